@@ -1,0 +1,29 @@
+# Two commands do everything: `make demo` and `make test`.
+PYTHON ?= python3
+BIN := .venv/bin
+export PIP_DISABLE_PIP_VERSION_CHECK = 1
+
+.PHONY: demo test bench shots schema clean
+
+demo: .venv/ready
+	@$(BIN)/python -m hypsos.desk.display -- $(BIN)/hypsos --demo
+
+test: .venv/ready
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest
+
+bench: .venv/ready
+	QT_QPA_PLATFORM=offscreen $(BIN)/python bench/run.py
+
+shots: .venv/ready
+	QT_QPA_PLATFORM=offscreen $(BIN)/hypsos shots docs/screenshots
+
+.venv/ready: pyproject.toml constraints.txt tools/prepare.sh
+	@PYTHON=$(PYTHON) sh tools/prepare.sh
+	@touch $@
+
+clean:
+	rm -rf .venv .mypy_cache .ruff_cache .pytest_cache

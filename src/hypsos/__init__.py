@@ -1,0 +1,3 @@
+"""Hypsos: a workbench for programming and proving radio-controlled aeroplanes."""
+
+__version__ = "0.1.0"

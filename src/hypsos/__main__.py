@@ -1,0 +1,3 @@
+from hypsos.cli import main
+
+main()

@@ -1,0 +1,281 @@
+"""The command line: the same core without a window.
+
+Exit status: 0 done and clean, 1 done with findings, 2 not done, with one sentence on stderr.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TYPE_CHECKING, NoReturn
+
+import click
+
+from hypsos.core.errors import HypsosError
+
+if TYPE_CHECKING:
+    from hypsos.core.document import Model
+    from hypsos.hangar import Hangar
+
+
+@click.group(invoke_without_command=True)
+@click.option("--demo", is_flag=True, help="Use a fresh copy of the demo hangar.")
+@click.option("--theme", type=click.Choice(["light", "dark"]), default=None, help="Light for the field, dark for the shed.")
+@click.option("--quit-after-paint", is_flag=True, hidden=True)
+@click.version_option(package_name="hypsos", message="Hypsos %(version)s")
+@click.pass_context
+def cli(context: click.Context, demo: bool, theme: str | None, quit_after_paint: bool) -> None:
+    """Hypsos: programme and prove radio-controlled aeroplanes. Without a command it opens the window."""
+    context.obj = demo
+    if context.invoked_subcommand is None:
+        from hypsos.desk.app import run
+
+        sys.exit(run(demo=demo, theme=theme, quit_after_paint=quit_after_paint))
+
+
+@contextmanager
+def _hangar(demo: bool) -> Iterator[Hangar]:
+    from hypsos.hangar import Hangar
+    from hypsos.hangar.places import demo_hangar, user_hangar
+
+    with tempfile.TemporaryDirectory(prefix="hypsos-") as folder:
+        hangar = demo_hangar(Path(folder)) if demo else Hangar(user_hangar())
+        try:
+            yield hangar
+        finally:
+            hangar.close()
+
+
+def _model(name: str, demo: bool) -> Model:
+    from hypsos.core.document import from_json
+    from hypsos.hangar.files import read_text
+
+    path = Path(name)
+    if path.suffix.lower() == ".json" or path.is_file():
+        return from_json(read_text(path), path.name)
+    with _hangar(demo) as hangar:
+        return hangar.load(name)
+
+
+def _settings(model: Model, given: tuple[str, ...]) -> dict[str, float]:
+    from hypsos.core.engine.situation import checked_value
+
+    out = {}
+    for item in given:
+        name, _, text = item.partition("=")
+        try:
+            value = float(text)
+        except ValueError:
+            raise HypsosError(f"{item!r} is not NAME=VALUE with a number", "--set", "For instance flap_switch=1.") from None
+        out[name] = checked_value(model, name, value)
+    return out
+
+
+def _emit(text: str, out: Path | None) -> None:
+    from hypsos.hangar.files import write_whole
+
+    if out is None:
+        click.echo(text, nl=False)
+    else:
+        write_whole(out, text)
+
+
+@cli.command()
+@click.option("--json", "as_json", is_flag=True)
+@click.pass_obj
+def models(demo: bool, as_json: bool) -> None:
+    """List the hangar's models."""
+    with _hangar(demo) as hangar:
+        rows = [(n, hangar.load(n), len(hangar.flights(n))) for n in hangar.names()]
+    if as_json:
+        listed = [{"name": n, "kind": m.airframe.kind, "note": m.note, "flights": count} for n, m, count in rows]
+        click.echo(json.dumps(listed, indent=1, ensure_ascii=False))
+    elif not rows:
+        click.echo("The hangar is empty. Import a model file, or start the window and make a new model.")
+    else:
+        for name, model, count in rows:
+            click.echo(f"{name:<20} {model.airframe.kind:<24} {count} flight{'' if count == 1 else 's'}")
+
+
+@cli.command()
+@click.argument("model_name", metavar="MODEL")
+@click.option("--moves", required=True, type=click.Path(path_type=Path), help="CSV: t_s and control names.")
+@click.option("--out", type=click.Path(path_type=Path))
+@click.pass_obj
+def trace(demo: bool, model_name: str, moves: Path, out: Path | None) -> None:
+    """Play recorded moves through the engine, from power-up."""
+    from hypsos.core.engine import compile_plan
+    from hypsos.core.moves import csv_lines, read_moves, trace_columns
+    from hypsos.hangar.files import read_text
+
+    model = _model(model_name, demo)
+    situation = read_moves(read_text(moves), model, moves.name)
+    result = compile_plan(model).run(situation)
+    _emit("".join(csv_lines(trace_columns(model, result))), out)
+
+
+@cli.command()
+@click.argument("model_name", metavar="MODEL")
+@click.option("--control", required=True)
+@click.option("--from", "start", type=float, default=-100.0, show_default=True)
+@click.option("--to", "end", type=float, default=100.0, show_default=True)
+@click.option("--steps", type=click.IntRange(2, 1_000_000), default=201, show_default=True)
+@click.option("--set", "given", multiple=True, metavar="NAME=VALUE")
+@click.option("--out", type=click.Path(path_type=Path))
+@click.pass_obj
+def sweep(
+    demo: bool, model_name: str, control: str, start: float, end: float, steps: int, given: tuple[str, ...], out: Path | None
+) -> None:
+    """Show every output against one control."""
+    from hypsos.core.engine import compile_plan
+    from hypsos.core.moves import csv_lines
+    from hypsos.core.sweep import sweep_columns
+
+    model = _model(model_name, demo)
+    columns = sweep_columns(compile_plan(model), control, start, end, steps, _settings(model, given))
+    _emit("".join(csv_lines(columns)), out)
+
+
+@cli.command()
+@click.argument("model_name", metavar="MODEL")
+@click.option("--target", required=True, metavar="SURFACE")
+@click.option("--set", "given", multiple=True, metavar="NAME=VALUE")
+@click.option("--json", "as_json", is_flag=True)
+@click.pass_obj
+def why(demo: bool, model_name: str, target: str, given: tuple[str, ...], as_json: bool) -> None:
+    """Say why a surface stands where it stands: the contributions, in order, and their sum."""
+    from hypsos.core.engine import compile_plan
+    from hypsos.core.sweep import settled
+    from hypsos.core.why import explain, part_named
+
+    model = _model(model_name, demo)
+    part_named(model, target)
+    result = settled(compile_plan(model), _settings(model, given), [target])
+    explanation = explain(model, result, target)
+    if as_json:
+        bars = [{"label": b.label, "kind": b.kind, "percent": b.amount, "path": b.path} for b in explanation.bars]
+        whole = {"model": model.name, "target": target, "contributions": bars, "stand": explanation.stand}
+        whole |= {"deg": explanation.deg, "mm": explanation.mm, "sentence": explanation.sentence}
+        click.echo(json.dumps(whole, indent=1, ensure_ascii=False))
+        return
+    from hypsos.core.words import side_percent
+
+    for bar in explanation.bars:
+        click.echo(f"{side_percent(explanation.part, bar.amount, 1):>14}  {bar.label:<34} {bar.path}")
+    click.echo(explanation.sentence)
+
+
+@cli.command()
+@click.argument("model_name", metavar="MODEL")
+@click.option("--school", default="plain", show_default=True, help="The way this kind of transmitter thinks.")
+@click.option("--out", required=True, type=click.Path(path_type=Path), help="A .html, .pdf or .md file.")
+@click.pass_obj
+def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
+    """Write the numbered sheet to key in."""
+    from hypsos.core.sheet import make_sheet, sheet_html, sheet_markdown
+    from hypsos.hangar.files import write_whole
+
+    made = make_sheet(_model(model_name, demo), school)
+    ending = out.suffix.lower()
+    if ending == ".pdf":
+        from hypsos.desk.paper import sheet_pdf
+
+        write_whole(out, sheet_pdf(made))
+    elif ending in (".html", ".md"):
+        write_whole(out, sheet_html(made) if ending == ".html" else sheet_markdown(made))
+    else:
+        raise HypsosError(f"a sheet cannot be written as {ending or 'a file without ending'}", str(out), "Use .html, .pdf or .md.")
+
+
+@cli.command()
+@click.argument("file", type=click.Path(path_type=Path))
+def check(file: Path) -> None:
+    """Validate a model file; each error is shown with its path in the document."""
+    from hypsos.core.document import file_problems
+    from hypsos.hangar.files import read_text
+
+    found = file_problems(read_text(file), file.name)
+    for text in found:
+        click.echo(text)
+    if found:
+        sys.exit(1)
+    click.echo(f"{file.name}: sound.")
+
+
+@cli.command("import")
+@click.argument("file", type=click.Path(path_type=Path))
+@click.pass_obj
+def import_(demo: bool, file: Path) -> None:
+    """Put a model file into the hangar."""
+    from hypsos.core.document import from_json
+    from hypsos.hangar.files import read_text
+
+    model = from_json(read_text(file), file.name)
+    with _hangar(demo) as hangar:
+        hangar.add(model)
+    click.echo(f"{model.name} is in the hangar.")
+
+
+@cli.command()
+@click.argument("model_name", metavar="MODEL")
+@click.argument("file", type=click.Path(path_type=Path))
+@click.pass_obj
+def export(demo: bool, model_name: str, file: Path) -> None:
+    """Write a model to a JSON file."""
+    from hypsos.core.document import to_json
+    from hypsos.hangar.files import write_whole
+
+    write_whole(file, to_json(_model(model_name, demo)))
+
+
+@cli.command()
+def schema() -> None:
+    """Print the JSON Schema of the model file."""
+    from hypsos.core.document import json_schema
+
+    click.echo(json.dumps(json_schema(), indent=1))
+
+
+@cli.command()
+@click.argument("folder", type=click.Path(path_type=Path))
+@click.option("--size", default="1280x800", show_default=True, metavar="WxH")
+def shots(folder: Path, size: str) -> None:
+    """Write one PNG of each main view, from the demo hangar."""
+    from hypsos.desk.shots import take_shots
+
+    width, _, height = size.partition("x")
+    if not (width.isdigit() and height.isdigit() and 640 <= int(width) <= 7680 and 480 <= int(height) <= 4320):
+        raise HypsosError(f"{size!r} is not a size", "--size", "Write it as 1280x800.")
+    for path in take_shots(folder, int(width), int(height)):
+        click.echo(str(path))
+
+
+def main() -> NoReturn:
+    """Run the command line; every error is one sentence on stderr and status 2."""
+    try:
+        cli.main(standalone_mode=False)
+    except click.exceptions.Exit as leave:
+        sys.exit(leave.exit_code)
+    except click.ClickException as error:
+        _fail(error.format_message())
+    except click.Abort:
+        _fail("Stopped.")
+    except HypsosError as error:
+        _fail(str(error))
+    except BrokenPipeError:
+        sys.stderr.close()
+        sys.exit(2)
+    sys.exit(0)
+
+
+def _fail(sentence: str) -> NoReturn:
+    click.echo(" ".join(sentence.split()), err=True)
+    sys.exit(2)
+
+
+if __name__ == "__main__":
+    main()

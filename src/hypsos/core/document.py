@@ -1,0 +1,123 @@
+"""The model: one frozen value that holds everything, what is saved, and its way in and out of JSON."""
+
+from __future__ import annotations
+
+import json
+from typing import Any, Literal
+
+from pydantic import ValidationError
+
+from hypsos.core.airframe import Airframe
+from hypsos.core.errors import DocumentError
+from hypsos.core.paths import join_path
+from hypsos.core.program import Program
+from hypsos.core.transmitter import Transmitter
+from hypsos.core.values import Label, Note, Value
+from hypsos.core.wiring import Lead, Receiver
+
+SCHEMA_VERSION = 1
+FORMAT = "hypsos-model"
+
+
+class Model(Value):
+    """One aeroplane with everything that is programmed for it."""
+
+    format: Literal["hypsos-model"] = FORMAT
+    schema_version: Literal[1] = SCHEMA_VERSION
+    name: Label
+    note: Note = ""
+    airframe: Airframe
+    transmitter: Transmitter = Transmitter()
+    receiver: Receiver = Receiver()
+    leads: tuple[Lead, ...] = ()
+    program: Program = Program()
+
+
+def to_json(model: Model) -> str:
+    """The model as indented JSON text."""
+    return model.model_dump_json(indent=1) + "\n"
+
+
+def json_schema() -> dict[str, Any]:
+    """The JSON Schema of the model file."""
+    return Model.model_json_schema()
+
+
+def from_json(text: str, source: str = "model file") -> Model:
+    """Read a model from JSON text.
+
+    Parameters
+    ----------
+    text : the file's contents.
+    source : what to call it in an error, usually the file's name.
+
+    Raises
+    ------
+    DocumentError : no JSON, not a model, from a newer version, a field out of bounds, or a name that dangles; the error
+        names the place in the document.
+    """
+    from hypsos.core.checks import first_problem
+
+    model = _parsed(text, source)
+    problem = first_problem(model)
+    if problem is not None:
+        raise DocumentError(problem.text, f"{source}, {problem.path}", problem.remedy)
+    return model
+
+
+def file_problems(text: str, source: str = "model file") -> list[str]:
+    """Every reason why a file cannot be used, one sentence each; empty when it is sound."""
+    from hypsos.core.checks import problems
+
+    try:
+        data = _object(text, source)
+        model = Model.model_validate(data)
+    except DocumentError as error:
+        return [str(error)]
+    except ValidationError as error:
+        return [str(e) for e in validation_errors(error, source)]
+    return [str(DocumentError(p.text, f"{source}, {p.path}", p.remedy)) for p in problems(model)]
+
+
+def validation_errors(error: ValidationError, source: str) -> list[DocumentError]:
+    """Each finding of a failed validation as an error with its path in the document."""
+    out = []
+    for item in error.errors():
+        path = join_path(item["loc"])
+        text = item["msg"].removeprefix("Value error, ").removeprefix("Input should be ")
+        found = item.get("input")
+        shown = f", found {json.dumps(found)}" if isinstance(found, str | int | float | bool | None) else ""
+        if item["type"] == "extra_forbidden":
+            text, shown = "this field is not part of the format", ""
+        elif item["type"] == "missing":
+            text, shown = "this field is missing", ""
+        elif not item["msg"].startswith("Value error"):
+            text = f"should be {text}" if item["msg"].startswith("Input should be") else text
+        where = f"{source}, {path}" if path else source
+        out.append(DocumentError(text + shown, where, "Correct this field and try again; nothing was changed."))
+    return out
+
+
+def _parsed(text: str, source: str) -> Model:
+    try:
+        return Model.model_validate(_object(text, source))
+    except ValidationError as error:
+        raise validation_errors(error, source)[0] from error
+
+
+def _object(text: str, source: str) -> dict[str, Any]:
+    unchanged = "Choose a model file written by Hypsos; nothing was changed."
+    try:
+        data = json.loads(text)
+    except json.JSONDecodeError as error:
+        where = f"{source}, line {error.lineno}, column {error.colno}"
+        raise DocumentError("the file is damaged or is not JSON", where, unchanged) from error
+    except RecursionError as error:
+        raise DocumentError("the file is nested too deeply to be a model", source, unchanged) from error
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        raise DocumentError("this is not a Hypsos model file", source, unchanged)
+    version = data.get("schema_version")
+    if isinstance(version, int) and version > SCHEMA_VERSION:
+        text = f"the file is from a newer Hypsos (format {version}; this one reads up to {SCHEMA_VERSION})"
+        raise DocumentError(text, source, "Open it with a newer Hypsos; nothing was changed.")
+    return data

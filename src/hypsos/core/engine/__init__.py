@@ -1,0 +1,11 @@
+"""One evaluator for the bench, the plots, the command line, the sheet and every search.
+
+A model is compiled once into a :class:`~hypsos.core.engine.plan.Plan`; the plan runs over arrays whose last axis is
+time and whose other axes are independent situations.
+"""
+
+from hypsos.core.engine.plan import Plan, compile_plan
+from hypsos.core.engine.result import Contribution, GuardState, OutputTrace, Result
+from hypsos.core.engine.situation import Situation
+
+__all__ = ["Contribution", "GuardState", "OutputTrace", "Plan", "Result", "Situation", "compile_plan"]

@@ -1,0 +1,143 @@
+"""Operations that remember: edges, latches, delays, slow. Each works along the last axis and carries its state in and out.
+
+The state is what the next piece of time needs, so a replay cut into pieces gives the same as one in one piece.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+Flags = NDArray[np.bool_]
+_EPS = 1e-9
+
+
+@dataclass
+class Memory:
+    """State by operation. ``pending`` is set when time alone will still change something."""
+
+    before: dict[str, Any] = field(default_factory=dict)
+    after: dict[str, Any] = field(default_factory=dict)
+    pending: bool = False
+
+    @property
+    def first(self) -> bool:
+        """True on the first piece of time, from power-up."""
+        return not self.before
+
+
+def rising(x: Flags, memory: Memory, key: str) -> Flags:
+    """True where the input is true now and was false in the frame before; never on the first frame."""
+    last = memory.before.get(key)
+    memory.after[key] = x[..., -1].copy()
+    shifted = np.empty_like(x)
+    shifted[..., 1:] = x[..., :-1]
+    shifted[..., 0] = x[..., 0] if last is None else last
+    return x & ~shifted
+
+
+def latch(on: Flags, off: Flags, memory: Memory, key: str) -> Flags:
+    """By levels: set where ``on``, cleared where ``off``; clearing wins; unchanged elsewhere. Starts cleared."""
+    on, off = np.broadcast_arrays(on, off)
+    last = memory.before.get(key)
+    start = np.zeros(on.shape[:-1], bool) if last is None else np.broadcast_to(last, on.shape[:-1])
+    event = on | off
+    index = np.maximum.accumulate(np.where(event, np.arange(on.shape[-1]), -1), axis=-1)
+    value = np.take_along_axis(on & ~off, np.maximum(index, 0), axis=-1)
+    out = np.where(index >= 0, value, start[..., None])
+    memory.after[key] = out[..., -1].copy()
+    return out
+
+
+def edge_latch(on: Flags, off: Flags, memory: Memory, key: str) -> Flags:
+    """A latch that is set and cleared by rising edges."""
+    return latch(rising(on, memory, f"{key}.on"), rising(off, memory, f"{key}.off"), memory, key)
+
+
+def above(value: Array, threshold: float, hysteresis: float, memory: Memory, key: str) -> Flags:
+    """``value > threshold``, off again only below ``threshold - hysteresis``."""
+    if hysteresis == 0.0:
+        return value > threshold
+    return latch(value > threshold, value <= threshold - hysteresis, memory, key)
+
+
+def on_delay(x: Flags, t_s: Array, delay_s: float, memory: Memory, key: str) -> Flags:
+    """True once the input has been true without a break for ``delay_s``: ``t_now - t_first >= delay_s``."""
+    last = memory.before.get(key)
+    start = np.full(x.shape[:-1], np.nan) if last is None else np.broadcast_to(last, x.shape[:-1])
+    index = np.maximum.accumulate(np.where(x, -1, np.arange(x.shape[-1])), axis=-1)
+    since = t_s[np.minimum(index + 1, x.shape[-1] - 1)]
+    carried = np.where(np.isnan(start), t_s[0], start)[..., None]
+    since = np.where(index < 0, carried, since)
+    out = x & (t_s - since >= delay_s - _EPS)
+    memory.after[key] = np.where(x[..., -1], since[..., -1], np.nan)
+    memory.pending |= bool(np.any(x[..., -1] & ~out[..., -1]))
+    return out
+
+
+def slow(x: Array, up_s: float, down_s: float, frame_s: float, memory: Memory, key: str) -> Array:
+    """Limit the change in a frame to ``100 * frame_s / slow_s``, up and down apart; zero seconds is unlimited.
+
+    The first frame of all is taken as it comes.
+    """
+    if up_s == 0.0 and down_s == 0.0:
+        return x
+    up = 100.0 * frame_s / up_s if up_s > 0 else np.inf
+    down = 100.0 * frame_s / down_s if down_s > 0 else np.inf
+    last = memory.before.get(key)
+    start = x[..., 0] if last is None else np.broadcast_to(last, x.shape[:-1])
+    rows, frames = int(np.prod(x.shape[:-1], dtype=int)), x.shape[-1]
+    if frames == 1 or rows > 64:
+        out = np.empty_like(x)
+        y = start
+        for i in range(frames):
+            y = np.minimum(np.maximum(x[..., i], y - down), y + up)
+            out[..., i] = y
+    else:
+        flat, starts = x.reshape(rows, frames), np.asarray(start).reshape(rows)
+        out = np.stack([_slow_row(flat[i], float(starts[i]), up, down) for i in range(rows)]).reshape(x.shape)
+    memory.after[key] = out[..., -1].copy()
+    memory.pending |= bool(np.any(np.abs(out[..., -1] - x[..., -1]) > _EPS))
+    return out
+
+
+def _slow_row(x: Array, start: float, up: float, down: float) -> Array:
+    """One row: only the stretches where the limit bites are walked frame by frame."""
+    out = x.copy()
+    previous = np.concatenate(([start], x[:-1]))
+    change = x - previous
+    bites = np.flatnonzero((change > up) | (change < -down))
+    done = 0
+    for first in bites:
+        if first < done:
+            continue
+        y = previous[first] if first else start
+        i = int(first)
+        while i < len(x):
+            target = x[i]
+            y = min(max(target, y - down), y + up)
+            out[i] = y
+            i += 1
+            if y == target:
+                break
+        done = i
+    return out
+
+
+def held(x: Array, fresh: Flags, memory: Memory, key: str) -> tuple[Array, Flags]:
+    """The last value seen while ``fresh``; the flags say where there has been one at all."""
+    last = memory.before.get(key)
+    fresh = np.broadcast_to(fresh, x.shape)
+    index = np.maximum.accumulate(np.where(fresh, np.arange(x.shape[-1]), -1), axis=-1)
+    value = np.take_along_axis(x, np.maximum(index, 0), axis=-1)
+    if last is None:
+        known = index >= 0
+    else:
+        value = np.where(index >= 0, value, np.broadcast_to(last[0], x.shape[:-1])[..., None])
+        known = (index >= 0) | np.broadcast_to(last[1], x.shape[:-1])[..., None]
+    memory.after[key] = (value[..., -1].copy(), known[..., -1].copy())
+    return value, known

@@ -1,0 +1,77 @@
+"""What goes in: the position of every control, the link and the receiver's power, over time or over situations."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from hypsos.core.document import Model
+from hypsos.core.errors import HypsosError
+from hypsos.core.transmitter import STICKS
+
+
+@dataclass(frozen=True)
+class Situation:
+    """Inputs for a run.
+
+    ``t_s`` has shape (T,), rising, in seconds. Every entry of ``controls`` broadcasts against (..., T): percent for
+    sticks, sliders, knobs and trims, the position's number from 0 for a switch. ``link`` and ``power`` are 1 or 0.
+    Controls that are not given rest: sticks and trims as in the document, the throttle at its low end, switches at
+    their first position, sliders and knobs in the middle.
+    """
+
+    t_s: NDArray[np.float64]
+    controls: Mapping[str, ArrayLike] = field(default_factory=dict)
+    link: ArrayLike = 1.0
+    power: ArrayLike = 1.0
+
+
+def trim_names(model: Model) -> dict[str, str]:
+    """Trim control name -> axis command: ``pitch_trim`` -> ``pitch``."""
+    return {f"{a.command}_trim": a.command for a in model.program.axes if a.trim is not None}
+
+
+def resting(model: Model) -> dict[str, float]:
+    """Where every control stands when nobody touches anything."""
+    out: dict[str, float] = {s: 0.0 for s in STICKS}
+    out["throttle_stick"] = -100.0
+    for c in model.transmitter.controls:
+        out[c.name] = 0.0
+    for a in model.program.axes:
+        if a.trim is not None:
+            out[f"{a.command}_trim"] = float(np.clip(a.trim.clicks * a.trim.step, -a.trim.range, a.trim.range))
+    return out
+
+
+def control_bounds(model: Model, name: str) -> tuple[float, float]:
+    """The least and the greatest value a control takes: percent, or the position's number for a switch."""
+    control = model.transmitter.control(name)
+    if control is not None and control.is_switch:
+        return 0.0, len(control.positions) - 1.0
+    for a in model.program.axes:
+        if a.trim is not None and name == f"{a.command}_trim":
+            return -a.trim.range, a.trim.range
+    return -100.0, 100.0
+
+
+def checked_value(model: Model, name: str, value: float) -> float:
+    """The value if that control can take it.
+
+    Raises HypsosError naming the control, what was found and what is allowed.
+    """
+    if name in ("link", "power"):
+        low, high, whole = 0.0, 1.0, True
+    elif name not in resting(model):
+        known = ", ".join(sorted(resting(model)))
+        raise HypsosError(f"there is no control called {name}", name, f"This model has {known}.")
+    else:
+        low, high = control_bounds(model, name)
+        control = model.transmitter.control(name)
+        whole = control is not None and control.is_switch
+    if not np.isfinite(value) or not low <= value <= high or (whole and value != int(value)):
+        kind = "a whole number" if whole else "a number"
+        raise HypsosError(f"{value:g} is not possible", name, f"It takes {kind} from {low:g} to {high:g}.")
+    return value

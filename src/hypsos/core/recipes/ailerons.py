@@ -1,0 +1,32 @@
+"""Roll with a pair of surfaces."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from hypsos.core.recipes.base import Controls, MadeLine, RecipeBase
+from hypsos.core.shapes import MixLine
+from hypsos.core.values import Name, Share
+
+
+class Ailerons(RecipeBase):
+    """Left += share * roll, right -= share * roll; ``differential`` takes from the side going down (or up, if < 0)."""
+
+    title: ClassVar[str] = "Ailerons"
+    kind: Literal["ailerons"] = "ailerons"
+    label: str = "Ailerons"
+    left: tuple[Name, ...]
+    right: tuple[Name, ...]
+    share: Share = 100.0
+    differential: Annotated[float, Field(ge=-100, le=100)] = 0.0
+
+    def expand(self, controls: Controls) -> Iterator[MadeLine]:
+        for sign, names in ((1.0, self.left), (-1.0, self.right)):
+            for name in names:
+                line = MixLine(
+                    name=self.label, target=name, source="roll", gain=sign * self.share, differential=self.differential
+                )
+                yield MadeLine(line, "share")

@@ -1,0 +1,92 @@
+"""Flap positions on a switch, with the elevator that goes with each.
+
+The positions feed the *flap* command, slowed there once; surfaces and elevator follow that one command, so the
+elevator stays in step with the flap on its way.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import ClassVar, Literal
+
+from pydantic import field_validator
+
+from hypsos.core.recipes.base import Controls, MadeLine, RecipeBase
+from hypsos.core.shapes import MixLine, Response
+from hypsos.core.transmitter import switch_value
+from hypsos.core.values import Name, Seconds, Travel, Value
+
+
+class FlapPosition(Value):
+    """One position: flap and elevator in percent, + is trailing edge down."""
+
+    flap: Travel = 0.0
+    elevator: Travel = 0.0
+
+
+class _Positions(RecipeBase):
+    surfaces: tuple[Name, ...]
+    elevators: tuple[Name, ...] = ()
+    control: Name
+    positions: tuple[FlapPosition, ...]
+    slow_up_s: Seconds = 0.0
+    slow_down_s: Seconds = 0.0
+
+    @field_validator("positions")
+    @classmethod
+    def _two_at_least(cls, value: tuple[FlapPosition, ...]) -> tuple[FlapPosition, ...]:
+        if not 2 <= len(value) <= 6:
+            raise ValueError("flaps have from two to six positions, one for each position of the switch")
+        return value
+
+    def expand(self, controls: Controls) -> Iterator[MadeLine]:
+        control = controls(self.control)
+        count = max(len(control.positions) if control else 0, len(self.positions))
+        points = tuple((switch_value(i, count), p.flap) for i, p in enumerate(self.positions))
+        yield MadeLine(
+            MixLine(
+                name=self.label,
+                target="flap",
+                source=self.control,
+                response=Response(points=points),
+                slow_up_s=self.slow_up_s,
+                slow_down_s=self.slow_down_s,
+            ),
+            "positions",
+        )
+        for name in self.surfaces:
+            yield MadeLine(MixLine(name=self.label, target=name, source="flap"), "positions")
+        by_flap = {p.flap: p.elevator for p in self.positions}
+        if self.elevators and any(by_flap.values()):
+            steps = sorted(by_flap.items())
+            if len(steps) == 1:
+                steps = [(-100.0, steps[0][1]), (100.0, steps[0][1])]
+            response = Response(points=tuple(steps))
+            for name in self.elevators:
+                line = MixLine(name=f"{self.label}, elevator", target=name, source="flap", response=response)
+                yield MadeLine(line, "positions")
+
+    def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
+        seen: dict[float, float] = {}
+        for i, p in enumerate(self.positions):
+            if seen.setdefault(p.flap, p.elevator) != p.elevator:
+                yield (f"positions[{i}].elevator", f"two positions with {p.flap:g} % flap need the same elevator")
+        control = controls(self.control)
+        if control is not None and control.is_switch and len(control.positions) < len(self.positions):
+            yield ("positions", f"there are more flap positions than {control.label} has")
+
+
+class Flaperons(_Positions):
+    """Both ailerons droop together; the ailerons recipe on the same surfaces goes on working."""
+
+    title: ClassVar[str] = "Flaperons"
+    kind: Literal["flaperons"] = "flaperons"
+    label: str = "Flaperons"
+
+
+class Flaps(_Positions):
+    """Flaps of their own, moved to the positions of a switch."""
+
+    title: ClassVar[str] = "Flaps on a switch"
+    kind: Literal["flaps"] = "flaps"
+    label: str = "Flaps"

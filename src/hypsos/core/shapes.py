@@ -1,0 +1,53 @@
+"""Responses and mix lines: the two building blocks everything else is made of."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator
+
+from hypsos.core.values import Label, Name, Percent, Seconds, Travel, Value
+
+Points = tuple[tuple[Travel, Percent], ...]
+
+
+class Response(Value):
+    """A curve through points ``[x, y]``, x strictly rising within -100...100, y within -150...150.
+
+    ``straight`` is linear between the points, ``smooth`` a monotone piecewise cubic that never overshoots. Beyond the
+    first and last point the end value holds.
+    """
+
+    points: Points
+    shape: Literal["straight", "smooth"] = "straight"
+
+    @field_validator("points")
+    @classmethod
+    def _rising(cls, value: Points) -> Points:
+        if not 2 <= len(value) <= 33:
+            raise ValueError("a response has from 2 to 33 points")
+        for i, (left, right) in enumerate(zip(value, value[1:], strict=False)):
+            if not left[0] < right[0]:
+                raise ValueError(
+                    f"point {i + 2} at x = {right[0]:g} does not lie to the right of point {i + 1} at x = {left[0]:g}"
+                )
+        return value
+
+
+class MixLine(Value):
+    """One line: ``gain/100 * response(source)``, added to ``target``.
+
+    ``source`` is a command, a control, another target or ``full`` (a constant 100). Without a response the source
+    passes unchanged, beyond 100 % too. ``differential`` d takes from the down-going side (d > 0) or from the up-going
+    side (d < 0) of this line, in percent. ``slow`` in seconds for a change of 100 %.
+    """
+
+    name: Label
+    target: Name
+    source: Name
+    gain: Annotated[float, Field(ge=-500, le=500)] = 100.0
+    response: Response | None = None
+    differential: Annotated[float, Field(ge=-100, le=100)] = 0.0
+    with_trim: bool = True
+    slow_up_s: Seconds = 0.0
+    slow_down_s: Seconds = 0.0

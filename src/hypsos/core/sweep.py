@@ -1,0 +1,72 @@
+"""One control moved from end to end, everything else at rest or as set: the outputs against it."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+
+import numpy as np
+
+from hypsos.core.engine import Plan, Result, Situation
+from hypsos.core.engine.situation import checked_value
+from hypsos.core.errors import HypsosError
+from hypsos.core.transmitter import STICKS
+
+SETTLE_S = 300.0
+
+
+def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ()) -> Result:
+    """The situation as it stands when a pilot has brought it about and every slow movement and delay has ended.
+
+    From power-up with everything at rest the motor switch goes to run (if ``values`` puts it there), then the other
+    controls move; so a motor that the guard would release is released. ``values`` holds percent or position numbers,
+    scalars or arrays of shape (S, 1); ``link`` and ``power`` too.
+    """
+    guard = plan.model.program.guard
+    controls = {k: np.asarray(v, float) for k, v in values.items() if k not in ("link", "power")}
+    armed = {guard.switch: controls[guard.switch]} if guard is not None and guard.switch in controls else {}
+    frame = plan.frame_s
+    wait = 0.0 if guard is None else guard.rest_s + frame
+    memory = plan.run(Situation(np.array([0.0, max(wait, frame)]))).memory
+    memory = plan.run(Situation(np.array([wait + frame, 2 * wait + 2 * frame]), armed), memory).memory
+    start = 2 * wait + 3 * frame
+    memory = plan.run(Situation(np.array([start]), controls), memory).memory
+    link, power = np.asarray(values.get("link", 1.0)), np.asarray(values.get("power", 1.0))
+    result = plan.run(Situation(np.array([start + frame]), controls, link, power), memory, why)
+    time, step = start + frame, 256
+    while result.pending and time < SETTLE_S:
+        t = time + frame * np.arange(1, step + 1)
+        result = plan.run(Situation(t, controls, link, power), result.memory, why)
+        time = float(t[-1])
+    return result
+
+
+def sweep_columns(
+    plan: Plan, control: str, start: float, end: float, steps: int, values: Mapping[str, float]
+) -> dict[str, np.ndarray | list[str]]:
+    """Every output (percent, microseconds, degrees) and command at ``steps`` values of a control, each settled.
+
+    Raises HypsosError when the control is unknown or cannot take the values.
+    """
+    model = plan.model
+    checked_value(model, control, start)
+    checked_value(model, control, end)
+    places = np.linspace(start, end, steps)
+    found = model.transmitter.control(control)
+    if found is not None and found.is_switch:
+        places = np.unique(np.round(places))
+    if control in ("link", "power"):
+        raise HypsosError(f"{control} cannot be swept", "--control", f"Choose one of {', '.join((*STICKS, 'a switch'))}.")
+    result = settled(plan, dict(values) | {control: places[:, None]})
+    columns: dict[str, np.ndarray | list[str]] = {control: places}
+    wide = (len(places),)
+
+    def last(x: np.ndarray) -> np.ndarray:
+        return np.broadcast_to(x[..., -1:] if x.ndim > 1 else x[-1:], (*wide, 1))[:, 0]
+
+    columns |= {name: last(x) for name, x in result.commands.items()}
+    for name, trace in result.outputs.items():
+        columns[f"{name}_pct"], columns[f"{name}_us"] = last(trace.pct), last(trace.us)
+        if trace.deg is not None:
+            target = next(x.target for x in model.leads if x.name == name)
+            columns[f"{target}_deg"] = last(trace.deg)
+    return columns

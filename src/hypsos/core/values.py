@@ -1,0 +1,34 @@
+"""The base of every part of a document, and the number types they share."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+
+class Value(BaseModel):
+    """A frozen, validated part of a document. Unknown fields, NaN and infinities are refused."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,39}$")]
+"""An identifier inside a document: lower-case letters, digits and underscores."""
+
+Label = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
+"""What people call a thing: one line."""
+
+Note = Annotated[str, StringConstraints(max_length=4000)]
+
+Travel = Annotated[float, Field(ge=-100, le=100)]
+"""Percent of a stick's full travel."""
+
+Percent = Annotated[float, Field(ge=-150, le=150)]
+"""Percent of a surface's nominal full deflection, as far as a sum may go."""
+
+Share = Annotated[float, Field(ge=0, le=150)]
+Seconds = Annotated[float, Field(ge=0, le=60)]
+Millimetres = Annotated[float, Field(ge=-20000, le=20000)]
+Length = Annotated[float, Field(gt=0, le=20000)]
+Degrees = Annotated[float, Field(ge=-90, le=90)]

@@ -1,0 +1,80 @@
+"""Why a part stands where it stands: the contributions of one moment, in order, and the same as a sentence."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hypsos.core.document import Model
+from hypsos.core.engine import Result
+from hypsos.core.engine.result import Kind
+from hypsos.core.errors import HypsosError
+from hypsos.core.words import Part, number, side_percent, standing
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One contribution at one moment, in percent of full deflection (of full power for a motor)."""
+
+    label: str
+    kind: Kind
+    amount: float
+    path: str
+
+
+@dataclass(frozen=True)
+class Explanation:
+    """The bars of a part from zero to ``stand``; they add up to it within 1e-9."""
+
+    part: Part
+    bars: tuple[Bar, ...]
+    stand: float
+    deg: float | None
+    mm: float | None
+
+    @property
+    def words(self) -> str:
+        """Where it stands: ``'12.3 mm up'``."""
+        return standing(self.part, self.stand, self.deg, self.mm)
+
+    @property
+    def sentence(self) -> str:
+        """The bars as one sentence."""
+        label = self.part.label
+        moving = [b for b in self.bars if abs(b.amount) >= 0.05]
+        if not moving:
+            return f"{label} is at neutral: nothing moves it."
+        said = [f"{b.label} {side_percent(self.part, b.amount, 1)}" for b in moving]
+        joined = said[0] if len(said) == 1 else ", ".join(said[:-1]) + f" and {said[-1]}"
+        total = f"{number(self.stand, 1)} %" if not hasattr(self.part, "role") else side_percent(self.part, self.stand, 1)
+        return f"{label}: {joined}; together {total}, which is {self.words}."
+
+
+def part_named(model: Model, name: str) -> Part:
+    """A surface, motor or device by its name. Raises HypsosError that lists those there are."""
+    for part in model.airframe.moved():
+        if part.name == name:
+            return part
+    known = ", ".join(p.name for p in model.airframe.moved())
+    raise HypsosError(f"{model.name} has no surface, motor or device called {name}", "", f"It has {known}.")
+
+
+def explain(model: Model, result: Result, name: str) -> Explanation:
+    """The explanation of the last frame of a run that was asked for ``why=[name]``.
+
+    Raises HypsosError when there is no such part.
+    """
+    part = part_named(model, name)
+    lead = next((x for x in model.leads if x.target == name), None)
+    bars = tuple(Bar(c.label, c.kind, _last(c.amount), c.path) for c in result.why[name])
+    if lead is None:
+        return Explanation(part, bars, sum(b.amount for b in bars), None, None)
+    trace = result.outputs[lead.name]
+    deg = None if trace.deg is None else _last(trace.deg)
+    mm = None if trace.mm is None else _last(trace.mm)
+    return Explanation(part, bars, _last(trace.stand), deg, mm)
+
+
+def _last(values: np.ndarray) -> float:
+    return float(np.ravel(values)[-1])

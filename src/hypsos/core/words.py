@@ -1,0 +1,62 @@
+"""How figures are said to people. A surface's movement is never a bare sign: it is up or down, left or right."""
+
+from __future__ import annotations
+
+from hypsos.core.airframe import Device, Motor, Surface
+from hypsos.core.engine.result import GuardState
+
+Part = Surface | Motor | Device
+GUARD_WORDS = {GuardState.STOPPED: "stopped", GuardState.LOCKED: "locked", GuardState.RELEASED: "released"}
+SWITCH_WORDS = {2: ("first", "second"), 3: ("first", "middle", "last")}
+
+
+def number(value: float, digits: int = 0) -> str:
+    """A figure without a needless minus sign in front of zero.
+
+    >>> number(-0.2), number(59.432, 1)
+    ('0', '59.4')
+    """
+    text = f"{value:.{digits}f}"
+    return text.lstrip("-") if float(text) == 0 else text
+
+
+def sense_words(part: Part) -> tuple[str, str]:
+    """What - and + mean for a part: up and down, or left and right."""
+    if isinstance(part, Motor):
+        return ("less", "more")
+    if isinstance(part, Device):
+        return ("left", "right") if part.kind == "tail wheel" else ("shut", "open")
+    return ("left", "right") if part.vertical else ("up", "down")
+
+
+def side_percent(part: Part, value: float, digits: int = 0) -> str:
+    """A share of full deflection in words: ``'35 % down'``; ``'neutral'`` at zero."""
+    if number(abs(value), digits) == number(0, digits):
+        return "neutral" if not isinstance(part, Motor) else "0 %"
+    return f"{number(abs(value), digits)} % {sense_words(part)[value > 0]}"
+
+
+def power_percent(stand: float) -> float:
+    """Idle to full, -100...100, as 0...100 % power."""
+    return (stand + 100.0) / 2.0
+
+
+def standing(part: Part, stand: float, deg: float | None, mm: float | None) -> str:
+    """Where a part stands, as one would say it: ``'12 mm up'``, ``'8° right'``, ``'43 % power'``, ``'stopped'``."""
+    if isinstance(part, Motor):
+        power = power_percent(stand)
+        return "stopped" if power < 0.05 else f"{number(power)} % power"
+    if isinstance(part, Device) and part.kind == "tow release":
+        return "open" if stand > 50 else "shut" if stand < -50 else "half open"
+    words = sense_words(part)
+    if mm is not None:
+        return "neutral" if number(abs(mm), 1) == "0.0" else f"{number(abs(mm), 1)} mm {words[mm > 0]}"
+    if deg is None or number(abs(deg), 1) == "0.0":
+        return "neutral"
+    return f"{number(abs(deg), 1)}° {words[deg > 0]}"
+
+
+def degrees(part: Part, deg: float) -> str:
+    """An angle in words: ``'8.0° up'``."""
+    shown = number(abs(deg), 1)
+    return "0.0°" if shown == "0.0" else f"{shown}° {sense_words(part)[deg > 0]}"

@@ -1,0 +1,1 @@
+"""The sample hangar of the Sandreach Dune Watch: models, flights, recorded moves."""

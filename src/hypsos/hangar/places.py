@@ -1,0 +1,35 @@
+"""Where the hangar lies, and the sample hangar made anew from the files that ship with Hypsos."""
+
+from __future__ import annotations
+
+from importlib import resources
+from pathlib import Path
+
+from hypsos.core.document import from_json
+from hypsos.core.logbook import Flight
+from hypsos.hangar.store import Hangar
+
+
+def user_hangar() -> Path:
+    """The hangar in the user's data folder; ``HYPSOS_HANGAR`` names another file."""
+    import os
+
+    from platformdirs import user_data_path
+
+    chosen = os.environ.get("HYPSOS_HANGAR")
+    return Path(chosen) if chosen else user_data_path("hypsos", appauthor=False) / "hangar.sqlite3"
+
+
+def demo_hangar(folder: Path) -> Hangar:
+    """A fresh hangar in this folder with the Sandreach Dune Watch's aeroplanes and their flights."""
+    import json
+
+    hangar = Hangar(folder / "demo-hangar.sqlite3")
+    shipped = resources.files("hypsos.demo")
+    for file in sorted(shipped.iterdir(), key=lambda f: f.name):
+        if file.name.endswith(".model.json"):
+            hangar.add(from_json(file.read_text(encoding="utf-8"), file.name))
+    for name, flights in json.loads(shipped.joinpath("flights.json").read_text(encoding="utf-8")).items():
+        for flight in flights:
+            hangar.log(name, Flight.model_validate(flight))
+    return hangar

@@ -1,0 +1,31 @@
+#!/bin/sh
+# Makes .venv with the pinned packages, and the system libraries that Qt needs: installed when root, named otherwise.
+set -eu
+PYTHON=${PYTHON:-python3}
+LIBRARIES="libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libdbus-1-3 libfontconfig1 libfreetype6 libglib2.0-0
+libxcb-cursor0 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-randr0 libxcb-render-util0 libxcb-shape0
+libxcb-xinerama0 libxcb-xfixes0 xvfb"
+
+missing=""
+if command -v dpkg-query >/dev/null 2>&1; then
+    for package in $LIBRARIES; do
+        dpkg-query -W -f='${Status}' "$package" 2>/dev/null | grep -q 'ok installed' || missing="$missing $package"
+    done
+    "$PYTHON" -c 'import ensurepip' 2>/dev/null || missing="$missing python3-venv"
+fi
+if [ -n "$missing" ]; then
+    if [ "$(id -u)" = 0 ]; then
+        echo "Installing system libraries:$missing"
+        DEBIAN_FRONTEND=noninteractive apt-get update -qq
+        # shellcheck disable=SC2086
+        DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $missing >/dev/null
+    else
+        echo "System libraries are missing. Run this line, then try again:" >&2
+        echo "  sudo apt-get install --no-install-recommends$missing" >&2
+        exit 1
+    fi
+fi
+"$PYTHON" -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Hypsos needs Python 3.11 or newer." >&2; exit 1; }
+[ -x .venv/bin/python ] || "$PYTHON" -m venv .venv
+.venv/bin/python -m pip install -q -c constraints.txt setuptools wheel
+.venv/bin/python -m pip install -q -c constraints.txt --no-build-isolation -e '.[test]'
