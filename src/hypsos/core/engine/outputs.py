@@ -60,6 +60,7 @@ class OutputStage:
         frame_s: float,
         memory: Memory,
         parts: list[Contribution] | None,
+        moving: bool = False,
     ) -> OutputTrace:
         """Everything behind the sum, frame by frame; the contributions go into ``parts`` when it is a list."""
         lead = self.lead
@@ -89,7 +90,8 @@ class OutputStage:
             stand, q, pulses = rest, sense * rest, np.zeros_like(pulses)
         us = np.where(pulses, self.centre_us + self.us_per_percent * q, 0.0)
         deg, mm = self._surface(stand)
-        return OutputTrace(q, us, stand, cut, at_stop, safe, deg, mm)
+        moving = moving or bool(np.any(np.abs(slowed[..., -1] - clipped[..., -1]) > 1e-9))
+        return OutputTrace(q, us, stand, cut, at_stop, safe, moving, deg, mm)
 
     def _receive(
         self, sent: Array, connected: Flags, lost: Flags, power: Flags, memory: Memory

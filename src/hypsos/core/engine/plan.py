@@ -61,10 +61,11 @@ class Plan:
         trimmed = {a.command for a in model.program.axes if a.trim is not None}
         axis_names = {a.command for a in model.program.axes}
         by_target: dict[str, list[_LineStep]] = {t: [] for t in order.targets}
-        for n, placed in enumerate(lines):
+        for placed in lines:
             curve = response_curve(placed.line.response)
             source = placed.line.source
-            step = _LineStep(placed, curve, f"line{n}", source in axis_names, source in trimmed)
+            key = f"{placed.path}>{placed.line.target}>{source}"
+            step = _LineStep(placed, curve, key, source in axis_names, source in trimmed)
             by_target[placed.line.target].append(step)
         self._targets = by_target
         self._stages: list[OutputStage] = output_stages(model)
@@ -103,7 +104,7 @@ class Plan:
         state = guard_state(self.model, signals, positions, connected, t, mem)
         untrimmed = self._run_axes(signals, positions)
         contributions: dict[str, list[Contribution]] = {name: [] for name in why}
-        sums = self._run_lines(signals, untrimmed, contributions, mem, t)
+        sums, moving = self._run_lines(signals, untrimmed, contributions, mem)
         receiver = self.model.receiver
         lost = on_delay(~connected, t, receiver.failsafe_after_s, mem, "failsafe")
         outputs: dict[str, OutputTrace] = {}
@@ -114,7 +115,9 @@ class Plan:
                 total = np.zeros_like(t)
             first = stage.name == self._first_lead[stage.target]
             parts = contributions.get(stage.target) if first else None
-            outputs[stage.name] = stage.run(total, released, connected, lost, power, self.frame_s, mem, parts)
+            outputs[stage.name] = stage.run(
+                total, released, connected, lost, power, self.frame_s, mem, parts, stage.target in moving
+            )
         commands = {a.axis.command: signals[a.axis.command] for a in self._axes}
         return Result(t, commands, sums, state, outputs, contributions, mem)
 
@@ -149,9 +152,11 @@ class Plan:
         return untrimmed
 
     def _run_lines(
-        self, signals: Signals, untrimmed: Signals, why: dict[str, list[Contribution]], mem: Memory, t: Array
-    ) -> Signals:
+        self, signals: Signals, untrimmed: Signals, why: dict[str, list[Contribution]], mem: Memory
+    ) -> tuple[Signals, set[str]]:
+        """The sum of every target, and the targets that a slow is still moving at the end of the run."""
         sums: Signals = {}
+        moving: set[str] = set()
         for target, steps in self._targets.items():
             total: Array | None = None
             for step in steps:
@@ -161,12 +166,14 @@ class Plan:
                 full = _line_value(step, source)
                 value = slow(full, line.slow_up_s, line.slow_down_s, self.frame_s, mem, step.key)
                 total = value if total is None else total + value
+                if line.source in moving or (value is not full and np.any(np.abs(value - full)[..., -1] > 1e-9)):
+                    moving.add(target)
                 if target in why:
                     why[target] += _line_parts(step, full, value, untrimmed if use_trim else {}, self._axis_path)
             assert total is not None
             sums[target] = total
             signals[target] = total
-        return sums
+        return sums, moving
 
     def _axis_path(self, command: str) -> str:
         return next((a.path for a in self._axes if a.axis.command == command), "")

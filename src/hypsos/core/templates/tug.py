@@ -17,7 +17,7 @@ def airframe() -> Airframe:
     """1.8 m span, tail wheel."""
     wing = Panel(
         name="wing", label="Wing", span_mm=1800, root_chord_mm=300, tip_chord_mm=255, sweep_mm=22, dihedral_deg=2.5,
-        x_mm=310, z_mm=78, thickness=0.14,
+        x_mm=310, z_mm=94, thickness=0.13,
     )
     tail = Panel(
         name="tailplane", label="Tailplane", span_mm=640, root_chord_mm=205, tip_chord_mm=165, sweep_mm=30, x_mm=1085,

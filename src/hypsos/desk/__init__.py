@@ -1,0 +1,1 @@
+"""The window: reads the workbench, asks it to change things, paints."""

@@ -1,0 +1,163 @@
+"""The bench: the aeroplane, the hands, the outputs; live all the time."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from hypsos.desk.bench.aeroplane import Aeroplane
+from hypsos.desk.bench.hands import Hands
+from hypsos.desk.bench.lamp import Lamp
+from hypsos.desk.bench.strips import Strips
+from hypsos.desk.bench.why import Why
+from hypsos.desk.workbench import Workbench
+
+
+class Bench(QFrame):
+    """Aeroplane above, hands below it, then outputs or *why*."""
+
+    place_wanted = pyqtSignal(str)
+    moves_wanted = pyqtSignal()
+
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.workbench = workbench
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        self.aeroplane = Aeroplane(workbench, self)
+        self.hands = Hands(workbench, self)
+        self.strips = Strips(workbench, self)
+        self.why = Why(workbench, self)
+        self.lamp = Lamp(workbench, self)
+        column.addWidget(self.aeroplane, 1)
+        column.addWidget(self._status())
+        column.addWidget(self.hands)
+        column.addWidget(self._tabs())
+        self.lower = QStackedWidget()
+        for page in (self.strips, self.why):
+            scroll = QScrollArea()
+            scroll.setWidgetResizable(True)
+            scroll.setFrameShape(QFrame.Shape.NoFrame)
+            scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            scroll.setWidget(page)
+            self.lower.addWidget(scroll)
+        self.lower.setMinimumHeight(110)
+        column.addWidget(self.lower)
+        workbench.model_changed.connect(self._model_changed)
+        workbench.live_changed.connect(self._live_changed)
+        workbench.chosen_changed.connect(self._chosen_changed)
+        workbench.playing_changed.connect(self._playing_changed)
+        self.why.place_wanted.connect(self.place_wanted)
+        self._model_changed()
+        self._live_changed()
+
+    # -- made once --------------------------------------------------------------------------------------------------
+
+    def _status(self) -> QWidget:
+        band = QFrame()
+        band.setObjectName("band")
+        line = QHBoxLayout(band)
+        line.setContentsMargins(10, 3, 10, 3)
+        line.setSpacing(7)
+        self.link = QPushButton("Link up")
+        self.link.setCheckable(True)
+        self.link.setToolTip("Cut the link to see the failsafe. Press again to bring it back. (Ctrl+L)")
+        self.link.setShortcut("Ctrl+L")
+        self.link.toggled.connect(lambda cut: self.workbench.set_link(not cut))
+        self.mode = QComboBox()
+        self.mode.setAccessibleName("Stick mode")
+        self.mode.addItems([f"Stick mode {n}" for n in (1, 2, 3, 4)])
+        self.mode.setToolTip("Which hand holds which movement.")
+        self.mode.activated.connect(self._set_mode)
+        self.play = QPushButton("Play moves…")
+        self.play.setToolTip("Play recorded stick and switch moves from a CSV file on the bench.")
+        self.play.clicked.connect(self._play_clicked)
+        line.addWidget(self.lamp)
+        line.addWidget(self.link)
+        line.addStretch(1)
+        line.addWidget(self.mode)
+        line.addWidget(self.play)
+        return band
+
+    def _tabs(self) -> QWidget:
+        band = QFrame()
+        band.setObjectName("band")
+        line = QHBoxLayout(band)
+        line.setContentsMargins(10, 3, 10, 3)
+        line.setSpacing(5)
+        self.tabs = QButtonGroup(self)
+        for i, (words, tip) in enumerate(
+            (("Outputs", "Every channel in % and µs. (Ctrl+1)"), ("Why", "What moves the chosen part, and how much. (Ctrl+2)"))
+        ):
+            button = QPushButton(words)
+            button.setCheckable(True)
+            button.setChecked(i == 0)
+            button.setToolTip(tip)
+            button.setShortcut(f"Ctrl+{i + 1}")
+            self.tabs.addButton(button, i)
+            line.addWidget(button)
+        self.tabs.idClicked.connect(self._show_lower)
+        line.addStretch(1)
+        self.views = QButtonGroup(self)
+        for words, tip in (("behind", "as the pilot stands (1)"), ("above", "from above (2)"), ("side", "from the side (3)")):
+            button = QPushButton(words.capitalize())
+            button.setToolTip(f"See the aeroplane {tip}")
+            button.clicked.connect(lambda _=False, w=words: self.aeroplane.set_view(w))
+            line.addWidget(button)
+        self.exaggerate = QPushButton("Larger movements")
+        self.exaggerate.setCheckable(True)
+        self.exaggerate.setToolTip("Draw movements three times as large; the picture then says so. (E on the aeroplane)")
+        self.exaggerate.toggled.connect(lambda on: self.aeroplane.set_exaggeration(3.0 if on else 1.0))
+        line.addWidget(self.exaggerate)
+        return band
+
+    # -- following the workbench ------------------------------------------------------------------------------------
+
+    def _model_changed(self) -> None:
+        model = self.workbench.model
+        if model is not None:
+            self.mode.setCurrentIndex(model.transmitter.stick_mode - 1)
+        self.setEnabled(model is not None)
+
+    def _live_changed(self) -> None:
+        cut = self.workbench.live.link < 0.5
+        if self.link.isChecked() != cut:
+            self.link.blockSignals(True)
+            self.link.setChecked(cut)
+            self.link.blockSignals(False)
+        words = "Link cut" if cut else "Link up"
+        if self.link.text() != words:
+            self.link.setText(words)
+
+    def _chosen_changed(self) -> None:
+        self._show_lower(1 if self.workbench.chosen else 0)
+
+    def _show_lower(self, index: int) -> None:
+        self.lower.setCurrentIndex(index)
+        button = self.tabs.button(index)
+        if button is not None:
+            button.setChecked(True)
+
+    def _playing_changed(self) -> None:
+        self.play.setText("Stop playing" if self.workbench.playing else "Play moves…")
+
+    def _play_clicked(self) -> None:
+        if self.workbench.playing:
+            self.workbench.stop()
+        else:
+            self.moves_wanted.emit()
+
+    def _set_mode(self, index: int) -> None:
+        mode = index + 1
+        self.workbench.attempt(lambda: self.workbench.edit("transmitter.stick_mode", mode, f"stick mode {mode}"))

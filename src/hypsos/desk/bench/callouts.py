@@ -1,0 +1,128 @@
+"""Call-outs beside the aeroplane: a small section of each surface at its true angle, and where it stands in words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
+
+from hypsos.core.airframe import Device, Motor, Surface
+from hypsos.core.document import Model
+from hypsos.core.engine import Result
+from hypsos.core.words import degrees, standing
+from hypsos.desk.theme.look import look
+
+Array = NDArray[np.float64]
+NOTE_HEIGHT = 60
+
+
+@dataclass(frozen=True)
+class CallOut:
+    """A part's state in words and figures, now."""
+
+    name: str
+    label: str
+    words: str
+    angle: str
+    deg: float
+    cut: bool
+    slow: bool
+    failsafe: bool
+    side: str
+    vertical: bool
+    small: bool
+
+
+def place_callouts(model: Model, result: Result) -> dict[str, CallOut]:
+    """A call-out for every surface and device that a lead moves, in the order of the airframe."""
+    parts: dict[str, Surface | Motor | Device] = {p.name: p for p in model.airframe.moved()}
+    out: dict[str, CallOut] = {}
+    for lead in model.leads:
+        part, trace = parts[lead.target], result.outputs[lead.name]
+        if isinstance(part, Motor) or lead.target in out:
+            continue
+        deg = 0.0 if trace.deg is None else float(trace.deg[-1])
+        mm = None if trace.mm is None else float(trace.mm[-1])
+        cut = bool(trace.at_stop[-1]) or abs(float(trace.cut[-1])) > 0.05
+        side = part.side if isinstance(part, Surface) else "centre"
+        out[lead.target] = CallOut(
+            lead.target, part.label, standing(part, float(trace.stand[-1]), deg, mm), "" if isinstance(part, Device) else degrees(part, deg), deg, cut,
+            bool(trace.moving), bool(trace.failsafe[-1]), side, isinstance(part, Surface) and part.vertical,
+            isinstance(part, Device),
+        )  # fmt: skip
+    return out
+
+
+def paint_callouts(
+    painter: QPainter, area: QRect, stands: dict[str, CallOut], anchors: dict[str, Array], chosen: str | None
+) -> list[tuple[str, QPolygonF]]:
+    """Paint them in a row at the foot, in the order in which their parts lie, with leaders; returns what was painted where."""
+    shown = sorted((c for c in stands.values() if c.name in anchors), key=lambda c: float(anchors[c.name][0]))
+    if not shown:
+        return []
+    gap, edge = look.px(5), look.px(8)
+    width = min(look.px(122), (area.width() - 2 * edge - gap * (len(shown) - 1)) / len(shown))
+    left = (area.width() - len(shown) * (width + gap) + gap) / 2
+    top = area.height() - look.px(NOTE_HEIGHT) - look.px(6)
+    boxes = [QRectF(left + i * (width + gap), top, width, look.px(NOTE_HEIGHT)) for i in range(len(shown))]
+    for box, c in zip(boxes, shown, strict=True):
+        end = QPointF(float(anchors[c.name][0]), float(anchors[c.name][1]))
+        strong = c.name == chosen
+        painter.setPen(QPen(look.colour("ink", 255 if strong else 95), 1.4 if strong else 1.0))
+        painter.drawLine(QPointF(box.center().x(), box.top()), end)
+        painter.setBrush(look.colour("ink"))
+        painter.drawEllipse(end, 2.2, 2.2)
+    for box, c in zip(boxes, shown, strict=True):
+        _paint_one(painter, box, c, c.name == chosen)
+    return [(c.name, QPolygonF(box)) for box, c in zip(boxes, shown, strict=True)]
+
+
+def _paint_one(painter: QPainter, box: QRectF, c: CallOut, chosen: bool) -> None:
+    painter.setBrush(look.colour("card", 240))
+    alarm = c.cut or c.failsafe
+    painter.setPen(QPen(look.colour("rust" if alarm else "ink" if chosen else "edge"), 2.0 if chosen or alarm else 1.0))
+    painter.drawRoundedRect(box, 5, 5)
+    pad = look.px(6)
+    glyph_wide = 0 if c.small else look.px(32)
+    paint_section(painter, QRectF(box.left() + pad, box.top() + look.px(31), look.px(30), look.px(26)), c)
+    painter.setPen(look.colour("faint"))
+    painter.setFont(look.font(0.76))
+    title = QRectF(box.left() + pad, box.top() + look.px(1), box.width() - pad, look.px(15))
+    painter.drawText(title, Qt.AlignmentFlag.AlignVCenter, c.label)
+    painter.setPen(look.colour("ink"))
+    painter.setFont(look.font(0.88, bold=True))
+    painter.drawText(title.translated(0, look.px(15)), Qt.AlignmentFlag.AlignVCenter, c.words)
+    painter.setFont(look.font(0.76, bold=alarm))
+    painter.setPen(look.colour("rust" if alarm else "faint"))
+    state = "link lost" if c.failsafe else "at its stop" if c.cut else "on its way" if c.slow else c.angle
+    room = QRectF(title.left() + glyph_wide, box.top() + look.px(36), box.width() - glyph_wide - pad, look.px(16))
+    painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, state)
+
+
+def paint_section(painter: QPainter, box: QRectF, c: CallOut) -> None:
+    """The surface seen along its hinge, at its true angle; a vertical one seen from above."""
+    if c.small:
+        return
+    painter.save()
+    painter.translate(box.left(), box.center().y())
+    painter.setClipRect(QRectF(0, -box.height() / 2, box.width(), box.height()))
+    hinge, length = box.width() * 0.46, box.width() * 0.5
+    thick = box.height() * 0.14
+    painter.setPen(QPen(look.colour("ink", 90), 1.0, Qt.PenStyle.DotLine))
+    painter.drawLine(QPointF(hinge, 0), QPointF(box.width(), 0))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(look.colour("edge"))
+    painter.drawPolygon(
+        QPolygonF([QPointF(0, -thick * 1.25), QPointF(hinge, -thick), QPointF(hinge, thick), QPointF(0, thick * 1.25)])
+    )
+    painter.translate(hinge, 0)
+    painter.rotate(-c.deg if c.vertical else c.deg)
+    painter.setBrush(look.colour("rust" if c.cut or c.failsafe else "surface"))
+    painter.drawPolygon(QPolygonF([QPointF(0, -thick), QPointF(length, 0), QPointF(0, thick)]))
+    if c.cut:
+        painter.setPen(QPen(look.colour("rust"), 2.5))
+        painter.drawLine(QPointF(length, -thick * 1.6), QPointF(length, thick * 1.6))
+    painter.restore()

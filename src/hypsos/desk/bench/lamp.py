@@ -1,0 +1,83 @@
+"""The motor lamp: stopped, locked, released, told apart by shape, word and colour."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from hypsos.core.engine import GuardState
+from hypsos.desk.theme.look import look
+from hypsos.desk.workbench import Workbench
+
+MEANING = {
+    GuardState.STOPPED: "Motor stopped",
+    GuardState.LOCKED: "Motor locked",
+    GuardState.RELEASED: "Motor released",
+}
+
+
+class Lamp(QWidget):
+    """Shows the guard's state. Hidden while the aeroplane has no motor."""
+
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.workbench = workbench
+        self.setToolTip(
+            "Stopped: the switch is at cut. Locked: the switch is at run, but the stick was not low.\n"
+            "Released: the throttle stick commands the motor."
+        )
+        self._shown: GuardState | None = None
+        workbench.live_changed.connect(self._refresh)
+        workbench.model_changed.connect(self._model)
+        look.changed.connect(self.updateGeometry)
+        self._model()
+
+    def sizeHint(self) -> QSize:
+        return QSize(look.px(148), look.px(30))
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
+
+    @property
+    def words(self) -> str:
+        """What the lamp says."""
+        return MEANING[self.workbench.guard]
+
+    def _model(self) -> None:
+        model = self.workbench.model
+        self.setVisible(model is not None and bool(model.airframe.motors))
+
+    def _refresh(self) -> None:
+        if self.workbench.guard != self._shown:
+            self.setAccessibleName(self.words)
+            self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        state = self._shown = self.workbench.guard
+        hot = state == GuardState.RELEASED
+        painter.setPen(QPen(look.colour("rust" if hot else "edge"), 1.5))
+        painter.setBrush(look.colour("rust" if hot else "card"))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 2, -1, -2), 6, 6)
+        ink = look.colour("on_rust" if hot else "ink")
+        painter.setPen(QPen(ink, 1.8))
+        painter.setBrush(ink)
+        c = QPointF(look.px(17), self.height() / 2)
+        r = look.px(6)
+        if state == GuardState.STOPPED:
+            painter.drawRect(QRectF(c.x() - r, c.y() - r, 2 * r, 2 * r))
+        elif state == GuardState.LOCKED:
+            painter.drawRect(QRectF(c.x() - r, c.y() - 1, 2 * r, r + 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawArc(QRectF(c.x() - r * 0.65, c.y() - r - 1, r * 1.3, r * 1.9), 0, 180 * 16)
+        else:
+            painter.drawEllipse(c, r * 0.3, r * 0.3)
+            for way in (1, -1):
+                blade = [QPointF(0, 0), QPointF(way * r * 1.3, -r * 0.5), QPointF(way * r * 1.4, r * 0.15)]
+                painter.drawPolygon(QPolygonF([c + p for p in blade]))
+        painter.setFont(look.font(0.95, bold=True))
+        painter.drawText(
+            QRectF(look.px(32), 0, self.width() - look.px(34), self.height()), Qt.AlignmentFlag.AlignVCenter, self.words
+        )

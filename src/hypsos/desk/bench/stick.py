@@ -1,0 +1,218 @@
+"""One stick under one thumb: two movements, springs where there are springs, trims along its edges."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QWidget
+
+from hypsos.core.transmitter import STICK_PLACES
+from hypsos.desk.theme.look import look
+from hypsos.desk.workbench import Workbench
+
+WORDS = {"aileron_stick": "roll", "elevator_stick": "pitch", "throttle_stick": "throttle", "rudder_stick": "yaw"}
+COMMANDS = {"aileron_stick": "roll", "elevator_stick": "pitch", "rudder_stick": "yaw"}
+KEYS = {
+    "left": {Qt.Key.Key_A: (0, -1), Qt.Key.Key_D: (0, 1), Qt.Key.Key_W: (1, 1), Qt.Key.Key_S: (1, -1)},
+    "right": {Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (1, 1), Qt.Key.Key_Down: (1, -1)},
+}
+SPRUNG_SPEED, THROTTLE_SPEED = 400.0, 120.0
+
+
+class Stick(QWidget):
+    """A stick of the given hand. It shows the workbench's controls and moves them."""
+
+    def __init__(self, workbench: Workbench, hand: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.workbench = workbench
+        self.hand = hand
+        self._grabbed = False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(f"{hand.capitalize()} stick")
+        keys = "A D W S" if hand == "left" else "the arrow keys"
+        self.setToolTip(f"Drag it, or use {keys}; both sticks answer at once. Trims: the marks along the edges.")
+        workbench.live_changed.connect(self.update)
+        workbench.model_changed.connect(self.update)
+        look.changed.connect(self.updateGeometry)
+
+    def sizeHint(self) -> QSize:
+        return QSize(look.px(158), look.px(158))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(look.px(138), look.px(138))
+
+    # -- what it carries --------------------------------------------------------------------------------------------
+
+    def movements(self) -> tuple[str, str]:
+        """The movement left and right, and the one to and fro, in the pilot's stick mode."""
+        model = self.workbench.model
+        return STICK_PLACES[model.transmitter.stick_mode if model else 2][self.hand]
+
+    def _value(self, name: str) -> float:
+        return self.workbench.live.controls.get(name, 0.0)
+
+    def _clicks(self, name: str) -> int | None:
+        model = self.workbench.model
+        for axis in model.program.axes if model else ():
+            if axis.command == COMMANDS.get(name) and axis.trim is not None:
+                return axis.trim.clicks
+        return None
+
+    def _field(self) -> QRectF:
+        """The square the stick moves in; trims and words lie around it."""
+        edge = look.px(21)
+        side = min(self.width() - 2 * edge, self.height() - 2 * edge)
+        return QRectF((self.width() - side) / 2, (self.height() - side) / 2, side, side)
+
+    def _trim_places(self) -> dict[str, tuple[QRectF, bool]]:
+        """Trim -> its strip and whether it lies flat."""
+        f, wide = self._field(), look.px(12)
+        across, upward = self.movements()
+        inner = f.right() + look.px(3) if self.hand == "left" else f.left() - wide - look.px(3)
+        places = {across: (QRectF(f.left(), f.bottom() + look.px(3), f.width(), wide), True)}
+        places[upward] = (QRectF(inner, f.top(), wide, f.height()), False)
+        return {n: p for n, p in places.items() if self._clicks(n) is not None}
+
+    # -- painting ---------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        f = self._field()
+        painter.setPen(QPen(look.colour("sea" if self.hasFocus() else "edge"), 2 if self.hasFocus() else 1))
+        painter.setBrush(look.colour("field"))
+        painter.drawRoundedRect(f, 10, 10)
+        painter.setPen(QPen(look.colour("line"), 1))
+        painter.drawLine(QPointF(f.center().x(), f.top() + 6), QPointF(f.center().x(), f.bottom() - 6))
+        painter.drawLine(QPointF(f.left() + 6, f.center().y()), QPointF(f.right() - 6, f.center().y()))
+        across, upward = self.movements()
+        x, y = self._value(across), self._value(upward)
+        reach = f.width() / 2 - look.px(15)
+        knob = QPointF(f.center().x() + reach * x / 100, f.center().y() - reach * y / 100)
+        painter.setPen(QPen(look.colour("edge"), look.px(5), cap=Qt.PenCapStyle.RoundCap))
+        painter.drawLine(f.center(), knob)
+        painter.setPen(QPen(look.colour("ink"), 1.5))
+        painter.setBrush(look.colour("surface"))
+        painter.drawEllipse(knob, look.px(11), look.px(11))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(knob, look.px(5), look.px(5))
+        painter.setFont(look.font(0.8))
+        painter.setPen(look.colour("faint"))
+        top = QRectF(f.left(), f.top() - look.px(18), f.width(), look.px(16))
+        painter.drawText(top, Qt.AlignmentFlag.AlignCenter, f"{WORDS[upward]} {y:+.0f}".replace("+0", "0"))
+        painter.save()
+        outer = f.left() - look.px(10) if self.hand == "left" else f.right() + look.px(10)
+        painter.translate(outer, f.center().y())
+        painter.rotate(-90 if self.hand == "left" else 90)
+        side = QRectF(-f.height() / 2, -look.px(9), f.height(), look.px(18))
+        painter.drawText(side, Qt.AlignmentFlag.AlignCenter, f"{WORDS[across]} {x:+.0f}".replace("+0", "0"))
+        painter.restore()
+        for name, (strip, flat) in self._trim_places().items():
+            self._paint_trim(painter, name, strip, flat)
+
+    def _paint_trim(self, painter: QPainter, name: str, strip: QRectF, flat: bool) -> None:
+        model = self.workbench.model
+        assert model is not None
+        axis = next(a for a in model.program.axes if a.command == COMMANDS[name])
+        assert axis.trim is not None
+        sense = -1.0 if name == "elevator_stick" else 1.0  # the trim lever moves as the stick does: pull is nose up
+        share = sense * axis.trim.clicks * axis.trim.step / axis.trim.range
+        painter.setPen(QPen(look.colour("line"), 1))
+        painter.setBrush(look.colour("paper"))
+        painter.drawRoundedRect(strip, 3, 3)
+        room = (strip.width() if flat else strip.height()) / 2 - 6
+        at = strip.center() + (QPointF(share * room, 0) if flat else QPointF(0, -share * room))
+        painter.setPen(QPen(look.colour("edge"), 1))
+        if flat:
+            painter.drawLine(QPointF(strip.center().x(), strip.top()), QPointF(strip.center().x(), strip.bottom()))
+        else:
+            painter.drawLine(QPointF(strip.left(), strip.center().y()), QPointF(strip.right(), strip.center().y()))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.colour("ochre"))
+        thin, thick = 5.0, (strip.height() if flat else strip.width()) - 2
+        size = (thin, thick) if flat else (thick, thin)
+        painter.drawRoundedRect(QRectF(at.x() - size[0] / 2, at.y() - size[1] / 2, *size), 2, 2)
+
+    # -- mouse ------------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        for name, (strip, flat) in self._trim_places().items():
+            if strip.adjusted(-2, -2, 2, 2).contains(event.position()):
+                ahead = event.position().x() > strip.center().x() if flat else event.position().y() < strip.center().y()
+                self._click_trim(name, 1 if ahead else -1)
+                return
+        if self._field().contains(event.position()):
+            self._grabbed = True
+            self._follow(event.position())
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._grabbed:
+            self._follow(event.position())
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self._grabbed:
+            self._grabbed = False
+            self._spring()
+
+    def _follow(self, place: QPointF) -> None:
+        f = self._field()
+        reach = f.width() / 2 - look.px(15)
+        across, upward = self.movements()
+        x = (place.x() - f.center().x()) / reach * 100
+        y = (f.center().y() - place.y()) / reach * 100
+        for name, value in ((across, x), (upward, y)):
+            self.workbench.set_control(name, float(round(max(-100.0, min(100.0, value)))))
+
+    def _spring(self) -> None:
+        for name in self.movements():
+            if name != "throttle_stick":
+                self.workbench.set_control(name, 0.0)
+
+    def _click_trim(self, name: str, ahead: int) -> None:
+        clicks = -ahead if name == "elevator_stick" else ahead
+        self.workbench.attempt(lambda: self.workbench.trim(COMMANDS[name], clicks))
+
+    # -- keys -------------------------------------------------------------------------------------------------------
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        self.let_go()
+        super().focusOutEvent(event)
+
+    def let_go(self) -> None:
+        """Stop every movement that keys hold."""
+        for hand in KEYS:
+            for name in STICK_PLACES[self.workbench.model.transmitter.stick_mode if self.workbench.model else 2][hand]:
+                self.workbench.hold(name, 0.0)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None or not self._key(event, down=True):
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
+        if event is None or not self._key(event, down=False):
+            super().keyReleaseEvent(event)
+
+    def _key(self, event: QKeyEvent, down: bool) -> bool:
+        """Keys move both sticks, whichever has the focus. With Shift they click the trims."""
+        model = self.workbench.model
+        key = Qt.Key(event.key())
+        for hand, keys in KEYS.items():
+            if key not in keys or model is None:
+                continue
+            which, sense = keys[key]
+            name = STICK_PLACES[model.transmitter.stick_mode][hand][which]
+            if event.isAutoRepeat() and not event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+                return True
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+                if down and name in COMMANDS:
+                    self._click_trim(name, sense)
+                return True
+            sprung = name != "throttle_stick"
+            speed = SPRUNG_SPEED if sprung else THROTTLE_SPEED
+            self.workbench.hold(name, sense * speed if down else 0.0)
+            if not down and sprung:
+                self.workbench.set_control(name, 0.0)
+            return True
+        return False

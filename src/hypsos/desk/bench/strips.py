@@ -1,0 +1,199 @@
+"""The outputs: a strip for each channel with port, percent, pulse, and what the surface does."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from hypsos.core.airframe import Motor
+from hypsos.core.wiring import Lead
+from hypsos.core.words import degrees, number, standing
+from hypsos.desk.theme.look import look
+from hypsos.desk.workbench import Workbench
+
+ROW = 25
+HEAD = 17
+SPAN = 150.0
+
+
+@dataclass(frozen=True)
+class StripFigures:
+    """What a strip shows, in words."""
+
+    port: str
+    label: str
+    percent: str
+    pulse: str
+    words: str
+    alarm: bool
+
+
+class Strips(QWidget):
+    """All channels in the order of their ports. Touching one chooses its part."""
+
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.workbench = workbench
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Outputs")
+        self.setToolTip("Touch a channel to see why it stands there.")
+        workbench.live_changed.connect(self.update)
+        workbench.chosen_changed.connect(self.update)
+        workbench.model_changed.connect(self.updateGeometry)
+        look.changed.connect(self.updateGeometry)
+
+    def sizeHint(self) -> QSize:
+        return QSize(look.px(560), look.px(HEAD + ROW * max(4, len(self.leads()))))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(look.px(380), self.sizeHint().height())
+
+    def leads(self) -> list[Lead]:
+        """The leads by port; those not plugged in come last."""
+        model = self.workbench.model
+        return sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)) if model else []
+
+    def figures(self, lead: Lead) -> StripFigures | None:
+        """What the strip of a lead shows now."""
+        model, result = self.workbench.model, self.workbench.live.result
+        if model is None or result is None or lead.name not in result.outputs:
+            return None
+        trace = result.outputs[lead.name]
+        part = next(p for p in model.airframe.moved() if p.name == lead.target)
+        us = float(trace.us[-1])
+        deg = None if trace.deg is None else float(trace.deg[-1])
+        mm = None if trace.mm is None else float(trace.mm[-1])
+        words = standing(part, float(trace.stand[-1]), deg, mm)
+        if mm is not None and deg is not None and words != "neutral":
+            words = f"{degrees(part, deg).split(' ')[0]}  {words}"
+        alarm = bool(trace.at_stop[-1]) or abs(float(trace.cut[-1])) > 0.05 or bool(trace.failsafe[-1])
+        port = "–" if lead.port is None else str(lead.port)
+        pulse = "no pulse" if us == 0 else f"{number(us)} µs"
+        if lead.port is None:
+            words = "not plugged in"
+        return StripFigures(port, lead.label, f"{number(float(trace.pct[-1]))} %", pulse, words, alarm)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        columns = self._columns()
+        painter.setFont(look.font(0.76))
+        painter.setPen(look.colour("faint"))
+        flags = Qt.AlignmentFlag.AlignVCenter
+        for key, words in (("label", "Port and lead"), ("track", "−100           0           +100 %")):
+            box = QRectF(columns[key][0], 0, columns[key][1], look.px(HEAD))
+            if key == "track":
+                painter.drawText(box, flags | Qt.AlignmentFlag.AlignHCenter, words.split()[1])
+                for at, text in ((-100, "−100"), (100, "100 %")):
+                    x = self._x(at)
+                    painter.drawText(QRectF(x - 30, 0, 60, look.px(HEAD)), flags | Qt.AlignmentFlag.AlignHCenter, text)
+            else:
+                painter.drawText(box.translated(-look.px(22), 0), flags, words)
+        for i, lead in enumerate(self.leads()):
+            self._paint_row(painter, lead, look.px(HEAD) + i * look.px(ROW), columns)
+        if self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(look.colour("sea"), 2))
+            painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
+
+    def _columns(self) -> dict[str, tuple[float, float]]:
+        w = self.width()
+        left, label, pct, us, words = (look.px(n) for n in (34, 112, 52, 66, 132))
+        track = max(look.px(80), w - left - label - pct - us - words - look.px(14))
+        at = float(left)
+        out = {}
+        for key, wide in (("label", label), ("track", track), ("pct", pct), ("us", us), ("words", words)):
+            out[key] = (at, float(wide))
+            at += wide + (look.px(4) if key == "us" else 0)
+        return out
+
+    def _x(self, percent: float) -> float:
+        left, wide = self._columns()["track"]
+        return left + wide / 2 + percent / SPAN * (wide / 2 - look.px(6))
+
+    def _paint_row(self, painter: QPainter, lead: Lead, top: float, columns: dict[str, tuple[float, float]]) -> None:
+        figures = self.figures(lead)
+        result = self.workbench.live.result
+        if figures is None or result is None:
+            return
+        trace = result.outputs[lead.name]
+        h = float(look.px(ROW))
+        if lead.target == self.workbench.chosen:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(look.colour("sea_soft"))
+            painter.drawRoundedRect(QRectF(2, top + 1, self.width() - 4, h - 2), 4, 4)
+        badge = QRectF(look.px(8), top + h / 2 - look.px(9), look.px(20), look.px(18))
+        painter.setPen(QPen(look.colour("edge"), 1))
+        painter.setBrush(look.colour("field"))
+        painter.drawRoundedRect(badge, 4, 4)
+        flags = Qt.AlignmentFlag.AlignVCenter
+        painter.setPen(look.colour("ink"))
+        painter.setFont(look.font(0.86, bold=True))
+        painter.drawText(badge, Qt.AlignmentFlag.AlignCenter, figures.port)
+        painter.setFont(look.font(0.92))
+
+        def text(key: str, words: str, right: bool = False) -> None:
+            side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+            box = QRectF(columns[key][0], top, columns[key][1] - (look.px(4) if right else 0), h)
+            painter.drawText(box, flags | side, words)
+
+        text("label", figures.label)
+        text("pct", figures.percent, right=True)
+        text("us", figures.pulse, right=True)
+        if figures.alarm:
+            painter.setPen(look.colour("rust"))
+            painter.setFont(look.font(0.92, bold=True))
+        box = QRectF(columns["words"][0] + look.px(8), top, columns["words"][1], h)
+        painter.drawText(box, flags, figures.words)
+        self._paint_track(painter, lead, top + h / 2, float(trace.pct[-1]), figures.alarm)
+
+    def _paint_track(self, painter: QPainter, lead: Lead, y: float, percent: float, alarm: bool) -> None:
+        tall = look.px(9)
+        low, high = self._x(-SPAN), self._x(SPAN)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.colour("line", 130))
+        painter.drawRect(QRectF(low, y - tall / 2, high - low, tall))
+        painter.setBrush(look.colour("field"))
+        stop_low, stop_high = self._x(lead.stop_neg), self._x(lead.stop_pos)
+        painter.drawRect(QRectF(stop_low, y - tall / 2, stop_high - stop_low, tall))
+        motor = self._is_motor(lead)
+        start = self._x(-100.0 * lead.direction) if motor else self._x(0)
+        end = self._x(percent)
+        painter.setBrush(look.colour("rust" if alarm else "surface"))
+        painter.drawRect(QRectF(min(start, end), y - tall / 2 + 1.5, abs(end - start), tall - 3))
+        painter.setPen(QPen(look.colour("edge"), 1))
+        for at in (-100, 0, 100):
+            painter.drawLine(QPointF(self._x(at), y - tall / 2 - 1), QPointF(self._x(at), y + tall / 2 + 1))
+        painter.setPen(QPen(look.colour("ink"), 2))
+        for at, sense in ((stop_low, 1), (stop_high, -1)):
+            painter.drawLine(QPointF(at, y - tall / 2 - 1), QPointF(at, y + tall / 2 + 1))
+            painter.drawLine(QPointF(at, y - tall / 2 - 1), QPointF(at + 3 * sense, y - tall / 2 - 1))
+            painter.drawLine(QPointF(at, y + tall / 2 + 1), QPointF(at + 3 * sense, y + tall / 2 + 1))
+        tip = [QPointF(end, y - 1), QPointF(end - 4.5, y - tall / 2 - 4), QPointF(end + 4.5, y - tall / 2 - 4)]
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.colour("rust" if alarm else "ink"))
+        painter.drawPolygon(QPolygonF(tip))
+
+    def _is_motor(self, lead: Lead) -> bool:
+        model = self.workbench.model
+        return model is not None and any(isinstance(p, Motor) and p.name == lead.target for p in model.airframe.moved())
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        index = int((event.position().y() - look.px(HEAD)) // look.px(ROW))
+        leads = self.leads()
+        if 0 <= index < len(leads):
+            self.workbench.choose(leads[index].target)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        names = [x.target for x in self.leads()]
+        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and names:
+            by = 1 if event.key() == Qt.Key.Key_Down else -1
+            at = names.index(self.workbench.chosen) + by if self.workbench.chosen in names else 0
+            self.workbench.choose(names[at % len(names)])
+        else:
+            super().keyPressEvent(event)

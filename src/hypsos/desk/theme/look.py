@@ -1,0 +1,165 @@
+"""The look in force: palette, type scale, and the style sheet made from them."""
+
+from __future__ import annotations
+
+from importlib import resources
+
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PyQt6.QtWidgets import QApplication
+
+from hypsos.desk.theme.palette import DARK, LIGHT, Palette
+
+FAMILY = "B612"
+BASE_PX = 12.5
+SCALES = (1.0, 1.25, 1.5)
+
+
+class Look(QObject):
+    """One per application. Widgets that paint ask it for colours and fonts and repaint on ``changed``."""
+
+    changed = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.palette: Palette = LIGHT
+        self.scale = 1.0
+        self._colours: dict[tuple[str, str, int], QColor] = {}
+
+    def colour(self, role: str, alpha: int = 255) -> QColor:
+        """A colour of the palette by its role."""
+        key = (self.palette.name, role, alpha)
+        found = self._colours.get(key)
+        if found is None:
+            found = QColor(getattr(self.palette, role))
+            found.setAlpha(alpha)
+            self._colours[key] = found
+        return found
+
+    def font(self, size: float = 1.0, bold: bool = False) -> QFont:
+        """The shipped font; ``size`` is relative to running text."""
+        font = QFont(FAMILY)
+        font.setPixelSize(max(8, round(BASE_PX * self.scale * size)))
+        font.setBold(bold)
+        return font
+
+    def px(self, length: float) -> int:
+        """A length at 100 % text size, in pixels at the present one."""
+        return round(length * self.scale)
+
+    def set_theme(self, name: str) -> None:
+        """Choose ``light`` or ``dark``."""
+        self.palette = DARK if name == "dark" else LIGHT
+        self.apply()
+
+    def set_scale(self, scale: float) -> None:
+        """Choose the text size, 1 is 100 %."""
+        self.scale = min(max(scale, SCALES[0]), SCALES[-1])
+        self.apply()
+
+    def apply(self) -> None:
+        """Put the look on the application."""
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            app.setFont(self.font())
+            app.setPalette(self._qt_palette())
+            app.setStyleSheet(style_sheet(self.palette, self.scale))
+        self.changed.emit()
+
+    def _qt_palette(self) -> QPalette:
+        p, out = self.palette, QPalette()
+        roles = QPalette.ColorRole
+        for role, colour in (
+            (roles.Window, p.paper), (roles.WindowText, p.ink), (roles.Base, p.field), (roles.AlternateBase, p.card),
+            (roles.Text, p.ink), (roles.Button, p.card), (roles.ButtonText, p.ink), (roles.Highlight, p.sea),
+            (roles.HighlightedText, p.on_sea), (roles.ToolTipBase, p.card), (roles.ToolTipText, p.ink),
+            (roles.PlaceholderText, p.faint), (roles.Link, p.sea),
+        ):  # fmt: skip
+            out.setColor(role, QColor(colour))
+        return out
+
+
+look = Look()
+
+
+def load_fonts() -> None:
+    """Make the shipped font known to Qt. Raises FileNotFoundError when it does not ship."""
+    folder = resources.files("hypsos.desk.theme").joinpath("fonts")
+    for name in ("B612-Regular.otf", "B612-Bold.otf"):
+        if QFontDatabase.addApplicationFontFromData(folder.joinpath(name).read_bytes()) < 0:
+            raise FileNotFoundError(name)
+
+
+def align(*flags: Qt.AlignmentFlag) -> Qt.AlignmentFlag:
+    """Alignment flags joined."""
+    out = Qt.AlignmentFlag(0)
+    for flag in flags:
+        out |= flag
+    return out
+
+
+def style_sheet(p: Palette, scale: float) -> str:
+    """The style sheet of every ordinary widget."""
+
+    def px(length: float) -> str:
+        return f"{round(length * scale)}px"
+
+    return f"""
+* {{ font-family: "{FAMILY}"; font-size: {px(BASE_PX)}; }}
+QWidget {{ color: {p.ink}; }}
+QMainWindow, QWidget#window {{ background: {p.paper}; }}
+QToolTip {{ background: {p.card}; color: {p.ink}; border: 1px solid {p.edge}; padding: 4px; }}
+QLabel#title {{ font-size: {px(19)}; font-weight: bold; }}
+QLabel#section {{ font-size: {px(13.5)}; font-weight: bold; padding-top: {px(6)}; }}
+QLabel#faint {{ color: {p.faint}; }}
+QLabel#complaint {{ color: {p.rust}; font-weight: bold; }}
+QFrame#card {{ background: {p.card}; border: 1px solid {p.line}; border-radius: 7px; }}
+QFrame#caution {{ background: {p.rust_soft}; border: none; border-left: 4px solid {p.rust}; border-radius: 0px; }}
+QFrame#hint {{ background: {p.sea_soft}; border: none; border-left: 4px solid {p.sea}; border-radius: 0px; }}
+QFrame#notice {{ background: {p.rust_soft}; border: none; border-bottom: 2px solid {p.rust}; }}
+QFrame#band {{ background: {p.card}; border: none; border-bottom: 1px solid {p.line}; }}
+QFrame#rundown {{ background: {p.paper}; border: none; border-right: 1px solid {p.line}; }}
+QPushButton, QToolButton {{ background: {p.card}; border: 1px solid {p.edge}; border-radius: 5px;
+    padding: {px(5)} {px(11)}; }}
+QPushButton:hover, QToolButton:hover {{ border-color: {p.sea}; background: {p.sea_soft}; }}
+QPushButton:pressed, QToolButton:pressed {{ background: {p.sea_soft}; }}
+QPushButton:focus, QToolButton:focus {{ border: 2px solid {p.sea}; padding: {px(4)} {px(10)}; }}
+QPushButton:disabled, QToolButton:disabled {{ color: {p.faint}; border-color: {p.line}; background: {p.paper}; }}
+QPushButton:checked, QToolButton:checked {{ background: {p.sea}; color: {p.on_sea}; border-color: {p.sea}; }}
+QPushButton#lead {{ background: {p.sea}; color: {p.on_sea}; border-color: {p.sea}; font-weight: bold; }}
+QPushButton#lead:hover {{ background: {p.ink}; color: {p.paper}; border-color: {p.ink}; }}
+QPushButton#lead:disabled {{ background: {p.paper}; color: {p.faint}; border-color: {p.line}; }}
+QPushButton#plain {{ border-color: transparent; background: transparent; color: {p.sea}; padding: {px(4)} {px(6)}; }}
+QPushButton#plain:hover {{ text-decoration: underline; }}
+QPushButton#plain:focus {{ border: 2px solid {p.sea}; padding: {px(3)} {px(5)}; }}
+QPushButton#plain:disabled {{ color: {p.faint}; }}
+QLineEdit, QPlainTextEdit, QDateEdit, QComboBox {{ background: {p.field}; border: 1px solid {p.edge};
+    border-radius: 4px; padding: {px(4)} {px(6)}; selection-background-color: {p.sea};
+    selection-color: {p.on_sea}; }}
+QLineEdit:focus, QPlainTextEdit:focus, QDateEdit:focus, QComboBox:focus {{ border: 2px solid {p.sea};
+    padding: {px(3)} {px(5)}; }}
+QLineEdit[wrong="true"] {{ border: 2px solid {p.rust}; padding: {px(3)} {px(5)}; }}
+QComboBox::drop-down {{ border: none; width: {px(18)}; }}
+QComboBox::down-arrow {{ width: 0; height: 0; border-left: 4px solid {p.field}; border-right: 4px solid {p.field};
+    border-top: 6px solid {p.faint}; margin-right: 6px; }}
+QComboBox QAbstractItemView {{ background: {p.field}; border: 1px solid {p.edge}; outline: none;
+    selection-background-color: {p.sea}; selection-color: {p.on_sea}; }}
+QDateEdit::drop-down, QDateEdit::up-button, QDateEdit::down-button {{ width: 0; border: none; }}
+QCheckBox, QRadioButton {{ spacing: {px(7)}; }}
+QCheckBox::indicator, QRadioButton::indicator {{ width: {px(13)}; height: {px(13)}; border: 1px solid {p.edge};
+    background: {p.field}; border-radius: 3px; }}
+QRadioButton::indicator {{ border-radius: {px(7)}; }}
+QCheckBox::indicator:checked, QRadioButton::indicator:checked {{ background: {p.sea};
+    border: 3px solid {p.field}; outline: 1px solid {p.sea}; }}
+QCheckBox:focus, QRadioButton:focus {{ color: {p.sea}; text-decoration: underline; }}
+QScrollArea, QScrollArea > QWidget > QWidget#page {{ background: transparent; border: none; }}
+QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
+QScrollBar::handle:vertical {{ background: {p.edge}; border-radius: 3px; min-height: 30px; margin: 2px; }}
+QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
+QScrollBar:horizontal {{ background: transparent; height: 10px; }}
+QScrollBar::handle:horizontal {{ background: {p.edge}; border-radius: 3px; margin: 2px; }}
+QMenu {{ background: {p.card}; border: 1px solid {p.edge}; padding: 4px; }}
+QMenu::item {{ padding: {px(5)} {px(18)}; border-radius: 3px; }}
+QMenu::item:selected {{ background: {p.sea}; color: {p.on_sea}; }}
+QSplitter::handle {{ background: {p.line}; }}
+"""

@@ -1,0 +1,67 @@
+"""Small helpers for laying out pages."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
+
+
+def clear(layout: QLayout) -> None:
+    """Take everything out of a layout and let it go."""
+    while layout.count():
+        item = layout.takeAt(0)
+        if item is None:
+            return
+        if (widget := item.widget()) is not None:
+            widget.hide()
+            widget.deleteLater()
+        elif (inner := item.layout()) is not None:
+            clear(inner)
+
+
+def label(text: str, kind: str = "", wrap: bool = True) -> QLabel:
+    """A label; ``kind`` is title, section, faint or complaint."""
+    out = QLabel(text)
+    out.setObjectName(kind)
+    out.setWordWrap(wrap)
+    out.setTextFormat(Qt.TextFormat.PlainText)
+    return out
+
+
+def card(*widgets: QWidget | QLayout, kind: str = "card", margin: int = 12) -> QFrame:
+    """A sheet with these things one below the other."""
+    frame = QFrame()
+    frame.setObjectName(kind)
+    column = QVBoxLayout(frame)
+    column.setContentsMargins(margin, margin - 3, margin, margin - 2)
+    column.setSpacing(7)
+    for w in widgets:
+        if isinstance(w, QWidget):
+            column.addWidget(w)
+        else:
+            column.addLayout(w)
+    return frame
+
+
+def row(*widgets: QWidget | str | None, spacing: int = 8) -> QHBoxLayout:
+    """Things side by side; None is a stretch, a text is a label."""
+    out = QHBoxLayout()
+    out.setSpacing(spacing)
+    for w in widgets:
+        if w is None:
+            out.addStretch(1)
+        elif isinstance(w, str):
+            out.addWidget(label(w, wrap=False))
+        else:
+            out.addWidget(w)
+    return out
+
+
+def caution(text: str) -> QFrame:
+    """A caution where the danger is."""
+    return card(label(text), kind="caution", margin=9)
+
+
+def hint(text: str) -> QFrame:
+    """A short word of advice."""
+    return card(label(text), kind="hint", margin=9)

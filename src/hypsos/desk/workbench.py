@@ -1,0 +1,426 @@
+"""The one writer: it owns the document and the live state, saves every edit, and emits. Pages read and ask."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from hypsos.core.checks import first_problem
+from hypsos.core.document import Model
+from hypsos.core.engine import GuardState, Plan, Result, Situation, compile_plan
+from hypsos.core.engine.memory import Memory
+from hypsos.core.errors import DocumentError, HypsosError
+from hypsos.core.logbook import Flight
+from hypsos.core.paths import with_at
+from hypsos.core.why import Explanation, explain
+from hypsos.core.words import power_percent
+from hypsos.hangar import Hangar
+
+MOST_UNDO = 200
+LONGEST_GAP = 50
+"""Frames: a longer pause is not computed frame by frame, nothing was moving in it."""
+
+
+@dataclass(frozen=True)
+class Change:
+    """A step of the history: its name, and what undoes and redoes it."""
+
+    label: str
+    undo: Callable[[], None]
+    redo: Callable[[], None]
+    merge: str = ""
+
+
+@dataclass
+class Live:
+    """The hands and what they brought about. ``controls`` in percent or position numbers."""
+
+    controls: dict[str, float]
+    link: float = 1.0
+    frame: int = 0
+    memory: Memory | None = None
+    result: Result | None = None
+
+
+class Workbench(QObject):
+    """Document, history and live state of the model on the bench."""
+
+    model_changed = pyqtSignal()
+    live_changed = pyqtSignal()
+    turned = pyqtSignal(float)
+    """Seconds by which turning propellers have moved on."""
+    history_changed = pyqtSignal()
+    hangar_changed = pyqtSignal()
+    log_changed = pyqtSignal()
+    chosen_changed = pyqtSignal()
+    noticed = pyqtSignal(str)
+    playing_changed = pyqtSignal()
+
+    def __init__(self, hangar: Hangar, name: str | None = None) -> None:
+        super().__init__()
+        self.hangar = hangar
+        self.model: Model | None = None
+        self.plan: Plan | None = None
+        self.live = Live({})
+        self.chosen: str | None = None
+        self._stored_name = ""
+        self._done: list[Change] = []
+        self._undone: list[Change] = []
+        self._moves: Situation | None = None
+        self._moves_at = 0
+        self._held: dict[str, float] = {}
+        self._origin = time.monotonic()
+        self._timer = QTimer(self)
+        self._timer.setInterval(20)
+        self._timer.timeout.connect(self._tick)
+        if name is not None:
+            self.open(name)
+
+    # -- which model ------------------------------------------------------------------------------------------------
+
+    def open(self, name: str) -> None:
+        """Put a model of the hangar on the bench. Raises HypsosError; the old one then stays."""
+        model = self.hangar.load(name)
+        self._stored_name = model.name
+        self._done.clear()
+        self._undone.clear()
+        self.chosen = None
+        self.live = Live({})
+        self._take(model)
+        self.history_changed.emit()
+        self.log_changed.emit()
+        self.chosen_changed.emit()
+
+    def add(self, model: Model) -> None:
+        """Put a new model into the hangar and on the bench. Raises HypsosError when its name is taken."""
+        problem = first_problem(model)
+        if problem is not None:
+            raise DocumentError(problem.text, problem.path, problem.remedy)
+        self.hangar.add(model)
+        self.hangar_changed.emit()
+        self.open(model.name)
+
+    def remove(self, name: str) -> None:
+        """Take a model that is not on the bench out of the hangar."""
+        if name == self._stored_name:
+            raise HypsosError("this model is on the bench", name, "Put another one on the bench first.")
+        self.hangar.remove(name)
+        self.hangar_changed.emit()
+
+    # -- edits ------------------------------------------------------------------------------------------------------
+
+    def edit(self, path: str, value: Any, label: str, merge: str = "") -> None:
+        """Change one value of the document, save it, remember how to undo it.
+
+        Raises HypsosError when the value is not allowed or cannot be saved; nothing is then changed.
+        """
+        assert self.model is not None
+        self.apply(with_at(self.model, path, value), label, merge)
+
+    def apply(self, model: Model, label: str, merge: str = "") -> None:
+        """Make this the document. See :meth:`edit`. Steps with the same ``merge`` that follow each other become one."""
+        before = self.model
+        if before is None or model == before:
+            return
+        problem = first_problem(model)
+        if problem is not None:
+            raise DocumentError(problem.text, problem.path, problem.remedy)
+        self._save(model)
+        undo = self._putting(before)
+        last = self._done[-1] if self._done else None
+        if last is not None and merge and last.merge == merge:
+            undo = self._done.pop().undo
+        self._remember(Change(label, undo, self._putting(model), merge))
+
+    def attempt(self, action: Callable[[], None]) -> bool:
+        """Do it; what goes wrong is said in the window. True when it went well."""
+        try:
+            action()
+        except HypsosError as error:
+            self.noticed.emit(str(error))
+            return False
+        return True
+
+    def _putting(self, model: Model) -> Callable[[], None]:
+        return lambda: self._save(model)
+
+    def _save(self, model: Model) -> None:
+        renamed = model.name != self._stored_name
+        self.hangar.save(self._stored_name, model)
+        self._stored_name = model.name
+        self._take(model)
+        if renamed:
+            self.hangar_changed.emit()
+
+    def _take(self, model: Model) -> None:
+        self.plan = compile_plan(model)
+        self.model = model
+        known = self.plan.rest
+        trims = {n: v for n, v in known.items() if n.endswith("_trim")}
+        kept = {n: v for n, v in self.live.controls.items() if n in known and n not in trims}
+        self.live.controls = known | kept | trims
+        for control in model.transmitter.controls:
+            if control.is_switch:
+                top = len(control.positions) - 1
+                self.live.controls[control.name] = min(self.live.controls[control.name], top)
+        if self.chosen is not None and all(p.name != self.chosen for p in model.airframe.moved()):
+            self.chosen = None
+        self.model_changed.emit()
+        self._show()
+
+    # -- history ----------------------------------------------------------------------------------------------------
+
+    def _remember(self, change: Change) -> None:
+        self._done.append(change)
+        del self._done[:-MOST_UNDO]
+        self._undone.clear()
+        self.history_changed.emit()
+
+    @property
+    def undo_label(self) -> str | None:
+        """What undo would take back."""
+        return self._done[-1].label if self._done else None
+
+    @property
+    def redo_label(self) -> str | None:
+        """What redo would bring back."""
+        return self._undone[-1].label if self._undone else None
+
+    def undo(self) -> None:
+        """Take back the last step. Raises HypsosError when it cannot be saved."""
+        if self._done:
+            self._done[-1].undo()
+            self._undone.append(self._done.pop())
+            self.history_changed.emit()
+
+    def redo(self) -> None:
+        """Bring back the last step taken back. Raises HypsosError when it cannot be saved."""
+        if self._undone:
+            self._undone[-1].redo()
+            self._done.append(self._undone.pop())
+            self.history_changed.emit()
+
+    # -- flights and snapshots --------------------------------------------------------------------------------------
+
+    def log(self, flight: Flight) -> None:
+        """Write a flight into the log."""
+        numbers: list[int] = []
+
+        def write() -> None:
+            numbers.append(self.hangar.log(self._stored_name, flight))
+            self.log_changed.emit()
+
+        def strike() -> None:
+            self.hangar.strike(numbers[-1])
+            numbers.pop()
+            self.log_changed.emit()
+
+        write()
+        self._remember(Change(f"flight of {flight.date:%d %B}", strike, write))
+
+    def strike(self, number: int, flight: Flight) -> None:
+        """Take a flight out of the log."""
+        numbers = [number]
+
+        def strike() -> None:
+            self.hangar.strike(numbers.pop())
+            self.log_changed.emit()
+
+        def write() -> None:
+            numbers.append(self.hangar.log(self._stored_name, flight))
+            self.log_changed.emit()
+
+        strike()
+        self._remember(Change(f"strike flight of {flight.date:%d %B}", write, strike))
+
+    def keep(self, label: str) -> None:
+        """Keep a named snapshot."""
+        self.hangar.keep(self._stored_name, label)
+        self.log_changed.emit()
+
+    def restore(self, number: int, label: str) -> None:
+        """Go back to a snapshot; this can be undone like any edit."""
+        self.apply(self.hangar.snapshot(number), f"back to {label}")
+
+    # -- the hands --------------------------------------------------------------------------------------------------
+
+    def set_control(self, name: str, value: float) -> None:
+        """Move a stick, switch, slider or knob; the bench answers at once."""
+        if self.live.controls.get(name) != value:
+            self.live.controls[name] = value
+            self._show()
+
+    def hold(self, name: str, speed: float) -> None:
+        """Keep moving a stick at this speed in percent a second until it is let go with speed 0."""
+        if speed:
+            self._held[name] = speed
+        else:
+            self._held.pop(name, None)
+        self._wake()
+
+    def set_link(self, up: bool) -> None:
+        """Cut the link or bring it back."""
+        self.live.link = 1.0 if up else 0.0
+        self._show()
+
+    def trim(self, command: str, clicks: int) -> None:
+        """Move a trim by clicks. Raises HypsosError at the end of its range."""
+        from hypsos.core.logbook import trim_words
+
+        assert self.model is not None
+        for i, axis in enumerate(self.model.program.axes):
+            if axis.command == command and axis.trim is not None:
+                new = axis.trim.clicks + clicks
+                if abs(new * axis.trim.step) <= axis.trim.range:
+                    words = f"trim {trim_words(command, new)}"
+                    self.edit(f"program.axes[{i}].trim.clicks", new, words, merge=f"trim {command}")
+
+    def choose(self, part: str | None) -> None:
+        """Choose the part whose *why* is shown."""
+        if part != self.chosen:
+            self.chosen = part
+            self._show()
+            self.chosen_changed.emit()
+
+    def explanation(self) -> Explanation | None:
+        """Why the chosen part stands where it stands, now."""
+        if self.chosen is None or self.model is None or self.live.result is None:
+            return None
+        return explain(self.model, self.live.result, self.chosen)
+
+    @property
+    def guard(self) -> GuardState:
+        """The motors' release, now."""
+        result = self.live.result
+        return GuardState.STOPPED if result is None else GuardState(int(result.guard[-1]))
+
+    @property
+    def turning(self) -> bool:
+        """True while a propeller turns."""
+        return any(p > 0.05 for p in self.powers().values())
+
+    def powers(self) -> dict[str, float]:
+        """Motor -> power in percent, 0...100, now."""
+        if self.model is None or self.live.result is None:
+            return {}
+        motors = {m.name for m in self.model.airframe.motors}
+        outputs = self.live.result.outputs
+        return {
+            x.target: power_percent(float(outputs[x.name].stand[-1])) for x in self.model.leads if x.target in motors
+        }
+
+    # -- recorded moves ---------------------------------------------------------------------------------------------
+
+    @property
+    def playing(self) -> bool:
+        return self._moves is not None
+
+    def play(self, moves: Situation) -> None:
+        """Play recorded moves on the bench in their own time, from power-up."""
+        self._moves, self._moves_at = moves, 0
+        self.live = Live(dict(self.plan.rest) if self.plan else {}, frame=self.live.frame + 1)
+        self.playing_changed.emit()
+        self._wake()
+
+    def stop(self) -> None:
+        """Stop playing; the controls stay where they are."""
+        self._moves = None
+        self.playing_changed.emit()
+
+    def _next_moves(self, frames: int) -> None:
+        moves = self._moves
+        assert moves is not None
+        self._moves_at = min(self._moves_at + frames, len(moves.t_s) - 1)
+        for name, track in moves.controls.items():
+            self.live.controls[name] = float(np.asarray(track)[self._moves_at])
+        self.live.link = float(np.asarray(moves.link)[self._moves_at])
+        if self._moves_at == len(moves.t_s) - 1:
+            self.stop()
+
+    # -- time -------------------------------------------------------------------------------------------------------
+
+    def advance(self, seconds: float) -> None:
+        """Let time pass at once, without waiting for the clock."""
+        assert self.plan is not None
+        frames = max(1, round(seconds / self.plan.frame_s))
+        self._origin -= frames * self.plan.frame_s
+        self._commit(self.live.frame + frames)
+        self.live_changed.emit()
+
+    def _clock(self) -> int:
+        assert self.plan is not None
+        return int((time.monotonic() - self._origin) / self.plan.frame_s)
+
+    def _situation(self, frames: Sequence[int]) -> Situation:
+        assert self.plan is not None
+        t = np.array(frames, float) * self.plan.frame_s
+        return Situation(t, self.live.controls, self.live.link)
+
+    def _show(self) -> None:
+        """Compute the frame that is due from the last finished one and show it; the clock will finish it."""
+        if self.plan is None:
+            return
+        due = max(self._clock(), self.live.frame + 1)
+        why = () if self.chosen is None else (self.chosen,)
+        self.live.result = self.plan.run(self._situation([due]), self.live.memory, why)
+        self.live_changed.emit()
+        self._wake()
+
+    def _commit(self, upto: int) -> None:
+        assert self.plan is not None
+        first = self.live.frame + 1
+        if upto < first:
+            return
+        if upto - first > LONGEST_GAP and not self._busy():
+            first = upto
+        why = () if self.chosen is None else (self.chosen,)
+        result = self.plan.run(self._situation(range(first, upto + 1)), self.live.memory, why)
+        self.live = replace(self.live, frame=upto, memory=result.memory, result=result)
+
+    def _busy(self) -> bool:
+        result = self.live.result
+        pending = result is not None and result.pending
+        return pending or bool(self._held) or self.playing
+
+    def _wake(self) -> None:
+        if not self._timer.isActive():
+            self._timer.start()
+
+    def _tick(self) -> None:
+        if self.plan is None:
+            self._timer.stop()
+            return
+        before = self.live
+        now = self._clock()
+        frames = max(0, now - before.frame)
+        if not frames:
+            return
+        if self.playing:
+            self._next_moves(min(frames, LONGEST_GAP))
+        for name, speed in self._held.items():
+            moved = self.live.controls[name] + speed * min(frames, 5) * self.plan.frame_s
+            self.live.controls[name] = float(np.clip(moved, -100, 100))
+        busy = self._busy()
+        shown = before.result
+        self._commit(now)
+        if busy or not _same(shown, self.live.result):
+            self.live_changed.emit()
+        if self.turning:
+            self.turned.emit(min(frames, LONGEST_GAP) * self.plan.frame_s)
+        elif not self._busy() and not busy:
+            self._timer.stop()
+
+
+def _same(a: Result | None, b: Result | None) -> bool:
+    if a is None or b is None or a.outputs.keys() != b.outputs.keys():
+        return a is b
+    if a.guard[-1] != b.guard[-1]:
+        return False
+    return all(
+        a.outputs[n].us[-1] == b.outputs[n].us[-1] and a.outputs[n].stand[-1] == b.outputs[n].stand[-1] for n in a.outputs
+    )
