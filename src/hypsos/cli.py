@@ -24,7 +24,9 @@ if TYPE_CHECKING:
 
 @click.group(invoke_without_command=True)
 @click.option("--demo", is_flag=True, help="Use a fresh copy of the demo hangar.")
-@click.option("--theme", type=click.Choice(["light", "dark"]), default=None, help="Light for the field, dark for the shed.")
+@click.option(
+    "--theme", type=click.Choice(["light", "dark"]), default=None, help="Light for the field, dark for the shed."
+)
 @click.option("--quit-after-paint", is_flag=True, hidden=True)
 @click.version_option(package_name="hypsos", message="Hypsos %(version)s")
 @click.pass_context
@@ -70,7 +72,9 @@ def _settings(model: Model, given: tuple[str, ...]) -> dict[str, float]:
         try:
             value = float(text)
         except ValueError:
-            raise HypsosError(f"{item!r} is not NAME=VALUE with a number", "--set", "For instance flap_switch=1.") from None
+            raise HypsosError(
+                f"{item!r} is not NAME=VALUE with a number", "--set", "For instance flap_switch=1."
+            ) from None
         out[name] = checked_value(model, name, value)
     return out
 
@@ -128,7 +132,14 @@ def trace(demo: bool, model_name: str, moves: Path, out: Path | None) -> None:
 @click.option("--out", type=click.Path(path_type=Path))
 @click.pass_obj
 def sweep(
-    demo: bool, model_name: str, control: str, start: float, end: float, steps: int, given: tuple[str, ...], out: Path | None
+    demo: bool,
+    model_name: str,
+    control: str,
+    start: float,
+    end: float,
+    steps: int,
+    given: tuple[str, ...],
+    out: Path | None,
 ) -> None:
     """Show every output against one control."""
     from hypsos.core.engine import compile_plan
@@ -188,7 +199,9 @@ def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
     elif ending in (".html", ".md"):
         write_whole(out, sheet_html(made) if ending == ".html" else sheet_markdown(made))
     else:
-        raise HypsosError(f"a sheet cannot be written as {ending or 'a file without ending'}", str(out), "Use .html, .pdf or .md.")
+        raise HypsosError(
+            f"a sheet cannot be written as {ending or 'a file without ending'}", str(out), "Use .html, .pdf or .md."
+        )
 
 
 @cli.command()

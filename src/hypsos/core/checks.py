@@ -88,7 +88,9 @@ def _leads(model: Model) -> Iterator[Problem]:
         if lead.port is None:
             continue
         if lead.port > model.receiver.ports:
-            yield Problem(f"{path}.port", f"the receiver has {model.receiver.ports} ports, there is no port {lead.port}")
+            yield Problem(
+                f"{path}.port", f"the receiver has {model.receiver.ports} ports, there is no port {lead.port}"
+            )
         if lead.port in ports:
             text = f"port {lead.port} already holds {ports[lead.port]}; a port takes one lead"
             yield Problem(f"{path}.port", text, f"Unplug {ports[lead.port]} first or choose a free port.")
@@ -96,7 +98,6 @@ def _leads(model: Model) -> Iterator[Problem]:
 
 
 def _program(model: Model) -> Iterator[Problem]:
-    targets, sources = target_names(model), source_names(model)
     switches = {c.name: c for c in model.transmitter.controls if c.is_switch}
     inputs = {c.name for c in model.transmitter.controls} | set(STICKS)
     for i, axis in enumerate(model.program.axes):
@@ -105,6 +106,24 @@ def _program(model: Model) -> Iterator[Problem]:
             yield Problem(f"{path}.control", f"there is no stick or control called {axis.control}")
         if axis.switch is not None and axis.switch not in switches:
             yield Problem(f"{path}.switch", f"there is no switch called {axis.switch}")
+    yield from _lines(model)
+    guard = model.program.guard
+    if guard is None:
+        if model.airframe.motors:
+            text = "this aeroplane has a motor and no guard for it"
+            yield Problem("program.guard", text, "Give it a guard with at least a cut position; nothing was changed.")
+        return
+    if guard.switch not in switches:
+        yield Problem("program.guard.switch", f"there is no switch called {guard.switch}")
+    elif guard.run_position >= len(switches[guard.switch].positions):
+        label = switches[guard.switch].label
+        yield Problem("program.guard.run_position", f"{label} has no position {guard.run_position + 1}")
+    if guard.stick not in inputs:
+        yield Problem("program.guard.stick", f"there is no stick called {guard.stick}")
+
+
+def _lines(model: Model) -> Iterator[Problem]:
+    targets, sources = target_names(model), source_names(model)
     for i, mix in enumerate(model.program.mixes):
         if mix.target not in targets:
             yield Problem(f"program.mixes[{i}].target", f"there is nothing called {mix.target} to move")
@@ -112,28 +131,12 @@ def _program(model: Model) -> Iterator[Problem]:
             yield Problem(f"program.mixes[{i}].source", f"there is no source called {mix.source}")
     for i, recipe in enumerate(model.program.recipes):
         path = f"program.recipes[{i}]"
-        found = False
-        for field, text in recipe.problems(model.transmitter.control):
-            found = True
-            yield Problem(f"{path}.{field}", text)
-        if found:
-            continue
-        for made in recipe.expand(model.transmitter.control):
+        found = [Problem(f"{path}.{field}", text) for field, text in recipe.problems(model.transmitter.control)]
+        yield from found
+        for made in () if found else recipe.expand(model.transmitter.control):
             for name, known in ((made.line.target, targets), (made.line.source, sources)):
                 if name not in known:
                     yield Problem(path, f"{recipe.label} uses {name}, and there is nothing of that name")
-    guard = model.program.guard
-    if guard is not None:
-        if guard.switch not in switches:
-            yield Problem("program.guard.switch", f"there is no switch called {guard.switch}")
-        elif guard.run_position >= len(switches[guard.switch].positions):
-            label = switches[guard.switch].label
-            yield Problem("program.guard.run_position", f"{label} has no position {guard.run_position + 1}")
-        if guard.stick not in inputs:
-            yield Problem("program.guard.stick", f"there is no stick called {guard.stick}")
-    elif model.airframe.motors:
-        text = "this aeroplane has a motor and no guard for it"
-        yield Problem("program.guard", text, "Give it a guard with at least a cut position; nothing was changed.")
 
 
 def _cycles(model: Model) -> Iterator[Problem]:

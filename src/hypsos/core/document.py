@@ -22,8 +22,8 @@ FORMAT = "hypsos-model"
 class Model(Value):
     """One aeroplane with everything that is programmed for it."""
 
-    format: Literal["hypsos-model"] = FORMAT
-    schema_version: Literal[1] = SCHEMA_VERSION
+    format: Literal["hypsos-model"] = "hypsos-model"
+    schema_version: Literal[1] = 1
     name: Label
     note: Note = ""
     airframe: Airframe

@@ -7,6 +7,7 @@ import io
 from collections.abc import Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hypsos.core.document import Model
 from hypsos.core.engine import GuardState, Result, Situation
@@ -14,6 +15,7 @@ from hypsos.core.engine.situation import checked_value, resting
 from hypsos.core.errors import HypsosError, MovesError
 from hypsos.core.words import GUARD_WORDS
 
+Array = NDArray[np.float64]
 EXTRA = {"link": 1.0, "power": 1.0}
 LONGEST_S = 4 * 3600.0
 
@@ -36,9 +38,13 @@ def read_moves(text: str, model: Model, source: str = "moves") -> Situation:
     for column, name in enumerate(names[1:], 2):
         if name not in rest:
             remedy = f"{model.name} has {', '.join(rest)}."
-            raise MovesError(f"there is no control called {name or '(empty)'}", f"{source}, row 1, column {column}", remedy)
+            raise MovesError(
+                f"there is no control called {name or '(empty)'}", f"{source}, row 1, column {column}", remedy
+            )
         if name in names[: column - 1]:
-            raise MovesError(f"the column {name} is there twice", f"{source}, row 1, column {column}", "Keep one of them.")
+            raise MovesError(
+                f"the column {name} is there twice", f"{source}, row 1, column {column}", "Keep one of them."
+            )
     times: list[float] = []
     values: dict[str, list[float]] = {n: [] for n in names[1:]}
     for number, row in enumerate(rows[1:], 2):
@@ -61,7 +67,7 @@ def read_moves(text: str, model: Model, source: str = "moves") -> Situation:
     if times[-1] - times[0] > LONGEST_S:
         raise MovesError("the moves last longer than four hours", source, "Cut them into pieces.")
     frame = model.program.frame_s
-    t = times[0] + frame * np.arange(int(np.floor((times[-1] - times[0]) / frame + 1e-6)) + 1)
+    t: Array = times[0] + frame * np.arange(int(np.floor((times[-1] - times[0]) / frame + 1e-6)) + 1)
     at = np.searchsorted(np.array(times), t + 1e-9, side="right") - 1
     tracks = {n: np.array(v)[at] for n, v in values.items()}
     link, power = tracks.pop("link", np.ones_like(t)), tracks.pop("power", np.ones_like(t))
@@ -90,7 +96,7 @@ def _value(cell: str, name: str, model: Model, place: str) -> float:
 def trace_columns(model: Model, result: Result) -> dict[str, np.ndarray | list[str]]:
     """The columns of a trace, in order: time, guard, commands, per channel percent and pulse, per surface degrees."""
     columns: dict[str, np.ndarray | list[str]] = {"t_s": result.t_s}
-    columns["guard"] = [GUARD_WORDS[GuardState(s)] for s in np.ravel(result.guard)]
+    columns["guard"] = [GUARD_WORDS[GuardState(int(s))] for s in np.ravel(result.guard)]
     for name, values in result.commands.items():
         columns[name] = values
     for name, trace in result.outputs.items():

@@ -52,7 +52,8 @@ def with_at(root: M, path: str, value: Any) -> M:
     Raises DocumentError with the path and the reason when the value is not allowed; the old document is untouched.
     """
     try:
-        return _replaced(root, split_path(path), value)
+        made: M = _replaced(root, split_path(path), value)
+        return made
     except ValidationError as error:
         first = error.errors()[0]
         text = first["msg"].removeprefix("Value error, ").replace("Input should be", "it should be")

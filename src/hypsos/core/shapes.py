@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
@@ -26,7 +27,7 @@ class Response(Value):
     def _rising(cls, value: Points) -> Points:
         if not 2 <= len(value) <= 33:
             raise ValueError("a response has from 2 to 33 points")
-        for i, (left, right) in enumerate(zip(value, value[1:], strict=False)):
+        for i, (left, right) in enumerate(itertools.pairwise(value)):
             if not left[0] < right[0]:
                 raise ValueError(
                     f"point {i + 2} at x = {right[0]:g} does not lie to the right of point {i + 1} at x = {left[0]:g}"

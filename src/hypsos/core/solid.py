@@ -5,6 +5,7 @@ Axes as in the airframe: x aft, y right, z up. A face is four corners (a triangl
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -154,7 +155,7 @@ def _panel(frame: _PanelFrame, surfaces: list[Surface]) -> list[Faces]:
     breaks = {0.0, frame.half, *(s.start_mm for s in surfaces), *(s.end_mm for s in surfaces)}
     marks = sorted(breaks)
     etas = [marks[0]]
-    for left, right in zip(marks, marks[1:], strict=False):
+    for left, right in itertools.pairwise(marks):
         pieces = max(1, int(np.ceil((right - left) / STRIP_MM)))
         etas += [left + (right - left) * (i + 1) / pieces for i in range(pieces)]
     skin: list[Array] = []
@@ -162,7 +163,7 @@ def _panel(frame: _PanelFrame, surfaces: list[Surface]) -> list[Faces]:
     cut: list[Array] = []
     cut_out: list[Array] = []
     aft = np.array([1.0, 0.0, 0.0])
-    for a, b in zip(etas, etas[1:], strict=False):
+    for a, b in itertools.pairwise(etas):
         middle = (a + b) / 2
         surface = next((s for s in surfaces if s.start_mm < middle < s.end_mm), None)
         ends = [1 - surface.chord_mm / frame.chord(e) if surface else 1.0 for e in (a, b)]
@@ -184,7 +185,7 @@ def _panel(frame: _PanelFrame, surfaces: list[Surface]) -> list[Faces]:
             cut.append(np.array(corners))
             cut_out.append(aft)
     tip = STATIONS if not any(s.end_mm >= frame.half - 1 for s in surfaces) else STATIONS[:-2]
-    for x0, x1 in zip(tip, tip[1:], strict=False):
+    for x0, x1 in itertools.pairwise(tip):
         (u0, l0), (u1, l1) = frame.thickness(x0), frame.thickness(x1)
         corners = [frame.point(frame.half, x, float(w)) for x, w in ((x0, u0), (x1, u1), (x1, l1), (x0, l0))]
         skin.append(np.array(corners))
@@ -220,7 +221,7 @@ def _hinged(frame: _PanelFrame, surface: Surface) -> Hinged:
         up, low = frame.thickness(xi)
         return frame.point(eta, xi, float(up)), frame.point(eta, xi, float(low)), frame.point(eta, 1.0)
 
-    for e0, e1 in zip(etas, etas[1:], strict=False):
+    for e0, e1 in itertools.pairwise(etas):
         (u0, l0, t0), (u1, l1, t1) = edge(e0), edge(e1)
         quads += [np.array([u0, t0, t1, u1]), np.array([l0, t0, t1, l1]), np.array([u0, u1, l1, l0])]
         out += [frame.normal, -frame.normal, np.array([-1.0, 0.0, 0.0])]
@@ -274,9 +275,7 @@ def _rings(body: Fuselage) -> tuple[Array, list[int]]:
 def _fuselage(body: Fuselage) -> list[Faces]:
     rings, glass = _rings(body)
     angle = np.linspace(0, 2 * np.pi, AROUND, endpoint=False) + np.pi / AROUND
-    groups: dict[str, tuple[list[Array], list[Array]]] = {
-        name: ([], []) for name in ("body", "belly", "glass", "dark")
-    }
+    groups: dict[str, tuple[list[Array], list[Array]]] = {name: ([], []) for name in ("body", "belly", "glass", "dark")}
     for i in range(len(rings) - 1):
         for j in range(AROUND):
             k = (j + 1) % AROUND

@@ -34,7 +34,7 @@ def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ())
     result = plan.run(Situation(np.array([start + frame]), controls, link, power), memory, why)
     time, step = start + frame, 256
     while result.pending and time < SETTLE_S:
-        t = time + frame * np.arange(1, step + 1)
+        t = np.asarray(time + frame * np.arange(1, step + 1), np.float64)
         result = plan.run(Situation(t, controls, link, power), result.memory, why)
         time = float(t[-1])
     return result
@@ -55,7 +55,9 @@ def sweep_columns(
     if found is not None and found.is_switch:
         places = np.unique(np.round(places))
     if control in ("link", "power"):
-        raise HypsosError(f"{control} cannot be swept", "--control", f"Choose one of {', '.join((*STICKS, 'a switch'))}.")
+        raise HypsosError(
+            f"{control} cannot be swept", "--control", f"Choose one of {', '.join((*STICKS, 'a switch'))}."
+        )
     result = settled(plan, dict(values) | {control: places[:, None]})
     columns: dict[str, np.ndarray | list[str]] = {control: places}
     wide = (len(places),)

@@ -47,7 +47,9 @@ class Explanation:
             return f"{label} is at neutral: nothing moves it."
         said = [f"{b.label} {side_percent(self.part, b.amount, 1)}" for b in moving]
         joined = said[0] if len(said) == 1 else ", ".join(said[:-1]) + f" and {said[-1]}"
-        total = f"{number(self.stand, 1)} %" if not hasattr(self.part, "role") else side_percent(self.part, self.stand, 1)
+        total = (
+            f"{number(self.stand, 1)} %" if not hasattr(self.part, "role") else side_percent(self.part, self.stand, 1)
+        )
         return f"{label}: {joined}; together {total}, which is {self.words}."
 
 

@@ -281,7 +281,9 @@ class Workbench(QObject):
                     self.edit(f"program.axes[{i}].trim.clicks", new, words, merge=f"trim {command}")
 
     def choose(self, part: str | None) -> None:
-        """Choose the part whose *why* is shown."""
+        """Choose the part whose *why* is shown; None or an unknown name chooses nothing."""
+        if self.model is None or all(p.name != part for p in self.model.airframe.moved()):
+            part = None
         if part != self.chosen:
             self.chosen = part
             self._show()
@@ -422,5 +424,6 @@ def _same(a: Result | None, b: Result | None) -> bool:
     if a.guard[-1] != b.guard[-1]:
         return False
     return all(
-        a.outputs[n].us[-1] == b.outputs[n].us[-1] and a.outputs[n].stand[-1] == b.outputs[n].stand[-1] for n in a.outputs
+        a.outputs[n].us[-1] == b.outputs[n].us[-1] and a.outputs[n].stand[-1] == b.outputs[n].stand[-1]
+        for n in a.outputs
     )

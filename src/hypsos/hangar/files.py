@@ -20,7 +20,9 @@ def read_text(path: Path) -> str:
     except UnicodeDecodeError as error:
         raise HypsosError("the file is not text", str(path), "Choose another file.") from error
     except OSError as error:
-        raise HypsosError(f"the file cannot be read ({error.strerror})", str(path), "Check its name and rights.") from error
+        raise HypsosError(
+            f"the file cannot be read ({error.strerror})", str(path), "Check its name and rights."
+        ) from error
 
 
 def write_whole(path: Path, data: str | bytes) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 from hypsos.core.document import Model
 from hypsos.core.engine.guard import guard_state
@@ -118,7 +118,7 @@ class Plan:
             outputs[stage.name] = stage.run(
                 total, released, connected, lost, power, self.frame_s, mem, parts, stage.target in moving
             )
-        commands = {a.axis.command: signals[a.axis.command] for a in self._axes}
+        commands: Signals = {a.axis.command: signals[a.axis.command] for a in self._axes}
         return Result(t, commands, sums, state, outputs, contributions, mem)
 
     def _controls(self, situation: Situation, t: Array) -> tuple[Signals, dict[str, NDArray[np.intp]]]:
@@ -184,7 +184,7 @@ def compile_plan(model: Model) -> Plan:
     return Plan(model)
 
 
-def _shape(value: object, t: Array) -> tuple[int, ...]:
+def _shape(value: ArrayLike, t: Array) -> tuple[int, ...]:
     return np.broadcast_shapes(np.shape(value), t.shape)
 
 

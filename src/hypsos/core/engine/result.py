@@ -45,7 +45,8 @@ class OutputTrace:
 
     ``pct`` is the output in percent with direction, centre, travel and stops; ``us`` the pulse in microseconds, 0 where
     there is none. ``stand`` is where the part stands in percent of its own sense (for surfaces + is down or right);
-    ``deg`` and ``mm`` follow from it, None for motors. ``cut`` is how much of the demand was cut off, in percent; ``moving`` is True where a slow is still under way at the end of the run.
+    ``deg`` and ``mm`` follow from it, None for motors. ``cut`` is how much of the
+    demand was cut off, in percent; ``moving`` is True where a slow is still under way at the end of the run.
     """
 
     pct: Array

@@ -37,7 +37,7 @@ def expo(x: ArrayLike, k: ArrayLike) -> Array:
         return np.asarray(soft)
     rest = 1.0 - np.abs(x_)
     sharp = np.copysign(1.0 - rest * (1.0 - c + c * rest * rest), x_)
-    return np.where(k_ >= 0, soft, sharp)
+    return np.asarray(np.where(k_ >= 0, soft, sharp))
 
 
 def response_curve(response: Response | None) -> Curve | None:

@@ -20,8 +20,12 @@ class Template:
 
 
 TEMPLATES: dict[str, Template] = {
-    "tug": Template("Tug with flaperons", "One motor, two flaperon servos, elevator, rudder, tail wheel, tow release.", tug),
+    "tug": Template(
+        "Tug with flaperons", "One motor, two flaperon servos, elevator, rudder, tail wheel, tow release.", tug
+    ),
     "v_tail_sailplane": Template(
-        "V-tail sailplane", "Four wing servos (two ailerons, two flaps) and two in the tail; one motor.", v_tail_sailplane
+        "V-tail sailplane",
+        "Four wing servos (two ailerons, two flaps) and two in the tail; one motor.",
+        v_tail_sailplane,
     ),
 }

@@ -11,7 +11,9 @@ ARM = Control(name="motor_switch", label="Motor switch", kind="switch", hand="le
 RATES = Control(
     name="rates_switch", label="Rates switch", kind="switch", hand="right", positions=("calm", "normal", "full")
 )
-FLAPS = Control(name="flap_switch", label="Flap switch", kind="switch", hand="left", positions=("up", "half", "landing"))
+FLAPS = Control(
+    name="flap_switch", label="Flap switch", kind="switch", hand="left", positions=("up", "half", "landing")
+)
 
 
 def transmitter(*extra: Control) -> Transmitter:

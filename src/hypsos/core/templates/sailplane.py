@@ -15,12 +15,28 @@ from hypsos.core.wiring import Receiver
 def airframe() -> Airframe:
     """3 m span, slender pod and boom."""
     wing = Panel(
-        name="wing", label="Wing", span_mm=3000, root_chord_mm=235, tip_chord_mm=135, sweep_mm=60, dihedral_deg=4,
-        x_mm=430, z_mm=38, thickness=0.09,
+        name="wing",
+        label="Wing",
+        span_mm=3000,
+        root_chord_mm=235,
+        tip_chord_mm=135,
+        sweep_mm=60,
+        dihedral_deg=4,
+        x_mm=430,
+        z_mm=38,
+        thickness=0.09,
     )
     tail = Panel(
-        name="v_tail", label="V-tail", span_mm=620, root_chord_mm=130, tip_chord_mm=85, sweep_mm=45, dihedral_deg=38,
-        x_mm=1330, z_mm=18, thickness=0.07,
+        name="v_tail",
+        label="V-tail",
+        span_mm=620,
+        root_chord_mm=130,
+        tip_chord_mm=85,
+        sweep_mm=45,
+        dihedral_deg=38,
+        x_mm=1330,
+        z_mm=18,
+        thickness=0.07,
     )
     surfaces = []
     for side in ("left", "right"):
@@ -30,15 +46,31 @@ def airframe() -> Airframe:
         ):
             surfaces.append(
                 Surface(
-                    name=f"{side}_{role}", label=f"{side.capitalize()} {role}", role=role, panel="wing", side=side,
-                    start_mm=start, end_mm=end, chord_mm=chord, throw_up_deg=up, throw_down_deg=down,
+                    name=f"{side}_{role}",
+                    label=f"{side.capitalize()} {role}",
+                    role=role,
+                    panel="wing",
+                    side=side,
+                    start_mm=start,
+                    end_mm=end,
+                    chord_mm=chord,
+                    throw_up_deg=up,
+                    throw_down_deg=down,
                 )
             )
     for side in ("left", "right"):
         surfaces.append(
             Surface(
-                name=f"{side}_ruddervator", label=f"{side.capitalize()} ruddervator", role="ruddervator", panel="v_tail",
-                side=side, start_mm=15, end_mm=300, chord_mm=38, throw_up_deg=22, throw_down_deg=22,
+                name=f"{side}_ruddervator",
+                label=f"{side.capitalize()} ruddervator",
+                role="ruddervator",
+                panel="v_tail",
+                side=side,
+                start_mm=15,
+                end_mm=300,
+                chord_mm=38,
+                throw_up_deg=22,
+                throw_down_deg=22,
             )
         )
     return Airframe(
@@ -58,8 +90,12 @@ def v_tail_sailplane(name: str) -> Model:
         Ailerons(left=("left_aileron",), right=("right_aileron",), share=100, differential=35),
         VTail(left="left_ruddervator", right="right_ruddervator", pitch_share=55, yaw_share=45),
         Flaps(
-            surfaces=("left_flap", "right_flap"), elevators=("left_ruddervator", "right_ruddervator"),
-            control="flap_switch", positions=positions, slow_up_s=1.0, slow_down_s=1.0,
+            surfaces=("left_flap", "right_flap"),
+            elevators=("left_ruddervator", "right_ruddervator"),
+            control="flap_switch",
+            positions=positions,
+            slow_up_s=1.0,
+            slow_down_s=1.0,
         ),
     )
     return Model(

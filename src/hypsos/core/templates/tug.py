@@ -16,39 +16,84 @@ from hypsos.core.wiring import Receiver
 def airframe() -> Airframe:
     """1.8 m span, tail wheel."""
     wing = Panel(
-        name="wing", label="Wing", span_mm=1800, root_chord_mm=300, tip_chord_mm=255, sweep_mm=22, dihedral_deg=2.5,
-        x_mm=310, z_mm=94, thickness=0.13,
+        name="wing",
+        label="Wing",
+        span_mm=1800,
+        root_chord_mm=300,
+        tip_chord_mm=255,
+        sweep_mm=22,
+        dihedral_deg=2.5,
+        x_mm=310,
+        z_mm=94,
+        thickness=0.13,
     )
     tail = Panel(
-        name="tailplane", label="Tailplane", span_mm=640, root_chord_mm=205, tip_chord_mm=165, sweep_mm=30, x_mm=1085,
-        z_mm=22, thickness=0.08,
+        name="tailplane",
+        label="Tailplane",
+        span_mm=640,
+        root_chord_mm=205,
+        tip_chord_mm=165,
+        sweep_mm=30,
+        x_mm=1085,
+        z_mm=22,
+        thickness=0.08,
     )
     fin = Panel(
-        name="fin", label="Fin", arrangement="single", span_mm=265, root_chord_mm=235, tip_chord_mm=150, sweep_mm=75,
-        x_mm=1055, z_mm=30, thickness=0.08,
+        name="fin",
+        label="Fin",
+        arrangement="single",
+        span_mm=265,
+        root_chord_mm=235,
+        tip_chord_mm=150,
+        sweep_mm=75,
+        x_mm=1055,
+        z_mm=30,
+        thickness=0.08,
     )
     flaperons = tuple(
         Surface(
-            name=f"{side}_flaperon", label=f"{side.capitalize()} flaperon", role="flaperon", panel="wing", side=side,
-            start_mm=150, end_mm=860, chord_mm=70, throw_up_deg=28, throw_down_deg=28,
+            name=f"{side}_flaperon",
+            label=f"{side.capitalize()} flaperon",
+            role="flaperon",
+            panel="wing",
+            side=side,
+            start_mm=150,
+            end_mm=860,
+            chord_mm=70,
+            throw_up_deg=28,
+            throw_down_deg=28,
         )
         for side in ("left", "right")
     )
     return Airframe(
         kind="Tug with flaperons",
-        fuselage=Fuselage(
-            length_mm=1290, width_mm=150, height_mm=190, outline="cabin", undercarriage="two wheels"
-        ),
+        fuselage=Fuselage(length_mm=1290, width_mm=150, height_mm=190, outline="cabin", undercarriage="two wheels"),
         panels=(wing, tail, fin),
         surfaces=(
             *flaperons,
             Surface(
-                name="elevator", label="Elevator", role="elevator", panel="tailplane", side="centre", start_mm=25,
-                end_mm=318, chord_mm=75, throw_up_deg=26, throw_down_deg=26,
+                name="elevator",
+                label="Elevator",
+                role="elevator",
+                panel="tailplane",
+                side="centre",
+                start_mm=25,
+                end_mm=318,
+                chord_mm=75,
+                throw_up_deg=26,
+                throw_down_deg=26,
             ),
             Surface(
-                name="rudder", label="Rudder", role="rudder", panel="fin", side="centre", start_mm=8, end_mm=258,
-                chord_mm=95, throw_up_deg=32, throw_down_deg=32,
+                name="rudder",
+                label="Rudder",
+                role="rudder",
+                panel="fin",
+                side="centre",
+                start_mm=8,
+                end_mm=258,
+                chord_mm=95,
+                throw_up_deg=32,
+                throw_down_deg=32,
             ),
         ),
         motors=(Motor(name="motor", label="Motor", x_mm=-18, z_mm=0, propeller_mm=380),),
@@ -75,8 +120,12 @@ def tug(name: str) -> Model:
     recipes = (
         Ailerons(left=left, right=right, share=60, differential=40),
         Flaperons(
-            surfaces=left + right, elevators=("elevator",), control="flap_switch", positions=positions,
-            slow_up_s=1.5, slow_down_s=1.5,
+            surfaces=left + right,
+            elevators=("elevator",),
+            control="flap_switch",
+            positions=positions,
+            slow_up_s=1.5,
+            slow_down_s=1.5,
         ),
     )
     return Model(

@@ -23,6 +23,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from hypsos.core.document import Model
 from hypsos.core.solid import Solid, solid
 from hypsos.desk.bench.callouts import NOTE_HEIGHT, CallOut, paint_callouts, place_callouts
 from hypsos.desk.bench.camera import VIEWS, Camera
@@ -57,7 +58,9 @@ class Aeroplane(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Aeroplane")
-        self.setToolTip("Touch a part to see why it stands there. Drag to turn. 1 behind, 2 above, 3 side, E exaggerate.")
+        self.setToolTip(
+            "Touch a part to see why it stands there. Drag to turn. 1 behind, 2 above, 3 side, E exaggerate."
+        )
         self.exaggeration = 1.0
         self._turn, self._rise = VIEWS["behind"]
         self._solid: Solid | None = None
@@ -141,7 +144,7 @@ class Aeroplane(QWidget):
         pixmap = QPixmap(self.size() * ratio)
         pixmap.setDevicePixelRatio(ratio)
         w, h = self.width(), self.height()
-        points = np.concatenate([f.corners.reshape(-1, 3) for f in body.fixed])
+        points = np.concatenate([f.corners.reshape(-1, 3) for f in body.fixed] + [_disc_ends(self.workbench.model)])
         eye = Camera(self._turn, self._rise)
         foot = look.px(NOTE_HEIGHT + 14)
         room = max(80.0, h - foot - look.px(20))
@@ -160,7 +163,7 @@ class Aeroplane(QWidget):
         sky.setColorAt(max(0.02, min(0.9, (horizon + h * 0.1) / (h * 1.1) + 0.3)), look.colour("ground"))
         sky.setColorAt(1.0, look.colour("ground"))
         painter.fillRect(0, 0, w, h, sky)
-        low = float(points[:, 2].min()) - 0.02 * body.reach_mm
+        low = float(min(f.corners[..., 2].min() for f in body.fixed)) - 0.02 * body.reach_mm
         self._paint_shadow(painter, body, low)
         painter.end()
         return pixmap
@@ -192,8 +195,11 @@ class Aeroplane(QWidget):
             normals.append(faces.normals)
             parts += [faces.part] * len(faces.corners)
             materials += [faces.material] * len(faces.corners)
-        moved = _Batch.of(self._camera, basis, np.concatenate(corners), np.concatenate(normals), materials, parts, 3.0) \
-            if corners else _Batch.empty()
+        moved = (
+            _Batch.of(self._camera, basis, np.concatenate(corners), np.concatenate(normals), materials, parts, 3.0)
+            if corners
+            else _Batch.empty()
+        )
         depths = np.concatenate([fixed.depth, moved.depth])
         count = len(fixed.polygons)
         propellers = self._propeller_depths(basis)
@@ -295,7 +301,7 @@ class Aeroplane(QWidget):
         anchors = {}
         for hinged in self._solid.hinged:
             stand = stands.get(hinged.name)
-            if stand is not None:
+            if stand is not None and (not stand.small or hinged.name == self.workbench.chosen):
                 edge = self._camera.pixels(hinged.edge_at(stand.deg * self.exaggeration))
                 anchors[hinged.name] = edge.mean(axis=0)
         self._drawn.polygons += paint_callouts(painter, self.rect(), stands, anchors, self.workbench.chosen)
@@ -364,6 +370,16 @@ class Aeroplane(QWidget):
         self.workbench.choose(names[(at + by) % len(names)])
 
 
+def _disc_ends(model: Model | None) -> Array:
+    """The corners of every propeller's disc, shape (N, 3)."""
+    ends = [
+        (m.x_mm, m.y_mm + a * m.propeller_mm / 2, m.z_mm + b * m.propeller_mm / 2)
+        for m in (model.airframe.motors if model else ())
+        for a, b in ((1, 0), (-1, 0), (0, 1), (0, -1))
+    ]
+    return np.array(ends, float).reshape(-1, 3)
+
+
 @dataclass
 class _Batch:
     """Faces that are seen, ready to paint: depth, polygon, (material, light), part."""
@@ -379,7 +395,13 @@ class _Batch:
 
     @staticmethod
     def of(
-        camera: Camera, basis: Array, corners: Array, normals: Array, materials: list[str], parts: list[str], nearer: float
+        camera: Camera,
+        basis: Array,
+        corners: Array,
+        normals: Array,
+        materials: list[str],
+        parts: list[str],
+        nearer: float,
     ) -> _Batch:
         seen = np.flatnonzero(normals @ basis[2] > 0.0)
         corners = corners[seen]

@@ -44,16 +44,16 @@ class Bench(QFrame):
         column.addWidget(self._status())
         column.addWidget(self.hands)
         column.addWidget(self._tabs())
-        self.lower = QStackedWidget()
+        self.below = QStackedWidget()
         for page in (self.strips, self.why):
             scroll = QScrollArea()
             scroll.setWidgetResizable(True)
             scroll.setFrameShape(QFrame.Shape.NoFrame)
             scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             scroll.setWidget(page)
-            self.lower.addWidget(scroll)
-        self.lower.setMinimumHeight(110)
-        column.addWidget(self.lower)
+            self.below.addWidget(scroll)
+        self.below.setMinimumHeight(110)
+        column.addWidget(self.below)
         workbench.model_changed.connect(self._model_changed)
         workbench.live_changed.connect(self._live_changed)
         workbench.chosen_changed.connect(self._chosen_changed)
@@ -70,7 +70,7 @@ class Bench(QFrame):
         line = QHBoxLayout(band)
         line.setContentsMargins(10, 3, 10, 3)
         line.setSpacing(7)
-        self.link = QPushButton("Link up")
+        self.link = QPushButton("Link up: cut it")
         self.link.setCheckable(True)
         self.link.setToolTip("Cut the link to see the failsafe. Press again to bring it back. (Ctrl+L)")
         self.link.setShortcut("Ctrl+L")
@@ -98,7 +98,10 @@ class Bench(QFrame):
         line.setSpacing(5)
         self.tabs = QButtonGroup(self)
         for i, (words, tip) in enumerate(
-            (("Outputs", "Every channel in % and µs. (Ctrl+1)"), ("Why", "What moves the chosen part, and how much. (Ctrl+2)"))
+            (
+                ("Outputs", "Every channel in % and µs. (Ctrl+1)"),
+                ("Why", "What moves the chosen part, and how much. (Ctrl+2)"),
+            )
         ):
             button = QPushButton(words)
             button.setCheckable(True)
@@ -110,14 +113,20 @@ class Bench(QFrame):
         self.tabs.idClicked.connect(self._show_lower)
         line.addStretch(1)
         self.views = QButtonGroup(self)
-        for words, tip in (("behind", "as the pilot stands (1)"), ("above", "from above (2)"), ("side", "from the side (3)")):
+        for words, tip in (
+            ("behind", "as the pilot stands (1)"),
+            ("above", "from above (2)"),
+            ("side", "from the side (3)"),
+        ):
             button = QPushButton(words.capitalize())
             button.setToolTip(f"See the aeroplane {tip}")
             button.clicked.connect(lambda _=False, w=words: self.aeroplane.set_view(w))
             line.addWidget(button)
         self.exaggerate = QPushButton("Larger movements")
         self.exaggerate.setCheckable(True)
-        self.exaggerate.setToolTip("Draw movements three times as large; the picture then says so. (E on the aeroplane)")
+        self.exaggerate.setToolTip(
+            "Draw movements three times as large; the picture then says so. (E on the aeroplane)"
+        )
         self.exaggerate.toggled.connect(lambda on: self.aeroplane.set_exaggeration(3.0 if on else 1.0))
         line.addWidget(self.exaggerate)
         return band
@@ -136,7 +145,7 @@ class Bench(QFrame):
             self.link.blockSignals(True)
             self.link.setChecked(cut)
             self.link.blockSignals(False)
-        words = "Link cut" if cut else "Link up"
+        words = "Link cut: bring it back" if cut else "Link up: cut it"
         if self.link.text() != words:
             self.link.setText(words)
 
@@ -144,7 +153,7 @@ class Bench(QFrame):
         self._show_lower(1 if self.workbench.chosen else 0)
 
     def _show_lower(self, index: int) -> None:
-        self.lower.setCurrentIndex(index)
+        self.below.setCurrentIndex(index)
         button = self.tabs.button(index)
         if button is not None:
             button.setChecked(True)

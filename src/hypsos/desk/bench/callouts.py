@@ -48,11 +48,20 @@ def place_callouts(model: Model, result: Result) -> dict[str, CallOut]:
         mm = None if trace.mm is None else float(trace.mm[-1])
         cut = bool(trace.at_stop[-1]) or abs(float(trace.cut[-1])) > 0.05
         side = part.side if isinstance(part, Surface) else "centre"
+        surface = isinstance(part, Surface)
         out[lead.target] = CallOut(
-            lead.target, part.label, standing(part, float(trace.stand[-1]), deg, mm), "" if isinstance(part, Device) else degrees(part, deg), deg, cut,
-            bool(trace.moving), bool(trace.failsafe[-1]), side, isinstance(part, Surface) and part.vertical,
-            isinstance(part, Device),
-        )  # fmt: skip
+            name=lead.target,
+            label=part.label,
+            words=standing(part, float(trace.stand[-1]), deg, mm),
+            angle=degrees(part, deg) if surface else "",
+            deg=deg,
+            cut=cut,
+            slow=trace.moving,
+            failsafe=bool(trace.failsafe[-1]),
+            side=side,
+            vertical=isinstance(part, Surface) and part.vertical,
+            small=not surface,
+        )
     return out
 
 

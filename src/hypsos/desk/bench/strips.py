@@ -151,7 +151,7 @@ class Strips(QWidget):
         self._paint_track(painter, lead, top + h / 2, float(trace.pct[-1]), figures.alarm)
 
     def _paint_track(self, painter: QPainter, lead: Lead, y: float, percent: float, alarm: bool) -> None:
-        tall = look.px(9)
+        tall = float(look.px(9))
         low, high = self._x(-SPAN), self._x(SPAN)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(look.colour("line", 130))
@@ -168,10 +168,10 @@ class Strips(QWidget):
         for at in (-100, 0, 100):
             painter.drawLine(QPointF(self._x(at), y - tall / 2 - 1), QPointF(self._x(at), y + tall / 2 + 1))
         painter.setPen(QPen(look.colour("ink"), 2))
-        for at, sense in ((stop_low, 1), (stop_high, -1)):
-            painter.drawLine(QPointF(at, y - tall / 2 - 1), QPointF(at, y + tall / 2 + 1))
-            painter.drawLine(QPointF(at, y - tall / 2 - 1), QPointF(at + 3 * sense, y - tall / 2 - 1))
-            painter.drawLine(QPointF(at, y + tall / 2 + 1), QPointF(at + 3 * sense, y + tall / 2 + 1))
+        for edge, sense in ((stop_low, 1), (stop_high, -1)):
+            painter.drawLine(QPointF(edge, y - tall / 2 - 1), QPointF(edge, y + tall / 2 + 1))
+            painter.drawLine(QPointF(edge, y - tall / 2 - 1), QPointF(edge + 3 * sense, y - tall / 2 - 1))
+            painter.drawLine(QPointF(edge, y + tall / 2 + 1), QPointF(edge + 3 * sense, y + tall / 2 + 1))
         tip = [QPointF(end, y - 1), QPointF(end - 4.5, y - tall / 2 - 4), QPointF(end + 4.5, y - tall / 2 - 4)]
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(look.colour("rust" if alarm else "ink"))

@@ -129,7 +129,9 @@ class Why(QWidget):
         painter.setBrush(look.colour("surface"))
         a, b = x(0), x(explanation.stand)
         painter.drawRect(QRectF(min(a, b), y + row * 0.2, max(1.5, abs(b - a)), row * 0.6))
-        total = number(explanation.stand, 1) + " %" if isinstance(part, Motor) else side_percent(part, explanation.stand, 1)
+        total = (
+            number(explanation.stand, 1) + " %" if isinstance(part, Motor) else side_percent(part, explanation.stand, 1)
+        )
         box = QRectF(right + look.px(6), y, value_w, row)
         painter.drawText(box, flags | Qt.AlignmentFlag.AlignRight, total)
         return base

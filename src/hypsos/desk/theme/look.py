@@ -149,8 +149,9 @@ QCheckBox, QRadioButton {{ spacing: {px(7)}; }}
 QCheckBox::indicator, QRadioButton::indicator {{ width: {px(13)}; height: {px(13)}; border: 1px solid {p.edge};
     background: {p.field}; border-radius: 3px; }}
 QRadioButton::indicator {{ border-radius: {px(7)}; }}
-QCheckBox::indicator:checked, QRadioButton::indicator:checked {{ background: {p.sea};
-    border: 3px solid {p.field}; outline: 1px solid {p.sea}; }}
+QCheckBox::indicator:checked {{ background: {p.sea}; border: 1px solid {p.ink}; }}
+QRadioButton::indicator:checked {{ border: 1px solid {p.ink}; background: qradialgradient(cx: 0.5, cy: 0.5,
+    radius: 0.5, fx: 0.5, fy: 0.5, stop: 0 {p.sea}, stop: 0.56 {p.sea}, stop: 0.64 {p.field}, stop: 1 {p.field}); }}
 QCheckBox:focus, QRadioButton:focus {{ color: {p.sea}; text-decoration: underline; }}
 QScrollArea, QScrollArea > QWidget > QWidget#page {{ background: transparent; border: none; }}
 QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}

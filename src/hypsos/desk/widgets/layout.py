@@ -25,6 +25,9 @@ def label(text: str, kind: str = "", wrap: bool = True) -> QLabel:
     out.setObjectName(kind)
     out.setWordWrap(wrap)
     out.setTextFormat(Qt.TextFormat.PlainText)
+    out.setIndent(0)
+    if wrap:
+        out.setMinimumWidth(1)
     return out
 
 

@@ -1,0 +1,125 @@
+"""Speed, measured: ratios within one run, medians. `make bench` prints it; nothing here is asserted."""
+
+from __future__ import annotations
+
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+BARE = """
+import sys
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication, QLabel, QMainWindow
+app = QApplication(sys.argv)
+class Window(QMainWindow):
+    def paintEvent(self, event):
+        super().paintEvent(event)
+        QTimer.singleShot(0, app.quit)
+window = Window()
+window.setCentralWidget(QLabel("bare"))
+window.resize(1280, 800)
+window.show()
+app.exec()
+"""
+RUNS = 9
+
+
+def seconds(command: list[str]) -> float:
+    """Wall time of one finished command."""
+    begin = time.perf_counter()
+    subprocess.run(command, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    return time.perf_counter() - begin
+
+
+def cold_start() -> None:
+    """`hypsos --demo` to the first painted bench, against a bare window with a label, in turn."""
+    ours = [str(Path(sys.executable).with_name("hypsos")), "--demo", "--quit-after-paint"]
+    bare = [sys.executable, "-c", BARE]
+    seconds(ours), seconds(bare)
+    pairs = [(seconds(ours), seconds(bare)) for _ in range(RUNS)]
+    ratio = statistics.median(a / b for a, b in pairs)
+    a, b = (statistics.median(x) for x in zip(*pairs, strict=True))
+    print(f"cold start: {a * 1e3:.0f} ms, bare window {b * 1e3:.0f} ms, ratio {ratio:.2f} (wanted 6 or less)")
+    probe = (
+        "import sys, hypsos.cli, hypsos.desk.app; from hypsos.desk.shots import VIEWS;"
+        "print([m for m in ('scipy', 'pyqtgraph', 'jinja2') if m in sys.modules])"
+    )
+    found = subprocess.run([sys.executable, "-c", probe], check=True, capture_output=True, text=True)
+    print(f"dear imports on that path: {found.stdout.strip()}")
+
+
+def stick_to_paint() -> None:
+    """A stick moved, until the whole bench is painted again."""
+    from hypsos.desk.app import application, open_workbench
+    from hypsos.desk.window import Window
+    from hypsos.hangar.places import demo_hangar
+
+    app = application()
+    for name in ("Samphire", "Marram"):
+        with tempfile.TemporaryDirectory() as folder:
+            window = Window(open_workbench(demo_hangar(Path(folder)), name))
+            window.go("feel")
+            window.show()
+            for _ in range(20):
+                app.processEvents()
+            bench = window.workbench
+            times = []
+            for i in range(300):
+                begin = time.perf_counter()
+                bench.set_control("aileron_stick", float((i * 37) % 200 - 100))
+                before = window.bench.aeroplane.painted
+                while window.bench.aeroplane.painted == before:
+                    app.processEvents()
+                times.append((time.perf_counter() - begin) * 1e3)
+            times.sort()
+            print(f"stick to painted bench, {name}: median {statistics.median(times):.1f} ms (wanted under 16), "
+                  f"95th percentile {times[int(0.95 * len(times))]:.1f} ms (wanted under 33)")  # fmt: skip
+            idle(app, window)
+            window.close()
+
+
+def idle(app: object, window: object) -> None:
+    """Nothing moves: repaints and processor time in two seconds."""
+    deadline = time.monotonic() + 1.0
+    while time.monotonic() < deadline:
+        app.processEvents()  # type: ignore[attr-defined]
+        time.sleep(0.01)
+    from PyQt6.QtCore import QEventLoop, QTimer
+
+    aeroplane = window.bench.aeroplane  # type: ignore[attr-defined]
+    painted, cpu = aeroplane.painted, time.process_time()
+    loop = QEventLoop()
+    QTimer.singleShot(2000, loop.quit)
+    loop.exec()
+    print(f"idle for 2 s: {aeroplane.painted - painted} repaints, {(time.process_time() - cpu) * 1e3:.1f} ms of processor")
+
+
+def live_frame() -> None:
+    """One frame of the engine, as the bench asks for it."""
+    import numpy as np
+
+    from hypsos.core.engine import Situation, compile_plan
+    from hypsos.hangar.places import demo_hangar
+
+    with tempfile.TemporaryDirectory() as folder:
+        hangar = demo_hangar(Path(folder))
+        for name in hangar.names():
+            plan = compile_plan(hangar.load(name))
+            memory = plan.run(Situation(np.array([0.0]))).memory
+            times = []
+            for i in range(400):
+                begin = time.perf_counter()
+                memory = plan.run(Situation(np.array([0.02 * (i + 1)]), {"aileron_stick": 30.0}), memory).memory
+                times.append((time.perf_counter() - begin) * 1e3)
+            print(f"live frame of the engine, {name}: median {statistics.median(times):.2f} ms")
+
+
+if __name__ == "__main__":
+    cold_start()
+    live_frame()
+    stick_to_paint()

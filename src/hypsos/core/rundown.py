@@ -1,0 +1,166 @@
+"""The steps of the work in their order, and how far each has come. It guides; it never blocks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from hypsos.core.airframe import Motor
+from hypsos.core.document import Model
+from hypsos.core.recipes import Flaperons, Flaps
+from hypsos.core.words import power_percent
+
+StateName = Literal["not begun", "in hand", "settled", "needs attention"]
+
+
+@dataclass(frozen=True)
+class Attention:
+    """Something a person should look at: which step, what it is, and the document path."""
+
+    step: str
+    text: str
+    path: str
+
+
+@dataclass(frozen=True)
+class StepState:
+    """How far a step has come; ``count`` is how many things need attention."""
+
+    name: StateName
+    count: int = 0
+
+
+@dataclass(frozen=True)
+class Step:
+    """A step: its key, its verb name, and how its progress is read off a model."""
+
+    key: str
+    verb: str
+    progress: Callable[[Model, int], StateName]
+
+
+def attentions(model: Model) -> Iterator[Attention]:
+    """Everything in the model that asks for a second look, in the order of the steps."""
+    for i, lead in enumerate(model.leads):
+        if lead.port is None and any(x.port is not None for x in model.leads):
+            yield Attention("wiring", f"{lead.label} is not plugged in.", f"leads[{i}].port")
+    if model.program.guard is not None and model.program.guard.level == 1 and model.airframe.motors:
+        text = "With a cut alone, switching to run with the stick up starts the motor at once."
+        yield Attention("guard", text, "program.guard.level")
+    yield from _feel_attentions(model)
+    for i, recipe in enumerate(model.program.recipes):
+        if isinstance(recipe, Flaperons | Flaps):
+            control = model.transmitter.control(recipe.control)
+            if control is not None and len(control.positions) > len(recipe.positions):
+                text = f"{control.label} has more positions than {recipe.label.lower()}; the last value holds there."
+                yield Attention("flaps", text, f"program.recipes[{i}].positions")
+    yield from _failsafe_attentions(model)
+
+
+def _feel_attentions(model: Model) -> Iterator[Attention]:
+    for i, axis in enumerate(model.program.axes):
+        control = model.transmitter.control(axis.switch) if axis.switch else None
+        positions = control.positions if control else ("all times",)
+        for k, position in enumerate(positions):
+            setting = axis.settings[k] if k < len(axis.settings) else None
+            path = f"program.axes[{i}].settings"
+            if setting is None:
+                yield Attention(
+                    "feel", f"{axis.command.capitalize()} at {position}: full rate, no expo by default.", path
+                )
+            elif axis.command != "thrust" and min(setting.rate_neg, setting.rate_pos) == 0:
+                yield Attention("feel", f"{axis.command.capitalize()} has a rate of zero: no control.", path)
+
+
+def _failsafe_attentions(model: Model) -> Iterator[Attention]:
+    parts = {p.name: p for p in model.airframe.moved()}
+    for i, lead in enumerate(model.leads):
+        safe, path = lead.failsafe, f"leads[{i}].failsafe"
+        if safe is None:
+            continue
+        if isinstance(parts[lead.target], Motor):
+            if safe.action == "hold":
+                yield Attention("failsafe", f"{lead.label} would keep running without the link.", path)
+            elif safe.action == "preset" and safe.value > -100:
+                text = f"{lead.label} would run at {power_percent(safe.value):.0f} % power without the link."
+                yield Attention("failsafe", text, path)
+        elif safe.action == "hold":
+            yield Attention("failsafe", f"{lead.label} would stay where it was: a held surface can spin it in.", path)
+
+
+def _named(model: Model, flights: int) -> StateName:
+    return "settled" if model.note else "in hand"
+
+
+def _wired(model: Model, flights: int) -> StateName:
+    plugged = sum(x.port is not None for x in model.leads)
+    return "not begun" if not plugged else "settled" if plugged == len(model.leads) else "in hand"
+
+
+def _guarded(model: Model, flights: int) -> StateName:
+    return "settled" if model.program.guard is not None or not model.airframe.motors else "not begun"
+
+
+def _felt(model: Model, flights: int) -> StateName:
+    axes = [a for a in model.program.axes if a.command != "thrust"]
+    shaped = [a for a in axes if any(s is not None and (s.expo or s.rate_pos != 100) for s in a.settings)]
+    return "not begun" if not shaped else "settled" if len(shaped) == len(axes) else "in hand"
+
+
+def _flapped(model: Model, flights: int) -> StateName:
+    has = any(isinstance(r, Flaperons | Flaps) for r in model.program.recipes)
+    return "settled" if has else "not begun"
+
+
+def _safe(model: Model, flights: int) -> StateName:
+    chosen = sum(x.failsafe is not None for x in model.leads)
+    return "not begun" if not chosen else "settled" if chosen == len(model.leads) else "in hand"
+
+
+def _sheet(model: Model, flights: int) -> StateName:
+    return "settled" if all(x.port is not None for x in model.leads) else "not begun"
+
+
+def _flown(model: Model, flights: int) -> StateName:
+    return "settled" if flights else "not begun"
+
+
+STEPS = (
+    Step("model", "Name the model", _named),
+    Step("wiring", "Plug in the leads", _wired),
+    Step("guard", "Make the motor safe", _guarded),
+    Step("feel", "Set the feel", _felt),
+    Step("flaps", "Set wing and tail", _flapped),
+    Step("failsafe", "Plan for a lost link", _safe),
+    Step("sheet", "Write the sheet", _sheet),
+    Step("log", "Fly and log", _flown),
+)
+
+
+def step_states(model: Model, flights: int) -> dict[str, StepState]:
+    """Key -> state for every step, with ``flights`` in the log."""
+    open_points: dict[str, int] = {}
+    for a in attentions(model):
+        open_points[a.step] = open_points.get(a.step, 0) + 1
+    out = {}
+    for step in STEPS:
+        count = open_points.get(step.key, 0)
+        progress = step.progress(model, flights)
+        if step.key == "wiring" and progress == "in hand":
+            count = 0
+        out[step.key] = StepState("needs attention", count) if count else StepState(progress)
+    return out
+
+
+def step_of_path(path: str) -> str:
+    """The step where the number at a document path is set."""
+    for start, key in (
+        ("receiver.", "failsafe"), ("program.guard", "guard"), ("program.axes", "feel"), ("program.recipes", "flaps"),
+        ("airframe", "model"), ("transmitter", "model"),
+    ):  # fmt: skip
+        if path.startswith(start):
+            return key
+    if path.endswith(".failsafe"):
+        return "failsafe"
+    return "wiring"

@@ -1,0 +1,23 @@
+"""The numbered sheet to key in. A new transmitter school is a file here and a line in ``SCHOOLS``."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from hypsos.core.document import Model
+from hypsos.core.errors import HypsosError
+from hypsos.core.sheet.paper import sheet_html, sheet_markdown
+from hypsos.core.sheet.parts import Section, Sheet, SheetStep
+from hypsos.core.sheet.plain import plain
+
+SCHOOLS: dict[str, Callable[[Model], Sheet]] = {"plain": plain}
+
+
+def make_sheet(model: Model, school: str = "plain") -> Sheet:
+    """The sheet of a model. Raises HypsosError when there is no such school."""
+    if school not in SCHOOLS:
+        raise HypsosError(f"there is no school called {school}", "--school", f"There is {', '.join(SCHOOLS)}.")
+    return SCHOOLS[school](model)
+
+
+__all__ = ["SCHOOLS", "Section", "Sheet", "SheetStep", "make_sheet", "sheet_html", "sheet_markdown"]

@@ -1,0 +1,87 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+from types import TracebackType
+
+from PyQt6.QtCore import QSettings, QTimer
+from PyQt6.QtWidgets import QApplication
+
+from hypsos.core.errors import HangarError
+from hypsos.desk.theme.look import load_fonts, look
+from hypsos.desk.window import Window
+from hypsos.desk.workbench import Workbench
+from hypsos.hangar import Hangar
+from hypsos.hangar.places import demo_hangar, user_hangar
+
+FIRST = "Samphire"
+
+
+def application(theme: str | None = None) -> QApplication:
+    """The Qt application with the shipped font and our look."""
+    found = QApplication.instance()
+    app = found if isinstance(found, QApplication) else QApplication(sys.argv[:1])
+    app.setApplicationName("Hypsos")
+    app.setStyle("Fusion")
+    load_fonts()
+    look.set_theme(theme or "light")
+    return app
+
+
+def open_workbench(hangar: Hangar, wanted: str | None = None) -> Workbench:
+    """A workbench on a hangar; an empty hangar is given a first model, so that there is something to look at."""
+    names = hangar.names()
+    workbench = Workbench(hangar)
+    if names:
+        workbench.open(wanted if wanted in names else names[0])
+    return workbench
+
+
+def run(demo: bool, theme: str | None = None, quit_after_paint: bool = False) -> int:
+    """Open the window and stay until it is closed. Returns the exit status."""
+    app = application(theme or _remembered())
+    with tempfile.TemporaryDirectory(prefix="hypsos-demo-", ignore_cleanup_errors=True) as folder:
+        hangar = demo_hangar(Path(folder)) if demo else Hangar(user_hangar())
+        if hangar.read_only and not hangar.names():
+            raise HangarError("the hangar is empty and cannot be written", str(hangar.path), "Change its permissions.")
+        last = FIRST if demo else str(QSettings("hypsos", "hypsos").value("model", ""))
+        window = Window(open_workbench(hangar, last))
+        if hangar.read_only:
+            window.notice.say(f"{hangar.path}: the hangar can be read and not written. Edits will not be taken.")
+        sys.excepthook = lambda kind, error, trace: _caught(window, kind, error, trace)
+        window.show()
+        if quit_after_paint:
+            _quit_after_paint(app, window)
+        status = app.exec()
+        if not demo and not quit_after_paint:
+            settings = QSettings("hypsos", "hypsos")
+            settings.setValue("theme", look.palette.name)
+            if window.workbench.model is not None:
+                settings.setValue("model", window.workbench.model.name)
+    return status
+
+
+def _caught(window: Window, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+    """A mistake of ours: say so in the window and go on; every finished edit is saved already."""
+    sys.__excepthook__(kind, error, trace)
+    window.notice.say(f"Something went wrong inside Hypsos ({error}). Your edits are saved; please start it again.")
+
+
+def _remembered() -> str:
+    return str(QSettings("hypsos", "hypsos").value("theme", "light"))
+
+
+def _quit_after_paint(app: QApplication, window: Window) -> None:
+    """End as soon as the bench has been painted once; for measuring the start."""
+    timer = QTimer(window)
+
+    def look_again() -> None:
+        if window.bench.aeroplane.painted:
+            timer.stop()
+            app.quit()
+
+    timer.timeout.connect(look_again)
+    timer.start(0)

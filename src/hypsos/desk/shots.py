@@ -1,0 +1,89 @@
+"""Pictures of each main view, from the demo hangar."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from PyQt6.QtCore import QBuffer, QIODevice
+
+from hypsos.desk.app import application, open_workbench
+from hypsos.desk.theme.look import look
+from hypsos.desk.window import Window
+from hypsos.hangar.files import write_whole
+from hypsos.hangar.places import demo_hangar
+
+
+def _cruise(window: Window) -> None:
+    """A turn with half flap, motor released, from power-up."""
+    bench = window.workbench
+    for name, value, wait in (
+        ("rates_switch", 2.0, 0.1), ("flap_switch", 1.0, 2.0), ("motor_switch", 1.0, 0.2), ("throttle_stick", 10.0, 0.1),
+        ("aileron_stick", 55.0, 0.0), ("elevator_stick", -50.0, 0.0), ("rudder_stick", 60.0, 0.1),
+    ):  # fmt: skip
+        bench.set_control(name, value)
+        if wait:
+            bench.advance(wait)
+
+
+def _why(window: Window) -> None:
+    window.workbench.set_control("flap_switch", 2.0)
+    window.workbench.advance(2.0)
+    window.workbench.choose("left_flaperon")
+
+
+def _locked(window: Window) -> None:
+    bench = window.workbench
+    for name, value in (("motor_switch", 0.0), ("throttle_stick", 60.0), ("motor_switch", 1.0)):
+        bench.set_control(name, value)
+        bench.advance(0.1)
+
+
+def _lost(window: Window) -> None:
+    window.workbench.set_link(False)
+    window.workbench.advance(1.5)
+
+
+VIEWS: tuple[tuple[str, str, str, str, Callable[[Window], None] | None], ...] = (
+    ("model", "Samphire", "light", "model", None),
+    ("wiring", "Samphire", "light", "wiring", None),
+    ("guard", "Samphire", "light", "guard", _locked),
+    ("feel", "Samphire", "light", "feel", None),
+    ("wing-and-tail", "Samphire", "light", "flaps", None),
+    ("why", "Samphire", "light", "flaps", _why),
+    ("failsafe", "Samphire", "light", "failsafe", _lost),
+    ("sheet", "Samphire", "light", "sheet", None),
+    ("log", "Samphire", "light", "log", None),
+    ("shed", "Samphire", "dark", "feel", None),
+    ("sailplane", "Marram", "dark", "flaps", None),
+)
+"""File name, model, theme, step, and what happens before the picture."""
+
+
+def take_shots(folder: Path, width: int, height: int) -> Iterator[Path]:
+    """Write the pictures into a folder. Raises HypsosError when it cannot be written."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    app = application()
+    folder.mkdir(parents=True, exist_ok=True)
+    for name, model, theme, step, before in VIEWS:
+        with tempfile.TemporaryDirectory(prefix="hypsos-shots-") as place:
+            look.set_theme(theme)
+            window = Window(open_workbench(demo_hangar(Path(place)), model))
+            window.resize(width, height)
+            window.show()
+            window.go(step)
+            _cruise(window)
+            if before is not None:
+                before(window)
+            for _ in range(4):
+                app.processEvents()
+            buffer = QBuffer()
+            buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+            window.grab().save(buffer, "PNG")
+            path = folder / f"{name}.png"
+            write_whole(path, bytes(buffer.data().data()))
+            window.close()
+            window.deleteLater()
+            yield path

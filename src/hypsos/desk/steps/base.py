@@ -1,0 +1,63 @@
+"""What every step's page shares."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
+
+from hypsos.core.rundown import STEPS, attentions
+from hypsos.desk.widgets.layout import card, clear, label
+from hypsos.desk.workbench import Workbench
+
+
+class StepPage(QScrollArea):
+    """A page of the sheet of work. Subclasses fill ``self.column`` in ``build`` and re-read the model in ``refresh``."""
+
+    key = ""
+    lead_in = ""
+
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.workbench = workbench
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        inner = QWidget()
+        inner.setObjectName("page")
+        self.column = QVBoxLayout(inner)
+        self.column.setContentsMargins(18, 14, 14, 18)
+        self.column.setSpacing(10)
+        title = next(s.verb for s in STEPS if s.key == self.key)
+        self.column.addWidget(label(title, "title"))
+        if self.lead_in:
+            self.column.addWidget(label(self.lead_in, "faint"))
+        self._attention = QVBoxLayout()
+        self.column.addLayout(self._attention)
+        self._said: list[str] = []
+        self.setWidget(inner)
+        self.build()
+        self.column.addStretch(1)
+        workbench.model_changed.connect(self._model_changed)
+        self._model_changed()
+
+    def build(self) -> None:
+        """Make the page's widgets."""
+
+    def refresh(self) -> None:
+        """Show the model as it is now."""
+
+    def show_place(self, path: str) -> None:
+        """Bring the field for a document path into view, as far as the page has one."""
+
+    def _model_changed(self) -> None:
+        model = self.workbench.model
+        if model is None:
+            return
+        said = [a.text for a in attentions(model) if a.step == self.key]
+        if said != self._said:
+            self._said = said
+            clear(self._attention)
+            for text in said:
+                self._attention.addWidget(card(label(text), kind="caution", margin=9))
+        self.refresh()

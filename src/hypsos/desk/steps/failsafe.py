@@ -1,0 +1,143 @@
+"""Plan for a lost link: what each channel does, with proposals."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QPushButton, QWidget
+
+from hypsos.core.airframe import Motor, Surface
+from hypsos.core.document import Model
+from hypsos.core.failsafe import PROPOSALS, proposed
+from hypsos.core.throws import percent_from
+from hypsos.core.wiring import Failsafe
+from hypsos.core.words import sense_words
+from hypsos.desk.steps.base import StepPage
+from hypsos.desk.widgets.layout import card, caution, clear, label, row
+from hypsos.desk.widgets.number import NumberField
+
+ACTIONS = ("preset", "hold", "no pulses")
+WORDS = {"preset": "go to", "hold": "stay where it was", "no pulses": "get no pulses"}
+MOTOR_WORDS = {"preset": "go to", "hold": "keep running (danger)", "no pulses": "get no pulses"}
+
+
+class FailsafePage(StepPage):
+    """A row for each channel; three proposals above."""
+
+    key = "failsafe"
+    lead_in = (
+        "When the link is lost the receiver does this, channel by channel. Reversing an output does not change it."
+    )
+
+    def build(self) -> None:
+        self.column.addWidget(
+            caution(
+                "Propeller off. Then check it for real on the ground: transmitter off, watch every surface and the motor. "
+                "Local rules may ask for more."
+            )
+        )
+        self.choices: dict[str, QComboBox] = {}
+        self.values: dict[str, NumberField] = {}
+        self._built: object = None
+        proposals: list[QWidget] = [label("Proposals", "section")]
+        for proposal in PROPOSALS:
+            button = QPushButton(proposal.title)
+            button.clicked.connect(lambda _=False, p=proposal: self.propose(p.title))
+            proposals += [button, label(proposal.reason, "faint")]
+        self.after = NumberField(
+            "Failsafe after", lambda: self._model().receiver.failsafe_after_s, self._set_after, "s", (0, 60), 0.1
+        )
+        self._grid_box = QWidget()
+        self._grid = QGridLayout(self._grid_box)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setVerticalSpacing(5)
+        self.column.addWidget(card(label("Channel by channel", "section"), self._grid_box))
+        self.column.addWidget(card(row("It acts when the link has been lost for", self.after, None), self._see()))
+        self.column.addWidget(card(*proposals))
+
+    def _see(self) -> QWidget:
+        self.cut = QPushButton("Cut the link and see")
+        self.cut.clicked.connect(lambda: self.workbench.set_link(self.workbench.live.link < 0.5))
+        self.workbench.live_changed.connect(self._sync_cut)
+        return self.cut
+
+    def _sync_cut(self) -> None:
+        words = "Bring the link back" if self.workbench.live.link < 0.5 else "Cut the link and see"
+        if self.cut.text() != words:
+            self.cut.setText(words)
+
+    def _model(self) -> Model:
+        assert self.workbench.model is not None
+        return self.workbench.model
+
+    def _index(self, name: str) -> int:
+        return [x.name for x in self._model().leads].index(name)
+
+    def _failsafe(self, name: str) -> Failsafe:
+        lead = self._model().leads[self._index(name)]
+        part = next(p for p in self._model().airframe.moved() if p.name == lead.target)
+        return lead.failsafe or Failsafe(value=-100.0 if isinstance(part, Motor) else 0.0)
+
+    def refresh(self) -> None:
+        shape = tuple((x.name, x.label) for x in self._model().leads)
+        if shape != self._built:
+            self._built = shape
+            self._make_rows()
+        for name, box in self.choices.items():
+            safe = self._failsafe(name)
+            box.setCurrentIndex(ACTIONS.index(safe.action))
+            self.values[name].setVisible(safe.action == "preset")
+            self.values[name].refresh()
+        self.after.refresh()
+
+    def _make_rows(self) -> None:
+        clear(self._grid)
+        self.choices.clear()
+        self.values.clear()
+        parts = {p.name: p for p in self._model().airframe.moved()}
+        for i, lead in enumerate(self._model().leads):
+            part = parts[lead.target]
+            motor = isinstance(part, Motor)
+            box = QComboBox()
+            box.setAccessibleName(f"{lead.label} without the link")
+            box.addItems([(MOTOR_WORDS if motor else WORDS)[a] for a in ACTIONS])
+            box.activated.connect(lambda k, name=lead.name: self._set_action(name, ACTIONS[k]))
+            field = NumberField(
+                f"{lead.label} goes to",
+                lambda name=lead.name, motor=motor: self._shown(name, motor),
+                lambda value, name=lead.name, motor=motor: self._set_value(name, 2 * value - 100 if motor else value),
+                unit="% power" if motor else "%",
+                bounds=(0, 100) if motor else (-100, 100),
+                width=108,
+                words=None if motor else sense_words(part),
+                convert=(lambda v, unit, part=part: percent_from(part, v, unit)) if isinstance(part, Surface) else None,
+            )
+            self.choices[lead.name], self.values[lead.name] = box, field
+            self._grid.addWidget(label(lead.label, wrap=False), i, 0)
+            self._grid.addWidget(box, i, 1)
+            self._grid.addWidget(field, i, 2)
+        self._grid.setColumnStretch(3, 1)
+
+    def _shown(self, name: str, motor: bool) -> float:
+        value = self._failsafe(name).value
+        return (value + 100) / 2 if motor else value
+
+    def _set_action(self, name: str, action: str) -> None:
+        lead = self._model().leads[self._index(name)]
+        safe = self._failsafe(name).model_copy(update={"action": action})
+        said = f"{lead.label} without the link: {WORDS[action]}"
+        self.workbench.attempt(lambda: self.workbench.edit(f"leads[{self._index(name)}].failsafe", safe, said))
+        self.refresh()
+
+    def _set_value(self, name: str, value: float) -> None:
+        lead = self._model().leads[self._index(name)]
+        safe = Failsafe(action="preset", value=value)
+        said = f"failsafe of {lead.label}"
+        self.workbench.edit(f"leads[{self._index(name)}].failsafe", safe, said, merge=f"failsafe {name}")
+
+    def _set_after(self, value: float) -> None:
+        self.workbench.edit("receiver.failsafe_after_s", value, f"failsafe after {value:g} s", merge="failsafe after")
+
+    def propose(self, title: str) -> None:
+        """Put a proposal on every channel."""
+        proposal = next(p for p in PROPOSALS if p.title == title)
+        said = f"failsafe: {title.lower()}"
+        self.workbench.attempt(lambda: self.workbench.apply(proposed(self._model(), proposal), said))

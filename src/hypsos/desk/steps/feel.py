@@ -1,0 +1,263 @@
+"""Set the feel: rates and expo for roll, pitch and yaw, by the position of a switch the pilot chooses."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QCheckBox,
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from hypsos.core.engine.shaping import response_curve, setting_at, shaped
+from hypsos.core.program import FULL, Axis, Setting
+from hypsos.desk.steps.base import StepPage
+from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.layout import card, clear, hint, label, row
+from hypsos.desk.widgets.number import NumberField
+
+if TYPE_CHECKING:
+    from hypsos.desk.widgets.plot import ResponsePlot
+
+SIDES = {"roll": ("left", "right"), "pitch": ("nose down", "nose up"), "yaw": ("left", "right")}
+SENSE = {"roll": 1.0, "pitch": -1.0, "yaw": 1.0}
+FIELD_WORDS = {"rate_neg": "rate {0}", "rate_pos": "rate {1}", "expo": "expo"}
+
+
+class FeelPage(StepPage):
+    """One axis at a time: a row of numbers for each position, and the response beside them."""
+
+    key = "feel"
+    lead_in = (
+        "Rate is how far the surface goes at full stick. Expo softens the middle (+) or sharpens it (−); the ends stay."
+    )
+
+    def build(self) -> None:
+        self.command = "roll"
+        self._plot: ResponsePlot | None = None
+        self._fields: dict[tuple[int, str], NumberField] = {}
+        self._built: object = None
+        axes = QHBoxLayout()
+        self.axes = QButtonGroup(self)
+        for i, command in enumerate(SIDES):
+            button = QPushButton(command.capitalize())
+            button.setCheckable(True)
+            button.setChecked(i == 0)
+            self.axes.addButton(button, i)
+            axes.addWidget(button)
+        axes.addStretch(1)
+        self.axes.idClicked.connect(lambda i: self.show_axis(list(SIDES)[i]))
+        self.column.addLayout(axes)
+        self.switch = QComboBox()
+        self.switch.setAccessibleName("Switch for rates")
+        self.switch.activated.connect(self._set_switch)
+        self.alike = QCheckBox("Both sides alike")
+        self.alike.setChecked(True)
+        self.alike.toggled.connect(self._rebuild)
+        self._grid_box = QWidget()
+        self._grid = QGridLayout(self._grid_box)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setHorizontalSpacing(10)
+        self._grid.setVerticalSpacing(6)
+        self._plot_place = QVBoxLayout()
+        choose = row("Changed by", self.switch, None, self.alike)
+        self.column.addWidget(card(choose, self._grid_box, self._plot_place))
+        copy = QHBoxLayout()
+        self.copy = QPushButton("Give the other two axes the same feel")
+        self.copy.clicked.connect(self._copy)
+        copy.addWidget(self.copy)
+        copy.addStretch(1)
+        self.column.addLayout(copy)
+        self.column.addWidget(
+            hint("A position without its own numbers falls back to full rate and no expo. Fly the first flight calm.")
+        )
+        self.workbench.live_changed.connect(self._move_dot)
+
+    # -- reading ----------------------------------------------------------------------------------------------------
+
+    def _axis(self) -> tuple[int, Axis]:
+        model = self.workbench.model
+        assert model is not None
+        return next((i, a) for i, a in enumerate(model.program.axes) if a.command == self.command)
+
+    def _positions(self, axis: Axis) -> tuple[str, ...]:
+        model = self.workbench.model
+        control = model.transmitter.control(axis.switch) if model and axis.switch else None
+        return control.positions if control else ("always",)
+
+    def show_axis(self, command: str) -> None:
+        """Show roll, pitch or yaw."""
+        self.command = command
+        button = self.axes.button(list(SIDES).index(command))
+        if button is not None:
+            button.setChecked(True)
+        self.refresh()
+
+    def show_place(self, path: str) -> None:
+        model = self.workbench.model
+        for i, axis in enumerate(model.program.axes if model else ()):
+            if path.startswith(f"program.axes[{i}]") and axis.command in SIDES:
+                self.show_axis(axis.command)
+
+    def refresh(self) -> None:
+        model = self.workbench.model
+        if model is None:
+            return
+        names = [None, *(c.name for c in model.transmitter.controls if c.is_switch)]
+        shown = ["nothing, always the same", *(c.label for c in model.transmitter.controls if c.is_switch)]
+        if [self.switch.itemText(i) for i in range(self.switch.count())] != shown:
+            self.switch.clear()
+            for name, text in zip(names, shown, strict=True):
+                self.switch.addItem(text, name)
+        _, axis = self._axis()
+        self.switch.setCurrentIndex(names.index(axis.switch))
+        uneven = any(s is not None and s.rate_neg != s.rate_pos for s in axis.settings)
+        if uneven and self.alike.isChecked():
+            self.alike.blockSignals(True)
+            self.alike.setChecked(False)
+            self.alike.blockSignals(False)
+        shape = (self.command, axis.switch, self.alike.isChecked(), self._positions(axis))
+        if shape != self._built:
+            self._built = shape
+            self._make_rows(axis)
+        for field in self._fields.values():
+            field.refresh()
+        if self._plot is not None:
+            self._draw()
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        self._show_plot()
+
+    def _show_plot(self) -> None:
+        """The plot is made when the page is first seen: its library is dear to load."""
+        if self._plot is None:
+            from hypsos.desk.widgets.plot import ResponsePlot
+
+            self._plot = ResponsePlot(("full one way", "the other"), ("−100 %", "100 %"))
+            self._plot.setAccessibleName("Response of the axis")
+            self._plot.setFixedHeight(look.px(262))
+            self._plot_place.addWidget(self._plot)
+            self._draw()
+
+    # -- rows -------------------------------------------------------------------------------------------------------
+
+    def _rebuild(self) -> None:
+        self._built = None
+        self.refresh()
+
+    def _make_rows(self, axis: Axis) -> None:
+        clear(self._grid)
+        self._fields.clear()
+        low, high = SIDES[self.command]
+        columns = ["rate_pos", "expo"] if self.alike.isChecked() else ["rate_neg", "rate_pos", "expo"]
+        heads = {
+            "rate_pos": "Rate" if self.alike.isChecked() else f"Rate {high}",
+            "rate_neg": f"Rate {low}",
+            "expo": "Expo",
+        }
+        for c, column in enumerate(columns):
+            self._grid.addWidget(label(heads[column], "faint", wrap=False), 0, c + 1)
+        for p, position in enumerate(self._positions(axis)):
+            self._grid.addWidget(label(position, wrap=False), p + 1, 0)
+            for c, column in enumerate(columns):
+                bounds = (-100.0, 100.0) if column == "expo" else (0.0, 150.0)
+                field = NumberField(
+                    f"{heads[column]} of {self.command} at {position}",
+                    lambda p=p, column=column: self._value(p, column),
+                    lambda value, p=p, column=column: self._put(p, column, value),
+                    bounds=bounds,
+                    digits=1,
+                )
+                self._fields[(p, column)] = field
+                self._grid.addWidget(field, p + 1, c + 1)
+        self._grid.setColumnStretch(len(columns) + 1, 1)
+
+    def _value(self, position: int, column: str) -> float:
+        value: float = getattr(setting_at(self._axis()[1], position), column)
+        return value
+
+    def _put(self, position: int, column: str, value: float) -> None:
+        index, axis = self._axis()
+        count = max(len(self._positions(axis)), position + 1)
+        settings = [setting_at(axis, i) if i < len(axis.settings) else None for i in range(count)]
+        changed = setting_at(axis, position).model_dump() | {column: value}
+        if column == "rate_pos" and self.alike.isChecked():
+            changed["rate_neg"] = value
+        settings[position] = Setting(**changed)
+        low, high = SIDES[self.command]
+        what = FIELD_WORDS[column].format(low, high) if not self.alike.isChecked() else column.split("_")[0]
+        where = self._positions(axis)[position]
+        words = f"{self.command} {what} {value:g} %" + ("" if where == "always" else f" at {where}")
+        self.workbench.edit(
+            f"program.axes[{index}].settings", tuple(settings), words, merge=f"{self.command} {column} {position}"
+        )
+
+    def _set_switch(self, choice: int) -> None:
+        name = self.switch.itemData(choice)
+        index, axis = self._axis()
+        model = self.workbench.model
+        assert model is not None
+        control = model.transmitter.control(name) if name else None
+        count = len(control.positions) if control else 1
+        last = next((s for s in reversed(axis.settings) if s is not None), FULL)
+        settings = tuple(axis.settings[i] if i < len(axis.settings) else last for i in range(count))
+        changed = axis.model_copy(update={"switch": name, "settings": settings})
+        axes = tuple(changed if i == index else a for i, a in enumerate(model.program.axes))
+        words = f"{self.command} rates on {control.label if control else 'no switch'}"
+        self.workbench.attempt(lambda: self.workbench.edit("program.axes", axes, words))
+        self.refresh()
+
+    def _copy(self) -> None:
+        model = self.workbench.model
+        assert model is not None
+        _, axis = self._axis()
+        axes = tuple(
+            a.model_copy(update={"switch": axis.switch, "settings": axis.settings}) if a.command in SIDES else a
+            for a in model.program.axes
+        )
+        self.workbench.attempt(
+            lambda: self.workbench.edit("program.axes", axes, f"feel of {self.command} for all axes")
+        )
+
+    # -- plot -------------------------------------------------------------------------------------------------------
+
+    def _present(self, axis: Axis) -> int:
+        return int(self.workbench.live.controls.get(axis.switch, 0.0)) if axis.switch else 0
+
+    def _draw(self) -> None:
+        from hypsos.desk.widgets.plot import Line
+
+        assert self._plot is not None
+        _, axis = self._axis()
+        x = np.linspace(-100, 100, 101)
+        curve = response_curve(axis.curve)
+        lines = [
+            Line(name, x, shaped(x, curve, setting_at(axis, p)), p == self._present(axis))
+            for p, name in enumerate(self._positions(axis))
+        ]
+        low, high = SIDES[self.command]
+        stick = ("push", "pull") if self.command == "pitch" else ("stick left", "stick right")
+        self._plot.set_words(stick, (low, high))
+        self._plot.show_lines(lines, self._dot(axis))
+
+    def _dot(self, axis: Axis) -> tuple[float, float]:
+        stick = SENSE[self.command] * self.workbench.live.controls.get(axis.control, 0.0)
+        value = shaped(np.array([stick]), response_curve(axis.curve), setting_at(axis, self._present(axis)))
+        return stick, float(value[0])
+
+    def _move_dot(self) -> None:
+        if self._plot is None or not self.isVisible():
+            return
+        _, axis = self._axis()
+        if self._plot.present != self._present(axis):
+            self._draw()
+        else:
+            self._plot.move_dot(self._dot(axis))

@@ -1,0 +1,280 @@
+"""Set wing and tail: ailerons, flaperons or flaps on a switch with the elevator that goes with each, V-tail shares."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
+
+from hypsos.core.airframe import Surface
+from hypsos.core.document import Model
+from hypsos.core.recipes import Ailerons, Flaperons, Flaps, Recipe, VTail
+from hypsos.core.recipes.flaps import FlapPosition
+from hypsos.core.throws import percent_from
+from hypsos.core.words import side_percent
+from hypsos.desk.steps.base import StepPage
+from hypsos.desk.widgets.layout import card, clear, hint, label, row
+from hypsos.desk.widgets.number import NumberField
+
+SHARE_FIELDS: dict[type, tuple[tuple[str, str, str, tuple[float, float]], ...]] = {
+    Ailerons: (
+        ("share", "Roll", "How much of the roll command each side gets.", (0.0, 150.0)),
+        ("differential", "Less on the side going down", "Takes drag off the other wing. Minus: off this one.", (-100.0, 100.0)),
+    ),
+    VTail: (
+        ("pitch_share", "Pitch", "Share of the elevator command.", (0.0, 150.0)),
+        ("yaw_share", "Yaw", "Share of the rudder command.", (0.0, 150.0)),
+    ),
+}  # fmt: skip
+
+
+class FlapsPage(StepPage):
+    """A card for each recipe of the model."""
+
+    key = "flaps"
+    lead_in = (
+        "Each behaviour is a recipe: it makes the same mixes every time. Two recipes on one surface add, so ailerons go on "
+        "working with the flaps down."
+    )
+
+    def build(self) -> None:
+        self._built: object = None
+        self.fields: dict[tuple[int, str], NumberField] = {}
+        self.switches: dict[int, QComboBox] = {}
+        self._cards = QVBoxLayout()
+        self._cards.setSpacing(10)
+        self.column.addLayout(self._cards)
+        self.add = QPushButton("Add flaps on a switch")
+        self.add.setObjectName("lead")
+        self.add.clicked.connect(self.add_flaps)
+        self.column.addWidget(self.add, 0, Qt.AlignmentFlag.AlignLeft)
+        self.advice = hint(
+            "Two flaperon servos need two ports of their own, never one Y-lead: they must differ in roll."
+        )
+        self.column.addWidget(self.advice)
+
+    def _model(self) -> Model:
+        assert self.workbench.model is not None
+        return self.workbench.model
+
+    def _recipe(self, index: int) -> Any:
+        return self._model().program.recipes[index]
+
+    def _surfaces(self, role: str) -> tuple[str, ...]:
+        return tuple(s.name for s in self._model().airframe.surfaces if s.role == role)
+
+    def _surface(self, names: tuple[str, ...]) -> Surface | None:
+        return next((s for s in self._model().airframe.surfaces if s.name in names), None)
+
+    # -- cards ------------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        model = self._model()
+        shape = tuple(
+            (r.kind, r.control, len(r.positions)) if isinstance(r, Flaperons | Flaps) else (r.kind,)
+            for r in model.program.recipes
+        )
+        names = tuple((c.name, c.label, c.positions) for c in model.transmitter.controls)
+        if (shape, names, model.airframe.kind) != self._built:
+            self._built = (shape, names, model.airframe.kind)
+            self._make_cards()
+        for field in self.fields.values():
+            field.refresh()
+        has = any(isinstance(r, Flaperons | Flaps) for r in model.program.recipes)
+        self.add.setVisible(not has and bool(self._surfaces("flaperon") + self._surfaces("flap")))
+        self.advice.setVisible(bool(self._surfaces("flaperon")))
+
+    def _make_cards(self) -> None:
+        clear(self._cards)
+        self.fields.clear()
+        self.switches.clear()
+        for i, recipe in enumerate(self._model().program.recipes):
+            if isinstance(recipe, Flaperons | Flaps):
+                self._cards.addWidget(self._flap_card(i, recipe))
+            else:
+                self._cards.addWidget(self._share_card(i, recipe))
+
+    def _share_card(self, index: int, recipe: Recipe) -> QFrame:
+        grid = QGridLayout()
+        for r, (field, words, tip, bounds) in enumerate(SHARE_FIELDS[type(recipe)]):
+            number = NumberField(
+                f"{recipe.label}: {words}",
+                lambda field=field: getattr(self._recipe(index), field),
+                self._putting(index, field, words),
+                bounds=bounds,
+            )
+            self.fields[(index, field)] = number
+            grid.addWidget(label(words, wrap=False), r, 0)
+            grid.addWidget(number, r, 1)
+            grid.addWidget(label(tip, "faint"), r, 2)
+        grid.setColumnStretch(2, 1)
+        return card(label(recipe.label, "section"), grid, self._tail(index))
+
+    def _flap_card(self, index: int, recipe: Flaperons | Flaps) -> QFrame:
+        model = self._model()
+        switch = QComboBox()
+        switch.setAccessibleName(f"Switch for {recipe.label.lower()}")
+        for found in model.transmitter.controls:
+            if found.is_switch:
+                switch.addItem(found.label, found.name)
+        switch.setCurrentIndex(switch.findData(recipe.control))
+        switch.activated.connect(lambda k: self._set_switch(index, switch.itemData(k)))
+        self.switches[index] = switch
+        control = model.transmitter.control(recipe.control)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(10)
+        flap, elevator = self._surface(recipe.surfaces), self._surface(recipe.elevators)
+        heads = ("", recipe.label, "Elevator with it" if recipe.elevators else "")
+        for c, words in enumerate(heads):
+            grid.addWidget(label(words, "faint", wrap=False), 0, c)
+        for p in range(len(recipe.positions)):
+            name = control.positions[p] if control and p < len(control.positions) else f"position {p + 1}"
+            grid.addWidget(label(name, wrap=False), p + 1, 0)
+            for c, (field, surface) in enumerate((("flap", flap), ("elevator", elevator))):
+                if surface is None:
+                    continue
+                number = self._position_field(index, p, field, name, surface)
+                grid.addWidget(number, p + 1, c + 1)
+        grid.setColumnStretch(3, 1)
+        slow: list[QWidget | str] = []
+        for field, words in (("slow_down_s", "raising"), ("slow_up_s", "lowering")):
+            number = NumberField(
+                f"Seconds for 100 % {words}",
+                lambda field=field: getattr(self._recipe(index), field),
+                self._putting(index, field, f"slow {words}"),
+                unit="s",
+                bounds=(0, 60),
+                step=0.1,
+            )
+            self.fields[(index, field)] = number
+            slow += [words, number]
+        title = row(label(recipe.label, "section", wrap=False), None, "on", switch)
+        time = row("Seconds for 100 %:", *slow, None)
+        return card(title, grid, time, self._tail(index))
+
+    def _position_field(self, index: int, place: int, field: str, name: str, surface: Surface) -> NumberField:
+        number = NumberField(
+            f"{field.capitalize()} at {name}",
+            lambda: getattr(self._recipe(index).positions[place], field),
+            lambda value: self._put_position(index, place, field, name, value, surface),
+            bounds=(-100, 100),
+            width=108,
+            words=("up", "down"),
+            convert=lambda value, unit: percent_from(surface, value, unit),
+        )
+        number.setToolTip("In %, or type millimetres or degrees: 12 mm down")
+        self.fields[(index, f"positions[{place}].{field}")] = number
+        return number
+
+    def _tail(self, index: int) -> QWidget:
+        """The mixes a recipe makes, and the way to detach them."""
+        box = QWidget()
+        column = QVBoxLayout(box)
+        column.setContentsMargins(0, 0, 0, 0)
+        made = label("", "faint")
+        made.hide()
+        show = QPushButton("Show the mixes it makes")
+        show.setObjectName("plain")
+        detach = QPushButton("Detach")
+        detach.setObjectName("plain")
+        detach.setToolTip("Turn the recipe into plain mixes that you change one by one.")
+        detach.clicked.connect(lambda: self.detach(index))
+
+        def toggle() -> None:
+            made.setText("\n".join(mix_words(self._model(), self._recipe(index))))
+            made.setVisible(not made.isVisible())
+            show.setText("Hide the mixes" if made.isVisible() else "Show the mixes it makes")
+
+        show.clicked.connect(toggle)
+        column.addLayout(row(show, None, detach))
+        column.addWidget(made)
+        return box
+
+    # -- edits ------------------------------------------------------------------------------------------------------
+
+    def _putting(self, index: int, field: str, words: str) -> Callable[[float], None]:
+        def put(value: float) -> None:
+            name = self._recipe(index).label
+            unit = "s" if field.endswith("_s") else "%"
+            said = f"{name}: {words.lower()} {value:g} {unit}"
+            self.workbench.edit(f"program.recipes[{index}].{field}", value, said, merge=f"recipe {index} {field}")
+
+        return put
+
+    def _put_position(self, index: int, place: int, field: str, name: str, value: float, surface: Surface) -> None:
+        said = f"{self._recipe(index).label if field == 'flap' else 'elevator'} {side_percent(surface, value, 1)} at {name}"
+        path = f"program.recipes[{index}].positions[{place}].{field}"
+        self.workbench.edit(path, value, said.replace(".0 %", " %"), merge=path)
+
+    def _set_switch(self, index: int, name: str) -> None:
+        recipe, model = self._recipe(index), self._model()
+        control = model.transmitter.control(name)
+        assert control is not None
+        count = len(control.positions)
+        last = recipe.positions[-1]
+        positions = tuple(recipe.positions[i] if i < len(recipe.positions) else last for i in range(count))
+        changed = type(recipe)(**{**dict(recipe), "control": name, "positions": positions})
+        said = f"{recipe.label} on {control.label}"
+        self.workbench.attempt(lambda: self.workbench.edit(f"program.recipes[{index}]", changed, said))
+        self._built = None
+        self.refresh()
+
+    def add_flaps(self) -> None:
+        """Add the recipe that fits this airframe, on a switch of three positions."""
+        model = self._model()
+        switches = [c for c in model.transmitter.controls if c.kind == "switch"]
+        guard = model.program.guard
+        free = [c for c in switches if guard is None or c.name != guard.switch]
+        control = next((c for c in free if "flap" in c.name), next(iter(free), None))
+        if control is None:
+            self.workbench.noticed.emit("There is no free switch for flaps on this transmitter.")
+            return
+        count = len(control.positions)
+        steps = {2: (0.0, 35.0), 3: (0.0, 35.0, 90.0)}.get(count, tuple(18.0 * i for i in range(count)))
+        roles = "flaperon" if self._surfaces("flaperon") else "flap"
+        tail = self._surfaces("elevator") or self._surfaces("ruddervator")
+        kind = Flaperons if roles == "flaperon" else Flaps
+        recipe = kind(
+            surfaces=self._surfaces(roles), elevators=tail, control=control.name,
+            positions=tuple(FlapPosition(flap=f) for f in steps), slow_up_s=1.5, slow_down_s=1.5,
+        )  # fmt: skip
+        recipes = (*model.program.recipes, recipe)
+        self.workbench.attempt(lambda: self.workbench.edit("program.recipes", recipes, f"add {recipe.label.lower()}"))
+
+    def detach(self, index: int) -> None:
+        """Replace a recipe by the mixes it makes."""
+        model = self._model()
+        recipe = self._recipe(index)
+        made = tuple(m.line for m in recipe.expand(model.transmitter.control))
+        fields = dict(model.program)
+        fields["recipes"] = tuple(r for i, r in enumerate(model.program.recipes) if i != index)
+        fields["mixes"] = (*model.program.mixes, *made)
+        program = type(model.program)(**fields)
+        self.workbench.attempt(lambda: self.workbench.edit("program", program, f"detach {recipe.label.lower()}"))
+
+    def show_place(self, path: str) -> None:
+        for (index, field), number in self.fields.items():
+            if path.startswith(f"program.recipes[{index}]") and (path.endswith(field) or path.endswith(".positions")):
+                number.setFocus()
+                self.ensureWidgetVisible(number)
+                return
+
+
+def mix_words(model: Model, recipe: Recipe) -> list[str]:
+    """The mixes a recipe makes, a line each."""
+    labels = {p.name: p.label for p in model.airframe.moved()} | {c.name: c.label for c in model.transmitter.controls}
+    out = []
+    for made in recipe.expand(model.transmitter.control):
+        line = made.line
+        source, target = labels.get(line.source, line.source), labels.get(line.target, line.target)
+        text = f"{source} → {target}: {line.gain:g} %"
+        if line.response is not None:
+            text += "  through " + ", ".join(f"{x:g}→{y:g}" for x, y in line.response.points)
+        if line.differential:
+            text += f", {line.differential:g} % less on the side going down"
+        if line.slow_up_s or line.slow_down_s:
+            text += f", {line.slow_up_s:g} s up, {line.slow_down_s:g} s down"
+        out.append(text)
+    return out

@@ -1,0 +1,146 @@
+"""Fly and log: a flight with date, place, wind, battery, minutes, trims in clicks, a remark."""
+
+from __future__ import annotations
+
+import datetime
+
+from PyQt6.QtCore import QDate
+from PyQt6.QtWidgets import QDateEdit, QGridLayout, QLineEdit, QPlainTextEdit, QPushButton, QVBoxLayout
+
+from hypsos.core.errors import HypsosError
+from hypsos.core.logbook import Flight, trim_words
+from hypsos.desk.steps.base import StepPage
+from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.layout import card, caution, clear, label, row
+from hypsos.desk.widgets.number import NumberField
+
+TEXTS = (("place", "Place"), ("wind", "Wind"), ("battery", "Battery"))
+
+
+class LogPage(StepPage):
+    """A form for the next flight, and the flights so far."""
+
+    key = "log"
+
+    def build(self) -> None:
+        self.column.addWidget(
+            caution(
+                "Before each flight: range check, directions, failsafe, local and club rules. What you see here is computed "
+                "from what was entered, not measured on the aeroplane."
+            )
+        )
+        self.date = QDateEdit(QDate.currentDate())
+        self.date.setDisplayFormat("yyyy-MM-dd")
+        self.date.setAccessibleName("Date")
+        self._minutes = 0.0
+        self._trims: dict[str, int] = {}
+        self.minutes = NumberField("Minutes", lambda: self._minutes, self._set_minutes, "min", (0, 1440))
+        self.texts = {key: QLineEdit() for key, _ in TEXTS}
+        grid = QGridLayout()
+        grid.setVerticalSpacing(6)
+        grid.addWidget(label("Date", wrap=False), 0, 0)
+        grid.addWidget(self.date, 0, 1)
+        grid.addWidget(label("Minutes", wrap=False), 0, 2)
+        grid.addWidget(self.minutes, 0, 3)
+        for i, (key, words) in enumerate(TEXTS):
+            self.texts[key].setAccessibleName(words)
+            self.texts[key].setMaxLength(80)
+            grid.addWidget(label(words, wrap=False), i + 1, 0)
+            grid.addWidget(self.texts[key], i + 1, 1, 1, 3)
+        self.remark = QPlainTextEdit()
+        self.remark.setAccessibleName("Remark")
+        self.remark.setPlaceholderText("What it did, what you would change.")
+        self.remark.setFixedHeight(look.px(56))
+        self.remark.setTabChangesFocus(True)
+        self.trims: dict[str, NumberField] = {}
+        line = row()
+        for axis, senses in (("roll", ("left", "right")), ("pitch", ("down", "up")), ("yaw", ("left", "right"))):
+            field = NumberField(
+                f"{axis} trim in clicks",
+                lambda axis=axis: self._trims.get(axis, 0),
+                lambda value, axis=axis: self._set_trim(axis, value),
+                unit="", bounds=(-500, 500), digits=0, width=68, words=senses,
+            )  # fmt: skip
+            self.trims[axis] = field
+            line.addWidget(label(axis, wrap=False))
+            line.addWidget(field)
+        line.addStretch(1)
+        write = QPushButton("Write the flight down")
+        write.setObjectName("lead")
+        write.clicked.connect(self.write)
+        take = QPushButton("Take the trims from the bench")
+        take.setObjectName("plain")
+        take.clicked.connect(self._take_trims)
+        heading = row("Trims after landing, in clicks", None, take)
+        self.column.addWidget(card(grid, heading, line, self.remark, row(write, None)))
+        self._list = QVBoxLayout()
+        self._list.setSpacing(8)
+        self.column.addLayout(self._list)
+        self.workbench.log_changed.connect(self._show)
+        self._of = ""
+
+    def _set_minutes(self, value: float) -> None:
+        self._minutes = value
+
+    def _set_trim(self, axis: str, value: float) -> None:
+        self._trims[axis] = round(value)
+
+    def _take_trims(self) -> None:
+        model = self.workbench.model
+        for a in model.program.axes if model else ():
+            if a.trim is not None:
+                self._trims[a.command] = a.trim.clicks
+        for field in self.trims.values():
+            field.refresh()
+
+    def refresh(self) -> None:
+        model = self.workbench.model
+        if model is not None and model.name != self._of:
+            self._of = model.name
+            self._trims = {}
+            self._take_trims()
+            self._show()
+
+    def _show(self) -> None:
+        model = self.workbench.model
+        if model is None:
+            return
+        clear(self._list)
+        try:
+            flights = self.workbench.hangar.flights(model.name)
+        except HypsosError as error:
+            self.workbench.noticed.emit(str(error))
+            return
+        if not flights:
+            self._list.addWidget(label("No flights yet. Write the first one down after you have landed.", "faint"))
+        for stored in flights:
+            f = stored.flight
+            strike = QPushButton("Strike out")
+            strike.setObjectName("plain")
+            strike.setAccessibleName(f"Strike out the flight of {f.date}")
+            strike.clicked.connect(
+                lambda _=False, s=stored: self.workbench.attempt(lambda: self.workbench.strike(s.id, s.flight))
+            )
+            head = " · ".join(x for x in (f.date.isoformat(), f.place, f"{f.minutes:g} min" if f.minutes else "") if x)
+            facts = " · ".join(
+                x for x in (f.wind, f.battery, ", ".join(trim_words(k, v) for k, v in f.trims.items() if v)) if x
+            )
+            body = [row(label(head, "section"), strike)]
+            rest = [label(facts, "faint")] if facts else []
+            remark = [label(f.remark)] if f.remark else []
+            self._list.addWidget(card(*body, *rest, *remark, margin=9))
+
+    def write(self) -> None:
+        """Write the form's flight into the log."""
+        d = self.date.date()
+        flight = Flight(
+            date=datetime.date(d.year(), d.month(), d.day()),
+            minutes=self._minutes,
+            trims=dict(self._trims),
+            remark=self.remark.toPlainText().strip()[:4000],
+            **{key: field.text().strip() for key, field in self.texts.items()},
+        )
+        if self.workbench.attempt(lambda: self.workbench.log(flight)):
+            self.remark.clear()
+            self._minutes = 0.0
+            self.minutes.refresh()

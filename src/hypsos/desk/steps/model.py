@@ -1,0 +1,205 @@
+"""Name the model: its name and note, a new one from a template or a copy, files in and out, snapshots."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QPlainTextEdit, QPushButton, QVBoxLayout
+
+from hypsos.core.document import Model, from_json, to_json
+from hypsos.core.errors import HypsosError
+from hypsos.core.templates import TEMPLATES
+from hypsos.desk.steps.base import StepPage
+from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.layout import card, clear, label, row
+from hypsos.hangar.files import read_text, write_whole
+
+NOTE_PAUSE_MS = 700
+
+
+class ModelPage(StepPage):
+    """The model on the bench, and where others come from."""
+
+    key = "model"
+
+    def build(self) -> None:
+        self.name = QLineEdit()
+        self.name.setAccessibleName("Model name")
+        self.name.setMaxLength(60)
+        self.name.editingFinished.connect(self._rename)
+        self.complaint = label("", "complaint")
+        self.complaint.hide()
+        self.note = QPlainTextEdit()
+        self.note.setAccessibleName("Note")
+        self.note.setPlaceholderText("What it is for, what to remember.")
+        self.note.setFixedHeight(look.px(64))
+        self.note.setTabChangesFocus(True)
+        self._note_timer = QTimer(self)
+        self._note_timer.setSingleShot(True)
+        self._note_timer.setInterval(NOTE_PAUSE_MS)
+        self._note_timer.timeout.connect(self._write_note)
+        self.note.textChanged.connect(self._note_timer.start)
+        self.facts = label("", "faint")
+        self.column.addWidget(card(label("On the bench", "section"), self.name, self.complaint, self.note, self.facts))
+        self._build_new()
+        self._build_snapshots()
+        self._build_files()
+        self.workbench.log_changed.connect(self._show_snapshots)
+        self.workbench.hangar_changed.connect(self._show_sources)
+
+    def _build_new(self) -> None:
+        self.source = QComboBox()
+        self.source.setAccessibleName("Made from")
+        self.new_name = QLineEdit()
+        self.new_name.setAccessibleName("Name of the new model")
+        self.new_name.setPlaceholderText("Name of the new model")
+        self.new_name.setMaxLength(60)
+        self.new_name.returnPressed.connect(self.make_new)
+        self.about = label("", "faint")
+        self.source.currentIndexChanged.connect(self._show_about)
+        make = QPushButton("Make it")
+        make.setObjectName("lead")
+        make.clicked.connect(self.make_new)
+        self.column.addWidget(
+            card(label("New model", "section"), row("From", self.source, None), self.about, row(self.new_name, make))
+        )
+        self._show_sources()
+
+    def _build_snapshots(self) -> None:
+        self.snapshot_name = QLineEdit()
+        self.snapshot_name.setAccessibleName("Name of the snapshot")
+        self.snapshot_name.setPlaceholderText("For instance: before the landing flap trial")
+        self.snapshot_name.setMaxLength(80)
+        self.snapshot_name.returnPressed.connect(self._keep)
+        keep = QPushButton("Keep a snapshot")
+        keep.clicked.connect(self._keep)
+        self._snapshots = QVBoxLayout()
+        self.column.addWidget(card(label("Snapshots", "section"), row(self.snapshot_name, keep), self._snapshots))
+
+    def _build_files(self) -> None:
+        line = QHBoxLayout()
+        for words, action in (
+            ("Import a model file…", self._choose_import),
+            ("Export this model…", self._choose_export),
+        ):
+            button = QPushButton(words)
+            button.clicked.connect(action)
+            line.addWidget(button)
+        line.addStretch(1)
+        self.column.addWidget(card(label("Files", "section"), line))
+
+    # -- showing ----------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        model = self.workbench.model
+        if model is None:
+            return
+        if not self.name.hasFocus() or self.name.text() != model.name:
+            self.name.setText(model.name)
+        if self.note.toPlainText() != model.note and not self._note_timer.isActive():
+            self.note.blockSignals(True)
+            self.note.setPlainText(model.note)
+            self.note.blockSignals(False)
+        body = model.airframe
+        self.facts.setText(
+            f"{body.kind}: {body.panels[0].span_mm:.0f} mm span, {len(model.leads)} leads, receiver number "
+            f"{model.receiver.number}. Every edit is saved at once."
+        )
+        self._show_snapshots()
+
+    def _show_sources(self) -> None:
+        kept = self.source.currentData()
+        self.source.clear()
+        for key, template in TEMPLATES.items():
+            self.source.addItem(template.title, ("template", key))
+        try:
+            for name in self.workbench.hangar.names():
+                self.source.addItem(f"a copy of {name}", ("copy", name))
+        except HypsosError as error:
+            self.workbench.noticed.emit(str(error))
+        index = self.source.findData(kept)
+        self.source.setCurrentIndex(max(0, index))
+
+    def _show_about(self) -> None:
+        kind, key = self.source.currentData() or ("", "")
+        self.about.setText(TEMPLATES[key].about if kind == "template" else "Everything but its flights and snapshots.")
+
+    def _show_snapshots(self) -> None:
+        model = self.workbench.model
+        if model is None:
+            return
+        clear(self._snapshots)
+        try:
+            kept = self.workbench.hangar.snapshots(model.name)
+        except HypsosError as error:
+            self.workbench.noticed.emit(str(error))
+            return
+        if not kept:
+            self._snapshots.addWidget(label("None yet. Keep one before you try something.", "faint"))
+        for snapshot in kept[:6]:
+            back = QPushButton("Go back to it")
+            back.setAccessibleName(f"Go back to {snapshot.label}")
+            back.clicked.connect(
+                lambda _=False, s=snapshot: self.workbench.attempt(lambda: self.workbench.restore(s.id, s.label))
+            )
+            made = snapshot.made_at[:16].replace("T", " ")
+            self._snapshots.addLayout(row(label(f"{snapshot.label}   {made}", wrap=False), None, back))
+
+    # -- doing ------------------------------------------------------------------------------------------------------
+
+    def _rename(self) -> None:
+        model, wanted = self.workbench.model, self.name.text().strip()
+        if model is None or wanted == model.name:
+            return
+        try:
+            self.workbench.edit("name", wanted, f"name {wanted}")
+            self.complaint.hide()
+        except HypsosError as error:
+            self.complaint.setText(f"{error.what[:1].upper()}{error.what[1:]}. {error.remedy}")
+            self.complaint.show()
+            self.name.setText(model.name)
+
+    def _write_note(self) -> None:
+        text = self.note.toPlainText()
+        model = self.workbench.model
+        if model is not None and text != model.note:
+            self.workbench.attempt(lambda: self.workbench.edit("note", text, "note", merge="note"))
+
+    def make_new(self) -> None:
+        """Make the new model that the fields describe and put it on the bench."""
+        kind, key = self.source.currentData()
+        wanted = self.new_name.text().strip()
+
+        def make() -> None:
+            base = TEMPLATES[key].title if kind == "template" else f"{key} copy"
+            name = wanted or self.workbench.hangar.free_name(base)
+            model = TEMPLATES[key].make(name) if kind == "template" else self._copy_of(key, name)
+            self.workbench.add(model)
+            self.new_name.clear()
+
+        self.workbench.attempt(make)
+
+    def _copy_of(self, key: str, name: str) -> Model:
+        return Model(**{**dict(self.workbench.hangar.load(key)), "name": name})
+
+    def _keep(self) -> None:
+        words = self.snapshot_name.text().strip() or "snapshot"
+        if self.workbench.attempt(lambda: self.workbench.keep(words)):
+            self.snapshot_name.clear()
+
+    def _choose_import(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Import a model file", "", "Model files (*.json)")
+        if name:
+            self.import_file(Path(name))
+
+    def import_file(self, path: Path) -> None:
+        """Put a model file into the hangar and on the bench; what is wrong with it is said in the window."""
+        self.workbench.attempt(lambda: self.workbench.add(from_json(read_text(path), path.name)))
+
+    def _choose_export(self) -> None:
+        model = self.workbench.model
+        assert model is not None
+        name, _ = QFileDialog.getSaveFileName(self, "Export this model", f"{model.name}.json", "Model files (*.json)")
+        if name:
+            self.workbench.attempt(lambda: write_whole(Path(name), to_json(model)))

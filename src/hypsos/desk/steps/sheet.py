@@ -1,0 +1,79 @@
+"""Write the sheet: the numbered list to key in and to check off, shown, saved, printed."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtWidgets import QFileDialog, QPushButton, QTextBrowser
+
+from hypsos.core.sheet import make_sheet, sheet_html, sheet_markdown
+from hypsos.desk.steps.base import StepPage
+from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.layout import label, row
+from hypsos.hangar.files import write_whole
+
+
+class SheetPage(StepPage):
+    """The sheet as it would be printed now."""
+
+    key = "sheet"
+    lead_in = "Key it in from top to bottom and tick each line. Every figure comes from the same engine as the bench."
+
+    def build(self) -> None:
+        buttons = []
+        for ending, words in ((".pdf", "Save as PDF…"), (".html", "Save as HTML…"), (".md", "Save as text…")):
+            button = QPushButton(words)
+            button.clicked.connect(lambda _=False, e=ending: self._choose(e))
+            buttons.append(button)
+        buttons[0].setObjectName("lead")
+        self.said = label("", "faint")
+        self.said.hide()
+        self.view = QTextBrowser()
+        self.view.setAccessibleName("Sheet")
+        self.view.setMinimumHeight(look.px(520))
+        self.column.addLayout(row(*buttons, None))
+        self.column.addWidget(self.said)
+        self.column.addWidget(self.view, 100)
+        look.changed.connect(self.refresh)
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        self.refresh()
+
+    def refresh(self) -> None:
+        model = self.workbench.model
+        if model is None or not self.isVisible():
+            return
+        bar = self.view.verticalScrollBar()
+        at = bar.value() if bar else 0
+        self.view.setStyleSheet("QTextBrowser { background: #ffffff; color: #1d2b2f; }")
+        page = sheet_html(make_sheet(model)).replace("font-size: 9pt", f"font-size: {look.px(11)}px")
+        self.view.setHtml(page)
+        if bar:
+            bar.setValue(at)
+
+    def _choose(self, ending: str) -> None:
+        model = self.workbench.model
+        assert model is not None
+        kind = {".pdf": "PDF", ".html": "HTML", ".md": "Text"}[ending]
+        name, _ = QFileDialog.getSaveFileName(self, "Save the sheet", f"{model.name}{ending}", f"{kind} (*{ending})")
+        if name:
+            self.save(Path(name))
+
+    def save(self, path: Path) -> None:
+        """Write the sheet to a .pdf, .html or .md file; what goes wrong is said in the window."""
+        model = self.workbench.model
+        assert model is not None
+        made = make_sheet(model)
+
+        def write() -> None:
+            if path.suffix == ".pdf":
+                from hypsos.desk.paper import sheet_pdf
+
+                write_whole(path, sheet_pdf(made))
+            else:
+                write_whole(path, sheet_html(made) if path.suffix == ".html" else sheet_markdown(made))
+            self.said.setText(f"Written to {path}.")
+            self.said.show()
+
+        self.workbench.attempt(write)

@@ -1,0 +1,124 @@
+"""Responses drawn beside their numbers: all switch positions together, the present stick riding on the line."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import pyqtgraph as pg
+from numpy.typing import NDArray
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QPen
+from PyQt6.QtWidgets import QWidget
+
+from hypsos.desk.theme.look import look
+
+STYLES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)
+
+
+@dataclass(frozen=True)
+class Line:
+    """A response: x and y in percent, its name, and whether it holds now."""
+
+    name: str
+    x: NDArray[np.float64]
+    y: NDArray[np.float64]
+    present: bool
+
+
+class ResponsePlot(pg.PlotWidget):
+    """Lines with names at their ends, a point on the present one. ``x_words`` and ``y_words`` are (low end, high end)."""
+
+    def __init__(self, x_words: tuple[str, str], y_words: tuple[str, str], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._words = (x_words, y_words)
+        self._lines: list[Line] = []
+        self._dot = (0.0, 0.0)
+        self.setMenuEnabled(False)
+        self.setMouseEnabled(False, False)
+        self.hideButtons()
+        self.setMinimumHeight(190)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._point = pg.ScatterPlotItem(size=13)
+        self._cross = pg.InfiniteLine(angle=90, movable=False)
+        self._curves: list[pg.PlotDataItem] = []
+        self._names: list[pg.TextItem] = []
+        look.changed.connect(self._dress)
+        self._dress()
+
+    def _dress(self) -> None:
+        ink, faint = look.colour("ink"), look.colour("faint")
+        self.setBackground(look.colour("field"))
+        for side in ("bottom", "left"):
+            axis = self.getAxis(side)
+            axis.setPen(QPen(look.colour("edge"), 1))
+            axis.setTextPen(faint)
+            axis.setTickFont(look.font(0.78))
+            axis.setStyle(tickLength=-4)
+        self.set_words(*self._words)
+        self.getAxis("left").setWidth(look.px(38))
+        self.showGrid(x=True, y=True, alpha=0.18)
+        edge = QPen(ink, 1.5)
+        edge.setCosmetic(True)
+        self._point.setPen(edge)
+        self._point.setBrush(look.colour("surface"))
+        guide = QPen(look.colour("edge"), 1, Qt.PenStyle.DotLine)
+        guide.setCosmetic(True)
+        self._cross.setPen(guide)
+        self.show_lines(self._lines, self._dot)
+
+    def set_words(self, x_words: tuple[str, str], y_words: tuple[str, str]) -> None:
+        """What the ends of the two axes mean."""
+        self._words = (x_words, y_words)
+        for side in ("bottom", "left"):
+            self.getAxis(side).setTicks([[(at, f"{at}") for at in (-100, -50, 0, 50, 100)]])
+
+    def _show_words(self, top: float) -> None:
+        (left, right), (low, high) = self._words
+        for text, x, y, anchor in (
+            (f"← {left}", -103, 0, (0.0, 1.05)), (f"{right} →", 103, 0, (1.0, -0.05)),
+            (f"↑ {high}", 0, top, (1.05, 0.0)), (f"↓ {low}", 0, -top, (-0.05, 1.0)),
+        ):  # fmt: skip
+            item = pg.TextItem(text, color=look.colour("faint"), anchor=anchor)
+            item.setFont(look.font(0.82))
+            item.setPos(x, y)
+            self.addItem(item)
+
+    @property
+    def present(self) -> int:
+        """The number of the line that holds now."""
+        return next((i for i, line in enumerate(self._lines) if line.present), 0)
+
+    def show_lines(self, lines: list[Line], dot: tuple[float, float]) -> None:
+        """Draw these responses, with the present point."""
+        self._lines, self._dot = lines, dot
+        self.clear()
+        self._names.clear()
+        top = max([100.0] + [float(np.abs(x.y).max()) for x in lines])
+        right = 128 if len(lines) > 1 else 104
+        self.setRange(xRange=(-104, right), yRange=(-top * 1.04, top * 1.04), padding=0.0)
+        self.addItem(self._cross)
+        self._show_words(top * 1.03)
+        placed: list[float] = []
+        for i, line in enumerate(lines):
+            pen = QPen(look.colour("sea" if line.present else "faint"), 2.6 if line.present else 1.4)
+            pen.setStyle(STYLES[i % len(STYLES)])
+            pen.setCosmetic(True)
+            self.plot(line.x, line.y, pen=pen, antialias=True)
+            if len(lines) > 1:
+                name = pg.TextItem(line.name, color=look.colour("ink" if line.present else "faint"), anchor=(0.0, 0.5))
+                name.setFont(look.font(0.82, bold=line.present))
+                at = float(line.y[-1])
+                while any(abs(at - other) < top * 0.13 for other in placed):
+                    at -= top * 0.13
+                placed.append(at)
+                name.setPos(100, at)
+                self.addItem(name)
+        self.addItem(self._point)
+        self.move_dot(dot)
+
+    def move_dot(self, dot: tuple[float, float]) -> None:
+        """Move the present point."""
+        self._dot = dot
+        self._point.setData([dot[0]], [dot[1]])
+        self._cross.setValue(dot[0])

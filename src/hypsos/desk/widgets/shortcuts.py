@@ -1,0 +1,72 @@
+"""The list of shortcuts, one key away, on the page and not in a dialog."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QWidget
+
+from hypsos.desk.widgets.layout import label
+
+KEYS = (
+    ("F1", "show or hide this list"),
+    ("Alt+1 … Alt+8", "go to a step"),
+    ("F2", "the run-down"),
+    ("F3", "the sticks"),
+    ("F4", "the aeroplane"),
+    ("F11", "widen the bench"),
+    ("A D W S", "left stick; Shift clicks its trims"),
+    ("arrows", "right stick; Shift clicks its trims"),
+    ("Up, Down on a switch", "move it a position"),
+    ("1  2  3 on the aeroplane", "behind, above, side"),
+    ("E on the aeroplane", "larger movements"),
+    (".  , on the aeroplane", "choose the next or last part"),
+    ("Enter on a bar of Why", "go where its number is set"),
+    ("Ctrl+1, Ctrl+2", "outputs, why"),
+    ("Ctrl+L", "cut the link, bring it back"),
+    ("Up, Down in a number", "step it; Shift coarse, Ctrl fine"),
+    ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
+    ("Ctrl+M", "choose another model"),
+    ("Ctrl+T", "light or dark"),
+    ("Ctrl+ +, Ctrl+ −", "larger or smaller text"),
+)
+
+
+class Shortcuts(QFrame):
+    """A card over the window; any of F1, Escape or its button puts it away."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setObjectName("card")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        grid = QGridLayout(self)
+        grid.setContentsMargins(22, 16, 22, 16)
+        grid.setHorizontalSpacing(26)
+        grid.setVerticalSpacing(7)
+        grid.addWidget(label("Keys", "title"), 0, 0)
+        close = QPushButton("Put away")
+        close.clicked.connect(self.hide)
+        grid.addWidget(close, 0, 1, Qt.AlignmentFlag.AlignRight)
+        for i, (keys, what) in enumerate(KEYS):
+            grid.addWidget(label(keys, "section", wrap=False), i + 1, 0)
+            grid.addWidget(label(what, wrap=False), i + 1, 1)
+        self.hide()
+
+    def toggle(self) -> None:
+        """Show it in the middle, or put it away."""
+        if self.isVisible():
+            self.hide()
+            return
+        self.adjustSize()
+        parent = self.parentWidget()
+        if parent is not None:
+            self.move((parent.width() - self.width()) // 2, max(8, (parent.height() - self.height()) // 2))
+        self.show()
+        self.raise_()
+        self.setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.hide()
+        else:
+            super().keyPressEvent(event)

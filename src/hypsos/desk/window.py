@@ -1,0 +1,252 @@
+"""The window: the run-down at the left, the sheet of work in the middle, the bench at the right."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QMainWindow,
+    QPushButton,
+    QScrollArea,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from hypsos.core.errors import HypsosError
+from hypsos.core.rundown import STEPS, step_of_path
+from hypsos.desk.bench.bench import Bench
+from hypsos.desk.steps import make_page
+from hypsos.desk.steps.base import StepPage
+from hypsos.desk.theme.look import SCALES, look
+from hypsos.desk.widgets.layout import label
+from hypsos.desk.widgets.notice import Notice
+from hypsos.desk.widgets.rundown import RunDown
+from hypsos.desk.widgets.shortcuts import Shortcuts
+from hypsos.desk.workbench import Workbench
+
+
+class Window(QMainWindow):
+    """The one window. Pages are made when they are first wanted."""
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self.workbench = workbench
+        self.setMinimumSize(960, 640)
+        self.resize(1280, 800)
+        body = QWidget()
+        body.setObjectName("window")
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        self.notice = Notice()
+        workbench.noticed.connect(self.notice.say)
+        column.addWidget(self._header())
+        column.addWidget(self.notice)
+        self.rundown = RunDown(workbench)
+        self.rundown.wanted.connect(self.go)
+        side = QScrollArea()
+        side.setObjectName("rundown")
+        side.setWidgetResizable(True)
+        side.setFrameShape(QFrame.Shape.NoFrame)
+        side.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        side.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        side.setWidget(self.rundown)
+        self._side = side
+        self.pages = QStackedWidget()
+        self._made: dict[str, StepPage] = {}
+        self.bench = Bench(workbench)
+        self.bench.place_wanted.connect(self.show_place)
+        self.bench.moves_wanted.connect(self.choose_moves)
+        self.splitter = QSplitter(Qt.Orientation.Horizontal)
+        self.splitter.setChildrenCollapsible(False)
+        self.splitter.addWidget(self.pages)
+        self.splitter.addWidget(self.bench)
+        self.splitter.setStretchFactor(0, 0)
+        self.splitter.setStretchFactor(1, 1)
+        self.splitter.setHandleWidth(1)
+        line = QHBoxLayout()
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(0)
+        line.addWidget(side)
+        line.addWidget(self.splitter, 1)
+        column.addLayout(line, 1)
+        self.setCentralWidget(body)
+        self.help = Shortcuts(body)
+        workbench.model_changed.connect(self._model_changed)
+        workbench.history_changed.connect(self._history_changed)
+        workbench.hangar_changed.connect(self._hangar_changed)
+        look.changed.connect(self._fit)
+        self._keys()
+        self._hangar_changed()
+        self._history_changed()
+        self._model_changed()
+        self._fit()
+        self.go(STEPS[0].key)
+
+    # -- made once --------------------------------------------------------------------------------------------------
+
+    def _header(self) -> QWidget:
+        band = QFrame()
+        band.setObjectName("band")
+        line = QHBoxLayout(band)
+        line.setContentsMargins(12, 6, 12, 6)
+        line.setSpacing(8)
+        self.models = QComboBox()
+        self.models.setAccessibleName("Model on the bench")
+        self.models.setMinimumWidth(190)
+        self.models.setToolTip("The models in the hangar. (Ctrl+M)")
+        self.models.activated.connect(lambda _: self._open(self.models.currentText()))
+        self.kind = label("", "faint", wrap=False)
+        self.undo = QPushButton("Undo")
+        self.redo = QPushButton("Redo")
+        self.undo.clicked.connect(lambda: self.workbench.attempt(self.workbench.undo))
+        self.redo.clicked.connect(lambda: self.workbench.attempt(self.workbench.redo))
+        self.theme = QPushButton("Dark")
+        self.theme.setToolTip("Light for the field, dark for the shed. (Ctrl+T)")
+        self.theme.clicked.connect(self._swap_theme)
+        self.wide = QPushButton("Widen the bench")
+        self.wide.setCheckable(True)
+        self.wide.setToolTip("Let the bench fill the window. (F11)")
+        self.wide.toggled.connect(self._widen)
+        keys = QPushButton("Keys")
+        keys.setToolTip("All shortcuts. (F1)")
+        keys.clicked.connect(lambda: self.help.toggle())
+        line.addWidget(self.models)
+        line.addWidget(self.kind)
+        line.addStretch(1)
+        for w in (self.undo, self.redo, self.wide, self.theme, keys):
+            line.addWidget(w)
+        return band
+
+    def _keys(self) -> None:
+        for i, step in enumerate(STEPS):
+            self._key(f"Alt+{i + 1}", lambda k=step.key: self.go(k, focus=True))
+        self._key("Ctrl+Z", lambda: self.workbench.attempt(self.workbench.undo))
+        for keys in ("Ctrl+Shift+Z", "Ctrl+Y"):
+            self._key(keys, lambda: self.workbench.attempt(self.workbench.redo))
+        self._key("Ctrl+T", self._swap_theme)
+        self._key("Ctrl+M", self.models.setFocus)
+        self._key("F1", lambda: self.help.toggle())
+        self._key("F2", self.rundown.setFocus)
+        self._key("F3", self.bench.hands.sticks["right"].setFocus)
+        self._key("F4", self.bench.aeroplane.setFocus)
+        self._key("F11", self.wide.toggle)
+        self._key("Ctrl++", lambda: self._scale(1))
+        self._key("Ctrl+=", lambda: self._scale(1))
+        self._key("Ctrl+-", lambda: self._scale(-1))
+
+    def _key(self, keys: str, action: Callable[[], object]) -> None:
+        shortcut = QShortcut(QKeySequence(keys), self)
+        shortcut.activated.connect(lambda: action())
+
+    # -- going places -----------------------------------------------------------------------------------------------
+
+    def page(self, key: str) -> StepPage:
+        """The page of a step; it is made now if it was not there."""
+        if key not in self._made:
+            self._made[key] = make_page(key, self.workbench)
+            self.pages.addWidget(self._made[key])
+        return self._made[key]
+
+    def go(self, key: str, focus: bool = False) -> None:
+        """Show a step's page."""
+        page = self.page(key)
+        self.pages.setCurrentWidget(page)
+        self.rundown.go(key)
+        if self.wide.isChecked():
+            self.wide.setChecked(False)
+        if focus:
+            self.rundown.setFocus()
+            page.focusNextChild()
+
+    def show_place(self, path: str) -> None:
+        """Show the field for a document path."""
+        key = step_of_path(path)
+        self.go(key)
+        self.page(key).show_place(path)
+
+    def choose_moves(self) -> None:
+        """Ask for a CSV of recorded moves and play it."""
+        name, _ = QFileDialog.getOpenFileName(self, "Recorded moves", "", "Moves (*.csv)")
+        if name:
+            self.play_moves(Path(name))
+
+    def play_moves(self, path: Path) -> None:
+        """Play a CSV of moves on the bench; what is wrong with it is said in the window."""
+        from hypsos.core.moves import read_moves
+        from hypsos.hangar.files import read_text
+
+        model = self.workbench.model
+        if model is not None:
+            self.workbench.attempt(lambda: self.workbench.play(read_moves(read_text(path), model, path.name)))
+
+    def _open(self, name: str) -> None:
+        if not self.workbench.attempt(lambda: self.workbench.open(name)):
+            self._hangar_changed()
+
+    # -- following the workbench ------------------------------------------------------------------------------------
+
+    def _model_changed(self) -> None:
+        model = self.workbench.model
+        if model is None:
+            self.setWindowTitle("Hypsos")
+            return
+        self.setWindowTitle(f"{model.name} · Hypsos")
+        self.kind.setText(model.airframe.kind)
+        if self.models.currentText() != model.name:
+            self.models.setCurrentText(model.name)
+
+    def _hangar_changed(self) -> None:
+        try:
+            names = self.workbench.hangar.names()
+        except HypsosError as error:
+            self.notice.say(str(error))
+            return
+        self.models.clear()
+        self.models.addItems(names)
+        model = self.workbench.model
+        if model is not None:
+            self.models.setCurrentText(model.name)
+
+    def _history_changed(self) -> None:
+        for button, what, keys, words in (
+            (self.undo, self.workbench.undo_label, "Ctrl+Z", "Undo"),
+            (self.redo, self.workbench.redo_label, "Ctrl+Shift+Z", "Redo"),
+        ):
+            button.setEnabled(what is not None)
+            said = f"{words}: {what}" if what else words
+            button.setText(button.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, look.px(230)))
+            button.setToolTip(f"{said} ({keys})")
+
+    # -- looks ------------------------------------------------------------------------------------------------------
+
+    def _swap_theme(self) -> None:
+        look.set_theme("light" if look.palette.name == "dark" else "dark")
+
+    def _scale(self, by: int) -> None:
+        at = SCALES.index(look.scale) if look.scale in SCALES else 0
+        look.set_scale(SCALES[max(0, min(len(SCALES) - 1, at + by))])
+
+    def _fit(self) -> None:
+        self.theme.setText("Light" if look.palette.name == "dark" else "Dark")
+        self._side.setFixedWidth(look.px(176))
+        self.pages.setMinimumWidth(min(look.px(390), 470))
+        self.bench.setMinimumWidth(430)
+        self.splitter.setSizes([look.px(474), 10_000])
+
+    def _widen(self, on: bool) -> None:
+        self.pages.setVisible(not on)
+        self._side.setVisible(not on)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        self.workbench.hangar.close()
+        super().closeEvent(event)
