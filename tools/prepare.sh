@@ -29,3 +29,4 @@ fi
 [ -x .venv/bin/python ] || "$PYTHON" -m venv .venv
 .venv/bin/python -m pip install -q -c constraints.txt setuptools wheel
 .venv/bin/python -m pip install -q -c constraints.txt --no-build-isolation -e '.[test]'
+.venv/bin/python -m compileall -q src

@@ -1,3 +1,3 @@
-from hypsos.cli import main
+from hypsos.start import main
 
 main()

@@ -27,16 +27,15 @@ if TYPE_CHECKING:
 @click.option(
     "--theme", type=click.Choice(["light", "dark"]), default=None, help="Light for the field, dark for the shed."
 )
-@click.option("--quit-after-paint", is_flag=True, hidden=True)
 @click.version_option(package_name="hypsos", message="Hypsos %(version)s")
 @click.pass_context
-def cli(context: click.Context, demo: bool, theme: str | None, quit_after_paint: bool) -> None:
+def cli(context: click.Context, demo: bool, theme: str | None) -> None:
     """Hypsos: programme and prove radio-controlled aeroplanes. Without a command it opens the window."""
     context.obj = demo
     if context.invoked_subcommand is None:
         from hypsos.desk.app import run
 
-        sys.exit(run(demo=demo, theme=theme, quit_after_paint=quit_after_paint))
+        sys.exit(run(demo=demo, theme=theme))
 
 
 @contextmanager
@@ -288,7 +287,3 @@ def main() -> NoReturn:
 def _fail(sentence: str) -> NoReturn:
     click.echo(" ".join(sentence.split()), err=True)
     sys.exit(2)
-
-
-if __name__ == "__main__":
-    main()

@@ -67,7 +67,8 @@ def read_moves(text: str, model: Model, source: str = "moves") -> Situation:
     if times[-1] - times[0] > LONGEST_S:
         raise MovesError("the moves last longer than four hours", source, "Cut them into pieces.")
     frame = model.program.frame_s
-    t: Array = times[0] + frame * np.arange(int(np.floor((times[-1] - times[0]) / frame + 1e-6)) + 1)
+    frames = int(np.floor((times[-1] - times[0]) / frame + 1e-6)) + 1
+    t = times[0] + frame * np.arange(frames, dtype=np.float64)
     at = np.searchsorted(np.array(times), t + 1e-9, side="right") - 1
     tracks = {n: np.array(v)[at] for n, v in values.items()}
     link, power = tracks.pop("link", np.ones_like(t)), tracks.pop("power", np.ones_like(t))

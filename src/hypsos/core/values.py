@@ -8,9 +8,12 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 
 class Value(BaseModel):
-    """A frozen, validated part of a document. Unknown fields, NaN and infinities are refused."""
+    """A frozen, validated part of a document. Unknown fields, NaN and infinities are refused.
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    Validators are built when first used: a program start builds the one of the whole document, and no more.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
 
 Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,39}$")]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import gc
+import os
 import sys
 import tempfile
 from pathlib import Path
@@ -40,7 +42,7 @@ def open_workbench(hangar: Hangar, wanted: str | None = None) -> Workbench:
     return workbench
 
 
-def run(demo: bool, theme: str | None = None, quit_after_paint: bool = False) -> int:
+def run(demo: bool, theme: str | None = None) -> int:
     """Open the window and stay until it is closed. Returns the exit status."""
     app = application(theme or _remembered())
     with tempfile.TemporaryDirectory(prefix="hypsos-demo-", ignore_cleanup_errors=True) as folder:
@@ -53,10 +55,9 @@ def run(demo: bool, theme: str | None = None, quit_after_paint: bool = False) ->
             window.notice.say(f"{hangar.path}: the hangar can be read and not written. Edits will not be taken.")
         sys.excepthook = lambda kind, error, trace: _caught(window, kind, error, trace)
         window.show()
-        if quit_after_paint:
-            _quit_after_paint(app, window)
+        _after_paint(app, window)
         status = app.exec()
-        if not demo and not quit_after_paint:
+        if not demo:
             settings = QSettings("hypsos", "hypsos")
             settings.setValue("theme", look.palette.name)
             if window.workbench.model is not None:
@@ -74,14 +75,17 @@ def _remembered() -> str:
     return str(QSettings("hypsos", "hypsos").value("theme", "light"))
 
 
-def _quit_after_paint(app: QApplication, window: Window) -> None:
-    """End as soon as the bench has been painted once; for measuring the start."""
+def _after_paint(app: QApplication, window: Window) -> None:
+    """Once the bench is painted, collect garbage as usual again; or end, where only the start is measured."""
     timer = QTimer(window)
 
     def look_again() -> None:
         if window.bench.aeroplane.painted:
             timer.stop()
-            app.quit()
+            gc.freeze()
+            gc.enable()
+            if os.environ.get("HYPSOS_QUIT_AFTER_PAINT"):
+                app.quit()
 
     timer.timeout.connect(look_again)
     timer.start(0)

@@ -127,7 +127,8 @@ class Plan:
         for name, rest in self.rest.items():
             given = situation.controls.get(name)
             raw = np.full_like(t, rest) if given is None else np.asarray(given, float)
-            raw = np.broadcast_to(raw, _shape(raw, t))
+            if raw.shape != t.shape:
+                raw = np.broadcast_to(raw, _shape(raw, t))
             count = self._counts.get(name)
             if count is not None:
                 place = raw.astype(np.intp)

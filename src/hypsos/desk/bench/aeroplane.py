@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import (
-    QBrush,
-    QColor,
     QKeyEvent,
     QLinearGradient,
     QMouseEvent,
@@ -18,34 +14,24 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
-    QPolygonF,
+    QRegion,
     QResizeEvent,
 )
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from hypsos.core.airframe import Motor
 from hypsos.core.document import Model
 from hypsos.core.solid import Solid, solid
-from hypsos.desk.bench.callouts import NOTE_HEIGHT, CallOut, paint_callouts, place_callouts
+from hypsos.desk.bench.callouts import NOTE_HEIGHT, CallOut, note_boxes, paint_callouts, place_callouts
 from hypsos.desk.bench.camera import VIEWS, Camera
+from hypsos.desk.bench.faces import LIGHT, Batch, hatch, point, polygon, ramp
+from hypsos.desk.bench.propeller import disc_box, paint_propeller
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
 
 Array = NDArray[np.float64]
-LIGHT = np.array([-0.35, -0.5, 0.85]) / np.linalg.norm([-0.35, -0.5, 0.85])
-MATERIALS = {
-    "wing": "wing", "body": "body", "glass": "glass", "dark": "dark", "surface": "surface", "left tip": "rust",
-    "right tip": "sea", "belly": "sea", "wheel": "dark", "metal": "edge",
-}  # fmt: skip
 EXAGGERATIONS = (1.0, 2.0, 3.0)
 FASTEST_TURNS = 2.4
-LEVELS = 24
-
-
-@dataclass
-class _Drawn:
-    """What the last paint put where, for the mouse."""
-
-    polygons: list[tuple[str, QPolygonF]]
 
 
 class Aeroplane(QWidget):
@@ -67,15 +53,21 @@ class Aeroplane(QWidget):
         self._kind: object = None
         self._camera = Camera(self._turn, self._rise)
         self._backdrop: QPixmap | None = None
-        self._fixed: _Batch | None = None
+        self._fixed: Batch | None = None
         self._propeller = 0.6
-        self._drawn = _Drawn([])
+        self._stands: dict[str, CallOut] = {}
+        self._moved: list[Batch] = []
+        self._keys: list[object] = []
+        self._notes: dict[str, QRectF] = {}
+        self._anchors: dict[str, Array] = {}
+        self._spinning: dict[str, bool] = {}
+        self._wanted: list[QRectF] = []
         self._drag: QPointF | None = None
         self._dragged = False
         self.painted = 0
         workbench.model_changed.connect(self._model_changed)
-        workbench.live_changed.connect(self.update)
-        workbench.chosen_changed.connect(self.update)
+        workbench.live_changed.connect(self._refresh)
+        workbench.chosen_changed.connect(self._stale)
         workbench.turned.connect(self._turn_propeller)
         look.changed.connect(self._stale)
         self._model_changed()
@@ -106,12 +98,70 @@ class Aeroplane(QWidget):
     def set_exaggeration(self, factor: float) -> None:
         """Draw deflections this many times as large; the picture says so."""
         self.exaggeration = factor
-        self.update()
+        self._stale()
 
     def _turn_propeller(self, seconds: float) -> None:
         power = max(self.workbench.powers().values(), default=0.0)
         self._propeller = (self._propeller + seconds * 2 * np.pi * FASTEST_TURNS * (0.25 + power / 130)) % (2 * np.pi)
-        self.update()
+        for motor in self._motors():
+            self._ask(disc_box(self._camera, motor))
+
+    def _motors(self) -> tuple[Motor, ...]:
+        return self.workbench.model.airframe.motors if self.workbench.model else ()
+
+    def _refresh(self) -> None:
+        """Repaint what the last change of the live state moved, and no more."""
+        if self._backdrop is None or self._solid is None:
+            self.update()
+            return
+        before = [b.bounds() for b in self._moved]
+        for i in self._prepare(self._solid):
+            around = before[i].united(self._moved[i].bounds()) if i < len(before) else QRectF(self.rect())
+            self._ask(around.adjusted(-4, -4, 4, 4))
+            note = self._notes.get(self._solid.hinged[i].name)
+            if note is not None:
+                self._ask(note.adjusted(-3, -3, 3, 3))
+        spinning = {name: power > 0.05 for name, power in self.workbench.powers().items()}
+        if spinning != self._spinning:
+            self._spinning = spinning
+            for motor in self._motors():
+                self._ask(disc_box(self._camera, motor))
+
+    def _ask(self, area: QRectF) -> None:
+        """Ask for a part of the picture to be painted again."""
+        self._wanted.append(area)
+        self.update(area.toAlignedRect())
+
+    def _asked(self, event: QPaintEvent | None) -> list[QRectF]:
+        """What must be painted: the parts we asked for, or all of it when the window system wants more."""
+        wanted, self._wanted = self._wanted, []
+        region = QRegion(self.rect()) if event is None else event.region()
+        rest = region
+        for area in wanted:
+            rest = rest.subtracted(QRegion(area.toAlignedRect()))
+        return wanted if rest.isEmpty() else [QRectF(region.boundingRect())]
+
+    def _prepare(self, body: Solid) -> list[int]:
+        """Bring the hinged parts to where they stand now; returns which of them changed."""
+        model, result = self.workbench.model, self.workbench.live.result
+        self._stands = {} if model is None or result is None else place_callouts(model, result)
+        if len(self._moved) != len(body.hinged):
+            self._moved = [Batch.empty()] * len(body.hinged)
+            self._keys = [None] * len(body.hinged)
+        basis = self._camera.basis()
+        changed = []
+        for i, hinged in enumerate(body.hinged):
+            stand = self._stands.get(hinged.name)
+            if self._keys[i] == (stand, self.exaggeration):
+                continue
+            self._keys[i] = (stand, self.exaggeration)
+            faces = hinged.turned(stand.deg * self.exaggeration if stand else 0.0)
+            count = len(faces.corners)
+            self._moved[i] = Batch.of(
+                self._camera, basis, faces.corners, faces.normals, [faces.material] * count, [faces.part] * count, 3.0
+            )
+            changed.append(i)
+        return changed
 
     # -- painting ---------------------------------------------------------------------------------------------------
 
@@ -128,10 +178,13 @@ class Aeroplane(QWidget):
             return
         if self._backdrop is None:
             self._backdrop = self._make_backdrop(self._solid)
+            self._moved = []
+            self._prepare(self._solid)
+            self._lay_notes(self._solid)
+        region = self._asked(event)
         painter.drawPixmap(0, 0, self._backdrop)
-        stands = self._stands()
-        self._paint_solid(painter, self._solid, stands)
-        self._paint_notes(painter, stands)
+        self._paint_solid(painter, self._solid, region)
+        self._paint_notes(painter)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(look.colour("sea"), 2))
@@ -153,7 +206,8 @@ class Aeroplane(QWidget):
         corners = np.concatenate([f.corners for f in body.fixed])
         normals = np.concatenate([f.normals for f in body.fixed])
         materials = [f.material for f in body.fixed for _ in f.corners]
-        self._fixed = _Batch.of(self._camera, basis, corners, normals, materials, [""] * len(corners), 0.0)
+        fixed = Batch.of(self._camera, basis, corners, normals, materials, [""] * len(corners), 0.0)
+        self._fixed = fixed.only(self._over_moving(body, fixed))
         painter = QPainter(pixmap)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         level = self._rise / 90.0
@@ -165,8 +219,35 @@ class Aeroplane(QWidget):
         painter.fillRect(0, 0, w, h, sky)
         low = float(min(f.corners[..., 2].min() for f in body.fixed)) - 0.02 * body.reach_mm
         self._paint_shadow(painter, body, low)
+        for i in np.argsort(fixed.depth, kind="stable").tolist():
+            pen, brush = ramp(fixed.inks[i][0])[fixed.inks[i][1]]
+            painter.setPen(pen)
+            painter.setBrush(brush)
+            painter.drawPolygon(fixed.polygons[i])
         painter.end()
         return pixmap
+
+    def _over_moving(self, body: Solid, fixed: Batch) -> list[int]:
+        """The fixed faces that lie, or may come to lie, in front of something that moves; the others stay in the backdrop."""
+        towards = self._camera.basis()[2]
+        quads: list[Array] = []  # (faces, corners at all angles, 3)
+        for hinged in body.hinged:
+            furthest = min(75.0, 60.0 * self.exaggeration)
+            turned = [hinged.turned(d).corners for d in (-furthest, -furthest / 2, 0.0, furthest / 2, furthest)]
+            quads += list(np.concatenate(turned, axis=1))
+        discs = _disc_ends(self.workbench.model)
+        for k in range(0, len(discs), 4):
+            hub = discs[k : k + 4].mean(axis=0)
+            quads.append(hub + 1.2 * (discs[k : k + 4] - hub))
+        if not quads or not fixed.polygons:
+            return []
+        pixels = [self._camera.pixels(q) for q in quads]
+        low = np.array([p.min(axis=0) for p in pixels]) - 2
+        high = np.array([p.max(axis=0) for p in pixels]) + 2
+        far = np.array([float((q @ towards).min()) for q in quads])
+        begin, end = fixed.boxes[:, :2], fixed.boxes[:, 2:]
+        meets = np.all((begin[:, None] < high) & (end[:, None] > low), axis=2) & (fixed.depth[:, None] > far - 5)
+        return [int(i) for i in np.flatnonzero(meets.any(axis=1))]
 
     def _paint_shadow(self, painter: QPainter, body: Solid, low: float) -> None:
         shade = QPainterPath()
@@ -175,7 +256,7 @@ class Aeroplane(QWidget):
             drop = (outline[:, 2] - low)[:, None] / LIGHT[2]
             ground = outline - drop * LIGHT
             one = QPainterPath()
-            one.addPolygon(_polygon(self._camera.pixels(ground)))
+            one.addPolygon(polygon(self._camera.pixels(ground)))
             one.closeSubpath()
             shade = shade.united(one)
         for width, alpha in ((16, 14), (9, 18), (3, 26)):
@@ -183,50 +264,36 @@ class Aeroplane(QWidget):
             painter.setBrush(look.colour("shadow", alpha))
             painter.drawPath(shade)
 
-    def _paint_solid(self, painter: QPainter, body: Solid, stands: dict[str, CallOut]) -> None:
+    def _paint_solid(self, painter: QPainter, body: Solid, region: list[QRectF]) -> None:
         fixed = self._fixed
         assert fixed is not None
-        basis = self._camera.basis()
-        corners, normals, parts, materials = [], [], [], []
-        for hinged in body.hinged:
-            stand = stands.get(hinged.name)
-            faces = hinged.turned(stand.deg * self.exaggeration if stand else 0.0)
-            corners.append(faces.corners)
-            normals.append(faces.normals)
-            parts += [faces.part] * len(faces.corners)
-            materials += [faces.material] * len(faces.corners)
-        moved = (
-            _Batch.of(self._camera, basis, np.concatenate(corners), np.concatenate(normals), materials, parts, 3.0)
-            if corners
-            else _Batch.empty()
+        every = Batch.joined([fixed, *self._moved])
+        wanted = np.flatnonzero(every.within(region))
+        towards = self._camera.basis()[2]
+        propellers = sorted(
+            ((float(np.array([m.x_mm, m.y_mm, m.z_mm]) @ towards), m) for m in self._motors()), key=lambda p: p[0]
         )
-        depths = np.concatenate([fixed.depth, moved.depth])
-        count = len(fixed.polygons)
-        propellers = self._propeller_depths(basis)
-        drawn: list[tuple[str, QPolygonF]] = []
         ink: tuple[str, int] | None = None
-        for i in np.argsort(depths, kind="stable").tolist():
-            while propellers and propellers[0][0] <= depths[i]:
+        for i in wanted[np.argsort(every.depth[wanted], kind="stable")].tolist():
+            while propellers and propellers[0][0] <= every.depth[i]:
                 self._paint_propeller(painter, propellers.pop(0)[1])
                 ink = None
-            batch, k = (fixed, i) if i < count else (moved, i - count)
-            if batch.inks[k] != ink:
-                ink = batch.inks[k]
-                pen, brush = _ramp(ink[0])[ink[1]]
+            if every.inks[i] != ink:
+                ink = every.inks[i]
+                pen, brush = ramp(ink[0])[ink[1]]
                 painter.setPen(pen)
                 painter.setBrush(brush)
-            painter.drawPolygon(batch.polygons[k])
-            if i >= count:
-                name = batch.parts[k]
-                drawn.append((name, batch.polygons[k]))
-                stand = stands.get(name)
-                if stand is not None and (stand.cut or stand.failsafe):
-                    _hatch(painter, batch.polygons[k], stand.failsafe)
-                    ink = None
-        for _, which in propellers:
-            self._paint_propeller(painter, which)
-        self._drawn = _Drawn(drawn)
-        self._paint_edges(painter, body, stands, self.workbench.chosen)
+            painter.drawPolygon(every.polygons[i])
+            stand = self._stands.get(every.parts[i]) if every.parts[i] else None
+            if stand is not None and (stand.cut or stand.failsafe):
+                hatch(painter, every.polygons[i], stand.failsafe)
+                ink = None
+        for _, motor in propellers:
+            self._paint_propeller(painter, motor)
+        self._paint_edges(painter, body, self._stands, self.workbench.chosen)
+
+    def _paint_propeller(self, painter: QPainter, motor: Motor) -> None:
+        paint_propeller(painter, self._camera, motor, self._propeller, self._spinning.get(motor.name, False))
 
     def _paint_edges(self, painter: QPainter, body: Solid, stands: dict[str, CallOut], chosen: str | None) -> None:
         """Hinge lines, and for the chosen surface its outline and where neutral was."""
@@ -239,87 +306,47 @@ class Aeroplane(QWidget):
             if abs(deg) > 0.4 and hinged.faces.material == "surface":
                 neutral = self._camera.pixels(hinged.trailing_edge)
                 painter.setPen(QPen(look.colour("ink", 150), 1.0, Qt.PenStyle.DotLine))
-                painter.drawLine(_point(neutral[0]), _point(neutral[1]))
+                painter.drawLine(point(neutral[0]), point(neutral[1]))
                 for a, b in zip(neutral, edge, strict=True):
-                    painter.drawLine(_point(a), _point(b))
+                    painter.drawLine(point(a), point(b))
             if mine:
                 hinge = self._camera.pixels(hinged.hinge)
                 painter.setPen(QPen(look.colour("ink"), 2.0))
-                painter.drawPolygon(_polygon(np.array([hinge[0], hinge[1], edge[1], edge[0]])))
-
-    def _propeller_depths(self, basis: Array) -> list[tuple[float, int]]:
-        model = self.workbench.model
-        motors = model.airframe.motors if model else ()
-        return sorted((float(np.array([m.x_mm, m.y_mm, m.z_mm]) @ basis[2]), i) for i, m in enumerate(motors))
-
-    def _paint_propeller(self, painter: QPainter, index: int) -> None:
-        model = self.workbench.model
-        assert model is not None
-        motor = model.airframe.motors[index]
-        power = self.workbench.powers().get(motor.name, 0.0)
-        hub = np.array([motor.x_mm, motor.y_mm, motor.z_mm])
-        radius = motor.propeller_mm / 2
-        angle = np.linspace(0, 2 * np.pi, 49)
-        rim = hub + radius * np.stack([np.zeros(49), np.cos(angle), np.sin(angle)], axis=1)
-        if power > 0.05:
-            painter.setPen(QPen(look.colour("ink", 70), 1.0))
-            painter.setBrush(look.colour("ink", 26))
-            painter.drawPolygon(_polygon(self._camera.pixels(rim)))
-        root, tip = 0.10 * radius, 0.055 * radius
-        for blade in (0.0, np.pi):
-            a = self._propeller + blade
-            along, across = np.array([0, np.cos(a), np.sin(a)]), np.array([0.35, -np.sin(a), np.cos(a)])
-            shape = np.array(
-                [
-                    hub + along * radius * r + across * w
-                    for r, w in (
-                        (0.05, root * 0.6), (0.35, root), (0.8, tip * 1.5), (1.0, tip * 0.4), (1.0, -tip * 0.4),
-                        (0.8, -tip), (0.35, -root * 0.7), (0.05, -root * 0.6),
-                    )
-                ]
-            )  # fmt: skip
-            painter.setPen(QPen(look.colour("dark"), 0.7))
-            painter.setBrush(look.colour("dark", 110 if power > 0.05 else 255))
-            painter.drawPolygon(_polygon(self._camera.pixels(shape)))
-        nose = self._camera.pixels(np.array([hub - [0.13 * radius, 0, 0], hub]))
-        size = max(4.0, 0.115 * radius * self._camera.scale)
-        painter.setPen(QPen(look.colour("dark"), 0.7))
-        painter.setBrush(look.colour("rust"))
-        for place in (nose[1], nose[0]):
-            painter.drawEllipse(_point(place), size, size)
+                painter.drawPolygon(polygon(np.array([hinge[0], hinge[1], edge[1], edge[0]])))
 
     # -- call-outs --------------------------------------------------------------------------------------------------
 
-    def _stands(self) -> dict[str, CallOut]:
-        model, result = self.workbench.model, self.workbench.live.result
-        if model is None or result is None:
-            return {}
-        return place_callouts(model, result)
-
-    def _paint_notes(self, painter: QPainter, stands: dict[str, CallOut]) -> None:
-        assert self._solid is not None
-        anchors = {}
-        for hinged in self._solid.hinged:
-            stand = stands.get(hinged.name)
+    def _lay_notes(self, body: Solid) -> None:
+        """Give each part that is shown its box; leaders end on the part at neutral, so that they stand still."""
+        self._anchors = {}
+        for hinged in body.hinged:
+            stand = self._stands.get(hinged.name)
             if stand is not None and (not stand.small or hinged.name == self.workbench.chosen):
-                edge = self._camera.pixels(hinged.edge_at(stand.deg * self.exaggeration))
-                anchors[hinged.name] = edge.mean(axis=0)
-        self._drawn.polygons += paint_callouts(painter, self.rect(), stands, anchors, self.workbench.chosen)
+                middle = np.concatenate([hinged.hinge, hinged.trailing_edge]).mean(axis=0)
+                self._anchors[hinged.name] = self._camera.pixels(middle)
+        self._notes = note_boxes(self.rect(), self._anchors)
+
+    def _paint_notes(self, painter: QPainter) -> None:
+        paint_callouts(painter, self._notes, self._stands, self._anchors, self.workbench.chosen)
         if self.exaggeration != 1.0:
             painter.setFont(look.font(0.9, bold=True))
             painter.setPen(look.colour("rust"))
             said = f"Movements drawn {self.exaggeration:.0f} times as large"
-            painter.drawText(
-                QRectF(0, self.height() - look.px(22), self.width(), look.px(18)), Qt.AlignmentFlag.AlignCenter, said
-            )
+            box = QRectF(look.px(12), look.px(6), self.width(), look.px(18))
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, said)
 
     # -- mouse and keys ---------------------------------------------------------------------------------------------
 
     def part_at(self, place: QPointF) -> str | None:
         """The moved part under a point, nearest first."""
-        for name, polygon in reversed(self._drawn.polygons):
-            if polygon.containsPoint(place, Qt.FillRule.OddEvenFill):
+        for name, box in self._notes.items():
+            if box.contains(place):
                 return name
+        every = Batch.joined(self._moved)
+        for i in reversed(np.argsort(every.depth).tolist()):
+            if every.polygons[i].containsPoint(place, Qt.FillRule.OddEvenFill):
+                found: str = every.parts[i]
+                return found
         return None
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -378,71 +405,3 @@ def _disc_ends(model: Model | None) -> Array:
         for a, b in ((1, 0), (-1, 0), (0, 1), (0, -1))
     ]
     return np.array(ends, float).reshape(-1, 3)
-
-
-@dataclass
-class _Batch:
-    """Faces that are seen, ready to paint: depth, polygon, (material, light), part."""
-
-    depth: Array
-    polygons: list[QPolygonF]
-    inks: list[tuple[str, int]]
-    parts: list[str]
-
-    @staticmethod
-    def empty() -> _Batch:
-        return _Batch(np.zeros(0), [], [], [])
-
-    @staticmethod
-    def of(
-        camera: Camera,
-        basis: Array,
-        corners: Array,
-        normals: Array,
-        materials: list[str],
-        parts: list[str],
-        nearer: float,
-    ) -> _Batch:
-        seen = np.flatnonzero(normals @ basis[2] > 0.0)
-        corners = corners[seen]
-        light = 0.58 + 0.42 * np.clip(normals[seen] @ LIGHT, -0.35, 1.0)
-        levels = np.clip((light * LEVELS).astype(int), 0, LEVELS).tolist()
-        flat = camera.pixels(corners).tolist()
-        polygons = [QPolygonF([QPointF(x, y) for x, y in quad]) for quad in flat]
-        places = seen.tolist()
-        inks = [(materials[i], level) for i, level in zip(places, levels, strict=True)]
-        return _Batch(corners.mean(axis=1) @ basis[2] + nearer, polygons, inks, [parts[i] for i in places])
-
-
-_ramps: dict[tuple[str, str], list[tuple[QPen, QBrush]]] = {}
-
-
-def _ramp(material: str) -> list[tuple[QPen, QBrush]]:
-    """A material's pens and brushes from shade to light."""
-    key = (look.palette.name, material)
-    found = _ramps.get(key)
-    if found is None:
-        base = look.colour(MATERIALS[material])
-        found = []
-        for i in range(LEVELS + 1):
-            level = 1.04 * i / LEVELS
-            tint = QColor(*(min(255, int(c * level)) for c in (base.red(), base.green(), base.blue())))
-            found.append((QPen(tint, 0.7), QBrush(tint)))
-        _ramps[key] = found
-    return found
-
-
-def _hatch(painter: QPainter, polygon: QPolygonF, crossed: bool) -> None:
-    """Lines over a face: slanting where it is cut off, crossed where the failsafe holds it."""
-    style = Qt.BrushStyle.DiagCrossPattern if crossed else Qt.BrushStyle.BDiagPattern
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(QBrush(look.colour("dark"), style))
-    painter.drawPolygon(polygon)
-
-
-def _point(xy: Array) -> QPointF:
-    return QPointF(float(xy[0]), float(xy[1]))
-
-
-def _polygon(xy: Array) -> QPolygonF:
-    return QPolygonF([QPointF(x, y) for x, y in xy.tolist()])

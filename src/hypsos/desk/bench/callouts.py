@@ -65,28 +65,35 @@ def place_callouts(model: Model, result: Result) -> dict[str, CallOut]:
     return out
 
 
-def paint_callouts(
-    painter: QPainter, area: QRect, stands: dict[str, CallOut], anchors: dict[str, Array], chosen: str | None
-) -> list[tuple[str, QPolygonF]]:
-    """Paint them in a row at the foot, in the order in which their parts lie, with leaders; returns what was painted where."""
-    shown = sorted((c for c in stands.values() if c.name in anchors), key=lambda c: float(anchors[c.name][0]))
-    if not shown:
-        return []
+def note_boxes(area: QRect, anchors: dict[str, Array]) -> dict[str, QRectF]:
+    """A box for each part in a row at the foot, in the order in which the parts lie."""
+    shown = sorted(anchors, key=lambda name: float(anchors[name][0]))
     gap, edge = look.px(5), look.px(8)
-    width = min(look.px(122), (area.width() - 2 * edge - gap * (len(shown) - 1)) / len(shown))
+    width = min(look.px(122), (area.width() - 2 * edge - gap * (len(shown) - 1)) / max(1, len(shown)))
     left = (area.width() - len(shown) * (width + gap) + gap) / 2
     top = area.height() - look.px(NOTE_HEIGHT) - look.px(6)
-    boxes = [QRectF(left + i * (width + gap), top, width, look.px(NOTE_HEIGHT)) for i in range(len(shown))]
-    for box, c in zip(boxes, shown, strict=True):
-        end = QPointF(float(anchors[c.name][0]), float(anchors[c.name][1]))
-        strong = c.name == chosen
+    return {n: QRectF(left + i * (width + gap), top, width, look.px(NOTE_HEIGHT)) for i, n in enumerate(shown)}
+
+
+def paint_callouts(
+    painter: QPainter,
+    boxes: dict[str, QRectF],
+    stands: dict[str, CallOut],
+    anchors: dict[str, Array],
+    chosen: str | None,
+) -> None:
+    """Paint the boxes with leaders to their anchors."""
+    for name, box in boxes.items():
+        end = QPointF(float(anchors[name][0]), float(anchors[name][1]))
+        strong = name == chosen
         painter.setPen(QPen(look.colour("ink", 255 if strong else 95), 1.4 if strong else 1.0))
         painter.drawLine(QPointF(box.center().x(), box.top()), end)
         painter.setBrush(look.colour("ink"))
         painter.drawEllipse(end, 2.2, 2.2)
-    for box, c in zip(boxes, shown, strict=True):
-        _paint_one(painter, box, c, c.name == chosen)
-    return [(c.name, QPolygonF(box)) for box, c in zip(boxes, shown, strict=True)]
+    dirty = painter.clipBoundingRect() if painter.hasClipping() else None
+    for name, box in boxes.items():
+        if name in stands and (dirty is None or dirty.intersects(box)):
+            _paint_one(painter, box, stands[name], name == chosen)
 
 
 def _paint_one(painter: QPainter, box: QRectF, c: CallOut, chosen: bool) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
@@ -12,11 +14,17 @@ from hypsos.desk.workbench import Workbench
 
 WORDS = {"aileron_stick": "roll", "elevator_stick": "pitch", "throttle_stick": "throttle", "rudder_stick": "yaw"}
 COMMANDS = {"aileron_stick": "roll", "elevator_stick": "pitch", "rudder_stick": "yaw"}
-KEYS = {
-    "left": {Qt.Key.Key_A: (0, -1), Qt.Key.Key_D: (0, 1), Qt.Key.Key_W: (1, 1), Qt.Key.Key_S: (1, -1)},
-    "right": {Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (1, 1), Qt.Key.Key_Down: (1, -1)},
-}
 SPRUNG_SPEED, THROTTLE_SPEED = 400.0, 120.0
+
+
+@cache
+def stick_keys() -> dict[str, dict[int, tuple[int, int]]]:
+    """Hand -> key -> (which movement, which way). Made when first used: Qt's list of keys is long."""
+    key = Qt.Key
+    return {
+        "left": {key.Key_A: (0, -1), key.Key_D: (0, 1), key.Key_W: (1, 1), key.Key_S: (1, -1)},
+        "right": {key.Key_Left: (0, -1), key.Key_Right: (0, 1), key.Key_Up: (1, 1), key.Key_Down: (1, -1)},
+    }
 
 
 class Stick(QWidget):
@@ -31,7 +39,8 @@ class Stick(QWidget):
         self.setAccessibleName(f"{hand.capitalize()} stick")
         keys = "A D W S" if hand == "left" else "the arrow keys"
         self.setToolTip(f"Drag it, or use {keys}; both sticks answer at once. Trims: the marks along the edges.")
-        workbench.live_changed.connect(self.update)
+        self._shown: tuple[float, float] | None = None
+        workbench.live_changed.connect(self._refresh)
         workbench.model_changed.connect(self.update)
         look.changed.connect(self.updateGeometry)
 
@@ -40,6 +49,11 @@ class Stick(QWidget):
 
     def minimumSizeHint(self) -> QSize:
         return QSize(look.px(138), look.px(138))
+
+    def _refresh(self) -> None:
+        across, upward = self.movements()
+        if (self._value(across), self._value(upward)) != self._shown:
+            self.update()
 
     # -- what it carries --------------------------------------------------------------------------------------------
 
@@ -86,7 +100,7 @@ class Stick(QWidget):
         painter.drawLine(QPointF(f.center().x(), f.top() + 6), QPointF(f.center().x(), f.bottom() - 6))
         painter.drawLine(QPointF(f.left() + 6, f.center().y()), QPointF(f.right() - 6, f.center().y()))
         across, upward = self.movements()
-        x, y = self._value(across), self._value(upward)
+        x, y = self._shown = self._value(across), self._value(upward)
         reach = f.width() / 2 - look.px(15)
         knob = QPointF(f.center().x() + reach * x / 100, f.center().y() - reach * y / 100)
         painter.setPen(QPen(look.colour("edge"), look.px(5), cap=Qt.PenCapStyle.RoundCap))
@@ -182,7 +196,7 @@ class Stick(QWidget):
 
     def let_go(self) -> None:
         """Stop every movement that keys hold."""
-        for hand in KEYS:
+        for hand in ("left", "right"):
             for name in STICK_PLACES[self.workbench.model.transmitter.stick_mode if self.workbench.model else 2][hand]:
                 self.workbench.hold(name, 0.0)
 
@@ -198,7 +212,7 @@ class Stick(QWidget):
         """Keys move both sticks, whichever has the focus. With Shift they click the trims."""
         model = self.workbench.model
         key = Qt.Key(event.key())
-        for hand, keys in KEYS.items():
+        for hand, keys in stick_keys().items():
             if key not in keys or model is None:
                 continue
             which, sense = keys[key]

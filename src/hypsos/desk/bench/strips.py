@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QRegion
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.airframe import Motor
@@ -37,13 +37,34 @@ class Strips(QWidget):
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
+        self._shown: dict[str, tuple[float, ...]] = {}
+        self._laid_out: tuple[tuple[int, float], dict[str, tuple[float, float]]] = ((0, 0.0), {})
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Outputs")
         self.setToolTip("Touch a channel to see why it stands there.")
-        workbench.live_changed.connect(self.update)
+        workbench.live_changed.connect(self._refresh)
         workbench.chosen_changed.connect(self.update)
-        workbench.model_changed.connect(self.updateGeometry)
+        workbench.model_changed.connect(self._model_changed)
         look.changed.connect(self.updateGeometry)
+
+    def _model_changed(self) -> None:
+        self._shown.clear()
+        self.updateGeometry()
+        self.update()
+
+    def _refresh(self) -> None:
+        """Repaint the rows whose figures changed."""
+        for i, lead in enumerate(self.leads()):
+            now = self._key(lead)
+            if self._shown.get(lead.name) != now:
+                self.update(0, look.px(HEAD) + i * look.px(ROW) - 1, self.width(), look.px(ROW) + 2)
+
+    def _key(self, lead: Lead) -> tuple[float, ...]:
+        result = self.workbench.live.result
+        if result is None or lead.name not in result.outputs:
+            return ()
+        trace = result.outputs[lead.name]
+        return (trace.pct[-1], trace.us[-1], trace.stand[-1], trace.cut[-1], trace.at_stop[-1], trace.failsafe[-1])
 
     def sizeHint(self) -> QSize:
         return QSize(look.px(560), look.px(HEAD + ROW * max(4, len(self.leads()))))
@@ -92,14 +113,24 @@ class Strips(QWidget):
                     painter.drawText(QRectF(x - 30, 0, 60, look.px(HEAD)), flags | Qt.AlignmentFlag.AlignHCenter, text)
             else:
                 painter.drawText(box.translated(-look.px(22), 0), flags, words)
+        dirty = event.region() if event is not None else QRegion(self.rect())
         for i, lead in enumerate(self.leads()):
-            self._paint_row(painter, lead, look.px(HEAD) + i * look.px(ROW), columns)
+            top = look.px(HEAD) + i * look.px(ROW)
+            if dirty.intersects(QRect(0, top, self.width(), look.px(ROW))):
+                self._shown[lead.name] = self._key(lead)
+                self._paint_row(painter, lead, top, columns)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(look.colour("sea"), 2))
             painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
 
     def _columns(self) -> dict[str, tuple[float, float]]:
+        key = (self.width(), look.scale)
+        if self._laid_out[0] != key:
+            self._laid_out = (key, self._lay_out())
+        return self._laid_out[1]
+
+    def _lay_out(self) -> dict[str, tuple[float, float]]:
         w = self.width()
         left, label, pct, us, words = (look.px(n) for n in (34, 112, 52, 66, 132))
         track = max(look.px(80), w - left - label - pct - us - words - look.px(14))

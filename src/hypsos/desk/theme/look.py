@@ -24,6 +24,7 @@ class Look(QObject):
         super().__init__()
         self.palette: Palette = LIGHT
         self.scale = 1.0
+        self._fonts: dict[tuple[float, bool], QFont] = {}
         self._colours: dict[tuple[str, str, int], QColor] = {}
 
     def colour(self, role: str, alpha: int = 255) -> QColor:
@@ -38,10 +39,14 @@ class Look(QObject):
 
     def font(self, size: float = 1.0, bold: bool = False) -> QFont:
         """The shipped font; ``size`` is relative to running text."""
-        font = QFont(FAMILY)
-        font.setPixelSize(max(8, round(BASE_PX * self.scale * size)))
-        font.setBold(bold)
-        return font
+        key = (size * self.scale, bold)
+        found = self._fonts.get(key)
+        if found is None:
+            found = QFont(FAMILY)
+            found.setPixelSize(max(8, round(BASE_PX * self.scale * size)))
+            found.setBold(bold)
+            self._fonts[key] = found
+        return found
 
     def px(self, length: float) -> int:
         """A length at 100 % text size, in pixels at the present one."""

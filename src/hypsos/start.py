@@ -1,0 +1,32 @@
+"""The way in. Opening the window is the common case, so it goes there without loading the command line."""
+
+from __future__ import annotations
+
+import gc
+import os
+import sys
+
+WINDOW: tuple[set[str], ...] = ({"--demo"}, set())
+
+
+def main() -> None:
+    """Open the window, or run the command line when there is anything else to do."""
+    gc.disable()  # thousands of objects are made on the way in and none of them is garbage
+    os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")  # no plug-ins are used; looking for them is slow
+    if set(sys.argv[1:]) not in WINDOW:
+        from hypsos.cli import main as command_line
+
+        gc.enable()
+        command_line()
+    from hypsos.core.errors import HypsosError
+    from hypsos.desk.app import run
+
+    try:
+        sys.exit(run(demo="--demo" in sys.argv))
+    except HypsosError as error:
+        sys.stderr.write(f"{' '.join(str(error).split())}\n")
+        sys.exit(2)
+
+
+if __name__ == "__main__":
+    main()
