@@ -11,22 +11,21 @@ from hypsos.core.sheet import Sheet, sheet_html
 from hypsos.desk.theme.look import FAMILY, load_fonts
 
 DPI = 300
+_kept: list[QGuiApplication] = []
 
 
-def _application() -> object:
+def _application() -> None:
     """A Qt application is needed to set type; without one, a windowless one is made."""
-    found = QGuiApplication.instance()
-    if found is not None:
-        return found
+    if QGuiApplication.instance() is not None:
+        return
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    made = QGuiApplication([])
+    _kept.append(QGuiApplication([]))
     load_fonts()
-    return made
 
 
 def sheet_pdf(sheet: Sheet) -> bytes:
     """The sheet as a PDF on A4."""
-    kept = _application()
+    _application()
     data = QByteArray()
     buffer = QBuffer(data)
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
@@ -49,5 +48,4 @@ def sheet_pdf(sheet: Sheet) -> bytes:
     document.setPageSize(writer.pageLayout().paintRectPixels(DPI).size().toSizeF())
     document.print(writer)
     buffer.close()
-    del kept
     return bytes(data.data())

@@ -84,7 +84,7 @@ class Window(QMainWindow):
         workbench.model_changed.connect(self._model_changed)
         workbench.history_changed.connect(self._history_changed)
         workbench.hangar_changed.connect(self._hangar_changed)
-        look.changed.connect(self._fit)
+        look.follow(self, self._fit)
         self._keys()
         self._hangar_changed()
         self._history_changed()

@@ -74,6 +74,7 @@ class Workbench(QObject):
         self._moves: Situation | None = None
         self._moves_at = 0
         self._held: dict[str, float] = {}
+        self._touched: str | None = None
         self._origin = time.monotonic()
         self._timer = QTimer(self)
         self._timer.setInterval(20)
@@ -251,9 +252,17 @@ class Workbench(QObject):
 
     def set_control(self, name: str, value: float) -> None:
         """Move a stick, switch, slider or knob; the bench answers at once."""
-        if self.live.controls.get(name) != value:
-            self.live.controls[name] = value
-            self._show()
+        if self.live.controls.get(name) == value:
+            return
+        if self._touched not in (None, name) and (self._is_switch(name) or self._is_switch(self._touched)):
+            self._commit(self.live.frame + 1)  # a switch and a stick in one frame: what came first counts first
+        self.live.controls[name] = value
+        self._touched = name
+        self._show()
+
+    def _is_switch(self, name: str | None) -> bool:
+        control = self.model.transmitter.control(name) if self.model is not None and name is not None else None
+        return control is not None and control.is_switch
 
     def hold(self, name: str, speed: float) -> None:
         """Keep moving a stick at this speed in percent a second until it is let go with speed 0."""
@@ -375,6 +384,7 @@ class Workbench(QObject):
 
     def _commit(self, upto: int) -> None:
         assert self.plan is not None
+        self._touched = None
         first = self.live.frame + 1
         if upto < first:
             return

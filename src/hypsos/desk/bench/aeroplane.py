@@ -69,7 +69,7 @@ class Aeroplane(QWidget):
         workbench.live_changed.connect(self._refresh)
         workbench.chosen_changed.connect(self._stale)
         workbench.turned.connect(self._turn_propeller)
-        look.changed.connect(self._stale)
+        look.follow(self, self._stale)
         self._model_changed()
 
     def sizeHint(self) -> QSize:

@@ -30,7 +30,7 @@ class Lamp(QWidget):
         self._shown: GuardState | None = None
         workbench.live_changed.connect(self._refresh)
         workbench.model_changed.connect(self._model)
-        look.changed.connect(self.updateGeometry)
+        look.follow(self, self.updateGeometry)
         self._model()
 
     def sizeHint(self) -> QSize:

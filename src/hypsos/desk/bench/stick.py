@@ -42,7 +42,7 @@ class Stick(QWidget):
         self._shown: tuple[float, float] | None = None
         workbench.live_changed.connect(self._refresh)
         workbench.model_changed.connect(self.update)
-        look.changed.connect(self.updateGeometry)
+        look.follow(self, self.updateGeometry)
 
     def sizeHint(self) -> QSize:
         return QSize(look.px(158), look.px(158))

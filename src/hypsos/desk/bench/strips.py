@@ -45,7 +45,7 @@ class Strips(QWidget):
         workbench.live_changed.connect(self._refresh)
         workbench.chosen_changed.connect(self.update)
         workbench.model_changed.connect(self._model_changed)
-        look.changed.connect(self.updateGeometry)
+        look.follow(self, self.updateGeometry)
 
     def _model_changed(self) -> None:
         self._shown.clear()

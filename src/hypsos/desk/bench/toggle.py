@@ -23,7 +23,7 @@ class Toggle(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self.setToolTip(f"{control.label}: {', '.join(control.positions)}. Click a position, or the up and down keys.")
         workbench.live_changed.connect(self._refresh)
-        look.changed.connect(self.updateGeometry)
+        look.follow(self, self.updateGeometry)
         self._shown = -1
 
     def sizeHint(self) -> QSize:

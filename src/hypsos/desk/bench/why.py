@@ -32,7 +32,7 @@ class Why(QWidget):
         self._at = 0
         workbench.live_changed.connect(self.update)
         workbench.chosen_changed.connect(self._chosen)
-        look.changed.connect(self.updateGeometry)
+        look.follow(self, self.updateGeometry)
 
     def sizeHint(self) -> QSize:
         return QSize(look.px(560), look.px(215))

@@ -21,7 +21,7 @@ class StepPage(QScrollArea):
         self.workbench = workbench
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         inner = QWidget()
         inner.setObjectName("page")

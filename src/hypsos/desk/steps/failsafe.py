@@ -98,6 +98,8 @@ class FailsafePage(StepPage):
             motor = isinstance(part, Motor)
             box = QComboBox()
             box.setAccessibleName(f"{lead.label} without the link")
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(13)
             box.addItems([(MOTOR_WORDS if motor else WORDS)[a] for a in ACTIONS])
             box.activated.connect(lambda k, name=lead.name: self._set_action(name, ACTIONS[k]))
             field = NumberField(

@@ -111,7 +111,7 @@ class FeelPage(StepPage):
         if model is None:
             return
         names = [None, *(c.name for c in model.transmitter.controls if c.is_switch)]
-        shown = ["nothing, always the same", *(c.label for c in model.transmitter.controls if c.is_switch)]
+        shown = ["no switch", *(c.label for c in model.transmitter.controls if c.is_switch)]
         if [self.switch.itemText(i) for i in range(self.switch.count())] != shown:
             self.switch.clear()
             for name, text in zip(names, shown, strict=True):

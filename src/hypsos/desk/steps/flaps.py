@@ -151,8 +151,9 @@ class FlapsPage(StepPage):
             self.fields[(index, field)] = number
             slow += [words, number]
         title = row(label(recipe.label, "section", wrap=False), None, "on", switch)
-        time = row("Seconds for 100 %:", *slow, None)
-        return card(title, grid, time, self._tail(index))
+        time = row("Slow,", *slow, None)
+        note = label("Seconds for 100 %. The elevator keeps in step.", "faint")
+        return card(title, grid, time, note, self._tail(index))
 
     def _position_field(self, index: int, place: int, field: str, name: str, surface: Surface) -> NumberField:
         number = NumberField(

@@ -112,17 +112,17 @@ class ModelPage(StepPage):
         kept = self.source.currentData()
         self.source.clear()
         for key, template in TEMPLATES.items():
-            self.source.addItem(template.title, ("template", key))
+            self.source.addItem(template.title, f"template:{key}")
         try:
             for name in self.workbench.hangar.names():
-                self.source.addItem(f"a copy of {name}", ("copy", name))
+                self.source.addItem(f"a copy of {name}", f"copy:{name}")
         except HypsosError as error:
             self.workbench.noticed.emit(str(error))
         index = self.source.findData(kept)
         self.source.setCurrentIndex(max(0, index))
 
     def _show_about(self) -> None:
-        kind, key = self.source.currentData() or ("", "")
+        kind, _, key = (self.source.currentData() or "").partition(":")
         self.about.setText(TEMPLATES[key].about if kind == "template" else "Everything but its flights and snapshots.")
 
     def _show_snapshots(self) -> None:
@@ -168,7 +168,7 @@ class ModelPage(StepPage):
 
     def make_new(self) -> None:
         """Make the new model that the fields describe and put it on the bench."""
-        kind, key = self.source.currentData()
+        kind, _, key = (self.source.currentData() or "").partition(":")
         wanted = self.new_name.text().strip()
 
         def make() -> None:

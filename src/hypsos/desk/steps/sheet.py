@@ -34,7 +34,7 @@ class SheetPage(StepPage):
         self.column.addLayout(row(*buttons, None))
         self.column.addWidget(self.said)
         self.column.addWidget(self.view, 100)
-        look.changed.connect(self.refresh)
+        look.follow(self, self.refresh)
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]

@@ -15,15 +15,13 @@ from hypsos.desk.widgets.layout import card, caution, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.workbench import Workbench
 
-OUTPUT_FIELDS = (
-    ("centre", "Centre", "%", (-50.0, 50.0)),
-    ("travel_neg", "Travel, short side", "%", (0.0, 150.0)),
-    ("travel_pos", "Travel, long side", "%", (0.0, 150.0)),
-    ("stop_neg", "Stop, short side", "%", (-150.0, 0.0)),
-    ("stop_pos", "Stop, long side", "%", (0.0, 150.0)),
-    ("slow_down_s", "Slow one way", "s", (0.0, 60.0)),
-    ("slow_up_s", "Slow the other way", "s", (0.0, 60.0)),
+OUTPUT_ROWS: tuple[tuple[str, str, tuple[tuple[str, tuple[float, float]], ...]], ...] = (
+    ("Centre", "%", (("centre", (-50.0, 50.0)),)),
+    ("Travel", "%", (("travel_neg", (0.0, 150.0)), ("travel_pos", (0.0, 150.0)))),
+    ("End stop", "%", (("stop_neg", (-150.0, 0.0)), ("stop_pos", (0.0, 150.0)))),
+    ("Slow", "s", (("slow_down_s", (0.0, 60.0)), ("slow_up_s", (0.0, 60.0)))),
 )
+SIDES = ("short side", "long side")
 
 
 class ReceiverPicture(QWidget):
@@ -33,7 +31,7 @@ class ReceiverPicture(QWidget):
         super().__init__()
         self.workbench = workbench
         workbench.model_changed.connect(self.update)
-        look.changed.connect(self.updateGeometry)
+        look.follow(self, self.updateGeometry)
         self.setAccessibleName("Receiver")
 
     def sizeHint(self) -> QSize:
@@ -121,7 +119,7 @@ class WiringPage(StepPage):
         self._detail.setContentsMargins(0, 0, 0, 0)
         self._detail_title = label("", "section")
         self._fields: list[NumberField] = []
-        note = label("The short side is towards shorter pulses. Slow: seconds for a change of 100 %.", "faint")
+        note = label("The short side is towards shorter pulses. Slow: seconds for 100 %, towards that side.", "faint")
         self.column.addWidget(card(self._detail_title, self._detail_box, note))
 
     def _model(self) -> Model:
@@ -237,20 +235,23 @@ class WiringPage(StepPage):
         self.reverse.setToolTip("Reversing belongs here: mixes, trims and failsafe stay independent of it.")
         self.reverse.clicked.connect(self._set_reverse)
         self._detail.addWidget(self.reverse, 0, 0, 1, 2)
-        for i, (field, words, unit, bounds) in enumerate(OUTPUT_FIELDS):
-            number = NumberField(
-                f"{words} of {self._lead(name).label}",
-                lambda field=field: getattr(self._lead(name), field),
-                lambda value, field=field, words=words: self._put(field, words, value),
-                unit=unit,
-                bounds=bounds,
-                step=0.1 if unit == "s" else 1.0,
-            )
-            r, c = divmod(i + 1, 2)
-            self._detail.addWidget(label(words, wrap=False), r, 2 * c)
-            self._detail.addWidget(number, r, 2 * c + 1)
-            self._fields.append(number)
-        self._detail.setColumnStretch(4, 1)
+        for c, words in enumerate(SIDES):
+            self._detail.addWidget(label(words, "faint", wrap=False), 1, c + 1)
+        for r, (words, unit, fields) in enumerate(OUTPUT_ROWS):
+            self._detail.addWidget(label(words, wrap=False), r + 2, 0)
+            for c, (field, bounds) in enumerate(fields):
+                side = f", {SIDES[c]}" if len(fields) > 1 else ""
+                number = NumberField(
+                    f"{words}{side} of {self._lead(name).label}",
+                    lambda field=field: getattr(self._lead(name), field),
+                    lambda value, field=field, said=f"{words}{side}": self._put(field, said, value),
+                    unit=unit,
+                    bounds=bounds,
+                    step=0.1 if unit == "s" else 1.0,
+                )
+                self._detail.addWidget(number, r + 2, c + 1)
+                self._fields.append(number)
+        self._detail.setColumnStretch(3, 1)
         self._sync_reverse()
 
     def _sync_reverse(self) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from importlib import resources
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
@@ -26,6 +27,11 @@ class Look(QObject):
         self.scale = 1.0
         self._fonts: dict[tuple[float, bool], QFont] = {}
         self._colours: dict[tuple[str, str, int], QColor] = {}
+
+    def follow(self, widget: QObject, action: Callable[[], object]) -> None:
+        """Do this whenever the look changes, for as long as the widget lives."""
+        connection = self.changed.connect(lambda: action())
+        widget.destroyed.connect(lambda: self.changed.disconnect(connection))
 
     def colour(self, role: str, alpha: int = 255) -> QColor:
         """A colour of the palette by its role."""

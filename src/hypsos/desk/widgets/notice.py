@@ -25,5 +25,5 @@ class Notice(QFrame):
 
     def say(self, sentence: str) -> None:
         """Show one sentence."""
-        self.text.setText(sentence[:1].upper() + sentence[1:])
+        self.text.setText(sentence)
         self.show()

@@ -75,6 +75,7 @@ class NumberField(QWidget):
         self.line.setAccessibleName(name)
         self.line.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.line.editingFinished.connect(self._finished)
+        self.line.textEdited.connect(lambda: self._complain(""))
         self.complaint = label("", "complaint")
         self.complaint.hide()
         column = QVBoxLayout(self)
@@ -83,7 +84,7 @@ class NumberField(QWidget):
         column.addWidget(self.line)
         column.addWidget(self.complaint)
         self.setFocusProxy(self.line)
-        look.changed.connect(self._fit)
+        look.follow(self, self._fit)
         self._fit()
         self.refresh()
 
@@ -112,7 +113,6 @@ class NumberField(QWidget):
 
     def _finished(self) -> None:
         if self.line.text() == self.text_of(self._get()):
-            self._complain("")
             return
         value = self._parsed(self.line.text())
         if value is None:

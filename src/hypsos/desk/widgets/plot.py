@@ -43,7 +43,7 @@ class ResponsePlot(pg.PlotWidget):
         self._cross = pg.InfiniteLine(angle=90, movable=False)
         self._curves: list[pg.PlotDataItem] = []
         self._names: list[pg.TextItem] = []
-        look.changed.connect(self._dress)
+        look.follow(self, self._dress)
         self._dress()
 
     def _dress(self) -> None:

@@ -30,7 +30,7 @@ class RunDown(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         workbench.model_changed.connect(self._read)
         workbench.log_changed.connect(self._read)
-        look.changed.connect(self.updateGeometry)
+        look.follow(self, self.updateGeometry)
         self._read()
 
     def sizeHint(self) -> QSize:

@@ -1,0 +1,71 @@
+"""What the tests share: the demo models, a hangar in a temporary folder, the real window on it."""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from hypsos.core.document import Model
+from hypsos.core.paths import with_at
+from hypsos.hangar import Hangar
+from hypsos.hangar.places import demo_hangar
+
+DATA = Path(__file__).parent / "data"
+
+
+def vectors(name: str) -> list[dict[str, Any]]:
+    """Reference values computed independently."""
+    rows: list[dict[str, Any]] = json.loads((DATA / f"{name}.json").read_text())
+    return rows
+
+
+@pytest.fixture
+def hangar(tmp_path: Path) -> Iterator[Hangar]:
+    made = demo_hangar(tmp_path)
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def samphire(hangar: Hangar) -> Model:
+    return hangar.load("Samphire")
+
+
+@pytest.fixture
+def marram(hangar: Hangar) -> Model:
+    return hangar.load("Marram")
+
+
+@pytest.fixture
+def edited() -> Callable[..., Model]:
+    """A model with other values at some paths."""
+
+    def change(model: Model, **values: Any) -> Model:
+        for path, value in values.items():
+            model = with_at(model, path.replace("__", "."), value)
+        return model
+
+    return change
+
+
+@pytest.fixture
+def window(qtbot: Any, hangar: Hangar) -> Iterator[Any]:
+    from hypsos.desk.app import application, open_workbench
+    from hypsos.desk.theme.look import look
+    from hypsos.desk.window import Window
+
+    application("light")
+    look.set_scale(1.0)
+    made = Window(open_workbench(hangar, "Samphire"))
+    qtbot.addWidget(made)
+    made.show()
+    qtbot.waitExposed(made)
+    yield made
+    made.workbench._timer.stop()

@@ -1,0 +1,119 @@
+"""The command line as a person uses it: output, exit status, one sentence when something is wrong."""
+
+from __future__ import annotations
+
+import csv
+import json
+import sys
+from pathlib import Path
+
+import pytest
+
+from hypsos.cli import main
+
+
+@pytest.fixture
+def run(capsys, monkeypatch, tmp_path, qapp):
+    monkeypatch.chdir(tmp_path)
+    monkeypatch.setenv("HYPSOS_HANGAR", str(tmp_path / "hangar.sqlite3"))
+
+    def call(*arguments: str) -> tuple[int, str, str]:
+        monkeypatch.setattr(sys, "argv", ["hypsos", *arguments])
+        with pytest.raises(SystemExit) as left:
+            main()
+        said = capsys.readouterr()
+        return int(left.value.code or 0), said.out, said.err
+
+    return call
+
+
+def test_models_import_export_check(run, tmp_path: Path):
+    status, out, _ = run("--demo", "models", "--json")
+    assert status == 0 and [m["name"] for m in json.loads(out)] == ["Marram", "Samphire"]
+    assert run("models")[1].startswith("The hangar is empty")
+    assert run("--demo", "export", "Samphire", "s.json")[0] == 0
+    assert run("check", "s.json") == (0, "s.json: sound.\n", "")
+    assert run("import", "s.json")[0] == 0
+    assert "Samphire" in run("models")[1]
+    status, _, err = run("import", "s.json")
+    assert status == 2 and "already a model called Samphire" in err and err.count("\n") == 1
+    damaged = (
+        (tmp_path / "s.json").read_text().replace('"port": 5', '"port": 2').replace('"expo": 35.0', '"expo": -900')
+    )
+    (tmp_path / "bad.json").write_text(damaged)
+    status, out, _ = run("check", "bad.json")
+    assert status == 1 and "bad.json, program.axes[0].settings[2].expo" in out
+    assert run("import", "bad.json")[0] == 2 and run("models")[1].count("\n") == 1
+
+
+def test_trace_follows_the_moves(run, tmp_path: Path):
+    (tmp_path / "m.csv").write_text(
+        "t_s,throttle_stick,motor_switch,link\n0,-100,0,1\n0.2,,1,\n0.4,20,,\n1,,,0\n2.5,,,\n"
+    )
+    assert run("--demo", "trace", "Samphire", "--moves", "m.csv", "--out", "t.csv")[0] == 0
+    rows = list(csv.DictReader((tmp_path / "t.csv").open()))
+    assert len(rows) == 126 and list(rows[0])[:3] == ["t_s", "guard", "roll"]
+    assert [rows[i]["guard"] for i in (0, 10, 125)] == ["stopped", "released", "released"]
+    assert [rows[i]["motor_us"] for i in (9, 20, 99, 100)] == ["1000", "1600", "1600", "1000"]
+    assert float(rows[0]["left_flaperon_deg"]) == pytest.approx(0.2016)
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("time,roll\n0,1\n", "m.csv, row 1: the first column must be t_s"),
+        ("t_s,warp_drive\n0,1\n", "m.csv, row 1, column 2: there is no control called warp_drive"),
+        ("t_s,rudder_stick\n0,1\n0,2\n", "m.csv, row 3, column 1: time runs backwards"),
+        ("t_s,rudder_stick\n0,east\n", "m.csv, row 2, column 2: 'east' is not a number"),
+        ("t_s,flap_switch\n0,3\n", "m.csv, row 2, column 2: flap_switch: 3 is not possible"),
+        ("t_s,rudder_stick\n0,nan\n", "m.csv, row 2, column 2: nan is not a number"),
+        ("t_s,rudder_stick\n0,1,5\n", "m.csv, row 2: this row has more cells"),
+        ("t_s,rudder_stick\n", "m.csv: there are no rows"),
+    ],
+)
+def test_moves_that_cannot_be_played(run, tmp_path: Path, text, said):
+    (tmp_path / "m.csv").write_text(text)
+    status, out, err = run("--demo", "trace", "Samphire", "--moves", "m.csv")
+    assert status == 2 and out == "" and said in err and err.count("\n") == 1
+
+
+def test_sweep(run):
+    status, out, _ = run(
+        "--demo", "sweep", "Samphire", "--control", "elevator_stick", "--steps", "5", "--set", "rates_switch=2"
+    )
+    rows = list(csv.DictReader(out.splitlines()))
+    assert status == 0 and [r["elevator_stick"] for r in rows] == ["-100", "-50", "0", "50", "100"]
+    pitch = [float(r["pitch"]) for r in rows]
+    assert pitch[0] == 98 and pitch[-1] == -102 and pitch == sorted(pitch, reverse=True)
+    status, out, _ = run("--demo", "sweep", "Samphire", "--control", "flap_switch", "--from", "0", "--to", "2")
+    assert [float(r["left_flaperon_pct"]) for r in csv.DictReader(out.splitlines())] == pytest.approx(
+        [0.72, 35.72, 90.72]
+    )
+    assert "takes a whole number" not in run("--demo", "sweep", "Samphire", "--control", "nothing")[2]
+
+
+def test_why(run):
+    status, out, _ = run("--demo", "why", "Samphire", "--target", "motor", "--set", "throttle_stick=40", "--json")
+    found = json.loads(out)
+    assert status == 0 and sum(c["percent"] for c in found["contributions"]) == pytest.approx(found["stand"], abs=1e-9)
+    assert found["contributions"][-1] == {
+        "label": "Guard holds the motor at idle", "kind": "guard", "percent": -140.0, "path": "program.guard",
+    }  # fmt: skip
+    assert "mm down" in run("--demo", "why", "Samphire", "--target", "left_flaperon", "--set", "flap_switch=2")[1]
+    assert "has no surface, motor or device called wing" in run("--demo", "why", "Samphire", "--target", "wing")[2]
+    assert "0 to 2" in run("--demo", "why", "Samphire", "--target", "rudder", "--set", "flap_switch=9")[2]
+
+
+def test_sheets_and_schema(run, tmp_path: Path):
+    for ending in ("html", "md", "pdf"):
+        assert run("--demo", "sheet", "Samphire", "--out", f"s.{ending}")[0] == 0
+    text = (tmp_path / "s.md").read_text()
+    assert "| 5 | Right flaperon | Right flaperon |" in text and "Take care" in text
+    assert "Stick right: Left flaperon goes down." in text
+    assert (tmp_path / "s.pdf").read_bytes().startswith(b"%PDF")
+    assert (tmp_path / "s.html").read_text().count("<h2>") == 9
+    assert run("--demo", "sheet", "Samphire", "--out", "s.doc")[0] == 2
+    assert run("--demo", "sheet", "Samphire", "--out", "s.md", "--school", "elsewhere")[0] == 2
+    schema = json.loads(run("schema")[1])
+    assert schema["title"] == "Model" and "airframe" in schema["required"]
+    assert run("fly")[0] == 2

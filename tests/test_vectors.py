@@ -1,0 +1,100 @@
+"""The engine against values computed independently."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from conftest import vectors
+
+from hypsos.core.engine.memory import Memory, above, edge_latch, latch, on_delay, slow
+from hypsos.core.engine.outputs import servo_percent
+from hypsos.core.engine.shaping import expo, response_curve, ruler_mm, shaped
+from hypsos.core.program import Setting
+from hypsos.core.shapes import Response
+from hypsos.core.wiring import Lead
+
+
+@pytest.mark.parametrize("row", vectors("expo"))
+def test_expo(row):
+    assert expo(row["x"], row["k"]) == pytest.approx(row["y"], abs=1e-6)
+
+
+@pytest.mark.parametrize("row", vectors("straight"))
+def test_straight_response(row):
+    curve = response_curve(Response(points=row["points"]))
+    assert curve(np.array([row["x"]]))[0] == pytest.approx(row["y"], abs=1e-6)
+
+
+@pytest.mark.parametrize("row", vectors("shaped"))
+def test_shaped_axis(row):
+    setting = Setting(rate_neg=row["rate_neg"], rate_pos=row["rate_pos"], expo=row["k"])
+    curve = response_curve(Response(points=row["curve"]))
+    assert shaped(np.array([row["x"]]), curve, setting)[0] == pytest.approx(row["y"], abs=1e-6)
+
+
+@pytest.mark.parametrize("row", vectors("output"))
+def test_output_stage(row):
+    fields = {k: row[k] for k in ("direction", "centre", "travel_neg", "travel_pos", "stop_neg", "stop_pos")}
+    lead = Lead(name="a", label="A", target="a", **fields)
+    q = servo_percent(np.clip(np.array([row["v"]]), -150, 150), lead)[2][0]
+    assert q == pytest.approx(row["q"], abs=1e-6)
+    assert 1500 + 5 * q == pytest.approx(row["us"], abs=1e-6)
+
+
+@pytest.mark.parametrize("row", vectors("ruler_mm"))
+def test_ruler(row):
+    assert abs(ruler_mm(row["degrees"], row["chord"])) == pytest.approx(row["mm"], abs=1e-6)
+
+
+def pieces(length: int):
+    """A whole run, and the same cut at every place."""
+    yield [(0, length)]
+    for cut in range(1, length):
+        yield [(0, cut), (cut, length)]
+
+
+def in_pieces(operation, length: int):
+    """Run an operation over slices with the state carried along; every cutting gives one result."""
+    for cuts in pieces(length):
+        memory, out = Memory(), []
+        for a, b in cuts:
+            memory = Memory(before=memory.after)
+            out.append(operation(slice(a, b), memory))
+        yield np.concatenate(out)
+
+
+@pytest.mark.parametrize("row", vectors("latch"))
+def test_latch(row):
+    kind = edge_latch if row["edges"] else latch
+    on, off = np.array(row["set"]), np.array(row["reset"])
+    for out in in_pieces(lambda s, m: kind(on[s], off[s], m, "k"), len(on)):
+        assert out.tolist() == row["out"]
+
+
+@pytest.mark.parametrize("row", vectors("on_delay"))
+def test_on_delay(row):
+    x = np.array(row["input"])
+    t = row["dt"] * np.arange(len(x))
+    for out in in_pieces(lambda s, m: on_delay(x[s], t[s], row["d"], m, "k"), len(x)):
+        assert out.tolist() == row["out"]
+
+
+@pytest.mark.parametrize("row", vectors("slow"))
+def test_slow(row):
+    x = np.array(row["values"], float)
+    for out in in_pieces(lambda s, m: slow(x[s], row["up"], row["down"], row["dt"], m, "k"), len(x)):
+        assert out == pytest.approx(row["out"], abs=1e-6)
+
+
+@pytest.mark.parametrize("row", vectors("greater"))
+def test_hysteresis(row):
+    x = np.array(row["values"], float)
+    for out in in_pieces(lambda s, m: above(x[s], row["x"], row["h"], m, "k"), len(x)):
+        assert out.tolist() == row["out"]
+
+
+def test_slow_many_situations_as_one_by_one():
+    x = np.random.default_rng(3).uniform(-100, 100, (80, 40))
+    together = slow(x, 1.0, 0.5, 0.02, Memory(), "k")
+    alone = np.stack([slow(row, 1.0, 0.5, 0.02, Memory(), "k") for row in x])
+    assert together == pytest.approx(alone, abs=1e-9)

@@ -1,0 +1,382 @@
+"""The real window, driven through the whole first flight by mouse and keyboard."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtWidgets import QApplication, QPushButton
+
+from hypsos.core.document import to_json
+from hypsos.core.engine import GuardState
+from hypsos.core.paths import with_at
+from hypsos.desk.app import open_workbench
+from hypsos.desk.steps.base import StepPage
+from hypsos.desk.theme.look import look
+from hypsos.desk.theme.palette import DARK, LIGHT, contrast
+from hypsos.desk.window import Window
+from hypsos.hangar import Hangar
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def press(page, words: str) -> None:
+    """Press the button with these words on it."""
+    QApplication.processEvents()
+    next(b for b in page.findChildren(QPushButton) if b.text() == words and b.isVisibleTo(page)).click()
+
+
+def type_into(qtbot, field, text: str) -> None:
+    """Type into a number field and leave it with Enter."""
+    field.line.setFocus()
+    field.line.selectAll()
+    qtbot.keyClicks(field.line, text)
+    qtbot.keyClick(field.line, Qt.Key.Key_Return)
+
+
+def new_model(qtbot, window, name: str, template: int = 0):
+    page = window.page("model")
+    page.source.setCurrentIndex(template)
+    qtbot.keyClicks(page.new_name, name)
+    qtbot.keyClick(page.new_name, Qt.Key.Key_Return)
+    assert window.workbench.model.name == name
+
+
+def test_the_whole_path_from_an_empty_airframe_to_a_logged_flight(qtbot, window, tmp_path: Path):
+    bench = window.workbench
+    assert bench.model.name == "Samphire" and window.bench.aeroplane._solid is not None
+    # 2 a new model, its note
+    new_model(qtbot, window, "Dunlin")
+    page = window.page("model")
+    qtbot.keyClicks(page.note, "second tug")
+    qtbot.waitUntil(lambda: bench.model.note == "second tug", timeout=3000)
+    assert window.rundown.state("wiring").name == "not begun"
+    # 3 wiring: a second lead on a port is refused where it stands
+    qtbot.keyClick(window, Qt.Key.Key_2, Qt.KeyboardModifier.AltModifier)
+    page = window.page("wiring")
+    page.plug("left_flaperon", 1)
+    page._rows["right_flaperon"].activated.emit(1)
+    assert "already holds Left flaperon" in page._complaints["right_flaperon"].text()
+    assert bench.model.leads[1].port is None and page._rows["right_flaperon"].currentIndex() == 0
+    press(page, "Plug in the rest in order")
+    assert sorted(x.port for x in bench.model.leads) == [1, 2, 3, 4, 5, 6, 7]
+    assert not page._complaints["left_flaperon"].isVisible()
+    # 4 the guard: cut, then stick low to arm
+    window.go("guard")
+    page = window.page("guard")
+    page.levels.button(1).click()
+    assert bench.model.program.guard.level == 1 and window.rundown.state("guard").count == 1
+    page.levels.button(2).click()
+    toggle = window.bench.hands.toggles["motor_switch"]
+    bench.set_control("throttle_stick", 60.0)
+    qtbot.mouseClick(toggle, LEFT, pos=toggle._slot(1).center().toPoint())
+    assert window.bench.lamp.words == "Motor locked" and not bench.turning
+    qtbot.keyClick(toggle, Qt.Key.Key_Down)
+    assert window.bench.lamp.words == "Motor stopped"
+    bench.set_control("throttle_stick", -100.0)
+    bench.advance(0.1)
+    qtbot.keyClick(toggle, Qt.Key.Key_Up)
+    bench.set_control("throttle_stick", 20.0)
+    assert window.bench.lamp.words == "Motor released" and bench.powers() == {"motor": 60.0}
+    # 5 the feel, per position of a switch
+    window.go("feel")
+    page = window.page("feel")
+    page.switch.activated.emit(page.switch.findData("rates_switch"))
+    assert len(page._fields) == 6
+    type_into(qtbot, page._fields[(0, "rate_pos")], "45")
+    type_into(qtbot, page._fields[(0, "expo")], "30 %")
+    axis = bench.model.program.axes[0]
+    assert (axis.settings[0].rate_neg, axis.settings[0].rate_pos, axis.settings[0].expo) == (45, 45, 30)
+    type_into(qtbot, page._fields[(0, "expo")], "300")
+    assert not page._fields[(0, "expo")].complaint.isHidden() and bench.model.program.axes[0] == axis
+    qtbot.keyClick(page._fields[(0, "expo")].line, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
+    assert bench.model.program.axes[0].settings[0].expo == 40
+    assert [x.name for x in page._plot._lines] == ["calm", "normal", "full"] and page._plot.present == 0
+    bench.set_control("aileron_stick", 100.0)
+    assert page._plot._dot == (100.0, 45.0)
+    # 6 flaperons: positions, elevator with each, slow; ailerons go on working
+    window.go("flaps")
+    page = window.page("flaps")
+    type_into(qtbot, page.fields[(1, "positions[1].flap")], "12 mm down")
+    flap = bench.model.program.recipes[1].positions[1].flap
+    type_into(qtbot, page.fields[(1, "positions[1].elevator")], "5 up")
+    assert bench.model.program.recipes[1].positions[1].elevator == -5
+    type_into(qtbot, page.fields[(1, "slow_up_s")], "2")
+    bench.set_control("aileron_stick", 0.0)
+    bench.set_control("flap_switch", 1.0)
+    assert 0 <= bench.live.result.outputs["left_flaperon"].stand[-1] < 5
+    bench.advance(3)
+    outputs = bench.live.result.outputs
+    assert outputs["left_flaperon"].mm[-1] == pytest.approx(12) and outputs["right_flaperon"].stand[
+        -1
+    ] == pytest.approx(flap)
+    bench.set_control("aileron_stick", 100.0)
+    outputs = bench.live.result.outputs
+    assert outputs["left_flaperon"].stand[-1] > flap > outputs["right_flaperon"].stand[-1]
+    # 7 failsafe, by proposal and by hand; 8 the link is cut on the bench
+    window.go("failsafe")
+    page = window.page("failsafe")
+    press(page, "Stopped, flaps part down")
+    type_into(qtbot, page.values["rudder"], "10 right")
+    page.choices["motor"].activated.emit(1)
+    assert window.rundown.state("failsafe").name == "needs attention"
+    page.choices["motor"].activated.emit(0)
+    window.bench.link.click()
+    bench.advance(1.2)
+    outputs = bench.live.result.outputs
+    assert {n: outputs[n].stand[-1] for n in ("motor", "left_flaperon", "rudder")} == {
+        "motor": -100, "left_flaperon": 35, "rudder": 10,
+    }  # fmt: skip
+    window.bench.link.click()
+    assert bench.live.link == 1.0
+    # 8 why, by touching the aeroplane; a bar leads to its number
+    window.bench.aeroplane.set_view("above")
+    window.bench.aeroplane.repaint()
+    moved = window.bench.aeroplane._moved[0]
+    centre = moved.polygons[0].boundingRect().center()
+    qtbot.mouseClick(window.bench.aeroplane, LEFT, pos=centre.toPoint())
+    assert bench.chosen == "left_flaperon" and window.bench.below.currentWidget().widget() is window.bench.why
+    explanation = bench.explanation()
+    assert sum(b.amount for b in explanation.bars) == pytest.approx(explanation.stand, abs=1e-9)
+    assert explanation.words in explanation.sentence
+    qtbot.mouseClick(window.bench.why, LEFT, pos=QPoint(30, int(look.px(22) + window.bench.why._row() * 0.5)))
+    assert window.rundown.current == "flaps"
+    # 9 the sheet
+    window.go("sheet")
+    page = window.page("sheet")
+    assert "12" in page.view.toPlainText() or "Take care" in page.view.toPlainText()
+    for ending in (".pdf", ".html", ".md"):
+        page.save(tmp_path / f"dunlin{ending}")
+        assert (tmp_path / f"dunlin{ending}").stat().st_size > 2000
+    # 10 the log
+    window.go("log")
+    page = window.page("log")
+    page.texts["place"].setText("Sandreach, north strip")
+    type_into(qtbot, page.minutes, "8.5")
+    type_into(qtbot, page.trims["pitch"], "3 down")
+    press(page, "Write the flight down")
+    flight = bench.hangar.flights("Dunlin")[0].flight
+    assert (flight.minutes, flight.trims["pitch"], flight.place) == (8.5, -3, "Sandreach, north strip")
+    # 11 undo and redo, named; the last finished edit is there after a kill
+    assert window.undo.text().startswith("Undo: flight of")
+    press(window, window.undo.text())
+    assert bench.hangar.flights("Dunlin") == []
+    labels = []
+    while bench.undo_label:
+        labels.append(bench.undo_label)
+        bench.undo()
+    assert "roll rate 45 % at calm" in labels and "Left flaperon in port 1" in labels
+    assert bench.model.leads[0].port is None
+    while bench.redo_label:
+        bench.redo()
+    last = bench.model
+    reopened = Hangar(bench.hangar.path)
+    assert reopened.load("Dunlin") == last and len(reopened.flights("Dunlin")) == 1
+    reopened.close()
+
+
+@pytest.mark.parametrize("mode", [1, 2, 3, 4])
+def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot, window, mode):
+    bench = window.workbench
+    window.bench.mode.activated.emit(mode - 1)
+    assert bench.model.transmitter.stick_mode == mode
+    left, right = window.bench.hands.sticks["left"], window.bench.hands.sticks["right"]
+    across = {1: "rudder_stick", 2: "rudder_stick", 3: "aileron_stick", 4: "aileron_stick"}[mode]
+    upward = {1: "elevator_stick", 2: "throttle_stick", 3: "elevator_stick", 4: "throttle_stick"}[mode]
+    assert left.movements() == (across, upward)
+    assert set(left.movements() + right.movements()) == {
+        "aileron_stick",
+        "elevator_stick",
+        "throttle_stick",
+        "rudder_stick",
+    }
+    corner = left._field().topRight().toPoint() + QPoint(-2, 2)
+    qtbot.mousePress(left, LEFT, pos=corner)
+    assert bench.live.controls[across] == 100 and bench.live.controls[upward] == 100
+    qtbot.mouseRelease(left, LEFT, pos=corner)
+    assert bench.live.controls[across] == 0
+    assert bench.live.controls["throttle_stick"] == (100 if upward == "throttle_stick" else -100)
+
+
+def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot, window):
+    bench, stick = window.workbench, window.bench.hands.sticks["right"]
+    stick.setFocus()
+    for key in (Qt.Key.Key_Right, Qt.Key.Key_W):
+        qtbot.keyPress(stick, key)
+    qtbot.waitUntil(lambda: bench.live.controls["aileron_stick"] > 20 and bench.live.controls["throttle_stick"] > -95)
+    for key in (Qt.Key.Key_Right, Qt.Key.Key_W):
+        qtbot.keyRelease(stick, key)
+    assert bench.live.controls["aileron_stick"] == 0 and bench.live.controls["throttle_stick"] > -100
+    clicks = bench.model.program.axes[1].trim.clicks
+    qtbot.keyClick(stick, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    assert bench.model.program.axes[1].trim.clicks == clicks + 1 and "pitch" in bench.undo_label
+
+
+def test_nothing_is_painted_while_nothing_moves(qtbot, window):
+    bench = window.workbench
+    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=4000)
+    before = window.bench.aeroplane.painted
+    qtbot.wait(300)
+    assert window.bench.aeroplane.painted == before and not bench._timer.isActive()
+    bench.set_control("flap_switch", 2.0)
+    qtbot.waitUntil(lambda: window.bench.aeroplane.painted > before + 5, timeout=3000)
+    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=6000)
+    assert bench.live.result.outputs["left_flaperon"].stand[-1] > 89
+
+
+def test_the_propeller_turns_with_power_and_stops_dead_when_cut(qtbot, window):
+    bench, plane = window.workbench, window.bench.aeroplane
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(0.1)
+    bench.set_control("throttle_stick", 50.0)
+    at = plane._propeller
+    qtbot.waitUntil(lambda: plane._propeller != at, timeout=2000)
+    bench.set_control("motor_switch", 0.0)
+    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=3000)
+    at = plane._propeller
+    qtbot.wait(120)
+    assert plane._propeller == at
+
+
+def test_painting_only_what_moved_gives_the_same_picture_as_painting_all(qtbot, window):
+    bench, plane = window.workbench, window.bench.aeroplane
+    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=4000)
+    for name, value in (
+        ("aileron_stick", 80.0),
+        ("elevator_stick", -60.0),
+        ("rudder_stick", 90.0),
+        ("aileron_stick", -30.0),
+    ):
+        bench.set_control(name, value)
+        QApplication.processEvents()
+    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=4000)
+    corner = plane.mapTo(window, QPoint(0, 0))
+    screen = window.screen().grabWindow(window.winId(), corner.x(), corner.y(), plane.width(), plane.height()).toImage()
+    whole = plane.grab().toImage()
+    width, height = whole.width(), whole.height()
+    differing = sum(
+        abs(screen.pixelColor(x, y).lightness() - whole.pixelColor(x, y).lightness()) > 40
+        for x in range(0, width, 2)
+        for y in range(0, height, 2)
+    )
+    assert screen.size() == whole.size() and differing < 0.001 * width * height
+
+
+def test_files_with_something_wrong_are_answered_in_the_window(qtbot, window, tmp_path: Path):
+    bench = window.workbench
+    before, names = bench.model, bench.hangar.names()
+    page = window.page("model")
+    newer = tmp_path / "newer.json"
+    newer.write_text(to_json(before).replace('"schema_version": 1', '"schema_version": 5'))
+    damaged = tmp_path / "damaged.json"
+    damaged.write_text(to_json(before)[:400])
+    foreign = tmp_path / "foreign.json"
+    foreign.write_text('{"kind": "shopping list"}')
+    for path, said in (
+        (newer, "newer Hypsos"), (damaged, "damaged"), (foreign, "not a Hypsos model"), (tmp_path / "no.json", "cannot be read"),
+    ):  # fmt: skip
+        page.import_file(path)
+        assert (
+            window.notice.isVisible() and said in window.notice.text.text() and path.name in window.notice.text.text()
+        )
+    moves = tmp_path / "moves.csv"
+    moves.write_text("t_s,yoke\n0,1\n")
+    window.play_moves(moves)
+    assert "row 1, column 2: there is no control called yoke" in window.notice.text.text() and not bench.playing
+    assert bench.model == before and bench.hangar.names() == names
+
+
+def test_a_hangar_that_cannot_be_written_refuses_the_edit_and_keeps_the_model(window, monkeypatch):
+    bench = window.workbench
+    before = bench.model
+    bench.hangar.read_only = True
+    window.go("failsafe")
+    press(window.page("failsafe"), "Stopped, flaps part down")
+    assert "can be read and not written" in window.notice.text.text()
+    assert bench.model == before and bench.undo_label is None
+
+
+def test_moves_are_played_on_the_bench_in_their_own_time(qtbot, window, tmp_path: Path):
+    moves = tmp_path / "moves.csv"
+    moves.write_text("t_s,aileron_stick,flap_switch\n0,0,0\n0.1,70,\n0.3,,2\n0.5,,\n")
+    window.play_moves(moves)
+    bench = window.workbench
+    assert bench.playing and window.bench.play.text() == "Stop playing"
+    qtbot.waitUntil(lambda: not bench.playing, timeout=3000)
+    assert bench.live.controls["aileron_stick"] == 70 and bench.live.controls["flap_switch"] == 2
+
+
+def test_a_copy_a_snapshot_and_another_model(qtbot, window):
+    bench, page = window.workbench, window.page("model")
+    press(page, "Keep a snapshot")
+    bench.edit("note", "tried something", "note")
+    press(page, "Go back to it")
+    assert bench.model.note != "tried something" and bench.undo_label == "back to snapshot"
+    new_model(qtbot, window, "Samphire B", page.source.findData("copy:Samphire"))
+    assert bench.model.leads == bench.hangar.load("Samphire").leads
+    window.models.setCurrentText("Marram")
+    window.models.activated.emit(window.models.currentIndex())
+    assert bench.model.name == "Marram" and len(window.bench.aeroplane._moved or bench.model.airframe.surfaces) >= 6
+    for key in ("model", "wiring", "guard", "feel", "flaps", "failsafe", "sheet", "log"):
+        window.go(key)
+        QApplication.processEvents()
+        assert isinstance(window.pages.currentWidget(), StepPage)
+
+
+def test_detached_recipes_move_the_same(window):
+    bench = window.workbench
+    bench.set_control("flap_switch", 2.0)
+    bench.advance(3)
+    before = {n: t.stand[-1] for n, t in bench.live.result.outputs.items()}
+    window.go("flaps")
+    window.page("flaps").detach(1)
+    bench.advance(3)
+    assert len(bench.model.program.recipes) == 1
+    assert {n: t.stand[-1] for n, t in bench.live.result.outputs.items()} == pytest.approx(before)
+
+
+def test_text_fits_at_every_size_and_nothing_needs_a_wider_window(qtbot, window):
+    for scale, size in ((1.0, (1024, 768)), (1.5, (1280, 800))):
+        look.set_scale(scale)
+        window.resize(*size)
+        for key in ("model", "wiring", "guard", "feel", "flaps", "failsafe", "log"):
+            window.go(key)
+            QApplication.processEvents()
+            page = window.page(key)
+            over = page.widget().minimumSizeHint().width() - page.viewport().width()
+            print(key, scale, over)
+            assert over <= 0 or scale > 1, (key, scale)
+        assert window.minimumSizeHint().width() <= size[0]
+    look.set_scale(1.0)
+
+
+@pytest.mark.parametrize("palette", [LIGHT, DARK])
+def test_text_is_legible_in_both_themes(palette):
+    for ground in ("paper", "card", "field", "sea_soft", "rust_soft"):
+        assert contrast(palette.ink, getattr(palette, ground)) >= 4.5
+    for ground in ("paper", "card", "field"):
+        for text in ("faint", "sea", "rust"):
+            assert contrast(getattr(palette, text), getattr(palette, ground)) >= 4.5, (ground, text)
+    assert contrast(palette.on_sea, palette.sea) >= 4.5 and contrast(palette.on_rust, palette.rust) >= 4.5
+
+
+def test_everything_that_takes_the_keyboard_has_a_name(window):
+    from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
+
+    for key in ("model", "wiring", "guard", "feel", "flaps", "failsafe", "log"):
+        page = window.page(key)
+        for kind in (QLineEdit, QComboBox, QAbstractButton):
+            for widget in page.findChildren(kind):
+                inner = widget.objectName().startswith("qt_") or isinstance(widget.parent(), QComboBox)
+                text = widget.text() if isinstance(widget, QAbstractButton) else ""
+                assert inner or widget.accessibleName() or text, (key, widget)
+
+
+def test_an_unwired_new_sailplane_can_be_opened_again_after_a_crash(qtbot, window):
+    new_model(qtbot, window, "Whimbrel", 1)
+    path = window.workbench.hangar.path
+    again = open_workbench(Hangar(path), "Whimbrel")
+    assert again.model == window.workbench.model and again.guard == GuardState.STOPPED
+    assert with_at(again.model, "note", "x").note == "x"
+    assert Window(again).bench.aeroplane.part_at(QPointF(-5, -5)) is None
