@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PyQt6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QComboBox,
     QFileDialog,
@@ -238,10 +238,18 @@ class Window(QMainWindow):
 
     def _fit(self) -> None:
         self.theme.setText("Light" if look.palette.name == "dark" else "Dark")
-        self._side.setFixedWidth(look.px(176))
-        self.pages.setMinimumWidth(min(look.px(390), 470))
-        self.bench.setMinimumWidth(430)
-        self.splitter.setSizes([look.px(474), 10_000])
+        narrow = self.width() < look.px(1000)
+        self.rundown.set_narrow(narrow)
+        self._side.setFixedWidth(look.px(46 if narrow else 176))
+        room = self.width() - self._side.width()
+        self.pages.setMinimumWidth(min(look.px(390), room // 2))
+        self.bench.setMinimumWidth(min(look.px(410), room // 2))
+        self.splitter.setSizes([min(look.px(474), room // 2), 10_000])
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if (self.width() < look.px(1000)) != self.rundown.narrow:
+            self._fit()
 
     def _widen(self, on: bool) -> None:
         self.pages.setVisible(not on)

@@ -114,16 +114,14 @@ class Aeroplane(QWidget):
         if self._backdrop is None or self._solid is None:
             self.update()
             return
-        before = [b.bounds() for b in self._moved]
+        before, spun = [b.bounds() for b in self._moved], self._spinning
         for i in self._prepare(self._solid):
             around = before[i].united(self._moved[i].bounds()) if i < len(before) else QRectF(self.rect())
             self._ask(around.adjusted(-4, -4, 4, 4))
             note = self._notes.get(self._solid.hinged[i].name)
             if note is not None:
                 self._ask(note.adjusted(-3, -3, 3, 3))
-        spinning = {name: power > 0.05 for name, power in self.workbench.powers().items()}
-        if spinning != self._spinning:
-            self._spinning = spinning
+        if spun != self._spinning:
             for motor in self._motors():
                 self._ask(disc_box(self._camera, motor))
 
@@ -148,6 +146,7 @@ class Aeroplane(QWidget):
         if len(self._moved) != len(body.hinged):
             self._moved = [Batch.empty()] * len(body.hinged)
             self._keys = [None] * len(body.hinged)
+        self._spinning = {name: power > 0.05 for name, power in self.workbench.powers().items()}
         basis = self._camera.basis()
         changed = []
         for i, hinged in enumerate(body.hinged):

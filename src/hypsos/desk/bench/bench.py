@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
+    QMenu,
     QPushButton,
     QScrollArea,
     QStackedWidget,
@@ -15,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from hypsos.desk.bench.aeroplane import Aeroplane
+from hypsos.desk.bench.aeroplane import EXAGGERATIONS, Aeroplane
 from hypsos.desk.bench.hands import Hands
 from hypsos.desk.bench.lamp import Lamp
 from hypsos.desk.bench.strips import Strips
@@ -80,14 +81,10 @@ class Bench(QFrame):
         self.mode.addItems([f"Stick mode {n}" for n in (1, 2, 3, 4)])
         self.mode.setToolTip("Which hand holds which movement.")
         self.mode.activated.connect(self._set_mode)
-        self.play = QPushButton("Play moves…")
-        self.play.setToolTip("Play recorded stick and switch moves from a CSV file on the bench.")
-        self.play.clicked.connect(self._play_clicked)
         line.addWidget(self.lamp)
         line.addWidget(self.link)
         line.addStretch(1)
         line.addWidget(self.mode)
-        line.addWidget(self.play)
         return band
 
     def _tabs(self) -> QWidget:
@@ -112,23 +109,30 @@ class Bench(QFrame):
             line.addWidget(button)
         self.tabs.idClicked.connect(self._show_lower)
         line.addStretch(1)
-        self.views = QButtonGroup(self)
-        for words, tip in (
-            ("behind", "as the pilot stands (1)"),
-            ("above", "from above (2)"),
-            ("side", "from the side (3)"),
+        self.play = QPushButton("Play moves…")
+        self.play.setToolTip("Play recorded stick and switch moves from a CSV file on the bench.")
+        self.play.clicked.connect(self._play_clicked)
+        line.addWidget(self.play)
+        view = QPushButton("View")
+        view.setToolTip("Where to see the aeroplane from, and how large movements are drawn.")
+        menu = QMenu(view)
+        for name, words in (
+            ("behind", "Behind, as the pilot stands\t1"),
+            ("above", "From above\t2"),
+            ("side", "From the side\t3"),
         ):
-            button = QPushButton(words.capitalize())
-            button.setToolTip(f"See the aeroplane {tip}")
-            button.clicked.connect(lambda _=False, w=words: self.aeroplane.set_view(w))
-            line.addWidget(button)
-        self.exaggerate = QPushButton("Larger movements")
-        self.exaggerate.setCheckable(True)
-        self.exaggerate.setToolTip(
-            "Draw movements three times as large; the picture then says so. (E on the aeroplane)"
-        )
-        self.exaggerate.toggled.connect(lambda on: self.aeroplane.set_exaggeration(3.0 if on else 1.0))
-        line.addWidget(self.exaggerate)
+            action = menu.addAction(words)
+            assert action is not None
+            action.triggered.connect(lambda _=False, n=name: self.aeroplane.set_view(n))
+        menu.addSeparator()
+        for factor in EXAGGERATIONS:
+            words = "True movements" if factor == 1 else f"Movements {factor:.0f} times as large"
+            action = menu.addAction(words + ("\tE" if factor > 1 else ""))
+            assert action is not None
+            action.triggered.connect(lambda _=False, f=factor: self.aeroplane.set_exaggeration(f))
+        view.setMenu(menu)
+        view.setProperty("popup", True)
+        line.addWidget(view)
         return band
 
     # -- following the workbench ------------------------------------------------------------------------------------

@@ -70,7 +70,7 @@ class Strips(QWidget):
         return QSize(look.px(560), look.px(HEAD + ROW * max(4, len(self.leads()))))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(look.px(380), self.sizeHint().height())
+        return QSize(look.px(370), self.sizeHint().height())
 
     def leads(self) -> list[Lead]:
         """The leads by port; those not plugged in come last."""
@@ -88,7 +88,7 @@ class Strips(QWidget):
         deg = None if trace.deg is None else float(trace.deg[-1])
         mm = None if trace.mm is None else float(trace.mm[-1])
         words = standing(part, float(trace.stand[-1]), deg, mm)
-        if mm is not None and deg is not None and words != "neutral":
+        if mm is not None and deg is not None and words != "neutral" and self.width() >= look.px(490):
             words = f"{degrees(part, deg).split(' ')[0]}  {words}"
         alarm = bool(trace.at_stop[-1]) or abs(float(trace.cut[-1])) > 0.05 or bool(trace.failsafe[-1])
         port = "–" if lead.port is None else str(lead.port)
@@ -132,8 +132,9 @@ class Strips(QWidget):
 
     def _lay_out(self) -> dict[str, tuple[float, float]]:
         w = self.width()
-        left, label, pct, us, words = (look.px(n) for n in (34, 112, 52, 66, 132))
-        track = max(look.px(80), w - left - label - pct - us - words - look.px(14))
+        narrow = self.width() < look.px(490)
+        left, label, pct, us, words = (look.px(n) for n in ((34, 96, 46, 62, 92) if narrow else (34, 112, 52, 66, 132)))
+        track = max(look.px(50), w - left - label - pct - us - words - look.px(14))
         at = float(left)
         out = {}
         for key, wide in (("label", label), ("track", track), ("pct", pct), ("us", us), ("words", words)):

@@ -99,7 +99,7 @@ class FailsafePage(StepPage):
             box = QComboBox()
             box.setAccessibleName(f"{lead.label} without the link")
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(13)
+            box.setMinimumContentsLength(7)
             box.addItems([(MOTOR_WORDS if motor else WORDS)[a] for a in ACTIONS])
             box.activated.connect(lambda k, name=lead.name: self._set_action(name, ACTIONS[k]))
             field = NumberField(
@@ -108,7 +108,7 @@ class FailsafePage(StepPage):
                 lambda value, name=lead.name, motor=motor: self._set_value(name, 2 * value - 100 if motor else value),
                 unit="% power" if motor else "%",
                 bounds=(0, 100) if motor else (-100, 100),
-                width=108,
+                width=100,
                 words=None if motor else sense_words(part),
                 convert=(lambda v, unit, part=part: percent_from(part, v, unit)) if isinstance(part, Surface) else None,
             )

@@ -106,10 +106,11 @@ class FlapsPage(StepPage):
                 bounds=bounds,
             )
             self.fields[(index, field)] = number
-            grid.addWidget(label(words, wrap=False), r, 0)
+            grid.addWidget(label(words), r, 0)
             grid.addWidget(number, r, 1)
             grid.addWidget(label(tip, "faint"), r, 2)
-        grid.setColumnStretch(2, 1)
+        grid.setColumnStretch(0, 3)
+        grid.setColumnStretch(2, 4)
         return card(label(recipe.label, "section"), grid, self._tail(index))
 
     def _flap_card(self, index: int, recipe: Flaperons | Flaps) -> QFrame:
@@ -147,6 +148,7 @@ class FlapsPage(StepPage):
                 unit="s",
                 bounds=(0, 60),
                 step=0.1,
+                width=56,
             )
             self.fields[(index, field)] = number
             slow += [words, number]
@@ -161,7 +163,7 @@ class FlapsPage(StepPage):
             lambda: getattr(self._recipe(index).positions[place], field),
             lambda value: self._put_position(index, place, field, name, value, surface),
             bounds=(-100, 100),
-            width=108,
+            width=98,
             words=("up", "down"),
             convert=lambda value, unit: percent_from(surface, value, unit),
         )

@@ -67,7 +67,7 @@ class GuardPage(StepPage):
             (0, 60),
             0.1,
         )
-        self.wakes = QCheckBox("A locked motor wakes once the stick has rested low")
+        self.wakes = QCheckBox("Wakes once the stick rests low")
         self.wakes.setToolTip(
             "Off by default: then the switch must be cycled, which is a decision and not an accident."
         )
@@ -82,7 +82,8 @@ class GuardPage(StepPage):
             box.setLayout(line)
         column.addWidget(
             card(
-                row("Switch", self.switch, "runs at", self.run, None),
+                row("Switch", self.switch, None),
+                row("The motor may run at", self.run, None),
                 row("The stick is low below", self.threshold, None),
                 self._rest_row,
                 self._relock_row,

@@ -59,7 +59,7 @@ class LogPage(StepPage):
                 f"{axis} trim in clicks",
                 lambda axis=axis: self._trims.get(axis, 0),
                 lambda value, axis=axis: self._set_trim(axis, value),
-                unit="", bounds=(-500, 500), digits=0, width=68, words=senses,
+                unit="", bounds=(-500, 500), digits=0, width=62, words=senses,
             )  # fmt: skip
             self.trims[axis] = field
             line.addWidget(label(axis, wrap=False))
@@ -68,10 +68,10 @@ class LogPage(StepPage):
         write = QPushButton("Write the flight down")
         write.setObjectName("lead")
         write.clicked.connect(self.write)
-        take = QPushButton("Take the trims from the bench")
+        take = QPushButton("Take from the bench")
         take.setObjectName("plain")
         take.clicked.connect(self._take_trims)
-        heading = row("Trims after landing, in clicks", None, take)
+        heading = row(label("Trims after landing, in clicks"), take)
         self.column.addWidget(card(grid, heading, line, self.remark, row(write, None)))
         self._list = QVBoxLayout()
         self._list.setSpacing(8)

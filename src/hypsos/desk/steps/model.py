@@ -80,8 +80,8 @@ class ModelPage(StepPage):
     def _build_files(self) -> None:
         line = QHBoxLayout()
         for words, action in (
-            ("Import a model file…", self._choose_import),
-            ("Export this model…", self._choose_export),
+            ("Import a file…", self._choose_import),
+            ("Export…", self._choose_export),
         ):
             button = QPushButton(words)
             button.clicked.connect(action)

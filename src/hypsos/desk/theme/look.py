@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from importlib import resources
 
-from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6 import sip
+from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
@@ -16,13 +17,11 @@ BASE_PX = 12.5
 SCALES = (1.0, 1.25, 1.5)
 
 
-class Look(QObject):
-    """One per application. Widgets that paint ask it for colours and fonts and repaint on ``changed``."""
-
-    changed = pyqtSignal()
+class Look:
+    """One per application. Widgets that paint ask it for colours and fonts, and ``follow`` it."""
 
     def __init__(self) -> None:
-        super().__init__()
+        self._followers: list[tuple[QObject, Callable[[], object]]] = []
         self.palette: Palette = LIGHT
         self.scale = 1.0
         self._fonts: dict[tuple[float, bool], QFont] = {}
@@ -30,8 +29,8 @@ class Look(QObject):
 
     def follow(self, widget: QObject, action: Callable[[], object]) -> None:
         """Do this whenever the look changes, for as long as the widget lives."""
-        connection = self.changed.connect(lambda: action())
-        widget.destroyed.connect(lambda: self.changed.disconnect(connection))
+        self._followers = [f for f in self._followers if not sip.isdeleted(f[0])]
+        self._followers.append((widget, action))
 
     def colour(self, role: str, alpha: int = 255) -> QColor:
         """A colour of the palette by its role."""
@@ -75,7 +74,9 @@ class Look(QObject):
             app.setFont(self.font())
             app.setPalette(self._qt_palette())
             app.setStyleSheet(style_sheet(self.palette, self.scale))
-        self.changed.emit()
+        for widget, action in self._followers:
+            if not sip.isdeleted(widget):
+                action()
 
     def _qt_palette(self) -> QPalette:
         p, out = self.palette, QPalette()
@@ -136,6 +137,9 @@ QPushButton:hover, QToolButton:hover {{ border-color: {p.sea}; background: {p.se
 QPushButton:pressed, QToolButton:pressed {{ background: {p.sea_soft}; }}
 QPushButton:focus, QToolButton:focus {{ border: 2px solid {p.sea}; padding: {px(4)} {px(10)}; }}
 QPushButton:disabled, QToolButton:disabled {{ color: {p.faint}; border-color: {p.line}; background: {p.paper}; }}
+QPushButton::menu-indicator {{ width: 0; height: 0; border-left: 4px solid {p.card}; border-right: 4px solid {p.card};
+    border-top: 6px solid {p.faint}; subcontrol-position: right center; right: 7px; }}
+QPushButton[popup="true"] {{ padding-right: {px(20)}; }}
 QPushButton:checked, QToolButton:checked {{ background: {p.sea}; color: {p.on_sea}; border-color: {p.sea}; }}
 QPushButton#lead {{ background: {p.sea}; color: {p.on_sea}; border-color: {p.sea}; font-weight: bold; }}
 QPushButton#lead:hover {{ background: {p.ink}; color: {p.paper}; border-color: {p.ink}; }}

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from hypsos.core.errors import HypsosError
@@ -24,6 +24,7 @@ class RunDown(QWidget):
         self.workbench = workbench
         self.current = STEPS[0].key
         self._states: dict[str, StepState] = {}
+        self.narrow = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Steps of the work")
         self.setToolTip("Touch a step, or use the up and down keys. Alt+1 to Alt+8 from anywhere.")
@@ -34,10 +35,24 @@ class RunDown(QWidget):
         self._read()
 
     def sizeHint(self) -> QSize:
-        return QSize(look.px(176), look.px(ROW * len(STEPS) + 16))
+        return QSize(look.px(46 if self.narrow else 176), look.px(ROW * len(STEPS) + 16))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(look.px(164), look.px(ROW * len(STEPS)))
+        return QSize(look.px(46 if self.narrow else 164), look.px(ROW * len(STEPS)))
+
+    def set_narrow(self, narrow: bool) -> None:
+        """With little room only the marks are shown; the page's title says the rest."""
+        self.narrow = narrow
+        self.updateGeometry()
+        self.update()
+
+    def event(self, event: QEvent | None) -> bool:
+        """The tip names the step under the pointer."""
+        if isinstance(event, QHelpEvent):
+            index = int((event.pos().y() - 8) // look.px(ROW))
+            if 0 <= index < len(STEPS):
+                self.setToolTip(f"{STEPS[index].verb}: {self.state(STEPS[index].key).name}. (Alt+{index + 1})")
+        return super().event(event)
 
     def _read(self) -> None:
         model = self.workbench.model
@@ -78,6 +93,8 @@ class RunDown(QWidget):
                 painter.setBrush(look.colour("sea"))
                 painter.drawRoundedRect(QRectF(box.left(), box.top() + 6, 4, box.height() - 12), 2, 2)
             self._paint_mark(painter, QPointF(x, box.center().y()), state)
+            if self.narrow:
+                continue
             text = QRectF(look.px(42), box.top() + look.px(6), self.width() - look.px(46), look.px(20))
             painter.setPen(look.colour("ink"))
             painter.setFont(look.font(0.98, bold=step.key == self.current))
