@@ -14,7 +14,7 @@ from hypsos.core.engine.shaping import setting_at
 from hypsos.core.program import AXIS_COMMANDS, FREE_COMMANDS
 from hypsos.core.sheet.parts import Section, Sheet, SheetStep
 from hypsos.core.sweep import settled
-from hypsos.core.words import Part, number, power_percent, side_percent, standing
+from hypsos.core.words import Part, power_percent, side_percent, standing
 
 COMMAND_MOVES = {
     "roll": ("aileron_stick", 100.0, "stick right"),
@@ -75,9 +75,11 @@ def plain(model: Model) -> Sheet:
 
 def _ports(model: Model, count: _Counter) -> Iterator[SheetStep]:
     yield count.step("Receiver number", str(model.receiver.number), "Only this aeroplane answers.")
+    seen = "Each plug the right way round: signal, plus, minus."
     for lead in sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)):
         value = "not plugged in" if lead.port is None else f"port {lead.port}"
-        yield count.step(f"Lead of {lead.label}", value, "Signal, plus, minus the right way round.")
+        yield count.step(f"Lead of {lead.label}", value, seen)
+        seen = ""
 
 
 def _guard(model: Model, count: _Counter) -> Iterator[SheetStep]:
@@ -90,7 +92,7 @@ def _guard(model: Model, count: _Counter) -> Iterator[SheetStep]:
     yield count.step(f"{switch.label} at {others}", "every motor stopped", "Move the stick: the motor stays still.")
     yield count.step(f"{switch.label} at {run}", "motor follows the stick once released", "")
     if guard.level >= 2:
-        low = f"throttle stick below {number(guard.threshold, 1)} %"
+        low = f"throttle stick below {guard.threshold:g} %"
         if guard.level >= 3:
             low += f" for {guard.rest_s:g} s"
         yield count.step("Arm only with", low, GUARD_TESTS[min(guard.level, 3)])
@@ -101,19 +103,19 @@ def _guard(model: Model, count: _Counter) -> Iterator[SheetStep]:
 
 
 def _outputs(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[SheetStep]:
+    seen = "Every servo moves the right way and binds at neither end."
     for lead in sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)):
         said = [
             "reversed" if lead.direction < 0 else "normal",
-            f"centre {number(lead.centre, 1)} %",
+            f"centre {lead.centre:g} %",
             f"travel {lead.travel_neg:g} / {lead.travel_pos:g} %",
             f"stops {lead.stop_neg:g} / {lead.stop_pos:g} %",
         ]
         if lead.slow_up_s or lead.slow_down_s:
             said.append(f"slow {lead.slow_up_s:g} / {lead.slow_down_s:g} s")
         port = "" if lead.port is None else f" (port {lead.port})"
-        yield count.step(
-            f"Output {lead.label}{port}", ", ".join(said), "Moves the right way, does not bind at either end."
-        )
+        yield count.step(f"Output {lead.label}{port}", ", ".join(said), seen)
+        seen = ""
 
 
 def _axes(model: Model, count: _Counter) -> Iterator[SheetStep]:

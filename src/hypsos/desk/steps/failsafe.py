@@ -50,7 +50,7 @@ class FailsafePage(StepPage):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setVerticalSpacing(5)
         self.column.addWidget(card(label("Channel by channel", "section"), self._grid_box))
-        self.column.addWidget(card(row("It acts when the link has been lost for", self.after, None), self._see()))
+        self.column.addWidget(card(row(label("It acts when the link has been lost for"), self.after), self._see()))
         self.column.addWidget(card(*proposals))
 
     def _see(self) -> QWidget:
@@ -113,9 +113,10 @@ class FailsafePage(StepPage):
                 convert=(lambda v, unit, part=part: percent_from(part, v, unit)) if isinstance(part, Surface) else None,
             )
             self.choices[lead.name], self.values[lead.name] = box, field
-            self._grid.addWidget(label(lead.label, wrap=False), i, 0)
+            self._grid.addWidget(label(lead.label), i, 0)
             self._grid.addWidget(box, i, 1)
             self._grid.addWidget(field, i, 2)
+        self._grid.setColumnStretch(0, 3)
         self._grid.setColumnStretch(3, 1)
 
     def _shown(self, name: str, motor: bool) -> float:
