@@ -38,22 +38,23 @@ class LogPage(StepPage):
         self.texts = {key: QLineEdit() for key, _ in TEXTS}
         grid = QGridLayout()
         grid.setVerticalSpacing(6)
+        grid.setColumnStretch(2, 1)
         grid.addWidget(label("Date", wrap=False), 0, 0)
         grid.addWidget(self.date, 0, 1)
-        grid.addWidget(label("Minutes", wrap=False), 0, 2)
-        grid.addWidget(self.minutes, 0, 3)
+        grid.addWidget(label("Minutes", wrap=False), 1, 0)
+        grid.addWidget(self.minutes, 1, 1)
         for i, (key, words) in enumerate(TEXTS):
             self.texts[key].setAccessibleName(words)
             self.texts[key].setMaxLength(80)
-            grid.addWidget(label(words, wrap=False), i + 1, 0)
-            grid.addWidget(self.texts[key], i + 1, 1, 1, 3)
+            grid.addWidget(label(words, wrap=False), i + 2, 0)
+            grid.addWidget(self.texts[key], i + 2, 1, 1, 2)
         self.remark = QPlainTextEdit()
         self.remark.setAccessibleName("Remark")
         self.remark.setPlaceholderText("What it did, what you would change.")
         self.remark.setFixedHeight(look.px(56))
         self.remark.setTabChangesFocus(True)
         self.trims: dict[str, NumberField] = {}
-        line = row()
+        line = QGridLayout()
         for axis, senses in (("roll", ("left", "right")), ("pitch", ("down", "up")), ("yaw", ("left", "right"))):
             field = NumberField(
                 f"{axis} trim in clicks",
@@ -62,9 +63,9 @@ class LogPage(StepPage):
                 unit="", bounds=(-500, 500), digits=0, width=62, words=senses,
             )  # fmt: skip
             self.trims[axis] = field
-            line.addWidget(label(axis, wrap=False))
-            line.addWidget(field)
-        line.addStretch(1)
+            line.addWidget(label(axis, "faint", wrap=False), 0, len(self.trims))
+            line.addWidget(field, 1, len(self.trims))
+        line.setColumnStretch(len(self.trims) + 1, 1)
         write = QPushButton("Write the flight down")
         write.setObjectName("lead")
         write.clicked.connect(self.write)
