@@ -50,7 +50,7 @@ def test_the_whole_path_from_an_empty_airframe_to_a_logged_flight(qtbot, window,
     new_model(qtbot, window, "Dunlin")
     page = window.page("model")
     qtbot.keyClicks(page.note, "second tug")
-    qtbot.waitUntil(lambda: bench.model.note == "second tug", timeout=3000)
+    qtbot.waitUntil(lambda: bench.model.note == "second tug", timeout=20_000)
     assert window.rundown.state("wiring").name == "not begun"
     # 3 wiring: a second lead on a port is refused where it stands
     qtbot.keyClick(window, Qt.Key.Key_2, Qt.KeyboardModifier.AltModifier)
@@ -204,7 +204,10 @@ def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot, window):
     stick.setFocus()
     for key in (Qt.Key.Key_Right, Qt.Key.Key_W):
         qtbot.keyPress(stick, key)
-    qtbot.waitUntil(lambda: bench.live.controls["aileron_stick"] > 20 and bench.live.controls["throttle_stick"] > -95)
+    qtbot.waitUntil(
+        lambda: bench.live.controls["aileron_stick"] > 20 and bench.live.controls["throttle_stick"] > -95,
+        timeout=20_000,
+    )
     for key in (Qt.Key.Key_Right, Qt.Key.Key_W):
         qtbot.keyRelease(stick, key)
     assert bench.live.controls["aileron_stick"] == 0 and bench.live.controls["throttle_stick"] > -100
@@ -215,13 +218,13 @@ def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot, window):
 
 def test_nothing_is_painted_while_nothing_moves(qtbot, window):
     bench = window.workbench
-    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=4000)
+    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=20_000)
     before = window.bench.aeroplane.painted
     qtbot.wait(300)
     assert window.bench.aeroplane.painted == before and not bench._timer.isActive()
     bench.set_control("flap_switch", 2.0)
-    qtbot.waitUntil(lambda: window.bench.aeroplane.painted > before + 5, timeout=3000)
-    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=6000)
+    qtbot.waitUntil(lambda: window.bench.aeroplane.painted > before + 5, timeout=20_000)
+    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=20_000)
     assert bench.live.result.outputs["left_flaperon"].stand[-1] > 89
 
 
@@ -231,9 +234,9 @@ def test_the_propeller_turns_with_power_and_stops_dead_when_cut(qtbot, window):
     bench.advance(0.1)
     bench.set_control("throttle_stick", 50.0)
     at = plane._propeller
-    qtbot.waitUntil(lambda: plane._propeller != at, timeout=2000)
+    qtbot.waitUntil(lambda: plane._propeller != at, timeout=20_000)
     bench.set_control("motor_switch", 0.0)
-    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=3000)
+    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=20_000)
     at = plane._propeller
     qtbot.wait(120)
     assert plane._propeller == at
@@ -241,7 +244,7 @@ def test_the_propeller_turns_with_power_and_stops_dead_when_cut(qtbot, window):
 
 def test_painting_only_what_moved_gives_the_same_picture_as_painting_all(qtbot, window):
     bench, plane = window.workbench, window.bench.aeroplane
-    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=4000)
+    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=20_000)
     for name, value in (
         ("aileron_stick", 80.0),
         ("elevator_stick", -60.0),
@@ -250,7 +253,7 @@ def test_painting_only_what_moved_gives_the_same_picture_as_painting_all(qtbot, 
     ):
         bench.set_control(name, value)
         QApplication.processEvents()
-    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=4000)
+    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=20_000)
     corner = plane.mapTo(window, QPoint(0, 0))
     screen = window.screen().grabWindow(window.winId(), corner.x(), corner.y(), plane.width(), plane.height()).toImage()
     whole = plane.grab().toImage()
@@ -303,7 +306,7 @@ def test_moves_are_played_on_the_bench_in_their_own_time(qtbot, window, tmp_path
     window.play_moves(moves)
     bench = window.workbench
     assert bench.playing and window.bench.play.text() == "Stop playing"
-    qtbot.waitUntil(lambda: not bench.playing, timeout=3000)
+    qtbot.waitUntil(lambda: not bench.playing, timeout=20_000)
     assert bench.live.controls["aileron_stick"] == 70 and bench.live.controls["flap_switch"] == 2
 
 
@@ -322,6 +325,20 @@ def test_a_copy_a_snapshot_and_another_model(qtbot, window):
         window.go(key)
         QApplication.processEvents()
         assert isinstance(window.pages.currentWidget(), StepPage)
+
+
+def test_an_empty_hangar_says_what_goes_there_and_offers_the_first_step(qtbot, window, tmp_path: Path):
+    empty = Window(open_workbench(Hangar(tmp_path / "new" / "hangar.sqlite3")))
+    qtbot.addWidget(empty)
+    empty.show()
+    empty.go("feel")
+    assert "Choose a template" in empty.notice.text.text() and empty.rundown.current == "model"
+    assert empty.page("model").here.isHidden() and empty.windowTitle() == "Hypsos"
+    empty.grab()
+    new_model(qtbot, empty, "First")
+    empty.go("wiring")
+    assert empty.rundown.current == "wiring" and not empty.page("model").here.isHidden()
+    assert empty.models.currentText() == "First"
 
 
 def test_detached_recipes_move_the_same(window):

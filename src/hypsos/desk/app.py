@@ -34,7 +34,7 @@ def application(theme: str | None = None) -> QApplication:
 
 
 def open_workbench(hangar: Hangar, wanted: str | None = None) -> Workbench:
-    """A workbench on a hangar; an empty hangar is given a first model, so that there is something to look at."""
+    """A workbench on a hangar, with the wanted model on the bench, or its first one, or none when it is empty."""
     names = hangar.names()
     workbench = Workbench(hangar)
     if names:

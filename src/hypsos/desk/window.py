@@ -91,6 +91,7 @@ class Window(QMainWindow):
         self._model_changed()
         self._fit()
         self.go(STEPS[0].key)
+        self.rundown.setFocus()
 
     # -- made once --------------------------------------------------------------------------------------------------
 
@@ -158,7 +159,10 @@ class Window(QMainWindow):
         return self._made[key]
 
     def go(self, key: str, focus: bool = False) -> None:
-        """Show a step's page."""
+        """Show a step's page. Without a model on the bench only the first one makes sense."""
+        if self.workbench.model is None and key != STEPS[0].key:
+            self.notice.say("There is no model on the bench yet. Choose a template under New model and press Make it.")
+            key = STEPS[0].key
         page = self.page(key)
         self.pages.setCurrentWidget(page)
         self.rundown.go(key)

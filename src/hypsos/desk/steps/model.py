@@ -12,7 +12,7 @@ from hypsos.core.errors import HypsosError
 from hypsos.core.templates import TEMPLATES
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.layout import card, clear, label, row
+from hypsos.desk.widgets.layout import card, clear, hint, label, row
 from hypsos.hangar.files import read_text, write_whole
 
 NOTE_PAUSE_MS = 700
@@ -41,10 +41,16 @@ class ModelPage(StepPage):
         self._note_timer.timeout.connect(self._write_note)
         self.note.textChanged.connect(self._note_timer.start)
         self.facts = label("", "faint")
-        self.column.addWidget(card(label("On the bench", "section"), self.name, self.complaint, self.note, self.facts))
+        self.here = card(label("On the bench", "section"), self.name, self.complaint, self.note, self.facts)
+        self.column.addWidget(self.here)
         self._build_new()
         self._build_snapshots()
         self._build_files()
+        empty = hint("The hangar is empty. Choose a template under New model, give it a name, and press Make it.")
+        self.column.insertWidget(self.column.indexOf(self.here), empty)
+        for w, there in ((self.here, True), (self.kept, True), (self.export, True), (empty, False)):
+            w.setVisible(there == (self.workbench.model is not None))
+            self.workbench.model_changed.connect(lambda w=w, there=there: w.setVisible(there))
         self.workbench.log_changed.connect(self._show_snapshots)
         self.workbench.hangar_changed.connect(self._show_sources)
 
@@ -75,7 +81,8 @@ class ModelPage(StepPage):
         keep = QPushButton("Keep a snapshot")
         keep.clicked.connect(self._keep)
         self._snapshots = QVBoxLayout()
-        self.column.addWidget(card(label("Snapshots", "section"), row(self.snapshot_name, keep), self._snapshots))
+        self.kept = card(label("Snapshots", "section"), row(self.snapshot_name, keep), self._snapshots)
+        self.column.addWidget(self.kept)
 
     def _build_files(self) -> None:
         line = QHBoxLayout()
@@ -86,6 +93,7 @@ class ModelPage(StepPage):
             button = QPushButton(words)
             button.clicked.connect(action)
             line.addWidget(button)
+            self.export = button
         line.addStretch(1)
         self.column.addWidget(card(label("Files", "section"), line))
 
