@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, NoReturn
 
 import click
 
+from hypsos import __version__
 from hypsos.core.errors import HypsosError
 
 if TYPE_CHECKING:
@@ -27,7 +28,7 @@ if TYPE_CHECKING:
 @click.option(
     "--theme", type=click.Choice(["light", "dark"]), default=None, help="Light for the field, dark for the shed."
 )
-@click.version_option(package_name="hypsos", message="Hypsos %(version)s")
+@click.version_option(__version__, message="Hypsos %(version)s")
 @click.pass_context
 def cli(context: click.Context, demo: bool, theme: str | None) -> None:
     """Hypsos: programme and prove radio-controlled aeroplanes. Without a command it opens the window."""

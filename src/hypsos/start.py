@@ -5,8 +5,19 @@ from __future__ import annotations
 import gc
 import os
 import sys
+from importlib.util import LazyLoader, find_spec, module_from_spec
 
 WINDOW: tuple[set[str], ...] = ({"--demo"}, set())
+
+
+def _lazily(name: str) -> None:
+    """Let a module load when something of it is first used: here, one that is imported on the way in and never used."""
+    spec = find_spec(name)
+    if spec is not None and spec.loader is not None and name not in sys.modules:
+        spec.loader = LazyLoader(spec.loader)
+        module = module_from_spec(spec)
+        sys.modules[name] = module
+        spec.loader.exec_module(module)
 
 
 def main() -> None:
@@ -18,6 +29,7 @@ def main() -> None:
 
         gc.enable()
         command_line()
+    _lazily("importlib.metadata")
     from hypsos.core.errors import HypsosError
     from hypsos.desk.app import run
 

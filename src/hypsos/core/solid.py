@@ -17,6 +17,7 @@ Array = NDArray[np.float64]
 STATIONS = np.array([0.0, 0.025, 0.09, 0.22, 0.4, 0.6, 0.8, 1.0])
 STRIP_MM = 130.0
 AROUND = 14
+AFT = np.array([1.0, 0.0, 0.0])
 
 
 @dataclass(frozen=True)
@@ -121,11 +122,12 @@ class _PanelFrame:
         p = self.panel
         return p.root_chord_mm + (p.tip_chord_mm - p.root_chord_mm) * eta / self.half
 
-    def point(self, eta: float, xi: float, w: float = 0.0) -> Array:
-        """``w`` as a share of the chord."""
+    def point(self, eta: float, xi: float | Array, w: float | Array = 0.0) -> Array:
+        """One point, or as many as ``xi`` and ``w`` have; ``w`` as a share of the chord."""
         p, chord = self.panel, self.chord(eta)
         lead = np.array([p.x_mm + p.sweep_mm * eta / self.half, 0.0, p.z_mm])
-        return np.asarray(lead + eta * self.span + np.array([xi * chord, 0, 0]) + w * chord * self.normal)
+        along, across = np.asarray(xi, float)[..., None] * chord, np.asarray(w, float)[..., None] * chord
+        return np.asarray(lead + eta * self.span + along * AFT + across * self.normal)
 
     def thickness(self, xi: Array | float) -> tuple[Array, Array]:
         """Upper and lower outline at shares of the chord (a symmetric thickness law, flattened below on a wing)."""
@@ -172,7 +174,7 @@ def _panel(frame: _PanelFrame, surfaces: list[Surface]) -> list[Faces]:
             for eta, end in zip((a, b), ends, strict=True):
                 xis = np.append(STATIONS[end - 0.02 > STATIONS], end)
                 ws = frame.thickness(xis)[0 if upper else 1]
-                rows.append([frame.point(eta, x, w) for x, w in zip(xis, ws, strict=True)])
+                rows.append(frame.point(eta, xis, ws))
             n = min(len(rows[0]), len(rows[1]))
             for i in range(n - 1):
                 skin.append(np.array([rows[0][i], rows[0][i + 1], rows[1][i + 1], rows[1][i]]))

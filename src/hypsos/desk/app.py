@@ -25,9 +25,8 @@ FIRST = "Samphire"
 def application(theme: str | None = None) -> QApplication:
     """The Qt application with the shipped font and our look."""
     found = QApplication.instance()
-    app = found if isinstance(found, QApplication) else QApplication(sys.argv[:1])
+    app = found if isinstance(found, QApplication) else QApplication([*sys.argv[:1], "-style", "Fusion"])
     app.setApplicationName("Hypsos")
-    app.setStyle("Fusion")
     load_fonts()
     look.set_theme(theme or "light")
     return app

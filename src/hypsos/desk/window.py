@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -85,13 +85,18 @@ class Window(QMainWindow):
         workbench.history_changed.connect(self._history_changed)
         workbench.hangar_changed.connect(self._hangar_changed)
         look.follow(self, self._fit)
-        self._keys()
         self._hangar_changed()
         self._history_changed()
         self._model_changed()
         self._fit()
-        self.go(STEPS[0].key)
         self.rundown.setFocus()
+        QTimer.singleShot(0, self._finish)
+
+    def _finish(self) -> None:
+        """What can wait until the bench is on the screen: shortcuts, and the first page if none was wanted yet."""
+        self._keys()
+        if self.pages.currentWidget() is None:
+            self.go(STEPS[0].key)
 
     # -- made once --------------------------------------------------------------------------------------------------
 

@@ -7,7 +7,6 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import (
     QKeyEvent,
-    QLinearGradient,
     QMouseEvent,
     QPainter,
     QPainterPath,
@@ -24,7 +23,7 @@ from hypsos.core.document import Model
 from hypsos.core.solid import Solid, solid
 from hypsos.desk.bench.callouts import NOTE_HEIGHT, CallOut, note_boxes, paint_callouts, place_callouts
 from hypsos.desk.bench.camera import VIEWS, Camera
-from hypsos.desk.bench.faces import LIGHT, Batch, hatch, point, polygon, ramp
+from hypsos.desk.bench.faces import LIGHT, Batch, blend, hatch, point, polygon, ramp
 from hypsos.desk.bench.propeller import disc_box, paint_propeller
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
@@ -211,11 +210,9 @@ class Aeroplane(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         level = self._rise / 90.0
         horizon = h * (0.34 - 0.9 * level)
-        sky = QLinearGradient(0, min(horizon, 0) - h * 0.1, 0, h)
-        sky.setColorAt(0.0, look.colour("sky"))
-        sky.setColorAt(max(0.02, min(0.9, (horizon + h * 0.1) / (h * 1.1) + 0.3)), look.colour("ground"))
-        sky.setColorAt(1.0, look.colour("ground"))
-        painter.fillRect(0, 0, w, h, sky)
+        for y in range(0, h, 4):
+            share = max(0.0, min(1.0, (y - min(horizon, 0.0)) / (h * 0.62 + max(horizon, 0.0))))
+            painter.fillRect(0, y, w, 4, blend(look.colour("sky"), look.colour("ground"), share))
         low = float(min(f.corners[..., 2].min() for f in body.fixed)) - 0.02 * body.reach_mm
         self._paint_shadow(painter, body, low)
         for i in np.argsort(fixed.depth, kind="stable").tolist():
@@ -258,7 +255,7 @@ class Aeroplane(QWidget):
             one.addPolygon(polygon(self._camera.pixels(ground)))
             one.closeSubpath()
             shade = shade.united(one)
-        for width, alpha in ((16, 14), (9, 18), (3, 26)):
+        for width, alpha in ((11, 20), (3, 36)):
             painter.setPen(QPen(look.colour("shadow", alpha), width, join=Qt.PenJoinStyle.RoundJoin))
             painter.setBrush(look.colour("shadow", alpha))
             painter.drawPath(shade)

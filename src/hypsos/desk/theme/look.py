@@ -117,8 +117,6 @@ def style_sheet(p: Palette, scale: float) -> str:
         return f"{round(length * scale)}px"
 
     return f"""
-* {{ font-family: "{FAMILY}"; font-size: {px(BASE_PX)}; }}
-QWidget {{ color: {p.ink}; }}
 QMainWindow, QWidget#window {{ background: {p.paper}; }}
 QToolTip {{ background: {p.card}; color: {p.ink}; border: 1px solid {p.edge}; padding: 4px; }}
 QLabel#title {{ font-size: {px(19)}; font-weight: bold; }}
