@@ -52,7 +52,7 @@ def test_trace_follows_the_moves(run, tmp_path: Path):
     )
     assert run("--demo", "trace", "Samphire", "--moves", "m.csv", "--out", "t.csv")[0] == 0
     rows = list(csv.DictReader((tmp_path / "t.csv").open()))
-    assert len(rows) == 126 and list(rows[0])[:3] == ["t_s", "guard", "roll"]
+    assert len(rows) == 126 and list(rows[0])[:3] == ["t_s", "mode", "guard"]
     assert [rows[i]["guard"] for i in (0, 10, 125)] == ["stopped", "released", "released"]
     assert [rows[i]["motor_us"] for i in (9, 20, 99, 100)] == ["1000", "1600", "1600", "1000"]
     assert float(rows[0]["left_flaperon_deg"]) == pytest.approx(0.2016)

@@ -6,6 +6,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from hypsos.core.document import Model
+from hypsos.core.errors import HypsosError
+from hypsos.core.linkage import binds_at
+from hypsos.core.logic import Combine, Compare, Counter, Gate, Latch, condition_parts
 from hypsos.core.program import AXIS_COMMANDS, FREE_COMMANDS
 from hypsos.core.transmitter import STICKS
 
@@ -30,6 +33,8 @@ def problems(model: Model) -> Iterator[Problem]:
     yield from _airframe(model)
     yield from _leads(model)
     yield from _program(model)
+    yield from _logic(model)
+    yield from _modes(model)
     yield from _cycles(model)
 
 
@@ -41,23 +46,43 @@ def target_names(model: Model) -> set[str]:
 def source_names(model: Model) -> set[str]:
     """Names that a mix line may read."""
     controls = {c.name for c in model.transmitter.controls} | set(STICKS)
-    return target_names(model) | controls | {a.command for a in model.program.axes} | {"full"}
+    gates = {x.name for x in model.program.logic if isinstance(x, Gate)}
+    commands = {a.command for a in model.program.axes}
+    return target_names(model) | controls | commands | gates | {"full", "link_quality"}
+
+
+def condition_problem(model: Model, text: str) -> str | None:
+    """What is wrong with a condition, or None."""
+    _, is_mode, name, position = condition_parts(text)
+    if is_mode:
+        return None if any(m.name == name for m in model.program.modes) else f"there is no flight mode {name}"
+    control = model.transmitter.control(name)
+    node = next((x for x in model.program.logic if x.name == name), None)
+    if position is not None:
+        count = len(control.positions) if control else node.count if isinstance(node, Counter) else 0
+        return None if position < count else f"{name} has no position {position}"
+    known = name == "link" or (node is not None and not isinstance(node, Gate))
+    return None if known else f"there is no logical switch {name}"
 
 
 def _duplicates(model: Model) -> Iterator[Problem]:
-    reserved = {*STICKS, *AXIS_COMMANDS, *FREE_COMMANDS, "full", "link", "power", "t_s"}
+    reserved = {*STICKS, *AXIS_COMMANDS, *FREE_COMMANDS, "full", "link", "link_quality", "power", "t_s"}
     seen = {name: "a name of its own meaning" for name in reserved}
     groups = [(f"airframe.{g}", getattr(model.airframe, g)) for g in ("surfaces", "motors", "devices")]
     groups.append(("transmitter.controls", model.transmitter.controls))
+    groups += [(f"program.{g}", getattr(model.program, g)) for g in ("logic", "tunables")]
     for group, parts in groups:
         for i, part in enumerate(parts):
             if part.name in seen:
                 yield Problem(f"{group}[{i}].name", f"the name {part.name} is taken already ({seen[part.name]})")
             seen[part.name] = part.label
-    for group, items in (("leads", [x.name for x in model.leads]), ("panels", [p.name for p in model.airframe.panels])):
+    for root, items in (
+        ("leads", [x.name for x in model.leads]),
+        ("airframe.panels", [p.name for p in model.airframe.panels]),
+        ("program.modes", [m.name for m in model.program.modes]),
+    ):
         for i, name in enumerate(items):
             if name in items[:i]:
-                root = group if group == "leads" else f"airframe.{group}"
                 yield Problem(f"{root}[{i}].name", f"the name {name} is used twice")
     commands = [a.command for a in model.program.axes]
     for i, command in enumerate(commands):
@@ -85,6 +110,12 @@ def _leads(model: Model) -> Iterator[Problem]:
         path = f"leads[{i}]"
         if lead.target not in parts:
             yield Problem(f"{path}.target", f"there is no surface, motor or device called {lead.target}")
+        if lead.linkage is not None:
+            reach = lead.linkage.servo_deg / 100.0
+            stuck = binds_at(lead.linkage, lead.stop_neg * reach, lead.stop_pos * reach)
+            if stuck is not None:
+                text = f"the linkage of {lead.label} binds when the servo has turned {abs(stuck):.0f}°"
+                yield Problem(f"{path}.linkage", text, "Shorten the arm, lengthen the horn, or bring the end stops in.")
         if lead.port is None:
             continue
         if lead.port > model.receiver.ports:
@@ -106,6 +137,11 @@ def _program(model: Model) -> Iterator[Problem]:
             yield Problem(f"{path}.control", f"there is no stick or control called {axis.control}")
         if axis.switch is not None and axis.switch not in switches:
             yield Problem(f"{path}.switch", f"there is no switch called {axis.switch}")
+        for k, setting in enumerate(axis.settings):
+            for field in ("rate_from", "expo_from"):
+                name = getattr(setting, field) if setting is not None else None
+                if name is not None and all(x.name != name for x in model.program.tunables):
+                    yield Problem(f"{path}.settings[{k}].{field}", f"there is no shared value called {name}")
     yield from _lines(model)
     guard = model.program.guard
     if guard is None:
@@ -129,6 +165,12 @@ def _lines(model: Model) -> Iterator[Problem]:
             yield Problem(f"program.mixes[{i}].target", f"there is nothing called {mix.target} to move")
         if mix.source not in sources:
             yield Problem(f"program.mixes[{i}].source", f"there is no source called {mix.source}")
+        if mix.when is not None and (wrong := condition_problem(model, mix.when)):
+            yield Problem(f"program.mixes[{i}].when", wrong)
+        if mix.gain_from is not None and all(x.name != mix.gain_from for x in model.program.tunables):
+            yield Problem(f"program.mixes[{i}].gain_from", f"there is no shared value called {mix.gain_from}")
+        if mix.differential_off is not None and mix.differential_off not in sources:
+            yield Problem(f"program.mixes[{i}].differential_off", f"there is no source called {mix.differential_off}")
     for i, recipe in enumerate(model.program.recipes):
         path = f"program.recipes[{i}]"
         found = [Problem(f"{path}.{field}", text) for field, text in recipe.problems(model.transmitter.control)]
@@ -139,8 +181,77 @@ def _lines(model: Model) -> Iterator[Problem]:
                     yield Problem(path, f"{recipe.label} uses {name}, and there is nothing of that name")
 
 
+def _logic(model: Model) -> Iterator[Problem]:
+    signals = {c.name for c in model.transmitter.controls} | set(STICKS) | {"link_quality", "full"}
+    signals |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
+    signals |= {x.name for x in model.program.logic if isinstance(x, Gate)}
+    for i, x in enumerate(model.program.logic):
+        path = f"program.logic[{i}]"
+        conditions: list[tuple[str, str]] = []
+        names: list[tuple[str, str]] = []
+        if isinstance(x, Compare):
+            names = [("a", x.a), *([("b", x.b)] if x.b else [])]
+            if x.kind == "difference" and x.b is None:
+                yield Problem(f"{path}.b", "a difference needs a second signal")
+            if x.kind == "within" and (x.y is None or x.y < x.x):
+                yield Problem(f"{path}.y", "a range needs an upper end that is not below its lower end")
+        elif isinstance(x, Combine):
+            conditions = [(f"of[{k}]", c) for k, c in enumerate(x.of)]
+        elif isinstance(x, Latch):
+            conditions = [("set", x.set), ("reset", x.reset)]
+        elif isinstance(x, Gate):
+            names, conditions = [("source", x.source)], [("when", x.when)]
+        else:
+            conditions = [("of", x.of)]
+        for field, name in names:
+            if name not in signals:
+                yield Problem(f"{path}.{field}", f"there is no stick, control or gate called {name}")
+        for field, text in conditions:
+            if wrong := condition_problem(model, text):
+                yield Problem(f"{path}.{field}", wrong)
+
+
+def _modes(model: Model) -> Iterator[Problem]:
+    modes, parts = model.program.modes, target_names(model)
+    names = {m.name for m in modes} or {"base"}
+    for i, m in enumerate(modes):
+        last = i == len(modes) - 1
+        if last != (m.when is None):
+            text = (
+                "the last flight mode is the base and has no condition"
+                if last
+                else "only the last flight mode has no condition"
+            )
+            yield Problem(f"program.modes[{i}].when", text)
+        elif m.when is not None and (wrong := condition_problem(model, m.when)):
+            yield Problem(f"program.modes[{i}].when", wrong)
+        for target in m.presets:
+            if target not in parts:
+                yield Problem(f"program.modes[{i}].presets.{target}", f"there is nothing called {target} to move")
+    yield from _tunables(model, names)
+
+
+def _tunables(model: Model, modes: set[str]) -> Iterator[Problem]:
+    for i, x in enumerate(model.program.tunables):
+        path = f"program.tunables[{i}]"
+        if not x.low < x.high:
+            yield Problem(f"{path}.low", "the lower bound must lie below the upper one")
+        for field, value in (("value", x.value), *((f"by_mode.{n}", v) for n, v in x.by_mode.items())):
+            if not x.low <= value <= x.high:
+                yield Problem(f"{path}.{field}", f"{value:g} lies outside {x.low:g} to {x.high:g}")
+        for n in x.by_mode:
+            if n not in modes:
+                yield Problem(f"{path}.by_mode.{n}", f"there is no flight mode {n}")
+        if x.adjuster is not None:
+            if x.adjuster.control not in {c.name for c in model.transmitter.controls} | set(STICKS):
+                yield Problem(f"{path}.adjuster.control", f"there is no control called {x.adjuster.control}")
+            if x.adjuster.when is not None and (wrong := condition_problem(model, x.adjuster.when)):
+                yield Problem(f"{path}.adjuster.when", wrong)
+
+
 def _cycles(model: Model) -> Iterator[Problem]:
     from hypsos.core.engine.lines import all_lines, line_order
+    from hypsos.core.engine.logic import LogicPlan
 
     try:
         lines = all_lines(model)
@@ -149,3 +260,9 @@ def _cycles(model: Model) -> Iterator[Problem]:
     cycle = line_order(lines).cycle
     if cycle:
         yield Problem("program.mixes", f"these feed each other in a circle: {', '.join(cycle)}")
+    try:
+        LogicPlan(model)
+    except HypsosError as error:
+        yield Problem(error.where, error.what, error.remedy)
+    except KeyError:
+        return  # a name that leads nowhere is reported above

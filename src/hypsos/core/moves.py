@@ -97,7 +97,10 @@ def _value(cell: str, name: str, model: Model, place: str) -> float:
 def trace_columns(model: Model, result: Result) -> dict[str, np.ndarray | list[str]]:
     """The columns of a trace, in order: time, guard, commands, per channel percent and pulse, per surface degrees."""
     columns: dict[str, np.ndarray | list[str]] = {"t_s": result.t_s}
+    modes = model.program.modes
+    columns["mode"] = [modes[int(i)].name if modes else "base" for i in np.ravel(result.modes)]
     columns["guard"] = [GUARD_WORDS[GuardState(int(s))] for s in np.ravel(result.guard)]
+    columns |= {name: np.asarray(flags, float) for name, flags in result.logic.items()}
     for name, values in result.commands.items():
         columns[name] = values
     for name, trace in result.outputs.items():

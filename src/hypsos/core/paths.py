@@ -21,9 +21,10 @@ def split_path(path: str) -> list[str | int]:
 
 def join_path(parts: Iterable[str | int]) -> str:
     """The inverse of :func:`split_path`; the tag that a union puts behind an index is left out."""
+    from hypsos.core.logic import KINDS
     from hypsos.core.recipes import RECIPES
 
-    tags = {kind.model_fields["kind"].default for kind in RECIPES}
+    tags = {kind.model_fields["kind"].default for kind in RECIPES} | KINDS
     text = ""
     after_index = False
     for part in parts:

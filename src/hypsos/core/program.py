@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
+from hypsos.core.logic import FlightMode, LogicSwitch, Tunable
 from hypsos.core.recipes import Recipe
 from hypsos.core.shapes import MixLine, Response
 from hypsos.core.values import Label, Name, Percent, Seconds, Travel, Value
@@ -16,11 +17,16 @@ FREE_COMMANDS = ("flap", "brake", "camber")
 
 
 class Setting(Value):
-    """The feel of one axis: a rate in percent to each side, and expo from -100 to 100."""
+    """The feel of one axis: a rate in percent to each side, and expo from -100 to 100.
+
+    ``rate_from`` and ``expo_from`` name shared values that stand in for the numbers.
+    """
 
     rate_neg: Annotated[float, Field(ge=0, le=150)] = 100.0
     rate_pos: Annotated[float, Field(ge=0, le=150)] = 100.0
     expo: Annotated[float, Field(ge=-100, le=100)] = 0.0
+    rate_from: Name | None = None
+    expo_from: Name | None = None
 
 
 FULL = Setting()
@@ -28,11 +34,17 @@ FULL = Setting()
 
 
 class Trim(Value):
-    """A trim: percent per click, range in percent to each side, and where it stands now, in clicks."""
+    """A trim: percent per click, range in percent to each side, and where it stands now, in clicks.
+
+    ``scope``: common to all flight modes; ``per mode`` with the clicks of ``by_mode`` instead; ``offset`` with the clicks of
+    ``by_mode`` on top.
+    """
 
     step: Annotated[float, Field(gt=0, le=10)] = 1.0
     range: Annotated[float, Field(gt=0, le=100)] = 25.0
     clicks: Annotated[int, Field(ge=-500, le=500)] = 0
+    scope: Literal["common", "per mode", "offset"] = "common"
+    by_mode: dict[Name, Annotated[int, Field(ge=-500, le=500)]] = {}
 
 
 class Axis(Value):
@@ -84,6 +96,9 @@ class Program(Value):
     mixes: tuple[MixLine, ...] = ()
     recipes: tuple[Recipe, ...] = ()
     guard: Guard | None = None
+    logic: tuple[LogicSwitch, ...] = ()
+    modes: tuple[FlightMode, ...] = ()
+    tunables: tuple[Tunable, ...] = ()
 
 
 __all__ = ["AXIS_COMMANDS", "FREE_COMMANDS", "Axis", "Guard", "Label", "Percent", "Program", "Setting", "Trim"]

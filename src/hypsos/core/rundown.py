@@ -109,8 +109,7 @@ def _felt(model: Model, flights: int) -> StateName:
 
 
 def _flapped(model: Model, flights: int) -> StateName:
-    has = any(isinstance(r, Flaperons | Flaps) for r in model.program.recipes)
-    return "settled" if has else "not begun"
+    return "settled" if model.program.recipes or model.program.mixes else "not begun"
 
 
 def _safe(model: Model, flights: int) -> StateName:
@@ -154,11 +153,17 @@ def step_states(model: Model, flights: int) -> dict[str, StepState]:
 
 
 def step_of_path(path: str) -> str:
-    """The step where the number at a document path is set."""
+    """The step where the number at a document path is set; empty where there is no page for it."""
     for start, key in (
-        ("receiver.", "failsafe"), ("program.guard", "guard"), ("program.axes", "feel"), ("program.recipes", "flaps"),
-        ("airframe", "model"), ("transmitter", "model"),
-    ):  # fmt: skip
+        ("receiver.", "failsafe"),
+        ("program.guard", "guard"),
+        ("program.axes", "feel"),
+        ("program.recipes", "flaps"),
+        ("program.mixes", "flaps"),
+        ("program.", ""),
+        ("airframe", "model"),
+        ("transmitter", "model"),
+    ):
         if path.startswith(start):
             return key
     if path.endswith(".failsafe"):

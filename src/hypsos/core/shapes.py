@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
+from hypsos.core.logic import Condition
 from hypsos.core.values import Label, Name, Percent, Seconds, Travel, Value
 
 Points = tuple[tuple[Travel, Percent], ...]
@@ -40,7 +41,10 @@ class MixLine(Value):
 
     ``source`` is a command, a control, another target or ``full`` (a constant 100). Without a response the source
     passes unchanged, beyond 100 % too. ``differential`` d takes from the down-going side (d > 0) or from the up-going
-    side (d < 0) of this line, in percent. ``slow`` in seconds for a change of 100 %.
+    side (d < 0) of this line, in percent; ``differential_off`` names a command (brake) that suppresses it in proportion.
+    ``slow`` in seconds for a change of 100 %. ``gain_from`` names a shared value that stands in for ``gain``. While
+    ``when`` does not hold the line gives 0. ``combine``: add to the sum so far, replace it, or scale it by
+    contribution/100.
     """
 
     name: Label
@@ -52,3 +56,7 @@ class MixLine(Value):
     with_trim: bool = True
     slow_up_s: Seconds = 0.0
     slow_down_s: Seconds = 0.0
+    when: Condition | None = None
+    combine: Literal["add", "replace", "scale"] = "add"
+    gain_from: Name | None = None
+    differential_off: Name | None = None

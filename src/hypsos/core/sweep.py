@@ -11,8 +11,6 @@ from hypsos.core.engine.situation import checked_value
 from hypsos.core.errors import HypsosError
 from hypsos.core.transmitter import STICKS
 
-SETTLE_S = 300.0
-
 
 def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ()) -> Result:
     """The situation as it stands when a pilot has brought it about and every slow movement and delay has ended.
@@ -31,12 +29,9 @@ def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ())
     start = 2 * wait + 3 * frame
     memory = plan.run(Situation(np.array([start]), controls), memory).memory
     link, power = np.asarray(values.get("link", 1.0)), np.asarray(values.get("power", 1.0))
-    result = plan.run(Situation(np.array([start + frame]), controls, link, power), memory, why)
-    time, step = start + frame, 256
-    while result.pending and time < SETTLE_S:
-        t = np.asarray(time + frame * np.arange(1, step + 1), np.float64)
-        result = plan.run(Situation(t, controls, link, power), result.memory, why)
-        time = float(t[-1])
+    # one more frame, so that edges caused by the controls have been seen, and then all is let settle
+    memory = plan.run(Situation(np.array([start + frame]), controls, link, power), memory).memory
+    result = plan.run(Situation(np.array([start + 2 * frame]), controls, link, power), memory, why, instant=True)
     return result
 
 

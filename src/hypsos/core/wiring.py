@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from hypsos.core.linkage import Linkage
 from hypsos.core.values import Label, Name, Percent, Seconds, Value
 
 
@@ -32,7 +33,8 @@ class Lead(Value):
     """A servo or speed controller lead: what it moves, its port, and its output stage.
 
     ``port`` is None while it is not plugged in. ``direction`` 1 or -1; ``centre``, ``travel`` and ``stop`` in percent;
-    ``slow`` in seconds for a change of 100 %.
+    ``slow`` and the servo's own speed ``servo_s`` in seconds for a change of 100 %. With a ``linkage`` the surface's angle
+    follows from it, else from the surface's throws.
     """
 
     name: Name
@@ -47,6 +49,8 @@ class Lead(Value):
     stop_pos: Annotated[float, Field(ge=0, le=150)] = 125.0
     slow_up_s: Seconds = 0.0
     slow_down_s: Seconds = 0.0
+    servo_s: Seconds = 0.0
+    linkage: Linkage | None = None
     failsafe: Failsafe | None = None
 
     @model_validator(mode="after")

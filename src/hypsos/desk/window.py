@@ -180,8 +180,9 @@ class Window(QMainWindow):
     def show_place(self, path: str) -> None:
         """Show the field for a document path."""
         key = step_of_path(path)
-        self.go(key)
-        self.page(key).show_place(path)
+        if key:
+            self.go(key)
+            self.page(key).show_place(path)
 
     def choose_moves(self) -> None:
         """Ask for a CSV of recorded moves and play it."""

@@ -311,6 +311,22 @@ class Workbench(QObject):
         return GuardState.STOPPED if result is None else GuardState(int(result.guard[-1]))
 
     @property
+    def mode_label(self) -> str:
+        """The flight mode flown now; empty for a model without modes."""
+        result = self.live.result
+        if self.model is None or result is None or not self.model.program.modes:
+            return ""
+        return self.model.program.modes[int(np.ravel(result.modes)[-1])].label
+
+    @property
+    def mode_name(self) -> str:
+        """The name of the flight mode flown now; ``base`` for a model without modes."""
+        result = self.live.result
+        if self.model is None or result is None or not self.model.program.modes:
+            return "base"
+        return self.model.program.modes[int(np.ravel(result.modes)[-1])].name
+
+    @property
     def turning(self) -> bool:
         """True while a propeller turns."""
         return any(p > 0.05 for p in self.powers().values())

@@ -27,7 +27,7 @@ def guard_state(
     """
     guard = model.program.guard
     if guard is None:
-        return np.full(t_s.shape, GuardState.RELEASED, np.int8)
+        return np.full(connected.shape, GuardState.RELEASED, np.int8)
     run = positions[guard.switch] == guard.run_position
     low = signals[guard.stick] < guard.threshold
     armed = rising(run, memory, "guard.run")
@@ -37,7 +37,7 @@ def guard_state(
     rested = on_delay(low, t_s, guard.rest_s, memory, "guard.rest") if needs_rest else low
     if guard.level >= 3:
         armed = armed & rested
-    lost: Flags = np.zeros(t_s.shape, bool)
+    lost: Flags = np.zeros(connected.shape, bool)
     relocked: Flags = lost
     if guard.level >= 4:
         lost = on_delay(~connected, t_s, guard.relock_s, memory, "guard.lost")

@@ -18,11 +18,15 @@ _EPS = 1e-9
 
 @dataclass
 class Memory:
-    """State by operation. ``pending`` is set when time alone will still change something."""
+    """State by operation. ``pending`` is set when time alone will still change something.
+
+    With ``instant`` every delay has passed, every slow movement and every fade has ended: the frame as it settles.
+    """
 
     before: dict[str, Any] = field(default_factory=dict)
     after: dict[str, Any] = field(default_factory=dict)
     pending: bool = False
+    instant: bool = False
 
     @property
     def first(self) -> bool:
@@ -73,7 +77,7 @@ def on_delay(x: Flags, t_s: Array, delay_s: float, memory: Memory, key: str) -> 
     since = t_s[np.minimum(index + 1, x.shape[-1] - 1)]
     carried = np.where(np.isnan(start), t_s[0], start)[..., None]
     since = np.where(index < 0, carried, since)
-    out = x & (t_s - since >= delay_s - _EPS)
+    out = x if memory.instant else x & (t_s - since >= delay_s - _EPS)
     memory.after[key] = np.where(x[..., -1], since[..., -1], np.nan)
     memory.pending |= bool(np.any(x[..., -1] & ~out[..., -1]))
     return out
@@ -85,6 +89,9 @@ def slow(x: Array, up_s: float, down_s: float, frame_s: float, memory: Memory, k
     The first frame of all is taken as it comes.
     """
     if up_s == 0.0 and down_s == 0.0:
+        return x
+    if memory.instant:
+        memory.after[key] = x[..., -1].copy()
         return x
     up = 100.0 * frame_s / up_s if up_s > 0 else np.inf
     down = 100.0 * frame_s / down_s if down_s > 0 else np.inf
@@ -141,3 +148,43 @@ def held(x: Array, fresh: Flags, memory: Memory, key: str) -> tuple[Array, Flags
         known = (index >= 0) | np.broadcast_to(last[1], x.shape[:-1])[..., None]
     memory.after[key] = (value[..., -1].copy(), known[..., -1].copy())
     return value, known
+
+
+def off_delay(x: Flags, t_s: Array, delay_s: float, memory: Memory, key: str) -> Flags:
+    """False once the input has been false without a break for ``delay_s`` since it was last true."""
+    last = memory.before.get(key)
+    shape = x.shape[:-1]
+    was, since = (np.zeros(shape, bool), np.full(shape, np.nan)) if last is None else last
+    previous = np.concatenate([np.broadcast_to(was, shape)[..., None], x[..., :-1]], axis=-1)
+    fell = previous & ~x
+    index = np.maximum.accumulate(np.where(fell | x, np.arange(x.shape[-1]), -1), axis=-1)
+    fallen = np.where(index >= 0, t_s[np.maximum(index, 0)], np.broadcast_to(since, shape)[..., None])
+    with np.errstate(invalid="ignore"):
+        lasting = ~x & (t_s - fallen < delay_s - _EPS) & (not memory.instant)
+    out = x | lasting
+    memory.after[key] = (x[..., -1].copy(), fallen[..., -1].copy())
+    memory.pending |= bool(np.any(lasting[..., -1]))
+    return out
+
+
+def pulse(x: Flags, t_s: Array, length_s: float, memory: Memory, key: str) -> Flags:
+    """True for ``length_s`` from each rising edge."""
+    edge = rising(x, memory, f"{key}.edge")
+    last = memory.before.get(key)
+    start = np.full(x.shape[:-1], -np.inf) if last is None else np.broadcast_to(last, x.shape[:-1])
+    index = np.maximum.accumulate(np.where(edge, np.arange(x.shape[-1]), -1), axis=-1)
+    since = np.where(index >= 0, t_s[np.maximum(index, 0)], start[..., None])
+    out = (t_s - since < length_s - _EPS) & (not memory.instant)
+    memory.after[key] = since[..., -1].copy()
+    memory.pending |= bool(np.any(out[..., -1]))
+    return np.asarray(out)
+
+
+def counter(x: Flags, count: int, memory: Memory, key: str) -> NDArray[np.intp]:
+    """A position from 0 to ``count - 1``, one further on each rising edge, round and round."""
+    last = memory.before.get(key)
+    steps = np.cumsum(rising(x, memory, f"{key}.edge"), axis=-1)
+    start = np.zeros(x.shape[:-1], np.intp) if last is None else np.broadcast_to(last, x.shape[:-1])
+    out = np.asarray((start[..., None] + steps) % count, np.intp)
+    memory.after[key] = out[..., -1].copy()
+    return out

@@ -23,7 +23,7 @@ class GuardState(IntEnum):
     RELEASED = 2
 
 
-Kind = Literal["stick", "trim", "mix", "guard", "cut-off", "slow", "travel", "centre", "stop", "link"]
+Kind = Literal["stick", "trim", "mix", "guard", "cut-off", "slow", "preset", "travel", "centre", "stop", "link"]
 
 
 @dataclass(frozen=True)
@@ -43,7 +43,8 @@ class Contribution:
 class OutputTrace:
     """One channel over the run.
 
-    ``pct`` is the output in percent with direction, centre, travel and stops; ``us`` the pulse in microseconds, 0 where
+    ``pct`` is the output in percent with direction, centre, travel and stops, as the pulse says it; ``us`` the pulse in
+    microseconds, 0 where
     there is none. ``stand`` is where the part stands in percent of its own sense (for surfaces + is down or right);
     ``deg`` and ``mm`` follow from it, None for motors. ``cut`` is how much of the
     demand was cut off, in percent; ``moving`` is True where a slow is still under way at the end of the run.
@@ -71,6 +72,8 @@ class Result:
     outputs: dict[str, OutputTrace]
     why: dict[str, list[Contribution]]
     memory: Memory = field(repr=False)
+    modes: NDArray[np.intp] = field(default_factory=lambda: np.zeros(1, np.intp))
+    logic: dict[str, Flags] = field(default_factory=dict)
 
     @property
     def pending(self) -> bool:

@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from hypsos.core.document import Model
 from hypsos.core.program import FULL, Axis, Setting
 from hypsos.core.shapes import Response
 
@@ -72,6 +73,17 @@ def setting_at(axis: Axis, position: int) -> Setting:
     """The feel of an axis at a switch position; an undefined one is full rate and no expo."""
     found = axis.settings[position] if 0 <= position < len(axis.settings) else None
     return FULL if found is None else found
+
+
+def stored_setting(model: Model, setting: Setting, mode: str) -> Setting:
+    """A setting with its shared values put in as they are stored for a flight mode (in-flight adjusters left out)."""
+    shared = {x.name: x.by_mode.get(mode, x.value) for x in model.program.tunables}
+    fields = setting.model_dump()
+    if setting.rate_from in shared:
+        fields["rate_neg"] = fields["rate_pos"] = shared[setting.rate_from]
+    if setting.expo_from in shared:
+        fields["expo"] = shared[setting.expo_from]
+    return Setting(**fields)
 
 
 def ruler_mm(degrees: ArrayLike, chord_mm: float) -> Array:

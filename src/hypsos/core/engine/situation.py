@@ -18,7 +18,8 @@ class Situation:
     """Inputs for a run.
 
     ``t_s`` has shape (T,), rising, in seconds. Every entry of ``controls`` broadcasts against (..., T): percent for
-    sticks, sliders, knobs and trims, the position's number from 0 for a switch. ``link`` and ``power`` are 1 or 0.
+    sticks, sliders, knobs and trims, the position's number from 0 for a switch. ``link`` and ``power`` are 1 or 0,
+    ``link_quality`` 0 to 100.
     Controls that are not given rest: sticks and trims as in the document, the throttle at its low end, switches at
     their first position, sliders and knobs in the middle.
     """
@@ -27,6 +28,7 @@ class Situation:
     controls: Mapping[str, ArrayLike] = field(default_factory=dict)
     link: ArrayLike = 1.0
     power: ArrayLike = 1.0
+    link_quality: ArrayLike = 100.0
 
 
 def trim_names(model: Model) -> dict[str, str]:

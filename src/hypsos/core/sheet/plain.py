@@ -12,8 +12,10 @@ from hypsos.core.engine import compile_plan
 from hypsos.core.engine.lines import PlacedLine, all_lines
 from hypsos.core.engine.shaping import setting_at
 from hypsos.core.program import AXIS_COMMANDS, FREE_COMMANDS
+from hypsos.core.sheet.logic_words import condition_words, logic_words, mode_lines, shared_lines
 from hypsos.core.sheet.parts import Section, Sheet, SheetStep
 from hypsos.core.sweep import settled
+from hypsos.core.transmitter import STICKS
 from hypsos.core.words import Part, power_percent, side_percent, standing
 
 COMMAND_MOVES = {
@@ -21,6 +23,7 @@ COMMAND_MOVES = {
     "pitch": ("elevator_stick", -100.0, "stick back"),
     "yaw": ("rudder_stick", 100.0, "rudder stick right"),
 }
+MODES_CAUTION = "The first mode whose condition holds is flown. Try each on the ground before it is needed in the air."
 GUARD_TESTS = {
     1: "Switch to run: the motor may turn at once if the stick is up.",
     2: "Stick up, switch to run: the motor must not turn. Stick low, switch off and on: released.",
@@ -52,6 +55,9 @@ def plain(model: Model) -> Sheet:
         sections.append(Section("Motor guard", tuple(_guard(model, count)), caution))
     sections += [
         Section("Outputs", tuple(_outputs(model, parts, count)), "Reverse here and nowhere else."),
+        Section("Logical switches", tuple(count.step(x.label, logic_words(model, x)) for x in model.program.logic)),
+        Section("Flight modes", tuple(count.step(*line) for line in mode_lines(model, parts)), MODES_CAUTION),
+        Section("Shared values", tuple(count.step(*line) for line in shared_lines(model))),
         Section("Rates and expo", tuple(_axes(model, count))),
         Section("Mixes", tuple(_mixes(model, parts, count))),
         Section("Trims", tuple(_trims(model, count))),
@@ -125,14 +131,27 @@ def _axes(model: Model, count: _Counter) -> Iterator[SheetStep]:
             continue
         for p, position in enumerate(control.positions if control else ("",)):
             s = setting_at(axis, p)
-            rate = f"{s.rate_pos:g} %" if s.rate_neg == s.rate_pos else f"{s.rate_neg:g} / {s.rate_pos:g} %"
+            labels = {x.name: f"shared value {x.label}" for x in model.program.tunables}
+            rate = (
+                labels.get(s.rate_from or "") or f"{s.rate_pos:g} %"
+                if s.rate_neg == s.rate_pos
+                else f"{s.rate_neg:g} / {s.rate_pos:g} %"
+            )
             where = f", {control.label} at {position}" if control else ""
-            yield count.step(f"{axis.command.capitalize()}{where}", f"rate {rate}, expo {s.expo:g} %", "")
+            yield count.step(
+                f"{axis.command.capitalize()}{where}",
+                f"rate {rate}, expo {labels.get(s.expo_from or '') or f'{s.expo:g} %'}",
+                "",
+            )
 
 
 def _mixes(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[SheetStep]:
     names = {p.name: p.label for p in parts.values()} | {c.name: c.label for c in model.transmitter.controls}
-    names |= {c: f"{c} command" for c in (*AXIS_COMMANDS, *FREE_COMMANDS)}
+    names |= {c: f"{c} command" for c in (*AXIS_COMMANDS, *FREE_COMMANDS)} | {s: s.replace("_", " ") for s in STICKS}
+    names |= {x.name: x.label for x in model.program.logic} | {
+        "full": "a constant 100 %",
+        "link_quality": "link quality",
+    }
     for placed in all_lines(model):
         yield count.step(*_mix_words(model, placed, names, parts))
 
@@ -146,6 +165,15 @@ def _mix_words(model: Model, placed: PlacedLine, names: dict[str, str], parts: d
         if control is not None and len(control.positions) == len(points):
             points = [f"{n}: {y:g} %" for n, (_, y) in zip(control.positions, line.response.points, strict=True)]
         value.append(("smooth curve " if line.response.shape == "smooth" else "") + ", ".join(points))
+    shared = next((x.label for x in model.program.tunables if x.name == line.gain_from), None)
+    if shared is not None:
+        value[0] = f"{'minus ' if line.gain < 0 else ''}shared value {shared}"
+    if line.combine != "add":
+        value.append({"replace": "replaces what comes before it", "scale": "scales what comes before it"}[line.combine])
+    if line.when is not None:
+        value.append(f"only while {condition_words(model, line.when)}")
+    if not line.with_trim:
+        value.append("without trim")
     if line.differential:
         side = "down" if line.differential > 0 else "up"
         value.append(f"{abs(line.differential):g} % less on the side going {side}")
@@ -173,8 +201,10 @@ def _trims(model: Model, count: _Counter) -> Iterator[SheetStep]:
 
     for axis in model.program.axes:
         if axis.trim is not None:
+            own = {"per mode": "of its own in", "offset": "on top in"}.get(axis.trim.scope, "")
+            modes = ", ".join(f"{trim_words(n, c)}" for n, c in axis.trim.by_mode.items()) if own else ""
             said = f"{trim_words(axis.command, axis.trim.clicks)}, {axis.trim.step:g} % a click, range {axis.trim.range:g} %"
-            yield count.step(f"Trim of {axis.command}", said, "")
+            yield count.step(f"Trim of {axis.command}", f"{said}; {own} {modes}" if modes else said, "")
 
 
 def _failsafe(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[SheetStep]:

@@ -197,7 +197,7 @@ class Aeroplane(QWidget):
         w, h = self.width(), self.height()
         points = np.concatenate([f.corners.reshape(-1, 3) for f in body.fixed] + [_disc_ends(self.workbench.model)])
         eye = Camera(self._turn, self._rise)
-        foot = look.px(NOTE_HEIGHT + 14)
+        foot = look.px(NOTE_HEIGHT + 18)
         room = max(80.0, h - foot - look.px(20))
         self._camera = eye.fitted(points, w * 0.92, room * 0.94, w / 2, look.px(12) + room / 2)
         basis = self._camera.basis()

@@ -21,6 +21,7 @@ from hypsos.desk.bench.hands import Hands
 from hypsos.desk.bench.lamp import Lamp
 from hypsos.desk.bench.strips import Strips
 from hypsos.desk.bench.why import Why
+from hypsos.desk.widgets.layout import label
 from hypsos.desk.workbench import Workbench
 
 
@@ -83,6 +84,9 @@ class Bench(QFrame):
         self.mode.activated.connect(self._set_mode)
         line.addWidget(self.lamp)
         line.addWidget(self.link)
+        self.flown = label("", wrap=False)
+        self.flown.setAccessibleName("Flight mode")
+        line.addWidget(self.flown)
         line.addStretch(1)
         line.addWidget(self.mode)
         return band
@@ -144,6 +148,9 @@ class Bench(QFrame):
         self.setEnabled(model is not None)
 
     def _live_changed(self) -> None:
+        words = self.workbench.mode_label
+        if self.flown.text() != words:
+            self.flown.setText(words)
         cut = self.workbench.live.link < 0.5
         if self.link.isChecked() != cut:
             self.link.blockSignals(True)

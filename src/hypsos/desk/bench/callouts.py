@@ -17,6 +17,7 @@ from hypsos.desk.theme.look import look
 
 Array = NDArray[np.float64]
 NOTE_HEIGHT = 60
+COMPACT_HEIGHT = 33
 
 
 @dataclass(frozen=True)
@@ -69,10 +70,17 @@ def note_boxes(area: QRect, anchors: dict[str, Array]) -> dict[str, QRectF]:
     """A box for each part in a row at the foot, in the order in which the parts lie."""
     shown = sorted(anchors, key=lambda name: float(anchors[name][0]))
     gap, edge = look.px(5), look.px(8)
-    width = min(look.px(122), (area.width() - 2 * edge - gap * (len(shown) - 1)) / max(1, len(shown)))
-    left = (area.width() - len(shown) * (width + gap) + gap) / 2
-    top = area.height() - look.px(NOTE_HEIGHT) - look.px(6)
-    return {n: QRectF(left + i * (width + gap), top, width, look.px(NOTE_HEIGHT)) for i, n in enumerate(shown)}
+    rows = 1 if (area.width() - 2 * edge) / max(1, len(shown)) >= look.px(96) else 2
+    columns = -(-len(shown) // rows) or 1
+    width = min(look.px(122), (area.width() - 2 * edge - gap * (columns - 1)) / columns)
+    tall = look.px(NOTE_HEIGHT) if rows == 1 else look.px(COMPACT_HEIGHT)
+    left = (area.width() - columns * (width + gap) + gap) / 2
+    top = area.height() - rows * (tall + gap) - look.px(1)
+    boxes = {}
+    for i, name in enumerate(shown):
+        column, row = divmod(i, rows)
+        boxes[name] = QRectF(left + column * (width + gap), top + row * (tall + gap), width, tall)
+    return boxes
 
 
 def paint_callouts(
@@ -103,7 +111,9 @@ def _paint_one(painter: QPainter, box: QRectF, c: CallOut, chosen: bool) -> None
     painter.drawRoundedRect(box, 5, 5)
     pad = look.px(6)
     glyph_wide = 0 if c.small else look.px(32)
-    paint_section(painter, QRectF(box.left() + pad, box.top() + look.px(31), look.px(30), look.px(26)), c)
+    compact = box.height() < look.px(NOTE_HEIGHT)
+    if not compact:
+        paint_section(painter, QRectF(box.left() + pad, box.top() + look.px(31), look.px(30), look.px(26)), c)
     painter.setPen(look.colour("faint"))
     painter.setFont(look.font(0.76))
     title = QRectF(box.left() + pad, box.top() + look.px(1), box.width() - pad, look.px(15))
@@ -111,6 +121,8 @@ def _paint_one(painter: QPainter, box: QRectF, c: CallOut, chosen: bool) -> None
     painter.setPen(look.colour("ink"))
     painter.setFont(look.font(0.88, bold=True))
     painter.drawText(title.translated(0, look.px(15)), Qt.AlignmentFlag.AlignVCenter, c.words)
+    if compact:
+        return
     painter.setFont(look.font(0.76, bold=alarm))
     painter.setPen(look.colour("rust" if alarm else "faint"))
     state = "link lost" if c.failsafe else "at its stop" if c.cut else "on its way" if c.slow else c.angle

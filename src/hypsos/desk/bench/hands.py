@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from hypsos.core.transmitter import Control
+from hypsos.desk.bench.fader import Fader
 from hypsos.desk.bench.stick import Stick
 from hypsos.desk.bench.toggle import Toggle
 from hypsos.desk.widgets.layout import clear
@@ -24,6 +25,7 @@ class Hands(QWidget):
         self.sticks = {hand: Stick(workbench, hand, self) for hand in ("left", "right")}
         self._columns: dict[str, QVBoxLayout] = {}
         self.toggles: dict[str, Toggle] = {}
+        self.faders: dict[str, Fader] = {}
         self._built: tuple[Control, ...] = ()
         for hand in ("left", "right"):
             column = QVBoxLayout()
@@ -44,10 +46,16 @@ class Hands(QWidget):
             return
         self._built = controls
         self.toggles.clear()
+        self.faders.clear()
         for hand, column in self._columns.items():
             clear(column)
             for control in controls:
-                if control.hand == hand and control.is_switch:
+                if control.hand != hand:
+                    continue
+                if not control.is_switch:
+                    self.faders[control.name] = Fader(self.workbench, control, self)
+                    column.addWidget(self.faders[control.name])
+                else:
                     toggle = Toggle(self.workbench, control, self)
                     self.toggles[control.name] = toggle
                     column.addWidget(toggle)

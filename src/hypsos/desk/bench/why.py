@@ -7,14 +7,15 @@ from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintE
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.airframe import Motor
+from hypsos.core.rundown import step_of_path
 from hypsos.core.why import Bar, Explanation
 from hypsos.core.words import number, sense_words, side_percent
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
 
 KIND_COLOURS = {
-    "stick": "sea", "trim": "ochre", "mix": "sea", "guard": "rust", "cut-off": "rust", "slow": "edge", "travel": "edge",
-    "centre": "edge", "stop": "rust", "link": "rust",
+    "stick": "sea", "trim": "ochre", "mix": "sea", "guard": "rust", "cut-off": "rust", "slow": "edge",
+    "preset": "ochre", "travel": "edge", "centre": "edge", "stop": "rust", "link": "rust",
 }  # fmt: skip
 
 
@@ -109,7 +110,7 @@ class Why(QWidget):
             box = QRectF(look.px(12), y, name_w - look.px(4), row)
             metrics = QFontMetricsF(look.font(0.92))
             painter.setFont(look.font(0.92))
-            painter.setPen(look.colour("sea" if bar.path else "ink"))
+            painter.setPen(look.colour("sea" if bar.path and step_of_path(bar.path) else "ink"))
             painter.drawText(box, flags, metrics.elidedText(bar.label, Qt.TextElideMode.ElideRight, box.width()))
             a, b = x(run), x(run + bar.amount)
             painter.setPen(Qt.PenStyle.NoPen)

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from hypsos.core.engine.shaping import response_curve, setting_at, shaped
+from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting
 from hypsos.core.program import FULL, Axis, Setting
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
@@ -44,6 +44,7 @@ class FeelPage(StepPage):
         self._plot: ResponsePlot | None = None
         self._fields: dict[tuple[int, str], NumberField] = {}
         self._built: object = None
+        self._mode = ""
         axes = QHBoxLayout()
         self.axes = QButtonGroup(self)
         for i, command in enumerate(SIDES):
@@ -68,7 +69,8 @@ class FeelPage(StepPage):
         self._grid.setVerticalSpacing(6)
         self._plot_place = QVBoxLayout()
         choose = row("Changed by", self.switch, None)
-        self.column.addWidget(card(choose, self.alike, self._grid_box, self._plot_place))
+        self.shared = label("", "faint")
+        self.column.addWidget(card(choose, self.alike, self._grid_box, self.shared, self._plot_place))
         copy = QHBoxLayout()
         self.copy = QPushButton("Same feel for all three axes")
         self.copy.clicked.connect(self._copy)
@@ -127,8 +129,16 @@ class FeelPage(StepPage):
         if shape != self._built:
             self._built = shape
             self._make_rows(axis)
-        for field in self._fields.values():
+        for (place, column), field in self._fields.items():
+            setting = setting_at(axis, place)
+            shared = setting.expo_from if column == "expo" else setting.rate_from
+            field.setEnabled(shared is None)
+            field.setToolTip("" if shared is None else f"From the shared value {shared}, by flight mode.")
             field.refresh()
+        used = sorted({n for s in axis.settings if s is not None for n in (s.rate_from, s.expo_from) if n})
+        labels = [x.label for x in model.program.tunables if x.name in used]
+        self.shared.setText(f"From shared values, by flight mode: {', '.join(labels)}." if labels else "")
+        self.shared.setVisible(bool(labels))
         if self._plot is not None:
             self._draw()
 
@@ -181,8 +191,15 @@ class FeelPage(StepPage):
         self._grid.setColumnStretch(len(columns) + 1, 1)
 
     def _value(self, position: int, column: str) -> float:
-        value: float = getattr(setting_at(self._axis()[1], position), column)
+        value: float = getattr(self._setting(self._axis()[1], position), column)
         return value
+
+    def _setting(self, axis: Axis, position: int) -> Setting:
+        """The setting with its shared values as they are in the flight mode on the bench."""
+        model = self.workbench.model
+        assert model is not None
+        setting = setting_at(axis, position)
+        return stored_setting(model, setting, self.workbench.mode_name) if model.program.tunables else setting
 
     def _put(self, position: int, column: str, value: float) -> None:
         index, axis = self._axis()
@@ -236,11 +253,12 @@ class FeelPage(StepPage):
         from hypsos.desk.widgets.plot import Line
 
         assert self._plot is not None
+        self._mode = self.workbench.mode_name
         _, axis = self._axis()
         x = np.linspace(-100, 100, 101)
         curve = response_curve(axis.curve)
         lines = [
-            Line(name, x, shaped(x, curve, setting_at(axis, p)), p == self._present(axis))
+            Line(name, x, shaped(x, curve, self._setting(axis, p)), p == self._present(axis))
             for p, name in enumerate(self._positions(axis))
         ]
         low, high = SIDES[self.command]
@@ -250,14 +268,14 @@ class FeelPage(StepPage):
 
     def _dot(self, axis: Axis) -> tuple[float, float]:
         stick = SENSE[self.command] * self.workbench.live.controls.get(axis.control, 0.0)
-        value = shaped(np.array([stick]), response_curve(axis.curve), setting_at(axis, self._present(axis)))
+        value = shaped(np.array([stick]), response_curve(axis.curve), self._setting(axis, self._present(axis)))
         return stick, float(value[0])
 
     def _move_dot(self) -> None:
         if self._plot is None or not self.isVisible():
             return
         _, axis = self._axis()
-        if self._plot.present != self._present(axis):
-            self._draw()
+        if self._plot.present != self._present(axis) or self.workbench.mode_name != self._mode:
+            self.refresh()
         else:
             self._plot.move_dot(self._dot(axis))

@@ -43,6 +43,7 @@ class FlapsPage(StepPage):
         self._built: object = None
         self.fields: dict[tuple[int, str], NumberField] = {}
         self.switches: dict[int, QComboBox] = {}
+        self.mixes: dict[int, NumberField] = {}
         self._cards = QVBoxLayout()
         self._cards.setSpacing(10)
         self.column.addLayout(self._cards)
@@ -72,15 +73,16 @@ class FlapsPage(StepPage):
 
     def refresh(self) -> None:
         model = self._model()
-        shape = tuple(
+        shape: tuple[object, ...] = tuple(
             (r.kind, r.control, len(r.positions)) if isinstance(r, Flaperons | Flaps) else (r.kind,)
             for r in model.program.recipes
         )
+        shape += tuple((m.name, m.source, m.target, m.gain_from) for m in model.program.mixes)
         names = tuple((c.name, c.label, c.positions) for c in model.transmitter.controls)
         if (shape, names, model.airframe.kind) != self._built:
             self._built = (shape, names, model.airframe.kind)
             self._make_cards()
-        for field in self.fields.values():
+        for field in (*self.fields.values(), *self.mixes.values()):
             field.refresh()
         has = any(isinstance(r, Flaperons | Flaps) for r in model.program.recipes)
         self.add.setVisible(not has and bool(self._surfaces("flaperon") + self._surfaces("flap")))
@@ -90,11 +92,44 @@ class FlapsPage(StepPage):
         clear(self._cards)
         self.fields.clear()
         self.switches.clear()
-        for i, recipe in enumerate(self._model().program.recipes):
+        self.mixes.clear()
+        if self._model().program.mixes:
+            self._cards.addWidget(self._mix_card())
+        for i, recipe in reversed(list(enumerate(self._model().program.recipes))):
             if isinstance(recipe, Flaperons | Flaps):
-                self._cards.addWidget(self._flap_card(i, recipe))
+                self._cards.insertWidget(0, self._flap_card(i, recipe))
             else:
-                self._cards.addWidget(self._share_card(i, recipe))
+                self._cards.insertWidget(0, self._share_card(i, recipe))
+
+    def _mix_card(self) -> QFrame:
+        """The plain mixes, each with its gain."""
+        model = self._model()
+        labels = {p.name: p.label for p in model.airframe.moved()} | {
+            c.name: c.label for c in model.transmitter.controls
+        }
+        grid = QGridLayout()
+        for i, mix in enumerate(model.program.mixes):
+            number = NumberField(
+                f"Gain of {mix.name} on {labels.get(mix.target, mix.target)}",
+                lambda i=i: self._model().program.mixes[i].gain,
+                lambda value, i=i: self._put_gain(i, value),
+                bounds=(-500, 500),
+            )
+            number.setEnabled(mix.gain_from is None)
+            self.mixes[i] = number
+            what = f"{labels.get(mix.source, mix.source)} → {labels.get(mix.target, mix.target)}"
+            grid.addWidget(label(mix.name), i, 0)
+            grid.addWidget(label(what, "faint"), i, 1)
+            grid.addWidget(number, i, 2)
+        grid.setColumnStretch(0, 3)
+        grid.setColumnStretch(1, 4)
+        note = "Signs are the engine's: + is trailing edge down, or right. Watch the bench when you change one."
+        return card(label("Plain mixes", "section"), label(note, "faint"), grid)
+
+    def _put_gain(self, index: int, value: float) -> None:
+        mix = self._model().program.mixes[index]
+        path = f"program.mixes[{index}].gain"
+        self.workbench.edit(path, value, f"{mix.name}: gain {value:g} %", merge=path)
 
     def _share_card(self, index: int, recipe: Recipe) -> QFrame:
         grid = QGridLayout()
@@ -258,6 +293,10 @@ class FlapsPage(StepPage):
         self.workbench.attempt(lambda: self.workbench.edit("program", program, f"detach {recipe.label.lower()}"))
 
     def show_place(self, path: str) -> None:
+        for index, number in self.mixes.items():
+            if path.startswith(f"program.mixes[{index}]"):
+                number.setFocus()
+                self.ensureWidgetVisible(number)
         for (index, field), number in self.fields.items():
             if path.startswith(f"program.recipes[{index}]") and (path.endswith(field) or path.endswith(".positions")):
                 number.setFocus()

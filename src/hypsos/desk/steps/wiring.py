@@ -35,10 +35,10 @@ class ReceiverPicture(QWidget):
         self.setAccessibleName("Receiver")
 
     def sizeHint(self) -> QSize:
-        return QSize(look.px(400), look.px(86))
+        return QSize(look.px(400), look.px(108))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(look.px(240), look.px(86))
+        return QSize(look.px(240), look.px(108))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         model = self.workbench.model
@@ -54,7 +54,7 @@ class ReceiverPicture(QWidget):
         wide = (self.width() - look.px(16)) / ports
         holds = {x.port: x for x in model.leads if x.port is not None}
         for port in range(1, ports + 1):
-            box = QRectF(look.px(8) + (port - 1) * wide + 2, look.px(24), wide - 4, look.px(54))
+            box = QRectF(look.px(8) + (port - 1) * wide + 2, look.px(24), wide - 4, look.px(76))
             lead = holds.get(port)
             painter.setPen(QPen(look.colour("edge"), 1))
             painter.setBrush(look.colour("sea_soft" if lead else "paper"))
@@ -70,7 +70,14 @@ class ReceiverPicture(QWidget):
             painter.setPen(look.colour("ink"))
             painter.setFont(look.font(0.74))
             flags = int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap)
-            painter.drawText(box.adjusted(1, 1, -1, -1), flags, short_label(lead.label))
+            painter.save()
+            painter.translate(box.center())
+            room = QRectF(-box.width() / 2, -box.height() / 2, box.width(), box.height())
+            if box.width() < look.px(46):
+                painter.rotate(-90)
+                room = QRectF(-box.height() / 2, -box.width() / 2, box.height(), box.width())
+            painter.drawText(room.adjusted(1, 1, -1, -1), flags, short_label(lead.label))
+            painter.restore()
 
 
 def short_label(text: str) -> str:

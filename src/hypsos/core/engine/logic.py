@@ -1,0 +1,248 @@
+"""Logical switches and flight modes, evaluated in dependency order."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hypsos.core.document import Model
+from hypsos.core.engine.memory import Memory, above, counter, edge_latch, latch, off_delay, on_delay, pulse
+from hypsos.core.errors import HypsosError
+from hypsos.core.logic import Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, LogicSwitch, condition_parts
+
+Array = NDArray[np.float64]
+Flags = NDArray[np.bool_]
+Places = NDArray[np.intp]
+Node = LogicSwitch | FlightMode
+
+
+@dataclass
+class Conditions:
+    """Everything a condition can ask about, in one piece of time. Arrays have the run's shape, time last."""
+
+    t_s: Array
+    signals: dict[str, Array]
+    positions: dict[str, Places]
+    link: Flags
+    flags: dict[str, Flags] = field(default_factory=dict)
+    counts: dict[str, Places] = field(default_factory=dict)
+
+    def flag(self, text: str) -> Flags:
+        """A condition's truth over time."""
+        negated, is_mode, name, position = condition_parts(text)
+        if is_mode:
+            found = self.flags[f"mode:{name}"]
+        elif position is not None:
+            found = (self.positions[name] if name in self.positions else self.counts[name]) == position
+        elif name == "link":
+            found = self.link
+        else:
+            found = self.flags[name]
+        return ~found if negated else found
+
+    def frame(self, i: int) -> Conditions:
+        """One frame of it."""
+        s = slice(i, i + 1)
+
+        def cut(x: NDArray[np.generic]) -> NDArray[np.generic]:
+            return x[..., s] if x.shape[-1] > 1 else x
+
+        return replace(
+            self,
+            t_s=self.t_s[s],
+            signals={k: np.asarray(cut(v)) for k, v in self.signals.items()},
+            positions={k: np.asarray(cut(v)) for k, v in self.positions.items()},
+            link=np.asarray(cut(self.link)),
+            flags={k: np.asarray(cut(v)) for k, v in self.flags.items()},
+            counts={k: np.asarray(cut(v)) for k, v in self.counts.items()},
+        )
+
+
+class LogicPlan:
+    """The logical switches and modes of a model in an order in which they can be evaluated.
+
+    Members of a circle through a latch are evaluated frame by frame: the others see the latch as it was one frame ago.
+
+    Raises
+    ------
+    HypsosError : a circle that does not pass through a latch; it names the members.
+    """
+
+    def __init__(self, model: Model) -> None:
+        self.modes = model.program.modes
+        self.nodes: dict[str, Node] = {x.name: x for x in model.program.logic}
+        self.nodes |= {f"mode:{m.name}": m for m in self.modes}
+        self._deps = {name: [d for d in self._inputs(name) if d in self.nodes] for name in self.nodes}
+        self.groups = list(self._ordered())
+
+    def _inputs(self, name: str) -> Iterator[str]:
+        node = self.nodes[name]
+        texts: tuple[str | None, ...] = ()
+        if isinstance(node, FlightMode):
+            at = self.modes.index(node)
+            yield from (f"mode:{m.name}" for m in self.modes[:at])
+            texts = (node.when,)
+        elif isinstance(node, Compare):
+            yield node.a
+            yield from (node.b,) if node.b else ()
+        elif isinstance(node, Combine):
+            texts = node.of
+        elif isinstance(node, Latch):
+            texts = (node.set, node.reset)
+        elif isinstance(node, Gate):
+            yield node.source
+            texts = (node.when,)
+        else:
+            texts = (node.of,)
+        for text in texts:
+            if text is not None:
+                _, is_mode, inner, _ = condition_parts(text)
+                yield f"mode:{inner}" if is_mode else inner
+
+    def _ordered(self) -> Iterator[list[str]]:
+        for members in _components(self._deps):
+            if len(members) == 1 and members[0] not in self._deps[members[0]]:
+                yield members
+                continue
+            inside = set(members)
+            rest = {
+                m: [d for d in self._deps[m] if d in inside] for m in members if not isinstance(self.nodes[m], Latch)
+            }
+            rest = {m: [d for d in deps if d in rest] for m, deps in rest.items()}
+            order = [x for group in _components(rest) for x in group]
+            if len(rest) == len(members) or any(len(g) > 1 or g[0] in rest[g[0]] for g in _components(rest)):
+                named = ", ".join(sorted(members))
+                text = f"these logical switches hang on each other in a circle without a latch: {named}"
+                raise HypsosError(text, "program.logic", "Break the circle, or put a latch into it.")
+            yield [*order, *(m for m in members if isinstance(self.nodes[m], Latch))]
+
+    def run(self, world: Conditions, memory: Memory) -> None:
+        """Fill in the flags, counts and gate signals of ``world``."""
+        for members in self.groups:
+            if len(members) == 1 and members[0] not in self._deps[members[0]]:
+                self._evaluate(members[0], world, memory)
+            else:
+                self._frame_by_frame(members, world, memory)
+
+    def _evaluate(self, name: str, world: Conditions, memory: Memory) -> None:
+        node = self.nodes[name]
+        if isinstance(node, FlightMode):
+            taken = np.zeros(world.link.shape, bool)
+            for m in self.modes[: self.modes.index(node)]:
+                taken = taken | world.flags[f"mode:{m.name}"]
+            world.flags[name] = ~taken if node.when is None else ~taken & world.flag(node.when)
+        elif isinstance(node, Gate):
+            world.signals[name] = np.where(world.flag(node.when), world.signals[node.source], node.parked)
+        elif isinstance(node, Counter):
+            world.counts[name] = counter(world.flag(node.of), node.count, memory, name)
+            world.flags[name] = world.counts[name] > 0
+        elif isinstance(node, Latch):
+            kind = edge_latch if node.edges else latch
+            world.flags[name] = kind(world.flag(node.set), world.flag(node.reset), memory, name)
+        elif isinstance(node, Delay):
+            delays: dict[str, Callable[[Flags, Array, float, Memory, str], Flags]] = {
+                "on_delay": on_delay, "off_delay": off_delay, "pulse": pulse,
+            }  # fmt: skip
+            world.flags[name] = delays[node.kind](world.flag(node.of), world.t_s, node.seconds, memory, name)
+        elif isinstance(node, Combine):
+            world.flags[name] = _combined(node, [world.flag(c) for c in node.of])
+        else:
+            world.flags[name] = _compared(node, world.signals, memory)
+
+    def _frame_by_frame(self, members: list[str], world: Conditions, memory: Memory) -> None:
+        shape = world.link.shape
+        latches = [m for m in members if isinstance(self.nodes[m], Latch)]
+        out: dict[str, list[Flags]] = {m: [] for m in members}
+        state = dict(memory.before)
+        last = {m: state.get(f"{m}.shown", np.zeros(shape[:-1], bool)) for m in latches}
+        signals: dict[str, list[Array]] = {m: [] for m in members if isinstance(self.nodes[m], Gate)}
+        for i in range(shape[-1]):
+            frame = world.frame(i)
+            frame.flags |= {m: np.asarray(v)[..., None] for m, v in last.items()}
+            piece = Memory(before=state)
+            for m in members:
+                self._evaluate(m, frame, piece)
+                if m in signals:
+                    signals[m].append(frame.signals[m])
+                else:
+                    out[m].append(frame.flags[m])
+            state = state | piece.after
+            last = {m: frame.flags[m][..., -1] for m in latches}
+            memory.pending |= piece.pending
+        memory.after |= {k: v for k, v in state.items() if k.split(".")[0] in members}
+        memory.after |= {f"{m}.shown": v for m, v in last.items()}
+        for m in members:
+            if m in signals:
+                world.signals[m] = np.concatenate(signals[m], axis=-1)
+            else:
+                world.flags[m] = np.concatenate([np.broadcast_to(f, (*shape[:-1], 1)) for f in out[m]], axis=-1)
+
+
+def _combined(node: Combine, inputs: list[Flags]) -> Flags:
+    if node.kind == "not":
+        return ~inputs[0]
+    if node.kind == "one":
+        return np.asarray(sum(x.astype(np.int8) for x in inputs) == 1)
+    out = inputs[0]
+    for x in inputs[1:]:
+        out = out & x if node.kind == "all" else out | x
+    return out
+
+
+def _compared(node: Compare, signals: dict[str, Array], memory: Memory) -> Flags:
+    a, h = signals[node.a], node.hysteresis
+    if node.kind == "within":
+        high = node.x if node.y is None else node.y
+        inside = (a >= node.x) & (a <= high)
+        return inside if h == 0 else latch(inside, (a < node.x - h) | (a > high + h), memory, node.name)
+    if node.kind == "below":
+        return above(-a, -node.x, h, memory, node.name)
+    if node.kind == "beyond":
+        a = np.abs(a)
+    elif node.kind == "difference":
+        a = a - signals[node.b or node.a]
+    return above(a, node.x, h, memory, node.name)
+
+
+def _components(deps: dict[str, list[str]]) -> list[list[str]]:
+    """Strongly connected members, those that others hang on first (Tarjan's algorithm, without recursion)."""
+    index: dict[str, int] = {}
+    low: dict[str, int] = {}
+    stack: list[str] = []
+    on: set[str] = set()
+    out: list[list[str]] = []
+    for root in deps:
+        if root in index:
+            continue
+        work = [(root, iter(deps[root]))]
+        index[root] = low[root] = len(index)
+        stack.append(root)
+        on.add(root)
+        while work:
+            node, inputs = work[-1]
+            for d in inputs:
+                if d not in index:
+                    index[d] = low[d] = len(index)
+                    stack.append(d)
+                    on.add(d)
+                    work.append((d, iter(deps[d])))
+                    break
+                if d in on:
+                    low[node] = min(low[node], index[d])
+            else:
+                work.pop()
+                if work:
+                    low[work[-1][0]] = min(low[work[-1][0]], low[node])
+                if low[node] == index[node]:
+                    members = []
+                    while True:
+                        m = stack.pop()
+                        on.discard(m)
+                        members.append(m)
+                        if m == node:
+                            break
+                    out.append(members)
+    return out

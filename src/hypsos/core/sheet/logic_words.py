@@ -1,0 +1,77 @@
+"""Conditions, logical switches, flight modes and shared values as sheet lines."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from hypsos.core.document import Model
+from hypsos.core.logic import Combine, Compare, Counter, Delay, Gate, Latch, LogicSwitch, condition_parts
+from hypsos.core.words import Part, side_percent
+
+JOINED = {"all": "all of", "any": "any of", "one": "exactly one of", "not": "not"}
+DELAYED = {"on_delay": "on after", "off_delay": "off after", "pulse": "pulse of"}
+
+
+def condition_words(model: Model, text: str) -> str:
+    """A condition as people say it: ``'Task switch at landing'``, ``'not Brakes out'``."""
+    negated, is_mode, name, position = condition_parts(text)
+    control = model.transmitter.control(name)
+    if is_mode:
+        said = f"mode {next((m.label for m in model.program.modes if m.name == name), name)}"
+    elif control is not None and position is not None:
+        said = f"{control.label} at {control.positions[position]}"
+    elif name == "link":
+        said = "link up"
+    else:
+        label = next((x.label for x in model.program.logic if x.name == name), name)
+        said = f"{label} at {position}" if position is not None else label
+    return f"not {said}" if negated else said
+
+
+def logic_words(model: Model, x: LogicSwitch) -> str:
+    """What a logical switch is made of."""
+    if isinstance(x, Compare):
+        tail = f", off again {x.hysteresis:g} % further back" if x.hysteresis else ""
+        said = {
+            "above": f"{x.a} > {x.x:g} %",
+            "below": f"{x.a} < {x.x:g} %",
+            "beyond": f"{x.a} beyond {x.x:g} % either way",
+            "within": f"{x.a} from {x.x:g} to {x.y if x.y is not None else x.x:g} %",
+            "difference": f"{x.a} minus {x.b} > {x.x:g} %",
+        }[x.kind]
+        return said.replace("_", " ") + tail
+    if isinstance(x, Combine):
+        return f"{JOINED[x.kind]}: {'; '.join(condition_words(model, c) for c in x.of)}"
+    if isinstance(x, Latch):
+        how = "edge" if x.edges else "level"
+        return f"latch, set by {condition_words(model, x.set)}, cleared by {condition_words(model, x.reset)} ({how})"
+    if isinstance(x, Delay):
+        return f"{DELAYED[x.kind]} {x.seconds:g} s: {condition_words(model, x.of)}"
+    if isinstance(x, Counter):
+        return f"counts to {x.count} on {condition_words(model, x.of)}"
+    assert isinstance(x, Gate)
+    return f"passes {x.source} while {condition_words(model, x.when)}, else {x.parked:g} %".replace("_", " ")
+
+
+def mode_lines(model: Model, parts: dict[str, Part]) -> Iterator[tuple[str, str]]:
+    """What and value for each flight mode, in their order."""
+    for i, m in enumerate(model.program.modes):
+        when = "base mode" if m.when is None else f"when {condition_words(model, m.when)}"
+        said = [when, f"fade {m.fade_s:g} s"]
+        for target, value in m.presets.items():
+            part = parts.get(target)
+            amount = f"{value:g} %" if part is None else side_percent(part, value, 1).replace(".0 %", " %")
+            said.append(f"{part.label if part else target} {amount}")
+        yield f"Mode {i + 1}: {m.label}", ", ".join(said)
+
+
+def shared_lines(model: Model) -> Iterator[tuple[str, str]]:
+    """What and value for each shared value."""
+    labels = {m.name: m.label for m in model.program.modes}
+    for x in model.program.tunables:
+        said = [f"{x.value:g} %", *(f"{labels.get(n, n)} {v:g} %" for n, v in x.by_mode.items())]
+        said.append(f"bounds {x.low:g} to {x.high:g} %")
+        if x.adjuster is not None:
+            when = f" while {condition_words(model, x.adjuster.when)}" if x.adjuster.when else ""
+            said.append(f"set by {x.adjuster.control.replace('_', ' ')}{when}")
+        yield x.label, ", ".join(said)

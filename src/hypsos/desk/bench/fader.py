@@ -1,0 +1,94 @@
+"""A slider or knob as the hand finds it."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from hypsos.core.transmitter import Control
+from hypsos.desk.theme.look import look
+from hypsos.desk.workbench import Workbench
+
+
+class Fader(QWidget):
+    """Moves one slider or knob from -100 to 100 %; a double click brings it to the middle."""
+
+    def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.workbench = workbench
+        self.control = control
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(control.label)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+        self.setToolTip(f"{control.label}: drag it, or the arrow keys; a double click brings it to the middle.")
+        self._shown: float | None = None
+        workbench.live_changed.connect(self._refresh)
+        look.follow(self, self.updateGeometry)
+
+    def sizeHint(self) -> QSize:
+        return QSize(look.px(92), look.px(34))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(look.px(74), look.px(34))
+
+    @property
+    def value(self) -> float:
+        """Where it stands, in percent."""
+        return self.workbench.live.controls.get(self.control.name, 0.0)
+
+    def _refresh(self) -> None:
+        if self.value != self._shown:
+            self.update()
+
+    def _track(self) -> QRectF:
+        return QRectF(look.px(8), look.px(20), self.width() - look.px(16), look.px(8))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._shown = self.value
+        painter.setFont(look.font(0.78))
+        painter.setPen(look.colour("faint"))
+        words = f"{self.control.label} {self.value:.0f} %"
+        painter.drawText(QRectF(2, 0, self.width(), look.px(15)), Qt.AlignmentFlag.AlignVCenter, words)
+        track = self._track()
+        if self.hasFocus():
+            painter.setPen(QPen(look.colour("sea"), 2))
+            painter.drawRoundedRect(track.adjusted(-6, -4, 6, 4), 6, 6)
+        painter.setPen(QPen(look.colour("edge"), 1))
+        painter.setBrush(look.colour("field"))
+        painter.drawRoundedRect(track, 4, 4)
+        painter.drawLine(QPointF(track.center().x(), track.top() - 2), QPointF(track.center().x(), track.bottom() + 2))
+        at = QPointF(track.left() + (self.value + 100) / 200 * track.width(), track.center().y())
+        painter.setPen(QPen(look.colour("ink"), 1.2))
+        painter.setBrush(look.colour("surface"))
+        if self.control.kind == "knob":
+            painter.drawEllipse(at, look.px(6), look.px(6))
+        else:
+            painter.drawRoundedRect(QRectF(at.x() - look.px(4), at.y() - look.px(7), look.px(8), look.px(14)), 2, 2)
+
+    def _set(self, value: float) -> None:
+        self.workbench.set_control(self.control.name, float(round(max(-100.0, min(100.0, value)))))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        track = self._track()
+        self._set((event.position().x() - track.left()) / track.width() * 200 - 100)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        self.mousePressEvent(event)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self._set(0.0)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        key = Qt.Key
+        steps = {key.Key_Up: 1.0, key.Key_Right: 1.0, key.Key_Down: -1.0, key.Key_Left: -1.0}
+        step = steps.get(key(event.key()))
+        if step is None:
+            super().keyPressEvent(event)
+            return
+        coarse = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        self._set(self.value + step * (20 if coarse else 5))
