@@ -1,0 +1,75 @@
+"""A small aeroplane put together by hand for tests of the engine."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from hypsos.core.airframe import Airframe, Fuselage, Motor, Panel, Surface
+from hypsos.core.document import Model
+from hypsos.core.logic import FlightMode, LogicSwitch, Tunable
+from hypsos.core.program import Axis, Guard, Program, Setting, Trim
+from hypsos.core.shapes import MixLine
+from hypsos.core.transmitter import Control, Transmitter
+from hypsos.core.wiring import Lead
+
+
+def from_parts(
+    logic: tuple[LogicSwitch, ...] = (),
+    modes: tuple[FlightMode, ...] = (),
+    tunables: tuple[Tunable, ...] = (),
+    mixes: tuple[MixLine, ...] = (),
+    settings: dict[str, Setting] | None = None,
+    trims: dict[str, Trim] | None = None,
+    leads: dict[str, dict[str, Any]] | None = None,
+    motors: bool = False,
+) -> Model:
+    """Ailerons, flaps, elevator and rudder on plain mixes (the first four), a two- and a three-position switch, a slider."""
+    wing = Panel(name="wing", label="Wing", span_mm=1000, root_chord_mm=200, tip_chord_mm=200, x_mm=200)
+    surfaces = tuple(
+        Surface(
+            name=name, label=name.replace("_", " ").capitalize(), role=role, panel="wing",
+            side="left" if name.startswith("left") else "right" if name.startswith("right") else "centre",
+            start_mm=0, end_mm=400, chord_mm=40, throw_up_deg=30, throw_down_deg=30,
+        )
+        for name, role in (
+            ("left_aileron", "aileron"), ("right_aileron", "aileron"), ("left_flap", "flap"), ("right_flap", "flap"),
+            ("elevator", "elevator"), ("rudder", "rudder"),
+        )
+    )  # fmt: skip
+    engines = tuple(Motor(name=f"{s}_motor", label=f"{s} motor", x_mm=0, propeller_mm=200) for s in ("left", "right"))
+    body = Airframe(
+        kind="trial", fuselage=Fuselage(length_mm=900, width_mm=80, height_mm=80), panels=(wing,), surfaces=surfaces,
+        motors=engines if motors else (),
+    )  # fmt: skip
+    sticks = {"roll": "aileron_stick", "pitch": "elevator_stick", "yaw": "rudder_stick", "thrust": "throttle_stick"}
+    axes = tuple(
+        Axis(command=c, control=s, settings=((settings or {}).get(c, Setting()),), trim=(trims or {}).get(c))
+        for c, s in sticks.items()
+    )
+    plain = (
+        MixLine(name="left", target="left_aileron", source="roll"),
+        MixLine(name="right", target="right_aileron", source="roll", gain=-100),
+        MixLine(name="elevator", target="elevator", source="pitch", gain=-100),
+        MixLine(name="rudder", target="rudder", source="yaw"),
+    )
+    used = {m.target for m in mixes if m.name != "a" and m.name != "b"}
+    controls = (
+        Control(name="motor_switch", label="Motor", kind="switch", hand="left", positions=("cut", "run")),
+        Control(name="switch_b", label="B", kind="switch", hand="left", positions=("off", "on")),
+        Control(name="switch_c", label="C", kind="switch", hand="left", positions=("a", "b", "c")),
+        Control(name="slider", label="Slider", kind="slider", hand="left"),
+    )
+    keep = tuple(m for m in plain if m.target not in used or any(x.when == "gone" or x.gain_from for x in mixes))
+    return Model(
+        name="Trial",
+        airframe=body,
+        transmitter=Transmitter(controls=controls),
+        leads=tuple(
+            Lead(**({"name": p.name, "label": p.label, "target": p.name, "port": i + 1} | (leads or {}).get(p.name, {})))
+            for i, p in enumerate(body.moved())
+        ),
+        program=Program(
+            axes=axes, mixes=keep + mixes, logic=logic, modes=modes, tunables=tunables,
+            guard=Guard(level=2, switch="motor_switch") if motors else None,
+        ),
+    )  # fmt: skip

@@ -1,0 +1,405 @@
+"""Logical switches, flight modes, shared values, trims by mode, and how lines combine; the worked cases that need them."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from conftest import vectors
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from parts import from_parts
+
+from hypsos.core.checks import problems
+from hypsos.core.engine import Situation, compile_plan
+from hypsos.core.errors import DocumentError, HypsosError
+from hypsos.core.linkage import Linkage, binds_at, deflection, servo_turn
+from hypsos.core.logic import Adjuster, Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, Tunable
+from hypsos.core.program import Setting, Trim
+from hypsos.core.shapes import MixLine, Response
+from hypsos.core.sweep import settled
+from hypsos.core.why import explain
+
+FRAME = 0.02
+
+
+def flags(logic, seconds=2.0, link=1.0, **moves):
+    """The logical switches of a model over time, 50 frames a second; a move is a function of time or a number."""
+    t = FRAME * np.arange(round(seconds / FRAME))
+    model = from_parts(logic=logic)
+    tracks = {n: np.vectorize(f, otypes=[float])(t) if callable(f) else np.full(t.shape, f) for n, f in moves.items()}
+    up = np.vectorize(link, otypes=[float])(t) if callable(link) else np.full(t.shape, link)
+    return t, compile_plan(model).run(Situation(t, tracks, up)).logic
+
+
+def times(t, x):
+    """When a flag changes, in seconds."""
+    return [round(float(t[i + 1]), 2) for i in np.flatnonzero(np.diff(x.astype(int)))]
+
+
+def test_every_kind_of_condition():
+    logic = (
+        Compare(name="above", kind="above", a="rudder_stick", x=20),
+        Compare(name="below", kind="below", a="rudder_stick", x=20),
+        Compare(name="beyond", kind="beyond", a="rudder_stick", x=50),
+        Compare(name="within", kind="within", a="rudder_stick", x=-60, y=0),
+        Compare(name="apart", kind="difference", a="rudder_stick", b="aileron_stick", x=30),
+        Combine(name="both", kind="all", of=("above", "switch_b@1")),
+        Combine(name="either", kind="any", of=("above", "switch_b@1")),
+        Combine(name="single", kind="one", of=("above", "switch_b@1", "link")),
+        Combine(name="denied", kind="not", of=("above",)),
+        Combine(name="linked", kind="all", of=("link", "!below")),
+    )
+    cases = {(40.0, 0): "above either linked apart", (40.0, 1): "above both either linked apart"}
+    cases |= {(-55.0, 0): "below beyond within denied single", (20.0, 1): "either denied linked"}
+    for (stick, position), expected in cases.items():
+        _, found = flags(logic, 0.1, rudder_stick=stick, switch_b=position)
+        assert {n for n, x in found.items() if x[-1]} == set(expected.split()), (stick, position)
+
+
+def test_delays_edges_counter_and_pulse_keep_time():
+    press = lambda t: 1 if 0.2 <= t < 0.3 or 0.5 <= t < 1.2 or 1.5 <= t < 1.6 else 0  # noqa: E731
+    logic = (
+        Delay(name="late", kind="on_delay", of="switch_b@1", seconds=0.4),
+        Delay(name="lasting", kind="off_delay", of="switch_b@1", seconds=0.24),
+        Delay(name="blip", kind="pulse", of="switch_b@1", seconds=0.1),
+        Counter(name="count", of="switch_b@1", count=3),
+        Combine(name="twice", kind="all", of=("count@2",)),
+    )
+    t, found = flags(logic, 2.0, switch_b=press)
+    assert times(t, found["late"]) == [0.9, 1.2]
+    assert times(t, found["lasting"]) == [0.2, 1.44, 1.5, 1.84]
+    assert times(t, found["blip"]) == [0.2, 0.3, 0.5, 0.6, 1.5, 1.6]
+    assert times(t, found["twice"]) == [0.5, 1.5]
+
+
+def test_a_switch_left_on_at_power_up_has_not_been_switched_on():
+    logic = (
+        Latch(name="armed", set="switch_b@1", reset="link"),
+        Delay(name="blip", kind="pulse", of="switch_b@1", seconds=0.2),
+    )
+    t, found = flags(logic, 1.0, switch_b=lambda t: 0 if 0.4 <= t < 0.6 else 1)
+    assert times(t, found["armed"]) == [0.6] and times(t, found["blip"]) == [0.6, 0.8]
+
+
+def test_a_gate_passes_or_parks():
+    logic = (Gate(name="open", source="slider", when="switch_b@1", parked=-40),)
+    model = from_parts(logic=logic, mixes=(MixLine(name="m", target="elevator", source="open"),))
+    for position, stand in ((0, -40), (1, 70)):
+        assert settled(compile_plan(model), {"slider": 70, "switch_b": position}).sums["elevator"][-1] == stand
+
+
+def test_a_circle_is_refused_by_name_and_allowed_through_a_latch():
+    circle = (Combine(name="a", kind="any", of=("b",)), Combine(name="b", kind="not", of=("a",)))
+    with pytest.raises(HypsosError, match=r"circle without a latch: a, b"):
+        compile_plan(from_parts(logic=circle))
+    # a toggle: each press sets it when it was clear and clears it when it was set
+    toggle = (
+        Combine(name="turn_on", kind="all", of=("switch_b@1", "!light")),
+        Combine(name="turn_off", kind="all", of=("switch_b@1", "light")),
+        Delay(name="off_late", kind="on_delay", of="turn_off", seconds=0.1),
+        Latch(name="light", set="turn_on", reset="off_late"),
+    )
+    t, found = flags(toggle, 1.0, switch_b=lambda t: 1 if 0.2 <= t < 0.26 or 0.5 <= t < 0.7 else 0)
+    assert times(t, found["light"])[:2] == [0.2, 0.6]
+
+
+MODES = (
+    FlightMode(name="landing", when="switch_c@2", presets={"left_aileron": 10}, fade_s=0.4),
+    FlightMode(name="speed", when="switch_b@1", presets={"left_aileron": -6, "elevator": 2}),
+    FlightMode(name="cruise", fade_s=0.4),
+)
+
+
+def test_the_first_mode_whose_condition_holds_is_flown():
+    plan = compile_plan(from_parts(modes=MODES))
+    for b, c, mode in ((0, 0, 2), (1, 0, 1), (1, 2, 0), (0, 2, 0)):
+        result = settled(plan, {"switch_b": b, "switch_c": c})
+        assert result.modes[-1] == mode
+        assert result.sums["left_aileron"][-1] == (10, -6, 0)[mode]
+
+
+def test_presets_and_rates_fade_in_a_straight_line_and_an_interrupted_fade_goes_on_from_there():
+    shared = Tunable(name="rate", low=0, high=100, value=100, by_mode={"landing": 40})
+    model = from_parts(
+        modes=MODES, tunables=(shared,), settings={"roll": Setting(rate_from="rate")},
+        mixes=(MixLine(name="roll", target="elevator", source="roll", response=Response(points=((-100, 0), (50, 0), (100, 100)))),),
+    )  # fmt: skip
+    t = FRAME * np.arange(100)
+    c = np.where((t >= 0.2) & (t < 0.4), 2, 0)
+    result = compile_plan(model).run(Situation(t, {"switch_c": c, "aileron_stick": 100.0}))
+    preset = result.sums["left_aileron"] - result.commands["roll"]
+    at = lambda s: preset[round(s / FRAME)]  # noqa: E731
+    assert [at(0.1), at(0.2), at(0.3)] == pytest.approx([0, 0, 2.5])
+    peak = at(0.38) * 1.0
+    assert (
+        at(0.4) == pytest.approx(peak)
+        and at(0.6) == pytest.approx(peak * 0.5)
+        and at(0.8) == pytest.approx(0, abs=1e-9)
+    )
+    roll = result.commands["roll"]
+    assert roll[round(0.3 / FRAME)] == pytest.approx(100 + (40 - 100) * 0.25)
+    # both modes are evaluated: full roll in one gives 100, 40 % in the other gives 0, never the response of the blend
+    assert result.sums["elevator"][round(0.3 / FRAME)] == pytest.approx(75)
+
+
+def test_three_modes_scale_rate_and_expo_through_shared_values():
+    """Worked case: rates 35/85/100, expo 15/35/60, base 50/10; a live slider; an undefined position is the base mode."""
+    modes = (
+        FlightMode(name="one", when="switch_c@0"), FlightMode(name="two", when="switch_c@1"), FlightMode(name="base"),
+    )  # fmt: skip
+    live = Adjuster(control="slider", when="switch_b@1")
+    rate = Tunable(name="rate", low=25, high=100, value=50, by_mode={"one": 35, "two": 85}, adjuster=live)
+    bend = Tunable(name="bend", low=0, high=60, value=10, by_mode={"one": 15, "two": 35})
+    model = from_parts(
+        modes=modes, tunables=(rate, bend), settings={"roll": Setting(rate_from="rate", expo_from="bend")}
+    )
+    plan = compile_plan(model)
+
+    def roll(**controls):
+        return settled(plan, {"aileron_stick": 80, **controls}).commands["roll"][-1]
+
+    assert roll(switch_c=1) == pytest.approx(59.432)
+    assert roll(switch_c=2) == pytest.approx(50 * (0.9 * 0.8 + 0.1 * 0.512))
+    assert roll(switch_c=1, switch_b=1, slider=-100) == pytest.approx(25 / 85 * 59.432)
+    assert roll(switch_c=1, switch_b=1, slider=100) == pytest.approx(100 / 85 * 59.432)
+
+
+def test_trims_by_mode():
+    for scope, expected in (("common", (4, 4, 4)), ("per mode", (-6, 4, 4)), ("offset", (-2, 4, 4))):
+        trim = Trim(step=2, clicks=2, scope=scope, by_mode={"landing": -3})
+        plan = compile_plan(from_parts(modes=MODES, trims={"pitch": trim}))
+        places = ({"switch_c": 2}, {"switch_b": 1}, {})
+        assert tuple(settled(plan, p).commands["pitch"][-1] for p in places) == expected
+
+
+def test_crow_on_the_throttle_stick():
+    """Worked case: fully open at -80 and below, closed at -10 and above; off is off, never half; roll still works."""
+    opening = Response(points=((-100, 100), (-80, 100), (-10, 0), (100, 0)))
+    mixes = (
+        MixLine(name="brake", target="brake", source="throttle_stick", response=opening, when="switch_b@1"),
+        MixLine(name="a", target="left_aileron", source="brake", gain=-42),
+        MixLine(name="b", target="right_aileron", source="brake", gain=-42),
+        MixLine(name="f", target="left_flap", source="brake", gain=86),
+        MixLine(name="e", target="elevator", source="brake", gain=7),
+    )
+    plan = compile_plan(from_parts(mixes=mixes))
+    for stick, b in ((-100, 100), (-80, 100), (-45, 50), (-10, 0), (60, 0)):
+        sums = settled(plan, {"throttle_stick": stick, "switch_b": 1}).sums
+        assert (sums["left_aileron"][-1], sums["left_flap"][-1], sums["elevator"][-1]) == pytest.approx(
+            (-0.42 * b, 0.86 * b, 0.07 * b)
+        )
+        off = settled(plan, {"throttle_stick": stick}).sums
+        assert off["left_flap"][-1] == 0 and off["elevator"][-1] == 0
+    sums = settled(plan, {"throttle_stick": -100, "switch_b": 1, "aileron_stick": 100}).sums
+    assert (sums["left_aileron"][-1], sums["right_aileron"][-1]) == pytest.approx((58, -142))
+
+
+def test_the_other_worked_cases_that_need_no_recipe():
+    line = MixLine
+    gains = (
+        ("left_flap", "roll", 60),
+        ("left_flap", "pitch", -60),
+        ("right_flap", "roll", -60),
+        ("right_flap", "pitch", -60),
+    )
+    elevons = tuple(line(name=f"{s} to {t}", target=t, source=s, gain=g) for t, s, g in gains)
+    sums = settled(compile_plan(from_parts(mixes=elevons)), {"aileron_stick": 100, "elevator_stick": -100}).sums
+    assert (sums["left_flap"][-1], sums["right_flap"][-1]) == pytest.approx((0, -120))
+    turn = (line(name="s", target="rudder", source="roll", gain=12, when="switch_c@1"),
+            line(name="m", target="rudder", source="roll", gain=18, when="switch_c@2"))  # fmt: skip
+    plan = compile_plan(from_parts(mixes=turn))
+    assert [settled(plan, {"aileron_stick": -50, "switch_c": c}).sums["rudder"][-1] for c in (0, 1, 2)] == [0, -6, -9]
+    above = Response(points=((-100, 0), (0, 0), (100, 100)))
+    plan = compile_plan(from_parts(mixes=(line(name="t", target="elevator", source="thrust", gain=6, response=above),)))
+    assert [settled(plan, {"throttle_stick": x}).sums["elevator"][-1] for x in (-100, 0, 50, 100)] == pytest.approx(
+        [0, 0, 3, 6]
+    )
+    canard = (
+        line(name="p", target="left_flap", source="pitch", gain=70),
+        line(name="r", target="left_flap", source="roll", gain=40),
+    )
+    plan = compile_plan(from_parts(mixes=canard, trims={"pitch": Trim()}))
+    assert settled(plan, {"elevator_stick": -100, "pitch_trim": 8}).sums["left_flap"][-1] == pytest.approx(75.6)
+    stick = Response(points=((-100, 0), (-60, 0), (100, 100)))
+    plan = compile_plan(
+        from_parts(mixes=(line(name="f", target="left_flap", source="throttle_stick", response=stick, gain=-80),))
+    )
+    assert [settled(plan, {"throttle_stick": x}).sums["left_flap"][-1] for x in (-60, 20, 100)] == pytest.approx(
+        [0, -40, -80]
+    )
+
+
+def test_differential_thrust_keeps_idle_and_cut():
+    """Worked case: 15 %, cruise -76, full left rudder; at the stick's low end; cut."""
+    each = (("left_motor", 15), ("right_motor", -15))
+    mixes = tuple(MixLine(name="throttle", target=m, source="thrust") for m, _ in each)
+    mixes += tuple(MixLine(name="twist", target=m, source="yaw", gain=g) for m, g in each)
+    plan = compile_plan(from_parts(mixes=mixes, motors=True))
+    for stick, run, left, right in ((-76, 1, -91, -61), (-100, 1, -100, -85), (-76, 0, -100, -100)):
+        out = settled(plan, {"throttle_stick": stick, "rudder_stick": -100, "motor_switch": run}).outputs
+        assert (out["left_motor"].stand[-1], out["right_motor"].stand[-1]) == pytest.approx((left, right))
+
+
+def test_replace_and_scale_keep_the_contributions_adding_up():
+    mixes = (
+        MixLine(name="first", target="rudder", source="full", gain=40),
+        MixLine(name="half", target="rudder", source="full", gain=50, combine="scale", when="switch_b@1"),
+        MixLine(name="instead", target="rudder", source="full", gain=-30, combine="replace", when="switch_c@1"),
+        MixLine(name="last", target="rudder", source="full", gain=5),
+    )
+    model = from_parts(mixes=mixes)
+    plan = compile_plan(model)
+    for b, c, total in ((0, 0, 45), (1, 0, 25), (0, 1, -25), (1, 1, -25)):
+        result = settled(plan, {"switch_b": b, "switch_c": c}, ["rudder"])
+        bars = explain(model, result, "rudder").bars
+        assert result.sums["rudder"][-1] == total and sum(x.amount for x in bars) == pytest.approx(total, abs=1e-9)
+        if c:
+            assert {x.label: x.amount for x in bars}["first"] == 0
+
+
+def test_differential_is_suppressed_in_proportion_to_brake():
+    mixes = (
+        MixLine(name="brake", target="brake", source="slider"),
+        MixLine(name="roll", target="left_flap", source="roll", differential=50, differential_off="brake"),
+    )
+    plan = compile_plan(from_parts(mixes=mixes))
+    found = [settled(plan, {"slider": b, "aileron_stick": 80}).sums["left_flap"][-1] for b in (0, 50, 100)]
+    assert found == pytest.approx([40, 60, 80])
+
+
+def test_servo_speed_moves_the_surface_and_not_the_pulse():
+    model = from_parts(leads={"rudder": {"servo_s": 0.5}})
+    plan = compile_plan(model)
+    start = plan.run(Situation(np.array([0.0]))).memory
+    result = plan.run(Situation(FRAME * np.arange(1, 31), {"rudder_stick": 100.0}), start, ["rudder"])
+    trace = result.outputs["rudder"]
+    assert trace.us[0] == 2000 and trace.stand[0] == pytest.approx(4) and trace.stand[-1] == 100
+    assert sum(c.amount for c in result.why["rudder"]) == pytest.approx(trace.stand, abs=1e-9)
+
+
+@pytest.mark.parametrize("row", vectors("linkage"))
+def test_linkage(row):
+    link = Linkage(
+        arm_mm=row["rs"],
+        horn_mm=row["rh"],
+        distance_mm=row["D"],
+        offset_mm=row["e"],
+        arm_deg=row["a0"],
+        horn_deg=row["b0"],
+    )
+    found = float(deflection(link, row["theta"]))
+    if row["deflection"] is None:
+        stuck = binds_at(link, row["theta"], 0.0)
+        assert np.isnan(found) and stuck is not None and row["theta"] <= stuck < 0
+        return
+    assert found == pytest.approx(row["deflection"], abs=1e-4)
+    assert float(servo_turn(link, found)) == pytest.approx(row["theta"], abs=1e-6)
+
+
+def test_a_linkage_out_of_reach_is_said_and_a_binding_one_kept_out(marram):
+    short = Linkage(arm_mm=6, horn_mm=20, distance_mm=60)
+    with pytest.raises(HypsosError, match=r"cannot reach 60\.0°"):
+        servo_turn(short, 60.0)
+    index = next(i for i, x in enumerate(marram.leads) if x.linkage is not None)
+    long_arm = marram.leads[index].linkage.model_copy(update={"arm_mm": 40.0})
+    leads = tuple(x.model_copy(update={"linkage": long_arm}) if i == index else x for i, x in enumerate(marram.leads))
+    found = [p for p in problems(marram.model_copy(update={"leads": leads})) if "binds" in p.text]
+    assert [p.path for p in found] == [f"leads[{index}].linkage"]
+
+
+STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick", "camber_slider", "snap_knob")
+MARRAM_MOVES = st.fixed_dictionaries(
+    {n: st.floats(-100, 100) for n in STICKS}
+    | {n: st.integers(0, 2) for n in ("task_switch", "flight_switch", "turn_switch")}
+    | {n: st.integers(0, 1) for n in ("motor_switch", "snap_switch", "tow_button")}
+)
+
+
+def test_everything_adds_up_on_marram_in_the_middle_of_fades_and_slow_movements(marram):
+    plan = compile_plan(marram)
+    names = [p.name for p in marram.airframe.moved()]
+
+    @settings(max_examples=40, deadline=None)
+    @given(MARRAM_MOVES, MARRAM_MOVES)
+    def check(first, second):
+        memory = plan.run(Situation(FRAME * np.arange(40), first)).memory
+        result = plan.run(Situation(FRAME * np.arange(40, 55), second), memory, names)
+        for name in names:
+            total = sum(c.amount for c in result.why[name])
+            assert total == pytest.approx(result.outputs[name].stand, abs=1e-9)
+            assert np.isfinite(result.outputs[name].us).all()
+
+    check()
+
+
+def test_marram_in_pieces_equals_marram_in_one_piece(marram):
+    plan = compile_plan(marram)
+    rng = np.random.default_rng(11)
+    t = FRAME * np.arange(600)
+    moves = {n: np.repeat(rng.integers(-100, 101, 30), 20).astype(float) for n in STICKS}
+    moves |= {n: np.repeat(rng.integers(0, 3, 12), 50) for n in ("task_switch", "flight_switch", "turn_switch")}
+    moves |= {n: np.repeat(rng.integers(0, 2, 24), 25) for n in ("motor_switch", "snap_switch", "tow_button")}
+    link = np.repeat(rng.random(12) > 0.2, 50).astype(float)
+    whole = plan.run(Situation(t, moves, link))
+    memory, parts = None, []
+    for a, b in pairwise([0, 1, 77, 78, 300, 333, 600]):
+        piece = plan.run(Situation(t[a:b], {n: v[a:b] for n, v in moves.items()}, link[a:b]), memory)
+        memory = piece.memory
+        parts.append(piece)
+    for name, trace in whole.outputs.items():
+        assert np.concatenate([p.outputs[name].stand for p in parts]) == pytest.approx(trace.stand, abs=1e-9)
+    for name, x in whole.logic.items():
+        assert np.concatenate([p.logic[name] for p in parts]).tolist() == x.tolist(), name
+
+
+def test_an_inactive_line_gives_exactly_nothing(marram):
+    plan = compile_plan(marram)
+    result = settled(plan, {"elevator_stick": -100, "aileron_stick": 37.3}, ["left_mid_flap"])
+    amounts = {c.label: float(np.ravel(c.amount)[-1]) for c in result.why["left_mid_flap"]}
+    assert amounts["Snap flap"] == 0.0 and amounts["Crow, mid flap"] == 0.0
+
+
+@pytest.mark.parametrize(
+    ("parts", "place"),
+    [
+        ({"logic": (Compare(name="a", kind="above", a="nothing", x=0),)}, "program.logic[0].a"),
+        ({"logic": (Compare(name="a", kind="within", a="slider", x=5, y=-5),)}, "program.logic[0].y"),
+        ({"logic": (Compare(name="a", kind="difference", a="slider", x=5),)}, "program.logic[0].b"),
+        ({"logic": (Combine(name="a", kind="all", of=("link", "b")),)}, "program.logic[0].of[1]"),
+        ({"logic": (Latch(name="a", set="switch_b@1", reset="switch_b@2"),)}, "program.logic[0].reset"),
+        ({"logic": (Latch(name="slider", set="link", reset="link"),)}, "program.logic[0].name"),
+        ({"modes": (FlightMode(name="a"), FlightMode(name="b"))}, "program.modes[0].when"),
+        ({"modes": (FlightMode(name="a", when="link"), FlightMode(name="a"))}, "program.modes[1].name"),
+        ({"modes": (FlightMode(name="a", presets={"tail": 3}),)}, "program.modes[0].presets.tail"),
+        ({"tunables": (Tunable(name="x", low=50, high=40, value=45),)}, "program.tunables[0].low"),
+        ({"tunables": (Tunable(name="x", value=50, by_mode={"gone": 3}),)}, "program.tunables[0].by_mode.gone"),
+        ({"tunables": (Tunable(name="x", value=500),)}, "program.tunables[0].value"),
+        ({"mixes": (MixLine(name="m", target="rudder", source="yaw", when="gone"),)}, "program.mixes[4].when"),
+        (
+            {"mixes": (MixLine(name="m", target="rudder", source="yaw", gain_from="gone"),)},
+            "program.mixes[4].gain_from",
+        ),
+    ],
+)
+def test_what_hangs_together_wrongly_is_named_with_its_place(parts, place):
+    model = from_parts(**parts)
+    assert place in [p.path for p in problems(model)]
+
+
+@pytest.mark.parametrize(
+    "field", [{"seconds": -1}, {"seconds": float("nan")}, {"of": "two words"}, {"of": "switch_b@"}]
+)
+def test_numbers_and_conditions_out_of_bounds(field):
+    with pytest.raises(ValueError):
+        Delay(**({"name": "d", "kind": "pulse", "of": "link", "seconds": 1.0} | field))
+
+
+def test_a_loaded_file_with_a_circle_names_the_members(marram):
+    from hypsos.core.document import from_json, to_json
+
+    circle = (Combine(name="aa", kind="any", of=("bb",)), Combine(name="bb", kind="any", of=("aa",)))
+    program = marram.program.model_copy(update={"logic": (*marram.program.logic, *circle)})
+    with pytest.raises(DocumentError, match="aa, bb"):
+        from_json(to_json(marram.model_copy(update={"program": program})))
