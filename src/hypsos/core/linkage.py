@@ -6,6 +6,7 @@ Servo pivot at the origin, the surface's hinge at (D, -e). Angles are measured f
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from typing import Annotated
 
 import numpy as np
@@ -53,49 +54,54 @@ def _bars(linkage: Linkage) -> tuple[_Bar, _Bar]:
     return servo, _Bar(hinge, linkage.horn_mm, np.radians(linkage.horn_deg))
 
 
-def _driven(driver: _Bar, driven: _Bar, turn: Array) -> Array:
+class _Solver:
     """The driven bar's turn (radians) for the driver's; NaN where the rod does not reach.
 
     With v from the driven pivot to the driver's tip and L the rod, ``|v| cos(b - phi) = (|v|^2 + r^2 - L^2) / (2 r)``;
     of the two solutions the one continuous with neutral is taken.
     """
-    rod = float(np.sum((_tip(driver, np.array(driver.angle)) - _tip(driven, np.array(driven.angle))) ** 2))
 
-    def solve(angle: Array) -> tuple[Array, Array]:
-        v = _tip(driver, angle) - driven.pivot
-        square = np.sum(v * v, axis=-1)
-        share = (square + driven.radius**2 - rod) / (2 * driven.radius * np.sqrt(square))
+    def __init__(self, driver: _Bar, driven: _Bar) -> None:
+        self.driver, self.driven = driver, driven
+        self.rod = float(np.sum((_tip(driver, np.array(driver.angle)) - _tip(driven, np.array(driven.angle))) ** 2))
+        phi, half = self._solve(np.array(driver.angle))
+        self.branch = min((1.0, -1.0), key=lambda s: abs(float(_wrapped(phi + s * half - driven.angle))))
+
+    def _solve(self, angle: Array) -> tuple[Array, Array]:
+        driver, driven = self.driver, self.driven
+        x = driver.pivot[0] - driven.pivot[0] + driver.radius * np.sin(angle)
+        y = driver.pivot[1] - driven.pivot[1] + driver.radius * np.cos(angle)
+        square = x * x + y * y
+        share = (square + driven.radius**2 - self.rod) / (2 * driven.radius * np.sqrt(square))
         with np.errstate(invalid="ignore"):
-            return np.arctan2(v[..., 0], v[..., 1]), np.arccos(np.where(np.abs(share) <= 1, share, np.nan))
+            return np.arctan2(x, y), np.arccos(share)
 
-    phi0, half0 = solve(np.array(driver.angle))
-    branch = min((1.0, -1.0), key=lambda s: abs(_wrapped(phi0 + s * half0 - driven.angle)))
-    phi, half = solve(driver.angle + turn)
-    return _wrapped(phi + branch * half - driven.angle)
+    def turn(self, turn: Array) -> Array:
+        phi, half = self._solve(self.driver.angle + turn)
+        return _wrapped(phi + self.branch * half - self.driven.angle)
+
+
+@cache
+def _solvers(linkage: Linkage) -> tuple[_Solver, _Solver]:
+    servo, horn = _bars(linkage)
+    return _Solver(servo, horn), _Solver(horn, servo)
 
 
 def _wrapped(angle: Array) -> Array:
     return np.asarray((angle + np.pi) % (2 * np.pi) - np.pi)
 
 
-def _reaches(driver: _Bar, driven: _Bar, turn: Array) -> Array:
-    """Flags: every angle on the way from neutral to the turn is solvable."""
-    steps = np.linspace(0.0, 1.0, 33)
-    return np.asarray(np.isfinite(_driven(driver, driven, turn[..., None] * steps)).all(axis=-1))
-
-
 def deflection(linkage: Linkage, theta_deg: ArrayLike) -> Array:
     """The surface's deflection in degrees for a servo turn in degrees, any shape; NaN beyond where the linkage binds."""
-    servo, horn = _bars(linkage)
-    return np.degrees(_driven(servo, horn, np.radians(np.asarray(theta_deg, float))))
+    return np.degrees(_solvers(linkage)[0].turn(np.radians(np.asarray(theta_deg, float))))
 
 
 def binds_at(linkage: Linkage, low_deg: float, high_deg: float) -> float | None:
     """The first servo turn from neutral within low...high at which the rod does not reach, in degrees, or None."""
-    servo, horn = _bars(linkage)
+    solver = _solvers(linkage)[0]
     for end in (low_deg, high_deg):
         turns = np.linspace(0.0, end, 181)
-        stuck = np.flatnonzero(~np.isfinite(_driven(servo, horn, np.radians(turns))))
+        stuck = np.flatnonzero(~np.isfinite(solver.turn(np.radians(turns))))
         if stuck.size:
             return float(turns[stuck[0]])
     return None
@@ -103,10 +109,11 @@ def binds_at(linkage: Linkage, low_deg: float, high_deg: float) -> float | None:
 
 def servo_turn(linkage: Linkage, deflection_deg: ArrayLike) -> Array:
     """The servo turn in degrees that gives a deflection in degrees. Raises HypsosError when it is out of reach."""
-    servo, horn = _bars(linkage)
     wanted = np.radians(np.asarray(deflection_deg, float))
-    turn = np.degrees(_driven(horn, servo, wanted))
-    if not np.all(np.isfinite(turn)) or not np.all(_reaches(servo, horn, np.radians(turn))):
+    forward, backward = _solvers(linkage)
+    turn = np.degrees(backward.turn(wanted))
+    way = forward.turn(np.radians(turn)[..., None] * np.linspace(0.0, 1.0, 33))
+    if not np.all(np.isfinite(turn)) or not np.all(np.isfinite(way)):
         text = f"the linkage cannot reach {np.max(np.abs(np.degrees(wanted))):.1f}°"
         raise HypsosError(text, "", "Use a longer servo arm or a shorter horn, or ask for less.")
     return turn

@@ -7,6 +7,7 @@ counter's position ``step@1``, a flight mode ``mode:thermal``, the link ``link``
 from __future__ import annotations
 
 import re
+from functools import cache
 from typing import Annotated, Literal
 
 from pydantic import Discriminator, Field
@@ -19,6 +20,7 @@ Positive = Annotated[float, Field(ge=0, le=300)]
 _PARTS = re.compile(r"^(!?)(mode:)?([a-z][a-z0-9_]*)(?:@([0-9]+))?$")
 
 
+@cache
 def condition_parts(text: str) -> tuple[bool, bool, str, int | None]:
     """A condition taken apart: negated, a mode, the name, the position.
 

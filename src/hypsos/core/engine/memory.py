@@ -38,6 +38,8 @@ def rising(x: Flags, memory: Memory, key: str) -> Flags:
     """True where the input is true now and was false in the frame before; never on the first frame."""
     last = memory.before.get(key)
     memory.after[key] = x[..., -1].copy()
+    if x.shape[-1] == 1:
+        return np.zeros(x.shape, bool) if last is None else x & ~np.asarray(last)[..., None]
     shifted = np.empty_like(x)
     shifted[..., 1:] = x[..., :-1]
     shifted[..., 0] = x[..., 0] if last is None else last
@@ -46,8 +48,12 @@ def rising(x: Flags, memory: Memory, key: str) -> Flags:
 
 def latch(on: Flags, off: Flags, memory: Memory, key: str) -> Flags:
     """By levels: set where ``on``, cleared where ``off``; clearing wins; unchanged elsewhere. Starts cleared."""
-    on, off = np.broadcast_arrays(on, off)
     last = memory.before.get(key)
+    if on.shape[-1] == 1 and on.shape == off.shape:
+        out = on & ~off if last is None else (on | np.asarray(last)[..., None]) & ~off
+        memory.after[key] = out[..., 0]
+        return out
+    on, off = np.broadcast_arrays(on, off)
     start = np.zeros(on.shape[:-1], bool) if last is None else np.broadcast_to(last, on.shape[:-1])
     event = on | off
     index = np.maximum.accumulate(np.where(event, np.arange(on.shape[-1]), -1), axis=-1)
@@ -72,6 +78,12 @@ def above(value: Array, threshold: float, hysteresis: float, memory: Memory, key
 def on_delay(x: Flags, t_s: Array, delay_s: float, memory: Memory, key: str) -> Flags:
     """True once the input has been true without a break for ``delay_s``: ``t_now - t_first >= delay_s``."""
     last = memory.before.get(key)
+    if x.shape[-1] == 1:
+        first = np.full(x.shape, t_s[0]) if last is None else np.where(np.isnan(last), t_s[0], last)[..., None]
+        out = x if memory.instant else x & (t_s - first >= delay_s - _EPS)
+        memory.after[key] = np.where(x, first, np.nan)[..., 0]
+        memory.pending |= bool((x & ~out).any())
+        return out
     start = np.full(x.shape[:-1], np.nan) if last is None else np.broadcast_to(last, x.shape[:-1])
     index = np.maximum.accumulate(np.where(x, -1, np.arange(x.shape[-1])), axis=-1)
     since = t_s[np.minimum(index + 1, x.shape[-1] - 1)]
@@ -135,6 +147,11 @@ def _slow_row(x: Array, start: float, up: float, down: float) -> Array:
     return out
 
 
+def spread_state(last: NDArray[Any], shape: tuple[int, ...]) -> NDArray[Any]:
+    """A state of fewer situations for more of them: leading axes stay (the channels), situations are added behind."""
+    return np.broadcast_to(last.reshape(last.shape + (1,) * (len(shape) - last.ndim)), shape)
+
+
 def held(x: Array, fresh: Flags, memory: Memory, key: str) -> tuple[Array, Flags]:
     """The last value seen while ``fresh``; the flags say where there has been one at all."""
     last = memory.before.get(key)
@@ -144,8 +161,8 @@ def held(x: Array, fresh: Flags, memory: Memory, key: str) -> tuple[Array, Flags
     if last is None:
         known = index >= 0
     else:
-        value = np.where(index >= 0, value, np.broadcast_to(last[0], x.shape[:-1])[..., None])
-        known = (index >= 0) | np.broadcast_to(last[1], x.shape[:-1])[..., None]
+        value = np.where(index >= 0, value, spread_state(last[0], x.shape[:-1])[..., None])
+        known = (index >= 0) | spread_state(last[1], x.shape[:-1])[..., None]
     memory.after[key] = (value[..., -1].copy(), known[..., -1].copy())
     return value, known
 

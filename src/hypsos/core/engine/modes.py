@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -42,37 +41,62 @@ def mode_track(modes: tuple[FlightMode, ...], world: Conditions, memory: Memory)
     return ModeTrack(index, _weights(modes, index, world.t_s, memory))
 
 
+@dataclass
+class _Fade:
+    """Where the fade of every row stands: the mode entered, since when, from which weights, and the weights now."""
+
+    mode: Places
+    since: Array
+    start: Array
+    now: Array
+
+    def step(self, index: Places, t: float, fade_s: Array, eye: Array) -> None:
+        """One frame on: rows (R,), weights (R, M)."""
+        entered = index != self.mode
+        if entered.any():
+            self.start = np.where(entered[:, None], self.now, self.start)
+            self.since = np.where(entered, t, self.since)
+            self.mode = index
+        length = fade_s[self.mode]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            share = np.where(length > 0, np.clip((t - self.since) / length, 0.0, 1.0), 1.0)
+        self.now = self.start + (eye[self.mode] - self.start) * share[:, None]
+
+
 def _weights(modes: tuple[FlightMode, ...], index: Places, t_s: Array, memory: Memory) -> Array | None:
+    """Weights (M, ...) of the modes, or None when no fade is under way in any frame."""
     rows, frames, count = int(np.prod(index.shape[:-1], dtype=int)), index.shape[-1], len(modes)
     flat = index.reshape(rows, frames)
-    last = memory.before.get("fade")
-    out = np.zeros((count, rows, frames))
-    ends: list[tuple[int, float, Array]] = []
-    fading = False
+    eye, fade_s = np.eye(count), np.array([m.fade_s for m in modes])
+    last: _Fade | None = memory.before.get("fade")
+    if last is None or memory.instant:
+        first = flat[:, -1] if memory.instant else flat[:, 0]
+        fade = _Fade(first, np.full(rows, -np.inf), eye[first], eye[first])
+    else:
+        spread = (rows,)
+        fade = _Fade(
+            np.broadcast_to(last.mode, spread), np.broadcast_to(last.since, spread),
+            np.broadcast_to(last.start, (rows, count)), np.broadcast_to(last.now, (rows, count)),
+        )  # fmt: skip
+    memory.after["fade"] = fade
     if memory.instant:
-        memory.after["fade"] = [(int(m), -np.inf, np.eye(count)[m]) for m in flat[:, -1]]
         return None
-    for r in range(rows):
-        mode, since, start = (
-            (int(flat[r, 0]), -np.inf, np.eye(count)[flat[r, 0]]) if last is None else last[min(r, len(last) - 1)]
-        )
-        changes = np.flatnonzero(np.diff(np.concatenate([[mode], flat[r]]))).tolist()
-        edges = [0, *changes, frames]
-        now = start
-        for k, (a, b) in enumerate(itertools.pairwise(edges)):
-            if k > 0:
-                mode, since, start = int(flat[r, a]), float(t_s[a]), now
-            fade = modes[mode].fade_s
-            target = np.eye(count)[mode]
-            share = np.ones(b - a) if fade == 0 else np.clip((t_s[a:b] - since) / fade, 0, 1)
-            out[:, r, a:b] = start[:, None] + (target - start)[:, None] * share
-            fading |= bool((share < 1).any() and np.any(start != target))
-            if b > a:
-                now = out[:, r, b - 1]
-        ends.append((mode, since, start))
-        memory.pending |= bool(np.any((now > 1e-12) & (now < 1 - 1e-12))) or not np.isclose(now[mode], 1.0)
-    memory.after["fade"] = ends
-    return out.reshape(count, *index.shape) if fading else None
+    settled = np.all(fade.now == eye[fade.mode])
+    changes = np.flatnonzero((np.diff(flat, axis=1, prepend=fade.mode[:, None]) != 0).any(axis=0))
+    if settled and not changes.size:
+        return None
+    out = np.empty((frames, rows, count))
+    out[:] = eye[flat.T]
+    i = int(changes[0]) if settled else 0
+    while i < frames:
+        fade.step(flat[:, i], float(t_s[i]), fade_s, eye)
+        out[i] = fade.now
+        i += 1
+        if np.all(fade.now == eye[fade.mode]):  # nothing fades: on to the next change
+            later = changes[changes >= i]
+            i = int(later[0]) if later.size else frames
+    memory.pending |= bool(np.any(fade.now != eye[fade.mode]))
+    return np.moveaxis(out, 0, -1).transpose(1, 0, 2).reshape(count, *index.shape)
 
 
 class TunablePlan:

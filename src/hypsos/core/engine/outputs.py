@@ -10,9 +10,8 @@ from numpy.typing import NDArray
 
 from hypsos.core.airframe import Device, Motor, Surface
 from hypsos.core.document import Model
-from hypsos.core.engine.memory import Flags, Memory, held, slow
+from hypsos.core.engine.memory import Flags, Memory, held, slow, spread_state
 from hypsos.core.engine.result import Contribution, Kind, OutputTrace
-from hypsos.core.engine.shaping import ruler_mm
 from hypsos.core.linkage import deflection
 from hypsos.core.wiring import Failsafe, Lead
 
@@ -46,6 +45,13 @@ def _servo_percent(
     return moved, centred, np.minimum(np.maximum(centred, stop_neg), stop_pos)
 
 
+def _throws(part: Surface | Motor | Device) -> tuple[float, float, float]:
+    """Degrees at -100 % and at 100 %, and the chord at the ruler in millimetres."""
+    if isinstance(part, Surface):
+        return part.throw_up_deg, part.throw_down_deg, part.chord_mm
+    return (part.throw_deg, part.throw_deg, 0.0) if isinstance(part, Device) else (0.0, 0.0, 0.0)
+
+
 class OutputBank:
     """Every lead of a model with the part it moves. Arrays inside have channels first, then the run's shape."""
 
@@ -72,6 +78,11 @@ class OutputBank:
         self._fallback = _servo_percent(np.array(preset), *self._fields)[2]
         self._plugged = np.array([x.port is not None for x in model.leads], bool)
         self._rest = np.array([IDLE if m else 0.0 for m in self._motor])
+        self._slows = np.array([[x.slow_up_s for x in model.leads], [x.slow_down_s for x in model.leads]], float)
+        self._servos = np.array([[x.servo_s for x in model.leads]] * 2, float)
+        self._ruled = [isinstance(p, Surface) for p in self.parts]
+        throws = [_throws(p) for p in self.parts]
+        self._throws = [np.array([t[k] for t in throws], float) for k in range(3)]
 
     def run(
         self,
@@ -118,22 +129,41 @@ class OutputBank:
         for target, parts in why.items():
             if target in self._first:
                 self._explain(parts, self._first[target], stages)
+        busy = (slowed != clipped)[..., -1] | (turned != received)[..., -1]
+        busy = busy.reshape(len(self.leads), -1).any(axis=1)
+        cut = demand - clipped
+        deg, mm = self._surfaces(stand, spread)
         out = {}
         for i, lead in enumerate(self.leads):
-            deg, mm = self._surface(i, stand[i])
-            busy = lead.target in moving or bool(np.any(np.abs(slowed[i, ..., -1] - clipped[i, ..., -1]) > 1e-9))
-            busy = busy or bool(np.any(np.abs(turned[i, ..., -1] - received[i, ..., -1]) > 1e-9))
-            cut = demand[i] - clipped[i]
-            out[lead.name] = OutputTrace(pct[i], us[i], stand[i], cut, at_stop[i], acting, busy, deg, mm)
+            angle = None if self._motor[i] else deg[i]
+            out[lead.name] = OutputTrace(
+                pct[i], us[i], stand[i], cut[i], at_stop[i], acting, bool(busy[i]) or lead.target in moving, angle,
+                mm[i] if self._ruled[i] else None,
+            )  # fmt: skip
         return out
 
     def _slow(self, x: Array, what: str, memory: Memory, frame_s: float, demand: bool) -> Array:
-        out = x
-        for i, lead in enumerate(self.leads):
-            up, down = (lead.slow_up_s, lead.slow_down_s) if demand else (lead.servo_s, lead.servo_s)
-            if up or down:
-                out = out.copy() if out is x else out
-                out[i] = slow(x[i], up, down, frame_s, memory, f"{lead.name}.{what}")
+        rates = self._slows if demand else self._servos
+        if not rates.any():
+            return x
+        if x.shape[-1] == 1 and not memory.instant:
+            last = memory.before.get(what)
+            if last is not None:
+                with np.errstate(divide="ignore"):
+                    up, down = np.where(rates > 0, 100.0 * frame_s / rates, np.inf)
+                spread = (len(self.leads), *(1,) * (x.ndim - 1))
+                y = spread_state(last, x.shape[:-1])[..., None]
+                x = np.minimum(np.maximum(x, y - down.reshape(spread)), y + up.reshape(spread))
+            memory.after[what] = x[..., -1]
+            return x
+        out = x.copy()
+        last = memory.before.get(what)
+        last = None if last is None else spread_state(last, x.shape[:-1])
+        for i in np.flatnonzero(rates.any(axis=0)):
+            own = Memory(before={} if last is None else {"x": last[i]}, instant=memory.instant)
+            out[i] = slow(x[i], rates[0, i], rates[1, i], frame_s, own, "x")
+            memory.pending |= own.pending
+        memory.after[what] = out[..., -1].copy()
         return out
 
     def _receive(
@@ -172,14 +202,11 @@ class OutputBank:
             if np.any(np.abs(amount) > 1e-12):
                 parts.append(Contribution(label, kind, amount, where))
 
-    def _surface(self, i: int, stand: Array) -> tuple[Array | None, Array | None]:
-        part, lead = self.parts[i], self.leads[i]
-        if isinstance(part, Motor):
-            return None, None
-        if isinstance(part, Device):
-            return part.throw_deg * stand / 100.0, None
-        if lead.linkage is not None:
-            deg = deflection(lead.linkage, lead.linkage.servo_deg * stand / 100.0)
-        else:
-            deg = np.where(stand < 0, part.throw_up_deg, part.throw_down_deg) * stand / 100.0
-        return deg, ruler_mm(deg, part.chord_mm)
+    def _surfaces(self, stand: Array, spread: tuple[int, ...]) -> tuple[Array, Array]:
+        """Degrees and millimetres of every channel; those of a motor mean nothing."""
+        up, down, chord = (x.reshape(spread) for x in self._throws)
+        deg = np.where(stand < 0, up, down) * stand / 100.0
+        for i, lead in enumerate(self.leads):
+            if lead.linkage is not None:
+                deg[i] = deflection(lead.linkage, lead.linkage.servo_deg * stand[i] / 100.0)
+        return deg, 2.0 * chord * np.sin(np.radians(deg) / 2.0)
