@@ -25,6 +25,11 @@ class LineOrder:
     cycle: tuple[str, ...] = ()
 
 
+def reads(line: MixLine) -> set[str]:
+    """The signals a line depends on."""
+    return {line.source} | ({line.differential_off} if line.differential_off else set())
+
+
 def all_lines(model: Model) -> list[PlacedLine]:
     """Recipes first, in their order, then the mixes written by hand."""
     out = []
@@ -39,7 +44,7 @@ def line_order(lines: list[PlacedLine]) -> LineOrder:
     """Sort targets so that each is summed before it is used as a source."""
     feeds: dict[str, set[str]] = {}
     for placed in lines:
-        feeds.setdefault(placed.line.target, set()).add(placed.line.source)
+        feeds.setdefault(placed.line.target, set()).update(reads(placed.line))
     done: dict[str, bool] = {}
     order: list[str] = []
     trail: list[str] = []

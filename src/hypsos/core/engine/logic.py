@@ -75,6 +75,8 @@ class LogicPlan:
         self.modes = model.program.modes
         self.nodes: dict[str, Node] = {x.name: x for x in model.program.logic}
         self.nodes |= {f"mode:{m.name}": m for m in self.modes}
+        names = [f"mode:{m.name}" for m in self.modes]
+        self._before = dict(zip(names, ["", *names], strict=False))  # mode -> the one before it in the list
         self._deps = {name: [d for d in self._inputs(name) if d in self.nodes] for name in self.nodes}
         self.groups = list(self._ordered())
 
@@ -82,8 +84,7 @@ class LogicPlan:
         node = self.nodes[name]
         texts: tuple[str | None, ...] = ()
         if isinstance(node, FlightMode):
-            at = self.modes.index(node)
-            yield from (f"mode:{m.name}" for m in self.modes[:at])
+            yield from (self._before[name],) if self._before[name] else ()
             texts = (node.when,)
         elif isinstance(node, Compare):
             yield node.a
@@ -130,10 +131,10 @@ class LogicPlan:
     def _evaluate(self, name: str, world: Conditions, memory: Memory) -> None:
         node = self.nodes[name]
         if isinstance(node, FlightMode):
-            taken = np.zeros(world.link.shape, bool)
-            for m in self.modes[: self.modes.index(node)]:
-                taken = taken | world.flags[f"mode:{m.name}"]
-            world.flags[name] = ~taken if node.when is None else ~taken & world.flag(node.when)
+            before = self._before[name]
+            free = np.ones(world.link.shape, bool) if not before else ~world.flags[before] & world.flags[f"{before}?"]
+            world.flags[f"{name}?"] = free
+            world.flags[name] = free if node.when is None else free & world.flag(node.when)
         elif isinstance(node, Gate):
             world.signals[name] = np.where(world.flag(node.when), world.signals[node.source], node.parked)
         elif isinstance(node, Counter):

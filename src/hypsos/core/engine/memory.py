@@ -108,9 +108,14 @@ def slow(x: Array, up_s: float, down_s: float, frame_s: float, memory: Memory, k
     up = 100.0 * frame_s / up_s if up_s > 0 else np.inf
     down = 100.0 * frame_s / down_s if down_s > 0 else np.inf
     last = memory.before.get(key)
+    if x.shape[-1] == 1:
+        out = x if last is None else np.minimum(np.maximum(x, last[..., None] - down), last[..., None] + up)
+        memory.after[key] = out[..., 0]
+        memory.pending |= bool((np.abs(out - x) > _EPS).any())
+        return out
     start = x[..., 0] if last is None else np.broadcast_to(last, x.shape[:-1])
     rows, frames = int(np.prod(x.shape[:-1], dtype=int)), x.shape[-1]
-    if frames == 1 or rows > 64:
+    if rows > 64:
         out = np.empty_like(x)
         y = start
         for i in range(frames):

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.document import Model
-from hypsos.core.engine.lines import PlacedLine, all_lines, line_order
+from hypsos.core.engine.lines import PlacedLine, all_lines, line_order, reads
 from hypsos.core.engine.logic import Conditions
 from hypsos.core.engine.memory import Memory, slow
 from hypsos.core.engine.modes import ModeTrack
@@ -23,14 +24,13 @@ Flags = NDArray[np.bool_]
 
 @dataclass(frozen=True)
 class LineStep:
-    """A line made ready. ``plain`` lines are a gain times a signal and nothing else: they are summed as one product."""
+    """A line made ready."""
 
     placed: PlacedLine
     curve: Curve | None
     key: str
     from_axis: bool
     trimmed: bool
-    plain: bool
 
 
 @dataclass
@@ -77,45 +77,57 @@ class MixPlan:
                     f"{placed.path}>{line.target}>{line.source}",
                     line.source in axes,
                     line.source in trimmed,
-                    _is_plain(placed) and not (line.source in trimmed and not line.with_trim),
                 )
             )
         self._presets = _presets(model)
         for target in self._presets:
             self.targets.setdefault(target, [])
-        self._block = [
-            t for t, steps in self.targets.items()
-            if steps and all(s.plain and s.placed.line.source not in self.targets for s in steps)
-        ]  # fmt: skip
-        self._sources = sorted({s.placed.line.source for t in self._block for s in self.targets[t]})
-        self._gains = np.zeros((len(self._block), len(self._sources)))
-        for i, target in enumerate(self._block):
-            for s in self.targets[target]:
-                self._gains[i, self._sources.index(s.placed.line.source)] += s.placed.line.gain / 100.0
+        self._order = list(self._steps())
+
+    def _steps(self) -> Iterator[Block | str]:
+        """What can be summed at once, level by level, and the targets that need a line-by-line sum."""
+        levels: dict[str, int] = {}
+        for target, steps in self.targets.items():
+            inner = [levels[n] for s in steps for n in reads(s.placed.line) if n in levels]
+            levels[target] = 1 + max(inner, default=-1)
+        for level in range(1 + max(levels.values(), default=-1)):
+            here = [t for t in self.targets if levels[t] == level]
+            together = [t for t in here if self.targets[t] and all(_adds(s) for s in self.targets[t])]
+            yield from (t for t in here if t not in together)
+            if together:
+                yield Block([(t, self.targets[t]) for t in together])
 
     def run(self, given: MixInput, memory: Memory, why: dict[str, list[Contribution]], frame_s: float) -> set[str]:
         """Put every target's sum into the signals; returns those that a slow still moves at the end of the run."""
-        signals = given.world.signals
         moving: set[str] = set()
-        if self._block:
-            stacked = np.stack([signals[s] for s in self._sources])
-            sums = np.tensordot(self._gains, stacked, axes=1)
-            for i, target in enumerate(self._block):
-                signals[target] = sums[i]
-        for target, steps in self.targets.items():
-            parts = why.get(target)
-            if parts is None and target in self._block and target not in self._presets:
+        for step in self._order:
+            if isinstance(step, str):
+                self._single(step, given, memory, why.get(step), frame_s, moving)
                 continue
-            total = np.zeros(given.world.link.shape)
-            for step in steps:
-                total = self._add(step, total, given, memory, parts, frame_s, moving)
-            if target in self._presets:
-                preset = given.track.blend(self._presets[target])
-                total = total + preset
-                if parts is not None and np.any(preset):
-                    parts.append(Contribution("Mode preset", "preset", preset, "program.modes"))
-            signals[target] = total
+            for target, total in step.sums(given).items():
+                if target in why:
+                    self._single(target, given, memory, why[target], frame_s, moving)
+                    continue
+                preset = self._presets.get(target)
+                given.world.signals[target] = total if preset is None else total + given.track.blend(preset)
+                if moving and not moving.isdisjoint(step.sources[target]):
+                    moving.add(target)
         return moving
+
+    def _single(
+        self, target: str, given: MixInput, memory: Memory, parts: list[Contribution] | None, frame_s: float,
+        moving: set[str],
+    ) -> None:  # fmt: skip
+        """One target line by line, with its contributions where they are asked for."""
+        total = np.zeros(given.world.link.shape)
+        for step in self.targets[target]:
+            total = self._add(step, total, given, memory, parts, frame_s, moving)
+        if target in self._presets:
+            preset = given.track.blend(self._presets[target])
+            total = total + preset
+            if parts is not None and np.any(preset):
+                parts.append(Contribution("Mode preset", "preset", preset, "program.modes"))
+        given.world.signals[target] = total
 
     def _add(
         self, step: LineStep, total: Array, given: MixInput, memory: Memory, parts: list[Contribution] | None,
@@ -159,10 +171,83 @@ class MixPlan:
         return parts
 
 
-def _is_plain(placed: PlacedLine) -> bool:
-    x = placed.line
-    bent = x.response is not None or x.differential or x.slow_up_s or x.slow_down_s
-    return not (bent or x.when is not None or x.gain_from is not None or x.combine != "add")
+class Block:
+    """Targets whose lines only add and have no slow: all their lines are computed as one array, lines first."""
+
+    def __init__(self, targets: list[tuple[str, list[LineStep]]]) -> None:
+        steps = [s for _, mine in targets for s in mine]
+        self.names = [t for t, _ in targets]
+        self.sources = {t: {s.placed.line.source for s in mine} for t, mine in targets}
+        self._starts = np.cumsum([0, *(len(mine) for _, mine in targets)])[:-1]
+        keys: list[tuple[str, bool, object]] = []
+        self._curves: list[Curve | None] = []
+        self._rows = []
+        for s in steps:
+            line = s.placed.line
+            key = (line.source, s.trimmed and not line.with_trim, line.response)
+            if key not in keys:
+                keys.append(key)
+                self._curves.append(s.curve)
+            self._rows.append(keys.index(key))
+        self._keys = [(source, plain) for source, plain, _ in keys]
+        lines = [s.placed.line for s in steps]
+        self._gains = np.array([np.sign(x.gain or 1.0) if x.gain_from else x.gain for x in lines]) / 100.0
+        self._shared = [(i, x.gain_from) for i, x in enumerate(lines) if x.gain_from]
+        self._bent = [(i, x) for i, x in enumerate(lines) if x.differential]
+        conditions = sorted({x.when for x in lines if x.when})
+        self._when = [(c, [i for i, x in enumerate(lines) if x.when == c]) for c in conditions]
+
+    def sums(self, given: MixInput) -> dict[str, Array]:
+        """The sum of every target over time; between modes both are evaluated and faded."""
+        world = given.world
+        out = self._sums(world.signals, given.untrimmed, given.shared, world.flag)
+        if given.fades:
+            frames = given.fades[0].frames
+            cut = {n: world.signals[n][..., frames] for n, _ in self._keys}
+            cut |= {
+                x.differential_off: world.signals[x.differential_off][..., frames]
+                for _, x in self._bent
+                if x.differential_off
+            }
+            blend = np.zeros((len(self.names), *world.link.shape[:-1], int(frames.sum())))
+            for fade in given.fades:
+
+                def flag(text: str, fade: FadeInput = fade) -> Flags:
+                    return _flag_in(text, fade, world)
+
+                blend += fade.weight * self._sums(cut | fade.commands, fade.untrimmed, fade.shared, flag)
+            out[..., frames] = blend
+        return {name: out[i] for i, name in enumerate(self.names)}
+
+    def _sums(
+        self,
+        signals: dict[str, Array],
+        untrimmed: dict[str, Array],
+        shared: dict[str, Array],
+        flag: Callable[[str], Flags],
+    ) -> Array:
+        stacked = []
+        for (source, plain), curve in zip(self._keys, self._curves, strict=True):
+            x = untrimmed[source] if plain else signals[source]
+            stacked.append(x if curve is None else curve(x))
+        lines = np.stack(stacked)[self._rows]
+        lines *= self._gains.reshape(-1, *(1,) * (lines.ndim - 1))
+        for i, name in self._shared:
+            lines[i] *= shared[name]
+        for i, line in self._bent:
+            share: Array | float = abs(line.differential) / 100.0
+            if line.differential_off:
+                share = share * (1.0 - np.clip(signals[line.differential_off], 0.0, 100.0) / 100.0)
+            less = lines[i] > 0 if line.differential > 0 else lines[i] < 0
+            lines[i] = np.where(less, lines[i] * (1.0 - share), lines[i])
+        for text, rows in self._when:
+            lines[rows] = np.where(flag(text), lines[rows], 0.0)
+        return np.add.reduceat(lines, self._starts, axis=0)
+
+
+def _adds(step: LineStep) -> bool:
+    line = step.placed.line
+    return line.combine == "add" and not (line.slow_up_s or line.slow_down_s)
 
 
 def _presets(model: Model) -> dict[str, Array]:
