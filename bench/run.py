@@ -87,7 +87,8 @@ def stick_to_paint() -> None:
 
 def idle(app: object, window: object) -> None:
     """Nothing moves: repaints and processor time in two seconds."""
-    deadline = time.monotonic() + 1.0
+    window.workbench.set_control("aileron_stick", 0.0)  # type: ignore[attr-defined]
+    deadline = time.monotonic() + 2.0
     while time.monotonic() < deadline:
         app.processEvents()  # type: ignore[attr-defined]
         time.sleep(0.01)

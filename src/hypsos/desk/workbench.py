@@ -75,6 +75,7 @@ class Workbench(QObject):
         self._moves_at = 0
         self._held: dict[str, float] = {}
         self._touched: str | None = None
+        self._ahead: int | None = None
         self._origin = time.monotonic()
         self._timer = QTimer(self)
         self._timer.setInterval(20)
@@ -395,6 +396,7 @@ class Workbench(QObject):
         due = max(self._clock(), self.live.frame + 1)
         why = () if self.chosen is None else (self.chosen,)
         self.live.result = self.plan.run(self._situation([due]), self.live.memory, why)
+        self._ahead = due
         self.live_changed.emit()
         self._wake()
 
@@ -402,6 +404,13 @@ class Workbench(QObject):
         assert self.plan is not None
         self._touched = None
         first = self.live.frame + 1
+        if upto < first:
+            return
+        result = self.live.result
+        if result is not None and self._ahead is not None and first <= self._ahead <= upto and not self.playing:
+            self.live = replace(self.live, frame=self._ahead, memory=result.memory)  # it is computed already
+            first = self._ahead + 1
+        self._ahead = None
         if upto < first:
             return
         if upto - first > LONGEST_GAP and not self._busy():
@@ -430,6 +439,8 @@ class Workbench(QObject):
             return
         if self.playing:
             self._next_moves(min(frames, LONGEST_GAP))
+        if self._held:
+            self._ahead = None
         for name, speed in self._held.items():
             moved = self.live.controls[name] + speed * min(frames, 5) * self.plan.frame_s
             self.live.controls[name] = float(np.clip(moved, -100, 100))

@@ -104,7 +104,7 @@ class MixPlan:
             if isinstance(step, str):
                 self._single(step, given, memory, why.get(step), frame_s, moving)
                 continue
-            for target, total in step.sums(given).items():
+            for target, total in step.sums(given, memory, frame_s, moving).items():
                 if target in why:
                     self._single(target, given, memory, why[target], frame_s, moving)
                     continue
@@ -172,7 +172,7 @@ class MixPlan:
 
 
 class Block:
-    """Targets whose lines only add and have no slow: all their lines are computed as one array, lines first."""
+    """Targets whose lines only add: all their lines are computed as one array, lines first."""
 
     def __init__(self, targets: list[tuple[str, list[LineStep]]]) -> None:
         steps = [s for _, mine in targets for s in mine]
@@ -194,13 +194,16 @@ class Block:
         self._gains = np.array([np.sign(x.gain or 1.0) if x.gain_from else x.gain for x in lines]) / 100.0
         self._shared = [(i, x.gain_from) for i, x in enumerate(lines) if x.gain_from]
         self._bent = [(i, x) for i, x in enumerate(lines) if x.differential]
+        self._slow = [
+            (i, s.key, x) for i, (s, x) in enumerate(zip(steps, lines, strict=True)) if x.slow_up_s or x.slow_down_s
+        ]
         conditions = sorted({x.when for x in lines if x.when})
         self._when = [(c, [i for i, x in enumerate(lines) if x.when == c]) for c in conditions]
 
-    def sums(self, given: MixInput) -> dict[str, Array]:
-        """The sum of every target over time; between modes both are evaluated and faded."""
+    def sums(self, given: MixInput, memory: Memory, frame_s: float, moving: set[str]) -> dict[str, Array]:
+        """The sum of every target over time; between modes both are evaluated and faded. Slow targets go into ``moving``."""
         world = given.world
-        out = self._sums(world.signals, given.untrimmed, given.shared, world.flag)
+        lines = self._lines(world.signals, given.untrimmed, given.shared, world.flag)
         if given.fades:
             frames = given.fades[0].frames
             cut = {n: world.signals[n][..., frames] for n, _ in self._keys}
@@ -209,17 +212,24 @@ class Block:
                 for _, x in self._bent
                 if x.differential_off
             }
-            blend = np.zeros((len(self.names), *world.link.shape[:-1], int(frames.sum())))
+            blend = np.zeros_like(lines[..., frames])
             for fade in given.fades:
 
                 def flag(text: str, fade: FadeInput = fade) -> Flags:
                     return _flag_in(text, fade, world)
 
-                blend += fade.weight * self._sums(cut | fade.commands, fade.untrimmed, fade.shared, flag)
-            out[..., frames] = blend
+                blend += fade.weight * self._lines(cut | fade.commands, fade.untrimmed, fade.shared, flag)
+            lines[..., frames] = blend
+        for i, key, line in self._slow:
+            value = slow(lines[i], line.slow_up_s, line.slow_down_s, frame_s, memory, key)
+            if value is not lines[i]:
+                if (np.abs(value - lines[i])[..., -1] > 1e-9).any():
+                    moving.add(line.target)
+                lines[i] = value
+        out = np.add.reduceat(lines, self._starts, axis=0)
         return {name: out[i] for i, name in enumerate(self.names)}
 
-    def _sums(
+    def _lines(
         self,
         signals: dict[str, Array],
         untrimmed: dict[str, Array],
@@ -242,12 +252,11 @@ class Block:
             lines[i] = np.where(less, lines[i] * (1.0 - share), lines[i])
         for text, rows in self._when:
             lines[rows] = np.where(flag(text), lines[rows], 0.0)
-        return np.add.reduceat(lines, self._starts, axis=0)
+        return lines
 
 
 def _adds(step: LineStep) -> bool:
-    line = step.placed.line
-    return line.combine == "add" and not (line.slow_up_s or line.slow_down_s)
+    return step.placed.line.combine == "add"
 
 
 def _presets(model: Model) -> dict[str, Array]:
