@@ -23,7 +23,7 @@ from hypsos.core.document import Model
 from hypsos.core.solid import Solid, solid
 from hypsos.desk.bench.callouts import NOTE_HEIGHT, CallOut, note_boxes, paint_callouts, place_callouts
 from hypsos.desk.bench.camera import VIEWS, Camera
-from hypsos.desk.bench.faces import LIGHT, Batch, blend, hatch, point, polygon, ramp
+from hypsos.desk.bench.faces import LIGHT, Batch, blend, hatch, polygon, ramp
 from hypsos.desk.bench.propeller import disc_box, paint_propeller
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
@@ -57,6 +57,7 @@ class Aeroplane(QWidget):
         self._stands: dict[str, CallOut] = {}
         self._moved: list[Batch] = []
         self._keys: list[object] = []
+        self._edges: list[tuple[Array, ...]] = []
         self._notes: dict[str, QRectF] = {}
         self._anchors: dict[str, Array] = {}
         self._spinning: dict[str, bool] = {}
@@ -145,6 +146,7 @@ class Aeroplane(QWidget):
         if len(self._moved) != len(body.hinged):
             self._moved = [Batch.empty()] * len(body.hinged)
             self._keys = [None] * len(body.hinged)
+            self._edges = [()] * len(body.hinged)
         self._spinning = {name: power > 0.05 for name, power in self.workbench.powers().items()}
         basis = self._camera.basis()
         changed = []
@@ -158,6 +160,8 @@ class Aeroplane(QWidget):
             self._moved[i] = Batch.of(
                 self._camera, basis, faces.corners, faces.normals, [faces.material] * count, [faces.part] * count, 3.0
             )
+            ends = (hinged.hinge, hinged.trailing_edge, hinged.edge_at(stand.deg * self.exaggeration if stand else 0.0))
+            self._edges[i] = tuple(self._camera.pixels(e) for e in ends)
             changed.append(i)
         return changed
 
@@ -182,7 +186,7 @@ class Aeroplane(QWidget):
         region = self._asked(event)
         painter.drawPixmap(0, 0, self._backdrop)
         self._paint_solid(painter, self._solid, region)
-        self._paint_notes(painter)
+        self._paint_notes(painter, region)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(look.colour("sea"), 2))
@@ -286,27 +290,25 @@ class Aeroplane(QWidget):
                 ink = None
         for _, motor in propellers:
             self._paint_propeller(painter, motor)
-        self._paint_edges(painter, body, self._stands, self.workbench.chosen)
+        self._paint_edges(painter, body, region)
 
     def _paint_propeller(self, painter: QPainter, motor: Motor) -> None:
         paint_propeller(painter, self._camera, motor, self._propeller, self._spinning.get(motor.name, False))
 
-    def _paint_edges(self, painter: QPainter, body: Solid, stands: dict[str, CallOut], chosen: str | None) -> None:
-        """Hinge lines, and for the chosen surface its outline and where neutral was."""
+    def _paint_edges(self, painter: QPainter, body: Solid, region: list[QRectF]) -> None:
+        """Where neutral was, and for the chosen surface its outline."""
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for hinged in body.hinged:
-            stand = stands.get(hinged.name)
-            deg = stand.deg * self.exaggeration if stand else 0.0
-            mine = hinged.name == chosen
-            edge = self._camera.pixels(hinged.edge_at(deg))
-            if abs(deg) > 0.4 and hinged.faces.material == "surface":
-                neutral = self._camera.pixels(hinged.trailing_edge)
+        for i, hinged in enumerate(body.hinged):
+            hinge, neutral, edge = self._edges[i]
+            mine = hinged.name == self.workbench.chosen
+            bounds = self._moved[i].bounds().adjusted(-6, -6, 6, 6)
+            if not any(bounds.intersects(r) for r in region):
+                continue
+            stand = self._stands.get(hinged.name)
+            if stand is not None and abs(stand.deg) > 0.4 and hinged.faces.material == "surface":
                 painter.setPen(QPen(look.colour("ink", 150), 1.0, Qt.PenStyle.DotLine))
-                painter.drawLine(point(neutral[0]), point(neutral[1]))
-                for a, b in zip(neutral, edge, strict=True):
-                    painter.drawLine(point(a), point(b))
+                painter.drawPolyline(polygon(np.array([edge[0], neutral[0], neutral[1], edge[1]])))
             if mine:
-                hinge = self._camera.pixels(hinged.hinge)
                 painter.setPen(QPen(look.colour("ink"), 2.0))
                 painter.drawPolygon(polygon(np.array([hinge[0], hinge[1], edge[1], edge[0]])))
 
@@ -322,8 +324,8 @@ class Aeroplane(QWidget):
                 self._anchors[hinged.name] = self._camera.pixels(middle)
         self._notes = note_boxes(self.rect(), self._anchors)
 
-    def _paint_notes(self, painter: QPainter) -> None:
-        paint_callouts(painter, self._notes, self._stands, self._anchors, self.workbench.chosen)
+    def _paint_notes(self, painter: QPainter, region: list[QRectF]) -> None:
+        paint_callouts(painter, region, self._notes, self._stands, self._anchors, self.workbench.chosen)
         if self.exaggeration != 1.0:
             painter.setFont(look.font(0.9, bold=True))
             painter.setPen(look.colour("rust"))

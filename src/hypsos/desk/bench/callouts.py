@@ -85,12 +85,13 @@ def note_boxes(area: QRect, anchors: dict[str, Array]) -> dict[str, QRectF]:
 
 def paint_callouts(
     painter: QPainter,
+    region: list[QRectF],
     boxes: dict[str, QRectF],
     stands: dict[str, CallOut],
     anchors: dict[str, Array],
     chosen: str | None,
 ) -> None:
-    """Paint the boxes with leaders to their anchors."""
+    """Paint the boxes that touch the region, and the leaders to their anchors."""
     for name, box in boxes.items():
         end = QPointF(float(anchors[name][0]), float(anchors[name][1]))
         strong = name == chosen
@@ -98,9 +99,8 @@ def paint_callouts(
         painter.drawLine(QPointF(box.center().x(), box.top()), end)
         painter.setBrush(look.colour("ink"))
         painter.drawEllipse(end, 2.2, 2.2)
-    dirty = painter.clipBoundingRect() if painter.hasClipping() else None
     for name, box in boxes.items():
-        if name in stands and (dirty is None or dirty.intersects(box)):
+        if name in stands and any(r.intersects(box) for r in region):
             _paint_one(painter, box, stands[name], name == chosen)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,6 +26,10 @@ class Camera:
 
     def basis(self) -> Array:
         """Rows: right on the screen, up on the screen, towards the viewer."""
+        return self._basis
+
+    @cached_property
+    def _basis(self) -> Array:
         t, r = np.radians(self.turn), np.radians(self.rise)
         # the model turned by t about z; the viewer stands aft (+x) and above
         right = np.array([np.sin(t), np.cos(t), 0.0])
@@ -35,11 +40,15 @@ class Camera:
 
     def pixels(self, points: Array) -> Array:
         """Points (..., 3) in millimetres to (..., 2) pixels, y down."""
-        b = self.basis()
-        out = np.empty((*points.shape[:-1], 2))
-        out[..., 0] = self.x + self.scale * (points @ b[0])
-        out[..., 1] = self.y - self.scale * (points @ b[1])
-        return out
+        return np.asarray(points @ self._to_pixels + self._origin)
+
+    @cached_property
+    def _to_pixels(self) -> Array:
+        return np.stack([self.scale * self._basis[0], -self.scale * self._basis[1]], axis=1)
+
+    @cached_property
+    def _origin(self) -> Array:
+        return np.array([self.x, self.y])
 
     def fitted(self, points: Array, width: float, height: float, cx: float, cy: float) -> Camera:
         """The same eye, near enough that the points fill a box of this size about a centre."""
