@@ -396,3 +396,35 @@ def test_an_unwired_new_sailplane_can_be_opened_again_after_a_crash(qtbot, windo
     assert again.model == window.workbench.model and again.guard == GuardState.STOPPED
     assert with_at(again.model, "note", "x").note == "x"
     assert Window(again).bench.aeroplane.part_at(QPointF(-5, -5)) is None
+
+
+def test_the_keys_are_one_key_away(qtbot, window):
+    qtbot.waitUntil(lambda: window.pages.currentWidget() is not None, timeout=20_000)
+    qtbot.keyClick(window, Qt.Key.Key_F1)
+    assert window.help is not None and not window.help.isHidden()
+    qtbot.keyClick(window.help, Qt.Key.Key_Escape)
+    assert window.help.isHidden()
+    qtbot.keyClick(window, Qt.Key.Key_4, Qt.KeyboardModifier.AltModifier)
+    assert window.rundown.current == "feel"
+
+
+def test_sliders_knobs_and_flight_modes_on_the_bench(qtbot, window):
+    window.workbench.open("Marram")
+    bench, hands = window.workbench, window.bench.hands
+    fader = hands.faders["camber_slider"]
+    qtbot.mouseClick(fader, LEFT, pos=fader._track().center().toPoint() + QPoint(20, 0))
+    assert bench.live.controls["camber_slider"] > 20
+    qtbot.keyClick(fader, Qt.Key.Key_Left)
+    qtbot.mouseDClick(fader, LEFT)
+    assert bench.live.controls["camber_slider"] == 0
+    assert window.bench.flown.text() == "Cruise"
+    window.go("feel")
+    page = window.page("feel")
+    assert page._fields[(0, "rate_pos")].line.text() == "80 %" and "Roll rate" in page.shared.text()
+    qtbot.keyClick(hands.toggles["flight_switch"], Qt.Key.Key_Up)
+    assert window.bench.flown.text() == "Thermal" and page._fields[(0, "rate_pos")].line.text() == "85 %"
+    bench.choose("right_ruddervator")
+    window.show_place("program.mixes[32].gain")
+    assert window.rundown.current == "flaps" and window.page("flaps").mixes[32].line.text() == "18 %"
+    window.show_place("program.modes")
+    assert window.rundown.current == "flaps"

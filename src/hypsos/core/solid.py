@@ -187,10 +187,9 @@ def _panel(frame: _PanelFrame, surfaces: list[Surface]) -> list[Faces]:
             cut.append(np.array(corners))
             cut_out.append(aft)
     tip = STATIONS if not any(s.end_mm >= frame.half - 1 for s in surfaces) else STATIONS[:-2]
-    for x0, x1 in itertools.pairwise(tip):
-        (u0, l0), (u1, l1) = frame.thickness(x0), frame.thickness(x1)
-        corners = [frame.point(frame.half, x, float(w)) for x, w in ((x0, u0), (x1, u1), (x1, l1), (x0, l0))]
-        skin.append(np.array(corners))
+    high, low = (frame.point(frame.half, tip, w) for w in frame.thickness(tip))
+    for i in range(len(tip) - 1):
+        skin.append(np.array([high[i], high[i + 1], low[i + 1], low[i]]))
         out.append(frame.span)
     faces = _with_tip(frame, skin, out)
     if cut:
@@ -201,7 +200,8 @@ def _panel(frame: _PanelFrame, surfaces: list[Surface]) -> list[Faces]:
 def _with_tip(frame: _PanelFrame, skin: list[Array], out: list[Array]) -> list[Faces]:
     """The skin, the outer part of a wide pair in the colour of its side, so that left and right are told apart."""
     limit = 0.86 * frame.half if frame.side else frame.half * 2
-    outer = [bool(np.min((q - frame.point(0, 0)) @ frame.span) > limit) for q in skin]
+    along = (np.array(skin) - frame.point(0, 0)) @ frame.span
+    outer = (along.min(axis=1) > limit).tolist()
     groups = []
     for wanted, material in ((False, "wing"), (True, "left tip" if frame.side < 0 else "right tip")):
         chosen = [i for i, o in enumerate(outer) if o == wanted]

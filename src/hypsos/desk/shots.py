@@ -23,7 +23,8 @@ def _cruise(window: Window) -> None:
         ("rates_switch", 2.0, 0.1), ("flap_switch", 1.0, 2.0), ("motor_switch", 1.0, 0.2), ("throttle_stick", 10.0, 0.1),
         ("aileron_stick", 55.0, 0.0), ("elevator_stick", -50.0, 0.0), ("rudder_stick", 60.0, 0.1),
     ):  # fmt: skip
-        bench.set_control(name, value)
+        if name in bench.live.controls:
+            bench.set_control(name, value)
         if wait:
             bench.advance(wait)
 
@@ -46,6 +47,18 @@ def _lost(window: Window) -> None:
     window.workbench.advance(1.5)
 
 
+def _thermal(window: Window) -> None:
+    for name, value in (
+        ("motor_switch", 0.0),
+        ("flight_switch", 1.0),
+        ("throttle_stick", -100.0),
+        ("turn_switch", 2.0),
+    ):
+        window.workbench.set_control(name, value)
+        window.workbench.advance(1.0)
+    window.workbench.choose("left_ruddervator")
+
+
 VIEWS: tuple[tuple[str, str, str, str, Callable[[Window], None] | None], ...] = (
     ("model", "Samphire", "light", "model", None),
     ("wiring", "Samphire", "light", "wiring", None),
@@ -57,7 +70,7 @@ VIEWS: tuple[tuple[str, str, str, str, Callable[[Window], None] | None], ...] = 
     ("sheet", "Samphire", "light", "sheet", None),
     ("log", "Samphire", "light", "log", None),
     ("shed", "Samphire", "dark", "feel", None),
-    ("sailplane", "Marram", "dark", "flaps", None),
+    ("sailplane", "Marram", "dark", "flaps", _thermal),
 )
 """File name, model, theme, step, and what happens before the picture."""
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
@@ -30,8 +31,10 @@ from hypsos.desk.theme.look import SCALES, look
 from hypsos.desk.widgets.layout import label
 from hypsos.desk.widgets.notice import Notice
 from hypsos.desk.widgets.rundown import RunDown
-from hypsos.desk.widgets.shortcuts import Shortcuts
 from hypsos.desk.workbench import Workbench
+
+if TYPE_CHECKING:
+    from hypsos.desk.widgets.shortcuts import Shortcuts
 
 
 class Window(QMainWindow):
@@ -80,7 +83,8 @@ class Window(QMainWindow):
         line.addWidget(self.splitter, 1)
         column.addLayout(line, 1)
         self.setCentralWidget(body)
-        self.help = Shortcuts(body)
+        self.help: Shortcuts | None = None
+        self._waits = 0
         workbench.model_changed.connect(self._model_changed)
         workbench.history_changed.connect(self._history_changed)
         workbench.hangar_changed.connect(self._hangar_changed)
@@ -94,6 +98,10 @@ class Window(QMainWindow):
 
     def _finish(self) -> None:
         """What can wait until the bench is on the screen: shortcuts, and the first page if none was wanted yet."""
+        if self.isVisible() and not self.bench.aeroplane.painted and self._waits < 50:
+            self._waits += 1
+            QTimer.singleShot(2, self._finish)
+            return
         self._keys()
         if self.pages.currentWidget() is None:
             self.go(STEPS[0].key)
@@ -125,7 +133,7 @@ class Window(QMainWindow):
         self.wide.toggled.connect(self._widen)
         keys = QPushButton("Keys")
         keys.setToolTip("All shortcuts. (F1)")
-        keys.clicked.connect(lambda: self.help.toggle())
+        keys.clicked.connect(self._toggle_help)
         line.addWidget(self.models)
         line.addWidget(self.kind)
         line.addStretch(1)
@@ -141,7 +149,7 @@ class Window(QMainWindow):
             self._key(keys, lambda: self.workbench.attempt(self.workbench.redo))
         self._key("Ctrl+T", self._swap_theme)
         self._key("Ctrl+M", self.models.setFocus)
-        self._key("F1", lambda: self.help.toggle())
+        self._key("F1", self._toggle_help)
         self._key("F2", self.rundown.setFocus)
         self._key("F3", self.bench.hands.sticks["right"].setFocus)
         self._key("F4", self.bench.aeroplane.setFocus)
@@ -198,6 +206,12 @@ class Window(QMainWindow):
         model = self.workbench.model
         if model is not None:
             self.workbench.attempt(lambda: self.workbench.play(read_moves(read_text(path), model, path.name)))
+
+    def _toggle_help(self) -> None:
+        """The list of shortcuts; it is made when it is first wanted."""
+        if self.help is None:
+            self.help = Shortcuts(self.centralWidget() or self)
+        self.help.toggle()
 
     def _open(self, name: str) -> None:
         if not self.workbench.attempt(lambda: self.workbench.open(name)):

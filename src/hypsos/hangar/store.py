@@ -99,6 +99,19 @@ class Hangar:
         """Close the file. The hangar cannot be used afterwards."""
         self._db.close()
 
+    @contextmanager
+    def together(self) -> Iterator[None]:
+        """Several writes as one: all of them are there afterwards, or none."""
+        with self._told():
+            self._db.execute("BEGIN IMMEDIATE")
+        try:
+            yield
+        except BaseException:
+            self._db.execute("ROLLBACK")
+            raise
+        with self._told():
+            self._db.execute("COMMIT")
+
     # -- models -----------------------------------------------------------------------------------------------------
 
     def names(self) -> list[str]:
@@ -116,7 +129,11 @@ class Hangar:
 
     def add(self, model: Model) -> None:
         """Put in a new model. Raises HangarError when its name is taken."""
-        self._write("INSERT INTO models (name, document) VALUES (?, ?)", (model.name, to_json(model)), model.name)
+        self.add_text(model.name, to_json(model))
+
+    def add_text(self, name: str, document: str) -> None:
+        """Put in a model whose document is known to be sound, as its JSON text."""
+        self._write("INSERT INTO models (name, document) VALUES (?, ?)", (name, document), name)
 
     def save(self, name: str, model: Model) -> None:
         """Replace the model of that name; the new document may carry another name."""
@@ -169,8 +186,12 @@ class Hangar:
 
     def log(self, name: str, flight: Flight) -> int:
         """Write a flight into a model's log; its number is returned."""
+        return self.log_text(name, flight.model_dump_json())
+
+    def log_text(self, name: str, flight: str) -> int:
+        """The same for a flight known to be sound, as its JSON text."""
         query = "INSERT INTO flights (model_id, flight) SELECT id, ? FROM models WHERE name = ?"
-        if not self._write(query, (flight.model_dump_json(), name)):
+        if not self._write(query, (flight, name)):
             raise self._no_such(name)
         number: int = self._db.execute("SELECT last_insert_rowid()").fetchone()[0]
         return number

@@ -50,7 +50,9 @@ class FailsafePage(StepPage):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setVerticalSpacing(5)
         self.column.addWidget(card(label("Channel by channel", "section"), self._grid_box))
-        self.column.addWidget(card(row(label("It acts when the link has been lost for"), self.after), self._see()))
+        self.column.addWidget(
+            card(label("It acts when the link has been lost for"), row(self.after, None, self._see()))
+        )
         self.column.addWidget(card(*proposals))
 
     def _see(self) -> QWidget:

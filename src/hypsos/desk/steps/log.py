@@ -72,8 +72,10 @@ class LogPage(StepPage):
         take = QPushButton("Take from the bench")
         take.setObjectName("plain")
         take.clicked.connect(self._take_trims)
-        heading = row(label("Trims after landing, in clicks"), take)
-        self.column.addWidget(card(grid, heading, line, self.remark, row(write, None)))
+        heading = row(take, None)
+        self.column.addWidget(
+            card(grid, label("Trims after landing, in clicks"), line, heading, self.remark, row(write, None))
+        )
         self._list = QVBoxLayout()
         self._list.setSpacing(8)
         self.column.addLayout(self._list)
