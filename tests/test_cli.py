@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import json
 import sys
+from importlib import resources
 from pathlib import Path
 
 import pytest
@@ -117,3 +118,18 @@ def test_sheets_and_schema(run, tmp_path: Path):
     schema = json.loads(run("schema")[1])
     assert schema["title"] == "Model" and "airframe" in schema["required"]
     assert run("fly")[0] == 2
+
+
+def test_the_recorded_flight_on_the_ridge(run, tmp_path: Path):
+    """Six minutes with Marram: climb, ridge lift, a short and a longer loss of the link, brakes out for the landing."""
+    moves = str(resources.files("hypsos.demo").joinpath("marram-ridge.csv"))
+    assert run("--demo", "trace", "Marram", "--moves", moves, "--out", "t.csv")[0] == 0
+    rows = list(csv.DictReader((tmp_path / "t.csv").open()))
+    assert len(rows) == 18_001
+    at = {s: rows[s * 50] for s in (1, 20, 44, 100, 240, 282, 300, 359)}
+    modes = [at[s]["mode"] for s in (1, 20, 44, 100, 240, 300, 359)]
+    assert modes == ["cruise", "climb", "cruise", "thermal", "speed", "thermal", "landing"]
+    assert at[20]["guard"] == "released" and float(at[20]["motor_us"]) > 1700
+    assert all(at[s]["motor_us"] == "1000" for s in (1, 44, 100, 282, 359))
+    assert float(at[359]["left_inner_flap_deg"]) > 30 and float(at[359]["left_aileron_deg"]) < -5
+    assert at[282]["left_aileron_us"] == "1500"

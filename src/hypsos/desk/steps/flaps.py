@@ -13,6 +13,7 @@ from hypsos.core.document import Model
 from hypsos.core.recipes import Ailerons, Flaperons, Flaps, Recipe, VTail
 from hypsos.core.recipes.flaps import FlapPosition
 from hypsos.core.throws import percent_from
+from hypsos.core.transmitter import STICKS
 from hypsos.core.words import side_percent
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
@@ -107,6 +108,8 @@ class FlapsPage(StepPage):
         labels = {p.name: p.label for p in model.airframe.moved()} | {
             c.name: c.label for c in model.transmitter.controls
         }
+        labels |= {x.name: x.label for x in model.program.logic} | {s: s.replace("_", " ") for s in STICKS}
+        labels["full"] = "a constant 100 %"
         grid = QGridLayout()
         for i, mix in enumerate(model.program.mixes):
             number = NumberField(
