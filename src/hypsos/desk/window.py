@@ -210,6 +210,8 @@ class Window(QMainWindow):
     def _toggle_help(self) -> None:
         """The list of shortcuts; it is made when it is first wanted."""
         if self.help is None:
+            from hypsos.desk.widgets.shortcuts import Shortcuts
+
             self.help = Shortcuts(self.centralWidget() or self)
         self.help.toggle()
 
