@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.document import Model
-from hypsos.core.engine.shaping import Curve, expo, response_curve, setting_at
+from hypsos.core.engine.shaping import Curve, response_curve, setting_at, shaped
 from hypsos.core.program import Axis, Setting, Trim
 
 Array = NDArray[np.float64]
@@ -54,13 +54,12 @@ class AxisPlan:
         k: list[Array] = []
         for step in self._steps:
             x = step.sense * signals[step.axis.control]
-            sticks.append(x if step.curve is None else np.clip(step.curve(x), -100.0, 100.0))
+            sticks.append(x if step.curve is None else step.curve(x))
             feel = _feel(step, positions, shared)
             for out, value in zip((low, high, k), feel, strict=True):
                 out.append(np.broadcast_to(value, x.shape))
-        bent = expo(np.stack(sticks) / 100.0, np.stack(k))
-        shaped = np.where(bent < 0.0, np.stack(low), np.stack(high)) * bent
-        plain: dict[str, Array] = {c: shaped[i] for i, c in enumerate(self.commands)}
+        made = shaped(np.stack(sticks), None, (np.stack(low), np.stack(high), np.stack(k)))
+        plain: dict[str, Array] = {c: made[i] for i, c in enumerate(self.commands)}
         full = dict(plain)
         for step in self._steps:
             if step.axis.trim is not None:

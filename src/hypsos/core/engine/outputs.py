@@ -12,6 +12,7 @@ from hypsos.core.airframe import Device, Motor, Surface
 from hypsos.core.document import Model
 from hypsos.core.engine.memory import Flags, Memory, held, slow, spread_state
 from hypsos.core.engine.result import Contribution, Kind, OutputTrace
+from hypsos.core.engine.shaping import ruler_mm
 from hypsos.core.linkage import deflection
 from hypsos.core.wiring import Failsafe, Lead
 
@@ -209,4 +210,4 @@ class OutputBank:
         for i, lead in enumerate(self.leads):
             if lead.linkage is not None:
                 deg[i] = deflection(lead.linkage, lead.linkage.servo_deg * stand[i] / 100.0)
-        return deg, 2.0 * chord * np.sin(np.radians(deg) / 2.0)
+        return deg, ruler_mm(deg, chord)

@@ -86,10 +86,10 @@ def stored_setting(model: Model, setting: Setting, mode: str) -> Setting:
     return Setting(**fields)
 
 
-def ruler_mm(degrees: ArrayLike, chord_mm: float) -> Array:
+def ruler_mm(degrees: ArrayLike, chord_mm: ArrayLike) -> Array:
     """What a ruler at the trailing edge reads: ``2 c sin(|d|/2)``, with the sign of the deflection.
 
     >>> round(float(ruler_mm(29.440507799, 18.852051299)), 6)
     9.580607
     """
-    return np.asarray(2.0 * chord_mm * np.sin(np.radians(np.asarray(degrees, float)) / 2.0))
+    return np.asarray(2.0 * np.asarray(chord_mm, float) * np.sin(np.radians(np.asarray(degrees, float)) / 2.0))

@@ -1,0 +1,149 @@
+"""What is said to people: figures, sides, steps, sheets, failsafe proposals, throws in any unit."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+
+import pytest
+
+from hypsos.core.document import Model
+from hypsos.core.errors import DocumentError, HypsosError
+from hypsos.core.failsafe import PROPOSALS, proposed
+from hypsos.core.paths import get_at, join_path, split_path, with_at
+from hypsos.core.program import Setting
+from hypsos.core.rundown import STEPS, attentions, step_of_path, step_states
+from hypsos.core.sheet import make_sheet, sheet_html, sheet_markdown
+from hypsos.core.templates import TEMPLATES
+from hypsos.core.throws import percent_from
+from hypsos.core.wiring import Failsafe
+from hypsos.core.words import side_percent, standing
+
+TUG = TEMPLATES["tug"].make("Trial & <Error>")
+PARTS = {p.name: p for p in TUG.airframe.moved()}
+
+
+@pytest.mark.parametrize(
+    ("name", "stand", "deg", "mm", "said"),
+    [
+        ("elevator", -40.0, -10.4, -12.04, "12.0 mm up"),
+        ("elevator", 0.1, 0.01, 0.02, "neutral"),
+        ("rudder", 25.0, 8.0, 13.3, "13.3 mm right"),
+        ("tail_wheel", -30.0, -9.0, None, "9.0° left"),
+        ("tow_release", 100.0, 30.0, None, "open"),
+        ("tow_release", -100.0, -30.0, None, "shut"),
+        ("motor", -100.0, None, None, "stopped"),
+        ("motor", -14.0, None, None, "43 % power"),
+    ],
+)
+def test_where_a_part_stands_is_said_without_a_bare_sign(name, stand, deg, mm, said):
+    assert standing(PARTS[name], stand, deg, mm) == said
+
+
+def test_shares_have_a_side():
+    assert side_percent(PARTS["elevator"], -4.0) == "4 % up" and side_percent(PARTS["rudder"], -4.04, 1) == "4.0 % left"
+    assert side_percent(PARTS["rudder"], 0.001, 1) == "neutral"
+
+
+def test_millimetres_and_degrees_become_percent_and_back():
+    flap = PARTS["left_flaperon"]
+    for percent in (-90.0, -12.5, 3.0, 71.0):
+        deg = flap.throw_down_deg * percent / 100
+        assert percent_from(flap, deg, "°") == pytest.approx(percent, abs=1e-6)
+    assert percent_from(flap, 12.0, "mm") > 0 > percent_from(flap, -12.0, "mm")
+    with pytest.raises(HypsosError, match="more than left flaperon can move"):
+        percent_from(flap, 900.0, "mm")
+
+
+def test_paths_lead_there_and_back():
+    path = "program.axes[1].settings[0].expo"
+    assert join_path(split_path(path)) == path and get_at(TUG, path) == 25
+    changed = with_at(TUG, path, 40.0)
+    assert get_at(changed, path) == 40 and get_at(TUG, path) == 25 and isinstance(changed, Model)
+    assert join_path(("program", "recipes", 0, "ailerons", "share")) == "program.recipes[0].share"
+    with pytest.raises(DocumentError, match="nothing at this place"):
+        get_at(TUG, "program.axes[9].expo")
+
+
+def test_the_steps_know_how_far_the_work_has_come(samphire):
+    states = step_states(TUG, 0)
+    assert {k: s.name for k, s in states.items()}["wiring"] == "not begun" and states["log"].name == "not begun"
+    part_wired = with_at(TUG, "leads[0].port", 3)
+    assert step_states(part_wired, 0)["wiring"].name == "in hand"
+    assert all(s.name == "settled" for s in step_states(samphire, 2).values())
+    assert [s.key for s in STEPS] == list(states)
+
+
+def test_what_asks_for_a_second_look(samphire):
+    motor = next(i for i, x in enumerate(samphire.leads) if x.target == "motor")
+    cases = {
+        "would keep running": with_at(samphire, f"leads[{motor}].failsafe", Failsafe(action="hold")),
+        "at 25 % power": with_at(samphire, f"leads[{motor}].failsafe", Failsafe(value=-50)),
+        "would stay where it was": with_at(samphire, "leads[0].failsafe", Failsafe(action="hold")),
+        "starts the motor at once": with_at(samphire, "program.guard.level", 1),
+        "full rate, no expo by default": with_at(samphire, "program.axes[0].settings", (Setting(), Setting())),
+        "rate of zero": with_at(samphire, "program.axes[2].settings[1].rate_pos", 0.0),
+        "is not plugged in": with_at(samphire, "leads[3].port", None),
+    }
+    assert not list(attentions(samphire))
+    for words, model in cases.items():
+        found = list(attentions(model))
+        assert len(found) == 1 and words in found[0].text, words
+        assert step_of_path(found[0].path) == found[0].step
+
+
+def test_no_proposal_lets_a_motor_run_or_holds_anything(samphire, marram):
+    for model in (samphire, marram):
+        parts = {p.name: p for p in model.airframe.moved()}
+        motors = {m.name for m in model.airframe.motors}
+        for proposal in PROPOSALS:
+            for lead in proposed(model, proposal).leads:
+                assert lead.failsafe is not None and lead.failsafe.action == "preset"
+                assert lead.target in parts and (lead.target not in motors or lead.failsafe.value == -100)
+
+
+def test_the_sheet_numbers_every_line_once_and_escapes_what_people_type():
+    sheet = make_sheet(TUG)
+    numbers = [s.number for section in sheet.sections for s in section.steps]
+    assert numbers == list(range(1, len(numbers) + 1)) and len(numbers) > 40
+    page = sheet_html(sheet)
+    assert "Trial &amp; &lt;Error&gt;" in page and "<Error>" not in page
+    titles = [s.title for s in sheet.sections]
+    assert titles.index("Motor guard") < titles.index("Outputs") < titles.index("Failsafe")
+    assert all(
+        "Propeller" in s.caution for s in sheet.sections if s.title in ("Motor guard", "Failsafe", "Check by eye")
+    )
+    assert sheet_markdown(sheet).count("[ ]") == len(numbers)
+
+
+def test_the_sheet_of_a_model_with_modes_says_its_conditions_in_words(marram):
+    text = sheet_markdown(make_sheet(marram))
+    for words in (
+        "only while mode Landing",
+        "replaces what comes before it",
+        "when Task switch at landing",
+        "shared value Roll rate",
+        "latch, set by Task switch at landing, cleared by not Task switch at landing (level)",
+        "set by snap knob while Snap flap at on",
+        "on top in thermal 3, speed 4",
+    ):
+        assert words in text.replace(" more", "").replace(" less", ""), words
+
+
+def test_without_a_display_it_says_so_in_one_sentence():
+    clean = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+    command = [
+        sys.executable,
+        "-m",
+        "hypsos.desk.display",
+        "--",
+        sys.executable,
+        "-c",
+        "import os; print(os.environ['DISPLAY'])",
+    ]
+    nothing = subprocess.run(command, env=clean | {"PATH": "/nowhere"}, capture_output=True, text=True)
+    assert nothing.returncode == 2 and "no display" in nothing.stderr and nothing.stderr.count("\n") == 1
+    virtual = subprocess.run(command, env=clean, capture_output=True, text=True)
+    assert "no display" in virtual.stderr and virtual.stderr.count("\n") == 1
+    assert virtual.returncode == 2 or virtual.stdout.startswith(":")
