@@ -5,7 +5,7 @@ from __future__ import annotations
 import gc
 import os
 import sys
-import tempfile
+from contextlib import nullcontext
 from pathlib import Path
 from types import TracebackType
 
@@ -17,7 +17,7 @@ from hypsos.desk.theme.look import load_fonts, look
 from hypsos.desk.window import Window
 from hypsos.desk.workbench import Workbench
 from hypsos.hangar import Hangar
-from hypsos.hangar.places import demo_hangar, user_hangar
+from hypsos.hangar.places import demo_hangar, passing_folder, user_hangar
 
 FIRST = "Samphire"
 
@@ -44,8 +44,8 @@ def open_workbench(hangar: Hangar, wanted: str | None = None) -> Workbench:
 def run(demo: bool, theme: str | None = None) -> int:
     """Open the window and stay until it is closed. Returns the exit status."""
     app = application(theme or _remembered())
-    with tempfile.TemporaryDirectory(prefix="hypsos-demo-", ignore_cleanup_errors=True) as folder:
-        hangar = demo_hangar(Path(folder)) if demo else Hangar(user_hangar())
+    with passing_folder() if demo else nullcontext(Path()) as folder:
+        hangar = demo_hangar(folder) if demo else Hangar(user_hangar())
         if hangar.read_only and not hangar.names():
             raise HangarError("the hangar is empty and cannot be written", str(hangar.path), "Change its permissions.")
         last = FIRST if demo else str(QSettings("hypsos", "hypsos").value("model", ""))

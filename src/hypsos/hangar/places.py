@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from importlib import resources
+import os
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from hypsos.hangar.store import Hangar
@@ -10,12 +13,23 @@ from hypsos.hangar.store import Hangar
 
 def user_hangar() -> Path:
     """The hangar in the user's data folder; ``HYPSOS_HANGAR`` names another file."""
-    import os
-
     from platformdirs import user_data_path
 
     chosen = os.environ.get("HYPSOS_HANGAR")
     return Path(chosen) if chosen else user_data_path("hypsos", appauthor=False) / "hangar.sqlite3"
+
+
+@contextmanager
+def passing_folder() -> Iterator[Path]:
+    """A private folder for a fresh demo hangar, gone afterwards (the library for this is dear to load at the start)."""
+    folder = Path(os.environ.get("TMPDIR") or "/tmp") / f"hypsos-demo-{os.getpid()}-{time.time_ns():x}"
+    folder.mkdir(mode=0o700)
+    try:
+        yield folder
+    finally:
+        import shutil
+
+        shutil.rmtree(folder, ignore_errors=True)
 
 
 def demo_hangar(folder: Path) -> Hangar:
@@ -23,7 +37,7 @@ def demo_hangar(folder: Path) -> Hangar:
     import json
 
     hangar = Hangar(folder / "demo-hangar.sqlite3")
-    shipped = resources.files("hypsos.demo")
+    shipped = Path(__file__).parents[1] / "demo"
     with hangar.together():
         for file in sorted(shipped.iterdir(), key=lambda f: f.name):
             if file.name.endswith(".model.json"):
@@ -31,7 +45,7 @@ def demo_hangar(folder: Path) -> Hangar:
                     encoding="utf-8"
                 )  # ours, held by the tests; it is checked when it is put on the bench
                 hangar.add_text(json.loads(text)["name"], text)
-        for name, flights in json.loads(shipped.joinpath("flights.json").read_text(encoding="utf-8")).items():
+        for name, flights in json.loads((shipped / "flights.json").read_text(encoding="utf-8")).items():
             for flight in flights:
                 hangar.log_text(name, json.dumps(flight))
     return hangar

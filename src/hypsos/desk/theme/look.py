@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from importlib import resources
+from pathlib import Path
 
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, Qt
@@ -96,9 +96,9 @@ look = Look()
 
 def load_fonts() -> None:
     """Make the shipped font known to Qt. Raises FileNotFoundError when it does not ship."""
-    folder = resources.files("hypsos.desk.theme").joinpath("fonts")
+    folder = Path(__file__).parent / "fonts"
     for name in ("B612-Regular.otf", "B612-Bold.otf"):
-        if QFontDatabase.addApplicationFontFromData(folder.joinpath(name).read_bytes()) < 0:
+        if QFontDatabase.addApplicationFontFromData((folder / name).read_bytes()) < 0:
             raise FileNotFoundError(name)
 
 
