@@ -29,6 +29,9 @@ def main() -> None:
 
         gc.enable()
         command_line()
+    os.environ.setdefault(
+        "OPENBLAS_NUM_THREADS", "1"
+    )  # a frame's arrays are small; a pool of threads is only slow to start
     _lazily("importlib.metadata")
     from hypsos.core.errors import HypsosError
     from hypsos.desk.app import run
