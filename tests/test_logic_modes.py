@@ -216,12 +216,18 @@ def test_the_other_worked_cases_that_need_no_recipe():
     assert [settled(plan, {"throttle_stick": x}).sums["elevator"][-1] for x in (-100, 0, 50, 100)] == pytest.approx(
         [0, 0, 3, 6]
     )
-    canard = (
-        line(name="p", target="left_flap", source="pitch", gain=70),
-        line(name="r", target="left_flap", source="roll", gain=40),
+    gains = (
+        ("left_flap", "pitch", 70),
+        ("right_flap", "pitch", 70),
+        ("left_flap", "roll", 40),
+        ("right_flap", "roll", -40),
     )
-    plan = compile_plan(from_parts(mixes=canard, trims={"pitch": Trim()}))
-    assert settled(plan, {"elevator_stick": -100, "pitch_trim": 8}).sums["left_flap"][-1] == pytest.approx(75.6)
+    canards = tuple(line(name=f"{s} to {t}", target=t, source=s, gain=g) for t, s, g in gains)
+    plan = compile_plan(from_parts(mixes=canards, trims={"pitch": Trim()}))
+    both = settled(plan, {"elevator_stick": -100, "pitch_trim": 8}).sums
+    assert (both["left_flap"][-1], both["right_flap"][-1]) == pytest.approx((75.6, 75.6))
+    roll = settled(plan, {"aileron_stick": 50}).sums
+    assert (roll["left_flap"][-1], roll["right_flap"][-1]) == pytest.approx((20, -20))
     stick = Response(points=((-100, 0), (-60, 0), (100, 100)))
     plan = compile_plan(
         from_parts(mixes=(line(name="f", target="left_flap", source="throttle_stick", response=stick, gain=-80),))
