@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 from pathlib import Path
 
 import pytest
@@ -298,6 +299,28 @@ def test_a_hangar_that_cannot_be_written_refuses_the_edit_and_keeps_the_model(wi
     press(window.page("failsafe"), "Stopped, flaps part down")
     assert "can be read and not written" in window.notice.text.text()
     assert bench.model == before and bench.undo_label is None
+
+
+def test_a_locked_hangar_and_a_full_disk_are_answered_in_the_window(window):
+    bench = window.workbench
+    before = bench.model
+    bench.hangar._db.execute("PRAGMA busy_timeout = 50")
+    other = sqlite3.connect(bench.hangar.path, isolation_level=None)
+    other.execute("BEGIN IMMEDIATE")
+    window.go("failsafe")
+    press(window.page("failsafe"), "Stopped, flaps part down")
+    assert "another program is writing" in window.notice.text.text() and bench.model == before
+    other.execute("ROLLBACK")
+    other.close()
+    (pages,) = bench.hangar._db.execute("PRAGMA page_count").fetchone()
+    bench.hangar._db.execute(f"PRAGMA max_page_count = {pages}")
+    bench.attempt(lambda: bench.edit("note", "x" * 4000, "a long note"))
+    for i in range(20):
+        bench.attempt(lambda i=i: bench.add(with_at(before, "name", f"Model {i}")))
+    assert "the disk is full" in window.notice.text.text()
+    last = len(bench.hangar.names())
+    bench.attempt(lambda: bench.add(with_at(before, "name", "One too many")))
+    assert len(bench.hangar.names()) == last and bench.hangar.load("Samphire").airframe == before.airframe
 
 
 def test_moves_are_played_on_the_bench_in_their_own_time(qtbot, window, tmp_path: Path):
