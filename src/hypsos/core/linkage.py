@@ -5,18 +5,19 @@ Servo pivot at the origin, the surface's hinge at (D, -e). Angles are measured f
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import cache
 from typing import Annotated
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 from pydantic import Field
 
 from hypsos.core.errors import HypsosError
+from hypsos.core.lanes import ARRAYS, FRAME, Array, Lane, Signal
 from hypsos.core.values import Value
 
-Array = NDArray[np.float64]
 Short = Annotated[float, Field(gt=0, le=500)]
 
 
@@ -37,24 +38,23 @@ class Linkage(Value):
 
 @dataclass(frozen=True)
 class _Bar:
-    """One side of the four-bar: pivot, radius and neutral angle (radians)."""
+    """One side of the four-bar: its pivot's place, radius and neutral angle (radians)."""
 
-    pivot: Array
+    x: float
+    y: float
     radius: float
     angle: float
 
-
-def _tip(bar: _Bar, angle: Array) -> Array:
-    return np.asarray(bar.pivot + bar.radius * np.stack([np.sin(angle), np.cos(angle)], axis=-1))
+    def tip(self) -> tuple[float, float]:
+        return self.x + self.radius * math.sin(self.angle), self.y + self.radius * math.cos(self.angle)
 
 
 def _bars(linkage: Linkage) -> tuple[_Bar, _Bar]:
-    servo = _Bar(np.zeros(2), linkage.arm_mm, np.radians(linkage.arm_deg))
-    hinge = np.array([linkage.distance_mm, -linkage.offset_mm])
-    return servo, _Bar(hinge, linkage.horn_mm, np.radians(linkage.horn_deg))
+    servo = _Bar(0.0, 0.0, linkage.arm_mm, math.radians(linkage.arm_deg))
+    return servo, _Bar(linkage.distance_mm, -linkage.offset_mm, linkage.horn_mm, math.radians(linkage.horn_deg))
 
 
-class _Solver:
+class Solver:
     """The driven bar's turn (radians) for the driver's; NaN where the rod does not reach.
 
     With v from the driven pivot to the driver's tip and L the rod, ``|v| cos(b - phi) = (|v|^2 + r^2 - L^2) / (2 r)``;
@@ -63,45 +63,49 @@ class _Solver:
 
     def __init__(self, driver: _Bar, driven: _Bar) -> None:
         self.driver, self.driven = driver, driven
-        self.rod = float(np.sum((_tip(driver, np.array(driver.angle)) - _tip(driven, np.array(driven.angle))) ** 2))
-        phi, half = self._solve(np.array(driver.angle))
+        self.rod = math.dist(driver.tip(), driven.tip()) ** 2
+        phi, half = self._solve(driver.angle, FRAME)
         self.branch = min((1.0, -1.0), key=lambda s: abs(float(_wrapped(phi + s * half - driven.angle))))
 
-    def _solve(self, angle: Array) -> tuple[Array, Array]:
+    def _solve(self, angle: Signal, lane: Lane) -> tuple[Signal, Signal]:
         driver, driven = self.driver, self.driven
-        x = driver.pivot[0] - driven.pivot[0] + driver.radius * np.sin(angle)
-        y = driver.pivot[1] - driven.pivot[1] + driver.radius * np.cos(angle)
+        x = driver.x - driven.x + driver.radius * lane.sin(angle)
+        y = driver.y - driven.y + driver.radius * lane.cos(angle)
         square = x * x + y * y
-        share = (square + driven.radius**2 - self.rod) / (2 * driven.radius * np.sqrt(square))
-        with np.errstate(invalid="ignore"):
-            return np.arctan2(x, y), np.arccos(share)
+        share = (square + driven.radius**2 - self.rod) / (2 * driven.radius * lane.sqrt(square))
+        return lane.arctan2(x, y), lane.arccos(share)
 
-    def turn(self, turn: Array) -> Array:
-        phi, half = self._solve(self.driver.angle + turn)
-        return _wrapped(phi + self.branch * half - self.driven.angle)
+    def degrees(self, turn_deg: Signal, lane: Lane = ARRAYS) -> Signal:
+        """The driven bar's turn for the driver's, both in degrees."""
+        phi, half = self._solve(self.driver.angle + turn_deg * DEGREE, lane)
+        return _wrapped(phi + self.branch * half - self.driven.angle) / DEGREE
+
+
+DEGREE = math.pi / 180.0
 
 
 @cache
-def _solvers(linkage: Linkage) -> tuple[_Solver, _Solver]:
+def solvers(linkage: Linkage) -> tuple[Solver, Solver]:
+    """From servo to surface, and back."""
     servo, horn = _bars(linkage)
-    return _Solver(servo, horn), _Solver(horn, servo)
+    return Solver(servo, horn), Solver(horn, servo)
 
 
-def _wrapped(angle: Array) -> Array:
-    return np.asarray((angle + np.pi) % (2 * np.pi) - np.pi)
+def _wrapped(angle: Signal) -> Signal:
+    return (angle + math.pi) % (2 * math.pi) - math.pi
 
 
 def deflection(linkage: Linkage, theta_deg: ArrayLike) -> Array:
     """The surface's deflection in degrees for a servo turn in degrees, any shape; NaN beyond where the linkage binds."""
-    return np.degrees(_solvers(linkage)[0].turn(np.radians(np.asarray(theta_deg, float))))
+    with np.errstate(invalid="ignore"):
+        return np.asarray(solvers(linkage)[0].degrees(np.asarray(theta_deg, float)))
 
 
 def binds_at(linkage: Linkage, low_deg: float, high_deg: float) -> float | None:
     """The first servo turn from neutral within low...high at which the rod does not reach, in degrees, or None."""
-    solver = _solvers(linkage)[0]
     for end in (low_deg, high_deg):
         turns = np.linspace(0.0, end, 181)
-        stuck = np.flatnonzero(~np.isfinite(solver.turn(np.radians(turns))))
+        stuck = np.flatnonzero(~np.isfinite(deflection(linkage, turns)))
         if stuck.size:
             return float(turns[stuck[0]])
     return None
@@ -109,11 +113,11 @@ def binds_at(linkage: Linkage, low_deg: float, high_deg: float) -> float | None:
 
 def servo_turn(linkage: Linkage, deflection_deg: ArrayLike) -> Array:
     """The servo turn in degrees that gives a deflection in degrees. Raises HypsosError when it is out of reach."""
-    wanted = np.radians(np.asarray(deflection_deg, float))
-    forward, backward = _solvers(linkage)
-    turn = np.degrees(backward.turn(wanted))
-    way = forward.turn(np.radians(turn)[..., None] * np.linspace(0.0, 1.0, 33))
+    wanted = np.asarray(deflection_deg, float)
+    with np.errstate(invalid="ignore"):
+        turn = np.asarray(solvers(linkage)[1].degrees(wanted))
+    way = deflection(linkage, turn[..., None] * np.linspace(0.0, 1.0, 33))
     if not np.all(np.isfinite(turn)) or not np.all(np.isfinite(way)):
-        text = f"the linkage cannot reach {np.max(np.abs(np.degrees(wanted))):.1f}°"
+        text = f"the linkage cannot reach {np.max(np.abs(wanted)):.1f}°"
         raise HypsosError(text, "", "Use a longer servo arm or a shorter horn, or ask for less.")
     return turn

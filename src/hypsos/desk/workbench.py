@@ -397,6 +397,9 @@ class Workbench(QObject):
         why = () if self.chosen is None else (self.chosen,)
         self.live.result = self.plan.run(self._situation([due]), self.live.memory, why)
         self._ahead = due
+        if self.live.memory is None:  # power comes on with the hands as they are; what moves later has been moved
+            self.live = replace(self.live, frame=due, memory=self.live.result.memory)
+            self._ahead = None
         self.live_changed.emit()
         self._wake()
 

@@ -2,32 +2,30 @@
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import NDArray
-
 from hypsos.core.document import Model
-from hypsos.core.engine.memory import Flags, Memory, latch, on_delay, rising
+from hypsos.core.engine.memory import Memory, latch, on_delay, rising
 from hypsos.core.engine.result import GuardState
+from hypsos.core.lanes import Signal
 
-Array = NDArray[np.float64]
+STOPPED, LOCKED, RELEASED = (int(s) for s in GuardState)
 
 
 def guard_state(
     model: Model,
-    signals: dict[str, Array],
-    positions: dict[str, NDArray[np.intp]],
-    connected: Flags,
-    t_s: Array,
+    signals: dict[str, Signal],
+    positions: dict[str, Signal],
+    connected: Signal,
+    t_s: Signal,
     memory: Memory,
-) -> NDArray[np.int8]:
+) -> Signal:
     """The state of every frame, as :class:`GuardState` codes.
 
     Every level needs the switch to be *moved* to run: a switch left at run when the power comes on stays locked.
     A model without a guard has no motors, and nothing is held back.
     """
-    guard = model.program.guard
+    guard, lane = model.program.guard, memory.lane
     if guard is None:
-        return np.full(connected.shape, GuardState.RELEASED, np.int8)
+        return lane.where(connected, RELEASED, RELEASED)
     run = positions[guard.switch] == guard.run_position
     low = signals[guard.stick] < guard.threshold
     armed = rising(run, memory, "guard.run")
@@ -37,13 +35,14 @@ def guard_state(
     rested = on_delay(low, t_s, guard.rest_s, memory, "guard.rest") if needs_rest else low
     if guard.level >= 3:
         armed = armed & rested
-    lost: Flags = np.zeros(connected.shape, bool)
-    relocked: Flags = lost
+    stop = lane.not_(run)
+    relocked = None
     if guard.level >= 4:
-        lost = on_delay(~connected, t_s, guard.relock_s, memory, "guard.lost")
-        relocked = latch(lost, ~run & ~lost, memory, "guard.relocked")
+        lost = on_delay(lane.not_(connected), t_s, guard.relock_s, memory, "guard.lost")
+        relocked = latch(lost, stop & lane.not_(lost), memory, "guard.relocked")
+        stop = stop | lost
     if guard.wakes_when_low:
-        armed = armed | (run & rested & ~relocked)
-    released = latch(armed, ~run | lost, memory, "guard.released")
-    state = np.where(run, np.where(released, GuardState.RELEASED, GuardState.LOCKED), GuardState.STOPPED)
-    return state.astype(np.int8)
+        woken = run & rested
+        armed = armed | (woken if relocked is None else woken & lane.not_(relocked))
+    released = latch(armed, stop, memory, "guard.released")
+    return lane.where(run, lane.where(released, RELEASED, LOCKED), STOPPED)

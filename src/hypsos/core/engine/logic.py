@@ -6,31 +6,30 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from hypsos.core.document import Model
 from hypsos.core.engine.memory import Memory, above, counter, edge_latch, latch, off_delay, on_delay, pulse
 from hypsos.core.errors import HypsosError
+from hypsos.core.lanes import FRAME, Lane, Signal
 from hypsos.core.logic import Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, LogicSwitch, condition_parts
 
-Array = NDArray[np.float64]
-Flags = NDArray[np.bool_]
-Places = NDArray[np.intp]
 Node = LogicSwitch | FlightMode
 
 
 @dataclass
 class Conditions:
-    """Everything a condition can ask about, in one piece of time. Arrays have the run's shape, time last."""
+    """Everything a condition can ask about, in one piece of time of the given shape, time last."""
 
-    t_s: Array
-    signals: dict[str, Array]
-    positions: dict[str, Places]
-    link: Flags
-    flags: dict[str, Flags] = field(default_factory=dict)
-    counts: dict[str, Places] = field(default_factory=dict)
+    lane: Lane
+    shape: tuple[int, ...]
+    t_s: Signal
+    signals: dict[str, Signal]
+    positions: dict[str, Signal]
+    link: Signal
+    flags: dict[str, Signal] = field(default_factory=dict)
+    counts: dict[str, Signal] = field(default_factory=dict)
 
-    def flag(self, text: str) -> Flags:
+    def flag(self, text: str) -> Signal:
         """A condition's truth over time."""
         negated, is_mode, name, position = condition_parts(text)
         if is_mode:
@@ -41,24 +40,20 @@ class Conditions:
             found = self.link
         else:
             found = self.flags[name]
-        return ~found if negated else found
+        return self.lane.not_(found) if negated else found
 
     def frame(self, i: int) -> Conditions:
-        """One frame of it."""
-        s = slice(i, i + 1)
+        """One frame of it: of a single situation in the frame lane."""
+        single = len(self.shape) == 1
 
-        def cut(x: NDArray[np.generic]) -> NDArray[np.generic]:
-            return x[..., s] if x.shape[-1] > 1 else x
+        def cut(x: Signal) -> Signal:
+            return x[i].item() if single else x[..., i : i + 1]
 
-        return replace(
-            self,
-            t_s=self.t_s[s],
-            signals={k: np.asarray(cut(v)) for k, v in self.signals.items()},
-            positions={k: np.asarray(cut(v)) for k, v in self.positions.items()},
-            link=np.asarray(cut(self.link)),
-            flags={k: np.asarray(cut(v)) for k, v in self.flags.items()},
-            counts={k: np.asarray(cut(v)) for k, v in self.counts.items()},
-        )
+        tables = (self.signals, self.positions, self.flags, self.counts)
+        signals, positions, flags, counts = ({k: cut(v) for k, v in table.items()} for table in tables)
+        t_s, link = self.t_s[i].item() if single else self.t_s[i : i + 1], cut(self.link)
+        lane = FRAME if single else self.lane
+        return Conditions(lane, (*self.shape[:-1], 1), t_s, signals, positions, link, flags, counts)
 
 
 class LogicPlan:
@@ -132,11 +127,14 @@ class LogicPlan:
         node = self.nodes[name]
         if isinstance(node, FlightMode):
             before = self._before[name]
-            free = np.ones(world.link.shape, bool) if not before else ~world.flags[before] & world.flags[f"{before}?"]
+            if before:
+                free = world.lane.not_(world.flags[before]) & world.flags[f"{before}?"]
+            else:
+                free = world.lane.full(world.shape, True)
             world.flags[f"{name}?"] = free
             world.flags[name] = free if node.when is None else free & world.flag(node.when)
         elif isinstance(node, Gate):
-            world.signals[name] = np.where(world.flag(node.when), world.signals[node.source], node.parked)
+            world.signals[name] = world.lane.where(world.flag(node.when), world.signals[node.source], node.parked)
         elif isinstance(node, Counter):
             world.counts[name] = counter(world.flag(node.of), node.count, memory, name)
             world.flags[name] = world.counts[name] > 0
@@ -144,56 +142,81 @@ class LogicPlan:
             kind = edge_latch if node.edges else latch
             world.flags[name] = kind(world.flag(node.set), world.flag(node.reset), memory, name)
         elif isinstance(node, Delay):
-            delays: dict[str, Callable[[Flags, Array, float, Memory, str], Flags]] = {
-                "on_delay": on_delay, "off_delay": off_delay, "pulse": pulse,
-            }  # fmt: skip
-            world.flags[name] = delays[node.kind](world.flag(node.of), world.t_s, node.seconds, memory, name)
+            world.flags[name] = DELAYS[node.kind](world.flag(node.of), world.t_s, node.seconds, memory, name)
         elif isinstance(node, Combine):
-            world.flags[name] = _combined(node, [world.flag(c) for c in node.of])
+            world.flags[name] = _combined(node, [world.flag(c) for c in node.of], world.lane)
         else:
             world.flags[name] = _compared(node, world.signals, memory)
 
     def _frame_by_frame(self, members: list[str], world: Conditions, memory: Memory) -> None:
-        shape = world.link.shape
         latches = [m for m in members if isinstance(self.nodes[m], Latch)]
-        out: dict[str, list[Flags]] = {m: [] for m in members}
+        tables = ("signals", "flags", "counts")
         state = dict(memory.before)
-        last = {m: state.get(f"{m}.shown", np.zeros(shape[:-1], bool)) for m in latches}
-        signals: dict[str, list[Array]] = {m: [] for m in members if isinstance(self.nodes[m], Gate)}
-        for i in range(shape[-1]):
-            frame = world.frame(i)
-            frame.flags |= {m: np.asarray(v)[..., None] for m, v in last.items()}
-            piece = Memory(before=state)
+        last = {m: state.get(f"{m}.shown", False) for m in latches}
+        needed = self._read_by(members)
+        outside = replace(
+            world,
+            signals={k: v for k, v in world.signals.items() if k in needed},
+            positions={k: v for k, v in world.positions.items() if k in needed},
+            flags={k: v for k, v in world.flags.items() if k in needed},
+            counts={k: v for k, v in world.counts.items() if k in needed},
+        )
+        out: dict[str, dict[str, list[Signal]]] = {table: {} for table in tables}
+        for i in range(world.shape[-1]):
+            frame = outside if world.lane.single else outside.frame(i)
+            before = {m: v if frame.lane.single else np.asarray(v)[..., None] for m, v in last.items()}
+            frame = replace(frame, signals=dict(frame.signals), flags=frame.flags | before, counts=dict(frame.counts))
+            piece = Memory(before=state, lane=frame.lane, instant=memory.instant)
             for m in members:
                 self._evaluate(m, frame, piece)
-                if m in signals:
-                    signals[m].append(frame.signals[m])
-                else:
-                    out[m].append(frame.flags[m])
+            for table in tables:
+                for m in members:
+                    found = getattr(frame, table)
+                    if m in found:
+                        out[table].setdefault(m, []).append(found[m])
+                    if f"{m}?" in found:
+                        out[table].setdefault(f"{m}?", []).append(found[f"{m}?"])
             state = state | piece.after
-            last = {m: frame.flags[m][..., -1] for m in latches}
+            last = {m: frame.lane.end(frame.flags[m]) for m in latches}
             memory.pending |= piece.pending
         memory.after |= {k: v for k, v in state.items() if k.split(".")[0] in members}
         memory.after |= {f"{m}.shown": v for m, v in last.items()}
-        for m in members:
-            if m in signals:
-                world.signals[m] = np.concatenate(signals[m], axis=-1)
-            else:
-                world.flags[m] = np.concatenate([np.broadcast_to(f, (*shape[:-1], 1)) for f in out[m]], axis=-1)
+        for table in tables:
+            for m, values in out[table].items():
+                getattr(world, table)[m] = _joined(values, world)
+
+    def _read_by(self, members: list[str]) -> set[str]:
+        names = {d for m in members for d in self._inputs(m)}
+        return names | {f"{n}?" for n in names} | {self._before.get(m, "") for m in members}
 
 
-def _combined(node: Combine, inputs: list[Flags]) -> Flags:
+def _joined(values: list[Signal], world: Conditions) -> Signal:
+    if world.lane.single:
+        return values[0]
+    if len(world.shape) == 1:
+        return np.array(values)
+    return np.concatenate([np.broadcast_to(v, (*world.shape[:-1], 1)) for v in values], axis=-1)
+
+
+DELAYS: dict[str, Callable[[Signal, Signal, float, Memory, str], Signal]] = {
+    "on_delay": on_delay,
+    "off_delay": off_delay,
+    "pulse": pulse,
+}
+
+
+def _combined(node: Combine, inputs: list[Signal], lane: Lane) -> Signal:
     if node.kind == "not":
-        return ~inputs[0]
+        return lane.not_(inputs[0])
     if node.kind == "one":
-        return np.asarray(sum(x.astype(np.int8) for x in inputs) == 1)
+        return sum(lane.where(x, 1, 0) for x in inputs) == 1
     out = inputs[0]
     for x in inputs[1:]:
         out = out & x if node.kind == "all" else out | x
     return out
 
 
-def _compared(node: Compare, signals: dict[str, Array], memory: Memory) -> Flags:
+def _compared(node: Compare, signals: dict[str, Signal], memory: Memory) -> Signal:
     a, h = signals[node.a], node.hysteresis
     if node.kind == "within":
         high = node.x if node.y is None else node.y
@@ -202,7 +225,7 @@ def _compared(node: Compare, signals: dict[str, Array], memory: Memory) -> Flags
     if node.kind == "below":
         return above(-a, -node.x, h, memory, node.name)
     if node.kind == "beyond":
-        a = np.abs(a)
+        a = abs(a)
     elif node.kind == "difference":
         a = a - signals[node.b or node.a]
     return above(a, node.x, h, memory, node.name)

@@ -1,19 +1,20 @@
 """Operations that remember: edges, latches, delays, slow. Each works along the last axis and carries its state in and out.
 
-The state is what the next piece of time needs, so a replay cut into pieces gives the same as one in one piece.
+The state is what the next piece of time needs, so a replay cut into pieces gives the same as one in one piece. Each
+operation has its one step in the frame lane and its scan over time in the array lane next to each other; both read
+and leave the same state.
 """
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
-Flags = NDArray[np.bool_]
-_EPS = 1e-9
+from hypsos.core.lanes import ARRAYS, EPS, Array, Flags, Lane, Signal
 
 
 @dataclass
@@ -21,12 +22,15 @@ class Memory:
     """State by operation. ``pending`` is set when time alone will still change something.
 
     With ``instant`` every delay has passed, every slow movement and every fade has ended: the frame as it settles.
+    ``many`` is set when the state is that of several situations side by side.
     """
 
     before: dict[str, Any] = field(default_factory=dict)
     after: dict[str, Any] = field(default_factory=dict)
     pending: bool = False
     instant: bool = False
+    lane: Lane = ARRAYS
+    many: bool = False
 
     @property
     def first(self) -> bool:
@@ -34,68 +38,123 @@ class Memory:
         return not self.before
 
 
-def rising(x: Flags, memory: Memory, key: str) -> Flags:
+def _spread(last: Any, default: Any, like: NDArray[Any]) -> NDArray[Any]:
+    """The state before the run, one value per situation."""
+    return np.broadcast_to(np.asarray(default if last is None else last), like.shape[:-1])
+
+
+def _latest(happened: Flags) -> NDArray[np.intp]:
+    """The latest frame up to each one in which something happened, -1 before the first."""
+    return np.asarray(np.maximum.accumulate(np.where(happened, np.arange(happened.shape[-1]), -1), axis=-1), np.intp)
+
+
+def rising(x: Signal, memory: Memory, key: str) -> Signal:
     """True where the input is true now and was false in the frame before; never on the first frame."""
     last = memory.before.get(key)
-    memory.after[key] = x[..., -1].copy()
-    if x.shape[-1] == 1:
-        return np.zeros(x.shape, bool) if last is None else x & ~np.asarray(last)[..., None]
+    memory.after[key] = memory.lane.end(x)
+    if memory.lane.single:
+        return x and last is not None and not last
     shifted = np.empty_like(x)
     shifted[..., 1:] = x[..., :-1]
     shifted[..., 0] = x[..., 0] if last is None else last
     return x & ~shifted
 
 
-def latch(on: Flags, off: Flags, memory: Memory, key: str) -> Flags:
+def latch(on: Signal, off: Signal, memory: Memory, key: str) -> Signal:
     """By levels: set where ``on``, cleared where ``off``; clearing wins; unchanged elsewhere. Starts cleared."""
     last = memory.before.get(key)
-    if on.shape[-1] == 1 and on.shape == off.shape:
-        out = on & ~off if last is None else (on | np.asarray(last)[..., None]) & ~off
-        memory.after[key] = out[..., 0]
-        return out
+    if memory.lane.single:
+        memory.after[key] = (on or bool(last)) and not off
+        return memory.after[key]
     on, off = np.broadcast_arrays(on, off)
-    start = np.zeros(on.shape[:-1], bool) if last is None else np.broadcast_to(last, on.shape[:-1])
-    event = on | off
-    index = np.maximum.accumulate(np.where(event, np.arange(on.shape[-1]), -1), axis=-1)
+    index = _latest(on | off)
     value = np.take_along_axis(on & ~off, np.maximum(index, 0), axis=-1)
-    out = np.where(index >= 0, value, start[..., None])
-    memory.after[key] = out[..., -1].copy()
+    out = np.where(index >= 0, value, _spread(last, False, on)[..., None])
+    memory.after[key] = memory.lane.end(out)
     return out
 
 
-def edge_latch(on: Flags, off: Flags, memory: Memory, key: str) -> Flags:
+def edge_latch(on: Signal, off: Signal, memory: Memory, key: str) -> Signal:
     """A latch that is set and cleared by rising edges."""
     return latch(rising(on, memory, f"{key}.on"), rising(off, memory, f"{key}.off"), memory, key)
 
 
-def above(value: Array, threshold: float, hysteresis: float, memory: Memory, key: str) -> Flags:
+def above(value: Signal, threshold: float, hysteresis: float, memory: Memory, key: str) -> Signal:
     """``value > threshold``, off again only below ``threshold - hysteresis``."""
     if hysteresis == 0.0:
         return value > threshold
     return latch(value > threshold, value <= threshold - hysteresis, memory, key)
 
 
-def on_delay(x: Flags, t_s: Array, delay_s: float, memory: Memory, key: str) -> Flags:
+def on_delay(x: Signal, t_s: Signal, delay_s: float, memory: Memory, key: str) -> Signal:
     """True once the input has been true without a break for ``delay_s``: ``t_now - t_first >= delay_s``."""
     last = memory.before.get(key)
-    if x.shape[-1] == 1:
-        first = np.full(x.shape, t_s[0]) if last is None else np.where(np.isnan(last), t_s[0], last)[..., None]
-        out = x if memory.instant else x & (t_s - first >= delay_s - _EPS)
-        memory.after[key] = np.where(x, first, np.nan)[..., 0]
-        memory.pending |= bool((x & ~out).any())
+    if memory.lane.single:
+        first = t_s if last is None or math.isnan(last) else last
+        out = x and (memory.instant or t_s - first >= delay_s - EPS)
+        memory.after[key] = first if x else math.nan
+        memory.pending |= x and not out
         return out
-    start = np.full(x.shape[:-1], np.nan) if last is None else np.broadcast_to(last, x.shape[:-1])
-    index = np.maximum.accumulate(np.where(x, -1, np.arange(x.shape[-1])), axis=-1)
+    start = _spread(last, math.nan, x)
+    index = _latest(~x)
     since = t_s[np.minimum(index + 1, x.shape[-1] - 1)]
-    carried = np.where(np.isnan(start), t_s[0], start)[..., None]
-    since = np.where(index < 0, carried, since)
-    out = x if memory.instant else x & (t_s - since >= delay_s - _EPS)
-    memory.after[key] = np.where(x[..., -1], since[..., -1], np.nan)
+    since = np.where(index < 0, np.where(np.isnan(start), t_s[0], start)[..., None], since)
+    out = x if memory.instant else x & (t_s - since >= delay_s - EPS)
+    memory.after[key] = memory.lane.end(np.where(x, since, math.nan))
     memory.pending |= bool(np.any(x[..., -1] & ~out[..., -1]))
     return out
 
 
-def slow(x: Array, up_s: float, down_s: float, frame_s: float, memory: Memory, key: str) -> Array:
+def off_delay(x: Signal, t_s: Signal, delay_s: float, memory: Memory, key: str) -> Signal:
+    """False once the input has been false without a break for ``delay_s`` since it was last true."""
+    was, since = memory.before.get(key, (False, math.nan))
+    if memory.lane.single:
+        since = t_s if x or was else since
+        lasting = not x and not memory.instant and t_s - since < delay_s - EPS
+        memory.after[key] = (x, since)
+        memory.pending |= lasting
+        return x or lasting
+    previous = np.concatenate([_spread(was, False, x)[..., None], x[..., :-1]], axis=-1)
+    index = _latest(previous | x)
+    fallen = np.where(index >= 0, t_s[np.maximum(index, 0)], _spread(since, math.nan, x)[..., None])
+    with np.errstate(invalid="ignore"):
+        lasting = ~x & (t_s - fallen < delay_s - EPS) & (not memory.instant)
+    memory.after[key] = (memory.lane.end(x), memory.lane.end(fallen))
+    memory.pending |= bool(np.any(lasting[..., -1]))
+    return x | lasting
+
+
+def pulse(x: Signal, t_s: Signal, length_s: float, memory: Memory, key: str) -> Signal:
+    """True for ``length_s`` from each rising edge."""
+    edge = rising(x, memory, f"{key}.edge")
+    last = memory.before.get(key, -math.inf)
+    if memory.lane.single:
+        since = t_s if edge else last
+        out = not memory.instant and t_s - since < length_s - EPS
+        memory.after[key] = since
+        memory.pending |= out
+        return out
+    index = _latest(edge)
+    since = np.where(index >= 0, t_s[np.maximum(index, 0)], _spread(last, None, x)[..., None])
+    out = (t_s - since < length_s - EPS) & (not memory.instant)
+    memory.after[key] = memory.lane.end(since)
+    memory.pending |= bool(np.any(out[..., -1]))
+    return out
+
+
+def counter(x: Signal, count: int, memory: Memory, key: str) -> Signal:
+    """A position from 0 to ``count - 1``, one further on each rising edge, round and round."""
+    edge = rising(x, memory, f"{key}.edge")
+    last = memory.before.get(key, 0)
+    if memory.lane.single:
+        out = memory.after[key] = (last + edge) % count
+        return out
+    out = np.asarray((_spread(last, 0, x)[..., None] + np.cumsum(edge, axis=-1)) % count, np.intp)
+    memory.after[key] = memory.lane.end(out)
+    return out
+
+
+def slow(x: Signal, up_s: float, down_s: float, frame_s: float, memory: Memory, key: str) -> Signal:
     """Limit the change in a frame to ``100 * frame_s / slow_s``, up and down apart; zero seconds is unlimited.
 
     The first frame of all is taken as it comes.
@@ -103,19 +162,19 @@ def slow(x: Array, up_s: float, down_s: float, frame_s: float, memory: Memory, k
     if up_s == 0.0 and down_s == 0.0:
         return x
     if memory.instant:
-        memory.after[key] = x[..., -1].copy()
+        memory.after[key] = memory.lane.end(x)
         return x
-    up = 100.0 * frame_s / up_s if up_s > 0 else np.inf
-    down = 100.0 * frame_s / down_s if down_s > 0 else np.inf
+    up = 100.0 * frame_s / up_s if up_s > 0 else math.inf
+    down = 100.0 * frame_s / down_s if down_s > 0 else math.inf
     last = memory.before.get(key)
-    if x.shape[-1] == 1:
-        out = x if last is None else np.minimum(np.maximum(x, last[..., None] - down), last[..., None] + up)
-        memory.after[key] = out[..., 0]
-        memory.pending |= bool((np.abs(out - x) > _EPS).any())
+    if memory.lane.single:
+        out = x if last is None else min(max(x, last - down), last + up)
+        memory.after[key] = out
+        memory.pending |= abs(out - x) > EPS
         return out
-    start = x[..., 0] if last is None else np.broadcast_to(last, x.shape[:-1])
+    start = x[..., 0] if last is None else _spread(last, 0.0, x)
     rows, frames = int(np.prod(x.shape[:-1], dtype=int)), x.shape[-1]
-    if rows > 64:
+    if rows > 64 or frames == 1:
         out = np.empty_like(x)
         y = start
         for i in range(frames):
@@ -124,89 +183,49 @@ def slow(x: Array, up_s: float, down_s: float, frame_s: float, memory: Memory, k
     else:
         flat, starts = x.reshape(rows, frames), np.asarray(start).reshape(rows)
         out = np.stack([_slow_row(flat[i], float(starts[i]), up, down) for i in range(rows)]).reshape(x.shape)
-    memory.after[key] = out[..., -1].copy()
-    memory.pending |= bool(np.any(np.abs(out[..., -1] - x[..., -1]) > _EPS))
+    memory.after[key] = memory.lane.end(out)
+    memory.pending |= bool(np.any(memory.lane.differs(out, x)))
     return out
 
 
 def _slow_row(x: Array, start: float, up: float, down: float) -> Array:
     """One row: only the stretches where the limit bites are walked frame by frame."""
-    out = x.copy()
-    previous = np.concatenate(([start], x[:-1]))
-    change = x - previous
+    change = np.diff(x, prepend=start)
     bites = np.flatnonzero((change > up) | (change < -down))
-    done = 0
-    for first in bites:
+    if not bites.size:
+        return x
+    out = x.copy()
+    values = x.tolist()
+    done, end = 0, len(values)
+    for first in bites.tolist():
         if first < done:
             continue
-        y = previous[first] if first else start
-        i = int(first)
-        while i < len(x):
-            target = x[i]
+        y = values[first - 1] if first else start
+        i = first
+        while i < end:
+            target = values[i]
             y = min(max(target, y - down), y + up)
-            out[i] = y
-            i += 1
             if y == target:
                 break
-        done = i
+            out[i] = y
+            i += 1
+        done = i + 1
     return out
 
 
-def spread_state(last: NDArray[Any], shape: tuple[int, ...]) -> NDArray[Any]:
-    """A state of fewer situations for more of them: leading axes stay (the channels), situations are added behind."""
-    return np.broadcast_to(last.reshape(last.shape + (1,) * (len(shape) - last.ndim)), shape)
-
-
-def held(x: Array, fresh: Flags, memory: Memory, key: str) -> tuple[Array, Flags]:
+def held(x: Signal, fresh: Signal, memory: Memory, key: str) -> tuple[Signal, Signal]:
     """The last value seen while ``fresh``; the flags say where there has been one at all."""
-    last = memory.before.get(key)
-    fresh = np.broadcast_to(fresh, x.shape)
-    index = np.maximum.accumulate(np.where(fresh, np.arange(x.shape[-1]), -1), axis=-1)
+    last, was_known = memory.before.get(key, (0.0, False))
+    if memory.lane.single:
+        value, known = (x, True) if fresh else (last, was_known)
+        memory.after[key] = (value, known)
+        return value, known
+    index = _latest(np.broadcast_to(fresh, x.shape))
     value = np.take_along_axis(x, np.maximum(index, 0), axis=-1)
-    if last is None:
+    if memory.first:
         known = index >= 0
     else:
-        value = np.where(index >= 0, value, spread_state(last[0], x.shape[:-1])[..., None])
-        known = (index >= 0) | spread_state(last[1], x.shape[:-1])[..., None]
-    memory.after[key] = (value[..., -1].copy(), known[..., -1].copy())
+        value = np.where(index >= 0, value, _spread(last, 0.0, x)[..., None])
+        known = (index >= 0) | _spread(was_known, False, x)[..., None]
+    memory.after[key] = (memory.lane.end(value), memory.lane.end(known))
     return value, known
-
-
-def off_delay(x: Flags, t_s: Array, delay_s: float, memory: Memory, key: str) -> Flags:
-    """False once the input has been false without a break for ``delay_s`` since it was last true."""
-    last = memory.before.get(key)
-    shape = x.shape[:-1]
-    was, since = (np.zeros(shape, bool), np.full(shape, np.nan)) if last is None else last
-    previous = np.concatenate([np.broadcast_to(was, shape)[..., None], x[..., :-1]], axis=-1)
-    fell = previous & ~x
-    index = np.maximum.accumulate(np.where(fell | x, np.arange(x.shape[-1]), -1), axis=-1)
-    fallen = np.where(index >= 0, t_s[np.maximum(index, 0)], np.broadcast_to(since, shape)[..., None])
-    with np.errstate(invalid="ignore"):
-        lasting = ~x & (t_s - fallen < delay_s - _EPS) & (not memory.instant)
-    out = x | lasting
-    memory.after[key] = (x[..., -1].copy(), fallen[..., -1].copy())
-    memory.pending |= bool(np.any(lasting[..., -1]))
-    return out
-
-
-def pulse(x: Flags, t_s: Array, length_s: float, memory: Memory, key: str) -> Flags:
-    """True for ``length_s`` from each rising edge."""
-    edge = rising(x, memory, f"{key}.edge")
-    last = memory.before.get(key)
-    start = np.full(x.shape[:-1], -np.inf) if last is None else np.broadcast_to(last, x.shape[:-1])
-    index = np.maximum.accumulate(np.where(edge, np.arange(x.shape[-1]), -1), axis=-1)
-    since = np.where(index >= 0, t_s[np.maximum(index, 0)], start[..., None])
-    out = (t_s - since < length_s - _EPS) & (not memory.instant)
-    memory.after[key] = since[..., -1].copy()
-    memory.pending |= bool(np.any(out[..., -1]))
-    return np.asarray(out)
-
-
-def counter(x: Flags, count: int, memory: Memory, key: str) -> NDArray[np.intp]:
-    """A position from 0 to ``count - 1``, one further on each rising edge, round and round."""
-    last = memory.before.get(key)
-    steps = np.cumsum(rising(x, memory, f"{key}.edge"), axis=-1)
-    start = np.zeros(x.shape[:-1], np.intp) if last is None else np.broadcast_to(last, x.shape[:-1])
-    out = np.asarray((start[..., None] + steps) % count, np.intp)
-    memory.after[key] = out[..., -1].copy()
-    return out

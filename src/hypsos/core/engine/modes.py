@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,93 +11,143 @@ from numpy.typing import NDArray
 from hypsos.core.document import Model
 from hypsos.core.engine.logic import Conditions
 from hypsos.core.engine.memory import Memory
+from hypsos.core.lanes import Array, Flags, Lane, Signal, Table
 from hypsos.core.logic import FlightMode, Tunable
 
-Array = NDArray[np.float64]
 Places = NDArray[np.intp]
 
 
 @dataclass(frozen=True)
 class ModeTrack:
-    """``index`` of the mode flown, the run's shape. ``weights`` (M, ...) only where a fade is under way, else None."""
+    """``index`` of the mode flown over the run.
 
-    index: Places
-    weights: Array | None
+    ``frames`` are those in which a fade is under way, None when there is none; ``weights`` then hold each mode's share
+    in those frames.
+    """
 
-    def blend(self, table: Array) -> Array:
+    index: Signal
+    frames: Flags | None = None
+    weights: tuple[Signal, ...] = ()
+
+    def blend(self, lane: Lane, table: Table) -> Signal:
         """A value per mode as a value over time, faded."""
-        if self.weights is None:
-            return np.asarray(table[self.index])
-        return np.asarray(np.tensordot(table, self.weights, axes=1))
+        value = lane.take(table, self.index)
+        if self.frames is None:
+            return value
+        return lane.put(value, self.frames, sum(w * x for w, x in zip(self.weights, table.values, strict=True)))
 
 
 def mode_track(modes: tuple[FlightMode, ...], world: Conditions, memory: Memory) -> ModeTrack:
     """The modes over time; a fade runs in a straight line over the entered mode's ``fade_s``."""
-    shape = world.link.shape
-    index = np.zeros(shape, np.intp)
+    lane = world.lane
+    index = lane.full(world.shape, 0)
     for i, m in enumerate(modes[1:], 1):
-        index[np.broadcast_to(world.flags[f"mode:{m.name}"], shape)] = i
+        index = lane.where(world.flags[f"mode:{m.name}"], i, index)
     if not any(m.fade_s for m in modes):
-        return ModeTrack(index, None)
-    return ModeTrack(index, _weights(modes, index, world.t_s, memory))
+        return ModeTrack(index)
+    return _faded(modes, index, world, memory)
 
 
-@dataclass
+@dataclass(frozen=True)
 class _Fade:
-    """Where the fade of every row stands: the mode entered, since when, from which weights, and the weights now."""
+    """Where the fade of every row stands: the mode entered (R,), since when (R,), from which weights and the weights
+    now (R, M)."""
 
     mode: Places
     since: Array
     start: Array
     now: Array
+    settled: bool
 
-    def step(self, index: Places, t: float, fade_s: Array, eye: Array) -> None:
-        """One frame on: rows (R,), weights (R, M)."""
+    def at(self, index: Places, t: Array, fade_s: Array) -> _Fade:
+        """The fade later on: rows (R,) in the modes ``index`` since the last look, at the time ``t``."""
         entered = index != self.mode
-        if entered.any():
-            self.start = np.where(entered[:, None], self.now, self.start)
-            self.since = np.where(entered, t, self.since)
-            self.mode = index
-        length = fade_s[self.mode]
-        with np.errstate(divide="ignore", invalid="ignore"):
-            share = np.where(length > 0, np.clip((t - self.since) / length, 0.0, 1.0), 1.0)
-        self.now = self.start + (eye[self.mode] - self.start) * share[:, None]
+        start = np.where(entered[:, None], self.now, self.start) if entered.any() else self.start
+        since = np.where(entered, t, self.since)
+        now = _weights(start, index, since, t, fade_s)
+        return _Fade(index, since, start, now, bool(np.all(now == np.eye(len(fade_s))[index])))
 
 
-def _weights(modes: tuple[FlightMode, ...], index: Places, t_s: Array, memory: Memory) -> Array | None:
-    """Weights (M, ...) of the modes, or None when no fade is under way in any frame."""
-    rows, frames, count = int(np.prod(index.shape[:-1], dtype=int)), index.shape[-1], len(modes)
-    flat = index.reshape(rows, frames)
-    eye, fade_s = np.eye(count), np.array([m.fade_s for m in modes])
+def _weights(start: Array, index: Places, since: Array, t: Array, fade_s: Array) -> Array:
+    """The shares of all modes on the straight line from ``start`` to the mode entered; shapes (..., M)."""
+    length = fade_s[index]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = np.where(length > 0, np.clip((t - since) / length, 0.0, 1.0), 1.0)
+    return np.asarray(start + (np.eye(len(fade_s))[index] - start) * share[..., None])
+
+
+def _faded(modes: tuple[FlightMode, ...], index: Signal, world: Conditions, memory: Memory) -> ModeTrack:
     last: _Fade | None = memory.before.get("fade")
+    if world.lane.single and last is not None and last.settled and int(last.mode[0]) == index:
+        memory.after["fade"] = last
+        return ModeTrack(index)
+    count, fade_s = len(modes), np.array([m.fade_s for m in modes])
+    flat = np.asarray(index).reshape(-1, world.shape[-1])
+    rows, frames = flat.shape
     if last is None or memory.instant:
-        first = flat[:, -1] if memory.instant else flat[:, 0]
-        fade = _Fade(first, np.full(rows, -np.inf), eye[first], eye[first])
-    else:
-        spread = (rows,)
-        fade = _Fade(
-            np.broadcast_to(last.mode, spread), np.broadcast_to(last.since, spread),
-            np.broadcast_to(last.start, (rows, count)), np.broadcast_to(last.now, (rows, count)),
+        first = flat[:, -1 if memory.instant else 0]
+        last = _Fade(first, np.full(rows, -np.inf), np.eye(count)[first], np.eye(count)[first], True)
+    elif len(last.mode) != rows:
+        last = _Fade(
+            np.broadcast_to(last.mode, (rows,)), np.broadcast_to(last.since, (rows,)),
+            np.broadcast_to(last.start, (rows, count)), np.broadcast_to(last.now, (rows, count)), last.settled,
         )  # fmt: skip
-    memory.after["fade"] = fade
+    memory.after["fade"] = last
     if memory.instant:
-        return None
-    settled = np.all(fade.now == eye[fade.mode])
-    changes = np.flatnonzero((np.diff(flat, axis=1, prepend=fade.mode[:, None]) != 0).any(axis=0))
-    if settled and not changes.size:
-        return None
-    out = np.empty((frames, rows, count))
-    out[:] = eye[flat.T]
-    i = int(changes[0]) if settled else 0
-    while i < frames:
-        fade.step(flat[:, i], float(t_s[i]), fade_s, eye)
-        out[i] = fade.now
+        return ModeTrack(index)
+    changed = (np.diff(flat, axis=1, prepend=last.mode[:, None]) != 0).any(axis=0)
+    if last.settled and not changed.any():
+        return ModeTrack(index)
+    t = np.broadcast_to(world.t_s, (frames,))
+    places, weights, fade = (_by_piece if rows == 1 else _by_frame)(flat, t, fade_s, last, np.flatnonzero(changed))
+    memory.after["fade"] = fade
+    memory.pending |= not fade.settled
+    if not places.size:
+        return ModeTrack(index)
+    mask = np.zeros(frames, bool)
+    mask[places] = True
+    shares = np.moveaxis(weights, -1, 0).swapaxes(1, 2).reshape(count, *world.shape[:-1], len(places))
+    if world.lane.single:
+        return ModeTrack(index, mask, tuple(shares.reshape(count).tolist()))
+    return ModeTrack(index, mask, tuple(shares))
+
+
+def _by_piece(
+    flat: Places, t: Array, fade_s: Array, fade: _Fade, changes: NDArray[np.intp]
+) -> tuple[NDArray[np.intp], Array, _Fade]:
+    """One row, from one change of mode to the next: the frames that fade, their weights (F, 1, M), the fade at the end."""
+    edges = (
+        [0, *changes.tolist(), flat.shape[1]] if not changes.size or changes[0] else [*changes.tolist(), flat.shape[1]]
+    )
+    places, weights = [], []
+    for a, b in pairwise(edges):
+        begun = fade.at(flat[:, a], t[a : a + 1], fade_s)
+        until = min(b, int(np.searchsorted(t, begun.since[0] + fade_s[begun.mode[0]] + 1e-9, side="right")) + 1)
+        if until > a:
+            piece = _weights(begun.start, begun.mode, begun.since, t[a:until], fade_s)
+            going = piece[:, begun.mode[0]] < 1
+            places.append(a + np.flatnonzero(going))
+            weights.append(piece[going][:, None, :])
+        fade = begun.at(flat[:, b - 1], t[b - 1 : b], fade_s)
+    return np.concatenate(places), np.concatenate(weights), fade
+
+
+def _by_frame(
+    flat: Places, t: Array, fade_s: Array, fade: _Fade, changes: NDArray[np.intp]
+) -> tuple[NDArray[np.intp], Array, _Fade]:
+    """Many rows, frame by frame while any of them fades: the frames, their weights (F, R, M), the fade at the end."""
+    places, weights = [], []
+    i = int(changes[0]) if fade.settled else 0
+    while i < flat.shape[1]:
+        fade = fade.at(flat[:, i], t[i], fade_s)
+        if fade.settled:  # nothing fades: on to the next change
+            later = changes[changes > i]
+            i = int(later[0]) if later.size else flat.shape[1]
+            continue
+        places.append(i)
+        weights.append(fade.now)
         i += 1
-        if np.all(fade.now == eye[fade.mode]):  # nothing fades: on to the next change
-            later = changes[changes >= i]
-            i = int(later[0]) if later.size else frames
-    memory.pending |= bool(np.any(fade.now != eye[fade.mode]))
-    return np.moveaxis(out, 0, -1).transpose(1, 0, 2).reshape(count, *index.shape)
+    return np.array(places, np.intp), np.array(weights).reshape(-1, *fade.now.shape), fade
 
 
 class TunablePlan:
@@ -105,15 +156,16 @@ class TunablePlan:
     def __init__(self, model: Model) -> None:
         self.tunables = model.program.tunables
         names = [m.name for m in model.program.modes] or ["base"]
-        self._tables = {x.name: np.array([x.by_mode.get(n, x.value) for n in names]) for x in self.tunables}
+        self._tables = {x.name: Table([x.by_mode.get(n, x.value) for n in names]) for x in self.tunables}
 
-    def values(self, modes: Places | int, world: Conditions) -> dict[str, Array]:
+    def values(self, modes: Signal, world: Conditions) -> dict[str, Signal]:
         """Each shared value over time for the modes flown (or for one mode), adjusted in flight, within its bounds."""
         return {x.name: self._value(x, modes, world) for x in self.tunables}
 
-    def _value(self, x: Tunable, modes: Places | int, world: Conditions) -> Array:
-        stored = np.asarray(self._tables[x.name][modes])
+    def _value(self, x: Tunable, modes: Signal, world: Conditions) -> Signal:
+        lane = world.lane
+        stored = lane.take(self._tables[x.name], modes)
         if x.adjuster is not None:
             live = x.low + (world.signals[x.adjuster.control] + 100.0) / 200.0 * (x.high - x.low)
-            stored = live if x.adjuster.when is None else np.where(world.flag(x.adjuster.when), live, stored)
-        return np.asarray(np.clip(stored, x.low, x.high))
+            stored = live if x.adjuster.when is None else lane.where(world.flag(x.adjuster.when), live, stored)
+        return lane.clip(stored, x.low, x.high)

@@ -5,21 +5,19 @@ from __future__ import annotations
 from collections.abc import Collection
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
 
 from hypsos.core.document import Model
 from hypsos.core.engine.axes import AxisPlan
-from hypsos.core.engine.guard import guard_state
+from hypsos.core.engine.guard import RELEASED, guard_state
 from hypsos.core.engine.logic import Conditions, LogicPlan
 from hypsos.core.engine.memory import Memory, on_delay
 from hypsos.core.engine.mixing import FadeInput, MixInput, MixPlan
 from hypsos.core.engine.modes import ModeTrack, TunablePlan, mode_track
-from hypsos.core.engine.outputs import OutputBank
-from hypsos.core.engine.result import Contribution, GuardState, Result
+from hypsos.core.engine.outputs import OutputBank, Reception
+from hypsos.core.engine.result import Contribution, Result, result_of
 from hypsos.core.engine.situation import Situation, resting
+from hypsos.core.lanes import ARRAYS, FRAME, Flags, Lane, Signal, Table
 from hypsos.core.transmitter import switch_value
-
-Array = NDArray[np.float64]
 
 
 class Plan:
@@ -33,7 +31,7 @@ class Plan:
         self.frame_s = model.program.frame_s
         self.rest = resting(model)
         self._counts = {c.name: len(c.positions) for c in model.transmitter.controls if c.is_switch}
-        self._values = {n: np.array([switch_value(i, c) for i in range(c)]) for n, c in self._counts.items()}
+        self._values = {n: Table([switch_value(i, c) for i in range(c)]) for n, c in self._counts.items()}
         self._axes = AxisPlan(model, self._counts)
         self._logic = LogicPlan(model)
         self._tunables = TunablePlan(model)
@@ -56,88 +54,110 @@ class Plan:
         -------
         Result; its ``memory`` goes on from here.
         """
-        mem = Memory(before=dict(memory.after) if memory is not None else {}, instant=instant)
-        world, power, connected = self._world(situation)
-        shape = connected.shape
+        single = _single(situation, memory)
+        lane = FRAME if single is not None else ARRAYS
+        mem = Memory(before=dict(memory.after) if memory is not None else {}, instant=instant, lane=lane)
+        world, power, connected = self._world(situation, lane) if single is None else self._frame(*single)
+        mem.many = len(world.shape) > 1
         self._logic.run(world, mem)
         state = guard_state(self.model, world.signals, world.positions, connected, world.t_s, mem)
         modes = self.model.program.modes
-        track = mode_track(modes, world, mem) if modes else ModeTrack(np.zeros(shape, np.intp), None)
+        track = mode_track(modes, world, mem) if modes else ModeTrack(lane.full(world.shape, 0))
         shared = self._tunables.values(track.index, world)
-        commands, untrimmed = self._axes.run(world.signals, world.positions, track.index, shared)
+        commands, untrimmed = self._axes.run(lane, world.signals, world.positions, track.index, shared)
         world.signals.update(commands)
-        given = MixInput(world, shared, untrimmed, track)
-        if track.weights is not None:
-            self._fade(given, commands, track)
-        contributions: dict[str, list[Contribution]] = {name: [] for name in why}
-        moving = self._mixes.run(given, mem, contributions, self.frame_s)
-        sums = {t: world.signals[t] for t in self._mixes.targets}
-        lost = on_delay(~connected, world.t_s, self.model.receiver.failsafe_after_s, mem, "failsafe")
-        outputs = self._bank.run(
-            sums, state == GuardState.RELEASED, connected, lost, power, self.frame_s, mem, contributions, moving
-        )
+        given = MixInput(world, shared, untrimmed, track, mem, self.frame_s)
+        if track.frames is not None:
+            self._fade(given, commands)
+        why_parts: dict[str, list[Contribution]] = {name: [] for name in why}
+        self._mixes.run(given, why_parts)
+        after_s = self.model.receiver.failsafe_after_s
+        lost = on_delay(lane.not_(connected), world.t_s, after_s, mem, "failsafe")
+        received = Reception(connected, lost, power, lane.always(connected))
+        channels = self._bank.run(world.signals, state == RELEASED, received, self.frame_s, mem, why_parts)
+        outputs = {
+            x.name: (c, c.moving or x.target in given.moving) for x, c in zip(self.model.leads, channels, strict=True)
+        }
         flags = {n: world.flags[n] for n in self._logic.nodes if n in world.flags and ":" not in n}
-        shown: dict[str, Array] = {c: world.signals[c] for c in self._axes.commands}
-        return Result(world.t_s, shown, sums, state, outputs, contributions, mem, track.index, flags)
+        shown = {c: world.signals[c] for c in self._axes.commands}
+        sums = {t: world.signals[t] for t in self._mixes.targets}
+        return result_of(lane, situation.t_s, shown, sums, state, outputs, why_parts, mem, track.index, flags)
 
-    def _world(self, situation: Situation) -> tuple[Conditions, NDArray[np.bool_], NDArray[np.bool_]]:
+    def _frame(self, t_s: float, given: dict[str, float]) -> tuple[Conditions, bool, bool]:
+        """The inputs of a single frame of a single situation."""
+        signals: dict[str, Signal] = {"full": 100.0}
+        positions: dict[str, Signal] = {}
+        for name, rest in self.rest.items():
+            raw = given.get(name, rest)
+            table = self._values.get(name)
+            if table is not None:
+                positions[name] = int(raw)
+                raw = table.values[int(raw)]
+            signals[name] = raw
+        power = given["power"] > 0.5
+        connected = power and given["link"] > 0.5
+        signals["link_quality"] = given["link_quality"] if connected else 0.0
+        return Conditions(FRAME, (1,), t_s, signals, positions, connected), power, connected
+
+    def _world(self, situation: Situation, lane: Lane) -> tuple[Conditions, Flags, Flags]:
         """The inputs, all in one shape."""
         t = np.asarray(situation.t_s, float)
         given = {n: np.asarray(v, float) for n, v in situation.controls.items()}
         link, power = np.asarray(situation.link, float), np.asarray(situation.power, float)
         quality = np.asarray(situation.link_quality, float)
-        shape = t.shape
-        if any(v.ndim > 1 or v.size > 1 for v in (link, power, quality, *given.values())):
-            shape = np.broadcast_shapes(
-                t.shape, link.shape, power.shape, quality.shape, *(v.shape for v in given.values())
-            )
-        signals: dict[str, Array] = {"full": np.full(shape, 100.0)}
-        positions: dict[str, NDArray[np.intp]] = {}
+        shape = np.broadcast_shapes(
+            t.shape, link.shape, power.shape, quality.shape, *(v.shape for v in given.values() if v.ndim)
+        )
+        signals: dict[str, Signal] = {"full": np.full(shape, 100.0)}
+        positions: dict[str, Signal] = {}
         for name, rest in self.rest.items():
-            raw = _in_shape(given.get(name, rest), shape)
-            if name in self._counts:
+            raw = np.broadcast_to(given.get(name, rest), shape)
+            table = self._values.get(name)
+            if table is not None:
                 positions[name] = raw.astype(np.intp)
-                raw = self._values[name][positions[name]]
+                raw = lane.take(table, positions[name])
             signals[name] = raw
-        up, on = _in_shape(link, shape) > 0.5, _in_shape(power, shape) > 0.5
+        up, on = np.broadcast_to(link, shape) > 0.5, np.broadcast_to(power, shape) > 0.5
         connected = up & on
-        signals["link_quality"] = np.where(connected, _in_shape(quality, shape), 0.0)
-        return Conditions(t, signals, positions, connected), on, connected
+        signals["link_quality"] = np.where(connected, quality, 0.0)
+        return Conditions(lane, shape, t, signals, positions, connected), on, connected
 
-    def _fade(self, given: MixInput, commands: dict[str, Array], track: ModeTrack) -> None:
+    def _fade(self, given: MixInput, commands: dict[str, Signal]) -> None:
         """Where a fade is under way, evaluate every mode that has a share in it; commands become their blend."""
-        weights = track.weights
-        assert weights is not None
-        between = (weights > 0) & (weights < 1)
-        frames = np.asarray(between.reshape(-1, between.shape[-1]).any(axis=0))
-        world = given.world
-        signals = {n: np.asarray(x[..., frames]) for n, x in world.signals.items()}
-        places = {n: np.asarray(x[..., frames]) for n, x in world.positions.items()}
-        for i, mode in enumerate(self.model.program.modes):
-            share = weights[i][..., frames]
-            if not np.any(share):
+        world, frames, lane = given.world, given.track.frames, given.world.lane
+        signals = {n: lane.cut(x, frames) for n, x in world.signals.items()}
+        places = {n: lane.cut(x, frames) for n, x in world.positions.items()}
+        for i, (mode, share) in enumerate(zip(self.model.program.modes, given.track.weights, strict=True)):
+            if lane.never(share != 0):
                 continue
-            shared = {n: np.asarray(v) for n, v in self._tunables.values(np.full(world.link.shape, i), world).items()}
-            shared = {n: v[..., frames] for n, v in shared.items()}
-            own, plain = self._axes.run(signals, places, i, shared)
-            given.fades.append(FadeInput(mode.name, frames, share, own, plain, shared))
+            shared = {n: lane.cut(v, frames) for n, v in self._tunables.values(i, world).items()}
+            own, plain = self._axes.run(lane, signals, places, i, shared)
+            given.fades.append(FadeInput(mode.name, share, own, plain, shared))
         for command, whole in commands.items():
-            blend = whole.copy()
-            blend[..., frames] = sum(f.weight * f.commands[command] for f in given.fades)
-            world.signals[command] = blend
+            blend = sum(f.weight * f.commands[command] for f in given.fades)
+            world.signals[command] = lane.put(whole, frames, blend)
         for command, whole in given.untrimmed.items():
-            blend = whole.copy()
-            blend[..., frames] = sum(f.weight * f.untrimmed[command] for f in given.fades)
-            given.untrimmed[command] = blend
+            blend = sum(f.weight * f.untrimmed[command] for f in given.fades)
+            given.untrimmed[command] = lane.put(whole, frames, blend)
+
+
+def _single(situation: Situation, memory: Memory | None) -> tuple[float, dict[str, float]] | None:
+    """Time and inputs as plain numbers where it is one frame of one situation, else None."""
+    if len(situation.t_s) != 1 or (memory is not None and memory.many):
+        return None
+    given: dict[str, float] = {}
+    extra = {"link": situation.link, "power": situation.power, "link_quality": situation.link_quality}
+    for name, value in (*situation.controls.items(), *extra.items()):
+        if value.__class__ is float:
+            given[name] = value
+            continue
+        found = np.asarray(value)
+        if found.ndim > 1 or found.size != 1:
+            return None
+        given[name] = float(found.item())
+    return float(situation.t_s[0]), given
 
 
 def compile_plan(model: Model) -> Plan:
     """Compile a model. Raises HypsosError naming the members of a circle."""
     return Plan(model)
-
-
-def _in_shape(value: ArrayLike, shape: tuple[int, ...]) -> Array:
-    out = np.asarray(value, float)
-    if out.ndim == 0:
-        return np.full(shape, float(out))
-    return out if out.shape == shape else np.broadcast_to(out, shape)

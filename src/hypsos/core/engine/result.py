@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import IntEnum
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.engine.memory import Memory
+from hypsos.core.lanes import Array, Flags, Lane, Signal
 
-Array = NDArray[np.float64]
-Flags = NDArray[np.bool_]
+if TYPE_CHECKING:
+    from hypsos.core.engine.outputs import Channel
 
 
 class GuardState(IntEnum):
@@ -30,12 +32,12 @@ Kind = Literal["stick", "trim", "mix", "guard", "cut-off", "slow", "preset", "tr
 class Contribution:
     """A part of where a surface stands: what made it, how much in percent of full deflection, where its number is set.
 
-    ``amount`` has the run's shape. ``path`` is empty where no number of the document is behind it.
+    ``amount`` has the run's shape, time last. ``path`` is empty where no number of the document is behind it.
     """
 
     label: str
     kind: Kind
-    amount: Array
+    amount: Signal
     path: str = ""
 
 
@@ -79,3 +81,59 @@ class Result:
     def pending(self) -> bool:
         """True when time alone will still change something: a slow movement, a delay under way."""
         return self.memory.pending
+
+
+def result_of(
+    lane: Lane,
+    t_s: Array,
+    commands: dict[str, Signal],
+    sums: dict[str, Signal],
+    guard: Signal,
+    outputs: Mapping[str, tuple[Channel, bool]],
+    why: dict[str, list[Contribution]],
+    memory: Memory,
+    modes: Signal,
+    logic: dict[str, Signal],
+) -> Result:
+    """Both lanes' figures as arrays. ``outputs``: channel by lead, and whether anything in it is still on its way."""
+    if lane.single:
+        return _result_of_frame(t_s, commands, sums, guard, outputs, why, memory, modes, logic)
+    traces = {
+        n: OutputTrace(c.pct, c.us, c.stand, c.cut, c.at_stop, c.failsafe, moving, c.deg, c.mm)
+        for n, (c, moving) in outputs.items()
+    }
+    return Result(t_s, commands, sums, guard.astype(np.int8), traces, why, memory, modes, logic)
+
+
+def _result_of_frame(
+    t_s: Array,
+    commands: dict[str, Signal],
+    sums: dict[str, Signal],
+    guard: int,
+    outputs: Mapping[str, tuple[Channel, bool]],
+    why: dict[str, list[Contribution]],
+    memory: Memory,
+    modes: int,
+    logic: dict[str, Signal],
+) -> Result:
+    """Plain numbers, put into one array and handed out as views of one frame each."""
+    figures = [*commands.values(), *sums.values()]
+    flags = [*logic.values()]
+    for c, _ in outputs.values():
+        figures += (c.pct, c.us, c.stand, c.cut, c.deg or 0.0, c.mm or 0.0)
+        flags += (c.at_stop, c.failsafe)
+    x, b = np.array(figures, float), np.array(flags, bool)
+    i, k = len(commands) + len(sums), len(logic)
+    traces = {}
+    for name, (c, moving) in outputs.items():
+        traces[name] = OutputTrace(
+            x[i : i + 1], x[i + 1 : i + 2], x[i + 2 : i + 3], x[i + 3 : i + 4], b[k : k + 1], b[k + 1 : k + 2], moving,
+            None if c.deg is None else x[i + 4 : i + 5], None if c.mm is None else x[i + 5 : i + 6],
+        )  # fmt: skip
+        i, k = i + 6, k + 2
+    shown = {n: x[j : j + 1] for j, n in enumerate(commands)}
+    summed = {n: x[j : j + 1] for j, n in enumerate(sums, len(commands))}
+    return Result(
+        t_s, shown, summed, np.array([guard], np.int8), traces, why, memory, np.array([modes], np.intp),
+        {n: b[j : j + 1] for j, n in enumerate(logic)},
+    )  # fmt: skip

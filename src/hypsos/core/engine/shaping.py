@@ -2,71 +2,95 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from bisect import bisect_right
+from functools import cache
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
 from hypsos.core.document import Model
+from hypsos.core.lanes import ARRAYS, Lane, Signal
 from hypsos.core.program import FULL, Axis, Setting
 from hypsos.core.shapes import Response
 
-Array = NDArray[np.float64]
-Curve = Callable[[Array], Array]
 
-
-def expo(x: ArrayLike, k: ArrayLike) -> Array:
+def expo(x: Signal, k: Signal, lane: Lane = ARRAYS) -> Signal:
     """Soften (k > 0) or sharpen (k < 0) a signal about its centre, ends and centre fixed.
 
     Parameters
     ----------
-    x : array in -1...1, any shape.
+    x : signal in -1...1.
     k : expo in percent, -100...100, broadcast against ``x``.
 
     Returns
     -------
-    Array of the broadcast shape. With c = abs(k)/100: ``(1-c)x + c x**3`` for k >= 0, and the same curve seen from the
+    Signal of the broadcast shape. With c = abs(k)/100: ``(1-c)x + c x**3`` for k >= 0, and the same curve seen from the
     stick's end for k < 0. Monotone for every k.
 
     >>> round(float(expo(0.8, 35)), 6)
     0.6992
     """
-    x_, k_ = np.asarray(x, float), np.asarray(k, float)
-    c = np.abs(k_) / 100.0
-    soft = x_ * (1.0 - c + c * x_ * x_)
-    if k_.ndim == 0 and k_ >= 0:
-        return np.asarray(soft)
-    rest = 1.0 - np.abs(x_)
-    sharp = np.copysign(1.0 - rest * (1.0 - c + c * rest * rest), x_)
-    return np.asarray(np.where(k_ >= 0, soft, sharp))
+    c = abs(k) / 100.0
+    soft = x * (1.0 - c + c * x * x)
+    if lane.never(k < 0):
+        return soft
+    rest = 1.0 - abs(x)
+    sharp = lane.copysign(1.0 - rest * (1.0 - c + c * rest * rest), x)
+    return lane.where(k >= 0, soft, sharp)
 
 
+class Curve:
+    """A response made ready: straight pieces, or cubic ones from SciPy's PCHIP, which never overshoot."""
+
+    def __init__(self, response: Response) -> None:
+        self.xs = [p[0] for p in response.points]
+        self.ys = [p[1] for p in response.points]
+        self._x, self._y = np.array(self.xs), np.array(self.ys)
+        self._pieces: list[list[float]] | None = None
+        if response.shape == "smooth" and len(self.xs) > 2:
+            from scipy.interpolate import PchipInterpolator  # dear to import, so only where it is needed
+
+            self._smooth = PchipInterpolator(self._x, self._y)
+            self._pieces = self._smooth.c.T.tolist()
+
+    def __call__(self, x: Signal) -> Signal:
+        """The response to a float or to an array of any shape; the end values hold beyond the ends."""
+        if isinstance(x, float):
+            return self._at(x)
+        if self._pieces is None:
+            return np.interp(x, self._x, self._y)
+        return np.asarray(self._smooth(np.clip(x, self.xs[0], self.xs[-1])), float)
+
+    def _at(self, x: float) -> float:
+        i = bisect_right(self.xs, x) - 1
+        if i < 0:
+            return self.ys[0]
+        if i >= len(self.xs) - 1:
+            return self.ys[-1]
+        u = x - self.xs[i]
+        if self._pieces is None:
+            return self.ys[i] + (self.ys[i + 1] - self.ys[i]) / (self.xs[i + 1] - self.xs[i]) * u
+        a, b, c, d = self._pieces[i]
+        return ((a * u + b) * u + c) * u + d
+
+
+@cache
 def response_curve(response: Response | None) -> Curve | None:
-    """A function from an array to an array of the same shape for a response; None stands for *unchanged*."""
-    if response is None:
-        return None
-    xs = np.array([p[0] for p in response.points])
-    ys = np.array([p[1] for p in response.points])
-    if response.shape == "smooth" and len(xs) > 2:
-        from scipy.interpolate import PchipInterpolator  # dear to import, so only where it is needed
-
-        smooth = PchipInterpolator(xs, ys)
-        return lambda x: np.asarray(smooth(np.clip(x, xs[0], xs[-1])), float)
-    return lambda x: np.interp(x, xs, ys)
+    """A response made ready; None stands for *unchanged*."""
+    return None if response is None else Curve(response)
 
 
-def shaped(x: Array, curve: Curve | None, setting: Setting | tuple[Array, Array, Array]) -> Array:
+def shaped(x: Signal, curve: Curve | None, setting: Setting | tuple[Signal, ...], lane: Lane = ARRAYS) -> Signal:
     """An axis command without its trim: curve, expo, then the rate of the stick's side. All in percent.
 
-    ``setting`` is one setting, or (rate_neg, rate_pos, expo) as arrays that broadcast against ``x``.
+    ``setting`` is one setting, or (rate_neg, rate_pos, expo) as signals.
     """
     if isinstance(setting, Setting):
-        rate_neg, rate_pos, k = np.asarray(setting.rate_neg), np.asarray(setting.rate_pos), np.asarray(setting.expo)
-    else:
-        rate_neg, rate_pos, k = setting
+        setting = (setting.rate_neg, setting.rate_pos, setting.expo)
+    rate_neg, rate_pos, k = setting
     bent = x if curve is None else curve(x)
-    bent = 100.0 * expo(np.clip(bent, -100.0, 100.0) / 100.0, k)
-    return np.asarray(np.where(bent < 0.0, rate_neg, rate_pos) * bent / 100.0)
+    bent = expo(lane.clip(bent, -100.0, 100.0) / 100.0, k, lane)
+    return lane.where(bent < 0.0, rate_neg, rate_pos) * bent
 
 
 def setting_at(axis: Axis, position: int) -> Setting:
@@ -86,10 +110,15 @@ def stored_setting(model: Model, setting: Setting, mode: str) -> Setting:
     return Setting(**fields)
 
 
-def ruler_mm(degrees: ArrayLike, chord_mm: ArrayLike) -> Array:
+def ruler_mm(degrees: ArrayLike, chord_mm: ArrayLike, lane: Lane = ARRAYS) -> Signal:
     """What a ruler at the trailing edge reads: ``2 c sin(|d|/2)``, with the sign of the deflection.
 
     >>> round(float(ruler_mm(29.440507799, 18.852051299)), 6)
     9.580607
     """
-    return np.asarray(2.0 * np.asarray(chord_mm, float) * np.sin(np.radians(np.asarray(degrees, float)) / 2.0))
+    if lane.single:
+        return 2.0 * chord_mm * lane.sin(degrees * _HALF_DEGREE)  # type: ignore[operator]
+    return 2.0 * np.asarray(chord_mm, float) * np.sin(np.asarray(degrees, float) * _HALF_DEGREE)
+
+
+_HALF_DEGREE = float(np.pi) / 360.0
