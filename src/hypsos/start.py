@@ -5,19 +5,33 @@ from __future__ import annotations
 import gc
 import os
 import sys
-from importlib.util import LazyLoader, find_spec, module_from_spec
+from collections.abc import Callable
+from importlib import import_module
+from types import ModuleType
+from typing import Any
 
 WINDOW: tuple[set[str], ...] = ({"--demo"}, set())
 
 
 def _lazily(name: str) -> None:
-    """Let a module load when something of it is first used: here, one that is imported on the way in and never used."""
-    spec = find_spec(name)
-    if spec is not None and spec.loader is not None and name not in sys.modules:
-        spec.loader = LazyLoader(spec.loader)
-        module = module_from_spec(spec)
-        sys.modules[name] = module
-        spec.loader.exec_module(module)
+    """Let a module load when one of its functions is first called: for those imported on the way in and never used."""
+    if name in sys.modules:
+        return
+    standing_in = ModuleType(name)
+
+    def function(attribute: str) -> Callable[..., Any]:
+        if attribute.startswith("__"):  # the import system looks at these; they are no use of the module
+            raise AttributeError(attribute)
+
+        def call(*args: Any, **named: Any) -> Any:
+            if sys.modules.get(name) is standing_in:
+                del sys.modules[name]
+            return getattr(import_module(name), attribute)(*args, **named)
+
+        return call
+
+    standing_in.__getattr__ = function  # type: ignore[method-assign]
+    sys.modules[name] = standing_in
 
 
 def main() -> None:
@@ -29,10 +43,10 @@ def main() -> None:
 
         gc.enable()
         command_line()
-    os.environ.setdefault(
-        "OPENBLAS_NUM_THREADS", "1"
-    )  # a frame's arrays are small; a pool of threads is only slow to start
-    _lazily("importlib.metadata")
+    # a frame's arrays are small; a pool of threads is only slow to start
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    for name in ("importlib.metadata", "secrets"):
+        _lazily(name)
     from hypsos.core.errors import HypsosError
     from hypsos.desk.app import run
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any, Literal
 
-from pydantic import ValidationError
+from pydantic import Field, ValidationError
 
 from hypsos.core.airframe import Airframe
 from hypsos.core.errors import DocumentError
@@ -27,10 +27,10 @@ class Model(Value):
     name: Label
     note: Note = ""
     airframe: Airframe
-    transmitter: Transmitter = Transmitter()
-    receiver: Receiver = Receiver()
+    transmitter: Transmitter = Field(default_factory=Transmitter)
+    receiver: Receiver = Field(default_factory=Receiver)
     leads: tuple[Lead, ...] = ()
-    program: Program = Program()
+    program: Program = Field(default_factory=Program)
 
 
 def to_json(model: Model) -> str:

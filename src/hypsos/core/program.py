@@ -29,7 +29,7 @@ class Setting(Value):
     expo_from: Name | None = None
 
 
-FULL = Setting()
+FULL = Setting.model_construct()
 """What an undefined switch position falls back to: full rate, no expo."""
 
 
