@@ -365,6 +365,19 @@ def assert_pieces(plan, t, moves, link, whole, edges):
         assert np.concatenate([p.logic[name] for p in parts]).tolist() == x.tolist(), name
 
 
+def test_a_fade_goes_straight_from_one_mode_to_the_other_through_replaced_and_scaled_sums(marram):
+    """Half throttle, then landing, which stops the motor: on the way it never gives more than it gave."""
+    plan = compile_plan(marram)
+    start = plan.run(Situation(FRAME * np.arange(60), {"motor_switch": 0.0})).memory
+    climb = {"motor_switch": 1.0, "throttle_stick": -30.0}
+    start = plan.run(Situation(FRAME * np.arange(60, 62), {"motor_switch": 1.0}), start).memory
+    start = plan.run(Situation(FRAME * np.arange(62, 200), climb), start).memory
+    result = plan.run(Situation(FRAME * np.arange(200, 230), climb | {"task_switch": 2.0}), start, ["motor"])
+    t = FRAME * np.arange(30)
+    assert result.sums["motor"] == pytest.approx(-30 - 70 * np.clip(t / 0.3, 0, 1), abs=1e-9)
+    assert sum(c.amount for c in result.why["motor"]) == pytest.approx(result.outputs["motor"].stand, abs=1e-9)
+
+
 def test_an_inactive_line_gives_exactly_nothing(marram):
     plan = compile_plan(marram)
     result = settled(plan, {"elevator_stick": -100, "aileron_stick": 37.3}, ["left_mid_flap"])

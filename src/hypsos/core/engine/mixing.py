@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field, replace
 
 from hypsos.core.document import Model
 from hypsos.core.engine.lines import PlacedLine, all_lines, line_order
@@ -12,7 +13,7 @@ from hypsos.core.engine.modes import ModeTrack
 from hypsos.core.engine.result import Contribution
 from hypsos.core.engine.shaping import Curve, response_curve
 from hypsos.core.errors import HypsosError
-from hypsos.core.lanes import Lane, Signal, Table
+from hypsos.core.lanes import Flags, Lane, Signal, Table
 from hypsos.core.logic import condition_parts
 from hypsos.core.shapes import MixLine
 
@@ -28,34 +29,48 @@ class LineStep:
     from_axis: bool
     has_trim: bool
     plain: bool
+    slow: bool
     gain: float
     less: float
 
 
 @dataclass(frozen=True)
-class FadeInput:
-    """One mode's share while a fade is under way: its weight in those frames, its own commands and shared values."""
+class View:
+    """What the lines read: all frames in the mode flown, or the frames of a fade seen from one of its modes.
 
-    mode: str
-    weight: Signal
-    commands: dict[str, Signal]
-    untrimmed: dict[str, Signal]
-    shared: dict[str, Signal]
+    ``untrimmed`` holds axis commands without trim. ``mode`` is the
+    mode of a fade and ``weight`` its share.
+    """
+
+    signals: dict[str, Signal]
+    untrimmed: Mapping[str, Signal]
+    shared: Mapping[str, Signal]
+    flag: Callable[[str], Signal]
+    mode: int = -1
+    weight: Signal = 1.0
 
 
 @dataclass
 class MixInput:
-    """What the lines read. ``untrimmed`` holds axis commands without trim; ``fades`` the same per mode while fading."""
+    """The main view of a run, and one view per mode while a fade is under way."""
 
     world: Conditions
-    shared: dict[str, Signal]
-    untrimmed: dict[str, Signal]
     track: ModeTrack
     memory: Memory
     frame_s: float
-    fades: list[FadeInput] = field(default_factory=list)
+    main: View
+    fades: list[View] = field(default_factory=list)
     moving: set[str] = field(default_factory=set)
     """Targets that a slow still moves at the end of the run."""
+
+    def blend(self, main: Signal, parts: Iterable[Signal]) -> Signal:
+        """A signal with its frames of a fade replaced by what its modes give, by their weights."""
+        if self.track.frames is None:
+            return main
+        whole: Signal = 0.0
+        for view, part in zip(self.fades, parts, strict=True):
+            whole = whole + view.weight * part
+        return self.world.lane.put(main, self.track.frames, whole)
 
 
 class MixPlan:
@@ -81,54 +96,83 @@ class MixPlan:
 
     def run(self, given: MixInput, why: dict[str, list[Contribution]]) -> None:
         """Put every target's sum into the signals; contributions into ``why`` for the targets it names."""
-        lane, signals = given.world.lane, given.world.signals
+        world, frames, lane = given.world, given.track.frames, given.world.lane
         for target, steps in self.targets.items():
-            parts = why.get(target)
-            total: Signal = lane.full(given.world.shape, 0.0)
-            for step in steps:
-                total = self._add(step, total, given, parts)
-            if target in self._presets:
-                preset = given.track.blend(lane, self._presets[target])
+            slowed = self._slowed(target, steps, given)
+            wanted, presets = target in why, self._presets.get(target)
+            total, parts = self._sum(steps, given.main, slowed, given, wanted)
+            if frames is not None:
+                cut = {key: (lane.cut(full, frames), lane.cut(value, frames)) for key, (full, value) in slowed.items()}
+                faded = [self._sum(steps, view, cut, given, wanted) for view in given.fades]
+                total = given.blend(total, (x for x, _ in faded))
+                for i, part in enumerate(parts):
+                    amount = given.blend(part.amount, (mine[i].amount for _, mine in faded))
+                    parts[i] = replace(part, amount=amount)
+                for view, (mine, _) in zip(given.fades, faded, strict=True):
+                    view.signals[target] = mine + (presets.values[view.mode] if presets is not None else 0.0)
+            if presets is not None:
+                preset = given.track.blend(lane, presets)
                 total = total + preset
-                if parts is not None and not lane.never(preset != 0):
-                    parts.append(Contribution("Mode preset", "preset", preset, "program.modes"))
-            signals[target] = total
+                parts.append(Contribution("Mode preset", "preset", preset, "program.modes"))
+            if wanted:
+                why[target] += [p for p in parts if p.kind not in ("slow", "preset") or not lane.never(p.amount != 0)]
+            world.signals[target] = total
 
-    def _add(self, step: LineStep, total: Signal, given: MixInput, parts: list[Contribution] | None) -> Signal:
-        line, lane = step.line, given.world.lane
-        full = _value(step, given, step.plain)
-        value = slow(full, line.slow_up_s, line.slow_down_s, given.frame_s, given.memory, step.key)
-        if line.source in given.moving or (value is not full and not lane.never(lane.differs(value, full))):
-            given.moving.add(line.target)
-        if parts is None and line.combine == "add":
-            return total + value
-        active = True if line.when is None else given.world.flag(line.when)
-        if line.combine == "scale":
-            change = lane.where(active, total * (value / 100.0 - 1.0), 0.0)
-            if parts is not None:
-                parts.append(Contribution(line.name, "mix", change, step.path))
-            return total + change
-        if line.combine == "replace":
-            total, full = lane.where(active, 0.0, total), lane.where(active, full, 0.0)
-            value = lane.where(active, value, 0.0)
-            if parts is not None:
-                parts[:] = [Contribution(p.label, p.kind, lane.where(active, 0.0, p.amount), p.path) for p in parts]
-        if parts is not None:
-            parts += self._parts(step, given, full, value)
-        return total + value
+    def _slowed(self, target: str, steps: list[LineStep], given: MixInput) -> dict[str, tuple[Signal, Signal]]:
+        """Lines with a slow of their own, which works on the blend of the modes: before and after it, by line."""
+        out = {}
+        lane = given.world.lane
+        for step in steps:
+            line = step.line
+            if line.source in given.moving:
+                given.moving.add(target)
+            if step.slow:
+                full = given.blend(_value(step, given.main, lane), (_value(step, v, lane) for v in given.fades))
+                value = slow(full, line.slow_up_s, line.slow_down_s, given.frame_s, given.memory, step.key)
+                out[step.key] = (full, value)
+                if not lane.never(lane.differs(value, full)):
+                    given.moving.add(target)
+        return out
 
-    def _parts(self, step: LineStep, given: MixInput, full: Signal, value: Signal) -> list[Contribution]:
+    def _sum(
+        self, steps: list[LineStep], view: View, slowed: dict[str, tuple[Signal, Signal]], given: MixInput, wanted: bool
+    ) -> tuple[Signal, list[Contribution]]:  # fmt: skip
+        """One target line by line in one view, with its contributions where they are wanted."""
+        lane = given.world.lane
+        total: Signal = view.signals["full"] * 0.0
+        parts: list[Contribution] = []
+        for step in steps:
+            line = step.line
+            full, value = slowed[step.key] if step.slow else (None, _value(step, view, lane))
+            if line.combine == "add":
+                total = total + value
+                if wanted:
+                    parts += self._parts(step, view, full, value, lane)
+                continue
+            active = True if line.when is None else view.flag(line.when)
+            if line.combine == "scale":
+                value = lane.where(active, total * (value / 100.0 - 1.0), 0.0)
+                parts.append(Contribution(line.name, "mix", value, step.path))
+            else:
+                parts = [Contribution(p.label, p.kind, lane.where(active, 0.0, p.amount), p.path) for p in parts]
+                total, value = lane.where(active, 0.0, total), lane.where(active, value, 0.0)
+                parts += self._parts(step, view, None if full is None else lane.where(active, full, 0.0), value, lane)
+            total = total + value
+        return total, parts
+
+    def _parts(self, step: LineStep, view: View, full: Signal, value: Signal, lane: Lane) -> list[Contribution]:
         """What one line gives, with the trim's share apart and what its own slow still holds back."""
-        line, path, lane = step.line, step.path, given.world.lane
+        line, path = step.line, step.path
+        whole = value if full is None else full
         parts: list[Contribution] = []
         if step.has_trim and line.with_trim and line.combine == "add":
-            stick = _value(step, given, plain=True)
-            parts.append(Contribution(line.name, "stick", stick, path))
+            stick = _value(step, view, lane, plain=True)
             trim_path = f"{self._axis_paths[line.source]}.trim.clicks"
-            parts.append(Contribution(f"{line.source.capitalize()} trim", "trim", full - stick, trim_path))
+            parts.append(Contribution(line.name, "stick", stick, path))
+            parts.append(Contribution(f"{line.source.capitalize()} trim", "trim", whole - stick, trim_path))
         else:
-            parts.append(Contribution(line.name, "stick" if step.from_axis else "mix", full, path))
-        if value is not full and not lane.never(value != full):
+            parts.append(Contribution(line.name, "stick" if step.from_axis else "mix", whole, path))
+        if full is not None:
             slow_path = path.rsplit(".", 1)[0] + ".slow_up_s"
             parts.append(Contribution(f"{line.name} still on its way", "slow", value - full, slow_path))
         return parts
@@ -145,53 +189,35 @@ def _step(placed: PlacedLine, axes: dict[str, str], trimmed: set[str]) -> LineSt
         line.source in axes,
         line.source in trimmed,
         line.source in trimmed and not line.with_trim,
+        bool(line.slow_up_s or line.slow_down_s),
         (sign if line.gain_from else line.gain) / 100.0,
         abs(line.differential) / 100.0,
     )
 
 
-def _value(step: LineStep, given: MixInput, plain: bool) -> Signal:
-    """A line's contribution before its slow; between modes each is evaluated and they are faded."""
-    line, world = step.line, given.world
-    source = given.untrimmed[line.source] if plain else world.signals[line.source]
-    brake = world.signals[line.differential_off] if line.differential_off else None
-    active = None if line.when is None else world.flag(line.when)
-    out = _shaped_line(step, source, given.shared, brake, active, world)
-    frames = given.track.frames
-    if frames is None:
-        return out
-    lane = world.lane
-    brake = None if brake is None else lane.cut(brake, frames)
-    blend: Signal = 0.0
-    for fade in given.fades:
-        part = (fade.untrimmed if plain else fade.commands).get(line.source)
-        if part is None:
-            part = lane.cut(source, frames)
-        flags = None if line.when is None else _flag_in(line.when, fade, given)
-        blend = blend + fade.weight * _shaped_line(step, part, fade.shared, brake, flags, world)
-    return lane.put(out, frames, blend)
+def mode_flag(world: Conditions, mode: str, frames: Flags | None) -> Callable[[str], Signal]:
+    """Conditions in the frames of a fade as one of its modes sees them: that mode is on, no other is."""
+
+    def flag(text: str) -> Signal:
+        negated, is_mode, name, _ = condition_parts(text)
+        return (name == mode) != negated if is_mode else world.lane.cut(world.flag(text), frames)
+
+    return flag
 
 
-def _flag_in(text: str, fade: FadeInput, given: MixInput) -> Signal:
-    negated, is_mode, name, _ = condition_parts(text)
-    if is_mode:
-        return (name == fade.mode) != negated
-    return given.world.lane.cut(given.world.flag(text), given.track.frames)
-
-
-def _shaped_line(
-    step: LineStep, source: Signal, shared: dict[str, Signal], brake: Signal, active: Signal, world: Conditions
-) -> Signal:
-    lane: Lane = world.lane
+def _value(step: LineStep, view: View, lane: Lane, plain: bool = False) -> Signal:
+    """A line's contribution in one view, before its slow."""
     line = step.line
+    source = (view.untrimmed if plain or step.plain else view.signals)[line.source]
+    active = None if line.when is None else view.flag(line.when)
     if active is not None and lane.never(active):
         return source * 0.0
-    gain: Signal = step.gain if line.gain_from is None else shared[line.gain_from] * step.gain
+    gain: Signal = step.gain if line.gain_from is None else view.shared[line.gain_from] * step.gain
     value = gain * (source if step.curve is None else step.curve(source))
     if step.less:
         share: Signal = step.less
-        if brake is not None:
-            share = share * (1.0 - lane.clip(brake, 0.0, 100.0) / 100.0)
+        if line.differential_off is not None:
+            share = share * (1.0 - lane.clip(view.signals[line.differential_off], 0.0, 100.0) / 100.0)
         bent = value > 0 if line.differential > 0 else value < 0
         value = lane.where(bent, value * (1.0 - share), value)
     return value if active is None else lane.where(active, value, 0.0)

@@ -11,7 +11,7 @@ from hypsos.core.engine.axes import AxisPlan
 from hypsos.core.engine.guard import RELEASED, guard_state
 from hypsos.core.engine.logic import Conditions, LogicPlan
 from hypsos.core.engine.memory import Memory, on_delay
-from hypsos.core.engine.mixing import FadeInput, MixInput, MixPlan
+from hypsos.core.engine.mixing import MixInput, MixPlan, View, mode_flag
 from hypsos.core.engine.modes import ModeTrack, TunablePlan, mode_track
 from hypsos.core.engine.outputs import OutputBank, Reception
 from hypsos.core.engine.result import Contribution, Result, result_of
@@ -66,9 +66,9 @@ class Plan:
         shared = self._tunables.values(track.index, world)
         commands, untrimmed = self._axes.run(lane, world.signals, world.positions, track.index, shared)
         world.signals.update(commands)
-        given = MixInput(world, shared, untrimmed, track, mem, self.frame_s)
+        given = MixInput(world, track, mem, self.frame_s, View(world.signals, untrimmed, shared, world.flag))
         if track.frames is not None:
-            self._fade(given, commands)
+            self._fade(given, commands, untrimmed)
         why_parts: dict[str, list[Contribution]] = {name: [] for name in why}
         self._mixes.run(given, why_parts)
         after_s = self.model.receiver.failsafe_after_s
@@ -122,8 +122,8 @@ class Plan:
         signals["link_quality"] = np.where(connected, quality, 0.0)
         return Conditions(lane, shape, t, signals, positions, connected), on, connected
 
-    def _fade(self, given: MixInput, commands: dict[str, Signal]) -> None:
-        """Where a fade is under way, evaluate every mode that has a share in it; commands become their blend."""
+    def _fade(self, given: MixInput, commands: dict[str, Signal], untrimmed: dict[str, Signal]) -> None:
+        """Where a fade is under way, see it from every mode that has a share in it; commands become their blend."""
         world, frames, lane = given.world, given.track.frames, given.world.lane
         signals = {n: lane.cut(x, frames) for n, x in world.signals.items()}
         places = {n: lane.cut(x, frames) for n, x in world.positions.items()}
@@ -132,13 +132,11 @@ class Plan:
                 continue
             shared = {n: lane.cut(v, frames) for n, v in self._tunables.values(i, world).items()}
             own, plain = self._axes.run(lane, signals, places, i, shared)
-            given.fades.append(FadeInput(mode.name, share, own, plain, shared))
+            given.fades.append(View(signals | own, plain, shared, mode_flag(world, mode.name, frames), i, share))
         for command, whole in commands.items():
-            blend = sum(f.weight * f.commands[command] for f in given.fades)
-            world.signals[command] = lane.put(whole, frames, blend)
-        for command, whole in given.untrimmed.items():
-            blend = sum(f.weight * f.untrimmed[command] for f in given.fades)
-            given.untrimmed[command] = lane.put(whole, frames, blend)
+            world.signals[command] = given.blend(whole, (v.signals[command] for v in given.fades))
+        for command, whole in untrimmed.items():
+            untrimmed[command] = given.blend(whole, [v.untrimmed[command] for v in given.fades])
 
 
 def _single(situation: Situation, memory: Memory | None) -> tuple[float, dict[str, float]] | None:
