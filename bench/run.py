@@ -10,6 +10,8 @@ import tempfile
 import time
 from pathlib import Path
 
+import engine
+
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 BARE = """
 import sys
@@ -104,27 +106,7 @@ def idle(app: object, window: object) -> None:
     )
 
 
-def live_frame() -> None:
-    """One frame of the engine, as the bench asks for it."""
-    import numpy as np
-
-    from hypsos.core.engine import Situation, compile_plan
-    from hypsos.hangar.places import demo_hangar
-
-    with tempfile.TemporaryDirectory() as folder:
-        hangar = demo_hangar(Path(folder))
-        for name in hangar.names():
-            plan = compile_plan(hangar.load(name))
-            memory = plan.run(Situation(np.array([0.0]))).memory
-            times = []
-            for i in range(400):
-                begin = time.perf_counter()
-                memory = plan.run(Situation(np.array([0.02 * (i + 1)]), {"aileron_stick": 30.0}), memory).memory
-                times.append((time.perf_counter() - begin) * 1e3)
-            print(f"live frame of the engine, {name}: median {statistics.median(times):.2f} ms")
-
-
 if __name__ == "__main__":
     cold_start()
-    live_frame()
     stick_to_paint()
+    engine.main()

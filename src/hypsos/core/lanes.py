@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
 Flags = NDArray[np.bool_]
+Places = NDArray[np.intp]
 Signal = Any
 """A float (frame lane) or an array with time last (array lane); a flag or a whole number alike."""
 
@@ -73,7 +74,7 @@ def _end(x: NDArray[Any]) -> Any:
     return last.item() if last.ndim == 0 else last.copy()
 
 
-def _put(x: Any, frames: Flags, part: Any) -> Array:
+def _put(x: Any, frames: Places, part: Any) -> Array:
     out = np.array(x, float)
     out[..., frames] = part
     return out
@@ -125,8 +126,8 @@ ARRAYS = Lane(
     always=lambda flag: bool(np.all(flag)),
     end=_end,
     differs=lambda a, b: np.abs(a[..., -1] - b[..., -1]) > EPS,
-    take=lambda table, i: table.array[i],
-    cut=lambda x, frames: x[..., frames] if np.ndim(x) else x,
+    take=lambda table, i: table.array.take(i, mode="clip"),
+    cut=lambda x, frames: x.take(frames, axis=-1) if np.ndim(x) else x,
     put=_put,
     full=np.full,
 )

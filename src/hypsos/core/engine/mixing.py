@@ -13,14 +13,17 @@ from hypsos.core.engine.modes import ModeTrack
 from hypsos.core.engine.result import Contribution
 from hypsos.core.engine.shaping import Curve, response_curve
 from hypsos.core.errors import HypsosError
-from hypsos.core.lanes import Flags, Lane, Signal, Table
+from hypsos.core.lanes import Lane, Places, Signal, Table
 from hypsos.core.logic import condition_parts
 from hypsos.core.shapes import MixLine
 
 
 @dataclass(frozen=True)
 class LineStep:
-    """A line made ready. ``has_trim``: its source is an axis with a trim; ``plain``: it reads that axis without it."""
+    """A line made ready. ``has_trim``: its source is an axis with a trim; ``plain``: it reads that axis without it.
+
+    Lines that give the same value, to whatever target, have the same number ``same`` and are computed once.
+    """
 
     line: MixLine
     path: str
@@ -32,6 +35,7 @@ class LineStep:
     slow: bool
     gain: float
     less: float
+    same: int
 
 
 @dataclass(frozen=True)
@@ -48,6 +52,8 @@ class View:
     flag: Callable[[str], Signal]
     mode: int = -1
     weight: Signal = 1.0
+    made: dict[int, Signal] = field(default_factory=dict)
+    """Line values already computed, by :attr:`LineStep.same`."""
 
 
 @dataclass
@@ -85,8 +91,9 @@ class MixPlan:
         axes: dict[str, str] = {a.command: f"program.axes[{i}]" for i, a in enumerate(model.program.axes)}
         self._axis_paths = axes
         self.targets: dict[str, list[LineStep]] = {t: [] for t in order.targets}
+        seen: dict[tuple[object, ...], int] = {}
         for placed in lines:
-            self.targets[placed.line.target].append(_step(placed, axes, trimmed))
+            self.targets[placed.line.target].append(_step(placed, axes, trimmed, seen))
         modes = model.program.modes
         self._presets = {
             t: Table([m.presets.get(t, 0.0) for m in modes]) for t in sorted({t for m in modes for t in m.presets})
@@ -139,7 +146,7 @@ class MixPlan:
     ) -> tuple[Signal, list[Contribution]]:  # fmt: skip
         """One target line by line in one view, with its contributions where they are wanted."""
         lane = given.world.lane
-        total: Signal = view.signals["full"] * 0.0
+        total: Signal = 0.0 if steps else view.signals["full"] * 0.0
         parts: list[Contribution] = []
         for step in steps:
             line = step.line
@@ -166,7 +173,7 @@ class MixPlan:
         whole = value if full is None else full
         parts: list[Contribution] = []
         if step.has_trim and line.with_trim and line.combine == "add":
-            stick = _value(step, view, lane, plain=True)
+            stick = _computed(step, view, True, lane)
             trim_path = f"{self._axis_paths[line.source]}.trim.clicks"
             parts.append(Contribution(line.name, "stick", stick, path))
             parts.append(Contribution(f"{line.source.capitalize()} trim", "trim", whole - stick, trim_path))
@@ -178,8 +185,10 @@ class MixPlan:
         return parts
 
 
-def _step(placed: PlacedLine, axes: dict[str, str], trimmed: set[str]) -> LineStep:
+def _step(placed: PlacedLine, axes: dict[str, str], trimmed: set[str], seen: dict[tuple[object, ...], int]) -> LineStep:
     line = placed.line
+    alike = (line.source, line.with_trim, line.response, line.gain, line.gain_from, line.when, line.differential,
+             line.differential_off)  # fmt: skip
     sign = -1.0 if line.gain < 0 else 1.0
     return LineStep(
         line,
@@ -192,10 +201,11 @@ def _step(placed: PlacedLine, axes: dict[str, str], trimmed: set[str]) -> LineSt
         bool(line.slow_up_s or line.slow_down_s),
         (sign if line.gain_from else line.gain) / 100.0,
         abs(line.differential) / 100.0,
+        seen.setdefault(alike, len(seen)),
     )
 
 
-def mode_flag(world: Conditions, mode: str, frames: Flags | None) -> Callable[[str], Signal]:
+def mode_flag(world: Conditions, mode: str, frames: Places | None) -> Callable[[str], Signal]:
     """Conditions in the frames of a fade as one of its modes sees them: that mode is on, no other is."""
 
     def flag(text: str) -> Signal:
@@ -205,10 +215,17 @@ def mode_flag(world: Conditions, mode: str, frames: Flags | None) -> Callable[[s
     return flag
 
 
-def _value(step: LineStep, view: View, lane: Lane, plain: bool = False) -> Signal:
+def _value(step: LineStep, view: View, lane: Lane) -> Signal:
     """A line's contribution in one view, before its slow."""
+    found = view.made.get(step.same)
+    if found is None:
+        found = view.made[step.same] = _computed(step, view, step.plain, lane)
+    return found
+
+
+def _computed(step: LineStep, view: View, plain: bool, lane: Lane) -> Signal:
     line = step.line
-    source = (view.untrimmed if plain or step.plain else view.signals)[line.source]
+    source = (view.untrimmed if plain else view.signals)[line.source]
     active = None if line.when is None else view.flag(line.when)
     if active is not None and lane.never(active):
         return source * 0.0

@@ -11,22 +11,20 @@ from numpy.typing import NDArray
 from hypsos.core.document import Model
 from hypsos.core.engine.logic import Conditions
 from hypsos.core.engine.memory import Memory
-from hypsos.core.lanes import Array, Flags, Lane, Signal, Table
+from hypsos.core.lanes import Array, Lane, Places, Signal, Table
 from hypsos.core.logic import FlightMode, Tunable
-
-Places = NDArray[np.intp]
 
 
 @dataclass(frozen=True)
 class ModeTrack:
     """``index`` of the mode flown over the run.
 
-    ``frames`` are those in which a fade is under way, None when there is none; ``weights`` then hold each mode's share
-    in those frames.
+    ``frames`` are the places of those in which a fade is under way, None when there is none; ``weights`` then hold
+    each mode's share in those frames.
     """
 
     index: Signal
-    frames: Flags | None = None
+    frames: Places | None = None
     weights: tuple[Signal, ...] = ()
 
     def blend(self, lane: Lane, table: Table) -> Signal:
@@ -104,12 +102,10 @@ def _faded(modes: tuple[FlightMode, ...], index: Signal, world: Conditions, memo
     memory.pending |= not fade.settled
     if not places.size:
         return ModeTrack(index)
-    mask = np.zeros(frames, bool)
-    mask[places] = True
     shares = np.moveaxis(weights, -1, 0).swapaxes(1, 2).reshape(count, *world.shape[:-1], len(places))
     if world.lane.single:
-        return ModeTrack(index, mask, tuple(shares.reshape(count).tolist()))
-    return ModeTrack(index, mask, tuple(shares))
+        return ModeTrack(index, places, tuple(shares.reshape(count).tolist()))
+    return ModeTrack(index, places, tuple(shares))
 
 
 def _by_piece(
