@@ -9,7 +9,6 @@ from PyQt6.QtGui import (
     QKeyEvent,
     QMouseEvent,
     QPainter,
-    QPainterPath,
     QPaintEvent,
     QPen,
     QPixmap,
@@ -31,6 +30,10 @@ from hypsos.desk.workbench import Workbench
 Array = NDArray[np.float64]
 EXAGGERATIONS = (1.0, 2.0, 3.0)
 FASTEST_TURNS = 2.4
+
+
+SHADOW = 5
+"""Pixels of the bench for one of the shadow, which is painted small."""
 
 
 class Aeroplane(QWidget):
@@ -250,19 +253,22 @@ class Aeroplane(QWidget):
         return [int(i) for i in np.flatnonzero(meets.any(axis=1))]
 
     def _paint_shadow(self, painter: QPainter, body: Solid, low: float) -> None:
-        shade = QPainterPath()
-        shade.setFillRule(Qt.FillRule.WindingFill)
+        """Painted small and drawn large, which makes its edge soft."""
+        small = QPixmap(self.width() // SHADOW + 1, self.height() // SHADOW + 1)
+        small.fill(Qt.GlobalColor.transparent)
+        brush = QPainter(small)
+        brush.setRenderHint(QPainter.RenderHint.Antialiasing)
+        brush.scale(1 / SHADOW, 1 / SHADOW)
+        brush.setPen(QPen(look.colour("shadow"), SHADOW, join=Qt.PenJoinStyle.RoundJoin))
+        brush.setBrush(look.colour("shadow"))
         for outline in body.outlines:
             drop = (outline[:, 2] - low)[:, None] / LIGHT[2]
-            ground = outline - drop * LIGHT
-            one = QPainterPath()
-            one.addPolygon(polygon(self._camera.pixels(ground)))
-            one.closeSubpath()
-            shade = shade.united(one)
-        for width, alpha in ((11, 20), (3, 36)):
-            painter.setPen(QPen(look.colour("shadow", alpha), width, join=Qt.PenJoinStyle.RoundJoin))
-            painter.setBrush(look.colour("shadow", alpha))
-            painter.drawPath(shade)
+            brush.drawPolygon(polygon(self._camera.pixels(outline - drop * LIGHT)))
+        brush.end()
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.setOpacity(0.2)
+        painter.drawPixmap(QRectF(0, 0, small.width() * SHADOW, small.height() * SHADOW), small, QRectF(small.rect()))
+        painter.setOpacity(1.0)
 
     def _paint_solid(self, painter: QPainter, body: Solid, region: list[QRectF]) -> None:
         fixed = self._fixed
