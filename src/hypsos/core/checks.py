@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from hypsos.core.airframe import PLATES, Surface
 from hypsos.core.document import Model
 from hypsos.core.errors import HypsosError
 from hypsos.core.linkage import binds_at
@@ -91,16 +92,28 @@ def _duplicates(model: Model) -> Iterator[Problem]:
 
 
 def _airframe(model: Model) -> Iterator[Problem]:
-    panels = {p.name: p for p in model.airframe.panels}
-    for i, s in enumerate(model.airframe.surfaces):
+    body = model.airframe
+    for i, s in enumerate(body.surfaces):
         path = f"airframe.surfaces[{i}]"
-        panel = panels.get(s.panel)
+        panel = body.panel(s.panel)
+        master = next((x for x in body.surfaces if x.name == s.follows), None)
+        if s.follows is not None and (master is None or master.follows is not None or master.panel != s.panel):
+            yield Problem(f"{path}.follows", f"there is no surface {s.follows} with a servo on {s.panel}")
         if panel is None:
             yield Problem(f"{path}.panel", f"there is no panel {s.panel}")
         elif not s.start_mm < s.end_mm <= panel.half_span_mm + 1e-6:
-            yield Problem(f"{path}.end_mm", f"{s.label} must begin before it ends and end on {panel.label}")
-        elif s.chord_mm >= min(panel.root_chord_mm, panel.tip_chord_mm):
+            half = f"{panel.label} reaches {panel.half_span_mm:g} mm from its root"
+            yield Problem(f"{path}.end_mm", f"{s.label} must begin before it ends and end on {panel.label}; {half}")
+        elif s.chord_mm >= min(panel.chord_at(s.start_mm), panel.chord_at(s.end_mm)):
             yield Problem(f"{path}.chord_mm", f"{s.label} is deeper than {panel.label}")
+        for other in body.surfaces[:i]:
+            if s.role not in PLATES and other.role not in PLATES and _overlap(s, other):
+                yield Problem(f"{path}.start_mm", f"{s.label} and {other.label} lie on top of each other")
+
+
+def _overlap(a: Surface, b: Surface) -> bool:
+    together = a.panel == b.panel and (a.side == b.side or "centre" in (a.side, b.side))
+    return together and a.start_mm < b.end_mm - 1e-6 and b.start_mm < a.end_mm - 1e-6
 
 
 def _leads(model: Model) -> Iterator[Problem]:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hypsos.core.airframe import Airframe, Device, Fuselage, Panel, Surface
+from hypsos.core.airframe import PLATES, STEERED, Airframe, Device, Fuselage, Motor, Panel, Surface
 
 Array = NDArray[np.float64]
 STATIONS = np.array([0.0, 0.025, 0.09, 0.22, 0.4, 0.6, 0.8, 1.0])
@@ -85,14 +85,16 @@ def solid(airframe: Airframe) -> Solid:
     hinged: list[Hinged] = []
     outlines: list[Array] = [_fuselage_outline(airframe.fuselage)]
     for panel in airframe.panels:
-        for side in (-1.0, 1.0) if panel.arrangement == "pair" else (0.0,):
+        for side in (0.0,) if panel.arrangement == "single" else (-1.0, 1.0):
             frame = _PanelFrame(panel, side)
             mine = [s for s in airframe.surfaces if s.panel == panel.name and _on_side(s, side)]
-            fixed += _panel(frame, mine)
-            hinged += [_hinged(frame, s) for s in mine]
+            fixed += _panel(frame, [s for s in mine if s.role not in PLATES])
+            hinged += [_plate(frame, s) if s.role in PLATES else _hinged(frame, s) for s in mine]
             outlines.append(frame.outline())
-    fixed += _undercarriage(airframe.fuselage)
-    hinged += [_device(d) for d in airframe.devices]
+    fixed += _undercarriage(airframe.fuselage) + _struts(airframe)
+    fixed += [f for m in airframe.motors if m.y_mm for f in _nacelle(m)]
+    for device in airframe.devices:
+        hinged += _device(device, airframe.fuselage)
     points = np.concatenate([f.corners.reshape(-1, 3) for f in fixed])
     low, high = points.min(axis=0), points.max(axis=0)
     return Solid(tuple(fixed), tuple(hinged), tuple(outlines), float((high - low).max()), (low + high) / 2)
@@ -110,7 +112,8 @@ class _PanelFrame:
         self.side = side
         self.half = panel.half_span_mm
         tilt = np.radians(panel.dihedral_deg)
-        if side == 0.0:
+        self.root = np.array([panel.x_mm, side * panel.y_mm, panel.z_mm])
+        if panel.arrangement != "pair":
             self.span, self.normal = np.array([0.0, 0.0, 1.0]), np.array([0.0, 1.0, 0.0])
             self.vertical = True
         else:
@@ -125,7 +128,7 @@ class _PanelFrame:
     def point(self, eta: float, xi: float | Array, w: float | Array = 0.0) -> Array:
         """One point, or as many as ``xi`` and ``w`` have; ``w`` as a share of the chord."""
         p, chord = self.panel, self.chord(eta)
-        lead = np.array([p.x_mm + p.sweep_mm * eta / self.half, 0.0, p.z_mm])
+        lead = self.root + p.sweep_mm * eta / self.half * AFT
         along, across = np.asarray(xi, float)[..., None] * chord, np.asarray(w, float)[..., None] * chord
         return np.asarray(lead + eta * self.span + along * AFT + across * self.normal)
 
@@ -199,7 +202,7 @@ def _panel(frame: _PanelFrame, surfaces: list[Surface]) -> list[Faces]:
 
 def _with_tip(frame: _PanelFrame, skin: list[Array], out: list[Array]) -> list[Faces]:
     """The skin, the outer part of a wide pair in the colour of its side, so that left and right are told apart."""
-    limit = 0.86 * frame.half if frame.side else frame.half * 2
+    limit = frame.half * 2 if frame.vertical else 0.86 * frame.half
     along = (np.array(skin) - frame.point(0, 0)) @ frame.span
     outer = (along.min(axis=1) > limit).tolist()
     groups = []
@@ -338,19 +341,101 @@ def _undercarriage(body: Fuselage) -> list[Faces]:
     return faces
 
 
-def _device(device: Device) -> Hinged:
+def _struts(airframe: Airframe) -> list[Faces]:
+    """Between the wings of a biplane: two pairs to each side."""
+    upper, lower = airframe.panel("wing"), airframe.panel("lower_wing")
+    if upper is None or lower is None:
+        return []
+    faces = []
+    for side in (-1.0, 1.0):
+        above, below = _PanelFrame(upper, side), _PanelFrame(lower, side)
+        for share in (0.12, 0.68):
+            for xi in (0.15, 0.6):
+                top, foot = above.point(share * above.half, xi), below.point(share * below.half, xi)
+                deep = 0.03 * upper.root_chord_mm * AFT
+                quad = np.array([top - deep, top + deep, foot + deep, foot - deep])
+                across = np.array([0.0, 1.0, 0.0])
+                faces.append(_faces([quad, quad], [across, -across], "metal"))
+    return faces
+
+
+def _plate(frame: _PanelFrame, surface: Surface) -> Hinged:
+    """A plate let into the upper side behind the middle of the chord, hinged at its front edge."""
+    a, b = surface.start_mm, surface.end_mm
+    xi = [0.48 + share for share in (0.0, surface.chord_mm / frame.chord((a + b) / 2))]
+    lift = 0.004 * frame.chord(a)
+    (u0, t0), (u1, t1) = (
+        tuple(frame.point(e, x, float(frame.thickness(x)[0])) + lift * frame.normal for x in xi) for e in (a, b)
+    )
+    axis = (u1 - u0) / np.linalg.norm(u1 - u0)
+    if np.dot(np.cross(axis, AFT), -frame.normal) < 0:
+        axis = -axis
+    quad = np.array([u0, t0, t1, u1])
+    faces = _faces([quad, quad], [frame.normal, -frame.normal], "surface", surface.name)
+    return Hinged(surface.name, faces, u0, axis, np.array([t0, t1]), np.array([u0, u1]))
+
+
+def _nacelle(motor: Motor) -> list[Faces]:
+    """A motor's housing on a wing: a slim box that tapers aft."""
+    radius = 0.09 * motor.propeller_mm
+    place = np.array([motor.x_mm, motor.y_mm, motor.z_mm])
+    rings = []
+    for back, size in ((6.0, 0.7), (0.35 * motor.propeller_mm, 1.0), (0.9 * motor.propeller_mm, 0.25)):
+        angle = np.linspace(0, 2 * np.pi, 9)[:-1] + np.pi / 8
+        ring = np.stack([np.full(8, back), size * radius * np.sin(angle), size * radius * np.cos(angle)], axis=1)
+        rings.append(place + ring)
+    quads, out = [], []
+    for front, rear in itertools.pairwise(rings):
+        for j in range(8):
+            k = (j + 1) % 8
+            quads.append(np.array([front[j], rear[j], rear[k], front[k]]))
+            out.append((front[j] + front[k]) / 2 - np.array([front[j][0], place[1], place[2]]))
+    return [_faces(quads, out, "body")]
+
+
+def _wheel(device: Device, place: Array, drop: float) -> Hinged:
+    axle = place + np.array([14.0, 0.0, -drop])
+    wheel = _disc(axle, 22.0, 10.0, "wheel")
+    leg = np.array([place - 3.0 * AFT, place + 3.0 * AFT, axle + 3.0 * AFT, axle - 3.0 * AFT])
+    across = np.array([0.0, 1.0, 0.0])
+    legs = _faces([leg, leg], [across, -across], "metal", device.name)
+    corners, normals = np.concatenate([wheel.corners, legs.corners]), np.concatenate([wheel.normals, legs.normals])
+    faces = Faces(corners, normals, "wheel", device.name)
+    edge = np.array([axle, axle + np.array([22.0, 0.0, 0.0])])
+    return Hinged(device.name, faces, place, np.array([0.0, 0.0, 1.0]), edge, np.array([place, axle]))
+
+
+def _folding(device: Device, foot: Array, hip: Array) -> Hinged:
+    """A leg that folds aft about a crosswise axis; drawn half way, for its stand runs from -100 (down) to 100 (up)."""
+    down = _wheel(device, hip, float(hip[2] - foot[2]))
+    across = np.array([0.0, 1.0, 0.0])
+    middle = down.faces.corners - hip
+    faces = Faces(rotated(middle, across, np.radians(-45.0)) + hip, rotated(down.faces.normals, across, np.radians(-45.0)),
+                  "wheel", device.name)  # fmt: skip
+    edge = rotated(down.trailing_edge - hip, across, np.radians(-45.0)) + hip
+    return Hinged(device.name, faces, hip, -across, edge, np.array([hip, hip + across]))
+
+
+def _device(device: Device, body: Fuselage) -> list[Hinged]:
     place = np.array([device.x_mm, 0.0, device.z_mm])
-    if device.kind == "tail wheel":
-        axle = place + np.array([14.0, 0.0, -32.0])
-        wheel = _disc(axle, 22.0, 10.0, "wheel")
-        faces = Faces(wheel.corners, wheel.normals, "wheel", device.name)
-        axis = np.array([0.0, 0.0, 1.0])
-        edge = np.array([axle, axle + np.array([22.0, 0.0, 0.0])])
-        return Hinged(device.name, faces, place, axis, edge, np.array([place, axle]))
-    arm = np.array([[0, -7, 0], [46, -7, 6], [46, 7, 6], [0, 7, 0]], float) + place
     up = np.array([0.0, 0.0, 1.0])
+    if device.kind in STEERED:
+        return [_wheel(device, place, 32.0 if device.kind == "tail wheel" else 0.55 * body.height_mm)]
+    if device.kind == "retracts":
+        legs = [place + sense * np.array([0.0, 0.7 * body.width_mm, 0.0]) for sense in (-1.0, 1.0)]
+        return [_folding(device, hip - 0.75 * body.height_mm * up, hip) for hip in legs]
+    if device.kind == "gear doors":
+        doors = []
+        for sense in (-1.0, 1.0):
+            y = sense * 0.3 * body.width_mm
+            quad = place + np.array([[-45, y, 0], [45, y, 0], [45, y * 0.2, 0], [-45, y * 0.2, 0]])
+            faces = _faces([quad, quad], [up, -up], "metal", device.name)
+            axis = np.array([sense, 0.0, 0.0])
+            doors.append(Hinged(device.name, faces, quad[0], axis, quad[2:], quad[:2]))
+        return doors
+    arm = np.array([[0, -7, 0], [46, -7, 6], [46, 7, 6], [0, 7, 0]], float) + place
     post = np.array([[-4, -9, -14], [6, -9, -14], [6, -9, 6], [-4, -9, 6]], float) + place
     out = np.array([0.0, -1.0, 0.0])
     other = post + np.array([0.0, 18.0, 0.0])
     faces = _faces([arm, arm, post, other], [up, -up, out, -out], "metal", device.name)
-    return Hinged(device.name, faces, place, np.array([0.0, -1.0, 0.0]), arm[1:3], arm[[0, 3]])
+    return [Hinged(device.name, faces, place, np.array([0.0, -1.0, 0.0]), arm[1:3], arm[[0, 3]])]

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from hypsos.core.airframe import Device, Motor, Surface
+from hypsos.core.airframe import STEERED, Device, Motor, Surface
 from hypsos.core.engine.result import GuardState
 
 Part = Surface | Motor | Device
 GUARD_WORDS = {GuardState.STOPPED: "stopped", GuardState.LOCKED: "locked", GuardState.RELEASED: "released"}
+DEVICE_WORDS = {"tow release": ("shut", "open"), "retracts": ("down", "up"), "gear doors": ("shut", "open")}
 SWITCH_WORDS = {2: ("first", "second"), 3: ("first", "middle", "last")}
 
 
@@ -25,7 +26,7 @@ def sense_words(part: Part) -> tuple[str, str]:
     if isinstance(part, Motor):
         return ("less", "more")
     if isinstance(part, Device):
-        return ("left", "right") if part.kind == "tail wheel" else ("shut", "open")
+        return ("left", "right") if part.kind in STEERED else DEVICE_WORDS[part.kind]
     return ("left", "right") if part.vertical else ("up", "down")
 
 
@@ -46,8 +47,9 @@ def standing(part: Part, stand: float, deg: float | None, mm: float | None) -> s
     if isinstance(part, Motor):
         power = power_percent(stand)
         return "stopped" if power < 0.05 else f"{number(power)} % power"
-    if isinstance(part, Device) and part.kind == "tow release":
-        return "open" if stand > 50 else "shut" if stand < -50 else "half open"
+    if isinstance(part, Device) and part.kind not in STEERED:
+        low, high = DEVICE_WORDS[part.kind]
+        return high if stand > 50 else low if stand < -50 else f"between {low} and {high}"
     words = sense_words(part)
     if mm is not None:
         return "neutral" if number(abs(mm), 1) == "0.0" else f"{number(abs(mm), 1)} mm {words[mm > 0]}"

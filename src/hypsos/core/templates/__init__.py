@@ -1,4 +1,4 @@
-"""Aeroplanes to begin with. A new one is a file here and a line in ``TEMPLATES``."""
+"""Aeroplanes to begin with. A new one is a function here or in a file of its own, and a line in ``TEMPLATES``."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from hypsos.core.document import Model
+from hypsos.core.templates import composed
 from hypsos.core.templates.sailplane import v_tail_sailplane
 from hypsos.core.templates.tug import tug
 
@@ -20,6 +21,9 @@ class Template:
 
 
 TEMPLATES: dict[str, Template] = {
+    "trainer": Template(
+        "Trainer", "One motor, two aileron servos, elevator, rudder, steerable nose wheel.", composed.trainer
+    ),
     "tug": Template(
         "Tug with flaperons", "One motor, two flaperon servos, elevator, rudder, tail wheel, tow release.", tug
     ),
@@ -27,5 +31,16 @@ TEMPLATES: dict[str, Template] = {
         "V-tail sailplane",
         "Four wing servos (two ailerons, two flaps) and two in the tail; one motor.",
         v_tail_sailplane,
+    ),
+    "t_tail_sailplane": Template(
+        "T-tail sailplane", "Four wing servos, airbrakes on a slider, tow release, no motor.", composed.t_tail_sailplane
+    ),
+    "elevon_wing": Template("Elevon wing", "Two elevons and nothing else, for the slope.", composed.elevon_wing),
+    "canard_delta": Template(
+        "Delta with canards", "Two elevons, two canards, one rudder, a motor in the tail.", composed.canard_delta
+    ),
+    "twin": Template("Twin", "Two motors with differential thrust, flaperons, elevator, rudder.", composed.twin),
+    "biplane": Template(
+        "Biplane", "Four ailerons on two wings, two elevators, rudder, tail wheel, one motor.", composed.biplane
     ),
 }

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from hypsos.core.adapt import fresh_leads, usual_axes
 from hypsos.core.airframe import Airframe, Fuselage, Motor, Panel, Surface
 from hypsos.core.document import Model
 from hypsos.core.program import Program
 from hypsos.core.recipes import Ailerons, Flaps, VTail
 from hypsos.core.recipes.flaps import FlapPosition
 from hypsos.core.shapes import MixLine
-from hypsos.core.templates.common import axes, guard, leads, transmitter
+from hypsos.core.templates.common import guard, transmitter
 from hypsos.core.wiring import Receiver
 
 
@@ -103,9 +104,9 @@ def v_tail_sailplane(name: str) -> Model:
         airframe=body,
         transmitter=transmitter(),
         receiver=Receiver(ports=8),
-        leads=leads(body),
+        leads=fresh_leads(body.moved()),
         program=Program(
-            axes=axes(),
+            axes=usual_axes(),
             mixes=(MixLine(name="Throttle", target="motor", source="thrust"),),
             recipes=recipes,
             guard=guard(),

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
+from hypsos.core.adapt import TOW, fresh_leads, usual_axes
 from hypsos.core.airframe import Airframe, Device, Fuselage, Motor, Panel, Surface
 from hypsos.core.document import Model
 from hypsos.core.program import Program
 from hypsos.core.recipes import Ailerons, Flaperons
 from hypsos.core.recipes.flaps import FlapPosition
 from hypsos.core.shapes import MixLine
-from hypsos.core.templates.common import axes, guard, leads, transmitter
-from hypsos.core.transmitter import Control
+from hypsos.core.templates.common import guard, transmitter
 from hypsos.core.wiring import Receiver
 
 
@@ -107,7 +107,6 @@ def airframe() -> Airframe:
 def tug(name: str) -> Model:
     """A tug under this name, nothing plugged in yet."""
     body = airframe()
-    tow = Control(name="tow_button", label="Tow button", kind="momentary", hand="right", positions=("hold", "let go"))
     mixes = (
         MixLine(name="Elevator", target="elevator", source="pitch", gain=-100),
         MixLine(name="Rudder", target="rudder", source="yaw"),
@@ -131,8 +130,8 @@ def tug(name: str) -> Model:
     return Model(
         name=name,
         airframe=body,
-        transmitter=transmitter(tow),
+        transmitter=transmitter(TOW),
         receiver=Receiver(ports=8),
-        leads=leads(body),
-        program=Program(axes=axes(), mixes=mixes, recipes=recipes, guard=guard()),
+        leads=fresh_leads(body.moved()),
+        program=Program(axes=usual_axes(), mixes=mixes, recipes=recipes, guard=guard()),
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -63,6 +63,10 @@ def place_callouts(model: Model, result: Result) -> dict[str, CallOut]:
             vertical=isinstance(part, Surface) and part.vertical,
             small=not surface,
         )
+    for follower in model.airframe.surfaces:  # one that hangs on another's servo moves the opposite way
+        if follower.follows in out:
+            master = out[follower.follows]
+            out[follower.name] = replace(master, name=follower.name, label=follower.label, deg=-master.deg, small=True)
     return out
 
 

@@ -1,0 +1,36 @@
+"""Canards that follow pitch, roll or both."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import ClassVar, Literal
+
+from hypsos.core.recipes.base import Controls, MadeLine, RecipeBase
+from hypsos.core.shapes import MixLine
+from hypsos.core.values import Name, Share
+
+
+class Canards(RecipeBase):
+    """Left = pitch share + roll share, right = pitch share - roll share: ahead of the centre of gravity, trailing edge
+    down is nose up. Trims follow unless ``with_trim`` is off."""
+
+    title: ClassVar[str] = "Canards"
+    kind: Literal["canards"] = "canards"
+    label: str = "Canards"
+    left: Name
+    right: Name
+    pitch_share: Share = 70.0
+    roll_share: Share = 0.0
+    with_trim: bool = True
+
+    def expand(self, controls: Controls) -> Iterator[MadeLine]:
+        for target, sign in ((self.left, 1.0), (self.right, -1.0)):
+            for source, gain, field in (
+                ("pitch", self.pitch_share, "pitch_share"),
+                ("roll", sign * self.roll_share, "roll_share"),
+            ):
+                if gain:
+                    name = f"{self.label}, {source}"
+                    yield MadeLine(
+                        MixLine(name=name, target=target, source=source, gain=gain, with_trim=self.with_trim), field
+                    )

@@ -1,0 +1,29 @@
+"""Roll and pitch with two elevons."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import ClassVar, Literal
+
+from hypsos.core.recipes.base import Controls, MadeLine, RecipeBase
+from hypsos.core.shapes import MixLine
+from hypsos.core.values import Name, Share
+
+
+class Elevons(RecipeBase):
+    """Left = roll share - pitch share, right = -roll share - pitch share. At 50 and 50 nothing is lost at the corners."""
+
+    title: ClassVar[str] = "Elevons"
+    kind: Literal["elevons"] = "elevons"
+    label: str = "Elevons"
+    left: Name
+    right: Name
+    roll_share: Share = 50.0
+    pitch_share: Share = 50.0
+
+    def expand(self, controls: Controls) -> Iterator[MadeLine]:
+        for target, sign in ((self.left, 1.0), (self.right, -1.0)):
+            roll = MixLine(name=f"{self.label}, roll", target=target, source="roll", gain=sign * self.roll_share)
+            pitch = MixLine(name=f"{self.label}, pitch", target=target, source="pitch", gain=-self.pitch_share)
+            yield MadeLine(roll, "roll_share")
+            yield MadeLine(pitch, "pitch_share")
