@@ -36,9 +36,9 @@ def type_into(qtbot, field, text: str) -> None:
     qtbot.keyClick(field.line, Qt.Key.Key_Return)
 
 
-def new_model(qtbot, window, name: str, template: int = 0):
+def new_model(qtbot, window, name: str, source: str = "template:tug"):
     page = window.page("model")
-    page.source.setCurrentIndex(template)
+    page.source.setCurrentIndex(page.source.findData(source))
     qtbot.keyClicks(page.new_name, name)
     qtbot.keyClick(page.new_name, Qt.Key.Key_Return)
     assert window.workbench.model.name == name
@@ -54,7 +54,7 @@ def test_the_whole_path_from_an_empty_airframe_to_a_logged_flight(qtbot, window,
     qtbot.waitUntil(lambda: bench.model.note == "second tug", timeout=20_000)
     assert window.rundown.state("wiring").name == "not begun"
     # 3 wiring: a second lead on a port is refused where it stands
-    qtbot.keyClick(window, Qt.Key.Key_2, Qt.KeyboardModifier.AltModifier)
+    qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.AltModifier)
     page = window.page("wiring")
     page.plug("left_flaperon", 1)
     page._rows["right_flaperon"].activated.emit(1)
@@ -339,7 +339,7 @@ def test_a_copy_a_snapshot_and_another_model(qtbot, window):
     bench.edit("note", "tried something", "note")
     press(page, "Go back to it")
     assert bench.model.note != "tried something" and bench.undo_label == "back to snapshot"
-    new_model(qtbot, window, "Samphire B", page.source.findData("copy:Samphire"))
+    new_model(qtbot, window, "Samphire B", "copy:Samphire")
     assert bench.model.leads == bench.hangar.load("Samphire").leads
     window.models.setCurrentText("Marram")
     window.models.activated.emit(window.models.currentIndex())
@@ -413,7 +413,7 @@ def test_everything_that_takes_the_keyboard_has_a_name(window):
 
 
 def test_an_unwired_new_sailplane_can_be_opened_again_after_a_crash(qtbot, window):
-    new_model(qtbot, window, "Whimbrel", 1)
+    new_model(qtbot, window, "Whimbrel", "template:v_tail_sailplane")
     path = window.workbench.hangar.path
     again = open_workbench(Hangar(path), "Whimbrel")
     assert again.model == window.workbench.model and again.guard == GuardState.STOPPED
@@ -427,7 +427,7 @@ def test_the_keys_are_one_key_away(qtbot, window):
     assert window.help is not None and not window.help.isHidden()
     qtbot.keyClick(window.help, Qt.Key.Key_Escape)
     assert window.help.isHidden()
-    qtbot.keyClick(window, Qt.Key.Key_4, Qt.KeyboardModifier.AltModifier)
+    qtbot.keyClick(window, Qt.Key.Key_7, Qt.KeyboardModifier.AltModifier)
     assert window.rundown.current == "feel"
 
 

@@ -16,7 +16,7 @@ from hypsos.core.program import Setting
 from hypsos.core.rundown import STEPS, attentions, step_of_path, step_states
 from hypsos.core.sheet import make_sheet, sheet_html, sheet_markdown
 from hypsos.core.templates import TEMPLATES
-from hypsos.core.throws import percent_from
+from hypsos.core.throws import demand_for
 from hypsos.core.wiring import Failsafe
 from hypsos.core.words import side_percent, standing
 
@@ -50,10 +50,10 @@ def test_millimetres_and_degrees_become_percent_and_back():
     flap = PARTS["left_flaperon"]
     for percent in (-90.0, -12.5, 3.0, 71.0):
         deg = flap.throw_down_deg * percent / 100
-        assert percent_from(flap, deg, "°") == pytest.approx(percent, abs=1e-6)
-    assert percent_from(flap, 12.0, "mm") > 0 > percent_from(flap, -12.0, "mm")
+        assert demand_for(TUG, flap.name, deg, "°") == pytest.approx(percent, abs=1e-6)
+    assert demand_for(TUG, flap.name, 12.0, "mm") > 0 > demand_for(TUG, flap.name, -12.0, "mm")
     with pytest.raises(HypsosError, match="more than left flaperon can move"):
-        percent_from(flap, 900.0, "mm")
+        demand_for(TUG, flap.name, 900.0, "mm")
 
 
 def test_paths_lead_there_and_back():

@@ -93,6 +93,8 @@ def _duplicates(model: Model) -> Iterator[Problem]:
 
 def _airframe(model: Model) -> Iterator[Problem]:
     body = model.airframe
+    if not body.panels:
+        yield Problem("airframe.panels", "an aeroplane needs at least one wing")
     for i, s in enumerate(body.surfaces):
         path = f"airframe.surfaces[{i}]"
         panel = body.panel(s.panel)

@@ -41,6 +41,7 @@ class Lane:
     cos: Callable[[Any], Any]
     sqrt: Callable[[Any], Any]
     arccos: Callable[[Any], Any]
+    arcsin: Callable[[Any], Any]
     arctan2: Callable[[Any, Any], Any]
     never: Callable[[Any], bool]
     always: Callable[[Any], bool]
@@ -99,6 +100,7 @@ FRAME = Lane(
     cos=math.cos,
     sqrt=math.sqrt,
     arccos=lambda x: math.acos(x) if -1.0 <= x <= 1.0 else math.nan,
+    arcsin=math.asin,
     arctan2=math.atan2,
     never=lambda flag: not flag,
     always=bool,
@@ -121,6 +123,7 @@ ARRAYS = Lane(
     cos=np.cos,
     sqrt=np.sqrt,
     arccos=np.arccos,
+    arcsin=np.arcsin,
     arctan2=np.arctan2,
     never=lambda flag: not np.any(flag),
     always=lambda flag: bool(np.all(flag)),

@@ -47,9 +47,14 @@ TAIL_ROLES = ("elevator", "rudder", "ruddervator")
 TAIL_PANELS = ("tailplane", "v_tail", "fin")
 
 
+def main_wing(body: Airframe) -> Panel:
+    """The panel that carries it: the one called wing, else the first."""
+    return body.panel("wing") or body.panels[0]
+
+
 def wing_choice(body: Airframe) -> str:
     """Which of ``WINGS`` the wing is; ``own`` when it was composed by hand."""
-    mine = [s for s in body.surfaces if s.panel == "wing" and s.role in WING_ROLES]
+    mine = [s for s in body.surfaces if s.panel == main_wing(body).name and s.role in WING_ROLES]
     names = {s.name.split("_", 1)[1] for s in mine if s.side == "left"}
     if any(s.follows for s in mine):
         return "one"
@@ -92,10 +97,10 @@ def blank(span_mm: float = 1400.0, delta: bool = False, pod: bool = False) -> Ai
     return Airframe(kind="delta" if delta else "sailplane" if pod else "aeroplane", fuselage=fuselage, panels=(wing,))
 
 
-def with_wing(body: Airframe, choice: str, panel: str = "wing", prefix: str = "") -> Airframe:
-    """The wing with another set of surfaces. Those that stay keep chord and throws."""
-    wing = body.panel(panel)
-    assert wing is not None
+def with_wing(body: Airframe, choice: str, panel: str = "", prefix: str = "") -> Airframe:
+    """The wing (or another panel) with another set of surfaces. Those that stay keep chord and throws."""
+    wing = body.panel(panel) or main_wing(body)
+    panel = wing.name
     old = {s.name: s for s in body.surfaces}
     made: list[Surface] = []
     for name, role, start, end, share, up, down in WINGS[choice][1]:
@@ -125,8 +130,7 @@ def with_second_wing(body: Airframe, choice: str | None) -> Airframe:
     if choice is None:
         return _without(body, {"lower_wing"})
     if body.panel("lower_wing") is None:
-        wing = body.panel("wing")
-        assert wing is not None
+        wing = main_wing(body)
         gap = 0.9 * wing.root_chord_mm
         lower = wing.model_copy(
             update={"name": "lower_wing", "label": "Lower wing", "x_mm": wing.x_mm + 0.25 * wing.root_chord_mm,
@@ -157,7 +161,7 @@ def with_tail(body: Airframe, choice: str, elevators: int = 1, rudders: int = 1)
 
 
 def _tail_parts(body: Airframe, choice: str, elevators: int, rudders: int) -> tuple[list[Panel], list[Surface]]:
-    wing, length = body.panels[0], body.fuselage.length_mm
+    wing, length = main_wing(body), body.fuselage.length_mm
     span, chord = 0.3 * wing.span_mm, 0.55 * min(wing.root_chord_mm, 0.2 * wing.span_mm)
     x = length - chord
     panels: list[Panel] = []
@@ -195,7 +199,7 @@ def with_canards(body: Airframe, on: bool) -> Airframe:
         return _without(body, {"canard"})
     if body.panel("canard") is not None:
         return body
-    wing, length = body.panels[0], body.fuselage.length_mm
+    wing, length = main_wing(body), body.fuselage.length_mm
     chord = min(0.16 * wing.root_chord_mm + 40, 0.16 * length)
     panel = _panel("canard", "Canard", 0.34 * wing.span_mm, chord, 0.6, 0.16 * length, 0.02 * length)
     surfaces = [_on(panel, f"{side}_canard", "canard", side, 25.0, 0.45) for side in SIDES]
@@ -208,7 +212,7 @@ def with_plates(body: Airframe, role: SurfaceRole, on: bool) -> Airframe:
     assert role in PLATES
     if not on or count_of(body, role):
         return body if on else _replace(body, lambda s: s.role == role, [])
-    wing = body.panels[0]
+    wing = main_wing(body)
     half, deep = wing.half_span_mm, wing.chord_at(0.45 * wing.half_span_mm)
     start, end = (0.28, 0.46) if role == "airbrake" else (0.5, 0.7)
     plates = [
@@ -224,7 +228,7 @@ def with_plates(body: Airframe, role: SurfaceRole, on: bool) -> Airframe:
 
 def with_motors(body: Airframe, count: int) -> Airframe:
     """So many motors; those that stay keep their places. One sits in the nose, the others on the wing, in pairs."""
-    wing, old = body.panels[0], {m.name: m for m in body.motors}
+    wing, old = main_wing(body), {m.name: m for m in body.motors}
     made: list[Motor] = []
     if count == 1:
         pusher = body.panel("canard") is not None or (tail_choice(body) == "none" and not count_of(body, "elevator"))
@@ -279,9 +283,9 @@ def tail_volumes(body: Airframe) -> dict[str, float]:
     chord: how much a tail steadies the aeroplane. A V-tail counts with the squares of cosine and sine of its dihedral."""
     import math
 
-    wing = body.panels[0]
+    wing = main_wing(body)
     out: dict[str, float] = {}
-    for panel in body.panels[1:]:
+    for panel in body.panels:
         arm = panel.quarter_mm - wing.quarter_mm
         flat = panel.area_dm2 * arm / (wing.area_dm2 * wing.mean_chord_mm)
         high = panel.area_dm2 * arm / (wing.area_dm2 * wing.span_mm)

@@ -22,7 +22,8 @@ Short = Annotated[float, Field(gt=0, le=500)]
 
 
 class Linkage(Value):
-    """Arm and horn radius, hinge place, neutral angles; ``servo_deg`` is the servo's turn at 100 % output.
+    """Arm and horn radius, hinge place, neutral angles; ``servo_deg`` is the servo's turn at 100 % output. ``flush`` is where
+    the servo stands, in percent of its travel, when the surface is flush: 0 unless the arm was set off on purpose.
 
     The pushrod's length follows from the neutral angles. ``arm_deg`` and ``horn_deg`` are the neutral angles of arm and horn.
     """
@@ -34,6 +35,7 @@ class Linkage(Value):
     arm_deg: Annotated[float, Field(ge=-80, le=80)] = 0.0
     horn_deg: Annotated[float, Field(ge=-80, le=80)] = 0.0
     servo_deg: Annotated[float, Field(gt=0, le=90)] = 45.0
+    flush: Annotated[float, Field(ge=-100, le=100)] = 0.0
 
 
 @dataclass(frozen=True)

@@ -102,6 +102,22 @@ def _guarded(model: Model, flights: int) -> StateName:
     return "settled" if model.program.guard is not None or not model.airframe.motors else "not begun"
 
 
+def _shaped(model: Model, flights: int) -> StateName:
+    return "settled" if model.airframe.moved() else "in hand"
+
+
+def _directed(model: Model, flights: int) -> StateName:
+    checked = sum(x.checked for x in model.leads)
+    return "settled" if model.leads and checked == len(model.leads) else "in hand" if checked else "not begun"
+
+
+def _thrown(model: Model, flights: int) -> StateName:
+    surfaces = {s.name for s in model.airframe.surfaces}
+    mine = [x for x in model.leads if x.target in surfaces]
+    ruled = sum(x.linkage is not None or bool(x.measured) for x in mine)
+    return "settled" if mine and ruled == len(mine) else "in hand" if ruled else "not begun"
+
+
 def _felt(model: Model, flights: int) -> StateName:
     axes = [a for a in model.program.axes if a.command != "thrust"]
     shaped = [a for a in axes if any(s is not None and (s.expo or s.rate_pos != 100) for s in a.settings)]
@@ -127,8 +143,11 @@ def _flown(model: Model, flights: int) -> StateName:
 
 STEPS = (
     Step("model", "Name the model", _named),
+    Step("airframe", "Shape the aeroplane", _shaped),
     Step("wiring", "Plug in the leads", _wired),
     Step("guard", "Make the motor safe", _guarded),
+    Step("directions", "Check directions", _directed),
+    Step("throws", "Set the throws", _thrown),
     Step("feel", "Set the feel", _felt),
     Step("flaps", "Set wing and tail", _flapped),
     Step("failsafe", "Plan for a lost link", _safe),
@@ -161,7 +180,7 @@ def step_of_path(path: str) -> str:
         ("program.recipes", "flaps"),
         ("program.mixes", "flaps"),
         ("program.", ""),
-        ("airframe", "model"),
+        ("airframe", "airframe"),
         ("transmitter", "model"),
     ):
         if path.startswith(start):

@@ -1,30 +1,204 @@
-"""Percent, degrees and millimetres of a surface as one thing."""
+"""Throws: what an output makes of its surface in millimetres, what settings give the movement that is wanted, and how to
+get the most out of a linkage."""
 
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
+
+import numpy as np
 
 from hypsos.core.airframe import Surface
+from hypsos.core.document import Model
+from hypsos.core.engine.motion import RANGE, Motion
+from hypsos.core.engine.outputs import servo_percent
 from hypsos.core.errors import HypsosError
+from hypsos.core.lanes import FRAME
+from hypsos.core.linkage import Linkage, deflection
+from hypsos.core.wiring import Lead
+from hypsos.core.words import sense_words
+
+STEPS = 1024
+"""Steps of a stick's full travel on a usual transmitter."""
+HOLES = tuple(float(x) for x in range(4, 26))
+"""Servo arm radii in millimetres to choose from."""
+FLUSH = -50.0
+"""Where a servo with its arm set off stands at flush: so far one way, and three times that the other."""
 
 
-def percent_from(surface: Surface, value: float, unit: str) -> float:
-    """A deflection in ``mm`` at the trailing edge or in degrees, as percent of the surface's throw on that side.
+@dataclass(frozen=True)
+class Reach:
+    """What full command does to both sides (up or left first): degrees, millimetres, and how fine a step is.
 
-    Raises HypsosError when a ruler could never read that much.
-
-    >>> from hypsos.core.airframe import Surface
-    >>> s = Surface(name="flap", label="Flap", role="flap", panel="wing", side="left", start_mm=0, end_mm=9,
-    ...             chord_mm=50, throw_up_deg=20, throw_down_deg=40)
-    >>> percent_from(s, 20, "deg"), round(percent_from(s, -2 * 50 * math.sin(math.radians(5)), "mm"), 6)
-    (50.0, -50.0)
+    ``lost`` is what the end stops or a binding linkage take away of the demand, in percent of it; ``differential`` is
+    the mechanical one: how much less the down side does than the up side for the same servo turn, in percent.
     """
-    degrees = value
-    if unit == "mm":
-        share = abs(value) / (2 * surface.chord_mm)
-        if share > 1:
-            text = f"{abs(value):g} mm is more than {surface.label.lower()} can move"
-            raise HypsosError(text, "", f"Its chord is {surface.chord_mm:g} mm.")
-        degrees = math.copysign(2 * math.degrees(math.asin(share)), value)
-    throw = surface.throw_up_deg if degrees < 0 else surface.throw_down_deg
-    return round(100 * degrees / throw, 9)
+
+    deg: tuple[float, float]
+    mm: tuple[float, float]
+    lost: tuple[float, float]
+    step_mm: float
+    differential: float
+    limits: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """The travel for wanted throws (short and long side of the output), and what can't be had, in words."""
+
+    travel_neg: float
+    travel_pos: float
+    lost: tuple[str, ...]
+
+
+def lead_of(model: Model, name: str) -> Lead | None:
+    """The first lead that moves a part."""
+    return next((x for x in model.leads if x.target == name), None)
+
+
+def motion_of(model: Model, name: str) -> Motion:
+    """How a part moves, by its lead; without one straight to its throws. Raises HypsosError when there is no such part."""
+    from hypsos.core.why import part_named
+
+    part = part_named(model, name)
+    return Motion(lead_of(model, name) or Lead(name="none", label="none", target=name), part)
+
+
+def demand_for(model: Model, name: str, value: float, unit: str) -> float:
+    """The demand in percent that moves a surface by so many ``mm`` or degrees (+ is down or right), through the travel and
+    the centre of its output. Raises HypsosError when it is out of reach."""
+    motion = motion_of(model, name)
+    lead = motion.lead
+    sent = lead.direction * motion.percent_at(value, unit) - lead.centre
+    travel = lead.travel_neg if sent < 0 else lead.travel_pos
+    if travel == 0:
+        raise HypsosError(f"{lead.label} has no travel to that side", "", "Give its output some travel first.")
+    return round(lead.direction * 100.0 * sent / travel, 9)
+
+
+def reach(motion: Motion) -> Reach:
+    """What an output does at full command to both sides, as it is set."""
+    lead = motion.lead
+    low, high = motion.limits()
+    deg, mm, lost = [], [], []
+    for demand in (-100.0, 100.0):
+        _, centred, stopped = servo_percent(demand, lead, FRAME)
+        stand = min(max(lead.direction * stopped, low), high)
+        asked, rest = lead.direction * centred, lead.direction * lead.centre
+        angle, ruler = motion.angles(float(stand))
+        deg.append(float(angle))
+        mm.append(float(ruler or 0.0))
+        span = abs(asked - rest)
+        lost.append(100.0 * abs(asked - stand) / span if span > 1e-9 else 0.0)
+    rest_mm = float(motion.angles(lead.direction * lead.centre)[1] or 0.0)
+    step = max(abs(mm[0] - rest_mm), abs(mm[1] - rest_mm)) * 2 / STEPS
+    middle = lead.direction * lead.centre
+    ends = [abs(float(motion.degrees(middle + d)) - float(motion.degrees(middle))) for d in (-50.0, 50.0)]
+    differential = 100.0 * (1 - ends[1] / ends[0]) if ends[0] > 0 and math.isfinite(ends[1]) else 0.0
+    return Reach((deg[0], deg[1]), (mm[0], mm[1]), (lost[0], lost[1]), step, differential, (low, high))
+
+
+def wanted(motion: Motion, up: float, down: float, unit: str, ruler_at_mm: float | None = None) -> Wanted:
+    """The travel that gives these throws (up or left, down or right; both as positive figures).
+
+    Parameters
+    ----------
+    unit : ``mm`` as a ruler reads them, or degrees.
+    ruler_at_mm : how far behind the hinge the ruler stands; None is at the trailing edge.
+
+    What lies beyond the linkage, the end stops or the greatest travel is lost, and said.
+    """
+    lead, words, lost = motion.lead, sense_words(motion.part), []
+    travels: dict[bool, float] = {}
+    low, high = motion.limits()
+    for sign, amount, side in ((-1.0, up, words[0]), (1.0, down, words[1])):
+        angle = amount if unit != "mm" else _angle(amount, ruler_at_mm or motion.chord or 1.0)
+        try:
+            stand = motion.percent(sign * angle)
+        except HypsosError:
+            stand = low if sign < 0 else high
+        sent = lead.direction * stand
+        best = min(max(sent, lead.stop_neg, -RANGE), lead.stop_pos, RANGE)
+        travel = min(abs(best - lead.centre), RANGE)
+        got = abs(float(motion.degrees(lead.direction * (lead.centre + math.copysign(travel, sent - lead.centre)))))
+        if got < angle - 0.05:
+            lost.append(f"{angle - got:.1f}° of the {angle:.1f}° {side} cannot be had")
+        travels[sent - lead.centre >= 0] = round(travel, 2)
+    return Wanted(travels.get(False, lead.travel_neg), travels.get(True, lead.travel_pos), tuple(lost))
+
+
+def _angle(mm: float, at_mm: float) -> float:
+    if mm > 2 * at_mm:
+        raise HypsosError(f"{mm:g} mm is more than a ruler {at_mm:g} mm behind the hinge can read")
+    return 2 * math.degrees(math.asin(mm / (2 * at_mm)))
+
+
+def arm_for(link: Linkage, up_deg: float, down_deg: float) -> Linkage | None:
+    """The shortest arm that reaches both throws within the servo's travel: the finest step. None when none does."""
+    for hole in HOLES:
+        tried = link.model_copy(update={"arm_mm": hole})
+        ends = deflection(tried, np.array([-link.servo_deg, link.servo_deg]))
+        if np.all(np.isfinite(ends)) and -ends[0] >= up_deg and ends[1] >= down_deg:
+            return tried
+    return None
+
+
+def arm_set_off(link: Linkage, up_deg: float, down_deg: float) -> Linkage:
+    """The linkage with its arm set off on the servo, so that a surface that goes little up and far down uses the servo's
+    whole throw: flush stands half way to the up side, and all the rest goes down.
+
+    The arm's length is found so that the servo's far end gives ``down_deg``. Raises HypsosError when no arm does that or
+    ``up_deg`` is then out of reach.
+    """
+    from scipy.optimize import brentq  # dear to import, so only where it is needed
+
+    turn = link.servo_deg
+    middle = turn * (FLUSH + 100.0) / 200.0
+
+    def tried(arm: float) -> Linkage:
+        return link.model_copy(update={"arm_mm": arm, "arm_deg": -middle, "horn_deg": -down_deg / 4, "flush": FLUSH})
+
+    def over(arm: float) -> float:
+        flush, end = deflection(tried(arm), np.array([turn * FLUSH / 100.0, turn]))
+        return float(end - flush) - down_deg if np.isfinite(end) and np.isfinite(flush) else math.nan
+
+    arms = np.linspace(2.0, 40.0, 153)
+    misses = np.array([over(float(a)) for a in arms])
+    crossing = np.flatnonzero((misses[:-1] < 0) & (misses[1:] >= 0))
+    if not crossing.size:
+        raise HypsosError(
+            f"no servo arm turns this surface {down_deg:g}° down", "", "Use a shorter horn or ask for less."
+        )
+    at = int(crossing[0])
+    found = tried(round(float(brentq(over, arms[at], arms[at + 1])), 6))
+    up = deflection(found, np.array([turn * FLUSH / 100.0, -turn]))
+    if not np.isfinite(up[1]) or up[0] - up[1] < up_deg - 1e-6:
+        raise HypsosError(f"with that arm {up_deg:g}° up is out of reach", "", "Ask for less up or a longer horn.")
+    return found
+
+
+def stops_within(motion: Motion, spare: float = 2.0) -> tuple[float, float]:
+    """End stops of the output, low and high in percent, that keep ``spare`` percent from where the linkage binds."""
+    low, high = motion.limits()
+    low = low + spare if low > -RANGE else low
+    high = high - spare if high < RANGE else high
+    ends = sorted((motion.lead.direction * low, motion.lead.direction * high))
+    return round(ends[0], 1), round(ends[1], 1)
+
+
+def copied(lead: Lead, other: Lead) -> Lead:
+    """``other`` with the throws of ``lead``: the same movement of its surface, whichever way its own servo sits."""
+    same = lead.direction == other.direction
+    neg, pos = (lead.travel_neg, lead.travel_pos) if same else (lead.travel_pos, lead.travel_neg)
+    stops = (lead.stop_neg, lead.stop_pos) if same else (-lead.stop_pos, -lead.stop_neg)
+    return other.model_copy(
+        update={
+            "linkage": lead.linkage, "servo_s": lead.servo_s, "measured": lead.measured, "travel_neg": neg, "travel_pos": pos,
+            "centre": lead.centre if same else -lead.centre, "stop_neg": stops[0], "stop_pos": stops[1],
+        }
+    )  # fmt: skip
+
+
+def ruled(model: Model) -> list[Surface]:
+    """The surfaces that have a lead and a ruler to be read at."""
+    return [s for s in model.airframe.surfaces if lead_of(model, s.name) is not None]

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
 from hypsos.core.linkage import Linkage
 from hypsos.core.values import Label, Name, Percent, Seconds, Value
+
+Measured = tuple[tuple[Percent, Annotated[float, Field(ge=-500, le=500)]], ...]
 
 
 class Receiver(Value):
@@ -34,7 +37,9 @@ class Lead(Value):
 
     ``port`` is None while it is not plugged in. ``direction`` 1 or -1; ``centre``, ``travel`` and ``stop`` in percent;
     ``slow`` and the servo's own speed ``servo_s`` in seconds for a change of 100 %. With a ``linkage`` the surface's angle
-    follows from it, else from the surface's throws.
+    follows from it, else from the surface's throws. ``seen_right`` is the port and the direction with which it was seen to
+    move the right way. ``measured`` are rows of command in percent and trailing edge in millimetres, + is down or
+    right; they stand in for what is computed.
     """
 
     name: Name
@@ -52,9 +57,22 @@ class Lead(Value):
     servo_s: Seconds = 0.0
     linkage: Linkage | None = None
     failsafe: Failsafe | None = None
+    seen_right: tuple[int, int] | None = None
+    measured: Measured = ()
+
+    @property
+    def checked(self) -> bool:
+        """Whether it was seen to move the right way on the aeroplane, in this port with this direction."""
+        return self.seen_right is not None and self.seen_right == (self.port, self.direction)
 
     @model_validator(mode="after")
     def _stops_the_right_way(self) -> Lead:
         if not self.stop_neg < self.stop_pos:
             raise ValueError("stop_neg must lie below stop_pos")
+        for i, (left, right) in enumerate(itertools.pairwise(self.measured)):
+            if not (left[0] < right[0] and left[1] < right[1]):
+                text = f"row {i + 2} of the measured table does not lie beyond row {i + 1}: command and movement must both rise"
+                raise ValueError(text)
+        if len(self.measured) == 1:
+            raise ValueError("a measured table needs at least two rows")
         return self

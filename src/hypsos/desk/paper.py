@@ -2,11 +2,25 @@
 
 from __future__ import annotations
 
+import math
 import os
+from collections.abc import Sequence
 
-from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF
-from PyQt6.QtGui import QFont, QGuiApplication, QPageLayout, QPageSize, QPdfWriter, QTextDocument
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QPointF, QRectF, Qt
+from PyQt6.QtGui import (
+    QColor,
+    QFont,
+    QGuiApplication,
+    QPageLayout,
+    QPageSize,
+    QPainter,
+    QPdfWriter,
+    QPen,
+    QPolygonF,
+    QTextDocument,
+)
 
+from hypsos.core.airframe import Surface
 from hypsos.core.sheet import Sheet, sheet_html
 from hypsos.desk.theme.look import FAMILY, load_fonts
 
@@ -49,3 +63,91 @@ def sheet_pdf(sheet: Sheet) -> bytes:
     document.print(writer)
     buffer.close()
     return bytes(data.data())
+
+
+def ruler_cards_pdf(title: str, surfaces: Sequence[Surface]) -> bytes:
+    """A card for each surface, true to scale on A4: a protractor about its hinge with degrees inside and, outside, the
+    millimetres a ruler reads at its chord."""
+    _application()
+    data = QByteArray()
+    buffer = QBuffer(data)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(buffer)
+    writer.setResolution(DPI)
+    writer.setTitle(f"{title}: ruler cards")
+    writer.setCreator("Hypsos")
+    none = QMarginsF(0, 0, 0, 0)
+    writer.setPageLayout(
+        QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, none, QPageLayout.Unit.Millimeter)
+    )  # fmt: skip
+    painter = QPainter(writer)
+    painter.scale(DPI / 25.4, DPI / 25.4)  # from here on everything is in millimetres
+    for i, surface in enumerate(surfaces):
+        if i:
+            writer.newPage()
+        _ruler_card(painter, title, surface)
+    painter.end()
+    buffer.close()
+    return bytes(data.data())
+
+
+def _ruler_card(painter: QPainter, title: str, surface: Surface) -> None:
+    radius = min(surface.chord_mm, 150.0)
+    most = min(75.0, max(surface.throw_up_deg, surface.throw_down_deg) + 10.0)
+    low, high = ("left", "right") if surface.vertical else ("up", "down")
+    ink = QPen(QColor("#111111"), 0.2)
+    painter.setPen(ink)
+    painter.setFont(_type(4.6, True))
+    painter.drawText(QPointF(18, 22), f"{title}: {surface.label}")
+    painter.setFont(_type(3.2))
+    for k, text in enumerate((
+        f"At {radius:.0f} mm behind the hinge. Print at 100 %: the bar at the foot must measure 100 mm.",
+        "Cut along the outer curve. Put the small circle on the hinge line, the line marked 0 along the surface at neutral.",
+        "Inside: degrees. Outside: millimetres as a ruler at the trailing edge reads them.",
+    )):  # fmt: skip
+        painter.drawText(QPointF(18, 29 + 5 * k), text)
+    hinge = QPointF(24, 152)
+
+    def at(degrees: float, distance: float) -> QPointF:
+        turn = math.radians(degrees)
+        return QPointF(hinge.x() + distance * math.cos(turn), hinge.y() + distance * math.sin(turn))
+
+    painter.drawEllipse(hinge, 1.2, 1.2)
+    for degrees in range(-int(most), int(most) + 1):
+        long = 6.0 if degrees % 10 == 0 else 4.0 if degrees % 5 == 0 else 2.2
+        painter.drawLine(at(degrees, radius - long), at(degrees, radius))
+        if degrees % 10 == 0:
+            painter.setFont(_type(2.8))
+            word = f"{abs(degrees)}°" if degrees else "0"
+            painter.drawText(_box(at(degrees, radius - 10.5), 12, 4), Qt.AlignmentFlag.AlignCenter, word)
+    painter.drawLine(hinge, at(0, radius))
+    arc = QPolygonF([at(d / 2, radius) for d in range(-2 * int(most), 2 * int(most) + 1)])
+    painter.drawPolyline(arc)
+    rim = [at(d / 2, radius + 16) for d in range(-2 * int(most), 2 * int(most) + 1)]
+    painter.drawPolyline(QPolygonF([hinge, *rim, hinge]))
+    reading = int(2 * radius * math.sin(math.radians(most) / 2))
+    for mm in range(-reading, reading + 1):
+        degrees_of = math.degrees(2 * math.asin(mm / (2 * radius)))
+        long = 5.0 if mm % 10 == 0 else 3.6 if mm % 5 == 0 else 2.0
+        painter.drawLine(at(degrees_of, radius), at(degrees_of, radius + long))
+        if mm % 10 == 0 and mm:
+            painter.drawText(_box(at(degrees_of, radius + 9.5), 12, 4), Qt.AlignmentFlag.AlignCenter, f"{abs(mm)}")
+    painter.setFont(_type(3.6, True))
+    painter.drawText(_box(at(-most, radius + 22) + QPointF(0, -3), 26, 6), Qt.AlignmentFlag.AlignCenter, low)
+    painter.drawText(_box(at(most, radius + 22) + QPointF(0, 3), 26, 6), Qt.AlignmentFlag.AlignCenter, high)
+    painter.setPen(QPen(QColor("#000000"), 1.0, cap=Qt.PenCapStyle.FlatCap))
+    painter.drawLine(QPointF(55, 284), QPointF(155, 284))
+    painter.setPen(ink)
+    painter.setFont(_type(3.0))
+    painter.drawText(_box(QPointF(105, 280), 60, 5), Qt.AlignmentFlag.AlignCenter, "100 mm")
+
+
+def _type(size_mm: float, bold: bool = False) -> QFont:
+    font = QFont(FAMILY)
+    font.setBold(bold)
+    font.setPointSizeF(size_mm * 72 / DPI)  # the painter is scaled to millimetres
+    return font
+
+
+def _box(middle: QPointF, wide: float, tall: float) -> QRectF:
+    return QRectF(middle.x() - wide / 2, middle.y() - tall / 2, wide, tall)

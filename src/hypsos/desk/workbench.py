@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -20,6 +20,9 @@ from hypsos.core.paths import with_at
 from hypsos.core.why import Explanation, explain
 from hypsos.core.words import power_percent
 from hypsos.hangar import Hangar
+
+if TYPE_CHECKING:
+    from hypsos.core.directions import Practice
 
 MOST_UNDO = 200
 LONGEST_GAP = 50
@@ -68,6 +71,7 @@ class Workbench(QObject):
         self.plan: Plan | None = None
         self.live = Live({})
         self.chosen: str | None = None
+        self.practice: Practice | None = None
         self._stored_name = ""
         self._done: list[Change] = []
         self._undone: list[Change] = []
@@ -91,7 +95,7 @@ class Workbench(QObject):
         self._stored_name = model.name
         self._done.clear()
         self._undone.clear()
-        self.chosen = None
+        self.chosen = self.practice = None
         self.live = Live({})
         self._take(model)
         self.history_changed.emit()
@@ -305,6 +309,21 @@ class Workbench(QObject):
             return None
         return explain(self.model, self.live.result, self.chosen)
 
+    def practise(self, aeroplane: Practice | None) -> None:
+        """Put an aeroplane with hidden wiring on the bench, or take it away again."""
+        self.practice = aeroplane
+        self.live_changed.emit()
+
+    @property
+    def shown(self) -> Result | None:
+        """What the aeroplane on the bench does: the model's, or that of the one to practise on."""
+        result = self.live.result
+        if result is None or self.practice is None or self.plan is None:
+            return result
+        from hypsos.core.directions import really
+
+        return really(self.plan, result, self.practice)
+
     @property
     def guard(self) -> GuardState:
         """The motors' release, now."""
@@ -334,10 +353,11 @@ class Workbench(QObject):
 
     def powers(self) -> dict[str, float]:
         """Motor -> power in percent, 0...100, now."""
-        if self.model is None or self.live.result is None:
+        shown = self.shown
+        if self.model is None or shown is None:
             return {}
         motors = {m.name for m in self.model.airframe.motors}
-        outputs = self.live.result.outputs
+        outputs = shown.outputs
         return {
             x.target: power_percent(float(outputs[x.name].stand[-1])) for x in self.model.leads if x.target in motors
         }

@@ -10,10 +10,9 @@ from dataclasses import dataclass
 from hypsos.core.airframe import Device, Motor, Surface
 from hypsos.core.document import Model
 from hypsos.core.engine.memory import Memory, held, slow
+from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.result import Contribution, Kind
-from hypsos.core.engine.shaping import ruler_mm
 from hypsos.core.lanes import ARRAYS, Lane, Signal
-from hypsos.core.linkage import Solver, solvers
 from hypsos.core.wiring import Failsafe, Lead
 
 IDLE = -100.0
@@ -65,15 +64,7 @@ class Output:
         part: Surface | Motor | Device = next(p for p in model.airframe.moved() if p.name == self.lead.target)
         self.motor = isinstance(part, Motor)
         self.rest = IDLE if self.motor else 0.0
-        self._throws = (0.0, 0.0)
-        self._chord: float | None = None
-        if isinstance(part, Surface):
-            self._throws, self._chord = (part.throw_up_deg, part.throw_down_deg), part.chord_mm
-        elif isinstance(part, Device):
-            self._throws = (part.throw_deg, part.throw_deg)
-        link = self.lead.linkage
-        self._solver: Solver | None = None if link is None else solvers(link)[0]
-        self._servo_deg = 0.0 if link is None else link.servo_deg / 100.0
+        self.motion = Motion(self.lead, part)
         self._tx = (model.transmitter.centre_us, model.transmitter.us_per_percent)
         safe = self.lead.failsafe or Failsafe(value=self.rest)
         self._action = safe.action
@@ -113,8 +104,7 @@ class Output:
                       direction * got, direction * turned, stand)  # fmt: skip
             self._explain(parts, stages, lane)
         at_stop = (centred != stopped) & lane.not_(acting)
-        deg: Signal = None if self.motor else self._degrees(stand, lane)
-        mm: Signal = None if self._chord is None else ruler_mm(deg, self._chord, lane)
+        deg, mm = self.motion.angles(stand, lane)
         return Channel(pct, us, stand, demand - clipped, at_stop, acting, bool(busy), deg, mm)
 
     def _receive(self, sent: Signal, received: Reception, memory: Memory, key: str) -> tuple[Signal, Signal, Signal]:
@@ -134,14 +124,6 @@ class Output:
         if silent:
             pulses = pulses & lane.not_(acting)
         return lane.where(falls_back, self._fallback, last), pulses, acting
-
-    def _degrees(self, stand: Signal, lane: Lane) -> Signal:
-        if self._solver is not None:
-            return self._solver.degrees(self._servo_deg * stand, lane)
-        up, down = self._throws
-        if up == down:
-            return stand * (up / 100.0)
-        return lane.where(stand < 0, up / 100.0, down / 100.0) * stand
 
     def _explain(self, parts: list[Contribution], stages: tuple[Signal, ...], lane: Lane) -> None:
         path = f"leads[{self.index}]"
@@ -166,7 +148,7 @@ class OutputBank:
     """Every lead of a model with the part it moves."""
 
     def __init__(self, model: Model) -> None:
-        self._outputs = [Output(model, i) for i in range(len(model.leads))]
+        self.outputs = [Output(model, i) for i in range(len(model.leads))]
         self._first = {x.target: i for i, x in reversed(list(enumerate(model.leads)))}
 
     def run(
@@ -175,7 +157,7 @@ class OutputBank:
     ) -> list[Channel]:  # fmt: skip
         """Everything behind the sums; contributions are appended to ``why`` for the parts that it names."""
         out = []
-        for output in self._outputs:
+        for output in self.outputs:
             target = output.lead.target
             total = signals.get(target)
             if total is None:

@@ -83,6 +83,11 @@ class Plan:
         sums = {t: world.signals[t] for t in self._mixes.targets}
         return result_of(lane, situation.t_s, shown, sums, state, outputs, why_parts, mem, track.index, flags)
 
+    def angles(self, lead: int, stand: float) -> tuple[float | None, float | None]:
+        """Degrees and millimetres of the part of a lead (by its place in the list) where it stands at so many percent."""
+        deg, mm = self._bank.outputs[lead].motion.angles(stand)
+        return deg, mm
+
     def _frame(self, t_s: float, given: dict[str, float]) -> tuple[Conditions, bool, bool]:
         """The inputs of a single frame of a single situation."""
         signals: dict[str, Signal] = {"full": 100.0}

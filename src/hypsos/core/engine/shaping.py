@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
+from collections.abc import Sequence
 from functools import cache
 
 import numpy as np
@@ -42,12 +43,12 @@ def expo(x: Signal, k: Signal, lane: Lane = ARRAYS) -> Signal:
 class Curve:
     """A response made ready: straight pieces, or cubic ones from SciPy's PCHIP, which never overshoot."""
 
-    def __init__(self, response: Response) -> None:
-        self.xs = [p[0] for p in response.points]
-        self.ys = [p[1] for p in response.points]
+    def __init__(self, points: Sequence[tuple[float, float]], shape: str = "straight") -> None:
+        self.xs = [p[0] for p in points]
+        self.ys = [p[1] for p in points]
         self._x, self._y = np.array(self.xs), np.array(self.ys)
         self._pieces: list[list[float]] | None = None
-        if response.shape == "smooth" and len(self.xs) > 2:
+        if shape == "smooth" and len(self.xs) > 2:
             from scipy.interpolate import PchipInterpolator  # dear to import, so only where it is needed
 
             self._smooth = PchipInterpolator(self._x, self._y)
@@ -77,7 +78,7 @@ class Curve:
 @cache
 def response_curve(response: Response | None) -> Curve | None:
     """A response made ready; None stands for *unchanged*."""
-    return None if response is None else Curve(response)
+    return None if response is None else Curve(response.points, response.shape)
 
 
 def shaped(x: Signal, curve: Curve | None, setting: Setting | tuple[Signal, ...], lane: Lane = ARRAYS) -> Signal:

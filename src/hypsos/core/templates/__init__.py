@@ -40,6 +40,7 @@ TEMPLATES: dict[str, Template] = {
         "Delta with canards", "Two elevons, two canards, one rudder, a motor in the tail.", composed.canard_delta
     ),
     "twin": Template("Twin", "Two motors with differential thrust, flaperons, elevator, rudder.", composed.twin),
+    "bare": Template("From nothing", "A fuselage and a bare wing; you choose the rest.", composed.bare),
     "biplane": Template(
         "Biplane", "Four ailerons on two wings, two elevators, rudder, tail wheel, one motor.", composed.biplane
     ),

@@ -18,6 +18,11 @@ from hypsos.core.recipes import DifferentialThrust
 from hypsos.core.templates.common import usual
 
 
+def bare(name: str) -> Model:
+    """A fuselage and a wing without any surface: everything else is chosen."""
+    return usual(name, _called(blank(1400), "own design"))
+
+
 def trainer(name: str) -> Model:
     """A plain aeroplane with two aileron servos and a nose wheel."""
     body = with_motors(with_tail(with_wing(blank(1500), "two"), "conventional"), 1)

@@ -144,7 +144,7 @@ class Aeroplane(QWidget):
 
     def _prepare(self, body: Solid) -> list[int]:
         """Bring the hinged parts to where they stand now; returns which of them changed."""
-        model, result = self.workbench.model, self.workbench.live.result
+        model, result = self.workbench.model, self.workbench.shown
         self._stands = {} if model is None or result is None else place_callouts(model, result)
         if len(self._moved) != len(body.hinged):
             self._moved = [Batch.empty()] * len(body.hinged)
@@ -332,6 +332,11 @@ class Aeroplane(QWidget):
 
     def _paint_notes(self, painter: QPainter, region: list[QRectF]) -> None:
         paint_callouts(painter, region, self._notes, self._stands, self._anchors, self.workbench.chosen)
+        if self.workbench.practice is not None:
+            painter.setFont(look.font(0.9, bold=True))
+            painter.setPen(look.colour("rust"))
+            words = "An aeroplane to practise on, wired its own way"
+            painter.drawText(QRectF(12, 8, self.width() - 24, look.px(20)), Qt.AlignmentFlag.AlignLeft, words)
         if self.exaggeration != 1.0:
             painter.setFont(look.font(0.9, bold=True))
             painter.setPen(look.colour("rust"))

@@ -9,8 +9,11 @@ from hypsos.desk.workbench import Workbench
 
 PAGES = {
     "model": ("model", "ModelPage"),
+    "airframe": ("airframe", "AirframePage"),
     "wiring": ("wiring", "WiringPage"),
     "guard": ("guard", "GuardPage"),
+    "directions": ("directions", "DirectionsPage"),
+    "throws": ("throws", "ThrowsPage"),
     "feel": ("feel", "FeelPage"),
     "flaps": ("flaps", "FlapsPage"),
     "failsafe": ("failsafe", "FailsafePage"),

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QPushButton, QWidget
 from hypsos.core.airframe import Motor, Surface
 from hypsos.core.document import Model
 from hypsos.core.failsafe import PROPOSALS, proposed
-from hypsos.core.throws import percent_from
+from hypsos.core.throws import demand_for
 from hypsos.core.wiring import Failsafe
 from hypsos.core.words import sense_words
 from hypsos.desk.steps.base import StepPage
@@ -112,7 +112,9 @@ class FailsafePage(StepPage):
                 bounds=(0, 100) if motor else (-100, 100),
                 width=100,
                 words=None if motor else sense_words(part),
-                convert=(lambda v, unit, part=part: percent_from(part, v, unit)) if isinstance(part, Surface) else None,
+                convert=(lambda v, unit, part=part: demand_for(self._model(), part.name, v, unit))
+                if isinstance(part, Surface)
+                else None,
             )
             self.choices[lead.name], self.values[lead.name] = box, field
             self._grid.addWidget(label(lead.label), i, 0)

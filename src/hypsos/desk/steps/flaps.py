@@ -12,7 +12,7 @@ from hypsos.core.airframe import Surface
 from hypsos.core.document import Model
 from hypsos.core.recipes import Ailerons, Flaperons, Flaps, Recipe, VTail
 from hypsos.core.recipes.flaps import FlapPosition
-from hypsos.core.throws import percent_from
+from hypsos.core.throws import demand_for
 from hypsos.core.transmitter import STICKS
 from hypsos.core.words import side_percent
 from hypsos.desk.steps.base import StepPage
@@ -203,7 +203,7 @@ class FlapsPage(StepPage):
             bounds=(-100, 100),
             width=98,
             words=("up", "down"),
-            convert=lambda value, unit: percent_from(surface, value, unit),
+            convert=lambda value, unit: demand_for(self._model(), surface.name, value, unit),
         )
         number.setToolTip("In %, or type millimetres or degrees: 12 mm down")
         self.fields[(index, f"positions[{place}].{field}")] = number

@@ -11,7 +11,7 @@ from hypsos.core.rundown import STEPS, StepState, step_states
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
 
-ROW = 52
+ROW = 48
 
 
 class RunDown(QWidget):

@@ -1,0 +1,274 @@
+"""Shape the aeroplane: what it is made of, and its figures with a tape in the hand."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+
+from hypsos.core import layout as choices
+from hypsos.core.adapt import adapted
+from hypsos.core.airframe import Airframe
+from hypsos.core.document import Model
+from hypsos.core.measures import measured, measures_of, pieces
+from hypsos.desk.steps.base import StepPage
+from hypsos.desk.widgets.layout import card, clear, hint, label, row
+from hypsos.desk.widgets.number import NumberField
+from hypsos.desk.widgets.planform import Planform
+
+SECOND = {"none": "one wing", "zero": "a lower wing, no surfaces", "two": "a lower wing with ailerons"}
+OUTLINES = {"cabin": "cabin", "pod": "pod and boom"}
+
+
+class AirframePage(StepPage):
+    """Choices above, the sketch and the figures of the part at hand below."""
+
+    key = "airframe"
+    lead_in = (
+        "What it is made of, then its figures as you read them off with a tape. The bench draws exactly this aeroplane."
+    )
+
+    def build(self) -> None:
+        self.path = "panels[0]"
+        self._shown: object = None
+        self.boxes: dict[str, QComboBox] = {}
+        self.ticks: dict[str, QCheckBox] = {}
+        grid_box = QWidget()
+        grid = QGridLayout(grid_box)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(5)
+        rows: tuple[tuple[str, str, list[str], Callable[[int], None]], ...] = (
+            ("wing", "On the wing", [t for t, _ in choices.WINGS.values()], self._set_wing),
+            ("second", "Second wing", list(SECOND.values()), self._set_second),
+            ("outline", "Fuselage", list(OUTLINES.values()), self._set_outline),
+            ("tail", "Tail", list(choices.TAILS.values()), self._set_tail),
+            ("motors", "Motors", [str(n) for n in choices.MOTOR_COUNTS], self._set_motors),
+            ("elevators", "Elevators", ["one", "two"], self._set_tail),
+            ("rudders", "Rudders", ["none", "one", "two"], self._set_tail),
+        )
+        for r, (key, words, items, action) in enumerate(rows):  # the first has a line of its own, the others share
+            box = QComboBox()
+            box.addItems(items)
+            box.setAccessibleName(words)
+            box.activated.connect(action)
+            self.boxes[key] = box
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(6)
+            line, column = divmod(r + 1, 2) if r else (0, 0)
+            grid.addWidget(label(words, wrap=False), line, 2 * column)
+            grid.addWidget(box, line, 2 * column + 1, 1, 1 if r else 3)
+        grid.setColumnStretch(1, 1)
+        grid.setColumnStretch(3, 1)
+        ticks_box = QWidget()
+        ticks = QGridLayout(ticks_box)
+        ticks.setContentsMargins(0, 0, 0, 0)
+        ticks.setVerticalSpacing(4)
+        extras: list[tuple[str, str]] = [("canards", "Canards"), ("airbrake", "Airbrakes"), ("spoiler", "Spoilers")]
+        extras += [(kind, kind.capitalize()) for kind in choices.DEVICES]
+        for i, (key, words) in enumerate(extras):
+            tick = QCheckBox(words)
+            tick.clicked.connect(lambda on, key=key: self._set_extra(key, on))
+            self.ticks[key] = tick
+            ticks.addWidget(tick, i // 3, i % 3)
+        self.column.addWidget(card(label("What it is made of", "section"), grid_box, ticks_box))
+        self._told = QVBoxLayout()
+        self.column.addLayout(self._told)
+        self.sketch = Planform()
+        self.sketch.chosen.connect(self.choose)
+        self.sketch.dragged.connect(self._drag)
+        self.part = QComboBox()
+        self.part.setAccessibleName("Part to measure")
+        self.part.activated.connect(lambda _: self.choose(self.part.currentData()))
+        self.kind = QLineEdit()
+        self.kind.setAccessibleName("What people call this aeroplane")
+        self.kind.editingFinished.connect(self._set_kind)
+        self._fields_box = QWidget()
+        self._grid = QGridLayout(self._fields_box)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setVerticalSpacing(5)
+        self.fields: dict[str, NumberField] = {}
+        self.complaint = label("", "complaint")
+        self.complaint.hide()
+        self.volumes = label("", "faint")
+        self.column.addWidget(
+            card(
+                label("Measures", "section"),
+                row("Called", self.kind),
+                self.sketch,
+                row("Part", self.part, None),
+                self._fields_box,
+                self.complaint,
+                self.volumes,
+            )
+        )
+        self.column.addWidget(
+            hint("Both sides are kept alike. Turns are those at 100 % until a linkage says it better (Set the throws).")
+        )
+
+    def _model(self) -> Model:
+        assert self.workbench.model is not None
+        return self.workbench.model
+
+    @property
+    def _body(self) -> Airframe:
+        return self._model().airframe
+
+    # -- choices ----------------------------------------------------------------------------------------------------
+
+    def take(self, body: Airframe, words: str) -> None:
+        """Put the model on another airframe, and say what was added and let go."""
+        made = adapted(self._model(), body)
+        if not self.workbench.attempt(lambda: self.workbench.apply(made.model, words)):
+            self.refresh()
+            return
+        clear(self._told)
+        said = []
+        if made.added:
+            said.append(label(f"Added: {', '.join(made.added)}.", "faint"))
+        if made.let_go:
+            said.append(label(f"Let go: {', '.join(made.let_go)}. Undo brings it back."))
+        if said:
+            self._told.addWidget(card(*said, kind="hint", margin=9))
+
+    def _set_wing(self, index: int) -> None:
+        key = list(choices.WINGS)[index]
+        body = choices.with_wing(self._body, key)
+        self.take(body, f"wing: {choices.WINGS[key][0]}")
+
+    def _set_second(self, index: int) -> None:
+        choice = {"none": None, "zero": "none"}.get(list(SECOND)[index], "two")
+        self.take(choices.with_second_wing(self._body, choice), list(SECOND.values())[index])
+
+    def _set_tail(self, _: int) -> None:
+        tail = list(choices.TAILS)[self.boxes["tail"].currentIndex()]
+        elevators, rudders = self.boxes["elevators"].currentIndex() + 1, self.boxes["rudders"].currentIndex()
+        if tail in ("conventional", "T-tail") and choices.tail_choice(self._body) == "V-tail":
+            rudders = max(rudders, 1)
+        body = choices.with_tail(self._body, tail, elevators, rudders)
+        self.take(body, f"tail: {choices.TAILS[tail]}")
+
+    def _set_motors(self, index: int) -> None:
+        count = choices.MOTOR_COUNTS[index]
+        self.take(choices.with_motors(self._body, count), f"{count} motors" if count != 1 else "one motor")
+
+    def _set_outline(self, index: int) -> None:
+        outline = list(OUTLINES)[index]
+        fuselage = self._body.fuselage.model_copy(update={"outline": outline})
+        self.take(self._body.model_copy(update={"fuselage": fuselage}), f"fuselage: {OUTLINES[outline]}")
+
+    def _set_extra(self, key: str, on: bool) -> None:
+        if key == "canards":
+            body = choices.with_canards(self._body, on)
+        elif key == "airbrake" or key == "spoiler":
+            body = choices.with_plates(self._body, "airbrake" if key == "airbrake" else "spoiler", on)
+        else:
+            body = choices.with_device(self._body, next(k for k in choices.DEVICES if k == key), on)
+        self.take(body, f"{self.ticks[key].text().lower()} {'added' if on else 'taken off'}")
+
+    def _set_kind(self) -> None:
+        text = self.kind.text().strip()
+        if text and text != self._body.kind:
+            self.workbench.attempt(lambda: self.workbench.edit("airframe.kind", text, f"called {text}"))
+
+    # -- figures ----------------------------------------------------------------------------------------------------
+
+    def choose(self, path: str) -> None:
+        """Take a part in hand."""
+        self.path = path
+        self._shown = None
+        self.refresh()
+
+    def show_place(self, path: str) -> None:
+        inner = path.removeprefix("airframe.").rsplit(".", 1)[0]
+        if any(inner == p for p, _, _ in pieces(self._body)):
+            self.choose(inner)
+
+    def put(self, path: str, field: str, value: float) -> None:
+        """Change one figure. Raises HypsosError with the reason when it is not possible."""
+        body = measured(self._body, path, field, value)
+        words = next(m.words for m in measures_of(self._piece(path)) if m.field == field).lower()
+        said = f"{self._label(path).lower()}: {words} {value:g}"
+        self.workbench.edit("airframe", body, said, merge=f"{path} {field}")
+
+    def _drag(self, path: str, field: str, value: float) -> None:
+        from hypsos.core.errors import HypsosError
+
+        try:
+            self.put(path, field, value)
+            self.complaint.hide()
+        except HypsosError as error:
+            self.complaint.setText(f"{error.what[:1].upper()}{error.what[1:]}.")
+            self.complaint.show()
+
+    def _piece(self, path: str):  # type: ignore[no-untyped-def]
+        return next(piece for p, _, piece in pieces(self._body) if p == path)
+
+    def _label(self, path: str) -> str:
+        return next(words for p, words, _ in pieces(self._body) if p == path)
+
+    def refresh(self) -> None:
+        body = self._body
+        known = [(p, words) for p, words, _ in pieces(body)]
+        if self.path not in [p for p, _ in known]:
+            self.path = "panels[0]"
+        shape = (self.path, tuple(known), type(self._piece(self.path)))
+        if shape != self._shown:
+            self._shown = shape
+            self.part.clear()
+            for path, words in known:
+                self.part.addItem(words, path)
+            self.part.setCurrentIndex(self.part.findData(self.path))
+            self._make_fields()
+        for field in self.fields.values():
+            field.refresh()
+        self.sketch.show_body(body, self.path)
+        if not self.kind.hasFocus():
+            self.kind.setText(body.kind)
+        self._sync_choices()
+        volumes = choices.tail_volumes(body)
+        said = ", ".join(f"{name.lower()} {value:.2f}" for name, value in volumes.items())
+        area = sum(p.area_dm2 for p in body.panels if p.name in ("wing", "lower_wing"))
+        self.volumes.setText(f"Wing area {area:.1f} dm². " + (f"Tail volumes: {said}." if said else ""))
+
+    def _sync_choices(self) -> None:
+        body = self._body
+        wing = choices.wing_choice(body)
+        self.boxes["wing"].setCurrentIndex(list(choices.WINGS).index(wing) if wing in choices.WINGS else -1)
+        lower = body.panel("lower_wing")
+        surfaced = any(s.panel == "lower_wing" for s in body.surfaces)
+        self.boxes["second"].setCurrentIndex(0 if lower is None else 2 if surfaced else 1)
+        self.boxes["tail"].setCurrentIndex(list(choices.TAILS).index(choices.tail_choice(body)))
+        self.boxes["elevators"].setCurrentIndex(max(0, choices.count_of(body, "elevator") - 1))
+        self.boxes["rudders"].setCurrentIndex(min(2, choices.count_of(body, "rudder")))
+        self.boxes["elevators"].setEnabled(choices.tail_choice(body) in ("conventional", "T-tail"))
+        self.boxes["rudders"].setEnabled(choices.tail_choice(body) != "V-tail")
+        motors = len(body.motors)
+        self.boxes["motors"].setCurrentIndex(
+            choices.MOTOR_COUNTS.index(motors) if motors in choices.MOTOR_COUNTS else -1
+        )
+        self.boxes["outline"].setCurrentIndex(list(OUTLINES).index(body.fuselage.outline))
+        self.ticks["canards"].setChecked(body.panel("canard") is not None)
+        for role in ("airbrake", "spoiler"):
+            self.ticks[role].setChecked(choices.count_of(body, role) > 0)
+        for kind in choices.DEVICES:
+            self.ticks[kind].setChecked(any(d.kind == kind for d in body.devices))
+
+    def _make_fields(self) -> None:
+        clear(self._grid)
+        self.fields.clear()
+        self.complaint.hide()
+        path = self.path
+        for i, m in enumerate(measures_of(self._piece(path))):
+            field = NumberField(
+                f"{self._label(path)}: {m.words.lower()}",
+                lambda m=m: getattr(self._piece(path), m.field),
+                lambda value, m=m: self.put(path, m.field, value),
+                unit=m.unit,
+                bounds=m.bounds,
+                step=1.0,
+                width=92,
+            )
+            self.fields[m.field] = field
+            self._grid.addWidget(label(m.words, wrap=False), i, 0)
+            self._grid.addWidget(field, i, 1)
+        self._grid.setColumnStretch(2, 1)

@@ -1,0 +1,351 @@
+"""Check directions: move a stick, say what was seen; what explains it all is found and mended."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from hypsos.core.airframe import Motor
+from hypsos.core.document import Model
+from hypsos.core.words import Part, sense_words
+from hypsos.desk.steps.base import StepPage
+from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
+from hypsos.desk.workbench import Workbench
+
+if TYPE_CHECKING:
+    from hypsos.core.directions import Check, Finding, Seen
+
+
+def movement_words(part: Part) -> tuple[str, str]:
+    """What a part can be seen to do: its - and its + sense."""
+    return ("slower", "faster") if isinstance(part, Motor) else sense_words(part)
+
+
+class DirectionsPage(StepPage):
+    """One movement after the other; for each part what it should do and what it did."""
+
+    key = "directions"
+    lead_in = (
+        "Make each movement and say what you saw. From all answers together Hypsos finds which output to reverse and which "
+        "leads to exchange, and asks no more than it must."
+    )
+
+    def __init__(self, workbench: Workbench) -> None:
+        self.answers: dict[str, dict[str, Seen]] = {}
+        self.pulled: dict[str, str] = {}
+        self.at = 0
+        self.check: Check | None = None
+        self.finding: Finding | None = None
+        self._of: object = None
+        self._others = False
+        super().__init__(workbench)
+
+    def build(self) -> None:
+        self.column.addWidget(
+            caution("Propellers off, model held, hands clear. Only then the flight battery, and the motor switch last.")
+        )
+        self.own = QPushButton("My aeroplane")
+        self.other = QPushButton("One to practise on")
+        self.other.setToolTip("A made-up aeroplane with one or two hidden faults. The bench shows what it really does.")
+        for button in (self.own, self.other):
+            button.setCheckable(True)
+        self.own.clicked.connect(lambda: self.practise(None))
+        self.other.clicked.connect(lambda: self.practise(int(np.random.default_rng().integers(2**31))))
+        self._steps = QHBoxLayout()
+        self._steps.setSpacing(5)
+        self._title = label("", "section")
+        self.move_ = QPushButton("Move it on the bench")
+        self.move_.clicked.connect(self.move_controls)
+        self.all_right = QPushButton("All as it should be")
+        self.all_right.clicked.connect(self.answer_all)
+        self._grid_box = QWidget()
+        self._grid = QGridLayout(self._grid_box)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setVerticalSpacing(4)
+        self.column.addLayout(row(self.own, self.other, None))
+        self.column.addWidget(
+            card(self._steps, self._title, row(self.move_, self.all_right, None), self._grid_box)
+        )  # fmt: skip
+        self._result = QVBoxLayout()
+        self._result.setSpacing(8)
+        self.column.addLayout(self._result)
+        self.column.addWidget(
+            hint(
+                "Reversing belongs to the output: mixes, trims, failsafe and the motor guard then stay as they are. Some turn "
+                "the sign of the mix instead; that is right only where the mix itself was written the wrong way round."
+            )
+        )
+
+    def _model(self) -> Model:
+        assert self.workbench.model is not None
+        return self.workbench.model
+
+    # -- what is checked --------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        from hypsos.core.directions import check_of
+
+        model = self._model()
+        now = (model.name, model.airframe, model.program, tuple((x.port, x.direction) for x in model.leads))
+        if now == self._of:
+            return
+        if isinstance(self._of, tuple) and self._of[:2] != now[:2]:
+            self.answers.clear()
+            self.pulled.clear()
+        self._of = now
+        self.check = check_of(model)
+        self.at = min(self.at, max(0, len(self.check.steps) - 1))
+        self._show()
+
+    def practise(self, seed: int | None) -> None:
+        """Put an aeroplane with hidden faults on the bench, or go back to one's own."""
+        from hypsos.core.directions import practice
+
+        self.answers.clear()
+        self.pulled.clear()
+        self.at = 0
+        self.workbench.practise(None if seed is None else practice(self._model(), seed))
+        self._show()
+
+    def go_to(self, index: int) -> None:
+        """Show one of the movements."""
+        self.at = index
+        self._show()
+
+    def move_controls(self) -> None:
+        """Make the movement on the bench."""
+        if self.check is None or not self.check.steps:
+            return
+        step, bench = self.check.steps[self.at], self.workbench
+        for controls in (dict(self._rest()), dict(step.before), dict(step.after)):
+            for name, value in controls.items():
+                bench.set_control(name, value)
+            bench.advance(0.6)
+        bench.advance(2.0)
+
+    def _rest(self) -> dict[str, float]:
+        plan = self.workbench.plan
+        return {} if plan is None else {n: v for n, v in plan.rest.items() if not n.endswith("_trim")}
+
+    # -- answers ----------------------------------------------------------------------------------------------------
+
+    def answer(self, part: str, seen: Seen) -> None:
+        """Note how a part was seen to move on the step at hand."""
+        assert self.check is not None
+        self.answers.setdefault(self.check.steps[self.at].key, {})[part] = seen
+        self._show()
+
+    def answer_all(self) -> None:
+        """Everything moved as it should, and nothing else moved; then the next movement."""
+        assert self.check is not None
+        step = self.check.steps[self.at]
+        self.answers[step.key] = {n: step.expected(n) for n in self.check.parts}
+        self._next()
+
+    def _next(self) -> None:
+        assert self.check is not None
+        self.at = min(self.at + 1, len(self.check.steps) - 1)
+        self._show()
+
+    def pull(self, lead: str, part: str) -> None:
+        """Note which part stood still with a plug pulled."""
+        self.pulled[lead] = part
+        self._show()
+
+    def mend(self) -> None:
+        """Apply what was found, to the model or to the aeroplane one practises on; what it changed is asked again."""
+        from hypsos.core.directions import repaired
+
+        truth = self.finding.settled if self.finding is not None else None
+        if truth is None or self.check is None:
+            return
+        repair = self.check.repair(truth)
+        touched = {*repair.reverse, *repair.on, *repair.on.values(), *(n for _, n in repair.signs)}
+        practising = self.workbench.practice
+        if practising is not None:
+            self.workbench.practise(practising.mended(self._model(), repair))
+            mended = True
+        else:
+            made = repaired(self._model(), repair)
+            mended = self.workbench.attempt(lambda: self.workbench.apply(made, "directions mended"))
+        if mended:
+            for step in self.check.steps:
+                if touched & set(step.moves):
+                    self.answers.pop(step.key, None)
+            self.pulled.clear()
+            first = [i for i, s in enumerate(self.check.steps) if s.key not in self.answers]
+            self.at = first[0] if first else 0
+            self._show()
+
+    def done(self) -> None:
+        """Note that all parts looked at move the right way."""
+        from hypsos.core.directions import marked
+
+        parts = [n for n in self.check.parts if self._looked(n)] if self.check is not None else []
+        self.workbench.attempt(lambda: self.workbench.apply(marked(self._model(), parts), "directions seen right"))
+        self._show()
+
+    def _looked(self, part: str) -> bool:
+        assert self.check is not None
+        return all(part in self.answers.get(s.key, {}) for s in self.check.steps if part in s.moves)
+
+    # -- showing ----------------------------------------------------------------------------------------------------
+
+    def _show(self) -> None:
+        from hypsos.core.directions import find
+
+        if self.check is None:
+            return
+        practising = self.workbench.practice is not None
+        self.own.setChecked(not practising)
+        self.other.setChecked(practising)
+        steps = self.check.steps
+        clear(self._steps)
+        for i, step in enumerate(steps):
+            button = QPushButton(f"{i + 1} ✓" if step.key in self.answers else f"{i + 1}")
+            button.setCheckable(True)
+            button.setChecked(i == self.at)
+            button.setToolTip(step.words)
+            button.setAccessibleName(f"Movement {i + 1}: {step.words}")
+            button.clicked.connect(lambda _=False, i=i: self.go_to(i))
+            self._steps.addWidget(button)
+        self._steps.addStretch(1)
+        for widget in (self.move_, self.all_right):
+            widget.setEnabled(bool(steps))
+        if not steps:
+            clear(self._grid)
+            self._title.setText("Plug in the leads first; then there is something to move.")
+            return
+        self._title.setText(f"{self.at + 1}. {steps[self.at].words}")
+        self._make_rows()
+        self.finding = find(self.check, self.answers, self.pulled) if self.answers else None
+        self._show_result()
+
+    def _make_rows(self) -> None:
+        assert self.check is not None
+        clear(self._grid)
+        step = self.check.steps[self.at]
+        parts = {p.name: p for p in self._model().airframe.moved()}
+        given = self.answers.get(step.key, {})
+        for c, words in enumerate(("should", "what you saw")):
+            self._grid.addWidget(label(words, "faint", wrap=False), 0, c + 1)
+        expected = [n for n in self.check.parts if n in step.moves]
+        still = [n for n in self.check.parts if n not in step.moves]
+        wrong = [n for n in still if given.get(n, 0)]
+        shown = expected + (still if self._others else wrong)
+        for i, name in enumerate(shown, 1):
+            low, high = movement_words(parts[name])
+            should = (low, "stay", high)[step.expected(name) + 1]
+            self._grid.addWidget(label(parts[name].label, wrap=False), i, 0)
+            self._grid.addWidget(label(should, wrap=False), i, 1)
+            group = QButtonGroup(self._grid_box)
+            line = QHBoxLayout()
+            line.setSpacing(3)
+            choices: tuple[tuple[Seen, str], ...] = ((-1, low), (0, "still"), (1, high))
+            for seen, words in choices:
+                button = QPushButton(words)
+                button.setCheckable(True)
+                button.setChecked(name in given and given[name] == seen)
+                button.setAccessibleName(f"{parts[name].label}: {words}")
+                button.clicked.connect(lambda _=False, n=name, s=seen: self.answer(n, s))
+                group.addButton(button)
+                line.addWidget(button)
+            self._grid.addLayout(line, i, 2)
+        self.more = QPushButton("Hide what should stay still" if self._others else "Something else moved too…")
+        self.more.setObjectName("plain")
+        self.more.setVisible(bool(still))
+        self.more.clicked.connect(self._toggle_others)
+        self._grid.addWidget(self.more, len(shown) + 1, 0, 1, 3)
+        self._grid.setColumnStretch(3, 1)
+
+    def _toggle_others(self) -> None:
+        self._others = not self._others
+        self._make_rows()
+
+    def _show_result(self) -> None:
+        from hypsos.core.directions import repair_words
+
+        clear(self._result)
+        if self.finding is None or self.check is None:
+            return
+        model, finding = self._model(), self.finding
+        if not finding.explanations:
+            self._result.addWidget(
+                card(
+                    label("Nothing simple explains this", "section"),
+                    label(
+                        "Look at each answer once more. A servo that never moves may be unplugged, dead, or on the wrong way "
+                        "round plug; a linkage may be loose."
+                    ),
+                )
+            )
+            return
+        truth = finding.settled
+        if truth is None:
+            self._ask()
+            return
+        said = repair_words(model, self.check.repair(truth))
+        if said:
+            practising = self.workbench.practice is not None
+            self.apply_ = QPushButton("Mend it on this aeroplane" if practising else "Mend it in the model")
+            self.apply_.setObjectName("lead")
+            self.apply_.clicked.connect(self.mend)
+            words = [label(s) for s in said]
+            self._result.addWidget(
+                card(label("This explains everything seen", "section"), *words, row(self.apply_, None))
+            )
+            return
+        self._all_well()
+
+    def _all_well(self) -> None:
+        assert self.check is not None
+        todo = [s for s in self.check.steps if s.key not in self.answers]
+        if todo:
+            self._result.addWidget(
+                label(f"So far everything moves as it should. {len(todo)} movements to go.", "faint")
+            )
+            return
+        self.finish = QPushButton("Note it: all seen right")
+        self.finish.setObjectName("lead")
+        self.finish.clicked.connect(self.done)
+        done = all(x.checked for x in self._model().leads if x.target in self.check.parts)
+        words = "Everything moves the right way."
+        if self.workbench.practice is not None:
+            words += " That was the aeroplane to practise on; your own wiring is checked on your own aeroplane."
+            self._result.addWidget(card(label("Found", "section"), label(words)))
+        elif done:
+            self._result.addWidget(card(label("Settled", "section"), label(words)))
+        else:
+            self._result.addWidget(card(label("Settled", "section"), label(words), row(self.finish, None)))
+
+    def _ask(self) -> None:
+        assert self.finding is not None and self.check is not None
+        question = self.finding.question
+        labels = {p.name: p.label for p in self._model().airframe.moved()}
+        count = len(self.finding.explanations)
+        if question is None:
+            self._result.addWidget(label(f"{count} explanations remain. Look at the movements still open.", "faint"))
+            return
+        port = next(x.port for x in self._model().leads if x.target == question.lead)
+        step = next(s for s in self.check.steps if s.key == question.step)
+        self.replies: dict[str, QPushButton] = {}
+        line = QHBoxLayout()
+        for name in question.answers:
+            button = QPushButton(labels[name])
+            button.clicked.connect(lambda _=False, n=name: self.pull(question.lead, n))
+            self.replies[name] = button
+            line.addWidget(button)
+        line.addStretch(1)
+        said = [
+            label("One question", "section"),
+            label(
+                f"{count} explanations remain. Battery off, pull the plug in port {port} ({labels[question.lead]}), battery on. "
+                f"{step.words}: which of these stands still now?"
+            ),
+        ]
+        if self.workbench.practice is not None:
+            truth = self.workbench.practice.ports.get(port or 0)
+            said.append(label(f"On this aeroplane {labels[truth or question.lead].lower()} stands still.", "faint"))
+        self._result.addWidget(card(*said, line))

@@ -1,0 +1,500 @@
+"""Set the throws: linkages, wanted movements in millimetres, centres, stops, and what was measured."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QPushButton, QVBoxLayout, QWidget
+
+from hypsos.core.airframe import Surface
+from hypsos.core.document import Model
+from hypsos.core.engine.motion import RANGE, Motion
+from hypsos.core.errors import HypsosError
+from hypsos.core.lanes import ARRAYS
+from hypsos.core.linkage import Linkage
+from hypsos.core.throws import arm_for, arm_set_off, copied, lead_of, motion_of, reach, ruled, stops_within, wanted
+from hypsos.core.wiring import Lead
+from hypsos.core.words import number, sense_words
+from hypsos.desk.steps.base import StepPage
+from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
+from hypsos.desk.widgets.linkage import LinkageView
+from hypsos.desk.widgets.number import NumberField
+from hypsos.hangar.files import write_whole
+
+LINKAGE_FIELDS: tuple[tuple[str, str, str, tuple[float, float]], ...] = (
+    ("arm_mm", "Servo arm, hole at", "mm", (1, 500)), ("horn_mm", "Horn, hole at", "mm", (1, 500)),
+    ("distance_mm", "Servo to hinge", "mm", (1, 2000)), ("offset_mm", "Hinge below servo by", "mm", (-500, 500)),
+    ("arm_deg", "Arm leans aft by", "°", (-80, 80)), ("horn_deg", "Horn leans aft by", "°", (-80, 80)),
+    ("servo_deg", "Servo turns at 100 %", "°", (1, 90)),
+)  # fmt: skip
+USUAL = Linkage(arm_mm=10, horn_mm=12, distance_mm=60)
+
+
+class ThrowsPage(StepPage):
+    """One surface at a time."""
+
+    key = "throws"
+    lead_in = "What the manual asks for, in millimetres; what the linkage gives; and what your ruler says, which wins."
+
+    def build(self) -> None:
+        self.chosen: str | None = None
+        self._drawn: Lead | None = None
+        self.unit = "mm"
+        self.asked: dict[str, tuple[float, float]] = {}
+        self.ruler: dict[str, float] = {}
+        self._shown: object = None
+        self.column.addWidget(
+            caution("Propeller off. Move a new linkage slowly at first: a servo held at its stop burns out.")
+        )
+        self.surface = QComboBox()
+        self.surface.setAccessibleName("Surface")
+        self.surface.activated.connect(lambda _: self.choose(self.surface.currentData()))
+        self.copy = QPushButton("Copy to the other side")
+        self.copy.clicked.connect(self.copy_over)
+        self.column.addLayout(row("Surface", self.surface, self.copy, None))
+        self._wanted_card()
+        self._linkage_card()
+        self._stops_card()
+        self._measured_card()
+        self.card_ = QPushButton("Ruler cards to print (PDF)…")
+        self.card_.clicked.connect(self._choose_cards)
+        self.saved = label("", "faint")
+        self.saved.hide()
+        self.column.addLayout(row(self.card_, None))
+        self.column.addWidget(self.saved)
+        self.column.addWidget(hint("Little travel wastes a servo's steps: first the hole that fits, then the travel."))
+
+    def _model(self) -> Model:
+        assert self.workbench.model is not None
+        return self.workbench.model
+
+    def _wanted_card(self) -> None:
+        self.now = label("")
+        self._wanted_box = QWidget()
+        self._wanted_grid = QGridLayout(self._wanted_box)
+        self._wanted_grid.setContentsMargins(0, 0, 0, 0)
+        self.set_travel = QPushButton("Set the travel")
+        self.set_travel.setObjectName("lead")
+        self.set_travel.clicked.connect(self.put_wanted)
+        self.lost = label("", "complaint")
+        self.lost.hide()
+        self.column.addWidget(
+            card(label("Wanted", "section"), self.now, self._wanted_box, row(self.set_travel, None), self.lost)
+        )
+
+    def _linkage_card(self) -> None:
+        self.view = LinkageView()
+        self.add = QPushButton("Enter its linkage")
+        self.add.clicked.connect(lambda: self.put_linkage(USUAL, "a linkage"))
+        self.remove = QPushButton("No linkage")
+        self.remove.setObjectName("plain")
+        self.remove.clicked.connect(lambda: self.put_linkage(None, "no linkage"))
+        self.fit_arm = QPushButton("Use the hole that fits")
+        self.fit_arm.setToolTip("The shortest arm that reaches the wanted throws with the servo's own travel.")
+        self.fit_arm.clicked.connect(self.use_hole)
+        self.set_off = QPushButton("Set the arm off for flaps")
+        self.set_off.setToolTip("For a surface that goes little up and far down: the servo's whole throw is used.")
+        self.set_off.clicked.connect(self.use_set_off)
+        self.linkage_said = label("", "faint")
+        self._linkage_box = QWidget()
+        self._linkage_grid = QGridLayout(self._linkage_box)
+        self._linkage_grid.setContentsMargins(0, 0, 0, 0)
+        self._linkage_grid.setVerticalSpacing(5)
+        self._plot_place = QVBoxLayout()
+        self.plot: Any = None
+        self.column.addWidget(
+            card(
+                label("Linkage", "section"), self.view, row(self.add, None), self._linkage_box, self.linkage_said,
+                row(self.fit_arm, self.set_off, None), self._plot_place, row(self.remove, None),
+            )
+        )  # fmt: skip
+        self.workbench.live_changed.connect(self._live)
+
+    def _stops_card(self) -> None:
+        self.fields: dict[str, NumberField] = {}
+        box = QWidget()
+        grid = QGridLayout(box)
+        grid.setContentsMargins(0, 0, 0, 0)
+        for r, (field, words, bounds) in enumerate(
+            (("centre", "Centre", (-50.0, 50.0)), ("stop_neg", "End stop, short side", (-150.0, 0.0)),
+             ("stop_pos", "End stop, long side", (0.0, 150.0)))
+        ):  # fmt: skip
+            self.fields[field] = self._lead_field(field, words, bounds, "%")
+            grid.addWidget(label(words, wrap=False), r, 0)
+            grid.addWidget(self.fields[field], r, 1)
+        self.fields["servo_s"] = self._lead_field("servo_s", "Servo's own time for 100 %", (0.0, 60.0), "s", 0.01)
+        grid.addWidget(label("Servo's own time for 100 %", wrap=False), 3, 0)
+        grid.addWidget(self.fields["servo_s"], 3, 1)
+        grid.setColumnStretch(2, 1)
+        self.flush = QPushButton("Flush at neutral")
+        self.flush.setToolTip("The centre at which the surface is flush.")
+        self.flush.clicked.connect(self.make_flush)
+        self.stops = QPushButton("Stops from where it binds")
+        self.stops.clicked.connect(self.take_stops)
+        self.column.addWidget(card(label("Centre and end stops", "section"), box, row(self.flush, self.stops, None)))
+
+    def _measured_card(self) -> None:
+        self._measured_box = QWidget()
+        self._measured_grid = QGridLayout(self._measured_box)
+        self._measured_grid.setContentsMargins(0, 0, 0, 0)
+        self._measured_grid.setVerticalSpacing(4)
+        self.begin = QPushButton("Enter what the ruler says")
+        self.begin.clicked.connect(self.begin_measured)
+        self.forget = QPushButton("Forget what was measured")
+        self.forget.setObjectName("plain")
+        self.forget.clicked.connect(lambda: self._edit("measured", (), "measured table forgotten"))
+        self.measured_said = label("", "faint")
+        self.column.addWidget(
+            card(
+                label("Measured", "section"), self.measured_said, self._measured_box, row(self.begin, self.forget, None)
+            )
+        )
+
+    def _lead_field(
+        self, field: str, words: str, bounds: tuple[float, float], unit: str, step: float = 1.0
+    ) -> NumberField:
+        return NumberField(
+            words,
+            lambda: getattr(lead, field) if (lead := self._lead()) is not None else 0.0,
+            lambda value: self._edit(field, value, f"{words.lower()} {value:g}", merge=f"{self.chosen} {field}"),
+            unit=unit, bounds=bounds, step=step, digits=2 if unit == "s" else 1,
+        )  # fmt: skip
+
+    # -- the document -----------------------------------------------------------------------------------------------
+
+    def _lead(self) -> Lead | None:
+        return None if self.chosen is None else lead_of(self._model(), self.chosen)
+
+    def _surface(self) -> Surface:
+        return next(s for s in self._model().airframe.surfaces if s.name == self.chosen)
+
+    def _motion(self) -> Motion:
+        assert self.chosen is not None
+        return motion_of(self._model(), self.chosen)
+
+    def _path(self) -> str:
+        lead = self._lead()
+        assert lead is not None
+        return f"leads[{[x.name for x in self._model().leads].index(lead.name)}]"
+
+    def _edit(self, field: str, value: Any, words: str, merge: str = "") -> None:
+        lead = self._lead()
+        assert lead is not None
+        self.workbench.edit(f"{self._path()}.{field}", value, f"{lead.label}: {words}", merge=merge)
+
+    def _put_lead(self, lead: Lead, words: str) -> bool:
+        return self.workbench.attempt(lambda: self.workbench.edit(self._path(), lead, f"{lead.label}: {words}"))
+
+    def choose(self, name: str) -> None:
+        """Take a surface in hand."""
+        self.chosen = name
+        self._shown = None
+        self.workbench.choose(name)
+        self.refresh()
+
+    def show_place(self, path: str) -> None:
+        for i, lead in enumerate(self._model().leads):
+            if path.startswith(f"leads[{i}]") and lead.target in [s.name for s in ruled(self._model())]:
+                self.choose(lead.target)
+
+    # -- actions ----------------------------------------------------------------------------------------------------
+
+    def put_wanted(self) -> None:
+        """Set the travel that gives the wanted throws, and say what cannot be had."""
+        motion = self._motion()
+        up, down = self._asked(motion)
+        try:
+            made = wanted(motion, up, down, self.unit, self.ruler.get(self.chosen or ""))
+        except HypsosError as error:
+            self.workbench.noticed.emit(str(error))
+            return
+        lead = motion.lead.model_copy(update={"travel_neg": made.travel_neg, "travel_pos": made.travel_pos})
+        if self._put_lead(lead, f"throws {up:g} and {down:g} {self.unit}"):
+            said = "; ".join(made.lost)
+            self.lost.setText(f"{said[:1].upper()}{said[1:]}." if said else "")
+            self.lost.setVisible(bool(said))
+
+    def put_linkage(self, linkage: Linkage | None, words: str) -> None:
+        """Give the lead a linkage, or none."""
+        self.workbench.attempt(lambda: self._edit("linkage", linkage, words))
+
+    def use_hole(self) -> None:
+        """Take the shortest arm that reaches the wanted throws."""
+        motion = self._motion()
+        if motion.link is None:
+            return
+        up, down = self._asked_degrees(motion)
+        found = arm_for(motion.link, up, down)
+        if found is None:
+            self.workbench.noticed.emit("No servo arm reaches these throws. Use a shorter horn, or ask for less.")
+            return
+        self.put_linkage(found, f"servo arm {found.arm_mm:g} mm")
+
+    def use_set_off(self) -> None:
+        """Set the arm off so that the whole servo throw is used, with the centre and the stops that go with it."""
+        motion = self._motion()
+        if motion.link is None:
+            return
+        up, down = self._asked_degrees(motion)
+        lead = motion.lead
+
+        def act() -> None:
+            made = arm_set_off(motion.link, up, down)  # type: ignore[arg-type]
+            far, near = (150.0, 50.0) if lead.direction > 0 else (50.0, 150.0)
+            update = {"linkage": made, "centre": lead.direction * made.flush, "travel_pos": far, "travel_neg": near,
+                      "stop_neg": -100.0, "stop_pos": 100.0}  # fmt: skip
+            self.workbench.edit(self._path(), lead.model_copy(update=update), f"{lead.label}: arm set off")
+
+        self.workbench.attempt(act)
+
+    def make_flush(self) -> None:
+        """Set the centre at which the surface is flush."""
+        motion = self._motion()
+
+        def act() -> None:
+            centre = motion.lead.direction * motion.percent(0.0)
+            self._edit("centre", round(centre, 3), "flush at neutral")
+
+        self.workbench.attempt(act)
+
+    def take_stops(self) -> None:
+        """Set the end stops just inside of where the linkage binds."""
+        motion = self._motion()
+        low, high = stops_within(motion)
+        lead = motion.lead.model_copy(update={"stop_neg": min(0.0, low), "stop_pos": max(0.0, high)})
+        self._put_lead(lead, "stops from where it binds")
+
+    def begin_measured(self) -> None:
+        """Start a table with the figures computed now, to be corrected with the ruler."""
+        motion = self._motion()
+        rows = tuple((p, round(float(motion.angles(p)[1] or 0.0), 1)) for p in (-100.0, -50.0, 0.0, 50.0, 100.0))
+        self.workbench.attempt(lambda: self._edit("measured", rows, "measured table begun"))
+
+    def _put_measured(self, index: int, value: float) -> None:
+        lead = self._lead()
+        assert lead is not None
+        rows = [list(r) for r in lead.measured]
+        rows[index][1] = value
+        self._edit("measured", tuple((a, b) for a, b in rows), f"measured {value:g} mm at {rows[index][0]:g} %")
+
+    def copy_over(self) -> None:
+        """Give the lead of the other side the same throws."""
+        lead, other = self._lead(), self._other()
+        if lead is None or other is None:
+            return
+        index = [x.name for x in self._model().leads].index(other.name)
+        made = copied(lead, other)
+        self.workbench.attempt(lambda: self.workbench.edit(f"leads[{index}]", made, f"{made.label} as {lead.label}"))
+
+    def _other(self) -> Lead | None:
+        name = self.chosen or ""
+        twin = name.replace("left_", "right_", 1) if name.startswith("left_") else name.replace("right_", "left_", 1)
+        return lead_of(self._model(), twin) if twin != name else None
+
+    def _choose_cards(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the ruler cards", f"{self._model().name} ruler.pdf", "PDF (*.pdf)"
+        )
+        if name:
+            self.save_cards(Path(name))
+
+    def save_cards(self, path: Path) -> None:
+        """Write the ruler cards of all surfaces; one of a pair stands for both."""
+        from hypsos.desk.paper import ruler_cards_pdf
+
+        model = self._model()
+        surfaces = [s for s in model.airframe.surfaces if s.side != "right"]
+
+        def write() -> None:
+            write_whole(path, ruler_cards_pdf(model.name, surfaces))
+            self.saved.setText(f"Written to {path}.")
+            self.saved.show()
+
+        self.workbench.attempt(write)
+
+    # -- showing ----------------------------------------------------------------------------------------------------
+
+    def _asked(self, motion: Motion) -> tuple[float, float]:
+        if self.chosen not in self.asked:
+            is_ = reach(motion)
+            pair = is_.mm if self.unit == "mm" else is_.deg
+            self.asked[self.chosen or ""] = (round(abs(pair[0]), 1), round(abs(pair[1]), 1))
+        return self.asked[self.chosen or ""]
+
+    def _asked_degrees(self, motion: Motion) -> tuple[float, float]:
+        up, down = self._asked(motion)
+        at = self.ruler.get(self.chosen or "", motion.chord or 1.0)
+        if self.unit != "mm":
+            return up, down
+        angles = [2 * float(np.degrees(np.arcsin(min(1.0, x / (2 * at))))) for x in (up, down)]
+        return angles[0], angles[1]
+
+    def refresh(self) -> None:
+        surfaces = ruled(self._model())
+        names = [s.name for s in surfaces]
+        if self.chosen not in names:
+            self.chosen = names[0] if names else None
+            self._shown = None
+        lead = self._lead()
+        known = tuple((s.name, s.label) for s in surfaces)
+        if lead is None:
+            self.now.setText("There is no surface with a lead yet. Shape the aeroplane first.")
+            return
+        shape = (self.chosen, known, lead.linkage is None, len(lead.measured))
+        if shape != self._shown:
+            self._shown = shape
+            self.surface.clear()
+            for name, words in known:
+                self.surface.addItem(words, name)
+            self.surface.setCurrentIndex(self.surface.findData(self.chosen))
+            self._make_wanted()
+            self._make_linkage(lead)
+            self._make_measured(lead)
+            self.lost.hide()
+        for field in self.fields.values():
+            field.refresh()
+        for grid in (self._linkage_box, self._measured_box, self._wanted_box):
+            for inner in grid.findChildren(NumberField):
+                inner.refresh()
+        self._say(lead)
+        self._live()
+
+    def _say(self, lead: Lead) -> None:
+        motion = self._motion()
+        is_ = reach(motion)
+        low, high = sense_words(motion.part)
+        source = {"measured": "as measured", "linkage": "by its linkage", "throws": "by the turns of the drawing"}[
+            motion.source
+        ]
+        self.now.setText(
+            f"Now at full command, {source}: {number(abs(is_.mm[0]), 1)} mm {low} ({number(abs(is_.deg[0]), 1)}°), "
+            f"{number(abs(is_.mm[1]), 1)} mm {high} ({number(abs(is_.deg[1]), 1)}°). One step is {is_.step_mm:.2f} mm."
+        )
+        self.copy.setVisible(self._other() is not None)
+        linked = lead.linkage is not None
+        for widget in (self.view, self.fit_arm, self.set_off, self.remove, self._linkage_box):
+            widget.setVisible(linked)
+        self.add.setVisible(not linked)
+        self.stops.setEnabled(linked)
+        said = []
+        if linked:
+            at = is_.limits
+            if at[0] > -RANGE or at[1] < RANGE:
+                ends = [f"{number(abs(x))} % {w}" for x, w in zip(at, (low, high), strict=True) if abs(x) < RANGE]
+                said.append(f"It binds beyond {' and '.join(ends)}.")
+            else:
+                said.append("It binds nowhere within what an output can send.")
+            side = low if is_.differential > 0 else high
+            if abs(is_.differential) >= 1:
+                said.append(f"By itself it gives {number(abs(is_.differential))} % more {side} than the other way.")
+        for lost, words in zip(is_.lost, (low, high), strict=True):
+            if lost > 0.5:
+                said.append(f"{number(lost)} % of the movement {words} is lost at the end stop.")
+        self.linkage_said.setText(" ".join(said))
+        self.linkage_said.setVisible(bool(said))
+        self.begin.setVisible(not lead.measured)
+        self.forget.setVisible(bool(lead.measured))
+        self.measured_said.setText(
+            "These figures stand in for the computed ones; between them it is interpolated."
+            if lead.measured
+            else "Move the surface to each command, read the ruler, type it in."
+        )
+
+    def _make_wanted(self) -> None:
+        clear(self._wanted_grid)
+        motion = self._motion()
+        words = sense_words(motion.part)
+        self.wanted_fields: dict[str, NumberField] = {}
+        rows: list[tuple[str, str, Callable[[], float], Callable[[float], None]]] = [
+            ("up", words[0].capitalize(), lambda: self._asked(self._motion())[0], lambda v: self._ask(0, v)),
+            ("down", words[1].capitalize(), lambda: self._asked(self._motion())[1], lambda v: self._ask(1, v)),
+            ("ruler", "Ruler stands behind the hinge at", lambda: self.ruler.get(self.chosen or "", motion.chord or 1.0),
+             self._set_ruler),
+        ]  # fmt: skip
+        for i, (key, text, get, put) in enumerate(rows):
+            field = NumberField(f"Wanted: {text.lower()}", get, put, unit="mm", bounds=(0.0, 500.0), width=88)
+            self.wanted_fields[key] = field
+            self._wanted_grid.addWidget(label(text, wrap=False), i, 0)
+            self._wanted_grid.addWidget(field, i, 1)
+        self._wanted_grid.setColumnStretch(2, 1)
+
+    def _ask(self, place: int, value: float) -> None:
+        pair = list(self._asked(self._motion()))
+        pair[place] = value
+        self.asked[self.chosen or ""] = (pair[0], pair[1])
+
+    def _set_ruler(self, value: float) -> None:
+        if value <= 0:
+            raise HypsosError("the ruler must stand behind the hinge", "", "Measure from the hinge line.")
+        self.ruler[self.chosen or ""] = value
+
+    def _make_linkage(self, lead: Lead) -> None:
+        clear(self._linkage_grid)
+        self.linkage_fields: dict[str, NumberField] = {}
+        if lead.linkage is None:
+            if self.plot is not None:
+                self.plot.hide()
+            return
+        for i, (field, words, unit, bounds) in enumerate(LINKAGE_FIELDS):
+            made = NumberField(
+                words,
+                lambda field=field: getattr(x.linkage, field) if (x := self._lead()) and x.linkage else 0.0,
+                lambda value, field=field, words=words: self._edit(
+                    f"linkage.{field}", value, f"{words.lower()} {value:g}", merge=f"{self.chosen} {field}"
+                ),
+                unit=unit, bounds=bounds, width=84,
+            )  # fmt: skip
+            self.linkage_fields[field] = made
+            self._linkage_grid.addWidget(label(words, wrap=False), i, 0)
+            self._linkage_grid.addWidget(made, i, 1)
+        self._linkage_grid.setColumnStretch(2, 1)
+        if self.plot is None:
+            from hypsos.desk.widgets.plot import ResponsePlot
+
+            self.plot = ResponsePlot(("less", "more"), ("up", "down"))
+            self._plot_place.addWidget(self.plot)
+        self.plot.show()
+
+    def _make_measured(self, lead: Lead) -> None:
+        clear(self._measured_grid)
+        self.measured_fields: list[NumberField] = []
+        words = sense_words(self._surface())
+        for i, (percent, _) in enumerate(lead.measured):
+            field = NumberField(
+                f"Measured at {percent:g} %",
+                lambda i=i: x.measured[i][1] if (x := self._lead()) and i < len(x.measured) else 0.0,
+                lambda value, i=i: self._put_measured(i, value),
+                unit="mm", bounds=(-500, 500), width=104, words=words,
+            )  # fmt: skip
+            self.measured_fields.append(field)
+            self._measured_grid.addWidget(label(f"at {number(percent)} %", wrap=False), i, 0)
+            self._measured_grid.addWidget(field, i, 1)
+        self._measured_grid.setColumnStretch(2, 1)
+
+    def _live(self) -> None:
+        lead, result = self._lead(), self.workbench.live.result
+        if lead is None or result is None or lead.name not in result.outputs or not self.isVisible():
+            return
+        motion = self._motion()
+        stand = float(result.outputs[lead.name].stand[-1])
+        if motion.link is not None:
+            self.view.show_linkage(motion.link, motion.chord or 60.0, motion.link.servo_deg * stand / 100.0)
+            if self.plot is not None:
+                self._draw(motion, lead)
+                self.plot.move_dot((stand, float(motion.degrees(stand))))
+
+    def _draw(self, motion: Motion, lead: Lead) -> None:
+        """The curve of the lead at hand, when it is another one than before."""
+        from hypsos.desk.widgets.plot import Line
+
+        if self._drawn == lead:
+            return
+        self._drawn = lead
+        x = np.linspace(max(-100.0, motion.limits()[0]), min(100.0, motion.limits()[1]), 81)
+        deg = motion.degrees(x, ARRAYS)
+        low, high = sense_words(motion.part)
+        self.plot.set_words((f"demand {low}", f"demand {high}"), (f"degrees {low}", f"degrees {high}"))
+        self.plot.show_lines([Line("angle", x, deg, True)], (0.0, 0.0))

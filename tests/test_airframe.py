@@ -1,0 +1,146 @@
+"""Airframes composed from choices, a model fitted to another one, measures, and the recipes that came with them."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from hypsos.core import layout
+from hypsos.core.adapt import adapted
+from hypsos.core.checks import problems
+from hypsos.core.engine import compile_plan
+from hypsos.core.errors import DocumentError
+from hypsos.core.measures import measured, measures_of, pieces
+from hypsos.core.paths import with_at
+from hypsos.core.recipes import Canards, DifferentialThrust, Elevons
+from hypsos.core.solid import solid
+from hypsos.core.sweep import settled
+from hypsos.core.templates import TEMPLATES
+
+
+def wired(model):
+    leads = tuple(x.model_copy(update={"port": i + 1}) for i, x in enumerate(model.leads))
+    axes = tuple(a.model_copy(update={"settings": (type(a.settings[0])(),)}) for a in model.program.axes)
+    model = model.model_copy(update={"leads": leads})
+    return with_at(model, "program.axes", axes)
+
+
+def stands(model, **controls):
+    result = settled(compile_plan(model), controls)
+    return {x.target: float(np.ravel(result.outputs[x.name].stand)[-1]) for x in model.leads}
+
+
+@pytest.mark.parametrize("key", list(TEMPLATES))
+def test_every_template_is_sound_is_drawn_and_answers_every_stick(key):
+    model = wired(TEMPLATES[key].make("Trial"))
+    assert list(problems(model)) == []
+    made = solid(model.airframe)
+    assert {h.name for h in made.hinged} == {
+        p.name for p in (*model.airframe.surfaces, *model.airframe.devices)
+    } and all(np.isfinite(f.corners).all() for f in made.fixed)
+    rest = stands(model)
+    roles = {s.name: s for s in model.airframe.surfaces}
+    pulled, rolled = stands(model, elevator_stick=-100), stands(model, aileron_stick=100)
+    for name, surface in roles.items():
+        if surface.role in ("elevator", "elevon", "ruddervator"):
+            assert pulled[name] < rest[name], name
+        if surface.role == "canard":
+            assert pulled[name] > rest[name], name
+        if surface.role in ("aileron", "elevon", "flaperon") and name in rolled:
+            assert (rolled[name] > 0) == (surface.side == "left"), name
+
+
+def test_worked_cases_of_elevons_canards_and_differential_thrust():
+    wing = wired(TEMPLATES["elevon_wing"].make("Trial"))
+    out = stands(wing, aileron_stick=100, elevator_stick=-100)
+    assert (out["left_elevon"], out["right_elevon"]) == pytest.approx((0, -100))
+    wide = with_at(
+        wing, "program.recipes[0]", Elevons(left="left_elevon", right="right_elevon", roll_share=60, pitch_share=60)
+    )
+    result = settled(compile_plan(wide), {"aileron_stick": 100, "elevator_stick": -100})
+    assert result.sums["right_elevon"][-1] == pytest.approx(-120)
+    delta = wired(TEMPLATES["canard_delta"].make("Trial"))
+    place = next(i for i, r in enumerate(delta.program.recipes) if isinstance(r, Canards))
+    delta = with_at(delta, f"program.recipes[{place}].roll_share", 40.0)
+    trimmed = settled(compile_plan(with_at(delta, "program.axes[1].trim.clicks", 8)), {"elevator_stick": -100})
+    assert trimmed.sums["left_canard"][-1] == trimmed.sums["right_canard"][-1] == pytest.approx(75.6)
+    rolled = stands(delta, aileron_stick=50)
+    assert (rolled["left_canard"], rolled["right_canard"]) == pytest.approx((20, -20))
+    twin = wired(TEMPLATES["twin"].make("Trial"))
+    out = stands(twin, motor_switch=1, throttle_stick=-76, rudder_stick=-100)
+    assert (out["left_motor"], out["right_motor"]) == pytest.approx((-91, -61))
+    out = stands(twin, motor_switch=1, throttle_stick=-100, rudder_stick=-100)
+    assert (out["left_motor"], out["right_motor"]) == pytest.approx((-100, -85))
+    out = stands(twin, motor_switch=0, throttle_stick=-100, rudder_stick=-100)
+    assert (out["left_motor"], out["right_motor"]) == (-100, -100)
+    place = next(i for i, r in enumerate(twin.program.recipes) if isinstance(r, DifferentialThrust))
+    faster = with_at(twin, f"program.recipes[{place}].speed_up_only", True)
+    out = stands(faster, motor_switch=1, throttle_stick=-76, rudder_stick=-100)
+    assert (out["left_motor"], out["right_motor"]) == pytest.approx((-76, -61))
+
+
+def test_another_tail_keeps_what_it_can_and_says_what_it_let_go(samphire):
+    body = layout.with_tail(samphire.airframe, "V-tail")
+    made = adapted(samphire, body)
+    assert list(problems(made.model)) == [] and layout.tail_choice(body) == "V-tail"
+    assert [x for x in made.let_go if x.startswith("lead")] == ["lead Elevator from port 2", "lead Rudder from port 4"]
+    kept = {x.name: x for x in made.model.leads}
+    assert kept["left_flaperon"] == samphire.leads[0] and kept["left_ruddervator"].port is None
+    flaperons = next(r for r in made.model.program.recipes if r.kind == "flaperons")
+    assert flaperons.elevators == ("left_ruddervator", "right_ruddervator")
+    assert made.model.program.guard == samphire.program.guard and made.model.program.axes == samphire.program.axes
+    back = adapted(made.model, layout.with_tail(body, "conventional", 1, 1))
+    assert list(problems(back.model)) == [] and "recipe V-tail" in back.let_go
+    same = adapted(samphire, samphire.airframe)
+    assert same.model == samphire and not same.added and not same.let_go
+
+
+def test_choices_can_be_mixed_freely():
+    model = TEMPLATES["bare"].make("Trial")
+    steps = [
+        lambda b: layout.with_wing(b, "one"), lambda b: layout.with_wing(b, "six"),
+        lambda b: layout.with_second_wing(b, "two"), lambda b: layout.with_tail(b, "T-tail", 2, 2),
+        lambda b: layout.with_canards(b, True), lambda b: layout.with_plates(b, "airbrake", True),
+        lambda b: layout.with_plates(b, "spoiler", True), lambda b: layout.with_motors(b, 6),
+        *(lambda b, k=k: layout.with_device(b, k, True) for k in layout.DEVICES),
+        lambda b: layout.with_motors(b, 4), lambda b: layout.with_tail(b, "none", 1, 0), lambda b: layout.with_wing(b, "elevons"),
+        lambda b: layout.with_second_wing(b, None), lambda b: layout.with_canards(b, False),
+    ]  # fmt: skip
+    for step in steps:
+        model = adapted(model, step(model.airframe)).model
+        assert list(problems(model)) == []
+        compile_plan(model)
+        assert {x.target for x in model.leads} == {p.name for p in model.airframe.moved()}
+    assert len(model.airframe.motors) == 4 and layout.wing_choice(model.airframe) == "elevons"
+
+
+def test_one_servo_moves_both_ailerons():
+    model = adapted(
+        TEMPLATES["bare"].make("Trial"), layout.with_wing(TEMPLATES["bare"].make("T").airframe, "one")
+    ).model
+    assert [x.target for x in model.leads] == ["left_aileron"]
+    assert stands(wired(model), aileron_stick=80)["left_aileron"] == pytest.approx(80)
+
+
+def test_measures_change_both_sides_and_refuse_what_cannot_be(samphire):
+    body = samphire.airframe
+    paths = {label: path for path, label, _ in pieces(body)}
+    wing = measured(body, paths["Wing"], "span_mm", 1600.0)
+    assert wing.panels[0].span_mm == 1600 and wing.surfaces[0].end_mm == pytest.approx(860 * 1600 / 1800, abs=0.1)
+    deeper = measured(body, paths["Flaperon"], "chord_mm", 80.0)
+    assert [s.chord_mm for s in deeper.surfaces[:2]] == [80, 80]
+    assert list(problems(samphire.model_copy(update={"airframe": deeper}))) == []
+    too_long = measured(body, paths["Flaperon"], "end_mm", 950.0)
+    found = [p for p in problems(samphire.model_copy(update={"airframe": too_long}))]
+    assert found[0].path == "airframe.surfaces[0].end_mm" and "reaches 900 mm" in found[0].text
+    for field, value in (("chord_mm", -5.0), ("throw_up_deg", 120.0)):
+        with pytest.raises(DocumentError):
+            measured(body, paths["Flaperon"], field, value)
+    assert all(m.bounds[0] < m.bounds[1] for _, _, piece in pieces(body) for m in measures_of(piece))
+
+
+def test_tail_volumes_by_hand(samphire):
+    wing, tail = samphire.airframe.panels[0], samphire.airframe.panels[1]
+    arm = tail.quarter_mm - wing.quarter_mm
+    by_hand = (640 * (205 + 165) / 2) * arm / ((1800 * (300 + 255) / 2) * wing.mean_chord_mm)
+    assert layout.tail_volumes(samphire.airframe)["Tailplane"] == pytest.approx(by_hand)

@@ -1,0 +1,132 @@
+"""The directions check: every single and double fault of every template is found, and nothing is mended wrongly."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import replace
+
+import pytest
+
+from hypsos.core.directions import (
+    check_of,
+    find,
+    marked,
+    practice,
+    practice_with,
+    really,
+    repair_words,
+    repaired,
+    single_faults,
+)
+from hypsos.core.engine import compile_plan
+from hypsos.core.paths import with_at
+from hypsos.core.shapes import MixLine
+from hypsos.core.sweep import settled
+from hypsos.core.templates import TEMPLATES
+
+
+def wired(key):
+    model = TEMPLATES[key].make("Trial")
+    return model.model_copy(
+        update={"leads": tuple(x.model_copy(update={"port": i + 1}) for i, x in enumerate(model.leads))}
+    )
+
+
+def solve(model, check, aeroplane):
+    """Answer everything as this aeroplane shows it; returns what was settled on, and the questions it took."""
+    truth = aeroplane.truth(model)
+    seen, pulled = check.seen(truth), {}
+    while True:
+        found = find(check, seen, pulled)
+        if found.question is None:
+            return found.settled, len(pulled)
+        assert len(found.question.answers) > 1 and len(pulled) < 4
+        pulled[found.question.lead] = truth.on.get(found.question.lead, found.question.lead)
+
+
+@pytest.mark.parametrize("key", [k for k in TEMPLATES if k != "bare"])
+def test_every_fault_is_found_with_no_false_repair(key):
+    model = wired(key)
+    check = check_of(model)
+    faults = list(single_faults(check))
+    doubles = list(itertools.combinations(faults, 2))
+    for combination in [(f,) for f in faults] + doubles:
+        aeroplane = practice_with(model, list(combination))
+        settled_on, _ = solve(model, check, aeroplane)
+        assert settled_on is not None, combination
+        mended = repaired(model, check.repair(settled_on))
+        left = aeroplane.truth(mended)
+        now = replace(check, sense={x.target: x.direction for x in mended.leads if x.target in check.sense})
+        assert not left.reversed_ and all(now.alike(a, b) for a, b in left.on.items()), (combination, settled_on)
+
+
+def test_a_sound_aeroplane_needs_neither_repair_nor_question():
+    for key in ("elevon_wing", "canard_delta", "twin", "v_tail_sailplane"):
+        model = wired(key)
+        found, questions = solve(model, check_of(model), practice_with(model, []))
+        assert questions == 0 and repair_words(model, check_of(model).repair(found)) == []
+
+
+def test_signs_of_hand_made_elevon_mixes():
+    """Pitch written the wrong way round: no reversing and no swapping mends that, the mix must change."""
+    model = wired("elevon_wing")
+    lines = tuple(
+        MixLine(name="elevons", target=t, source=s, gain=g)
+        for t, s, g in (
+            ("left_elevon", "roll", 50), ("left_elevon", "pitch", 50),
+            ("right_elevon", "roll", -50), ("right_elevon", "pitch", 50),
+        )
+    )  # fmt: skip
+    by_hand = with_at(with_at(model, "program.recipes", ()), "program.mixes", lines)
+    found, _ = solve(by_hand, check_of(by_hand), practice_with(by_hand, []))
+    repair = check_of(by_hand).repair(found)
+    assert repair.signs == (("pitch", "left_elevon"), ("pitch", "right_elevon")) and not repair.reverse
+    mended = repaired(by_hand, repair)
+    assert [m.gain for m in mended.program.mixes] == [50, -50, -50, -50]
+    assert not check_of(mended).repair(find(check_of(mended), {}, {}).explanations[0])
+
+
+def test_reversal_belongs_to_the_output():
+    """One wrong command is all a rudder has: the output is reversed, whether servo or mix is to blame."""
+    model = wired("canard_delta")
+    place = next(i for i, m in enumerate(model.program.mixes) if m.target == "rudder")
+    wrong_mix = with_at(model, f"program.mixes[{place}].gain", -100.0)
+    for trial, faults in (
+        (wrong_mix, []),
+        (model, [f for f in single_faults(check_of(model)) if f.reversed_ == {"rudder"}]),
+    ):
+        check = check_of(trial)
+        found, _ = solve(trial, check, practice_with(trial, faults))
+        repair = check.repair(found)
+        assert (
+            repair.reverse == {"rudder"} and not repair.signs and "reverse its output" in repair_words(trial, repair)[0]
+        )
+
+
+def test_a_servo_that_never_moves_has_no_simple_explanation():
+    model = wired("tug")
+    check = check_of(model)
+    seen = check.seen(practice_with(model, []).truth(model))
+    dead = {step: {n: 0 if n == "elevator" else v for n, v in row.items()} for step, row in seen.items()}
+    assert find(check, dead, {}).explanations == ()
+
+
+def test_the_practice_aeroplane_moves_as_its_wiring_says():
+    model = wired("canard_delta")
+    plan = compile_plan(model)
+    first, again = practice(model, 7), practice(model, 7)
+    assert first == again and first.truth(model).faults in (1, 2)
+    swapped = practice_with(
+        model, [f for f in single_faults(check_of(model)) if set(f.on) == {"left_elevon", "rudder"}]
+    )
+    result = settled(plan, {"rudder_stick": 100})
+    shown = really(plan, result, swapped)
+    assert shown.outputs["left_elevon"].stand[-1] == pytest.approx(result.outputs["rudder"].stand[-1])
+    assert shown.outputs["rudder"].stand[-1] == pytest.approx(result.outputs["left_elevon"].stand[-1])
+
+
+def test_what_was_seen_right_counts_only_for_that_port_and_direction():
+    model = marked(wired("tug"), ["elevator"])
+    place = next(i for i, x in enumerate(model.leads) if x.target == "elevator")
+    assert model.leads[place].checked and sum(x.checked for x in model.leads) == 1
+    assert not with_at(model, f"leads[{place}].direction", -1).leads[place].checked
