@@ -14,7 +14,7 @@ from hypsos.core.recipes import Ailerons, Canards, Elevons, Flaperons, Flaps, Re
 from hypsos.core.recipes.flaps import FlapPosition
 from hypsos.core.shapes import MixLine, Response
 from hypsos.core.transmitter import Control
-from hypsos.core.wiring import Failsafe, Lead
+from hypsos.core.wiring import Failsafe, Lead, YLead
 from hypsos.core.words import Part
 
 ARM = Control(name="motor_switch", label="Motor switch", kind="switch", hand="left", positions=("cut", "run"))
@@ -99,7 +99,8 @@ class _Fitting:
         if not self.model.program.axes:
             program["axes"] = usual_axes()
         update: dict[str, Any] = {
-            "airframe": self.body, "leads": leads, "program": self.model.program.model_copy(update=program),
+            "airframe": self.body, "leads": leads, "y_leads": self._y_leads(),
+            "program": self.model.program.model_copy(update=program),
             "transmitter": self.model.transmitter.model_copy(update={"controls": tuple(self.controls)}),
         }  # fmt: skip
         if len(leads) > self.model.receiver.ports:
@@ -117,6 +118,12 @@ class _Fitting:
                 kept.append(lead)
         self.added += [f"lead {part.label}" for part in self.fresh]
         return (*kept, *fresh_leads(self.fresh))
+
+    def _y_leads(self) -> tuple[YLead, ...]:
+        targets = {x.name: x.target for x in self.model.leads}
+        kept = tuple(y for y in self.model.y_leads if not {targets[y.first], targets[y.second]} & self.gone)
+        self.let_go += [f"a Y-lead of {y.first}" for y in self.model.y_leads if y not in kept]
+        return kept
 
     def _recipe(self, recipe: Recipe) -> Recipe | None:
         update: dict[str, Any] = {}

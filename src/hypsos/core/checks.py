@@ -119,8 +119,11 @@ def _overlap(a: Surface, b: Surface) -> bool:
 
 
 def _leads(model: Model) -> Iterator[Problem]:
+    from hypsos.core.joined import partner, y_lead_problem
+
     parts = {p.name for p in model.airframe.moved()}
     ports: dict[int, str] = {}
+    holders: dict[int, str] = {}
     for i, lead in enumerate(model.leads):
         path = f"leads[{i}]"
         if lead.target not in parts:
@@ -137,10 +140,30 @@ def _leads(model: Model) -> Iterator[Problem]:
             yield Problem(
                 f"{path}.port", f"the receiver has {model.receiver.ports} ports, there is no port {lead.port}"
             )
-        if lead.port in ports:
+        if lead.port in ports and partner(model, lead.name) != holders[lead.port]:
             text = f"port {lead.port} already holds {ports[lead.port]}; a port takes one lead"
             yield Problem(f"{path}.port", text, f"Unplug {ports[lead.port]} first or choose a free port.")
-        ports[lead.port] = lead.label
+        ports[lead.port], holders[lead.port] = lead.label, lead.name
+    yield from _power(model, ports)
+    for i, y in enumerate(model.y_leads):
+        if (wrong := y_lead_problem(model, y)) is not None:
+            yield Problem(f"y_leads[{i}]", *wrong)
+
+
+def _power(model: Model, ports: dict[int, str]) -> Iterator[Problem]:
+    port = model.receiver.power_port
+    if port is None:
+        return
+    if model.receiver.power != "own battery":
+        yield Problem(
+            "receiver.power_port",
+            "only a battery of its own sits in a port",
+            "A speed controller feeds it by its lead.",
+        )
+    elif port in ports:
+        yield Problem("receiver.power_port", f"port {port} already holds {ports[port]}", "Choose a free port.")
+    elif port > model.receiver.ports:
+        yield Problem("receiver.power_port", f"the receiver has {model.receiver.ports} ports, there is no port {port}")
 
 
 def _program(model: Model) -> Iterator[Problem]:

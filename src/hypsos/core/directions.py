@@ -183,8 +183,9 @@ def check_of(model: Model) -> Check:
     """The movements that show every part of a model that moves, in the order of the sticks and then the switches."""
     leads: dict[str, int] = {}
     names: dict[str, str] = {}
+    second = {y.second for y in model.y_leads}  # of two servos on one port the first speaks for both
     for lead in model.leads:
-        if lead.port is not None and lead.target not in leads:
+        if lead.port is not None and lead.target not in leads and lead.name not in second:
             leads[lead.target], names[lead.target] = lead.direction, lead.name
     plan = compile_plan(model)
     parts = {p.name: p for p in model.airframe.moved()}
@@ -416,6 +417,8 @@ def really(plan: Plan, result: Result, aeroplane: Practice) -> Result:
 def marked(model: Model, parts: Iterable[str]) -> Model:
     """The model with these parts' leads noted as seen to move the right way."""
     wanted = set(parts)
+    target = {x.name: x.target for x in model.leads}
+    wanted |= {target[y.second] for y in model.y_leads if target[y.first] in wanted}
     leads = tuple(
         x.model_copy(update={"seen_right": (x.port, x.direction)}) if x.target in wanted and x.port is not None else x
         for x in model.leads

@@ -13,7 +13,7 @@ from hypsos.core.paths import join_path
 from hypsos.core.program import Program
 from hypsos.core.transmitter import Transmitter
 from hypsos.core.values import Label, Note, Value
-from hypsos.core.wiring import Lead, Receiver
+from hypsos.core.wiring import Lead, Receiver, YLead
 
 SCHEMA_VERSION = 1
 FORMAT = "hypsos-model"
@@ -30,6 +30,7 @@ class Model(Value):
     transmitter: Transmitter = Field(default_factory=Transmitter)
     receiver: Receiver = Field(default_factory=Receiver)
     leads: tuple[Lead, ...] = ()
+    y_leads: tuple[YLead, ...] = ()
     program: Program = Field(default_factory=Program)
 
 

@@ -156,7 +156,7 @@ def arm_set_off(link: Linkage, up_deg: float, down_deg: float) -> Linkage:
     middle = turn * (FLUSH + 100.0) / 200.0
 
     def tried(arm: float) -> Linkage:
-        return link.model_copy(update={"arm_mm": arm, "arm_deg": -middle, "horn_deg": -down_deg / 4, "flush": FLUSH})
+        return link.model_copy(update={"arm_mm": arm, "arm_deg": -middle, "horn_deg": -down_deg / 6, "flush": FLUSH})
 
     def over(arm: float) -> float:
         flush, end = deflection(tried(arm), np.array([turn * FLUSH / 100.0, turn]))
@@ -171,8 +171,8 @@ def arm_set_off(link: Linkage, up_deg: float, down_deg: float) -> Linkage:
         )
     at = int(crossing[0])
     found = tried(round(float(brentq(over, arms[at], arms[at + 1])), 6))
-    up = deflection(found, np.array([turn * FLUSH / 100.0, -turn]))
-    if not np.isfinite(up[1]) or up[0] - up[1] < up_deg - 1e-6:
+    way = deflection(found, turn * np.linspace(FLUSH / 100.0, -1.0, 101))
+    if way[0] - np.nanmin(way) < up_deg - 1e-6:
         raise HypsosError(f"with that arm {up_deg:g}° up is out of reach", "", "Ask for less up or a longer horn.")
     return found
 

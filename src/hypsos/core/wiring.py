@@ -14,11 +14,24 @@ Measured = tuple[tuple[Percent, Annotated[float, Field(ge=-500, le=500)]], ...]
 
 
 class Receiver(Value):
-    """The receiver: how many ports it has, its number for the transmitter, and when it acts on a lost link."""
+    """The receiver: how many ports it has, its number for the transmitter, and when it acts on a lost link.
+
+    ``power`` is what feeds it; a battery of its own may sit in a port, ``power_port``.
+    """
 
     ports: Annotated[int, Field(ge=1, le=32)] = 8
     number: Annotated[int, Field(ge=0, le=255)] = 0
     failsafe_after_s: Seconds = 1.0
+    power: Literal["not said", "speed controller", "own battery"] = "not said"
+    power_port: Annotated[int, Field(ge=1, le=32)] | None = None
+
+
+class YLead(Value):
+    """Two leads joined to one port. A ``reversing`` one turns the second servo's movement round."""
+
+    first: Name
+    second: Name
+    reversing: bool = False
 
 
 class Failsafe(Value):

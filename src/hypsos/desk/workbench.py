@@ -107,6 +107,9 @@ class Workbench(QObject):
         problem = first_problem(model)
         if problem is not None:
             raise DocumentError(problem.text, problem.path, problem.remedy)
+        if model.receiver.number == 0 or model.receiver.number in self.hangar.numbers():
+            number = self.hangar.free_number()  # so that no transmitter flies one model with another's settings
+            model = model.model_copy(update={"receiver": model.receiver.model_copy(update={"number": number})})
         self.hangar.add(model)
         self.hangar_changed.emit()
         self.open(model.name)

@@ -149,6 +149,17 @@ class Hangar:
         """Take a model out, with its snapshots and flights."""
         self._write("DELETE FROM models WHERE name = ?", (name,))
 
+    def numbers(self) -> dict[int, str]:
+        """Receiver numbers in use and whose they are; 0 is none."""
+        query = "SELECT json_extract(document, '$.receiver.number'), name FROM models ORDER BY name"
+        with self._told():
+            return {int(n): name for n, name in self._db.execute(query) if n}
+
+    def free_number(self) -> int:
+        """The lowest receiver number that no model has."""
+        taken = self.numbers()
+        return next(n for n in range(1, 256) if n not in taken or n == 255)
+
     def free_name(self, wanted: str) -> str:
         """The name itself, or with a number behind it when it is taken."""
         taken = {n.casefold() for n in self.names()}

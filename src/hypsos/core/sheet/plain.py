@@ -12,6 +12,7 @@ from hypsos.core.engine import compile_plan
 from hypsos.core.engine.lines import PlacedLine, all_lines
 from hypsos.core.engine.shaping import setting_at
 from hypsos.core.program import AXIS_COMMANDS, FREE_COMMANDS
+from hypsos.core.sheet.card import power_words
 from hypsos.core.sheet.logic_words import condition_words, logic_words, mode_lines, shared_lines
 from hypsos.core.sheet.parts import Section, Sheet, SheetStep
 from hypsos.core.sweep import settled
@@ -47,6 +48,7 @@ def plain(model: Model) -> Sheet:
     parts: dict[str, Part] = {p.name: p for p in model.airframe.moved()}
     leads = sorted(model.leads, key=lambda x: (x.port is None, x.port or 0))
     ports = tuple(("–" if x.port is None else str(x.port), x.label, parts[x.target].label) for x in leads)
+    ports += ((str(model.receiver.power_port or "–"), "Power", power_words(model)),)
     sections = [
         Section("Leads and ports", tuple(_ports(model, count)), "Propeller off. Label each lead at both ends."),
     ]

@@ -244,9 +244,11 @@ class ThrowsPage(StepPage):
         def act() -> None:
             made = arm_set_off(motion.link, up, down)  # type: ignore[arg-type]
             far, near = (150.0, 50.0) if lead.direction > 0 else (50.0, 150.0)
-            update = {"linkage": made, "centre": lead.direction * made.flush, "travel_pos": far, "travel_neg": near,
-                      "stop_neg": -100.0, "stop_pos": 100.0}  # fmt: skip
-            self.workbench.edit(self._path(), lead.model_copy(update=update), f"{lead.label}: arm set off")
+            update = {"linkage": made, "centre": lead.direction * made.flush, "travel_pos": far, "travel_neg": near}
+            moved = lead.model_copy(update=update)
+            low, high = stops_within(Motion(moved, motion.part))
+            moved = moved.model_copy(update={"stop_neg": max(-100.0, low), "stop_pos": min(100.0, high)})
+            self.workbench.edit(self._path(), moved, f"{lead.label}: arm set off")
 
         self.workbench.attempt(act)
 

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLabel, QPushButton, QWidget
+from pathlib import Path
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.document import Model
 from hypsos.core.errors import HypsosError
+from hypsos.core.joined import joined, parted, partner
+from hypsos.core.sheet.card import POWER_WORDS, port_card, power_words, short_label
 from hypsos.core.wiring import Lead
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
@@ -25,10 +29,15 @@ SIDES = ("short side", "long side")
 
 
 class ReceiverPicture(QWidget):
-    """The receiver from above: its ports with what is plugged in."""
+    """The receiver from above: its ports with what is plugged in. Drag a lead to another port; ``dropped`` says where."""
+
+    dropped = pyqtSignal(int, int)
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
+        self._from = 0
+        self.setMouseTracking(True)
+        self.setToolTip("Drag a lead from port to port.")
         self.workbench = workbench
         workbench.model_changed.connect(self.update)
         look.follow(self, self.updateGeometry)
@@ -52,7 +61,8 @@ class ReceiverPicture(QWidget):
         painter.drawRoundedRect(case, 8, 8)
         ports = model.receiver.ports
         wide = (self.width() - look.px(16)) / ports
-        holds = {x.port: x for x in model.leads if x.port is not None}
+        holds = {x.port: x for x in reversed(model.leads) if x.port is not None}
+        joined_ports = {x.port for x in model.leads if partner(model, x.name) is not None}
         for port in range(1, ports + 1):
             box = QRectF(look.px(8) + (port - 1) * wide + 2, look.px(24), wide - 4, look.px(76))
             lead = holds.get(port)
@@ -65,7 +75,9 @@ class ReceiverPicture(QWidget):
                 QRectF(box.left(), look.px(5), box.width(), look.px(17)), Qt.AlignmentFlag.AlignCenter, str(port)
             )
             if lead is None:
-                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "free" if wide > look.px(36) else "")
+                power = model.receiver.power_port == port
+                words = "power" if power else "free"
+                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words if power or wide > look.px(36) else "")
                 continue
             painter.setPen(look.colour("ink"))
             painter.setFont(look.font(0.74))
@@ -76,17 +88,30 @@ class ReceiverPicture(QWidget):
             if box.width() < look.px(46):
                 painter.rotate(-90)
                 room = QRectF(-box.height() / 2, -box.width() / 2, box.height(), box.width())
-            painter.drawText(room.adjusted(1, 1, -1, -1), flags, short_label(lead.label))
+            words = short_label(lead.label) + (" + Y" if port in joined_ports else "")
+            painter.drawText(room.adjusted(1, 1, -1, -1), flags, words)
             painter.restore()
 
+    def port_at(self, x: float) -> int:
+        """The port under a place of the widget, 0 beside them."""
+        model = self.workbench.model
+        if model is None:
+            return 0
+        port = int((x - look.px(8)) / ((self.width() - look.px(16)) / model.receiver.ports)) + 1
+        return port if 1 <= port <= model.receiver.ports else 0
 
-def short_label(text: str) -> str:
-    """As people write it on a lead: L and R for left and right.
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        self._from = self.port_at(event.position().x())
+        self.setCursor(Qt.CursorShape.ClosedHandCursor)
 
-    >>> short_label("Left flaperon")
-    'L flaperon'
-    """
-    return text.replace("Left ", "L ").replace("Right ", "R ")
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        self.unsetCursor()
+        to = self.port_at(event.position().x())
+        if self._from and to and to != self._from:
+            self.dropped.emit(self._from, to)
+        self._from = 0
 
 
 class WiringPage(StepPage):
@@ -114,6 +139,7 @@ class WiringPage(StepPage):
         self.fill = QPushButton("Plug in the rest in order")
         self.fill.clicked.connect(self.plug_rest)
         self.picture = ReceiverPicture(self.workbench)
+        self.picture.dropped.connect(self.move_port)
         head = row("Ports", self.ports, "Receiver number", self.number, None)
         self._grid_box = QWidget()
         self._grid = QGridLayout(self._grid_box)
@@ -121,6 +147,7 @@ class WiringPage(StepPage):
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(5)
         self.column.addWidget(card(head, self.picture, self._grid_box, row(self.fill, None)))
+        self._more_cards()
         self._detail_box = QWidget()
         self._detail = QGridLayout(self._detail_box)
         self._detail.setContentsMargins(0, 0, 0, 0)
@@ -128,6 +155,48 @@ class WiringPage(StepPage):
         self._fields: list[NumberField] = []
         note = label("The short side is towards shorter pulses. Slow: seconds for 100 %, towards that side.", "faint")
         self.column.addWidget(card(self._detail_title, self._detail_box, note))
+
+    def _more_cards(self) -> None:
+        """Y-leads, power, and the card to print."""
+        self.first, self.second = QComboBox(), QComboBox()
+        self.kind = QComboBox()
+        for box, name in ((self.first, "First lead"), (self.second, "Second lead"), (self.kind, "Kind of Y-lead")):
+            box.setAccessibleName(name)
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(9)
+        self.kind.addItems(["plain", "reversing"])
+        self.join_button = QPushButton("Join")
+        self.join_button.clicked.connect(self.join)
+        self.join_complaint = label("", "complaint")
+        self.join_complaint.hide()
+        self._ys = QVBoxLayout()
+        words = label(
+            "Two servos that always do the same may share a port. Flaperons and differential never do.", "faint"
+        )
+        self.column.addWidget(
+            card(
+                label("Y-leads", "section"), words, self._ys, row(self.first, self.second),
+                row(self.kind, self.join_button, None), self.join_complaint,
+            )
+        )  # fmt: skip
+        self.power = QComboBox()
+        self.power.setAccessibleName("What feeds the receiver")
+        self.power.addItems(["not said yet", "the speed controller", "a battery of its own"])
+        self.power.activated.connect(self._set_power)
+        self.power_port = QComboBox()
+        self.power_port.setAccessibleName("Port of the receiver's battery")
+        self.power_port.activated.connect(self._set_power_port)
+        self.power_said = label("", "faint")
+        self.card_button = QPushButton("Port card (PDF)…")
+        self.card_button.clicked.connect(self._choose_card)
+        self.card_said = label("", "faint")
+        self.card_said.hide()
+        self.column.addWidget(
+            card(
+                label("Power, and a card to print", "section"), row("Fed by", self.power, self.power_port, None),
+                self.power_said, row(self.card_button, None), self.card_said,
+            )
+        )  # fmt: skip
 
     def _model(self) -> Model:
         assert self.workbench.model is not None
@@ -156,6 +225,7 @@ class WiringPage(StepPage):
             box.setCurrentIndex(lead.port or 0)
         self.ports.refresh()
         self.number.refresh()
+        self._refresh_more(model)
         self.fill.setEnabled(any(x.port is None for x in model.leads))
         if self.chosen not in [x.name for x in model.leads]:
             self.chosen = model.leads[0].name if model.leads else None
@@ -193,8 +263,10 @@ class WiringPage(StepPage):
         lead = self._lead(name)
         complaint = self._complaints[name]
         words = f"{lead.label} in port {port}" if port else f"{lead.label} unplugged"
+        together = {name, partner(self._model(), name)}
+        leads = tuple(x.model_copy(update={"port": port}) if x.name in together else x for x in self._model().leads)
         try:
-            self.workbench.edit(f"leads[{self._index(name)}].port", port, words)
+            self.workbench.edit("leads", leads, words)
             complaint.hide()
         except HypsosError as error:
             complaint.setText(f"{error.what[:1].upper()}{error.what[1:]}. {error.remedy}")
@@ -215,7 +287,99 @@ class WiringPage(StepPage):
         self.workbench.edit("receiver.ports", int(value), f"receiver with {int(value)} ports")
 
     def _set_number(self, value: float) -> None:
+        owner = self.workbench.hangar.numbers().get(int(value)) if value else None
+        if owner is not None and owner != self._model().name:
+            text = f"receiver number {value:g} is {owner}'s"
+            raise HypsosError(
+                text,
+                "",
+                f"A number of its own keeps its settings apart; {self.workbench.hangar.free_number()} is free.",
+            )
         self.workbench.edit("receiver.number", int(value), f"receiver number {int(value)}", merge="receiver number")
+
+    def move_port(self, old: int, new: int) -> None:
+        """Move what sits in a port to another one; what sat there comes back the other way."""
+        model = self._model()
+        swap = {old: new, new: old}
+        leads = tuple(x.model_copy(update={"port": swap.get(x.port or 0, x.port)}) for x in model.leads)
+        words = (
+            f"port {old} and port {new} exchanged"
+            if any(x.port == new for x in model.leads)
+            else f"port {old} to {new}"
+        )
+        self.workbench.attempt(lambda: self.workbench.edit("leads", leads, words))
+
+    def join(self) -> None:
+        """Join two leads by a Y-lead; what may not share a port is refused with the reason."""
+        model = self._model()
+        first, second = self.first.currentData(), self.second.currentData()
+        words = f"{self._lead(first).label} and {self._lead(second).label} on a Y-lead"
+        try:
+            made = joined(model, first, second, self.kind.currentIndex() == 1)
+            self.workbench.apply(made, words)
+            self.join_complaint.hide()
+        except HypsosError as error:
+            self.join_complaint.setText(f"{error.what[:1].upper()}{error.what[1:]}. {error.remedy}")
+            self.join_complaint.show()
+
+    def _refresh_more(self, model: Model) -> None:
+        names = [(x.name, x.label) for x in model.leads]
+        for i, box in enumerate((self.first, self.second)):
+            if [(box.itemData(k), box.itemText(k)) for k in range(box.count())] != names:
+                box.clear()
+                for name, words in names:
+                    box.addItem(words, name)
+                box.setCurrentIndex(min(i, box.count() - 1))
+        self.join_button.setEnabled(len(names) > 1)
+        clear(self._ys)
+        labels = dict(names)
+        for i, y in enumerate(model.y_leads):
+            button = QPushButton("Take apart")
+            button.setAccessibleName(f"Take the Y-lead of {labels[y.first]} apart")
+            button.clicked.connect(lambda _=False, i=i: self._part(i))
+            kind = "reversing Y-lead" if y.reversing else "Y-lead"
+            self._ys.addLayout(row(f"{labels[y.first]} and {labels[y.second]}, {kind}", button, None))
+        self.power.setCurrentIndex(list(POWER_WORDS).index(model.receiver.power))
+        self.power_port.setVisible(model.receiver.power == "own battery")
+        self.power_port.clear()
+        self.power_port.addItems(["no port of its own", *(f"port {n}" for n in range(1, model.receiver.ports + 1))])
+        self.power_port.setCurrentIndex(model.receiver.power_port or 0)
+        said = power_words(model)
+        self.power_said.setText(f"{said[:1].upper()}{said[1:]}. Each plug the right way round: signal, plus, minus.")
+
+    def _part(self, index: int) -> None:
+        self.workbench.attempt(lambda: self.workbench.apply(parted(self._model(), index), "Y-lead taken apart"))
+
+    def _set_power(self, index: int) -> None:
+        power = list(POWER_WORDS)[index]
+        receiver = self._model().receiver.model_copy(update={"power": power, "power_port": None})
+        self.workbench.attempt(
+            lambda: self.workbench.edit("receiver", receiver, f"receiver fed by {self.power.itemText(index)}")
+        )
+
+    def _set_power_port(self, port: int) -> None:
+        words = f"battery in port {port}" if port else "battery in no port"
+        self.workbench.attempt(lambda: self.workbench.edit("receiver.power_port", port or None, words))
+        self.refresh()
+
+    def _choose_card(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the port card", f"{self._model().name} ports.pdf", "PDF (*.pdf)"
+        )
+        if name:
+            self.save_card(Path(name))
+
+    def save_card(self, path: Path) -> None:
+        """Write the port card as a PDF."""
+        from hypsos.desk.paper import sheet_pdf
+        from hypsos.hangar.files import write_whole
+
+        def write() -> None:
+            write_whole(path, sheet_pdf(port_card(self._model())))
+            self.card_said.setText(f"Written to {path}.")
+            self.card_said.show()
+
+        self.workbench.attempt(write)
 
     # -- the output stage -------------------------------------------------------------------------------------------
 

@@ -1,0 +1,99 @@
+"""Y-leads: whether two servos always do the same, so that they may share a port."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from hypsos.core.document import Model
+from hypsos.core.engine.lines import all_lines
+from hypsos.core.shapes import MixLine
+from hypsos.core.wiring import Lead, YLead
+
+
+def joined(model: Model, first: str, second: str, reversing: bool) -> Model:
+    """The model with two leads, by name, joined by a Y-lead on the first one's port."""
+    leads = {x.name: x for x in model.leads}
+    both = tuple(x.model_copy(update={"port": leads[first].port}) if x.name == second else x for x in model.leads)
+    made = YLead(first=first, second=second, reversing=reversing)
+    return model.model_copy(update={"leads": both, "y_leads": (*model.y_leads, made)})
+
+
+def parted(model: Model, index: int) -> Model:
+    """The model with a Y-lead taken apart; its second lead is then not plugged in."""
+    gone = model.y_leads[index]
+    leads = tuple(x.model_copy(update={"port": None}) if x.name == gone.second else x for x in model.leads)
+    kept = tuple(y for i, y in enumerate(model.y_leads) if i != index)
+    return model.model_copy(update={"leads": leads, "y_leads": kept})
+
+
+def partner(model: Model, lead: str) -> str | None:
+    """The lead that shares a port with this one, or None."""
+    for y in model.y_leads:
+        if lead in (y.first, y.second):
+            return y.second if lead == y.first else y.first
+    return None
+
+
+def y_lead_problem(model: Model, y: YLead) -> tuple[str, str] | None:
+    """Why two servos cannot share a port, and what to do; None where they can."""
+    leads = {x.name: x for x in model.leads}
+    if y.first not in leads or y.second not in leads or y.first == y.second:
+        return "a Y-lead joins two different leads of this model", "Choose two leads."
+    a, b = leads[y.first], leads[y.second]
+    if sum(n in (z.first, z.second) for z in model.y_leads for n in (y.first, y.second)) > 2:
+        return f"{a.label} or {b.label} hangs on another Y-lead already", "Take that one apart first."
+    if a.port != b.port:
+        return f"{a.label} and {b.label} are joined, so they sit in one port", "Plug both into the same port."
+    sense = _sense(model, a.target, b.target)
+    words = f"{a.label.lower()} and {b.label.lower()}"
+    if sense == 0:
+        differ = _difference(model, a.target, b.target)
+        return f"{words} must differ{differ}; on a Y-lead they always do the same", "Give each a port of its own."
+    pulses = a.direction * sense * b.direction * (-1 if y.reversing else 1)
+    if pulses < 0:
+        other = "a plain one" if y.reversing else "a reversing one"
+        return f"on this Y-lead one of {words} would move the wrong way", f"Use {other}, or turn that servo round."
+    if not _alike(a, b, pulses * (-1 if y.reversing else 1)):
+        return (
+            f"{words} have outputs set differently",
+            "On one port there is one centre, travel, stop and slow: make them alike.",
+        )
+    return None
+
+
+def _lines(model: Model, target: str, factor: float) -> list[tuple[Any, ...]]:
+    def key(line: MixLine) -> tuple[Any, ...]:
+        return (
+            line.source, line.response, line.gain * factor, line.gain_from, line.differential, line.differential_off,
+            line.with_trim, line.slow_up_s, line.slow_down_s, line.when, line.combine,
+        )  # fmt: skip
+
+    presets = [("preset", m.name, m.presets.get(target, 0.0) * factor) for m in model.program.modes]
+    lines = [key(p.line) for p in all_lines(model) if p.line.target == target]
+    return sorted([*lines, *presets], key=repr)
+
+
+def _sense(model: Model, a: str, b: str) -> int:
+    """1 where two parts always get the same demand, -1 where always the opposite one, 0 where they must differ."""
+    mine = _lines(model, a, 1.0)
+    if mine == _lines(model, b, 1.0):
+        return 1
+    bent = any(len(x) > 3 and x[4] for x in mine)
+    return -1 if mine == _lines(model, b, -1.0) and not bent else 0
+
+
+def _difference(model: Model, a: str, b: str) -> str:
+    """What tells two parts apart: the first behaviour that one has and the other has not."""
+    mine, other = _lines(model, a, 1.0), _lines(model, b, 1.0)
+    found = next((x for x in mine if x not in other), None)
+    names = [p.line.name for p in all_lines(model) if p.line.target == a and found and p.line.source == found[0]]
+    return f" ({names[0].lower()})" if names else ""
+
+
+def _alike(a: Lead, b: Lead, sense: int) -> bool:
+    same = (a.slow_up_s, a.slow_down_s) == (b.slow_up_s, b.slow_down_s)
+    if sense > 0:
+        fields = ("centre", "travel_neg", "travel_pos", "stop_neg", "stop_pos")
+        return same and all(getattr(a, f) == getattr(b, f) for f in fields)
+    mirrored = (a.centre, a.travel_neg, a.travel_pos, a.stop_neg, a.stop_pos)
+    return same and mirrored == (-b.centre, b.travel_pos, b.travel_neg, -b.stop_pos, -b.stop_neg)

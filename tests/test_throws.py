@@ -1,0 +1,158 @@
+"""Throws: millimetres, degrees and percent as one thing, linkages, measured tables, and the card to print."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from hypsos.core.engine import compile_plan
+from hypsos.core.engine.motion import Motion
+from hypsos.core.errors import DocumentError, HypsosError
+from hypsos.core.linkage import Linkage, deflection
+from hypsos.core.paths import with_at
+from hypsos.core.sweep import settled
+from hypsos.core.throws import arm_for, arm_set_off, copied, demand_for, motion_of, reach, stops_within, wanted
+
+LINK = Linkage(arm_mm=9, horn_mm=13, distance_mm=60, offset_mm=2, arm_deg=-5, horn_deg=8, servo_deg=42)
+
+
+@pytest.fixture
+def part(samphire):
+    """The right flaperon with a linkage, its output reversed."""
+    lead = next(x for x in samphire.leads if x.target == "right_flaperon")
+    lead = lead.model_copy(update={"linkage": LINK, "direction": -1})
+    surface = next(s for s in samphire.airframe.surfaces if s.name == "right_flaperon")
+    return lead, surface
+
+
+def placed(model, lead):
+    index = [x.name for x in model.leads].index(lead.name)
+    return with_at(model, f"leads[{index}]", lead)
+
+
+@pytest.mark.parametrize(("value", "unit"), [(12.0, "mm"), (-17.5, "mm"), (9.0, "°"), (-21.0, "°")])
+def test_millimetres_degrees_and_percent_lead_there_and_back(samphire, part, value, unit):
+    lead = part[0].model_copy(update={"travel_neg": 80.0, "travel_pos": 120.0, "centre": 6.0})
+    model = placed(samphire, lead)
+    demand = demand_for(model, "right_flaperon", value, unit)
+    motion = motion_of(model, "right_flaperon")
+    sent = lead.direction * demand
+    stand = lead.direction * (lead.centre + sent * (lead.travel_neg if sent < 0 else lead.travel_pos) / 100)
+    deg, mm = motion.angles(stand)
+    assert (mm if unit == "mm" else deg) == pytest.approx(value, abs=1e-6)
+
+
+def test_wanted_throws_are_what_the_engine_then_gives(samphire, part):
+    lead, surface = part
+    made = wanted(Motion(lead, surface), 18.0, 11.0, "mm")
+    assert made.lost == ()
+    model = placed(samphire, lead.model_copy(update={"travel_neg": made.travel_neg, "travel_pos": made.travel_pos}))
+    model = with_at(model, "program.recipes", ())
+    full = [x for x in model.program.mixes if x.target != "right_flaperon"]
+    from hypsos.core.shapes import MixLine
+
+    for gain, mm in ((-100, -18.0), (100, 11.0)):
+        line = MixLine(name="trial", target="right_flaperon", source="full", gain=gain)
+        result = settled(compile_plan(with_at(model, "program.mixes", (*full, line))), {})
+        assert result.outputs[lead.name].mm[-1] == pytest.approx(mm, abs=0.01)
+    at_half = wanted(Motion(lead, surface), 9.0, 5.5, "mm", ruler_at_mm=surface.chord_mm / 2)
+    assert at_half.travel_neg == pytest.approx(made.travel_neg, abs=0.1)
+
+
+def test_what_cannot_be_had_is_said(part):
+    lead, surface = part
+    short = lead.model_copy(update={"stop_neg": -40.0, "stop_pos": 40.0})
+    made = wanted(Motion(short, surface), 25.0, 3.0, "°")
+    assert len(made.lost) == 1 and "of the 25.0° up cannot be had" in made.lost[0]
+    assert reach(Motion(short, surface)).lost == pytest.approx((60, 60))
+    with pytest.raises(HypsosError, match="more than a ruler"):
+        wanted(Motion(lead, surface), 400.0, 10.0, "mm")
+
+
+def test_the_shortest_arm_that_reaches_is_chosen(part):
+    found = arm_for(LINK, 20.0, 24.0)
+    ends = deflection(found, np.array([-42.0, 42.0]))
+    shorter = deflection(found.model_copy(update={"arm_mm": found.arm_mm - 1}), np.array([-42.0, 42.0]))
+    assert -ends[0] >= 20 and ends[1] >= 24 and (-shorter[0] < 20 or shorter[1] < 24)
+    assert arm_for(LINK, 80.0, 80.0) is None
+
+
+def test_an_arm_set_off_uses_the_whole_servo_for_a_flap(samphire, part):
+    lead, surface = part
+    made = arm_set_off(LINK, 5.0, 70.0)
+    set_off = lead.model_copy(
+        update={"linkage": made, "direction": 1, "centre": made.flush, "travel_pos": 150.0, "travel_neg": 50.0}
+    )
+    motion = Motion(set_off, surface)
+    assert motion.degrees(made.flush) == pytest.approx(0, abs=1e-9)
+    low, high = stops_within(motion)
+    assert motion.degrees(100.0) == pytest.approx(70, abs=1e-6) and high >= 100 and motion.degrees(max(low, -100.0)) <= -5
+    assert motion.percent(0.0) == pytest.approx(made.flush, abs=1e-6)
+    flat = settled(compile_plan(with_at(placed(samphire, set_off), "program.axes[0].trim.clicks", 0)), {})
+    assert flat.outputs[lead.name].deg[-1] == pytest.approx(0, abs=1e-6)
+    with pytest.raises(HypsosError, match="no servo arm"):
+        arm_set_off(LINK.model_copy(update={"horn_mm": 90.0}), 5.0, 70.0)
+
+
+def test_stops_are_set_inside_of_where_it_binds(samphire, part):
+    lead, surface = part
+    long_arm = lead.model_copy(update={"linkage": LINK.model_copy(update={"arm_mm": 13.5, "servo_deg": 60.0})})
+    motion = Motion(long_arm, surface)
+    low, high = stops_within(motion)
+    edges = motion.limits()
+    assert edges[0] > -150 or edges[1] < 150
+    mended = long_arm.model_copy(update={"stop_neg": low, "stop_pos": high})
+    assert placed(samphire, mended).leads and np.isfinite([motion.degrees(-low), motion.degrees(-high)]).all()
+
+
+def test_the_other_side_gets_the_same_throws_whichever_way_its_servo_sits(part):
+    lead, surface = part
+    lead = lead.model_copy(update={"travel_neg": 70.0, "travel_pos": 110.0, "centre": 4.0, "stop_neg": -90.0})
+    for direction in (1, -1):
+        other = lead.model_copy(update={"name": "other", "direction": direction})
+        assert reach(Motion(copied(lead, other), surface)) == reach(Motion(lead, surface))
+
+
+def test_what_was_measured_stands_in_for_what_is_computed(samphire, part):
+    lead, surface = part
+    rows = ((-100.0, -20.0), (0.0, 0.5), (100.0, 14.0))
+    motion = Motion(lead.model_copy(update={"measured": rows}), surface)
+    assert motion.source == "measured" and motion.angles(50.0)[1] == pytest.approx(7.25)
+    assert motion.percent_at(7.25, "mm") == pytest.approx(50.0)
+    with pytest.raises(HypsosError, match="never measured at"):
+        motion.percent_at(19.0, "mm")
+    whole = settled(compile_plan(placed(samphire, motion.lead)), {"aileron_stick": 40})
+    by_hand = np.interp(whole.outputs[lead.name].stand[-1], *np.array(rows).T)
+    assert whole.outputs[lead.name].mm[-1] == pytest.approx(by_hand)
+    index = [x.name for x in samphire.leads].index(lead.name)
+    for bad in (((-100.0, -20.0), (0.0, -21.0), (100.0, 14.0)), ((0.0, 0.0),)):
+        with pytest.raises(DocumentError) as caught:
+            with_at(samphire, f"leads[{index}].measured", bad)
+        assert caught.value.where == f"leads[{index}].measured"
+
+
+def test_the_ruler_card_is_true_to_scale(qtbot, samphire):
+    from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QSize
+    from PyQt6.QtPdf import QPdfDocument
+
+    from hypsos.desk.paper import ruler_cards_pdf
+
+    data = QByteArray(ruler_cards_pdf("Trial", samphire.airframe.surfaces[:2]))
+    buffer = QBuffer(data)
+    buffer.open(QIODevice.OpenModeFlag.ReadOnly)
+    paper = QPdfDocument(None)
+    paper.load(buffer)
+    assert paper.pageCount() == 2
+    points = paper.pagePointSize(0)
+    per_mm = 8
+    image = paper.render(
+        0, QSize(round(points.width() / 72 * 25.4 * per_mm), round(points.height() / 72 * 25.4 * per_mm))
+    )
+    y = 284 * per_mm
+    dark = [
+        x
+        for x in range(image.width())
+        if image.pixelColor(x, y).alpha() > 128 and image.pixelColor(x, y).lightness() < 128
+    ]
+    assert (dark[-1] - dark[0] + 1) / per_mm == pytest.approx(100.0, abs=0.3)
+    paper.close()
