@@ -86,7 +86,9 @@ def test_an_arm_set_off_uses_the_whole_servo_for_a_flap(samphire, part):
     motion = Motion(set_off, surface)
     assert motion.degrees(made.flush) == pytest.approx(0, abs=1e-9)
     low, high = stops_within(motion)
-    assert motion.degrees(100.0) == pytest.approx(70, abs=1e-6) and high >= 100 and motion.degrees(max(low, -100.0)) <= -5
+    assert (
+        motion.degrees(100.0) == pytest.approx(70, abs=1e-6) and high >= 100 and motion.degrees(max(low, -100.0)) <= -5
+    )
     assert motion.percent(0.0) == pytest.approx(made.flush, abs=1e-6)
     flat = settled(compile_plan(with_at(placed(samphire, set_off), "program.axes[0].trim.clicks", 0)), {})
     assert flat.outputs[lead.name].deg[-1] == pytest.approx(0, abs=1e-6)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 from hypsos.core.document import to_json
 from hypsos.core.engine import GuardState
 from hypsos.core.paths import with_at
+from hypsos.core.rundown import STEPS
 from hypsos.desk.app import open_workbench
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
@@ -344,7 +345,7 @@ def test_a_copy_a_snapshot_and_another_model(qtbot, window):
     window.models.setCurrentText("Marram")
     window.models.activated.emit(window.models.currentIndex())
     assert bench.model.name == "Marram" and len(window.bench.aeroplane._moved or bench.model.airframe.surfaces) >= 6
-    for key in ("model", "wiring", "guard", "feel", "flaps", "failsafe", "sheet", "log"):
+    for key in (s.key for s in STEPS):
         window.go(key)
         QApplication.processEvents()
         assert isinstance(window.pages.currentWidget(), StepPage)
@@ -380,7 +381,7 @@ def test_text_fits_at_every_size_and_nothing_needs_a_wider_window(qtbot, window)
     for scale, size in ((1.0, (1024, 768)), (1.5, (1280, 800))):
         look.set_scale(scale)
         window.resize(*size)
-        for key in ("model", "wiring", "guard", "feel", "flaps", "failsafe", "log"):
+        for key in ("model", "airframe", "wiring", "guard", "directions", "throws", "feel", "flaps", "failsafe", "log"):
             window.go(key)
             QApplication.processEvents()
             page = window.page(key)
@@ -403,7 +404,7 @@ def test_text_is_legible_in_both_themes(palette):
 def test_everything_that_takes_the_keyboard_has_a_name(window):
     from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
 
-    for key in ("model", "wiring", "guard", "feel", "flaps", "failsafe", "log"):
+    for key in (s.key for s in STEPS if s.key != "sheet"):
         page = window.page(key)
         for kind in (QLineEdit, QComboBox, QAbstractButton):
             for widget in page.findChildren(kind):

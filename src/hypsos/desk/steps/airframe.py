@@ -53,12 +53,12 @@ class AirframePage(StepPage):
             box.activated.connect(action)
             self.boxes[key] = box
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(6)
+            box.setMinimumContentsLength(5)
             line, column = divmod(r + 1, 2) if r else (0, 0)
-            grid.addWidget(label(words, wrap=False), line, 2 * column)
+            grid.addWidget(label(words, wrap=column == 1), line, 2 * column)
             grid.addWidget(box, line, 2 * column + 1, 1, 1 if r else 3)
-        grid.setColumnStretch(1, 1)
-        grid.setColumnStretch(3, 1)
+        for column, share in enumerate((0, 4, 2, 4)):
+            grid.setColumnStretch(column, share)
         ticks_box = QWidget()
         ticks = QGridLayout(ticks_box)
         ticks.setContentsMargins(0, 0, 0, 0)
@@ -69,7 +69,7 @@ class AirframePage(StepPage):
             tick = QCheckBox(words)
             tick.clicked.connect(lambda on, key=key: self._set_extra(key, on))
             self.ticks[key] = tick
-            ticks.addWidget(tick, i // 3, i % 3)
+            ticks.addWidget(tick, i // 2, i % 2)
         self.column.addWidget(card(label("What it is made of", "section"), grid_box, ticks_box))
         self._told = QVBoxLayout()
         self.column.addLayout(self._told)

@@ -23,6 +23,9 @@ def movement_words(part: Part) -> tuple[str, str]:
     return ("slower", "faster") if isinstance(part, Motor) else sense_words(part)
 
 
+STEPS_IN_A_ROW = 6
+
+
 class DirectionsPage(StepPage):
     """One movement after the other; for each part what it should do and what it did."""
 
@@ -53,12 +56,12 @@ class DirectionsPage(StepPage):
             button.setCheckable(True)
         self.own.clicked.connect(lambda: self.practise(None))
         self.other.clicked.connect(lambda: self.practise(int(np.random.default_rng().integers(2**31))))
-        self._steps = QHBoxLayout()
+        self._steps = QGridLayout()
         self._steps.setSpacing(5)
         self._title = label("", "section")
-        self.move_ = QPushButton("Move it on the bench")
+        self.move_ = QPushButton("Move it for me")
         self.move_.clicked.connect(self.move_controls)
-        self.all_right = QPushButton("All as it should be")
+        self.all_right = QPushButton("All as it should")
         self.all_right.clicked.connect(self.answer_all)
         self._grid_box = QWidget()
         self._grid = QGridLayout(self._grid_box)
@@ -210,8 +213,8 @@ class DirectionsPage(StepPage):
             button.setToolTip(step.words)
             button.setAccessibleName(f"Movement {i + 1}: {step.words}")
             button.clicked.connect(lambda _=False, i=i: self.go_to(i))
-            self._steps.addWidget(button)
-        self._steps.addStretch(1)
+            self._steps.addWidget(button, i // STEPS_IN_A_ROW, i % STEPS_IN_A_ROW)
+        self._steps.setColumnStretch(STEPS_IN_A_ROW, 1)
         for widget in (self.move_, self.all_right):
             widget.setEnabled(bool(steps))
         if not steps:
@@ -238,7 +241,7 @@ class DirectionsPage(StepPage):
         for i, name in enumerate(shown, 1):
             low, high = movement_words(parts[name])
             should = (low, "stay", high)[step.expected(name) + 1]
-            self._grid.addWidget(label(parts[name].label, wrap=False), i, 0)
+            self._grid.addWidget(label(parts[name].label), i, 0)
             self._grid.addWidget(label(should, wrap=False), i, 1)
             group = QButtonGroup(self._grid_box)
             line = QHBoxLayout()
@@ -258,7 +261,7 @@ class DirectionsPage(StepPage):
         self.more.setVisible(bool(still))
         self.more.clicked.connect(self._toggle_others)
         self._grid.addWidget(self.more, len(shown) + 1, 0, 1, 3)
-        self._grid.setColumnStretch(3, 1)
+        self._grid.setColumnStretch(0, 1)
 
     def _toggle_others(self) -> None:
         self._others = not self._others

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QComboBox, QFrame, QGridLayout, QPushButton, QVBoxLa
 
 from hypsos.core.airframe import Surface
 from hypsos.core.document import Model
-from hypsos.core.recipes import Ailerons, Flaperons, Flaps, Recipe, VTail
+from hypsos.core.recipes import Ailerons, Canards, DifferentialThrust, Elevons, Flaperons, Flaps, Recipe, VTail
 from hypsos.core.recipes.flaps import FlapPosition
 from hypsos.core.throws import demand_for
 from hypsos.core.transmitter import STICKS
@@ -27,6 +27,18 @@ SHARE_FIELDS: dict[type, tuple[tuple[str, str, str, tuple[float, float]], ...]] 
     VTail: (
         ("pitch_share", "Pitch", "Share of the elevator command.", (0.0, 150.0)),
         ("yaw_share", "Yaw", "Share of the rudder command.", (0.0, 150.0)),
+    ),
+    Elevons: (
+        ("roll_share", "Roll", "At 50 and 50 nothing is lost at the corners.", (0.0, 150.0)),
+        ("pitch_share", "Pitch", "Share of the elevator command.", (0.0, 150.0)),
+    ),
+    Canards: (
+        ("pitch_share", "Pitch", "Ahead of the centre of gravity: down is nose up.", (0.0, 150.0)),
+        ("roll_share", "Roll", "0 leaves them out of it.", (0.0, 150.0)),
+    ),
+    DifferentialThrust: (
+        ("share", "Rudder speeds up one side by", "Left rudder speeds up the right side.", (0.0, 150.0)),
+        ("inner", "Each motor further in gets", "Of the one outside it.", (0.0, 150.0)),
     ),
 }  # fmt: skip
 

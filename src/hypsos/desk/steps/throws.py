@@ -54,7 +54,8 @@ class ThrowsPage(StepPage):
         self.surface.activated.connect(lambda _: self.choose(self.surface.currentData()))
         self.copy = QPushButton("Copy to the other side")
         self.copy.clicked.connect(self.copy_over)
-        self.column.addLayout(row("Surface", self.surface, self.copy, None))
+        self.column.addLayout(row("Surface", self.surface, None))
+        self.column.addLayout(row(self.copy, None))
         self._wanted_card()
         self._linkage_card()
         self._stops_card()
@@ -108,7 +109,7 @@ class ThrowsPage(StepPage):
         self.column.addWidget(
             card(
                 label("Linkage", "section"), self.view, row(self.add, None), self._linkage_box, self.linkage_said,
-                row(self.fit_arm, self.set_off, None), self._plot_place, row(self.remove, None),
+                row(self.fit_arm, None), row(self.set_off, None), self._plot_place, row(self.remove, None),
             )
         )  # fmt: skip
         self.workbench.live_changed.connect(self._live)
@@ -134,7 +135,9 @@ class ThrowsPage(StepPage):
         self.flush.clicked.connect(self.make_flush)
         self.stops = QPushButton("Stops from where it binds")
         self.stops.clicked.connect(self.take_stops)
-        self.column.addWidget(card(label("Centre and end stops", "section"), box, row(self.flush, self.stops, None)))
+        self.column.addWidget(
+            card(label("Centre and end stops", "section"), box, row(self.flush, None), row(self.stops, None))
+        )
 
     def _measured_card(self) -> None:
         self._measured_box = QWidget()
@@ -149,7 +152,11 @@ class ThrowsPage(StepPage):
         self.measured_said = label("", "faint")
         self.column.addWidget(
             card(
-                label("Measured", "section"), self.measured_said, self._measured_box, row(self.begin, self.forget, None)
+                label("Measured", "section"),
+                self.measured_said,
+                self._measured_box,
+                row(self.begin, None),
+                row(self.forget, None),
             )
         )
 
@@ -413,7 +420,7 @@ class ThrowsPage(StepPage):
         rows: list[tuple[str, str, Callable[[], float], Callable[[float], None]]] = [
             ("up", words[0].capitalize(), lambda: self._asked(self._motion())[0], lambda v: self._ask(0, v)),
             ("down", words[1].capitalize(), lambda: self._asked(self._motion())[1], lambda v: self._ask(1, v)),
-            ("ruler", "Ruler stands behind the hinge at", lambda: self.ruler.get(self.chosen or "", motion.chord or 1.0),
+            ("ruler", "Ruler behind the hinge", lambda: self.ruler.get(self.chosen or "", motion.chord or 1.0),
              self._set_ruler),
         ]  # fmt: skip
         for i, (key, text, get, put) in enumerate(rows):

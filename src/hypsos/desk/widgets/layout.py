@@ -13,10 +13,12 @@ def clear(layout: QLayout) -> None:
         if item is None:
             return
         if (widget := item.widget()) is not None:
+            for inner in (widget, *widget.findChildren(QWidget)):
+                inner.blockSignals(True)  # a field that goes while it has the focus must not hand in its text once more
             widget.hide()
             widget.deleteLater()
-        elif (inner := item.layout()) is not None:
-            clear(inner)
+        elif (nested := item.layout()) is not None:
+            clear(nested)
 
 
 def label(text: str, kind: str = "", wrap: bool = True) -> QLabel:

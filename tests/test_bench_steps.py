@@ -1,0 +1,228 @@
+"""The real window, driven through shaping an aeroplane, finding its hidden faults, its wiring and its throws."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF
+from PyQt6.QtWidgets import QApplication, QPushButton
+from test_window import LEFT, new_model, press, type_into
+
+from hypsos.core.checks import problems
+from hypsos.core.directions import check_of, practice, practice_with, single_faults
+from hypsos.desk.steps.directions import movement_words
+
+
+def pick(box, words: str) -> None:
+    """Choose an item of a list as a hand would."""
+    box.setCurrentIndex(box.findText(words))
+    box.activated.emit(box.currentIndex())
+
+
+def say(page, parts, seen) -> None:
+    """Press, for each part, the button with what was seen."""
+    page._others = True
+    page._show()
+    for name, way in seen.items():
+        part = parts[name]
+        low, high = movement_words(part)
+        words = f"{part.label}: {(low, 'still', high)[way + 1]}"
+        QApplication.processEvents()
+        next(b for b in page.findChildren(QPushButton) if b.accessibleName() == words and not b.isHidden()).click()
+
+
+def test_a_delta_with_canards_from_nothing_and_its_two_hidden_faults(qtbot, window):
+    bench = window.workbench
+    new_model(qtbot, window, "Dunlin", "template:bare")
+    window.go("airframe")
+    page = window.page("airframe")
+    pick(page.boxes["wing"], "two elevons")
+    pick(page.boxes["rudders"], "one")
+    page.ticks["canards"].click()
+    pick(page.boxes["motors"], "1")
+    assert [x.target for x in bench.model.leads] == [
+        "left_elevon", "right_elevon", "rudder", "left_canard", "right_canard", "motor"
+    ]  # fmt: skip
+    assert bench.model.program.guard is not None and list(problems(bench.model)) == []
+    type_into(qtbot, page.fields["root_chord_mm"], "600")
+    type_into(qtbot, page.fields["tip_chord_mm"], "160")
+    type_into(qtbot, page.fields["sweep_mm"], "440")
+    assert bench.model.airframe.panels[0].sweep_mm == 440 and bench.undo_label == "wing: tip set back by 440"
+    window.go("wiring")
+    press(window.page("wiring"), "Plug in the rest in order")
+    window.go("directions")
+    page = window.page("directions")
+    model = bench.model
+    seed = next(
+        s for s in range(99) if practice(model, s).truth(model).faults == 2 and practice(model, s).truth(model).on
+    )
+    page.practise(seed)
+    parts = {p.name: p for p in model.airframe.moved()}
+    mended = False
+    for _ in range(2):
+        for i, step in enumerate(page.check.steps):
+            page.go_to(i)
+            press(page, "Move it for me")
+            say(page, parts, page.check.seen(bench.practice.truth(model))[step.key])
+        while page.finding.question is not None:
+            lead = page.finding.question.lead
+            port = next(x.port for x in model.leads if x.target == lead)
+            page.replies[bench.practice.ports[port]].click()
+        if page.finding.settled.faults:
+            press(page, "Mend it on this aeroplane")
+            mended = True
+    assert mended and bench.practice.truth(model).faults == 0 and bench.model == model
+    assert page.finding.settled.faults == 0 and window.rundown.state("directions").name == "not begun"
+    window.bench.grab()
+    press(page, "My aeroplane")
+    assert bench.practice is None
+
+
+def test_the_bench_shows_the_aeroplane_to_practise_on(window):
+    bench = window.workbench
+    model = bench.model
+    reversed_rudder = [f for f in single_faults(check_of(model)) if f.reversed_ == {"rudder"}]
+    bench.practise(practice_with(model, reversed_rudder))
+    bench.set_control("rudder_stick", 100.0)
+    rudder = next(x.name for x in model.leads if x.target == "rudder")
+    sent, shown = bench.live.result.outputs[rudder], bench.shown.outputs[rudder]
+    assert shown.stand[-1] == pytest.approx(-sent.stand[-1]) and abs(sent.stand[-1]) > 40
+    window.bench.aeroplane.grab()
+    assert window.bench.aeroplane._stands["rudder"].deg == pytest.approx(shown.deg[-1])
+
+
+def test_ones_own_aeroplane_is_mended_and_noted(window):
+    bench = window.workbench
+    window.go("directions")
+    page = window.page("directions")
+    check, model = page.check, bench.model
+    wrong = practice_with(model, [f for f in single_faults(check) if f.reversed_ == {"elevator"}])
+    seen = check.seen(wrong.truth(model))
+    for i, step in enumerate(check.steps):
+        page.go_to(i)
+        page.answers[step.key] = dict(seen[step.key])
+    page._show()
+    while page.finding.question is not None:
+        lead = page.finding.question.lead
+        page.replies[lead].click()  # the plugs are right: the lead that is pulled stands still
+    press(page, "Mend it in the model")
+    elevator = next(x for x in bench.model.leads if x.target == "elevator")
+    assert elevator.direction == -next(x for x in model.leads if x.target == "elevator").direction
+    assert bench.undo_label == "directions mended" and not elevator.checked
+    for i in range(len(page.check.steps)):
+        page.go_to(i)
+        press(page, "All as it should")
+    while page.finding.question is not None:
+        page.replies[page.finding.question.lead].click()
+    press(page, "Note it: all seen right")
+    assert all(x.checked for x in bench.model.leads) and window.rundown.state("directions").name == "settled"
+
+
+def test_the_sketch_is_dragged_and_refuses_what_cannot_be(qtbot, window):
+    bench = window.workbench
+    window.go("airframe")
+    page = window.page("airframe")
+    QApplication.processEvents()
+    sketch = page.sketch
+    tip, _ = sketch.handles()["tip"]
+    qtbot.mousePress(sketch, LEFT, pos=tip.toPoint())
+    qtbot.mouseMove(sketch, (tip + QPointF(-20, 0)).toPoint())
+    qtbot.mouseRelease(sketch, LEFT, pos=(tip + QPointF(-20, 0)).toPoint())
+    assert 1500 < bench.model.airframe.panels[0].span_mm < 1790
+    middle = (
+        sketch._surface_shape(bench.model.airframe.surfaces[1], bench.model.airframe.panels[0], 1.0)
+        .boundingRect()
+        .center()
+    )
+    qtbot.mouseClick(sketch, LEFT, pos=middle.toPoint())
+    assert page.path == "surfaces[0]"  # the left one stands for both
+    before = bench.model
+    type_into(qtbot, page.fields["end_mm"], "2000")
+    assert "must begin before it ends" in page.fields["end_mm"].complaint.text() and bench.model == before
+    window.show_place("airframe.motors[0].x_mm")
+    assert page.path == "motors[0]" and "propeller_mm" in page.fields
+
+
+def test_a_y_lead_is_refused_where_servos_must_differ(window):
+    bench = window.workbench
+    window.go("wiring")
+    page = window.page("wiring")
+    page.first.setCurrentIndex(page.first.findData("left_flaperon"))
+    page.second.setCurrentIndex(page.second.findData("right_flaperon"))
+    press(page, "Join")
+    assert "must differ" in page.join_complaint.text() and not bench.model.y_leads
+    bench.open("Tidewrack")
+    for second, kind, words in (
+        ("left_lower_aileron", "plain", "would move the wrong way"), ("left_lower_aileron", "reversing", ""),
+    ):  # fmt: skip
+        page.first.setCurrentIndex(page.first.findData("left_aileron"))
+        page.second.setCurrentIndex(page.second.findData(second))
+        page.kind.setCurrentText(kind)
+        press(page, "Join")
+        assert words in page.join_complaint.text()
+    leads = {x.name: x for x in bench.model.leads}
+    assert leads["left_lower_aileron"].port == leads["left_aileron"].port == 1 and len(bench.model.y_leads) == 1
+    page.plug("left_aileron", 3)
+    assert {x.port for x in bench.model.leads if "left_" in x.name and "aileron" in x.name} == {3}
+    assert "left_lower_aileron" not in check_of(bench.model).parts
+    press(page, "Take apart")
+    assert not bench.model.y_leads and sum(x.port is None for x in bench.model.leads) == 1
+
+
+def test_ports_numbers_power_and_the_card(qtbot, window, tmp_path: Path):
+    bench = window.workbench
+    window.go("wiring")
+    page = window.page("wiring")
+    first, second = (next(x.name for x in bench.model.leads if x.port == n) for n in (1, 2))
+    QApplication.processEvents()
+    wide = page.picture.width() / bench.model.receiver.ports
+    qtbot.mousePress(page.picture, LEFT, pos=QPoint(int(wide / 2), 50))
+    qtbot.mouseRelease(page.picture, LEFT, pos=QPoint(int(1.5 * wide), 50))
+    ports = {x.name: x.port for x in bench.model.leads}
+    assert (ports[first], ports[second]) == (2, 1)
+    type_into(qtbot, page.number, "7")
+    assert "receiver number 7 is Marram's" in page.number.complaint.text().replace("Receiver", "receiver")
+    assert bench.model.receiver.number != 7
+    page._set_power(2)
+    page._set_power_port(1)
+    assert "already holds" in window.notice.text.text() and bench.model.receiver.power_port is None
+    page._set_power_port(8)
+    assert bench.model.receiver.power_port == 8 and "port 8" in page.power_said.text()
+    page.save_card(tmp_path / "card.pdf")
+    assert (tmp_path / "card.pdf").read_bytes().startswith(b"%PDF")
+    window.grab()
+
+
+def test_throws_are_set_by_the_millimetre(qtbot, window, tmp_path: Path):
+    bench = window.workbench
+    window.go("throws")
+    page = window.page("throws")
+    page.choose("elevator")
+    type_into(qtbot, page.wanted_fields["up"], "20")
+    type_into(qtbot, page.wanted_fields["down"], "15")
+    press(page, "Set the travel")
+    assert "20.0 mm up" in page.now.text() and "15.0 mm down" in page.now.text()
+    type_into(qtbot, page.linkage_fields["arm_mm"], "300")
+    assert "binds" in page.linkage_fields["arm_mm"].complaint.text()
+    press(page, "Use the hole that fits")
+    assert page._lead().linkage.arm_mm < 12
+    press(page, "Enter what the ruler says")
+    assert len(page.measured_fields) == 5 and "as measured" in page.now.text()
+    type_into(qtbot, page.measured_fields[0], "18 mm up")
+    assert page._lead().measured[0][1] == -18
+    type_into(qtbot, page.measured_fields[0], "1 mm down")
+    assert "must both rise" in page.measured_fields[0].complaint.text() and page._lead().measured[0][1] == -18
+    press(page, "Forget what was measured")
+    assert page._lead().measured == ()
+    page.choose("left_flaperon")
+    bench.edit("leads[0].travel_pos", 77.0, "trial")
+    press(page, "Copy to the other side")
+    assert 77.0 in (page._other().travel_pos, page._other().travel_neg)
+    page.save_cards(tmp_path / "ruler.pdf")
+    assert (tmp_path / "ruler.pdf").read_bytes().startswith(b"%PDF")
+    bench.set_control("elevator_stick", -100.0)
+    page.choose("elevator")
+    QApplication.processEvents()
+    assert page.view.turn != 0
+    page.view.grab()
