@@ -45,6 +45,11 @@ def attentions(model: Model) -> Iterator[Attention]:
     for i, lead in enumerate(model.leads):
         if lead.port is None and any(x.port is not None for x in model.leads):
             yield Attention("wiring", f"{lead.label} is not plugged in.", f"leads[{i}].port")
+    second = {y.second for y in model.y_leads}
+    needed = sum(x.name not in second for x in model.leads)
+    if needed > model.receiver.ports:
+        text = f"{needed} leads and {model.receiver.ports} ports: a larger receiver, or a Y-lead where two always do the same."
+        yield Attention("wiring", text, "receiver.ports")
     if model.program.guard is not None and model.program.guard.level == 1 and model.airframe.motors:
         text = "With a cut alone, switching to run with the stick up starts the motor at once."
         yield Attention("guard", text, "program.guard.level")

@@ -6,6 +6,7 @@ import os
 import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import QBuffer, QIODevice
 
@@ -14,6 +15,9 @@ from hypsos.desk.theme.look import look
 from hypsos.desk.window import Window
 from hypsos.hangar.files import write_whole
 from hypsos.hangar.places import demo_hangar
+
+if TYPE_CHECKING:
+    from hypsos.desk.steps.directions import DirectionsPage
 
 
 def _cruise(window: Window) -> None:
@@ -59,10 +63,32 @@ def _thermal(window: Window) -> None:
     window.workbench.choose("left_ruddervator")
 
 
+def _practice(window: Window) -> None:
+    """An elevon wing to practise on, its two leads swapped, half way through the check."""
+    from hypsos.core.directions import practice_with, single_faults
+
+    page = cast("DirectionsPage", window.page("directions"))
+    model, check = window.workbench.model, page.check
+    assert model is not None and check is not None
+    page.practise(0)
+    window.workbench.practise(practice_with(model, [f for f in single_faults(check) if f.on]))
+    aeroplane = window.workbench.practice
+    assert aeroplane is not None
+    seen = check.seen(aeroplane.truth(model))
+    for i, step in enumerate(check.steps):
+        page.go_to(i)
+        page.move_controls()
+        for part, way in seen[step.key].items():
+            page.answer(part, way)
+
+
 VIEWS: tuple[tuple[str, str, str, str, Callable[[Window], None] | None], ...] = (
     ("model", "Samphire", "light", "model", None),
+    ("airframe", "Sorrel", "light", "airframe", None),
     ("wiring", "Samphire", "light", "wiring", None),
     ("guard", "Samphire", "light", "guard", _locked),
+    ("directions", "Whinlark", "light", "directions", _practice),
+    ("throws", "Marram", "light", "throws", None),
     ("feel", "Samphire", "light", "feel", None),
     ("wing-and-tail", "Samphire", "light", "flaps", None),
     ("why", "Samphire", "light", "flaps", _why),
@@ -71,6 +97,8 @@ VIEWS: tuple[tuple[str, str, str, str, Callable[[Window], None] | None], ...] = 
     ("log", "Samphire", "light", "log", None),
     ("shed", "Samphire", "dark", "feel", None),
     ("sailplane", "Marram", "dark", "flaps", _thermal),
+    ("twin", "Skerry", "light", "flaps", None),
+    ("biplane", "Tidewrack", "light", "wiring", None),
 )
 """File name, model, theme, step, and what happens before the picture."""
 

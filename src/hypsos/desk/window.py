@@ -30,7 +30,7 @@ from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import SCALES, look
 from hypsos.desk.widgets.layout import label
 from hypsos.desk.widgets.notice import Notice
-from hypsos.desk.widgets.rundown import RunDown
+from hypsos.desk.widgets.rundown import STEP_KEYS, RunDown
 from hypsos.desk.workbench import Workbench
 
 if TYPE_CHECKING:
@@ -142,8 +142,8 @@ class Window(QMainWindow):
         return band
 
     def _keys(self) -> None:
-        for i, step in enumerate(STEPS):
-            self._key(f"Alt+{i + 1}", lambda k=step.key: self.go(k, focus=True))
+        for key, step in zip(STEP_KEYS, STEPS, strict=True):
+            self._key(f"Alt+{key}", lambda k=step.key: self.go(k, focus=True))
         self._key("Ctrl+Z", lambda: self.workbench.attempt(self.workbench.undo))
         for keys in ("Ctrl+Shift+Z", "Ctrl+Y"):
             self._key(keys, lambda: self.workbench.attempt(self.workbench.redo))

@@ -152,6 +152,7 @@ QLineEdit, QPlainTextEdit, QDateEdit, QComboBox {{ background: {p.field}; border
 QLineEdit:focus, QPlainTextEdit:focus, QDateEdit:focus, QComboBox:focus {{ border: 2px solid {p.sea};
     padding: {px(3)} {px(5)}; }}
 QLineEdit[wrong="true"] {{ border: 2px solid {p.rust}; padding: {px(3)} {px(5)}; }}
+QComboBox:disabled {{ color: {p.faint}; border-color: {p.line}; background: {p.paper}; }}
 QComboBox::drop-down {{ border: none; width: {px(18)}; }}
 QComboBox::down-arrow {{ width: 0; height: 0; border-left: 4px solid {p.field}; border-right: 4px solid {p.field};
     border-top: 6px solid {p.faint}; margin-right: 6px; }}

@@ -14,6 +14,10 @@ from hypsos.desk.workbench import Workbench
 ROW = 48
 
 
+STEP_KEYS = "1234567890-"
+"""With Alt, the key of each step."""
+
+
 class RunDown(QWidget):
     """Shows the steps; touching one, or Enter on it, jumps there."""
 
@@ -27,7 +31,7 @@ class RunDown(QWidget):
         self.narrow = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Steps of the work")
-        self.setToolTip("Touch a step, or use the up and down keys. Alt+1 to Alt+8 from anywhere.")
+        self.setToolTip("Touch a step, or use the up and down keys. Alt+1 to Alt+9, Alt+0 and Alt+- from anywhere.")
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         workbench.model_changed.connect(self._read)
         workbench.log_changed.connect(self._read)
@@ -51,7 +55,7 @@ class RunDown(QWidget):
         if isinstance(event, QHelpEvent):
             index = int((event.pos().y() - 8) // look.px(ROW))
             if 0 <= index < len(STEPS):
-                self.setToolTip(f"{STEPS[index].verb}: {self.state(STEPS[index].key).name}. (Alt+{index + 1})")
+                self.setToolTip(f"{STEPS[index].verb}: {self.state(STEPS[index].key).name}. (Alt+{STEP_KEYS[index]})")
         return super().event(event)
 
     def _read(self) -> None:

@@ -10,7 +10,7 @@ from hypsos.desk.widgets.layout import label
 
 KEYS = (
     ("F1", "show or hide this list"),
-    ("Alt+1 … Alt+8", "go to a step"),
+    ("Alt+1 … Alt+9, Alt+0, Alt+-", "go to a step"),
     ("F2", "the run-down"),
     ("F3", "the sticks"),
     ("F4", "the aeroplane"),
