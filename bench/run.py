@@ -14,14 +14,17 @@ import engine
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 BARE = """
-import sys
+import os, sys
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QLabel, QMainWindow
 app = QApplication(sys.argv)
 class Window(QMainWindow):
     def paintEvent(self, event):
         super().paintEvent(event)
-        QTimer.singleShot(0, app.quit)
+        QTimer.singleShot(0, done)
+def done():
+    os.write(1, b"painted\\n")
+    app.quit()
 window = Window()
 window.setCentralWidget(QLabel("bare"))
 window.resize(1280, 800)
@@ -32,10 +35,15 @@ RUNS = 9
 
 
 def seconds(command: list[str]) -> float:
-    """Wall time of one finished command."""
+    """Wall time from starting a command until it says that its window is painted."""
     begin = time.perf_counter()
-    subprocess.run(command, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    return time.perf_counter() - begin
+    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL) as process:
+        assert process.stdout is not None
+        said = process.stdout.readline()
+        took = time.perf_counter() - begin
+    if said != b"painted\n":
+        raise SystemExit(f"{command[0]} never painted its window")
+    return took
 
 
 def cold_start() -> None:

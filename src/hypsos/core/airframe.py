@@ -3,8 +3,6 @@
 Axes: x runs aft from the nose, y to the right, z up. All places are read off with a tape.
 """
 
-from __future__ import annotations
-
 from typing import Annotated, Literal
 
 from pydantic import Field

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from hypsos.core.airframe import PLATES, Surface
 from hypsos.core.document import Model
@@ -14,8 +14,7 @@ from hypsos.core.program import AXIS_COMMANDS, FREE_COMMANDS
 from hypsos.core.transmitter import STICKS
 
 
-@dataclass(frozen=True)
-class Problem:
+class Problem(NamedTuple):
     """Something that makes a document unusable: its path, what is wrong, what to do."""
 
     path: str

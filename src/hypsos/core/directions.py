@@ -407,8 +407,8 @@ def really(plan: Plan, result: Result, aeroplane: Practice) -> Result:
         sent, own = result.outputs[lead.name], first[part]
         stand = aeroplane.sense[part] * float(np.ravel(sent.pct)[-1])
         deg, mm = plan.angles(own, stand)
-        outputs[model.leads[own].name] = replace(
-            sent, stand=np.array([stand]), deg=None if deg is None else np.array([deg]),
+        outputs[model.leads[own].name] = sent._replace(
+            stand=np.array([stand]), deg=None if deg is None else np.array([deg]),
             mm=None if mm is None else np.array([mm]),
         )  # fmt: skip
     return replace(result, outputs=outputs)

@@ -1,7 +1,5 @@
 """The model: one frozen value that holds everything, what is saved, and its way in and out of JSON."""
 
-from __future__ import annotations
-
 import json
 from typing import Any, Literal
 

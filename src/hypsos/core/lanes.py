@@ -8,8 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,8 +20,7 @@ Signal = Any
 """A float (frame lane) or an array with time last (array lane); a flag or a whole number alike."""
 
 
-@dataclass(frozen=True, slots=True)
-class Lane:
+class Lane(NamedTuple):
     """The operations in which the two kinds of number differ. Arithmetic, comparisons, ``&``, ``|`` and ``abs`` do not.
 
     ``never(flag)``: true nowhere; ``always(flag)``: true everywhere. ``end(x)``: what the next piece of time needs.

@@ -3,12 +3,9 @@
 Servo pivot at the origin, the surface's hinge at (D, -e). Angles are measured from the y axis towards +x, in degrees.
 """
 
-from __future__ import annotations
-
 import math
-from dataclasses import dataclass
 from functools import cache
-from typing import Annotated
+from typing import Annotated, NamedTuple
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -38,8 +35,7 @@ class Linkage(Value):
     flush: Annotated[float, Field(ge=-100, le=100)] = 0.0
 
 
-@dataclass(frozen=True)
-class _Bar:
+class _Bar(NamedTuple):
     """One side of the four-bar: its pivot's place, radius and neutral angle (radians)."""
 
     x: float

@@ -1,7 +1,5 @@
 """What is written down after a flight."""
 
-from __future__ import annotations
-
 import datetime
 from typing import Annotated
 

@@ -4,8 +4,6 @@ A condition is written as text: a logical switch ``armed``, a switch position ``
 counter's position ``step@1``, a flight mode ``mode:thermal``, the link ``link``; each negated by ``!`` in front.
 """
 
-from __future__ import annotations
-
 import re
 from functools import cache
 from typing import Annotated, Literal

@@ -1,7 +1,5 @@
 """What the transmitter is told: axes with their feel, mix lines, recipes, and the guard of the motors."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal
 
 from pydantic import Field, field_validator

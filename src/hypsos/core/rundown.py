@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from hypsos.core.airframe import Motor
 from hypsos.core.document import Model
@@ -14,8 +14,7 @@ from hypsos.core.words import power_percent
 StateName = Literal["not begun", "in hand", "settled", "needs attention"]
 
 
-@dataclass(frozen=True)
-class Attention:
+class Attention(NamedTuple):
     """Something a person should look at: which step, what it is, and the document path."""
 
     step: str
@@ -31,8 +30,7 @@ class StepState:
     count: int = 0
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(NamedTuple):
     """A step: its key, its verb name, and how its progress is read off a model."""
 
     key: str

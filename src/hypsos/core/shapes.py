@@ -1,7 +1,5 @@
 """Responses and mix lines: the two building blocks everything else is made of."""
 
-from __future__ import annotations
-
 import itertools
 from typing import Annotated, Literal
 

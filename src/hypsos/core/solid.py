@@ -6,7 +6,7 @@ Axes as in the airframe: x aft, y right, z up. A face is four corners (a triangl
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,8 +20,7 @@ AROUND = 14
 AFT = np.array([1.0, 0.0, 0.0])
 
 
-@dataclass(frozen=True)
-class Faces:
+class Faces(NamedTuple):
     """``corners`` (N, 4, 3) in millimetres, ``normals`` (N, 3) outward, ``material`` one name for all."""
 
     corners: Array
@@ -30,8 +29,7 @@ class Faces:
     part: str = ""
 
 
-@dataclass(frozen=True)
-class Hinged:
+class Hinged(NamedTuple):
     """A moved part at neutral with its hinge: a point, and a unit axis about which + turns down (or right).
 
     ``trailing_edge`` and ``hinge`` are the two ends of each, shape (2, 3); ``panel`` the panel's direction outward.
@@ -59,8 +57,7 @@ class Hinged:
         return rotated(self.trailing_edge - self.pivot, self.axis, np.radians(degrees)) + self.pivot
 
 
-@dataclass(frozen=True)
-class Solid:
+class Solid(NamedTuple):
     """Everything to draw: what stays, what hinges, and outlines for the shadow."""
 
     fixed: tuple[Faces, ...]

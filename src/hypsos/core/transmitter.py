@@ -1,8 +1,6 @@
 """The hands: the transmitter's sticks, switches, sliders and knobs, and where a hand finds them."""
 
-from __future__ import annotations
-
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -22,7 +20,7 @@ class Control(Value):
     positions: tuple[Label, ...] = ()
 
     @model_validator(mode="after")
-    def _positions_fit(self) -> Control:
+    def _positions_fit(self) -> Self:
         allowed = {"switch": (2, 3, 6), "momentary": (2,)}.get(self.kind, (0,))
         if len(self.positions) not in allowed:
             raise ValueError(f"a {self.kind} has {' or '.join(map(str, allowed))} positions, not {len(self.positions)}")

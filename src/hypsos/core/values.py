@@ -1,7 +1,5 @@
 """The base of every part of a document, and the number types they share."""
 
-from __future__ import annotations
-
 from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -13,8 +13,7 @@ from hypsos.core.errors import HypsosError
 from hypsos.core.words import Part, number, side_percent, standing
 
 
-@dataclass(frozen=True)
-class Bar:
+class Bar(NamedTuple):
     """One contribution at one moment, in percent of full deflection (of full power for a motor)."""
 
     label: str
@@ -23,8 +22,7 @@ class Bar:
     path: str
 
 
-@dataclass(frozen=True)
-class Explanation:
+class Explanation(NamedTuple):
     """The bars of a part from zero to ``stand``; they add up to it within 1e-9."""
 
     part: Part

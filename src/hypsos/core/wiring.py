@@ -1,9 +1,7 @@
 """The receiver and the leads: which servo is plugged in where, and what its output does on the way."""
 
-from __future__ import annotations
-
 import itertools
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -79,7 +77,7 @@ class Lead(Value):
         return self.seen_right is not None and self.seen_right == (self.port, self.direction)
 
     @model_validator(mode="after")
-    def _stops_the_right_way(self) -> Lead:
+    def _stops_the_right_way(self) -> Self:
         if not self.stop_neg < self.stop_pos:
             raise ValueError("stop_neg must lie below stop_pos")
         for i, (left, right) in enumerate(itertools.pairwise(self.measured)):

@@ -5,8 +5,8 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 from hypsos.core.document import Model, from_json, to_json
 from hypsos.core.errors import HangarError, HypsosError
@@ -29,8 +29,7 @@ VERSION = len(MIGRATIONS)
 BUSY_S = 1.0
 
 
-@dataclass(frozen=True)
-class Snapshot:
+class Snapshot(NamedTuple):
     """A named copy of a model as it once was. ``made_at`` is UTC."""
 
     id: int
@@ -38,8 +37,7 @@ class Snapshot:
     made_at: str
 
 
-@dataclass(frozen=True)
-class StoredFlight:
+class StoredFlight(NamedTuple):
     """A flight and its number in the hangar."""
 
     id: int

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from hypsos.core.document import Model
 from hypsos.core.engine.shaping import Curve, response_curve, setting_at, shaped
@@ -13,8 +13,7 @@ PITCH_SENSE = -1.0
 """The elevator command is nose up, the stick's + is away from the pilot."""
 
 
-@dataclass(frozen=True)
-class _AxisStep:
+class _AxisStep(NamedTuple):
     axis: Axis
     sense: float
     curve: Curve | None

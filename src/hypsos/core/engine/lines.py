@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from hypsos.core.document import Model
 from hypsos.core.shapes import MixLine
 
 
-@dataclass(frozen=True)
-class PlacedLine:
+class PlacedLine(NamedTuple):
     """A mix line with the document path where its number is set and the recipe it came from, if any."""
 
     line: MixLine
@@ -17,8 +16,7 @@ class PlacedLine:
     origin: str | None = None
 
 
-@dataclass(frozen=True)
-class LineOrder:
+class LineOrder(NamedTuple):
     """Targets in the order in which they can be summed; ``cycle`` names those that feed each other in a circle."""
 
     targets: tuple[str, ...]

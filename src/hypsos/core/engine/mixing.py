@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from hypsos.core.document import Model
 from hypsos.core.engine.lines import PlacedLine, all_lines, line_order
@@ -18,8 +19,7 @@ from hypsos.core.logic import condition_parts
 from hypsos.core.shapes import MixLine
 
 
-@dataclass(frozen=True)
-class LineStep:
+class LineStep(NamedTuple):
     """A line made ready. ``has_trim``: its source is an axis with a trim; ``plain``: it reads that axis without it.
 
     Lines that give the same value, to whatever target, have the same number ``same`` and are computed once.
@@ -114,7 +114,7 @@ class MixPlan:
                 total = given.blend(total, (x for x, _ in faded))
                 for i, part in enumerate(parts):
                     amount = given.blend(part.amount, (mine[i].amount for _, mine in faded))
-                    parts[i] = replace(part, amount=amount)
+                    parts[i] = part._replace(amount=amount)
                 for view, (mine, _) in zip(given.fades, faded, strict=True):
                     view.signals[target] = mine + (presets.values[view.mode] if presets is not None else 0.0)
             if presets is not None:

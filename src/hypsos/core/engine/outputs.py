@@ -5,7 +5,7 @@ Guard, limits, slow, direction, travel, centre, stops, the receiver with its fai
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from hypsos.core.airframe import Device, Motor, Surface
 from hypsos.core.document import Model
@@ -30,8 +30,7 @@ def servo_percent(demand: Signal, lead: Lead, lane: Lane = ARRAYS) -> tuple[Sign
     return moved, centred, lane.clip(centred, lead.stop_neg, lead.stop_pos)
 
 
-@dataclass(frozen=True)
-class Reception:
+class Reception(NamedTuple):
     """What reaches the receiver over a run. ``lost``: for longer than the failsafe waits."""
 
     connected: Signal
@@ -40,8 +39,7 @@ class Reception:
     all_arrives: bool
 
 
-@dataclass(frozen=True)
-class Channel:
+class Channel(NamedTuple):
     """One channel over the run; see :class:`~hypsos.core.engine.result.OutputTrace`."""
 
     pct: Signal

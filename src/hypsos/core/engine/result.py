@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import IntEnum
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,8 +28,7 @@ class GuardState(IntEnum):
 Kind = Literal["stick", "trim", "mix", "guard", "cut-off", "slow", "preset", "travel", "centre", "stop", "link"]
 
 
-@dataclass(frozen=True)
-class Contribution:
+class Contribution(NamedTuple):
     """A part of where a surface stands: what made it, how much in percent of full deflection, where its number is set.
 
     ``amount`` has the run's shape, time last. ``path`` is empty where no number of the document is behind it.
@@ -41,8 +40,7 @@ class Contribution:
     path: str = ""
 
 
-@dataclass(frozen=True)
-class OutputTrace:
+class OutputTrace(NamedTuple):
     """One channel over the run.
 
     ``pct`` is the output in percent with direction, centre, travel and stops, as the pulse says it; ``us`` the pulse in

@@ -1,7 +1,5 @@
 """Behaviour in the pilot's words. A new one is a file here and a line in ``RECIPES``."""
 
-from __future__ import annotations
-
 from typing import Annotated
 
 from pydantic import Discriminator

@@ -1,7 +1,5 @@
 """Roll with a pair of surfaces."""
 
-from __future__ import annotations
-
 from collections.abc import Iterator
 from typing import Annotated, ClassVar, Literal
 

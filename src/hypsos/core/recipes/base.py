@@ -1,18 +1,14 @@
 """What all recipes share."""
 
-from __future__ import annotations
-
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
-from typing import ClassVar
+from typing import ClassVar, NamedTuple
 
 from hypsos.core.shapes import MixLine
 from hypsos.core.transmitter import Control
 from hypsos.core.values import Label, Value
 
 
-@dataclass(frozen=True)
-class MadeLine:
+class MadeLine(NamedTuple):
     """A mix line that a recipe made; ``field`` is the recipe's own field where its number is set."""
 
     line: MixLine

@@ -1,7 +1,5 @@
 """Canards that follow pitch, roll or both."""
 
-from __future__ import annotations
-
 from collections.abc import Iterator
 from typing import ClassVar, Literal
 

@@ -1,7 +1,5 @@
 """Roll and pitch with two elevons."""
 
-from __future__ import annotations
-
 from collections.abc import Iterator
 from typing import ClassVar, Literal
 

@@ -4,8 +4,6 @@ The positions feed the *flap* command, slowed there once; surfaces and elevator 
 elevator stays in step with the flap on its way.
 """
 
-from __future__ import annotations
-
 from collections.abc import Iterator
 from typing import ClassVar, Literal
 

@@ -1,7 +1,5 @@
 """Yaw with the motors of both sides."""
 
-from __future__ import annotations
-
 from collections.abc import Iterator
 from typing import ClassVar, Literal
 

@@ -1,7 +1,5 @@
 """Pitch and yaw with two ruddervators."""
 
-from __future__ import annotations
-
 from collections.abc import Iterator
 from typing import ClassVar, Literal
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from hypsos.core.document import Model
 from hypsos.core.templates import composed
@@ -11,8 +11,7 @@ from hypsos.core.templates.sailplane import v_tail_sailplane
 from hypsos.core.templates.tug import tug
 
 
-@dataclass(frozen=True)
-class Template:
+class Template(NamedTuple):
     """An aeroplane to begin with: its title, one line about it, and how it is made under a name."""
 
     title: str

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,8 +20,7 @@ NOTE_HEIGHT = 60
 COMPACT_HEIGHT = 33
 
 
-@dataclass(frozen=True)
-class CallOut:
+class CallOut(NamedTuple):
     """A part's state in words and figures, now."""
 
     name: str
@@ -66,7 +65,7 @@ def place_callouts(model: Model, result: Result) -> dict[str, CallOut]:
     for follower in model.airframe.surfaces:  # one that hangs on another's servo moves the opposite way
         if follower.follows in out:
             master = out[follower.follows]
-            out[follower.name] = replace(master, name=follower.name, label=follower.label, deg=-master.deg, small=True)
+            out[follower.name] = master._replace(name=follower.name, label=follower.label, deg=-master.deg, small=True)
     return out
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QRegion
@@ -19,8 +19,7 @@ HEAD = 17
 SPAN = 150.0
 
 
-@dataclass(frozen=True)
-class StripFigures:
+class StripFigures(NamedTuple):
     """What a strip shows, in words."""
 
     port: str
