@@ -100,7 +100,7 @@ class Window(QMainWindow):
         """What can wait until the bench is on the screen: shortcuts, and the first page if none was wanted yet."""
         if self.isVisible() and not self.bench.aeroplane.painted and self._waits < 50:
             self._waits += 1
-            QTimer.singleShot(2, self._finish)
+            QTimer.singleShot(12, self._finish)
             return
         self._keys()
         if self.pages.currentWidget() is None:

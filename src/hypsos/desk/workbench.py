@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -19,23 +19,14 @@ from hypsos.core.logbook import Flight
 from hypsos.core.paths import with_at
 from hypsos.core.why import Explanation, explain
 from hypsos.core.words import power_percent
+from hypsos.desk.history import Change, History
 from hypsos.hangar import Hangar
 
 if TYPE_CHECKING:
     from hypsos.core.directions import Practice
 
-MOST_UNDO = 200
 LONGEST_GAP = 50
 """Frames: a longer pause is not computed frame by frame, nothing was moving in it."""
-
-
-class Change(NamedTuple):
-    """A step of the history: its name, and what undoes and redoes it."""
-
-    label: str
-    undo: Callable[[], None]
-    redo: Callable[[], None]
-    merge: str = ""
 
 
 @dataclass
@@ -72,8 +63,7 @@ class Workbench(QObject):
         self.chosen: str | None = None
         self.practice: Practice | None = None
         self._stored_name = ""
-        self._done: list[Change] = []
-        self._undone: list[Change] = []
+        self.history = History(self.history_changed.emit)
         self._moves: Situation | None = None
         self._moves_at = 0
         self._held: dict[str, float] = {}
@@ -92,12 +82,10 @@ class Workbench(QObject):
         """Put a model of the hangar on the bench. Raises HypsosError; the old one then stays."""
         model = self.hangar.load(name)
         self._stored_name = model.name
-        self._done.clear()
-        self._undone.clear()
         self.chosen = self.practice = None
         self.live = Live({})
         self._take(model)
-        self.history_changed.emit()
+        self.history.clear()
         self.log_changed.emit()
         self.chosen_changed.emit()
 
@@ -139,11 +127,7 @@ class Workbench(QObject):
         if problem is not None:
             raise DocumentError(problem.text, problem.path, problem.remedy)
         self._save(model)
-        undo = self._putting(before)
-        last = self._done[-1] if self._done else None
-        if last is not None and merge and last.merge == merge:
-            undo = self._done.pop().undo
-        self._remember(Change(label, undo, self._putting(model), merge))
+        self.history.add(Change(label, self._putting(before), self._putting(model), merge))
 
     def attempt(self, action: Callable[[], None]) -> bool:
         """Do it; what goes wrong is said in the window. True when it went well."""
@@ -183,35 +167,23 @@ class Workbench(QObject):
 
     # -- history ----------------------------------------------------------------------------------------------------
 
-    def _remember(self, change: Change) -> None:
-        self._done.append(change)
-        del self._done[:-MOST_UNDO]
-        self._undone.clear()
-        self.history_changed.emit()
-
     @property
     def undo_label(self) -> str | None:
         """What undo would take back."""
-        return self._done[-1].label if self._done else None
+        return self.history.undo_label
 
     @property
     def redo_label(self) -> str | None:
         """What redo would bring back."""
-        return self._undone[-1].label if self._undone else None
+        return self.history.redo_label
 
     def undo(self) -> None:
         """Take back the last step. Raises HypsosError when it cannot be saved."""
-        if self._done:
-            self._done[-1].undo()
-            self._undone.append(self._done.pop())
-            self.history_changed.emit()
+        self.history.undo()
 
     def redo(self) -> None:
         """Bring back the last step taken back. Raises HypsosError when it cannot be saved."""
-        if self._undone:
-            self._undone[-1].redo()
-            self._done.append(self._undone.pop())
-            self.history_changed.emit()
+        self.history.redo()
 
     # -- flights and snapshots --------------------------------------------------------------------------------------
 
@@ -229,7 +201,7 @@ class Workbench(QObject):
             self.log_changed.emit()
 
         write()
-        self._remember(Change(f"flight of {flight.date:%d %B}", strike, write))
+        self.history.add(Change(f"flight of {flight.date:%d %B}", strike, write))
 
     def strike(self, number: int, flight: Flight) -> None:
         """Take a flight out of the log."""
@@ -244,7 +216,7 @@ class Workbench(QObject):
             self.log_changed.emit()
 
         strike()
-        self._remember(Change(f"strike flight of {flight.date:%d %B}", write, strike))
+        self.history.add(Change(f"strike flight of {flight.date:%d %B}", write, strike))
 
     def keep(self, label: str) -> None:
         """Keep a named snapshot."""

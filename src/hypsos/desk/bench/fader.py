@@ -4,42 +4,27 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.transmitter import Control
+from hypsos.desk.bench.handle import Handle
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
 
 
-class Fader(QWidget):
+class Fader(Handle):
     """Moves one slider or knob from -100 to 100 %; a double click brings it to the middle."""
 
     def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.workbench = workbench
-        self.control = control
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(control.label)
-        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
-        self.setToolTip(f"{control.label}: drag it, or the arrow keys; a double click brings it to the middle.")
-        self._shown: float | None = None
-        workbench.live_changed.connect(self._refresh)
-        look.follow(self, self.updateGeometry)
+        super().__init__(
+            workbench, control, "drag it, or the arrow keys; a double click brings it to the middle.", parent
+        )
 
     def sizeHint(self) -> QSize:
         return QSize(look.px(92), look.px(34))
 
     def minimumSizeHint(self) -> QSize:
         return QSize(look.px(74), look.px(34))
-
-    @property
-    def value(self) -> float:
-        """Where it stands, in percent."""
-        return self.workbench.live.controls.get(self.control.name, 0.0)
-
-    def _refresh(self) -> None:
-        if self.value != self._shown:
-            self.update()
 
     def _track(self) -> QRectF:
         return QRectF(look.px(8), look.px(20), self.width() - look.px(16), look.px(8))

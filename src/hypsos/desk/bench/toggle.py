@@ -4,27 +4,21 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.transmitter import Control
+from hypsos.desk.bench.handle import Handle
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
 
 
-class Toggle(QWidget):
+class Toggle(Handle):
     """A switch or momentary button; its first position is at the bottom, nearest to the pilot."""
 
     def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.workbench = workbench
-        self.control = control
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(control.label)
-        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
-        self.setToolTip(f"{control.label}: {', '.join(control.positions)}. Click a position, or the up and down keys.")
-        workbench.live_changed.connect(self._refresh)
-        look.follow(self, self.updateGeometry)
-        self._shown = -1
+        super().__init__(
+            workbench, control, f"{', '.join(control.positions)}. Click a position, or the up and down keys.", parent
+        )
 
     def sizeHint(self) -> QSize:
         return QSize(look.px(92), look.px(17 + 16 * len(self.control.positions)))
@@ -35,11 +29,7 @@ class Toggle(QWidget):
     @property
     def position(self) -> int:
         """The position it stands at, from 0."""
-        return int(self.workbench.live.controls.get(self.control.name, 0.0))
-
-    def _refresh(self) -> None:
-        if self.position != self._shown:
-            self.update()
+        return int(self.value)
 
     def _slot(self, i: int) -> QRectF:
         n, h = len(self.control.positions), look.px(16)
@@ -48,7 +38,8 @@ class Toggle(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        at = self._shown = self.position
+        self._shown = self.value
+        at = self.position
         n = len(self.control.positions)
         painter.setFont(look.font(0.78))
         painter.setPen(look.colour("faint"))

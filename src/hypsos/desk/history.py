@@ -1,0 +1,66 @@
+"""Named steps to undo and redo."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+MOST = 200
+
+
+class Change(NamedTuple):
+    """A step of the history: its name, and what undoes and redoes it. Steps with the same ``merge`` become one."""
+
+    label: str
+    undo: Callable[[], None]
+    redo: Callable[[], None]
+    merge: str = ""
+
+
+class History:
+    """What was done and what was undone, newest last. ``changed`` is called whenever either list changes."""
+
+    def __init__(self, changed: Callable[[], object]) -> None:
+        self._changed = changed
+        self._done: list[Change] = []
+        self._undone: list[Change] = []
+
+    def clear(self) -> None:
+        """Forget everything."""
+        self._done.clear()
+        self._undone.clear()
+        self._changed()
+
+    def add(self, change: Change) -> None:
+        """Remember a step that was just done."""
+        last = self._done[-1] if self._done else None
+        if last is not None and change.merge and last.merge == change.merge:
+            change = change._replace(undo=self._done.pop().undo)
+        self._done.append(change)
+        del self._done[:-MOST]
+        self._undone.clear()
+        self._changed()
+
+    @property
+    def undo_label(self) -> str | None:
+        """What undo would take back."""
+        return self._done[-1].label if self._done else None
+
+    @property
+    def redo_label(self) -> str | None:
+        """What redo would bring back."""
+        return self._undone[-1].label if self._undone else None
+
+    def undo(self) -> None:
+        """Take back the last step. What the step raises leaves the history as it was."""
+        if self._done:
+            self._done[-1].undo()
+            self._undone.append(self._done.pop())
+            self._changed()
+
+    def redo(self) -> None:
+        """Bring back the last step taken back. What the step raises leaves the history as it was."""
+        if self._undone:
+            self._undone[-1].redo()
+            self._done.append(self._undone.pop())
+            self._changed()
