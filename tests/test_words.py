@@ -5,22 +5,29 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+from importlib.resources import files
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
-from hypsos.core.document import Model
+from hypsos.core.document import Model, from_json
+from hypsos.core.engine import compile_plan
 from hypsos.core.errors import DocumentError, HypsosError
 from hypsos.core.failsafe import PROPOSALS, proposed
 from hypsos.core.paths import get_at, join_path, split_path, with_at
 from hypsos.core.program import Setting
 from hypsos.core.rundown import STEPS, attentions, step_of_path, step_states
-from hypsos.core.sheet import make_sheet, sheet_html, sheet_markdown
+from hypsos.core.sheet import REASON, make_sheet, sheet_html, sheet_markdown
+from hypsos.core.sheet.signs import signs_in_mixes, turned_targets
+from hypsos.core.sweep import settled
 from hypsos.core.templates import TEMPLATES
 from hypsos.core.throws import demand_for
 from hypsos.core.wiring import Failsafe
 from hypsos.core.words import side_percent, standing
 
 TUG = TEMPLATES["tug"].make("Trial & <Error>")
+DEMO = files("hypsos.demo")
 PARTS = {p.name: p for p in TUG.airframe.moved()}
 
 
@@ -147,3 +154,41 @@ def test_without_a_display_it_says_so_in_one_sentence():
     virtual = subprocess.run(command, env=clean, capture_output=True, text=True)
     assert "no display" in virtual.stderr and virtual.stderr.count("\n") == 1
     assert virtual.returncode == 2 or virtual.stdout.startswith(":")
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    st.fixed_dictionaries(
+        {n: st.floats(-100, 100) for n in ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")}
+    ),
+    st.integers(0, 2),
+    st.integers(0, 1),
+    st.sampled_from(("Tidewrack", "Skerry", "Marram", "Sorrel")),
+)
+def test_the_school_of_signs_sends_the_same_pulses(sticks, flaps, link, name):
+    model = from_json((DEMO / f"{name.lower()}.model.json").read_text())
+    keyed = signs_in_mixes(model)
+    assert turned_targets(model) and not [
+        x for x in keyed.leads if x.target in turned_targets(model) and x.direction < 0
+    ]
+    values = dict(sticks) | {"link": link}
+    values |= {n: flaps for n in ("flap_switch", "flight_switch", "task_switch") if model.transmitter.control(n)}
+    ours, theirs = (settled(compile_plan(m), values).outputs for m in (model, keyed))
+    for lead in model.leads:
+        assert theirs[lead.name].us[-1] == pytest.approx(ours[lead.name].us[-1], abs=1e-9), lead.name
+
+
+def test_the_sheet_of_signs_says_normal_and_the_same_movements():
+    model = from_json((DEMO / "sorrel.model.json").read_text())
+    plain, other = make_sheet(model), make_sheet(model, "signs")
+    outputs = next(s for s in other.sections if s.title == "Outputs")
+    assert not any("reversed" in s.value for s in outputs.steps) and any(
+        "reversed" in s.value for t in plain.sections for s in t.steps
+    )
+    seen = [
+        [s.expect for s in t.steps] for sheet in (plain, other) for t in sheet.sections if t.title == "Check by eye"
+    ]
+    assert seen[0] == seen[1] and REASON in other.subtitle
+    mixes = {s.what: s for t in other.sections if t.title == "Mixes" for s in t.steps}
+    line = next(s for what, s in mixes.items() if "Pitch" in what and "Left canard" in what)
+    assert line.value.startswith("-70 %") and line.expect.endswith("Left canard goes down.")

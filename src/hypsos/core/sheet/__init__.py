@@ -9,8 +9,10 @@ from hypsos.core.errors import HypsosError
 from hypsos.core.sheet.paper import sheet_html, sheet_markdown
 from hypsos.core.sheet.parts import Section, Sheet, SheetStep
 from hypsos.core.sheet.plain import plain
+from hypsos.core.sheet.signs import REASON, signs
 
-SCHOOLS: dict[str, Callable[[Model], Sheet]] = {"plain": plain}
+SCHOOLS: dict[str, Callable[[Model], Sheet]] = {"plain": plain, "signs": signs}
+SCHOOL_TITLES = {"plain": "reversing at the output", "signs": "reversal in the signs of the mixes"}
 
 
 def make_sheet(model: Model, school: str = "plain") -> Sheet:
@@ -20,4 +22,14 @@ def make_sheet(model: Model, school: str = "plain") -> Sheet:
     return SCHOOLS[school](model)
 
 
-__all__ = ["SCHOOLS", "Section", "Sheet", "SheetStep", "make_sheet", "sheet_html", "sheet_markdown"]
+__all__ = [
+    "REASON",
+    "SCHOOLS",
+    "SCHOOL_TITLES",
+    "Section",
+    "Sheet",
+    "SheetStep",
+    "make_sheet",
+    "sheet_html",
+    "sheet_markdown",
+]

@@ -53,14 +53,16 @@ def logic_words(model: Model, x: LogicSwitch) -> str:
     return f"passes {x.source} while {condition_words(model, x.when)}, else {x.parked:g} %".replace("_", " ")
 
 
-def mode_lines(model: Model, parts: dict[str, Part]) -> Iterator[tuple[str, str]]:
-    """What and value for each flight mode, in their order."""
+def mode_lines(model: Model, parts: dict[str, Part], turned: frozenset[str] = frozenset()) -> Iterator[tuple[str, str]]:
+    """What and value for each flight mode, in their order; of ``turned`` parts the channel's own figure."""
     for i, m in enumerate(model.program.modes):
         when = "base mode" if m.when is None else f"when {condition_words(model, m.when)}"
         said = [when, f"fade {m.fade_s:g} s"]
         for target, value in m.presets.items():
             part = parts.get(target)
-            amount = f"{value:g} %" if part is None else side_percent(part, value, 1).replace(".0 %", " %")
+            goes = "" if part is None else side_percent(part, -value if target in turned else value, 1)
+            amount = f"{value:g} %" if part is None else goes.replace(".0 %", " %")
+            amount = f"channel {value:g} %: {amount}" if target in turned else amount
             said.append(f"{part.label if part else target} {amount}")
         yield f"Mode {i + 1}: {m.label}", ", ".join(said)
 

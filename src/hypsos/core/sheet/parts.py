@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 
 @dataclass(frozen=True)
@@ -24,8 +25,7 @@ class Section:
     caution: str = ""
 
 
-@dataclass(frozen=True)
-class Sheet:
+class Sheet(NamedTuple):
     """A whole sheet."""
 
     title: str

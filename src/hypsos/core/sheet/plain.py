@@ -42,8 +42,12 @@ class _Counter:
         return SheetStep(self.at, what, value, expect)
 
 
-def plain(model: Model) -> Sheet:
-    """The sheet of a model in the plain school. The figures to expect are computed with the model's own plan."""
+def plain(model: Model, keyed: Model | None = None, turned: frozenset[str] = frozenset()) -> Sheet:
+    """The sheet of a model in the plain school. The figures to expect are computed with the model's own plan.
+
+    Another school hands in what it keys in instead, ``keyed``, with the parts whose signs are ``turned`` there.
+    """
+    keyed = keyed or model
     count = _Counter()
     parts: dict[str, Part] = {p.name: p for p in model.airframe.moved()}
     leads = sorted(model.leads, key=lambda x: (x.port is None, x.port or 0))
@@ -56,16 +60,20 @@ def plain(model: Model) -> Sheet:
         caution = "Propeller off or model held down, stick low, hands clear. First of all, before any servo is set up."
         sections.append(Section("Motor guard", tuple(_guard(model, count)), caution))
     sections += [
-        Section("Outputs", tuple(_outputs(model, parts, count)), "Reverse here and nowhere else."),
+        Section(
+            "Outputs",
+            tuple(_outputs(keyed, parts, count)),
+            "" if turned else "Reverse here and nowhere else.",
+        ),
         Section("Logical switches", tuple(count.step(x.label, logic_words(model, x)) for x in model.program.logic)),
-        Section("Flight modes", tuple(count.step(*line) for line in mode_lines(model, parts)), MODES_CAUTION),
+        Section("Flight modes", tuple(count.step(*line) for line in mode_lines(keyed, parts, turned)), MODES_CAUTION),
         Section("Shared values", tuple(count.step(*line) for line in shared_lines(model))),
         Section("Rates and expo", tuple(_axes(model, count))),
-        Section("Mixes", tuple(_mixes(model, parts, count))),
+        Section("Mixes", tuple(_mixes(keyed, parts, count, turned))),
         Section("Trims", tuple(_trims(model, count))),
         Section(
             "Failsafe",
-            tuple(_failsafe(model, parts, count)),
+            tuple(_failsafe(keyed, parts, count, turned)),
             "Propeller off. Check on the ground with the transmitter switched off; local rules and the makers' manuals come first.",
         ),
         Section(
@@ -147,7 +155,7 @@ def _axes(model: Model, count: _Counter) -> Iterator[SheetStep]:
             )
 
 
-def _mixes(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[SheetStep]:
+def _mixes(model: Model, parts: dict[str, Part], count: _Counter, turned: frozenset[str]) -> Iterator[SheetStep]:
     names = {p.name: p.label for p in parts.values()} | {c.name: c.label for c in model.transmitter.controls}
     names |= {c: f"{c} command" for c in (*AXIS_COMMANDS, *FREE_COMMANDS)} | {s: s.replace("_", " ") for s in STICKS}
     names |= {x.name: x.label for x in model.program.logic} | {
@@ -155,10 +163,13 @@ def _mixes(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[Sh
         "link_quality": "link quality",
     }
     for placed in all_lines(model):
-        yield count.step(*_mix_words(model, placed, names, parts))
+        what, value, seen = _mix_words(model, placed, names, parts, -1.0 if placed.line.target in turned else 1.0)
+        yield count.step(what, value, seen)
 
 
-def _mix_words(model: Model, placed: PlacedLine, names: dict[str, str], parts: dict[str, Part]) -> tuple[str, str, str]:
+def _mix_words(
+    model: Model, placed: PlacedLine, names: dict[str, str], parts: dict[str, Part], sense: float
+) -> tuple[str, str, str]:
     line = placed.line
     value = [] if line.gain == 100 and line.response else [f"{line.gain:g} %"]
     if line.response is not None:
@@ -177,7 +188,7 @@ def _mix_words(model: Model, placed: PlacedLine, names: dict[str, str], parts: d
     if not line.with_trim:
         value.append("without trim")
     if line.differential:
-        side = "down" if line.differential > 0 else "up"
+        side = "down" if sense * line.differential > 0 else "up"
         value.append(f"{abs(line.differential):g} % less on the side going {side}")
     if line.slow_up_s or line.slow_down_s:
         value.append(f"slow {line.slow_up_s:g} s up, {line.slow_down_s:g} s down")
@@ -186,15 +197,15 @@ def _mix_words(model: Model, placed: PlacedLine, names: dict[str, str], parts: d
     return (
         f"{source[:1].upper()}{source[1:]} to {target}{origin}",
         ", ".join(value),
-        _expected(line.source, placed, parts),
+        _expected(line.source, placed, parts, sense),
     )
 
 
-def _expected(source: str, placed: PlacedLine, parts: dict[str, Part]) -> str:
+def _expected(source: str, placed: PlacedLine, parts: dict[str, Part], sense: float) -> str:
     part = parts.get(placed.line.target)
     if part is None or source not in COMMAND_MOVES or isinstance(part, Motor):
         return ""
-    sign = 1.0 if placed.line.gain > 0 else -1.0
+    sign = sense if placed.line.gain > 0 else -sense
     return f"{COMMAND_MOVES[source][2].capitalize()}: {part.label} goes {side_percent(part, sign, 0).split()[-1]}."
 
 
@@ -209,7 +220,7 @@ def _trims(model: Model, count: _Counter) -> Iterator[SheetStep]:
             yield count.step(f"Trim of {axis.command}", f"{said}; {own} {modes}" if modes else said, "")
 
 
-def _failsafe(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[SheetStep]:
+def _failsafe(model: Model, parts: dict[str, Part], count: _Counter, turned: frozenset[str]) -> Iterator[SheetStep]:
     yield count.step("Acts when the link is lost for", f"{model.receiver.failsafe_after_s:g} s", "")
     for lead in sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)):
         part, safe = parts[lead.target], lead.failsafe
@@ -219,7 +230,8 @@ def _failsafe(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator
                 power = power_percent(value)
                 said = "stopped" if power == 0 else f"{power:g} % power"
             else:
-                said = side_percent(part, value, 1).replace(".0 %", " %")
+                goes = side_percent(part, -value if lead.target in turned else value, 1).replace(".0 %", " %")
+                said = f"channel at {value:g} %: {goes}" if lead.target in turned and value else goes
         else:
             said = "stays where it was" if safe.action == "hold" else "no pulses"
         yield count.step(lead.label, said, "Transmitter off: it does this.")

@@ -76,8 +76,8 @@ class DirectionsPage(StepPage):
         self.column.addLayout(self._result)
         self.column.addWidget(
             hint(
-                "Reversing belongs to the output: mixes, trims, failsafe and the motor guard then stay as they are. Some turn "
-                "the sign of the mix instead; that is right only where the mix itself was written the wrong way round."
+                "Reversing belongs to the output: mixes, trims, failsafe and the motor guard then stay as they are. "
+                "If you keep it in the signs of the mixes, choose that school on the sheet."
             )
         )
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtWidgets import QFileDialog, QPushButton, QTextBrowser
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QPushButton, QTextBrowser
 
-from hypsos.core.sheet import make_sheet, sheet_html, sheet_markdown
+from hypsos.core.sheet import REASON, SCHOOL_TITLES, Sheet, make_sheet, sheet_html, sheet_markdown
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import label, row
@@ -31,10 +31,28 @@ class SheetPage(StepPage):
         self.view = QTextBrowser()
         self.view.setAccessibleName("Sheet")
         self.view.setMinimumHeight(look.px(520))
+        self.school = QComboBox()
+        self.school.setAccessibleName("Where reversal is kept")
+        for key, title in SCHOOL_TITLES.items():
+            self.school.addItem(title, key)
+        self.school.activated.connect(self._school_chosen)
+        self.reason = label(REASON, "faint")
+        self.reason.hide()
         self.column.addLayout(row(*buttons, None))
+        self.column.addLayout(row("With", self.school, None))
+        self.column.addWidget(self.reason)
         self.column.addWidget(self.said)
         self.column.addWidget(self.view, 100)
         look.follow(self, self.refresh)
+
+    def _made(self) -> Sheet:
+        model = self.workbench.model
+        assert model is not None
+        return make_sheet(model, self.school.currentData())
+
+    def _school_chosen(self) -> None:
+        self.reason.setVisible(self.school.currentIndex() > 0)
+        self.refresh()
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
@@ -47,7 +65,7 @@ class SheetPage(StepPage):
         bar = self.view.verticalScrollBar()
         at = bar.value() if bar else 0
         self.view.setStyleSheet("QTextBrowser { background: #ffffff; color: #1d2b2f; }")
-        page = sheet_html(make_sheet(model)).replace("font-size: 9pt", f"font-size: {look.px(11)}px")
+        page = sheet_html(self._made()).replace("font-size: 9pt", f"font-size: {look.px(11)}px")
         self.view.setHtml(page)
         if bar:
             bar.setValue(at)
@@ -62,9 +80,7 @@ class SheetPage(StepPage):
 
     def save(self, path: Path) -> None:
         """Write the sheet to a .pdf, .html or .md file; what goes wrong is said in the window."""
-        model = self.workbench.model
-        assert model is not None
-        made = make_sheet(model)
+        made = self._made()
 
         def write() -> None:
             if path.suffix == ".pdf":

@@ -1,0 +1,63 @@
+"""The school that keeps reversal in the signs of the mixes: every output normal, the same pulses.
+
+Motors keep theirs at the output, for the cut acts before it; so does a part that another mix reads.
+"""
+
+from __future__ import annotations
+
+from hypsos.core.document import Model
+from hypsos.core.engine.lines import all_lines
+from hypsos.core.sheet.parts import Sheet
+from hypsos.core.sheet.plain import plain
+
+REASON = (
+    "In this school a servo that sits the other way round is allowed for in the signs of its mixes. Then trims, presets and "
+    "failsafe values depend on it too, and each must be turned with it; that is why reversing at the output is the default."
+)
+
+
+def turned_targets(model: Model) -> frozenset[str]:
+    """The parts whose reversal can move from the output into the mixes."""
+    motors = {m.name for m in model.airframe.motors}
+    read = {p.line.source for p in all_lines(model)}
+    found = {x.target for x in model.leads if x.direction < 0 and x.target not in motors and x.target not in read}
+    return frozenset(t for t in found if all(x.direction < 0 for x in model.leads if x.target == t))
+
+
+def signs_in_mixes(model: Model) -> Model:
+    """A model with the same pulses, its reversals moved from the outputs into the mixes; recipes become plain mixes."""
+    turned = turned_targets(model)
+    mixes = []
+    for placed in all_lines(model):
+        line = placed.line
+        if line.target in turned and line.combine != "scale":
+            line = line.model_copy(
+                update={
+                    "gain": -line.gain,
+                    "differential": -line.differential,
+                    "slow_up_s": line.slow_down_s,
+                    "slow_down_s": line.slow_up_s,
+                }
+            )
+        mixes.append(line)
+    leads = []
+    for lead in model.leads:
+        if lead.target in turned:
+            safe = lead.failsafe
+            update = {"direction": 1, "slow_up_s": lead.slow_down_s, "slow_down_s": lead.slow_up_s}
+            if safe is not None and safe.action == "preset":
+                update["failsafe"] = safe.model_copy(update={"value": -safe.value or 0.0})  # type: ignore[assignment]
+            lead = lead.model_copy(update=update)
+        leads.append(lead)
+    modes = tuple(
+        m.model_copy(update={"presets": {t: -v if t in turned else v for t, v in m.presets.items()}})
+        for m in model.program.modes
+    )
+    program = model.program.model_copy(update={"mixes": tuple(mixes), "recipes": (), "modes": modes})
+    return model.model_copy(update={"leads": tuple(leads), "program": program})
+
+
+def signs(model: Model) -> Sheet:
+    """The sheet of a model in this school."""
+    made = plain(model, signs_in_mixes(model), turned_targets(model))
+    return made._replace(subtitle=f"{made.subtitle} {REASON}")
