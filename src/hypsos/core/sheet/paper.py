@@ -30,8 +30,8 @@ tr { page-break-inside: avoid; }
 {% if section.caution %}<table width="100%" border="0" cellspacing="0" cellpadding="5"><tr>
 <td class="caution" bgcolor="#f7dfd0"><b>Take care. {{ section.caution }}</b></td></tr></table>{% endif %}
 <table width="100%" border="1" cellspacing="0" cellpadding="3">
-<thead><tr><th width="8%">No.</th><th width="30%">Set</th><th width="27%">To</th><th width="24%">You should see</th>
-<th width="11%">Done</th></tr></thead>
+<thead><tr><th width="8%">No</th><th width="30%">Set</th><th width="27%">To</th><th width="24%">You should see</th>
+<th width="11%">✓</th></tr></thead>
 {% for step in section.steps %}<tr><td class="number">{{ step.number }}</td><td>{{ step.what }}</td>
 <td><b>{{ step.value }}</b></td><td>{{ step.expect }}</td><td class="tick">&nbsp;</td></tr>
 {% endfor %}</table>

@@ -65,7 +65,11 @@ class SheetPage(StepPage):
         bar = self.view.verticalScrollBar()
         at = bar.value() if bar else 0
         self.view.setStyleSheet("QTextBrowser { background: #ffffff; color: #1d2b2f; }")
-        page = sheet_html(self._made()).replace("font-size: 9pt", f"font-size: {look.px(11)}px")
+        page = (
+            sheet_html(self._made())
+            .replace("font-size: 9pt", f"font-size: {look.px(11)}px")
+            .replace("margin: 0 auto", "margin: 0")
+        )
         self.view.setHtml(page)
         if bar:
             bar.setValue(at)
