@@ -9,7 +9,7 @@ from hypsos.core import layout
 from hypsos.core.adapt import adapted
 from hypsos.core.checks import problems
 from hypsos.core.engine import compile_plan
-from hypsos.core.errors import DocumentError
+from hypsos.core.errors import DocumentError, HypsosError
 from hypsos.core.measures import measured, measures_of, pieces
 from hypsos.core.paths import with_at
 from hypsos.core.recipes import Canards, DifferentialThrust, Elevons
@@ -144,3 +144,21 @@ def test_tail_volumes_by_hand(samphire):
     arm = tail.quarter_mm - wing.quarter_mm
     by_hand = (640 * (205 + 165) / 2) * arm / ((1800 * (300 + 255) / 2) * wing.mean_chord_mm)
     assert layout.tail_volumes(samphire.airframe)["Tailplane"] == pytest.approx(by_hand)
+
+
+def test_single_parts_are_added_and_taken_off(samphire):
+    body = samphire.airframe
+    wing = layout.main_wing(body)
+    with pytest.raises(HypsosError, match="no room left"):
+        full = layout.with_surfaces(layout.with_surfaces(body, wing, "flap"), wing, "flap")
+        layout.with_surfaces(full, wing, "flap")
+    bare = layout.without_part(body, "left_flaperon")
+    assert [s.name for s in bare.surfaces] == ["elevator", "rudder"]
+    flaps = layout.with_surfaces(layout.with_surfaces(bare, wing, "flap"), wing, "spoiler")
+    made = adapted(samphire, flaps)
+    assert list(problems(made.model)) == [] and "recipe Flaperons" in made.let_go
+    assert {s.name for s in flaps.surfaces} >= {"left_flap", "right_flap", "left_spoiler", "right_spoiler"}
+    assert layout.without_part(body, wing.name) == body and layout.without_part(body, "fin").panel("fin") is None
+    assert [m.name for m in layout.without_part(layout.with_motors(body, 4), "left_inner_motor").motors] == [
+        "left_outer_motor", "right_outer_motor"
+    ]  # fmt: skip

@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterable
 from typing import Any, get_args
 
 from hypsos.core.airframe import PLATES, Airframe, Device, DeviceKind, Fuselage, Motor, Panel, Surface, SurfaceRole
+from hypsos.core.errors import HypsosError
 
 Band = tuple[str, SurfaceRole, float, float, float, float, float]
 """A pair of surfaces on a wing: name, role, start and end as shares of the half span, depth as a share of the chord,
@@ -276,6 +277,62 @@ def with_device(body: Airframe, kind: DeviceKind, on: bool) -> Airframe:
     if kind == "retracts" and body.fuselage.undercarriage != "none":
         body = body.model_copy(update={"fuselage": body.fuselage.model_copy(update={"undercarriage": "none"})})
     return body
+
+
+def without_part(body: Airframe, name: str) -> Airframe:
+    """Without a surface, motor, device or panel (with its surfaces), and without its twin on the other side.
+
+    The main wing stays. What followed a surface that goes gets a servo of its own.
+    """
+    other = name.replace("left_", "right_", 1) if name.startswith("left_") else name.replace("right_", "left_", 1)
+    gone = {name, other}
+    if body.panel(name) is not None:
+        return body if name == main_wing(body).name else _without(body, {name})
+    update: dict[str, Any] = {
+        group: tuple(x for x in getattr(body, group) if x.name not in gone) for group in ("motors", "devices")
+    }
+    update["surfaces"] = tuple(
+        s.model_copy(update={"follows": None}) if s.follows in gone else s for s in body.surfaces if s.name not in gone
+    )
+    return body.model_copy(update=update)
+
+
+ROLES_ON: dict[str, tuple[SurfaceRole, ...]] = {
+    "wing": ("aileron", "flaperon", "flap", "elevon", "airbrake", "spoiler"),
+    "lower_wing": ("aileron", "flaperon", "flap"),
+    "tailplane": ("elevator",), "v_tail": ("ruddervator",), "fin": ("rudder",), "canard": ("canard",),
+}  # fmt: skip
+"""What can be hinged to which panel."""
+
+
+def with_surfaces(body: Airframe, panel: Panel, role: SurfaceRole) -> Airframe:
+    """One more pair of surfaces (one surface in the middle on a single fin) in the widest gap of a panel.
+
+    Raises HypsosError when there is no room left.
+    """
+    sides = ("centre",) if panel.arrangement == "single" else SIDES
+    taken = sorted(
+        (s.start_mm, s.end_mm)
+        for s in body.surfaces
+        if s.panel == panel.name and s.side in (sides[0], "centre") and (s.role in PLATES) == (role in PLATES)
+    )
+    half = panel.half_span_mm
+    edges = [0.03 * half, *(e for pair in taken for e in pair), 0.97 * half]
+    start, end = max(zip(edges[::2], edges[1::2], strict=True), key=lambda gap: gap[1] - gap[0])
+    if end - start < 0.08 * half:
+        raise HypsosError(f"there is no room left on {panel.label.lower()}", "", "Make another surface shorter first.")
+    spare = 0.02 * half
+    names = {s.name for s in body.surfaces}
+    stem: str = role
+    number = 2
+    while any((stem if side == "centre" else f"{side}_{stem}") in names for side in sides):
+        stem, number = f"{role}_{number}", number + 1
+    made = []
+    for side in sides:
+        name = stem if side == "centre" else f"{side}_{stem}"
+        one = _on(panel, name, role, side, 70.0 if role in PLATES else 25.0, 0.16 if role in PLATES else 0.24)
+        made.append(one.model_copy(update={"start_mm": round(start + spare), "end_mm": round(end - spare)}))
+    return body.model_copy(update={"surfaces": (*body.surfaces, *made)})
 
 
 def tail_volumes(body: Airframe) -> dict[str, float]:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core import layout as choices
 from hypsos.core.adapt import adapted
 from hypsos.core.airframe import Airframe
 from hypsos.core.document import Model
+from hypsos.core.errors import HypsosError
 from hypsos.core.measures import measured, measures_of, pieces
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
@@ -79,6 +80,12 @@ class AirframePage(StepPage):
         self.part = QComboBox()
         self.part.setAccessibleName("Part to measure")
         self.part.activated.connect(lambda _: self.choose(self.part.currentData()))
+        self.take_off = QPushButton("Take it off")
+        self.take_off.clicked.connect(self.remove)
+        self.role = QComboBox()
+        self.role.setAccessibleName("Surface to add to this panel")
+        self.add_ = QPushButton("Add to this panel")
+        self.add_.clicked.connect(self.add)
         self.kind = QLineEdit()
         self.kind.setAccessibleName("What people call this aeroplane")
         self.kind.editingFinished.connect(self._set_kind)
@@ -95,7 +102,8 @@ class AirframePage(StepPage):
                 label("Measures", "section"),
                 row("Called", self.kind),
                 self.sketch,
-                row("Part", self.part, None),
+                row("Part", self.part, self.take_off, None),
+                row(self.role, self.add_, None),
                 self._fields_box,
                 self.complaint,
                 self.volumes,
@@ -165,6 +173,21 @@ class AirframePage(StepPage):
             body = choices.with_device(self._body, next(k for k in choices.DEVICES if k == key), on)
         self.take(body, f"{self.ticks[key].text().lower()} {'added' if on else 'taken off'}")
 
+    def remove(self) -> None:
+        """Take the part at hand off, with its twin."""
+        piece, words = self._piece(self.path), self._label(self.path).lower()
+        self.take(choices.without_part(self._body, piece.name), f"{words} taken off")
+
+    def add(self) -> None:
+        """Add surfaces to the panel at hand, where there is room."""
+        role = self.role.currentData()
+        try:
+            body = choices.with_surfaces(self._body, self._piece(self.path), role)
+        except HypsosError as error:
+            self.workbench.noticed.emit(str(error))
+            return
+        self.take(body, f"{role} added")
+
     def _set_kind(self) -> None:
         text = self.kind.text().strip()
         if text and text != self._body.kind:
@@ -191,8 +214,6 @@ class AirframePage(StepPage):
         self.workbench.edit("airframe", body, said, merge=f"{path} {field}")
 
     def _drag(self, path: str, field: str, value: float) -> None:
-        from hypsos.core.errors import HypsosError
-
         try:
             self.put(path, field, value)
             self.complaint.hide()
@@ -219,6 +240,15 @@ class AirframePage(StepPage):
                 self.part.addItem(words, path)
             self.part.setCurrentIndex(self.part.findData(self.path))
             self._make_fields()
+            piece = self._piece(self.path)
+            roles = choices.ROLES_ON.get(getattr(piece, "name", ""), ()) if self.path.startswith("panels") else ()
+            self.role.clear()
+            for role in roles:
+                self.role.addItem(role.capitalize(), role)
+            for widget in (self.role, self.add_):
+                widget.setVisible(bool(roles))
+            main = self.path == "fuselage" or getattr(piece, "name", "") == choices.main_wing(body).name
+            self.take_off.setVisible(not main)
         for field in self.fields.values():
             field.refresh()
         self.sketch.show_body(body, self.path)
