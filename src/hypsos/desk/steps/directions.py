@@ -87,9 +87,16 @@ class DirectionsPage(StepPage):
 
     # -- what is checked --------------------------------------------------------------------------------------------
 
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        self.refresh()
+
     def refresh(self) -> None:
+        """Read the model again; what each movement does is only worked out while the page is seen."""
         from hypsos.core.directions import check_of
 
+        if self.workbench.model is None or not self.isVisible():
+            return
         model = self._model()
         now = (model.name, model.airframe, model.program, tuple((x.port, x.direction) for x in model.leads))
         if now == self._of:
