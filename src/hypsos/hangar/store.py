@@ -209,6 +209,12 @@ class Hangar:
         """Take a flight out of the log."""
         self._write("DELETE FROM flights WHERE id = ?", (number,))
 
+    def flight_count(self, name: str) -> int:
+        """How many flights of a model are in the log."""
+        query = "SELECT count(*) FROM flights JOIN models ON models.id = flights.model_id WHERE models.name = ?"
+        with self._told():
+            return int(self._db.execute(query, (name,)).fetchone()[0])
+
     def flights(self, name: str) -> list[StoredFlight]:
         """A model's flights, newest first."""
         query = "SELECT f.id, f.flight FROM flights f JOIN models m ON m.id = f.model_id WHERE m.name = ?"

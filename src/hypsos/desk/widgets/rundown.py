@@ -63,7 +63,7 @@ class RunDown(QWidget):
         self._states = {}
         if model is not None:
             try:
-                flights = len(self.workbench.hangar.flights(model.name))
+                flights = self.workbench.hangar.flight_count(model.name)
             except HypsosError as error:
                 flights = 0
                 self.workbench.noticed.emit(str(error))
