@@ -47,6 +47,22 @@ def test_models_import_export_check(run, tmp_path: Path):
     assert run("import", "bad.json")[0] == 2 and run("models")[1].count("\n") == 1
 
 
+def test_an_import_says_when_its_receiver_number_is_taken(run, tmp_path: Path):
+    assert run("--demo", "export", "Marram", "m.json")[0] == 0
+    text = (tmp_path / "m.json").read_text()
+    (tmp_path / "copy.json").write_text(text.replace('"name": "Marram"', '"name": "Marram B"', 1))
+    status, _, err = run("--demo", "import", "copy.json")
+    assert status == 0 and "receiver number 7 is Marram's too" in err
+
+
+def test_the_sheet_of_the_other_school(run, tmp_path: Path):
+    assert run("--demo", "sheet", "Sorrel", "--school", "signs", "--out", "s.md")[0] == 0
+    text = (tmp_path / "s.md").read_text()
+    assert (
+        "reversed" not in text.split("## Outputs")[1].split("##")[0] and "that is why reversing at the output" in text
+    )
+
+
 def test_trace_follows_the_moves(run, tmp_path: Path):
     (tmp_path / "m.csv").write_text(
         "t_s,throttle_stick,motor_switch,link\n0,-100,0,1\n0.2,,1,\n0.4,20,,\n1,,,0\n2.5,,,\n"

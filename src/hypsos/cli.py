@@ -229,8 +229,11 @@ def import_(demo: bool, file: Path) -> None:
 
     model = from_json(read_text(file), file.name)
     with _hangar(demo) as hangar:
+        owner = hangar.numbers().get(model.receiver.number)
         hangar.add(model)
     click.echo(f"{model.name} is in the hangar.")
+    if owner is not None:
+        click.echo(f"Its receiver number {model.receiver.number} is {owner}'s too: give it one of its own.", err=True)
 
 
 @cli.command()

@@ -464,6 +464,8 @@ class ThrowsPage(StepPage):
             from hypsos.desk.widgets.plot import ResponsePlot
 
             self.plot = ResponsePlot(("less", "more"), ("up", "down"))
+            self.plot.least = 45.0
+            self.plot.setMaximumHeight(230)
             self._plot_place.addWidget(self.plot)
         self.plot.show()
 

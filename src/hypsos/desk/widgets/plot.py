@@ -32,6 +32,8 @@ class ResponsePlot(pg.PlotWidget):
     def __init__(self, x_words: tuple[str, str], y_words: tuple[str, str], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._words = (x_words, y_words)
+        self.least = 100.0
+        """The y axis reaches at least so far to both sides."""
         self._lines: list[Line] = []
         self._dot = (0.0, 0.0)
         self.setMenuEnabled(False)
@@ -94,9 +96,9 @@ class ResponsePlot(pg.PlotWidget):
         self._lines, self._dot = lines, dot
         self.clear()
         self._names.clear()
-        top = max([100.0] + [float(np.abs(x.y).max()) for x in lines])
+        top = max([self.least] + [float(np.abs(x.y).max()) for x in lines])
         right = 128 if len(lines) > 1 else 104
-        self.setRange(xRange=(-104, right), yRange=(-top * 1.04, top * 1.04), padding=0.0)
+        self.setRange(xRange=(-104, right), yRange=(-top * 1.09, top * 1.09), padding=0.0)
         self.addItem(self._cross)
         self._show_words(top * 1.03)
         placed: list[float] = []
