@@ -10,7 +10,8 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 from test_window import LEFT, new_model, press, type_into
 
 from hypsos.core.checks import problems
-from hypsos.core.directions import check_of, practice, practice_with, single_faults
+from hypsos.core.directions import check_of
+from hypsos.core.practice import practice, practice_with, single_faults
 from hypsos.desk.steps.directions import movement_words
 
 

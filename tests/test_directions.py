@@ -7,19 +7,10 @@ from dataclasses import replace
 
 import pytest
 
-from hypsos.core.directions import (
-    check_of,
-    find,
-    marked,
-    practice,
-    practice_with,
-    really,
-    repair_words,
-    repaired,
-    single_faults,
-)
+from hypsos.core.directions import check_of, find, marked, repair_words, repaired
 from hypsos.core.engine import compile_plan
 from hypsos.core.paths import with_at
+from hypsos.core.practice import practice, practice_with, really, single_faults
 from hypsos.core.shapes import MixLine
 from hypsos.core.sweep import settled
 from hypsos.core.templates import TEMPLATES

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from hypsos.core.directions import practice
 from hypsos.core.engine import GuardState, Situation
 from hypsos.core.errors import DocumentError, HypsosError
 from hypsos.core.paths import with_at
+from hypsos.core.practice import practice
 from hypsos.core.templates import TEMPLATES
 from hypsos.desk.history import MOST, Change, History
 from hypsos.desk.workbench import Workbench

@@ -12,7 +12,6 @@ another, the sign of a mix.
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Literal
@@ -21,10 +20,10 @@ import numpy as np
 
 from hypsos.core.airframe import STEERED, Device, Motor
 from hypsos.core.document import Model
-from hypsos.core.engine import Plan, Result, compile_plan
+from hypsos.core.engine import compile_plan
 from hypsos.core.engine.situation import control_bounds
 from hypsos.core.sweep import settled
-from hypsos.core.words import Part, sense_words
+from hypsos.core.words import Part
 
 Seen = Literal[-1, 0, 1]
 """How a part was seen to move: 1 in its + sense (down, right, faster), -1 the other way, 0 not at all."""
@@ -240,16 +239,6 @@ def _movements(model: Model) -> Iterator[tuple[str, str, dict[str, float], dict[
             yield c.name, f"{c.label} {to}", {c.name: low_end}, {c.name: high_end}
 
 
-def direction_words(part: Part, seen: int) -> str:
-    """What a movement looks like: ``'left aileron down'``, ``'left motor faster'``, ``'rudder does not move'``."""
-    name = part.label.lower()
-    if seen == 0:
-        return f"{name} does not move"
-    if isinstance(part, Motor):
-        return f"{name} {'faster' if seen > 0 else 'slower'}"
-    return f"{name} {sense_words(part)[seen > 0]}"
-
-
 def find(check: Check, answers: Answers, pulled: Mapping[str, str]) -> Finding:
     """What explains the answers.
 
@@ -367,53 +356,6 @@ def repair_words(model: Model, repair: Repair) -> list[str]:
     return said
 
 
-# -- an aeroplane to practise on ----------------------------------------------------------------------------------------
-
-
-@dataclass(frozen=True)
-class Practice:
-    """A made-up aeroplane whose wiring nobody sees: which part each port really moves, and how its servo sits."""
-
-    ports: Mapping[int, str]
-    sense: Mapping[str, int]
-
-    def mended(self, model: Model, found: Repair) -> Practice:
-        """This aeroplane with its plugs and servos changed as an explanation says; the model stays as it is."""
-        port = {x.target: x.port or 0 for x in reversed(model.leads)}
-        ports = dict(self.ports) | {port[part]: self.ports[port[lead]] for lead, part in found.on.items()}
-        return Practice(ports, {n: -s if n in found.reverse else s for n, s in self.sense.items()})
-
-    def truth(self, model: Model) -> Explanation:
-        """What is wrong between this aeroplane and the model as it is now."""
-        on, turned = {}, set()
-        for lead in model.leads:
-            part = self.ports.get(lead.port or 0)
-            if part is not None and part != lead.target:
-                on[lead.target] = part
-            if self.sense.get(lead.target, lead.direction) != lead.direction:
-                turned.add(lead.target)
-        return Explanation(on, frozenset(turned))
-
-
-def really(plan: Plan, result: Result, aeroplane: Practice) -> Result:
-    """The last frame of a run as it shows on an aeroplane that is wired otherwise than the model says."""
-    model = plan.model
-    first = {x.target: i for i, x in reversed(list(enumerate(model.leads)))}
-    outputs = dict(result.outputs)
-    for lead in model.leads:
-        part = aeroplane.ports.get(lead.port or 0)
-        if part is None:
-            continue
-        sent, own = result.outputs[lead.name], first[part]
-        stand = aeroplane.sense[part] * float(np.ravel(sent.pct)[-1])
-        deg, mm = plan.angles(own, stand)
-        outputs[model.leads[own].name] = sent._replace(
-            stand=np.array([stand]), deg=None if deg is None else np.array([deg]),
-            mm=None if mm is None else np.array([mm]),
-        )  # fmt: skip
-    return replace(result, outputs=outputs)
-
-
 def marked(model: Model, parts: Iterable[str]) -> Model:
     """The model with these parts' leads noted as seen to move the right way."""
     wanted = set(parts)
@@ -424,40 +366,6 @@ def marked(model: Model, parts: Iterable[str]) -> Model:
         for x in model.leads
     )
     return model.model_copy(update={"leads": leads})
-
-
-def practice(model: Model, seed: int) -> Practice:
-    """One or two hidden faults, chosen by the seed."""
-    check = check_of(model)
-    rng = np.random.default_rng(seed)
-    faults = list(single_faults(check))
-    chosen = [
-        faults[int(i)] for i in rng.choice(len(faults), size=min(len(faults), int(rng.integers(1, 3))), replace=False)
-    ]
-    return practice_with(model, chosen)
-
-
-def practice_with(model: Model, faults: list[Explanation]) -> Practice:
-    """An aeroplane with these faults, one after the other."""
-    first = {x.target: x for x in reversed(model.leads)}
-    ports = {x.port: x.target for x in first.values() if x.port is not None}
-    sense: dict[str, int] = {n: x.direction for n, x in first.items()}
-    for fault in faults:
-        old = dict(ports)
-        where = {part: port for port, part in old.items()}
-        for lead, part in fault.on.items():
-            ports[where[lead]] = old[where[part]]
-        for part in fault.reversed_:
-            sense[part] = -sense[part]
-    return Practice(ports, sense)
-
-
-def single_faults(check: Check) -> Iterator[Explanation]:
-    """Every servo the other way round, and every pair of leads swapped."""
-    for part in check.parts:
-        yield Explanation(reversed_=frozenset((part,)))
-    for a, b in itertools.combinations(check.parts, 2):
-        yield Explanation({a: b, b: a})
 
 
 def _sign(x: float) -> Seen:

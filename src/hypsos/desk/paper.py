@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 import os
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QPointF, QRectF, Qt
 from PyQt6.QtGui import (
@@ -37,57 +38,48 @@ def _application() -> None:
     load_fonts()
 
 
-def sheet_pdf(sheet: Sheet) -> bytes:
-    """The sheet as a PDF on A4."""
+@contextmanager
+def _paper(title: str, margins_mm: QMarginsF) -> Iterator[tuple[QPdfWriter, QByteArray]]:
+    """A PDF on A4 to write on; its bytes are whole afterwards."""
     _application()
     data = QByteArray()
     buffer = QBuffer(data)
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     writer = QPdfWriter(buffer)
     writer.setResolution(DPI)
-    writer.setTitle(sheet.title)
+    writer.setTitle(title)
     writer.setCreator("Hypsos")
-    writer.setPageLayout(
-        QPageLayout(
-            QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, QMarginsF(14, 14, 14, 16),
-            QPageLayout.Unit.Millimeter,
-        )
-    )  # fmt: skip
-    document = QTextDocument()
-    layout = document.documentLayout()
-    if layout is not None:
-        layout.setPaintDevice(writer)
-    document.setDefaultFont(QFont(FAMILY, 9))
-    document.setHtml(sheet_html(sheet))
-    document.setPageSize(writer.pageLayout().paintRectPixels(DPI).size().toSizeF())
-    document.print(writer)
+    size, upright = QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait
+    writer.setPageLayout(QPageLayout(size, upright, margins_mm, QPageLayout.Unit.Millimeter))
+    yield writer, data
     buffer.close()
+
+
+def sheet_pdf(sheet: Sheet) -> bytes:
+    """The sheet as a PDF on A4."""
+    with _paper(sheet.title, QMarginsF(14, 14, 14, 16)) as (writer, data):
+        document = QTextDocument()
+        layout = document.documentLayout()
+        if layout is not None:
+            layout.setPaintDevice(writer)
+        document.setDefaultFont(QFont(FAMILY, 9))
+        document.setHtml(sheet_html(sheet))
+        document.setPageSize(writer.pageLayout().paintRectPixels(DPI).size().toSizeF())
+        document.print(writer)
     return bytes(data.data())
 
 
 def ruler_cards_pdf(title: str, surfaces: Sequence[Surface]) -> bytes:
     """A card for each surface, true to scale on A4: a protractor about its hinge with degrees inside and, outside, the
     millimetres a ruler reads at its chord."""
-    _application()
-    data = QByteArray()
-    buffer = QBuffer(data)
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    writer = QPdfWriter(buffer)
-    writer.setResolution(DPI)
-    writer.setTitle(f"{title}: ruler cards")
-    writer.setCreator("Hypsos")
-    none = QMarginsF(0, 0, 0, 0)
-    writer.setPageLayout(
-        QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, none, QPageLayout.Unit.Millimeter)
-    )  # fmt: skip
-    painter = QPainter(writer)
-    painter.scale(DPI / 25.4, DPI / 25.4)  # from here on everything is in millimetres
-    for i, surface in enumerate(surfaces):
-        if i:
-            writer.newPage()
-        _ruler_card(painter, title, surface)
-    painter.end()
-    buffer.close()
+    with _paper(f"{title}: ruler cards", QMarginsF(0, 0, 0, 0)) as (writer, data):
+        painter = QPainter(writer)
+        painter.scale(DPI / 25.4, DPI / 25.4)  # from here on everything is in millimetres
+        for i, surface in enumerate(surfaces):
+            if i:
+                writer.newPage()
+            _ruler_card(painter, title, surface)
+        painter.end()
     return bytes(data.data())
 
 

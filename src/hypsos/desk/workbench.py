@@ -23,7 +23,7 @@ from hypsos.desk.history import Change, History
 from hypsos.hangar import Hangar
 
 if TYPE_CHECKING:
-    from hypsos.core.directions import Practice
+    from hypsos.core.practice import Practice
 
 LONGEST_GAP = 50
 """Frames: a longer pause is not computed frame by frame, nothing was moving in it."""
@@ -294,7 +294,7 @@ class Workbench(QObject):
         result = self.live.result
         if result is None or self.practice is None or self.plan is None:
             return result
-        from hypsos.core.directions import really
+        from hypsos.core.practice import really
 
         return really(self.plan, result, self.practice)
 

@@ -111,7 +111,7 @@ class DirectionsPage(StepPage):
 
     def practise(self, seed: int | None) -> None:
         """Put an aeroplane with hidden faults on the bench, or go back to one's own."""
-        from hypsos.core.directions import practice
+        from hypsos.core.practice import practice
 
         self.answers.clear()
         self.pulled.clear()
