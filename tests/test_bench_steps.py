@@ -207,15 +207,15 @@ def test_throws_are_set_by_the_millimetre(qtbot, window, tmp_path: Path):
     type_into(qtbot, page.linkage_fields["arm_mm"], "300")
     assert "binds" in page.linkage_fields["arm_mm"].complaint.text()
     press(page, "Use the hole that fits")
-    assert page._lead().linkage.arm_mm < 12
+    assert page.lead().linkage.arm_mm < 12
     press(page, "Enter what the ruler says")
-    assert len(page.measured_fields) == 5 and "as measured" in page.now.text()
-    type_into(qtbot, page.measured_fields[0], "18 mm up")
-    assert page._lead().measured[0][1] == -18
-    type_into(qtbot, page.measured_fields[0], "1 mm down")
-    assert "must both rise" in page.measured_fields[0].complaint.text() and page._lead().measured[0][1] == -18
+    assert len(page.measured.fields) == 5 and "as measured" in page.now.text()
+    type_into(qtbot, page.measured.fields[0], "18 mm up")
+    assert page.lead().measured[0][1] == -18
+    type_into(qtbot, page.measured.fields[0], "1 mm down")
+    assert "must both rise" in page.measured.fields[0].complaint.text() and page.lead().measured[0][1] == -18
     press(page, "Forget what was measured")
-    assert page._lead().measured == ()
+    assert page.lead().measured == ()
     page.choose("left_flaperon")
     bench.edit("leads[0].travel_pos", 77.0, "trial")
     press(page, "Copy to the other side")

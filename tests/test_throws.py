@@ -11,7 +11,17 @@ from hypsos.core.errors import DocumentError, HypsosError
 from hypsos.core.linkage import Linkage, deflection
 from hypsos.core.paths import with_at
 from hypsos.core.sweep import settled
-from hypsos.core.throws import arm_for, arm_set_off, copied, demand_for, motion_of, reach, stops_within, wanted
+from hypsos.core.throws import (
+    arm_for,
+    arm_set_off,
+    copied,
+    demand_for,
+    motion_of,
+    reach,
+    stops_within,
+    wanted,
+    with_arm_set_off,
+)
 
 LINK = Linkage(arm_mm=9, horn_mm=13, distance_mm=60, offset_mm=2, arm_deg=-5, horn_deg=8, servo_deg=42)
 
@@ -79,10 +89,9 @@ def test_the_shortest_arm_that_reaches_is_chosen(part):
 
 def test_an_arm_set_off_uses_the_whole_servo_for_a_flap(samphire, part):
     lead, surface = part
-    made = arm_set_off(LINK, 5.0, 70.0)
-    set_off = lead.model_copy(
-        update={"linkage": made, "direction": 1, "centre": made.flush, "travel_pos": 150.0, "travel_neg": 50.0}
-    )
+    set_off = with_arm_set_off(Motion(lead.model_copy(update={"direction": 1, "linkage": LINK}), surface), 5.0, 70.0)
+    made = set_off.linkage
+    assert made == arm_set_off(LINK, 5.0, 70.0) and (set_off.travel_pos, set_off.travel_neg) == (150.0, 50.0)
     motion = Motion(set_off, surface)
     assert motion.degrees(made.flush) == pytest.approx(0, abs=1e-9)
     low, high = stops_within(motion)
@@ -92,6 +101,10 @@ def test_an_arm_set_off_uses_the_whole_servo_for_a_flap(samphire, part):
     assert motion.percent(0.0) == pytest.approx(made.flush, abs=1e-6)
     flat = settled(compile_plan(with_at(placed(samphire, set_off), "program.axes[0].trim.clicks", 0)), {})
     assert flat.outputs[lead.name].deg[-1] == pytest.approx(0, abs=1e-6)
+    other_way = with_arm_set_off(Motion(lead.model_copy(update={"linkage": LINK}), surface), 5.0, 70.0)
+    assert other_way.direction == -1 and other_way.centre == 50.0 and other_way.travel_neg == 150.0
+    with pytest.raises(HypsosError, match="has no linkage yet"):
+        with_arm_set_off(Motion(lead.model_copy(update={"linkage": None}), surface), 5.0, 70.0)
     with pytest.raises(HypsosError, match="no servo arm"):
         arm_set_off(LINK.model_copy(update={"horn_mm": 90.0}), 5.0, 70.0)
 

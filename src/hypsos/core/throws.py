@@ -186,6 +186,27 @@ def stops_within(motion: Motion, spare: float = 2.0) -> tuple[float, float]:
     return round(ends[0], 1), round(ends[1], 1)
 
 
+def ruler_rows(motion: Motion) -> tuple[tuple[float, float], ...]:
+    """A measured table to begin with: what is computed now at five commands, in millimetres."""
+    return tuple((p, round(float(motion.angles(p)[1] or 0.0), 1)) for p in (-100.0, -50.0, 0.0, 50.0, 100.0))
+
+
+def with_arm_set_off(motion: Motion, up_deg: float, down_deg: float) -> Lead:
+    """The lead with :func:`arm_set_off` done, and the centre, travel and stops that go with it.
+
+    Raises HypsosError when it has no linkage or no arm does it.
+    """
+    lead = motion.lead
+    if lead.linkage is None:
+        raise HypsosError(f"{lead.label} has no linkage yet", "", "Enter its linkage first.")
+    made = arm_set_off(lead.linkage, up_deg, down_deg)
+    far, near = (150.0, 50.0) if lead.direction > 0 else (50.0, 150.0)
+    update = {"linkage": made, "centre": lead.direction * made.flush, "travel_pos": far, "travel_neg": near}
+    moved = lead.model_copy(update=update)
+    low, high = stops_within(Motion(moved, motion.part))
+    return moved.model_copy(update={"stop_neg": max(-100.0, low), "stop_pos": min(100.0, high)})
+
+
 def copied(lead: Lead, other: Lead) -> Lead:
     """``other`` with the throws of ``lead``: the same movement of its surface, whichever way its own servo sits."""
     same = lead.direction == other.direction

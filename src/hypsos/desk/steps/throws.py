@@ -15,10 +15,11 @@ from hypsos.core.engine.motion import RANGE, Motion
 from hypsos.core.errors import HypsosError
 from hypsos.core.lanes import ARRAYS
 from hypsos.core.linkage import Linkage
-from hypsos.core.throws import arm_for, arm_set_off, copied, lead_of, motion_of, reach, ruled, stops_within, wanted
+from hypsos.core.throws import arm_for, copied, lead_of, motion_of, reach, ruled, stops_within, wanted, with_arm_set_off
 from hypsos.core.wiring import Lead
 from hypsos.core.words import number, sense_words
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.measured import MeasuredCard
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
 from hypsos.desk.widgets.linkage import LinkageView
 from hypsos.desk.widgets.number import NumberField
@@ -59,7 +60,8 @@ class ThrowsPage(StepPage):
         self._wanted_card()
         self._linkage_card()
         self._stops_card()
-        self._measured_card()
+        self.measured = MeasuredCard(self.lead, self.edit, self.workbench.attempt)
+        self.column.addWidget(self.measured)
         self.card_ = QPushButton("Ruler cards to print (PDF)…")
         self.card_.clicked.connect(self._choose_cards)
         self.saved = label("", "faint")
@@ -139,40 +141,20 @@ class ThrowsPage(StepPage):
             card(label("Centre and end stops", "section"), box, row(self.flush, None), row(self.stops, None))
         )
 
-    def _measured_card(self) -> None:
-        self._measured_box = QWidget()
-        self._measured_grid = QGridLayout(self._measured_box)
-        self._measured_grid.setContentsMargins(0, 0, 0, 0)
-        self._measured_grid.setVerticalSpacing(4)
-        self.begin = QPushButton("Enter what the ruler says")
-        self.begin.clicked.connect(self.begin_measured)
-        self.forget = QPushButton("Forget what was measured")
-        self.forget.setObjectName("plain")
-        self.forget.clicked.connect(lambda: self._edit("measured", (), "measured table forgotten"))
-        self.measured_said = label("", "faint")
-        self.column.addWidget(
-            card(
-                label("Measured", "section"),
-                self.measured_said,
-                self._measured_box,
-                row(self.begin, None),
-                row(self.forget, None),
-            )
-        )
-
     def _lead_field(
         self, field: str, words: str, bounds: tuple[float, float], unit: str, step: float = 1.0
     ) -> NumberField:
         return NumberField(
             words,
-            lambda: getattr(lead, field) if (lead := self._lead()) is not None else 0.0,
-            lambda value: self._edit(field, value, f"{words.lower()} {value:g}", merge=f"{self.chosen} {field}"),
+            lambda: getattr(lead, field) if (lead := self.lead()) is not None else 0.0,
+            lambda value: self.edit(field, value, f"{words.lower()} {value:g}", merge=f"{self.chosen} {field}"),
             unit=unit, bounds=bounds, step=step, digits=2 if unit == "s" else 1,
         )  # fmt: skip
 
     # -- the document -----------------------------------------------------------------------------------------------
 
-    def _lead(self) -> Lead | None:
+    def lead(self) -> Lead | None:
+        """The lead of the surface at hand."""
         return None if self.chosen is None else lead_of(self._model(), self.chosen)
 
     def _surface(self) -> Surface:
@@ -183,12 +165,13 @@ class ThrowsPage(StepPage):
         return motion_of(self._model(), self.chosen)
 
     def _path(self) -> str:
-        lead = self._lead()
+        lead = self.lead()
         assert lead is not None
         return f"leads[{[x.name for x in self._model().leads].index(lead.name)}]"
 
-    def _edit(self, field: str, value: Any, words: str, merge: str = "") -> None:
-        lead = self._lead()
+    def edit(self, field: str, value: Any, words: str, merge: str = "") -> None:
+        """Change one field of that lead. Raises HypsosError when that is not possible."""
+        lead = self.lead()
         assert lead is not None
         self.workbench.edit(f"{self._path()}.{field}", value, f"{lead.label}: {words}", merge=merge)
 
@@ -226,7 +209,7 @@ class ThrowsPage(StepPage):
 
     def put_linkage(self, linkage: Linkage | None, words: str) -> None:
         """Give the lead a linkage, or none."""
-        self.workbench.attempt(lambda: self._edit("linkage", linkage, words))
+        self.workbench.attempt(lambda: self.edit("linkage", linkage, words))
 
     def use_hole(self) -> None:
         """Take the shortest arm that reaches the wanted throws."""
@@ -243,19 +226,11 @@ class ThrowsPage(StepPage):
     def use_set_off(self) -> None:
         """Set the arm off so that the whole servo throw is used, with the centre and the stops that go with it."""
         motion = self._motion()
-        if motion.link is None:
-            return
         up, down = self._asked_degrees(motion)
-        lead = motion.lead
 
         def act() -> None:
-            made = arm_set_off(motion.link, up, down)  # type: ignore[arg-type]
-            far, near = (150.0, 50.0) if lead.direction > 0 else (50.0, 150.0)
-            update = {"linkage": made, "centre": lead.direction * made.flush, "travel_pos": far, "travel_neg": near}
-            moved = lead.model_copy(update=update)
-            low, high = stops_within(Motion(moved, motion.part))
-            moved = moved.model_copy(update={"stop_neg": max(-100.0, low), "stop_pos": min(100.0, high)})
-            self.workbench.edit(self._path(), moved, f"{lead.label}: arm set off")
+            made = with_arm_set_off(motion, up, down)
+            self.workbench.edit(self._path(), made, f"{made.label}: arm set off")
 
         self.workbench.attempt(act)
 
@@ -265,7 +240,7 @@ class ThrowsPage(StepPage):
 
         def act() -> None:
             centre = motion.lead.direction * motion.percent(0.0)
-            self._edit("centre", round(centre, 3), "flush at neutral")
+            self.edit("centre", round(centre, 3), "flush at neutral")
 
         self.workbench.attempt(act)
 
@@ -276,22 +251,9 @@ class ThrowsPage(StepPage):
         lead = motion.lead.model_copy(update={"stop_neg": min(0.0, low), "stop_pos": max(0.0, high)})
         self._put_lead(lead, "stops from where it binds")
 
-    def begin_measured(self) -> None:
-        """Start a table with the figures computed now, to be corrected with the ruler."""
-        motion = self._motion()
-        rows = tuple((p, round(float(motion.angles(p)[1] or 0.0), 1)) for p in (-100.0, -50.0, 0.0, 50.0, 100.0))
-        self.workbench.attempt(lambda: self._edit("measured", rows, "measured table begun"))
-
-    def _put_measured(self, index: int, value: float) -> None:
-        lead = self._lead()
-        assert lead is not None
-        rows = [list(r) for r in lead.measured]
-        rows[index][1] = value
-        self._edit("measured", tuple((a, b) for a, b in rows), f"measured {value:g} mm at {rows[index][0]:g} %")
-
     def copy_over(self) -> None:
         """Give the lead of the other side the same throws."""
-        lead, other = self._lead(), self._other()
+        lead, other = self.lead(), self._other()
         if lead is None or other is None:
             return
         index = [x.name for x in self._model().leads].index(other.name)
@@ -347,12 +309,12 @@ class ThrowsPage(StepPage):
         if self.chosen not in names:
             self.chosen = names[0] if names else None
             self._shown = None
-        lead = self._lead()
+        lead = self.lead()
         known = tuple((s.name, s.label) for s in surfaces)
         if lead is None:
             self.now.setText("There is no surface with a lead yet. Shape the aeroplane first.")
             return
-        shape = (self.chosen, known, lead.linkage is None, len(lead.measured))
+        shape = (self.chosen, known, lead.linkage is None)
         if shape != self._shown:
             self._shown = shape
             self.surface.clear()
@@ -361,11 +323,11 @@ class ThrowsPage(StepPage):
             self.surface.setCurrentIndex(self.surface.findData(self.chosen))
             self._make_wanted()
             self._make_linkage(lead)
-            self._make_measured(lead)
             self.lost.hide()
         for field in self.fields.values():
             field.refresh()
-        for grid in (self._linkage_box, self._measured_box, self._wanted_box):
+        self.measured.show_lead(lead, self._motion())
+        for grid in (self._linkage_box, self._wanted_box):
             for inner in grid.findChildren(NumberField):
                 inner.refresh()
         self._say(lead)
@@ -404,13 +366,6 @@ class ThrowsPage(StepPage):
                 said.append(f"{number(lost)} % of the movement {words} is lost at the end stop.")
         self.linkage_said.setText(" ".join(said))
         self.linkage_said.setVisible(bool(said))
-        self.begin.setVisible(not lead.measured)
-        self.forget.setVisible(bool(lead.measured))
-        self.measured_said.setText(
-            "These figures stand in for the computed ones; between them it is interpolated."
-            if lead.measured
-            else "Move the surface to each command, read the ruler, type it in."
-        )
 
     def _make_wanted(self) -> None:
         clear(self._wanted_grid)
@@ -450,8 +405,8 @@ class ThrowsPage(StepPage):
         for i, (field, words, unit, bounds) in enumerate(LINKAGE_FIELDS):
             made = NumberField(
                 words,
-                lambda field=field: getattr(x.linkage, field) if (x := self._lead()) and x.linkage else 0.0,
-                lambda value, field=field, words=words: self._edit(
+                lambda field=field: getattr(x.linkage, field) if (x := self.lead()) and x.linkage else 0.0,
+                lambda value, field=field, words=words: self.edit(
                     f"linkage.{field}", value, f"{words.lower()} {value:g}", merge=f"{self.chosen} {field}"
                 ),
                 unit=unit, bounds=bounds, width=84,
@@ -469,24 +424,8 @@ class ThrowsPage(StepPage):
             self._plot_place.addWidget(self.plot)
         self.plot.show()
 
-    def _make_measured(self, lead: Lead) -> None:
-        clear(self._measured_grid)
-        self.measured_fields: list[NumberField] = []
-        words = sense_words(self._surface())
-        for i, (percent, _) in enumerate(lead.measured):
-            field = NumberField(
-                f"Measured at {percent:g} %",
-                lambda i=i: x.measured[i][1] if (x := self._lead()) and i < len(x.measured) else 0.0,
-                lambda value, i=i: self._put_measured(i, value),
-                unit="mm", bounds=(-500, 500), width=104, words=words,
-            )  # fmt: skip
-            self.measured_fields.append(field)
-            self._measured_grid.addWidget(label(f"at {number(percent)} %", wrap=False), i, 0)
-            self._measured_grid.addWidget(field, i, 1)
-        self._measured_grid.setColumnStretch(2, 1)
-
     def _live(self) -> None:
-        lead, result = self._lead(), self.workbench.live.result
+        lead, result = self.lead(), self.workbench.live.result
         if lead is None or result is None or lead.name not in result.outputs or not self.isVisible():
             return
         motion = self._motion()
