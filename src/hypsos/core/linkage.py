@@ -82,6 +82,15 @@ class Solver:
 DEGREE = math.pi / 180.0
 
 
+def rod_mm(linkage: Linkage) -> float:
+    """The length of the pushrod, hole to hole, as it follows from the neutral angles.
+
+    >>> round(rod_mm(Linkage(arm_mm=10, horn_mm=10, distance_mm=60)), 6)
+    60.0
+    """
+    return math.sqrt(solvers(linkage)[0].rod)
+
+
 @cache
 def solvers(linkage: Linkage) -> tuple[Solver, Solver]:
     """From servo to surface, and back."""

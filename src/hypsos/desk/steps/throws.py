@@ -14,7 +14,7 @@ from hypsos.core.document import Model
 from hypsos.core.engine.motion import RANGE, Motion
 from hypsos.core.errors import HypsosError
 from hypsos.core.lanes import ARRAYS
-from hypsos.core.linkage import Linkage
+from hypsos.core.linkage import Linkage, rod_mm
 from hypsos.core.throws import arm_for, copied, lead_of, motion_of, reach, ruled, stops_within, wanted, with_arm_set_off
 from hypsos.core.wiring import Lead
 from hypsos.core.words import number, sense_words
@@ -351,7 +351,8 @@ class ThrowsPage(StepPage):
         self.add.setVisible(not linked)
         self.stops.setEnabled(linked)
         said = []
-        if linked:
+        if lead.linkage is not None:
+            said.append(f"The rod is {rod_mm(lead.linkage):.1f} mm long from hole to hole.")
             at = is_.limits
             if at[0] > -RANGE or at[1] < RANGE:
                 ends = [f"{number(abs(x))} % {w}" for x, w in zip(at, (low, high), strict=True) if abs(x) < RANGE]
