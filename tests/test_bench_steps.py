@@ -111,6 +111,12 @@ def test_ones_own_aeroplane_is_mended_and_noted(window):
     elevator = next(x for x in bench.model.leads if x.target == "elevator")
     assert elevator.direction == -next(x for x in model.leads if x.target == "elevator").direction
     assert bench.undo_label == "directions mended" and not elevator.checked
+    asked_again = {s.key for s in page.check.steps if "elevator" in s.moves}
+    assert (
+        asked_again
+        and asked_again.isdisjoint(page.answers)
+        and set(page.answers) | asked_again == {s.key for s in check.steps}
+    )
     for i in range(len(page.check.steps)):
         page.go_to(i)
         press(page, "All as it should")

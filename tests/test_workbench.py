@@ -141,6 +141,12 @@ def test_practising_leaves_the_model_alone_and_ends_with_another_model(bench):
     bench.practise(practice(bench.model, 4))
     bench.set_control("aileron_stick", 70.0)
     assert bench.shown is not bench.live.result and bench.model is before
+    from hypsos.core.adapt import adapted
+    from hypsos.core.layout import without_part
+
+    bench.apply(adapted(before, without_part(before.airframe, "elevator")).model, "no elevator")
+    assert bench.practice is None and bench.powers() is not None
+    bench.practise(practice(bench.model, 1))
     bench.open("Whinlark")
     assert bench.practice is None and bench.shown is bench.live.result
 

@@ -162,6 +162,8 @@ class Workbench(QObject):
                 self.live.controls[control.name] = min(self.live.controls[control.name], top)
         if self.chosen is not None and all(p.name != self.chosen for p in model.airframe.moved()):
             self.chosen = None
+        if self.practice is not None and set(self.practice.sense) != {x.target for x in model.leads}:
+            self.practice = None  # it was made for another airframe
         self.model_changed.emit()
         self._show()
 

@@ -101,13 +101,27 @@ class DirectionsPage(StepPage):
         now = (model.name, model.airframe, model.program, tuple((x.port, x.direction) for x in model.leads))
         if now == self._of:
             return
-        if isinstance(self._of, tuple) and self._of[:2] != now[:2]:
-            self.answers.clear()
-            self.pulled.clear()
         self._of = now
-        self.check = check_of(model)
+        old, self.check = self.check, check_of(model)
+        self._forget(old)
         self.at = min(self.at, max(0, len(self.check.steps) - 1))
         self._show()
+
+    def _forget(self, old: Check | None) -> None:
+        """Answers to movements that are no longer the same ask again."""
+        assert self.check is not None
+        before = {s.key: s for s in old.steps} if old is not None else {}
+        for step in self.check.steps:
+            was = before.pop(step.key, None)
+            parts = set(step.moves)
+            same = was is not None and old is not None and parts == set(was.moves)
+            same = same and all((step.moves[n] > 0) == (was.moves[n] > 0) for n in parts)  # type: ignore[union-attr]
+            if not same or any(self.check.sense[n] != old.sense.get(n) for n in parts):  # type: ignore[union-attr]
+                self.answers.pop(step.key, None)
+        for key in before:
+            self.answers.pop(key, None)
+        if old is None or self.check.sense != old.sense:
+            self.pulled.clear()
 
     def practise(self, seed: int | None) -> None:
         """Put an aeroplane with hidden faults on the bench, or go back to one's own."""
