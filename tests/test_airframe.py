@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from hypsos.core import layout
 from hypsos.core.adapt import adapted
@@ -162,3 +164,44 @@ def test_single_parts_are_added_and_taken_off(samphire):
     assert [m.name for m in layout.without_part(layout.with_motors(body, 4), "left_inner_motor").motors] == [
         "left_outer_motor", "right_outer_motor"
     ]  # fmt: skip
+
+
+CHOICES = st.one_of(
+    st.sampled_from([("wing", w) for w in layout.WINGS]),
+    st.sampled_from([("second", c) for c in (None, "none", "two")]),
+    st.tuples(st.just("tail"), st.sampled_from(list(layout.TAILS)), st.integers(1, 2), st.integers(0, 2)),
+    st.sampled_from([("motors", n) for n in layout.MOTOR_COUNTS]),
+    st.tuples(st.just("canards"), st.booleans()),
+    st.tuples(st.just("plates"), st.sampled_from(("airbrake", "spoiler")), st.booleans()),
+    st.tuples(st.just("device"), st.sampled_from(layout.DEVICES), st.booleans()),
+    st.tuples(st.just("off"), st.integers(0, 30)),
+)
+ACTIONS = {
+    "wing": layout.with_wing, "second": layout.with_second_wing, "tail": layout.with_tail, "motors": layout.with_motors,
+    "canards": layout.with_canards, "plates": layout.with_plates, "device": layout.with_device,
+}  # fmt: skip
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.sampled_from([k for k in TEMPLATES]), st.lists(CHOICES, min_size=1, max_size=7))
+def test_whatever_is_chosen_in_whatever_order_makes_a_sound_model(key, chosen):
+    """No choice leaves a name that leads nowhere, a lead without a part, or an aeroplane that cannot be drawn or flown."""
+    model = TEMPLATES[key].make("Trial")
+    for kind, *arguments in chosen:
+        if kind == "off":
+            parts = [p.name for p in (*model.airframe.moved(), *model.airframe.panels)]
+            body = layout.without_part(model.airframe, parts[arguments[0] % len(parts)])
+        else:
+            body = ACTIONS[kind](model.airframe, *arguments)
+        made = adapted(model, body)
+        kept = {x.name for x in model.leads} & {x.name for x in made.model.leads}
+        assert {x.name: x for x in model.leads if x.name in kept} == {
+            x.name: x for x in made.model.leads if x.name in kept
+        }
+        model = made.model
+        assert list(problems(model)) == [], (kind, arguments)
+        assert {x.target for x in model.leads} == {p.name for p in model.airframe.moved()}
+    solid(model.airframe)
+    result = settled(compile_plan(wired(model)), {"aileron_stick": 40, "elevator_stick": -40})
+    assert all(np.isfinite(o.us).all() for o in result.outputs.values())
+    assert adapted(model, model.airframe).model == model

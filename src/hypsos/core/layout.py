@@ -157,7 +157,13 @@ def with_tail(body: Airframe, choice: str, elevators: int = 1, rudders: int = 1)
     others = tuple(p for p in body.panels if p.name not in TAIL_PANELS)
     body = body.model_copy(update={"panels": (*others, *fresh)})
     old = {s.name: s for s in body.surfaces}
-    made = [old[s.name] if s.name in old and old[s.name].side == s.side else s for s in surfaces]
+    there = {p.name: p for p in fresh}
+    made = [
+        old[s.name]
+        if s.name in old and (old[s.name].side, old[s.name].panel) == (s.side, s.panel)
+        else _on(there[s.panel], s.name, s.role, s.side, s.throw_up_deg)
+        for s in surfaces
+    ]
     return _replace(body, lambda s: s.role in TAIL_ROLES, made)
 
 
