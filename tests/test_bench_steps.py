@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QPoint, QPointF
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 from test_window import LEFT, new_model, press, type_into
 
@@ -182,6 +182,11 @@ def test_ports_numbers_power_and_the_card(qtbot, window, tmp_path: Path):
     window.go("wiring")
     page = window.page("wiring")
     first, second = (next(x.name for x in bench.model.leads if x.port == n) for n in (1, 2))
+    page.choose(first)
+    page.written.clear()
+    qtbot.keyClicks(page.written, "L flap, blue")
+    qtbot.keyClick(page.written, Qt.Key.Key_Return)
+    assert bench.model.leads[0].label == "L flap, blue" and bench.model.airframe.surfaces[0].label == "Left flaperon"
     QApplication.processEvents()
     wide = page.picture.width() / bench.model.receiver.ports
     qtbot.mousePress(page.picture, LEFT, pos=QPoint(int(wide / 2), 50))

@@ -6,7 +6,17 @@ from pathlib import Path
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from hypsos.core.document import Model
 from hypsos.core.errors import HypsosError
@@ -147,7 +157,6 @@ class WiringPage(StepPage):
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(5)
         self.column.addWidget(card(head, self.picture, self._grid_box, row(self.fill, None)))
-        self._more_cards()
         self._detail_box = QWidget()
         self._detail = QGridLayout(self._detail_box)
         self._detail.setContentsMargins(0, 0, 0, 0)
@@ -155,6 +164,7 @@ class WiringPage(StepPage):
         self._fields: list[NumberField] = []
         note = label("The short side is towards shorter pulses. Slow: seconds for 100 %, towards that side.", "faint")
         self.column.addWidget(card(self._detail_title, self._detail_box, note))
+        self._more_cards()
 
     def _more_cards(self) -> None:
         """Y-leads, power, and the card to print."""
@@ -405,7 +415,12 @@ class WiringPage(StepPage):
         self.reverse = QCheckBox("Reversed")
         self.reverse.setToolTip("Reversing belongs here: mixes, trims and failsafe stay independent of it.")
         self.reverse.clicked.connect(self._set_reverse)
-        self._detail.addWidget(self.reverse, 0, 0, 1, 2)
+        self.written = QLineEdit(self._lead(name).label)
+        self.written.setAccessibleName("Written on the lead")
+        self.written.setToolTip("What you write on this lead. The part keeps its own name.")
+        self.written.editingFinished.connect(self._set_label)
+        self._detail.addWidget(self.reverse, 0, 0)
+        self._detail.addWidget(self.written, 0, 1, 1, 2)
         for c, words in enumerate(SIDES):
             self._detail.addWidget(label(words, "faint", wrap=False), 1, c + 1)
         for r, (words, unit, fields) in enumerate(OUTPUT_ROWS):
@@ -424,6 +439,15 @@ class WiringPage(StepPage):
                 self._fields.append(number)
         self._detail.setColumnStretch(3, 1)
         self._sync_reverse()
+
+    def _set_label(self) -> None:
+        assert self.chosen is not None
+        lead, text = self._lead(self.chosen), self.written.text().strip()
+        if not text:
+            self.written.setText(lead.label)
+        elif text != lead.label:
+            path = f"leads[{self._index(lead.name)}].label"
+            self.workbench.attempt(lambda: self.workbench.edit(path, text, f"{lead.label} is now called {text}"))
 
     def _sync_reverse(self) -> None:
         if self.chosen is not None:
