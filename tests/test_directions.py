@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import pytest
 
-from hypsos.core.directions import check_of, find, marked, repair_words, repaired
+from hypsos.core.directions import Explanation, check_of, find, marked, repair_words, repaired
 from hypsos.core.engine import compile_plan
 from hypsos.core.paths import with_at
 from hypsos.core.practice import practice, practice_with, really, single_faults
@@ -121,3 +121,43 @@ def test_what_was_seen_right_counts_only_for_that_port_and_direction():
     place = next(i for i, x in enumerate(model.leads) if x.target == "elevator")
     assert model.leads[place].checked and sum(x.checked for x in model.leads) == 1
     assert not with_at(model, f"leads[{place}].direction", -1).leads[place].checked
+
+
+@pytest.mark.parametrize(
+    ("key", "left", "right"),
+    [
+        ("elevon_wing", "left_elevon", "right_elevon"),
+        ("canard_delta", "left_elevon", "right_elevon"),
+        ("v_tail_sailplane", "left_ruddervator", "right_ruddervator"),
+        ("tug", "left_flaperon", "right_flaperon"),
+    ],
+)
+@pytest.mark.parametrize("swapped", [False, True])
+@pytest.mark.parametrize("turned", [(), ("left",), ("right",), ("left", "right")])
+def test_all_eight_ways_in_which_a_coupled_pair_can_come_up(key, left, right, swapped, turned):
+    model = wired(key)
+    check = check_of(model)
+    faults = [Explanation({left: right, right: left})] if swapped else []
+    faults += [Explanation(reversed_=frozenset({left if side == "left" else right})) for side in turned]
+    aeroplane = practice_with(model, faults)
+    found, _ = solve(model, check, aeroplane)
+    assert found is not None and found.faults == len(faults)
+    mended = repaired(model, check.repair(found))
+    assert aeroplane.truth(mended).faults == 0
+    said = repair_words(model, check.repair(found))
+    assert len(said) == len(faults) and (not swapped or "each other's ports" in said[0])
+
+
+def test_with_some_answers_still_open_the_truth_is_among_what_fits():
+    """After the first movement alone, of which only what should have moved was looked at."""
+    model = wired("canard_delta")
+    check = check_of(model)
+    for fault in single_faults(check):
+        seen = check.seen(practice_with(model, [fault]).truth(model))
+        step = check.steps[0]
+        partly = {step.key: {n: seen[step.key][n] for n in step.moves}}
+        fits = find(check, partly, {}).explanations
+        same = [e for e in fits if (dict(e.on), e.reversed_) == (dict(fault.on), fault.reversed_)]
+        harmless = all(seen[step.key][n] == step.expected(n) for n in step.moves)
+        assert same or harmless, fault
+        assert not harmless or any(e.faults == 0 for e in fits)

@@ -12,6 +12,7 @@ another, the sign of a mix.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Literal
@@ -263,7 +264,7 @@ def _explanations(check: Check, answers: Answers, pulled: Mapping[str, str], lim
     open_: list[tuple[str, list[tuple[str, bool]]]] = []
     known = {part: lead for lead, part in pulled.items()}
     for part in looked:
-        leads = [known[part]] if part in known else [x for x in looked if x not in pulled]
+        leads = [known[part]] if part in known else [x for x in check.parts if x not in pulled]
         choices = []
         for lead in leads:
             fits = [turned for turned in (False, True) if check.explains(answers, lead, part, turned)]
@@ -280,9 +281,12 @@ def _explanations(check: Check, answers: Answers, pulled: Mapping[str, str], lim
         if (moved + 1) // 2 + len(turned) > limit:
             return
         if i == len(open_):
-            made = _plain(check, Explanation({k: v for k, v in taken.items() if k != v}, frozenset(turned)))
-            if made.faults <= limit:
-                out[(tuple(sorted(made.on.items())), made.reversed_)] = made
+            for rest in _completed(check, taken):
+                made = _plain(
+                    check, Explanation({k: v for k, v in (taken | rest).items() if k != v}, frozenset(turned))
+                )
+                if made.faults <= limit:
+                    out[(tuple(sorted(made.on.items())), made.reversed_)] = made
             return
         part, choices = open_[i]
         for lead, other_way in choices:
@@ -291,6 +295,14 @@ def _explanations(check: Check, answers: Answers, pulled: Mapping[str, str], lim
 
     go(0, {}, ())
     return list(out.values())
+
+
+def _completed(check: Check, taken: Mapping[str, str]) -> Iterator[dict[str, str]]:
+    """What the leads of parts that were not looked at may move: their own part, where another has not turned up on them."""
+    homeless = [p for p in check.parts if p not in taken.values() and p in taken]
+    free = [x for x in check.parts if x not in taken and x in taken.values()]
+    for order in itertools.permutations(free):
+        yield dict(zip(order, homeless, strict=True))
 
 
 def _plain(check: Check, made: Explanation) -> Explanation:

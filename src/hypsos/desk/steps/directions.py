@@ -300,8 +300,8 @@ class DirectionsPage(StepPage):
                 card(
                     label("Nothing simple explains this", "section"),
                     label(
-                        "Look at each answer once more. A servo that never moves may be unplugged, dead, or on the wrong way "
-                        "round plug; a linkage may be loose."
+                        "Look at each answer once more, and whether something else moved too. A servo that never moves may be "
+                        "unplugged, dead, or its plug the wrong way round; a linkage may be loose."
                     ),
                 )
             )
@@ -349,8 +349,9 @@ class DirectionsPage(StepPage):
         question = self.finding.question
         labels = {p.name: p.label for p in self._model().airframe.moved()}
         count = len(self.finding.explanations)
-        if question is None:
-            self._result.addWidget(label(f"{count} explanations remain. Look at the movements still open.", "faint"))
+        if question is None or any(s.key not in self.answers for s in self.check.steps):
+            words = f"{count} explanations fit so far. Go on with the other movements, and look whether something else moves too."
+            self._result.addWidget(label(words, "faint"))
             return
         port = next(x.port for x in self._model().leads if x.target == question.lead)
         step = next(s for s in self.check.steps if s.key == question.step)
