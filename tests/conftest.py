@@ -57,6 +57,8 @@ def edited() -> Callable[..., Model]:
 
 @pytest.fixture
 def window(qtbot: Any, hangar: Hangar) -> Iterator[Any]:
+    from PyQt6.QtCore import QCoreApplication, QEvent
+
     from hypsos.desk.app import application, open_workbench
     from hypsos.desk.theme.look import look
     from hypsos.desk.window import Window
@@ -64,8 +66,10 @@ def window(qtbot: Any, hangar: Hangar) -> Iterator[Any]:
     application("light")
     look.set_scale(1.0)
     made = Window(open_workbench(hangar, "Samphire"))
-    qtbot.addWidget(made)
     made.show()
     qtbot.waitExposed(made)
     yield made
     made.workbench._timer.stop()
+    made.close()
+    made.deleteLater()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # else they pile up and every look is slower
