@@ -16,6 +16,7 @@ from hypsos.core.engine import GuardState, Plan, Result, Situation, compile_plan
 from hypsos.core.engine.memory import Memory
 from hypsos.core.errors import DocumentError, HypsosError
 from hypsos.core.logbook import Flight
+from hypsos.core.logic import FlightMode
 from hypsos.core.paths import with_at
 from hypsos.core.why import Explanation, explain
 from hypsos.core.words import power_percent
@@ -307,20 +308,22 @@ class Workbench(QObject):
         return GuardState.STOPPED if result is None else GuardState(int(result.guard[-1]))
 
     @property
-    def mode_label(self) -> str:
-        """The flight mode flown now; empty for a model without modes."""
+    def mode(self) -> FlightMode | None:
+        """The flight mode flown now; None for a model without modes."""
         result = self.live.result
         if self.model is None or result is None or not self.model.program.modes:
-            return ""
-        return self.model.program.modes[int(np.ravel(result.modes)[-1])].label
+            return None
+        return self.model.program.modes[int(np.ravel(result.modes)[-1])]
+
+    @property
+    def mode_label(self) -> str:
+        """What people call the flight mode flown now; empty for a model without modes."""
+        return self.mode.label if self.mode is not None else ""
 
     @property
     def mode_name(self) -> str:
         """The name of the flight mode flown now; ``base`` for a model without modes."""
-        result = self.live.result
-        if self.model is None or result is None or not self.model.program.modes:
-            return "base"
-        return self.model.program.modes[int(np.ravel(result.modes)[-1])].name
+        return self.mode.name if self.mode is not None else "base"
 
     @property
     def turning(self) -> bool:
