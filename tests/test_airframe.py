@@ -97,6 +97,26 @@ def test_another_tail_keeps_what_it_can_and_says_what_it_let_go(samphire):
     assert same.model == samphire and not same.added and not same.let_go
 
 
+def test_one_elevator_becomes_two_and_goes_on_with_what_it_had(samphire):
+    place = next(i for i, m in enumerate(samphire.program.mixes) if m.target == "elevator")
+    model = with_at(samphire, f"program.mixes[{place}].gain", -88.0)
+    two = adapted(model, layout.with_tail(model.airframe, "conventional", 2, 2))
+    assert list(problems(two.model)) == [] and not two.let_go
+    lead = next(x for x in model.leads if x.target == "elevator")
+    kept = {x.target: x for x in two.model.leads}
+    assert (kept["left_elevator"].port, kept["left_elevator"].linkage) == (lead.port, lead.linkage)
+    assert kept["right_elevator"].port is None and kept["left_rudder"].port == 4
+    gains = {m.target: m.gain for m in two.model.program.mixes if m.source == "pitch"}
+    assert gains == {"left_elevator": -88.0, "right_elevator": -88.0}
+    one = adapted(two.model, layout.with_tail(two.model.airframe, "conventional", 1, 1))
+    assert list(problems(one.model)) == [] and [x for x in one.let_go if "lead" in x] == [
+        "lead Right elevator",
+        "lead Right rudder",
+    ]
+    assert next(x for x in one.model.leads if x.target == "elevator").port == lead.port
+    assert {m.target: m.gain for m in one.model.program.mixes if m.source == "pitch"} == {"elevator": -88.0}
+
+
 def test_choices_can_be_mixed_freely():
     model = TEMPLATES["bare"].make("Trial")
     steps = [

@@ -79,6 +79,7 @@ class _Fitting:
         self.fresh = [p for n, p in self.new.items() if n not in self.old]
         self.pitch = tuple(s.name for s in body.with_roles(*PITCH_ROLES))
         self.pitch_gone = {s.name for s in model.airframe.with_roles(*PITCH_ROLES) if s.name in self.gone}
+        self.heirs = self._heirs()
         self.let_go: list[str] = []
         self.added: list[str] = []
         self.controls = list(model.transmitter.controls)
@@ -108,16 +109,33 @@ class _Fitting:
             self.added.append(f"a receiver with {min(32, len(leads))} ports")
         return Adapted(self.model.model_copy(update=update), tuple(self.added), tuple(self.let_go))
 
+    def _heirs(self) -> dict[str, tuple[str, ...]]:
+        """Where one elevator or rudder becomes two, or two become one: who goes on with what the old one had."""
+        out: dict[str, tuple[str, ...]] = {}
+        for role in ("elevator", "rudder"):
+            old = [n for n, p in self.old.items() if n in self.gone and getattr(p, "role", "") == role]
+            new = tuple(p.name for p in self.fresh if getattr(p, "role", "") == role)
+            if old and new:
+                out |= dict.fromkeys(old, ()) | {old[0]: new}
+        return out
+
     def _leads(self) -> tuple[Lead, ...]:
-        kept = []
+        kept, served = [], set()
         for lead in self.model.leads:
-            if lead.target in self.gone:
+            heirs = self.heirs.get(lead.target, ())
+            if heirs and heirs[0] not in served:
+                part = self.new[heirs[0]]
+                served.add(part.name)
+                kept.append(lead.model_copy(update={"name": part.name, "label": part.label, "target": part.name}))
+                self.added.append(f"lead {lead.label} now serves {part.label.lower()}")
+            elif lead.target in self.gone:
                 where = f" from port {lead.port}" if lead.port else ""
                 self.let_go.append(f"lead {lead.label}{where}")
             else:
                 kept.append(lead)
-        self.added += [f"lead {part.label}" for part in self.fresh]
-        return (*kept, *fresh_leads(self.fresh))
+        others = [p for p in self.fresh if p.name not in served]
+        self.added += [f"lead {part.label}" for part in others]
+        return (*kept, *fresh_leads(others))
 
     def _y_leads(self) -> tuple[YLead, ...]:
         targets = {x.name: x.target for x in self.model.leads}
@@ -149,6 +167,8 @@ class _Fitting:
             return []
         if line.target not in self.gone:
             return [line]
+        if line.target in self.heirs:
+            return [line.model_copy(update={"target": n}) for n in self.heirs[line.target]]
         if line.target in self.pitch_gone and line.source != "pitch" and self.pitch:
             first = min(n for n in self.pitch_gone)
             if line.target != first and any(
@@ -163,7 +183,9 @@ class _Fitting:
     def _presets(self, label: str, presets: dict[str, float]) -> dict[str, float]:
         kept = {n: v for n, v in presets.items() if n not in self.gone}
         for n in presets:
-            if n in self.pitch_gone and self.pitch:
+            if n in self.heirs:
+                kept |= {heir: presets[n] for heir in self.heirs[n]}
+            elif n in self.pitch_gone and self.pitch:
                 kept |= {p: presets[n] for p in self.pitch}
             elif n in self.gone:
                 self.let_go.append(f"preset of {label} for {self.old[n].label.lower()}")
@@ -209,8 +231,10 @@ class _Fitting:
             left, right = self._pairs(role)
             if left and right:
                 self._put(recipes, kind(left=left[0], right=right[0]))
+        inherited = {n for heirs in self.heirs.values() for n in heirs}
         for part in self.fresh:
-            mixes += self._lines(part.name, part.label, part)
+            if part.name not in inherited:
+                mixes += self._lines(part.name, part.label, part)
         if any(p.role in PLATES for p in self.body.surfaces) and all(m.target != "brake" for m in mixes):
             points = ((-100.0, 0.0), (-85.0, 0.0), (100.0, 100.0))
             name = self._need(BRAKES)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QPushButton, QV
 from hypsos.core.airframe import Surface
 from hypsos.core.document import Model
 from hypsos.core.engine.motion import RANGE, Motion
+from hypsos.core.engine.shaping import ruler_mm
 from hypsos.core.errors import HypsosError
 from hypsos.core.lanes import ARRAYS
 from hypsos.core.linkage import Linkage, rod_mm
@@ -43,7 +44,6 @@ class ThrowsPage(StepPage):
     def build(self) -> None:
         self.chosen: str | None = None
         self._drawn: Lead | None = None
-        self.unit = "mm"
         self.asked: dict[str, tuple[float, float]] = {}
         self.ruler: dict[str, float] = {}
         self._shown: object = None
@@ -197,12 +197,12 @@ class ThrowsPage(StepPage):
         motion = self._motion()
         up, down = self._asked(motion)
         try:
-            made = wanted(motion, up, down, self.unit, self.ruler.get(self.chosen or ""))
+            made = wanted(motion, up, down, "mm", self.ruler.get(self.chosen or ""))
         except HypsosError as error:
             self.workbench.noticed.emit(str(error))
             return
         lead = motion.lead.model_copy(update={"travel_neg": made.travel_neg, "travel_pos": made.travel_pos})
-        if self._put_lead(lead, f"throws {up:g} and {down:g} {self.unit}"):
+        if self._put_lead(lead, f"throws {up:g} and {down:g} mm"):
             said = "; ".join(made.lost)
             self.lost.setText(f"{said[:1].upper()}{said[1:]}." if said else "")
             self.lost.setVisible(bool(said))
@@ -291,15 +291,13 @@ class ThrowsPage(StepPage):
     def _asked(self, motion: Motion) -> tuple[float, float]:
         if self.chosen not in self.asked:
             is_ = reach(motion)
-            pair = is_.mm if self.unit == "mm" else is_.deg
+            pair = is_.mm
             self.asked[self.chosen or ""] = (round(abs(pair[0]), 1), round(abs(pair[1]), 1))
         return self.asked[self.chosen or ""]
 
     def _asked_degrees(self, motion: Motion) -> tuple[float, float]:
         up, down = self._asked(motion)
         at = self.ruler.get(self.chosen or "", motion.chord or 1.0)
-        if self.unit != "mm":
-            return up, down
         angles = [2 * float(np.degrees(np.arcsin(min(1.0, x / (2 * at))))) for x in (up, down)]
         return angles[0], angles[1]
 
@@ -380,11 +378,21 @@ class ThrowsPage(StepPage):
              self._set_ruler),
         ]  # fmt: skip
         for i, (key, text, get, put) in enumerate(rows):
-            field = NumberField(f"Wanted: {text.lower()}", get, put, unit="mm", bounds=(0.0, 500.0), width=88)
+            field = NumberField(
+                f"Wanted: {text.lower()}", get, put, unit="mm", bounds=(0.0, 500.0), width=88,
+                convert=None if key == "ruler" else self._in_mm,
+            )  # fmt: skip
+            if key != "ruler":
+                field.setToolTip("In millimetres as the ruler reads them, or type degrees: 12°")
             self.wanted_fields[key] = field
             self._wanted_grid.addWidget(label(text, wrap=False), i, 0)
             self._wanted_grid.addWidget(field, i, 1)
         self._wanted_grid.setColumnStretch(2, 1)
+
+    def _in_mm(self, value: float, unit: str) -> float:
+        """Degrees as the millimetres that the ruler reads."""
+        at = self.ruler.get(self.chosen or "", self._motion().chord or 1.0)
+        return value if unit == "mm" else round(float(ruler_mm(value, at)), 2)
 
     def _ask(self, place: int, value: float) -> None:
         pair = list(self._asked(self._motion()))
