@@ -222,6 +222,12 @@ def test_throws_are_set_by_the_millimetre(qtbot, window, tmp_path: Path):
     assert "binds" in page.linkage_fields["arm_mm"].complaint.text()
     press(page, "Use the hole that fits")
     assert page.lead().linkage.arm_mm < 12
+    type_into(qtbot, page.wanted_fields["up"], "400")
+    before = bench.model
+    for words in ("Set the travel", "Use the hole that fits", "Set the arm off for flaps"):
+        press(page, words)
+        assert "more than a ruler" in window.notice.text.text() and bench.model == before
+        window.notice.say("")
     press(page, "Enter what the ruler says")
     assert len(page.measured.fields) == 5 and "as measured" in page.now.text()
     type_into(qtbot, page.measured.fields[0], "18 mm up")

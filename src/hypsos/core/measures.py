@@ -15,14 +15,16 @@ Piece = Fuselage | Panel | Surface | Motor | Device
 
 @dataclass(frozen=True)
 class Measure:
-    """One figure: the field, what people call it, its unit, and the least and greatest value."""
+    """One figure: the field, what people call it, its unit, the least and greatest value, and what - and + mean."""
 
     field: str
     words: str
     unit: str
     bounds: tuple[float, float]
+    sides: tuple[str, str] | None = None
 
 
+ALONG, ACROSS, HIGH = ("ahead", "behind"), ("left", "right"), ("below", "above")
 LENGTH = (1.0, 20000.0)
 PLACE = (-20000.0, 20000.0)
 MEASURES: dict[type, tuple[Measure, ...]] = {
@@ -33,8 +35,9 @@ MEASURES: dict[type, tuple[Measure, ...]] = {
     Panel: (
         Measure("span_mm", "Span, tip to tip", "mm", LENGTH), Measure("root_chord_mm", "Chord at the root", "mm", LENGTH),
         Measure("tip_chord_mm", "Chord at the tip", "mm", LENGTH), Measure("sweep_mm", "Tip set back by", "mm", PLACE),
-        Measure("dihedral_deg", "Dihedral", "°", (-90, 90)), Measure("x_mm", "Root behind the nose", "mm", PLACE),
-        Measure("y_mm", "To each side", "mm", (0, 10000)), Measure("z_mm", "Root above the middle", "mm", PLACE),
+        Measure("dihedral_deg", "Tips lean", "°", (-90, 90), ("down", "up")),
+        Measure("x_mm", "Root, from the nose", "mm", PLACE, ALONG),
+        Measure("y_mm", "To each side", "mm", (0, 10000)), Measure("z_mm", "Root, from the middle", "mm", PLACE, HIGH),
     ),
     Surface: (
         Measure("start_mm", "Begins from the root at", "mm", (0, 20000)), Measure("end_mm", "Ends at", "mm", LENGTH),
@@ -42,11 +45,11 @@ MEASURES: dict[type, tuple[Measure, ...]] = {
         Measure("throw_down_deg", "Turns down by", "°", (0.1, 90)),
     ),
     Motor: (
-        Measure("x_mm", "Behind the nose", "mm", PLACE), Measure("y_mm", "To the right of the middle", "mm", PLACE),
-        Measure("z_mm", "Above the middle", "mm", PLACE), Measure("propeller_mm", "Propeller", "mm", LENGTH),
+        Measure("x_mm", "From the nose", "mm", PLACE, ALONG), Measure("y_mm", "Side, from the middle", "mm", PLACE, ACROSS),
+        Measure("z_mm", "Height, from the middle", "mm", PLACE, HIGH), Measure("propeller_mm", "Propeller", "mm", LENGTH),
     ),
     Device: (
-        Measure("x_mm", "Behind the nose", "mm", PLACE), Measure("z_mm", "Above the middle", "mm", PLACE),
+        Measure("x_mm", "From the nose", "mm", PLACE, ALONG), Measure("z_mm", "Height, from the middle", "mm", PLACE, HIGH),
         Measure("throw_deg", "Turns by", "°", (0.1, 90)),
     ),
 }  # fmt: skip

@@ -112,7 +112,7 @@ def wanted(motion: Motion, up: float, down: float, unit: str, ruler_at_mm: float
     travels: dict[bool, float] = {}
     low, high = motion.limits()
     for sign, amount, side in ((-1.0, up, words[0]), (1.0, down, words[1])):
-        angle = amount if unit != "mm" else _angle(amount, ruler_at_mm or motion.chord or 1.0)
+        angle = amount if unit != "mm" else angle_of(amount, ruler_at_mm or motion.chord or 1.0)
         try:
             stand = motion.percent(sign * angle)
         except HypsosError:
@@ -127,7 +127,8 @@ def wanted(motion: Motion, up: float, down: float, unit: str, ruler_at_mm: float
     return Wanted(travels.get(False, lead.travel_neg), travels.get(True, lead.travel_pos), tuple(lost))
 
 
-def _angle(mm: float, at_mm: float) -> float:
+def angle_of(mm: float, at_mm: float) -> float:
+    """The angle in degrees at which a ruler ``at_mm`` behind the hinge reads ``mm``. Raises HypsosError beyond its reach."""
     if mm > 2 * at_mm:
         raise HypsosError(f"{mm:g} mm is more than a ruler {at_mm:g} mm behind the hinge can read")
     return 2 * math.degrees(math.asin(mm / (2 * at_mm)))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -13,7 +13,6 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from hypsos.core.checks import first_problem
 from hypsos.core.document import Model
 from hypsos.core.engine import GuardState, Plan, Result, Situation, compile_plan
-from hypsos.core.engine.memory import Memory
 from hypsos.core.errors import DocumentError, HypsosError
 from hypsos.core.logbook import Flight
 from hypsos.core.logic import FlightMode
@@ -21,6 +20,7 @@ from hypsos.core.paths import with_at
 from hypsos.core.why import Explanation, explain
 from hypsos.core.words import power_percent
 from hypsos.desk.history import Change, History
+from hypsos.desk.live import Live, same_outputs
 from hypsos.hangar import Hangar
 
 if TYPE_CHECKING:
@@ -28,17 +28,6 @@ if TYPE_CHECKING:
 
 LONGEST_GAP = 50
 """Frames: a longer pause is not computed frame by frame, nothing was moving in it."""
-
-
-@dataclass
-class Live:
-    """The hands and what they brought about. ``controls`` in percent or position numbers."""
-
-    controls: dict[str, float]
-    link: float = 1.0
-    frame: int = 0
-    memory: Memory | None = None
-    result: Result | None = None
 
 
 class Workbench(QObject):
@@ -449,20 +438,9 @@ class Workbench(QObject):
         busy = self._busy()
         shown = before.result
         self._commit(now)
-        if busy or not _same(shown, self.live.result):
+        if busy or not same_outputs(shown, self.live.result):
             self.live_changed.emit()
         if self.turning:
             self.turned.emit(min(frames, LONGEST_GAP) * self.plan.frame_s)
         elif not self._busy() and not busy:
             self._timer.stop()
-
-
-def _same(a: Result | None, b: Result | None) -> bool:
-    if a is None or b is None or a.outputs.keys() != b.outputs.keys():
-        return a is b
-    if a.guard[-1] != b.guard[-1]:
-        return False
-    return all(
-        a.outputs[n].us[-1] == b.outputs[n].us[-1] and a.outputs[n].stand[-1] == b.outputs[n].stand[-1]
-        for n in a.outputs
-    )

@@ -296,7 +296,8 @@ class AirframePage(StepPage):
                 unit=m.unit,
                 bounds=m.bounds,
                 step=1.0,
-                width=92,
+                width=128 if m.sides else 92,
+                words=m.sides,
             )
             self.fields[m.field] = field
             self._grid.addWidget(label(m.words, wrap=False), i, 0)

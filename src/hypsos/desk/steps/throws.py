@@ -16,7 +16,18 @@ from hypsos.core.engine.shaping import ruler_mm
 from hypsos.core.errors import HypsosError
 from hypsos.core.lanes import ARRAYS
 from hypsos.core.linkage import Linkage, rod_mm
-from hypsos.core.throws import arm_for, copied, lead_of, motion_of, reach, ruled, stops_within, wanted, with_arm_set_off
+from hypsos.core.throws import (
+    angle_of,
+    arm_for,
+    copied,
+    lead_of,
+    motion_of,
+    reach,
+    ruled,
+    stops_within,
+    wanted,
+    with_arm_set_off,
+)
 from hypsos.core.wiring import Lead
 from hypsos.core.words import number, sense_words
 from hypsos.desk.steps.base import StepPage
@@ -26,11 +37,13 @@ from hypsos.desk.widgets.linkage import LinkageView
 from hypsos.desk.widgets.number import NumberField
 from hypsos.hangar.files import write_whole
 
-LINKAGE_FIELDS: tuple[tuple[str, str, str, tuple[float, float]], ...] = (
-    ("arm_mm", "Servo arm, hole at", "mm", (1, 500)), ("horn_mm", "Horn, hole at", "mm", (1, 500)),
-    ("distance_mm", "Servo to hinge", "mm", (1, 2000)), ("offset_mm", "Hinge below servo by", "mm", (-500, 500)),
-    ("arm_deg", "Arm leans aft by", "°", (-80, 80)), ("horn_deg", "Horn leans aft by", "°", (-80, 80)),
-    ("servo_deg", "Servo turns at 100 %", "°", (1, 90)),
+LINKAGE_FIELDS: tuple[tuple[str, str, str, tuple[float, float], tuple[str, str] | None], ...] = (
+    ("arm_mm", "Servo arm, hole at", "mm", (1, 500), None),
+    ("horn_mm", "Horn, hole at", "mm", (1, 500), None),
+    ("distance_mm", "Servo to hinge", "mm", (1, 2000), None),
+    ("offset_mm", "Hinge, from the servo", "mm", (-500, 500), ("above", "below")),
+    ("arm_deg", "Arm leans", "°", (-80, 80), ("forward", "aft")), ("horn_deg", "Horn leans", "°", (-80, 80), ("forward", "aft")),
+    ("servo_deg", "Servo turns at 100 %", "°", (1, 90), None),
 )  # fmt: skip
 USUAL = Linkage(arm_mm=10, horn_mm=12, distance_mm=60)
 
@@ -213,23 +226,22 @@ class ThrowsPage(StepPage):
 
     def use_hole(self) -> None:
         """Take the shortest arm that reaches the wanted throws."""
-        motion = self._motion()
-        if motion.link is None:
-            return
-        up, down = self._asked_degrees(motion)
-        found = arm_for(motion.link, up, down)
-        if found is None:
-            self.workbench.noticed.emit("No servo arm reaches these throws. Use a shorter horn, or ask for less.")
-            return
-        self.put_linkage(found, f"servo arm {found.arm_mm:g} mm")
+
+        def act() -> None:
+            motion = self._motion()
+            found = None if motion.link is None else arm_for(motion.link, *self._asked_degrees(motion))
+            if found is None:
+                raise HypsosError("no servo arm reaches these throws", "", "Use a shorter horn, or ask for less.")
+            self.edit("linkage", found, f"servo arm {found.arm_mm:g} mm")
+
+        self.workbench.attempt(act)
 
     def use_set_off(self) -> None:
         """Set the arm off so that the whole servo throw is used, with the centre and the stops that go with it."""
-        motion = self._motion()
-        up, down = self._asked_degrees(motion)
 
         def act() -> None:
-            made = with_arm_set_off(motion, up, down)
+            motion = self._motion()
+            made = with_arm_set_off(motion, *self._asked_degrees(motion))
             self.workbench.edit(self._path(), made, f"{made.label}: arm set off")
 
         self.workbench.attempt(act)
@@ -298,8 +310,7 @@ class ThrowsPage(StepPage):
     def _asked_degrees(self, motion: Motion) -> tuple[float, float]:
         up, down = self._asked(motion)
         at = self.ruler.get(self.chosen or "", motion.chord or 1.0)
-        angles = [2 * float(np.degrees(np.arcsin(min(1.0, x / (2 * at))))) for x in (up, down)]
-        return angles[0], angles[1]
+        return angle_of(up, at), angle_of(down, at)
 
     def refresh(self) -> None:
         surfaces = ruled(self._model())
@@ -411,14 +422,14 @@ class ThrowsPage(StepPage):
             if self.plot is not None:
                 self.plot.hide()
             return
-        for i, (field, words, unit, bounds) in enumerate(LINKAGE_FIELDS):
+        for i, (field, words, unit, bounds, sides) in enumerate(LINKAGE_FIELDS):
             made = NumberField(
                 words,
                 lambda field=field: getattr(x.linkage, field) if (x := self.lead()) and x.linkage else 0.0,
                 lambda value, field=field, words=words: self.edit(
                     f"linkage.{field}", value, f"{words.lower()} {value:g}", merge=f"{self.chosen} {field}"
                 ),
-                unit=unit, bounds=bounds, width=84,
+                unit=unit, bounds=bounds, width=112 if sides else 84, words=sides,
             )  # fmt: skip
             self.linkage_fields[field] = made
             self._linkage_grid.addWidget(label(words, wrap=False), i, 0)

@@ -1,0 +1,31 @@
+"""The live state of the bench: where the hands are, and what they brought about."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hypsos.core.engine import Result
+from hypsos.core.engine.memory import Memory
+
+
+@dataclass
+class Live:
+    """The hands and what they brought about. ``controls`` in percent or position numbers."""
+
+    controls: dict[str, float]
+    link: float = 1.0
+    frame: int = 0
+    memory: Memory | None = None
+    result: Result | None = None
+
+
+def same_outputs(a: Result | None, b: Result | None) -> bool:
+    """Whether two results end with the same pulses, the same standing parts and the same guard."""
+    if a is None or b is None or a.outputs.keys() != b.outputs.keys():
+        return a is b
+    if a.guard[-1] != b.guard[-1]:
+        return False
+    return all(
+        a.outputs[n].us[-1] == b.outputs[n].us[-1] and a.outputs[n].stand[-1] == b.outputs[n].stand[-1]
+        for n in a.outputs
+    )
