@@ -93,28 +93,16 @@ def result_of(
     modes: Signal,
     logic: dict[str, Signal],
 ) -> Result:
-    """Both lanes' figures as arrays. ``outputs``: channel by lead, and whether anything in it is still on its way."""
-    if lane.single:
-        return _result_of_frame(t_s, commands, sums, guard, outputs, why, memory, modes, logic)
-    traces = {
-        n: OutputTrace(c.pct, c.us, c.stand, c.cut, c.at_stop, c.failsafe, moving, c.deg, c.mm)
-        for n, (c, moving) in outputs.items()
-    }
-    return Result(t_s, commands, sums, guard.astype(np.int8), traces, why, memory, modes, logic)
+    """Both lanes' figures as arrays. ``outputs``: channel by lead, and whether anything in it is still on its way.
 
-
-def _result_of_frame(
-    t_s: Array,
-    commands: dict[str, Signal],
-    sums: dict[str, Signal],
-    guard: int,
-    outputs: Mapping[str, tuple[Channel, bool]],
-    why: dict[str, list[Contribution]],
-    memory: Memory,
-    modes: int,
-    logic: dict[str, Signal],
-) -> Result:
-    """Plain numbers, put into one array and handed out as views of one frame each."""
+    Plain numbers of a single frame are put into one array of figures and one of flags, and handed out as views.
+    """
+    if not lane.single:
+        traces = {
+            n: OutputTrace(c.pct, c.us, c.stand, c.cut, c.at_stop, c.failsafe, moving, c.deg, c.mm)
+            for n, (c, moving) in outputs.items()
+        }
+        return Result(t_s, commands, sums, guard.astype(np.int8), traces, why, memory, modes, logic)
     figures = [*commands.values(), *sums.values()]
     flags = [*logic.values()]
     for c, _ in outputs.values():

@@ -209,8 +209,9 @@ class AirframePage(StepPage):
     def put(self, path: str, field: str, value: float) -> None:
         """Change one figure. Raises HypsosError with the reason when it is not possible."""
         body = measured(self._body, path, field, value)
-        words = next(m.words for m in measures_of(self._piece(path)) if m.field == field).lower()
-        said = f"{self._label(path).lower()}: {words} {value:g}"
+        measure = next(m for m in measures_of(self._piece(path)) if m.field == field)
+        amount = f"{abs(value):g} {measure.sides[value > 0]}" if measure.sides else f"{value:g}"
+        said = f"{self._label(path).lower()}: {measure.words.lower()} {amount}"
         self.workbench.edit("airframe", body, said, merge=f"{path} {field}")
 
     def _drag(self, path: str, field: str, value: float) -> None:
