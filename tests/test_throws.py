@@ -5,10 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from hypsos.core.checks import problems
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.motion import Motion
 from hypsos.core.errors import DocumentError, HypsosError
 from hypsos.core.linkage import Linkage, deflection
+from hypsos.core.measures import measured
 from hypsos.core.paths import with_at
 from hypsos.core.sweep import settled
 from hypsos.core.throws import (
@@ -144,6 +146,23 @@ def test_what_was_measured_stands_in_for_what_is_computed(samphire, part):
         with pytest.raises(DocumentError) as caught:
             with_at(samphire, f"leads[{index}].measured", bad)
         assert caught.value.where == f"leads[{index}].measured"
+
+
+def test_no_table_and_no_wrong_plug_makes_an_angle_that_is_none(samphire, part):
+    """More millimetres than a ruler can read are refused, also when the chord shrinks; a swapped plug stops where it binds."""
+    lead, surface = part
+    model = placed(samphire, lead.model_copy(update={"measured": ((-100.0, -100.0), (100.0, 130.0))}))
+    assert list(problems(model)) == []
+    smaller = measured(model.airframe, "surfaces[0]", "chord_mm", 60.0)
+    index = [x.name for x in model.leads].index(lead.name)
+    found = list(problems(model.model_copy(update={"airframe": smaller})))
+    assert [p.path for p in found] == [f"leads[{index}].measured"] and "can read" in found[0].text
+    tight = lead.model_copy(update={"linkage": LINK.model_copy(update={"arm_mm": 12.8, "servo_deg": 60.0}), "stop_neg": -50.0,
+                                    "stop_pos": 50.0})  # fmt: skip
+    low, high = Motion(tight, surface).limits()
+    assert high < 150 or low > -150
+    plan = compile_plan(placed(samphire, tight))
+    assert all(np.isfinite(plan.angles(index, stand)).all() for stand in (-150.0, 0.0, 150.0))
 
 
 def test_the_ruler_card_is_true_to_scale(qtbot, samphire):

@@ -121,6 +121,7 @@ def _leads(model: Model) -> Iterator[Problem]:
     from hypsos.core.joined import partner, y_lead_problem
 
     parts = {p.name for p in model.airframe.moved()}
+    chords = {s.name: s.chord_mm for s in model.airframe.surfaces}
     ports: dict[int, str] = {}
     holders: dict[int, str] = {}
     for i, lead in enumerate(model.leads):
@@ -133,6 +134,10 @@ def _leads(model: Model) -> Iterator[Problem]:
             if stuck is not None:
                 text = f"the linkage of {lead.label} binds when the servo has turned {abs(stuck):.0f}°"
                 yield Problem(f"{path}.linkage", text, "Shorten the arm, lengthen the horn, or bring the end stops in.")
+        most = max((abs(mm) for _, mm in lead.measured), default=0.0)
+        if most > 2 * chords.get(lead.target, most):
+            text = f"{most:g} mm is more than a ruler at the trailing edge of {lead.label} can read"
+            yield Problem(f"{path}.measured", text, f"Its chord is {chords[lead.target]:g} mm.")
         if lead.port is None:
             continue
         if lead.port > model.receiver.ports:

@@ -84,8 +84,13 @@ class Plan:
         return result_of(lane, situation.t_s, shown, sums, state, outputs, why_parts, mem, track.index, flags)
 
     def angles(self, lead: int, stand: float) -> tuple[float | None, float | None]:
-        """Degrees and millimetres of the part of a lead (by its place in the list) where it stands at so many percent."""
-        deg, mm = self._bank.outputs[lead].motion.angles(stand)
+        """Degrees and millimetres of the part of a lead (by its place in the list) where it stands at so many percent.
+
+        Beyond where its linkage binds it stays where it binds.
+        """
+        motion = self._bank.outputs[lead].motion
+        low, high = motion.limits()
+        deg, mm = motion.angles(min(max(stand, low), high))
         return deg, mm
 
     def _frame(self, t_s: float, given: dict[str, float]) -> tuple[Conditions, bool, bool]:
