@@ -21,12 +21,18 @@ if [ -n "$missing" ]; then
         DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $missing >/dev/null
     else
         echo "System libraries are missing. Run this line, then try again:" >&2
-        echo "  sudo apt-get install --no-install-recommends$missing" >&2
+        echo "  sudo apt-get update && sudo apt-get install -y --no-install-recommends$missing" >&2
         exit 1
     fi
 fi
 "$PYTHON" -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Hypsos needs Python 3.11 or newer." >&2; exit 1; }
-[ -x .venv/bin/python ] || "$PYTHON" -m venv .venv
+echo "Preparing Hypsos, once: a minute or two on the first run."
+[ -x .venv/bin/python ] || { echo "1 of 3: making .venv"; "$PYTHON" -m venv .venv; }
+echo "2 of 3: installing the pinned packages into .venv (about 150 MB)"
 .venv/bin/python -m pip install -q -c constraints.txt setuptools wheel
-.venv/bin/python -m pip install -q -c constraints.txt --no-build-isolation -e '.[test]'
+.venv/bin/python -m pip install --progress-bar off -c constraints.txt --no-build-isolation -e '.[test]' |
+    sed -n 's/^Collecting \([^ =<>!~;]*\).*/    \1/p; s/^Installing collected packages.*/    putting them in place/p'
+.venv/bin/python -c 'import PyQt6.QtWidgets, numpy, pydantic' || { echo "The packages were not installed. Is there a network?" >&2; exit 1; }
+echo "3 of 3: compiling"
 .venv/bin/python -m compileall -q src
+echo "Ready."

@@ -7,9 +7,8 @@ from __future__ import annotations
 
 import json
 import sys
-import tempfile
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, nullcontext
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
 
@@ -34,6 +33,9 @@ def cli(context: click.Context, demo: bool, theme: str | None) -> None:
     """Hypsos: programme and prove radio-controlled aeroplanes. Without a command it opens the window."""
     context.obj = demo
     if context.invoked_subcommand is None:
+        from hypsos.desk.display import require_display
+
+        require_display()
         from hypsos.desk.app import run
 
         sys.exit(run(demo=demo, theme=theme))
@@ -42,10 +44,10 @@ def cli(context: click.Context, demo: bool, theme: str | None) -> None:
 @contextmanager
 def _hangar(demo: bool) -> Iterator[Hangar]:
     from hypsos.hangar import Hangar
-    from hypsos.hangar.places import demo_hangar, user_hangar
+    from hypsos.hangar.places import demo_hangar, passing_folder, user_hangar
 
-    with tempfile.TemporaryDirectory(prefix="hypsos-") as folder:
-        hangar = demo_hangar(Path(folder)) if demo else Hangar(user_hangar())
+    with passing_folder() if demo else nullcontext(Path()) as folder:
+        hangar = demo_hangar(folder) if demo else Hangar(user_hangar())
         try:
             yield hangar
         finally:

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-import gc
 import os
+import signal
+import socket
 import sys
-from contextlib import nullcontext
+from collections.abc import Iterator
+from contextlib import contextmanager, nullcontext
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import QSettings, QTimer
+from PyQt6.QtCore import QEvent, QSettings, QSocketNotifier, Qt
 from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.errors import HangarError
@@ -54,14 +56,26 @@ def run(demo: bool, theme: str | None = None) -> int:
             window.notice.say(f"{hangar.path}: the hangar can be read and not written. Edits will not be taken.")
         sys.excepthook = lambda kind, error, trace: _caught(window, kind, error, trace)
         window.show()
-        _after_paint(app, window)
-        status = app.exec()
+        if os.environ.get("HYPSOS_QUIT_AFTER_PAINT"):  # where only the start is measured
+            window.bench.aeroplane.first_painted.connect(
+                lambda: (os.write(1, b"painted\n"), app.quit()), Qt.ConnectionType.QueuedConnection
+            )
+        with _stops_on_signals(app):
+            status = app.exec()
         if not demo:
             settings = QSettings("hypsos", "hypsos")
             settings.setValue("theme", look.palette.name)
             if window.workbench.model is not None:
                 settings.setValue("model", window.workbench.model.name)
+        _taken_down(app, window)
     return status
+
+
+def _taken_down(app: QApplication, window: Window) -> None:
+    """The window goes while Qt still stands."""
+    sys.excepthook = sys.__excepthook__
+    window.deleteLater()
+    app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 def _caught(window: Window, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
@@ -74,18 +88,21 @@ def _remembered() -> str:
     return str(QSettings("hypsos", "hypsos").value("theme", "light"))
 
 
-def _after_paint(app: QApplication, window: Window) -> None:
-    """Once the bench is painted, collect garbage as usual again; or end, where only the start is measured."""
-    timer = QTimer(window)
-
-    def look_again() -> None:
-        if window.bench.aeroplane.painted:
-            timer.stop()
-            gc.freeze()
-            gc.enable()
-            if os.environ.get("HYPSOS_QUIT_AFTER_PAINT"):
-                os.write(1, b"painted\n")
-                app.quit()
-
-    timer.timeout.connect(look_again)
-    timer.start(0)
+@contextmanager
+def _stops_on_signals(app: QApplication) -> Iterator[None]:
+    """Ctrl-C and a polite kill close the window as a pilot would, so that nothing is left behind."""
+    ours, theirs = socket.socketpair()
+    theirs.setblocking(False)
+    notifier = QSocketNotifier(ours.fileno(), QSocketNotifier.Type.Read)
+    notifier.activated.connect(lambda: (ours.recv(64), app.closeAllWindows(), app.quit()))
+    before = {n: signal.signal(n, lambda *_: None) for n in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)}
+    wake = signal.set_wakeup_fd(theirs.fileno())  # a signal's number is written there, whatever Qt is waiting for
+    try:
+        yield
+    finally:
+        signal.set_wakeup_fd(wake)
+        for number, handler in before.items():
+            signal.signal(number, handler)
+        notifier.setEnabled(False)
+        ours.close()
+        theirs.close()

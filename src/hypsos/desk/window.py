@@ -84,7 +84,7 @@ class Window(QMainWindow):
         column.addLayout(line, 1)
         self.setCentralWidget(body)
         self.help: Shortcuts | None = None
-        self._waits = 0
+        self._finished = False
         workbench.model_changed.connect(self._model_changed)
         workbench.history_changed.connect(self._history_changed)
         workbench.hangar_changed.connect(self._hangar_changed)
@@ -94,14 +94,15 @@ class Window(QMainWindow):
         self._model_changed()
         self._fit()
         self.rundown.setFocus()
-        QTimer.singleShot(0, self._finish)
+        self.bench.aeroplane.first_painted.connect(self._finish, Qt.ConnectionType.QueuedConnection)
+        # where no aeroplane is painted (an empty hangar, a hidden window) it is not waited for
+        QTimer.singleShot(0 if workbench.model is None else 1000, self._finish)
 
     def _finish(self) -> None:
         """What can wait until the bench is on the screen: shortcuts, and the first page if none was wanted yet."""
-        if self.isVisible() and not self.bench.aeroplane.painted and self._waits < 50:
-            self._waits += 1
-            QTimer.singleShot(12, self._finish)
+        if self._finished:
             return
+        self._finished = True
         self._keys()
         if self.pages.currentWidget() is None:
             self.go(STEPS[0].key)

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from hypsos.core.errors import HangarError
 from hypsos.hangar.store import Hangar
 
 
@@ -22,14 +23,27 @@ def user_hangar() -> Path:
 @contextmanager
 def passing_folder() -> Iterator[Path]:
     """A private folder for a fresh demo hangar, gone afterwards (the library for this is dear to load at the start)."""
-    folder = Path(os.environ.get("TMPDIR") or "/tmp") / f"hypsos-demo-{os.getpid()}-{time.time_ns():x}"
-    folder.mkdir(mode=0o700)
+    name = f"hypsos-demo-{os.getpid()}-{time.time_ns():x}"
+    places = [Path(p) for p in (os.environ.get("TMPDIR", ""), "/tmp", "/var/tmp", os.getcwd()) if p]
+    folder = next((made for p in places if (made := _made(p / name)) is not None), None)
+    if folder is None:
+        raise HangarError(
+            "there is no place for a passing folder", str(places[0]), "Set TMPDIR to a folder you may write in."
+        )
     try:
         yield folder
     finally:
         import shutil
 
         shutil.rmtree(folder, ignore_errors=True)
+
+
+def _made(folder: Path) -> Path | None:
+    try:
+        folder.mkdir(mode=0o700)
+    except OSError:
+        return None
+    return folder
 
 
 def demo_hangar(folder: Path) -> Hangar:

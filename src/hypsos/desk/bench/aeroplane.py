@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QKeyEvent,
     QMouseEvent,
@@ -38,6 +38,9 @@ SHADOW = 5
 
 class Aeroplane(QWidget):
     """Shows the model's airframe as it stands now. Touching a surface chooses it; dragging turns the view."""
+
+    first_painted = pyqtSignal()
+    """The aeroplane is on the screen for the first time."""
 
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -195,6 +198,8 @@ class Aeroplane(QWidget):
             painter.setPen(QPen(look.colour("sea"), 2))
             painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
         self.painted += 1
+        if self.painted == 1:
+            self.first_painted.emit()
 
     def _make_backdrop(self, body: Solid) -> QPixmap:
         """Ground, horizon and shadow: they change only with the view."""

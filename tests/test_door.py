@@ -1,0 +1,88 @@
+"""The installed program as people start it, in a process of its own."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+
+HYPSOS = str(Path(sys.executable).with_name("hypsos"))
+RIDER = Path(__file__).parent / "rider"
+
+
+@pytest.fixture
+def place(tmp_path: Path) -> dict[str, str]:
+    """A home of its own, so that nothing of the tester's is read or written."""
+    kept = {k: v for k, v in os.environ.items() if k in ("PATH", "LANG", "LD_LIBRARY_PATH")}
+    folders = {n: str(tmp_path / n) for n in ("HOME", "TMPDIR", "XDG_CONFIG_HOME", "XDG_DATA_HOME")}
+    for folder in folders.values():
+        Path(folder).mkdir()
+    return kept | folders | {"QT_QPA_PLATFORM": "offscreen", "HYPSOS_HANGAR": str(tmp_path / "hangar.sqlite3")}
+
+
+def test_every_demo_model_every_step_both_sticks(place, tmp_path: Path):
+    """Opened, gone through, closed: status 0, nothing on stderr, nothing left behind."""
+    seen = tmp_path / "seen"
+    rider = {"PYTHONPATH": str(RIDER), "HYPSOS_JOURNEY": str(seen)}
+    done = subprocess.run([HYPSOS, "--demo"], env=place | rider, capture_output=True, text=True, timeout=240)
+    assert (done.returncode, done.stderr, done.stdout) == (0, "", "")
+    shipped = Path(__file__).parents[1] / "src/hypsos/demo"
+    assert len(seen.read_text().split("\n")) == len(list(shipped.glob("*.model.json")))
+    assert list((tmp_path / "TMPDIR").iterdir()) == []
+
+
+def test_a_hangar_whose_last_model_is_the_sailplane_starts(place, tmp_path: Path):
+    for arguments in (["--demo", "export", "Marram", "m.json"], ["import", "m.json"]):
+        subprocess.run([HYPSOS, *arguments], env=place, cwd=tmp_path, check=True, capture_output=True)
+    quick = place | {"HYPSOS_QUIT_AFTER_PAINT": "1"}
+    done = subprocess.run([HYPSOS], env=quick, capture_output=True, text=True, timeout=120)
+    assert (done.returncode, done.stdout, done.stderr) == (0, "painted\n", "")
+
+
+@pytest.mark.parametrize(("gone", "said"), [({}, "there is no display"), ({"DISPLAY": ":973"}, "does not answer")])
+def test_without_a_display_one_sentence(place, gone, said):
+    bare = {k: v for k, v in place.items() if k != "QT_QPA_PLATFORM"} | gone
+    done = subprocess.run([HYPSOS, "--demo"], env=bare, capture_output=True, text=True, timeout=60)
+    assert done.returncode == 2 and said in done.stderr and done.stderr.count("\n") == 1
+
+
+@pytest.mark.parametrize("wrapped", [False, True])
+def test_control_c_ends_it_tidily(place, tmp_path: Path, wrapped):
+    """As typed in a terminal: to the whole group of processes."""
+    before = [sys.executable, "-m", "hypsos.desk.display", "--"] if wrapped else []
+    child = subprocess.Popen(
+        [*before, HYPSOS, "--demo"], env=place, stderr=subprocess.PIPE, text=True, start_new_session=True
+    )
+    folder = tmp_path / "TMPDIR"
+    while child.poll() is None and not list(folder.glob("*/*.sqlite3")):
+        time.sleep(0.02)
+    time.sleep(1.0)  # well into the window; earlier is as good, and is tried by whoever is quick
+    os.killpg(child.pid, signal.SIGINT)
+    _, err = child.communicate(timeout=60)
+    assert err == "" and child.returncode in (0, 130) and list(folder.iterdir()) == []
+
+
+def test_an_empty_hangar_lets_the_processor_rest(place):
+    """Processor time of the second second is next to nothing; a loop without pause would take all of it."""
+    child = subprocess.Popen([HYPSOS], env=place)
+
+    def used() -> float:
+        fields = Path(f"/proc/{child.pid}/stat").read_text().rsplit(")", 1)[1].split()
+        return (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
+
+    try:
+        last, quiet = used(), 0
+        while quiet < 3:  # three quiet looks in a row; a busy loop never gives one
+            time.sleep(0.3)
+            now = used()
+            quiet = quiet + 1 if now - last < 0.05 else 0
+            last = now
+            assert now < 20, "it never rests"
+    finally:
+        child.terminate()
+        assert child.wait(timeout=30) == 0
