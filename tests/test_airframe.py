@@ -72,6 +72,10 @@ def test_worked_cases_of_elevons_canards_and_differential_thrust():
     out = stands(twin, motor_switch=1, throttle_stick=-76, rudder_stick=-100)
     assert (out["left_motor"], out["right_motor"]) == pytest.approx((-91, -61))
     out = stands(twin, motor_switch=1, throttle_stick=-100, rudder_stick=-100)
+    assert (out["left_motor"], out["right_motor"]) == pytest.approx((-100, -100))
+    place = next(i for i, r in enumerate(twin.program.recipes) if isinstance(r, DifferentialThrust))
+    steers = {"motor_switch": 1, "throttle_stick": -100, "rudder_stick": -100}
+    out = stands(with_at(twin, f"program.recipes[{place}].at_idle", "full"), **steers)
     assert (out["left_motor"], out["right_motor"]) == pytest.approx((-100, -85))
     out = stands(twin, motor_switch=0, throttle_stick=-100, rudder_stick=-100)
     assert (out["left_motor"], out["right_motor"]) == (-100, -100)

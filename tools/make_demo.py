@@ -90,9 +90,7 @@ def skerry() -> Model:
     )
     hands = model.transmitter.model_copy(update={"controls": (*model.transmitter.controls, steer)})
     recipes = tuple(
-        DifferentialThrust(left=r.left, right=r.right, share=15, when="steer_switch@1")
-        if isinstance(r, DifferentialThrust)
-        else r
+        DifferentialThrust(**{**dict(r), "when": "steer_switch@1"}) if isinstance(r, DifferentialThrust) else r
         for r in model.program.recipes
     )
     model = with_program(model.model_copy(update={"transmitter": hands}), recipes=recipes)

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QApplication
 from hypsos.core.rundown import STEPS
 from hypsos.desk.window import Window
 
+
 def begin() -> None:
     """Once the window is there and painted."""
     window = next((w for w in QApplication.topLevelWidgets() if isinstance(w, Window)), None)
@@ -20,7 +21,7 @@ def begin() -> None:
         return
     try:
         ride(window)
-    except BaseException:
+    except Exception:  # noqa: BLE001 - it goes to stderr, where the test looks
         traceback.print_exc()
     window.close()
 

@@ -8,7 +8,6 @@ import sys
 import threading
 import time
 
-
 rider = None
 
 

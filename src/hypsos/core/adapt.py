@@ -8,13 +8,15 @@ from dataclasses import dataclass
 from typing import Any
 
 from hypsos.core.airframe import PITCH_ROLES, PLATES, STEERED, Airframe, Device, Motor
+from hypsos.core.detach import free_signal
 from hypsos.core.document import Model
+from hypsos.core.failsafe import usual_failsafe
 from hypsos.core.program import Axis, Guard, Setting, Trim
-from hypsos.core.recipes import Ailerons, Canards, Elevons, Flaperons, Flaps, Recipe, VTail
+from hypsos.core.recipes import Ailerons, Canards, DifferentialThrust, Elevons, Flaperons, Flaps, Recipe, VTail
 from hypsos.core.recipes.flaps import FlapPosition
 from hypsos.core.shapes import MixLine, Response
 from hypsos.core.transmitter import Control
-from hypsos.core.wiring import Failsafe, Lead, YLead
+from hypsos.core.wiring import Lead, YLead
 from hypsos.core.words import Part
 
 ARM = Control(name="motor_switch", label="Motor switch", kind="switch", hand="left", positions=("cut", "run"))
@@ -59,7 +61,7 @@ def fresh_leads(parts: Iterable[Part]) -> tuple[Lead, ...]:
             name=part.name,
             label=part.label,
             target=part.name,
-            failsafe=Failsafe(value=-100.0 if isinstance(part, Motor) else 0.0),
+            failsafe=usual_failsafe(part),
         )
         for part in parts
     )
@@ -68,6 +70,12 @@ def fresh_leads(parts: Iterable[Part]) -> tuple[Lead, ...]:
 def adapted(model: Model, body: Airframe) -> Adapted:
     """Put a model on another airframe."""
     return _Fitting(model, body).run()
+
+
+def side_motors(body: Airframe) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """The motors to the left and to the right of the middle, from the outside in."""
+    outer = sorted(body.motors, key=lambda m: -abs(m.y_mm))
+    return tuple(m.name for m in outer if m.y_mm < -1), tuple(m.name for m in outer if m.y_mm > 1)
 
 
 class _Fitting:
@@ -87,6 +95,7 @@ class _Fitting:
     def run(self) -> Adapted:
         leads = self._leads()
         recipes = [r for x in self.model.program.recipes if (r := self._recipe(x)) is not None]
+        self._offer(recipes)
         mixes = [m for x in self.model.program.mixes for m in self._mix(x)]
         modes = tuple(
             m.model_copy(update={"presets": self._presets(m.label, m.presets)}) for m in self.model.program.modes
@@ -95,7 +104,7 @@ class _Fitting:
         program: dict[str, Any] = {"recipes": tuple(recipes), "mixes": tuple(mixes), "modes": modes}
         if self.body.motors and self.model.program.guard is None:
             self._need(ARM)
-            program["guard"] = Guard(level=2, switch=ARM.name, run_position=1)
+            program["guard"] = Guard(level=2, switch=ARM.name)
             self.added.append("a motor guard on the motor switch")
         if not self.model.program.axes:
             program["axes"] = usual_axes()
@@ -144,9 +153,12 @@ class _Fitting:
         return kept
 
     def _recipe(self, recipe: Recipe) -> Recipe | None:
+        if isinstance(recipe, DifferentialThrust):
+            return self._thrust(recipe)
         update: dict[str, Any] = {}
-        for field, value in recipe:
-            if isinstance(value, tuple) and any(x in self.gone for x in value if isinstance(x, str)):
+        for field in recipe.part_fields:
+            value = getattr(recipe, field)
+            if isinstance(value, tuple) and any(x in self.gone for x in value):
                 kept = tuple(x for x in value if x not in self.gone)
                 if field == "elevators" and any(x in self.pitch_gone for x in value):
                     kept = tuple(dict.fromkeys((*kept, *self.pitch)))
@@ -154,12 +166,32 @@ class _Fitting:
                     self.let_go.append(f"recipe {recipe.label}")
                     return None
                 update[field] = kept
-            elif field in ("left", "right") and value in self.gone:
+            elif isinstance(value, str) and value in self.gone:
                 self.let_go.append(f"recipe {recipe.label}")
                 return None
         if update:
             self.added.append(f"{recipe.label} fitted to the surfaces there are")
         return recipe.model_copy(update=update)
+
+    def _thrust(self, recipe: DifferentialThrust) -> DifferentialThrust | None:
+        """Differential thrust goes on with the motors that stand to the sides now."""
+        names = {*recipe.left, *recipe.right}
+        if names <= set(self.new) and not any(isinstance(p, Motor) for p in self.fresh):
+            return recipe
+        left, right = side_motors(self.body)
+        if not left or not right:
+            self.let_go.append(f"recipe {recipe.label}")
+            return None
+        self.added.append(f"{recipe.label} fitted to the motors there are")
+        return DifferentialThrust(**{**dict(recipe), "left": left, "right": right})
+
+    def _offer(self, recipes: list[Recipe]) -> None:
+        """Recipes that were made before there was a tail get the elevators that have come since."""
+        come = tuple(p.name for p in self.fresh if getattr(p, "role", "") in ("elevator", "ruddervator"))
+        for i, recipe in enumerate(recipes):
+            if come and isinstance(recipe, Flaperons | Flaps) and not recipe.elevators:
+                recipes[i] = type(recipe)(**{**dict(recipe), "elevators": come})
+                self.added.append(f"elevator with {recipe.label.lower()}")
 
     def _mix(self, line: MixLine) -> list[MixLine]:
         if line.source in self.gone or line.differential_off in self.gone:
@@ -226,7 +258,10 @@ class _Fitting:
             self._put(recipes, self._flaps(Flaperons, left + right))
         left, right = self._pairs("flap")
         if left:
-            self._put(recipes, self._flaps(Flaps, left + right))
+            made = self._flaps(Flaps, left + right)
+            if any(r.signal == made.signal for r in recipes):
+                made = Flaps(**{**dict(made), "signal": free_signal(self.model.program, {*self.new, "flap"}, "flap")})
+            self._put(recipes, made)
         for role, kind in (("elevon", Elevons), ("ruddervator", VTail), ("canard", Canards)):
             left, right = self._pairs(role)
             if left and right:
@@ -245,8 +280,8 @@ class _Fitting:
     def _flaps(self, kind: type[Flaperons] | type[Flaps], names: Iterable[str]) -> Flaperons | Flaps:
         elevators = tuple(n for n in self.pitch if n not in names)
         return kind(
-            surfaces=tuple(names), elevators=elevators, control=self._need(FLAPS), positions=FLAP_STEPS, slow_up_s=1.5,
-            slow_down_s=1.5,
+            surfaces=tuple(names), elevators=elevators, control=self._need(FLAPS), positions=FLAP_STEPS, in_s=1.5, out_s=1.5,
+            signal=free_signal(self.model.program, self.new, "flap"),
         )  # fmt: skip
 
     def _lines(self, name: str, label: str, part: object) -> list[MixLine]:

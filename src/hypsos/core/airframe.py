@@ -132,10 +132,10 @@ class Airframe(Value):
 
     kind: Label
     fuselage: Fuselage
-    panels: tuple[Panel, ...]
-    surfaces: tuple[Surface, ...] = ()
-    motors: tuple[Motor, ...] = ()
-    devices: tuple[Device, ...] = ()
+    panels: Annotated[tuple[Panel, ...], Field(max_length=20)]
+    surfaces: Annotated[tuple[Surface, ...], Field(max_length=120)] = ()
+    motors: Annotated[tuple[Motor, ...], Field(max_length=40)] = ()
+    devices: Annotated[tuple[Device, ...], Field(max_length=40)] = ()
 
     def moved(self) -> tuple[Surface | Motor | Device, ...]:
         """All parts that take a demand, in the order in which they are listed."""

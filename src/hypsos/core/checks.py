@@ -10,8 +10,12 @@ from hypsos.core.document import Model
 from hypsos.core.errors import HypsosError
 from hypsos.core.linkage import binds_at
 from hypsos.core.logic import Combine, Compare, Counter, Gate, Latch, condition_parts
-from hypsos.core.program import AXIS_COMMANDS, FREE_COMMANDS
+from hypsos.core.program import AXIS_COMMANDS, FREE_COMMANDS, Guard
+from hypsos.core.recipes import RecipeBase
 from hypsos.core.transmitter import STICKS
+
+LEAST_IDLE = 20.0
+"""Percent of the output between a motor's idle and the middle of the travel, at the least."""
 
 
 class Problem(NamedTuple):
@@ -40,7 +44,7 @@ def problems(model: Model) -> Iterator[Problem]:
 
 def target_names(model: Model) -> set[str]:
     """Names that a mix line may feed."""
-    return {part.name for part in model.airframe.moved()} | set(FREE_COMMANDS)
+    return {part.name for part in model.airframe.moved()} | set(model.program.signal_labels())
 
 
 def source_names(model: Model) -> set[str]:
@@ -61,21 +65,23 @@ def condition_problem(model: Model, text: str) -> str | None:
     if position is not None:
         count = len(control.positions) if control else node.count if isinstance(node, Counter) else 0
         return None if position < count else f"{name} has no position {position}"
-    known = name == "link" or (node is not None and not isinstance(node, Gate))
+    known = name in ("link", "power") or (node is not None and not isinstance(node, Gate))
     return None if known else f"there is no logical switch {name}"
 
 
 def _duplicates(model: Model) -> Iterator[Problem]:
     reserved = {*STICKS, *AXIS_COMMANDS, *FREE_COMMANDS, "full", "link", "link_quality", "power", "t_s"}
+    reserved |= {"guard", "mode", "say"} | {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
     seen = {name: "a name of its own meaning" for name in reserved}
     groups = [(f"airframe.{g}", getattr(model.airframe, g)) for g in ("surfaces", "motors", "devices")]
     groups.append(("transmitter.controls", model.transmitter.controls))
-    groups += [(f"program.{g}", getattr(model.program, g)) for g in ("logic", "tunables")]
+    groups += [(f"program.{g}", getattr(model.program, g)) for g in ("logic", "tunables", "signals")]
     for group, parts in groups:
         for i, part in enumerate(parts):
             if part.name in seen:
                 yield Problem(f"{group}[{i}].name", f"the name {part.name} is taken already ({seen[part.name]})")
             seen[part.name] = part.label
+    yield from _signals(model, seen)
     for root, items in (
         ("leads", [x.name for x in model.leads]),
         ("airframe.panels", [p.name for p in model.airframe.panels]),
@@ -88,6 +94,29 @@ def _duplicates(model: Model) -> Iterator[Problem]:
     for i, command in enumerate(commands):
         if command in commands[:i]:
             yield Problem(f"program.axes[{i}].command", f"there are two axes for {command}")
+
+
+def _signals(model: Model, seen: dict[str, str]) -> Iterator[Problem]:
+    """Every recipe feeds a signal of its own; and no logical switch stands in the way of another column of the trace."""
+    fed: dict[str, str] = {}
+    for i, recipe in enumerate(model.program.recipes):
+        name, path = recipe.signal, f"program.recipes[{i}].signal"
+        if name is None:
+            continue
+        if name in fed:
+            yield Problem(
+                path, f"{recipe.label} and {fed[name]} feed one signal, {name}", "Give each a signal of its own."
+            )
+        elif name in seen and name not in FREE_COMMANDS:
+            yield Problem(path, f"the name {name} is taken already ({seen[name]})")
+        fed[name] = recipe.label
+    columns = {f"{lead.name}_{what}" for lead in model.leads for what in ("pct", "us")}
+    columns |= {f"{lead.target}_deg" for lead in model.leads}
+    for i, x in enumerate(model.program.logic):
+        if x.name in columns:
+            yield Problem(
+                f"program.logic[{i}].name", f"{x.name} is a column of the trace already", "Choose another name."
+            )
 
 
 def _airframe(model: Model) -> Iterator[Problem]:
@@ -118,14 +147,19 @@ def _overlap(a: Surface, b: Surface) -> bool:
 
 
 def _leads(model: Model) -> Iterator[Problem]:
+    from hypsos.core.engine.outputs import idle_percent
     from hypsos.core.joined import partner, y_lead_problem
 
     parts = {p.name for p in model.airframe.moved()}
+    motors = {m.name for m in model.airframe.motors}
     chords = {s.name: s.chord_mm for s in model.airframe.surfaces}
     ports: dict[int, str] = {}
     holders: dict[int, str] = {}
     for i, lead in enumerate(model.leads):
         path = f"leads[{i}]"
+        if lead.target in motors and abs(idle_percent(lead, model.transmitter)) < LEAST_IDLE:
+            text = f"{lead.idle_us:g} µs is too near the middle of the travel to be a motor's idle"
+            yield Problem(f"{path}.idle_us", text, "Usual is 1000 µs.")
         if lead.target not in parts:
             yield Problem(f"{path}.target", f"there is no surface, motor or device called {lead.target}")
         if lead.linkage is not None:
@@ -179,6 +213,9 @@ def _program(model: Model) -> Iterator[Problem]:
             yield Problem(f"{path}.control", f"there is no stick or control called {axis.control}")
         if axis.switch is not None and axis.switch not in switches:
             yield Problem(f"{path}.switch", f"there is no switch called {axis.switch}")
+        for mode in axis.trim.by_mode if axis.trim is not None else ():
+            if all(m.name != mode for m in model.program.modes):
+                yield Problem(f"{path}.trim.by_mode.{mode}", f"there is no flight mode {mode}")
         for k, setting in enumerate(axis.settings):
             for field in ("rate_from", "expo_from"):
                 name = getattr(setting, field) if setting is not None else None
@@ -191,13 +228,38 @@ def _program(model: Model) -> Iterator[Problem]:
             text = "this aeroplane has a motor and no guard for it"
             yield Problem("program.guard", text, "Give it a guard with at least a cut position; nothing was changed.")
         return
-    if guard.switch not in switches:
+    yield from _guard(model, guard, inputs)
+
+
+def _guard(model: Model, guard: Guard, inputs: set[str]) -> Iterator[Problem]:
+    switches = {c.name: c for c in model.transmitter.controls if c.is_switch}
+    switch = switches.get(guard.switch)
+    if switch is None:
         yield Problem("program.guard.switch", f"there is no switch called {guard.switch}")
-    elif guard.run_position >= len(switches[guard.switch].positions):
-        label = switches[guard.switch].label
-        yield Problem("program.guard.run_position", f"{label} has no position {guard.run_position + 1}")
-    if guard.stick not in inputs:
-        yield Problem("program.guard.stick", f"there is no stick called {guard.stick}")
+    else:
+        count = len(switch.positions)
+        for i, position in enumerate(guard.cut):
+            if position >= count:
+                yield Problem(f"program.guard.cut[{i}]", f"{switch.label} has no position {position + 1}")
+        if len(set(guard.cut)) >= count:
+            text = f"every position of {switch.label} stops the motor: it could never run"
+            yield Problem("program.guard.cut", text, "Leave at least one position in which it may run.")
+    conditions = [(f"holds[{i}]", x) for i, x in enumerate(guard.holds)]
+    for field, text in (*conditions, *((("also", guard.also),) if guard.also is not None else ())):
+        if wrong := condition_problem(model, text):
+            yield Problem(f"program.guard.{field}", wrong)
+    for i, check in enumerate(guard.start_check):
+        path = f"program.guard.start_check[{i}]"
+        control = switches.get(check.control)
+        if check.control not in inputs:
+            yield Problem(f"{path}.control", f"there is no stick or control called {check.control}")
+        elif (control is None) != (check.position is None):
+            text = "a switch is checked by its position, anything else from a low to a high value"
+            yield Problem(f"{path}.position", text)
+        elif control is not None and (check.position or 0) >= len(control.positions):
+            yield Problem(f"{path}.position", f"{control.label} has no position {(check.position or 0) + 1}")
+        elif check.low > check.high:
+            yield Problem(f"{path}.low", "the low value must not lie above the high one")
 
 
 def _lines(model: Model) -> Iterator[Problem]:
@@ -215,12 +277,31 @@ def _lines(model: Model) -> Iterator[Problem]:
             yield Problem(f"program.mixes[{i}].differential_off", f"there is no source called {mix.differential_off}")
     for i, recipe in enumerate(model.program.recipes):
         path = f"program.recipes[{i}]"
-        found = [Problem(f"{path}.{field}", text) for field, text in recipe.problems(model.transmitter.control)]
+        found = [Problem(f"{path}.{field}", text) for field, text in _recipe(model, recipe)]
         yield from found
         for made in () if found else recipe.expand(model.transmitter.control):
             for name, known in ((made.line.target, targets), (made.line.source, sources)):
                 if name not in known:
                     yield Problem(path, f"{recipe.label} uses {name}, and there is nothing of that name")
+
+
+def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
+    """What is wrong with a recipe: every field by its kind, then what only the recipe itself can see."""
+    parts = {p.name for p in model.airframe.moved()}
+    seen: set[str] = set()
+    for field, name in recipe.parts():
+        if name not in parts:
+            yield field, f"there is no surface, motor or device called {name} with a lead of its own"
+        elif name in seen:
+            yield field, f"{name} stands in {recipe.label} twice"
+        seen.add(name)
+    for field in recipe.control_fields:
+        control = model.transmitter.control(getattr(recipe, field))
+        if control is None or not control.is_switch:
+            yield field, f"there is no switch called {getattr(recipe, field)}"
+    if recipe.when is not None and (wrong := condition_problem(model, recipe.when)):
+        yield "when", wrong
+    yield from recipe.problems(model.transmitter.control)
 
 
 def _logic(model: Model) -> Iterator[Problem]:

@@ -20,11 +20,12 @@ from typing import Literal
 import numpy as np
 
 from hypsos.core.airframe import STEERED, Device, Motor
+from hypsos.core.detach import detached_all
 from hypsos.core.document import Model
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.situation import control_bounds
 from hypsos.core.sweep import settled
-from hypsos.core.words import Part
+from hypsos.core.words import Part, run_positions
 
 Seen = Literal[-1, 0, 1]
 """How a part was seen to move: 1 in its + sense (down, right, faster), -1 the other way, 0 not at all."""
@@ -221,7 +222,7 @@ def _should(key: str, part: Part) -> Seen | None:
 
 def _movements(model: Model) -> Iterator[tuple[str, str, dict[str, float], dict[str, float]]]:
     guard = model.program.guard
-    run: dict[str, float] = {} if guard is None else {guard.switch: float(guard.run_position)}
+    run: dict[str, float] = {} if guard is None else {guard.switch: float(run_positions(model)[0])}
     axes: dict[str, str] = {a.command: a.control for a in model.program.axes}
     for key, usual, value, words in STEPS:
         control = axes.get(key, usual)
@@ -339,18 +340,20 @@ def repaired(model: Model, repair: Repair) -> Model:
     for lead, part in repair.on.items():
         leads[first[part]] = leads[first[part]].model_copy(update={"port": model.leads[first[lead]].port})
     for part in repair.reverse:
-        mended = leads[first[part]]
-        leads[first[part]] = mended.model_copy(update={"direction": -mended.direction})
-    recipes, mixes = [], list(model.program.mixes)
-    for recipe in model.program.recipes:
-        lines = [made.line for made in recipe.expand(model.transmitter.control)]
-        if any((line.source, line.target) in repair.signs for line in lines):
-            mixes += lines
-        else:
-            recipes.append(recipe)
-    mixes = [m.model_copy(update={"gain": -m.gain}) if (m.source, m.target) in repair.signs else m for m in mixes]
-    program = model.program.model_copy(update={"mixes": tuple(mixes), "recipes": tuple(recipes)})
-    return model.model_copy(update={"leads": tuple(leads), "program": program})
+        turned = leads[first[part]]
+        leads[first[part]] = turned.model_copy(update={"direction": -turned.direction})
+    wrong = [
+        i
+        for i, recipe in enumerate(model.program.recipes)
+        if any((m.line.source, m.line.target) in repair.signs for m in recipe.expand(model.transmitter.control))
+    ]
+    mended = detached_all(model, wrong) if wrong else model
+    mixes = tuple(
+        m.model_copy(update={"gain": -m.gain}) if (m.source, m.target) in repair.signs else m
+        for m in mended.program.mixes
+    )
+    program = mended.program.model_copy(update={"mixes": mixes})
+    return mended.model_copy(update={"leads": tuple(leads), "program": program})
 
 
 def repair_words(model: Model, repair: Repair) -> list[str]:

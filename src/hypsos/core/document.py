@@ -1,34 +1,39 @@
 """The model: one frozen value that holds everything, what is saved, and its way in and out of JSON."""
 
 import json
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
 from hypsos.core.airframe import Airframe
 from hypsos.core.errors import DocumentError
-from hypsos.core.paths import join_path
+from hypsos.core.messages import said
+from hypsos.core.migrate import migrated
+from hypsos.core.paths import clean, join_path
 from hypsos.core.program import Program
 from hypsos.core.transmitter import Transmitter
 from hypsos.core.values import Label, Note, Value
 from hypsos.core.wiring import Lead, Receiver, YLead
 
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 FORMAT = "hypsos-model"
+LARGEST = 2_000_000
+"""Letters in a model file; the largest aeroplane has a twentieth of it."""
+MOST_ERRORS = 200
 
 
 class Model(Value):
     """One aeroplane with everything that is programmed for it."""
 
     format: Literal["hypsos-model"] = "hypsos-model"
-    schema_version: Literal[1] = 1
+    schema_version: Literal[2] = 2
     name: Label
     note: Note = ""
     airframe: Airframe
     transmitter: Transmitter = Field(default_factory=Transmitter)
     receiver: Receiver = Field(default_factory=Receiver)
-    leads: tuple[Lead, ...] = ()
-    y_leads: tuple[YLead, ...] = ()
+    leads: Annotated[tuple[Lead, ...], Field(max_length=200)] = ()
+    y_leads: Annotated[tuple[YLead, ...], Field(max_length=100)] = ()
     program: Program = Field(default_factory=Program)
 
 
@@ -81,19 +86,10 @@ def file_problems(text: str, source: str = "model file") -> list[str]:
 def validation_errors(error: ValidationError, source: str) -> list[DocumentError]:
     """Each finding of a failed validation as an error with its path in the document."""
     out = []
-    for item in error.errors():
-        path = join_path(item["loc"])
-        text = item["msg"].removeprefix("Value error, ").removeprefix("Input should be ")
-        found = item.get("input")
-        shown = f", found {json.dumps(found)}" if isinstance(found, str | int | float | bool | None) else ""
-        if item["type"] == "extra_forbidden":
-            text, shown = "this field is not part of the format", ""
-        elif item["type"] == "missing":
-            text, shown = "this field is missing", ""
-        elif not item["msg"].startswith("Value error"):
-            text = f"should be {text}" if item["msg"].startswith("Input should be") else text
+    for item in error.errors(include_url=False)[:MOST_ERRORS]:
+        path = clean(join_path(item["loc"]))
         where = f"{source}, {path}" if path else source
-        out.append(DocumentError(text + shown, where, "Correct this field and try again; nothing was changed."))
+        out.append(DocumentError(said(item), where, "Correct this field and try again; nothing was changed."))
     return out
 
 
@@ -106,6 +102,8 @@ def _parsed(text: str, source: str) -> Model:
 
 def _object(text: str, source: str) -> dict[str, Any]:
     unchanged = "Choose a model file written by Hypsos; nothing was changed."
+    if len(text) > LARGEST:
+        raise DocumentError(f"a model file has at most {LARGEST:,} letters, this one {len(text):,}", source, unchanged)
     try:
         data = json.loads(text)
     except json.JSONDecodeError as error:
@@ -113,10 +111,12 @@ def _object(text: str, source: str) -> dict[str, Any]:
         raise DocumentError("the file is damaged or is not JSON", where, unchanged) from error
     except RecursionError as error:
         raise DocumentError("the file is nested too deeply to be a model", source, unchanged) from error
+    except ValueError as error:  # a whole number of thousands of digits
+        raise DocumentError("a number in the file has too many digits", source, unchanged) from error
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise DocumentError("this is not a Hypsos model file", source, unchanged)
     version = data.get("schema_version")
     if isinstance(version, int) and version > SCHEMA_VERSION:
         text = f"the file is from a newer Hypsos (format {version}; this one reads up to {SCHEMA_VERSION})"
         raise DocumentError(text, source, "Open it with a newer Hypsos; nothing was changed.")
-    return data
+    return migrated(data)

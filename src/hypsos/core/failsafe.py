@@ -23,12 +23,15 @@ class Proposal:
     of: Callable[[Part], Failsafe]
 
 
+def usual_failsafe(part: Part) -> Failsafe:
+    """What a channel does without the link where nobody has said anything: motors stopped, the rest neutral."""
+    return IDLE if isinstance(part, Motor) else NEUTRAL
+
+
 def _neutral(part: Part) -> Failsafe:
-    if isinstance(part, Motor):
-        return IDLE
     if isinstance(part, Device) and part.kind == "tow release":
         return Failsafe(value=100.0)
-    return NEUTRAL
+    return usual_failsafe(part)
 
 
 def _flaps_down(part: Part) -> Failsafe:

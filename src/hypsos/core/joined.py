@@ -6,6 +6,7 @@ from typing import Any
 
 from hypsos.core.document import Model
 from hypsos.core.engine.lines import all_lines
+from hypsos.core.failsafe import usual_failsafe
 from hypsos.core.shapes import MixLine
 from hypsos.core.wiring import Lead, YLead
 
@@ -45,6 +46,9 @@ def y_lead_problem(model: Model, y: YLead) -> tuple[str, str] | None:
     if a.port != b.port:
         return f"{a.label} and {b.label} are joined, so they sit in one port", "Plug both into the same port."
     sense = _sense(model, a.target, b.target)
+    motors = {m.name for m in model.airframe.motors}
+    if (a.target in motors) != (b.target in motors):
+        return "a motor and a servo can't share a port", "Give the motor a port of its own."
     words = f"{a.label.lower()} and {b.label.lower()}"
     if sense == 0:
         differ = _difference(model, a.target, b.target)
@@ -53,6 +57,11 @@ def y_lead_problem(model: Model, y: YLead) -> tuple[str, str] | None:
     if pulses < 0:
         other = "a plain one" if y.reversing else "a reversing one"
         return f"on this Y-lead one of {words} would move the wrong way", f"Use {other}, or turn that servo round."
+    if a.target in motors and (a.idle_us != b.idle_us or y.reversing):
+        return f"{words} are off at different pulses", "Give each a port of its own, or controllers that are off alike."
+    if not _failsafe_alike(model, a, b, sense):
+        text = f"{words} have different plans for a lost link; on one port there is one"
+        return text, "Give both the same failsafe."
     if not _alike(a, b, pulses * (-1 if y.reversing else 1)):
         return (
             f"{words} have outputs set differently",
@@ -65,7 +74,7 @@ def _lines(model: Model, target: str, factor: float) -> list[tuple[Any, ...]]:
     def key(line: MixLine) -> tuple[Any, ...]:
         return (
             line.source, line.response, line.gain * factor, line.gain_from, line.differential, line.differential_off,
-            line.with_trim, line.slow_up_s, line.slow_down_s, line.when, line.combine,
+            line.with_trim, line.in_s, line.out_s, line.when, line.combine,
         )  # fmt: skip
 
     presets = [("preset", m.name, m.presets.get(target, 0.0) * factor) for m in model.program.modes]
@@ -90,8 +99,17 @@ def _difference(model: Model, a: str, b: str) -> str:
     return f" ({names[0].lower()})" if names else ""
 
 
+def _failsafe_alike(model: Model, a: Lead, b: Lead, sense: int) -> bool:
+    parts = {p.name: p for p in model.airframe.moved()}
+    first, second = (x.failsafe or usual_failsafe(parts[x.target]) for x in (a, b))
+    if first.action != second.action:
+        return False
+    return first.action != "preset" or first.value == sense * second.value
+
+
 def _alike(a: Lead, b: Lead, sense: int) -> bool:
-    same = (a.slow_up_s, a.slow_down_s) == (b.slow_up_s, b.slow_down_s)
+    mine, other = (a.slow_up_s, a.slow_down_s), (b.slow_up_s, b.slow_down_s)
+    same = mine == (other if sense > 0 else other[::-1])
     if sense > 0:
         fields = ("centre", "travel_neg", "travel_pos", "stop_neg", "stop_pos")
         return same and all(getattr(a, f) == getattr(b, f) for f in fields)

@@ -26,7 +26,8 @@ class Lane(NamedTuple):
     ``never(flag)``: true nowhere; ``always(flag)``: true everywhere. ``end(x)``: what the next piece of time needs.
     ``differs(a, b)``: flags of the situations in which two signals differ when the run ends. ``take(table, i)``: a
     table's value at a place. ``cut(x, frames)`` and ``put(x, frames, part)``: some of the frames out and back in.
-    ``full(shape, value)``: a constant.
+    ``full(shape, value)``: a constant. ``change(x, before)``: from one frame to the next, the first from ``before``;
+    ``cumulate(x, before)``: the running sum.
     """
 
     single: bool
@@ -49,6 +50,8 @@ class Lane(NamedTuple):
     cut: Callable[[Any, Any], Any]
     put: Callable[[Any, Any, Any], Any]
     full: Callable[[tuple[int, ...], Any], Any]
+    change: Callable[[Any, Any], Any]
+    cumulate: Callable[[Any, Any], Any]
 
     def clip(self, x: Signal, low: Signal, high: Signal) -> Signal:
         """``x`` held between two bounds."""
@@ -108,6 +111,8 @@ FRAME = Lane(
     cut=lambda x, frames: x,
     put=lambda x, frames, part: part,
     full=lambda shape, value: value,
+    change=lambda x, before: x - before,
+    cumulate=lambda x, before: before + x,
 )
 
 ARRAYS = Lane(
@@ -131,4 +136,6 @@ ARRAYS = Lane(
     cut=lambda x, frames: x.take(frames, axis=-1) if np.ndim(x) else x,
     put=_put,
     full=np.full,
+    change=lambda x, before: np.diff(x, axis=-1, prepend=np.broadcast_to(np.asarray(before), x.shape[:-1])[..., None]),
+    cumulate=lambda x, before: np.cumsum(x, axis=-1) + np.asarray(before)[..., None],
 )

@@ -11,7 +11,7 @@ from hypsos.core.values import Note, Value
 class Flight(Value):
     """One flight. ``trims`` are clicks by axis (+ right wing down, nose up, nose right); ``wind`` in the pilot's words."""
 
-    date: datetime.date
+    date: Annotated[datetime.date, Field(ge=datetime.date(1950, 1, 1), le=datetime.date(2099, 12, 31))]
     place: Annotated[str, Field(max_length=80)] = ""
     wind: Annotated[str, Field(max_length=80)] = ""
     battery: Annotated[str, Field(max_length=80)] = ""

@@ -1,7 +1,8 @@
 """Logical switches: named booleans, and what they are made of.
 
 A condition is written as text: a logical switch ``armed``, a switch position ``flap_switch@2`` (numbered from 0), a
-counter's position ``step@1``, a flight mode ``mode:thermal``, the link ``link``; each negated by ``!`` in front.
+counter's position ``step@1``, a flight mode ``mode:thermal``, the link ``link``, the receiver's ``power``; each negated by
+``!`` in front.
 """
 
 import re
@@ -94,6 +95,25 @@ class Gate(_Named):
 
 LogicSwitch = Annotated[Compare | Combine | Latch | Delay | Counter | Gate, Discriminator("kind")]
 
+
+def conditions_of(node: LogicSwitch) -> tuple[str, ...]:
+    """The conditions that a logical switch hangs on."""
+    if isinstance(node, Compare):
+        return ()
+    if isinstance(node, Combine):
+        return node.of
+    if isinstance(node, Latch):
+        return (node.set, node.reset)
+    return (node.when,) if isinstance(node, Gate) else (node.of,)
+
+
+def signals_of(node: LogicSwitch) -> tuple[str, ...]:
+    """The signals that a logical switch reads."""
+    if isinstance(node, Compare):
+        return (node.a,) if node.b is None else (node.a, node.b)
+    return (node.source,) if isinstance(node, Gate) else ()
+
+
 KINDS = frozenset(
     ("above", "below", "beyond", "within", "difference", "all", "any", "one", "not", "latch", "on_delay", "off_delay",
      "pulse", "counter", "gate")
@@ -114,7 +134,7 @@ class Tunable(_Named):
     low: Annotated[float, Field(ge=-500, le=500)] = 0.0
     high: Annotated[float, Field(ge=-500, le=500)] = 100.0
     value: Annotated[float, Field(ge=-500, le=500)]
-    by_mode: dict[Name, Annotated[float, Field(ge=-500, le=500)]] = {}
+    by_mode: Annotated[dict[Name, Annotated[float, Field(ge=-500, le=500)]], Field(max_length=32)] = {}
     adjuster: Adjuster | None = None
 
 
@@ -127,4 +147,4 @@ class FlightMode(_Named):
     label: Label = "Flight mode"
     when: Condition | None = None
     fade_s: Seconds = 0.0
-    presets: dict[Name, Percent] = {}
+    presets: Annotated[dict[Name, Percent], Field(max_length=300)] = {}

@@ -9,9 +9,16 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, ValidationError
 
 from hypsos.core.errors import DocumentError
+from hypsos.core.messages import said
 
 M = TypeVar("M", bound=BaseModel)
 _PART = re.compile(r"([a-z_][a-z0-9_]*)|\[(\d+)\]")
+
+
+def clean(text: str) -> str:
+    """A text that can be written anywhere, of one line and not endless: for names found in files."""
+    shown = text if len(text) <= 200 else f"{text[:200]}…"
+    return "".join(c if c.isprintable() else "�" for c in shown)
 
 
 def split_path(path: str) -> list[str | int]:
@@ -56,9 +63,7 @@ def with_at(root: M, path: str, value: Any) -> M:
         made: M = _replaced(root, split_path(path), value)
         return made
     except ValidationError as error:
-        first = error.errors()[0]
-        text = first["msg"].removeprefix("Value error, ").replace("Input should be", "it should be")
-        raise DocumentError(text, path, "The old value is kept.") from error
+        raise DocumentError(said(error.errors(include_url=False)[0]), path, "The old value is kept.") from error
 
 
 def _replaced(here: Any, parts: list[str | int], value: Any) -> Any:

@@ -4,20 +4,25 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
-from hypsos.core.logic import FlightMode, LogicSwitch, Tunable
+from hypsos.core.logic import Condition, FlightMode, LogicSwitch, Tunable
 from hypsos.core.recipes import Recipe
 from hypsos.core.shapes import MixLine, Response
-from hypsos.core.values import Label, Name, Percent, Seconds, Travel, Value
+from hypsos.core.values import Label, Name, Seconds, Travel, Value
 
 AXIS_COMMANDS = ("roll", "pitch", "yaw", "thrust")
 FREE_COMMANDS = ("flap", "brake", "camber")
-"""Commands that mix lines may feed, besides surfaces and motors; they are sources in their turn."""
+"""Signals that every model has: sums that lines may feed and read. A model may have others of its own."""
+
+
+RATE_BOUNDS = (0.0, 150.0)
+EXPO_BOUNDS = (-100.0, 100.0)
 
 
 class Setting(Value):
     """The feel of one axis: a rate in percent to each side, and expo from -100 to 100.
 
-    ``rate_from`` and ``expo_from`` name shared values that stand in for the numbers.
+    ``rate_from`` and ``expo_from`` name shared values that stand in for the numbers, held to the same bounds. The thrust
+    axis is shaped from idle: its rate is ``rate_pos``, and scales stick + 100.
     """
 
     rate_neg: Annotated[float, Field(ge=0, le=150)] = 100.0
@@ -42,7 +47,7 @@ class Trim(Value):
     range: Annotated[float, Field(gt=0, le=100)] = 25.0
     clicks: Annotated[int, Field(ge=-500, le=500)] = 0
     scope: Literal["common", "per mode", "offset"] = "common"
-    by_mode: dict[Name, Annotated[int, Field(ge=-500, le=500)]] = {}
+    by_mode: Annotated[dict[Name, Annotated[int, Field(ge=-500, le=500)]], Field(max_length=32)] = {}
 
 
 class Axis(Value):
@@ -67,22 +72,50 @@ class Axis(Value):
         return value
 
 
+class Signal(Value):
+    """A named sum of the model's own, in percent: lines feed it, other lines read it."""
+
+    name: Name
+    label: Label
+
+
+class StartCheck(Value):
+    """Where a control must stand before the first release after power-up: a switch at ``position``, any other control from
+    ``low`` to ``high`` percent."""
+
+    control: Name
+    position: Annotated[int, Field(ge=0, le=5)] | None = None
+    low: Travel = -100.0
+    high: Travel = 100.0
+
+
+LOWEST_POWER = -90.0
+"""The highest threshold a guard may have: a motor told more than this would turn at the release."""
+
+
 class Guard(Value):
     """The release of the motors. Each level includes those before it.
 
-    1 cut: a switch position stops every motor. 2 low to arm: released only if the stick was below ``threshold`` when the
-    switch went to run. 3 rest: it must have rested there for ``rest_s``. 4 re-lock: a link lost for longer than
-    ``relock_s`` locks again until the switch is cycled. ``wakes_when_low`` turns locked into released once the
-    stick has rested low.
+    1 cut: the positions ``cut`` of the switch stop every motor; every other position is *run*. 2 low to arm: released
+    only if the control of the thrust command, and what every motor would be told, were at or below ``threshold`` when
+    the switch went to run. 3 rest: they must have rested there for ``rest_s``. 4 re-lock: a link lost for at
+    least ``relock_s`` locks again until the switch is cycled.
+
+    ``also`` is asked for besides when the switch goes to run: a second switch, or a button held. ``holds`` are
+    conditions that stop every motor while they are true; afterwards the guard is locked until the stick has rested low.
+    ``start_check``: what must stand where before the first release after power-up. ``wakes_when_low`` turns locked
+    into released once the stick has rested low, but never after a lost link.
     """
 
     level: Annotated[int, Field(ge=1, le=4)] = 2
     switch: Name
-    run_position: Annotated[int, Field(ge=0, le=5)] = 1
-    stick: Name = "throttle_stick"
-    threshold: Travel = -95.0
+    cut: Annotated[tuple[Annotated[int, Field(ge=0, le=5)], ...], Field(min_length=1, max_length=5)] = (0,)
+    also: Condition | None = None
+    threshold: Annotated[float, Field(ge=-100, le=LOWEST_POWER)] = -95.0
     rest_s: Seconds = 0.5
-    relock_s: Seconds = 1.0
+    relock_s: Seconds = 0.5
+    holds: Annotated[tuple[Condition, ...], Field(max_length=8)] = ()
+    start_check: Annotated[tuple[StartCheck, ...], Field(max_length=12)] = ()
     wakes_when_low: bool = False
 
 
@@ -90,13 +123,23 @@ class Program(Value):
     """All of it. ``frame_s`` is the time from one frame to the next in seconds."""
 
     frame_s: Annotated[float, Field(ge=0.002, le=0.1)] = 0.02
-    axes: tuple[Axis, ...] = ()
-    mixes: tuple[MixLine, ...] = ()
-    recipes: tuple[Recipe, ...] = ()
+    axes: Annotated[tuple[Axis, ...], Field(max_length=4)] = ()
+    mixes: Annotated[tuple[MixLine, ...], Field(max_length=500)] = ()
+    recipes: Annotated[tuple[Recipe, ...], Field(max_length=60)] = ()
     guard: Guard | None = None
-    logic: tuple[LogicSwitch, ...] = ()
-    modes: tuple[FlightMode, ...] = ()
-    tunables: tuple[Tunable, ...] = ()
+    logic: Annotated[tuple[LogicSwitch, ...], Field(max_length=500)] = ()
+    modes: Annotated[tuple[FlightMode, ...], Field(max_length=32)] = ()
+    tunables: Annotated[tuple[Tunable, ...], Field(max_length=200)] = ()
+    signals: Annotated[tuple[Signal, ...], Field(max_length=100)] = ()
+
+    def axis(self, command: str) -> Axis | None:
+        """The axis of a command, or None."""
+        return next((a for a in self.axes if a.command == command), None)
+
+    def signal_labels(self) -> dict[str, str]:
+        """Every signal's name and what people call it: those that all models have, the recipes' own, the model's own."""
+        own = {r.signal: r.label for r in self.recipes if r.signal is not None}
+        return {n: f"{n.capitalize()} signal" for n in FREE_COMMANDS} | own | {s.name: s.label for s in self.signals}
 
 
-__all__ = ["AXIS_COMMANDS", "FREE_COMMANDS", "Axis", "Guard", "Label", "Percent", "Program", "Setting", "Trim"]
+__all__ = ["AXIS_COMMANDS", "FREE_COMMANDS", "Axis", "Guard", "Program", "Setting", "Signal", "StartCheck", "Trim"]

@@ -8,6 +8,7 @@ from typing import Literal, NamedTuple
 
 from hypsos.core.airframe import Motor
 from hypsos.core.document import Model
+from hypsos.core.idle import idle_dangers
 from hypsos.core.recipes import Flaperons, Flaps
 from hypsos.core.words import power_percent
 
@@ -48,6 +49,8 @@ def attentions(model: Model) -> Iterator[Attention]:
     if needed > model.receiver.ports:
         text = f"{needed} leads and {model.receiver.ports} ports: a larger receiver, or a Y-lead where two always do the same."
         yield Attention("wiring", text, "receiver.ports")
+    for i, text in idle_dangers(model):
+        yield Attention("guard", text, f"leads[{i}].idle_us")
     if model.program.guard is not None and model.program.guard.level == 1 and model.airframe.motors:
         text = "With a cut alone, switching to run with the stick up starts the motor at once."
         yield Attention("guard", text, "program.guard.level")

@@ -18,7 +18,7 @@ class Response(Value):
     first and last point the end value holds.
     """
 
-    points: Points
+    points: Annotated[Points, Field(max_length=33)]
     shape: Literal["straight", "smooth"] = "straight"
 
     @field_validator("points")
@@ -37,12 +37,16 @@ class Response(Value):
 class MixLine(Value):
     """One line: ``gain/100 * response(source)``, added to ``target``.
 
-    ``source`` is a command, a control, another target or ``full`` (a constant 100). Without a response the source
+    ``source`` is a command, a control, another target, a signal or ``full`` (a constant 100). Without a response the source
     passes unchanged, beyond 100 % too. ``differential`` d takes from the down-going side (d > 0) or from the up-going
-    side (d < 0) of this line, in percent; ``differential_off`` names a command (brake) that suppresses it in proportion.
-    ``slow`` in seconds for a change of 100 %. ``gain_from`` names a shared value that stands in for ``gain``. While
-    ``when`` does not hold the line gives 0. ``combine``: add to the sum so far, replace it, or scale it by
-    contribution/100.
+    side (d < 0) of this line, in percent; ``differential_off`` names a signal (brake) that suppresses it in proportion.
+    ``in_s`` and ``out_s`` are the seconds in which the response may rise or fall by 100 %, before the gain: *in* means
+    more of the behaviour, whatever the sign of the gain. ``gain_from`` names a shared value that multiplies: contribution
+    = gain/100 * value/100 * response. While ``when`` does not hold the line gives 0 (a line that replaces or scales
+    then leaves the sum alone). ``combine``: add to the sum so far, replace it, or scale it by contribution/100.
+
+    A motor is counted from idle: its sum starts at -100, a line that reads the thrust command gives
+    ``gain/100 * (response(thrust) + 100)``, and replace and scale act on the amount above idle.
     """
 
     name: Label
@@ -52,8 +56,8 @@ class MixLine(Value):
     response: Response | None = None
     differential: Annotated[float, Field(ge=-100, le=100)] = 0.0
     with_trim: bool = True
-    slow_up_s: Seconds = 0.0
-    slow_down_s: Seconds = 0.0
+    in_s: Seconds = 0.0
+    out_s: Seconds = 0.0
     when: Condition | None = None
     combine: Literal["add", "replace", "scale"] = "add"
     gain_from: Name | None = None

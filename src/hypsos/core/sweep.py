@@ -6,25 +6,29 @@ from collections.abc import Collection, Mapping
 
 import numpy as np
 
+from hypsos.core.document import Model
 from hypsos.core.engine import Plan, Result, Situation
 from hypsos.core.engine.situation import checked_value
 from hypsos.core.errors import HypsosError
+from hypsos.core.logic import condition_parts
 from hypsos.core.transmitter import STICKS
 
 
 def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ()) -> Result:
     """The situation as it stands when a pilot has brought it about and every slow movement and delay has ended.
 
-    From power-up with everything at rest the motor switch goes to run (if ``values`` puts it there), then the other
-    controls move; so a motor that the guard would release is released. ``values`` holds percent or position numbers,
+    From power-up with everything at rest and the control of the thrust low, the motor switch goes to run (if ``values``
+    puts it there), then the other controls move; so a motor that the guard would release is released. ``values`` holds
+    percent or position numbers,
     scalars or arrays of shape (S, 1); ``link`` and ``power`` too.
     """
     guard = plan.model.program.guard
     controls = {k: np.asarray(v, float) for k, v in values.items() if k not in ("link", "power")}
-    armed = {guard.switch: controls[guard.switch]} if guard is not None and guard.switch in controls else {}
+    low = _ready_to_arm(plan.model)
+    armed = low | ({guard.switch: controls[guard.switch]} if guard is not None and guard.switch in controls else {})
     frame = plan.frame_s
     wait = 0.0 if guard is None else guard.rest_s + frame
-    memory = plan.run(Situation(np.array([0.0, max(wait, frame)]))).memory
+    memory = plan.run(Situation(np.array([0.0, max(wait, frame)]), low)).memory
     memory = plan.run(Situation(np.array([wait + frame, 2 * wait + 2 * frame]), armed), memory).memory
     start = 2 * wait + 3 * frame
     memory = plan.run(Situation(np.array([start]), controls), memory).memory
@@ -33,6 +37,25 @@ def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ())
     memory = plan.run(Situation(np.array([start + frame]), controls, link, power), memory).memory
     result = plan.run(Situation(np.array([start + 2 * frame]), controls, link, power), memory, why, instant=True)
     return result
+
+
+def _ready_to_arm(model: Model) -> dict[str, np.ndarray]:
+    """Where a careful pilot has the controls before the motor switch goes to run: the thrust low, the switch at cut, all
+    that is checked or asked for besides where it should be."""
+    guard, axis = model.program.guard, model.program.axis("thrust")
+    if guard is None:
+        return {}
+    out = {guard.switch: float(guard.cut[0])}
+    for check in guard.start_check:
+        out[check.control] = float(check.position) if check.position is not None else check.low
+    if guard.also is not None:
+        negated, _, name, position = condition_parts(guard.also)
+        control = model.transmitter.control(name)
+        if control is not None and position is not None:
+            out[name] = float(position if not negated else (position + 1) % len(control.positions))
+    if axis is not None:
+        out[axis.control] = -100.0
+    return {n: np.asarray(v) for n, v in out.items()}
 
 
 def sweep_columns(

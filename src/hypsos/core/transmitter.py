@@ -17,7 +17,7 @@ class Control(Value):
     label: Label
     kind: Literal["switch", "momentary", "slider", "knob"]
     hand: Literal["left", "right"]
-    positions: tuple[Label, ...] = ()
+    positions: Annotated[tuple[Label, ...], Field(max_length=6)] = ()
 
     @model_validator(mode="after")
     def _positions_fit(self) -> Self:
@@ -45,7 +45,7 @@ class Transmitter(Value):
 
     label: Label = "Transmitter"
     stick_mode: Annotated[int, Field(ge=1, le=4)] = 2
-    controls: tuple[Control, ...] = ()
+    controls: Annotated[tuple[Control, ...], Field(max_length=100)] = ()
     centre_us: Annotated[float, Field(ge=1000, le=2000)] = 1500.0
     us_per_percent: Annotated[float, Field(gt=0, le=10)] = 5.0
 

@@ -1,8 +1,9 @@
 """The base of every part of a document, and the number types they share."""
 
+import unicodedata
 from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
 
 
 class Value(BaseModel):
@@ -17,10 +18,23 @@ class Value(BaseModel):
 Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,39}$")]
 """An identifier inside a document: lower-case letters, digits and underscores."""
 
-Label = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
+
+def _one_line(text: str) -> str:
+    if any(unicodedata.category(c) in ("Cc", "Cs", "Zl", "Zp") for c in text):
+        raise ValueError("a name is one line of letters, digits and signs, without control characters")
+    return text
+
+
+def _plain_text(text: str) -> str:
+    if any(unicodedata.category(c) in ("Cc", "Cs") and c not in "\n\t" for c in text):
+        raise ValueError("a text has letters, digits, signs and line ends, without control characters")
+    return text
+
+
+Label = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True), AfterValidator(_one_line)]
 """What people call a thing: one line."""
 
-Note = Annotated[str, StringConstraints(max_length=4000)]
+Note = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_plain_text)]
 
 Travel = Annotated[float, Field(ge=-100, le=100)]
 """Percent of a stick's full travel."""

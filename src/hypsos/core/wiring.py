@@ -8,18 +8,20 @@ from pydantic import Field, model_validator
 from hypsos.core.linkage import Linkage
 from hypsos.core.values import Label, Name, Percent, Seconds, Value
 
-Measured = tuple[tuple[Percent, Annotated[float, Field(ge=-500, le=500)]], ...]
+Measured = Annotated[tuple[tuple[Percent, Annotated[float, Field(ge=-500, le=500)]], ...], Field(max_length=33)]
 
 
 class Receiver(Value):
     """The receiver: how many ports it has, its number for the transmitter, and when it acts on a lost link.
 
-    ``power`` is what feeds it; a battery of its own may sit in a port, ``power_port``.
+    ``power`` is what feeds it; a battery of its own may sit in a port, ``power_port``. ``stored``: it keeps its presets
+    over power-off, and acts on them even when it has not heard the transmitter since.
     """
 
     ports: Annotated[int, Field(ge=1, le=32)] = 8
     number: Annotated[int, Field(ge=0, le=255)] = 0
-    failsafe_after_s: Seconds = 1.0
+    failsafe_after_s: Annotated[float, Field(ge=0.1, le=5)] = 1.0
+    stored: bool = True
     power: Literal["not said", "speed controller", "own battery"] = "not said"
     power_port: Annotated[int, Field(ge=1, le=32)] | None = None
 
@@ -50,7 +52,7 @@ class Lead(Value):
     ``slow`` and the servo's own speed ``servo_s`` in seconds for a change of 100 %. With a ``linkage`` the surface's angle
     follows from it, else from the surface's throws. ``seen_right`` is the port and the direction with which it was seen to
     move the right way. ``measured`` are rows of command in percent and trailing edge in millimetres, + is down or
-    right; they stand in for what is computed.
+    right; they stand in for what is computed. ``idle_us`` is, for a motor, the pulse at which its controller is off.
     """
 
     name: Name
@@ -66,6 +68,7 @@ class Lead(Value):
     slow_up_s: Seconds = 0.0
     slow_down_s: Seconds = 0.0
     servo_s: Seconds = 0.0
+    idle_us: Annotated[float, Field(ge=500, le=2500)] = 1000.0
     linkage: Linkage | None = None
     failsafe: Failsafe | None = None
     seen_right: tuple[int, int] | None = None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from hypsos.core.airframe import STEERED, Device, Motor, Surface
+from hypsos.core.document import Model
 from hypsos.core.engine.result import GuardState
 
 Part = Surface | Motor | Device
@@ -28,6 +29,19 @@ def sense_words(part: Part) -> tuple[str, str]:
     if isinstance(part, Device):
         return ("left", "right") if part.kind in STEERED else DEVICE_WORDS[part.kind]
     return ("left", "right") if part.vertical else ("up", "down")
+
+
+def control_label(model: Model, name: str) -> str:
+    """What people call a control: ``'throttle stick'``, ``'Motor slider'``."""
+    control = model.transmitter.control(name)
+    return control.label if control is not None else name.replace("_", " ")
+
+
+def run_positions(model: Model) -> list[int]:
+    """The positions of the motor switch in which the motors may run."""
+    guard = model.program.guard
+    control = model.transmitter.control(guard.switch) if guard is not None else None
+    return [i for i in range(len(control.positions)) if i not in guard.cut] if control is not None and guard else []
 
 
 def side_percent(part: Part, value: float, digits: int = 0) -> str:

@@ -11,7 +11,7 @@ from contextlib import contextmanager, nullcontext
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import QEvent, QSettings, QSocketNotifier, Qt
+from PyQt6.QtCore import QEvent, QSettings, QSocketNotifier, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.errors import HangarError
@@ -58,7 +58,7 @@ def run(demo: bool, theme: str | None = None) -> int:
         window.show()
         if os.environ.get("HYPSOS_QUIT_AFTER_PAINT"):  # where only the start is measured
             window.bench.aeroplane.first_painted.connect(
-                lambda: (os.write(1, b"painted\n"), app.quit()), Qt.ConnectionType.QueuedConnection
+                lambda: QTimer.singleShot(0, lambda: (os.write(1, b"painted\n"), app.quit()))
             )
         with _stops_on_signals(app):
             status = app.exec()
@@ -93,7 +93,7 @@ def _stops_on_signals(app: QApplication) -> Iterator[None]:
     """Ctrl-C and a polite kill close the window as a pilot would, so that nothing is left behind."""
     ours, theirs = socket.socketpair()
     theirs.setblocking(False)
-    notifier = QSocketNotifier(ours.fileno(), QSocketNotifier.Type.Read)
+    notifier = QSocketNotifier(ours.fileno(), QSocketNotifier.Type.Read)  # type: ignore[call-overload]
     notifier.activated.connect(lambda: (ours.recv(64), app.closeAllWindows(), app.quit()))
     before = {n: signal.signal(n, lambda *_: None) for n in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)}
     wake = signal.set_wakeup_fd(theirs.fileno())  # a signal's number is written there, whatever Qt is waiting for

@@ -72,7 +72,7 @@ def main(command: list[str]) -> int:
 def _run(command: list[str], environment: dict[str, str]) -> int:
     """Run it to its end. Ctrl-C goes to the command as well; it is waited for, so that it can tidy up."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    child = subprocess.Popen(command, env=environment, preexec_fn=_hearing)  # noqa: PLW1509
+    child = subprocess.Popen(command, env=environment, preexec_fn=_hearing)
     return child.wait()
 
 

@@ -24,6 +24,7 @@ class History:
         self._changed = changed
         self._done: list[Change] = []
         self._undone: list[Change] = []
+        self._sealed = False  # what comes after an undo is a step of its own
 
     def clear(self) -> None:
         """Forget everything."""
@@ -34,11 +35,12 @@ class History:
     def add(self, change: Change) -> None:
         """Remember a step that was just done."""
         last = self._done[-1] if self._done else None
-        if last is not None and change.merge and last.merge == change.merge:
+        if last is not None and change.merge and last.merge == change.merge and not self._sealed:
             change = change._replace(undo=self._done.pop().undo)
         self._done.append(change)
         del self._done[:-MOST]
         self._undone.clear()
+        self._sealed = False
         self._changed()
 
     @property
@@ -56,6 +58,7 @@ class History:
         if self._done:
             self._done[-1].undo()
             self._undone.append(self._done.pop())
+            self._sealed = True
             self._changed()
 
     def redo(self) -> None:
@@ -63,4 +66,5 @@ class History:
         if self._undone:
             self._undone[-1].redo()
             self._done.append(self._undone.pop())
+            self._sealed = True
             self._changed()

@@ -14,6 +14,8 @@ class Live:
 
     controls: dict[str, float]
     link: float = 1.0
+    power: float = 1.0
+    link_quality: float = 100.0
     frame: int = 0
     memory: Memory | None = None
     result: Result | None = None

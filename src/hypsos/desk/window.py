@@ -94,7 +94,7 @@ class Window(QMainWindow):
         self._model_changed()
         self._fit()
         self.rundown.setFocus()
-        self.bench.aeroplane.first_painted.connect(self._finish, Qt.ConnectionType.QueuedConnection)
+        self.bench.aeroplane.first_painted.connect(lambda: QTimer.singleShot(0, self._finish))
         # where no aeroplane is painted (an empty hangar, a hidden window) it is not waited for
         QTimer.singleShot(0 if workbench.model is None else 1000, self._finish)
 
@@ -283,5 +283,6 @@ class Window(QMainWindow):
         self._side.setVisible(not on)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
+        self.workbench.leaving.emit()
         self.workbench.hangar.close()
         super().closeEvent(event)

@@ -13,15 +13,18 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from hypsos.core.checks import first_problem
 from hypsos.core.document import Model
 from hypsos.core.engine import GuardState, Plan, Result, Situation, compile_plan
+from hypsos.core.engine.guard import locked, without_trims
 from hypsos.core.errors import DocumentError, HypsosError
 from hypsos.core.logbook import Flight
 from hypsos.core.logic import FlightMode
 from hypsos.core.paths import with_at
+from hypsos.core.reach import motor_reach
+from hypsos.core.trims import clicks_in, with_clicks
 from hypsos.core.why import Explanation, explain
 from hypsos.core.words import power_percent
 from hypsos.desk.history import Change, History
 from hypsos.desk.live import Live, same_outputs
-from hypsos.hangar import Hangar
+from hypsos.hangar import Hangar, Held
 
 if TYPE_CHECKING:
     from hypsos.core.practice import Practice
@@ -44,22 +47,26 @@ class Workbench(QObject):
     noticed = pyqtSignal(str)
     playing_changed = pyqtSignal()
 
-    def __init__(self, hangar: Hangar, name: str | None = None) -> None:
+    leaving = pyqtSignal()
+    """The model is about to leave the bench: fields hand in what is typed in them."""
+
+    def __init__(self, hangar: Hangar, name: str | None = None, clock: Callable[[], float] = time.monotonic) -> None:
         super().__init__()
+        self._now = clock
         self.hangar = hangar
         self.model: Model | None = None
         self.plan: Plan | None = None
         self.live = Live({})
         self.chosen: str | None = None
         self.practice: Practice | None = None
-        self._stored_name = ""
+        self._stored: Held | None = None
         self.history = History(self.history_changed.emit)
         self._moves: Situation | None = None
         self._moves_at = 0
         self._held: dict[str, float] = {}
         self._touched: str | None = None
         self._ahead: int | None = None
-        self._origin = time.monotonic()
+        self._origin = clock()
         self._timer = QTimer(self)
         self._timer.setInterval(20)
         self._timer.timeout.connect(self._tick)
@@ -70,12 +77,16 @@ class Workbench(QObject):
 
     def open(self, name: str) -> None:
         """Put a model of the hangar on the bench. Raises HypsosError; the old one then stays."""
-        model = self.hangar.load(name)
-        self._stored_name = model.name
+        self.leaving.emit()
+        stored = self.hangar.take(name)
+        plan = compile_plan(stored.model)
+        self._stored = stored
+        self._moves = None
         self.chosen = self.practice = None
         self.live = Live({})
-        self._take(model)
         self.history.clear()
+        self._take(stored.model, plan)
+        self.playing_changed.emit()
         self.log_changed.emit()
         self.chosen_changed.emit()
 
@@ -93,7 +104,7 @@ class Workbench(QObject):
 
     def remove(self, name: str) -> None:
         """Take a model that is not on the bench out of the hangar."""
-        if name == self._stored_name:
+        if self._stored is not None and name == self._stored.name:
             raise HypsosError("this model is on the bench", name, "Put another one on the bench first.")
         self.hangar.remove(name)
         self.hangar_changed.emit()
@@ -132,16 +143,22 @@ class Workbench(QObject):
         return lambda: self._save(model)
 
     def _save(self, model: Model) -> None:
-        renamed = model.name != self._stored_name
-        self.hangar.save(self._stored_name, model)
-        self._stored_name = model.name
-        self._take(model)
-        if renamed:
+        before = self._stored
+        assert before is not None
+        plan = compile_plan(model)
+        self._stored = self.hangar.put(before, model)
+        self.live.memory = without_trims(self.live.memory)
+        if motor_reach(model) != motor_reach(before.model):
+            self.live.memory = locked(self.live.memory)
+        self._take(model, plan)
+        if model.name != before.name:
             self.hangar_changed.emit()
 
-    def _take(self, model: Model) -> None:
-        self.plan = compile_plan(model)
-        self.model = model
+    def _take(self, model: Model, plan: Plan) -> None:
+        if self.playing:
+            self.stop()  # the moves were another model's
+        self.plan, self.model = plan, model
+        self._ahead = None  # what was computed ahead was another model's
         known = self.plan.rest
         trims = {n: v for n, v in known.items() if n.endswith("_trim")}
         kept = {n: v for n, v in self.live.controls.items() if n in known and n not in trims}
@@ -156,6 +173,11 @@ class Workbench(QObject):
             self.practice = None  # it was made for another airframe
         self.model_changed.emit()
         self._show()
+
+    def _name(self) -> str:
+        """The name under which the model on the bench is stored."""
+        assert self._stored is not None
+        return self._stored.name
 
     # -- history ----------------------------------------------------------------------------------------------------
 
@@ -181,30 +203,28 @@ class Workbench(QObject):
 
     def log(self, flight: Flight) -> None:
         """Write a flight into the log."""
-        numbers: list[int] = []
 
         def write() -> None:
-            numbers.append(self.hangar.log(self._stored_name, flight))
+            self.hangar.bring_back(self._name(), number, flight)
             self.log_changed.emit()
 
         def strike() -> None:
-            self.hangar.strike(numbers[-1])
-            numbers.pop()
+            self.hangar.strike(number)
             self.log_changed.emit()
 
-        write()
+        number = self.hangar.log(self._name(), flight)
+        self.log_changed.emit()
         self.history.add(Change(f"flight of {flight.date:%d %B}", strike, write))
 
     def strike(self, number: int, flight: Flight) -> None:
         """Take a flight out of the log."""
-        numbers = [number]
 
         def strike() -> None:
-            self.hangar.strike(numbers.pop())
+            self.hangar.strike(number)
             self.log_changed.emit()
 
         def write() -> None:
-            numbers.append(self.hangar.log(self._stored_name, flight))
+            self.hangar.bring_back(self._name(), number, flight)
             self.log_changed.emit()
 
         strike()
@@ -212,7 +232,7 @@ class Workbench(QObject):
 
     def keep(self, label: str) -> None:
         """Keep a named snapshot."""
-        self.hangar.keep(self._stored_name, label)
+        self.hangar.keep(self._name(), label)
         self.log_changed.emit()
 
     def restore(self, number: int, label: str) -> None:
@@ -249,16 +269,22 @@ class Workbench(QObject):
         self._show()
 
     def trim(self, command: str, clicks: int) -> None:
-        """Move a trim by clicks. Raises HypsosError at the end of its range."""
+        """Move a trim lever by clicks, as far as it goes: in the flight mode flown, where that has a trim of its own."""
         from hypsos.core.logbook import trim_words
 
         assert self.model is not None
-        for i, axis in enumerate(self.model.program.axes):
-            if axis.command == command and axis.trim is not None:
-                new = axis.trim.clicks + clicks
-                if abs(new * axis.trim.step) <= axis.trim.range:
-                    words = f"trim {trim_words(command, new)}"
-                    self.edit(f"program.axes[{i}].trim.clicks", new, words, merge=f"trim {command}")
+        made = with_clicks(self.model, command, self.mode_name, clicks)
+        if made is not None:
+            axis = made.program.axis(command)
+            assert axis is not None and axis.trim is not None
+            own = f" in {self.mode_label}" if axis.trim.scope != "common" and self.mode is not None else ""
+            words = f"trim {trim_words(command, clicks_in(axis.trim, self.mode_name))}{own}"
+            self.apply(made, words, merge=f"trim {command} {self.mode_name}")
+
+    def trim_clicks(self, command: str) -> int:
+        """Where a trim stands now, in clicks, in the flight mode flown."""
+        axis = self.model.program.axis(command) if self.model is not None else None
+        return clicks_in(axis.trim, self.mode_name) if axis is not None and axis.trim is not None else 0
 
     def choose(self, part: str | None) -> None:
         """Choose the part whose *why* is shown; None or an unknown name chooses nothing."""
@@ -295,6 +321,15 @@ class Workbench(QObject):
         """The motors' release, now."""
         result = self.live.result
         return GuardState.STOPPED if result is None else GuardState(int(result.guard[-1]))
+
+    @property
+    def guard_words(self) -> str:
+        """The motors' release, now, and why not where a motor stands in its way."""
+        from hypsos.core.release import release_words
+
+        if self.model is None or self.live.result is None:
+            return ""
+        return release_words(self.model, self.live.result, self.live.link >= 0.5 and self.live.power >= 0.5)
 
     @property
     def mode(self) -> FlightMode | None:
@@ -339,7 +374,9 @@ class Workbench(QObject):
     def play(self, moves: Situation) -> None:
         """Play recorded moves on the bench in their own time, from power-up."""
         self._moves, self._moves_at = moves, 0
-        self.live = Live(dict(self.plan.rest) if self.plan else {}, frame=self.live.frame + 1)
+        self._held.clear()
+        self._ahead = None
+        self.live = Live(dict(self.plan.rest) if self.plan else {}, frame=self._clock(), result=self.live.result)
         self.playing_changed.emit()
         self._wake()
 
@@ -349,13 +386,23 @@ class Workbench(QObject):
         self.playing_changed.emit()
 
     def _next_moves(self, frames: int) -> None:
-        moves = self._moves
-        assert moves is not None
-        self._moves_at = min(self._moves_at + frames, len(moves.t_s) - 1)
-        for name, track in moves.controls.items():
-            self.live.controls[name] = float(np.asarray(track)[self._moves_at])
-        self.live.link = float(np.asarray(moves.link)[self._moves_at])
-        if self._moves_at == len(moves.t_s) - 1:
+        """Play so many frames of the moves, each of them, as a trace does."""
+        moves, at = self._moves, self._moves_at
+        assert moves is not None and self.plan is not None
+        end = min(at + frames, len(moves.t_s))
+        first = self.live.frame + 1
+        t = np.arange(first, first + end - at, dtype=float) * self.plan.frame_s
+        piece = moves.piece(at, end)
+        why = () if self.chosen is None else (self.chosen,)
+        result = self.plan.run(replace(piece, t_s=t), self.live.memory, why)
+        self.live = replace(self.live, frame=first + end - at - 1, memory=result.memory, result=result)
+        last = moves.piece(end - 1, end)
+        self.live.controls |= {n: float(np.ravel(x)[-1]) for n, x in last.controls.items()}
+        self.live.link, self.live.power, self.live.link_quality = (
+            float(np.ravel(x)[-1]) for x in (last.link, last.power, last.link_quality)
+        )
+        self._moves_at = end
+        if end == len(moves.t_s):
             self.stop()
 
     # -- time -------------------------------------------------------------------------------------------------------
@@ -363,6 +410,7 @@ class Workbench(QObject):
     def advance(self, seconds: float) -> None:
         """Let time pass at once, without waiting for the clock."""
         assert self.plan is not None
+        self._commit(self._clock())
         frames = max(1, round(seconds / self.plan.frame_s))
         self._origin -= frames * self.plan.frame_s
         self._commit(self.live.frame + frames)
@@ -370,16 +418,19 @@ class Workbench(QObject):
 
     def _clock(self) -> int:
         assert self.plan is not None
-        return int((time.monotonic() - self._origin) / self.plan.frame_s)
+        return int((self._now() - self._origin) / self.plan.frame_s + 1e-6)
 
     def _situation(self, frames: Sequence[int]) -> Situation:
         assert self.plan is not None
         t = np.array(frames, float) * self.plan.frame_s
-        return Situation(t, self.live.controls, self.live.link)
+        return Situation(t, self.live.controls, self.live.link, self.live.power, self.live.link_quality)
 
     def _show(self) -> None:
         """Compute the frame that is due from the last finished one and show it; the clock will finish it."""
         if self.plan is None:
+            return
+        if self.playing:
+            self.live_changed.emit()
             return
         due = max(self._clock(), self.live.frame + 1)
         why = () if self.chosen is None else (self.chosen,)
@@ -398,7 +449,7 @@ class Workbench(QObject):
         if upto < first:
             return
         result = self.live.result
-        if result is not None and self._ahead is not None and first <= self._ahead <= upto and not self.playing:
+        if result is not None and self._ahead is not None and first <= self._ahead <= upto:
             self.live = replace(self.live, frame=self._ahead, memory=result.memory)  # it is computed already
             first = self._ahead + 1
         self._ahead = None
@@ -430,6 +481,10 @@ class Workbench(QObject):
             return
         if self.playing:
             self._next_moves(min(frames, LONGEST_GAP))
+            self.live_changed.emit()
+            if self.turning:
+                self.turned.emit(min(frames, LONGEST_GAP) * self.plan.frame_s)
+            return
         if self._held:
             self._ahead = None
         for name, speed in self._held.items():

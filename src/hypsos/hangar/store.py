@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import sqlite3
+import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import NamedTuple
 
+from pydantic import ValidationError
+
 from hypsos.core.document import Model, from_json, to_json
-from hypsos.core.errors import HangarError, HypsosError
+from hypsos.core.errors import DocumentError, HangarError, HypsosError
 from hypsos.core.logbook import Flight
 
 MIGRATIONS = (
@@ -24,9 +27,28 @@ MIGRATIONS = (
     CREATE INDEX snapshots_by_model ON snapshots (model_id);
     CREATE INDEX flights_by_model ON flights (model_id);
     """,
+    # a revision per model, compared at each write; numbers that are never given out twice
+    """
+    ALTER TABLE models ADD COLUMN revision INTEGER NOT NULL DEFAULT 1;
+    CREATE TABLE new_snapshots (id INTEGER PRIMARY KEY AUTOINCREMENT,
+        model_id INTEGER NOT NULL REFERENCES models ON DELETE CASCADE, label TEXT NOT NULL, document TEXT NOT NULL,
+        made_at TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%fZ', 'now')));
+    CREATE TABLE new_flights (id INTEGER PRIMARY KEY AUTOINCREMENT,
+        model_id INTEGER NOT NULL REFERENCES models ON DELETE CASCADE, flight TEXT NOT NULL);
+    INSERT INTO new_snapshots SELECT id, model_id, label, document, made_at FROM snapshots;
+    INSERT INTO new_flights SELECT id, model_id, flight FROM flights;
+    DROP TABLE snapshots;
+    DROP TABLE flights;
+    ALTER TABLE new_snapshots RENAME TO snapshots;
+    ALTER TABLE new_flights RENAME TO flights;
+    CREATE INDEX snapshots_by_model ON snapshots (model_id);
+    CREATE INDEX flights_by_model ON flights (model_id);
+    """,
 )
 VERSION = len(MIGRATIONS)
 BUSY_S = 1.0
+START_BUSY_S = 15.0
+"""Programs that start at once wait for the one that makes the hangar ready."""
 
 
 class Snapshot(NamedTuple):
@@ -42,6 +64,26 @@ class StoredFlight(NamedTuple):
 
     id: int
     flight: Flight
+
+
+class Held(NamedTuple):
+    """A model as it was read: its row, which stays when it is renamed, and the revision that a write must find there."""
+
+    id: int
+    revision: int
+    model: Model
+
+    @property
+    def name(self) -> str:
+        """The name under which it is stored."""
+        return str(self.model.name)
+
+
+class Damaged(NamedTuple):
+    """A model that cannot be read, and why."""
+
+    name: str
+    why: str
 
 
 class Hangar:
@@ -63,11 +105,12 @@ class Hangar:
             self._db = self._opened()
 
     def _opened(self) -> sqlite3.Connection:
-        db = sqlite3.connect(self.path, timeout=BUSY_S, isolation_level=None)
+        db = sqlite3.connect(self.path, timeout=START_BUSY_S, isolation_level=None)
         try:
             db.execute("PRAGMA foreign_keys = ON")
             db.execute("PRAGMA synchronous = FULL")
             self._migrate(db)
+            db.execute(f"PRAGMA busy_timeout = {int(BUSY_S * 1000)}")
         except sqlite3.OperationalError as error:
             db.close()
             if "readonly" not in str(error):
@@ -81,17 +124,50 @@ class Hangar:
         return db
 
     def _migrate(self, db: sqlite3.Connection) -> None:
+        found = self._version(db)
+        if found == VERSION:
+            return
+        (mode,) = db.execute("PRAGMA journal_mode").fetchone()
+        if mode != "wal":
+            self._write_ahead(db)
+        db.execute("BEGIN IMMEDIATE")
+        try:
+            for number in range(self._version(db), VERSION):  # read again: another program may have been quicker
+                for statement in MIGRATIONS[number].split(";"):
+                    db.execute(statement)
+                db.execute(f"PRAGMA user_version = {number + 1}")
+            db.execute("COMMIT")
+        except BaseException:
+            if db.in_transaction:
+                db.execute("ROLLBACK")
+            raise
+
+    def _write_ahead(self, db: sqlite3.Connection) -> None:
+        """Switch to the write-ahead log. SQLite does not wait for others here, so this does."""
+        deadline = time.monotonic() + START_BUSY_S
+        while True:
+            try:
+                db.execute("PRAGMA journal_mode = WAL")
+                return
+            except sqlite3.OperationalError as error:
+                if "locked" not in str(error) or time.monotonic() > deadline:
+                    raise
+            time.sleep(0.01)
+
+    def _version(self, db: sqlite3.Connection) -> int:
+        """The hangar's version, 0 for a new file. Raises HangarError for what is no hangar, or from a newer Hypsos; the
+        file is only read."""
         (found,) = db.execute("PRAGMA user_version").fetchone()
         if found > VERSION:
             text = f"the hangar is from a newer Hypsos (version {found}; this one knows {VERSION})"
             raise HangarError(text, str(self.path), "Open it with a newer Hypsos; nothing was changed.")
-        (mode,) = db.execute("PRAGMA journal_mode").fetchone()
-        if mode != "wal":
-            db.execute("PRAGMA journal_mode = WAL")
-        if found == 0 and db.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]:
+        names = {row[0] for row in db.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+        if (found == 0 and names) or (found and not {"models", "snapshots", "flights"} <= names):
+            # another program may just have made the hangar between the two questions
+            if found == 0 and "models" in names and db.execute("PRAGMA user_version").fetchone()[0]:
+                return self._version(db)
             raise HangarError("this is a database of another kind", str(self.path), "Choose a hangar file of Hypsos.")
-        for number in range(found, VERSION):
-            db.executescript(f"BEGIN IMMEDIATE; {MIGRATIONS[number]} PRAGMA user_version = {number + 1}; COMMIT;")
+        return int(found)
 
     def close(self) -> None:
         """Close the file. The hangar cannot be used afterwards."""
@@ -119,11 +195,63 @@ class Hangar:
 
     def load(self, name: str) -> Model:
         """The model of that name. Raises HangarError when there is none, DocumentError when it cannot be read."""
+        return self.take(name).model
+
+    def take(self, name: str) -> Held:
+        """The model of that name with its row and revision, for :meth:`put`. Raises as :meth:`load` does."""
+        with self._told():
+            query = "SELECT id, revision, document FROM models WHERE name = ?"
+            row = self._db.execute(query, (name,)).fetchone()
+        if row is None:
+            raise self._no_such(name)
+        return Held(row[0], row[1], from_json(row[2], f"{name} in the hangar"))
+
+    def put(self, held: Held, model: Model) -> Held:
+        """Write a model where ``held`` was read, if nobody has written there since; it may carry another name.
+
+        Raises HangarError when another window or program has changed it, or taken it away; nothing is then changed.
+        """
+        query = """UPDATE models SET name = ?, document = ?, revision = revision + 1,
+            changed_at = strftime('%Y-%m-%dT%H:%M:%fZ', 'now') WHERE id = ? AND revision = ?"""
+        if not self._write(query, (model.name, to_json(model), held.id, held.revision), model.name):
+            raise self._moved_on(held)
+        return Held(held.id, held.revision + 1, model)
+
+    def _moved_on(self, held: Held) -> HangarError:
+        with self._told():
+            row = self._db.execute("SELECT name FROM models WHERE id = ?", (held.id,)).fetchone()
+        if row is None:
+            text = f"{held.name} is no longer in the hangar: another window has taken it out"
+            return HangarError(text, str(self.path), "Export it, or choose another model. Nothing was written.")
+        text = f"{row[0]} was changed by another window since it was put on the bench here"
+        remedy = "Choose it again to see the newer one, then make your change. Nothing was written."
+        return HangarError(text, str(self.path), remedy)
+
+    def raw(self, name: str) -> str:
+        """A model's document as it lies in the hangar, readable or not."""
         with self._told():
             row = self._db.execute("SELECT document FROM models WHERE name = ?", (name,)).fetchone()
         if row is None:
             raise self._no_such(name)
-        return from_json(row[0], f"{name} in the hangar")
+        return str(row[0])
+
+    def damaged(self) -> list[Damaged]:
+        """The models that cannot be read, and why."""
+        out = []
+        for name in self.names():
+            try:
+                self.load(name)
+            except DocumentError as error:
+                out.append(Damaged(name, str(error)))
+        return out
+
+    def mend(self, name: str, snapshot: int) -> None:
+        """Replace a model, readable or not, by one of its snapshots."""
+        kept = self.snapshot(snapshot)
+        model = Model(**{**dict(kept), "name": name})
+        query = "UPDATE models SET document = ?, revision = revision + 1 WHERE name = ?"
+        if not self._write(query, (to_json(model), name)):
+            raise self._no_such(name)
 
     def add(self, model: Model) -> None:
         """Put in a new model. Raises HangarError when its name is taken."""
@@ -135,13 +263,7 @@ class Hangar:
 
     def save(self, name: str, model: Model) -> None:
         """Replace the model of that name; the new document may carry another name."""
-        changed = self._write(
-            "UPDATE models SET name = ?, document = ?, changed_at = strftime('%Y-%m-%dT%H:%M:%fZ', 'now') WHERE name = ?",
-            (model.name, to_json(model), name),
-            model.name,
-        )
-        if not changed:
-            raise self._no_such(name)
+        self.put(self.take(name), model)
 
     def remove(self, name: str) -> None:
         """Take a model out, with its snapshots and flights."""
@@ -149,7 +271,8 @@ class Hangar:
 
     def numbers(self) -> dict[int, str]:
         """Receiver numbers in use and whose they are; 0 is none."""
-        query = "SELECT json_extract(document, '$.receiver.number'), name FROM models ORDER BY name"
+        query = """SELECT json_extract(document, '$.receiver.number'), name FROM models WHERE json_valid(document)
+            AND json_type(document, '$.receiver.number') = 'integer' ORDER BY name"""
         with self._told():
             return {int(n): name for n, name in self._db.execute(query) if n}
 
@@ -206,8 +329,15 @@ class Hangar:
         return number
 
     def strike(self, number: int) -> None:
-        """Take a flight out of the log."""
-        self._write("DELETE FROM flights WHERE id = ?", (number,))
+        """Take a flight out of the log. Raises HangarError when it is no longer there."""
+        if not self._write("DELETE FROM flights WHERE id = ?", (number,)):
+            raise HangarError("this flight is no longer in the log", str(self.path), "Another window has struck it.")
+
+    def bring_back(self, name: str, number: int, flight: Flight) -> None:
+        """Write a flight that was struck back into a model's log, under the number it had."""
+        query = "INSERT INTO flights (id, model_id, flight) SELECT ?, id, ? FROM models WHERE name = ?"
+        if not self._write(query, (number, flight.model_dump_json(), name), f"flight {number}"):
+            raise self._no_such(name)
 
     def flight_count(self, name: str) -> int:
         """How many flights of a model are in the log."""
@@ -215,12 +345,22 @@ class Hangar:
         with self._told():
             return int(self._db.execute(query, (name,)).fetchone()[0])
 
+    def unreadable_flights(self, name: str) -> list[int]:
+        """The numbers of a model's flights that cannot be read."""
+        readable = {f.id for f in self.flights(name)}
+        query = "SELECT f.id FROM flights f JOIN models m ON m.id = f.model_id WHERE m.name = ?"
+        with self._told():
+            return [r[0] for r in self._db.execute(query, (name,)) if r[0] not in readable]
+
     def flights(self, name: str) -> list[StoredFlight]:
         """A model's flights, newest first."""
         query = "SELECT f.id, f.flight FROM flights f JOIN models m ON m.id = f.model_id WHERE m.name = ?"
         with self._told():
             rows = self._db.execute(query, (name,)).fetchall()
-        flights = [StoredFlight(number, Flight.model_validate_json(text)) for number, text in rows]
+        flights = []
+        for number, text in rows:
+            with suppress(ValidationError):  # counted by unreadable_flights
+                flights.append(StoredFlight(number, Flight.model_validate_json(text)))
         return sorted(flights, key=lambda f: (f.flight.date, f.id), reverse=True)
 
     # -- errors -----------------------------------------------------------------------------------------------------
@@ -247,6 +387,8 @@ class Hangar:
             raise
         except sqlite3.IntegrityError as error:
             text = f"there is already a model called {name}"
+            if name.startswith("flight "):
+                raise HangarError(f"{name} is in the log already", str(self.path), kept) from error
             raise HangarError(text, str(self.path), f"Choose another name. {kept}") from error
         except sqlite3.Error as error:
             said = str(error).lower()

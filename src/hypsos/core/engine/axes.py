@@ -5,10 +5,13 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from hypsos.core.document import Model
+from hypsos.core.engine.memory import Memory
 from hypsos.core.engine.shaping import Curve, response_curve, setting_at, shaped
 from hypsos.core.lanes import Lane, Signal, Table
-from hypsos.core.program import Axis, Setting, Trim
+from hypsos.core.program import EXPO_BOUNDS, RATE_BOUNDS, Axis, Setting, Trim
 
+Trims = dict[str, dict[str, Signal]]
+"""Command -> flight mode -> its trim over time, in percent."""
 PITCH_SENSE = -1.0
 """The elevator command is nose up, the stick's + is away from the pilot."""
 
@@ -20,42 +23,74 @@ class _AxisStep(NamedTuple):
     settings: tuple[Setting, ...]
     feel: tuple[Table, Table, Table]
     named: tuple[tuple[int, Setting], ...]
-    trims: Table
-    listed: Table
+    trims: dict[str, float]
+    """Trim of its own by flight mode in percent, for the modes that have one."""
 
 
 class AxisPlan:
     """All axes of a model."""
 
     def __init__(self, model: Model, counts: dict[str, int]) -> None:
-        modes = [m.name for m in model.program.modes] or ["base"]
-        self._steps = [_step(a, counts, modes) for a in model.program.axes]
+        self._modes = [m.name for m in model.program.modes] or ["base"]
+        self._steps = [_step(a, counts, self._modes) for a in model.program.axes]
         self.commands: tuple[str, ...] = tuple(a.command for a in model.program.axes)
         self.trimmed: frozenset[str] = frozenset(a.command for a in model.program.axes if a.trim is not None)
         self.paths: dict[str, str] = {a.command: f"program.axes[{i}]" for i, a in enumerate(model.program.axes)}
+
+    def trims(
+        self, lane: Lane, signals: dict[str, Signal], modes: Signal, rest: dict[str, float], memory: Memory
+    ) -> Trims:
+        """The trim of every axis over time, by flight mode. A trim lever moves the trim of the mode that is flown: its own
+        where the scope is *per mode* or *offset*, else the common one."""
+        out: Trims = {}
+        for step in self._steps:
+            trim = step.axis.trim
+            if trim is None:
+                continue
+            lever = signals[f"{step.axis.command}_trim"]
+            if trim.scope == "common":
+                out[step.axis.command] = dict.fromkeys(self._modes, lane.clip(lever, -trim.range, trim.range))
+            else:
+                start = rest[f"{step.axis.command}_trim"]
+                out[step.axis.command] = _by_mode(lane, step, trim, lever, start, modes, self._modes, memory)
+        return out
 
     def run(
         self,
         lane: Lane,
         signals: dict[str, Signal],
         positions: dict[str, Signal],
-        modes: Signal,
+        mode: Signal,
         shared: dict[str, Signal],
+        trims: Trims,
     ) -> tuple[dict[str, Signal], dict[str, Signal]]:
         """Commands with their trims, and without where there is a trim.
 
-        ``modes`` is the mode over time, or one for all of it; ``shared`` holds the shared values.
+        ``mode`` is the mode over time, or one for all of it; ``shared`` holds the shared values.
         """
         full: dict[str, Signal] = {}
         plain: dict[str, Signal] = {}
         for step in self._steps:
             axis = step.axis
-            value = shaped(step.sense * signals[axis.control], step.curve, _feel(lane, step, positions, shared), lane)
+            value = shaped(
+                step.sense * signals[axis.control], step.curve, _feel(lane, step, positions, shared), lane,
+                from_idle=axis.command == "thrust",
+            )  # fmt: skip
             if axis.trim is not None:
                 plain[axis.command] = value
-                value = value + _trim(lane, step, axis.trim, signals[f"{axis.command}_trim"], modes)
+                value = value + self._trim(lane, trims[axis.command], mode)
             full[axis.command] = value
         return full, plain
+
+    def _trim(self, lane: Lane, by_mode: dict[str, Signal], mode: Signal) -> Signal:
+        """The trim of the mode flown over time, or of one mode."""
+        if isinstance(mode, int):
+            return by_mode[self._modes[mode]]
+        value = by_mode[self._modes[0]]
+        for i, name in enumerate(self._modes[1:], 1):
+            if by_mode[name] is not value:
+                value = lane.where(mode == i, by_mode[name], value)
+        return value
 
 
 def _step(axis: Axis, counts: dict[str, int], modes: list[str]) -> _AxisStep:
@@ -66,34 +101,49 @@ def _step(axis: Axis, counts: dict[str, int], modes: list[str]) -> _AxisStep:
         Table([s.rate_pos for s in settings]),
         Table([s.expo for s in settings]),
     )
-    by_mode = axis.trim.by_mode if axis.trim is not None else {}
-    trims = Table([by_mode.get(m, 0) * (axis.trim.step if axis.trim is not None else 1.0) for m in modes])
+    trims = {}
+    if axis.trim is not None:
+        reach = axis.trim.range
+        trims = {m: min(reach, max(-reach, c * axis.trim.step)) for m, c in axis.trim.by_mode.items() if m in modes}
     sense = PITCH_SENSE if axis.command == "pitch" else 1.0
     named = tuple((i, s) for i, s in enumerate(settings) if s.rate_from or s.expo_from)
-    return _AxisStep(
-        axis, sense, response_curve(axis.curve), settings, feel, named, trims, Table([m in by_mode for m in modes])
-    )
+    return _AxisStep(axis, sense, response_curve(axis.curve), settings, feel, named, trims)
+
+
+def _by_mode(
+    lane: Lane, step: _AxisStep, trim: Trim, lever: Signal, start: float, modes: Signal, names: list[str], memory: Memory
+) -> dict[str, Signal]:  # fmt: skip
+    """The trims of an axis that has some of its own by mode. What the lever has moved since power-up goes to the mode in
+    which it was moved; a mode without a trim of its own gets one then, which sets out from what held there."""
+    key = f"trim.{step.axis.command}"
+    last, moved = memory.before.get(key, (start, {}))
+    before = start if memory.first else last
+    change = lane.change(lever, before)
+    out: dict[str, Signal] = {}
+    kept: dict[str, Signal] = {}
+    for i, name in enumerate(names):
+        way = lane.cumulate(lane.where(modes == i, change, 0.0), moved.get(name, 0.0))
+        own, reach = step.trims.get(name), trim.range
+        if trim.scope == "offset":
+            value = start + lane.clip((own or 0.0) + way, -reach, reach)
+        else:
+            value = (start if own is None else own) + way
+        out[name], kept[name] = lane.clip(value, -reach, reach), lane.end(way)
+    memory.after[key] = (lane.end(lever), kept)
+    return out
 
 
 def _feel(
     lane: Lane, step: _AxisStep, positions: dict[str, Signal], shared: dict[str, Signal]
 ) -> tuple[Signal, Signal, Signal]:
-    """Rates to both sides and expo, in percent."""
+    """Rates to both sides and expo, in percent; shared values held to the bounds of what they stand in for."""
     place = positions[step.axis.switch] if step.axis.switch else 0
     low, high, k = (lane.take(table, place) for table in step.feel)
     for i, setting in step.named:
         here = place == i
         if setting.rate_from is not None:
-            rate = shared[setting.rate_from]
+            rate = lane.clip(shared[setting.rate_from], *RATE_BOUNDS)
             low, high = lane.where(here, rate, low), lane.where(here, rate, high)
         if setting.expo_from is not None:
-            k = lane.where(here, shared[setting.expo_from], k)
+            k = lane.where(here, lane.clip(shared[setting.expo_from], *EXPO_BOUNDS), k)
     return low, high, k
-
-
-def _trim(lane: Lane, step: _AxisStep, trim: Trim, common: Signal, modes: Signal) -> Signal:
-    if trim.scope == "common":
-        return common
-    own = lane.take(step.trims, modes)
-    value = common + own if trim.scope == "offset" else lane.where(lane.take(step.listed, modes), own, common)
-    return lane.clip(value, -trim.range, trim.range)

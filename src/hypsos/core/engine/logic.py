@@ -11,7 +11,19 @@ from hypsos.core.document import Model
 from hypsos.core.engine.memory import Memory, above, counter, edge_latch, latch, off_delay, on_delay, pulse
 from hypsos.core.errors import HypsosError
 from hypsos.core.lanes import FRAME, Lane, Signal
-from hypsos.core.logic import Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, LogicSwitch, condition_parts
+from hypsos.core.logic import (
+    Combine,
+    Compare,
+    Counter,
+    Delay,
+    FlightMode,
+    Gate,
+    Latch,
+    LogicSwitch,
+    condition_parts,
+    conditions_of,
+    signals_of,
+)
 
 Node = LogicSwitch | FlightMode
 
@@ -26,6 +38,7 @@ class Conditions:
     signals: dict[str, Signal]
     positions: dict[str, Signal]
     link: Signal
+    power: Signal
     flags: dict[str, Signal] = field(default_factory=dict)
     counts: dict[str, Signal] = field(default_factory=dict)
 
@@ -38,6 +51,8 @@ class Conditions:
             found = (self.positions[name] if name in self.positions else self.counts[name]) == position
         elif name == "link":
             found = self.link
+        elif name == "power":
+            found = self.power
         else:
             found = self.flags[name]
         return self.lane.not_(found) if negated else found
@@ -51,9 +66,11 @@ class Conditions:
 
         tables = (self.signals, self.positions, self.flags, self.counts)
         signals, positions, flags, counts = ({k: cut(v) for k, v in table.items()} for table in tables)
-        t_s, link = self.t_s[i].item() if single else self.t_s[i : i + 1], cut(self.link)
+        t_s = self.t_s[i].item() if single else self.t_s[i : i + 1]
         lane = FRAME if single else self.lane
-        return Conditions(lane, (*self.shape[:-1], 1), t_s, signals, positions, link, flags, counts)
+        return Conditions(
+            lane, (*self.shape[:-1], 1), t_s, signals, positions, cut(self.link), cut(self.power), flags, counts
+        )
 
 
 class LogicPlan:
@@ -77,26 +94,15 @@ class LogicPlan:
 
     def _inputs(self, name: str) -> Iterator[str]:
         node = self.nodes[name]
-        texts: tuple[str | None, ...] = ()
         if isinstance(node, FlightMode):
             yield from (self._before[name],) if self._before[name] else ()
-            texts = (node.when,)
-        elif isinstance(node, Compare):
-            yield node.a
-            yield from (node.b,) if node.b else ()
-        elif isinstance(node, Combine):
-            texts = node.of
-        elif isinstance(node, Latch):
-            texts = (node.set, node.reset)
-        elif isinstance(node, Gate):
-            yield node.source
-            texts = (node.when,)
+            texts: tuple[str, ...] = () if node.when is None else (node.when,)
         else:
-            texts = (node.of,)
+            yield from signals_of(node)
+            texts = conditions_of(node)
         for text in texts:
-            if text is not None:
-                _, is_mode, inner, _ = condition_parts(text)
-                yield f"mode:{inner}" if is_mode else inner
+            _, is_mode, inner, _ = condition_parts(text)
+            yield f"mode:{inner}" if is_mode else inner
 
     def _ordered(self) -> Iterator[list[str]]:
         for members in _components(self._deps):
@@ -123,8 +129,17 @@ class LogicPlan:
             else:
                 self._frame_by_frame(members, world, memory)
 
+    def gates(self, signals: dict[str, Signal], flag: Callable[[str], Signal], lane: Lane) -> None:
+        """The gates anew in ``signals``, as one mode of a fade sees their conditions."""
+        for members in self.groups:
+            for name in members:
+                node = self.nodes[name]
+                if isinstance(node, Gate):
+                    signals[name] = lane.where(flag(node.when), signals[node.source], node.parked)
+
     def _evaluate(self, name: str, world: Conditions, memory: Memory) -> None:
         node = self.nodes[name]
+        key = f"?{name}.{getattr(node, 'kind', 'mode')}"
         if isinstance(node, FlightMode):
             before = self._before[name]
             if before:
@@ -136,23 +151,23 @@ class LogicPlan:
         elif isinstance(node, Gate):
             world.signals[name] = world.lane.where(world.flag(node.when), world.signals[node.source], node.parked)
         elif isinstance(node, Counter):
-            world.counts[name] = counter(world.flag(node.of), node.count, memory, name)
+            world.counts[name] = counter(world.flag(node.of), node.count, memory, key)
             world.flags[name] = world.counts[name] > 0
         elif isinstance(node, Latch):
             kind = edge_latch if node.edges else latch
-            world.flags[name] = kind(world.flag(node.set), world.flag(node.reset), memory, name)
+            world.flags[name] = kind(world.flag(node.set), world.flag(node.reset), memory, key)
         elif isinstance(node, Delay):
-            world.flags[name] = DELAYS[node.kind](world.flag(node.of), world.t_s, node.seconds, memory, name)
+            world.flags[name] = DELAYS[node.kind](world.flag(node.of), world.t_s, node.seconds, memory, key)
         elif isinstance(node, Combine):
             world.flags[name] = _combined(node, [world.flag(c) for c in node.of], world.lane)
         else:
-            world.flags[name] = _compared(node, world.signals, memory)
+            world.flags[name] = _compared(node, world.signals, memory, key)
 
     def _frame_by_frame(self, members: list[str], world: Conditions, memory: Memory) -> None:
         latches = [m for m in members if isinstance(self.nodes[m], Latch)]
         tables = ("signals", "flags", "counts")
         state = dict(memory.before)
-        last = {m: state.get(f"{m}.shown", False) for m in latches}
+        last = {m: state.get(f"?{m}.shown", False) for m in latches}
         needed = self._read_by(members)
         outside = replace(
             world,
@@ -167,8 +182,15 @@ class LogicPlan:
             before = {m: v if frame.lane.single else np.asarray(v)[..., None] for m, v in last.items()}
             frame = replace(frame, signals=dict(frame.signals), flags=frame.flags | before, counts=dict(frame.counts))
             piece = Memory(before=state, lane=frame.lane, instant=memory.instant)
+            seen = dict(frame.flags)  # every latch as it was one frame ago, whatever the order in lists
             for m in members:
-                self._evaluate(m, frame, piece)
+                if m in last:
+                    latched = replace(frame, flags=frame.flags | before)
+                    self._evaluate(m, latched, piece)
+                    seen[m] = latched.flags[m]
+                else:
+                    self._evaluate(m, frame, piece)
+            frame.flags.update({m: seen[m] for m in latches})
             for table in tables:
                 for m in members:
                     found = getattr(frame, table)
@@ -179,8 +201,9 @@ class LogicPlan:
             state = state | piece.after
             last = {m: frame.lane.end(frame.flags[m]) for m in latches}
             memory.pending |= piece.pending
-        memory.after |= {k: v for k, v in state.items() if k.split(".")[0] in members}
-        memory.after |= {f"{m}.shown": v for m, v in last.items()}
+        mine = {f"?{m}" for m in members}
+        memory.after |= {k: v for k, v in state.items() if k.split(".")[0] in mine}
+        memory.after |= {f"?{m}.shown": v for m, v in last.items()}
         for table in tables:
             for m, values in out[table].items():
                 getattr(world, table)[m] = _joined(values, world)
@@ -216,19 +239,19 @@ def _combined(node: Combine, inputs: list[Signal], lane: Lane) -> Signal:
     return out
 
 
-def _compared(node: Compare, signals: dict[str, Signal], memory: Memory) -> Signal:
+def _compared(node: Compare, signals: dict[str, Signal], memory: Memory, key: str) -> Signal:
     a, h = signals[node.a], node.hysteresis
     if node.kind == "within":
         high = node.x if node.y is None else node.y
         inside = (a >= node.x) & (a <= high)
-        return inside if h == 0 else latch(inside, (a < node.x - h) | (a > high + h), memory, node.name)
+        return inside if h == 0 else latch(inside, (a < node.x - h) | (a > high + h), memory, key)
     if node.kind == "below":
-        return above(-a, -node.x, h, memory, node.name)
+        return above(-a, -node.x, h, memory, key)
     if node.kind == "beyond":
         a = abs(a)
     elif node.kind == "difference":
         a = a - signals[node.b or node.a]
-    return above(a, node.x, h, memory, node.name)
+    return above(a, node.x, h, memory, key)
 
 
 def _components(deps: dict[str, list[str]]) -> list[list[str]]:

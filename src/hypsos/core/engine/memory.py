@@ -7,7 +7,9 @@ and leave the same state.
 
 from __future__ import annotations
 
+import itertools
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -46,6 +48,11 @@ def _spread(last: Any, default: Any, like: NDArray[Any]) -> NDArray[Any]:
 def _latest(happened: Flags) -> NDArray[np.intp]:
     """The latest frame up to each one in which something happened, -1 before the first."""
     return np.asarray(np.maximum.accumulate(np.where(happened, np.arange(happened.shape[-1]), -1), axis=-1), np.intp)
+
+
+def _anywhere(x: Flags) -> Flags:
+    """The frames in which it is true in any situation."""
+    return np.asarray(x.any(axis=tuple(range(x.ndim - 1))))
 
 
 def rising(x: Signal, memory: Memory, key: str) -> Signal:
@@ -154,11 +161,21 @@ def counter(x: Signal, count: int, memory: Memory, key: str) -> Signal:
     return out
 
 
-def slow(x: Signal, up_s: float, down_s: float, frame_s: float, memory: Memory, key: str) -> Signal:
+def slow(
+    x: Signal, up_s: float, down_s: float, frame_s: float, memory: Memory, key: str, stopped: Signal = False,
+    idle: float = 0.0,
+) -> Signal:  # fmt: skip
     """Limit the change in a frame to ``100 * frame_s / slow_s``, up and down apart; zero seconds is unlimited.
 
-    The first frame of all is taken as it comes.
+    The first frame of all is taken as it comes. Where ``stopped``, the value is held at ``idle``, so that it sets out from
+    there afterwards and nothing wound up before comes out.
     """
+    lane = memory.lane
+    if stopped is not False and not lane.never(stopped):
+        if not lane.single:
+            return _slow_between(x, up_s, down_s, frame_s, memory, key, stopped, idle)
+        memory.after[key] = idle
+        return idle
     if up_s == 0.0 and down_s == 0.0:
         return x
     if memory.instant:
@@ -188,6 +205,26 @@ def slow(x: Signal, up_s: float, down_s: float, frame_s: float, memory: Memory, 
     return out
 
 
+def _slow_between(
+    x: Array, up_s: float, down_s: float, frame_s: float, memory: Memory, key: str, stopped: Flags, idle: float
+) -> Array:
+    """:func:`slow` where some frames are stopped: piece by piece, a piece begins where any situation stops or starts."""
+    x, stopped = np.broadcast_arrays(x, stopped)
+    other = _anywhere(stopped[..., 1:] != stopped[..., :-1])
+    edges = [0, *(np.flatnonzero(other) + 1).tolist(), x.shape[-1]]
+    out = np.empty(x.shape)
+    state = memory.before.get(key)
+    for a, b in itertools.pairwise(edges):
+        piece = Memory(before={} if state is None else {key: state}, instant=memory.instant, lane=memory.lane)
+        part = slow(x[..., a:b], up_s, down_s, frame_s, piece, key)
+        off = stopped[..., a : a + 1]
+        out[..., a:b] = np.where(off, idle, part)
+        state = np.where(off[..., 0], idle, out[..., b - 1])
+        memory.pending |= piece.pending and not bool(np.all(off))
+    memory.after[key] = memory.lane.end(out)
+    return out
+
+
 def _slow_row(x: Array, start: float, up: float, down: float) -> Array:
     """One row: only the stretches where the limit bites are walked frame by frame."""
     change = np.diff(x, prepend=start)
@@ -213,19 +250,51 @@ def _slow_row(x: Array, start: float, up: float, down: float) -> Array:
     return out
 
 
-def held(x: Signal, fresh: Signal, memory: Memory, key: str) -> tuple[Signal, Signal]:
-    """The last value seen while ``fresh``; the flags say where there has been one at all."""
-    last, was_known = memory.before.get(key, (0.0, False))
+def held(x: Signal, fresh: Signal, forgets: Signal, rest: float, memory: Memory, key: str) -> tuple[Signal, Signal]:
+    """The last value seen while ``fresh`` (``rest`` before there was one), and whether there has been one since ``forgets``."""
+    last, was_known = memory.before.get(key, (rest, False))
     if memory.lane.single:
-        value, known = (x, True) if fresh else (last, was_known)
+        value, known = (x, True) if fresh else (last, was_known and not forgets)
         memory.after[key] = (value, known)
         return value, known
-    index = _latest(np.broadcast_to(fresh, x.shape))
+    fresh, forgets = np.broadcast_to(fresh, x.shape), np.broadcast_to(forgets, x.shape)
+    index = _latest(fresh)
     value = np.take_along_axis(x, np.maximum(index, 0), axis=-1)
-    if memory.first:
-        known = index >= 0
-    else:
-        value = np.where(index >= 0, value, _spread(last, 0.0, x)[..., None])
-        known = (index >= 0) | _spread(was_known, False, x)[..., None]
+    value = np.where(index >= 0, value, _spread(last, rest, x)[..., None])
+    known = latch(fresh, forgets & ~fresh, Memory(before={key: was_known}), key)
     memory.after[key] = (memory.lane.end(value), memory.lane.end(known))
     return value, known
+
+
+Machine = Callable[[tuple[Signal, ...], tuple[Signal, ...]], tuple[Signal, ...]]
+"""One frame of a machine made of flags: (what it was, what it hears) -> what it is."""
+
+
+def machine(step: Machine, heard: tuple[Signal, ...], start: int, memory: Memory, key: str) -> tuple[Signal, ...]:
+    """A machine of ``start`` flags, all off at power-up, over time; its state in every frame.
+
+    ``step`` must have come to rest after two frames in which it heard the same, so only the frames after a change are
+    walked.
+    """
+    lane = memory.lane
+    state: tuple[Signal, ...] = memory.before.get(key, (False,) * start)
+    if lane.single:
+        memory.after[key] = state = step(state, heard)
+        return state
+    flags = np.broadcast_arrays(*heard)
+    frames = flags[0].shape[-1]
+    changed = np.zeros(frames, bool)
+    for x in flags:
+        changed[1:] |= _anywhere(x[..., 1:] != x[..., :-1])
+    changed[0] = True
+    walked = np.flatnonzero(changed | np.roll(changed, 1) | np.roll(changed, 2))
+    states = [_spread(s, False, flags[0]) for s in state]
+    found = np.empty((start, len(walked), *flags[0].shape[:-1]), bool)
+    for n, i in enumerate(walked.tolist()):
+        states = list(step(tuple(states), tuple(x[..., i] for x in flags)))
+        for k, s in enumerate(states):
+            found[k, n] = s
+    at = np.searchsorted(walked, np.arange(frames), side="right") - 1
+    out = tuple(np.moveaxis(found[k][at], 0, -1) for k in range(start))
+    memory.after[key] = tuple(lane.end(x) for x in out)
+    return out

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections import Counter
+from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from hypsos.core.document import Model
-from hypsos.core.engine.lines import PlacedLine, all_lines, line_order
+from hypsos.core.engine.lines import PlacedLine, all_lines, line_order, reads
 from hypsos.core.engine.logic import Conditions
 from hypsos.core.engine.memory import Memory, slow
 from hypsos.core.engine.modes import ModeTrack
@@ -18,9 +19,12 @@ from hypsos.core.lanes import Lane, Places, Signal, Table
 from hypsos.core.logic import condition_parts
 from hypsos.core.shapes import MixLine
 
+IDLE = -100.0
+
 
 class LineStep(NamedTuple):
     """A line made ready. ``has_trim``: its source is an axis with a trim; ``plain``: it reads that axis without it.
+    ``above_idle``: it brings the thrust command to a motor, counted from idle.
 
     Lines that give the same value, to whatever target, have the same number ``same`` and are computed once.
     """
@@ -32,6 +36,7 @@ class LineStep(NamedTuple):
     from_axis: bool
     has_trim: bool
     plain: bool
+    above_idle: bool
     slow: bool
     gain: float
     less: float
@@ -58,16 +63,21 @@ class View:
 
 @dataclass
 class MixInput:
-    """The main view of a run, and one view per mode while a fade is under way."""
+    """The main view of a run, and one view per mode while a fade is under way.
+
+    ``entered`` is the main view with no fade in it; ``stopped`` the frames in which motors are not released.
+    """
 
     world: Conditions
     track: ModeTrack
     memory: Memory
     frame_s: float
     main: View
+    entered: View
     fades: list[View] = field(default_factory=list)
     moving: set[str] = field(default_factory=set)
     """Targets that a slow still moves at the end of the run."""
+    stopped: Signal = False
 
     def blend(self, main: Signal, parts: Iterable[Signal]) -> Signal:
         """A signal with its frames of a fade replaced by what its modes give, by their weights."""
@@ -80,7 +90,11 @@ class MixInput:
 
 
 class MixPlan:
-    """The lines of a model by target. Raises HypsosError naming the members of a circle."""
+    """The lines of a model by target. Raises HypsosError naming the members of a circle.
+
+    ``early`` are the targets summed before the guard has spoken, ``late`` the motors with a slow on their lines, and what
+    reads those: such a slow is held at idle while the guard has not released them.
+    """
 
     def __init__(self, model: Model) -> None:
         lines = all_lines(model)
@@ -90,27 +104,59 @@ class MixPlan:
         trimmed: set[str] = {a.command for a in model.program.axes if a.trim is not None}
         axes: dict[str, str] = {a.command: f"program.axes[{i}]" for i, a in enumerate(model.program.axes)}
         self._axis_paths = axes
+        self.motors = {m.name for m in model.airframe.motors}
         self.targets: dict[str, list[LineStep]] = {t: [] for t in order.targets}
         seen: dict[tuple[object, ...], int] = {}
+        keys: Counter[str] = Counter()
         for placed in lines:
-            self.targets[placed.line.target].append(_step(placed, axes, trimmed, seen))
+            step = _step(placed, axes, trimmed, seen, keys, placed.line.target in self.motors)
+            self.targets[placed.line.target].append(step)
         modes = model.program.modes
         self._presets = {
             t: Table([m.presets.get(t, 0.0) for m in modes]) for t in sorted({t for m in modes for t in m.presets})
         }
-        for target in self._presets:
+        for target in (*self._presets, *sorted(self.motors)):
             self.targets.setdefault(target, [])
+        signals = (*model.program.signal_labels(), *(p.name for p in model.airframe.moved()))
+        self.unfed = tuple(n for n in signals if n not in self.targets)
+        self.late = self._late()
+        self.early = tuple(t for t in self.targets if t not in self.late)
+        self.cone = self._cone()
+        self._slow_in_cone = any(s.slow for t in self.cone for s in self.targets[t])
 
-    def run(self, given: MixInput, why: dict[str, list[Contribution]]) -> None:
-        """Put every target's sum into the signals; contributions into ``why`` for the targets it names."""
-        world, frames, lane = given.world, given.track.frames, given.world.lane
+    def _late(self) -> tuple[str, ...]:
+        late: set[str] = set()
         for target, steps in self.targets.items():
+            slowed = target in self.motors and any(s.slow for s in steps)
+            if slowed or any(reads(s.line) & late for s in steps):
+                late.add(target)
+        return tuple(t for t in self.targets if t in late)
+
+    def _cone(self) -> tuple[str, ...]:
+        """The motors and every target that reaches one, in the order in which they are summed."""
+        wanted = set(self.motors)
+        for target in reversed(self.targets):
+            if target in wanted:
+                wanted |= {n for s in self.targets[target] for n in reads(s.line)}
+        return tuple(t for t in self.targets if t in wanted)
+
+    def begin(self, world: Conditions) -> None:
+        """Sums that nothing feeds: 0."""
+        if self.unfed:
+            zero = world.signals["full"] * 0.0
+            world.signals.update(dict.fromkeys(self.unfed, zero))
+
+    def run(self, given: MixInput, targets: Iterable[str], why: dict[str, list[Contribution]]) -> None:
+        """Put the sums of these targets into the signals; contributions into ``why`` for the targets it names."""
+        world, frames, lane = given.world, given.track.frames, given.world.lane
+        for target in targets:
+            steps = self.targets[target]
             slowed = self._slowed(target, steps, given)
             wanted, presets = target in why, self._presets.get(target)
-            total, parts = self._sum(steps, given.main, slowed, given, wanted)
+            total, parts = self._sum(target, given.main, slowed, lane, wanted)
             if frames is not None:
                 cut = {key: (lane.cut(full, frames), lane.cut(value, frames)) for key, (full, value) in slowed.items()}
-                faded = [self._sum(steps, view, cut, given, wanted) for view in given.fades]
+                faded = [self._sum(target, view, cut, lane, wanted) for view in given.fades]
                 total = given.blend(total, (x for x, _ in faded))
                 for i, part in enumerate(parts):
                     amount = given.blend(part.amount, (mine[i].amount for _, mine in faded))
@@ -125,32 +171,62 @@ class MixPlan:
                 why[target] += [p for p in parts if p.kind not in ("slow", "preset") or not lane.never(p.amount != 0)]
             world.signals[target] = total
 
+    def asked(self, given: MixInput) -> dict[str, Signal]:
+        """What every motor would be told if it were released: with every slow and every fade at its end, and with those on
+        their way where they are now, whichever is more. Needs the early sums."""
+        world, lane = given.world, given.world.lane
+        now = {t: world.signals[t] for t in self.motors if t not in self.late}
+        if self.late:
+            now |= self._unslowed(given, given.main, self.late)
+        if not self._slow_in_cone and given.track.frames is None:
+            return now
+        end = self._unslowed(given, given.entered, self.cone)
+        return {t: lane.maximum(now[t], end[t]) for t in now}
+
+    def _unslowed(self, given: MixInput, view: View, targets: Collection[str]) -> dict[str, Signal]:
+        """The sums of these targets without any slow of their lines, as the mode entered makes them."""
+        lane = given.world.lane
+        own = View(dict(view.signals), view.untrimmed, view.shared, view.flag)
+        for target in targets:
+            slowed = {s.key: (x, x) for s in self.targets[target] if s.slow for x in (_shape(s, own, s.plain, lane),)}
+            total, _ = self._sum(target, own, slowed, lane, False)
+            presets = self._presets.get(target)
+            own.signals[target] = total + lane.take(presets, given.track.index) if presets is not None else total
+        return {t: own.signals[t] for t in targets if t in self.motors}
+
     def _slowed(self, target: str, steps: list[LineStep], given: MixInput) -> dict[str, tuple[Signal, Signal]]:
-        """Lines with a slow of their own, which works on the blend of the modes: before and after it, by line."""
+        """Lines with a slow of their own, which works on the blend of the modes: their response before and after it."""
         out = {}
         lane = given.world.lane
+        stopped = given.stopped if target in self.motors else False
         for step in steps:
             line = step.line
             if line.source in given.moving:
                 given.moving.add(target)
             if step.slow:
-                full = given.blend(_value(step, given.main, lane), (_value(step, v, lane) for v in given.fades))
-                value = slow(full, line.slow_up_s, line.slow_down_s, given.frame_s, given.memory, step.key)
+                shapes = (_shape(step, v, step.plain, lane) for v in given.fades)
+                full = given.blend(_shape(step, given.main, step.plain, lane), shapes)
+                value = slow(full, line.in_s, line.out_s, given.frame_s, given.memory, step.key, stopped)
                 out[step.key] = (full, value)
-                if not lane.never(lane.differs(value, full)):
+                if not lane.never(lane.differs(value + full * 0.0, full)) and not lane.always(stopped):
                     given.moving.add(target)
         return out
 
     def _sum(
-        self, steps: list[LineStep], view: View, slowed: dict[str, tuple[Signal, Signal]], given: MixInput, wanted: bool
+        self, target: str, view: View, slowed: dict[str, tuple[Signal, Signal]], lane: Lane, wanted: bool
     ) -> tuple[Signal, list[Contribution]]:  # fmt: skip
-        """One target line by line in one view, with its contributions where they are wanted."""
-        lane = given.world.lane
+        """One target line by line in one view, with its contributions where they are wanted. A motor begins at idle."""
+        steps = self.targets[target]
+        base = IDLE if target in self.motors else 0.0
         total: Signal = 0.0 if steps else view.signals["full"] * 0.0
         parts: list[Contribution] = []
         for step in steps:
             line = step.line
-            full, value = slowed[step.key] if step.slow else (None, _value(step, view, lane))
+            full: Signal = None
+            if step.slow:
+                full, value = (_gained(step, x, view, lane) for x in slowed[step.key])
+            else:
+                value = _value(step, view, lane)
             if line.combine == "add":
                 total = total + value
                 if wanted:
@@ -165,6 +241,10 @@ class MixPlan:
                 total, value = lane.where(active, 0.0, total), lane.where(active, value, 0.0)
                 parts += self._parts(step, view, None if full is None else lane.where(active, full, 0.0), value, lane)
             total = total + value
+        if base:
+            total = total + base
+            if wanted:
+                parts.insert(0, Contribution("Idle", "idle", view.signals["full"] * 0.0 + base, ""))
         return total, parts
 
     def _parts(self, step: LineStep, view: View, full: Signal, value: Signal, lane: Lane) -> list[Contribution]:
@@ -173,68 +253,88 @@ class MixPlan:
         whole = value if full is None else full
         parts: list[Contribution] = []
         if step.has_trim and line.with_trim and line.combine == "add":
-            stick = _computed(step, view, True, lane)
+            stick = _gained(step, _shape(step, view, True, lane), view, lane)
             trim_path = f"{self._axis_paths[line.source]}.trim.clicks"
             parts.append(Contribution(line.name, "stick", stick, path))
             parts.append(Contribution(f"{line.source.capitalize()} trim", "trim", whole - stick, trim_path))
         else:
             parts.append(Contribution(line.name, "stick" if step.from_axis else "mix", whole, path))
         if full is not None:
-            slow_path = path.rsplit(".", 1)[0] + ".slow_up_s"
-            parts.append(Contribution(f"{line.name} still on its way", "slow", value - full, slow_path))
+            parts.append(
+                Contribution(f"{line.name} still on its way", "slow", value - full, path.rsplit(".", 1)[0] + ".in_s")
+            )
         return parts
 
 
-def _step(placed: PlacedLine, axes: dict[str, str], trimmed: set[str], seen: dict[tuple[object, ...], int]) -> LineStep:
+def _step(
+    placed: PlacedLine, axes: dict[str, str], trimmed: set[str], seen: dict[tuple[object, ...], int], keys: Counter[str],
+    motor: bool,
+) -> LineStep:  # fmt: skip
     line = placed.line
+    above = motor and line.source == "thrust"
     alike = (line.source, line.with_trim, line.response, line.gain, line.gain_from, line.when, line.differential,
-             line.differential_off)  # fmt: skip
-    sign = -1.0 if line.gain < 0 else 1.0
+             line.differential_off, above)  # fmt: skip
+    named = f"line.{line.target}.{line.source}.{placed.origin}.{line.name}"
+    keys[named] += 1
     return LineStep(
         line,
         placed.path,
         response_curve(line.response),
-        f"{placed.path}>{line.target}>{line.source}",
+        f"{named}.{keys[named]}",
         line.source in axes,
         line.source in trimmed,
         line.source in trimmed and not line.with_trim,
-        bool(line.slow_up_s or line.slow_down_s),
-        (sign if line.gain_from else line.gain) / 100.0,
+        above,
+        bool(line.in_s or line.out_s),
+        line.gain / 100.0,
         abs(line.differential) / 100.0,
         seen.setdefault(alike, len(seen)),
     )
 
 
-def mode_flag(world: Conditions, mode: str, frames: Places | None) -> Callable[[str], Signal]:
-    """Conditions in the frames of a fade as one of its modes sees them: that mode is on, no other is."""
+def mode_flag(world: Conditions, mode: str, frames: Places | None = None) -> Callable[[str], Signal]:
+    """Conditions as one mode of a fade sees them: that mode is on, no other is. In some frames, or in all of them."""
 
     def flag(text: str) -> Signal:
         negated, is_mode, name, _ = condition_parts(text)
-        return (name == mode) != negated if is_mode else world.lane.cut(world.flag(text), frames)
+        if is_mode:
+            return (name == mode) != negated
+        return world.flag(text) if frames is None else world.lane.cut(world.flag(text), frames)
 
     return flag
 
 
 def _value(step: LineStep, view: View, lane: Lane) -> Signal:
-    """A line's contribution in one view, before its slow."""
+    """A line's contribution in one view, without a slow."""
     found = view.made.get(step.same)
     if found is None:
-        found = view.made[step.same] = _computed(step, view, step.plain, lane)
+        found = view.made[step.same] = _gained(step, _shape(step, view, step.plain, lane), view, lane)
     return found
 
 
-def _computed(step: LineStep, view: View, plain: bool, lane: Lane) -> Signal:
+def _shape(step: LineStep, view: View, plain: bool, lane: Lane) -> Signal:
+    """A line's response before its gain, 0 where its condition does not hold."""
     line = step.line
     source = (view.untrimmed if plain else view.signals)[line.source]
     active = None if line.when is None else view.flag(line.when)
     if active is not None and lane.never(active):
         return source * 0.0
-    gain: Signal = step.gain if line.gain_from is None else view.shared[line.gain_from] * step.gain
-    value = gain * (source if step.curve is None else step.curve(source))
+    value: Signal = source if step.curve is None else step.curve(source)
+    if step.above_idle:
+        value = value - IDLE
+    return value if active is None else lane.where(active, value, 0.0)
+
+
+def _gained(step: LineStep, shape: Signal, view: View, lane: Lane) -> Signal:
+    """What a line contributes for its response."""
+    line = step.line
+    value = step.gain * shape
+    if line.gain_from is not None:
+        value = value * view.shared[line.gain_from] / 100.0
     if step.less:
         share: Signal = step.less
         if line.differential_off is not None:
             share = share * (1.0 - lane.clip(view.signals[line.differential_off], 0.0, 100.0) / 100.0)
         bent = value > 0 if line.differential > 0 else value < 0
         value = lane.where(bent, value * (1.0 - share), value)
-    return value if active is None else lane.where(active, value, 0.0)
+    return value

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -56,6 +57,23 @@ class _Fade:
     start: Array
     now: Array
     settled: bool
+    names: tuple[str, ...] = ()
+
+    def of(self, names: tuple[str, ...]) -> _Fade | None:
+        """The same fade among these modes: modes are known by name. None where the mode flown is gone."""
+        if names == self.names:
+            return self
+        flown = {self.names[int(i)] for i in self.mode}
+        if not flown <= set(names):
+            return None
+        at = [self.names.index(n) if n in self.names else -1 for n in names]
+        start, now = (
+            np.stack([x[:, i] if i >= 0 else 0.0 * x[:, 0] for i in at], axis=1) for x in (self.start, self.now)
+        )
+        mode = np.array([names.index(self.names[int(i)]) for i in self.mode], np.intp)
+        for x in (start, now):  # the share of modes that are gone goes to the mode entered
+            x[np.arange(len(mode)), mode] += 1.0 - x.sum(axis=1)
+        return _Fade(mode, self.since, start, now, self.settled, names)
 
     def at(self, index: Places, t: Array, fade_s: Array) -> _Fade:
         """The fade later on: rows (R,) in the modes ``index`` since the last look, at the time ``t``."""
@@ -63,7 +81,7 @@ class _Fade:
         start = np.where(entered[:, None], self.now, self.start) if entered.any() else self.start
         since = np.where(entered, t, self.since)
         now = _weights(start, index, since, t, fade_s)
-        return _Fade(index, since, start, now, bool(np.all(now == np.eye(len(fade_s))[index])))
+        return _Fade(index, since, start, now, bool(np.all(now == np.eye(len(fade_s))[index])), self.names)
 
 
 def _weights(start: Array, index: Places, since: Array, t: Array, fade_s: Array) -> Array:
@@ -75,7 +93,9 @@ def _weights(start: Array, index: Places, since: Array, t: Array, fade_s: Array)
 
 
 def _faded(modes: tuple[FlightMode, ...], index: Signal, world: Conditions, memory: Memory) -> ModeTrack:
+    names = tuple(m.name for m in modes)
     last: _Fade | None = memory.before.get("fade")
+    last = last.of(names) if last is not None else None
     if world.lane.single and last is not None and last.settled and int(last.mode[0]) == index:
         memory.after["fade"] = last
         return ModeTrack(index)
@@ -84,11 +104,11 @@ def _faded(modes: tuple[FlightMode, ...], index: Signal, world: Conditions, memo
     rows, frames = flat.shape
     if last is None or memory.instant:
         first = flat[:, -1 if memory.instant else 0]
-        last = _Fade(first, np.full(rows, -np.inf), np.eye(count)[first], np.eye(count)[first], True)
+        last = _Fade(first, np.full(rows, -np.inf), np.eye(count)[first], np.eye(count)[first], True, names)
     elif len(last.mode) != rows:
         last = _Fade(
             np.broadcast_to(last.mode, (rows,)), np.broadcast_to(last.since, (rows,)),
-            np.broadcast_to(last.start, (rows, count)), np.broadcast_to(last.now, (rows, count)), last.settled,
+            np.broadcast_to(last.start, (rows, count)), np.broadcast_to(last.now, (rows, count)), last.settled, names,
         )  # fmt: skip
     memory.after["fade"] = last
     if memory.instant:
@@ -154,14 +174,17 @@ class TunablePlan:
         names = [m.name for m in model.program.modes] or ["base"]
         self._tables = {x.name: Table([x.by_mode.get(n, x.value) for n in names]) for x in self.tunables}
 
-    def values(self, modes: Signal, world: Conditions) -> dict[str, Signal]:
-        """Each shared value over time for the modes flown (or for one mode), adjusted in flight, within its bounds."""
-        return {x.name: self._value(x, modes, world) for x in self.tunables}
+    def values(self, modes: Signal, world: Conditions, flag: Callable[[str], Signal]) -> dict[str, Signal]:
+        """Each shared value over time for the modes flown (or for one mode), adjusted in flight, within its bounds.
 
-    def _value(self, x: Tunable, modes: Signal, world: Conditions) -> Signal:
+        ``flag`` gives the truth of a condition as those modes see it.
+        """
+        return {x.name: self._value(x, modes, world, flag) for x in self.tunables}
+
+    def _value(self, x: Tunable, modes: Signal, world: Conditions, flag: Callable[[str], Signal]) -> Signal:
         lane = world.lane
         stored = lane.take(self._tables[x.name], modes)
         if x.adjuster is not None:
             live = x.low + (world.signals[x.adjuster.control] + 100.0) / 200.0 * (x.high - x.low)
-            stored = live if x.adjuster.when is None else lane.where(world.flag(x.adjuster.when), live, stored)
+            stored = live if x.adjuster.when is None else lane.where(flag(x.adjuster.when), live, stored)
         return lane.clip(stored, x.low, x.high)

@@ -7,15 +7,18 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+import numpy as np
+
 from hypsos.core.airframe import Device, Motor, Surface
 from hypsos.core.document import Model
 from hypsos.core.engine.memory import Memory, held, slow
+from hypsos.core.engine.mixing import IDLE
 from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.result import Contribution, Kind
-from hypsos.core.lanes import ARRAYS, Lane, Signal
+from hypsos.core.lanes import ARRAYS, FRAME, Lane, Signal
+from hypsos.core.transmitter import Transmitter
 from hypsos.core.wiring import Failsafe, Lead
 
-IDLE = -100.0
 SUM_LIMIT = 150.0
 
 
@@ -30,11 +33,22 @@ def servo_percent(demand: Signal, lead: Lead, lane: Lane = ARRAYS) -> tuple[Sign
     return moved, centred, lane.clip(centred, lead.stop_neg, lead.stop_pos)
 
 
+def idle_percent(lead: Lead, transmitter: Transmitter) -> float:
+    """The pulse at which a motor's controller is off, in percent of the output."""
+    return (lead.idle_us - transmitter.centre_us) / transmitter.us_per_percent
+
+
+def idle_fits(lead: Lead, transmitter: Transmitter) -> bool:
+    """Whether a motor's lead sends its idle pulse for idle, whatever its direction, centre, travel and stops."""
+    sent = float(servo_percent(IDLE, lead, FRAME)[2])
+    return abs(sent - idle_percent(lead, transmitter)) * transmitter.us_per_percent < 0.5
+
+
 class Reception(NamedTuple):
-    """What reaches the receiver over a run. ``lost``: for longer than the failsafe waits."""
+    """What reaches the receiver over a run. ``silent``: for as long as the failsafe waits, with power on."""
 
     connected: Signal
-    lost: Signal
+    silent: Signal
     power: Signal
     all_arrives: bool
 
@@ -64,11 +78,17 @@ class Output:
         self.rest = IDLE if self.motor else 0.0
         self.motion = Motion(self.lead, part)
         self._tx = (model.transmitter.centre_us, model.transmitter.us_per_percent)
+        self._idle = idle_percent(self.lead, model.transmitter)
+        self.idle_fits = not self.motor or self.lead.port is None or idle_fits(self.lead, model.transmitter)
         safe = self.lead.failsafe or Failsafe(value=self.rest)
         self._action = safe.action
+        self._stored = model.receiver.stored
         preset = safe.value if safe.action == "preset" else self.rest
-        self._fallback = float(servo_percent(max(preset, IDLE) if self.motor else preset, self.lead)[2])
-        self._keys = tuple(f"{what}.{index}" for what in ("slow", "held", "servo"))
+        self._fallback = float(servo_percent(preset, self.lead, FRAME)[2])
+        if self.motor and preset <= IDLE:
+            self._fallback = self._idle
+        self._silent_rest = self._idle if self.motor else self.lead.direction * self.rest
+        self._keys = tuple(f"{what}.{self.lead.name}" for what in ("slow", "held", "servo"))
 
     def run(
         self, total: Signal, released: Signal, received: Reception, frame_s: float, memory: Memory,
@@ -79,12 +99,14 @@ class Output:
         slow_key, held_key, servo_key = self._keys
         demand = lane.where(released, total, IDLE) if self.motor else total
         clipped = lane.clip(demand, IDLE if self.motor else -SUM_LIMIT, SUM_LIMIT)
-        slowed = slow(clipped, lead.slow_up_s, lead.slow_down_s, frame_s, memory, slow_key)
-        if self.motor and slowed is not clipped:
-            slowed = lane.where(released, slowed, IDLE)
+        slowed = clipped
+        if lead.slow_up_s or lead.slow_down_s:
+            off = lane.not_(released) if self.motor else False
+            slowed = slow(clipped, lead.slow_up_s, lead.slow_down_s, frame_s, memory, slow_key, off, IDLE)
         moved, centred, stopped = servo_percent(slowed, lead, lane)
-        got, pulses, acting = self._receive(stopped, received, memory, held_key)
-        turned = slow(got, lead.servo_s, lead.servo_s, frame_s, memory, servo_key)
+        sent = lane.where(released, stopped, self._idle) if self.motor else stopped
+        got, pulses, acting = self._receive(sent, received, memory, held_key)
+        turned = got if self.motor else slow(got, lead.servo_s, lead.servo_s, frame_s, memory, servo_key)
         busy = slowed is not clipped and not lane.never(lane.differs(slowed, clipped))
         busy = busy or (turned is not got and not lane.never(lane.differs(turned, got)))
         direction = lead.direction
@@ -97,49 +119,68 @@ class Output:
             us = centre_us + slope * pct
             if pulses is not None:
                 us = lane.where(pulses, us, 0.0)
+            if self.motor:
+                stand = self._power(lane, got if pulses is None else lane.where(pulses, got, self._idle))
         if parts is not None:
+            if self.motor:
+                direction = 1 if self._idle < 0 else -1  # as the controller takes the pulses
             stages = (total, demand, clipped, slowed, direction * moved, direction * centred, direction * stopped,
-                      direction * got, direction * turned, stand)  # fmt: skip
+                      direction * sent, direction * got, direction * turned, stand)  # fmt: skip
             self._explain(parts, stages, lane)
         at_stop = (centred != stopped) & lane.not_(acting)
         deg, mm = self.motion.angles(stand, lane)
         return Channel(pct, us, stand, demand - clipped, at_stop, acting, bool(busy), deg, mm)
 
+    def _power(self, lane: Lane, pct: Signal) -> Signal:
+        """A motor's stand by its pulse: -100 where its controller is off, one percent of pulse one percent above the middle."""
+        above = pct if self._idle < 0 else -pct
+        return lane.where(above < 0, above * (100.0 / abs(self._idle)), above)
+
     def _receive(self, sent: Signal, received: Reception, memory: Memory, key: str) -> tuple[Signal, Signal, Signal]:
-        """What the receiver makes of it: the last frame it had, then the failsafe. Also: pulses at all (None: always),
-        failsafe acting."""
+        """What the receiver makes of it: the last frame it had since it got power, then the failsafe. Also: pulses at all
+        (None: always), failsafe acting."""
         lane, power = memory.lane, received.power
         if received.all_arrives:  # the usual case, told apart for speed
             memory.after[key] = (lane.end(sent), True)
-            return sent, None, received.lost
-        last, known = held(sent, received.connected, memory, key)
-        acting = received.lost & power
-        silent = self._action == "no pulses"
-        falls_back = lane.not_(known)
-        if self._action == "preset" or (silent and self.motor):
-            falls_back = falls_back | acting
-        pulses = power & (received.connected | known | acting)
-        if silent:
-            pulses = pulses & lane.not_(acting)
-        return lane.where(falls_back, self._fallback, last), pulses, acting
+            return sent, None, received.silent
+        last, known = held(sent, received.connected, lane.not_(power), self._silent_rest, memory, key)
+        heard = power & (received.connected | known)
+        acting = power & received.silent
+        if self._action == "hold":
+            return last, heard, acting
+        if self._action == "no pulses":
+            return last, heard & lane.not_(acting), acting
+        acts = acting if self._stored else acting & known
+        return lane.where(acts, self._fallback, last), heard | acts, acting
 
     def _explain(self, parts: list[Contribution], stages: tuple[Signal, ...], lane: Lane) -> None:
         path = f"leads[{self.index}]"
+        travel, stop, last = self._sides(stages[3], self.lead.direction * stages[5])
         steps: tuple[tuple[str, Kind, str], ...] = (
             ("Guard holds the motor at idle", "guard", "program.guard"),
             ("Cut off beyond the limit", "cut-off", ""),
             ("Still on its way", "slow", f"{path}.slow_up_s"),
-            ("Travel", "travel", f"{path}.travel_pos"),
+            ("Travel", "travel", f"{path}.{travel}"),
             ("Centre", "centre", f"{path}.centre"),
-            ("End stop", "stop", f"{path}.stop_pos"),
+            ("End stop", "stop", f"{path}.{stop}"),
+            ("Guard sends the idle pulse", "guard", "program.guard"),
             ("Link lost", "link", f"{path}.failsafe"),
             ("Servo still on its way", "slow", f"{path}.servo_s"),
-            ("Lead not plugged in", "link", f"{path}.port"),
+            ("By its idle pulse" if self.motor else "Lead not plugged in", "link", f"{path}.{last}"),
         )
         for (label, kind, where), before, after in zip(steps, stages[:-1], stages[1:], strict=True):
             amount = after - before
             if not lane.never(abs(amount) > 1e-12):
                 parts.append(Contribution(label, kind, amount, where))
+
+    def _sides(self, slowed: Signal, centred: Signal) -> tuple[str, str, str]:
+        """The fields behind the last frame's travel, stop and slow: those of the side to which the output goes."""
+        demand, place = (float(np.ravel(x)[-1]) for x in (slowed, centred))
+        return (
+            "travel_neg" if self.lead.direction * demand < 0 else "travel_pos",
+            "stop_neg" if place < 0 else "stop_pos",
+            "idle_us" if self.motor and self.lead.port is not None else "port",
+        )
 
 
 class OutputBank:
@@ -157,9 +198,7 @@ class OutputBank:
         out = []
         for output in self.outputs:
             target = output.lead.target
-            total = signals.get(target)
-            if total is None:
-                total = signals["full"] * 0.0
+            total = signals[target]
             parts = why.get(target) if self._first[target] == output.index else None
             out.append(output.run(total, released, received, frame_s, memory, parts))
         return out

@@ -7,8 +7,8 @@ from collections.abc import Collection
 import numpy as np
 
 from hypsos.core.document import Model
-from hypsos.core.engine.axes import AxisPlan
-from hypsos.core.engine.guard import RELEASED, guard_state
+from hypsos.core.engine.axes import AxisPlan, Trims
+from hypsos.core.engine.guard import RELEASED, Told, guard_state
 from hypsos.core.engine.logic import Conditions, LogicPlan
 from hypsos.core.engine.memory import Memory, on_delay
 from hypsos.core.engine.mixing import MixInput, MixPlan, View, mode_flag
@@ -37,6 +37,10 @@ class Plan:
         self._tunables = TunablePlan(model)
         self._mixes = MixPlan(model)
         self._bank = OutputBank(model)
+        self._fits = {m.name: True for m in model.airframe.motors}
+        for output in self._bank.outputs:
+            if output.motor and not output.idle_fits:
+                self._fits[output.lead.target] = False
 
     def run(
         self, situation: Situation, memory: Memory | None = None, why: Collection[str] = (), instant: bool = False
@@ -60,20 +64,28 @@ class Plan:
         world, power, connected = self._world(situation, lane) if single is None else self._frame(*single)
         mem.many = len(world.shape) > 1
         self._logic.run(world, mem)
-        state = guard_state(self.model, world.signals, world.positions, connected, world.t_s, mem)
         modes = self.model.program.modes
         track = mode_track(modes, world, mem) if modes else ModeTrack(lane.full(world.shape, 0))
-        shared = self._tunables.values(track.index, world)
-        commands, untrimmed = self._axes.run(lane, world.signals, world.positions, track.index, shared)
+        shared = self._tunables.values(track.index, world, world.flag)
+        trims = self._axes.trims(lane, world.signals, track.index, self.rest, mem)
+        commands, untrimmed = self._axes.run(lane, world.signals, world.positions, track.index, shared, trims)
         world.signals.update(commands)
-        given = MixInput(world, track, mem, self.frame_s, View(world.signals, untrimmed, shared, world.flag))
+        self._mixes.begin(world)
+        main = entered = View(world.signals, untrimmed, shared, world.flag)
         if track.frames is not None:
-            self._fade(given, commands, untrimmed)
+            entered = View(dict(world.signals), dict(untrimmed), shared, world.flag)
+        given = MixInput(world, track, mem, self.frame_s, main, entered)
+        if track.frames is not None:
+            self._fade(given, commands, untrimmed, trims)
         why_parts: dict[str, list[Contribution]] = {name: [] for name in why}
-        self._mixes.run(given, why_parts)
+        self._mixes.run(given, self._mixes.early, why_parts)
+        told = self._mixes.asked(given)
+        state = guard_state(self.model, world, {n: Told(x, self._fits[n]) for n, x in told.items()}, mem)
+        given.stopped = state != RELEASED
+        self._mixes.run(given, self._mixes.late, why_parts)
         after_s = self.model.receiver.failsafe_after_s
-        lost = on_delay(lane.not_(connected), world.t_s, after_s, mem, "failsafe")
-        received = Reception(connected, lost, power, lane.always(connected))
+        silent = on_delay(power & lane.not_(connected), world.t_s, after_s, mem, "failsafe")
+        received = Reception(connected, silent, power, lane.always(connected))
         channels = self._bank.run(world.signals, state == RELEASED, received, self.frame_s, mem, why_parts)
         outputs = {
             x.name: (c, c.moving or x.target in given.moving) for x, c in zip(self.model.leads, channels, strict=True)
@@ -81,7 +93,7 @@ class Plan:
         flags = {n: world.flags[n] for n in self._logic.nodes if n in world.flags and ":" not in n}
         shown = {c: world.signals[c] for c in self._axes.commands}
         sums = {t: world.signals[t] for t in self._mixes.targets}
-        return result_of(lane, situation.t_s, shown, sums, state, outputs, why_parts, mem, track.index, flags)
+        return result_of(lane, situation.t_s, shown, sums, state, outputs, why_parts, mem, track.index, flags, told)
 
     def angles(self, lead: int, stand: float) -> tuple[float | None, float | None]:
         """Degrees and millimetres of the part of a lead (by its place in the list) where it stands at so many percent.
@@ -107,7 +119,7 @@ class Plan:
         power = given["power"] > 0.5
         connected = power and given["link"] > 0.5
         signals["link_quality"] = given["link_quality"] if connected else 0.0
-        return Conditions(FRAME, (1,), t_s, signals, positions, connected), power, connected
+        return Conditions(FRAME, (1,), t_s, signals, positions, connected, power), power, connected
 
     def _world(self, situation: Situation, lane: Lane) -> tuple[Conditions, Flags, Flags]:
         """The inputs, all in one shape."""
@@ -130,19 +142,23 @@ class Plan:
         up, on = np.broadcast_to(link, shape) > 0.5, np.broadcast_to(power, shape) > 0.5
         connected = up & on
         signals["link_quality"] = np.where(connected, quality, 0.0)
-        return Conditions(lane, shape, t, signals, positions, connected), on, connected
+        return Conditions(lane, shape, t, signals, positions, connected, on), on, connected
 
-    def _fade(self, given: MixInput, commands: dict[str, Signal], untrimmed: dict[str, Signal]) -> None:
+    def _fade(self, given: MixInput, commands: dict[str, Signal], untrimmed: dict[str, Signal], trims: Trims) -> None:
         """Where a fade is under way, see it from every mode that has a share in it; commands become their blend."""
         world, frames, lane = given.world, given.track.frames, given.world.lane
         signals = {n: lane.cut(x, frames) for n, x in world.signals.items()}
         places = {n: lane.cut(x, frames) for n, x in world.positions.items()}
+        clicks = {c: {m: lane.cut(x, frames) for m, x in own.items()} for c, own in trims.items()}
         for i, (mode, share) in enumerate(zip(self.model.program.modes, given.track.weights, strict=True)):
             if lane.never(share != 0):
                 continue
-            shared = {n: lane.cut(v, frames) for n, v in self._tunables.values(i, world).items()}
-            own, plain = self._axes.run(lane, signals, places, i, shared)
-            given.fades.append(View(signals | own, plain, shared, mode_flag(world, mode.name, frames), i, share))
+            live = self._tunables.values(i, world, mode_flag(world, mode.name))
+            shared = {n: lane.cut(v, frames) for n, v in live.items()}
+            flag, gated = mode_flag(world, mode.name, frames), dict(signals)
+            self._logic.gates(gated, flag, lane)
+            own, plain = self._axes.run(lane, gated, places, i, shared, clicks)
+            given.fades.append(View(gated | own, plain, shared, flag, i, share))
         for command, whole in commands.items():
             world.signals[command] = given.blend(whole, (v.signals[command] for v in given.fades))
         for command, whole in untrimmed.items():

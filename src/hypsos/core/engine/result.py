@@ -25,7 +25,9 @@ class GuardState(IntEnum):
     RELEASED = 2
 
 
-Kind = Literal["stick", "trim", "mix", "guard", "cut-off", "slow", "preset", "travel", "centre", "stop", "link"]
+Kind = Literal[
+    "stick", "trim", "mix", "idle", "guard", "cut-off", "slow", "preset", "travel", "centre", "stop", "link"
+]  # fmt: skip
 
 
 class Contribution(NamedTuple):
@@ -44,8 +46,8 @@ class OutputTrace(NamedTuple):
     """One channel over the run.
 
     ``pct`` is the output in percent with direction, centre, travel and stops, as the pulse says it; ``us`` the pulse in
-    microseconds, 0 where
-    there is none. ``stand`` is where the part stands in percent of its own sense (for surfaces + is down or right);
+    microseconds, 0 where there is none. ``stand`` is where the part stands in percent of its own sense (for surfaces + is
+    down or right; for a motor by its pulse, -100 where its controller is off);
     ``deg`` and ``mm`` follow from it, None for motors. ``cut`` is how much of the
     demand was cut off, in percent; ``moving`` is True where a slow is still under way at the end of the run.
     """
@@ -74,6 +76,8 @@ class Result:
     memory: Memory = field(repr=False)
     modes: NDArray[np.intp] = field(default_factory=lambda: np.zeros(1, np.intp))
     logic: dict[str, Flags] = field(default_factory=dict)
+    told: dict[str, Array] = field(default_factory=dict)
+    """Motor -> what it would be told if it were released, in percent of its demand."""
 
     @property
     def pending(self) -> bool:
@@ -92,6 +96,7 @@ def result_of(
     memory: Memory,
     modes: Signal,
     logic: dict[str, Signal],
+    told: dict[str, Signal],
 ) -> Result:
     """Both lanes' figures as arrays. ``outputs``: channel by lead, and whether anything in it is still on its way.
 
@@ -102,7 +107,7 @@ def result_of(
             n: OutputTrace(c.pct, c.us, c.stand, c.cut, c.at_stop, c.failsafe, moving, c.deg, c.mm)
             for n, (c, moving) in outputs.items()
         }
-        return Result(t_s, commands, sums, guard.astype(np.int8), traces, why, memory, modes, logic)
+        return Result(t_s, commands, sums, guard.astype(np.int8), traces, why, memory, modes, logic, told)
     figures = [*commands.values(), *sums.values()]
     flags = [*logic.values()]
     for c, _ in outputs.values():
@@ -121,5 +126,5 @@ def result_of(
     summed = {n: x[j : j + 1] for j, n in enumerate(sums, len(commands))}
     return Result(
         t_s, shown, summed, np.array([guard], np.int8), traces, why, memory, np.array([modes], np.intp),
-        {n: b[j : j + 1] for j, n in enumerate(logic)},
+        {n: b[j : j + 1] for j, n in enumerate(logic)}, {n: np.array([x], float) for n, x in told.items()},
     )  # fmt: skip

@@ -106,16 +106,21 @@ def response_curve(response: Response | None) -> Curve | None:
     return None if response is None else Curve(response.points, response.shape)
 
 
-def shaped(x: Signal, curve: Curve | None, setting: Setting | tuple[Signal, ...], lane: Lane = ARRAYS) -> Signal:
-    """An axis command without its trim: curve, expo, then the rate of the stick's side. All in percent.
+def shaped(
+    x: Signal, curve: Curve | None, setting: Setting | tuple[Signal, ...], lane: Lane = ARRAYS, from_idle: bool = False
+) -> Signal:
+    """An axis command without its trim: curve, expo, then the rate of the side that came out of the expo. All in percent.
 
-    ``setting`` is one setting, or (rate_neg, rate_pos, expo) as signals.
+    ``setting`` is one setting, or (rate_neg, rate_pos, expo) as signals. ``from_idle`` for the thrust axis: its rate
+    scales what is above idle, ``rate_pos/100 * (x + 100) - 100``, and so never lifts idle.
     """
     if isinstance(setting, Setting):
         setting = (setting.rate_neg, setting.rate_pos, setting.expo)
     rate_neg, rate_pos, k = setting
     bent = x if curve is None else curve(x)
     bent = expo(lane.clip(bent, -100.0, 100.0) / 100.0, k, lane)
+    if from_idle:
+        return rate_pos * (bent + 1.0) - 100.0
     return lane.where(bent < 0.0, rate_neg, rate_pos) * bent
 
 

@@ -30,6 +30,16 @@ class Situation:
     power: ArrayLike = 1.0
     link_quality: ArrayLike = 100.0
 
+    def piece(self, start: int, end: int) -> Situation:
+        """Some of its frames."""
+
+        def cut(x: ArrayLike) -> ArrayLike:
+            found = np.asarray(x)
+            return found[..., start:end] if found.ndim and found.shape[-1] == len(self.t_s) > 1 else found
+
+        controls = {n: cut(x) for n, x in self.controls.items()}
+        return Situation(self.t_s[start:end], controls, cut(self.link), cut(self.power), cut(self.link_quality))
+
 
 def trim_names(model: Model) -> dict[str, str]:
     """Trim control name -> axis command: ``pitch_trim`` -> ``pitch``."""

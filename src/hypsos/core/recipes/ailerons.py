@@ -5,9 +5,9 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from hypsos.core.recipes.base import Controls, MadeLine, RecipeBase
+from hypsos.core.recipes.base import Controls, MadeLine, Parts, RecipeBase
 from hypsos.core.shapes import MixLine
-from hypsos.core.values import Name, Share
+from hypsos.core.values import Label, Share
 
 
 class Ailerons(RecipeBase):
@@ -15,9 +15,9 @@ class Ailerons(RecipeBase):
 
     title: ClassVar[str] = "Ailerons"
     kind: Literal["ailerons"] = "ailerons"
-    label: str = "Ailerons"
-    left: tuple[Name, ...]
-    right: tuple[Name, ...]
+    label: Label = "Ailerons"
+    left: Parts
+    right: Parts
     share: Share = 100.0
     differential: Annotated[float, Field(ge=-100, le=100)] = 0.0
 
@@ -25,6 +25,7 @@ class Ailerons(RecipeBase):
         for sign, names in ((1.0, self.left), (-1.0, self.right)):
             for name in names:
                 line = MixLine(
-                    name=self.label, target=name, source="roll", gain=sign * self.share, differential=self.differential
-                )
+                    name=self.label, target=name, source="roll", gain=sign * self.share, differential=self.differential,
+                    when=self.when,
+                )  # fmt: skip
                 yield MadeLine(line, "share")

@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 
 from hypsos.core.recipes.base import Controls, MadeLine, RecipeBase
 from hypsos.core.shapes import MixLine
-from hypsos.core.values import Name, Share
+from hypsos.core.values import Label, Name, Share
 
 
 class Canards(RecipeBase):
@@ -14,7 +14,7 @@ class Canards(RecipeBase):
 
     title: ClassVar[str] = "Canards"
     kind: Literal["canards"] = "canards"
-    label: str = "Canards"
+    label: Label = "Canards"
     left: Name
     right: Name
     pitch_share: Share = 70.0
@@ -28,7 +28,8 @@ class Canards(RecipeBase):
                 ("roll", sign * self.roll_share, "roll_share"),
             ):
                 if gain:
-                    name = f"{self.label}, {source}"
-                    yield MadeLine(
-                        MixLine(name=name, target=target, source=source, gain=gain, with_trim=self.with_trim), field
-                    )
+                    line = MixLine(
+                        name=self.named(source), target=target, source=source, gain=gain, with_trim=self.with_trim,
+                        when=self.when,
+                    )  # fmt: skip
+                    yield MadeLine(line, field)

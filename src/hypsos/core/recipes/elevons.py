@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 
 from hypsos.core.recipes.base import Controls, MadeLine, RecipeBase
 from hypsos.core.shapes import MixLine
-from hypsos.core.values import Name, Share
+from hypsos.core.values import Label, Name, Share
 
 
 class Elevons(RecipeBase):
@@ -13,7 +13,7 @@ class Elevons(RecipeBase):
 
     title: ClassVar[str] = "Elevons"
     kind: Literal["elevons"] = "elevons"
-    label: str = "Elevons"
+    label: Label = "Elevons"
     left: Name
     right: Name
     roll_share: Share = 50.0
@@ -21,7 +21,6 @@ class Elevons(RecipeBase):
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         for target, sign in ((self.left, 1.0), (self.right, -1.0)):
-            roll = MixLine(name=f"{self.label}, roll", target=target, source="roll", gain=sign * self.roll_share)
-            pitch = MixLine(name=f"{self.label}, pitch", target=target, source="pitch", gain=-self.pitch_share)
-            yield MadeLine(roll, "roll_share")
-            yield MadeLine(pitch, "pitch_share")
+            for source, gain in (("roll", sign * self.roll_share), ("pitch", -self.pitch_share)):
+                line = MixLine(name=self.named(source), target=target, source=source, gain=gain, when=self.when)
+                yield MadeLine(line, f"{source}_share")

@@ -1,18 +1,18 @@
 """Flap positions on a switch, with the elevator that goes with each.
 
-The positions feed the *flap* command, slowed there once; surfaces and elevator follow that one command, so the
-elevator stays in step with the flap on its way.
+The positions feed a signal of the recipe's own, slowed there once; surfaces and elevator follow that one signal, so the
+elevator stays in step with the flap on its way, and two such recipes never feed each other.
 """
 
 from collections.abc import Iterator
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
-from pydantic import field_validator
+from pydantic import Field, field_validator
 
-from hypsos.core.recipes.base import Controls, MadeLine, RecipeBase
+from hypsos.core.recipes.base import Controls, MadeLine, Parts, RecipeBase
 from hypsos.core.shapes import MixLine, Response
 from hypsos.core.transmitter import switch_value
-from hypsos.core.values import Name, Seconds, Travel, Value
+from hypsos.core.values import Label, Name, Seconds, Travel, Value
 
 
 class FlapPosition(Value):
@@ -23,12 +23,15 @@ class FlapPosition(Value):
 
 
 class _Positions(RecipeBase):
-    surfaces: tuple[Name, ...]
-    elevators: tuple[Name, ...] = ()
+    surfaces: Parts
+    elevators: Parts = ()
     control: Name
-    positions: tuple[FlapPosition, ...]
-    slow_up_s: Seconds = 0.0
-    slow_down_s: Seconds = 0.0
+    positions: Annotated[tuple[FlapPosition, ...], Field(max_length=6)]
+    signal: Name = "flap"
+    in_s: Seconds = 0.0
+    out_s: Seconds = 0.0
+    part_fields: ClassVar[tuple[str, ...]] = ("surfaces", "elevators")
+    control_fields: ClassVar[tuple[str, ...]] = ("control",)
 
     @field_validator("positions")
     @classmethod
@@ -44,16 +47,17 @@ class _Positions(RecipeBase):
         yield MadeLine(
             MixLine(
                 name=self.label,
-                target="flap",
+                target=self.signal,
                 source=self.control,
                 response=Response(points=points),
-                slow_up_s=self.slow_up_s,
-                slow_down_s=self.slow_down_s,
+                in_s=self.in_s,
+                out_s=self.out_s,
+                when=self.when,
             ),
             "positions",
         )
         for name in self.surfaces:
-            yield MadeLine(MixLine(name=self.label, target=name, source="flap"), "positions")
+            yield MadeLine(MixLine(name=self.label, target=name, source=self.signal), "positions")
         by_flap = {p.flap: p.elevator for p in self.positions}
         if self.elevators and any(by_flap.values()):
             steps = sorted(by_flap.items())
@@ -61,7 +65,7 @@ class _Positions(RecipeBase):
                 steps = [(-100.0, steps[0][1]), (100.0, steps[0][1])]
             response = Response(points=tuple(steps))
             for name in self.elevators:
-                line = MixLine(name=f"{self.label}, elevator", target=name, source="flap", response=response)
+                line = MixLine(name=self.named("elevator"), target=name, source=self.signal, response=response)
                 yield MadeLine(line, "positions")
 
     def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
@@ -79,7 +83,7 @@ class Flaperons(_Positions):
 
     title: ClassVar[str] = "Flaperons"
     kind: Literal["flaperons"] = "flaperons"
-    label: str = "Flaperons"
+    label: Label = "Flaperons"
 
 
 class Flaps(_Positions):
@@ -87,4 +91,4 @@ class Flaps(_Positions):
 
     title: ClassVar[str] = "Flaps on a switch"
     kind: Literal["flaps"] = "flaps"
-    label: str = "Flaps"
+    label: Label = "Flaps"

@@ -1,37 +1,50 @@
 """Yaw with the motors of both sides."""
 
 from collections.abc import Iterator
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
-from hypsos.core.logic import Condition
-from hypsos.core.recipes.base import Controls, MadeLine, RecipeBase
+from pydantic import Field
+
+from hypsos.core.recipes.base import Controls, MadeLine, Parts, RecipeBase
 from hypsos.core.shapes import MixLine, Response
-from hypsos.core.values import Name, Share
+from hypsos.core.values import Label, Name, Share
 
 GAIN_ONLY = Response(points=((-100.0, 0.0), (0.0, 0.0), (100.0, 100.0)))
 LOSS_ONLY = Response(points=((-100.0, 100.0), (0.0, 0.0), (100.0, 0.0)))
+FADES_IN = Response(points=((-100.0, 0.0), (-80.0, 100.0), (100.0, 100.0)))
+"""Nothing at idle, all of it from a tenth of full power on."""
 
 
 class DifferentialThrust(RecipeBase):
     """Left motors += share * yaw * lever, right motors -= share * yaw * lever. Motors are named from the outside in; each
-    further one has ``inner`` percent of the lever before it. ``speed_up_only`` leaves the slower side as it is."""
+    further one has ``inner`` percent of the lever before it. ``speed_up_only`` leaves the slower side as it is. ``at_idle``
+    *none*: rudder alone never starts a motor, the difference fades in over the first tenth of power; *full*: it acts at
+    idle too."""
 
     title: ClassVar[str] = "Differential thrust"
     kind: Literal["differential_thrust"] = "differential_thrust"
-    label: str = "Differential thrust"
-    left: tuple[Name, ...]
-    right: tuple[Name, ...]
+    label: Label = "Differential thrust"
+    signal: Name = "turn_power"
+    left: Parts
+    right: Parts
     share: Share = 15.0
-    inner: Share = 60.0
+    inner: Annotated[float, Field(ge=0, le=100)] = 60.0
     speed_up_only: bool = False
-    when: Condition | None = None
+    at_idle: Literal["none", "full"] = "none"
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
+        yaw = MixLine(name=self.label, target=self.signal, source="yaw", when=self.when, with_trim=False)
+        yield MadeLine(yaw, "share")
+        if self.at_idle == "none":
+            fade = MixLine(
+                name=self.named("none at idle"), target=self.signal, source="thrust", response=FADES_IN, combine="scale"
+            )
+            yield MadeLine(fade, "at_idle")
         for sign, names, response in ((1.0, self.left, GAIN_ONLY), (-1.0, self.right, LOSS_ONLY)):
             for i, name in enumerate(names):
                 gain = self.share * (self.inner / 100.0) ** i
                 line = MixLine(
-                    name=self.label, target=name, source="yaw", gain=gain if self.speed_up_only else sign * gain,
-                    response=response if self.speed_up_only else None, when=self.when, with_trim=False,
+                    name=self.label, target=name, source=self.signal, gain=gain if self.speed_up_only else sign * gain,
+                    response=response if self.speed_up_only else None,
                 )  # fmt: skip
                 yield MadeLine(line, "share")

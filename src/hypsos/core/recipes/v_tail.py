@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 
 from hypsos.core.recipes.base import Controls, MadeLine, RecipeBase
 from hypsos.core.shapes import MixLine
-from hypsos.core.values import Name, Share
+from hypsos.core.values import Label, Name, Share
 
 
 class VTail(RecipeBase):
@@ -13,7 +13,7 @@ class VTail(RecipeBase):
 
     title: ClassVar[str] = "V-tail"
     kind: Literal["v_tail"] = "v_tail"
-    label: str = "V-tail"
+    label: Label = "V-tail"
     left: Name
     right: Name
     pitch_share: Share = 55.0
@@ -21,7 +21,6 @@ class VTail(RecipeBase):
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         for target, yaw_sign in ((self.left, -1.0), (self.right, 1.0)):
-            pitch = MixLine(name=f"{self.label}, pitch", target=target, source="pitch", gain=-self.pitch_share)
-            yaw = MixLine(name=f"{self.label}, yaw", target=target, source="yaw", gain=yaw_sign * self.yaw_share)
-            yield MadeLine(pitch, "pitch_share")
-            yield MadeLine(yaw, "yaw_share")
+            for source, gain in (("pitch", -self.pitch_share), ("yaw", yaw_sign * self.yaw_share)):
+                line = MixLine(name=self.named(source), target=target, source=source, gain=gain, when=self.when)
+                yield MadeLine(line, f"{source}_share")

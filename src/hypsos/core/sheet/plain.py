@@ -17,7 +17,7 @@ from hypsos.core.sheet.logic_words import condition_words, logic_words, mode_lin
 from hypsos.core.sheet.parts import Section, Sheet, SheetStep
 from hypsos.core.sweep import settled
 from hypsos.core.transmitter import STICKS
-from hypsos.core.words import Part, power_percent, side_percent, standing
+from hypsos.core.words import Part, control_label, power_percent, run_positions, side_percent, standing
 
 COMMAND_MOVES = {
     "roll": ("aileron_stick", 100.0, "stick right"),
@@ -103,12 +103,14 @@ def _guard(model: Model, count: _Counter) -> Iterator[SheetStep]:
     assert guard is not None
     switch = model.transmitter.control(guard.switch)
     assert switch is not None
-    run = switch.positions[guard.run_position]
-    others = ", ".join(p for i, p in enumerate(switch.positions) if i != guard.run_position)
-    yield count.step(f"{switch.label} at {others}", "every motor stopped", "Move the stick: the motor stays still.")
-    yield count.step(f"{switch.label} at {run}", "motor follows the stick once released", "")
+    run = ", ".join(switch.positions[i] for i in run_positions(model))
+    others = ", ".join(p for i, p in enumerate(switch.positions) if i in guard.cut)
+    axis = model.program.axis("thrust")
+    stick = control_label(model, axis.control) if axis is not None else "every control of the motor"
+    yield count.step(f"{switch.label} at {others}", "every motor stopped", f"Move the {stick}: the motor stays still.")
+    yield count.step(f"{switch.label} at {run}", f"motor follows the {stick} once released", "")
     if guard.level >= 2:
-        low = f"throttle stick below {guard.threshold:g} %"
+        low = f"{stick} and every motor at or below {power_percent(guard.threshold):g} % power"
         if guard.level >= 3:
             low += f" for {guard.rest_s:g} s"
         yield count.step("Arm only with", low, GUARD_TESTS[min(guard.level, 3)])
@@ -190,8 +192,8 @@ def _mix_words(
     if line.differential:
         side = "down" if sense * line.differential > 0 else "up"
         value.append(f"{abs(line.differential):g} % less on the side going {side}")
-    if line.slow_up_s or line.slow_down_s:
-        value.append(f"slow {line.slow_up_s:g} s up, {line.slow_down_s:g} s down")
+    if line.in_s or line.out_s:
+        value.append(f"comes in over {line.in_s:g} s, goes out over {line.out_s:g} s")
     source, target = names.get(line.source, line.source), names.get(line.target, line.target)
     origin = f" ({placed.origin})" if placed.origin and placed.origin not in target else ""
     return (

@@ -35,8 +35,6 @@ def signs_in_mixes(model: Model) -> Model:
                 update={
                     "gain": -line.gain,
                     "differential": -line.differential,
-                    "slow_up_s": line.slow_down_s,
-                    "slow_down_s": line.slow_up_s,
                 }
             )
         mixes.append(line)

@@ -17,7 +17,7 @@ def transmitter(*extra: Control) -> Transmitter:
 
 def guard() -> Guard:
     """Cut on the motor switch, released only with the stick low."""
-    return Guard(level=2, switch=ARM.name, run_position=1)
+    return Guard(level=2, switch=ARM.name)
 
 
 def usual(name: str, body: Airframe, note: str = "", ports: int = 8) -> Model:

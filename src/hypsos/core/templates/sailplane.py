@@ -95,8 +95,8 @@ def v_tail_sailplane(name: str) -> Model:
             elevators=("left_ruddervator", "right_ruddervator"),
             control="flap_switch",
             positions=positions,
-            slow_up_s=1.0,
-            slow_down_s=1.0,
+            in_s=1.0,
+            out_s=1.0,
         ),
     )
     return Model(

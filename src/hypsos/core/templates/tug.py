@@ -123,8 +123,8 @@ def tug(name: str) -> Model:
             elevators=("elevator",),
             control="flap_switch",
             positions=positions,
-            slow_up_s=1.5,
-            slow_down_s=1.5,
+            in_s=1.5,
+            out_s=1.5,
         ),
     )
     return Model(

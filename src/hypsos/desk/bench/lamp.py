@@ -7,14 +7,14 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.engine import GuardState
+from hypsos.core.release import SHORT
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
 
-MEANING = {
-    GuardState.STOPPED: "Motor stopped",
-    GuardState.LOCKED: "Motor locked",
-    GuardState.RELEASED: "Motor released",
-}
+MEANING = (
+    "Stopped: the switch is at cut. Locked: the switch is at run, but something was not low.\n"
+    "Released: the throttle commands the motor."
+)
 
 
 class Lamp(QWidget):
@@ -23,40 +23,49 @@ class Lamp(QWidget):
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
-        self.setToolTip(
-            "Stopped: the switch is at cut. Locked: the switch is at run, but the stick was not low.\n"
-            "Released: the throttle stick commands the motor."
-        )
-        self._shown: GuardState | None = None
+        self.setToolTip(MEANING)
+        self._shown = ""
         workbench.live_changed.connect(self._refresh)
         workbench.model_changed.connect(self._model)
         look.follow(self, self.updateGeometry)
         self._model()
 
     def sizeHint(self) -> QSize:
-        return QSize(look.px(148), look.px(30))
+        return QSize(look.px(160), look.px(30))
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
 
     @property
     def words(self) -> str:
-        """What the lamp says."""
-        return MEANING[self.workbench.guard]
+        """What the lamp says: its state in two words; all of it is in :attr:`sentence`."""
+        if self.workbench.guard == GuardState.RELEASED and not self._connected():
+            return "Released, link lost"
+        return SHORT[self.workbench.guard]
+
+    @property
+    def sentence(self) -> str:
+        """The state, and what stands in the way of a release."""
+        return self.workbench.guard_words
+
+    def _connected(self) -> bool:
+        return self.workbench.live.link >= 0.5 and self.workbench.live.power >= 0.5
 
     def _model(self) -> None:
         model = self.workbench.model
         self.setVisible(model is not None and bool(model.airframe.motors))
 
     def _refresh(self) -> None:
-        if self.workbench.guard != self._shown:
-            self.setAccessibleName(self.words)
+        if self.words != self._shown:
             self.update()
+        if self.isVisible() and self.accessibleName() != (said := self.sentence):
+            self.setAccessibleName(said)
+            self.setToolTip(f"{said}.\n{MEANING}")
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        state = self._shown = self.workbench.guard
+        state, self._shown = self.workbench.guard, self.words
         hot = state == GuardState.RELEASED
         painter.setPen(QPen(look.colour("rust" if hot else "edge"), 1.5))
         painter.setBrush(look.colour("rust" if hot else "card"))

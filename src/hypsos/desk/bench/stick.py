@@ -69,7 +69,7 @@ class Stick(QWidget):
         model = self.workbench.model
         for axis in model.program.axes if model else ():
             if axis.command == COMMANDS.get(name) and axis.trim is not None:
-                return axis.trim.clicks
+                return self.workbench.trim_clicks(axis.command)
         return None
 
     def _field(self) -> QRectF:
@@ -130,7 +130,7 @@ class Stick(QWidget):
         axis = next(a for a in model.program.axes if a.command == COMMANDS[name])
         assert axis.trim is not None
         sense = -1.0 if name == "elevator_stick" else 1.0  # the trim lever moves as the stick does: pull is nose up
-        share = sense * axis.trim.clicks * axis.trim.step / axis.trim.range
+        share = sense * self.workbench.trim_clicks(axis.command) * axis.trim.step / axis.trim.range
         painter.setPen(QPen(look.colour("line"), 1))
         painter.setBrush(look.colour("paper"))
         painter.drawRoundedRect(strip, 3, 3)

@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.airframe import Surface
+from hypsos.core.detach import detached, free_signal
 from hypsos.core.document import Model
 from hypsos.core.recipes import Ailerons, Canards, DifferentialThrust, Elevons, Flaperons, Flaps, Recipe, VTail
 from hypsos.core.recipes.flaps import FlapPosition
@@ -190,20 +191,20 @@ class FlapsPage(StepPage):
                 grid.addWidget(number, p + 1, c + 1)
         grid.setColumnStretch(3, 1)
         slow: list[QWidget | str] = []
-        for field, words in (("slow_down_s", "raising"), ("slow_up_s", "lowering")):
+        for field, words, said in (("in_s", "coming in", "Comes in over"), ("out_s", "going out", "goes out over")):
             number = NumberField(
-                f"Seconds for 100 % {words}",
+                f"{recipe.label}: seconds {words}",
                 lambda field=field: getattr(self._recipe(index), field),
-                self._putting(index, field, f"slow {words}"),
+                self._putting(index, field, words),
                 unit="s",
                 bounds=(0, 60),
                 step=0.1,
                 width=56,
             )
             self.fields[(index, field)] = number
-            slow += [words, number]
+            slow += [said, number]
         title = row(label(recipe.label, "section", wrap=False), None, "on", switch)
-        time = row("Slow,", *slow, None)
+        time = row(*slow, None)
         note = label("Seconds for 100 %. The elevator keeps in step.", "faint")
         return card(title, grid, time, note, self._tail(index))
 
@@ -291,7 +292,8 @@ class FlapsPage(StepPage):
         kind = Flaperons if roles == "flaperon" else Flaps
         recipe = kind(
             surfaces=self._surfaces(roles), elevators=tail, control=control.name,
-            positions=tuple(FlapPosition(flap=f) for f in steps), slow_up_s=1.5, slow_down_s=1.5,
+            positions=tuple(FlapPosition(flap=f) for f in steps), in_s=1.5, out_s=1.5,
+            signal=free_signal(model.program, {p.name for p in model.airframe.moved()}, "flap"),
         )  # fmt: skip
         recipes = (*model.program.recipes, recipe)
         self.workbench.attempt(lambda: self.workbench.edit("program.recipes", recipes, f"add {recipe.label.lower()}"))
@@ -299,13 +301,8 @@ class FlapsPage(StepPage):
     def detach(self, index: int) -> None:
         """Replace a recipe by the mixes it makes."""
         model = self._model()
-        recipe = self._recipe(index)
-        made = tuple(m.line for m in recipe.expand(model.transmitter.control))
-        fields = dict(model.program)
-        fields["recipes"] = tuple(r for i, r in enumerate(model.program.recipes) if i != index)
-        fields["mixes"] = (*model.program.mixes, *made)
-        program = type(model.program)(**fields)
-        self.workbench.attempt(lambda: self.workbench.edit("program", program, f"detach {recipe.label.lower()}"))
+        words = f"detach {self._recipe(index).label.lower()}"
+        self.workbench.attempt(lambda: self.workbench.apply(detached(model, index), words))
 
     def show_place(self, path: str) -> None:
         for index, number in self.mixes.items():
@@ -331,7 +328,7 @@ def mix_words(model: Model, recipe: Recipe) -> list[str]:
             text += "  through " + ", ".join(f"{x:g}→{y:g}" for x, y in line.response.points)
         if line.differential:
             text += f", {line.differential:g} % less on the side going down"
-        if line.slow_up_s or line.slow_down_s:
-            text += f", {line.slow_up_s:g} s up, {line.slow_down_s:g} s down"
+        if line.in_s or line.out_s:
+            text += f", comes in over {line.in_s:g} s, goes out over {line.out_s:g} s"
         out.append(text)
     return out

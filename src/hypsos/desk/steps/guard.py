@@ -2,11 +2,26 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QComboBox, QRadioButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QPushButton,
+    QRadioButton,
+    QVBoxLayout,
+    QWidget,
+)
 
-from hypsos.core.program import Guard
+from hypsos.core.document import Model
+from hypsos.core.errors import HypsosError
+from hypsos.core.idle import idle_dangers, idle_mended
+from hypsos.core.program import LOWEST_POWER, Guard
+from hypsos.core.sheet.logic_words import condition_words
+from hypsos.core.words import power_percent
 from hypsos.desk.steps.base import StepPage
-from hypsos.desk.widgets.layout import card, caution, hint, label, row
+from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
 from hypsos.desk.widgets.number import NumberField
 
 LEVELS = (
@@ -49,13 +64,17 @@ class GuardPage(StepPage):
         self.switch = QComboBox()
         self.switch.setAccessibleName("Motor switch")
         self.switch.activated.connect(self._set_switch)
-        self.run = QComboBox()
-        self.run.setAccessibleName("Position that lets the motor run")
-        self.run.activated.connect(self._set_run)
+        self.cuts: list[QCheckBox] = []
+        cut_box = QWidget()
+        self._cut_row = QHBoxLayout(cut_box)
+        self._cut_row.setContentsMargins(0, 0, 0, 0)
+        self.complaint = label("", "complaint")
+        self.complaint.hide()
         self.threshold = NumberField(
-            "Stick counts as low below", lambda: self._guard().threshold, self._putting("threshold", "stick low below"),
-            bounds=(-100, 100),
+            "Low is at or below", lambda: power_percent(self._guard().threshold), self._put_threshold, unit="% power",
+            bounds=(0, power_percent(LOWEST_POWER)), step=0.5, width=96,
         )  # fmt: skip
+        self.threshold.setToolTip("The throttle control, and what every motor would be told, in % of full power.")
         self.rest = NumberField(
             "Rest time", lambda: self._guard().rest_s, self._putting("rest_s", "rest time"), "s", (0, 60), 0.1
         )
@@ -83,13 +102,24 @@ class GuardPage(StepPage):
         column.addWidget(
             card(
                 row("Switch", self.switch, None),
-                row("The motor may run at", self.run, None),
-                row("The stick is low below", self.threshold, None),
+                row("Stops the motor at", cut_box, None),
+                self.complaint,
+                row("Low is at or below", self.threshold, None),
+                label(
+                    "Low means the throttle control and what every motor would be told: a rudder held over, a trim, a preset "
+                    "count too.",
+                    "faint",
+                ),
                 self._rest_row,
                 self._relock_row,
                 self.wakes,
             )
         )
+        self.dangers = QVBoxLayout()
+        self.dangers.setSpacing(8)
+        column.addLayout(self.dangers)
+        self.holds = label("", "faint")
+        column.addWidget(self.holds)
         column.addWidget(
             hint(
                 "Try it on the bench: stick up, then the switch to run. The lamp must say locked and the propeller stand still."
@@ -119,9 +149,15 @@ class GuardPage(StepPage):
             self.switch.addItem(c.label, c.name)
         self.switch.setCurrentIndex(self.switch.findData(guard.switch))
         control = model.transmitter.control(guard.switch)
-        self.run.clear()
-        self.run.addItems(control.positions if control else ())
-        self.run.setCurrentIndex(guard.run_position)
+        self._show_cuts(guard, control.positions if control else ())
+        self._show_dangers(model)
+        words = [condition_words(model, x) for x in guard.holds]
+        self.holds.setText(
+            f"Stopped, too, while {' or '.join(words)}; afterwards locked until the stick has rested low."
+            if words
+            else ""
+        )
+        self.holds.setVisible(bool(words))
         self.wakes.setChecked(guard.wakes_when_low)
         self._rest_row.setVisible(guard.level >= 3 or guard.wakes_when_low)
         self._relock_row.setVisible(guard.level >= 4)
@@ -129,10 +165,54 @@ class GuardPage(StepPage):
             field.refresh()
 
     def _putting(self, field: str, words: str):  # type: ignore[no-untyped-def]
-        unit = "%" if field == "threshold" else "s"
         return lambda value: self.workbench.edit(
-            f"program.guard.{field}", value, f"guard: {words} {value:g} {unit}", merge=f"guard {field}"
+            f"program.guard.{field}", value, f"guard: {words} {value:g} s", merge=f"guard {field}"
         )
+
+    def _put_threshold(self, power: float) -> None:
+        words = f"guard: low is at or below {power:g} % power"
+        self.workbench.edit("program.guard.threshold", 2 * power - 100, words, merge="guard threshold")
+
+    def _show_cuts(self, guard: Guard, positions: tuple[str, ...]) -> None:
+        if [c.text() for c in self.cuts] != list(positions):
+            clear(self._cut_row)
+            self.cuts = [QCheckBox(p) for p in positions]
+            for i, box in enumerate(self.cuts):
+                box.setAccessibleName(f"Stops the motor at {positions[i]}")
+                box.clicked.connect(lambda on, i=i: self._set_cut(i, on))
+                self._cut_row.addWidget(box)
+        for i, box in enumerate(self.cuts):
+            box.setChecked(i in guard.cut)
+
+    def _show_dangers(self, model: Model) -> None:
+        """What is wrong at idle stands above already; here is the repair."""
+        clear(self.dangers)
+        for i, _ in idle_dangers(model):
+            lead = model.leads[i]
+            mend = QPushButton(f"Let {lead.label} send {lead.idle_us:.0f} µs at idle")
+            mend.clicked.connect(lambda _=False, i=i: self.mend(i))
+            self.dangers.addWidget(mend, 0, Qt.AlignmentFlag.AlignLeft)
+
+    def mend(self, index: int) -> None:
+        """Give a motor's lead the direction, travel and stop that go with its idle pulse."""
+        model = self.workbench.model
+        assert model is not None
+        said = f"{model.leads[index].label} idle at its idle pulse"
+        self.workbench.attempt(lambda: self.workbench.apply(idle_mended(model, index), said))
+
+    def _set_cut(self, position: int, on: bool) -> None:
+        old = self._guard().cut
+        cut = tuple(sorted({*old, position} if on else set(old) - {position}))
+        words = f"motor {'stopped' if on else 'may run'} at {self.cuts[position].text()}"
+        try:
+            if not cut:
+                raise HypsosError("one position at least must stop the motor", "", "Choose another one first.")
+            self.workbench.edit("program.guard.cut", cut, words)
+            self.complaint.hide()
+        except HypsosError as error:
+            self.complaint.setText(f"{error.what[:1].upper()}{error.what[1:]}. {error.remedy}")
+            self.complaint.show()
+        self.refresh()
 
     def _set_level(self, level: int) -> None:
         words = f"guard: {LEVELS[level - 1][0].strip('… ')}"
@@ -140,14 +220,9 @@ class GuardPage(StepPage):
         self.refresh()
 
     def _set_switch(self, index: int) -> None:
-        guard = self._guard().model_copy(update={"switch": self.switch.itemData(index), "run_position": 1})
+        guard = self._guard().model_copy(update={"switch": self.switch.itemData(index), "cut": (0,)})
         words = f"guard on {self.switch.itemText(index)}"
         self.workbench.attempt(lambda: self.workbench.edit("program.guard", guard, words))
-        self.refresh()
-
-    def _set_run(self, index: int) -> None:
-        words = f"motor runs at {self.run.itemText(index)}"
-        self.workbench.attempt(lambda: self.workbench.edit("program.guard.run_position", index, words))
         self.refresh()
 
     def _set_wakes(self, on: bool) -> None:

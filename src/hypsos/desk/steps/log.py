@@ -30,6 +30,7 @@ class LogPage(StepPage):
             )
         )
         self.date = QDateEdit(QDate.currentDate())
+        self.date.setDateRange(QDate(1950, 1, 1), QDate.currentDate().addDays(1))
         self.date.setDisplayFormat("yyyy-MM-dd")
         self.date.setAccessibleName("Date")
         self._minutes = 0.0
@@ -80,7 +81,9 @@ class LogPage(StepPage):
         self._list.setSpacing(8)
         self.column.addLayout(self._list)
         self.workbench.log_changed.connect(self._show)
+        self.workbench.leaving.connect(self._put_away)
         self._of = ""
+        self._drafts: dict[str, tuple[dict[str, str], str, float]] = {}
 
     def _set_minutes(self, value: float) -> None:
         self._minutes = value
@@ -92,7 +95,7 @@ class LogPage(StepPage):
         model = self.workbench.model
         for a in model.program.axes if model else ():
             if a.trim is not None:
-                self._trims[a.command] = a.trim.clicks
+                self._trims[a.command] = self.workbench.trim_clicks(a.command)
         for field in self.trims.values():
             field.refresh()
 
@@ -102,7 +105,20 @@ class LogPage(StepPage):
             self._of = model.name
             self._trims = {}
             self._take_trims()
+            self._bring_out()
             self._show()
+
+    def _put_away(self) -> None:
+        """A draft belongs to its model: it waits until that one is on the bench again."""
+        texts = {key: field.text() for key, field in self.texts.items()}
+        self._drafts[self._of] = (texts, self.remark.toPlainText(), self._minutes)
+
+    def _bring_out(self) -> None:
+        texts, remark, self._minutes = self._drafts.pop(self._of, ({}, "", 0.0))
+        for key, field in self.texts.items():
+            field.setText(texts.get(key, ""))
+        self.remark.setPlainText(remark)
+        self.minutes.refresh()
 
     def _show(self) -> None:
         model = self.workbench.model
@@ -111,9 +127,14 @@ class LogPage(StepPage):
         clear(self._list)
         try:
             flights = self.workbench.hangar.flights(model.name)
+            broken = self.workbench.hangar.unreadable_flights(model.name)
         except HypsosError as error:
             self.workbench.noticed.emit(str(error))
             return
+        for number in broken:
+            self._list.addWidget(
+                label(f"Flight {number} of the log cannot be read; the others are not touched.", "complaint")
+            )
         if not flights:
             self._list.addWidget(label("No flights yet. Write the first one down after you have landed.", "faint"))
         for stored in flights:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QPlainTextEdit, QPushButton, QVBoxLayout
 
 from hypsos.core.document import Model, from_json, to_json
@@ -12,7 +13,9 @@ from hypsos.core.errors import HypsosError
 from hypsos.core.templates import TEMPLATES
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.dates import local_time
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
+from hypsos.desk.widgets.saving import ask_where
 from hypsos.hangar.files import read_text, write_whole
 
 NOTE_PAUSE_MS = 700
@@ -52,6 +55,7 @@ class ModelPage(StepPage):
             w.setVisible(there == (self.workbench.model is not None))
             self.workbench.model_changed.connect(lambda w=w, there=there: w.setVisible(there))
         self.workbench.log_changed.connect(self._show_snapshots)
+        self.workbench.leaving.connect(self._hand_in)
         self.workbench.hangar_changed.connect(self._show_sources)
 
     def _build_new(self) -> None:
@@ -151,7 +155,7 @@ class ModelPage(StepPage):
             back.clicked.connect(
                 lambda _=False, s=snapshot: self.workbench.attempt(lambda: self.workbench.restore(s.id, s.label))
             )
-            made = snapshot.made_at[:16].replace("T", " ")
+            made = local_time(snapshot.made_at)
             self._snapshots.addLayout(row(label(f"{snapshot.label}   {made}", wrap=False), None, back))
 
     # -- doing ------------------------------------------------------------------------------------------------------
@@ -167,6 +171,17 @@ class ModelPage(StepPage):
             self.complaint.setText(f"{error.what[:1].upper()}{error.what[1:]}. {error.remedy}")
             self.complaint.show()
             self.name.setText(model.name)
+
+    def _hand_in(self) -> None:
+        """What is typed belongs to the model on the bench: it is written before another one comes."""
+        if self._note_timer.isActive():
+            self._note_timer.stop()
+            self._write_note()
+        self._rename()
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        self._hand_in()
+        super().hideEvent(event)
 
     def _write_note(self) -> None:
         text = self.note.toPlainText()
@@ -208,6 +223,6 @@ class ModelPage(StepPage):
     def _choose_export(self) -> None:
         model = self.workbench.model
         assert model is not None
-        name, _ = QFileDialog.getSaveFileName(self, "Export this model", f"{model.name}.json", "Model files (*.json)")
-        if name:
-            self.workbench.attempt(lambda: write_whole(Path(name), to_json(model)))
+        path = ask_where(self, "Export this model", model.name, {".json": "Model files"})
+        if path is not None:
+            self.workbench.attempt(lambda: write_whole(path, to_json(model)))

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QPushButton, QTextBrowser
+from PyQt6.QtWidgets import QComboBox, QPushButton, QTextBrowser
 
 from hypsos.core.sheet import REASON, SCHOOL_TITLES, Sheet, make_sheet, sheet_html, sheet_markdown
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import label, row
+from hypsos.desk.widgets.saving import ask_where
 from hypsos.hangar.files import write_whole
 
 
@@ -78,9 +79,9 @@ class SheetPage(StepPage):
         model = self.workbench.model
         assert model is not None
         kind = {".pdf": "PDF", ".html": "HTML", ".md": "Text"}[ending]
-        name, _ = QFileDialog.getSaveFileName(self, "Save the sheet", f"{model.name}{ending}", f"{kind} (*{ending})")
-        if name:
-            self.save(Path(name))
+        path = ask_where(self, "Save the sheet", model.name, {ending: kind})
+        if path is not None:
+            self.save(path)
 
     def save(self, path: Path) -> None:
         """Write the sheet to a .pdf, .html or .md file; what goes wrong is said in the window."""

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.airframe import Surface
 from hypsos.core.document import Model
@@ -35,6 +35,7 @@ from hypsos.desk.steps.measured import MeasuredCard
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
 from hypsos.desk.widgets.linkage import LinkageView
 from hypsos.desk.widgets.number import NumberField
+from hypsos.desk.widgets.saving import ask_where
 from hypsos.hangar.files import write_whole
 
 LINKAGE_FIELDS: tuple[tuple[str, str, str, tuple[float, float], tuple[str, str] | None], ...] = (
@@ -278,11 +279,9 @@ class ThrowsPage(StepPage):
         return lead_of(self._model(), twin) if twin != name else None
 
     def _choose_cards(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Save the ruler cards", f"{self._model().name} ruler.pdf", "PDF (*.pdf)"
-        )
-        if name:
-            self.save_cards(Path(name))
+        path = ask_where(self, "Save the ruler cards", f"{self._model().name} ruler", {".pdf": "PDF"})
+        if path is not None:
+            self.save_cards(path)
 
     def save_cards(self, path: Path) -> None:
         """Write the ruler cards of all surfaces; one of a pair stands for both."""

@@ -7,7 +7,6 @@ from pathlib import Path
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
-    QFileDialog,
     QGridLayout,
     QLabel,
     QLineEdit,
@@ -18,6 +17,7 @@ from PyQt6.QtWidgets import (
 
 from hypsos.core.document import Model
 from hypsos.core.errors import HypsosError
+from hypsos.core.idle import idle_danger, idle_mended
 from hypsos.core.joined import joined, parted, partner
 from hypsos.core.sheet.card import POWER_WORDS, port_card, power_words, short_label
 from hypsos.core.wiring import Lead
@@ -26,12 +26,13 @@ from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import card, caution, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.receiver import ReceiverPicture
+from hypsos.desk.widgets.saving import ask_where
 
 OUTPUT_ROWS: tuple[tuple[str, str, tuple[tuple[str, tuple[float, float]], ...]], ...] = (
     ("Centre", "%", (("centre", (-50.0, 50.0)),)),
     ("Travel", "%", (("travel_neg", (0.0, 150.0)), ("travel_pos", (0.0, 150.0)))),
     ("End stop", "%", (("stop_neg", (-150.0, 0.0)), ("stop_pos", (0.0, 150.0)))),
-    ("Slow", "s", (("slow_down_s", (0.0, 60.0)), ("slow_up_s", (0.0, 60.0)))),
+    ("100 % takes", "s", (("slow_down_s", (0.0, 60.0)), ("slow_up_s", (0.0, 60.0)))),
 )
 SIDES = ("short side", "long side")
 
@@ -74,7 +75,9 @@ class WiringPage(StepPage):
         self._detail.setContentsMargins(0, 0, 0, 0)
         self._detail_title = label("", "section")
         self._fields: list[NumberField] = []
-        note = label("The short side is towards shorter pulses. Slow: seconds for 100 %, towards that side.", "faint")
+        note = label(
+            "The short side is towards shorter pulses. 100 % takes so many seconds towards that side.", "faint"
+        )
         self.column.addWidget(card(self._detail_title, self._detail_box, note))
         self._more_cards()
 
@@ -155,6 +158,7 @@ class WiringPage(StepPage):
         for field in self._fields:
             field.refresh()
         self._sync_reverse()
+        self._show_danger()
 
     def _make_rows(self) -> None:
         clear(self._grid)
@@ -285,11 +289,9 @@ class WiringPage(StepPage):
         self.refresh()
 
     def _choose_card(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Save the port card", f"{self._model().name} ports.pdf", "PDF (*.pdf)"
-        )
-        if name:
-            self.save_card(Path(name))
+        path = ask_where(self, "Save the port card", f"{self._model().name} ports", {".pdf": "PDF"})
+        if path is not None:
+            self.save_card(path)
 
     def save_card(self, path: Path) -> None:
         """Write the port card as a PDF."""
@@ -349,8 +351,41 @@ class WiringPage(StepPage):
                 )
                 self._detail.addWidget(number, r + 2, c + 1)
                 self._fields.append(number)
+        if any(m.name == self._lead(name).target for m in self._model().airframe.motors):
+            self._idle_row(name, len(OUTPUT_ROWS) + 2)
         self._detail.setColumnStretch(3, 1)
         self._sync_reverse()
+        self._show_danger()
+
+    def _idle_row(self, name: str, at: int) -> None:
+        """A motor's lead: the pulse at which its controller is off, and what is wrong with it at idle."""
+        off = NumberField(
+            f"{self._lead(name).label} is off at", lambda: self._lead(name).idle_us,
+            lambda value: self._put("idle_us", "off at", value), unit="µs", bounds=(500, 2500), step=5.0, width=86,
+        )  # fmt: skip
+        off.setToolTip("Most controllers are off at 1000 µs; see its manual.")
+        self._fields.append(off)
+        self._danger = label("", "complaint")
+        self._mend = QPushButton("Make idle fit")
+        self._mend.clicked.connect(lambda: self.mend_idle(name))
+        self._detail.addWidget(label("Off at", wrap=False), at, 0)
+        self._detail.addWidget(off, at, 1)
+        self._detail.addWidget(self._danger, at + 1, 0, 1, 4)
+        self._detail.addWidget(self._mend, at + 2, 0, 1, 2)
+
+    def mend_idle(self, name: str) -> None:
+        """Give a motor's lead the direction, travel and stop that go with its idle pulse."""
+        made = idle_mended(self._model(), self._index(name))
+        self.workbench.attempt(lambda: self.workbench.apply(made, f"{self._lead(name).label} idle at its idle pulse"))
+
+    def _show_danger(self) -> None:
+        lead = self._lead(self.chosen) if self.chosen is not None else None
+        if lead is None or all(m.name != lead.target for m in self._model().airframe.motors):
+            return
+        said = idle_danger(self._model(), lead)
+        self._danger.setText(said or "")
+        self._danger.setVisible(said is not None)
+        self._mend.setVisible(said is not None)
 
     def _set_label(self) -> None:
         assert self.chosen is not None

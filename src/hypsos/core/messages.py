@@ -1,0 +1,76 @@
+"""What a failed validation says, in words a pilot can act on."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from typing import Any
+
+SIMPLE = {
+    "extra_forbidden": "this field is not part of the format",
+    "missing": "this field is missing",
+    "float_type": "should be a number",
+    "float_parsing": "should be a number",
+    "finite_number": "should be a finite number",
+    "int_type": "should be a whole number",
+    "int_parsing": "should be a whole number",
+    "int_parsing_size": "should be a smaller whole number",
+    "int_from_float": "should be a whole number",
+    "bool_type": "should be true or false",
+    "bool_parsing": "should be true or false",
+    "string_type": "should be text",
+    "string_unicode": "should be text that can be written down: a sign in it is broken in half",
+    "string_sub_type": "should be text",
+    "string_pattern_mismatch": "should be a name of small letters, digits and underscores, as the format describes it",
+    "tuple_type": "should be a list",
+    "list_type": "should be a list",
+    "dict_type": "should be a set of named values",
+    "model_type": "should be a set of named values",
+    "model_attributes_type": "should be a set of named values",
+    "union_tag_not_found": "its kind is missing",
+    "date_type": "should be a date such as 2026-11-25",
+    "date_parsing": "should be a date such as 2026-11-25",
+    "date_from_datetime_parsing": "should be a date such as 2026-11-25",
+    "date_from_datetime_inexact": "should be a date without a time of day",
+    "recursion_loop": "is nested in itself",
+}
+BOUND = {
+    "greater_than_equal": ("should be {} or more", "ge"),
+    "greater_than": ("should be more than {}", "gt"),
+    "less_than_equal": ("should be {} or less", "le"),
+    "less_than": ("should be less than {}", "lt"),
+    "string_too_long": ("should have at most {} letters", "max_length"),
+    "string_too_short": ("should have at least {} letter", "min_length"),
+    "too_long": ("should have at most {} entries", "max_length"),
+    "too_short": ("should have at least {} entries", "min_length"),
+    "literal_error": ("should be {}", "expected"),
+    "union_tag_invalid": ("should be of a kind that there is: {}", "expected_tags"),
+}
+SHOWN = 60
+
+
+def said(item: Mapping[str, Any]) -> str:
+    """One finding of a failed validation, without its place and without a full stop."""
+    kind, context = str(item["type"]), item.get("ctx") or {}
+    if kind == "value_error":
+        return str(item["msg"]).removeprefix("Value error, ")
+    if kind in SIMPLE:
+        text = SIMPLE[kind]
+    elif kind in BOUND:
+        words, field = BOUND[kind]
+        bound = context.get(field, "")
+        text = words.format(f"{bound:g}" if isinstance(bound, float) else bound)
+    else:
+        text = "cannot be used"
+    return text + ("" if kind in ("extra_forbidden", "missing", "union_tag_not_found") else found(item.get("input")))
+
+
+def found(value: Any) -> str:
+    """``', found 300'`` for a plain value, cut short where it is long; nothing for a list or a set of values."""
+    if not isinstance(value, str | int | float | bool | None):
+        return ""
+    try:
+        text = json.dumps(value[: SHOWN + 1] if isinstance(value, str) else value)
+    except ValueError:
+        return ""
+    return f", found {text if len(text) <= SHOWN else text[:SHOWN] + '…'}"

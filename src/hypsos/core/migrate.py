@@ -1,0 +1,180 @@
+"""Older documents as they are read today: same meaning, or a safer one where the old meaning could start a motor.
+
+Works on the parsed JSON, before it is validated; whatever does not look as it should is left for the validation to name.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from typing import Any
+
+Json = dict[str, Any]
+RESERVED = ("guard", "mode", "say", "power")
+"""Names that have a meaning of their own since version 2."""
+
+
+def migrated(data: Json) -> Json:
+    """The document brought to the present version; a present one comes back as it is."""
+    version = data.get("schema_version")
+    if isinstance(version, int) and not isinstance(version, bool):
+        for step in STEPS[max(0, version - 1) :] if version >= 1 else ():
+            data = step(data)
+    return data
+
+
+def _one_to_two(data: Json) -> Json:
+    data = _copied(data)
+    program = data.get("program")
+    program = program if isinstance(program, dict) else {}
+    _rename_reserved(data, program)
+    motors = {m.get("name") for m in _dicts(data.get("airframe"), "motors")}
+    for line in _dicts(program, "mixes"):
+        _line(line, motors)
+    recipes = list(_dicts(program, "recipes"))
+    taken = {"flap", "brake", "camber"} | _names(data, program)
+    fed: set[str] = set()
+    for recipe in recipes:
+        _recipe(recipe, taken, fed)
+    _guard(data, program)
+    for axis in _dicts(program, "axes"):
+        if axis.get("command") == "thrust":
+            _thrust_axis(axis)
+    receiver = data.get("receiver")
+    if isinstance(receiver, dict) and _number(receiver.get("failsafe_after_s")):
+        receiver["failsafe_after_s"] = min(5.0, max(0.1, receiver["failsafe_after_s"]))
+    data["schema_version"] = 2
+    return data
+
+
+STEPS: tuple[Callable[[Json], Json], ...] = (_one_to_two,)
+
+
+def _copied(x: Any) -> Any:
+    if isinstance(x, dict):
+        return {k: _copied(v) for k, v in x.items()}
+    return [_copied(v) for v in x] if isinstance(x, list) else x
+
+
+def _dicts(x: Any, field: str) -> Iterator[Json]:
+    found = x.get(field) if isinstance(x, dict) else None
+    yield from (y for y in (found if isinstance(found, list) else ()) if isinstance(y, dict))
+
+
+def _number(x: Any) -> bool:
+    return isinstance(x, int | float) and not isinstance(x, bool)
+
+
+def _names(data: Json, program: Json) -> set[str]:
+    groups = [(data.get("airframe"), g) for g in ("surfaces", "motors", "devices")]
+    groups += [(data.get("transmitter"), "controls"), (program, "logic"), (program, "tunables")]
+    return {str(x.get("name")) for where, g in groups for x in _dicts(where, g)}
+
+
+def _line(line: Json, motors: set[Any]) -> None:
+    """The slow of a line works before its gain; a shared value multiplies the gain; a motor is counted from idle."""
+    gain = line.get("gain", 100.0)
+    if not _number(gain):
+        return
+    up, down = line.pop("slow_up_s", 0.0), line.pop("slow_down_s", 0.0)
+    if line.get("gain_from") is not None:
+        gain = line["gain"] = -100.0 if gain < 0 else 100.0
+    if _number(up) and _number(down):
+        share = abs(gain) / 100.0
+        up, down = min(60.0, up * share), min(60.0, down * share)
+    line["in_s"], line["out_s"] = (down, up) if gain < 0 else (up, down)
+    if line.get("target") not in motors:
+        return
+    if line.get("combine") == "replace" and line.get("source") == "full" and line.get("gain_from") is None:
+        line["gain"] = max(0.0, gain + 100.0) if gain <= 400 else 500.0
+    elif line.get("source") == "thrust" and gain > 100 and line.get("gain_from") is None:
+        # more than full gain was steeper about the middle, and counted from idle would be more power everywhere
+        response = line.get("response")
+        points = response.get("points") if isinstance(response, dict) else [[-100.0, -100.0], [100.0, 100.0]]
+        try:
+            steep: list[list[float]] = [[x, min(150.0, max(-150.0, y * gain / 100.0))] for x, y in points or []]
+        except (TypeError, ValueError):
+            return
+        line["response"] = {"shape": "straight"} | (response if isinstance(response, dict) else {}) | {"points": steep}
+        line["gain"] = 100.0
+
+
+def _recipe(recipe: Json, taken: set[str], fed: set[str]) -> None:
+    kind = recipe.get("kind")
+    if kind in ("flaps", "flaperons"):
+        recipe["in_s"], recipe["out_s"] = recipe.pop("slow_up_s", 0.0), recipe.pop("slow_down_s", 0.0)
+        recipe["signal"] = _free("flap", taken - {"flap"} | fed)
+        fed.add(recipe["signal"])
+    elif kind == "differential_thrust":
+        recipe["signal"] = _free("turn_power", taken | fed)
+        fed.add(recipe["signal"])
+        recipe["at_idle"] = "none"
+        if _number(recipe.get("inner")):
+            recipe["inner"] = min(100.0, recipe["inner"])
+    label = recipe.get("label")
+    if isinstance(label, str):
+        recipe["label"] = label.strip()[:60] or str(kind)
+
+
+def _free(wanted: str, taken: set[str]) -> str:
+    number = 1
+    name = wanted
+    while name in taken:
+        number += 1
+        name = f"{wanted}_{number}"
+    return name
+
+
+def _guard(data: Json, program: Json) -> None:
+    """One run position becomes all the others cut; the guard watches the control of the thrust command, always."""
+    guard = program.get("guard")
+    if not isinstance(guard, dict):
+        return
+    run = guard.pop("run_position", 1)
+    guard.pop("stick", None)
+    switch = next((c for c in _dicts(data.get("transmitter"), "controls") if c.get("name") == guard.get("switch")), {})
+    count = len(switch.get("positions") or ()) or 2
+    if isinstance(run, int):
+        guard["cut"] = [i for i in range(count) if i != run] or [0]
+    if _number(guard.get("threshold")):
+        guard["threshold"] = min(-90.0, guard["threshold"])
+
+
+def _thrust_axis(axis: Json) -> None:
+    """Rates scale from idle now; more than 100 would give more power in the middle than before."""
+    for setting in axis.get("settings") or ():
+        if isinstance(setting, dict):
+            for side in ("rate_neg", "rate_pos"):
+                if _number(setting.get(side)):
+                    setting[side] = min(100.0, setting[side])
+
+
+_CONDITION = re.compile(r"^(!?)([a-z][a-z0-9_]*)(@[0-9]{1,2})?$")
+
+
+def _rename_reserved(data: Json, program: Json) -> None:
+    """A logical switch, a control or a shared value that has a name with a meaning of its own gets another one."""
+    names = _names(data, program)
+    new = {n: _free(f"{n}_switch", names) for n in RESERVED if n in names}
+    if new:
+        modes = [m.get("name") for m in _dicts(program, "modes")]
+        for key in ("airframe", "transmitter", "leads", "program"):
+            data[key] = _renamed(data.get(key), new)
+        if isinstance(data["program"], dict):
+            program.clear()
+            program.update(data["program"])
+            data["program"] = program
+        for name, mode in zip(modes, _dicts(program, "modes"), strict=False):
+            mode["name"] = name
+
+
+def _renamed(x: Any, new: dict[str, str]) -> Any:
+    if isinstance(x, dict):
+        said = ("label", "kind", "note", "role", "by_mode")
+        named = {new.get(k, k): v for k, v in x["presets"].items()} if isinstance(x.get("presets"), dict) else None
+        out = {k: v if k in said else _renamed(v, new) for k, v in x.items()}
+        return out if named is None else out | {"presets": named}
+    if isinstance(x, list):
+        return [_renamed(v, new) for v in x]
+    match = _CONDITION.match(x) if isinstance(x, str) else None
+    return f"{match[1]}{new[match[2]]}{match[3] or ''}" if match and match[2] in new else x
