@@ -125,9 +125,12 @@ def marram(t, c):
         now = weights[b - 1]
     # brakes, and the guard
     brake = limited(np.where(armed, np.interp(throttle, [-80.0, -10.0], [100.0, 0.0]), 0.0), 100 * FRAME / 0.4)
-    low = throttle < -95
+    low = throttle <= -95
     rested = low & (t - since(low, t) >= 0.5 - 1e-9)
-    released = latch(edge(run) & low & rested, ~run)
+    hold, armed_now = task == 2, edge(run) & low & rested
+    released = (
+        latch(armed_now, ~run) & ~hold & (latch((rested | armed_now) & ~hold, hold) | ~np.logical_or.accumulate(hold))
+    )
     lift = limited(np.where(climb_start, 3.0, 0.0), 100 * FRAME)
     crow_tail = np.where(brake > 0, smooth(brake), 0.0)
     thrust_line = np.where(climb_on, 6.0 * np.clip(throttle, 0, 100) / 100, 0.0)
@@ -156,7 +159,7 @@ def marram(t, c):
         swing = np.where(calm, 0.08 * yaw, 0.0)
         tail = -0.55 * pitch + crow_tail[i] - 0.06 * camber + thrust_line[i]
         side = 0.45 * yaw + help_[i] * roll
-        motor = np.where(np.asarray(m) == 0, -100.0, throttle[i])
+        motor = throttle[i]
         return np.array([
             shared + left, middle + left, aileron + down[0] + swing, shared + right, middle + right,
             aileron + down[1] - swing, tail - side, tail + side, motor,

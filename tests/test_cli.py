@@ -126,7 +126,7 @@ def test_sheets_and_schema(run, tmp_path: Path):
         assert run("--demo", "sheet", "Samphire", "--out", f"s.{ending}")[0] == 0
     text = (tmp_path / "s.md").read_text()
     assert "| 5 | Right flaperon | Right flaperon |" in text and "Take care" in text
-    assert "Stick right: Left flaperon goes down." in text
+    assert "Stick right, full (rates at full): Left flaperon" in text
     assert (tmp_path / "s.pdf").read_bytes().startswith(b"%PDF")
     assert (tmp_path / "s.html").read_text().count("<h2>") == 9
     assert run("--demo", "sheet", "Samphire", "--out", "s.doc")[0] == 2

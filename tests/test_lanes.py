@@ -32,8 +32,22 @@ OPERATIONS = {
     "pulse": lambda x, t, mem: m.pulse(x, t, 0.05, mem, "k"),
     "counter": lambda x, t, mem: m.counter(x, 3, mem, "k"),
     "slow": lambda x, t, mem: m.slow(mem.lane.where(x, 80.0, -30.0), 0.4, 0.9, 0.02, mem, "k"),
-    "held": lambda x, t, mem: m.held(t * 10.0, x, mem, "k")[0],
+    "held": lambda x, t, mem: _both(m.held(t * 10.0, x, _other(x, mem), -3.0, mem, "k"), mem),
+    "slow_stopped": lambda x, t, mem: m.slow(
+        mem.lane.where(x, 80.0, -30.0), 0.4, 0.9, 0.02, mem, "k", _other(x, mem), 7.0
+    ),
+    "machine": lambda x, t, mem: m.machine(_flip(mem.lane), (x, m.rising(x, mem, "e")), 2, mem, "k")[1],
 }
+
+
+def _both(found, mem):
+    """A value, and what is said about it."""
+    return mem.lane.where(found[1], found[0], found[0] - 1000.0)
+
+
+def _flip(lane):
+    """A machine that turns its second flag round when it hears an edge, and remembers the first."""
+    return lambda was, heard: (heard[0], (was[1] & lane.not_(heard[1])) | (heard[1] & lane.not_(was[1])))
 
 
 def _other(x, mem):

@@ -16,6 +16,7 @@ from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.errors import DocumentError, HypsosError
 from hypsos.core.linkage import Linkage, binds_at, deflection, servo_turn
 from hypsos.core.logic import Adjuster, Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, Tunable
+from hypsos.core.paths import with_at
 from hypsos.core.program import Setting, Trim
 from hypsos.core.shapes import MixLine, Response
 from hypsos.core.sweep import settled
@@ -367,7 +368,8 @@ def assert_pieces(plan, t, moves, link, whole, edges):
 
 def test_a_fade_goes_straight_from_one_mode_to_the_other_through_replaced_and_scaled_sums(marram):
     """Half throttle, then landing, which stops the motor: on the way it never gives more than it gave."""
-    plan = compile_plan(marram)
+    still = MixLine(name="None", target="motor", source="full", gain=0, combine="replace", when="mode:landing")
+    plan = compile_plan(with_at(marram, "program.mixes", (*marram.program.mixes, still)))
     start = plan.run(Situation(FRAME * np.arange(60), {"motor_switch": 0.0})).memory
     climb = {"motor_switch": 1.0, "throttle_stick": -30.0}
     start = plan.run(Situation(FRAME * np.arange(60, 62), {"motor_switch": 1.0}), start).memory

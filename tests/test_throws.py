@@ -66,9 +66,9 @@ def test_wanted_throws_are_what_the_engine_then_gives(samphire, part):
     for gain, mm in ((-100, -18.0), (100, 11.0)):
         line = MixLine(name="trial", target="right_flaperon", source="full", gain=gain)
         result = settled(compile_plan(with_at(model, "program.mixes", (*full, line))), {})
-        assert result.outputs[lead.name].mm[-1] == pytest.approx(mm, abs=0.01)
+        assert result.outputs[lead.name].mm[-1] == pytest.approx(mm, abs=0.15)  # travel is keyed in whole percent
     at_half = wanted(Motion(lead, surface), 9.0, 5.5, "mm", ruler_at_mm=surface.chord_mm / 2)
-    assert at_half.travel_neg == pytest.approx(made.travel_neg, abs=0.1)
+    assert at_half.travel_neg == pytest.approx(made.travel_neg, abs=1) and made.travel_neg % 1 == 0
 
 
 def test_what_cannot_be_had_is_said(part):

@@ -104,7 +104,7 @@ def test_the_whole_path_from_an_empty_airframe_to_a_logged_flight(qtbot, window,
     flap = bench.model.program.recipes[1].positions[1].flap
     type_into(qtbot, page.fields[(1, "positions[1].elevator")], "5 up")
     assert bench.model.program.recipes[1].positions[1].elevator == -5
-    type_into(qtbot, page.fields[(1, "slow_up_s")], "2")
+    type_into(qtbot, page.fields[(1, "in_s")], "2")
     bench.set_control("aileron_stick", 0.0)
     bench.set_control("flap_switch", 1.0)
     assert 0 <= bench.live.result.outputs["left_flaperon"].stand[-1] < 5
@@ -273,7 +273,7 @@ def test_files_with_something_wrong_are_answered_in_the_window(qtbot, window, tm
     before, names = bench.model, bench.hangar.names()
     page = window.page("model")
     newer = tmp_path / "newer.json"
-    newer.write_text(to_json(before).replace('"schema_version": 1', '"schema_version": 5'))
+    newer.write_text(to_json(before).replace('"schema_version": 2', '"schema_version": 5'))
     damaged = tmp_path / "damaged.json"
     damaged.write_text(to_json(before)[:400])
     foreign = tmp_path / "foreign.json"
@@ -448,7 +448,7 @@ def test_sliders_knobs_and_flight_modes_on_the_bench(qtbot, window):
     qtbot.keyClick(hands.toggles["flight_switch"], Qt.Key.Key_Up)
     assert window.bench.flown.text() == "Thermal" and page._fields[(0, "rate_pos")].line.text() == "85 %"
     bench.choose("right_ruddervator")
-    window.show_place("program.mixes[32].gain")
-    assert window.rundown.current == "flaps" and window.page("flaps").mixes[32].line.text() == "18 %"
+    window.show_place("program.mixes[31].gain")
+    assert window.rundown.current == "flaps" and window.page("flaps").mixes[31].line.text() == "18 %"
     window.show_place("program.modes")
     assert window.rundown.current == "flaps"

@@ -127,8 +127,8 @@ def test_the_sheet_numbers_every_line_once_and_escapes_what_people_type():
 def test_the_sheet_of_a_model_with_modes_says_its_conditions_in_words(marram):
     text = sheet_markdown(make_sheet(marram))
     for words in (
-        "only while mode Landing",
-        "replaces what comes before it",
+        "While mode Landing",
+        "scales what comes before it",
         "when Task switch at landing",
         "shared value Roll rate",
         "latch, set by Task switch at landing, cleared by not Task switch at landing (level)",
@@ -191,4 +191,4 @@ def test_the_sheet_of_signs_says_normal_and_the_same_movements():
     assert seen[0] == seen[1] and REASON in other.subtitle
     mixes = {s.what: s for t in other.sections if t.title == "Mixes" for s in t.steps}
     line = next(s for what, s in mixes.items() if "Pitch" in what and "Left canard" in what)
-    assert line.value.startswith("-70 %") and line.expect.endswith("Left canard goes down.")
+    assert line.value.startswith("-70 %") and line.expect.endswith("Left canard 12.1 mm down.")

@@ -98,20 +98,24 @@ def reach(motion: Motion) -> Reach:
     return Reach((deg[0], deg[1]), (mm[0], mm[1]), (lost[0], lost[1]), step, differential, (low, high))
 
 
-def wanted(motion: Motion, up: float, down: float, unit: str, ruler_at_mm: float | None = None) -> Wanted:
-    """The travel that gives these throws (up or left, down or right; both as positive figures).
+def wanted(
+    motion: Motion, up: float, down: float, unit: str, ruler_at_mm: float | None = None,
+    shares: tuple[float, float] = (1.0, 1.0),
+) -> Wanted:  # fmt: skip
+    """The travel, in whole percent, that gives these throws (up or left, down or right; both as positive figures).
 
     Parameters
     ----------
     unit : ``mm`` as a ruler reads them, or degrees.
     ruler_at_mm : how far behind the hinge the ruler stands; None is at the trailing edge.
+    shares : the parts of a full demand that full stick gives to both sides, where that is to be allowed for.
 
     What lies beyond the linkage, the end stops or the greatest travel is lost, and said.
     """
     lead, words, lost = motion.lead, sense_words(motion.part), []
     travels: dict[bool, float] = {}
     low, high = motion.limits()
-    for sign, amount, side in ((-1.0, up, words[0]), (1.0, down, words[1])):
+    for sign, amount, side, share in ((-1.0, up, words[0], shares[0]), (1.0, down, words[1], shares[1])):
         angle = amount if unit != "mm" else angle_of(amount, ruler_at_mm or motion.chord or 1.0)
         try:
             stand = motion.percent(sign * angle)
@@ -119,11 +123,12 @@ def wanted(motion: Motion, up: float, down: float, unit: str, ruler_at_mm: float
             stand = low if sign < 0 else high
         sent = lead.direction * stand
         best = min(max(sent, lead.stop_neg, -RANGE), lead.stop_pos, RANGE)
-        travel = min(abs(best - lead.centre), RANGE)
-        got = abs(float(motion.degrees(lead.direction * (lead.centre + math.copysign(travel, sent - lead.centre)))))
+        travel = min(abs(best - lead.centre) / max(share, 1e-6), RANGE)
+        reached = math.copysign(travel * min(share, 1.5), sent - lead.centre)
+        got = abs(float(motion.degrees(lead.direction * (lead.centre + reached))))
         if got < angle - 0.05:
             lost.append(f"{angle - got:.1f}° of the {angle:.1f}° {side} cannot be had")
-        travels[sent - lead.centre >= 0] = round(travel, 2)
+        travels[sent - lead.centre >= 0] = float(round(travel))
     return Wanted(travels.get(False, lead.travel_neg), travels.get(True, lead.travel_pos), tuple(lost))
 
 

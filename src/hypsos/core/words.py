@@ -22,6 +22,21 @@ def number(value: float, digits: int = 0) -> str:
     return text.lstrip("-") if float(text) == 0 else text
 
 
+def plain(value: float) -> str:
+    """A figure as it is keyed in, with up to two decimals and never ``-0``.
+
+    >>> plain(-0.0), plain(56.27), plain(-12.50)
+    ('0', '56.27', '-12.5')
+    """
+    text = f"{round(value, 2) + 0.0:.2f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+def said_name(label: str, default: str, name: str) -> str:
+    """What a thing is called; by its own name where nobody has given it another."""
+    return name.replace("_", " ") if label == default else label
+
+
 def sense_words(part: Part) -> tuple[str, str]:
     """What - and + mean for a part: up and down, or left and right."""
     if isinstance(part, Motor):

@@ -8,10 +8,10 @@ from hypsos.core.document import Model
 from hypsos.core.errors import HypsosError
 from hypsos.core.sheet.paper import sheet_html, sheet_markdown
 from hypsos.core.sheet.parts import Section, Sheet, SheetStep
-from hypsos.core.sheet.plain import plain
+from hypsos.core.sheet.plain import plain_sheet
 from hypsos.core.sheet.signs import REASON, signs
 
-SCHOOLS: dict[str, Callable[[Model], Sheet]] = {"plain": plain, "signs": signs}
+SCHOOLS: dict[str, Callable[[Model], Sheet]] = {"plain": plain_sheet, "signs": signs}
 SCHOOL_TITLES = {"plain": "reversing at the output", "signs": "reversal in the signs of the mixes"}
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from hypsos.core.sheet.parts import Sheet
 
 HTML = """<!DOCTYPE html>
@@ -50,18 +52,31 @@ def sheet_html(sheet: Sheet) -> str:
 
 def sheet_markdown(sheet: Sheet) -> str:
     """The sheet as Markdown, with boxes to tick."""
-    lines = [f"# {sheet.title}", "", sheet.subtitle, "", "## Port list", "", "| port | lead | moves |", "|---|---|---|"]
-    lines += [f"| {_cell(a)} | {_cell(b)} | {_cell(c)} |" for a, b, c in sheet.ports]
+    lines = [
+        f"# {_text(sheet.title)}",
+        "",
+        _text(sheet.subtitle),
+        "",
+        "## Port list",
+        "",
+        "| port | lead | moves |",
+        "|---|---|---|",
+    ]
+    lines += [f"| {_text(a)} | {_text(b)} | {_text(c)} |" for a, b, c in sheet.ports]
     for section in sheet.sections:
-        lines += ["", f"## {section.title}", ""]
+        lines += ["", f"## {_text(section.title)}", ""]
         if section.caution:
-            lines += [f"> **Take care.** {section.caution}", ""]
+            lines += [f"> **Take care.** {_text(section.caution)}", ""]
         lines += ["| no. | set | to | you should see | done |", "|---:|---|---|---|---|"]
         lines += [
-            f"| {s.number} | {_cell(s.what)} | {_cell(s.value)} | {_cell(s.expect)} | [ ] |" for s in section.steps
+            f"| {s.number} | {_text(s.what)} | {_text(s.value)} | {_text(s.expect)} | [ ] |" for s in section.steps
         ]
-    return "\n".join([*lines, "", sheet.closing, ""])
+    return "\n".join([*lines, "", _text(sheet.closing), ""])
 
 
-def _cell(text: str) -> str:
-    return text.replace("|", "\\|").replace("\n", " ")
+_MARKS = re.compile(r"([\\`*_{}\[\]<>#|~])")
+
+
+def _text(text: str) -> str:
+    """A text that stays a text: what a pilot has written makes no heading, no row, no tick and no link."""
+    return _MARKS.sub(r"\\\1", " ".join(text.split()))

@@ -11,13 +11,23 @@ from hypsos.core.document import Model
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.lines import PlacedLine, all_lines
 from hypsos.core.engine.shaping import setting_at
-from hypsos.core.program import AXIS_COMMANDS, FREE_COMMANDS
+from hypsos.core.program import AXIS_COMMANDS
+from hypsos.core.shapes import Response
 from hypsos.core.sheet.card import power_words
 from hypsos.core.sheet.logic_words import condition_words, logic_words, mode_lines, shared_lines
 from hypsos.core.sheet.parts import Section, Sheet, SheetStep
 from hypsos.core.sweep import settled
 from hypsos.core.transmitter import STICKS
-from hypsos.core.words import Part, control_label, power_percent, run_positions, side_percent, standing
+from hypsos.core.words import (
+    Part,
+    control_label,
+    plain,
+    power_percent,
+    run_positions,
+    said_name,
+    side_percent,
+    standing,
+)
 
 COMMAND_MOVES = {
     "roll": ("aileron_stick", 100.0, "stick right"),
@@ -42,7 +52,7 @@ class _Counter:
         return SheetStep(self.at, what, value, expect)
 
 
-def plain(model: Model, keyed: Model | None = None, turned: frozenset[str] = frozenset()) -> Sheet:
+def plain_sheet(model: Model, keyed: Model | None = None, turned: frozenset[str] = frozenset()) -> Sheet:
     """The sheet of a model in the plain school. The figures to expect are computed with the model's own plan.
 
     Another school hands in what it keys in instead, ``keyed``, with the parts whose signs are ``turned`` there.
@@ -65,11 +75,17 @@ def plain(model: Model, keyed: Model | None = None, turned: frozenset[str] = fro
             tuple(_outputs(keyed, parts, count)),
             "" if turned else "Reverse here and nowhere else.",
         ),
-        Section("Logical switches", tuple(count.step(x.label, logic_words(model, x)) for x in model.program.logic)),
+        Section(
+            "Logical switches",
+            tuple(
+                count.step(said_name(x.label, "Logical switch", x.name), logic_words(model, x))
+                for x in model.program.logic
+            ),
+        ),
         Section("Flight modes", tuple(count.step(*line) for line in mode_lines(keyed, parts, turned)), MODES_CAUTION),
         Section("Shared values", tuple(count.step(*line) for line in shared_lines(model))),
         Section("Rates and expo", tuple(_axes(model, count))),
-        Section("Mixes", tuple(_mixes(keyed, parts, count, turned))),
+        Section("Mixes", tuple(_mixes(keyed, parts, count, turned, _first_seen(model, parts)))),
         Section("Trims", tuple(_trims(model, count))),
         Section(
             "Failsafe",
@@ -87,6 +103,15 @@ def plain(model: Model, keyed: Model | None = None, turned: frozenset[str] = fro
     )
     kept = tuple(s for s in sections if s.steps)
     return Sheet(f"{model.name}: sheet to key in", f"{model.airframe.kind}. {model.note}".strip(), ports, kept, closing)
+
+
+def _first_seen(model: Model, parts: dict[str, Part]) -> dict[tuple[str, str], str]:
+    """(command, part) -> what must be seen of it, for the mixes."""
+    out = {}
+    for command, words, seen in _moved(model, parts):
+        for name, goes in seen.items():
+            out[(command, name)] = f"{words}: {parts[name].label} {goes}."
+    return out
 
 
 def _ports(model: Model, count: _Counter) -> Iterator[SheetStep]:
@@ -109,15 +134,31 @@ def _guard(model: Model, count: _Counter) -> Iterator[SheetStep]:
     stick = control_label(model, axis.control) if axis is not None else "every control of the motor"
     yield count.step(f"{switch.label} at {others}", "every motor stopped", f"Move the {stick}: the motor stays still.")
     yield count.step(f"{switch.label} at {run}", f"motor follows the {stick} once released", "")
+    motors = {m.name for m in model.airframe.motors}
+    for lead in model.leads:
+        if lead.target in motors:
+            yield count.step(f"{lead.label}, stopped", f"{plain(lead.idle_us)} µs, its controller off", "")
     if guard.level >= 2:
-        low = f"{stick} and every motor at or below {power_percent(guard.threshold):g} % power"
+        low = f"{stick} and every motor at or below {plain(power_percent(guard.threshold))} % power"
         if guard.level >= 3:
-            low += f" for {guard.rest_s:g} s"
+            low += f" for {plain(guard.rest_s)} s"
         yield count.step("Arm only with", low, GUARD_TESTS[min(guard.level, 3)])
+    if guard.also is not None:
+        yield count.step("Arm only while", condition_words(model, guard.also), "Without it the motor must not turn.")
+    for check in guard.start_check:
+        control = model.transmitter.control(check.control)
+        place = control.positions[check.position] if control is not None and check.position is not None else ""
+        where = f"at {place}" if place else f"from {plain(check.low)} to {plain(check.high)} %"
+        yield count.step(f"First release only with {control_label(model, check.control)}", where, "")
     if guard.level >= 4:
-        yield count.step("Lock again when the link is lost for", f"{guard.relock_s:g} s", GUARD_TESTS[4])
+        yield count.step("Lock again when the link is lost for", f"{plain(guard.relock_s)} s", GUARD_TESTS[4])
+    for condition in guard.holds:
+        said = f"every motor stopped; then locked until it has rested low for {plain(guard.rest_s)} s"
+        yield count.step(
+            f"While {condition_words(model, condition)}", said, "The motor must stay still afterwards, too."
+        )
     if guard.wakes_when_low:
-        yield count.step("A locked motor", f"wakes once the stick has rested low for {guard.rest_s:g} s", "")
+        yield count.step("A locked motor", f"wakes once the stick has rested low for {plain(guard.rest_s)} s", "")
 
 
 def _outputs(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[SheetStep]:
@@ -125,64 +166,67 @@ def _outputs(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[
     for lead in sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)):
         said = [
             "reversed" if lead.direction < 0 else "normal",
-            f"centre {lead.centre:g} %",
-            f"travel {lead.travel_neg:g} / {lead.travel_pos:g} %",
-            f"stops {lead.stop_neg:g} / {lead.stop_pos:g} %",
+            f"centre {plain(lead.centre)} %",
+            f"travel {plain(lead.travel_neg)} / {plain(lead.travel_pos)} %",
+            f"stops {plain(lead.stop_neg)} / {plain(lead.stop_pos)} %",
         ]
         if lead.slow_up_s or lead.slow_down_s:
-            said.append(f"slow {lead.slow_up_s:g} / {lead.slow_down_s:g} s")
+            said.append(f"100 % takes {plain(lead.slow_up_s)} s up, {plain(lead.slow_down_s)} s down")
         port = "" if lead.port is None else f" (port {lead.port})"
         yield count.step(f"Output {lead.label}{port}", ", ".join(said), seen)
         seen = ""
 
 
 def _axes(model: Model, count: _Counter) -> Iterator[SheetStep]:
+    labels = {x.name: f"shared value {said_name(x.label, 'Shared value', x.name)}" for x in model.program.tunables}
     for axis in model.program.axes:
         control = model.transmitter.control(axis.switch) if axis.switch else None
-        if axis.command == "thrust" and axis.settings == (setting_at(axis, 9),):
-            continue
+        by = f"{axis.command.capitalize()} from {control_label(model, axis.control)}"
+        if axis.curve is not None:
+            yield count.step(f"{by}, curve", curve_words(axis.curve), "Before expo and rate.")
         for p, position in enumerate(control.positions if control else ("",)):
             s = setting_at(axis, p)
-            labels = {x.name: f"shared value {x.label}" for x in model.program.tunables}
-            rate = (
-                labels.get(s.rate_from or "") or f"{s.rate_pos:g} %"
-                if s.rate_neg == s.rate_pos
-                else f"{s.rate_neg:g} / {s.rate_pos:g} %"
-            )
+            sides = s.rate_neg == s.rate_pos or axis.command == "thrust"
+            rate = f"{plain(s.rate_pos)} %" if sides else f"{plain(s.rate_neg)} / {plain(s.rate_pos)} %"
+            rate = labels.get(s.rate_from or "", rate)
             where = f", {control.label} at {position}" if control else ""
-            yield count.step(
-                f"{axis.command.capitalize()}{where}",
-                f"rate {rate}, expo {labels.get(s.expo_from or '') or f'{s.expo:g} %'}",
-                "",
-            )
+            expo = labels.get(s.expo_from or "", f"{plain(s.expo)} %")
+            yield count.step(f"{by}{where}", f"rate {rate}, expo {expo}", "")
 
 
-def _mixes(model: Model, parts: dict[str, Part], count: _Counter, turned: frozenset[str]) -> Iterator[SheetStep]:
+def curve_words(response: Response) -> str:
+    """A response by its points."""
+    points = ", ".join(f"at {plain(x)}: {plain(y)}" for x, y in response.points)
+    return f"smooth curve {points}" if response.shape == "smooth" else points
+
+
+def _mixes(
+    model: Model, parts: dict[str, Part], count: _Counter, turned: frozenset[str], moves: dict[tuple[str, str], str]
+) -> Iterator[SheetStep]:
     names = {p.name: p.label for p in parts.values()} | {c.name: c.label for c in model.transmitter.controls}
-    names |= {c: f"{c} command" for c in (*AXIS_COMMANDS, *FREE_COMMANDS)} | {s: s.replace("_", " ") for s in STICKS}
-    names |= {x.name: x.label for x in model.program.logic} | {
-        "full": "a constant 100 %",
-        "link_quality": "link quality",
-    }
+    names |= {c: f"{c} command" for c in AXIS_COMMANDS} | {s: s.replace("_", " ") for s in STICKS}
+    names |= model.program.signal_labels()
+    names |= {x.name: said_name(x.label, "Logical switch", x.name) for x in model.program.logic}
+    names |= {"full": "a constant 100 %", "link_quality": "link quality"}
     for placed in all_lines(model):
-        what, value, seen = _mix_words(model, placed, names, parts, -1.0 if placed.line.target in turned else 1.0)
+        what, value = _mix_words(model, placed, names, -1.0 if placed.line.target in turned else 1.0)
+        seen = moves.pop((placed.line.source, placed.line.target), "")  # said once, where it is met first
         yield count.step(what, value, seen)
 
 
-def _mix_words(
-    model: Model, placed: PlacedLine, names: dict[str, str], parts: dict[str, Part], sense: float
-) -> tuple[str, str, str]:
+def _mix_words(model: Model, placed: PlacedLine, names: dict[str, str], sense: float) -> tuple[str, str]:
     line = placed.line
-    value = [] if line.gain == 100 and line.response else [f"{line.gain:g} %"]
+    shared = next((x for x in model.program.tunables if x.name == line.gain_from), None)
+    value = [] if line.gain == 100 and (line.response or shared) else [f"{plain(line.gain)} %"]
+    if shared is not None:
+        value.append(f"times shared value {said_name(shared.label, 'Shared value', shared.name)}")
     if line.response is not None:
         control = model.transmitter.control(line.source)
-        points = [f"at {x:g}: {y:g}" for x, y in line.response.points]
-        if control is not None and len(control.positions) == len(points):
-            points = [f"{n}: {y:g} %" for n, (_, y) in zip(control.positions, line.response.points, strict=True)]
-        value.append(("smooth curve " if line.response.shape == "smooth" else "") + ", ".join(points))
-    shared = next((x.label for x in model.program.tunables if x.name == line.gain_from), None)
-    if shared is not None:
-        value[0] = f"{'minus ' if line.gain < 0 else ''}shared value {shared}"
+        if control is not None and len(control.positions) == len(line.response.points):
+            points = [f"{n}: {plain(y)} %" for n, (_, y) in zip(control.positions, line.response.points, strict=True)]
+            value.append(", ".join(points))
+        else:
+            value.append(curve_words(line.response))
     if line.combine != "add":
         value.append({"replace": "replaces what comes before it", "scale": "scales what comes before it"}[line.combine])
     if line.when is not None:
@@ -191,24 +235,14 @@ def _mix_words(
         value.append("without trim")
     if line.differential:
         side = "down" if sense * line.differential > 0 else "up"
-        value.append(f"{abs(line.differential):g} % less on the side going {side}")
+        value.append(f"differential: {plain(abs(line.differential))} % less on the side going {side}")
+        if line.differential_off is not None:
+            value.append(f"less of it as {names.get(line.differential_off, line.differential_off)} comes in")
     if line.in_s or line.out_s:
-        value.append(f"comes in over {line.in_s:g} s, goes out over {line.out_s:g} s")
+        value.append(f"comes in over {plain(line.in_s)} s, goes out over {plain(line.out_s)} s")
     source, target = names.get(line.source, line.source), names.get(line.target, line.target)
     origin = f" ({placed.origin})" if placed.origin and placed.origin not in target else ""
-    return (
-        f"{source[:1].upper()}{source[1:]} to {target}{origin}",
-        ", ".join(value),
-        _expected(line.source, placed, parts, sense),
-    )
-
-
-def _expected(source: str, placed: PlacedLine, parts: dict[str, Part], sense: float) -> str:
-    part = parts.get(placed.line.target)
-    if part is None or source not in COMMAND_MOVES or isinstance(part, Motor):
-        return ""
-    sign = sense if placed.line.gain > 0 else -sense
-    return f"{COMMAND_MOVES[source][2].capitalize()}: {part.label} goes {side_percent(part, sign, 0).split()[-1]}."
+    return f"{source[:1].upper()}{source[1:]} to {target}{origin}", ", ".join(value)
 
 
 def _trims(model: Model, count: _Counter) -> Iterator[SheetStep]:
@@ -218,47 +252,61 @@ def _trims(model: Model, count: _Counter) -> Iterator[SheetStep]:
         if axis.trim is not None:
             own = {"per mode": "of its own in", "offset": "on top in"}.get(axis.trim.scope, "")
             modes = ", ".join(f"{trim_words(n, c)}" for n, c in axis.trim.by_mode.items()) if own else ""
-            said = f"{trim_words(axis.command, axis.trim.clicks)}, {axis.trim.step:g} % a click, range {axis.trim.range:g} %"
+            reach = f"{plain(axis.trim.step)} % a click, range {plain(axis.trim.range)} %"
+            said = f"{trim_words(axis.command, axis.trim.clicks)}, {reach}"
             yield count.step(f"Trim of {axis.command}", f"{said}; {own} {modes}" if modes else said, "")
 
 
 def _failsafe(model: Model, parts: dict[str, Part], count: _Counter, turned: frozenset[str]) -> Iterator[SheetStep]:
-    yield count.step("Acts when the link is lost for", f"{model.receiver.failsafe_after_s:g} s", "")
+    yield count.step("Acts when the link is lost for", f"{plain(model.receiver.failsafe_after_s)} s", "")
     for lead in sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)):
         part, safe = parts[lead.target], lead.failsafe
         if safe is None or safe.action == "preset":
             value = safe.value if safe else (-100.0 if isinstance(part, Motor) else 0.0)
             if isinstance(part, Motor):
                 power = power_percent(value)
-                said = "stopped" if power == 0 else f"{power:g} % power"
+                said = "stopped" if power == 0 else f"{plain(power)} % power"
             else:
                 goes = side_percent(part, -value if lead.target in turned else value, 1).replace(".0 %", " %")
-                said = f"channel at {value:g} %: {goes}" if lead.target in turned and value else goes
+                said = f"channel at {plain(value)} %: {goes}" if lead.target in turned and value else goes
         else:
             said = "stays where it was" if safe.action == "hold" else "no pulses"
         yield count.step(lead.label, said, "Transmitter off: it does this.")
 
 
-def _checks(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[SheetStep]:
+def _moved(model: Model, parts: dict[str, Part]) -> Iterator[tuple[str, str, dict[str, str]]]:
+    """For each command: the movement that shows it, where its rates stand, and where each part goes, as the engine says."""
     plan = compile_plan(model)
-    for command, (stick, value, words) in COMMAND_MOVES.items():
-        if not any(a.command == command for a in model.program.axes):
+    controls = {a.command: a.control for a in model.program.axes}
+    for command, (usual, value, words) in COMMAND_MOVES.items():
+        if command not in controls:
             continue
         full = {c: float(len(x.positions) - 1) for a in model.program.axes if a.command == command and (c := a.switch)
                 and (x := model.transmitter.control(c))}  # fmt: skip
-        base = settled(plan, full)
-        moved = settled(plan, full | {stick: value})
-        seen = []
+        stick = controls[command]
+        said = (
+            words if stick == usual else f"{control_label(model, stick)} to its {'upper' if value > 0 else 'lower'} end"
+        )
+        base, moved = settled(plan, full), settled(plan, full | {stick: value})
+        seen = {}
         for lead in model.leads:
             part = parts[lead.target]
             before, after = base.outputs[lead.name], moved.outputs[lead.name]
             if isinstance(part, Motor) or after.deg is None or np.abs(after.stand - before.stand)[-1] < 0.05:
                 continue
             mm = None if after.mm is None else float(after.mm[-1])
-            seen.append(f"{part.label} {standing(part, float(after.stand[-1]), float(after.deg[-1]), mm)}")
+            seen[part.name] = standing(part, float(after.stand[-1]), float(after.deg[-1]), mm)
+        where = f" (rates at {_last_position(model, command)})" if full else ""
+        yield command, f"{said.capitalize()}, full{where}", seen
+
+
+def _checks(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[SheetStep]:
+    switches = [f"{c.label} at {c.positions[0]}" for c in model.transmitter.controls if c.kind == "switch"]
+    if switches:
+        yield count.step("All switches first", ", ".join(switches), "Where nothing else is said they stay there.")
+    for _, words, seen in _moved(model, parts):
         if seen:
-            where = f" (rates at {_last_position(model, command)})" if full else ""
-            yield count.step(f"{words.capitalize()}, full{where}", "look", "; ".join(seen))
+            yield count.step(words, "look", "; ".join(f"{parts[n].label} {w}" for n, w in seen.items()))
 
 
 def _last_position(model: Model, command: str) -> str:

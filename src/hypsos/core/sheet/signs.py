@@ -8,7 +8,7 @@ from __future__ import annotations
 from hypsos.core.document import Model
 from hypsos.core.engine.lines import all_lines
 from hypsos.core.sheet.parts import Sheet
-from hypsos.core.sheet.plain import plain
+from hypsos.core.sheet.plain import plain_sheet
 
 REASON = (
     "In this school a servo that sits the other way round is allowed for in the signs of its mixes. Then trims, presets and "
@@ -57,5 +57,5 @@ def signs_in_mixes(model: Model) -> Model:
 
 def signs(model: Model) -> Sheet:
     """The sheet of a model in this school."""
-    made = plain(model, signs_in_mixes(model), turned_targets(model))
+    made = plain_sheet(model, signs_in_mixes(model), turned_targets(model))
     return made._replace(subtitle=f"{made.subtitle} {REASON}")

@@ -190,8 +190,10 @@ class FlapsPage(StepPage):
                 number = self._position_field(index, p, field, name, surface)
                 grid.addWidget(number, p + 1, c + 1)
         grid.setColumnStretch(3, 1)
-        slow: list[QWidget | str] = []
-        for field, words, said in (("in_s", "coming in", "Comes in over"), ("out_s", "going out", "goes out over")):
+        times = QGridLayout()
+        for r, (field, words, said) in enumerate(
+            (("in_s", "coming in", "Comes in over"), ("out_s", "going out", "Goes out over"))
+        ):
             number = NumberField(
                 f"{recipe.label}: seconds {words}",
                 lambda field=field: getattr(self._recipe(index), field),
@@ -202,11 +204,12 @@ class FlapsPage(StepPage):
                 width=56,
             )
             self.fields[(index, field)] = number
-            slow += [said, number]
+            times.addWidget(label(said, wrap=False), r, 0)
+            times.addWidget(number, r, 1)
+        times.setColumnStretch(2, 1)
         title = row(label(recipe.label, "section", wrap=False), None, "on", switch)
-        time = row(*slow, None)
         note = label("Seconds for 100 %. The elevator keeps in step.", "faint")
-        return card(title, grid, time, note, self._tail(index))
+        return card(title, grid, times, note, self._tail(index))
 
     def _position_field(self, index: int, place: int, field: str, name: str, surface: Surface) -> NumberField:
         number = NumberField(

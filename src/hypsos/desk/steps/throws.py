@@ -16,6 +16,7 @@ from hypsos.core.engine.shaping import ruler_mm
 from hypsos.core.errors import HypsosError
 from hypsos.core.lanes import ARRAYS
 from hypsos.core.linkage import Linkage, rod_mm
+from hypsos.core.promise import full_stick
 from hypsos.core.throws import (
     angle_of,
     arm_for,
@@ -29,7 +30,7 @@ from hypsos.core.throws import (
     with_arm_set_off,
 )
 from hypsos.core.wiring import Lead
-from hypsos.core.words import number, sense_words
+from hypsos.core.words import number, sense_words, standing
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.measured import MeasuredCard
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
@@ -98,8 +99,20 @@ class ThrowsPage(StepPage):
         self.set_travel.clicked.connect(self.put_wanted)
         self.lost = label("", "complaint")
         self.lost.hide()
+        self.full = label("")
+        self.allow = QPushButton("Let full stick give the wanted throws")
+        self.allow.setToolTip("More travel, so that what is taken away is made up for.")
+        self.allow.clicked.connect(self.allow_for)
         self.column.addWidget(
-            card(label("Wanted", "section"), self.now, self._wanted_box, row(self.set_travel, None), self.lost)
+            card(
+                label("Wanted", "section"),
+                self.now,
+                self._wanted_box,
+                row(self.set_travel, None),
+                self.lost,
+                self.full,
+                row(self.allow, None),
+            )
         )
 
     def _linkage_card(self) -> None:
@@ -220,6 +233,34 @@ class ThrowsPage(StepPage):
             said = "; ".join(made.lost)
             self.lost.setText(f"{said[:1].upper()}{said[1:]}." if said else "")
             self.lost.setVisible(bool(said))
+
+    def allow_for(self) -> None:
+        """Set the travel so that full stick gives the wanted throws, for all that takes part of them away."""
+        motion, found = self._motion(), full_stick(self._model(), self.chosen or "")
+        if found is None:
+            return
+        shares = tuple(x if x > 0.01 else 1.0 for x in found.shares)
+        up, down = self._asked(motion)
+        made = wanted(motion, up, down, "mm", self.ruler.get(self.chosen or ""), (shares[0], shares[1]))
+        lead = motion.lead.model_copy(update={"travel_neg": made.travel_neg, "travel_pos": made.travel_pos})
+        if self._put_lead(lead, f"full stick gives {up:g} and {down:g} mm"):
+            said = "; ".join(made.lost)
+            self.lost.setText(f"{said[:1].upper()}{said[1:]}." if said else "")
+            self.lost.setVisible(bool(said))
+
+    def _say_full_stick(self) -> None:
+        """What full stick gives, where that is less than the output could do, and what takes the rest."""
+        found = full_stick(self._model(), self.chosen or "") if self.isVisible() else None
+        less = found is not None and bool(found.takes) and min((x for x in found.shares if x > 0.01), default=1) < 0.995
+        self.full.setVisible(less)
+        self.allow.setVisible(less)
+        if found is None or not less:
+            return
+        part = self._surface()
+        ends = " and ".join(standing(part, 0.0, d, m) for d, m in zip(found.deg, found.mm, strict=True))
+        verb = "take" if len(found.takes) > 1 else "takes"
+        takes = " and ".join(found.takes)
+        self.full.setText(f"Full {found.command} stick gives {ends}: {takes} {verb} part of it away.")
 
     def put_linkage(self, linkage: Linkage | None, words: str) -> None:
         """Give the lead a linkage, or none."""
@@ -352,6 +393,7 @@ class ThrowsPage(StepPage):
             f"Now at full command, {source}: {number(abs(is_.mm[0]), 1)} mm {low} ({number(abs(is_.deg[0]), 1)}°), "
             f"{number(abs(is_.mm[1]), 1)} mm {high} ({number(abs(is_.deg[1]), 1)}°). One step is {is_.step_mm:.2f} mm."
         )
+        self._say_full_stick()
         self.copy.setVisible(self._other() is not None)
         linked = lead.linkage is not None
         for widget in (self.view, self.fit_arm, self.set_off, self.remove, self._linkage_box):
