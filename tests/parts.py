@@ -25,11 +25,17 @@ def from_parts(
 ) -> Model:
     """Ailerons, flaps, elevator and rudder on plain mixes (the first four), a two- and a three-position switch, a slider."""
     wing = Panel(name="wing", label="Wing", span_mm=1000, root_chord_mm=200, tip_chord_mm=200, x_mm=200)
+    tail = Panel(name="tail", label="Tail", span_mm=400, root_chord_mm=100, tip_chord_mm=100, x_mm=800)
+    fin = Panel(
+        name="fin", label="Fin", arrangement="single", span_mm=200, root_chord_mm=100, tip_chord_mm=100, x_mm=800
+    )
     surfaces = tuple(
         Surface(
-            name=name, label=name.replace("_", " ").capitalize(), role=role, panel="wing",
+            name=name, label=name.replace("_", " ").capitalize(), role=role,
+            panel={"elevator": "tail", "rudder": "fin"}.get(role, "wing"),
             side="left" if name.startswith("left") else "right" if name.startswith("right") else "centre",
-            start_mm=0, end_mm=400, chord_mm=40, throw_up_deg=30, throw_down_deg=30,
+            start_mm=200 if role == "aileron" else 0, end_mm=400 if role == "aileron" else 190, chord_mm=40,
+            throw_up_deg=30, throw_down_deg=30,
         )
         for name, role in (
             ("left_aileron", "aileron"), ("right_aileron", "aileron"), ("left_flap", "flap"), ("right_flap", "flap"),
@@ -38,7 +44,7 @@ def from_parts(
     )  # fmt: skip
     engines = tuple(Motor(name=f"{s}_motor", label=f"{s} motor", x_mm=0, propeller_mm=200) for s in ("left", "right"))
     body = Airframe(
-        kind="trial", fuselage=Fuselage(length_mm=900, width_mm=80, height_mm=80), panels=(wing,), surfaces=surfaces,
+        kind="trial", fuselage=Fuselage(length_mm=900, width_mm=80, height_mm=80), panels=(wing, tail, fin), surfaces=surfaces,
         motors=engines if motors else (),
     )  # fmt: skip
     sticks = {"roll": "aileron_stick", "pitch": "elevator_stick", "yaw": "rudder_stick", "thrust": "throttle_stick"}

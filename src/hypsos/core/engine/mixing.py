@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
 from hypsos.core.document import Model
@@ -105,18 +105,18 @@ class MixPlan:
         axes: dict[str, str] = {a.command: f"program.axes[{i}]" for i, a in enumerate(model.program.axes)}
         self._axis_paths = axes
         self.motors = {m.name for m in model.airframe.motors}
-        self.targets: dict[str, list[LineStep]] = {t: [] for t in order.targets}
+        modes = model.program.modes
+        self._presets = {
+            t: Table([m.presets.get(t, 0.0) for m in modes]) for t in sorted({t for m in modes for t in m.presets})
+        }
+        # what only presets or nothing at all feeds may be read by any line, so it comes first
+        first = [t for t in (*self._presets, *sorted(self.motors)) if t not in order.targets]
+        self.targets: dict[str, list[LineStep]] = {t: [] for t in (*first, *order.targets)}
         seen: dict[tuple[object, ...], int] = {}
         keys: Counter[str] = Counter()
         for placed in lines:
             step = _step(placed, axes, trimmed, seen, keys, placed.line.target in self.motors)
             self.targets[placed.line.target].append(step)
-        modes = model.program.modes
-        self._presets = {
-            t: Table([m.presets.get(t, 0.0) for m in modes]) for t in sorted({t for m in modes for t in m.presets})
-        }
-        for target in (*self._presets, *sorted(self.motors)):
-            self.targets.setdefault(target, [])
         signals = (*model.program.signal_labels(), *(p.name for p in model.airframe.moved()))
         self.unfed = tuple(n for n in signals if n not in self.targets)
         self.late = self._late()
@@ -177,21 +177,38 @@ class MixPlan:
         world, lane = given.world, given.world.lane
         now = {t: world.signals[t] for t in self.motors if t not in self.late}
         if self.late:
-            now |= self._unslowed(given, given.main, self.late)
+            now |= self._unslowed(given, given.main, given.fades, self.late)
         if not self._slow_in_cone and given.track.frames is None:
             return now
-        end = self._unslowed(given, given.entered, self.cone)
+        end = self._unslowed(given, given.entered, [], self.cone)
         return {t: lane.maximum(now[t], end[t]) for t in now}
 
-    def _unslowed(self, given: MixInput, view: View, targets: Collection[str]) -> dict[str, Signal]:
-        """The sums of these targets without any slow of their lines, as the mode entered makes them."""
-        lane = given.world.lane
-        own = View(dict(view.signals), view.untrimmed, view.shared, view.flag)
+    def _unslowed(
+        self, given: MixInput, main: View, fades: list[View], targets: Collection[str]
+    ) -> dict[str, Signal]:  # fmt: skip
+        """The sums of these targets with every slow of their own lines at its end; without ``fades`` as the mode entered
+        makes them."""
+        lane, frames = given.world.lane, given.track.frames
+        own, *views = (replace(v, signals=dict(v.signals), made={}) for v in (main, *fades))
         for target in targets:
-            slowed = {s.key: (x, x) for s in self.targets[target] if s.slow for x in (_shape(s, own, s.plain, lane),)}
+            slowed, cut = {}, {}
+            for step in self.targets[target]:
+                if step.slow:
+                    x = _shape(step, own, step.plain, lane)
+                    if views:
+                        x = given.blend(x, (_shape(step, v, step.plain, lane) for v in views))
+                        cut[step.key] = (lane.cut(x, frames),) * 2
+                    slowed[step.key] = (x, x)
             total, _ = self._sum(target, own, slowed, lane, False)
             presets = self._presets.get(target)
-            own.signals[target] = total + lane.take(presets, given.track.index) if presets is not None else total
+            if views:
+                parts = [self._sum(target, v, cut, lane, False)[0] for v in views]
+                total = given.blend(total, parts)
+                for view, part in zip(views, parts, strict=True):
+                    view.signals[target] = part + (presets.values[view.mode] if presets is not None else 0.0)
+            if presets is not None:
+                total = total + (given.track.blend(lane, presets) if views else lane.take(presets, given.track.index))
+            own.signals[target] = total
         return {t: own.signals[t] for t in targets if t in self.motors}
 
     def _slowed(self, target: str, steps: list[LineStep], given: MixInput) -> dict[str, tuple[Signal, Signal]]:

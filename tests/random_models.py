@@ -1,0 +1,233 @@
+"""Random models and moves for comparing: everything the program part can hold, mixed wildly but soundly."""
+
+from __future__ import annotations
+
+import numpy as np
+from parts import from_parts
+
+from hypsos.core.checks import problems
+from hypsos.core.document import Model
+from hypsos.core.logic import Adjuster, Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, Tunable
+from hypsos.core.program import Axis, Guard, Program, Setting, Signal, StartCheck, Trim
+from hypsos.core.recipes import DifferentialThrust, Flaperons
+from hypsos.core.recipes.flaps import FlapPosition
+from hypsos.core.shapes import MixLine, Response
+from hypsos.core.wiring import Failsafe, Lead, Receiver
+
+STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")
+FRAME = 0.02
+
+
+class Dice:
+    """Choices from one seed."""
+
+    def __init__(self, seed: int) -> None:
+        self.rng = np.random.default_rng(seed)
+
+    def of(self, *choices):
+        return choices[int(self.rng.integers(len(choices)))]
+
+    def chance(self, share: float) -> bool:
+        return bool(self.rng.random() < share)
+
+    def whole(self, low: int, high: int) -> int:
+        return int(self.rng.integers(low, high + 1))
+
+    def percent(self, low: int = -100, high: int = 100) -> float:
+        return float(self.rng.integers(low, high + 1))
+
+
+def condition(d: Dice, names: list[str], modes: list[str], counters: list[str]) -> str:
+    text = d.of(
+        lambda: f"switch_b@{d.whole(0, 1)}", lambda: f"switch_c@{d.whole(0, 2)}", lambda: d.of("link", "power"),
+        lambda: d.of(*names) if names else "link", lambda: d.of(*names) if names else "power",
+        lambda: f"mode:{d.of(*modes)}" if modes else "switch_b@1",
+        lambda: f"{d.of(*counters)}@1" if counters else "switch_c@1",
+    )()  # fmt: skip
+    return f"!{text}" if d.chance(0.25) else text
+
+
+def response(d: Dice) -> Response | None:
+    if d.chance(0.6):
+        return None
+    xs = sorted({float(x) for x in d.rng.integers(-100, 101, d.whole(2, 5))} | {d.of(-100.0, 0.0), 100.0})
+    return Response(points=tuple((x, d.percent(-150, 150)) for x in xs), shape=d.of("straight", "smooth"))
+
+
+def logic(d: Dice, modes: list[str]):
+    count = d.whole(0, 7)
+    kinds = [d.of("compare", "combine", "latch", "latch", "delay", "counter", "gate") for _ in range(count)]
+    flags = [f"l{i}" for i, k in enumerate(kinds) if k != "gate"]
+    counters = [f"l{i}" for i, k in enumerate(kinds) if k == "counter"]
+    out = []
+    for i, kind in enumerate(kinds):
+        name, gates = f"l{i}", [x.name for x in out if isinstance(x, Gate)]
+
+        def ask() -> str:
+            return condition(d, flags, modes if d.chance(0.3) else [], counters)
+
+        sources = [*STICKS, "slider", "link_quality", "switch_c", *gates]
+        if kind == "compare":
+            what = d.of("above", "below", "beyond", "within", "difference")
+            x = d.percent(-60, 60)
+            out.append(Compare(name=name, kind=what, a=d.of(*sources), b=d.of(*sources), x=x, y=x + d.percent(0, 50),
+                               hysteresis=d.of(0.0, 0.0, 15.0)))  # fmt: skip
+        elif kind == "combine":
+            out.append(
+                Combine(name=name, kind=d.of("all", "any", "one", "not"), of=tuple(ask() for _ in range(d.whole(1, 3))))
+            )
+        elif kind == "latch":
+            out.append(Latch(name=name, set=ask(), reset=ask(), edges=d.chance(0.5)))
+        elif kind == "delay":
+            out.append(
+                Delay(name=name, kind=d.of("on_delay", "off_delay", "pulse"), of=ask(), seconds=d.of(0.0, 0.06, 0.2))
+            )
+        elif kind == "counter":
+            out.append(Counter(name=name, of=ask(), count=d.whole(2, 4)))
+        else:
+            out.append(Gate(name=name, source=d.of(*sources), when=ask(), parked=d.percent()))
+    return out, flags, counters
+
+
+def guard(d: Dice, ask) -> Guard:
+    position = d.whole(0, 2)
+    checks = (
+        (),
+        (StartCheck(control="switch_b", position=d.whole(0, 1)), StartCheck(control="slider", low=-80, high=70)),
+    )
+    switch, cut = d.of(("motor_switch", (0,)), ("switch_c", (0,)), ("switch_c", (position,)), ("switch_c", (0, 2)))
+    return Guard(
+        level=d.whole(1, 4), switch=switch, cut=cut, threshold=d.of(-95.0, -90.0), rest_s=d.of(0.0, 0.06, 0.1),
+        relock_s=d.of(0.06, 0.3), wakes_when_low=d.chance(0.2), also=ask() if d.chance(0.15) else None,
+        holds=(ask(),) if d.chance(0.3) else (), start_check=d.of(*checks, ()),
+    )  # fmt: skip
+
+
+def made(seed: int) -> Model:
+    """A sound random model: the first of a row of tries that holds together."""
+    for attempt in range(200):
+        model = tried(Dice(seed * 1000 + attempt))
+        if next(problems(model), None) is None:
+            return model
+    raise AssertionError(f"no sound model for seed {seed}")
+
+
+def tried(d: Dice) -> Model:
+    base = from_parts(motors=True)
+    modes = [f"m{i}" for i in range(d.whole(0, 3))]
+    nodes, flags, counters = logic(d, modes)
+    gates = [x.name for x in nodes if isinstance(x, Gate)]
+
+    def ask() -> str:
+        return condition(d, flags, modes, counters)
+
+    parts = [
+        "left_aileron",
+        "right_aileron",
+        "left_flap",
+        "right_flap",
+        "elevator",
+        "rudder",
+        "left_motor",
+        "right_motor",
+    ]
+    flown = tuple(
+        FlightMode(name=m, when=None if m == modes[-1] else ask(), fade_s=d.of(0.0, 0.1, 0.3),
+                   presets={p: d.percent(-40, 40) for p in parts if d.chance(0.15)})
+        for m in modes
+    )  # fmt: skip
+    tunables = tuple(
+        Tunable(name=f"t{i}", low=-50, high=120, value=d.percent(-40, 110), by_mode={m: d.percent(-50, 120) for m in modes if d.chance(0.4)},
+                adjuster=Adjuster(control=d.of("slider", "rudder_stick"), when=d.of(None, ask())) if d.chance(0.5) else None)
+        for i in range(2)
+    )  # fmt: skip
+    axes = []
+    for command, stick in (("roll", "aileron_stick"), ("pitch", "elevator_stick"), ("yaw", "rudder_stick"),
+                           ("thrust", d.of("throttle_stick", "throttle_stick", "slider"))):  # fmt: skip
+        feels = tuple(
+            d.of(None, Setting(rate_neg=d.percent(0, 150), rate_pos=d.percent(0, 150), expo=d.percent(),
+                               rate_from=d.of(None, None, "t0"), expo_from=d.of(None, None, "t1")))
+            for _ in range(d.whole(1, 3))
+        )  # fmt: skip
+        trim = Trim(step=2, range=20, clicks=d.whole(-5, 5), scope=d.of("common", "per mode", "offset"),
+                    by_mode={m: d.whole(-14, 14) for m in modes if d.chance(0.5)})  # fmt: skip
+        plain = command == "thrust" and d.chance(0.6)  # else hardly any motor would ever be released
+        axes.append(Axis(command=command, control=stick, curve=None if plain else response(d), switch=d.of(None, "switch_c"),
+                         settings=(Setting(),) if plain else feels, trim=trim if d.chance(0.6) and not plain else None))  # fmt: skip
+    signals = ["flap", "brake", "camber", "own"]
+    order = [*signals, *parts]
+    sources = ["roll", "pitch", "yaw", "thrust", "full", "slider", "switch_c", "link_quality", *gates]
+    mixes = [
+        MixLine(name="power", target=m, source="thrust", in_s=d.of(0.0, 0.0, 0.2)) for m in parts[6:] if d.chance(0.8)
+    ]
+    for i in range(d.whole(3, 14)):
+        target = d.whole(0, len(order) - 1)
+        source = d.of(*sources, *order[:target])
+        if target >= 10 and d.chance(0.7):
+            continue
+        off = d.of(None, None, "brake") if order[target] not in signals else None
+        mixes.append(
+            MixLine(name=f"x{i}", target=order[target], source=source, gain=d.percent(-150, 150), response=response(d),
+                    differential=d.of(0.0, d.percent()), with_trim=d.chance(0.6), in_s=d.of(0.0, 0.0, 0.3), out_s=d.of(0.0, 0.1),
+                    when=ask() if d.chance(0.3) else None, combine=d.of("add", "add", "add", "replace", "scale"),
+                    gain_from=d.of(None, None, "t0"), differential_off=off)
+        )  # fmt: skip
+    recipes = []
+    if d.chance(0.3):
+        recipes.append(Flaperons(surfaces=("left_aileron", "right_aileron"), elevators=("elevator",), control="switch_c", in_s=0.2,
+                                 positions=(FlapPosition(), FlapPosition(flap=40, elevator=5), FlapPosition(flap=90, elevator=9))))  # fmt: skip
+    if d.chance(0.3):
+        recipes.append(DifferentialThrust(left=("left_motor",), right=("right_motor",), at_idle=d.of("none", "full"),
+                                          speed_up_only=d.chance(0.5), when=ask() if d.chance(0.5) else None))  # fmt: skip
+    leads = []
+    for lead in base.leads:
+        motor = lead.target.endswith("motor")
+        safe = d.of(
+            None,
+            Failsafe(value=-100.0 if motor else d.percent(-60, 60)),
+            Failsafe(action="no pulses"),
+            Failsafe(action="hold"),
+        )
+        fields = dict(
+            failsafe=safe,
+            slow_up_s=d.of(0.0, 0.0, 0.4),
+            slow_down_s=d.of(0.0, 0.2),
+            port=d.of(lead.port, lead.port, None),
+        )
+        if not motor:
+            fields |= dict(direction=d.of(1, -1), centre=d.percent(-20, 20), travel_neg=d.percent(50, 120), travel_pos=d.percent(50, 120),
+                           stop_neg=d.percent(-120, -60), servo_s=d.of(0.0, 0.2))  # fmt: skip
+        elif d.chance(0.15):
+            fields |= dict(centre=5.0)
+        leads.append(Lead(**{**dict(lead), **fields}))
+    program = Program(
+        axes=tuple(axes), mixes=tuple(mixes), recipes=tuple(recipes), guard=guard(d, ask), logic=tuple(nodes), modes=flown,
+        tunables=tunables, signals=(Signal(name="own", label="Own"),),
+    )  # fmt: skip
+    receiver = Receiver(failsafe_after_s=d.of(0.1, 0.3), stored=d.chance(0.5))
+    return Model(**{**dict(base), "program": program, "leads": tuple(leads), "receiver": receiver})
+
+
+def moves(model: Model, seed: int, frames: int):
+    """Hands that jump and rest; now and then the link or the receiver's battery goes. By control, and link, power, quality."""
+    rng = np.random.default_rng(seed)
+
+    def held(values, least: int, most: int):
+        out = []
+        while len(out) < frames:
+            out += [values()] * int(rng.integers(least, most))
+        return np.array(out[:frames], float)
+
+    controls = {n: held(lambda: float(rng.integers(-100, 101)), 1, 12) for n in (*STICKS, "slider")}
+    for name in ("throttle_stick", "slider"):
+        controls[name] = np.where(held(lambda: rng.random() < 0.5, 5, 15) > 0, -100.0, controls[name])
+    for c in model.transmitter.controls:
+        if c.is_switch:
+            controls[c.name] = held(lambda n=len(c.positions): float(rng.integers(n)), 3, 12)
+    for a in model.program.axes:
+        if a.trim is not None:
+            reach = a.trim.range
+            controls[f"{a.command}_trim"] = held(lambda r=reach: float(rng.integers(-r, r + 1)), 5, 25)
+    link = held(lambda: rng.random() > 0.15, 2, 20)
+    power = held(lambda: rng.random() > 0.1, 5, 20)
+    return controls, link, power, held(lambda: float(rng.integers(0, 101)), 3, 9)

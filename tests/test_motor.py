@@ -1,0 +1,400 @@
+"""No way round the guard: what could start a motor that nobody meant to start."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from parts import from_parts
+
+from hypsos.core.checks import problems
+from hypsos.core.engine import GuardState, Situation, compile_plan
+from hypsos.core.idle import idle_danger, idle_mended
+from hypsos.core.joined import joined
+from hypsos.core.paths import with_at
+from hypsos.core.program import Axis, Setting, Trim
+from hypsos.core.recipes import DifferentialThrust
+from hypsos.core.release import release_words
+from hypsos.core.shapes import MixLine, Response
+from hypsos.core.templates import TEMPLATES
+from hypsos.core.wiring import Failsafe, Lead
+
+FRAME = 0.02
+THROTTLE = tuple(MixLine(name="throttle", target=m, source="thrust") for m in ("left_motor", "right_motor"))
+
+
+def play(model, *steps):
+    """Played from power-up: (seconds, control=value, ...); what is set stays. Result, and the times."""
+    plan = compile_plan(model)
+    rows: dict[str, list[float]] = {n: [] for n in (*plan.rest, "link", "power")}
+    now = dict(plan.rest) | {"link": 1.0, "power": 1.0}
+    for seconds, change in steps:
+        now |= change
+        for n, v in now.items():
+            rows[n] += [v] * round(seconds / FRAME)
+    link, power = np.array(rows.pop("link")), np.array(rows.pop("power"))
+    controls = {n: np.array(v) for n, v in rows.items()}
+    return plan.run(Situation(FRAME * np.arange(len(link)), controls, link, power))
+
+
+def armed(model, seconds=1.0, **before):
+    """Everything at rest and the throttle low for a second, then the switch to run."""
+    return play(model, (1.0, before), (seconds, {"motor_switch": 1.0}))
+
+
+def pulses(result):
+    return np.concatenate([np.ravel(t.us) for n, t in result.outputs.items() if n.endswith("motor")])
+
+
+def axis(**fields):
+    return Axis(**{"command": "thrust", "control": "throttle_stick"} | fields)
+
+
+def with_thrust(model, **fields):
+    axes = tuple(a for a in model.program.axes if a.command != "thrust")
+    return with_at(model, "program.axes", (*axes, axis(**fields)))
+
+
+@pytest.mark.parametrize(
+    "mixes",
+    [
+        (),
+        tuple(m.model_copy(update={"gain": 0.0}) for m in THROTTLE),
+        tuple(m.model_copy(update={"gain": 50.0}) for m in THROTTLE),
+        tuple(m.model_copy(update={"gain": -100.0}) for m in THROTTLE),
+        tuple(m.model_copy(update={"when": "switch_b@1"}) for m in THROTTLE),
+        (*THROTTLE, MixLine(name="half", target="left_motor", source="full", gain=50, combine="scale")),
+    ],
+)
+def test_whatever_becomes_of_its_throttle_a_motor_with_the_stick_low_is_off(mixes):
+    for level in (1, 2, 3, 4):
+        result = armed(with_at(from_parts(mixes=mixes, motors=True), "program.guard.level", level))
+        assert result.guard[-1] == GuardState.RELEASED and set(pulses(result)) == {1000.0}
+
+
+@pytest.mark.parametrize("rate", [0.0, 60.0, 150.0])
+def test_a_thrust_rate_never_lifts_idle(rate):
+    model = with_thrust(from_parts(mixes=THROTTLE, motors=True), settings=(Setting(rate_neg=rate, rate_pos=rate),))
+    assert set(pulses(armed(model))) == {1000.0}
+    full = play(model, (1.0, {}), (0.1, {"motor_switch": 1.0}), (0.1, {"throttle_stick": 100.0}))
+    assert full.outputs["left_motor"].us[-1] == min(1000 + 10 * rate, 2125)
+
+
+RAISED = {
+    "a trim": lambda m: with_thrust(m, trim=Trim(clicks=25)),
+    "a curve with a floor": lambda m: with_thrust(m, curve=Response(points=((-100, -60), (100, 100)))),
+    "a curve turned round": lambda m: with_thrust(m, curve=Response(points=((-100, 100), (100, -100)))),
+    "a preset": lambda m: with_at(m, "program.modes", (mode("base", left_motor=15.0),)),
+    "a constant": lambda m: with_at(m, "program.mixes", (*m.program.mixes, line("right_motor", "full", 10.0))),
+    "a slow constant": lambda m: with_at(
+        m, "program.mixes", (*m.program.mixes, line("right_motor", "full", 40.0, in_s=9.0))
+    ),
+    "a slow signal": lambda m: with_at(
+        m,
+        "program.mixes",
+        (*m.program.mixes, line("camber", "switch_c", 100.0, in_s=20.0), line("left_motor", "camber", 60.0)),
+    ),
+}
+
+
+def mode(name, **presets):
+    from hypsos.core.logic import FlightMode
+
+    return FlightMode(name=name, presets=presets)
+
+
+def line(target, source, gain, **fields):
+    return MixLine(name="extra", target=target, source=source, gain=gain, **fields)
+
+
+@pytest.mark.parametrize("how", RAISED)
+def test_a_motor_that_would_run_with_the_stick_low_is_not_released(how):
+    model = RAISED[how](from_parts(mixes=THROTTLE, motors=True))
+    for level in (2, 3, 4):
+        result = armed(with_at(model, "program.guard.level", level), switch_c=2.0)
+        assert set(result.guard) == {GuardState.STOPPED, GuardState.LOCKED} and set(pulses(result)) == {1000.0}
+        assert "would be told" in release_words(model, result, True)
+
+
+def test_the_guard_watches_the_control_that_feeds_the_thrust():
+    """Thrust on a slider: the stick may lie low as long as it likes."""
+    model = with_thrust(from_parts(mixes=THROTTLE, motors=True), control="slider")
+    assert set(pulses(armed(model, slider=20.0))) == {1000.0}
+    assert armed(model, slider=-100.0).guard[-1] == GuardState.RELEASED
+
+
+def test_rudder_held_over_with_differential_thrust():
+    recipe = DifferentialThrust(left=("left_motor",), right=("right_motor",), share=30)
+    model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.recipes", (recipe,))
+    over = armed(model, rudder_stick=-100.0)
+    assert over.guard[-1] == GuardState.RELEASED and set(pulses(over)) == {1000.0}  # rudder alone is nothing at idle
+    full = with_at(model, "program.recipes[0].at_idle", "full")
+    over = armed(full, rudder_stick=-100.0)
+    assert over.guard[-1] == GuardState.LOCKED and "Right motor" in release_words(full, over, True).title().replace(
+        "Motor", "motor"
+    )
+    power = play(
+        model, (1.0, {}), (0.1, {"motor_switch": 1.0}), (0.1, {"throttle_stick": -50.0, "rudder_stick": -100.0})
+    )
+    stands = [float(power.outputs[f"{s}_motor"].stand[-1]) for s in ("left", "right")]
+    assert stands == pytest.approx([-80, -20])
+
+
+def test_a_threshold_that_lets_power_through_is_refused():
+    from hypsos.core.errors import DocumentError
+
+    with pytest.raises(DocumentError, match="-90 or less"):
+        with_at(from_parts(motors=True), "program.guard.threshold", 100.0)
+
+
+@pytest.mark.parametrize("where", ["line", "output", "signal"])
+@pytest.mark.parametrize("level", [2, 3])
+def test_nothing_wound_up_before_comes_out_at_the_release(where, level):
+    """Full power behind a slow, cut, stick low, armed again soon."""
+    mixes, leads = THROTTLE, {}
+    if where == "line":
+        mixes = tuple(m.model_copy(update={"in_s": 3.0, "out_s": 3.0}) for m in THROTTLE)
+    elif where == "signal":
+        mixes = (line("camber", "throttle_stick", 100.0, in_s=3.0, out_s=3.0),)
+        mixes += tuple(
+            line(m, "camber", 100.0, response=Response(points=((-100, 0), (100, 150))))
+            for m in ("left_motor", "right_motor")
+        )
+    else:
+        leads = {n: {"slow_up_s": 3.0, "slow_down_s": 3.0} for n in ("left_motor", "right_motor")}
+    model = with_at(from_parts(mixes=mixes, motors=True, leads=leads), "program.guard.level", level)
+    result = play(
+        model, (1.0, {}), (0.1, {"motor_switch": 1.0}), (8.0, {"throttle_stick": 100.0}), (0.1, {"motor_switch": 0.0}),
+        (0.6, {"throttle_stick": -100.0}), (1.0, {"motor_switch": 1.0}),
+    )  # fmt: skip
+    before, after = round(9.1 / FRAME), round(9.16 / FRAME)
+    assert result.outputs["left_motor"].us[before - 1] > 1700
+    assert set(result.outputs["left_motor"].us[after:]) == {1000.0}
+    if where != "signal":  # there the signal itself is still high, and the guard waits for it
+        assert result.guard[-1] == GuardState.RELEASED
+
+
+LIFTED = [
+    {"centre": 50.0},
+    {"travel_neg": 0.0},
+    {"stop_neg": -60.0},
+    {"direction": -1},
+    {"direction": -1, "centre": -50.0},
+]
+
+
+@pytest.mark.parametrize("fields", LIFTED)
+def test_what_lifts_idle_is_a_danger_and_releases_nothing(fields):
+    model = from_parts(mixes=THROTTLE, motors=True, leads={"right_motor": fields})
+    index = next(i for i, x in enumerate(model.leads) if x.name == "right_motor")
+    assert "its controller is off at 1000 µs" in (idle_danger(model, model.leads[index]) or "")
+    result = play(
+        model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (0.5, {"throttle_stick": 100.0}), (0.5, {"link": 0.0})
+    )
+    assert result.guard[-1] != GuardState.RELEASED and set(pulses(result)) == {1000.0}
+    mended = idle_mended(model, index)
+    assert idle_danger(mended, mended.leads[index]) is None
+    result = play(mended, (1.0, {}), (0.2, {"motor_switch": 1.0}), (0.5, {"throttle_stick": 100.0}))
+    assert set(pulses(result)[: round(1.2 / FRAME)]) == {1000.0} and pulses(result)[-1] == 2000.0
+
+
+def test_an_engine_whose_idle_is_at_the_other_end():
+    fields = {"idle_us": 1900.0, "direction": -1, "travel_pos": 80.0}
+    model = from_parts(mixes=THROTTLE, motors=True, leads={"right_motor": fields})
+    result = play(model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (0.5, {"throttle_stick": 100.0}))
+    trace = result.outputs["right_motor"]
+    assert trace.us[0] == 1900 and trace.stand[0] == -100 and trace.us[-1] == 1000 and trace.stand[-1] == 100
+
+
+def test_motors_on_y_leads():
+    model = from_parts(mixes=THROTTLE, motors=True)
+    names = [x.name for x in model.leads]
+
+    def refused(first, second, **fields):
+        at = names.index(second)
+        leads = tuple(Lead(**{**dict(x), **fields}) if i == at else x for i, x in enumerate(model.leads))
+        found = list(problems(joined(with_at(model, "leads", leads), first, second, False)))
+        return [p for p in found if p.path.startswith("y_leads")]
+
+    assert refused("left_motor", "right_motor") == []
+    assert refused("left_motor", "elevator") and refused("left_motor", "right_motor", idle_us=1100.0)
+    assert refused("left_motor", "right_motor", failsafe=Failsafe(action="hold"))
+
+
+def test_out_of_a_landing_with_the_stick_up_the_motor_waits(marram):
+    """Brakes shut, the stick up, and the switch from landing to normal: two flicks."""
+    result = play(
+        marram, (1.0, {}), (0.5, {"motor_switch": 1.0}), (2.0, {"throttle_stick": 40.0}), (1.0, {"task_switch": 2.0}),
+        (1.0, {"throttle_stick": 100.0}), (2.0, {"task_switch": 0.0}), (0.4, {"throttle_stick": -100.0}),
+        (0.4, {}), (0.5, {"throttle_stick": -20.0}),
+    )  # fmt: skip
+    at = np.cumsum([1.0, 0.5, 2.0, 1.0, 1.0, 2.0, 0.4, 0.4, 0.5])
+    place = [round(x / FRAME) - 1 for x in at]
+    states = [GuardState(int(result.guard[i])).name for i in place]
+    assert states == [
+        "STOPPED",
+        "RELEASED",
+        "RELEASED",
+        "STOPPED",
+        "STOPPED",
+        "LOCKED",
+        "LOCKED",
+        "RELEASED",
+        "RELEASED",
+    ]
+    us = result.outputs["motor"].us
+    assert set(us[place[2] + 2 : place[7]]) == {1000.0} and us[-1] == 1400.0
+
+
+def test_skerry_with_the_rudder_over(hangar):
+    skerry = hangar.load("Skerry")
+    over = {"rudder_stick": -100.0, "steer_switch": 1.0}
+    result = play(skerry, (1.0, over), (1.0, {"motor_switch": 1.0}), (1.0, {"rudder_stick": 100.0}))
+    assert set(pulses(result)) == {1000.0}
+
+
+def test_one_switch_for_cut_normal_and_more():
+    """Two positions run: between them nothing is stopped and nothing released; a hold stops in one of them."""
+    model = from_parts(mixes=THROTTLE, motors=True)
+    model = with_at(with_at(model, "program.guard.switch", "switch_c"), "program.guard.cut", (0,))
+    up = {"throttle_stick": 30.0}
+    result = play(
+        model, (1.0, {}), (0.1, {"switch_c": 1.0}), (0.5, up), (0.5, {"switch_c": 2.0}), (0.5, {"switch_c": 1.0})
+    )
+    assert set(result.guard[51:]) == {GuardState.RELEASED}
+    skipped = play(
+        model, (1.0, up), (0.1, {"switch_c": 1.0}), (0.5, {"throttle_stick": -100.0}), (0.5, {"switch_c": 2.0})
+    )
+    assert skipped.guard[-1] == GuardState.LOCKED
+
+
+def test_start_check_second_switch_and_their_first_release():
+    from hypsos.core.program import StartCheck
+
+    model = from_parts(mixes=THROTTLE, motors=True)
+    checks = (StartCheck(control="switch_b", position=0), StartCheck(control="slider", low=-10, high=10))
+    checked = with_at(model, "program.guard.start_check", checks)
+    assert armed(checked, switch_b=1.0).guard[-1] == armed(checked, slider=50.0).guard[-1] == GuardState.LOCKED
+    later = play(
+        checked,
+        (1.0, {}),
+        (0.2, {"motor_switch": 1.0}),
+        (0.2, {"motor_switch": 0.0, "switch_b": 1.0}),
+        (0.2, {"motor_switch": 1.0}),
+    )
+    assert later.guard[-1] == GuardState.RELEASED  # only before the first release
+    also = with_at(model, "program.guard.also", "switch_b@1")
+    assert armed(also).guard[-1] == GuardState.LOCKED and armed(also, switch_b=1.0).guard[-1] == GuardState.RELEASED
+    let_go = play(also, (1.0, {"switch_b": 1.0}), (0.2, {"motor_switch": 1.0}), (0.2, {"switch_b": 0.0}))
+    assert let_go.guard[-1] == GuardState.RELEASED  # a button need not be held in flight
+
+
+@pytest.mark.parametrize(
+    ("gaps", "state"),
+    [
+        ([(0.4, 1.0)], "RELEASED"),
+        ([(0.52, 1.0)], "LOCKED"),
+        ([(0.9, 0.02), (0.88, 1.0)], "LOCKED"),
+        ([(0.3, 0.1), (0.3, 1.0)], "LOCKED"),
+        ([(0.3, 0.22), (0.3, 1.0)], "RELEASED"),
+        ([(0.3, 0.18), (0.3, 1.0)], "LOCKED"),
+    ],
+)
+@pytest.mark.parametrize("wakes", [False, True])
+def test_a_bouncing_contact_does_not_start_the_count_anew(gaps, state, wakes):
+    """Battery away and back, a contact in between; waking never clears what a lost link has locked."""
+    model = with_at(
+        with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", 4),
+        "program.guard.wakes_when_low",
+        wakes,
+    )
+    steps = [(1.0, {}), (0.2, {"motor_switch": 1.0})]
+    for away, back in gaps:
+        steps += [(away, {"power": 0.0}), (back, {"power": 1.0})]
+    result = play(model, *steps)
+    assert result.guard[-1] == GuardState[state]
+    assert (
+        play(model, *steps, (0.1, {"motor_switch": 0.0}), (0.1, {"motor_switch": 1.0})).guard[-1] == GuardState.RELEASED
+    )
+
+
+def test_the_first_three_levels_come_back_with_the_link_and_say_so():
+    model = from_parts(mixes=THROTTLE, motors=True)
+    result = play(model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (2.0, {"throttle_stick": 50.0, "link": 0.0}))
+    assert release_words(model, result, False) == "Motor released, link lost: starts again when it returns"
+    assert result.outputs["left_motor"].us[-1] == 1000
+    again = play(
+        model,
+        (1.0, {}),
+        (0.2, {"motor_switch": 1.0}),
+        (2.0, {"throttle_stick": 50.0, "link": 0.0}),
+        (0.1, {"link": 1.0}),
+    )
+    assert again.outputs["left_motor"].us[-1] == 1750
+
+
+@pytest.mark.parametrize("stored", [True, False])
+@pytest.mark.parametrize("action", ["preset", "hold", "no pulses"])
+def test_a_receiver_that_has_just_got_power_knows_nothing(action, stored):
+    """Full power and deflection, its battery away, and back without a transmitter."""
+    leads = {n: {"failsafe": Failsafe(action=action, value=v)} for n, v in (("left_motor", -100.0), ("rudder", 30.0))}
+    model = with_at(from_parts(mixes=THROTTLE, motors=True, leads=leads), "receiver.stored", stored)
+    result = play(
+        model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (0.2, {"throttle_stick": 100.0, "rudder_stick": 100.0}),
+        (0.5, {"power": 0.0}), (0.9, {"power": 1.0, "link": 0.0}), (0.4, {}),
+    )  # fmt: skip
+    t = FRAME * np.arange(len(result.t_s))
+    for name, us in (("left_motor", 1000.0), ("rudder", 1650.0)):
+        trace = result.outputs[name]
+        assert trace.us[(t > 1.41) & (t < 1.89)].max() == 0 and trace.us[(t > 1.91) & (t < 2.79)].max() == 0
+        assert trace.us[-1] == (us if action == "preset" and stored else 0)
+    assert set(result.outputs["left_motor"].stand[t > 1.41]) == {-100.0}
+
+
+def test_every_template_is_off_at_idle():
+    for key, template in TEMPLATES.items():
+        model = template.make("Trial")
+        assert all(idle_danger(model, lead) is None for lead in model.leads), key
+
+
+@pytest.mark.parametrize("name", ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack"])
+def test_a_hundred_thousand_random_moves(hangar, name):
+    """500 pairs of hands for 200 frames: while the link is there, no pulse off idle unless released; every release with the
+    throttle and all motors low."""
+    model = hangar.load(name)
+    plan = compile_plan(model)
+    rng = np.random.default_rng(len(name))
+    rows, frames = 500, 200
+
+    def held(draw, share):
+        out = draw((rows, frames)).astype(float)
+        stays = rng.random((rows, frames)) > share
+        stays[:, 0] = False
+        at = np.maximum.accumulate(np.where(stays, 0, np.arange(frames)), axis=1)
+        return np.take_along_axis(out, at, axis=1)
+
+    controls = {n: held(lambda s: rng.integers(-100, 101, s), 0.15) for n in plan.rest if n.endswith("stick")}
+    for n in plan.rest:
+        control = model.transmitter.control(n)
+        if control is not None:
+            top = len(control.positions)
+            controls[n] = held(
+                (lambda s, top=top: rng.integers(0, top, s)) if top else (lambda s: rng.integers(-100, 101, s)), 0.05
+            )
+        elif n.endswith("_trim"):
+            controls[n] = held(lambda s: rng.integers(-20, 21, s), 0.03)
+    low = held(lambda s: rng.random(s) < 0.6, 0.04) > 0
+    controls["throttle_stick"] = np.where(low, -100.0, controls["throttle_stick"])
+    link = held(lambda s: rng.random(s) < 0.9, 0.1)
+    result = plan.run(Situation(FRAME * np.arange(frames), controls, link))
+    released, up = result.guard == GuardState.RELEASED, link > 0.5
+    motors = {m.name for m in model.airframe.motors}
+    assert motors and released.any()
+    for lead in model.leads:
+        if lead.target in motors:
+            us = np.broadcast_to(result.outputs[lead.name].us, (rows, frames))
+            assert (us[~released & up] == lead.idle_us).all()
+    new = released[:, 1:] & ~released[:, :-1]
+    guard = model.program.guard
+    assert new.any() and (controls["throttle_stick"][:, 1:][new] <= guard.threshold).all()
+    for told in result.told.values():
+        assert (np.broadcast_to(told, (rows, frames))[:, 1:][new] <= guard.threshold + 1e-9).all()

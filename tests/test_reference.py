@@ -1,0 +1,77 @@
+"""The engine against an evaluator written anew from the semantics, over random models and random hands."""
+
+from __future__ import annotations
+
+import os
+from collections import Counter
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from random_models import FRAME, made, moves
+from reference import Reference
+
+from hypsos.core.engine import Situation, compile_plan
+from hypsos.core.words import GUARD_WORDS
+
+FRAMES = 60
+MODELS = int(os.environ.get("HYPSOS_RANDOM_MODELS", "500"))
+SEEN: Counter[str] = Counter()
+
+
+def compare(seed: int) -> None:
+    model = made(seed)
+    controls, link, power, quality = moves(model, seed, FRAMES)
+    result = compile_plan(model).run(Situation(FRAME * np.arange(FRAMES), controls, link, power, quality))
+    reference = Reference(model)
+    names = [m.name for m in model.program.modes] or ["base"]
+    for i in range(FRAMES):
+        now = {n: float(x[i]) for n, x in controls.items()}
+        wanted = reference.step(now, bool(link[i]), bool(power[i]), float(quality[i]))
+        place = f"seed {seed}, frame {i}"
+        assert names[int(result.modes[i])] == wanted["mode"], place
+        found = {n: bool(x[i]) for n, x in result.logic.items()}
+        assert found == {n: bool(v) for n, v in wanted["logic"].items()}, place
+        assert GUARD_WORDS[int(result.guard[i])] == wanted["guard"], place
+        SEEN[wanted["guard"]] += 1
+        for name, (us, stand) in wanted["out"].items():
+            trace = result.outputs[name]
+            assert float(trace.us[i]) == pytest.approx(us, abs=1e-6), f"{place}, {name}"
+            if stand is not None:
+                assert float(trace.stand[i]) == pytest.approx(stand, abs=1e-6), f"{place}, {name}"
+
+
+@pytest.mark.parametrize("block", range(10))
+def test_random_models_do_what_the_semantics_say(block):
+    for seed in range(block * MODELS // 10, (block + 1) * MODELS // 10):
+        compare(seed)
+
+
+def test_the_random_hands_release_motors_too():
+    """Else the comparison of released motors would compare nothing."""
+    for seed in range(25):
+        compare(seed)
+    assert min(SEEN[x] for x in ("stopped", "locked", "released")) > 40
+
+
+@pytest.mark.parametrize("seed", range(0, 500, 12))
+def test_pieces_single_frames_and_situations_side_by_side_are_the_whole(seed):
+    model = made(seed)
+    plan = compile_plan(model)
+    t = FRAME * np.arange(FRAMES)
+    hands = [moves(model, seed + 7000 * k, FRAMES) for k in range(3)]
+    wholes = [plan.run(Situation(t, *h)) for h in hands]
+    rows = {n: np.stack([h[0][n] for h in hands]) for n in hands[0][0]}
+    together = plan.run(Situation(t, rows, *(np.stack([h[k] for h in hands]) for k in (1, 2, 3))))
+    for edges in (range(FRAMES + 1), (0, 1, 17, 18, 40, FRAMES)):
+        memory, parts = None, []
+        for a, b in pairwise(edges):
+            parts.append(plan.run(Situation(t, *hands[0]).piece(a, b), memory))
+            memory = parts[-1].memory
+        for name, trace in wholes[0].outputs.items():
+            assert np.concatenate([p.outputs[name].us for p in parts]) == pytest.approx(trace.us, abs=1e-9), name
+            assert np.concatenate([p.outputs[name].stand for p in parts]) == pytest.approx(trace.stand, abs=1e-9), name
+    for k, whole in enumerate(wholes):
+        for name, trace in whole.outputs.items():
+            found = np.broadcast_to(together.outputs[name].us, (3, FRAMES))[k]
+            assert found == pytest.approx(np.broadcast_to(trace.us, (FRAMES,)), abs=1e-9), name
