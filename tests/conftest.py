@@ -69,7 +69,6 @@ def window(qtbot: Any, hangar: Hangar) -> Iterator[Any]:
     made.show()
     qtbot.waitExposed(made)
     yield made
-    made.workbench._timer.stop()
     made.close()
     made.deleteLater()
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # else they pile up and every look is slower

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 from parts import from_parts
 
@@ -39,11 +41,14 @@ class Dice:
 
 def condition(d: Dice, names: list[str], modes: list[str], counters: list[str]) -> str:
     text = d.of(
-        lambda: f"switch_b@{d.whole(0, 1)}", lambda: f"switch_c@{d.whole(0, 2)}", lambda: d.of("link", "power"),
-        lambda: d.of(*names) if names else "link", lambda: d.of(*names) if names else "power",
+        lambda: f"switch_b@{d.whole(0, 1)}",
+        lambda: f"switch_c@{d.whole(0, 2)}",
+        lambda: d.of("link", "power"),
+        lambda: d.of(*names) if names else "link",
+        lambda: d.of(*names) if names else "power",
         lambda: f"mode:{d.of(*modes)}" if modes else "switch_b@1",
         lambda: f"{d.of(*counters)}@1" if counters else "switch_c@1",
-    )()  # fmt: skip
+    )()
     return f"!{text}" if d.chance(0.25) else text
 
 
@@ -70,8 +75,17 @@ def logic(d: Dice, modes: list[str]):
         if kind == "compare":
             what = d.of("above", "below", "beyond", "within", "difference")
             x = d.percent(-60, 60)
-            out.append(Compare(name=name, kind=what, a=d.of(*sources), b=d.of(*sources), x=x, y=x + d.percent(0, 50),
-                               hysteresis=d.of(0.0, 0.0, 15.0)))  # fmt: skip
+            out.append(
+                Compare(
+                    name=name,
+                    kind=what,
+                    a=d.of(*sources),
+                    b=d.of(*sources),
+                    x=x,
+                    y=x + d.percent(0, 50),
+                    hysteresis=d.of(0.0, 0.0, 15.0),
+                )
+            )
         elif kind == "combine":
             out.append(
                 Combine(name=name, kind=d.of("all", "any", "one", "not"), of=tuple(ask() for _ in range(d.whole(1, 3))))
@@ -97,10 +111,17 @@ def guard(d: Dice, ask) -> Guard:
     )
     switch, cut = d.of(("motor_switch", (0,)), ("switch_c", (0,)), ("switch_c", (position,)), ("switch_c", (0, 2)))
     return Guard(
-        level=d.whole(1, 4), switch=switch, cut=cut, threshold=d.of(-95.0, -90.0), rest_s=d.of(0.0, 0.06, 0.1),
-        relock_s=d.of(0.06, 0.3), wakes_when_low=d.chance(0.2), also=ask() if d.chance(0.15) else None,
-        holds=(ask(),) if d.chance(0.3) else (), start_check=d.of(*checks, ()),
-    )  # fmt: skip
+        level=d.whole(1, 4),
+        switch=switch,
+        cut=cut,
+        threshold=d.of(-95.0, -90.0),
+        rest_s=d.of(0.0, 0.06, 0.1),
+        relock_s=d.of(0.06, 0.3),
+        wakes_when_low=d.chance(0.2),
+        also=ask() if d.chance(0.15) else None,
+        holds=(ask(),) if d.chance(0.3) else (),
+        start_check=d.of(*checks, ()),
+    )
 
 
 def made(seed: int) -> Model:
@@ -132,28 +153,65 @@ def tried(d: Dice) -> Model:
         "right_motor",
     ]
     flown = tuple(
-        FlightMode(name=m, when=None if m == modes[-1] else ask(), fade_s=d.of(0.0, 0.1, 0.3),
-                   presets={p: d.percent(-40, 40) for p in parts if d.chance(0.15)})
+        FlightMode(
+            name=m,
+            when=None if m == modes[-1] else ask(),
+            fade_s=d.of(0.0, 0.1, 0.3),
+            presets={p: d.percent(-40, 40) for p in parts if d.chance(0.15)},
+        )
         for m in modes
-    )  # fmt: skip
+    )
     tunables = tuple(
-        Tunable(name=f"t{i}", low=-50, high=120, value=d.percent(-40, 110), by_mode={m: d.percent(-50, 120) for m in modes if d.chance(0.4)},
-                adjuster=Adjuster(control=d.of("slider", "rudder_stick"), when=d.of(None, ask())) if d.chance(0.5) else None)
+        Tunable(
+            name=f"t{i}",
+            low=-50,
+            high=120,
+            value=d.percent(-40, 110),
+            by_mode={m: d.percent(-50, 120) for m in modes if d.chance(0.4)},
+            adjuster=Adjuster(control=d.of("slider", "rudder_stick"), when=d.of(None, ask()))
+            if d.chance(0.5)
+            else None,
+        )
         for i in range(2)
-    )  # fmt: skip
+    )
     axes = []
-    for command, stick in (("roll", "aileron_stick"), ("pitch", "elevator_stick"), ("yaw", "rudder_stick"),
-                           ("thrust", d.of("throttle_stick", "throttle_stick", "slider"))):  # fmt: skip
+    for command, stick in (
+        ("roll", "aileron_stick"),
+        ("pitch", "elevator_stick"),
+        ("yaw", "rudder_stick"),
+        ("thrust", d.of("throttle_stick", "throttle_stick", "slider")),
+    ):
         feels = tuple(
-            d.of(None, Setting(rate_neg=d.percent(0, 150), rate_pos=d.percent(0, 150), expo=d.percent(),
-                               rate_from=d.of(None, None, "t0"), expo_from=d.of(None, None, "t1")))
+            d.of(
+                None,
+                Setting(
+                    rate_neg=d.percent(0, 150),
+                    rate_pos=d.percent(0, 150),
+                    expo=d.percent(),
+                    rate_from=d.of(None, None, "t0"),
+                    expo_from=d.of(None, None, "t1"),
+                ),
+            )
             for _ in range(d.whole(1, 3))
-        )  # fmt: skip
-        trim = Trim(step=2, range=20, clicks=d.whole(-5, 5), scope=d.of("common", "per mode", "offset"),
-                    by_mode={m: d.whole(-14, 14) for m in modes if d.chance(0.5)})  # fmt: skip
+        )
+        trim = Trim(
+            step=2,
+            range=20,
+            clicks=d.whole(-5, 5),
+            scope=d.of("common", "per mode", "offset"),
+            by_mode={m: d.whole(-14, 14) for m in modes if d.chance(0.5)},
+        )
         plain = command == "thrust" and d.chance(0.6)  # else hardly any motor would ever be released
-        axes.append(Axis(command=command, control=stick, curve=None if plain else response(d), switch=d.of(None, "switch_c"),
-                         settings=(Setting(),) if plain else feels, trim=trim if d.chance(0.6) and not plain else None))  # fmt: skip
+        axes.append(
+            Axis(
+                command=command,
+                control=stick,
+                curve=None if plain else response(d),
+                switch=d.of(None, "switch_c"),
+                settings=(Setting(),) if plain else feels,
+                trim=trim if d.chance(0.6) and not plain else None,
+            )
+        )
     signals = ["flap", "brake", "camber", "own"]
     order = [*signals, *parts]
     sources = ["roll", "pitch", "yaw", "thrust", "full", "slider", "switch_c", "link_quality", *gates]
@@ -167,18 +225,43 @@ def tried(d: Dice) -> Model:
             continue
         off = d.of(None, None, "brake") if order[target] not in signals else None
         mixes.append(
-            MixLine(name=f"x{i}", target=order[target], source=source, gain=d.percent(-150, 150), response=response(d),
-                    differential=d.of(0.0, d.percent()), with_trim=d.chance(0.6), in_s=d.of(0.0, 0.0, 0.3), out_s=d.of(0.0, 0.1),
-                    when=ask() if d.chance(0.3) else None, combine=d.of("add", "add", "add", "replace", "scale"),
-                    gain_from=d.of(None, None, "t0"), differential_off=off)
-        )  # fmt: skip
+            MixLine(
+                name=f"x{i}",
+                target=order[target],
+                source=source,
+                gain=d.percent(-150, 150),
+                response=response(d),
+                differential=d.of(0.0, d.percent()),
+                with_trim=d.chance(0.6),
+                in_s=d.of(0.0, 0.0, 0.3),
+                out_s=d.of(0.0, 0.1),
+                when=ask() if d.chance(0.3) else None,
+                combine=d.of("add", "add", "add", "replace", "scale"),
+                gain_from=d.of(None, None, "t0"),
+                differential_off=off,
+            )
+        )
     recipes = []
     if d.chance(0.3):
-        recipes.append(Flaperons(surfaces=("left_aileron", "right_aileron"), elevators=("elevator",), control="switch_c", in_s=0.2,
-                                 positions=(FlapPosition(), FlapPosition(flap=40, elevator=5), FlapPosition(flap=90, elevator=9))))  # fmt: skip
+        recipes.append(
+            Flaperons(
+                surfaces=("left_aileron", "right_aileron"),
+                elevators=("elevator",),
+                control="switch_c",
+                in_s=0.2,
+                positions=(FlapPosition(), FlapPosition(flap=40, elevator=5), FlapPosition(flap=90, elevator=9)),
+            )
+        )
     if d.chance(0.3):
-        recipes.append(DifferentialThrust(left=("left_motor",), right=("right_motor",), at_idle=d.of("none", "full"),
-                                          speed_up_only=d.chance(0.5), when=ask() if d.chance(0.5) else None))  # fmt: skip
+        recipes.append(
+            DifferentialThrust(
+                left=("left_motor",),
+                right=("right_motor",),
+                at_idle=d.of("none", "full"),
+                speed_up_only=d.chance(0.5),
+                when=ask() if d.chance(0.5) else None,
+            )
+        )
     leads = []
     for lead in base.leads:
         motor = lead.target.endswith("motor")
@@ -195,17 +278,33 @@ def tried(d: Dice) -> Model:
             port=d.of(lead.port, lead.port, None),
         )
         if not motor:
-            fields |= dict(direction=d.of(1, -1), centre=d.percent(-20, 20), travel_neg=d.percent(50, 120), travel_pos=d.percent(50, 120),
-                           stop_neg=d.percent(-120, -60), servo_s=d.of(0.0, 0.2))  # fmt: skip
+            fields |= dict(
+                direction=d.of(1, -1),
+                centre=d.percent(-20, 20),
+                travel_neg=d.percent(50, 120),
+                travel_pos=d.percent(50, 120),
+                stop_neg=d.percent(-120, -60),
+                servo_s=d.of(0.0, 0.2),
+            )
         elif d.chance(0.15):
             fields |= dict(centre=5.0)
         leads.append(Lead(**{**dict(lead), **fields}))
     program = Program(
-        axes=tuple(axes), mixes=tuple(mixes), recipes=tuple(recipes), guard=guard(d, ask), logic=tuple(nodes), modes=flown,
-        tunables=tunables, signals=(Signal(name="own", label="Own"),),
-    )  # fmt: skip
+        axes=tuple(axes),
+        mixes=tuple(mixes),
+        recipes=tuple(recipes),
+        guard=guard(d, ask),
+        logic=tuple(nodes),
+        modes=flown,
+        tunables=tunables,
+        signals=(Signal(name="own", label="Own"),),
+    )
     receiver = Receiver(failsafe_after_s=d.of(0.1, 0.3), stored=d.chance(0.5))
     return Model(**{**dict(base), "program": program, "leads": tuple(leads), "receiver": receiver})
+
+
+def _place(rng, count: int) -> float:
+    return float(rng.integers(count))
 
 
 def moves(model: Model, seed: int, frames: int):
@@ -223,7 +322,7 @@ def moves(model: Model, seed: int, frames: int):
         controls[name] = np.where(held(lambda: rng.random() < 0.5, 5, 15) > 0, -100.0, controls[name])
     for c in model.transmitter.controls:
         if c.is_switch:
-            controls[c.name] = held(lambda n=len(c.positions): float(rng.integers(n)), 3, 12)
+            controls[c.name] = held(partial(_place, rng, len(c.positions)), 3, 12)
     for a in model.program.axes:
         if a.trim is not None:
             reach = a.trim.range

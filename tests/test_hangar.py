@@ -125,11 +125,9 @@ def test_names_are_unique(hangar, samphire):
         hangar.add(samphire)
     with pytest.raises(HangarError, match="already a model called"):
         hangar.save("Samphire", with_at(samphire, "name", "Marram"))
-    with pytest.raises(HangarError, match=r"no model called Gone.*It holds Marram, Samphire"):
-        try:
-            hangar.load("Gone")
-        except HangarError as error:
-            raise HangarError(str(error)) from error
+    with pytest.raises(HangarError, match=r"no model called Gone.*") as caught:
+        hangar.load("Gone")
+    assert "It holds Marram, Samphire" in str(caught.value)
 
 
 GOOD = '{"format": "hypsos-model", "schema_version": 1, "name": "A"'
@@ -179,3 +177,102 @@ def test_files_are_written_whole_or_not_at_all(tmp_path: Path, monkeypatch):
         read_text(tmp_path / "b")
     with pytest.raises(HypsosError, match="cannot be read"):
         read_text(tmp_path / "missing")
+
+
+def test_a_write_finds_what_it_read_or_is_refused(hangar, samphire):
+    """Two windows on one hangar: the second edit does not wipe the first away; nor does it hit another model of that name."""
+    mine, other = hangar.take("Samphire"), Hangar(hangar.path)
+    theirs = other.put(other.take("Samphire"), with_at(samphire, "note", "theirs"))
+    with pytest.raises(HangarError, match="changed by another window"):
+        hangar.put(mine, with_at(samphire, "note", "mine"))
+    assert hangar.load("Samphire").note == "theirs"
+    other.remove("Samphire")
+    other.add(samphire)
+    for old in (mine, theirs):
+        with pytest.raises(HangarError, match="no longer in the hangar"):
+            hangar.put(old, with_at(samphire, "note", "mine"))
+    assert hangar.load("Samphire") == samphire
+    other.close()
+
+
+def test_numbers_of_flights_are_never_given_out_twice(hangar):
+    flight = Flight(date=datetime.date(2026, 11, 1))
+    first = hangar.log("Samphire", flight)
+    hangar.strike(first)
+    assert hangar.log("Samphire", flight) > first
+    hangar.bring_back("Samphire", first, flight)
+    with pytest.raises(HangarError, match="in the log already"):
+        hangar.bring_back("Samphire", first, flight)
+    hangar.strike(first)
+    with pytest.raises(HangarError, match="no longer in the log"):
+        hangar.strike(first)
+
+
+def test_one_damaged_model_or_flight_does_not_lock_the_others_out(hangar, samphire):
+    hangar.keep("Marram", "before")
+    kept = hangar.snapshots("Marram")[0].id
+    hangar._db.execute("UPDATE models SET document = substr(document, 1, 500) WHERE name = 'Marram'")
+    hangar._db.execute("UPDATE flights SET flight = '{' WHERE id = (SELECT min(id) FROM flights)")
+    assert [d.name for d in hangar.damaged()] == ["Marram"] and "damaged" in hangar.damaged()[0].why
+    assert hangar.load("Samphire") == samphire and hangar.numbers() and len(hangar.raw("Marram")) == 500
+    broken = [n for name in FLEET for n in hangar.unreadable_flights(name)]
+    assert len(broken) == 1 and all(hangar.flights(n) is not None for n in FLEET)
+    hangar.mend("Marram", kept)
+    assert hangar.damaged() == [] and hangar.load("Marram").name == "Marram"
+
+
+def test_a_hangar_of_the_first_version_opens_with_everything(tmp_path: Path, samphire):
+    from hypsos.hangar.store import MIGRATIONS
+
+    path = tmp_path / "old.sqlite3"
+    db = sqlite3.connect(path)
+    db.executescript(f"{MIGRATIONS[0]} PRAGMA user_version = 1;")
+    db.execute("INSERT INTO models (name, document) VALUES ('Samphire', ?)", (to_json(samphire),))
+    db.execute("INSERT INTO snapshots (model_id, label, document) VALUES (1, 'before', ?)", (to_json(samphire),))
+    db.execute("INSERT INTO flights (model_id, flight) VALUES (1, ?)", ('{"date": "2026-05-01"}',))
+    db.commit()
+    db.close()
+    hangar = Hangar(path)
+    assert hangar.load("Samphire") == samphire and hangar.take("Samphire").revision == 1
+    assert hangar.snapshots("Samphire")[0].label == "before" and hangar.flights("Samphire")[0].id == 1
+    hangar.close()
+
+
+def test_many_programs_may_start_on_a_new_hangar_at_once(tmp_path: Path):
+    script = f"from pathlib import Path; from hypsos.hangar import Hangar; Hangar(Path({str(tmp_path / 'new.sqlite3')!r})).names()"
+    children = [subprocess.Popen([sys.executable, "-c", script], stderr=subprocess.PIPE, text=True) for _ in range(6)]
+    assert [(c.communicate()[1], c.returncode) for c in children] == [("", 0)] * 6
+
+
+def test_a_foreign_file_is_not_touched(tmp_path: Path):
+    foreign = tmp_path / "birds.sqlite3"
+    sqlite3.connect(foreign).executescript("CREATE TABLE birds (name TEXT);")
+    before = foreign.read_bytes()
+    with pytest.raises(HangarError, match="another kind"):
+        Hangar(foreign)
+    assert foreign.read_bytes() == before and list(tmp_path.iterdir()) == [foreign]
+
+
+def test_rights_and_links_of_a_file_stay(tmp_path: Path):
+    real, link = tmp_path / "real.json", tmp_path / "link.json"
+    real.write_text("old")
+    real.chmod(0o600)
+    link.symlink_to(real)
+    write_whole(link, "new")
+    assert link.is_symlink() and real.read_text() == "new" and real.stat().st_mode & 0o777 == 0o600
+    write_whole(tmp_path / "fresh", "x")
+    assert (tmp_path / "fresh").stat().st_mode & 0o600 == 0o600
+
+
+@pytest.mark.parametrize(("name", "file"), [("a/b", "a-b.pdf"), ("..", "model.pdf"), ("Skerry: 2?", "Skerry- 2-.pdf")])
+def test_a_model_name_is_no_path(name, file):
+    from hypsos.hangar.files import file_name
+
+    assert file_name(name, ".pdf") == file
+
+
+def test_what_is_no_file_is_answered(tmp_path: Path):
+    os.mkfifo(tmp_path / "pipe")
+    for path, said in ((tmp_path / "pipe", "a pipe or a device"), (tmp_path, "a folder")):
+        with pytest.raises(HypsosError, match=said):
+            read_text(path)

@@ -220,13 +220,13 @@ def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot, window):
 
 def test_nothing_is_painted_while_nothing_moves(qtbot, window):
     bench = window.workbench
-    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
     before = window.bench.aeroplane.painted
     qtbot.wait(300)
-    assert window.bench.aeroplane.painted == before and not bench._timer.isActive()
+    assert window.bench.aeroplane.painted == before and not bench.running
     bench.set_control("flap_switch", 2.0)
     qtbot.waitUntil(lambda: window.bench.aeroplane.painted > before + 5, timeout=20_000)
-    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
     assert bench.live.result.outputs["left_flaperon"].stand[-1] > 89
 
 
@@ -238,7 +238,7 @@ def test_the_propeller_turns_with_power_and_stops_dead_when_cut(qtbot, window):
     at = plane._propeller
     qtbot.waitUntil(lambda: plane._propeller != at, timeout=20_000)
     bench.set_control("motor_switch", 0.0)
-    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
     at = plane._propeller
     qtbot.wait(120)
     assert plane._propeller == at
@@ -246,7 +246,7 @@ def test_the_propeller_turns_with_power_and_stops_dead_when_cut(qtbot, window):
 
 def test_painting_only_what_moved_gives_the_same_picture_as_painting_all(qtbot, window):
     bench, plane = window.workbench, window.bench.aeroplane
-    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
     for name, value in (
         ("aileron_stick", 80.0),
         ("elevator_stick", -60.0),
@@ -255,7 +255,7 @@ def test_painting_only_what_moved_gives_the_same_picture_as_painting_all(qtbot, 
     ):
         bench.set_control(name, value)
         QApplication.processEvents()
-    qtbot.waitUntil(lambda: not bench._timer.isActive(), timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
     corner = plane.mapTo(window, QPoint(0, 0))
     screen = window.screen().grabWindow(window.winId(), corner.x(), corner.y(), plane.width(), plane.height()).toImage()
     whole = plane.grab().toImage()

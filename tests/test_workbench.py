@@ -14,11 +14,27 @@ from hypsos.desk.history import MOST, Change, History
 from hypsos.desk.workbench import Workbench
 
 
+class HandClock:
+    """A clock that goes when it is told to."""
+
+    def __init__(self) -> None:
+        self.time = 100.0
+
+    def __call__(self) -> float:
+        return self.time
+
+
+def wait(bench, seconds: float) -> None:
+    """Let the bench's own ticks come, a frame at a time."""
+    for _ in range(round(seconds / 0.02)):
+        bench.clock.time += 0.02
+        bench.tick()
+
+
 @pytest.fixture
 def bench(qtbot, hangar):
-    made = Workbench(hangar, "Samphire")
+    made = Workbench(hangar, "Samphire", clock=HandClock())
     yield made
-    made._timer.stop()
 
 
 def test_history_goes_back_and_forth_and_merges():
@@ -102,24 +118,18 @@ def test_what_the_hands_hold_survives_an_edit_and_what_is_gone_is_let_go(bench):
 
 def test_a_held_key_moves_a_stick_and_stops_at_its_end(bench):
     bench.hold("aileron_stick", 400.0)
-    for _ in range(200):
-        bench._origin -= 0.02
-        bench._tick()
+    wait(bench, 4)
     assert bench.live.controls["aileron_stick"] == 100.0
     bench.hold("aileron_stick", 0.0)
-    for _ in range(300):
-        bench._origin -= 0.02
-        bench._tick()
-    assert not bench._timer.isActive()
+    wait(bench, 6)
+    assert not bench.running
 
 
 def test_recorded_moves_play_to_their_end_and_leave_the_hands_there(bench):
     t = 0.02 * np.arange(120)
     bench.play(Situation(t, {"aileron_stick": np.linspace(0, 60, 120)}, np.where(t < 2, 1.0, 0.0)))
     assert bench.playing
-    for _ in range(130):
-        bench._origin -= 0.02
-        bench._tick()
+    wait(bench, 2.6)
     assert not bench.playing and bench.live.controls["aileron_stick"] == 60.0 and bench.live.link == 0.0
     bench.play(Situation(t, {"aileron_stick": np.zeros(120)}))
     bench.stop()
@@ -160,3 +170,197 @@ def test_a_trim_stops_at_the_end_of_its_range(bench):
     assert bench.undo_label.startswith("trim pitch")
     bench.undo()
     assert next(a for a in bench.model.program.axes if a.command == "pitch").trim.clicks == axis.trim.clicks
+
+
+def test_moves_on_the_bench_are_those_of_a_trace_frame_by_frame(bench):
+    """Power and link quality, the first frame, a press of one frame: played in ticks of any size."""
+    from hypsos.core.engine import compile_plan
+
+    rng = np.random.default_rng(5)
+    frames = 400
+    t = 0.02 * np.arange(frames)
+    controls = {
+        n: np.repeat(rng.integers(-100, 101, 40), 10).astype(float) for n in ("aileron_stick", "elevator_stick")
+    }
+    controls["throttle_stick"] = np.where(t < 2, -100.0, 40.0)
+    controls["motor_switch"] = (t >= 0.02).astype(float)
+    controls["tow_button"] = (np.arange(frames) == 77).astype(float)
+    power = ((t < 4) | (t > 4.5)).astype(float)
+    moves = Situation(t, controls, (t < 6).astype(float), power, np.linspace(100, 0, frames))
+    trace = compile_plan(bench.model).run(moves)
+    seen = {n: [] for n in trace.outputs}
+    guard = []
+
+    def note() -> None:
+        for n in seen:
+            seen[n] += np.ravel(bench.live.result.outputs[n].us).tolist()
+        guard.extend(np.ravel(bench.live.result.guard).tolist())
+
+    bench.play(moves)
+    bench.live_changed.connect(note)
+    while bench.playing:
+        bench.clock.time += 0.02 * int(rng.integers(1, 9))
+        bench.tick()
+    assert guard[:frames] == trace.guard.tolist() and GuardState.RELEASED in guard
+    for n, us in seen.items():
+        assert us[:frames] == pytest.approx(trace.outputs[n].us.tolist(), abs=1e-9), n
+
+
+def run_up(bench, power: float = 40.0) -> None:
+    """Arm it and give it some power."""
+    bench.advance(1.0)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(0.1)
+    bench.set_control("throttle_stick", power)
+    bench.advance(0.1)
+    assert bench.guard == GuardState.RELEASED
+
+
+@pytest.mark.parametrize(
+    ("path", "value"),
+    [
+        ("program.guard.level", 3), ("program.guard.threshold", -99.0), ("program.guard.cut", (1,)), ("program.frame_s", 0.01),
+        ("receiver.failsafe_after_s", 2.0),
+    ],
+)  # fmt: skip
+def test_an_edit_that_reaches_a_motor_locks_and_none_releases(bench, path, value):
+    run_up(bench)
+    bench.edit(path, value, "edit")
+    bench.advance(1.0)
+    assert bench.guard != GuardState.RELEASED and not bench.turning
+    bench.set_control("throttle_stick", -100.0)
+    bench.advance(1.0)
+    bench.undo()
+    bench.advance(1.0)
+    assert bench.guard != GuardState.RELEASED
+    bench.set_control("motor_switch", 0.0)
+    bench.advance(0.2)
+    bench.edit(path, value, "edit")  # with cut at the other position, the switch has come to run without a hand
+    bench.advance(1.0)
+    assert bench.guard != GuardState.RELEASED
+
+
+def test_an_edit_that_reaches_no_motor_leaves_it_running(bench):
+    run_up(bench)
+    for path, value in (
+        ("leads[0].centre", 3.0),
+        ("note", "x"),
+        ("program.recipes[0].share", 50.0),
+        ("leads[0].label", "L"),
+    ):
+        bench.edit(path, value, "edit")
+    bench.trim("pitch", 2)
+    bench.advance(0.5)
+    assert bench.guard == GuardState.RELEASED and bench.turning
+
+
+def test_a_failed_open_leaves_everything_with_the_model_on_the_bench(bench, monkeypatch):
+    """Whatever goes wrong, an edit, a snapshot and a flight after it belong to the model that is still there."""
+    import hypsos.desk.workbench as module
+
+    def broken(model):
+        raise RuntimeError("nobody thought of this")
+
+    before = {n: bench.hangar.load(n) for n in bench.hangar.names()}
+    monkeypatch.setattr(module, "compile_plan", broken)
+    with pytest.raises(RuntimeError):
+        bench.open("Marram")
+    monkeypatch.undo()
+    bench.edit("note", "after the failure", "note")
+    bench.keep("kept")
+    bench.edit("name", "Samphire II", "name")
+    assert (
+        bench.hangar.load("Samphire II").note == "after the failure" and len(bench.hangar.snapshots("Samphire II")) == 1
+    )
+    assert all(bench.hangar.load(n) == m for n, m in before.items() if n != "Samphire")
+
+
+def test_another_window_is_noticed_before_anything_is_lost(bench):
+    from hypsos.hangar import Hangar
+
+    other = Hangar(bench.hangar.path)
+    other.save("Samphire", with_at(other.load("Samphire"), "note", "theirs"))
+    with pytest.raises(HypsosError, match="another window"):
+        bench.edit("note", "mine", "note")
+    assert bench.undo_label is None and bench.hangar.load("Samphire").note == "theirs"
+    bench.open("Samphire")
+    bench.edit("note", "both", "note")
+    assert other.load("Samphire").note == "both"
+    other.close()
+
+
+def test_flights_are_undone_and_redone_as_they_were(bench):
+    import datetime
+
+    from hypsos.core.logbook import Flight
+    from hypsos.hangar import Hangar
+
+    def remarks():
+        return [f.flight.remark for f in bench.hangar.flights("Samphire")]
+
+    start = remarks()
+    for words in ("one", "two"):
+        bench.log(Flight(date=datetime.date(2026, 11, 20), remark=words))
+    bench.undo()
+    other = Hangar(bench.hangar.path)
+    other.log("Samphire", Flight(date=datetime.date(2026, 11, 21), remark="other window"))
+    bench.redo()
+    bench.undo()
+    bench.undo()
+    assert sorted(remarks()) == sorted([*start, "other window"])
+    bench.redo()
+    number = next(f.id for f in bench.hangar.flights("Samphire") if f.flight.remark == "one")
+    other.strike(number)
+    with pytest.raises(HypsosError, match="no longer in the log"):
+        bench.undo()
+    assert bench.undo_label is not None and "other window" in remarks()
+    other.close()
+
+
+def test_a_step_after_an_undo_is_a_step_of_its_own(bench):
+    for value in (1.0, 2.0):
+        bench.edit("leads[0].centre", value, "centre", merge="centre")
+    bench.edit("leads[1].centre", 5.0, "other")
+    bench.undo()
+    bench.edit("leads[0].centre", 3.0, "centre", merge="centre")
+    bench.undo()
+    assert bench.model.leads[0].centre == 2.0
+
+
+def test_trim_levers_move_the_trim_of_the_mode_flown(bench):
+    bench.open("Marram")
+    bench.set_control("flight_switch", 1.0)
+    bench.advance(2.0)
+    assert bench.mode_name == "thermal"
+    before, result = bench.model.program.axis("pitch").trim, bench.live.result.commands["pitch"][-1]
+    bench.trim("pitch", 2)
+    bench.advance(0.1)
+    after = bench.model.program.axis("pitch").trim
+    assert after.clicks == before.clicks and after.by_mode["thermal"] == before.by_mode["thermal"] + 2
+    assert bench.live.result.commands["pitch"][-1] == pytest.approx(result + 2 * before.step)
+    assert "in Thermal" in bench.undo_label and bench.trim_clicks("pitch") == before.clicks + after.by_mode["thermal"]
+    bench.set_control("flight_switch", 0.0)
+    bench.advance(2.0)
+    assert bench.trim_clicks("pitch") == before.clicks
+
+
+def test_a_flight_mode_added_and_removed_in_the_middle_of_a_fade(bench):
+    """The bench goes on, nothing jumps, and undo has its entry."""
+    from hypsos.core.logic import FlightMode
+
+    bench.open("Marram")
+    bench.set_control("flight_switch", 1.0)
+    bench.advance(0.3)
+    before = {n: float(x.us[-1]) for n, x in bench.live.result.outputs.items() if n != "motor"}
+    modes = bench.model.program.modes
+    extra = FlightMode(name="extra", label="Extra", when="turn_switch@2", fade_s=1.0, presets={"left_aileron": 30.0})
+    bench.edit("program.modes", (extra, *modes), "add a mode")
+    bench.advance(0.02)
+    assert {n: float(x.us[-1]) for n, x in bench.live.result.outputs.items() if n != "motor"} == pytest.approx(
+        before, abs=8
+    )
+    bench.set_control("turn_switch", 2.0)
+    bench.advance(0.4)
+    bench.undo()
+    bench.advance(3.0)
+    assert bench.mode_name == "thermal" and bench.redo_label == "add a mode"

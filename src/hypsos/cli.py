@@ -6,9 +6,10 @@ Exit status: 0 done and clean, 1 done with findings, 2 not done, with one senten
 from __future__ import annotations
 
 import json
+import os
 import sys
 from collections.abc import Iterator
-from contextlib import contextmanager, nullcontext
+from contextlib import contextmanager, nullcontext, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
 
@@ -16,6 +17,7 @@ import click
 
 from hypsos import __version__
 from hypsos.core.errors import HypsosError
+from hypsos.core.paths import clean
 
 if TYPE_CHECKING:
     from hypsos.core.document import Model
@@ -81,6 +83,16 @@ def _settings(model: Model, given: tuple[str, ...]) -> dict[str, float]:
     return out
 
 
+def _with_progress(what: str, pieces: Iterator[tuple[float, str]]) -> Iterator[str]:
+    """The pieces of long work; how far it is shows on stderr when that is a terminal."""
+    shows = sys.stderr.isatty()
+    for done, piece in pieces:
+        yield piece
+        if shows:
+            sys.stderr.write(f"\r{what}: {done:4.0%}" + ("\n" if done >= 1 else ""))
+            sys.stderr.flush()
+
+
 def _emit(text: str, out: Path | None) -> None:
     from hypsos.hangar.files import write_whole
 
@@ -96,15 +108,21 @@ def _emit(text: str, out: Path | None) -> None:
 def models(demo: bool, as_json: bool) -> None:
     """List the hangar's models."""
     with _hangar(demo) as hangar:
-        rows = [(n, hangar.load(n), len(hangar.flights(n))) for n in hangar.names()]
+        broken = hangar.damaged()
+        names = [n for n in hangar.names() if n not in {d.name for d in broken}]
+        rows = [(n, hangar.load(n), hangar.flight_count(n)) for n in names]
+    for damaged in broken:
+        click.echo(f"{clean(damaged.name)} cannot be read: {clean(damaged.why)}", err=True)
     if as_json:
         listed = [{"name": n, "kind": m.airframe.kind, "note": m.note, "flights": count} for n, m, count in rows]
         click.echo(json.dumps(listed, indent=1, ensure_ascii=False))
-    elif not rows:
+    elif not rows and not broken:
         click.echo("The hangar is empty. Import a model file, or start the window and make a new model.")
     else:
         for name, model, count in rows:
             click.echo(f"{name:<20} {model.airframe.kind:<24} {count} flight{'' if count == 1 else 's'}")
+    if broken:
+        sys.exit(1)
 
 
 @cli.command()
@@ -115,13 +133,17 @@ def models(demo: bool, as_json: bool) -> None:
 def trace(demo: bool, model_name: str, moves: Path, out: Path | None) -> None:
     """Play recorded moves through the engine, from power-up."""
     from hypsos.core.engine import compile_plan
-    from hypsos.core.moves import csv_lines, read_moves, trace_columns
-    from hypsos.hangar.files import read_text
+    from hypsos.core.moves import LARGEST, read_moves, trace_lines
+    from hypsos.hangar.files import read_text, write_pieces
 
     model = _model(model_name, demo)
-    situation = read_moves(read_text(moves), model, moves.name)
-    result = compile_plan(model).run(situation)
-    _emit("".join(csv_lines(trace_columns(model, result))), out)
+    situation = read_moves(read_text(moves, LARGEST), model, moves.name)
+    pieces = _with_progress("trace", trace_lines(compile_plan(model), situation))
+    if out is not None:
+        write_pieces(out, pieces)
+    else:
+        for piece in pieces:
+            click.echo(piece, nl=False)
 
 
 @cli.command()
@@ -243,11 +265,20 @@ def import_(demo: bool, file: Path) -> None:
 @click.argument("file", type=click.Path(path_type=Path))
 @click.pass_obj
 def export(demo: bool, model_name: str, file: Path) -> None:
-    """Write a model to a JSON file."""
+    """Write a model to a JSON file; one that cannot be read is written as it lies in the hangar."""
     from hypsos.core.document import to_json
+    from hypsos.core.errors import DocumentError
     from hypsos.hangar.files import write_whole
 
-    write_whole(file, to_json(_model(model_name, demo)))
+    try:
+        text = to_json(_model(model_name, demo))
+    except DocumentError as error:
+        with _hangar(demo) as hangar:
+            if model_name not in hangar.names():
+                raise
+            text = hangar.raw(model_name)
+        click.echo(f"Written as it is: {clean(str(error))}", err=True)
+    write_whole(file, text)
 
 
 @cli.command()
@@ -274,10 +305,16 @@ def shots(folder: Path, size: str) -> None:
 
 def main() -> NoReturn:
     """Run the command line; every error is one sentence on stderr and status 2."""
+    status = 0
     try:
         cli.main(standalone_mode=False)
+        sys.stdout.flush()
+    except SystemExit as leave:
+        status = int(leave.code or 0)
+        with suppress(OSError):
+            sys.stdout.flush()
     except click.exceptions.Exit as leave:
-        sys.exit(leave.exit_code)
+        status = leave.exit_code
     except click.ClickException as error:
         _fail(error.format_message())
     except click.Abort:
@@ -285,11 +322,21 @@ def main() -> NoReturn:
     except HypsosError as error:
         _fail(str(error))
     except BrokenPipeError:
-        sys.stderr.close()
+        _no_more_output()
         sys.exit(2)
-    sys.exit(0)
+    except OSError as error:
+        _no_more_output()
+        _fail(f"The output cannot be written ({error.strerror}).")
+    except KeyboardInterrupt:
+        _fail("Stopped.")
+    sys.exit(status)
+
+
+def _no_more_output() -> None:
+    """What is still waiting to be written has nowhere to go; Python would try it again at the end and complain."""
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def _fail(sentence: str) -> NoReturn:
-    click.echo(" ".join(sentence.split()), err=True)
+    click.echo(" ".join(sentence.split()).encode("utf-8", "replace").decode(), err=True)
     sys.exit(2)

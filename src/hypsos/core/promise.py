@@ -44,7 +44,8 @@ def full_stick(model: Model, name: str) -> FullStick | None:
             continue
         control = model.transmitter.control(axis.switch or "")
         places = range(len(control.positions)) if control else range(1)
-        best = max(places, key=lambda p, a=axis: setting_at(a, p).rate_neg + setting_at(a, p).rate_pos)
+        feel = [setting_at(axis, p) for p in places]
+        best = max(places, key=[s.rate_neg + s.rate_pos for s in feel].__getitem__)
         at = {axis.switch: float(best)} if axis.switch else {}
         ends = [_end(plan, at | {axis.control: v}, name, lead.name) for v in (-100.0, 100.0)]
         ends.sort()

@@ -14,7 +14,7 @@ from types import TracebackType
 from PyQt6.QtCore import QEvent, QSettings, QSocketNotifier, QTimer
 from PyQt6.QtWidgets import QApplication
 
-from hypsos.core.errors import HangarError
+from hypsos.core.errors import DocumentError, HangarError
 from hypsos.desk.theme.look import load_fonts, look
 from hypsos.desk.window import Window
 from hypsos.desk.workbench import Workbench
@@ -38,8 +38,13 @@ def open_workbench(hangar: Hangar, wanted: str | None = None) -> Workbench:
     """A workbench on a hangar, with the wanted model on the bench, or its first one, or none when it is empty."""
     names = hangar.names()
     workbench = Workbench(hangar)
-    if names:
-        workbench.open(wanted if wanted in names else names[0])
+    for name in ([wanted] if wanted in names else []) + names:
+        if name is not None:
+            try:
+                workbench.open(name)
+                break
+            except DocumentError:  # the page of models says which cannot be read, and what to do
+                continue
     return workbench
 
 

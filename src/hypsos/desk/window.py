@@ -28,13 +28,19 @@ from hypsos.desk.bench.bench import Bench
 from hypsos.desk.steps import make_page
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import SCALES, look
-from hypsos.desk.widgets.layout import label
+from hypsos.desk.widgets.aside import aside
+from hypsos.desk.widgets.layout import label, plain_tip
 from hypsos.desk.widgets.notice import Notice
 from hypsos.desk.widgets.rundown import STEP_KEYS, RunDown
 from hypsos.desk.workbench import Workbench
 
 if TYPE_CHECKING:
+    from hypsos.core.engine import Situation
     from hypsos.desk.widgets.shortcuts import Shortcuts
+
+
+LONG_MOVES = 300_000
+"""Bytes of recorded moves that are read aside, so that the window does not wait for them."""
 
 
 class Window(QMainWindow):
@@ -201,12 +207,25 @@ class Window(QMainWindow):
 
     def play_moves(self, path: Path) -> None:
         """Play a CSV of moves on the bench; what is wrong with it is said in the window."""
-        from hypsos.core.moves import read_moves
+        from hypsos.core.moves import LARGEST, read_moves
         from hypsos.hangar.files import read_text
 
         model = self.workbench.model
-        if model is not None:
-            self.workbench.attempt(lambda: self.workbench.play(read_moves(read_text(path), model, path.name)))
+        if model is None:
+            return
+
+        def read() -> Situation:
+            return read_moves(read_text(path, LARGEST), model, path.name)
+
+        def play(moves: Situation) -> None:
+            if self.workbench.model is model:
+                self.workbench.play(moves)
+
+        if path.is_file() and path.stat().st_size > LONG_MOVES:
+            self.notice.say(f"Reading {path.name}; the bench stays yours meanwhile.")
+            aside(self, read, play, self.notice.say)
+        else:
+            self.workbench.attempt(lambda: play(read()))
 
     def _toggle_help(self) -> None:
         """The list of shortcuts; it is made when it is first wanted."""
@@ -252,7 +271,7 @@ class Window(QMainWindow):
             button.setEnabled(what is not None)
             said = f"{words}: {what}" if what else words
             button.setText(button.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, look.px(230)))
-            button.setToolTip(f"{said} ({keys})")
+            button.setToolTip(plain_tip(f"{said} ({keys})"))
 
     # -- looks ------------------------------------------------------------------------------------------------------
 

@@ -52,7 +52,7 @@ class Workbench(QObject):
 
     def __init__(self, hangar: Hangar, name: str | None = None, clock: Callable[[], float] = time.monotonic) -> None:
         super().__init__()
-        self._now = clock
+        self.clock = clock
         self.hangar = hangar
         self.model: Model | None = None
         self.plan: Plan | None = None
@@ -69,7 +69,7 @@ class Workbench(QObject):
         self._origin = clock()
         self._timer = QTimer(self)
         self._timer.setInterval(20)
-        self._timer.timeout.connect(self._tick)
+        self._timer.timeout.connect(self.tick)
         if name is not None:
             self.open(name)
 
@@ -418,7 +418,7 @@ class Workbench(QObject):
 
     def _clock(self) -> int:
         assert self.plan is not None
-        return int((self._now() - self._origin) / self.plan.frame_s + 1e-6)
+        return int((self.clock() - self._origin) / self.plan.frame_s + 1e-6)
 
     def _situation(self, frames: Sequence[int]) -> Situation:
         assert self.plan is not None
@@ -461,6 +461,11 @@ class Workbench(QObject):
         result = self.plan.run(self._situation(range(first, upto + 1)), self.live.memory, why)
         self.live = replace(self.live, frame=upto, memory=result.memory, result=result)
 
+    @property
+    def running(self) -> bool:
+        """True while the clock goes on its own, because something still moves."""
+        return self._timer.isActive()
+
     def _busy(self) -> bool:
         result = self.live.result
         pending = result is not None and result.pending
@@ -470,7 +475,8 @@ class Workbench(QObject):
         if not self._timer.isActive():
             self._timer.start()
 
-    def _tick(self) -> None:
+    def tick(self) -> None:
+        """Bring the bench up to the clock. It is called fifty times a second while anything moves."""
         if self.plan is None:
             self._timer.stop()
             return

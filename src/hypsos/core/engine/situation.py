@@ -69,20 +69,25 @@ def control_bounds(model: Model, name: str) -> tuple[float, float]:
     return -100.0, 100.0
 
 
+def allowed(model: Model, name: str) -> tuple[float, float, bool]:
+    """What a control takes: the least, the greatest, and whether only whole numbers. Raises HypsosError for no control."""
+    if name in ("link", "power"):
+        return 0.0, 1.0, True
+    if name == "link_quality":
+        return 0.0, 100.0, False
+    if name not in resting(model):
+        known = ", ".join(sorted(resting(model)))
+        raise HypsosError(f"there is no control called {name}", name, f"This model has {known}.")
+    control = model.transmitter.control(name)
+    return (*control_bounds(model, name), control is not None and control.is_switch)
+
+
 def checked_value(model: Model, name: str, value: float) -> float:
     """The value if that control can take it.
 
     Raises HypsosError naming the control, what was found and what is allowed.
     """
-    if name in ("link", "power"):
-        low, high, whole = 0.0, 1.0, True
-    elif name not in resting(model):
-        known = ", ".join(sorted(resting(model)))
-        raise HypsosError(f"there is no control called {name}", name, f"This model has {known}.")
-    else:
-        low, high = control_bounds(model, name)
-        control = model.transmitter.control(name)
-        whole = control is not None and control.is_switch
+    low, high, whole = allowed(model, name)
     if not np.isfinite(value) or not low <= value <= high or (whole and value != int(value)):
         kind = "a whole number" if whole else "a number"
         raise HypsosError(f"{value:g} is not possible", name, f"It takes {kind} from {low:g} to {high:g}.")

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from hypsos.core.transmitter import Control
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.layout import plain_tip
 from hypsos.desk.workbench import Workbench
 
 
@@ -21,7 +22,7 @@ class Handle(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(control.label)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
-        self.setToolTip(f"{control.label}: {tip}")
+        self.setToolTip(plain_tip(f"{control.label}: {tip}"))
         workbench.live_changed.connect(self._refresh)
         look.follow(self, self.updateGeometry)
 

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from hypsos.core.engine import GuardState
 from hypsos.core.release import SHORT
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.layout import plain_tip
 from hypsos.desk.workbench import Workbench
 
 MEANING = (
@@ -60,7 +61,7 @@ class Lamp(QWidget):
             self.update()
         if self.isVisible() and self.accessibleName() != (said := self.sentence):
             self.setAccessibleName(said)
-            self.setToolTip(f"{said}.\n{MEANING}")
+            self.setToolTip(plain_tip(f"{said}.\n{MEANING}"))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

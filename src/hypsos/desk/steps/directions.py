@@ -11,7 +11,7 @@ from hypsos.core.airframe import Motor
 from hypsos.core.document import Model
 from hypsos.core.words import Part, sense_words
 from hypsos.desk.steps.base import StepPage
-from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
+from hypsos.desk.widgets.layout import card, caution, clear, hint, label, plain_tip, row
 from hypsos.desk.workbench import Workbench
 
 if TYPE_CHECKING:
@@ -231,7 +231,7 @@ class DirectionsPage(StepPage):
             button = QPushButton(f"{i + 1} ✓" if step.key in self.answers else f"{i + 1}")
             button.setCheckable(True)
             button.setChecked(i == self.at)
-            button.setToolTip(step.words)
+            button.setToolTip(plain_tip(step.words))
             button.setAccessibleName(f"Movement {i + 1}: {step.words}")
             button.clicked.connect(lambda _=False, i=i: self.go_to(i))
             self._steps.addWidget(button, i // STEPS_IN_A_ROW, i % STEPS_IN_A_ROW)

@@ -20,7 +20,7 @@ from hypsos.core.engine.shaping import response_curve, setting_at, shaped, store
 from hypsos.core.program import FULL, Axis, Setting
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.layout import card, clear, hint, label, row
+from hypsos.desk.widgets.layout import card, clear, hint, label, plain_tip, row
 from hypsos.desk.widgets.number import NumberField
 
 if TYPE_CHECKING:
@@ -133,7 +133,7 @@ class FeelPage(StepPage):
             setting = setting_at(axis, place)
             shared = setting.expo_from if column == "expo" else setting.rate_from
             field.setEnabled(shared is None)
-            field.setToolTip("" if shared is None else f"From the shared value {shared}, by flight mode.")
+            field.setToolTip("" if shared is None else plain_tip(f"From the shared value {shared}, by flight mode."))
             field.refresh()
         used = sorted({n for s in axis.settings if s is not None for n in (s.rate_from, s.expo_from) if n})
         labels = [x.label for x in model.program.tunables if x.name in used]

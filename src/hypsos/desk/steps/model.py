@@ -46,6 +46,9 @@ class ModelPage(StepPage):
         self.facts = label("", "faint")
         self.here = card(label("On the bench", "section"), self.name, self.complaint, self.note, self.facts)
         self.column.addWidget(self.here)
+        self._damaged = QVBoxLayout()
+        self._damaged.setSpacing(10)
+        self.column.addLayout(self._damaged)
         self._build_new()
         self._build_snapshots()
         self._build_files()
@@ -57,6 +60,11 @@ class ModelPage(StepPage):
         self.workbench.log_changed.connect(self._show_snapshots)
         self.workbench.leaving.connect(self._hand_in)
         self.workbench.hangar_changed.connect(self._show_sources)
+        self.workbench.hangar_changed.connect(self.show_damaged)
+        self._look = QTimer(self)  # reads every model: not on the way in
+        self._look.setSingleShot(True)
+        self._look.timeout.connect(self.show_damaged)
+        self._look.start(400)
 
     def _build_new(self) -> None:
         self.source = QComboBox()
@@ -132,6 +140,44 @@ class ModelPage(StepPage):
             self.workbench.noticed.emit(str(error))
         index = self.source.findData(kept)
         self.source.setCurrentIndex(max(0, index))
+
+    def show_damaged(self) -> None:
+        """The models that cannot be read: what is wrong, and what can be done with them."""
+        clear(self._damaged)
+        try:
+            found = self.workbench.hangar.damaged()
+        except HypsosError as error:
+            self.workbench.noticed.emit(str(error))
+            return
+        for name, why in found:
+            save = QPushButton("Export it as it is…")
+            save.clicked.connect(lambda _=False, n=name: self._choose_raw(n))
+            remove = QPushButton("Remove it")
+            remove.setToolTip("It goes out of the hangar with its flights and snapshots. Export it first.")
+            remove.clicked.connect(lambda _=False, n=name: self.workbench.attempt(lambda: self.workbench.remove(n)))
+            backs: list[QPushButton] = []
+            for snapshot in self.workbench.hangar.snapshots(name)[:3]:
+                back = QPushButton(f"Back to {snapshot.label}")
+                back.clicked.connect(lambda _=False, n=name, s=snapshot.id: self.mend(n, s))
+                backs.append(back)
+            words = label(f"{name} cannot be read", "section")
+            lines = [row(b, None) for b in backs]
+            self._damaged.addWidget(card(words, label(why), *lines, row(save, remove, None), kind="caution"))
+
+    def mend(self, name: str, snapshot: int) -> None:
+        """Put a damaged model back to one of its snapshots and on the bench."""
+
+        def act() -> None:
+            self.workbench.hangar.mend(name, snapshot)
+            self.workbench.hangar_changed.emit()
+            self.workbench.open(name)
+
+        self.workbench.attempt(act)
+
+    def _choose_raw(self, name: str) -> None:
+        path = ask_where(self, "Export it as it is", name, {".json": "Model files"})
+        if path is not None:
+            self.workbench.attempt(lambda: write_whole(path, self.workbench.hangar.raw(name)))
 
     def _show_about(self) -> None:
         kind, _, key = (self.source.currentData() or "").partition(":")

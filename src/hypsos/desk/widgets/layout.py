@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import html
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
 
@@ -60,6 +62,11 @@ def row(*widgets: QWidget | str | None, spacing: int = 8) -> QHBoxLayout:
         else:
             out.addWidget(w)
     return out
+
+
+def plain_tip(text: str) -> str:
+    """A tip that shows a text as it is: what a pilot has written in it is no markup."""
+    return f"<qt>{html.escape(text)}</qt>".replace("\n", "<br>") if text else ""
 
 
 def caution(text: str) -> QFrame:

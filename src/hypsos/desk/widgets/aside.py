@@ -1,0 +1,46 @@
+"""Long work beside the window: done in a thread of its own, its result handed back in the window's."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from contextlib import suppress
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from hypsos.core.errors import HypsosError
+
+
+class _Errand(QObject):
+    done = pyqtSignal(object)
+    failed = pyqtSignal(str)
+
+
+def aside(owner: QObject, work: Callable[[], Any], then: Callable[[Any], None], failed: Callable[[str], None]) -> None:
+    """Do some work in a thread; ``then`` gets its result, ``failed`` the sentence of a HypsosError, in the owner's thread.
+
+    When the owner is gone by then, nothing happens.
+    """
+    errand = _Errand(owner)
+
+    def finish(result: Any) -> None:
+        errand.deleteLater()
+        then(result)
+
+    def fail(sentence: str) -> None:
+        errand.deleteLater()
+        failed(sentence)
+
+    errand.done.connect(finish)
+    errand.failed.connect(fail)
+
+    def run() -> None:
+        try:
+            told, value = errand.done, work()
+        except HypsosError as error:
+            told, value = errand.failed, str(error)
+        with suppress(RuntimeError):  # the window is closed
+            told.emit(value)
+
+    threading.Thread(target=run, daemon=True).start()
