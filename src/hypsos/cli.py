@@ -185,7 +185,7 @@ def why(demo: bool, model_name: str, target: str, given: tuple[str, ...], as_jso
     """Say why a surface stands where it stands: the contributions, in order, and their sum."""
     from hypsos.core.engine import compile_plan
     from hypsos.core.sweep import settled
-    from hypsos.core.why import explain, part_named
+    from hypsos.core.why import amount_words, explain, part_named
 
     model = _model(model_name, demo)
     part_named(model, target)
@@ -197,10 +197,8 @@ def why(demo: bool, model_name: str, target: str, given: tuple[str, ...], as_jso
         whole |= {"deg": explanation.deg, "mm": explanation.mm, "sentence": explanation.sentence}
         click.echo(json.dumps(whole, indent=1, ensure_ascii=False))
         return
-    from hypsos.core.words import side_percent
-
     for bar in explanation.bars:
-        click.echo(f"{side_percent(explanation.part, bar.amount, 1):>14}  {bar.label:<34} {bar.path}")
+        click.echo(f"{amount_words(explanation.part, bar):>18}  {bar.label:<34} {bar.path}")
     click.echo(explanation.sentence)
 
 

@@ -175,9 +175,14 @@ class Check:
         return Repair(dict(truth.on), frozenset(reverse), tuple(signs))
 
     def alike(self, lead: str, part: str) -> bool:
-        """Whether it makes no difference at all which of two leads sits in which port."""
+        """Whether it makes no difference at all which of two leads sits in which port: neither as the model moves them now
+        nor as it will once a wrong sign of a mix is turned round."""
         way = self._way(lead, part, False)
-        return all(abs(s.moves.get(lead, 0.0) * way - s.moves.get(part, 0.0)) < 0.5 for s in self.steps)
+        return all(
+            abs(s.moves.get(lead, 0.0) * way - s.moves.get(part, 0.0)) < 0.5
+            and s.expected(lead) * way == s.expected(part)
+            for s in self.steps
+        )
 
 
 def check_of(model: Model) -> Check:

@@ -9,8 +9,9 @@ from typing import Literal, NamedTuple
 from hypsos.core.airframe import Motor
 from hypsos.core.document import Model
 from hypsos.core.idle import idle_dangers
+from hypsos.core.program import EXPO_BOUNDS, RATE_BOUNDS
 from hypsos.core.recipes import Flaperons, Flaps
-from hypsos.core.words import power_percent
+from hypsos.core.words import power_percent, said_name
 
 StateName = Literal["not begun", "in hand", "settled", "needs attention"]
 
@@ -64,7 +65,24 @@ def attentions(model: Model) -> Iterator[Attention]:
     yield from _failsafe_attentions(model)
 
 
+def _shared_attentions(model: Model) -> Iterator[Attention]:
+    """Shared values that could leave the bounds of the rate or the expo for which they stand in."""
+    for i, axis in enumerate(model.program.axes):
+        for k, setting in enumerate(axis.settings):
+            for name, what, (low, high) in (
+                (setting.rate_from if setting else None, "a rate", RATE_BOUNDS),
+                (setting.expo_from if setting else None, "an expo", EXPO_BOUNDS),
+            ):
+                x = next((t for t in model.program.tunables if t.name == name), None)
+                sides = [w for w, out in (("below", x and x.low < low), ("beyond", x and x.high > high)) if out]
+                if x is not None and sides:
+                    said = said_name(x.label, "Shared value", x.name)
+                    text = f"{said} could go {' and '.join(sides)} what {what} can be ({low:g} to {high:g} %); it is held there."
+                    yield Attention("feel", text, f"program.axes[{i}].settings[{k}]")
+
+
 def _feel_attentions(model: Model) -> Iterator[Attention]:
+    yield from _shared_attentions(model)
     for i, axis in enumerate(model.program.axes):
         control = model.transmitter.control(axis.switch) if axis.switch else None
         positions = control.positions if control else ("all times",)

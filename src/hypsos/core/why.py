@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from hypsos.core.airframe import Motor, Surface
 from hypsos.core.document import Model
 from hypsos.core.engine import Result
 from hypsos.core.engine.result import Kind
@@ -30,6 +31,8 @@ class Explanation(NamedTuple):
     stand: float
     deg: float | None
     mm: float | None
+    flush: float = 0.0
+    """Where the servo stands when the surface is flush, in percent of the part's own sense."""
 
     @property
     def words(self) -> str:
@@ -43,12 +46,26 @@ class Explanation(NamedTuple):
         moving = [b for b in self.bars if abs(b.amount) >= 0.05]
         if not moving:
             return f"{label} is at neutral: nothing moves it."
-        said = [f"{b.label} {side_percent(self.part, b.amount, 1)}" for b in moving]
+        said = [f"{b.label} {amount_words(self.part, b)}" for b in moving]
         joined = said[0] if len(said) == 1 else ", ".join(said[:-1]) + f" and {said[-1]}"
+        if isinstance(self.part, Motor):
+            return f"{label}: {joined}; together {self.words}."
         total = (
-            f"{number(self.stand, 1)} %" if not hasattr(self.part, "role") else side_percent(self.part, self.stand, 1)
+            side_percent(self.part, self.stand, 1) if isinstance(self.part, Surface) else f"{number(self.stand, 1)} %"
         )
+        if self.flush:  # an arm set off on purpose: the servo's middle is not the surface's
+            at = f"the servo stands {number(self.stand, 1)} % and flush is at {number(self.flush, 1)} %"
+            return f"{label}: {joined}; together {at}, so the surface is {self.words}."
         return f"{label}: {joined}; together {total}, which is {self.words}."
+
+
+def amount_words(part: Part, bar: Bar) -> str:
+    """A bar's amount: a side for a surface, a share of the power for a motor."""
+    if not isinstance(part, Motor):
+        return side_percent(part, bar.amount, 1)
+    if bar.kind == "idle":
+        return "stopped"
+    return f"{number(abs(bar.amount) / 2, 1)} % power {'more' if bar.amount > 0 else 'less'}"
 
 
 def part_named(model: Model, name: str) -> Part:
@@ -73,7 +90,8 @@ def explain(model: Model, result: Result, name: str) -> Explanation:
     trace = result.outputs[lead.name]
     deg = None if trace.deg is None else _last(trace.deg)
     mm = None if trace.mm is None else _last(trace.mm)
-    return Explanation(part, bars, _last(trace.stand), deg, mm)
+    flush = lead.linkage.flush if lead.linkage is not None else 0.0
+    return Explanation(part, bars, _last(trace.stand), deg, mm, flush)
 
 
 def _last(values: np.ndarray) -> float:

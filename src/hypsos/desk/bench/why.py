@@ -8,14 +8,14 @@ from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.airframe import Motor
 from hypsos.core.rundown import step_of_path
-from hypsos.core.why import Bar, Explanation
-from hypsos.core.words import number, sense_words, side_percent
+from hypsos.core.why import Bar, Explanation, amount_words
+from hypsos.core.words import sense_words, side_percent
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
 
 KIND_COLOURS = {
     "stick": "sea", "trim": "ochre", "mix": "sea", "guard": "rust", "cut-off": "rust", "slow": "edge",
-    "preset": "ochre", "travel": "edge", "centre": "edge", "stop": "rust", "link": "rust",
+    "preset": "ochre", "idle": "edge", "travel": "edge", "centre": "edge", "stop": "rust", "link": "rust",
 }  # fmt: skip
 
 
@@ -120,7 +120,7 @@ class Why(QWidget):
             painter.drawLine(QPointF(b, y + row * 0.8), QPointF(b, y + row * 1.2))
             painter.setPen(look.colour("ink"))
             value = QRectF(right + look.px(6), y, value_w, row)
-            painter.drawText(value, flags | Qt.AlignmentFlag.AlignRight, side_percent(part, bar.amount, 1))
+            painter.drawText(value, flags | Qt.AlignmentFlag.AlignRight, amount_words(part, bar))
             run += bar.amount
         y = top + len(bars) * row
         painter.setPen(QPen(look.colour("ink"), 1))
@@ -130,9 +130,7 @@ class Why(QWidget):
         painter.setBrush(look.colour("surface"))
         a, b = x(0), x(explanation.stand)
         painter.drawRect(QRectF(min(a, b), y + row * 0.2, max(1.5, abs(b - a)), row * 0.6))
-        total = (
-            number(explanation.stand, 1) + " %" if isinstance(part, Motor) else side_percent(part, explanation.stand, 1)
-        )
+        total = explanation.words if isinstance(part, Motor) else side_percent(part, explanation.stand, 1)
         box = QRectF(right + look.px(6), y, value_w, row)
         painter.drawText(box, flags | Qt.AlignmentFlag.AlignRight, total)
         return base

@@ -8,6 +8,7 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
+from hypsos.core.adapt import side_motors
 from hypsos.core.airframe import Surface
 from hypsos.core.detach import detached, free_signal
 from hypsos.core.document import Model
@@ -65,6 +66,9 @@ class FlapsPage(StepPage):
         self.add.setObjectName("lead")
         self.add.clicked.connect(self.add_flaps)
         self.column.addWidget(self.add, 0, Qt.AlignmentFlag.AlignLeft)
+        self.thrust = QPushButton("Add differential thrust")
+        self.thrust.clicked.connect(self.add_thrust)
+        self.column.addWidget(self.thrust, 0, Qt.AlignmentFlag.AlignLeft)
         self.advice = hint(
             "Two flaperon servos need two ports of their own, never one Y-lead: they must differ in roll."
         )
@@ -100,6 +104,8 @@ class FlapsPage(StepPage):
             field.refresh()
         has = any(isinstance(r, Flaperons | Flaps) for r in model.program.recipes)
         self.add.setVisible(not has and bool(self._surfaces("flaperon") + self._surfaces("flap")))
+        steers = any(isinstance(r, DifferentialThrust) for r in model.program.recipes)
+        self.thrust.setVisible(not steers and all(side_motors(model.airframe)))
         self.advice.setVisible(bool(self._surfaces("flaperon")))
 
     def _make_cards(self) -> None:
@@ -300,6 +306,15 @@ class FlapsPage(StepPage):
         )  # fmt: skip
         recipes = (*model.program.recipes, recipe)
         self.workbench.attempt(lambda: self.workbench.edit("program.recipes", recipes, f"add {recipe.label.lower()}"))
+
+    def add_thrust(self) -> None:
+        """Add differential thrust for the motors to the left and to the right of the middle."""
+        model = self._model()
+        left, right = side_motors(model.airframe)
+        names = {p.name for p in model.airframe.moved()}
+        recipe = DifferentialThrust(left=left, right=right, signal=free_signal(model.program, names, "turn_power"))
+        recipes = (*model.program.recipes, recipe)
+        self.workbench.attempt(lambda: self.workbench.edit("program.recipes", recipes, "add differential thrust"))
 
     def detach(self, index: int) -> None:
         """Replace a recipe by the mixes it makes."""
