@@ -1,0 +1,197 @@
+"""Input that nobody should send: one sentence, in good time, nothing changed."""
+
+from __future__ import annotations
+
+import json
+import os
+import random
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+
+from hypsos.core.document import file_problems, to_json
+from hypsos.core.errors import HypsosError
+from hypsos.core.moves import MOST_ROWS, read_moves
+
+HYPSOS = str(Path(sys.executable).with_name("hypsos"))
+
+
+def run(*arguments, cwd, **kwargs):
+    environment = os.environ | {"HYPSOS_HANGAR": str(cwd / "hangar.sqlite3")} | kwargs.pop("env", {})
+    return subprocess.run([HYPSOS, *arguments], cwd=cwd, env=environment, text=True, capture_output="stdout" not in kwargs,
+                          timeout=60, **kwargs)  # fmt: skip
+
+
+def one_sentence(text: str) -> bool:
+    return text.count("\n") <= 1 and "Traceback" not in text and "pydantic" not in text and len(text) < 900
+
+
+def grown(samphire, change):
+    data = json.loads(to_json(samphire))
+    change(data)
+    return json.dumps(data)
+
+
+LARGE = {
+    "a million bad mixes": lambda d: d["program"].update(mixes=[{}] * 1_000_000),
+    "more surfaces than an aeroplane has": lambda d: d["airframe"].update(surfaces=d["airframe"]["surfaces"] * 1000),
+    "thousands of latches": lambda d: d["program"].update(
+        logic=[{"kind": "latch", "name": f"l{i}", "set": f"l{(i + 1) % 5000}", "reset": "link"} for i in range(5000)]
+    ),
+    "thousands of Y-leads": lambda d: d.update(y_leads=[{"first": "elevator", "second": "rudder"}] * 5000),
+    "a name of ten megabytes": lambda d: d.update(name="n" * 10_000_000),
+    "a chain of lines": lambda d: d["program"].update(
+        mixes=[{"name": "m", "target": f"s{i}", "source": f"s{i + 1}"} for i in range(1500)],
+        signals=[{"name": f"s{i}", "label": "s"} for i in range(1501)],
+    ),
+    "a number of five thousand digits": lambda d: d["receiver"].update(number=10**400),
+}
+
+
+@pytest.mark.parametrize("what", LARGE)
+def test_what_is_too_large_is_refused_at_once(samphire, what):
+    text = grown(samphire, LARGE[what])
+    if "digits" in what:
+        text = text.replace("1" + "0" * 400, "1" + "0" * 5000)
+    begin = time.process_time()
+    found = file_problems(text, "f.json")
+    assert found and time.process_time() - begin < 5  # a second on a quiet machine; the old ones took from 14 to 60
+    assert all(one_sentence(x) for x in found)
+
+
+def test_the_largest_model_that_is_allowed_is_checked(samphire):
+    def change(d):
+        d["program"]["signals"] = [{"name": f"s{i}", "label": "s"} for i in range(100)]
+        d["program"]["mixes"] = [{"name": "m", "target": f"s{i % 99}", "source": f"s{i % 99 + 1}"} for i in range(495)]
+        d["program"]["logic"] = [
+            {"kind": "latch", "name": f"l{i}", "set": f"l{(i + 1) % 500}", "reset": "link"} for i in range(500)
+        ]
+
+    assert [x for x in file_problems(grown(samphire, change), "f") if "circle" in x] == []
+
+
+SENTENCES = [
+    ('{"format": "hypsos-model", "schema_version": 2, "name": "\\ud83d"}', "broken in half"),
+    ('{"format": "hypsos-model", "schema_version": true, "name": "x"}', "schema_version"),
+    ('{"format": "hypsos-model", "schema_version": 2, "name": "a\\u0000b"}', "without control characters"),
+    ('{"format": "hypsos-model", "schema_version": 1e400}', "schema_version"),
+    ("[" * 100_000, "nested too deeply"),
+    ('{"format": "hypsos-model", "schema_version": -5, "name": "x"}', "schema_version"),
+    ('{"format": "hypsos-model", "schema_version": 1, "\\ud83d": 3, "x\\u001b[31m": 1}', "broken in half"),
+]
+
+
+@pytest.mark.parametrize(("text", "said"), SENTENCES)
+def test_each_finding_is_one_sentence_of_ours(tmp_path: Path, text, said):
+    (tmp_path / "f.json").write_text(text)
+    done = run("check", "f.json", cwd=tmp_path)
+    assert done.returncode == 1 and said in done.stdout and done.stderr == ""
+    assert all(one_sentence(x) and x.isprintable() for x in done.stdout.splitlines())
+
+
+def test_every_validator_speaks_in_our_words(samphire):
+    """Every kind of wrong value at every field of a model: no word of a library's."""
+    data = json.loads(to_json(samphire))
+    data["program"]["logic"] = [
+        {"kind": "above", "name": "a", "a": "throttle_stick", "x": 3.0},
+        {"kind": "pulse", "name": "p", "of": "a", "seconds": 1},
+    ]
+    data["program"]["modes"] = [{"name": "m", "label": "M"}]
+    data["program"]["tunables"] = [{"name": "t", "value": 3.0}]
+    theirs = (
+        "Input should",
+        "String should",
+        "valid",
+        "Value error",
+        "dict",
+        "tuple",
+        "instance",
+        "Field required",
+        "Extra inputs",
+        "NoneType",
+    )
+
+    def places(x, path=()):
+        yield path
+        for k, v in x.items() if isinstance(x, dict) else enumerate(x) if isinstance(x, list) else ():
+            yield from places(v, (*path, k))
+
+    everywhere = [p for p in places(data) if p]
+    random.Random(3).shuffle(everywhere)
+    for path in everywhere[:400]:
+        for value in ("", "x" * 5000, -1e9, 1e9, None, [], {}, True, 1.5, "A b"):
+            changed = json.loads(json.dumps(data))
+            here = changed
+            for k in path[:-1]:
+                here = here[k]
+            here[path[-1]] = value
+            for text in file_problems(json.dumps(changed), "f"):
+                assert one_sentence(text) and not any(w in text for w in theirs), (path, value, text)
+
+
+SIGNS = ('"', "9", "-", "", "null", "é", "{", "e5", ",", "\x00", "true")
+
+
+def test_mutated_files_are_opened_or_refused_with_a_sentence(marram, samphire):
+    """Signs changed, cut out, doubled: never anything but a sentence."""
+    dice = random.Random(7)
+    for text in (to_json(marram), to_json(samphire)):
+        for _ in range(60):
+            cut = list(text)
+            for _ in range(dice.choice((1, 1, 3, 20))):
+                at = dice.randrange(len(cut))
+                cut[at : at + dice.choice((0, 1, 1, 8))] = dice.choice(
+                    ('"', "9", "-", "", "null", "é", "{", "e5", ",", "\x00", "true")
+                )
+            assert all(one_sentence(x) for x in file_problems("".join(cut), "f"))
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("t_s,rudder_stick\n0," + "9" * 200_000 + "\n", "row 2"),
+        ('t_s,rudder_stick\n0,"5\n1,2\n', "row 2"),
+        ("t_s,rudder_stick\n0,1e999\n", "row 2, column 2: 1e999 is not a number that can be used"),
+        ("t_s,rudder_stick\n0,nan\n", "nan is not a number"),
+        ("t_s,link_quality\n0,101\n", "It takes a number from 0 to 100"),
+        ("t_s," + "x" * 10_000 + "\n0,1\n", "there is no control called xxx"),
+        ("t_s,rudder_stick\n" + "0,0\n" * (MOST_ROWS + 5), "more than 400,000 rows"),
+        ("t_s,rudder_stick\n0,1\n9000,2\n", "longer than two hours"),
+    ],
+)
+def test_moves_that_cannot_be_read(samphire, text, said):
+    with pytest.raises(HypsosError) as caught:
+        read_moves(text, samphire)
+    assert said in str(caught.value) and one_sentence(str(caught.value))
+
+
+def test_a_full_disk_at_the_other_end_of_the_output(tmp_path: Path):
+    with open("/dev/full", "w") as full:
+        done = run("--demo", "schema", cwd=tmp_path, stdout=full, stderr=subprocess.PIPE)
+    assert done.returncode == 2 and "No space left" in done.stderr and one_sentence(done.stderr)
+
+
+def test_a_missing_folder_for_passing_files_and_a_pipe(tmp_path: Path):
+    done = run("--demo", "models", cwd=tmp_path, env={"TMPDIR": str(tmp_path / "gone")})
+    assert done.returncode == 0 and "Marram" in done.stdout
+    os.mkfifo(tmp_path / "pipe")
+    done = run("check", "pipe", cwd=tmp_path)
+    assert done.returncode == 2 and "a pipe or a device" in done.stderr and one_sentence(done.stderr)
+
+
+def test_a_damaged_model_is_listed_and_exported_as_it_is(tmp_path: Path):
+    import sqlite3
+
+    run("--demo", "export", "Samphire", "s.json", cwd=tmp_path)
+    run("import", "s.json", cwd=tmp_path)
+    db = sqlite3.connect(tmp_path / "hangar.sqlite3")
+    db.execute("INSERT INTO models (name, document) VALUES ('Broken', '{\"half')")
+    db.commit()
+    db.close()
+    done = run("models", cwd=tmp_path)
+    assert done.returncode == 1 and "Samphire" in done.stdout and done.stderr.startswith("Broken cannot be read")
+    done = run("export", "Broken", "b.json", cwd=tmp_path)
+    assert done.returncode == 0 and (tmp_path / "b.json").read_text() == '{"half'

@@ -1,0 +1,159 @@
+"""Documents of the first version open, and mean the same or something safer: a test for each kind of change."""
+
+from __future__ import annotations
+
+import copy
+import json
+
+import numpy as np
+import pytest
+from parts import from_parts
+
+from hypsos.core.document import file_problems, from_json, to_json
+from hypsos.core.engine import Situation, compile_plan
+from hypsos.core.migrate import migrated
+from hypsos.core.sweep import settled
+
+
+def old(mixes=(), recipes=(), motors=False, **program):
+    """A document as the first version wrote it."""
+    data = json.loads(to_json(from_parts(motors=motors)))
+    data["schema_version"] = 1
+    del data["receiver"]["stored"], data["program"]["signals"]
+    for lead in data["leads"]:
+        del lead["idle_us"]
+    for line in data["program"]["mixes"]:
+        line["slow_up_s"], line["slow_down_s"] = line.pop("in_s"), line.pop("out_s")
+    data["program"]["mixes"] += mixes
+    data["program"]["recipes"] = list(recipes)
+    if motors:
+        data["program"]["guard"] = {"level": 2, "switch": "motor_switch", "run_position": 1, "stick": "throttle_stick"}
+    data["program"] |= program
+    return data
+
+
+def opened(data):
+    return from_json(json.dumps(data), "old")
+
+
+def line(target, source, gain=100.0, **fields):
+    return {"name": "old", "target": target, "source": source, "gain": gain, **fields}
+
+
+def test_a_present_document_is_left_alone(samphire):
+    data = json.loads(to_json(samphire))
+    assert migrated(copy.deepcopy(data)) == data
+
+
+@pytest.mark.parametrize(("gain", "expected"), [(86.0, (0.344, 0.172)), (-42.0, (0.084, 0.168)), (200.0, (0.8, 0.4))])
+def test_the_slow_of_a_line_works_before_its_gain_and_is_as_fast_as_it_was(gain, expected):
+    data = old([line("left_flap", "switch_c", gain, slow_up_s=0.4, slow_down_s=0.2)])
+    made = opened(data).program.mixes[-1]
+    assert (made.in_s, made.out_s) == pytest.approx(expected)
+    t = 0.02 * np.arange(60)
+    result = compile_plan(opened(data)).run(Situation(t, {"switch_c": np.where(t > 0.1, 2.0, 0.0)}))
+    change = np.diff(result.sums["left_flap"])
+    assert np.abs(change).max() == pytest.approx(100 * 0.02 / (0.4 if gain > 0 else 0.2))
+
+
+def test_a_shared_value_that_stood_in_for_the_gain_multiplies_it_now():
+    tunable = {"name": "bite", "value": 40.0}
+    model = opened(old([line("left_flap", "roll", -25.0, gain_from="bite")], tunables=[tunable]))
+    assert settled(compile_plan(model), {"aileron_stick": 50}).sums["left_flap"][-1] == -20
+
+
+@pytest.mark.parametrize(
+    ("mixes", "at"),
+    [
+        ([line("left_motor", "thrust")], {-100: -100, 0: 0, 100: 100}),
+        ([line("left_motor", "thrust", 150.0)], {-100: -150, -50: -75, 0: 0, 100: 150}),
+        ([line("left_motor", "thrust", 50.0)], {-100: -100, 0: -50, 100: 0}),  # it began at half power
+        (
+            [line("left_motor", "thrust"), line("left_motor", "full", -100.0, combine="replace")],
+            {-100: -100, 100: -100},
+        ),
+        ([line("left_motor", "thrust"), line("left_motor", "full", 20.0, combine="replace")], {-100: 20, 100: 20}),
+        ([line("left_motor", "full", 30.0)], {-100: -70, 100: -70}),  # it began at 65 % power
+    ],
+)
+def test_a_motor_is_counted_from_idle(mixes, at):
+    plan = compile_plan(opened(old(mixes, motors=True)))
+    for stick, demand in at.items():
+        assert settled(plan, {"throttle_stick": stick}).sums["left_motor"][-1] == pytest.approx(demand)
+
+
+def test_the_rates_of_the_thrust_scale_from_idle_and_give_no_more_than_before():
+    data = old([line("left_motor", "thrust")], motors=True)
+    thrust = next(a for a in data["program"]["axes"] if a["command"] == "thrust")
+    for rate in (0.0, 60.0, 100.0):
+        thrust["settings"] = [{"rate_neg": rate, "rate_pos": rate, "expo": 0.0}]
+        plan = compile_plan(opened(data))
+        for stick in (-100, -50, 0, 50, 100):
+            before = rate / 100 * stick
+            assert settled(plan, {"throttle_stick": stick}).sums["left_motor"][-1] <= before + 1e-9
+
+
+@pytest.mark.parametrize(("run", "cut"), [(1, (0,)), (0, (1,))])
+def test_one_run_position_becomes_the_others_cut(run, cut):
+    data = old(motors=True)
+    data["program"]["guard"] |= {"run_position": run, "stick": "elevator_stick", "threshold": 40.0}
+    guard = opened(data).program.guard
+    assert guard.cut == cut and guard.threshold == -90 and guard.relock_s == 0.5
+    data["program"]["guard"] |= {"switch": "switch_c", "run_position": 2, "relock_s": 1.0}
+    assert opened(data).program.guard.cut == (0, 1) and opened(data).program.guard.relock_s == 1.0
+
+
+def test_flap_recipes_get_signals_of_their_own_and_new_words():
+    fields = {
+        "control": "switch_c",
+        "positions": [{"flap": 0.0}, {"flap": 30.0}, {"flap": 80.0}],
+        "slow_up_s": 1.5,
+        "slow_down_s": 3.0,
+    }
+    flaps = {"kind": "flaps", "label": "Flaps", "surfaces": ["left_flap"]} | fields
+    droop = {"kind": "flaperons", "label": "Droop", "surfaces": ["left_aileron"]} | fields
+    model = opened(old([line("elevator", "flap", 10.0)], [flaps, droop]))
+    assert [r.signal for r in model.program.recipes] == ["flap", "flap_2"]
+    assert (model.program.recipes[0].in_s, model.program.recipes[0].out_s) == (1.5, 3.0)
+    assert settled(compile_plan(model), {"switch_c": 2}).sums["elevator"][-1] == pytest.approx(8)
+
+
+def test_differential_thrust_starts_no_motor_at_idle():
+    recipe = {
+        "kind": "differential_thrust",
+        "label": "D" * 70,
+        "left": ["left_motor"],
+        "right": ["right_motor"],
+        "inner": 140.0,
+    }
+    model = opened(old([line("left_motor", "thrust"), line("right_motor", "thrust")], [recipe], motors=True))
+    made = model.program.recipes[0]
+    assert (made.at_idle, made.inner, len(made.label)) == ("none", 100.0, 60)
+    assert settled(compile_plan(model), {"rudder_stick": 100}).sums["left_motor"][-1] == -100
+
+
+@pytest.mark.parametrize(("seconds", "kept"), [(0.0, 0.1), (1.0, 1.0), (60.0, 5.0)])
+def test_the_wait_of_the_failsafe_has_bounds(seconds, kept):
+    data = old()
+    data["receiver"]["failsafe_after_s"] = seconds
+    assert opened(data).receiver.failsafe_after_s == kept and opened(data).receiver.stored
+
+
+def test_names_that_have_a_meaning_of_their_own_are_changed_everywhere():
+    logic = [
+        {"kind": "any", "name": "guard", "label": "Guarded", "of": ["switch_b@1"]},
+        {"kind": "not", "name": "mode", "of": ["guard"]},
+    ]
+    model = opened(old([line("left_flap", "full", 30.0, when="!guard")], logic=logic))
+    assert [x.name for x in model.program.logic] == ["guard_switch", "mode_switch"]
+    assert model.program.mixes[-1].when == "!guard_switch" and model.program.logic[1].of == ("guard_switch",)
+    assert settled(compile_plan(model), {"switch_b": 0}).sums["left_flap"][-1] == 30
+
+
+@pytest.mark.parametrize("what", ["program", "leads", "transmitter", "airframe", "receiver"])
+@pytest.mark.parametrize("value", [None, 3, [], {}, "x", [1, None], {"guard": 5, "mixes": [3], "recipes": {"a": 1}}])
+def test_what_is_no_document_is_left_for_the_check_to_name(what, value):
+    data = old(motors=True)
+    data[what] = value
+    found = file_problems(json.dumps(data), "old")
+    assert all(text.startswith("old") and "Traceback" not in text for text in found)
