@@ -3,7 +3,7 @@ PYTHON ?= python3
 BIN := .venv/bin
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: demo test bench shots schema clean
+.PHONY: demo test bench mutants shots clean
 
 demo: .venv/ready
 	@$(BIN)/python -m hypsos.desk.display -- $(BIN)/hypsos --demo
@@ -17,6 +17,9 @@ test: .venv/ready
 
 bench: .venv/ready
 	QT_QPA_PLATFORM=offscreen $(BIN)/python bench/run.py
+
+mutants: .venv/ready
+	$(BIN)/python tools/mutants.py
 
 shots: .venv/ready
 	QT_QPA_PLATFORM=offscreen $(BIN)/hypsos shots docs/screenshots

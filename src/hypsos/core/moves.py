@@ -96,6 +96,8 @@ def _header(cells: list[str], model: Model, source: str) -> list[_Column]:
 
 def _all_filled(text: str, columns: list[_Column]) -> list[tuple[Array, list[Array]]]:
     """The rows where every cell holds a number that is allowed, read in one go; nothing where any does not."""
+    if not text.partition("\n")[2].strip():
+        return []
     try:
         table = np.loadtxt(io.StringIO(text), delimiter=",", skiprows=1, comments=None, ndmin=2)
     except ValueError:

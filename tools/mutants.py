@@ -1,0 +1,265 @@
+"""Small faults planted one at a time in the core, and whether a test notices: `make mutants`.
+
+Of every module a sample is drawn, always the same one; each fault is tried by the tests that touch the module, in a process
+forked for it. What no test notices is listed, to be looked at: a hole in the tests, or a change that changes nothing
+(then it is named, with the reason, in tools/mutants_equal.txt). Not part of `make test`.
+
+    .venv/bin/python tools/mutants.py [--most 30] [--minutes 20] [--only guard,joined] [--seed 1]
+"""
+
+from __future__ import annotations
+
+import argparse
+import ast
+import copy
+import os
+import random
+import shutil
+import signal
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+CORE = ROOT / "src/hypsos/core"
+EQUAL = Path(__file__).with_name("mutants_equal.txt")
+ENGINE = (
+    "test_vectors", "test_engine", "test_motor", "test_logic_modes", "test_figures", "test_reference", "test_lanes",
+    "test_by_hand",
+)  # fmt: skip
+TESTS: dict[str, tuple[str, ...]] = {
+    "engine/axes": ENGINE, "engine/guard": ("test_motor", *ENGINE), "engine/lines": ENGINE,
+    "engine/logic": ("test_logic_modes", *ENGINE),
+    "engine/memory": ("test_lanes", *ENGINE), "engine/mixing": ENGINE, "engine/modes": ("test_logic_modes", *ENGINE),
+    "engine/motion": ("test_throws", *ENGINE), "engine/outputs": ("test_motor", *ENGINE), "engine/plan": ENGINE,
+    "engine/shaping": ENGINE, "engine/situation": (*ENGINE, "test_hostile"), "logic": ("test_logic_modes", *ENGINE),
+    "reach": ("test_reach",), "idle": ("test_motor",), "release": ("test_motor",), "trims": ("test_figures",),
+    "failsafe": ("test_failsafe", "test_motor", "test_engine"), "linkage": ("test_vectors", "test_throws", "test_logic_modes"),
+    "throws": ("test_throws", "test_figures"), "directions": ("test_directions",), "joined": ("test_joined", "test_motor"),
+    "checks": ("test_checks", "test_engine", "test_logic_modes", "test_figures", "test_joined", "test_airframe"),
+    "adapt": ("test_airframe", "test_figures"), "detach": ("test_figures", "test_directions"), "migrate": ("test_migrate",),
+    "recipes/ailerons": ("test_engine", "test_figures"), "recipes/canards": ("test_airframe", "test_figures"),
+    "recipes/elevons": ("test_airframe",), "recipes/flaps": ("test_engine", "test_figures"), "recipes/base": ("test_figures",),
+    "recipes/thrust": ("test_airframe", "test_motor", "test_logic_modes"), "recipes/v_tail": ("test_engine",),
+}  # fmt: skip
+STRICT = ("engine/guard", "engine/outputs", "failsafe", "joined")
+WANTED, WANTED_STRICT = 0.90, 0.97
+LONGEST_S = 60
+
+
+@dataclass(frozen=True)
+class Mutant:
+    """A fault: where it is, what it does, and the module's text with it."""
+
+    module: str
+    line: int
+    what: str
+    source: str
+
+    @property
+    def key(self) -> str:
+        """As it is named in the list of those that change nothing."""
+        return f"{self.module}: {self.what}"
+
+
+SWAPS: dict[type[ast.AST], tuple[type[ast.AST], ...]] = {
+    ast.Lt: (ast.LtE, ast.GtE), ast.LtE: (ast.Lt, ast.Gt), ast.Gt: (ast.GtE, ast.LtE), ast.GtE: (ast.Gt, ast.Lt),
+    ast.Eq: (ast.NotEq,), ast.NotEq: (ast.Eq,), ast.Is: (ast.IsNot,), ast.IsNot: (ast.Is,), ast.In: (ast.NotIn,),
+    ast.NotIn: (ast.In,), ast.Add: (ast.Sub,), ast.Sub: (ast.Add,), ast.Mult: (ast.Div,), ast.Div: (ast.Mult,),
+    ast.BitAnd: (ast.BitOr,), ast.BitOr: (ast.BitAnd,), ast.And: (ast.Or,), ast.Or: (ast.And,),
+}  # fmt: skip
+
+
+def changes(node: ast.AST) -> Iterator[ast.AST]:
+    """Other nodes to stand in a node's place."""
+    if isinstance(node, ast.Compare) and len(node.ops) == 1:
+        for op in SWAPS.get(type(node.ops[0]), ()):
+            yield ast.Compare(node.left, [op()], node.comparators)
+    elif isinstance(node, ast.BinOp):
+        for op in SWAPS.get(type(node.op), ()):
+            yield ast.BinOp(node.left, op(), node.right)
+    elif isinstance(node, ast.BoolOp):
+        for op in SWAPS[type(node.op)]:
+            yield ast.BoolOp(op(), node.values)
+    elif isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.Not | ast.USub):
+        yield node.operand
+    elif isinstance(node, ast.IfExp):
+        yield ast.IfExp(node.test, node.orelse, node.body)
+    elif isinstance(node, ast.Constant) and isinstance(node.value, bool):
+        yield ast.Constant(not node.value)
+    elif isinstance(node, ast.Constant) and isinstance(node.value, int | float):
+        yield ast.Constant(node.value + 1 if isinstance(node.value, int) else node.value * 1.5 + 1.0)
+    elif (isinstance(node, ast.AugAssign)) or (isinstance(node, ast.Expr) and isinstance(node.value, ast.Call)):
+        yield ast.Pass()
+
+
+class _Places(ast.NodeVisitor):
+    """The nodes that may be changed: no annotations, no messages, no text."""
+
+    def __init__(self) -> None:
+        self.found: list[tuple[ast.AST, str, int | None]] = []
+
+    def generic_visit(self, node: ast.AST) -> None:
+        for name, value in ast.iter_fields(node):
+            if name in ("annotation", "returns", "decorator_list", "format_spec", "bases", "type_params"):
+                continue
+            for index, child in enumerate(value) if isinstance(value, list) else ((None, value),):
+                if isinstance(child, ast.Raise | ast.JoinedStr | ast.ImportFrom | ast.Import) or not isinstance(
+                    child, ast.AST
+                ):
+                    continue
+                if isinstance(child, ast.Assign) and any(
+                    isinstance(t, ast.Name) and t.id == "__all__" for t in child.targets
+                ):
+                    continue
+                self.found.append((node, name, index))
+                self.visit(child)
+
+
+def mutants(module: str) -> list[Mutant]:
+    """Every fault that could be planted in a module."""
+    text = (CORE / f"{module}.py").read_text()
+    tree = ast.parse(text)
+    places = _Places()
+    places.visit(tree)
+    out = []
+    for parent, name, index in places.found:
+        field = getattr(parent, name)
+        node = field if index is None else field[index]
+        line = getattr(node, "lineno", 0)
+        for other in changes(node):
+            before = ast.unparse(node)
+            if index is None:
+                setattr(parent, name, other)
+            else:
+                field[index] = other
+            what = f"{before} -> {ast.unparse(other)}"
+            source = ast.unparse(ast.fix_missing_locations(copy.deepcopy(tree)))
+            out.append(Mutant(module, line, what[:150], source))
+            if index is None:
+                setattr(parent, name, node)
+            else:
+                field[index] = node
+    return out
+
+
+def noticed(mutant: Mutant, tree: Path) -> bool:
+    """Whether a test fails with it, or does not end."""
+    target = tree / "hypsos/core" / f"{mutant.module}.py"
+    kept, stat = target.read_text(), target.stat()
+    target.write_text(mutant.source)
+    os.utime(target, (stat.st_atime, stat.st_mtime + 1000))
+    child = os.fork()
+    if child == 0:
+        os.setsid()
+        null = os.open(os.devnull, os.O_RDWR)
+        for stream in (0, 1, 2):
+            os.dup2(null, stream)
+        os.chdir(ROOT)
+        sys.path.insert(0, str(tree))
+        import pytest
+
+        files = [f"tests/{t}.py" for t in dict.fromkeys(TESTS[mutant.module]) if (ROOT / f"tests/{t}.py").exists()]
+        os._exit(
+            int(pytest.main(["-x", "-q", "-p", "no:cacheprovider", "-p", "no:pytest-qt", "-o", "addopts=", *files]))
+        )
+    deadline = time.monotonic() + LONGEST_S
+    status: int | None = None
+    while status is None and time.monotonic() < deadline:
+        done, code = os.waitpid(child, os.WNOHANG)
+        status = os.waitstatus_to_exitcode(code) if done else None
+        time.sleep(0.02)
+    if status is None:
+        os.killpg(child, signal.SIGKILL)
+        os.waitpid(child, 0)
+    target.write_text(kept)
+    os.utime(target, (stat.st_atime, stat.st_mtime))
+    return status != 0
+
+
+def worker(mine: list[Mutant], deadline: float, pipe: int) -> None:
+    """Try some faults in a copy of the package; a line for each on the pipe: 0 or 1, and its number."""
+    import hypothesis  # noqa: F401 - what every child needs is loaded once
+    import numpy  # noqa: F401
+    import pydantic  # noqa: F401
+    import pytest  # noqa: F401
+    import scipy.interpolate  # noqa: F401
+
+    sys.dont_write_bytecode = True
+    os.environ |= {"QT_QPA_PLATFORM": "offscreen", "HYPSOS_RANDOM_MODELS": "60", "OPENBLAS_NUM_THREADS": "1"}
+    with tempfile.TemporaryDirectory() as folder:
+        tree = Path(folder)
+        shutil.copytree(ROOT / "src/hypsos", tree / "hypsos", copy_function=shutil.copy2)
+        for mutant in mine:
+            if time.monotonic() > deadline:
+                break
+            result = noticed(mutant, tree)
+            os.write(pipe, f"{int(result)} {mutant.key} @{mutant.line}\n".encode())
+
+
+def main() -> int:
+    """Draw, try, tell."""
+    ask = argparse.ArgumentParser()
+    ask.add_argument("--most", type=int, default=24)
+    ask.add_argument("--minutes", type=float, default=19.0)
+    ask.add_argument("--only", default="")
+    ask.add_argument("--seed", type=int, default=1)
+    ask.add_argument("--workers", type=int, default=os.cpu_count() or 2)
+    given = ask.parse_args()
+    names = [n for n in TESTS if not given.only or any(n == o or n.endswith("/" + o) for o in given.only.split(","))]
+    equal = {line.split("#")[0].strip() for line in EQUAL.read_text().splitlines()} if EQUAL.exists() else set()
+    dice, drawn = random.Random(given.seed), []
+    for name in names:
+        all_ = [m for m in mutants(name) if m.key not in equal]
+        drawn += dice.sample(all_, min(given.most, len(all_)))
+    dice.shuffle(drawn)
+    print(f"{len(drawn)} faults in {len(names)} modules, {given.workers} at a time")
+    deadline = time.monotonic() + 60 * given.minutes
+    read, write = os.pipe()
+    children = []
+    for k in range(given.workers):
+        child = os.fork()
+        if child == 0:
+            os.close(read)
+            worker(drawn[k :: given.workers], deadline, write)
+            os._exit(0)
+        children.append(child)
+    os.close(write)
+    tried: dict[str, list[bool]] = {n: [] for n in names}
+    left = []
+    with os.fdopen(read) as results:
+        for line in results:
+            seen, key = line[0] == "1", line[2:].strip()
+            tried[key.split(":")[0]].append(seen)
+            if not seen:
+                left.append(key)
+            count = sum(map(len, tried.values()))
+            if sys.stderr.isatty():
+                sys.stderr.write(f"\r{count} of {len(drawn)}")
+    for child in children:
+        os.waitpid(child, 0)
+    return told(tried, left, len(drawn))
+
+
+def told(tried: dict[str, list[bool]], left: list[str], drawn: int) -> int:
+    """The table, and what no test noticed. 1 where a module falls short."""
+    short = 0
+    print(f"{'module':<22}{'tried':>6}{'noticed':>9}")
+    for name, seen in tried.items():
+        if seen:
+            share, wanted = sum(seen) / len(seen), WANTED_STRICT if name in STRICT else WANTED
+            short += share < wanted
+            print(f"{name:<22}{len(seen):>6}{share:>9.0%}{'' if share >= wanted else f'   wanted {wanted:.0%}'}")
+    every = [s for seen in tried.values() for s in seen]
+    print(f"{'all':<22}{len(every):>6}{sum(every) / max(1, len(every)):>9.0%}   of {drawn} drawn")
+    if left:
+        print("\nNo test noticed:")
+        print("\n".join(f"  {x}" for x in sorted(left)))
+    return int(short > 0)
+
+
+if __name__ == "__main__":
+    sys.exit(main())
