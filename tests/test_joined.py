@@ -8,9 +8,12 @@ from hypsos.core.adapt import adapted
 from hypsos.core.checks import problems
 from hypsos.core.joined import joined, parted, partner
 from hypsos.core.layout import without_part
+from hypsos.core.logic import FlightMode
 from hypsos.core.paths import with_at
+from hypsos.core.shapes import MixLine, Response
 from hypsos.core.sheet.card import port_card
 from hypsos.core.templates import TEMPLATES
+from hypsos.core.wiring import Failsafe, Lead
 
 
 def wired(key, **directions):
@@ -89,3 +92,124 @@ def test_what_feeds_the_receiver_is_a_line_on_the_card():
         assert words in next(p.text for p in problems(with_at(own, "receiver.power_port", port)))
     fed = with_at(model, "receiver.power_port", 8)
     assert "only a battery of its own" in next(p.text for p in problems(fed))
+
+
+def pair(first=None, second=None, mixes=None, reversing=False):
+    """Two elevators of a biplane on a Y-lead, with other outputs."""
+    model = wired("biplane")
+    places = [next(i for i, x in enumerate(model.leads) if x.name == n) for n in ("left_elevator", "right_elevator")]
+    for place, change in zip(places, (first or {}, second or {}), strict=True):
+        lead = Lead(**{**dict(model.leads[place]), **change})
+        model = with_at(model, f"leads[{place}]", lead)
+    if mixes is not None:
+        model = with_at(model, "program.mixes", (*model.program.mixes, *mixes))
+    return found(joined(model, "left_elevator", "right_elevator", reversing))
+
+
+ASKEW = {
+    "centre": 5.0,
+    "travel_neg": 80.0,
+    "travel_pos": 90.0,
+    "stop_neg": -70.0,
+    "stop_pos": 60.0,
+    "slow_up_s": 1.0,
+    "slow_down_s": 2.0,
+}
+MIRRORED = {
+    "centre": -5.0,
+    "travel_neg": 90.0,
+    "travel_pos": 80.0,
+    "stop_neg": -60.0,
+    "stop_pos": 70.0,
+    "direction": -1,
+}
+
+
+@pytest.mark.parametrize("field", list(ASKEW))
+def test_each_figure_of_the_output_must_be_alike(field):
+    assert "set differently" in pair({field: ASKEW[field]})[0].text
+    assert pair({field: ASKEW[field]}, {field: ASKEW[field]}) == []
+
+
+@pytest.mark.parametrize("field", [f for f in MIRRORED if f != "direction"])
+def test_behind_a_reversing_lead_the_second_output_is_the_mirror_of_the_first(field):
+    first = {f: ASKEW[f] for f in ASKEW if "slow" not in f}
+    assert pair(first, MIRRORED, reversing=True) == []
+    assert "set differently" in pair(first, MIRRORED | {field: MIRRORED[field] + 1}, reversing=True)[0].text
+    slow = {"slow_up_s": 1.0, "slow_down_s": 2.0}
+    assert pair(first | slow, MIRRORED | slow, reversing=True) == []
+
+
+def test_what_is_the_same_for_opposite_demands():
+    """Two parts that always get the opposite demand: the second servo sits the other way round."""
+    opposite = (MixLine(name="o", target="rudder", source="yaw", gain=-100),)
+    model = wired("biplane", tail_wheel=-1)
+    wheel = next(i for i, m in enumerate(model.program.mixes) if m.target == "tail_wheel")
+    mixes = tuple(m.model_copy(update={"gain": -100.0}) if i == wheel else m for i, m in enumerate(model.program.mixes))
+    model = with_at(model, "program.mixes", mixes)
+    place = next(i for i, x in enumerate(model.leads) if x.name == "tail_wheel")
+    assert found(joined(model, "rudder", "tail_wheel", False)) == []
+    for value, sound in ((-20.0, True), (20.0, False)):
+        rudder = next(i for i, x in enumerate(model.leads) if x.name == "rudder")
+        safe = with_at(model, f"leads[{rudder}].failsafe", Failsafe(value=20.0))
+        safe = with_at(safe, f"leads[{place}].failsafe", Failsafe(value=value))
+        said = found(joined(safe, "rudder", "tail_wheel", False))
+        assert (said == []) == sound and (sound or "different plans" in said[0].text)
+    slow = {"slow_up_s": 1.0, "slow_down_s": 3.0}
+    turned = {"slow_up_s": 3.0, "slow_down_s": 1.0}
+    for other, sound in ((turned, True), (slow, False)):
+        leads = tuple(
+            Lead(**{**dict(x), **({"rudder": slow, "tail_wheel": other}.get(x.name, {}))}) for x in model.leads
+        )
+        assert (found(joined(with_at(model, "leads", leads), "rudder", "tail_wheel", False)) == []) == sound
+    more = with_at(model, "program.mixes", (*mixes, *opposite))
+    assert "must differ" in found(joined(more, "rudder", "tail_wheel", False))[0].text
+
+
+@pytest.mark.parametrize(
+    ("field", "value"),
+    [
+        ("gain", 40.0), ("differential", 20.0), ("with_trim", False), ("in_s", 1.0), ("out_s", 1.0), ("when", "link"),
+        ("combine", "replace"), ("source", "yaw"), ("response", Response(points=((-100, 0), (100, 50)))),
+    ],
+)  # fmt: skip
+def test_every_field_of_a_line_tells_two_servos_apart(field, value):
+    line = MixLine(name="more", target="left_elevator", source="roll", gain=30)
+    twin = line.model_copy(update={"target": "right_elevator"})
+    assert pair(mixes=(line, twin)) == []
+    said = pair(mixes=(line, twin.model_copy(update={field: value})))
+    assert "left elevator and right elevator must differ" in said[0].text
+
+
+def test_presets_of_modes_tell_two_servos_apart():
+    for second, sound in ((7.0, True), (8.0, False), (None, False)):
+        presets = {"left_elevator": 7.0} | ({} if second is None else {"right_elevator": second})
+        model = with_at(wired("biplane"), "program.modes", (FlightMode(name="base", presets=presets),))
+        assert (found(joined(model, "left_elevator", "right_elevator", False)) == []) == sound
+
+
+def test_failsafes_on_one_port():
+    hold = Failsafe(action="hold")
+    for first, second, sound in (
+        (None, Failsafe(), True), (None, Failsafe(value=5), False), (hold, Failsafe(action="hold", value=3), True),
+        (hold, Failsafe(action="no pulses"), False), (Failsafe(value=9), Failsafe(value=9), True),
+    ):  # fmt: skip
+        said = pair({"failsafe": first}, {"failsafe": second})
+        assert (said == []) == sound and (sound or "different plans for a lost link" in said[0].text)
+
+
+def test_a_reversing_lead_and_no_other_fits_a_servo_the_other_way_round():
+    for direction, reversing, sound in ((1, False, True), (1, True, False), (-1, True, True), (-1, False, False)):
+        said = pair(second={"direction": direction}, reversing=reversing)
+        assert (said == []) == sound
+        if not sound:
+            assert ("a plain one" if reversing else "a reversing one") in said[0].remedy
+
+
+def test_a_lead_that_is_not_there_or_joined_twice():
+    model = joined(wired("biplane"), "left_elevator", "right_elevator", False)
+    assert partner(model, "rudder") is None and partner(model, "left_elevator") == "right_elevator"
+    gone = with_at(model, "y_leads[0].second", "nowhere")
+    assert "two different leads" in found(gone)[0].text
+    again = with_at(model, "y_leads", (*model.y_leads, *model.y_leads))
+    assert all("hangs on another Y-lead" in p.text for p in found(again)) and len(found(again)) == 2

@@ -62,7 +62,7 @@ def y_lead_problem(model: Model, y: YLead) -> tuple[str, str] | None:
     if not _failsafe_alike(model, a, b, sense):
         text = f"{words} have different plans for a lost link; on one port there is one"
         return text, "Give both the same failsafe."
-    if not _alike(a, b, pulses * (-1 if y.reversing else 1)):
+    if not _alike(a, b, y.reversing, sense < 0):
         return (
             f"{words} have outputs set differently",
             "On one port there is one centre, travel, stop and slow: make them alike.",
@@ -107,11 +107,14 @@ def _failsafe_alike(model: Model, a: Lead, b: Lead, sense: int) -> bool:
     return first.action != "preset" or first.value == sense * second.value
 
 
-def _alike(a: Lead, b: Lead, sense: int) -> bool:
-    mine, other = (a.slow_up_s, a.slow_down_s), (b.slow_up_s, b.slow_down_s)
-    same = mine == (other if sense > 0 else other[::-1])
-    if sense > 0:
-        fields = ("centre", "travel_neg", "travel_pos", "stop_neg", "stop_pos")
-        return same and all(getattr(a, f) == getattr(b, f) for f in fields)
-    mirrored = (a.centre, a.travel_neg, a.travel_pos, a.stop_neg, a.stop_pos)
-    return same and mirrored == (-b.centre, b.travel_pos, b.travel_neg, -b.stop_pos, -b.stop_neg)
+def _alike(a: Lead, b: Lead, mirrored: bool, opposite: bool) -> bool:
+    """Whether one channel can do for both outputs: behind a reversing lead the second is the mirror of the first. A slow
+    works on the demand, so it changes sides only where the demands are opposite."""
+    slow, other = (a.slow_up_s, a.slow_down_s), (b.slow_up_s, b.slow_down_s)
+    if slow != (other[::-1] if opposite else other):
+        return False
+    if mirrored:
+        second = (-b.centre, b.travel_pos, b.travel_neg, -b.stop_pos, -b.stop_neg)
+    else:
+        second = (b.centre, b.travel_neg, b.travel_pos, b.stop_neg, b.stop_pos)
+    return (a.centre, a.travel_neg, a.travel_pos, a.stop_neg, a.stop_pos) == second

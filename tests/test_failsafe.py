@@ -1,0 +1,48 @@
+"""Proposals for a lost link: what each gives to whom."""
+
+from __future__ import annotations
+
+import pytest
+
+from hypsos.core.engine import Situation, compile_plan
+from hypsos.core.failsafe import PROPOSALS, proposed, usual_failsafe
+from hypsos.core.templates import TEMPLATES
+
+
+def given(key, title):
+    model = TEMPLATES[key].make("Trial")
+    made = proposed(model, next(p for p in PROPOSALS if p.title == title))
+    assert [x.failsafe.action for x in made.leads] == ["preset"] * len(made.leads)
+    return {x.target: x.failsafe.value for x in made.leads}
+
+
+@pytest.mark.parametrize(
+    ("key", "title", "expected"),
+    [
+        ("tug", "Stopped and neutral", {"motor": -100, "tow_release": 100}),
+        ("tug", "Stopped, flaps part down", {"motor": -100, "tow_release": 100, "left_flaperon": 35, "right_flaperon": 35}),
+        ("tug", "Stopped, flaps, a gentle turn",
+         {"motor": -100, "tow_release": 100, "left_flaperon": 35, "right_flaperon": 35, "rudder": 12}),
+        ("v_tail_sailplane", "Stopped, flaps, a gentle turn",
+         {"motor": -100, "left_flap": 35, "right_flap": 35, "left_ruddervator": -12, "right_ruddervator": 12}),
+        ("twin", "Stopped and neutral", {"left_motor": -100, "right_motor": -100}),
+    ],
+)  # fmt: skip
+def test_what_a_proposal_gives(key, title, expected):
+    found = given(key, title)
+    assert {n: v for n, v in found.items() if v} == expected
+
+
+def test_where_nobody_has_said_anything_motors_stop_and_the_rest_is_neutral():
+    model = TEMPLATES["twin"].make("Trial")
+    leads = tuple(x.model_copy(update={"failsafe": None, "port": i + 1}) for i, x in enumerate(model.leads))
+    parts = {p.name: p for p in model.airframe.moved()}
+    result = compile_plan(model.model_copy(update={"leads": leads})).run(
+        Situation([0.0, 0.02, 2.0], {}, [1.0, 1.0, 0.0])
+    )
+    later = compile_plan(model.model_copy(update={"leads": leads})).run(
+        Situation([2.02, 4.0], {"rudder_stick": 100.0}, 0.0), result.memory
+    )
+    for lead in leads:
+        safe = usual_failsafe(parts[lead.target])
+        assert later.outputs[lead.name].stand[-1] == safe.value == (-100 if lead.target.endswith("motor") else 0)
