@@ -23,8 +23,8 @@ def pick(box, words: str) -> None:
 
 def say(page, parts, seen) -> None:
     """Press, for each part, the button with what was seen."""
-    page._others = True
-    page._show()
+    page.others = True
+    page.show_answers()
     for name, way in seen.items():
         part = parts[name]
         low, high = movement_words(part)
@@ -90,7 +90,7 @@ def test_the_bench_shows_the_aeroplane_to_practise_on(window):
     sent, shown = bench.live.result.outputs[rudder], bench.shown.outputs[rudder]
     assert shown.stand[-1] == pytest.approx(-sent.stand[-1]) and abs(sent.stand[-1]) > 40
     window.bench.aeroplane.grab()
-    assert window.bench.aeroplane._stands["rudder"].deg == pytest.approx(shown.deg[-1])
+    assert window.bench.aeroplane.stands["rudder"].deg == pytest.approx(shown.deg[-1])
 
 
 def test_ones_own_aeroplane_is_mended_and_noted(window):
@@ -103,7 +103,7 @@ def test_ones_own_aeroplane_is_mended_and_noted(window):
     for i, step in enumerate(check.steps):
         page.go_to(i)
         page.answers[step.key] = dict(seen[step.key])
-    page._show()
+    page.show_answers()
     while page.finding.question is not None:
         lead = page.finding.question.lead
         page.replies[lead].click()  # the plugs are right: the lead that is pulled stands still
@@ -138,7 +138,7 @@ def test_the_sketch_is_dragged_and_refuses_what_cannot_be(qtbot, window):
     qtbot.mouseRelease(sketch, LEFT, pos=(tip + QPointF(-20, 0)).toPoint())
     assert 1500 < bench.model.airframe.panels[0].span_mm < 1790
     middle = (
-        sketch._surface_shape(bench.model.airframe.surfaces[1], bench.model.airframe.panels[0], 1.0)
+        sketch.surface_shape(bench.model.airframe.surfaces[1], bench.model.airframe.panels[0], 1.0)
         .boundingRect()
         .center()
     )
@@ -196,10 +196,10 @@ def test_ports_numbers_power_and_the_card(qtbot, window, tmp_path: Path):
     type_into(qtbot, page.number, "7")
     assert "receiver number 7 is Marram's" in page.number.complaint.text().replace("Receiver", "receiver")
     assert bench.model.receiver.number != 7
-    page._set_power(2)
-    page._set_power_port(1)
+    page.set_power(2)
+    page.set_power_port(1)
     assert "already holds" in window.notice.text.text() and bench.model.receiver.power_port is None
-    page._set_power_port(8)
+    page.set_power_port(8)
     assert bench.model.receiver.power_port == 8 and "port 8" in page.power_said.text()
     page.save_card(tmp_path / "card.pdf")
     assert (tmp_path / "card.pdf").read_bytes().startswith(b"%PDF")
@@ -239,7 +239,7 @@ def test_throws_are_set_by_the_millimetre(qtbot, window, tmp_path: Path):
     page.choose("left_flaperon")
     bench.edit("leads[0].travel_pos", 77.0, "trial")
     press(page, "Copy to the other side")
-    assert 77.0 in (page._other().travel_pos, page._other().travel_neg)
+    assert 77.0 in (page.other_side().travel_pos, page.other_side().travel_neg)
     page.save_cards(tmp_path / "ruler.pdf")
     assert (tmp_path / "ruler.pdf").read_bytes().startswith(b"%PDF")
     bench.set_control("elevator_stick", -100.0)

@@ -11,6 +11,7 @@ import sys
 from pathlib import Path
 
 import pytest
+from hands import behind_its_back
 
 from hypsos.core.document import from_json, to_json
 from hypsos.core.errors import DocumentError, HangarError, HypsosError
@@ -211,8 +212,10 @@ def test_numbers_of_flights_are_never_given_out_twice(hangar):
 def test_one_damaged_model_or_flight_does_not_lock_the_others_out(hangar, samphire):
     hangar.keep("Marram", "before")
     kept = hangar.snapshots("Marram")[0].id
-    hangar._db.execute("UPDATE models SET document = substr(document, 1, 500) WHERE name = 'Marram'")
-    hangar._db.execute("UPDATE flights SET flight = '{' WHERE id = (SELECT min(id) FROM flights)")
+    behind_its_back(
+        hangar, "UPDATE models SET document = substr(document, 1, 500) WHERE name = 'Marram'",
+        "UPDATE flights SET flight = '{' WHERE id = (SELECT min(id) FROM flights)",
+    )  # fmt: skip
     assert [d.name for d in hangar.damaged()] == ["Marram"] and "damaged" in hangar.damaged()[0].why
     assert hangar.load("Samphire") == samphire and hangar.numbers() and len(hangar.raw("Marram")) == 500
     broken = [n for name in FLEET for n in hangar.unreadable_flights(name)]

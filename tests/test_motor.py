@@ -320,7 +320,7 @@ def test_a_bouncing_contact_does_not_start_the_count_anew(gaps, state, wakes):
 def test_the_first_three_levels_come_back_with_the_link_and_say_so():
     model = from_parts(mixes=THROTTLE, motors=True)
     result = play(model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (2.0, {"throttle_stick": 50.0, "link": 0.0}))
-    assert release_words(model, result, False) == "Motor released, link lost: starts again when it returns"
+    assert release_words(model, result, False) == "Motor released, link lost: it starts again when the link returns"
     assert result.outputs["left_motor"].us[-1] == 1000
     again = play(
         model,

@@ -28,7 +28,7 @@ def test_places_lead_there_and_back_and_all_of_it_is_in_the_picture(sketch, key)
         assert sketch.place(sketch.point(x, y)) == pytest.approx((x, y))
     for panel in BODIES[key].panels:
         for side in (-1.0, 1.0):
-            assert sketch.rect().contains(sketch._panel_shape(panel, side).boundingRect().toAlignedRect())
+            assert sketch.rect().contains(sketch.panel_shape(panel, side).boundingRect().toAlignedRect())
     sketch.grab()
 
 
@@ -60,7 +60,7 @@ def test_a_handle_changes_its_own_figures_and_goes_where_it_was_dragged(sketch, 
     for field, value in wanted.items():
         moved = measured(moved, path, field, value)
     sketch.show_body(moved, path)
-    scale = sketch._scale()[0]
+    scale = sketch.scale()[0]
     there = sketch.handles()[handle][0]
     fixed = sketch.point(x + move[0], y + move[1])
     if handle in ("inner end", "outer end"):
@@ -76,14 +76,14 @@ def test_what_lies_under_the_finger(sketch):
     for i, s in enumerate(body.surfaces):
         panel = body.panel(s.panel)
         side = {"left": -1.0, "right": 1.0}.get(s.side, 1.0 if panel.arrangement == "pair" else 0.0)
-        centre = sketch._surface_shape(s, panel, side).boundingRect().center()
-        found = sketch._part_at(centre)
+        centre = sketch.surface_shape(s, panel, side).boundingRect().center()
+        found = sketch.part_at(centre)
         assert found in known
         if s.side != "right" and panel.arrangement == "pair":
             assert found == f"surfaces[{i}]"
     motor = body.motors[1]
-    assert sketch._part_at(sketch.point(motor.x_mm, motor.y_mm)) == "motors[0]"
-    assert sketch._part_at(sketch.point(body.fuselage.length_mm * 0.5, 0.0)) in ("fuselage", "panels[0]")
-    assert sketch._part_at(QPointF(-50, -50)) == ""
+    assert sketch.part_at(sketch.point(motor.x_mm, motor.y_mm)) == "motors[0]"
+    assert sketch.part_at(sketch.point(body.fuselage.length_mm * 0.5, 0.0)) in ("fuselage", "panels[0]")
+    assert sketch.part_at(QPointF(-50, -50)) == ""
     sketch.show_body(body, "surfaces[99]")
     assert sketch.handles() == {}

@@ -6,8 +6,9 @@ import sqlite3
 from pathlib import Path
 
 import pytest
+from hands import press, type_into
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtWidgets import QApplication, QPushButton
+from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.document import to_json
 from hypsos.core.engine import GuardState
@@ -23,20 +24,6 @@ from hypsos.hangar import Hangar
 LEFT = Qt.MouseButton.LeftButton
 
 
-def press(page, words: str) -> None:
-    """Press the button with these words on it."""
-    QApplication.processEvents()
-    next(b for b in page.findChildren(QPushButton) if b.text() == words and b.isVisibleTo(page)).click()
-
-
-def type_into(qtbot, field, text: str) -> None:
-    """Type into a number field and leave it with Enter."""
-    field.line.setFocus()
-    field.line.selectAll()
-    qtbot.keyClicks(field.line, text)
-    qtbot.keyClick(field.line, Qt.Key.Key_Return)
-
-
 def new_model(qtbot, window, name: str, source: str = "template:tug"):
     page = window.page("model")
     page.source.setCurrentIndex(page.source.findData(source))
@@ -47,7 +34,7 @@ def new_model(qtbot, window, name: str, source: str = "template:tug"):
 
 def test_the_whole_path_from_an_empty_airframe_to_a_logged_flight(qtbot, window, tmp_path: Path):
     bench = window.workbench
-    assert bench.model.name == "Samphire" and window.bench.aeroplane._solid is not None
+    assert bench.model.name == "Samphire" and window.bench.aeroplane.solid is not None
     # 2 a new model, its note
     new_model(qtbot, window, "Dunlin")
     page = window.page("model")
@@ -58,12 +45,12 @@ def test_the_whole_path_from_an_empty_airframe_to_a_logged_flight(qtbot, window,
     qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.AltModifier)
     page = window.page("wiring")
     page.plug("left_flaperon", 1)
-    page._rows["right_flaperon"].activated.emit(1)
-    assert "already holds Left flaperon" in page._complaints["right_flaperon"].text()
-    assert bench.model.leads[1].port is None and page._rows["right_flaperon"].currentIndex() == 0
+    page.rows["right_flaperon"].activated.emit(1)
+    assert "already holds Left flaperon" in page.complaints["right_flaperon"].text()
+    assert bench.model.leads[1].port is None and page.rows["right_flaperon"].currentIndex() == 0
     press(page, "Plug in the rest in order")
     assert sorted(x.port for x in bench.model.leads) == [1, 2, 3, 4, 5, 6, 7]
-    assert not page._complaints["left_flaperon"].isVisible()
+    assert not page.complaints["left_flaperon"].isVisible()
     # 4 the guard: cut, then stick low to arm
     window.go("guard")
     page = window.page("guard")
@@ -72,7 +59,7 @@ def test_the_whole_path_from_an_empty_airframe_to_a_logged_flight(qtbot, window,
     page.levels.button(2).click()
     toggle = window.bench.hands.toggles["motor_switch"]
     bench.set_control("throttle_stick", 60.0)
-    qtbot.mouseClick(toggle, LEFT, pos=toggle._slot(1).center().toPoint())
+    qtbot.mouseClick(toggle, LEFT, pos=toggle.slot(1).center().toPoint())
     assert window.bench.lamp.words == "Motor locked" and not bench.turning
     qtbot.keyClick(toggle, Qt.Key.Key_Down)
     assert window.bench.lamp.words == "Motor stopped"
@@ -85,18 +72,18 @@ def test_the_whole_path_from_an_empty_airframe_to_a_logged_flight(qtbot, window,
     window.go("feel")
     page = window.page("feel")
     page.switch.activated.emit(page.switch.findData("rates_switch"))
-    assert len(page._fields) == 6
-    type_into(qtbot, page._fields[(0, "rate_pos")], "45")
-    type_into(qtbot, page._fields[(0, "expo")], "30 %")
+    assert len(page.fields) == 6
+    type_into(qtbot, page.fields[(0, "rate_pos")], "45")
+    type_into(qtbot, page.fields[(0, "expo")], "30 %")
     axis = bench.model.program.axes[0]
     assert (axis.settings[0].rate_neg, axis.settings[0].rate_pos, axis.settings[0].expo) == (45, 45, 30)
-    type_into(qtbot, page._fields[(0, "expo")], "300")
-    assert not page._fields[(0, "expo")].complaint.isHidden() and bench.model.program.axes[0] == axis
-    qtbot.keyClick(page._fields[(0, "expo")].line, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
+    type_into(qtbot, page.fields[(0, "expo")], "300")
+    assert not page.fields[(0, "expo")].complaint.isHidden() and bench.model.program.axes[0] == axis
+    qtbot.keyClick(page.fields[(0, "expo")].line, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
     assert bench.model.program.axes[0].settings[0].expo == 40
-    assert [x.name for x in page._plot._lines] == ["calm", "normal", "full"] and page._plot.present == 0
+    assert [x.name for x in page.plot.lines] == ["calm", "normal", "full"] and page.plot.present == 0
     bench.set_control("aileron_stick", 100.0)
-    assert page._plot._dot == (100.0, 45.0)
+    assert page.plot.dot == (100.0, 45.0)
     # 6 flaperons: positions, elevator with each, slow; ailerons go on working
     window.go("flaps")
     page = window.page("flaps")
@@ -135,14 +122,14 @@ def test_the_whole_path_from_an_empty_airframe_to_a_logged_flight(qtbot, window,
     # 8 why, by touching the aeroplane; a bar leads to its number
     window.bench.aeroplane.set_view("above")
     window.bench.aeroplane.repaint()
-    moved = window.bench.aeroplane._moved[0]
+    moved = window.bench.aeroplane.moved[0]
     centre = moved.polygons[0].boundingRect().center()
     qtbot.mouseClick(window.bench.aeroplane, LEFT, pos=centre.toPoint())
     assert bench.chosen == "left_flaperon" and window.bench.below.currentWidget().widget() is window.bench.why
     explanation = bench.explanation()
     assert sum(b.amount for b in explanation.bars) == pytest.approx(explanation.stand, abs=1e-9)
     assert explanation.words in explanation.sentence
-    qtbot.mouseClick(window.bench.why, LEFT, pos=QPoint(30, int(look.px(22) + window.bench.why._row() * 0.5)))
+    qtbot.mouseClick(window.bench.why, LEFT, pos=QPoint(30, int(look.px(22) + window.bench.why.row_height() * 0.5)))
     assert window.rundown.current == "flaps"
     # 9 the sheet
     window.go("sheet")
@@ -193,7 +180,7 @@ def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot, window, mode
         "throttle_stick",
         "rudder_stick",
     }
-    corner = left._field().topRight().toPoint() + QPoint(-2, 2)
+    corner = left.field().topRight().toPoint() + QPoint(-2, 2)
     qtbot.mousePress(left, LEFT, pos=corner)
     assert bench.live.controls[across] == 100 and bench.live.controls[upward] == 100
     qtbot.mouseRelease(left, LEFT, pos=corner)
@@ -235,13 +222,13 @@ def test_the_propeller_turns_with_power_and_stops_dead_when_cut(qtbot, window):
     bench.set_control("motor_switch", 1.0)
     bench.advance(0.1)
     bench.set_control("throttle_stick", 50.0)
-    at = plane._propeller
-    qtbot.waitUntil(lambda: plane._propeller != at, timeout=20_000)
+    at = plane.propeller
+    qtbot.waitUntil(lambda: plane.propeller != at, timeout=20_000)
     bench.set_control("motor_switch", 0.0)
     qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
-    at = plane._propeller
+    at = plane.propeller
     qtbot.wait(120)
-    assert plane._propeller == at
+    assert plane.propeller == at
 
 
 def test_painting_only_what_moved_gives_the_same_picture_as_painting_all(qtbot, window):
@@ -344,7 +331,7 @@ def test_a_copy_a_snapshot_and_another_model(qtbot, window):
     assert bench.model.leads == bench.hangar.load("Samphire").leads
     window.models.setCurrentText("Marram")
     window.models.activated.emit(window.models.currentIndex())
-    assert bench.model.name == "Marram" and len(window.bench.aeroplane._moved or bench.model.airframe.surfaces) >= 6
+    assert bench.model.name == "Marram" and len(window.bench.aeroplane.moved or bench.model.airframe.surfaces) >= 6
     for key in (s.key for s in STEPS):
         window.go(key)
         QApplication.processEvents()
@@ -436,7 +423,7 @@ def test_sliders_knobs_and_flight_modes_on_the_bench(qtbot, window):
     window.workbench.open("Marram")
     bench, hands = window.workbench, window.bench.hands
     fader = hands.faders["camber_slider"]
-    qtbot.mouseClick(fader, LEFT, pos=fader._track().center().toPoint() + QPoint(20, 0))
+    qtbot.mouseClick(fader, LEFT, pos=fader.track().center().toPoint() + QPoint(20, 0))
     assert bench.live.controls["camber_slider"] > 20
     qtbot.keyClick(fader, Qt.Key.Key_Left)
     qtbot.mouseDClick(fader, LEFT)
@@ -444,9 +431,9 @@ def test_sliders_knobs_and_flight_modes_on_the_bench(qtbot, window):
     assert window.bench.flown.text() == "Cruise"
     window.go("feel")
     page = window.page("feel")
-    assert page._fields[(0, "rate_pos")].line.text() == "80 %" and "Roll rate" in page.shared.text()
+    assert page.fields[(0, "rate_pos")].line.text() == "80 %" and "Roll rate" in page.shared.text()
     qtbot.keyClick(hands.toggles["flight_switch"], Qt.Key.Key_Up)
-    assert window.bench.flown.text() == "Thermal" and page._fields[(0, "rate_pos")].line.text() == "85 %"
+    assert window.bench.flown.text() == "Thermal" and page.fields[(0, "rate_pos")].line.text() == "85 %"
     bench.choose("right_ruddervator")
     window.show_place("program.mixes[31].gain")
     assert window.rundown.current == "flaps" and window.page("flaps").mixes[31].line.text() == "18 %"

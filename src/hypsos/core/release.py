@@ -20,7 +20,7 @@ def release_words(model: Model, result: Result, connected: bool) -> str:
     """The state of the last frame in a sentence."""
     state = GuardState(int(np.ravel(result.guard)[-1]))
     if state == GuardState.RELEASED and not connected:
-        return "Motor released, link lost: starts again when it returns"
+        return "Motor released, link lost: it starts again when the link returns"
     if state != GuardState.LOCKED or model.program.guard is None:
         return SHORT[state]
     return f"Motor locked: {_reason(model, result)}"

@@ -65,7 +65,7 @@ def amount_words(part: Part, bar: Bar) -> str:
         return side_percent(part, bar.amount, 1)
     if bar.kind == "idle":
         return "stopped"
-    return f"{number(abs(bar.amount) / 2, 1)} % power {'more' if bar.amount > 0 else 'less'}"
+    return f"{number(abs(bar.amount) / 2, 1)} % {'more' if bar.amount > 0 else 'less'}"
 
 
 def part_named(model: Model, name: str) -> Part:

@@ -54,14 +54,14 @@ class Aeroplane(QWidget):
         )
         self.exaggeration = 1.0
         self._turn, self._rise = VIEWS["behind"]
-        self._solid: Solid | None = None
+        self.solid: Solid | None = None
         self._kind: object = None
         self._camera = Camera(self._turn, self._rise)
         self._backdrop: QPixmap | None = None
         self._fixed: Batch | None = None
-        self._propeller = 0.6
-        self._stands: dict[str, CallOut] = {}
-        self._moved: list[Batch] = []
+        self.propeller = 0.6
+        self.stands: dict[str, CallOut] = {}
+        self.moved: list[Batch] = []
         self._keys: list[object] = []
         self._edges: list[tuple[Array, ...]] = []
         self._notes: dict[str, QRectF] = {}
@@ -88,7 +88,7 @@ class Aeroplane(QWidget):
         airframe = model.airframe if model else None
         if airframe is not self._kind:
             self._kind = airframe
-            self._solid = solid(airframe) if airframe else None
+            self.solid = solid(airframe) if airframe else None
             self._stale()
         self.update()
 
@@ -108,7 +108,7 @@ class Aeroplane(QWidget):
 
     def _turn_propeller(self, seconds: float) -> None:
         power = max(self.workbench.powers().values(), default=0.0)
-        self._propeller = (self._propeller + seconds * 2 * np.pi * FASTEST_TURNS * (0.25 + power / 130)) % (2 * np.pi)
+        self.propeller = (self.propeller + seconds * 2 * np.pi * FASTEST_TURNS * (0.25 + power / 130)) % (2 * np.pi)
         for motor in self._motors():
             self._ask(disc_box(self._camera, motor))
 
@@ -117,14 +117,14 @@ class Aeroplane(QWidget):
 
     def _refresh(self) -> None:
         """Repaint what the last change of the live state moved, and no more."""
-        if self._backdrop is None or self._solid is None:
+        if self._backdrop is None or self.solid is None:
             self.update()
             return
-        before, spun = [b.bounds() for b in self._moved], self._spinning
-        for i in self._prepare(self._solid):
-            around = before[i].united(self._moved[i].bounds()) if i < len(before) else QRectF(self.rect())
+        before, spun = [b.bounds() for b in self.moved], self._spinning
+        for i in self._prepare(self.solid):
+            around = before[i].united(self.moved[i].bounds()) if i < len(before) else QRectF(self.rect())
             self._ask(around.adjusted(-4, -4, 4, 4))
-            note = self._notes.get(self._solid.hinged[i].name)
+            note = self._notes.get(self.solid.hinged[i].name)
             if note is not None:
                 self._ask(note.adjusted(-3, -3, 3, 3))
         if spun != self._spinning:
@@ -148,22 +148,22 @@ class Aeroplane(QWidget):
     def _prepare(self, body: Solid) -> list[int]:
         """Bring the hinged parts to where they stand now; returns which of them changed."""
         model, result = self.workbench.model, self.workbench.shown
-        self._stands = {} if model is None or result is None else place_callouts(model, result)
-        if len(self._moved) != len(body.hinged):
-            self._moved = [Batch.empty()] * len(body.hinged)
+        self.stands = {} if model is None or result is None else place_callouts(model, result)
+        if len(self.moved) != len(body.hinged):
+            self.moved = [Batch.empty()] * len(body.hinged)
             self._keys = [None] * len(body.hinged)
             self._edges = [()] * len(body.hinged)
         self._spinning = {name: power > 0.05 for name, power in self.workbench.powers().items()}
         basis = self._camera.basis()
         changed = []
         for i, hinged in enumerate(body.hinged):
-            stand = self._stands.get(hinged.name)
+            stand = self.stands.get(hinged.name)
             if self._keys[i] == (stand, self.exaggeration):
                 continue
             self._keys[i] = (stand, self.exaggeration)
             faces = hinged.turned(stand.deg * self.exaggeration if stand else 0.0)
             count = len(faces.corners)
-            self._moved[i] = Batch.of(
+            self.moved[i] = Batch.of(
                 self._camera, basis, faces.corners, faces.normals, [faces.material] * count, [faces.part] * count, 3.0
             )
             ends = (hinged.hinge, hinged.trailing_edge, hinged.edge_at(stand.deg * self.exaggeration if stand else 0.0))
@@ -179,19 +179,19 @@ class Aeroplane(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self._solid is None:
+        if self.solid is None:
             painter.fillRect(self.rect(), look.colour("paper"))
             painter.setPen(look.colour("faint"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Put a model on the bench to see it here.")
             return
         if self._backdrop is None:
-            self._backdrop = self._make_backdrop(self._solid)
-            self._moved = []
-            self._prepare(self._solid)
-            self._lay_notes(self._solid)
+            self._backdrop = self._make_backdrop(self.solid)
+            self.moved = []
+            self._prepare(self.solid)
+            self._lay_notes(self.solid)
         region = self._asked(event)
         painter.drawPixmap(0, 0, self._backdrop)
-        self._paint_solid(painter, self._solid, region)
+        self._paint_solid(painter, self.solid, region)
         self._paint_notes(painter, region)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -278,7 +278,7 @@ class Aeroplane(QWidget):
     def _paint_solid(self, painter: QPainter, body: Solid, region: list[QRectF]) -> None:
         fixed = self._fixed
         assert fixed is not None
-        every = Batch.joined([fixed, *self._moved])
+        every = Batch.joined([fixed, *self.moved])
         wanted = np.flatnonzero(every.within(region))
         towards = self._camera.basis()[2]
         propellers = sorted(
@@ -295,7 +295,7 @@ class Aeroplane(QWidget):
                 painter.setPen(pen)
                 painter.setBrush(brush)
             painter.drawPolygon(every.polygons[i])
-            stand = self._stands.get(every.parts[i]) if every.parts[i] else None
+            stand = self.stands.get(every.parts[i]) if every.parts[i] else None
             if stand is not None and (stand.cut or stand.failsafe):
                 hatch(painter, every.polygons[i], stand.failsafe)
                 ink = None
@@ -304,7 +304,7 @@ class Aeroplane(QWidget):
         self._paint_edges(painter, body, region)
 
     def _paint_propeller(self, painter: QPainter, motor: Motor) -> None:
-        paint_propeller(painter, self._camera, motor, self._propeller, self._spinning.get(motor.name, False))
+        paint_propeller(painter, self._camera, motor, self.propeller, self._spinning.get(motor.name, False))
 
     def _paint_edges(self, painter: QPainter, body: Solid, region: list[QRectF]) -> None:
         """Where neutral was, and for the chosen surface its outline."""
@@ -312,10 +312,10 @@ class Aeroplane(QWidget):
         for i, hinged in enumerate(body.hinged):
             hinge, neutral, edge = self._edges[i]
             mine = hinged.name == self.workbench.chosen
-            bounds = self._moved[i].bounds().adjusted(-6, -6, 6, 6)
+            bounds = self.moved[i].bounds().adjusted(-6, -6, 6, 6)
             if not any(bounds.intersects(r) for r in region):
                 continue
-            stand = self._stands.get(hinged.name)
+            stand = self.stands.get(hinged.name)
             if stand is not None and abs(stand.deg) > 0.4 and hinged.faces.material == "surface":
                 painter.setPen(QPen(look.colour("ink", 150), 1.0, Qt.PenStyle.DotLine))
                 painter.drawPolyline(polygon(np.array([edge[0], neutral[0], neutral[1], edge[1]])))
@@ -329,14 +329,14 @@ class Aeroplane(QWidget):
         """Give each part that is shown its box; leaders end on the part at neutral, so that they stand still."""
         self._anchors = {}
         for hinged in body.hinged:
-            stand = self._stands.get(hinged.name)
+            stand = self.stands.get(hinged.name)
             if stand is not None and (not stand.small or hinged.name == self.workbench.chosen):
                 middle = np.concatenate([hinged.hinge, hinged.trailing_edge]).mean(axis=0)
                 self._anchors[hinged.name] = self._camera.pixels(middle)
         self._notes = note_boxes(self.rect(), self._anchors)
 
     def _paint_notes(self, painter: QPainter, region: list[QRectF]) -> None:
-        paint_callouts(painter, region, self._notes, self._stands, self._anchors, self.workbench.chosen)
+        paint_callouts(painter, region, self._notes, self.stands, self._anchors, self.workbench.chosen)
         if self.workbench.practice is not None:
             painter.setFont(look.font(0.9, bold=True))
             painter.setPen(look.colour("rust"))
@@ -356,7 +356,7 @@ class Aeroplane(QWidget):
         for name, box in self._notes.items():
             if box.contains(place):
                 return name
-        every = Batch.joined(self._moved)
+        every = Batch.joined(self.moved)
         for i in reversed(np.argsort(every.depth).tolist()):
             if every.polygons[i].containsPoint(place, Qt.FillRule.OddEvenFill):
                 found: str = every.parts[i]

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
+    QLabel,
     QMenu,
     QPushButton,
     QScrollArea,
@@ -21,6 +22,7 @@ from hypsos.desk.bench.hands import Hands
 from hypsos.desk.bench.lamp import Lamp
 from hypsos.desk.bench.strips import Strips
 from hypsos.desk.bench.why import Why
+from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import label
 from hypsos.desk.workbench import Workbench
 
@@ -38,6 +40,11 @@ class Bench(QFrame):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         self.aeroplane = Aeroplane(workbench, self)
+        self.reason = QLabel(self.aeroplane)
+        self.reason.setObjectName("reason")
+        self.reason.setTextFormat(Qt.TextFormat.PlainText)
+        self.reason.move(look.px(10), look.px(10))
+        self.reason.hide()
         self.hands = Hands(workbench, self)
         self.strips = Strips(workbench, self)
         self.why = Why(workbench, self)
@@ -151,6 +158,7 @@ class Bench(QFrame):
         words = self.workbench.mode_label
         if self.flown.text() != words:
             self.flown.setText(words)
+        self._say_reason(self.workbench.guard_words)
         cut = self.workbench.live.link < 0.5
         if self.link.isChecked() != cut:
             self.link.blockSignals(True)
@@ -159,6 +167,15 @@ class Bench(QFrame):
         words = "Link cut: bring it back" if cut else "Link up: cut it"
         if self.link.text() != words:
             self.link.setText(words)
+
+    def _say_reason(self, said: str) -> None:
+        """What stands in the way of a release, in the sky above the aeroplane, where it moves nothing."""
+        reason = said if ": " in said else ""
+        if reason != self.reason.text():
+            self.reason.setText(reason)
+            self.reason.setAccessibleName(reason)
+            self.reason.adjustSize()
+            self.reason.setVisible(bool(reason))
 
     def _chosen_changed(self) -> None:
         self._show_lower(1 if self.workbench.chosen else 0)

@@ -26,7 +26,7 @@ class Fader(Handle):
     def minimumSizeHint(self) -> QSize:
         return QSize(look.px(74), look.px(34))
 
-    def _track(self) -> QRectF:
+    def track(self) -> QRectF:
         return QRectF(look.px(8), look.px(20), self.width() - look.px(16), look.px(8))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -37,7 +37,7 @@ class Fader(Handle):
         painter.setPen(look.colour("faint"))
         words = f"{self.control.label} {self.value:.0f} %"
         painter.drawText(QRectF(2, 0, self.width(), look.px(15)), Qt.AlignmentFlag.AlignVCenter, words)
-        track = self._track()
+        track = self.track()
         if self.hasFocus():
             painter.setPen(QPen(look.colour("sea"), 2))
             painter.drawRoundedRect(track.adjusted(-6, -4, 6, 4), 6, 6)
@@ -58,7 +58,7 @@ class Fader(Handle):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        track = self._track()
+        track = self.track()
         self._set((event.position().x() - track.left()) / track.width() * 200 - 100)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:

@@ -72,7 +72,7 @@ class Stick(QWidget):
                 return self.workbench.trim_clicks(axis.command)
         return None
 
-    def _field(self) -> QRectF:
+    def field(self) -> QRectF:
         """The square the stick moves in; trims and words lie around it."""
         edge = look.px(21)
         side = min(self.width() - 2 * edge, self.height() - 2 * edge)
@@ -80,7 +80,7 @@ class Stick(QWidget):
 
     def _trim_places(self) -> dict[str, tuple[QRectF, bool]]:
         """Trim -> its strip and whether it lies flat."""
-        f, wide = self._field(), look.px(12)
+        f, wide = self.field(), look.px(12)
         across, upward = self.movements()
         inner = f.right() + look.px(3) if self.hand == "left" else f.left() - wide - look.px(3)
         places = {across: (QRectF(f.left(), f.bottom() + look.px(3), f.width(), wide), True)}
@@ -92,7 +92,7 @@ class Stick(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        f = self._field()
+        f = self.field()
         painter.setPen(QPen(look.colour("sea" if self.hasFocus() else "edge"), 2 if self.hasFocus() else 1))
         painter.setBrush(look.colour("field"))
         painter.drawRoundedRect(f, 10, 10)
@@ -156,7 +156,7 @@ class Stick(QWidget):
                 ahead = event.position().x() > strip.center().x() if flat else event.position().y() < strip.center().y()
                 self._click_trim(name, 1 if ahead else -1)
                 return
-        if self._field().contains(event.position()):
+        if self.field().contains(event.position()):
             self._grabbed = True
             self._follow(event.position())
 
@@ -171,7 +171,7 @@ class Stick(QWidget):
             self._spring()
 
     def _follow(self, place: QPointF) -> None:
-        f = self._field()
+        f = self.field()
         reach = f.width() / 2 - look.px(15)
         across, upward = self.movements()
         x = (place.x() - f.center().x()) / reach * 100

@@ -31,7 +31,7 @@ class Toggle(Handle):
         """The position it stands at, from 0."""
         return int(self.value)
 
-    def _slot(self, i: int) -> QRectF:
+    def slot(self, i: int) -> QRectF:
         n, h = len(self.control.positions), look.px(16)
         return QRectF(0, look.px(16) + (n - 1 - i) * h, self.width(), h)
 
@@ -51,14 +51,14 @@ class Toggle(Handle):
         painter.setPen(QPen(look.colour("edge"), 1))
         painter.setBrush(look.colour("field"))
         painter.drawRoundedRect(groove, 4, 4)
-        centre = QPointF(groove.center().x(), self._slot(at).center().y())
+        centre = QPointF(groove.center().x(), self.slot(at).center().y())
         painter.setBrush(look.colour("surface"))
         painter.setPen(QPen(look.colour("ink"), 1.2))
         painter.drawEllipse(centre, look.px(6), look.px(6))
         for i, words in enumerate(self.control.positions):
             painter.setFont(look.font(0.86, bold=i == at))
             painter.setPen(look.colour("ink" if i == at else "faint"))
-            painter.drawText(self._slot(i).adjusted(look.px(22), 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
+            painter.drawText(self.slot(i).adjusted(look.px(22), 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _set(self, position: int) -> None:
         position = max(0, min(len(self.control.positions) - 1, position))
@@ -70,7 +70,7 @@ class Toggle(Handle):
             self._set(1)
             return
         for i in range(len(self.control.positions)):
-            if self._slot(i).contains(event.position()):
+            if self.slot(i).contains(event.position()):
                 self._set(i)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:

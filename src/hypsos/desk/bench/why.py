@@ -50,7 +50,7 @@ class Why(QWidget):
         explanation = self.workbench.explanation()
         return [] if explanation is None else [b for b in explanation.bars if abs(b.amount) >= 0.05]
 
-    def _row(self) -> float:
+    def row_height(self) -> float:
         return float(look.px(21))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -85,7 +85,7 @@ class Why(QWidget):
         low, high = self._scale(explanation, bars)
         name_w, value_w = float(look.px(196)), float(look.px(92))
         left, right = name_w + look.px(14), self.width() - value_w - look.px(14)
-        row, top = self._row(), float(look.px(22))
+        row, top = self.row_height(), float(look.px(22))
 
         def x(percent: float) -> float:
             return left + (percent - low) / (high - low) * (right - left)
@@ -139,11 +139,11 @@ class Why(QWidget):
         if self.hasFocus() and i == self._at:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(look.colour("sea_soft"))
-            painter.drawRoundedRect(QRectF(look.px(6), y, self.width() - look.px(12), self._row()), 3, 3)
+            painter.drawRoundedRect(QRectF(look.px(6), y, self.width() - look.px(12), self.row_height()), 3, 3)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        index = int((event.position().y() - look.px(22)) // self._row())
+        index = int((event.position().y() - look.px(22)) // self.row_height())
         bars = self.bars()
         if 0 <= index < len(bars):
             self._at = index

@@ -42,7 +42,7 @@ class DirectionsPage(StepPage):
         self.check: Check | None = None
         self.finding: Finding | None = None
         self._of: object = None
-        self._others = False
+        self.others = False
         super().__init__(workbench)
 
     def build(self) -> None:
@@ -105,7 +105,7 @@ class DirectionsPage(StepPage):
         old, self.check = self.check, check_of(model)
         self._forget(old)
         self.at = min(self.at, max(0, len(self.check.steps) - 1))
-        self._show()
+        self.show_answers()
 
     def _forget(self, old: Check | None) -> None:
         """Answers to movements that are no longer the same ask again."""
@@ -131,12 +131,12 @@ class DirectionsPage(StepPage):
         self.pulled.clear()
         self.at = 0
         self.workbench.practise(None if seed is None else practice(self._model(), seed))
-        self._show()
+        self.show_answers()
 
     def go_to(self, index: int) -> None:
         """Show one of the movements."""
         self.at = index
-        self._show()
+        self.show_answers()
 
     def move_controls(self) -> None:
         """Make the movement on the bench."""
@@ -159,7 +159,7 @@ class DirectionsPage(StepPage):
         """Note how a part was seen to move on the step at hand."""
         assert self.check is not None
         self.answers.setdefault(self.check.steps[self.at].key, {})[part] = seen
-        self._show()
+        self.show_answers()
 
     def answer_all(self) -> None:
         """Everything moved as it should, and nothing else moved; then the next movement."""
@@ -171,12 +171,12 @@ class DirectionsPage(StepPage):
     def _next(self) -> None:
         assert self.check is not None
         self.at = min(self.at + 1, len(self.check.steps) - 1)
-        self._show()
+        self.show_answers()
 
     def pull(self, lead: str, part: str) -> None:
         """Note which part stood still with a plug pulled."""
         self.pulled[lead] = part
-        self._show()
+        self.show_answers()
 
     def mend(self) -> None:
         """Apply what was found, to the model or to the aeroplane one practises on; what it changed is asked again."""
@@ -201,7 +201,7 @@ class DirectionsPage(StepPage):
             self.pulled.clear()
             first = [i for i, s in enumerate(self.check.steps) if s.key not in self.answers]
             self.at = first[0] if first else 0
-            self._show()
+            self.show_answers()
 
     def done(self) -> None:
         """Note that all parts looked at move the right way."""
@@ -209,7 +209,7 @@ class DirectionsPage(StepPage):
 
         parts = [n for n in self.check.parts if self._looked(n)] if self.check is not None else []
         self.workbench.attempt(lambda: self.workbench.apply(marked(self._model(), parts), "directions seen right"))
-        self._show()
+        self.show_answers()
 
     def _looked(self, part: str) -> bool:
         assert self.check is not None
@@ -217,7 +217,7 @@ class DirectionsPage(StepPage):
 
     # -- showing ----------------------------------------------------------------------------------------------------
 
-    def _show(self) -> None:
+    def show_answers(self) -> None:
         from hypsos.core.directions import find
 
         if self.check is None:
@@ -258,7 +258,7 @@ class DirectionsPage(StepPage):
         expected = [n for n in self.check.parts if n in step.moves]
         still = [n for n in self.check.parts if n not in step.moves]
         wrong = [n for n in still if given.get(n, 0)]
-        shown = expected + (still if self._others else wrong)
+        shown = expected + (still if self.others else wrong)
         for i, name in enumerate(shown, 1):
             low, high = movement_words(parts[name])
             should = (low, "stay", high)[step.expected(name) + 1]
@@ -277,7 +277,7 @@ class DirectionsPage(StepPage):
                 group.addButton(button)
                 line.addWidget(button)
             self._grid.addLayout(line, i, 2)
-        self.more = QPushButton("Hide what should stay still" if self._others else "Something else moved too…")
+        self.more = QPushButton("Hide what should stay still" if self.others else "Something else moved too…")
         self.more.setObjectName("plain")
         self.more.setVisible(bool(still))
         self.more.clicked.connect(self._toggle_others)
@@ -285,7 +285,7 @@ class DirectionsPage(StepPage):
         self._grid.setColumnStretch(0, 1)
 
     def _toggle_others(self) -> None:
-        self._others = not self._others
+        self.others = not self.others
         self._make_rows()
 
     def _show_result(self) -> None:

@@ -41,8 +41,8 @@ class FeelPage(StepPage):
 
     def build(self) -> None:
         self.command = "roll"
-        self._plot: ResponsePlot | None = None
-        self._fields: dict[tuple[int, str], NumberField] = {}
+        self.plot: ResponsePlot | None = None
+        self.fields: dict[tuple[int, str], NumberField] = {}
         self._built: object = None
         self._mode = ""
         axes = QHBoxLayout()
@@ -129,7 +129,7 @@ class FeelPage(StepPage):
         if shape != self._built:
             self._built = shape
             self._make_rows(axis)
-        for (place, column), field in self._fields.items():
+        for (place, column), field in self.fields.items():
             setting = setting_at(axis, place)
             shared = setting.expo_from if column == "expo" else setting.rate_from
             field.setEnabled(shared is None)
@@ -139,7 +139,7 @@ class FeelPage(StepPage):
         labels = [x.label for x in model.program.tunables if x.name in used]
         self.shared.setText(f"From shared values, by flight mode: {', '.join(labels)}." if labels else "")
         self.shared.setVisible(bool(labels))
-        if self._plot is not None:
+        if self.plot is not None:
             self._draw()
 
     def showEvent(self, event: object) -> None:
@@ -148,13 +148,13 @@ class FeelPage(StepPage):
 
     def _show_plot(self) -> None:
         """The plot is made when the page is first seen: its library is dear to load."""
-        if self._plot is None:
+        if self.plot is None:
             from hypsos.desk.widgets.plot import ResponsePlot
 
-            self._plot = ResponsePlot(("full one way", "the other"), ("−100 %", "100 %"))
-            self._plot.setAccessibleName("Response of the axis")
-            self._plot.setFixedHeight(look.px(262))
-            self._plot_place.addWidget(self._plot)
+            self.plot = ResponsePlot(("full one way", "the other"), ("−100 %", "100 %"))
+            self.plot.setAccessibleName("Response of the axis")
+            self.plot.setFixedHeight(look.px(262))
+            self._plot_place.addWidget(self.plot)
             self._draw()
 
     # -- rows -------------------------------------------------------------------------------------------------------
@@ -165,7 +165,7 @@ class FeelPage(StepPage):
 
     def _make_rows(self, axis: Axis) -> None:
         clear(self._grid)
-        self._fields.clear()
+        self.fields.clear()
         low, high = SIDES[self.command]
         columns = ["rate_pos", "expo"] if self.alike.isChecked() else ["rate_neg", "rate_pos", "expo"]
         heads = {
@@ -186,7 +186,7 @@ class FeelPage(StepPage):
                     bounds=bounds,
                     digits=1,
                 )
-                self._fields[(p, column)] = field
+                self.fields[(p, column)] = field
                 self._grid.addWidget(field, p + 1, c + 1)
         self._grid.setColumnStretch(len(columns) + 1, 1)
 
@@ -252,7 +252,7 @@ class FeelPage(StepPage):
     def _draw(self) -> None:
         from hypsos.desk.widgets.plot import Line
 
-        assert self._plot is not None
+        assert self.plot is not None
         self._mode = self.workbench.mode_name
         _, axis = self._axis()
         x = np.linspace(-100, 100, 101)
@@ -263,8 +263,8 @@ class FeelPage(StepPage):
         ]
         low, high = SIDES[self.command]
         stick = ("push", "pull") if self.command == "pitch" else ("stick left", "stick right")
-        self._plot.set_words(stick, (low, high))
-        self._plot.show_lines(lines, self._dot(axis))
+        self.plot.set_words(stick, (low, high))
+        self.plot.show_lines(lines, self._dot(axis))
 
     def _dot(self, axis: Axis) -> tuple[float, float]:
         stick = SENSE[self.command] * self.workbench.live.controls.get(axis.control, 0.0)
@@ -272,10 +272,10 @@ class FeelPage(StepPage):
         return stick, float(value[0])
 
     def _move_dot(self) -> None:
-        if self._plot is None or not self.isVisible():
+        if self.plot is None or not self.isVisible():
             return
         _, axis = self._axis()
-        if self._plot.present != self._present(axis) or self.workbench.mode_name != self._mode:
+        if self.plot.present != self._present(axis) or self.workbench.mode_name != self._mode:
             self.refresh()
         else:
-            self._plot.move_dot(self._dot(axis))
+            self.plot.move_dot(self._dot(axis))

@@ -24,7 +24,7 @@ from hypsos.desk.widgets.number import NumberField
 SHARE_FIELDS: dict[type, tuple[tuple[str, str, str, tuple[float, float]], ...]] = {
     Ailerons: (
         ("share", "Roll", "How much of the roll command each side gets.", (0.0, 150.0)),
-        ("differential", "Less on the side going down", "Takes drag off the other wing. Minus: off this one.", (-100.0, 100.0)),
+        ("differential", "Differential: less going down", "Takes drag off the other wing. Minus: off this one.", (-100.0, 100.0)),
     ),
     VTail: (
         ("pitch_share", "Pitch", "Share of the elevator command.", (0.0, 150.0)),

@@ -26,11 +26,14 @@ from hypsos.desk.widgets.number import NumberField
 
 LEVELS = (
     ("Cut", "One switch position stops every motor, whatever the stick, a mix or a trim says."),
-    ("Cut, stick low to arm", "The motor is released only if the throttle stick was low when the switch went to run."),
-    ("… and rested low", "The stick must have rested low for a time before the switch goes to run."),
+    (
+        "Cut, stick low to arm",
+        "Released only if the throttle and all that drives a motor were low when the switch went to run.",
+    ),
+    ("… and rested low", "They must have rested low for a time before the switch goes to run."),
     (
         "… and re-locked by a lost link",
-        "A link lost for longer than a time, as in a battery change, locks the motor again.",
+        "A link lost for at least a time, as in a battery change, locks the motor again.",
     ),
 )
 

@@ -307,14 +307,14 @@ class ThrowsPage(StepPage):
 
     def copy_over(self) -> None:
         """Give the lead of the other side the same throws."""
-        lead, other = self.lead(), self._other()
+        lead, other = self.lead(), self.other_side()
         if lead is None or other is None:
             return
         index = [x.name for x in self._model().leads].index(other.name)
         made = copied(lead, other)
         self.workbench.attempt(lambda: self.workbench.edit(f"leads[{index}]", made, f"{made.label} as {lead.label}"))
 
-    def _other(self) -> Lead | None:
+    def other_side(self) -> Lead | None:
         name = self.chosen or ""
         twin = name.replace("left_", "right_", 1) if name.startswith("left_") else name.replace("right_", "left_", 1)
         return lead_of(self._model(), twin) if twin != name else None
@@ -394,7 +394,7 @@ class ThrowsPage(StepPage):
             f"{number(abs(is_.mm[1]), 1)} mm {high} ({number(abs(is_.deg[1]), 1)}°). One step is {is_.step_mm:.2f} mm."
         )
         self._say_full_stick()
-        self.copy.setVisible(self._other() is not None)
+        self.copy.setVisible(self.other_side() is not None)
         linked = lead.linkage is not None
         for widget in (self.view, self.fit_arm, self.set_off, self.remove, self._linkage_box):
             widget.setVisible(linked)

@@ -45,8 +45,8 @@ class WiringPage(StepPage):
 
     def build(self) -> None:
         self.chosen: str | None = None
-        self._rows: dict[str, QComboBox] = {}
-        self._complaints: dict[str, QLabel] = {}
+        self.rows: dict[str, QComboBox] = {}
+        self.complaints: dict[str, QLabel] = {}
         self._built: object = None
         self.column.addWidget(
             caution("Propeller off before the flight battery goes on. Signal, plus, minus: check each plug.")
@@ -107,10 +107,10 @@ class WiringPage(StepPage):
         self.power = QComboBox()
         self.power.setAccessibleName("What feeds the receiver")
         self.power.addItems(["not said yet", "the speed controller", "a battery of its own"])
-        self.power.activated.connect(self._set_power)
+        self.power.activated.connect(self.set_power)
         self.power_port = QComboBox()
         self.power_port.setAccessibleName("Port of the receiver's battery")
-        self.power_port.activated.connect(self._set_power_port)
+        self.power_port.activated.connect(self.set_power_port)
         self.power_said = label("", "faint")
         self.card_button = QPushButton("Port card (PDF)…")
         self.card_button.clicked.connect(self._choose_card)
@@ -143,7 +143,7 @@ class WiringPage(StepPage):
             self._built = shape
             self._make_rows()
         for lead in model.leads:
-            box = self._rows[lead.name]
+            box = self.rows[lead.name]
             for port in range(1, model.receiver.ports + 1):
                 holder = next((x.label for x in model.leads if x.port == port and x.name != lead.name), None)
                 box.setItemText(port, f"{port}   {short_label(holder)}" if holder else f"{port}")
@@ -162,8 +162,8 @@ class WiringPage(StepPage):
 
     def _make_rows(self) -> None:
         clear(self._grid)
-        self._rows.clear()
-        self._complaints.clear()
+        self.rows.clear()
+        self.complaints.clear()
         for i, lead in enumerate(self._model().leads):
             box = QComboBox()
             box.setAccessibleName(f"Port of {lead.label}")
@@ -180,14 +180,14 @@ class WiringPage(StepPage):
             self._grid.addWidget(box, 2 * i, 1)
             self._grid.addWidget(more, 2 * i, 2)
             self._grid.addWidget(complaint, 2 * i + 1, 0, 1, 3)
-            self._rows[lead.name] = box
-            self._complaints[lead.name] = complaint
+            self.rows[lead.name] = box
+            self.complaints[lead.name] = complaint
         self._grid.setColumnStretch(2, 1)
 
     def plug(self, name: str, port: int | None) -> None:
         """Plug a lead into a port, or unplug it; a taken port is refused where it stands."""
         lead = self._lead(name)
-        complaint = self._complaints[name]
+        complaint = self.complaints[name]
         words = f"{lead.label} in port {port}" if port else f"{lead.label} unplugged"
         together = {name, partner(self._model(), name)}
         leads = tuple(x.model_copy(update={"port": port}) if x.name in together else x for x in self._model().leads)
@@ -276,14 +276,14 @@ class WiringPage(StepPage):
     def _part(self, index: int) -> None:
         self.workbench.attempt(lambda: self.workbench.apply(parted(self._model(), index), "Y-lead taken apart"))
 
-    def _set_power(self, index: int) -> None:
+    def set_power(self, index: int) -> None:
         power = list(POWER_WORDS)[index]
         receiver = self._model().receiver.model_copy(update={"power": power, "power_port": None})
         self.workbench.attempt(
             lambda: self.workbench.edit("receiver", receiver, f"receiver fed by {self.power.itemText(index)}")
         )
 
-    def _set_power_port(self, port: int) -> None:
+    def set_power_port(self, port: int) -> None:
         words = f"battery in port {port}" if port else "battery in no port"
         self.workbench.attempt(lambda: self.workbench.edit("receiver.power_port", port or None, words))
         self.refresh()

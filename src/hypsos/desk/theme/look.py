@@ -125,6 +125,7 @@ QLabel#faint {{ color: {p.faint}; }}
 QLabel#complaint {{ color: {p.rust}; font-weight: bold; }}
 QFrame#card {{ background: {p.card}; border: 1px solid {p.line}; border-radius: 7px; }}
 QFrame#caution {{ background: {p.rust_soft}; border: none; border-left: 4px solid {p.rust}; border-radius: 0px; }}
+QLabel#reason {{ background: {p.rust_soft}; color: {p.ink}; border: none; border-left: 4px solid {p.rust}; padding: 5px 9px; }}
 QFrame#hint {{ background: {p.sea_soft}; border: none; border-left: 4px solid {p.sea}; border-radius: 0px; }}
 QFrame#notice {{ background: {p.rust_soft}; border: none; border-bottom: 2px solid {p.rust}; }}
 QFrame#band {{ background: {p.card}; border: none; border-bottom: 1px solid {p.line}; }}

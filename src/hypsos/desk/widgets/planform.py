@@ -44,7 +44,7 @@ class Planform(QWidget):
 
     # -- places -----------------------------------------------------------------------------------------------------
 
-    def _scale(self) -> tuple[float, QPointF]:
+    def scale(self) -> tuple[float, QPointF]:
         """Pixels per millimetre, and the pixel of the nose. The nose points up."""
         assert self.body is not None
         half = max([p.half_span_mm + p.y_mm for p in self.body.panels] + [100.0])
@@ -56,15 +56,15 @@ class Planform(QWidget):
 
     def point(self, x_mm: float, y_mm: float) -> QPointF:
         """Where a place of the aeroplane lies on the widget."""
-        scale, nose = self._scale()
+        scale, nose = self.scale()
         return QPointF(nose.x() + scale * y_mm, nose.y() + scale * x_mm)
 
     def place(self, at: QPointF) -> tuple[float, float]:
         """The place of the aeroplane under a point of the widget: x aft and y right, in millimetres."""
-        scale, nose = self._scale()
+        scale, nose = self.scale()
         return (at.y() - nose.y()) / scale, (at.x() - nose.x()) / scale
 
-    def _panel_shape(self, p: Panel, side: float) -> QPolygonF:
+    def panel_shape(self, p: Panel, side: float) -> QPolygonF:
         if p.arrangement != "pair":
             y, w = side * p.y_mm, 0.04 * p.root_chord_mm
             return QPolygonF(
@@ -81,7 +81,7 @@ class Planform(QWidget):
         """x of a point ``back`` millimetres ahead of the trailing edge."""
         return p.x_mm + p.sweep_mm * eta / p.half_span_mm + p.chord_at(eta) - back
 
-    def _surface_shape(self, s: Surface, p: Panel, side: float) -> QPolygonF:
+    def surface_shape(self, s: Surface, p: Panel, side: float) -> QPolygonF:
         if p.arrangement != "pair":
             y, w, back = side * p.y_mm, 0.05 * p.root_chord_mm, p.x_mm + p.root_chord_mm
             return QPolygonF([self.point(back - s.chord_mm, y - w), self.point(back - s.chord_mm, y + w),
@@ -151,7 +151,7 @@ class Planform(QWidget):
             painter.setPen(mine if self.path == f"panels[{i}]" else edge)
             painter.setBrush(look.colour("field"))
             for side in (-1.0, 1.0) if p.arrangement != "single" else (0.0,):
-                painter.drawPolygon(self._panel_shape(p, side))
+                painter.drawPolygon(self.panel_shape(p, side))
         f = body.fuselage
         painter.setPen(mine if self.path == "fuselage" else edge)
         painter.setBrush(look.colour("card"))
@@ -167,7 +167,7 @@ class Planform(QWidget):
             painter.setBrush(look.colour("surface"))
             sides = {"left": (-1.0,), "right": (1.0,)}.get(s.side, (-1.0, 1.0))
             for side in sides if panel.arrangement != "single" else (0.0,):
-                painter.drawPolygon(self._surface_shape(s, panel, side))
+                painter.drawPolygon(self.surface_shape(s, panel, side))
         for i, m in enumerate(body.motors):
             painter.setPen(mine if self.path == f"motors[{i}]" else edge)
             half = m.propeller_mm / 2
@@ -186,7 +186,7 @@ class Planform(QWidget):
         if near and min(near)[0] < 2 * GRAB:
             self._held = min(near)[1]
             return
-        found = self._part_at(at)
+        found = self.part_at(at)
         if found:
             self.chosen.emit(found)
 
@@ -203,7 +203,7 @@ class Planform(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self._held = None
 
-    def _part_at(self, at: QPointF) -> str:
+    def part_at(self, at: QPointF) -> str:
         body = self.body
         if body is None:
             return ""
@@ -216,12 +216,12 @@ class Planform(QWidget):
         for i, s in enumerate(body.surfaces):
             panel = body.panel(s.panel)
             for side in (-1.0, 0.0, 1.0):
-                if panel and self._surface_shape(s, panel, side).containsPoint(at, Qt.FillRule.OddEvenFill):
+                if panel and self.surface_shape(s, panel, side).containsPoint(at, Qt.FillRule.OddEvenFill):
                     if (side > 0 and s.side == "left") or (side < 0 and s.side == "right"):
                         continue
                     return self._known(f"surfaces[{i}]", known)
         for i, p in reversed(list(enumerate(body.panels))):
-            if any(self._panel_shape(p, side).containsPoint(at, Qt.FillRule.OddEvenFill) for side in (-1.0, 0.0, 1.0)):
+            if any(self.panel_shape(p, side).containsPoint(at, Qt.FillRule.OddEvenFill) for side in (-1.0, 0.0, 1.0)):
                 return f"panels[{i}]"
         return "fuselage" if abs(self.place(at)[1]) < body.fuselage.width_mm else ""
 

@@ -34,8 +34,8 @@ class ResponsePlot(pg.PlotWidget):
         self._words = (x_words, y_words)
         self.least = 100.0
         """The y axis reaches at least so far to both sides."""
-        self._lines: list[Line] = []
-        self._dot = (0.0, 0.0)
+        self.lines: list[Line] = []
+        self.dot = (0.0, 0.0)
         self.setMenuEnabled(False)
         self.setMouseEnabled(False, False)
         self.hideButtons()
@@ -67,7 +67,7 @@ class ResponsePlot(pg.PlotWidget):
         guide = QPen(look.colour("edge"), 1, Qt.PenStyle.DotLine)
         guide.setCosmetic(True)
         self._cross.setPen(guide)
-        self.show_lines(self._lines, self._dot)
+        self.show_lines(self.lines, self.dot)
 
     def set_words(self, x_words: tuple[str, str], y_words: tuple[str, str]) -> None:
         """What the ends of the two axes mean."""
@@ -89,11 +89,11 @@ class ResponsePlot(pg.PlotWidget):
     @property
     def present(self) -> int:
         """The number of the line that holds now."""
-        return next((i for i, line in enumerate(self._lines) if line.present), 0)
+        return next((i for i, line in enumerate(self.lines) if line.present), 0)
 
     def show_lines(self, lines: list[Line], dot: tuple[float, float]) -> None:
         """Draw these responses, with the present point."""
-        self._lines, self._dot = lines, dot
+        self.lines, self.dot = lines, dot
         self.clear()
         self._names.clear()
         top = max([self.least] + [float(np.abs(x.y).max()) for x in lines])
@@ -121,6 +121,6 @@ class ResponsePlot(pg.PlotWidget):
 
     def move_dot(self, dot: tuple[float, float]) -> None:
         """Move the present point."""
-        self._dot = dot
+        self.dot = dot
         self._point.setData([dot[0]], [dot[1]])
         self._cross.setValue(dot[0])

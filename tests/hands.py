@@ -1,0 +1,37 @@
+"""What a person's hands do in the window, for the tests that drive it."""
+
+from __future__ import annotations
+
+import sqlite3
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication, QPushButton
+
+
+def press(page, words: str) -> None:
+    """Press the button with these words on it."""
+    QApplication.processEvents()
+    next(b for b in page.findChildren(QPushButton) if b.text() == words and b.isVisibleTo(page)).click()
+
+
+def type_into(qtbot, field, text: str) -> None:
+    """Type into a number field and leave it with Enter."""
+    field.line.setFocus()
+    field.line.selectAll()
+    qtbot.keyClicks(field.line, text)
+    qtbot.keyClick(field.line, Qt.Key.Key_Return)
+
+
+def choose(window, name: str) -> None:
+    """Choose another model above."""
+    window.models.setCurrentText(name)
+    window.models.activated.emit(window.models.currentIndex())
+
+
+def behind_its_back(hangar, *statements: str) -> None:
+    """Change the hangar's file with another program."""
+    db = sqlite3.connect(hangar.path)
+    for statement in statements:
+        db.execute(statement)
+    db.commit()
+    db.close()

@@ -1,0 +1,197 @@
+"""The window where it could lose something, or let a motor go: fields that hand in, damaged models, the guard's page."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hands import behind_its_back, choose, press, type_into
+from PyQt6.QtWidgets import QLabel
+
+from hypsos.core.engine import GuardState
+from hypsos.core.layout import with_motors
+from hypsos.core.recipes import DifferentialThrust
+from hypsos.desk.app import open_workbench
+from hypsos.desk.window import LONG_MOVES
+
+
+def test_a_note_is_handed_in_before_another_model_comes(qtbot, window):
+    window.go("model")
+    page, hangar = window.page("model"), window.workbench.hangar
+    marram = hangar.load("Marram").note
+    page.note.setPlainText("typed just now")
+    choose(window, "Marram")
+    assert (
+        hangar.load("Samphire").note == "typed just now"
+        and hangar.load("Marram").note == marram == page.note.toPlainText()
+    )
+    page.note.setPlainText("and this")
+    window.go("feel")
+    assert hangar.load("Marram").note == "and this"
+
+
+def test_a_note_is_handed_in_when_the_window_closes(qtbot, window):
+    from hypsos.hangar import Hangar
+
+    window.go("model")
+    window.page("model").note.setPlainText("typed and closed")
+    path = window.workbench.hangar.path
+    window.close()
+    again = Hangar(path)
+    assert again.load("Samphire").note == "typed and closed"
+    again.close()
+
+
+def test_a_draft_of_a_flight_waits_for_its_own_model(qtbot, window):
+    window.go("log")
+    page = window.page("log")
+    page.texts["place"].setText("north dune")
+    page.remark.setPlainText("ballooned with flap")
+    choose(window, "Marram")
+    assert page.texts["place"].text() == "" and page.remark.toPlainText() == ""
+    page.remark.setPlainText("another")
+    choose(window, "Samphire")
+    assert (page.texts["place"].text(), page.remark.toPlainText()) == ("north dune", "ballooned with flap")
+    page.write()
+    assert window.workbench.hangar.flights("Samphire")[0].flight.remark == "ballooned with flap"
+    assert all(f.flight.remark != "ballooned with flap" for f in window.workbench.hangar.flights("Marram"))
+
+
+def test_a_damaged_model_is_shown_with_what_can_be_done(qtbot, window):
+    bench = window.workbench
+    bench.hangar.keep("Sorrel", "as it was")
+    behind_its_back(bench.hangar, "UPDATE models SET document = '{' WHERE name IN ('Sorrel', 'Marram')")
+    choose(window, "Sorrel")
+    assert "damaged" in window.notice.text.text() and bench.model.name == "Samphire" == window.models.currentText()
+    window.go("model")
+    page = window.page("model")
+    page.show_damaged()
+    said = [x.text() for x in page.findChildren(QLabel)]
+    assert "Sorrel cannot be read" in said and "Marram cannot be read" in said
+    press(page, "Back to as it was")
+    assert bench.model.name == "Sorrel"
+    press(page, "Remove it")
+    assert "Marram" not in bench.hangar.names() and window.models.findText("Marram") < 0
+
+
+def test_a_hangar_whose_first_model_is_damaged_opens_on_another(qtbot, hangar):
+    behind_its_back(hangar, "UPDATE models SET document = '{' WHERE name = 'Marram'")
+    bench = open_workbench(hangar, "Marram")
+    assert bench.model is not None and bench.model.name == "Samphire"
+
+
+def test_the_guard_page_cuts_in_more_than_one_position(qtbot, window):
+    window.go("guard")
+    page, bench = window.page("guard"), window.workbench
+    page.cuts[0].click()
+    assert "must stop the motor" in page.complaint.text() and bench.model.program.guard.cut == (0,)
+    page.cuts[1].click()
+    assert "could never run" in page.complaint.text() and bench.model.program.guard.cut == (0,)
+    page.switch.setCurrentIndex(page.switch.findData("rates_switch"))
+    page.switch.activated.emit(page.switch.currentIndex())
+    assert [c.text() for c in page.cuts] == ["calm", "normal", "full"]
+    page.cuts[1].click()
+    assert bench.model.program.guard.cut == (0, 1) and not page.complaint.isVisible()
+    type_into(qtbot, page.threshold, "50")
+    assert "0 to 5 % power" in page.threshold.complaint.text() and bench.model.program.guard.threshold == -95
+    type_into(qtbot, page.threshold, "4")
+    assert bench.model.program.guard.threshold == -92
+
+
+def test_a_motor_that_is_not_off_at_idle_is_said_where_it_is_typed_and_mended_there(qtbot, window):
+    bench = window.workbench
+    window.go("wiring")
+    page = window.page("wiring")
+    page.choose("motor")
+    index = next(i for i, x in enumerate(bench.model.leads) if x.name == "motor")
+    bench.edit(f"leads[{index}].centre", 20.0, "centre")
+    said = next(x.text() for x in page.findChildren(QLabel) if "At idle" in x.text())
+    assert "1100 µs" in said and window.rundown.state("guard").count == 1
+    bench.advance(1)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(0.1)
+    assert bench.guard == GuardState.LOCKED and "idle pulse" in window.bench.reason.text()
+    press(page, "Make idle fit")
+    assert bench.model.leads[index].centre == 0 and window.rundown.state("guard").count == 0
+    bench.edit(f"leads[{index}].direction", -1, "reversed")
+    window.go("guard")
+    press(window.page("guard"), "Let Motor send 1000 µs at idle")
+    assert bench.model.leads[index].direction == 1
+
+
+def test_the_lamp_says_what_stands_in_the_way(qtbot, window):
+    bench = window.workbench
+    bench.advance(1)
+    bench.set_control("throttle_stick", 20.0)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(0.1)
+    assert window.bench.lamp.words == "Motor locked" and "would be told 60 %" in window.bench.reason.text()
+    assert window.bench.lamp.sentence == window.bench.lamp.accessibleName() == window.bench.reason.text()
+    bench.set_control("throttle_stick", -100.0)
+    bench.advance(0.1)
+    assert "to cut and back" in window.bench.reason.text()
+    bench.set_control("motor_switch", 0.0)
+    bench.advance(0.1)
+    bench.set_control("motor_switch", 1.0)
+    bench.set_link(False)
+    bench.advance(0.1)
+    assert (
+        window.bench.lamp.words == "Released, link lost"
+        and "starts again when the link returns" in window.bench.reason.text()
+    )
+
+
+def test_differential_thrust_can_be_had_again(qtbot, window):
+    from hypsos.core.adapt import adapted
+
+    choose(window, "Skerry")
+    bench = window.workbench
+    window.go("flaps")
+    page = window.page("flaps")
+    assert page.thrust.isHidden()
+    for count in (0, 4):
+        bench.apply(adapted(bench.model, with_motors(bench.model.airframe, count)).model, f"{count} motors")
+    assert (
+        not any(isinstance(r, DifferentialThrust) for r in bench.model.program.recipes) and not page.thrust.isHidden()
+    )
+    page.thrust.click()
+    made = next(r for r in bench.model.program.recipes if isinstance(r, DifferentialThrust))
+    assert len(made.left) == len(made.right) == 2 and made.at_idle == "none" and page.thrust.isHidden()
+
+
+def test_full_stick_can_be_let_give_what_is_wanted(qtbot, window):
+    window.go("throws")
+    page = window.page("throws")
+    page.choose("left_flaperon")
+    assert "take part of it away" in page.full.text() and "differential of 40 %" in page.full.text()
+    type_into(qtbot, page.wanted_fields["up"], "12")
+    type_into(qtbot, page.wanted_fields["down"], "6")
+    page.allow.click()
+    assert "12.0 mm up" in page.full.text() or "11.9 mm up" in page.full.text() or "12.1 mm up" in page.full.text()
+    page.choose("elevator")
+    assert page.allow.isHidden()
+
+
+def test_long_moves_are_read_beside_the_window(qtbot, window, tmp_path: Path):
+    t = 0.02 * np.arange(40_000)
+    rows = "\n".join(f"{x:.2f},{y:.1f}" for x, y in zip(t, 50 * np.sin(t), strict=True))
+    path = tmp_path / "long.csv"
+    path.write_text(f"t_s,aileron_stick\n{rows}\n")
+    assert path.stat().st_size > LONG_MOVES
+    window.play_moves(path)
+    assert not window.workbench.playing and "Reading long.csv" in window.notice.text.text()
+    qtbot.waitUntil(lambda: window.workbench.playing, timeout=20_000)
+    window.workbench.stop()
+    (tmp_path / "bad.csv").write_text(f"t_s,aileron_stick\n{rows}\n0,1\n")
+    window.play_moves(tmp_path / "bad.csv")
+    qtbot.waitUntil(lambda: "time runs backwards" in window.notice.text.text(), timeout=20_000)
+
+
+@pytest.mark.parametrize("name", ["<b>bold</b>", "a & b"])
+def test_a_name_is_no_markup(qtbot, window, name):
+    bench = window.workbench
+    bench.edit("transmitter.controls[0].label", name, f"called {name}")
+    tips = [w.toolTip() for w in window.findChildren(type(window.bench.hands.toggles["motor_switch"]))]
+    assert any("&lt;b&gt;bold" in tip or "a &amp; b" in tip for tip in (*tips, window.undo.toolTip()))
+    assert all("<b>" not in tip for tip in (*tips, window.undo.toolTip()))
