@@ -133,6 +133,7 @@ def made(seed: int) -> Model:
     raise AssertionError(f"no sound model for seed {seed}")
 
 
+# fmt: off
 def tried(d: Dice) -> Model:
     base = from_parts(motors=True)
     modes = [f"m{i}" for i in range(d.whole(0, 3))]
@@ -153,65 +154,29 @@ def tried(d: Dice) -> Model:
         "right_motor",
     ]
     flown = tuple(
-        FlightMode(
-            name=m,
-            when=None if m == modes[-1] else ask(),
-            fade_s=d.of(0.0, 0.1, 0.3),
-            presets={p: d.percent(-40, 40) for p in parts if d.chance(0.15)},
-        )
+        FlightMode(name=m, when=None if m == modes[-1] else ask(), fade_s=d.of(0.0, 0.1, 0.3),
+                   presets={p: d.percent(-40, 40) for p in parts if d.chance(0.15)})
         for m in modes
     )
     tunables = tuple(
-        Tunable(
-            name=f"t{i}",
-            low=-50,
-            high=120,
-            value=d.percent(-40, 110),
-            by_mode={m: d.percent(-50, 120) for m in modes if d.chance(0.4)},
-            adjuster=Adjuster(control=d.of("slider", "rudder_stick"), when=d.of(None, ask()))
-            if d.chance(0.5)
-            else None,
-        )
+        Tunable(name=f"t{i}", low=-50, high=120, value=d.percent(-40, 110), by_mode={m: d.percent(-50,
+            120) for m in modes if d.chance(0.4)},
+                adjuster=Adjuster(control=d.of("slider", "rudder_stick"), when=d.of(None, ask())) if d.chance(0.5) else None)
         for i in range(2)
     )
     axes = []
-    for command, stick in (
-        ("roll", "aileron_stick"),
-        ("pitch", "elevator_stick"),
-        ("yaw", "rudder_stick"),
-        ("thrust", d.of("throttle_stick", "throttle_stick", "slider")),
-    ):
+    for command, stick in (("roll", "aileron_stick"), ("pitch", "elevator_stick"), ("yaw", "rudder_stick"),
+                           ("thrust", d.of("throttle_stick", "throttle_stick", "slider"))):
         feels = tuple(
-            d.of(
-                None,
-                Setting(
-                    rate_neg=d.percent(0, 150),
-                    rate_pos=d.percent(0, 150),
-                    expo=d.percent(),
-                    rate_from=d.of(None, None, "t0"),
-                    expo_from=d.of(None, None, "t1"),
-                ),
-            )
+            d.of(None, Setting(rate_neg=d.percent(0, 150), rate_pos=d.percent(0, 150), expo=d.percent(),
+                               rate_from=d.of(None, None, "t0"), expo_from=d.of(None, None, "t1")))
             for _ in range(d.whole(1, 3))
         )
-        trim = Trim(
-            step=2,
-            range=20,
-            clicks=d.whole(-5, 5),
-            scope=d.of("common", "per mode", "offset"),
-            by_mode={m: d.whole(-14, 14) for m in modes if d.chance(0.5)},
-        )
+        trim = Trim(step=2, range=20, clicks=d.whole(-5, 5), scope=d.of("common", "per mode", "offset"),
+                    by_mode={m: d.whole(-14, 14) for m in modes if d.chance(0.5)})
         plain = command == "thrust" and d.chance(0.6)  # else hardly any motor would ever be released
-        axes.append(
-            Axis(
-                command=command,
-                control=stick,
-                curve=None if plain else response(d),
-                switch=d.of(None, "switch_c"),
-                settings=(Setting(),) if plain else feels,
-                trim=trim if d.chance(0.6) and not plain else None,
-            )
-        )
+        axes.append(Axis(command=command, control=stick, curve=None if plain else response(d), switch=d.of(None, "switch_c"),
+                         settings=(Setting(),) if plain else feels, trim=trim if d.chance(0.6) and not plain else None))
     signals = ["flap", "brake", "camber", "own"]
     order = [*signals, *parts]
     sources = ["roll", "pitch", "yaw", "thrust", "full", "slider", "switch_c", "link_quality", *gates]
@@ -225,43 +190,21 @@ def tried(d: Dice) -> Model:
             continue
         off = d.of(None, None, "brake") if order[target] not in signals else None
         mixes.append(
-            MixLine(
-                name=f"x{i}",
-                target=order[target],
-                source=source,
-                gain=d.percent(-150, 150),
-                response=response(d),
-                differential=d.of(0.0, d.percent()),
-                with_trim=d.chance(0.6),
-                in_s=d.of(0.0, 0.0, 0.3),
-                out_s=d.of(0.0, 0.1),
-                when=ask() if d.chance(0.3) else None,
-                combine=d.of("add", "add", "add", "replace", "scale"),
-                gain_from=d.of(None, None, "t0"),
-                differential_off=off,
-            )
+            MixLine(name=f"x{i}", target=order[target], source=source, gain=d.percent(-150, 150), response=response(d),
+                    differential=d.of(0.0, d.percent()), with_trim=d.chance(0.6), in_s=d.of(0.0, 0.0, 0.3),
+                        out_s=d.of(0.0, 0.1),
+                    when=ask() if d.chance(0.3) else None, combine=d.of("add", "add", "add", "replace", "scale"),
+                    gain_from=d.of(None, None, "t0"), differential_off=off)
         )
     recipes = []
     if d.chance(0.3):
-        recipes.append(
-            Flaperons(
-                surfaces=("left_aileron", "right_aileron"),
-                elevators=("elevator",),
-                control="switch_c",
-                in_s=0.2,
-                positions=(FlapPosition(), FlapPosition(flap=40, elevator=5), FlapPosition(flap=90, elevator=9)),
-            )
-        )
+        recipes.append(Flaperons(surfaces=("left_aileron", "right_aileron"), elevators=("elevator",),
+            control="switch_c", in_s=0.2,
+                                 positions=(FlapPosition(), FlapPosition(flap=40, elevator=5), FlapPosition(flap=90,
+                                     elevator=9))))
     if d.chance(0.3):
-        recipes.append(
-            DifferentialThrust(
-                left=("left_motor",),
-                right=("right_motor",),
-                at_idle=d.of("none", "full"),
-                speed_up_only=d.chance(0.5),
-                when=ask() if d.chance(0.5) else None,
-            )
-        )
+        recipes.append(DifferentialThrust(left=("left_motor",), right=("right_motor",), at_idle=d.of("none", "full"),
+                                          speed_up_only=d.chance(0.5), when=ask() if d.chance(0.5) else None))
     leads = []
     for lead in base.leads:
         motor = lead.target.endswith("motor")
@@ -278,29 +221,19 @@ def tried(d: Dice) -> Model:
             port=d.of(lead.port, lead.port, None),
         )
         if not motor:
-            fields |= dict(
-                direction=d.of(1, -1),
-                centre=d.percent(-20, 20),
-                travel_neg=d.percent(50, 120),
+            fields |= dict(direction=d.of(1, -1), centre=d.percent(-20, 20), travel_neg=d.percent(50, 120),
                 travel_pos=d.percent(50, 120),
-                stop_neg=d.percent(-120, -60),
-                servo_s=d.of(0.0, 0.2),
-            )
+                           stop_neg=d.percent(-120, -60), servo_s=d.of(0.0, 0.2))
         elif d.chance(0.15):
             fields |= dict(centre=5.0)
         leads.append(Lead(**{**dict(lead), **fields}))
     program = Program(
-        axes=tuple(axes),
-        mixes=tuple(mixes),
-        recipes=tuple(recipes),
-        guard=guard(d, ask),
-        logic=tuple(nodes),
-        modes=flown,
-        tunables=tunables,
-        signals=(Signal(name="own", label="Own"),),
+        axes=tuple(axes), mixes=tuple(mixes), recipes=tuple(recipes), guard=guard(d, ask), logic=tuple(nodes), modes=flown,
+        tunables=tunables, signals=(Signal(name="own", label="Own"),),
     )
     receiver = Receiver(failsafe_after_s=d.of(0.1, 0.3), stored=d.chance(0.5))
     return Model(**{**dict(base), "program": program, "leads": tuple(leads), "receiver": receiver})
+# fmt: on
 
 
 def _place(rng, count: int) -> float:

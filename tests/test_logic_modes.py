@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
-
 import numpy as np
 import pytest
 from conftest import vectors
-from hypothesis import given, settings
-from hypothesis import strategies as st
 from parts import from_parts
 
 from hypsos.core.checks import problems
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.errors import DocumentError, HypsosError
+from hypsos.core.errors import HypsosError
 from hypsos.core.linkage import Linkage, binds_at, deflection, servo_turn
-from hypsos.core.logic import Adjuster, Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, Tunable
+from hypsos.core.logic import Adjuster, Combine, Compare, Delay, FlightMode, Latch, Tunable
 from hypsos.core.paths import with_at
 from hypsos.core.program import Setting, Trim
 from hypsos.core.shapes import MixLine, Response
@@ -59,38 +55,6 @@ def test_every_kind_of_condition():
         assert {n for n, x in found.items() if x[-1]} == set(expected.split()), (stick, position)
 
 
-def test_delays_edges_counter_and_pulse_keep_time():
-    press = lambda t: 1 if 0.2 <= t < 0.3 or 0.5 <= t < 1.2 or 1.5 <= t < 1.6 else 0  # noqa: E731
-    logic = (
-        Delay(name="late", kind="on_delay", of="switch_b@1", seconds=0.4),
-        Delay(name="lasting", kind="off_delay", of="switch_b@1", seconds=0.24),
-        Delay(name="blip", kind="pulse", of="switch_b@1", seconds=0.1),
-        Counter(name="count", of="switch_b@1", count=3),
-        Combine(name="twice", kind="all", of=("count@2",)),
-    )
-    t, found = flags(logic, 2.0, switch_b=press)
-    assert times(t, found["late"]) == [0.9, 1.2]
-    assert times(t, found["lasting"]) == [0.2, 1.44, 1.5, 1.84]
-    assert times(t, found["blip"]) == [0.2, 0.3, 0.5, 0.6, 1.5, 1.6]
-    assert times(t, found["twice"]) == [0.5, 1.5]
-
-
-def test_a_switch_left_on_at_power_up_has_not_been_switched_on():
-    logic = (
-        Latch(name="armed", set="switch_b@1", reset="link"),
-        Delay(name="blip", kind="pulse", of="switch_b@1", seconds=0.2),
-    )
-    t, found = flags(logic, 1.0, switch_b=lambda t: 0 if 0.4 <= t < 0.6 else 1)
-    assert times(t, found["armed"]) == [0.6] and times(t, found["blip"]) == [0.6, 0.8]
-
-
-def test_a_gate_passes_or_parks():
-    logic = (Gate(name="open", source="slider", when="switch_b@1", parked=-40),)
-    model = from_parts(logic=logic, mixes=(MixLine(name="m", target="elevator", source="open"),))
-    for position, stand in ((0, -40), (1, 70)):
-        assert settled(compile_plan(model), {"slider": 70, "switch_b": position}).sums["elevator"][-1] == stand
-
-
 def test_a_circle_is_refused_by_name_and_allowed_through_a_latch():
     circle = (Combine(name="a", kind="any", of=("b",)), Combine(name="b", kind="not", of=("a",)))
     with pytest.raises(HypsosError, match=r"circle without a latch: a, b"):
@@ -111,14 +75,6 @@ MODES = (
     FlightMode(name="speed", when="switch_b@1", presets={"left_aileron": -6, "elevator": 2}),
     FlightMode(name="cruise", fade_s=0.4),
 )
-
-
-def test_the_first_mode_whose_condition_holds_is_flown():
-    plan = compile_plan(from_parts(modes=MODES))
-    for b, c, mode in ((0, 0, 2), (1, 0, 1), (1, 2, 0), (0, 2, 0)):
-        result = settled(plan, {"switch_b": b, "switch_c": c})
-        assert result.modes[-1] == mode
-        assert result.sums["left_aileron"][-1] == (10, -6, 0)[mode]
 
 
 def test_presets_and_rates_fade_in_a_straight_line_and_an_interrupted_fade_goes_on_from_there():
@@ -165,14 +121,6 @@ def test_three_modes_scale_rate_and_expo_through_shared_values():
     assert roll(switch_c=2) == pytest.approx(50 * (0.9 * 0.8 + 0.1 * 0.512))
     assert roll(switch_c=1, switch_b=1, slider=-100) == pytest.approx(25 / 85 * 59.432)
     assert roll(switch_c=1, switch_b=1, slider=100) == pytest.approx(100 / 85 * 59.432)
-
-
-def test_trims_by_mode():
-    for scope, expected in (("common", (4, 4, 4)), ("per mode", (-6, 4, 4)), ("offset", (-2, 4, 4))):
-        trim = Trim(step=2, clicks=2, scope=scope, by_mode={"landing": -3})
-        plan = compile_plan(from_parts(modes=MODES, trims={"pitch": trim}))
-        places = ({"switch_c": 2}, {"switch_b": 1}, {})
-        assert tuple(settled(plan, p).commands["pitch"][-1] for p in places) == expected
 
 
 def test_crow_on_the_throttle_stick():
@@ -266,26 +214,6 @@ def test_replace_and_scale_keep_the_contributions_adding_up():
             assert {x.label: x.amount for x in bars}["first"] == 0
 
 
-def test_differential_is_suppressed_in_proportion_to_brake():
-    mixes = (
-        MixLine(name="brake", target="brake", source="slider"),
-        MixLine(name="roll", target="left_flap", source="roll", differential=50, differential_off="brake"),
-    )
-    plan = compile_plan(from_parts(mixes=mixes))
-    found = [settled(plan, {"slider": b, "aileron_stick": 80}).sums["left_flap"][-1] for b in (0, 50, 100)]
-    assert found == pytest.approx([40, 60, 80])
-
-
-def test_servo_speed_moves_the_surface_and_not_the_pulse():
-    model = from_parts(leads={"rudder": {"servo_s": 0.5}})
-    plan = compile_plan(model)
-    start = plan.run(Situation(np.array([0.0]))).memory
-    result = plan.run(Situation(FRAME * np.arange(1, 31), {"rudder_stick": 100.0}), start, ["rudder"])
-    trace = result.outputs["rudder"]
-    assert trace.us[0] == 2000 and trace.stand[0] == pytest.approx(4) and trace.stand[-1] == 100
-    assert sum(c.amount for c in result.why["rudder"]) == pytest.approx(trace.stand, abs=1e-9)
-
-
 @pytest.mark.parametrize("row", vectors("linkage"))
 def test_linkage(row):
     link = Linkage(
@@ -316,56 +244,6 @@ def test_a_linkage_out_of_reach_is_said_and_a_binding_one_kept_out(marram):
     assert [p.path for p in found] == [f"leads[{index}].linkage"]
 
 
-STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick", "camber_slider", "snap_knob")
-MARRAM_MOVES = st.fixed_dictionaries(
-    {n: st.floats(-100, 100) for n in STICKS}
-    | {n: st.integers(0, 2) for n in ("task_switch", "flight_switch", "turn_switch")}
-    | {n: st.integers(0, 1) for n in ("motor_switch", "snap_switch", "tow_button")}
-)
-
-
-def test_everything_adds_up_on_marram_in_the_middle_of_fades_and_slow_movements(marram):
-    plan = compile_plan(marram)
-    names = [p.name for p in marram.airframe.moved()]
-
-    @settings(max_examples=40, deadline=None)
-    @given(MARRAM_MOVES, MARRAM_MOVES)
-    def check(first, second):
-        memory = plan.run(Situation(FRAME * np.arange(40), first)).memory
-        result = plan.run(Situation(FRAME * np.arange(40, 55), second), memory, names)
-        for name in names:
-            total = sum(c.amount for c in result.why[name])
-            assert total == pytest.approx(result.outputs[name].stand, abs=1e-9)
-            assert np.isfinite(result.outputs[name].us).all()
-
-    check()
-
-
-def test_marram_in_pieces_equals_marram_in_one_piece(marram):
-    plan = compile_plan(marram)
-    rng = np.random.default_rng(11)
-    t = FRAME * np.arange(600)
-    moves = {n: np.repeat(rng.integers(-100, 101, 30), 20).astype(float) for n in STICKS}
-    moves |= {n: np.repeat(rng.integers(0, 3, 12), 50) for n in ("task_switch", "flight_switch", "turn_switch")}
-    moves |= {n: np.repeat(rng.integers(0, 2, 24), 25) for n in ("motor_switch", "snap_switch", "tow_button")}
-    link = np.repeat(rng.random(12) > 0.2, 50).astype(float)
-    whole = plan.run(Situation(t, moves, link))
-    assert_pieces(plan, t, moves, link, whole, [0, 1, 77, 78, 300, 333, 600])
-    assert_pieces(plan, t, moves, link, whole, range(601))  # frame by frame, as the bench runs it
-
-
-def assert_pieces(plan, t, moves, link, whole, edges):
-    memory, parts = None, []
-    for a, b in pairwise(edges):
-        piece = plan.run(Situation(t[a:b], {n: v[a:b] for n, v in moves.items()}, link[a:b]), memory)
-        memory = piece.memory
-        parts.append(piece)
-    for name, trace in whole.outputs.items():
-        assert np.concatenate([p.outputs[name].stand for p in parts]) == pytest.approx(trace.stand, abs=1e-9)
-    for name, x in whole.logic.items():
-        assert np.concatenate([p.logic[name] for p in parts]).tolist() == x.tolist(), name
-
-
 def test_a_fade_goes_straight_from_one_mode_to_the_other_through_replaced_and_scaled_sums(marram):
     """Half throttle, then landing, which stops the motor: on the way it never gives more than it gave."""
     still = MixLine(name="None", target="motor", source="full", gain=0, combine="replace", when="mode:landing")
@@ -380,55 +258,12 @@ def test_a_fade_goes_straight_from_one_mode_to_the_other_through_replaced_and_sc
     assert sum(c.amount for c in result.why["motor"]) == pytest.approx(result.outputs["motor"].stand, abs=1e-9)
 
 
-def test_an_inactive_line_gives_exactly_nothing(marram):
-    plan = compile_plan(marram)
-    result = settled(plan, {"elevator_stick": -100, "aileron_stick": 37.3}, ["left_mid_flap"])
-    amounts = {c.label: float(np.ravel(c.amount)[-1]) for c in result.why["left_mid_flap"]}
-    assert amounts["Snap flap"] == 0.0 and amounts["Crow, mid flap"] == 0.0
-
-
-@pytest.mark.parametrize(
-    ("parts", "place"),
-    [
-        ({"logic": (Compare(name="a", kind="above", a="nothing", x=0),)}, "program.logic[0].a"),
-        ({"logic": (Compare(name="a", kind="within", a="slider", x=5, y=-5),)}, "program.logic[0].y"),
-        ({"logic": (Compare(name="a", kind="difference", a="slider", x=5),)}, "program.logic[0].b"),
-        ({"logic": (Combine(name="a", kind="all", of=("link", "b")),)}, "program.logic[0].of[1]"),
-        ({"logic": (Latch(name="a", set="switch_b@1", reset="switch_b@2"),)}, "program.logic[0].reset"),
-        ({"logic": (Latch(name="slider", set="link", reset="link"),)}, "program.logic[0].name"),
-        ({"modes": (FlightMode(name="a"), FlightMode(name="b"))}, "program.modes[0].when"),
-        ({"modes": (FlightMode(name="a", when="link"), FlightMode(name="a"))}, "program.modes[1].name"),
-        ({"modes": (FlightMode(name="a", presets={"tail": 3}),)}, "program.modes[0].presets.tail"),
-        ({"tunables": (Tunable(name="x", low=50, high=40, value=45),)}, "program.tunables[0].low"),
-        ({"tunables": (Tunable(name="x", value=50, by_mode={"gone": 3}),)}, "program.tunables[0].by_mode.gone"),
-        ({"tunables": (Tunable(name="x", value=500),)}, "program.tunables[0].value"),
-        ({"mixes": (MixLine(name="m", target="rudder", source="yaw", when="gone"),)}, "program.mixes[4].when"),
-        (
-            {"mixes": (MixLine(name="m", target="rudder", source="yaw", gain_from="gone"),)},
-            "program.mixes[4].gain_from",
-        ),
-    ],
-)
-def test_what_hangs_together_wrongly_is_named_with_its_place(parts, place):
-    model = from_parts(**parts)
-    assert place in [p.path for p in problems(model)]
-
-
 @pytest.mark.parametrize(
     "field", [{"seconds": -1}, {"seconds": float("nan")}, {"of": "two words"}, {"of": "switch_b@"}]
 )
 def test_numbers_and_conditions_out_of_bounds(field):
     with pytest.raises(ValueError):
         Delay(**({"name": "d", "kind": "pulse", "of": "link", "seconds": 1.0} | field))
-
-
-def test_a_loaded_file_with_a_circle_names_the_members(marram):
-    from hypsos.core.document import from_json, to_json
-
-    circle = (Combine(name="aa", kind="any", of=("bb",)), Combine(name="bb", kind="any", of=("aa",)))
-    program = marram.program.model_copy(update={"logic": (*marram.program.logic, *circle)})
-    with pytest.raises(DocumentError, match="aa, bb"):
-        from_json(to_json(marram.model_copy(update={"program": program})))
 
 
 def test_many_situations_after_one_start_are_those_one_by_one(marram):

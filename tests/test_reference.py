@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import os
+import sys
 from collections import Counter
+from importlib.resources import files
 from itertools import pairwise
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -12,7 +15,11 @@ from random_models import FRAME, made, moves
 from reference import Reference
 
 from hypsos.core.engine import Situation, compile_plan
+from hypsos.core.moves import read_moves
 from hypsos.core.words import GUARD_WORDS
+
+sys.path.insert(0, str(Path(__file__).parents[1] / "bench"))
+import yardstick
 
 FRAMES = 60
 MODELS = int(os.environ.get("HYPSOS_RANDOM_MODELS", "500"))
@@ -22,7 +29,11 @@ SEEN: Counter[str] = Counter()
 def compare(seed: int) -> None:
     model = made(seed)
     controls, link, power, quality = moves(model, seed, FRAMES)
-    result = compile_plan(model).run(Situation(FRAME * np.arange(FRAMES), controls, link, power, quality))
+    parts = [p.name for p in model.airframe.moved()]
+    result = compile_plan(model).run(Situation(FRAME * np.arange(FRAMES), controls, link, power, quality), None, parts)
+    stands = {x.target: result.outputs[x.name].stand for x in model.leads}
+    for name in parts:  # every contribution is named, and they add up
+        assert sum(c.amount for c in result.why[name]) == pytest.approx(stands[name], abs=1e-9), f"seed {seed}, {name}"
     reference = Reference(model)
     names = [m.name for m in model.program.modes] or ["base"]
     for i in range(FRAMES):
@@ -75,3 +86,18 @@ def test_pieces_single_frames_and_situations_side_by_side_are_the_whole(seed):
         for name, trace in whole.outputs.items():
             found = np.broadcast_to(together.outputs[name].us, (3, FRAMES))[k]
             assert found == pytest.approx(np.broadcast_to(trace.us, (FRAMES,)), abs=1e-9), name
+
+
+def test_the_recorded_flight_against_straight_arithmetic(marram):
+    """The yardstick of the bench, written by hand for this one model: every pulse and angle of six minutes."""
+    moves = read_moves((files("hypsos.demo") / "marram-ridge.csv").read_text(), marram)
+    yardstick.THROWS |= {s.name: (s.throw_up_deg, s.throw_down_deg) for s in marram.airframe.surfaces}
+    plan = compile_plan(marram)
+    whole = {
+        n: np.broadcast_to(np.asarray(moves.controls.get(n, v), float), moves.t_s.shape) for n, v in plan.rest.items()
+    }
+    us, deg = yardstick.marram(moves.t_s, whole)
+    result = plan.run(Situation(moves.t_s, moves.controls))
+    assert max(float(np.abs(us[n] - o.us).max()) for n, o in result.outputs.items()) < 1e-9
+    assert max(float(np.abs(deg[n] - result.outputs[n].deg).max()) for n in deg) < 1e-9
+    assert len(moves.t_s) == 6 * 60 * 50 + 1

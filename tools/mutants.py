@@ -28,7 +28,6 @@ CORE = ROOT / "src/hypsos/core"
 EQUAL = Path(__file__).with_name("mutants_equal.txt")
 ENGINE = (
     "test_vectors", "test_engine", "test_motor", "test_logic_modes", "test_figures", "test_reference", "test_lanes",
-    "test_by_hand",
 )  # fmt: skip
 TESTS: dict[str, tuple[str, ...]] = {
     "engine/axes": ENGINE, "engine/guard": ("test_motor", *ENGINE), "engine/lines": ENGINE,
