@@ -12,6 +12,7 @@ from hypsos.core.adapt import adapted
 from hypsos.core.checks import problems
 from hypsos.core.engine import compile_plan
 from hypsos.core.errors import DocumentError, HypsosError
+from hypsos.core.logic import FlightMode
 from hypsos.core.measures import measured, measures_of, pieces
 from hypsos.core.paths import with_at
 from hypsos.core.recipes import Canards, DifferentialThrust, Elevons
@@ -229,3 +230,35 @@ def test_whatever_is_chosen_in_whatever_order_makes_a_sound_model(key, chosen):
     result = settled(compile_plan(wired(model)), {"aileron_stick": 40, "elevator_stick": -40})
     assert all(np.isfinite(o.us).all() for o in result.outputs.values())
     assert adapted(model, model.airframe).model == model
+
+
+def test_motors_further_in_have_less_of_a_lever():
+    four = wired(
+        adapted(TEMPLATES["twin"].make("Trial"), layout.with_motors(TEMPLATES["twin"].make("Trial").airframe, 4)).model
+    )
+    thrust = next(r for r in four.program.recipes if isinstance(r, DifferentialThrust))
+    out = stands(four, motor_switch=1, throttle_stick=-20, rudder_stick=-100)
+    expected = {thrust.left[0]: -35, thrust.left[1]: -29, thrust.right[0]: -5, thrust.right[1]: -11}
+    assert {n: out[n] for n in expected} == pytest.approx(expected)
+    place = four.program.recipes.index(thrust)
+    faster = with_at(four, f"program.recipes[{place}].speed_up_only", True)
+    only = stands(faster, motor_switch=1, throttle_stick=-20, rudder_stick=-100)
+    assert {n: only[n] for n in expected} == pytest.approx(expected | dict.fromkeys(thrust.left, -20))
+
+
+def test_presets_of_parts_that_are_gone_go_and_those_of_heirs_stay(samphire):
+    modes = (FlightMode(name="base", label="Base", presets={"elevator": 4.0, "tail_wheel": 9.0, "left_flaperon": 2.0}),)
+    model = with_at(samphire, "program.modes", modes)
+    made = adapted(model, layout.without_part(model.airframe, "tail_wheel"))
+    assert made.model.program.modes[0].presets == {"elevator": 4.0, "left_flaperon": 2.0}
+    assert "preset of Base for tail wheel" in made.let_go
+    two = adapted(model, layout.with_tail(model.airframe, "conventional", elevators=2)).model
+    assert two.program.modes[0].presets == {
+        "tail_wheel": 9.0,
+        "left_flaperon": 2.0,
+        "left_elevator": 4.0,
+        "right_elevator": 4.0,
+    }
+    vee = adapted(model, layout.with_tail(model.airframe, "V-tail")).model
+    tail = {n: v for n, v in vee.program.modes[0].presets.items() if "ruddervator" in n}
+    assert tail == {"left_ruddervator": 4.0, "right_ruddervator": 4.0}

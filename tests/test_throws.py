@@ -190,3 +190,61 @@ def test_the_ruler_card_is_true_to_scale(qtbot, samphire):
     ]
     assert (dark[-1] - dark[0] + 1) / per_mm == pytest.approx(100.0, abs=0.3)
     paper.close()
+
+
+def test_reach_says_each_side_its_step_and_the_mechanical_differential(part):
+    """Against the linkage itself: what full command does, how fine a step is, how much less goes down."""
+    lead, surface = part
+    link = Linkage(arm_mm=11, horn_mm=14, distance_mm=60, offset_mm=2, arm_deg=-18, horn_deg=6, servo_deg=45)
+    for direction, centre in ((1, 0.0), (-1, 0.0), (1, 10.0)):
+        made = lead.model_copy(update={"linkage": link, "direction": direction, "centre": centre, "travel_neg": 90.0,
+                                       "travel_pos": 80.0,
+                                       "stop_neg": -120.0, "stop_pos": 120.0})  # fmt: skip
+        found = reach(Motion(made, surface))
+        stands = sorted(direction * (centre + x) for x in (-90.0, 80.0))
+        angles = [float(deflection(link, 0.45 * s)) for s in stands]
+        assert found.deg == pytest.approx(angles)
+        assert found.mm == pytest.approx([2 * surface.chord_mm * np.sin(np.radians(a) / 2) for a in angles])
+        rest = float(deflection(link, 0.45 * direction * centre))
+        half = [abs(float(deflection(link, 0.45 * (direction * centre + d))) - rest) for d in (-50.0, 50.0)]
+        assert found.differential == pytest.approx(100 * (1 - half[1] / half[0])) and abs(found.differential) > 5
+        rest_mm = 2 * surface.chord_mm * np.sin(np.radians(rest) / 2)
+        assert found.step_mm == pytest.approx(max(abs(m - rest_mm) for m in found.mm) * 2 / 1024)
+        assert found.lost == (0, 0)
+
+
+def test_stops_lie_inside_of_where_the_linkage_binds_on_both_sides(part):
+    lead, surface = part
+    link = Linkage(arm_mm=19, horn_mm=12, distance_mm=60, arm_deg=-12, servo_deg=60)
+    for direction in (1, -1):
+        motion = Motion(lead.model_copy(update={"linkage": link, "direction": direction}), surface)
+        low, high = motion.limits()
+        assert -150 < low < 0 < high < 150
+        assert (
+            np.isnan(motion.degrees(low - 1.0))
+            and np.isnan(motion.degrees(high + 1.0))
+            and np.isfinite(motion.degrees(low))
+        )
+        stops = sorted(direction * s for s in stops_within(motion))
+        assert stops == pytest.approx([low + 2, high - 2], abs=0.06)
+    free = Motion(
+        lead.model_copy(update={"linkage": Linkage(arm_mm=8, horn_mm=14, distance_mm=60, servo_deg=30)}), surface
+    )
+    assert free.limits() == (-150, 150) and stops_within(free) == (-150, 150)
+
+
+def test_wanted_throws_through_centre_direction_shares_and_ends(part):
+    lead, surface = part
+    straight = lead.model_copy(update={"linkage": None, "direction": 1, "stop_neg": -100.0, "stop_pos": 90.0})
+    up, down = surface.throw_up_deg, surface.throw_down_deg
+    for direction, expected in ((1, (50, 25)), (-1, (25, 50))):
+        made = wanted(Motion(straight.model_copy(update={"direction": direction}), surface), up / 2, down / 4, "°")
+        assert (made.travel_neg, made.travel_pos, made.lost) == (*expected, ())
+    centred = wanted(Motion(straight.model_copy(update={"centre": 20.0}), surface), up / 2, down / 2, "°")
+    assert (centred.travel_neg, centred.travel_pos) == (70, 30)
+    shared = wanted(Motion(straight, surface), up / 2, down / 4, "°", shares=(0.5, 0.25))
+    assert (shared.travel_neg, shared.travel_pos, shared.lost) == (100, 100, ())
+    lost = wanted(Motion(straight, surface), up, down, "°")
+    assert lost.travel_pos == 90 and len(lost.lost) == 1 and f"of the {down:.1f}° down cannot be had" in lost.lost[0]
+    too_much = wanted(Motion(straight, surface), up, down / 4, "°", shares=(0.5, 1.0))
+    assert too_much.travel_neg == 150 and "up cannot be had" in too_much.lost[0]

@@ -302,6 +302,9 @@ class Window(QMainWindow):
         self._side.setVisible(not on)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
+        focused = self.focusWidget()
+        if focused is not None:
+            focused.clearFocus()  # a number typed and not finished is handed in
         self.workbench.leaving.emit()
         self.workbench.hangar.close()
         super().closeEvent(event)
