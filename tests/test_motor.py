@@ -398,3 +398,31 @@ def test_a_hundred_thousand_random_moves(hangar, name):
     assert new.any() and (controls["throttle_stick"][:, 1:][new] <= guard.threshold).all()
     for told in result.told.values():
         assert (np.broadcast_to(told, (rows, frames))[:, 1:][new] <= guard.threshold + 1e-9).all()
+
+
+@pytest.mark.parametrize("level", [2, 3])
+def test_at_the_threshold_is_low_and_above_it_is_not(level):
+    model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", level)
+    for stick, preset, released in ((-95.0, 0.0, True), (-94.9, 0.0, False), (-100.0, 5.0, True), (-100.0, 5.1, False)):
+        made = with_at(model, "program.modes", (mode("base", right_motor=preset),))
+        result = armed(made, throttle_stick=stick)
+        assert (result.guard[-1] == GuardState.RELEASED) == released, (stick, preset)
+
+
+def test_what_an_edit_does_to_the_memory():
+    """Locked, whatever state it was in; and nothing at all where there is no memory yet."""
+    from hypsos.core.engine.guard import locked, without_trims
+
+    model = with_at(
+        from_parts(mixes=THROTTLE, motors=True, trims={"roll": Trim()}), "program.guard.holds", ("switch_b@1",)
+    )
+    plan = compile_plan(model)
+    assert locked(None) is None and without_trims(None) is None
+    start = armed(model)
+    again = plan.run(Situation(np.array([5.0]), {"motor_switch": 1.0}), locked(start.memory))
+    assert start.guard[-1] == GuardState.RELEASED and again.guard[-1] == GuardState.LOCKED
+    held = play(model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (0.2, {"switch_b": 1.0}))
+    later = Situation(5.0 + FRAME * np.arange(100), {"motor_switch": 1.0, "switch_b": 0.0})
+    assert plan.run(later, held.memory).guard[-1] == GuardState.RELEASED
+    assert plan.run(later, locked(held.memory)).guard[-1] == GuardState.LOCKED  # an edit ends the waiting
+    assert not any(k.startswith("trim.") for k in without_trims(start.memory).after)
