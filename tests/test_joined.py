@@ -6,7 +6,7 @@ import pytest
 
 from hypsos.core.adapt import adapted
 from hypsos.core.checks import problems
-from hypsos.core.joined import joined, parted, partner
+from hypsos.core.joined import followed, joined, parted, partner
 from hypsos.core.layout import without_part
 from hypsos.core.logic import FlightMode
 from hypsos.core.paths import with_at
@@ -213,3 +213,36 @@ def test_a_lead_that_is_not_there_or_joined_twice():
     assert "two different leads" in found(gone)[0].text
     again = with_at(model, "y_leads", (*model.y_leads, *model.y_leads))
     assert all("hangs on another Y-lead" in p.text for p in found(again)) and len(found(again)) == 2
+
+
+@pytest.mark.parametrize("changed", ["left_elevator", "right_elevator"])
+@pytest.mark.parametrize("reversing", [False, True])
+def test_an_edit_of_one_of_two_leads_on_a_port_reaches_the_other(changed, reversing):
+    """Every figure of the output, reversing and the failsafe: never refused, always alike."""
+    before = joined(
+        wired("biplane", **({"right_elevator": -1} if reversing else {})), "left_elevator", "right_elevator", reversing
+    )
+    place = next(i for i, x in enumerate(before.leads) if x.name == changed)
+    edits = ASKEW | {"direction": -before.leads[place].direction, "failsafe": Failsafe(value=12.0)}
+    model = before
+    for field, value in edits.items():
+        edited = with_at(model, f"leads[{place}].{field}", value)
+        model = followed(model, edited)
+        assert list(problems(model)) == [], field
+        assert getattr(model.leads[place], field) == value
+    both = {x.name: x for x in model.leads if "elevator" in x.name}
+    other = both["right_elevator" if changed == "left_elevator" else "left_elevator"]
+    assert other.failsafe == Failsafe(value=12.0) and other.centre == (-5.0 if reversing else 5.0)
+    assert (other.slow_up_s, other.slow_down_s) == (1.0, 2.0) and other.linkage == before.leads[place].linkage
+    assert followed(before, before) is before and followed(before, with_at(before, "note", "x")).leads == before.leads
+
+
+def test_two_motors_on_a_port_stay_off_at_one_pulse():
+    model = wired("twin")
+    model = joined(with_at(model, "program.recipes", ()), "left_motor", "right_motor", False)
+    assert list(problems(model)) == []
+    place = next(i for i, x in enumerate(model.leads) if x.name == "right_motor")
+    made = followed(model, with_at(model, f"leads[{place}].idle_us", 1100.0))
+    assert {x.idle_us for x in made.leads if "motor" in x.name} == {1100.0} and list(problems(made)) == []
+    held = followed(made, with_at(made, f"leads[{place}].failsafe", Failsafe(action="hold")))
+    assert {x.failsafe.action for x in held.leads if "motor" in x.name} == {"hold"} and list(problems(held)) == []

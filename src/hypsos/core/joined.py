@@ -8,7 +8,7 @@ from hypsos.core.document import Model
 from hypsos.core.engine.lines import all_lines
 from hypsos.core.failsafe import usual_failsafe
 from hypsos.core.shapes import MixLine
-from hypsos.core.wiring import Lead, YLead
+from hypsos.core.wiring import Failsafe, Lead, YLead
 
 
 def joined(model: Model, first: str, second: str, reversing: bool) -> Model:
@@ -33,6 +33,46 @@ def partner(model: Model, lead: str) -> str | None:
         if lead in (y.first, y.second):
             return y.second if lead == y.first else y.first
     return None
+
+
+def followed(before: Model, after: Model) -> Model:
+    """After an edit: where one of two leads on a port was given another output or failsafe, the other gets it too, as its own
+    servo needs it; one channel serves both."""
+    old = {x.name: x for x in before.leads}
+    leads = {x.name: x for x in after.leads}
+    for y in after.y_leads:
+        if y not in before.y_leads or not {y.first, y.second} <= old.keys() & leads.keys():
+            continue
+        changed = [n for n in (y.first, y.second) if _stage(leads[n]) != _stage(old[n])]
+        sense = _sense(after, leads[y.first].target, leads[y.second].target) if len(changed) == 1 else 0
+        if sense:
+            other = y.second if changed[0] == y.first else y.first
+            leads[other] = _following(after, leads[changed[0]], leads[other], sense, y.reversing)
+    made = tuple(leads[x.name] for x in after.leads)
+    return after if made == after.leads else Model(**{**dict(after), "leads": made})
+
+
+def _stage(lead: Lead) -> tuple[Any, ...]:
+    return (
+        lead.direction, lead.centre, lead.travel_neg, lead.travel_pos, lead.stop_neg, lead.stop_pos, lead.slow_up_s,
+        lead.slow_down_s, lead.failsafe, lead.idle_us,
+    )  # fmt: skip
+
+
+def _following(model: Model, first: Lead, second: Lead, sense: int, reversing: bool) -> Lead:
+    """``second`` with the output and the failsafe of ``first``; the mirror of them behind a reversing lead."""
+    turned = -1 if reversing else 1
+    ends = (first.travel_neg, first.travel_pos), (first.stop_neg, first.stop_pos)
+    travel, stops = ends if turned > 0 else (ends[0][::-1], (-first.stop_pos, -first.stop_neg))
+    slow = (first.slow_up_s, first.slow_down_s)[::sense]
+    part = next(p for p in model.airframe.moved() if p.name == first.target)
+    safe = first.failsafe or usual_failsafe(part)
+    fields = {
+        "direction": first.direction * sense * turned, "centre": turned * first.centre, "travel_neg": travel[0],
+        "travel_pos": travel[1], "stop_neg": stops[0], "stop_pos": stops[1], "slow_up_s": slow[0], "slow_down_s": slow[1],
+        "failsafe": Failsafe(action=safe.action, value=sense * safe.value), "idle_us": first.idle_us,
+    }  # fmt: skip
+    return Lead(**{**dict(second), **fields})
 
 
 def y_lead_problem(model: Model, y: YLead) -> tuple[str, str] | None:

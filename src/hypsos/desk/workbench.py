@@ -15,6 +15,7 @@ from hypsos.core.document import Model
 from hypsos.core.engine import GuardState, Plan, Result, Situation, compile_plan
 from hypsos.core.engine.guard import locked, without_trims
 from hypsos.core.errors import DocumentError, HypsosError
+from hypsos.core.joined import followed
 from hypsos.core.logbook import Flight
 from hypsos.core.logic import FlightMode
 from hypsos.core.paths import with_at
@@ -124,6 +125,7 @@ class Workbench(QObject):
         before = self.model
         if before is None or model == before:
             return
+        model = followed(before, model)
         problem = first_problem(model)
         if problem is not None:
             raise DocumentError(problem.text, problem.path, problem.remedy)
@@ -245,6 +247,8 @@ class Workbench(QObject):
         """Move a stick, switch, slider or knob; the bench answers at once."""
         if self.live.controls.get(name) == value:
             return
+        if self.playing:
+            self.stop()  # whoever takes a control in hand takes all of them
         if self._touched not in (None, name) and (self._is_switch(name) or self._is_switch(self._touched)):
             self._commit(self.live.frame + 1)  # a switch and a stick in one frame: what came first counts first
         self.live.controls[name] = value
