@@ -14,7 +14,6 @@ from hypothesis import strategies as st
 from hypsos.core.document import Model, from_json
 from hypsos.core.engine import compile_plan
 from hypsos.core.errors import DocumentError, HypsosError
-from hypsos.core.failsafe import PROPOSALS, proposed
 from hypsos.core.paths import get_at, join_path, split_path, with_at
 from hypsos.core.program import Setting
 from hypsos.core.rundown import STEPS, attentions, step_of_path, step_states
@@ -98,16 +97,6 @@ def test_what_asks_for_a_second_look(samphire):
         found = list(attentions(model))
         assert len(found) == 1 and words in found[0].text, words
         assert step_of_path(found[0].path) == found[0].step
-
-
-def test_no_proposal_lets_a_motor_run_or_holds_anything(samphire, marram):
-    for model in (samphire, marram):
-        parts = {p.name: p for p in model.airframe.moved()}
-        motors = {m.name for m in model.airframe.motors}
-        for proposal in PROPOSALS:
-            for lead in proposed(model, proposal).leads:
-                assert lead.failsafe is not None and lead.failsafe.action == "preset"
-                assert lead.target in parts and (lead.target not in motors or lead.failsafe.value == -100)
 
 
 def test_the_sheet_numbers_every_line_once_and_escapes_what_people_type():
