@@ -241,6 +241,27 @@ def test_a_hangar_of_the_first_version_opens_with_everything(tmp_path: Path, sam
     hangar.close()
 
 
+def test_an_old_hangar_that_cannot_be_written_is_read(tmp_path: Path, samphire, monkeypatch):
+    from hypsos.hangar.store import MIGRATIONS
+
+    path = tmp_path / "old.sqlite3"
+    db = sqlite3.connect(path)
+    db.executescript(f"{MIGRATIONS[0]} PRAGMA user_version = 1;")
+    db.execute("INSERT INTO models (name, document) VALUES ('Samphire', ?)", (to_json(samphire),))
+    db.commit()
+    db.close()
+
+    def refused(self, db):
+        db.execute("PRAGMA query_only = 1").execute("DELETE FROM models")
+
+    monkeypatch.setattr(Hangar, "_migrate", refused)
+    hangar = Hangar(path)
+    assert hangar.read_only and hangar.load("Samphire") == samphire
+    with pytest.raises(HangarError, match="can be read and not written"):
+        hangar.save("Samphire", with_at(samphire, "note", "x"))
+    hangar.close()
+
+
 def test_many_programs_may_start_on_a_new_hangar_at_once(tmp_path: Path):
     script = f"from pathlib import Path; from hypsos.hangar import Hangar; Hangar(Path({str(tmp_path / 'new.sqlite3')!r})).names()"
     children = [subprocess.Popen([sys.executable, "-c", script], stderr=subprocess.PIPE, text=True) for _ in range(6)]

@@ -200,7 +200,8 @@ class Hangar:
     def take(self, name: str) -> Held:
         """The model of that name with its row and revision, for :meth:`put`. Raises as :meth:`load` does."""
         with self._told():
-            query = "SELECT id, revision, document FROM models WHERE name = ?"
+            revision = "0" if self.read_only else "revision"  # an older hangar that cannot be written has none
+            query = f"SELECT id, {revision}, document FROM models WHERE name = ?"
             row = self._db.execute(query, (name,)).fetchone()
         if row is None:
             raise self._no_such(name)

@@ -227,6 +227,9 @@ def _mix_words(model: Model, placed: PlacedLine, names: dict[str, str], sense: f
             value.append(", ".join(points))
         else:
             value.append(curve_words(line.response))
+    motors = {m.name for m in model.airframe.motors}
+    if line.target in motors and line.source == "thrust" and (line.gain != 100 or line.response or shared):
+        value.append("counted from idle")
     if line.combine != "add":
         value.append({"replace": "replaces what comes before it", "scale": "scales what comes before it"}[line.combine])
     if line.when is not None:
