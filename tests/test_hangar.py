@@ -209,6 +209,12 @@ def test_numbers_of_flights_are_never_given_out_twice(hangar):
         hangar.strike(first)
 
 
+@pytest.mark.parametrize("year", [1949, 2100, 9999])
+def test_a_flight_has_a_date_of_this_age(year):
+    with pytest.raises(ValueError):
+        Flight(date=datetime.date(year, 1, 1))
+
+
 def test_one_damaged_model_or_flight_does_not_lock_the_others_out(hangar, samphire):
     hangar.keep("Marram", "before")
     kept = hangar.snapshots("Marram")[0].id

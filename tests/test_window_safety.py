@@ -195,3 +195,54 @@ def test_a_name_is_no_markup(qtbot, window, name):
     tips = [w.toolTip() for w in window.findChildren(type(window.bench.hands.toggles["motor_switch"]))]
     assert any("&lt;b&gt;bold" in tip or "a &amp; b" in tip for tip in (*tips, window.undo.toolTip()))
     assert all("<b>" not in tip for tip in (*tips, window.undo.toolTip()))
+
+
+def test_half_a_sign_at_the_end_of_a_field_is_answered(qtbot, window):
+    """A field that is full cuts the last sign in two."""
+    bench, half = window.workbench, "x" * 59 + "\ud83d"
+    names = bench.hangar.names()
+    window.go("model")
+    page = window.page("model")
+    page.new_name.setText(half)
+    page.make_new()
+    assert "broken in half" in window.notice.text.text() and bench.hangar.names() == names
+    page.name.setText(half)
+    page.name.editingFinished.emit()
+    assert "broken in half" in page.complaint.text() and bench.model.name == "Samphire"
+    bench.keep("kept \ud83d")
+    assert bench.hangar.snapshots("Samphire")[0].label == "kept \ufffd"
+    window.go("log")
+    log = window.page("log")
+    log.texts["place"].setText("dune \ud83d")
+    flights = len(bench.hangar.flights("Samphire"))
+    log.write()
+    assert "broken in half" in window.notice.text.text() and len(bench.hangar.flights("Samphire")) == flights
+
+
+def test_a_number_typed_and_not_finished_is_handed_in_when_the_window_closes(qtbot, window):
+    from hypsos.hangar import Hangar
+
+    window.activateWindow()
+    window.go("flaps")
+    field = window.page("flaps").fields[(0, "share")]
+    field.line.setFocus()
+    field.line.setText("55")
+    path = window.workbench.hangar.path
+    window.close()
+    again = Hangar(path)
+    assert again.load("Samphire").program.recipes[0].share == 55
+    again.close()
+
+
+def test_snapshots_show_the_time_on_the_wall(monkeypatch):
+    import time
+
+    from hypsos.desk.widgets.dates import local_time
+
+    monkeypatch.setenv("TZ", "UTC-3")
+    time.tzset()
+    try:
+        assert local_time("2026-11-25T22:30:00.123Z") == "2026-11-26 01:30" and local_time("once") == "once"
+    finally:
+        monkeypatch.undo()
+        time.tzset()

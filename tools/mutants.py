@@ -162,9 +162,7 @@ def noticed(mutant: Mutant, tree: Path) -> bool:
         import pytest
 
         files = [f"tests/{t}.py" for t in dict.fromkeys(TESTS[mutant.module])]
-        os._exit(
-            int(pytest.main(["-x", "-q", "-p", "no:cacheprovider", "-p", "no:pytest-qt", "-o", "addopts=", *files]))
-        )
+        os._exit(int(pytest.main(["-x", "-q", "-p", "no:cacheprovider", "-o", "addopts=", *files])))
     deadline = time.monotonic() + LONGEST_S
     status: int | None = None
     while status is None and time.monotonic() < deadline:
@@ -184,6 +182,7 @@ def worker(mine: list[Mutant], deadline: float, pipe: int) -> None:
     import hypothesis  # noqa: F401 - what every child needs is loaded once
     import numpy  # noqa: F401
     import pydantic  # noqa: F401
+    import PyQt6.QtWidgets  # noqa: F401
     import pytest  # noqa: F401
     import scipy.interpolate  # noqa: F401
 

@@ -1,7 +1,8 @@
 """The model: one frozen value that holds everything, what is saved, and its way in and out of JSON."""
 
 import json
-from typing import Annotated, Any, Literal
+from collections.abc import Callable
+from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import Field, ValidationError
 
@@ -35,6 +36,18 @@ class Model(Value):
     leads: Annotated[tuple[Lead, ...], Field(max_length=200)] = ()
     y_leads: Annotated[tuple[YLead, ...], Field(max_length=100)] = ()
     program: Program = Field(default_factory=Program)
+
+
+V = TypeVar("V")
+
+
+def checked(make: Callable[[], V]) -> V:
+    """What ``make`` makes. Raises DocumentError, with the first finding in our words, where a value in it is not allowed."""
+    try:
+        return make()
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        raise DocumentError(said(first), clean(join_path(first["loc"])), "Nothing was changed.") from error
 
 
 def to_json(model: Model) -> str:

@@ -5,16 +5,16 @@ from typing import Annotated
 
 from pydantic import Field
 
-from hypsos.core.values import Note, Value
+from hypsos.core.values import Line, Note, Value
 
 
 class Flight(Value):
     """One flight. ``trims`` are clicks by axis (+ right wing down, nose up, nose right); ``wind`` in the pilot's words."""
 
     date: Annotated[datetime.date, Field(ge=datetime.date(1950, 1, 1), le=datetime.date(2099, 12, 31))]
-    place: Annotated[str, Field(max_length=80)] = ""
-    wind: Annotated[str, Field(max_length=80)] = ""
-    battery: Annotated[str, Field(max_length=80)] = ""
+    place: Line = ""
+    wind: Line = ""
+    battery: Line = ""
     minutes: Annotated[float, Field(ge=0, le=1440)] = 0.0
     trims: dict[str, int] = {}
     remark: Note = ""

@@ -34,6 +34,9 @@ def _plain_text(text: str) -> str:
 Label = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True), AfterValidator(_one_line)]
 """What people call a thing: one line."""
 
+Line = Annotated[str, StringConstraints(max_length=80), AfterValidator(_one_line)]
+"""A line that may be empty."""
+
 Note = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_plain_text)]
 
 Travel = Annotated[float, Field(ge=-100, le=100)]

@@ -14,6 +14,7 @@ from pydantic import ValidationError
 from hypsos.core.document import Model, from_json, to_json
 from hypsos.core.errors import DocumentError, HangarError, HypsosError
 from hypsos.core.logbook import Flight
+from hypsos.core.paths import clean
 
 MIGRATIONS = (
     """
@@ -297,7 +298,7 @@ class Hangar:
     def keep(self, name: str, label: str) -> None:
         """Keep a snapshot of a model as it is now."""
         query = "INSERT INTO snapshots (model_id, label, document) SELECT id, ?, document FROM models WHERE name = ?"
-        if not self._write(query, (label, name)):
+        if not self._write(query, (clean(label), name)):
             raise self._no_such(name)
 
     def snapshots(self, name: str) -> list[Snapshot]:

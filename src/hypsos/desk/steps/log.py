@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import datetime
+from typing import Any
 
 from PyQt6.QtCore import QDate
 from PyQt6.QtWidgets import QDateEdit, QGridLayout, QLineEdit, QPlainTextEdit, QPushButton, QVBoxLayout
 
+from hypsos.core.document import checked
 from hypsos.core.errors import HypsosError
 from hypsos.core.logbook import Flight, trim_words
 from hypsos.desk.steps.base import StepPage
@@ -157,14 +159,14 @@ class LogPage(StepPage):
     def write(self) -> None:
         """Write the form's flight into the log."""
         d = self.date.date()
-        flight = Flight(
-            date=datetime.date(d.year(), d.month(), d.day()),
-            minutes=self._minutes,
-            trims=dict(self._trims),
-            remark=self.remark.toPlainText().strip()[:4000],
-            **{key: field.text().strip() for key, field in self.texts.items()},
-        )
-        if self.workbench.attempt(lambda: self.workbench.log(flight)):
+        fields: dict[str, Any] = {key: field.text().strip() for key, field in self.texts.items()}
+        fields |= {
+            "date": datetime.date(d.year(), d.month(), d.day()),
+            "minutes": self._minutes,
+            "trims": dict(self._trims),
+        }
+        fields["remark"] = self.remark.toPlainText().strip()[:4000]
+        if self.workbench.attempt(lambda: self.workbench.log(checked(lambda: Flight(**fields)))):
             self.remark.clear()
             self._minutes = 0.0
             self.minutes.refresh()

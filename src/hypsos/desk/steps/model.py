@@ -8,7 +8,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QPlainTextEdit, QPushButton, QVBoxLayout
 
-from hypsos.core.document import Model, from_json, to_json
+from hypsos.core.document import Model, checked, from_json, to_json
 from hypsos.core.errors import HypsosError
 from hypsos.core.templates import TEMPLATES
 from hypsos.desk.steps.base import StepPage
@@ -243,7 +243,7 @@ class ModelPage(StepPage):
         def make() -> None:
             base = TEMPLATES[key].title if kind == "template" else f"{key} copy"
             name = wanted or self.workbench.hangar.free_name(base)
-            model = TEMPLATES[key].make(name) if kind == "template" else self._copy_of(key, name)
+            model = checked(lambda: TEMPLATES[key].make(name) if kind == "template" else self._copy_of(key, name))
             self.workbench.add(model)
             self.new_name.clear()
 
