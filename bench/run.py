@@ -114,7 +114,42 @@ def idle(app: object, window: object) -> None:
     )
 
 
+def hour_of_trace() -> None:
+    """`hypsos trace` of an hour of Marram with every cell filled: time and memory of the whole process."""
+    import resource
+
+    import numpy as np
+
+    rng = np.random.default_rng(1)
+    frames = 180_001
+    columns = [0.02 * np.arange(frames)]
+    sticks = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick", "camber_slider", "snap_knob")
+    columns += [np.round(np.cumsum(rng.normal(0, 1, frames)) % 200 - 100, 1) for _ in sticks]
+    switches = {
+        "motor_switch": 2,
+        "task_switch": 3,
+        "snap_switch": 2,
+        "flight_switch": 3,
+        "turn_switch": 3,
+        "tow_button": 2,
+    }
+    columns += [rng.integers(0, k, frames // 50 + 1).repeat(50)[:frames] for k in switches.values()]
+    with tempfile.TemporaryDirectory() as folder:
+        moves, out = Path(folder) / "moves.csv", Path(folder) / "trace.csv"
+        np.savetxt(
+            moves, np.column_stack(columns), "%g", ",", header=",".join(("t_s", *sticks, *switches)), comments=""
+        )
+        begin = time.perf_counter()
+        hypsos = str(Path(sys.executable).with_name("hypsos"))
+        subprocess.run([hypsos, "--demo", "trace", "Marram", "--moves", str(moves), "--out", str(out)], check=True)
+        took, size = time.perf_counter() - begin, out.stat().st_size
+    peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
+    print(f"trace of an hour, every cell filled: {took:.1f} s (wanted 6), {size / 1e6:.0f} MB written, "
+          f"at most {peak:.0f} MB of memory in any process of this bench (wanted 300)")  # fmt: skip
+
+
 if __name__ == "__main__":
+    hour_of_trace()
     cold_start()
     stick_to_paint()
     engine.main()

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import pytest
 
+from hypsos.core.detach import detached_all
 from hypsos.core.directions import Explanation, check_of, find, marked, repair_words, repaired
 from hypsos.core.engine import compile_plan
 from hypsos.core.paths import with_at
@@ -161,3 +162,23 @@ def test_with_some_answers_still_open_the_truth_is_among_what_fits():
         harmless = all(seen[step.key][n] == step.expected(n) for n in step.moves)
         assert same or harmless, fault
         assert not harmless or any(e.faults == 0 for e in fits)
+
+
+@pytest.mark.parametrize("key", ["elevon_wing", "canard_delta", "v_tail_sailplane", "biplane"])
+def test_a_swap_that_hides_behind_a_wrong_sign_is_asked_about_first(key):
+    """One mix with the wrong sign and two leads in each other's ports: the first repair is right already."""
+    model = wired(key)
+    model = detached_all(model, range(len(model.program.recipes)))
+    count = 0
+    for i, line in enumerate(model.program.mixes):
+        flawed = with_at(model, f"program.mixes[{i}].gain", -line.gain)
+        check = check_of(flawed)
+        step = next((s for s in check.steps if s.key == line.source and line.target in s.should), None)
+        for a, b in itertools.combinations(check.parts, 2) if step is not None else ():
+            if line.target in (a, b):
+                swapped = Explanation({a: b, b: a})
+                aeroplane = practice_with(flawed, [swapped])
+                found, _ = solve(flawed, check, aeroplane)
+                assert found is not None and check.repair(found) == check.repair(swapped), (line.name, a, b)
+                count += 1
+    assert count > 3

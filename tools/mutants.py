@@ -192,7 +192,7 @@ def worker(mine: list[Mutant], deadline: float, pipe: int) -> None:
         tree = Path(folder)
         for part in ("src", "tests", "bench"):  # so that work may go on meanwhile
             shutil.copytree(ROOT / part, tree / part, copy_function=shutil.copy2)
-        for module in dict.fromkeys(m.module for m in mine):
+        for module in {TESTS[m.module]: m.module for m in mine}.values():
             text = (CORE / f"{module}.py").read_text()
             if noticed(Mutant(module, 0, "nothing", text), tree):
                 os.write(pipe, f"! {module}: its tests fail without any fault\n".encode())
