@@ -148,7 +148,7 @@ def _overlap(a: Surface, b: Surface) -> bool:
 
 def _leads(model: Model) -> Iterator[Problem]:
     from hypsos.core.engine.outputs import idle_percent
-    from hypsos.core.joined import partner, y_lead_problem
+    from hypsos.core.joined import lines_by_target, partner, y_lead_problem
 
     parts = {p.name for p in model.airframe.moved()}
     motors = {m.name for m in model.airframe.motors}
@@ -183,9 +183,14 @@ def _leads(model: Model) -> Iterator[Problem]:
             yield Problem(f"{path}.port", text, f"Unplug {ports[lead.port]} first or choose a free port.")
         ports[lead.port], holders[lead.port] = lead.label, lead.name
     yield from _power(model, ports)
-    for i, y in enumerate(model.y_leads):
-        if (wrong := y_lead_problem(model, y)) is not None:
-            yield Problem(f"y_leads[{i}]", *wrong)
+    if model.y_leads:
+        try:
+            by_target = lines_by_target(model)
+        except ValueError:
+            return  # a recipe that cannot expand is named with its place
+        for i, y in enumerate(model.y_leads):
+            if (wrong := y_lead_problem(model, y, by_target)) is not None:
+                yield Problem(f"y_leads[{i}]", *wrong)
 
 
 def _power(model: Model, ports: dict[int, str]) -> Iterator[Problem]:

@@ -44,7 +44,9 @@ def followed(before: Model, after: Model) -> Model:
         if y not in before.y_leads or not {y.first, y.second} <= old.keys() & leads.keys():
             continue
         changed = [n for n in (y.first, y.second) if _stage(leads[n]) != _stage(old[n])]
-        sense = _sense(after, leads[y.first].target, leads[y.second].target) if len(changed) == 1 else 0
+        if len(changed) != 1:
+            continue
+        sense = _sense(after, leads[y.first].target, leads[y.second].target, lines_by_target(after))
         if sense:
             other = y.second if changed[0] == y.first else y.first
             leads[other] = _following(after, leads[changed[0]], leads[other], sense, y.reversing)
@@ -75,8 +77,19 @@ def _following(model: Model, first: Lead, second: Lead, sense: int, reversing: b
     return Lead(**{**dict(second), **fields})
 
 
-def y_lead_problem(model: Model, y: YLead) -> tuple[str, str] | None:
-    """Why two servos cannot share a port, and what to do; None where they can."""
+ByTarget = dict[str, list[MixLine]]
+
+
+def lines_by_target(model: Model) -> ByTarget:
+    """Every line of a model by what it feeds."""
+    out: ByTarget = {}
+    for placed in all_lines(model):
+        out.setdefault(placed.line.target, []).append(placed.line)
+    return out
+
+
+def y_lead_problem(model: Model, y: YLead, by_target: ByTarget) -> tuple[str, str] | None:
+    """Why two servos cannot share a port, and what to do; None where they can. ``by_target``: the model's lines."""
     leads = {x.name: x for x in model.leads}
     if y.first not in leads or y.second not in leads or y.first == y.second:
         return "a Y-lead joins two different leads of this model", "Choose two leads."
@@ -85,13 +98,13 @@ def y_lead_problem(model: Model, y: YLead) -> tuple[str, str] | None:
         return f"{a.label} or {b.label} hangs on another Y-lead already", "Take that one apart first."
     if a.port != b.port:
         return f"{a.label} and {b.label} are joined, so they sit in one port", "Plug both into the same port."
-    sense = _sense(model, a.target, b.target)
+    sense = _sense(model, a.target, b.target, by_target)
     motors = {m.name for m in model.airframe.motors}
     if (a.target in motors) != (b.target in motors):
         return "a motor and a servo can't share a port", "Give the motor a port of its own."
     words = f"{a.label.lower()} and {b.label.lower()}"
     if sense == 0:
-        differ = _difference(model, a.target, b.target)
+        differ = _difference(model, a.target, b.target, by_target)
         return f"{words} must differ{differ}; on a Y-lead they always do the same", "Give each a port of its own."
     pulses = a.direction * sense * b.direction * (-1 if y.reversing else 1)
     if pulses < 0:
@@ -110,7 +123,7 @@ def y_lead_problem(model: Model, y: YLead) -> tuple[str, str] | None:
     return None
 
 
-def _lines(model: Model, target: str, factor: float) -> list[tuple[Any, ...]]:
+def _lines(model: Model, target: str, factor: float, by_target: ByTarget) -> list[tuple[Any, ...]]:
     def key(line: MixLine) -> tuple[Any, ...]:
         return (
             line.source, line.response, line.gain * factor, line.gain_from, line.differential, line.differential_off,
@@ -118,24 +131,24 @@ def _lines(model: Model, target: str, factor: float) -> list[tuple[Any, ...]]:
         )  # fmt: skip
 
     presets = [("preset", m.name, m.presets.get(target, 0.0) * factor) for m in model.program.modes]
-    lines = [key(p.line) for p in all_lines(model) if p.line.target == target]
+    lines = [key(line) for line in by_target.get(target, ())]
     return sorted([*lines, *presets], key=repr)
 
 
-def _sense(model: Model, a: str, b: str) -> int:
+def _sense(model: Model, a: str, b: str, by_target: ByTarget) -> int:
     """1 where two parts always get the same demand, -1 where always the opposite one, 0 where they must differ."""
-    mine = _lines(model, a, 1.0)
-    if mine == _lines(model, b, 1.0):
+    mine = _lines(model, a, 1.0, by_target)
+    if mine == _lines(model, b, 1.0, by_target):
         return 1
     bent = any(len(x) > 3 and x[4] for x in mine)
-    return -1 if mine == _lines(model, b, -1.0) and not bent else 0
+    return -1 if mine == _lines(model, b, -1.0, by_target) and not bent else 0
 
 
-def _difference(model: Model, a: str, b: str) -> str:
+def _difference(model: Model, a: str, b: str, by_target: ByTarget) -> str:
     """What tells two parts apart: the first behaviour that one has and the other has not."""
-    mine, other = _lines(model, a, 1.0), _lines(model, b, 1.0)
+    mine, other = _lines(model, a, 1.0, by_target), _lines(model, b, 1.0, by_target)
     found = next((x for x in mine if x not in other), None)
-    names = [p.line.name for p in all_lines(model) if p.line.target == a and found and p.line.source == found[0]]
+    names = [line.name for line in by_target.get(a, ()) if found and line.source == found[0]]
     return f" ({names[0].lower()})" if names else ""
 
 
