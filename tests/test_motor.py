@@ -282,7 +282,9 @@ def test_start_check_second_switch_and_their_first_release():
         (0.2, {"motor_switch": 1.0}),
     )
     assert later.guard[-1] == GuardState.RELEASED  # only before the first release
+    assert "as the start check wants them" in release_words(checked, armed(checked, switch_b=1.0), True)
     also = with_at(model, "program.guard.also", "switch_b@1")
+    assert "to cut and back while B at on" in release_words(also, armed(also), True)
     assert armed(also).guard[-1] == GuardState.LOCKED and armed(also, switch_b=1.0).guard[-1] == GuardState.RELEASED
     let_go = play(also, (1.0, {"switch_b": 1.0}), (0.2, {"motor_switch": 1.0}), (0.2, {"switch_b": 0.0}))
     assert let_go.guard[-1] == GuardState.RELEASED  # a button need not be held in flight

@@ -46,7 +46,7 @@ TESTS: dict[str, tuple[str, ...]] = {
 }  # fmt: skip
 STRICT = ("engine/guard", "engine/outputs", "failsafe", "joined")
 WANTED, WANTED_STRICT = 0.90, 0.97
-LONGEST_S = 60
+LONGEST_S = 150
 
 
 @dataclass(frozen=True)
