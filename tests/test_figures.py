@@ -307,3 +307,39 @@ def test_the_order_of_leads_and_of_lines_that_do_nothing_changes_nothing():
 
 def test_a_model_that_reads_back_is_the_same(samphire):
     assert from_json(to_json(samphire)) == samphire
+
+
+def test_a_trace_in_pieces_is_the_trace_in_one(marram, monkeypatch):
+    from hypsos.core import moves
+
+    t = 0.02 * np.arange(700)
+    hands = Situation(
+        t,
+        {"aileron_stick": 90 * np.sin(t), "flight_switch": (t > 3) * 1.0, "motor_switch": (t > 1) * 1.0},
+        (t < 9) * 1.0,
+    )
+    plan = compile_plan(marram)
+    whole = "".join(moves.csv_lines(trace_columns(marram, plan.run(hands))))
+    monkeypatch.setattr(moves, "BLOCK", 130)
+    monkeypatch.setattr(moves, "ROWS", 37)
+    pieces = list(moves.trace_lines(plan, hands))
+    assert "".join(text for _, text in pieces) == whole and [done for done, _ in pieces][-1] == 1.0
+    row = dict(zip(whole.split("\n")[0].split(","), whole.split("\n")[301].split(","), strict=True))
+    assert float(row["t_s"]) == 6 and float(row["roll"]) == round(float(plan.run(hands).commands["roll"][300]), 4)
+
+
+@pytest.mark.parametrize("scale", [1.0, 1e-6, 1e5, 3e9])
+def test_figures_are_written_as_they_are_rounded(scale):
+    from hypsos.core.columns import csv_text
+
+    rng = np.random.default_rng(3)
+    values = np.concatenate(
+        [rng.normal(0, scale, 500), [0.0, -0.0, 0.00004, -0.00005, 1500, -100, 0.1 + 0.2, np.nan, np.inf]]
+    )
+    found = csv_text({"x": values}).split("\n")[:-1]
+    for value, text in zip(values, found, strict=True):
+        if not np.isfinite(value):
+            assert text == ""
+        else:
+            assert float(text) == pytest.approx(round(float(value), 4), abs=1.01e-4 if scale < 1e6 else 1e-3)
+            assert text != "-0" and not ("." in text and text.endswith("0")) and len(text.partition(".")[2]) <= 4
