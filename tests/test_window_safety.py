@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from hands import behind_its_back, choose, press, type_into
-from PyQt6.QtWidgets import QLabel
+from PyQt6.QtWidgets import QLabel, QPushButton
 
 from hypsos.core.engine import GuardState
 from hypsos.core.layout import with_motors
@@ -246,3 +246,18 @@ def test_snapshots_show_the_time_on_the_wall(monkeypatch):
     finally:
         monkeypatch.undo()
         time.tzset()
+
+
+def test_throws_of_an_aeroplane_without_a_surface(qtbot, window):
+    window.go("model")
+    page = window.page("model")
+    page.source.setCurrentIndex(page.source.findData("template:bare"))
+    page.make_new()
+    window.go("throws")
+    page = window.page("throws")
+    assert "Shape the aeroplane first" in page.now.text() and page.surface.count() == 0
+    assert not any(b.isEnabled() for b in page.findChildren(QPushButton))
+    choose(window, "Samphire")
+    assert (
+        page.surface.count() == 4 and page.set_travel.isEnabled() and page.now.text().startswith("Now at full command")
+    )

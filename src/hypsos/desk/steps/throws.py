@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.airframe import Surface
 from hypsos.core.document import Model
@@ -360,8 +360,15 @@ class ThrowsPage(StepPage):
             self._shown = None
         lead = self.lead()
         known = tuple((s.name, s.label) for s in surfaces)
+        for kind in (QPushButton, QComboBox, QLineEdit):
+            for widget in self.findChildren(kind):
+                widget.setEnabled(lead is not None)
         if lead is None:
             self.now.setText("There is no surface with a lead yet. Shape the aeroplane first.")
+            self.surface.clear()
+            clear(self._wanted_grid)
+            self.full.hide()
+            self.allow.hide()
             return
         shape = (self.chosen, known, lead.linkage is None)
         if shape != self._shown:
