@@ -262,3 +262,28 @@ def test_presets_of_parts_that_are_gone_go_and_those_of_heirs_stay(samphire):
     vee = adapted(model, layout.with_tail(model.airframe, "V-tail")).model
     tail = {n: v for n, v in vee.program.modes[0].presets.items() if "ruddervator" in n}
     assert tail == {"left_ruddervator": 4.0, "right_ruddervator": 4.0}
+
+
+@pytest.mark.parametrize("scale", [0.002, 0.01, 0.1, 10.0])
+def test_choices_on_a_wing_of_any_size(scale):
+    """A wing with a chord of 3 mm, or of 3 m: what is chosen fits or is refused with a sentence."""
+    body = blank_of(scale)
+    for choose in (
+        *(lambda b, k=k: layout.with_wing(b, k) for k in layout.WINGS), lambda b: layout.with_plates(b, "airbrake", True),
+        lambda b: layout.with_plates(b, "spoiler", True), lambda b: layout.with_canards(b, True), lambda b: layout.with_motors(b, 4),
+        *(lambda b, k=k: layout.with_tail(b, k, 2, 2) for k in layout.TAILS), lambda b: layout.with_second_wing(b, "two"),
+        *(lambda b, r=r: layout.with_surfaces(b, b.panels[0], r) for r in ("aileron", "flap", "airbrake")),
+    ):  # fmt: skip
+        try:
+            made = choose(body)
+        except HypsosError:
+            continue
+        solid(made)
+        assert all(s.chord_mm > 0 and s.end_mm > 0 for s in made.surfaces)
+
+
+def blank_of(scale):
+    body = layout.blank(1500)
+    wing = body.panels[0]
+    sizes = {f: getattr(wing, f) * scale for f in ("span_mm", "root_chord_mm", "tip_chord_mm", "sweep_mm")}
+    return body.model_copy(update={"panels": (wing.model_copy(update=sizes),)})

@@ -86,11 +86,11 @@ def blank(span_mm: float = 1400.0, delta: bool = False, pod: bool = False) -> Ai
     root = (0.62 if delta else 0.08 if pod else 0.17) * span_mm
     tip = (0.16 if delta else 0.05 if pod else 0.135) * span_mm
     fuselage = Fuselage(
-        length_mm=round(length), width_mm=round(0.07 * length), height_mm=round(0.085 * length),
+        length_mm=_mm(length), width_mm=_mm(0.07 * length), height_mm=_mm(0.085 * length),
         outline="pod" if pod or delta else "cabin", undercarriage="none" if pod or delta else "two wheels",
     )  # fmt: skip
     wing = Panel(
-        name="wing", label="Wing", span_mm=span_mm, root_chord_mm=round(root), tip_chord_mm=round(tip),
+        name="wing", label="Wing", span_mm=span_mm, root_chord_mm=_mm(root), tip_chord_mm=_mm(tip),
         sweep_mm=round(root - tip) if delta else round(0.3 * (root - tip)), dihedral_deg=0.0 if delta else 3.0,
         x_mm=round(length * (0.33 if delta else 0.27)), z_mm=round(0.01 * length if delta else 0.03 * length),
         thickness=0.07 if delta else 0.1,
@@ -117,8 +117,8 @@ def with_wing(body: Airframe, choice: str, panel: str = "", prefix: str = "") ->
             made.append(
                 Surface(
                     name=full, label=_label(full), role=role, panel=panel, side=side,
-                    start_mm=round(start * half), end_mm=round(end * half), follows=follows,
-                    chord_mm=kept.chord_mm if kept else round(share * deep),
+                    start_mm=_mm(start * half), end_mm=_mm(end * half), follows=follows,
+                    chord_mm=kept.chord_mm if kept else _mm(share * deep),
                     throw_up_deg=kept.throw_up_deg if kept else up,
                     throw_down_deg=kept.throw_down_deg if kept else down,
                 )
@@ -225,7 +225,7 @@ def with_plates(body: Airframe, role: SurfaceRole, on: bool) -> Airframe:
     plates = [
         Surface(
             name=f"{side}_{role}", label=_label(f"{side}_{role}"), role=role, panel=wing.name, side=side,
-            start_mm=round(start * half), end_mm=round(end * half), chord_mm=round(0.16 * deep),
+            start_mm=_mm(start * half), end_mm=_mm(end * half), chord_mm=_mm(0.16 * deep),
             throw_up_deg=70.0, throw_down_deg=1.0,
         )
         for side in SIDES
@@ -240,7 +240,7 @@ def with_motors(body: Airframe, count: int) -> Airframe:
     if count == 1:
         pusher = body.panel("canard") is not None or (tail_choice(body) == "none" and not count_of(body, "elevator"))
         x = body.fuselage.length_mm + 14 if pusher else -14.0
-        made.append(Motor(name="motor", label="Motor", x_mm=x, propeller_mm=round(0.2 * min(wing.span_mm, 2000))))
+        made.append(Motor(name="motor", label="Motor", x_mm=x, propeller_mm=_mm(0.2 * min(wing.span_mm, 2000))))
     names = {2: ("",), 4: ("outer_", "inner_"), 6: ("outer_", "middle_", "inner_")}.get(count, ())
     shares = {2: (0.36,), 4: (0.56, 0.27), 6: (0.66, 0.44, 0.22)}.get(count, ())
     for name, share in zip(names, shares, strict=True):
@@ -248,7 +248,7 @@ def with_motors(body: Airframe, count: int) -> Airframe:
             eta = share * wing.half_span_mm
             full = f"{side}_{name}motor"
             x = wing.x_mm + wing.sweep_mm * share - 0.25 * wing.chord_at(eta)
-            size = round(0.8 * wing.half_span_mm * (0.36 if count == 2 else 0.22))
+            size = _mm(0.8 * wing.half_span_mm * (0.36 if count == 2 else 0.22))
             made.append(
                 Motor(
                     name=full,
@@ -337,7 +337,7 @@ def with_surfaces(body: Airframe, panel: Panel, role: SurfaceRole) -> Airframe:
     for side in sides:
         name = stem if side == "centre" else f"{side}_{stem}"
         one = _on(panel, name, role, side, 70.0 if role in PLATES else 25.0, 0.16 if role in PLATES else 0.24)
-        made.append(one.model_copy(update={"start_mm": round(start + spare), "end_mm": round(end - spare)}))
+        made.append(one.model_copy(update={"start_mm": _mm(start + spare), "end_mm": _mm(end - spare)}))
     return body.model_copy(update={"surfaces": (*body.surfaces, *made)})
 
 
@@ -370,8 +370,8 @@ def _panel(
 ) -> Panel:  # fmt: skip
     sweep = (0.5 if arrangement == "pair" else 0.8) * chord * (1 - taper)
     return Panel(
-        name=name, label=label, arrangement=arrangement, span_mm=round(span), root_chord_mm=round(chord),
-        tip_chord_mm=round(taper * chord), sweep_mm=round(sweep), dihedral_deg=dihedral, x_mm=round(x), y_mm=round(y),
+        name=name, label=label, arrangement=arrangement, span_mm=_mm(span), root_chord_mm=_mm(chord),
+        tip_chord_mm=_mm(taper * chord), sweep_mm=round(sweep), dihedral_deg=dihedral, x_mm=round(x), y_mm=round(y),
         z_mm=round(z),
         thickness=0.08,
     )  # fmt: skip
@@ -382,9 +382,14 @@ def _on(panel: Panel, name: str, role: SurfaceRole, side: str, throw: float, sha
     deep = min(panel.chord_at(0.04 * half), panel.chord_at(0.96 * half))
     return Surface(
         name=name, label=_label(name), role=role, panel=panel.name, side=side,
-        start_mm=round(0.04 * half), end_mm=round(0.96 * half), chord_mm=round(share * deep),
+        start_mm=_mm(0.04 * half), end_mm=_mm(0.96 * half), chord_mm=_mm(share * deep),
         throw_up_deg=throw, throw_down_deg=throw,
     )  # fmt: skip
+
+
+def _mm(length: float) -> float:
+    """A length as it is read off a tape: whole millimetres, tenths of small ones, and never nothing."""
+    return float(round(length)) if length >= 10 else max(0.1, round(length, 1))
 
 
 def _label(name: str) -> str:

@@ -7,9 +7,9 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core import layout as choices
-from hypsos.core.adapt import adapted
+from hypsos.core.adapt import Adapted, adapted
 from hypsos.core.airframe import Airframe
-from hypsos.core.document import Model
+from hypsos.core.document import Model, checked
 from hypsos.core.errors import HypsosError
 from hypsos.core.measures import measured, measures_of, pieces
 from hypsos.desk.steps.base import StepPage
@@ -123,12 +123,18 @@ class AirframePage(StepPage):
 
     # -- choices ----------------------------------------------------------------------------------------------------
 
-    def take(self, body: Airframe, words: str) -> None:
-        """Put the model on another airframe, and say what was added and let go."""
-        made = adapted(self._model(), body)
-        if not self.workbench.attempt(lambda: self.workbench.apply(made.model, words)):
+    def take(self, choose: Callable[[], Airframe], words: str) -> None:
+        """Put the model on the airframe that a choice makes, and say what was added and let go; or why it can't be."""
+        found: list[Adapted] = []
+
+        def act() -> None:
+            found.append(checked(lambda: adapted(self._model(), choose())))
+            self.workbench.apply(found[0].model, words)
+
+        if not self.workbench.attempt(act):
             self.refresh()
             return
+        made = found[0]
         clear(self._told)
         said = []
         if made.added:
@@ -140,53 +146,47 @@ class AirframePage(StepPage):
 
     def _set_wing(self, index: int) -> None:
         key = list(choices.WINGS)[index]
-        body = choices.with_wing(self._body, key)
-        self.take(body, f"wing: {choices.WINGS[key][0]}")
+        self.take(lambda: choices.with_wing(self._body, key), f"wing: {choices.WINGS[key][0]}")
 
     def _set_second(self, index: int) -> None:
         choice = {"none": None, "zero": "none"}.get(list(SECOND)[index], "two")
-        self.take(choices.with_second_wing(self._body, choice), list(SECOND.values())[index])
+        self.take(lambda: choices.with_second_wing(self._body, choice), list(SECOND.values())[index])
 
     def _set_tail(self, _: int) -> None:
         tail = list(choices.TAILS)[self.boxes["tail"].currentIndex()]
         elevators, rudders = self.boxes["elevators"].currentIndex() + 1, self.boxes["rudders"].currentIndex()
         if tail in ("conventional", "T-tail") and choices.tail_choice(self._body) == "V-tail":
             rudders = max(rudders, 1)
-        body = choices.with_tail(self._body, tail, elevators, rudders)
-        self.take(body, f"tail: {choices.TAILS[tail]}")
+        self.take(lambda: choices.with_tail(self._body, tail, elevators, rudders), f"tail: {choices.TAILS[tail]}")
 
     def _set_motors(self, index: int) -> None:
         count = choices.MOTOR_COUNTS[index]
-        self.take(choices.with_motors(self._body, count), f"{count} motors" if count != 1 else "one motor")
+        self.take(lambda: choices.with_motors(self._body, count), f"{count} motors" if count != 1 else "one motor")
 
     def _set_outline(self, index: int) -> None:
         outline = list(OUTLINES)[index]
         fuselage = self._body.fuselage.model_copy(update={"outline": outline})
-        self.take(self._body.model_copy(update={"fuselage": fuselage}), f"fuselage: {OUTLINES[outline]}")
+        self.take(lambda: self._body.model_copy(update={"fuselage": fuselage}), f"fuselage: {OUTLINES[outline]}")
 
     def _set_extra(self, key: str, on: bool) -> None:
-        if key == "canards":
-            body = choices.with_canards(self._body, on)
-        elif key == "airbrake" or key == "spoiler":
-            body = choices.with_plates(self._body, "airbrake" if key == "airbrake" else "spoiler", on)
-        else:
-            body = choices.with_device(self._body, next(k for k in choices.DEVICES if k == key), on)
-        self.take(body, f"{self.ticks[key].text().lower()} {'added' if on else 'taken off'}")
+        def choose() -> Airframe:
+            if key == "canards":
+                return choices.with_canards(self._body, on)
+            if key in ("airbrake", "spoiler"):
+                return choices.with_plates(self._body, "airbrake" if key == "airbrake" else "spoiler", on)
+            return choices.with_device(self._body, next(k for k in choices.DEVICES if k == key), on)
+
+        self.take(choose, f"{self.ticks[key].text().lower()} {'added' if on else 'taken off'}")
 
     def remove(self) -> None:
         """Take the part at hand off, with its twin."""
         piece, words = self._piece(self.path), self._label(self.path).lower()
-        self.take(choices.without_part(self._body, piece.name), f"{words} taken off")
+        self.take(lambda: choices.without_part(self._body, piece.name), f"{words} taken off")
 
     def add(self) -> None:
         """Add surfaces to the panel at hand, where there is room."""
         role = self.role.currentData()
-        try:
-            body = choices.with_surfaces(self._body, self._piece(self.path), role)
-        except HypsosError as error:
-            self.workbench.noticed.emit(str(error))
-            return
-        self.take(body, f"{role} added")
+        self.take(lambda: choices.with_surfaces(self._body, self._piece(self.path), role), f"{role} added")
 
     def _set_kind(self) -> None:
         text = self.kind.text().strip()

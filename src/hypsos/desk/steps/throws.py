@@ -221,15 +221,17 @@ class ThrowsPage(StepPage):
 
     def put_wanted(self) -> None:
         """Set the travel that gives the wanted throws, and say what cannot be had."""
-        motion = self._motion()
+        self._put_wanted(self._motion(), (1.0, 1.0), "throws")
+
+    def _put_wanted(self, motion: Motion, shares: tuple[float, float], words: str) -> None:
         up, down = self._asked(motion)
         try:
-            made = wanted(motion, up, down, "mm", self.ruler.get(self.chosen or ""))
+            made = wanted(motion, up, down, "mm", self.ruler.get(self.chosen or ""), shares)
         except HypsosError as error:
             self.workbench.noticed.emit(str(error))
             return
         lead = motion.lead.model_copy(update={"travel_neg": made.travel_neg, "travel_pos": made.travel_pos})
-        if self._put_lead(lead, f"throws {up:g} and {down:g} mm"):
+        if self._put_lead(lead, f"{words} {up:g} and {down:g} mm"):
             said = "; ".join(made.lost)
             self.lost.setText(f"{said[:1].upper()}{said[1:]}." if said else "")
             self.lost.setVisible(bool(said))
@@ -237,16 +239,9 @@ class ThrowsPage(StepPage):
     def allow_for(self) -> None:
         """Set the travel so that full stick gives the wanted throws, for all that takes part of them away."""
         motion, found = self._motion(), full_stick(self._model(), self.chosen or "")
-        if found is None:
-            return
-        shares = tuple(x if x > 0.01 else 1.0 for x in found.shares)
-        up, down = self._asked(motion)
-        made = wanted(motion, up, down, "mm", self.ruler.get(self.chosen or ""), (shares[0], shares[1]))
-        lead = motion.lead.model_copy(update={"travel_neg": made.travel_neg, "travel_pos": made.travel_pos})
-        if self._put_lead(lead, f"full stick gives {up:g} and {down:g} mm"):
-            said = "; ".join(made.lost)
-            self.lost.setText(f"{said[:1].upper()}{said[1:]}." if said else "")
-            self.lost.setVisible(bool(said))
+        if found is not None:
+            up, down = (x if x > 0.01 else 1.0 for x in found.shares)
+            self._put_wanted(motion, (up, down), "full stick gives")
 
     def _say_full_stick(self) -> None:
         """What full stick gives, where that is less than the output could do, and what takes the rest."""
