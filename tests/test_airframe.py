@@ -270,7 +270,8 @@ def test_choices_on_a_wing_of_any_size(scale):
     body = blank_of(scale)
     for choose in (
         *(lambda b, k=k: layout.with_wing(b, k) for k in layout.WINGS), lambda b: layout.with_plates(b, "airbrake", True),
-        lambda b: layout.with_plates(b, "spoiler", True), lambda b: layout.with_canards(b, True), lambda b: layout.with_motors(b, 4),
+        lambda b: layout.with_plates(b, "spoiler", True), lambda b: layout.with_canards(b, True),
+        lambda b: layout.with_motors(b, 4),
         *(lambda b, k=k: layout.with_tail(b, k, 2, 2) for k in layout.TAILS), lambda b: layout.with_second_wing(b, "two"),
         *(lambda b, r=r: layout.with_surfaces(b, b.panels[0], r) for r in ("aileron", "flap", "airbrake")),
     ):  # fmt: skip
