@@ -11,7 +11,6 @@ from __future__ import annotations
 
 import argparse
 import ast
-import copy
 import os
 import random
 import shutil
@@ -27,7 +26,7 @@ ROOT = Path(__file__).parents[1]
 CORE = ROOT / "src/hypsos/core"
 EQUAL = Path(__file__).with_name("mutants_equal.txt")
 ENGINE = (
-    "test_vectors", "test_engine", "test_motor", "test_logic_modes", "test_figures", "test_reference", "test_lanes",
+    "test_vectors", "test_corners", "test_engine", "test_motor", "test_logic_modes", "test_figures", "test_reference", "test_lanes",
 )  # fmt: skip
 TESTS: dict[str, tuple[str, ...]] = {
     "engine/axes": ENGINE, "engine/guard": ("test_motor", *ENGINE), "engine/lines": ENGINE,
@@ -35,14 +34,14 @@ TESTS: dict[str, tuple[str, ...]] = {
     "engine/memory": ("test_lanes", *ENGINE), "engine/mixing": ENGINE, "engine/modes": ("test_logic_modes", *ENGINE),
     "engine/motion": ("test_throws", *ENGINE), "engine/outputs": ("test_motor", *ENGINE), "engine/plan": ENGINE,
     "engine/shaping": ENGINE, "engine/situation": (*ENGINE, "test_hostile"), "logic": ("test_logic_modes", *ENGINE),
-    "reach": ("test_reach",), "idle": ("test_motor",), "release": ("test_motor",), "trims": ("test_figures",),
-    "failsafe": ("test_failsafe", "test_motor", "test_engine"), "linkage": ("test_vectors", "test_throws", "test_logic_modes"),
-    "throws": ("test_throws", "test_figures"), "directions": ("test_directions",), "joined": ("test_joined", "test_motor"),
+    "reach": ("test_reach", "test_corners"), "idle": ("test_corners", "test_motor"), "release": ("test_corners", "test_motor"), "trims": ("test_corners", "test_figures"),
+    "failsafe": ("test_failsafe", "test_motor", "test_engine"), "linkage": ("test_corners", "test_vectors", "test_throws", "test_logic_modes"),
+    "throws": ("test_corners", "test_throws", "test_figures"), "directions": ("test_corners", "test_directions"), "joined": ("test_joined", "test_motor"),
     "checks": ("test_checks", "test_engine", "test_logic_modes", "test_figures", "test_joined", "test_airframe"),
-    "adapt": ("test_airframe", "test_figures"), "detach": ("test_figures", "test_directions"), "migrate": ("test_migrate",),
-    "recipes/ailerons": ("test_engine", "test_figures"), "recipes/canards": ("test_airframe", "test_figures"),
-    "recipes/elevons": ("test_airframe",), "recipes/flaps": ("test_engine", "test_figures"), "recipes/base": ("test_figures",),
-    "recipes/thrust": ("test_airframe", "test_motor", "test_logic_modes"), "recipes/v_tail": ("test_engine",),
+    "adapt": ("test_corners", "test_airframe", "test_figures"), "detach": ("test_corners", "test_figures", "test_directions"), "migrate": ("test_corners", "test_migrate"),
+    "recipes/ailerons": ("test_corners", "test_engine", "test_figures"), "recipes/canards": ("test_corners", "test_airframe", "test_figures"),
+    "recipes/elevons": ("test_corners", "test_airframe",), "recipes/flaps": ("test_corners", "test_engine", "test_figures"), "recipes/base": ("test_corners", "test_figures",),
+    "recipes/thrust": ("test_corners", "test_airframe", "test_motor", "test_logic_modes"), "recipes/v_tail": ("test_corners", "test_engine",),
 }  # fmt: skip
 STRICT = ("engine/guard", "engine/outputs", "failsafe", "joined")
 WANTED, WANTED_STRICT = 0.90, 0.97
@@ -51,17 +50,31 @@ LONGEST_S = 150
 
 @dataclass(frozen=True)
 class Mutant:
-    """A fault: where it is, what it does, and the module's text with it."""
+    """A fault: where it is and what it does. ``place`` and ``choice`` find it again in the module."""
 
     module: str
     line: int
     what: str
-    source: str
+    place: int = -1
+    choice: int = 0
 
     @property
     def key(self) -> str:
         """As it is named in the list of those that change nothing."""
         return f"{self.module}: {self.what}"
+
+    def source(self) -> str:
+        """The module's text with the fault in it."""
+        tree = ast.parse((CORE / f"{self.module}.py").read_text())
+        if self.place >= 0:
+            parent, name, index = _places(tree)[self.place]
+            field = getattr(parent, name)
+            other = list(changes(field if index is None else field[index]))[self.choice]
+            if index is None:
+                setattr(parent, name, other)
+            else:
+                field[index] = other
+        return ast.unparse(ast.fix_missing_locations(tree))
 
 
 SWAPS: dict[type[ast.AST], tuple[type[ast.AST], ...]] = {
@@ -118,30 +131,21 @@ class _Places(ast.NodeVisitor):
                 self.visit(child)
 
 
-def mutants(module: str) -> list[Mutant]:
-    """Every fault that could be planted in a module."""
-    text = (CORE / f"{module}.py").read_text()
-    tree = ast.parse(text)
+def _places(tree: ast.AST) -> list[tuple[ast.AST, str, int | None]]:
     places = _Places()
     places.visit(tree)
+    return places.found
+
+
+def mutants(module: str) -> list[Mutant]:
+    """Every fault that could be planted in a module."""
     out = []
-    for parent, name, index in places.found:
+    for place, (parent, name, index) in enumerate(_places(ast.parse((CORE / f"{module}.py").read_text()))):
         field = getattr(parent, name)
         node = field if index is None else field[index]
-        line = getattr(node, "lineno", 0)
-        for other in changes(node):
-            before = ast.unparse(node)
-            if index is None:
-                setattr(parent, name, other)
-            else:
-                field[index] = other
-            what = f"{before} -> {ast.unparse(other)}"
-            source = ast.unparse(ast.fix_missing_locations(copy.deepcopy(tree)))
-            out.append(Mutant(module, line, what[:150], source))
-            if index is None:
-                setattr(parent, name, node)
-            else:
-                field[index] = node
+        for choice, other in enumerate(changes(node)):
+            what = f"{ast.unparse(node)} -> {ast.unparse(other)}"
+            out.append(Mutant(module, getattr(node, "lineno", 0), " ".join(what.split())[:150], place, choice))
     return out
 
 
@@ -149,7 +153,7 @@ def noticed(mutant: Mutant, tree: Path) -> bool:
     """Whether a test fails with it, or does not end."""
     target = tree / "src/hypsos/core" / f"{mutant.module}.py"
     kept, stat = target.read_text(), target.stat()
-    target.write_text(mutant.source)
+    target.write_text(mutant.source())
     os.utime(target, (stat.st_atime, stat.st_mtime + 1000))
     child = os.fork()
     if child == 0:
@@ -193,8 +197,7 @@ def worker(mine: list[Mutant], deadline: float, pipe: int) -> None:
         for part in ("src", "tests", "bench"):  # so that work may go on meanwhile
             shutil.copytree(ROOT / part, tree / part, copy_function=shutil.copy2)
         for module in {TESTS[m.module]: m.module for m in mine}.values():
-            text = (CORE / f"{module}.py").read_text()
-            if noticed(Mutant(module, 0, "nothing", text), tree):
+            if noticed(Mutant(module, 0, "nothing"), tree):
                 os.write(pipe, f"! {module}: its tests fail without any fault\n".encode())
                 return
         for mutant in mine:

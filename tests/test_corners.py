@@ -1,0 +1,373 @@
+"""Corners of the core that planted faults have shown to be unwatched."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from parts import from_parts
+from test_motor import THROTTLE, armed, mode, play, with_thrust
+
+from hypsos.core import layout
+from hypsos.core.adapt import adapted
+from hypsos.core.detach import detached, free_signal
+from hypsos.core.directions import Explanation, check_of, find
+from hypsos.core.engine import GuardState, Situation, compile_plan
+from hypsos.core.engine.guard import locked, without_trims
+from hypsos.core.engine.outputs import Output
+from hypsos.core.engine.situation import checked_value, control_bounds
+from hypsos.core.errors import HypsosError
+from hypsos.core.idle import idle_danger, idle_mended
+from hypsos.core.linkage import Linkage, binds_at, deflection, servo_turn
+from hypsos.core.logic import Adjuster, Combine, Compare, FlightMode, Gate, Latch, Tunable
+from hypsos.core.migrate import migrated
+from hypsos.core.paths import with_at
+from hypsos.core.program import Axis, Signal, Trim
+from hypsos.core.reach import motor_reach
+from hypsos.core.recipes import Ailerons, Canards, DifferentialThrust, Elevons, Flaps, VTail
+from hypsos.core.recipes.flaps import FlapPosition
+from hypsos.core.release import release_words
+from hypsos.core.shapes import MixLine
+from hypsos.core.sweep import settled
+from hypsos.core.templates import TEMPLATES
+from hypsos.core.throws import demand_for, motion_of, ruler_rows
+from hypsos.core.trims import clicks_in, with_clicks
+from hypsos.core.wiring import Lead
+
+
+def wired(key):
+    model = TEMPLATES[key].make("Trial")
+    leads = tuple(x.model_copy(update={"port": i + 1}) for i, x in enumerate(model.leads))
+    return model.model_copy(update={"leads": leads})
+
+
+def test_what_the_lamp_says_in_every_state():
+    model = from_parts(mixes=THROTTLE, motors=True)
+    released = armed(model)
+    assert release_words(model, released, True) == "Motor released"
+    stopped = play(model, (0.1, {}))
+    assert release_words(model, stopped, True) == release_words(model, stopped, False) == "Motor stopped"
+    glider = from_parts()
+    assert release_words(glider, compile_plan(glider).run(Situation(np.zeros(1))), True) == "Motor released"
+    just_low = play(
+        model, (1.0, {"throttle_stick": 0.0}), (0.1, {"motor_switch": 1.0}), (0.1, {"throttle_stick": -95.0})
+    )
+    assert release_words(model, just_low, True) == "Motor locked: put the motor to cut and back"
+    assert "; bring the throttle stick low" in release_words(model, armed(model, throttle_stick=0.0), True)
+    no_axis = with_at(with_thrust(model), "program.axes", model.program.axes[:3])
+    no_axis = with_at(no_axis, "program.mixes", (MixLine(name="c", target="left_motor", source="full", gain=30),))
+    assert release_words(no_axis, armed(no_axis), True) == "Motor locked: left motor would be told 15 %"
+    cut = with_at(with_at(model, "program.guard.level", 1), "leads[6].centre", 9.0)
+    assert "not sent its idle pulse" in release_words(cut, armed(cut), True)
+
+
+def test_clicks_in_every_scope():
+    trim = {
+        s: Trim(clicks=3, scope=s, by_mode={"fast": 4}, step=2.0, range=12) for s in ("common", "per mode", "offset")
+    }
+    assert [clicks_in(trim[s], "fast") for s in trim] == [3, 4, 7] and {
+        clicks_in(t, "base") for t in trim.values()
+    } == {3}
+    modes = (FlightMode(name="fast", when="switch_b@1"), FlightMode(name="base"))
+    for scope, most in (("common", 3), ("per mode", 2), ("offset", -1)):
+        model = from_parts(modes=modes, trims={"pitch": trim[scope]})
+        moves = [n for n in range(-12, 13) if with_clicks(model, "pitch", "fast", n) is not None]
+        assert max(moves) == most, scope
+    model = from_parts(modes=modes, trims={"pitch": trim["offset"]})
+    made = with_clicks(model, "pitch", "base", 2).program.axis("pitch").trim
+    assert (made.clicks, made.by_mode) == (3, {"fast": 4, "base": 2})
+    alone = from_parts(trims={"pitch": trim["per mode"]})
+    assert (
+        with_clicks(alone, "pitch", "base", 1).program.axis("pitch").trim.clicks == 4
+    )  # without modes there is one trim
+
+
+def test_idle_is_about_motors_and_says_the_pulse():
+    model = from_parts(mixes=THROTTLE, motors=True, leads={"left_motor": {"centre": 10.0}, "rudder": {"centre": 10.0}})
+    said = {x.name: idle_danger(model, x) for x in model.leads}
+    assert [n for n, x in said.items() if x] == ["left_motor"] and "1050 µs, and its controller is off at 1000" in said[
+        "left_motor"
+    ]
+    high = with_at(model, "leads[6].idle_us", 1900.0)
+    mended = idle_mended(with_at(high, "leads[6].stop_pos", 50.0), 6).leads[6]
+    assert (mended.direction, mended.centre, mended.travel_pos, mended.stop_pos, mended.travel_neg) == (
+        -1,
+        0,
+        80,
+        80,
+        100,
+    )
+    low = idle_mended(with_at(model, "leads[6].stop_neg", -50.0), 6).leads[6]
+    assert (low.direction, low.travel_neg, low.stop_neg, low.stop_pos) == (1, 100, -100, 125)
+
+
+def test_locking_a_memory_keeps_it_locked_and_keeps_the_rest():
+    modes = (FlightMode(name="fast", when="switch_b@1"), FlightMode(name="base"))
+    model = from_parts(mixes=THROTTLE, motors=True, modes=modes, trims={"roll": Trim(scope="offset")})
+    model = with_at(model, "program.guard.holds", ("switch_c@2",))
+    start = armed(model, roll_trim=5.0)
+    later = Situation(5.0 + 0.02 * np.arange(200), {"motor_switch": 1.0, "roll_trim": 5.0})
+    plan = compile_plan(model)
+    assert set(plan.run(later, start.memory).guard) == {GuardState.RELEASED}
+    assert set(plan.run(later, locked(start.memory)).guard) == {GuardState.LOCKED}
+    kept = without_trims(start.memory)
+    assert "trim.roll" in start.memory.after and "trim.roll" not in kept.after
+    assert (
+        set(kept.after) == set(start.memory.after) - {"trim.roll"}
+        and kept.after["guard.state"] == start.memory.after["guard.state"]
+    )
+
+
+def test_what_an_adjuster_and_a_gate_hang_on():
+    logic = (
+        Combine(name="adj", kind="any", of=("switch_c@2",)), Gate(name="loose", source="slider", when="switch_b@1", parked=0),
+        Combine(name="aside", kind="any", of=("switch_c@1",)),
+    )  # fmt: skip
+    shared = (
+        Tunable(name="bite", value=50, adjuster=Adjuster(control="slider", when="adj")),
+        Tunable(name="plain", value=9),
+    )
+    mixes = tuple(m.model_copy(update={"gain_from": "bite"}) for m in THROTTLE)
+    model = from_parts(mixes=mixes, motors=True, logic=logic, tunables=shared)
+    assert motor_reach(with_at(model, "program.logic[0].of", ("link",))) != motor_reach(model)
+    for path, value in (
+        ("program.logic[1].parked", 50.0),
+        ("program.logic[2].of", ("link",)),
+        ("program.tunables[1].value", 3.0),
+    ):
+        assert motor_reach(with_at(model, path, value)) == motor_reach(model), path
+
+
+def test_new_parts_get_what_they_usually_do():
+    body = layout.with_device(
+        layout.with_device(layout.with_wing(layout.blank(1500), "four"), "tow release", True), "retracts", True
+    )
+    body = layout.with_plates(layout.with_tail(body, "conventional"), "airbrake", True)
+    model = adapted(TEMPLATES["bare"].make("Trial"), body).model
+    sources = {m.target: m.source for m in model.program.mixes}
+    assert (
+        sources["tow_release"] == "tow_button"
+        and sources["retracts"] == "gear_switch"
+        and sources["left_airbrake"] == "brake"
+    )
+    flaps = next(r for r in model.program.recipes if isinstance(r, Flaps))
+    assert [(p.flap, p.elevator) for p in flaps.positions] == [(0, 0), (35, 3), (85, 7)] and (
+        flaps.in_s,
+        flaps.out_s,
+    ) == (1.5, 1.5)
+    assert (
+        flaps.surfaces == ("left_flap", "right_flap")
+        and flaps.elevators == ("elevator",)
+        and flaps.control == "flap_switch"
+    )
+    ailerons = next(r for r in model.program.recipes if isinstance(r, Ailerons))
+    assert (ailerons.share, ailerons.differential) == (100, 35)
+
+
+def test_a_mix_that_reads_what_is_gone_goes_with_it(samphire):
+    for field in ("source", "differential_off"):
+        line = MixLine(**{"name": "odd", "target": "rudder", "source": "yaw", field: "tail_wheel"})
+        model = with_at(samphire, "program.mixes", (*samphire.program.mixes, line))
+        made = adapted(model, layout.without_part(model.airframe, "tail_wheel"))
+        assert "mix odd" in made.let_go and all(m.name != "odd" for m in made.model.program.mixes)
+
+
+def test_names_for_signals():
+    recipe = Flaps(surfaces=("left_flap",), control="switch_c", positions=(FlapPosition(), FlapPosition(flap=9)))
+    model = with_at(
+        with_at(from_parts(), "program.recipes", (recipe,)), "program.signals", (Signal(name="flap_2", label="x"),)
+    )
+    assert (
+        free_signal(model.program, (), "flap") == "flap_3"
+        and free_signal(model.program, {"flap_3", "flap_4"}, "flap") == "flap_5"
+    )
+    assert (
+        free_signal(model.program, (), "other") == "other"
+        and free_signal(model.program, {"other"}, "other") == "other_2"
+    )
+    assert [s.name for s in detached(model, 0).program.signals] == ["flap_2"]  # every model has a flap signal
+    own = with_at(model, "program.recipes[0].signal", "droop")
+    assert [s.name for s in detached(own, 0).program.signals] == ["flap_2", "droop"]
+
+
+def test_the_simplest_explanation_comes_first():
+    check = check_of(wired("biplane"))
+    seen = check.seen(Explanation({"left_aileron": "right_aileron", "right_aileron": "left_aileron"}, frozenset()))
+    part = {k: {n: v for n, v in row.items() if n == "left_aileron"} for k, row in seen.items()}
+    found = find(check, part, {}).explanations
+    assert len(found) > 1 and [e.faults for e in found] == sorted(e.faults for e in found)
+
+
+def test_boundaries_of_conditions():
+    logic = (
+        Compare(name="inside", kind="within", a="slider", x=10, y=20, hysteresis=5),
+        Compare(name="more", kind="difference", a="slider", b="late", x=0),
+        Gate(name="late", source="rudder_stick", when="switch_b@1", parked=-50),
+        Latch(name="kept", set="switch_b@1", reset="switch_c@2"),
+    )  # fmt: skip
+    plan = compile_plan(from_parts(logic=logic))
+    t = 0.02 * np.arange(8)
+    hands = {
+        "slider": np.array([9.9, 10, 5, 4.9, 20, 25, 25.1, 20]),
+        "switch_b": np.array([0, 1, 1, 1, 1, 1, 0, 0.0]),
+        "rudder_stick": 7.0,
+    }
+    result = plan.run(Situation(t, hands))
+    assert result.logic["inside"].tolist() == [False, True, True, False, True, True, False, True]
+    assert result.logic["more"].tolist() == [True, True, False, False, True, True, True, True]
+    assert result.logic["kept"].tolist() == [False] + [True] * 7 and Latch(name="x", set="link", reset="link").edges
+
+
+def test_a_circle_in_many_situations_side_by_side():
+    logic = (
+        Latch(name="a", set="go", reset="switch_c@2", edges=False),
+        Combine(name="go", kind="all", of=("switch_b@1", "!a")),
+    )
+    plan = compile_plan(from_parts(logic=logic))
+    b = np.array([[0, 1, 1, 0], [1, 1, 0, 0.0]])
+    result = plan.run(Situation(0.02 * np.arange(4), {"switch_b": b}))
+    assert result.logic["a"].tolist() == [[False, True, True, True], [True, True, True, True]]
+    assert result.logic["go"].tolist() == [[False, True, False, False], [True, False, False, False]]
+
+
+def test_where_controls_rest_and_what_they_take():
+    model = from_parts(trims={"roll": Trim(clicks=30, step=2.0, range=20)})
+    situation = Situation(np.zeros(1))
+    assert (situation.link, situation.power, situation.link_quality) == (1.0, 1.0, 100.0)
+    plan = compile_plan(model)
+    assert plan.rest["throttle_stick"] == -100 and plan.rest["roll_trim"] == 20 and plan.rest["slider"] == 0
+    assert (
+        control_bounds(model, "switch_c") == (0, 2)
+        and control_bounds(model, "roll_trim") == (-20, 20)
+        and control_bounds(model, "slider") == (-100, 100)
+    )
+    assert checked_value(model, "slider", 12.5) == 12.5 and checked_value(model, "switch_c", 2.0) == 2.0
+    for name, value in (
+        ("switch_c", 1.5),
+        ("switch_c", 3.0),
+        ("slider", 100.5),
+        ("link", 0.5),
+        ("roll_trim", 21),
+        ("slider", float("nan")),
+        ("nose", 1),
+    ):
+        with pytest.raises(HypsosError):
+            checked_value(model, name, value)
+
+
+def test_linkages_at_their_ends():
+    plain = Linkage(arm_mm=10, horn_mm=10, distance_mm=60)
+    assert plain.offset_mm == plain.arm_deg == plain.horn_deg == plain.flush == 0 and deflection(
+        plain, 30.0
+    ) == pytest.approx(30.0)
+    leaning = Linkage(arm_mm=10, horn_mm=14, distance_mm=60, horn_deg=25, arm_deg=-20, offset_mm=4)
+    for turn in (-30.0, 0.0, 30.0):
+        assert float(servo_turn(leaning, deflection(leaning, turn))) == pytest.approx(turn, abs=1e-9)
+    far = Linkage(arm_mm=19, horn_mm=12, distance_mm=60, arm_deg=-12)
+    low, high = binds_at(far, -90, 0), binds_at(far, 0, 90)
+    assert low < -20 and high > 20 and binds_at(far, low + 2, high - 2) is None and np.isnan(deflection(far, high))
+    assert np.isfinite(deflection(far, high - 0.6)) and np.isfinite(deflection(far, low + 0.6))
+
+
+def test_demands_and_ruler_rows(samphire):
+    rows = ruler_rows(motion_of(samphire, "left_flaperon"))
+    assert (
+        [p for p, _ in rows] == [-100, -50, 0, 50, 100]
+        and rows[2][1] == 0
+        and rows[0][1] < rows[1][1] < 0 < rows[3][1] < rows[4][1]
+    )
+    index = next(i for i, x in enumerate(samphire.leads) if x.target == "left_flaperon")
+    shut = Lead(**{**dict(samphire.leads[index]), "travel_pos": 0.0})
+    model = with_at(samphire, f"leads[{index}]", shut)
+    with pytest.raises(HypsosError, match="has no travel to that side"):
+        demand_for(model, "left_flaperon", 5.0, "mm")
+    assert demand_for(model, "left_flaperon", -5.0, "mm") < 0
+
+
+def test_recipes_as_they_come():
+    assert (Ailerons(left=(), right=()).share, Ailerons(left=(), right=()).differential) == (100, 0)
+    assert (Elevons(left="a", right="b").roll_share, Elevons(left="a", right="b").pitch_share) == (50, 50)
+    assert (VTail(left="a", right="b").pitch_share, VTail(left="a", right="b").yaw_share) == (55, 45)
+    canards = Canards(left="a", right="b")
+    assert (canards.pitch_share, canards.roll_share, canards.with_trim) == (70, 0, True) and len(
+        list(canards.expand(lambda n: None))
+    ) == 2
+    thrust = DifferentialThrust(left=("a",), right=("b",))
+    assert (thrust.share, thrust.inner, thrust.speed_up_only, thrust.at_idle) == (15, 60, False, "none")
+    lines = [m.line for m in thrust.expand(lambda n: None)]
+    assert not lines[0].with_trim and [x.combine for x in lines] == ["add", "scale", "add", "add"]
+    assert len(list(DifferentialThrust(left=("a",), right=("b",), at_idle="full").expand(lambda n: None))) == 3
+    flaps = Flaps(surfaces=("left_flap",), control="switch_c", positions=(FlapPosition(), FlapPosition(flap=9)))
+    assert (flaps.in_s, flaps.out_s, flaps.positions[0].elevator, flaps.elevators, flaps.signal) == (
+        0,
+        0,
+        0,
+        (),
+        "flap",
+    )
+    long = Flaps(**{**dict(flaps), "label": "L" * 60})
+    assert long.named() == "L" * 60 and long.named("elevator") == "L" * 50 + ", elevator"
+
+
+@pytest.mark.parametrize("speed_up_only", [False, True])
+def test_speed_up_only_leaves_the_slower_side(speed_up_only):
+    recipe = DifferentialThrust(left=("left_motor",), right=("right_motor",), share=40, speed_up_only=speed_up_only)
+    model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.recipes", (recipe,))
+    for rudder, left, right in ((-100, -40, 40), (50, 20, -20), (0, 0, 0)):
+        sums = settled(compile_plan(model), {"throttle_stick": 0, "rudder_stick": rudder}).sums
+        found = (sums["left_motor"][-1], sums["right_motor"][-1])
+        assert found == pytest.approx((max(left, 0), max(right, 0)) if speed_up_only else (left, right))
+
+
+def test_an_elevator_for_flaps_that_all_stand_alike():
+    positions = (FlapPosition(flap=20, elevator=5), FlapPosition(flap=20, elevator=5))
+    recipe = Flaps(surfaces=("left_flap",), elevators=("elevator",), control="switch_b", positions=positions)
+    sums = settled(compile_plan(with_at(from_parts(), "program.recipes", (recipe,))), {"switch_b": 1}).sums
+    assert (sums["left_flap"][-1], sums["elevator"][-1]) == (20, 5)
+    one = with_at(
+        from_parts(),
+        "program.recipes",
+        (recipe.model_copy(update={"positions": (FlapPosition(), FlapPosition(flap=60, elevator=9))}),),
+    )
+    assert (
+        settled(compile_plan(one), {"switch_b": 1}).sums["elevator"][-1] == 9
+        and settled(compile_plan(one), {}).sums["elevator"][-1] == 0
+    )
+
+
+def test_the_steps_of_an_output_lead_to_its_fields():
+    model = from_parts(mixes=THROTTLE, motors=True, leads={"left_motor": {"port": None}, "rudder": {"port": None}})
+    result = armed(model)
+    assert isinstance(Output(model, 0).lead, Lead) and result.outputs["left_motor"].us[-1] == 0
+    why = compile_plan(model).run(Situation(np.zeros(1), {"rudder_stick": 50.0}), None, ["rudder", "left_motor"]).why
+    index = next(i for i, x in enumerate(model.leads) if x.name == "rudder")
+    assert why["rudder"][-1].label == "Lead not plugged in" and why["rudder"][-1].path == f"leads[{index}].port"
+
+
+def test_a_steep_old_throttle_with_a_response():
+    line = {
+        "name": "t",
+        "target": "m",
+        "source": "thrust",
+        "gain": 200.0,
+        "response": {"points": [[-100, -100], [0, 20], [100, 100]]},
+    }
+    old = {
+        "format": "hypsos-model",
+        "schema_version": 1,
+        "airframe": {"motors": [{"name": "m"}]},
+        "program": {"mixes": [line]},
+    }
+    made = migrated(old)["program"]["mixes"][0]
+    assert (
+        made["gain"] == 100
+        and made["response"]["points"] == [[-100, -150], [0, 40], [100, 150]]
+        and (made["in_s"], made["out_s"]) == (0, 0)
+    )
+    assert line["gain"] == 200  # what was read is left alone
+
+
+def test_a_mode_for_the_motor_is_told_with_its_preset():
+    model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.modes", (mode("base", left_motor=7.0),))
+    told = armed(model).told
+    assert told["left_motor"][-1] == -93 and told["right_motor"][-1] == -100
+    assert Axis(command="roll", control="aileron_stick").settings[0].rate_pos == 100
