@@ -9,8 +9,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hypsos.core.engine import memory as m
-from hypsos.core.engine.memory import Memory
 from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.outputs import servo_percent
 from hypsos.core.engine.shaping import Curve, expo, ruler_mm, shaped
@@ -20,64 +18,6 @@ from hypsos.core.shapes import Response
 from hypsos.core.templates import TEMPLATES
 
 PERCENT = st.floats(-150, 150)
-FLAGS = st.lists(st.booleans(), min_size=1, max_size=40)
-T = 0.02 * np.arange(40)
-
-OPERATIONS = {
-    "rising": lambda x, t, mem: m.rising(x, mem, "k"),
-    "latch": lambda x, t, mem: m.latch(x, _other(x, mem), mem, "k"),
-    "edge_latch": lambda x, t, mem: m.edge_latch(x, _other(x, mem), mem, "k"),
-    "on_delay": lambda x, t, mem: m.on_delay(x, t, 0.07, mem, "k"),
-    "off_delay": lambda x, t, mem: m.off_delay(x, t, 0.07, mem, "k"),
-    "pulse": lambda x, t, mem: m.pulse(x, t, 0.05, mem, "k"),
-    "counter": lambda x, t, mem: m.counter(x, 3, mem, "k"),
-    "slow": lambda x, t, mem: m.slow(mem.lane.where(x, 80.0, -30.0), 0.4, 0.9, 0.02, mem, "k"),
-    "held": lambda x, t, mem: _both(m.held(t * 10.0, x, _other(x, mem), -3.0, mem, "k"), mem),
-    "slow_stopped": lambda x, t, mem: m.slow(
-        mem.lane.where(x, 80.0, -30.0), 0.4, 0.9, 0.02, mem, "k", _other(x, mem), 7.0
-    ),
-    "machine": lambda x, t, mem: m.machine(_flip(mem.lane), (x, m.rising(x, mem, "e")), 2, mem, "k")[1],
-}
-
-
-def _both(found, mem):
-    """A value, and what is said about it."""
-    return mem.lane.where(found[1], found[0], found[0] - 1000.0)
-
-
-def _flip(lane):
-    """A machine that turns its second flag round when it hears an edge, and remembers the first."""
-    return lambda was, heard: (heard[0], (was[1] & lane.not_(heard[1])) | (heard[1] & lane.not_(was[1])))
-
-
-def _other(x, mem):
-    """A second input that is the first one, a frame later turned round."""
-    return mem.lane.not_(m.rising(x, mem, "other"))
-
-
-@pytest.mark.parametrize("name", list(OPERATIONS))
-@settings(max_examples=40, deadline=None)
-@given(FLAGS, st.integers(0, 39))
-def test_what_remembers_steps_as_it_scans(name, flags, cut):
-    """All frames as one array; each by itself in plain numbers; a piece as an array, the rest in plain numbers."""
-    operation, x, t = OPERATIONS[name], np.array(flags), T[: len(flags)]
-    whole = Memory(lane=ARRAYS)
-    expected = operation(x, t, whole)
-    single, out = {}, []
-    for flag, now in zip(flags, t.tolist(), strict=True):
-        piece = Memory(before=single, lane=FRAME)
-        out.append(operation(flag, now, piece))
-        single = piece.after
-    assert np.array(out, float) == pytest.approx(np.asarray(expected, float), abs=1e-9)
-    cut = min(cut, len(flags))
-    first = Memory(lane=ARRAYS)
-    out = list(operation(x[:cut], t[:cut], first)) if cut else []
-    state = first.after
-    for flag, now in zip(flags[cut:], t[cut:].tolist(), strict=True):
-        piece = Memory(before=state, lane=FRAME)
-        out.append(operation(flag, now, piece))
-        state = piece.after
-    assert np.array(out, float) == pytest.approx(np.asarray(expected, float), abs=1e-9)
 
 
 def same(function, *values) -> None:

@@ -264,19 +264,3 @@ def test_a_fade_goes_straight_from_one_mode_to_the_other_through_replaced_and_sc
 def test_numbers_and_conditions_out_of_bounds(field):
     with pytest.raises(ValueError):
         Delay(**({"name": "d", "kind": "pulse", "of": "link", "seconds": 1.0} | field))
-
-
-def test_many_situations_after_one_start_are_those_one_by_one(marram):
-    """One model brought to a point, then many situations at once from there; link lost in some of them."""
-    plan = compile_plan(marram)
-    start = plan.run(Situation(FRAME * np.arange(30), {"throttle_stick": -60.0})).memory
-    sticks, links = np.array([-80.0, 0.0, 55.0]), np.array([1.0, 0.0, 1.0])
-    t = FRAME * np.arange(30, 90)
-    modes = np.array([0.0, 1.0, 2.0])
-    together = plan.run(
-        Situation(t, {"aileron_stick": sticks[:, None], "flight_switch": modes[:, None]}, links[:, None]), start
-    )
-    for i in range(3):
-        alone = plan.run(Situation(t, {"aileron_stick": sticks[i], "flight_switch": modes[i]}, links[i]), start)
-        for name, trace in alone.outputs.items():
-            assert together.outputs[name].stand[i] == pytest.approx(trace.stand, abs=1e-9), (name, i)
