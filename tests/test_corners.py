@@ -13,6 +13,7 @@ from hypsos.core.detach import detached, free_signal
 from hypsos.core.directions import Explanation, check_of, find
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.engine.guard import locked, without_trims
+from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.outputs import Output
 from hypsos.core.engine.situation import checked_value, control_bounds
 from hypsos.core.errors import HypsosError
@@ -29,7 +30,7 @@ from hypsos.core.release import release_words
 from hypsos.core.shapes import MixLine
 from hypsos.core.sweep import settled
 from hypsos.core.templates import TEMPLATES
-from hypsos.core.throws import demand_for, motion_of, ruler_rows
+from hypsos.core.throws import demand_for, motion_of, reach, ruler_rows
 from hypsos.core.trims import clicks_in, with_clicks
 from hypsos.core.wiring import Lead
 
@@ -323,6 +324,8 @@ def test_an_elevator_for_flaps_that_all_stand_alike():
     recipe = Flaps(surfaces=("left_flap",), elevators=("elevator",), control="switch_b", positions=positions)
     sums = settled(compile_plan(with_at(from_parts(), "program.recipes", (recipe,))), {"switch_b": 1}).sums
     assert (sums["left_flap"][-1], sums["elevator"][-1]) == (20, 5)
+    none = recipe.model_copy(update={"positions": (FlapPosition(), FlapPosition(flap=60))})
+    assert [x.line.target for x in none.expand(from_parts().transmitter.control)] == ["flap", "left_flap"]
     one = with_at(
         from_parts(),
         "program.recipes",
@@ -338,7 +341,12 @@ def test_the_steps_of_an_output_lead_to_its_fields():
     model = from_parts(mixes=THROTTLE, motors=True, leads={"left_motor": {"port": None}, "rudder": {"port": None}})
     result = armed(model)
     assert isinstance(Output(model, 0).lead, Lead) and result.outputs["left_motor"].us[-1] == 0
-    why = compile_plan(model).run(Situation(np.zeros(1), {"rudder_stick": 50.0}), None, ["rudder", "left_motor"]).why
+    ran = compile_plan(model).run(Situation(np.zeros(1), {"rudder_stick": 50.0}), None, ["rudder", "left_motor"])
+    why, loose = ran.why, ran.outputs["rudder"]
+    assert (loose.pct[0], loose.stand[0], loose.us[0]) == (0, 0, 0)
+    plugged = from_parts(mixes=THROTTLE, motors=True)
+    released = settled(compile_plan(plugged), {"motor_switch": 1, "throttle_stick": 20.0}, ["left_motor"])
+    assert [(b.kind, b.amount) for b in released.why["left_motor"]] == [("idle", -100), ("stick", 120)]
     index = next(i for i, x in enumerate(model.leads) if x.name == "rudder")
     assert why["rudder"][-1].label == "Lead not plugged in" and why["rudder"][-1].path == f"leads[{index}].port"
 
@@ -371,3 +379,29 @@ def test_a_mode_for_the_motor_is_told_with_its_preset():
     told = armed(model).told
     assert told["left_motor"][-1] == -93 and told["right_motor"][-1] == -100
     assert Axis(command="roll", control="aileron_stick").settings[0].rate_pos == 100
+
+
+def test_an_output_says_whether_it_is_still_on_its_way():
+    """What the bench goes by to know that it may rest."""
+    for field in ("slow_up_s", "servo_s"):
+        plan = compile_plan(from_parts(leads={"rudder": {field: 0.2}}))
+        start = plan.run(Situation(np.zeros(1))).memory
+        t = 0.02 * np.arange(1, 40)
+        moves = Situation(t, {"rudder_stick": 100.0})
+        assert plan.run(moves.piece(0, 3), start).outputs["rudder"].moving
+        after = plan.run(moves.piece(0, 38), start).memory
+        assert not plan.run(moves.piece(38, 39), after).outputs["rudder"].moving
+
+
+def test_a_measured_side_that_does_not_move_has_no_differential():
+    model = from_parts()
+    lead = model.leads[0].model_copy(update={"measured": ((-100.0, 0.0), (0.0, 0.0), (100.0, 12.0))})
+    assert reach(Motion(lead, model.airframe.surfaces[0])).differential == 0
+
+
+def test_half_of_two_motors_has_no_differential_thrust():
+    model = TEMPLATES["twin"].make("Trial")
+    one = model.airframe.motors[:1]
+    made = adapted(model, model.airframe.model_copy(update={"motors": one}))
+    assert not any(isinstance(r, DifferentialThrust) for r in made.model.program.recipes)
+    assert any(x.startswith("recipe") for x in made.let_go)

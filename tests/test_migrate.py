@@ -56,6 +56,24 @@ def test_the_slow_of_a_line_works_before_its_gain_and_is_as_fast_as_it_was(gain,
     assert np.abs(change).max() == pytest.approx(100 * 0.02 / (0.4 if gain > 0 else 0.2))
 
 
+def test_the_smallest_and_the_slowest_old_lines():
+    small, slow = (line("left_flap", "switch_c", g, slow_up_s=60.0, slow_down_s=20.0) for g in (0.5, 200.0))
+    shared = line("rudder", "slider", 0.5, gain_from="bite")
+    found = opened(old([small, slow, shared], tunables=[{"name": "bite", "value": 40.0}])).program.mixes[-3:]
+    assert [x for m in found for x in (m.in_s, m.out_s)] == pytest.approx([0.3, 0.1, 60.0, 40.0, 0.0, 0.0])
+    assert found[2].gain == 100
+
+
+def test_one_run_position_of_three_leaves_two_that_cut():
+    data = old([line("left_motor", "thrust")], motors=True)
+    data["program"]["guard"] |= {"switch": "switch_c", "run_position": 1}
+    assert opened(data).program.guard.cut == (0, 2)
+    data["program"]["recipes"] = [{"kind": "flaps", "label": "F", "surfaces": ["left_flap"], "control": "switch_b",
+                                   "positions": [{"flap": 0}, {"flap": 40}]}]  # fmt: skip
+    made = opened(data).program.recipes[0]
+    assert (made.in_s, made.out_s) == (0, 0)
+
+
 def test_a_shared_value_that_stood_in_for_the_gain_multiplies_it_now():
     tunable = {"name": "bite", "value": 40.0}
     model = opened(old([line("left_flap", "roll", -25.0, gain_from="bite")], tunables=[tunable]))

@@ -274,6 +274,7 @@ def test_start_check_second_switch_and_their_first_release():
     checks = (StartCheck(control="switch_b", position=0), StartCheck(control="slider", low=-10, high=10))
     checked = with_at(model, "program.guard.start_check", checks)
     assert armed(checked, switch_b=1.0).guard[-1] == armed(checked, slider=50.0).guard[-1] == GuardState.LOCKED
+    assert armed(checked, slider=10.0).guard[-1] == armed(checked, slider=-10.0).guard[-1] == GuardState.RELEASED
     later = play(
         checked,
         (1.0, {}),

@@ -18,6 +18,7 @@ LOGIC = (
     Gate(name="gate", source="slider", when="switch_b@1", parked=0),
     Combine(name="held", kind="any", of=("switch_c@2",)),
     Combine(name="aside", kind="any", of=("switch_c@1",)),
+    Combine(name="waits", kind="any", of=("switch_c@1",)),
 )
 MODES = (
     FlightMode(name="fast", when="held", fade_s=1.0, presets={"left_motor": 0.0, "elevator": 3.0}),
@@ -42,6 +43,7 @@ def model():
         mixes=MIXES, logic=LOGIC, modes=MODES, tunables=TUNABLES, motors=True,
         settings={"yaw": Setting(rate_from="feel"), "roll": Setting(rate_from="other")}, trims={"yaw": Trim(), "roll": Trim()},
     )  # fmt: skip
+    made = with_at(made, "program.guard.holds", ("waits",))
     return with_at(made, "program.signals", (Signal(name="own", label="Own"),))
 
 
@@ -57,7 +59,8 @@ REACHES = {
     f"program.mixes[{MIX['b']}].gain": 50.0, "program.guard.level": 4, "program.guard.holds": ("aside",),
     "program.guard.start_check": (StartCheck(control="switch_b", position=0),), f"leads[{LEFT}].centre": 4.0,
     f"leads[{LEFT}].failsafe": Failsafe(action="hold"), f"leads[{LEFT}].port": None, "program.logic[0].x": 20.0,
-    "program.logic[2].parked": 50.0, "program.logic[3].of": ("switch_c@0",), "program.modes[0].fade_s": 0.0,
+    "program.logic[2].parked": 50.0, "program.logic[3].of": ("switch_c@0",), "program.logic[5].of": ("switch_c@0",),
+    "program.modes[0].fade_s": 0.0,
     "program.modes[0].presets": {"left_motor": 9.0, "elevator": 3.0}, "program.tunables[0].value": 90.0,
     "program.tunables[1].value": 60.0, "program.axes[2].settings": (Setting(),), "program.axes[3].settings": (Setting(expo=20),),
     "receiver.failsafe_after_s": 2.0, "receiver.stored": False, "program.frame_s": 0.01, "transmitter.centre_us": 1520.0,
