@@ -9,6 +9,7 @@ from test_motor import THROTTLE, armed, mode, play, with_thrust
 
 from hypsos.core import layout
 from hypsos.core.adapt import adapted
+from hypsos.core.checks import problems
 from hypsos.core.detach import detached, free_signal
 from hypsos.core.directions import Explanation, check_of, find
 from hypsos.core.engine import GuardState, Situation, compile_plan
@@ -405,3 +406,11 @@ def test_half_of_two_motors_has_no_differential_thrust():
     made = adapted(model, model.airframe.model_copy(update={"motors": one}))
     assert not any(isinstance(r, DifferentialThrust) for r in made.model.program.recipes)
     assert any(x.startswith("recipe") for x in made.let_go)
+
+
+def test_a_recipe_for_a_command_that_no_stick_gives_is_named():
+    model = from_parts()
+    recipe = Ailerons(left=("left_aileron",), right=("right_aileron",))
+    program = model.program.model_copy(update={"axes": model.program.axes[1:], "mixes": (), "recipes": (recipe,)})
+    found = [(p.path, p.text) for p in problems(model.model_copy(update={"program": program}))]
+    assert ("program.recipes[0]", "Ailerons uses roll, and there is nothing of that name") in found
