@@ -23,7 +23,7 @@ from hypsos.core.linkage import Linkage, binds_at, deflection, servo_turn
 from hypsos.core.logic import Adjuster, Combine, Compare, FlightMode, Gate, Latch, Tunable
 from hypsos.core.migrate import migrated
 from hypsos.core.paths import with_at
-from hypsos.core.program import Axis, Signal, Trim
+from hypsos.core.program import Axis, Signal, StartCheck, Trim
 from hypsos.core.reach import motor_reach
 from hypsos.core.recipes import Ailerons, Canards, DifferentialThrust, Elevons, Flaps, VTail
 from hypsos.core.recipes.flaps import FlapPosition
@@ -414,3 +414,34 @@ def test_a_recipe_for_a_command_that_no_stick_gives_is_named():
     program = model.program.model_copy(update={"axes": model.program.axes[1:], "mixes": (), "recipes": (recipe,)})
     found = [(p.path, p.text) for p in problems(model.model_copy(update={"program": program}))]
     assert ("program.recipes[0]", "Ailerons uses roll, and there is nothing of that name") in found
+
+
+def test_who_wakes_and_who_does_not():
+    model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.wakes_when_low", True)
+    checked = with_at(model, "program.guard.start_check", (StartCheck(control="slider", low=-5, high=5),))
+    run = {"motor_switch": 1.0}
+    assert play(model, (1.0, run)).guard[-1] == play(checked, (1.0, run)).guard[-1] == GuardState.RELEASED
+    assert play(checked, (1.0, run | {"slider": 50.0})).guard[-1] == GuardState.LOCKED
+    assert play(checked, (1.0, run), (0.2, {"slider": 50.0}), (0.2, {"motor_switch": 0.0}), (1.0, run)).guard[-1] == 2
+
+
+def test_a_motor_without_a_thrust_axis_is_asked_by_what_it_would_be_told():
+    model = from_parts(mixes=(MixLine(name="s", target="left_motor", source="slider"),), motors=True)
+    model = with_at(model, "program.axes", model.program.axes[:3])
+    assert armed(model, slider=-100.0).guard[-1] == GuardState.RELEASED
+    assert armed(model, slider=50.0).guard[-1] == GuardState.LOCKED
+
+
+def test_a_pulse_a_microsecond_off_idle_is_not_the_idle_pulse():
+    model = from_parts(mixes=THROTTLE, motors=True)
+    at = next(i for i, x in enumerate(model.leads) if x.name == "left_motor")
+    assert idle_danger(model, model.leads[at]) is None
+    assert idle_danger(model, model.leads[at].model_copy(update={"centre": 0.2})) is not None
+
+
+def test_what_is_cut_off_and_how_a_loose_motor_stands():
+    far = MixLine(name="far", target="rudder", source="full", gain=200)
+    found = settled(compile_plan(from_parts(mixes=(far,))), {}).outputs["rudder"]
+    assert found.cut[-1] == 50
+    loose = compile_plan(from_parts(mixes=THROTTLE, motors=True, leads={"left_motor": {"port": None}}))
+    assert settled(loose, {"throttle_stick": 70, "motor_switch": 1}).outputs["left_motor"].stand[-1] == -100

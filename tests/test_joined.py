@@ -244,5 +244,15 @@ def test_two_motors_on_a_port_stay_off_at_one_pulse():
     place = next(i for i, x in enumerate(model.leads) if x.name == "right_motor")
     made = followed(model, with_at(model, f"leads[{place}].idle_us", 1100.0))
     assert {x.idle_us for x in made.leads if "motor" in x.name} == {1100.0} and list(problems(made)) == []
+    unsaid = model
+    for i in (i for i, x in enumerate(model.leads) if "motor" in x.name):
+        unsaid = with_at(unsaid, f"leads[{i}].failsafe", None)
+    made = followed(unsaid, with_at(unsaid, f"leads[{place}].idle_us", 1100.0))
+    assert {x.failsafe.value for x in made.leads if "motor" in x.name and x.failsafe is not None} == {-100.0}
+    apart = model.model_copy(
+        update={"y_leads": ()}
+    )  # the lead comes on with an edit: the check speaks, nothing follows
+    both = with_at(model, f"leads[{place}].slow_up_s", 1.0)
+    assert followed(apart, both) is both
     held = followed(made, with_at(made, f"leads[{place}].failsafe", Failsafe(action="hold")))
     assert {x.failsafe.action for x in held.leads if "motor" in x.name} == {"hold"} and list(problems(held)) == []
