@@ -8,7 +8,7 @@ from parts import from_parts
 from test_motor import THROTTLE, armed, mode, play, with_thrust
 
 from hypsos.core import layout
-from hypsos.core.adapt import adapted
+from hypsos.core.adapt import adapted, usual_axes
 from hypsos.core.checks import problems
 from hypsos.core.detach import detached, free_signal
 from hypsos.core.directions import Explanation, check_of, find
@@ -445,3 +445,26 @@ def test_what_is_cut_off_and_how_a_loose_motor_stands():
     assert found.cut[-1] == 50
     loose = compile_plan(from_parts(mixes=THROTTLE, motors=True, leads={"left_motor": {"port": None}}))
     assert settled(loose, {"throttle_stick": 70, "motor_switch": 1}).outputs["left_motor"].stand[-1] == -100
+
+
+def test_the_movements_that_show_two_motors():
+    model = wired("twin")
+    check = check_of(model)
+    yaw = next(x for x in check.steps if x.key == "yaw_thrust")
+    assert set(yaw.moves) == {"left_motor", "right_motor"} and yaw.after["rudder_stick"] == 100
+    assert all(x.moves for x in check.steps) and "left_motor" in check.parts
+    at = next(i for i, x in enumerate(model.leads) if x.target == "elevator")
+    assert "elevator" not in check_of(with_at(model, f"leads[{at}].port", None)).parts
+
+
+def test_what_a_blank_aeroplane_starts_with():
+    assert [(a.command, a.settings[0].expo) for a in usual_axes()] == [
+        ("roll", 25), ("pitch", 25), ("yaw", 0), ("thrust", 0)
+    ]  # fmt: skip
+
+
+def test_a_servo_without_travel_to_a_side_is_said():
+    model = from_parts(leads={"rudder": {"travel_neg": 0, "travel_pos": 80}})
+    assert demand_for(model, "rudder", 12.0, "deg") > 0
+    with pytest.raises(HypsosError, match="has no travel to that side"):
+        demand_for(model, "rudder", -12.0, "deg")

@@ -93,6 +93,8 @@ def test_a_click_changes_the_trim_that_is_flown_and_stops_at_its_range():
     made = with_clicks(model, "pitch", "fast", 3)
     assert made.program.axis("pitch").trim.by_mode == {"fast": 5} and made.program.axis("pitch").trim.clicks == 2
     assert with_clicks(made, "pitch", "fast", 1) is None and with_clicks(made, "yaw", "fast", 1) is None
+    gone = with_clicks(model, "pitch", "nowhere", 1)
+    assert gone.program.axis("pitch").trim.clicks == 3 and gone.program.axis("pitch").trim.by_mode == {}
     out_of_range = with_at(model, "program.axes[1].trim.by_mode", {"fast": 90})
     assert settled(compile_plan(out_of_range), {"switch_b": 1}).commands["pitch"][-1] == 5
 
@@ -102,12 +104,15 @@ def test_wing_before_tail_and_motors_one_after_the_other():
     model = usual("Trial", with_wing(blank(1500), "flaperons"))
     flaps = next(r for r in model.program.recipes if isinstance(r, Flaperons))
     assert flaps.elevators == ()
-    model = adapted(model, with_tail(model.airframe, "conventional")).model
+    made = adapted(model, with_tail(model.airframe, "conventional"))
+    assert "elevator with flaperons" in made.added
+    model = made.model
     flaps = next(r for r in model.program.recipes if isinstance(r, Flaperons))
     assert flaps.elevators == ("elevator",) and stand(model, "elevator", flap_switch=2).bars
     twin = TEMPLATES["twin"].make("Trial")
     for count in (4, 6, 2):
         made = adapted(twin, with_motors(twin.airframe, count))
+        assert "Differential thrust fitted to the motors there are" in made.added
         thrust = next(r for r in made.model.program.recipes if isinstance(r, DifferentialThrust))
         assert len(thrust.left) == len(thrust.right) == count // 2 and not any(
             "differential" in x.lower() for x in made.let_go
