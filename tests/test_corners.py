@@ -33,7 +33,7 @@ from hypsos.core.sweep import settled
 from hypsos.core.templates import TEMPLATES
 from hypsos.core.throws import demand_for, motion_of, reach, ruler_rows
 from hypsos.core.trims import clicks_in, with_clicks
-from hypsos.core.wiring import Lead
+from hypsos.core.wiring import Failsafe, Lead
 
 
 def wired(key):
@@ -468,3 +468,14 @@ def test_a_servo_without_travel_to_a_side_is_said():
     assert demand_for(model, "rudder", 12.0, "deg") > 0
     with pytest.raises(HypsosError, match="has no travel to that side"):
         demand_for(model, "rudder", -12.0, "deg")
+
+
+def test_a_failsafe_at_the_end_of_a_surface_is_no_idle_pulse_and_one_above_idle_is_sent():
+    leads = {
+        "rudder": {"direction": -1, "failsafe": Failsafe(value=-100.0)},
+        "left_motor": {"failsafe": Failsafe(value=-50.0)},
+    }
+    plan = compile_plan(from_parts(mixes=THROTTLE, motors=True, leads=leads))
+    t = 0.02 * np.arange(100)
+    found = plan.run(Situation(t, {}, np.where(t < 0.2, 1.0, 0.0))).outputs
+    assert found["rudder"].us[-1] == 2000 and found["left_motor"].us[-1] == 1250
