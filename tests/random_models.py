@@ -9,6 +9,7 @@ from parts import from_parts
 
 from hypsos.core.checks import problems
 from hypsos.core.document import Model
+from hypsos.core.linkage import Linkage
 from hypsos.core.logic import Adjuster, Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, Tunable
 from hypsos.core.program import Axis, Guard, Program, Setting, Signal, StartCheck, Trim
 from hypsos.core.recipes import DifferentialThrust, Flaperons
@@ -18,6 +19,20 @@ from hypsos.core.wiring import Failsafe, Lead, Receiver
 
 STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")
 FRAME = 0.02
+# How servos turn into angles: in proportion, by a linkage that binds at its end, as measured.
+MOTIONS = (
+    {},
+    {"linkage": Linkage(arm_mm=9, horn_mm=13, distance_mm=60, offset_mm=4, arm_deg=-15, flush=-20)},
+    {"linkage": Linkage(arm_mm=16, horn_mm=14, distance_mm=70, horn_deg=20)},
+    {"measured": ((-100.0, -22.0), (0.0, 1.0), (100.0, 17.0))},
+)
+# Outputs of motors: one that is not off at idle, and controllers that are off elsewhere than at 1000 µs.
+IDLES = (
+    {"centre": 5.0},
+    {"idle_us": 2000.0, "direction": -1},
+    {"idle_us": 1900.0, "direction": -1, "travel_pos": 80.0},
+    {"idle_us": 1200.0, "travel_neg": 60.0},
+)
 
 
 class Dice:
@@ -210,7 +225,7 @@ def tried(d: Dice) -> Model:
         motor = lead.target.endswith("motor")
         safe = d.of(
             None,
-            Failsafe(value=-100.0 if motor else d.percent(-60, 60)),
+            Failsafe(value=d.of(-100.0, -100.0, -40.0) if motor else d.of(-100.0, d.percent(-60, 60))),
             Failsafe(action="no pulses"),
             Failsafe(action="hold"),
         )
@@ -223,9 +238,9 @@ def tried(d: Dice) -> Model:
         if not motor:
             fields |= dict(direction=d.of(1, -1), centre=d.percent(-20, 20), travel_neg=d.percent(50, 120),
                 travel_pos=d.percent(50, 120),
-                           stop_neg=d.percent(-120, -60), servo_s=d.of(0.0, 0.2))
-        elif d.chance(0.15):
-            fields |= dict(centre=5.0)
+                           stop_neg=d.percent(-120, -60), servo_s=d.of(0.0, 0.2), **d.of(*MOTIONS))
+        else:
+            fields |= d.of({}, {}, *IDLES)
         leads.append(Lead(**{**dict(lead), **fields}))
     program = Program(
         axes=tuple(axes), mixes=tuple(mixes), recipes=tuple(recipes), guard=guard(d, ask), logic=tuple(nodes), modes=flown,

@@ -443,7 +443,7 @@ class Reference:
         return tx.centre_us + tx.us_per_percent * clip(q, lead.stop_neg, lead.stop_pos)
 
     def output(self, lead):
-        """The pulse of a lead, 0 where there is none, and where its servo stands by its own speed (None for a motor)."""
+        """The pulse of a lead, 0 where there is none, and where its part stands."""
         motor = lead.target in self.motors
         total = self.blended(self.weights, lambda m, v: self.real(lead.target, m, v))
         demand = clip(total, -100 if motor else -150, 150)
@@ -455,14 +455,21 @@ class Reference:
         us = lead.idle_us if stopped else self.pulse(lead, demand)
         us, there = self.received(lead, us, motor)
         tx = self.m.transmitter
-        stand = (
-            None
-            if motor
-            else self.slowed(("servo", lead.name), (us - tx.centre_us) / tx.us_per_percent, lead.servo_s, lead.servo_s)
-        )
+        if motor:
+            stand = self.power_of(lead, us if there else lead.idle_us)
+        else:
+            got = (us - tx.centre_us) / tx.us_per_percent
+            stand = lead.direction * self.slowed(("servo", lead.name), got, lead.servo_s, lead.servo_s)
         if lead.port is None:
-            return 0.0, None if motor else 0.0
-        return us if there else 0.0, None if stand is None else lead.direction * stand
+            return 0.0, -100.0 if motor else 0.0
+        return us if there else 0.0, stand
+
+    def power_of(self, lead, us):
+        """A motor by its pulse: -100 where its controller is off, 0 in the middle, from there on a percent a percent."""
+        tx = self.m.transmitter
+        idle, pct = lead.idle_us - tx.centre_us, (us - tx.centre_us) / tx.us_per_percent
+        above = pct if idle < 0 else -pct
+        return above * 100 * tx.us_per_percent / abs(idle) if above < 0 else above
 
     def received(self, lead, sent, motor):
         """The receiver: the last frame it heard since it got power, then the failsafe."""

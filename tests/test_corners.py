@@ -13,7 +13,6 @@ from hypsos.core.checks import problems
 from hypsos.core.detach import detached, free_signal
 from hypsos.core.directions import Explanation, check_of, find
 from hypsos.core.engine import GuardState, Situation, compile_plan
-from hypsos.core.engine.guard import locked, without_trims
 from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.outputs import Output
 from hypsos.core.engine.situation import checked_value, control_bounds
@@ -100,23 +99,6 @@ def test_idle_is_about_motors_and_says_the_pulse():
     )
     low = idle_mended(with_at(model, "leads[6].stop_neg", -50.0), 6).leads[6]
     assert (low.direction, low.travel_neg, low.stop_neg, low.stop_pos) == (1, 100, -100, 125)
-
-
-def test_locking_a_memory_keeps_it_locked_and_keeps_the_rest():
-    modes = (FlightMode(name="fast", when="switch_b@1"), FlightMode(name="base"))
-    model = from_parts(mixes=THROTTLE, motors=True, modes=modes, trims={"roll": Trim(scope="offset")})
-    model = with_at(model, "program.guard.holds", ("switch_c@2",))
-    start = armed(model, roll_trim=5.0)
-    later = Situation(5.0 + 0.02 * np.arange(200), {"motor_switch": 1.0, "roll_trim": 5.0})
-    plan = compile_plan(model)
-    assert set(plan.run(later, start.memory).guard) == {GuardState.RELEASED}
-    assert set(plan.run(later, locked(start.memory)).guard) == {GuardState.LOCKED}
-    kept = without_trims(start.memory)
-    assert "trim.roll" in start.memory.after and "trim.roll" not in kept.after
-    assert (
-        set(kept.after) == set(start.memory.after) - {"trim.roll"}
-        and kept.after["guard.state"] == start.memory.after["guard.state"]
-    )
 
 
 def test_what_an_adjuster_and_a_gate_hang_on():
@@ -217,18 +199,6 @@ def test_boundaries_of_conditions():
     assert result.logic["inside"].tolist() == [False, True, True, False, True, True, False, True]
     assert result.logic["more"].tolist() == [True, True, False, False, True, True, True, True]
     assert result.logic["kept"].tolist() == [False] + [True] * 7 and Latch(name="x", set="link", reset="link").edges
-
-
-def test_a_circle_in_many_situations_side_by_side():
-    logic = (
-        Latch(name="a", set="go", reset="switch_c@2", edges=False),
-        Combine(name="go", kind="all", of=("switch_b@1", "!a")),
-    )
-    plan = compile_plan(from_parts(logic=logic))
-    b = np.array([[0, 1, 1, 0], [1, 1, 0, 0.0]])
-    result = plan.run(Situation(0.02 * np.arange(4), {"switch_b": b}))
-    assert result.logic["a"].tolist() == [[False, True, True, True], [True, True, True, True]]
-    assert result.logic["go"].tolist() == [[False, True, False, False], [True, False, False, False]]
 
 
 def test_where_controls_rest_and_what_they_take():

@@ -2,21 +2,16 @@
 
 from __future__ import annotations
 
-import itertools
-
 import numpy as np
 import pytest
-from hypothesis import given, settings
-from hypothesis import strategies as st
 
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.errors import DocumentError, HypsosError
 from hypsos.core.paths import with_at
 from hypsos.core.program import Setting
-from hypsos.core.shapes import MixLine, Response
+from hypsos.core.shapes import MixLine
 from hypsos.core.sweep import settled
 from hypsos.core.templates import TEMPLATES
-from hypsos.core.why import explain
 
 
 def wired(key: str):
@@ -44,13 +39,6 @@ def test_v_tail_pulled_and_right():
     assert (out["left_ruddervator"], out["right_ruddervator"]) == pytest.approx((-100, -10), abs=1e-9)
 
 
-def test_signs_of_every_axis():
-    out = stands(TUG, aileron_stick=50, elevator_stick=-50, rudder_stick=50)
-    assert out["left_flaperon"] > 0 > out["right_flaperon"]
-    assert out["elevator"] == -50
-    assert out["rudder"] == 50
-
-
 def test_elevator_stays_in_step_with_slow_flaps():
     plan = compile_plan(TUG)
     start = plan.run(Situation(np.array([0.0]))).memory
@@ -61,40 +49,6 @@ def test_elevator_stays_in_step_with_slow_flaps():
     below = flap <= 35
     assert elevator[below] == pytest.approx(flap[below] * 4 / 35)
     assert elevator[-1] == pytest.approx(9)
-
-
-def test_a_loose_lead_moves_nothing_and_says_so():
-    model = with_at(TUG, "leads[0].port", None)
-    result = settled(compile_plan(model), {"aileron_stick": 80}, ["left_flaperon"])
-    explanation = explain(model, result, "left_flaperon")
-    assert explanation.stand == 0 and result.outputs["left_flaperon"].us[-1] == 0
-    assert explanation.bars[-1].label == "Lead not plugged in"
-
-
-def test_a_motor_sum_never_goes_below_idle():
-    mix = MixLine(name="Rudder slows it", target="motor", source="yaw", gain=-40)
-    model = with_at(TUG, "program.mixes", (*TUG.program.mixes, mix))
-    result = settled(compile_plan(model), {"motor_switch": 1, "rudder_stick": 100, "throttle_stick": -90}, ["motor"])
-    assert result.outputs["motor"].stand[-1] == -100
-    assert {b.kind: b.amount for b in explain(model, result, "motor").bars}["cut-off"] == pytest.approx(30)
-
-
-@settings(max_examples=50, deadline=None)
-@given(
-    st.lists(
-        st.tuples(st.integers(-100, 100), st.integers(-150, 150)), min_size=2, max_size=9, unique_by=lambda p: p[0]
-    )
-)
-def test_smooth_responses_pass_their_points_and_never_overshoot(points):
-    from hypsos.core.engine.shaping import response_curve
-
-    points = sorted(points)
-    curve = response_curve(Response(points=points, shape="smooth"))
-    xs, ys = np.array(points, float).T
-    assert curve(xs) == pytest.approx(ys, abs=1e-9)
-    for (x0, y0), (x1, y1) in itertools.pairwise(points):
-        y = curve(np.linspace(x0, x1, 21))
-        assert y.min() >= min(y0, y1) - 1e-9 and y.max() <= max(y0, y1) + 1e-9
 
 
 def test_mixes_that_feed_each_other_in_a_circle_are_named():

@@ -48,8 +48,7 @@ def compare(seed: int) -> None:
         for name, (us, stand) in wanted["out"].items():
             trace = result.outputs[name]
             assert float(trace.us[i]) == pytest.approx(us, abs=1e-6), f"{place}, {name}"
-            if stand is not None:
-                assert float(trace.stand[i]) == pytest.approx(stand, abs=1e-6), f"{place}, {name}"
+            assert float(trace.stand[i]) == pytest.approx(stand, abs=1e-6), f"{place}, {name}"
 
 
 @pytest.mark.parametrize("block", range(10))
@@ -80,8 +79,9 @@ def test_pieces_single_frames_and_situations_side_by_side_are_the_whole(seed):
             parts.append(plan.run(Situation(t, *hands[0]).piece(a, b), memory))
             memory = parts[-1].memory
         for name, trace in wholes[0].outputs.items():
-            assert np.concatenate([p.outputs[name].us for p in parts]) == pytest.approx(trace.us, abs=1e-9), name
-            assert np.concatenate([p.outputs[name].stand for p in parts]) == pytest.approx(trace.stand, abs=1e-9), name
+            for what in ("us", "stand", "deg", "mm") if trace.deg is not None else ("us", "stand"):
+                found = np.concatenate([getattr(p.outputs[name], what) for p in parts])
+                assert found == pytest.approx(getattr(trace, what), abs=1e-9, nan_ok=True), (name, what)
     for k, whole in enumerate(wholes):
         for name, trace in whole.outputs.items():
             found = np.broadcast_to(together.outputs[name].us, (3, FRAMES))[k]

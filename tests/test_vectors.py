@@ -91,10 +91,3 @@ def test_hysteresis(row):
     x = np.array(row["values"], float)
     for out in in_pieces(lambda s, m: above(x[s], row["x"], row["h"], m, "k"), len(x)):
         assert out.tolist() == row["out"]
-
-
-def test_slow_many_situations_as_one_by_one():
-    x = np.random.default_rng(3).uniform(-100, 100, (80, 40))
-    together = slow(x, 1.0, 0.5, 0.02, Memory(), "k")
-    alone = np.stack([slow(row, 1.0, 0.5, 0.02, Memory(), "k") for row in x])
-    assert together == pytest.approx(alone, abs=1e-9)

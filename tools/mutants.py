@@ -26,14 +26,14 @@ ROOT = Path(__file__).parents[1]
 CORE = ROOT / "src/hypsos/core"
 EQUAL = Path(__file__).with_name("mutants_equal.txt")
 ENGINE = (
-    "test_vectors", "test_corners", "test_engine", "test_motor", "test_logic_modes", "test_figures", "test_reference", "test_lanes",
+    "test_vectors", "test_corners", "test_engine", "test_motor", "test_logic_modes", "test_figures", "test_reference",
 )  # fmt: skip
 TESTS: dict[str, tuple[str, ...]] = {
     "engine/axes": ENGINE,
     "engine/guard": ("test_motor", *ENGINE),
     "engine/lines": ENGINE,
     "engine/logic": ("test_logic_modes", *ENGINE),
-    "engine/memory": ("test_lanes", *ENGINE),
+    "engine/memory": ENGINE,
     "engine/mixing": ENGINE,
     "engine/modes": ("test_logic_modes", *ENGINE),
     "engine/motion": ("test_throws", *ENGINE),
