@@ -1,0 +1,325 @@
+"""The model on the bench in motion: hands, time, recorded moves, what the aeroplane does. It edits nothing."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from hypsos.core.document import Model
+from hypsos.core.engine import GuardState, Plan, Result, Situation
+from hypsos.core.logic import FlightMode
+from hypsos.core.why import Explanation, explain
+from hypsos.core.words import power_percent
+from hypsos.desk.live import Live, same_outputs
+
+if TYPE_CHECKING:
+    from hypsos.core.practice import Practice
+
+LONGEST_GAP = 50
+"""Frames: a longer pause is not computed frame by frame, nothing was moving in it."""
+
+
+class LiveBench(QObject):
+    """The live state of the model on the bench; :meth:`take` puts another one there."""
+
+    model_changed = pyqtSignal()
+    live_changed = pyqtSignal()
+    turned = pyqtSignal(float)
+    """Seconds by which turning propellers have moved on."""
+    chosen_changed = pyqtSignal()
+    playing_changed = pyqtSignal()
+
+    def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
+        super().__init__()
+        self.clock = clock
+        self.model: Model | None = None
+        self.plan: Plan | None = None
+        self.live = Live({})
+        self.chosen: str | None = None
+        self.practice: Practice | None = None
+        self._moves: Situation | None = None
+        self._moves_at = 0
+        self._held: dict[str, float] = {}
+        self._touched: str | None = None
+        self._ahead: int | None = None
+        self._origin = clock()
+        self._timer = QTimer(self)
+        self._timer.setInterval(20)
+        self._timer.timeout.connect(self.tick)
+
+    def take(self, model: Model, plan: Plan) -> None:
+        """Another model, or this one after an edit; what the hands hold, they hold on."""
+        if self.playing:
+            self.stop()  # the moves were another model's
+        self.plan, self.model = plan, model
+        self._ahead = None  # what was computed ahead was another model's
+        known = self.plan.rest
+        trims = {n: v for n, v in known.items() if n.endswith("_trim")}
+        kept = {n: v for n, v in self.live.controls.items() if n in known and n not in trims}
+        self.live.controls = known | kept | trims
+        for control in model.transmitter.controls:
+            if control.is_switch:
+                top = len(control.positions) - 1
+                self.live.controls[control.name] = min(self.live.controls[control.name], top)
+        if self.chosen is not None and all(p.name != self.chosen for p in model.airframe.moved()):
+            self.chosen = None
+        if self.practice is not None and set(self.practice.sense) != {x.target for x in model.leads}:
+            self.practice = None  # it was made for another airframe
+        self.model_changed.emit()
+        self._show()
+
+    # -- the hands --------------------------------------------------------------------------------------------------
+
+    def set_control(self, name: str, value: float) -> None:
+        """Move a stick, switch, slider or knob; the bench answers at once."""
+        if self.live.controls.get(name) == value:
+            return
+        if self.playing:
+            self.stop()  # whoever takes a control in hand takes all of them
+        if self._touched not in (None, name) and (self._is_switch(name) or self._is_switch(self._touched)):
+            self._commit(self.live.frame + 1)  # a switch and a stick in one frame: what came first counts first
+        self.live.controls[name] = value
+        self._touched = name
+        self._show()
+
+    def _is_switch(self, name: str | None) -> bool:
+        control = self.model.transmitter.control(name) if self.model is not None and name is not None else None
+        return control is not None and control.is_switch
+
+    def hold(self, name: str, speed: float) -> None:
+        """Keep moving a stick at this speed in percent a second until it is let go with speed 0."""
+        if speed:
+            self._held[name] = speed
+        else:
+            self._held.pop(name, None)
+        self._wake()
+
+    def set_link(self, up: bool) -> None:
+        """Cut the link or bring it back."""
+        self.live.link = 1.0 if up else 0.0
+        self._show()
+
+    def choose(self, part: str | None) -> None:
+        """Choose the part whose *why* is shown; None or an unknown name chooses nothing."""
+        if self.model is None or all(p.name != part for p in self.model.airframe.moved()):
+            part = None
+        if part != self.chosen:
+            self.chosen = part
+            self._show()
+            self.chosen_changed.emit()
+
+    def explanation(self) -> Explanation | None:
+        """Why the chosen part stands where it stands, now."""
+        if self.chosen is None or self.model is None or self.live.result is None:
+            return None
+        return explain(self.model, self.live.result, self.chosen)
+
+    def practise(self, aeroplane: Practice | None) -> None:
+        """Put an aeroplane with hidden wiring on the bench, or take it away again."""
+        self.practice = aeroplane
+        self.live_changed.emit()
+
+    @property
+    def shown(self) -> Result | None:
+        """What the aeroplane on the bench does: the model's, or that of the one to practise on."""
+        result = self.live.result
+        if result is None or self.practice is None or self.plan is None:
+            return result
+        from hypsos.core.practice import really
+
+        return really(self.plan, result, self.practice)
+
+    @property
+    def guard(self) -> GuardState:
+        """The motors' release, now."""
+        result = self.live.result
+        return GuardState.STOPPED if result is None else GuardState(int(result.guard[-1]))
+
+    @property
+    def guard_words(self) -> str:
+        """The motors' release, now, and why not where a motor stands in its way."""
+        from hypsos.core.release import release_words
+
+        if self.model is None or self.live.result is None:
+            return ""
+        return release_words(self.model, self.live.result, self.live.link >= 0.5 and self.live.power >= 0.5)
+
+    @property
+    def mode(self) -> FlightMode | None:
+        """The flight mode flown now; None for a model without modes."""
+        result = self.live.result
+        if self.model is None or result is None or not self.model.program.modes:
+            return None
+        return self.model.program.modes[int(np.ravel(result.modes)[-1])]
+
+    @property
+    def mode_label(self) -> str:
+        """What people call the flight mode flown now; empty for a model without modes."""
+        return self.mode.label if self.mode is not None else ""
+
+    @property
+    def mode_name(self) -> str:
+        """The name of the flight mode flown now; ``base`` for a model without modes."""
+        return self.mode.name if self.mode is not None else "base"
+
+    @property
+    def turning(self) -> bool:
+        """True while a propeller turns."""
+        return any(p > 0.05 for p in self.powers().values())
+
+    def powers(self) -> dict[str, float]:
+        """Motor -> power in percent, 0...100, now."""
+        shown = self.shown
+        if self.model is None or shown is None:
+            return {}
+        motors = {m.name for m in self.model.airframe.motors}
+        outputs = shown.outputs
+        return {
+            x.target: power_percent(float(outputs[x.name].stand[-1])) for x in self.model.leads if x.target in motors
+        }
+
+    # -- recorded moves ---------------------------------------------------------------------------------------------
+
+    @property
+    def playing(self) -> bool:
+        return self._moves is not None
+
+    def play(self, moves: Situation) -> None:
+        """Play recorded moves on the bench in their own time, from power-up."""
+        self._moves, self._moves_at = moves, 0
+        self._held.clear()
+        self._ahead = None
+        self.live = Live(dict(self.plan.rest) if self.plan else {}, frame=self._clock(), result=self.live.result)
+        self.playing_changed.emit()
+        self._wake()
+
+    def stop(self) -> None:
+        """Stop playing; the controls stay where they are."""
+        self._moves = None
+        self.playing_changed.emit()
+
+    def _next_moves(self, frames: int) -> None:
+        """Play so many frames of the moves, each of them, as a trace does."""
+        moves, at = self._moves, self._moves_at
+        assert moves is not None and self.plan is not None
+        end = min(at + frames, len(moves.t_s))
+        first = self.live.frame + 1
+        t = np.arange(first, first + end - at, dtype=float) * self.plan.frame_s
+        piece = moves.piece(at, end)
+        why = () if self.chosen is None else (self.chosen,)
+        result = self.plan.run(replace(piece, t_s=t), self.live.memory, why)
+        self.live = replace(self.live, frame=first + end - at - 1, memory=result.memory, result=result)
+        last = moves.piece(end - 1, end)
+        self.live.controls |= {n: float(np.ravel(x)[-1]) for n, x in last.controls.items()}
+        self.live.link, self.live.power, self.live.link_quality = (
+            float(np.ravel(x)[-1]) for x in (last.link, last.power, last.link_quality)
+        )
+        self._moves_at = end
+        if end == len(moves.t_s):
+            self.stop()
+
+    # -- time -------------------------------------------------------------------------------------------------------
+
+    def advance(self, seconds: float) -> None:
+        """Let time pass at once, without waiting for the clock."""
+        assert self.plan is not None
+        self._commit(self._clock())
+        frames = max(1, round(seconds / self.plan.frame_s))
+        self._origin -= frames * self.plan.frame_s
+        self._commit(self.live.frame + frames)
+        self.live_changed.emit()
+
+    def _clock(self) -> int:
+        assert self.plan is not None
+        return int((self.clock() - self._origin) / self.plan.frame_s + 1e-6)
+
+    def _situation(self, frames: Sequence[int]) -> Situation:
+        assert self.plan is not None
+        t = np.array(frames, float) * self.plan.frame_s
+        return Situation(t, self.live.controls, self.live.link, self.live.power, self.live.link_quality)
+
+    def _show(self) -> None:
+        """Compute the frame that is due from the last finished one and show it; the clock will finish it."""
+        if self.plan is None:
+            return
+        if self.playing:
+            self.live_changed.emit()
+            return
+        due = max(self._clock(), self.live.frame + 1)
+        why = () if self.chosen is None else (self.chosen,)
+        self.live.result = self.plan.run(self._situation([due]), self.live.memory, why)
+        self._ahead = due
+        if self.live.memory is None:  # power comes on with the hands as they are; what moves later has been moved
+            self.live = replace(self.live, frame=due, memory=self.live.result.memory)
+            self._ahead = None
+        self.live_changed.emit()
+        self._wake()
+
+    def _commit(self, upto: int) -> None:
+        assert self.plan is not None
+        self._touched = None
+        first = self.live.frame + 1
+        if upto < first:
+            return
+        result = self.live.result
+        if result is not None and self._ahead is not None and first <= self._ahead <= upto:
+            self.live = replace(self.live, frame=self._ahead, memory=result.memory)  # it is computed already
+            first = self._ahead + 1
+        self._ahead = None
+        if upto < first:
+            return
+        if upto - first > LONGEST_GAP and not self._busy():
+            first = upto
+        why = () if self.chosen is None else (self.chosen,)
+        result = self.plan.run(self._situation(range(first, upto + 1)), self.live.memory, why)
+        self.live = replace(self.live, frame=upto, memory=result.memory, result=result)
+
+    @property
+    def running(self) -> bool:
+        """True while the clock goes on its own, because something still moves."""
+        return self._timer.isActive()
+
+    def _busy(self) -> bool:
+        result = self.live.result
+        pending = result is not None and result.pending
+        return pending or bool(self._held) or self.playing
+
+    def _wake(self) -> None:
+        if not self._timer.isActive():
+            self._timer.start()
+
+    def tick(self) -> None:
+        """Bring the bench up to the clock. It is called fifty times a second while anything moves."""
+        if self.plan is None:
+            self._timer.stop()
+            return
+        before = self.live
+        now = self._clock()
+        frames = max(0, now - before.frame)
+        if not frames:
+            return
+        if self.playing:
+            self._next_moves(min(frames, LONGEST_GAP))
+            self.live_changed.emit()
+            if self.turning:
+                self.turned.emit(min(frames, LONGEST_GAP) * self.plan.frame_s)
+            return
+        if self._held:
+            self._ahead = None
+        for name, speed in self._held.items():
+            moved = self.live.controls[name] + speed * min(frames, 5) * self.plan.frame_s
+            self.live.controls[name] = float(np.clip(moved, -100, 100))
+        busy = self._busy()
+        shown = before.result
+        self._commit(now)
+        if busy or not same_outputs(shown, self.live.result):
+            self.live_changed.emit()
+        if self.turning:
+            self.turned.emit(min(frames, LONGEST_GAP) * self.plan.frame_s)
+        elif not self._busy() and not busy:
+            self._timer.stop()
