@@ -9,6 +9,7 @@ from hypsos.core.document import Model
 from hypsos.core.logic import FlightMode, LogicSwitch, Tunable
 from hypsos.core.program import Axis, Guard, Program, Setting, Trim
 from hypsos.core.shapes import MixLine
+from hypsos.core.templates import TEMPLATES
 from hypsos.core.transmitter import Control, Transmitter
 from hypsos.core.wiring import Lead
 
@@ -79,3 +80,12 @@ def from_parts(
             guard=Guard(level=2, switch="motor_switch") if motors else None,
         ),
     )  # fmt: skip
+
+
+def wired(key: str, **directions: int) -> Model:
+    """A template with every lead plugged in, in order."""
+    model = TEMPLATES[key].make("Trial")
+    leads = tuple(
+        x.model_copy(update={"port": i + 1, "direction": directions.get(x.name, 1)}) for i, x in enumerate(model.leads)
+    )
+    return model.model_copy(update={"leads": leads})

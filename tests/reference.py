@@ -436,14 +436,16 @@ class Reference:
 
     # -- outputs ----------------------------------------------------------------------------------------------------
 
-    def pulse(self, lead, demand):
+    def centred(self, lead, demand):
         p = lead.direction * demand
-        q = lead.centre + p * (lead.travel_neg if p < 0 else lead.travel_pos) / 100
+        return lead.centre + p * (lead.travel_neg if p < 0 else lead.travel_pos) / 100
+
+    def pulse(self, lead, demand):
         tx = self.m.transmitter
-        return tx.centre_us + tx.us_per_percent * clip(q, lead.stop_neg, lead.stop_pos)
+        return tx.centre_us + tx.us_per_percent * clip(self.centred(lead, demand), lead.stop_neg, lead.stop_pos)
 
     def output(self, lead):
-        """The pulse of a lead, 0 where there is none, and where its part stands."""
+        """The pulse of a lead, 0 where there is none, where its part stands, and whether a stop holds it."""
         motor = lead.target in self.motors
         total = self.blended(self.weights, lambda m, v: self.real(lead.target, m, v))
         demand = clip(total, -100 if motor else -150, 150)
@@ -453,6 +455,7 @@ class Reference:
         if lead.slow_up_s or lead.slow_down_s:
             demand = self.slowed(("out", lead.name), demand, lead.slow_up_s, lead.slow_down_s, stopped, -100.0)
         us = lead.idle_us if stopped else self.pulse(lead, demand)
+        at_stop = not lead.stop_neg <= self.centred(lead, demand) <= lead.stop_pos and not (self.power and self.silent)
         us, there = self.received(lead, us, motor)
         tx = self.m.transmitter
         if motor:
@@ -461,8 +464,8 @@ class Reference:
             got = (us - tx.centre_us) / tx.us_per_percent
             stand = lead.direction * self.slowed(("servo", lead.name), got, lead.servo_s, lead.servo_s)
         if lead.port is None:
-            return 0.0, -100.0 if motor else 0.0
-        return us if there else 0.0, stand
+            return 0.0, -100.0 if motor else 0.0, at_stop
+        return us if there else 0.0, stand, at_stop
 
     def power_of(self, lead, us):
         """A motor by its pulse: -100 where its controller is off, 0 in the middle, from there on a percent a percent."""

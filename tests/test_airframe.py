@@ -6,22 +6,26 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from parts import wired
 
 from hypsos.core import layout
 from hypsos.core.adapt import adapted
 from hypsos.core.checks import problems
 from hypsos.core.engine import compile_plan
 from hypsos.core.errors import DocumentError, HypsosError
+from hypsos.core.joined import joined
 from hypsos.core.logic import FlightMode
 from hypsos.core.measures import measured, measures_of, pieces
 from hypsos.core.paths import with_at
 from hypsos.core.recipes import Canards, DifferentialThrust, Elevons
+from hypsos.core.shapes import MixLine
 from hypsos.core.solid import solid
 from hypsos.core.sweep import settled
 from hypsos.core.templates import TEMPLATES
 
 
-def wired(model):
+def plain(model):
+    """Every lead plugged in, every axis straight."""
     leads = tuple(x.model_copy(update={"port": i + 1}) for i, x in enumerate(model.leads))
     axes = tuple(a.model_copy(update={"settings": (type(a.settings[0])(),)}) for a in model.program.axes)
     model = model.model_copy(update={"leads": leads})
@@ -35,7 +39,7 @@ def stands(model, **controls):
 
 @pytest.mark.parametrize("key", list(TEMPLATES))
 def test_every_template_is_sound_is_drawn_and_answers_every_stick(key):
-    model = wired(TEMPLATES[key].make("Trial"))
+    model = plain(TEMPLATES[key].make("Trial"))
     assert list(problems(model)) == []
     made = solid(model.airframe)
     assert {h.name for h in made.hinged} == {
@@ -54,7 +58,7 @@ def test_every_template_is_sound_is_drawn_and_answers_every_stick(key):
 
 
 def test_worked_cases_of_elevons_canards_and_differential_thrust():
-    wing = wired(TEMPLATES["elevon_wing"].make("Trial"))
+    wing = plain(TEMPLATES["elevon_wing"].make("Trial"))
     out = stands(wing, aileron_stick=100, elevator_stick=-100)
     assert (out["left_elevon"], out["right_elevon"]) == pytest.approx((0, -100))
     wide = with_at(
@@ -62,14 +66,14 @@ def test_worked_cases_of_elevons_canards_and_differential_thrust():
     )
     result = settled(compile_plan(wide), {"aileron_stick": 100, "elevator_stick": -100})
     assert result.sums["right_elevon"][-1] == pytest.approx(-120)
-    delta = wired(TEMPLATES["canard_delta"].make("Trial"))
+    delta = plain(TEMPLATES["canard_delta"].make("Trial"))
     place = next(i for i, r in enumerate(delta.program.recipes) if isinstance(r, Canards))
     delta = with_at(delta, f"program.recipes[{place}].roll_share", 40.0)
     trimmed = settled(compile_plan(with_at(delta, "program.axes[1].trim.clicks", 8)), {"elevator_stick": -100})
     assert trimmed.sums["left_canard"][-1] == trimmed.sums["right_canard"][-1] == pytest.approx(75.6)
     rolled = stands(delta, aileron_stick=50)
     assert (rolled["left_canard"], rolled["right_canard"]) == pytest.approx((20, -20))
-    twin = wired(TEMPLATES["twin"].make("Trial"))
+    twin = plain(TEMPLATES["twin"].make("Trial"))
     out = stands(twin, motor_switch=1, throttle_stick=-76, rudder_stick=-100)
     assert (out["left_motor"], out["right_motor"]) == pytest.approx((-91, -61))
     out = stands(twin, motor_switch=1, throttle_stick=-100, rudder_stick=-100)
@@ -146,7 +150,7 @@ def test_one_servo_moves_both_ailerons():
         TEMPLATES["bare"].make("Trial"), layout.with_wing(TEMPLATES["bare"].make("T").airframe, "one")
     ).model
     assert [x.target for x in model.leads] == ["left_aileron"]
-    assert stands(wired(model), aileron_stick=80)["left_aileron"] == pytest.approx(80)
+    assert stands(plain(model), aileron_stick=80)["left_aileron"] == pytest.approx(80)
 
 
 def test_measures_change_both_sides_and_refuse_what_cannot_be(samphire):
@@ -227,13 +231,13 @@ def test_whatever_is_chosen_in_whatever_order_makes_a_sound_model(key, chosen):
         assert list(problems(model)) == [], (kind, arguments)
         assert {x.target for x in model.leads} == {p.name for p in model.airframe.moved()}
     solid(model.airframe)
-    result = settled(compile_plan(wired(model)), {"aileron_stick": 40, "elevator_stick": -40})
+    result = settled(compile_plan(plain(model)), {"aileron_stick": 40, "elevator_stick": -40})
     assert all(np.isfinite(o.us).all() for o in result.outputs.values())
     assert adapted(model, model.airframe).model == model
 
 
 def test_motors_further_in_have_less_of_a_lever():
-    four = wired(
+    four = plain(
         adapted(TEMPLATES["twin"].make("Trial"), layout.with_motors(TEMPLATES["twin"].make("Trial").airframe, 4)).model
     )
     thrust = next(r for r in four.program.recipes if isinstance(r, DifferentialThrust))
@@ -244,6 +248,57 @@ def test_motors_further_in_have_less_of_a_lever():
     faster = with_at(four, f"program.recipes[{place}].speed_up_only", True)
     only = stands(faster, motor_switch=1, throttle_stick=-20, rudder_stick=-100)
     assert {n: only[n] for n in expected} == pytest.approx(expected | dict.fromkeys(thrust.left, -20))
+
+
+def said_of(model, body) -> str:
+    """What a change of shape brings and what it lets go, in the words the pilot reads."""
+    made = adapted(model, body)
+    return f"{'; '.join(made.added)} | {'; '.join(made.let_go)}"
+
+
+def test_every_change_of_shape_says_all_that_comes_and_goes():
+    sailplane, biplane, twin, bare = (wired(k) for k in ("t_tail_sailplane", "biplane", "twin", "bare"))
+
+    def follow(target, source="brake", name="Spoiler comp"):
+        return MixLine(name=name, target=target, source=source, gain=9)
+
+    sailplane = with_at(sailplane, "program.mixes", (*sailplane.program.mixes, follow("elevator")))
+    halves = (follow("left_elevator"), follow("right_elevator"), follow("right_elevator", "roll", "odd"))
+    biplane = with_at(biplane, "program.mixes", (*biplane.program.mixes, *halves))
+    biplane = joined(biplane, "left_elevator", "right_elevator", False)
+    assert said_of(sailplane, layout.with_tail(sailplane.airframe, "V-tail")) == (
+        "lead Left ruddervator; lead Right ruddervator; Flaps fitted to the surfaces there are; "
+        "Spoiler comp now moves left ruddervator, right ruddervator; recipe V-tail | lead Elevator from port 5; "
+        "lead Rudder from port 6; mix Elevator on elevator; mix Rudder on rudder"
+    )
+    assert said_of(sailplane, layout.with_tail(sailplane.airframe, "none")) == (
+        "Flaps fitted to the surfaces there are | lead Elevator from port 5; mix Elevator on elevator; "
+        "mix Spoiler comp on elevator"
+    )
+    assert said_of(biplane, layout.with_tail(biplane.airframe, "V-tail")) == (
+        "lead Left ruddervator; lead Right ruddervator; Spoiler comp now moves left ruddervator, right ruddervator; "
+        "odd now moves left ruddervator, right ruddervator; recipe V-tail | lead Left elevator from port 5; "
+        "lead Right elevator from port 5; lead Rudder from port 7; mix Left elevator on left elevator; "
+        "mix Right elevator on right elevator; mix Rudder on rudder; the Y-lead of left elevator"
+    )
+    assert said_of(biplane, layout.with_tail(biplane.airframe, "conventional")) == (
+        "lead Left elevator now serves elevator | lead Right elevator from port 5; the Y-lead of left elevator"
+    )
+    assert said_of(twin, layout.with_motors(twin.airframe, 4)) == (
+        "lead Left outer motor; lead Right outer motor; lead Left inner motor; lead Right inner motor; "
+        "Differential thrust fitted to the motors there are | lead Left motor from port 5; lead Right motor from port 6; "
+        "mix Throttle, left motor on left motor; mix Throttle, right motor on right motor"
+    )
+    body = layout.with_canards(layout.with_motors(layout.with_wing(bare.airframe, "four"), 2), True)
+    assert said_of(bare, body) == (
+        "lead Left flap; lead Right flap; lead Left aileron; lead Right aileron; lead Left canard; lead Right canard; "
+        "lead Left motor; lead Right motor; recipe Ailerons; flap switch; recipe Flaps; recipe Canards; motor switch; "
+        "a motor guard on the motor switch | "
+    )
+    body = layout.with_device(layout.with_wing(sailplane.airframe, "six"), "retracts", True)
+    assert said_of(sailplane, body) == (
+        "lead Left mid flap; lead Right mid flap; lead Retracts; gear switch; a receiver with 12 ports | "
+    )
 
 
 def test_presets_of_parts_that_are_gone_go_and_those_of_heirs_stay(samphire):

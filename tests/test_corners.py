@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from parts import from_parts
+from parts import from_parts, wired
 from test_motor import THROTTLE, armed, mode, play, with_thrust
 
 from hypsos.core import layout
@@ -33,12 +33,6 @@ from hypsos.core.templates import TEMPLATES
 from hypsos.core.throws import demand_for, motion_of, reach, ruler_rows
 from hypsos.core.trims import clicks_in, with_clicks
 from hypsos.core.wiring import Failsafe, Lead
-
-
-def wired(key):
-    model = TEMPLATES[key].make("Trial")
-    leads = tuple(x.model_copy(update={"port": i + 1}) for i, x in enumerate(model.leads))
-    return model.model_copy(update={"leads": leads})
 
 
 def test_what_the_lamp_says_in_every_state():
@@ -320,6 +314,37 @@ def test_the_steps_of_an_output_lead_to_its_fields():
     assert [(b.kind, b.amount) for b in released.why["left_motor"]] == [("idle", -100), ("stick", 120)]
     index = next(i for i, x in enumerate(model.leads) if x.name == "rudder")
     assert why["rudder"][-1].label == "Lead not plugged in" and why["rudder"][-1].path == f"leads[{index}].port"
+    held = settled(compile_plan(model), {"motor_switch": 1, "throttle_stick": 20.0}, ["left_motor"])
+    assert held.outputs["left_motor"].pct[-1] == -100
+    last = held.why["left_motor"][-1]
+    assert (last.label, last.amount, last.path) == ("Lead not plugged in", -120, "leads[6].port")
+
+
+def test_the_bars_of_an_engine_by_its_idle_pulse():
+    """The idle at the other end makes no bar; one that lies further in does, and leads to it."""
+    for fields, bars in (
+        ({"idle_us": 2000.0, "direction": -1}, [("idle", -100), ("stick", 80)]),
+        ({"idle_us": 1200.0, "travel_neg": 60.0}, [("idle", -100), ("stick", 80), ("travel", 8), ("link", -8)]),
+    ):
+        model = from_parts(mixes=THROTTLE, motors=True, leads={"left_motor": fields})
+        why = settled(compile_plan(model), {"motor_switch": 1, "throttle_stick": -20.0}, ["left_motor"]).why[
+            "left_motor"
+        ]
+        assert [(b.kind, pytest.approx(b.amount)) for b in why] == bars
+        assert why[-1].path == ("leads[6].idle_us" if len(bars) > 2 else why[-1].path)
+    near = from_parts(
+        mixes=THROTTLE, motors=True, leads={"left_motor": {"idle_us": 1900.0, "direction": -1, "travel_pos": 80}}
+    )
+    found = settled(compile_plan(near), {"motor_switch": 1, "throttle_stick": 0.5}).outputs["left_motor"]
+    assert found.stand[-1] == pytest.approx(0.5)
+
+
+@pytest.mark.parametrize(("stick", "field"), [(0.5, "travel_pos"), (-0.5, "travel_neg"), (-60.0, "travel_neg")])
+def test_a_bar_of_travel_leads_to_the_side_to_which_the_demand_goes(stick, field):
+    model = from_parts(leads={"rudder": {"travel_neg": 0.0, "travel_pos": 50.0, "stop_neg": 0.0, "centre": -0.5}})
+    why = settled(compile_plan(model), {"rudder_stick": stick}, ["rudder"]).why["rudder"]
+    assert {b.path.split(".")[1] for b in why if b.kind == "travel"} == {field}
+    assert {b.path.split(".")[1] for b in why if b.kind == "stop"} == {"stop_neg"}
 
 
 def test_a_steep_old_throttle_with_a_response():
@@ -362,6 +387,8 @@ def test_an_output_says_whether_it_is_still_on_its_way():
         assert plan.run(moves.piece(0, 3), start).outputs["rudder"].moving
         after = plan.run(moves.piece(0, 38), start).memory
         assert not plan.run(moves.piece(38, 39), after).outputs["rudder"].moving
+        after = plan.run(moves.piece(0, 30), start).memory
+        assert not plan.run(moves.piece(30, 36), after).outputs["rudder"].moving
 
 
 def test_a_measured_side_that_does_not_move_has_no_differential():

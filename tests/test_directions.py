@@ -6,6 +6,7 @@ import itertools
 from dataclasses import replace
 
 import pytest
+from parts import wired
 
 from hypsos.core.detach import detached_all
 from hypsos.core.directions import Explanation, check_of, find, marked, repair_words, repaired
@@ -15,13 +16,6 @@ from hypsos.core.practice import practice, practice_with, really, single_faults
 from hypsos.core.shapes import MixLine
 from hypsos.core.sweep import settled
 from hypsos.core.templates import TEMPLATES
-
-
-def wired(key):
-    model = TEMPLATES[key].make("Trial")
-    return model.model_copy(
-        update={"leads": tuple(x.model_copy(update={"port": i + 1}) for i, x in enumerate(model.leads))}
-    )
 
 
 def solve(model, check, aeroplane):

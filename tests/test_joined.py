@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from parts import wired
 
 from hypsos.core.adapt import adapted
 from hypsos.core.checks import problems
@@ -12,16 +13,7 @@ from hypsos.core.logic import FlightMode
 from hypsos.core.paths import with_at
 from hypsos.core.shapes import MixLine, Response
 from hypsos.core.sheet.card import port_card
-from hypsos.core.templates import TEMPLATES
 from hypsos.core.wiring import Failsafe, Lead
-
-
-def wired(key, **directions):
-    model = TEMPLATES[key].make("Trial")
-    leads = tuple(
-        x.model_copy(update={"port": i + 1, "direction": directions.get(x.name, 1)}) for i, x in enumerate(model.leads)
-    )
-    return model.model_copy(update={"leads": leads})
 
 
 def found(model):
@@ -79,7 +71,7 @@ def test_a_y_lead_goes_with_its_surfaces_and_is_on_the_card():
     row = next(r for r in card.ports if r[1] == "Right elevator")
     assert "on a Y-lead with left elevator" in row[2] and card.ports[-1][1] == "Power"
     made = adapted(model, without_part(model.airframe, "left_elevator"))
-    assert not made.model.y_leads and "a Y-lead of left_elevator" in made.let_go and list(problems(made.model)) == []
+    assert not made.model.y_leads and "the Y-lead of left elevator" in made.let_go and list(problems(made.model)) == []
 
 
 def test_what_feeds_the_receiver_is_a_line_on_the_card():

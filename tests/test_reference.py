@@ -45,10 +45,11 @@ def compare(seed: int) -> None:
         assert found == {n: bool(v) for n, v in wanted["logic"].items()}, place
         assert GUARD_WORDS[int(result.guard[i])] == wanted["guard"], place
         SEEN[wanted["guard"]] += 1
-        for name, (us, stand) in wanted["out"].items():
+        for name, (us, stand, at_stop) in wanted["out"].items():
             trace = result.outputs[name]
             assert float(trace.us[i]) == pytest.approx(us, abs=1e-6), f"{place}, {name}"
             assert float(trace.stand[i]) == pytest.approx(stand, abs=1e-6), f"{place}, {name}"
+            assert bool(trace.at_stop[i]) == at_stop, f"{place}, {name}"
 
 
 @pytest.mark.parametrize("block", range(10))

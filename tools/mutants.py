@@ -174,7 +174,7 @@ def mutants(module: str) -> list[Mutant]:
         node = field if index is None else field[index]
         for choice, other in enumerate(changes(node)):
             what = f"{ast.unparse(node)} -> {ast.unparse(other)}"
-            out.append(Mutant(module, getattr(node, "lineno", 0), " ".join(what.split())[:150], place, choice))
+            out.append(Mutant(module, getattr(node, "lineno", 0), " ".join(what.split())[:400], place, choice))
     return out
 
 

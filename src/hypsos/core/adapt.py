@@ -149,7 +149,8 @@ class _Fitting:
     def _y_leads(self) -> tuple[YLead, ...]:
         targets = {x.name: x.target for x in self.model.leads}
         kept = tuple(y for y in self.model.y_leads if not {targets[y.first], targets[y.second]} & self.gone)
-        self.let_go += [f"a Y-lead of {y.first}" for y in self.model.y_leads if y not in kept]
+        label = {x.name: x.label.lower() for x in self.model.leads}
+        self.let_go += [f"the Y-lead of {label[y.first]}" for y in self.model.y_leads if y not in kept]
         return kept
 
     def _recipe(self, recipe: Recipe) -> Recipe | None:

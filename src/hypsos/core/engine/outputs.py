@@ -166,7 +166,7 @@ class Output:
             ("Guard sends the idle pulse", "guard", "program.guard"),
             ("Link lost", "link", f"{path}.failsafe"),
             ("Servo still on its way", "slow", f"{path}.servo_s"),
-            ("By its idle pulse" if self.motor else "Lead not plugged in", "link", f"{path}.{last}"),
+            ("Lead not plugged in" if last == "port" else "By its idle pulse", "link", f"{path}.{last}"),
         )
         for (label, kind, where), before, after in zip(steps, stages[:-1], stages[1:], strict=True):
             amount = after - before
