@@ -395,6 +395,18 @@ def test_a_measured_side_that_does_not_move_has_no_differential():
     model = from_parts()
     lead = model.leads[0].model_copy(update={"measured": ((-100.0, 0.0), (0.0, 0.0), (100.0, 12.0))})
     assert reach(Motion(lead, model.airframe.surfaces[0])).differential == 0
+    surface = model.airframe.surfaces[0].model_copy(update={"throw_up_deg": 30, "throw_down_deg": 20})
+    found = reach(Motion(model.leads[0].model_copy(update={"travel_pos": 0.0}), surface))
+    assert found.lost == (0, 0) and found.differential == pytest.approx(100 / 3)
+    assert found.step_mm == pytest.approx(abs(found.mm[0]) * 2 / 1024)
+
+
+def test_a_part_seen_to_rest_where_its_lead_asks_nothing_of_it_is_no_riddle():
+    check = check_of(wired("biplane"))
+    found = find(check, {"roll": {"rudder": 0, "left_elevator": 0}}, {}).explanations
+    assert found and not any(e.reversed_ for e in found)
+    thin = wired("biplane").model_copy(update={"leads": tuple(x for x in wired("biplane").leads if x.name != "rudder")})
+    assert "rudder" not in check_of(thin).parts
 
 
 def test_half_of_two_motors_has_no_differential_thrust():
@@ -463,6 +475,8 @@ def test_what_a_blank_aeroplane_starts_with():
 def test_a_servo_without_travel_to_a_side_is_said():
     model = from_parts(leads={"rudder": {"travel_neg": 0, "travel_pos": 80}})
     assert demand_for(model, "rudder", 12.0, "deg") > 0
+    small = with_at(with_at(model, "leads[5].travel_neg", 50), "leads[5].travel_pos", 1)
+    assert small.leads[5].target == "rudder" and demand_for(small, "rudder", 0.15, "deg") == pytest.approx(50)
     with pytest.raises(HypsosError, match="has no travel to that side"):
         demand_for(model, "rudder", -12.0, "deg")
 

@@ -141,6 +141,8 @@ def test_what_is_the_same_for_opposite_demands():
     model = with_at(model, "program.mixes", mixes)
     place = next(i for i, x in enumerate(model.leads) if x.name == "tail_wheel")
     assert found(joined(model, "rudder", "tail_wheel", False)) == []
+    in_a_mode = with_at(model, "program.modes", (FlightMode(name="base"),))
+    assert found(joined(in_a_mode, "rudder", "tail_wheel", False)) == []
     for value, sound in ((-20.0, True), (20.0, False)):
         rudder = next(i for i, x in enumerate(model.leads) if x.name == "rudder")
         safe = with_at(model, f"leads[{rudder}].failsafe", Failsafe(value=20.0))
@@ -170,7 +172,7 @@ def test_every_field_of_a_line_tells_two_servos_apart(field, value):
     twin = line.model_copy(update={"target": "right_elevator"})
     assert pair(mixes=(line, twin)) == []
     said = pair(mixes=(line, twin.model_copy(update={field: value})))
-    assert "left elevator and right elevator must differ" in said[0].text
+    assert "left elevator and right elevator must differ (more)" in said[0].text
 
 
 def test_presets_of_modes_tell_two_servos_apart():
@@ -226,6 +228,12 @@ def test_an_edit_of_one_of_two_leads_on_a_port_reaches_the_other(changed, revers
     other = both["right_elevator" if changed == "left_elevator" else "left_elevator"]
     assert other.failsafe == Failsafe(value=12.0) and other.centre == (-5.0 if reversing else 5.0)
     assert (other.slow_up_s, other.slow_down_s) == (1.0, 2.0) and other.linkage == before.leads[place].linkage
+    pair_only = model.model_copy(update={"leads": tuple(both.values())})
+    place = [x.name for x in pair_only.leads].index(changed)
+    follower = followed(pair_only, with_at(pair_only, f"leads[{place}].centre", 7.0)).leads[1 - place]
+    assert follower.centre == (-7.0 if reversing else 7.0)
+    one = pair_only.model_copy(update={"leads": pair_only.leads[:1]})
+    assert followed(pair_only, one) is one  # a lead that is not there any more is the check's affair
     assert followed(before, before) is before and followed(before, with_at(before, "note", "x")).leads == before.leads
 
 

@@ -59,9 +59,10 @@ def test_the_slow_of_a_line_works_before_its_gain_and_is_as_fast_as_it_was(gain,
 def test_the_smallest_and_the_slowest_old_lines():
     small, slow = (line("left_flap", "switch_c", g, slow_up_s=60.0, slow_down_s=20.0) for g in (0.5, 200.0))
     shared = line("rudder", "slider", 0.5, gain_from="bite")
-    found = opened(old([small, slow, shared], tunables=[{"name": "bite", "value": 40.0}])).program.mixes[-3:]
-    assert [x for m in found for x in (m.in_s, m.out_s)] == pytest.approx([0.3, 0.1, 60.0, 40.0, 0.0, 0.0])
-    assert found[2].gain == 100
+    none = shared | {"gain": 0.0}
+    found = opened(old([small, slow, shared, none], tunables=[{"name": "bite", "value": 40.0}])).program.mixes[-4:]
+    assert [x for m in found for x in (m.in_s, m.out_s)] == pytest.approx([0.3, 0.1, 60.0, 40.0, 0.0, 0.0, 0.0, 0.0])
+    assert found[2].gain == found[3].gain == 100
 
 
 def test_one_run_position_of_three_leaves_two_that_cut():
@@ -84,13 +85,14 @@ def test_a_shared_value_that_stood_in_for_the_gain_multiplies_it_now():
     ("mixes", "at"),
     [
         ([line("left_motor", "thrust")], {-100: -100, 0: 0, 100: 100}),
-        ([line("left_motor", "thrust", 150.0)], {-100: -150, -50: -75, 0: 0, 100: 150}),
+        ([line("left_motor", "thrust", 120.0)], {-100: -120, -50: -60, 0: 0, 100: 120}),
         ([line("left_motor", "thrust", 50.0)], {-100: -100, 0: -50, 100: 0}),  # it began at half power
         (
             [line("left_motor", "thrust"), line("left_motor", "full", -100.0, combine="replace")],
             {-100: -100, 100: -100},
         ),
         ([line("left_motor", "thrust"), line("left_motor", "full", 20.0, combine="replace")], {-100: 20, 100: 20}),
+        ([line("left_motor", "full", 450.0, combine="replace")], {-100: 400}),
         ([line("left_motor", "full", 30.0)], {-100: -70, 100: -70}),  # it began at 65 % power
     ],
 )
@@ -119,6 +121,8 @@ def test_one_run_position_becomes_the_others_cut(run, cut):
     assert guard.cut == cut and guard.threshold == -90 and guard.relock_s == 0.5
     data["program"]["guard"] |= {"switch": "switch_c", "run_position": 2, "relock_s": 1.0}
     assert opened(data).program.guard.cut == (0, 1) and opened(data).program.guard.relock_s == 1.0
+    data["program"]["guard"] |= {"switch": "nowhere", "run_position": 1}
+    assert migrated(data)["program"]["guard"]["cut"] == [0]
 
 
 def test_flap_recipes_get_signals_of_their_own_and_new_words():
