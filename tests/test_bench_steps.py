@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtWidgets import QApplication, QPushButton
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from test_window import LEFT, new_model, press, type_into
 
 from hypsos.core.checks import problems
@@ -117,13 +117,35 @@ def test_ones_own_aeroplane_is_mended_and_noted(window):
         and asked_again.isdisjoint(page.answers)
         and set(page.answers) | asked_again == {s.key for s in check.steps}
     )
-    for i in range(len(page.check.steps)):
-        page.go_to(i)
-        press(page, "All as it should")
-    while page.finding.question is not None:
-        page.replies[page.finding.question.lead].click()
+    assert "Mended" in [x.text() for x in page.findChildren(QLabel) if not x.isHidden()]
+    while not all(page.answers.get(s.key) for s in page.check.steps):
+        press(page, "All as it should")  # it goes on by itself
+    assert page.finding.question is None  # which plug moves what is known by now
     press(page, "Note it: all seen right")
     assert all(x.checked for x in bench.model.leads) and window.rundown.state("directions").name == "settled"
+
+
+def test_answers_move_on_and_the_rest_overwrites_no_fault(window):
+    bench = window.workbench
+    window.go("directions")
+    page = window.page("directions")
+    first = page.check.steps[0]
+    for name in first.moves:
+        assert page.at == 0
+        page.answer(name, -first.expected(name))
+    assert page.at == 1
+    page.go_to(0)
+    press(page, "Go on")
+    wrong = next(iter(page.check.steps[1].moves))
+    page.answers[page.check.steps[1].key] = {wrong: 0}
+    page.answer_all()
+    assert page.answers[page.check.steps[1].key][wrong] == 0 and page.at == 2
+    page.practise(3)
+    made = bench.practice
+    window.go("feel")
+    assert bench.practice is None
+    window.go("directions")
+    assert bench.practice is made is not None
 
 
 def test_the_sketch_is_dragged_and_refuses_what_cannot_be(qtbot, window):

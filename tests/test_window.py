@@ -319,7 +319,7 @@ def test_a_locked_hangar_and_a_full_disk_are_answered_in_the_window(window):
     other.execute("BEGIN IMMEDIATE")
     window.go("failsafe")
     press(window.page("failsafe"), "Stopped, flaps part down")
-    assert "another program is writing" in window.notice.text.text() and bench.model == before
+    assert "Another program is writing" in window.notice.text.text() and bench.model == before
     other.execute("ROLLBACK")
     other.close()
     (pages,) = bench.hangar._db.execute("PRAGMA page_count").fetchone()

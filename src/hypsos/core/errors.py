@@ -22,6 +22,11 @@ class HypsosError(Exception):
         head = head.rstrip(".") + "."
         return f"{head} {self.remedy}".strip()
 
+    @property
+    def plain(self) -> str:
+        """What is said where the place is before one's eyes: what happened and what to do, without paths."""
+        return f"{self.what[:1].upper()}{self.what[1:]}".rstrip(".") + f". {self.remedy}".rstrip()
+
 
 class DocumentError(HypsosError):
     """A model document that does not hold together. ``where`` is a path in the document or a file's name."""
@@ -33,3 +38,11 @@ class MovesError(HypsosError):
 
 class HangarError(HypsosError):
     """The store of models could not be read or written; nothing was changed."""
+
+
+class MovedOn(HangarError):
+    """Another window or program has written a model since it was read; ``gone`` where it took it out."""
+
+    def __init__(self, what: str, where: str, remedy: str, gone: bool) -> None:
+        super().__init__(what, where, remedy)
+        self.gone = gone

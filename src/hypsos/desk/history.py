@@ -26,12 +26,6 @@ class History:
         self._undone: list[Change] = []
         self._sealed = False  # what comes after an undo is a step of its own
 
-    def clear(self) -> None:
-        """Forget everything."""
-        self._done.clear()
-        self._undone.clear()
-        self._changed()
-
     def add(self, change: Change) -> None:
         """Remember a step that was just done."""
         last = self._done[-1] if self._done else None

@@ -6,10 +6,10 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtCore import QEvent, Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
-    QComboBox,
+    QAbstractButton,
     QFileDialog,
     QFrame,
     QHBoxLayout,
@@ -25,10 +25,12 @@ from PyQt6.QtWidgets import (
 from hypsos.core.errors import HypsosError
 from hypsos.core.rundown import STEPS, step_of_path
 from hypsos.desk.bench.bench import Bench
+from hypsos.desk.reading import beside, first_field, focusables, into_view
 from hypsos.desk.steps import make_page
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import SCALES, look
 from hypsos.desk.widgets.aside import aside
+from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import label, plain_tip
 from hypsos.desk.widgets.notice import Notice
 from hypsos.desk.widgets.rundown import STEP_KEYS, RunDown
@@ -57,7 +59,8 @@ class Window(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         self.notice = Notice()
-        workbench.noticed.connect(self.notice.say)
+        workbench.noticed.connect(lambda said: self.notice.say(said))
+        workbench.offered.connect(self.notice.say)
         column.addWidget(self._header())
         column.addWidget(self.notice)
         self.rundown = RunDown(workbench)
@@ -121,7 +124,7 @@ class Window(QMainWindow):
         line = QHBoxLayout(band)
         line.setContentsMargins(12, 6, 12, 6)
         line.setSpacing(8)
-        self.models = QComboBox()
+        self.models = Choice()
         self.models.setAccessibleName("Model on the bench")
         self.models.setMinimumWidth(190)
         self.models.setToolTip("The models in the hangar. (Ctrl+M)")
@@ -188,9 +191,10 @@ class Window(QMainWindow):
         self.rundown.go(key)
         if self.wide.isChecked():
             self.wide.setChecked(False)
-        if focus:
-            self.rundown.setFocus()
-            page.focusNextChild()
+        first = first_field(page) if focus else None
+        if first is not None:
+            first.setFocus(Qt.FocusReason.TabFocusReason)
+            into_view(first)
 
     def show_place(self, path: str) -> None:
         """Show the field for a document path."""
@@ -225,7 +229,27 @@ class Window(QMainWindow):
             self.notice.say(f"Reading {path.name}; the bench stays yours meanwhile.")
             aside(self, read, play, self.notice.say)
         else:
-            self.workbench.attempt(lambda: play(read()))
+            self.workbench.attempt(lambda: play(read()), placed=True)
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        """Tab goes as the window is read: what stands above, the steps, the page, then the bench."""
+        found = beside(list(focusables(self.centralWidget() or self)), self.focusWidget(), 1 if forward else -1)
+        if found is None:
+            return False
+        found.setFocus(Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason)
+        into_view(found)
+        return True
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """What no field has taken: Enter presses the button that has the focus, Escape puts a notice away."""
+        assert event is not None
+        focused = self.focusWidget()
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and isinstance(focused, QAbstractButton):
+            focused.click()
+        elif event.key() == Qt.Key.Key_Escape and self.notice.isVisible():
+            self.notice.put_away()
+        else:
+            super().keyPressEvent(event)
 
     def _toggle_help(self) -> None:
         """The list of shortcuts; it is made when it is first wanted."""
@@ -255,7 +279,7 @@ class Window(QMainWindow):
         try:
             names = self.workbench.hangar.names()
         except HypsosError as error:
-            self.notice.say(str(error))
+            self.notice.say(error.plain)
             return
         self.models.clear()
         self.models.addItems(names)
@@ -300,6 +324,17 @@ class Window(QMainWindow):
     def _widen(self, on: bool) -> None:
         self.pages.setVisible(not on)
         self._side.setVisible(not on)
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        """Coming back to this window: another one may have written meanwhile."""
+        super().changeEvent(event)
+        if (
+            event is not None
+            and event.type() == QEvent.Type.ActivationChange
+            and self.isActiveWindow()
+            and self._finished
+        ):
+            self.workbench.attempt(self.workbench.look_again)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         focused = self.focusWidget()

@@ -8,15 +8,17 @@ from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
 
+from hypsos.core.carried import carried
 from hypsos.core.checks import first_problem
 from hypsos.core.document import Model
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.guard import locked, without_trims
-from hypsos.core.errors import DocumentError, HypsosError
+from hypsos.core.errors import DocumentError, HypsosError, MovedOn
 from hypsos.core.joined import followed
 from hypsos.core.logbook import Flight
 from hypsos.core.paths import with_at
 from hypsos.core.reach import motor_reach
+from hypsos.core.rundown import Attention, attentions
 from hypsos.core.trims import clicks_in, with_clicks
 from hypsos.desk.history import Change, History
 from hypsos.desk.live import Live
@@ -31,6 +33,8 @@ class Workbench(LiveBench):
     hangar_changed = pyqtSignal()
     log_changed = pyqtSignal()
     noticed = pyqtSignal(str)
+    offered = pyqtSignal(str, str, object)
+    """A sentence, and what can be done about it: a button's words and its action."""
     leaving = pyqtSignal()
     """The model is about to leave the bench: fields hand in what is typed in them."""
 
@@ -39,6 +43,10 @@ class Workbench(LiveBench):
         self.hangar = hangar
         self._stored: Held | None = None
         self.history = History(self.history_changed.emit)
+        self._left: dict[int, tuple[int, History]] = {}
+        """Row in the hangar -> revision and history of a model that was on the bench before."""
+        self._looked_at: Model | None = None
+        self._attentions: list[Attention] = []
         if name is not None:
             self.open(name)
 
@@ -49,12 +57,17 @@ class Workbench(LiveBench):
         self.leaving.emit()
         stored = self.hangar.take(name)
         plan = compile_plan(stored.model)
-        self._stored = stored
+        if self._stored is not None:
+            self._left[self._stored.id] = (self._stored.revision, self.history)
+        revision, history = self._left.pop(stored.id, (-1, self.history))
+        if revision != stored.revision:  # new on this bench, or changed elsewhere since
+            history = History(self.history_changed.emit)
+        self._stored, self.history = stored, history
         self._moves = None
         self.chosen = self.practice = None
         self.live = Live({})
-        self.history.clear()
         self.take(stored.model, plan)
+        self.history_changed.emit()
         self.playing_changed.emit()
         self.log_changed.emit()
         self.chosen_changed.emit()
@@ -78,6 +91,14 @@ class Workbench(LiveBench):
         self.hangar.remove(name)
         self.hangar_changed.emit()
 
+    def attentions(self) -> list[Attention]:
+        """What asks for a second look in the model on the bench; worked out once for each edit."""
+        if self.model is None:
+            return []
+        if self._looked_at is not self.model:
+            self._looked_at, self._attentions = self.model, list(attentions(self.model))
+        return self._attentions
+
     # -- edits ------------------------------------------------------------------------------------------------------
 
     def edit(self, path: str, value: Any, label: str, merge: str = "") -> None:
@@ -97,15 +118,60 @@ class Workbench(LiveBench):
         problem = first_problem(model)
         if problem is not None:
             raise DocumentError(problem.text, problem.path, problem.remedy)
-        self._save(model)
+        try:
+            self._save(model)
+        except MovedOn as error:
+            self._overtaken(error, label, before, model)
+            return
         self.history.add(Change(label, self._putting(before), self._putting(model), merge))
 
-    def attempt(self, action: Callable[[], None]) -> bool:
-        """Do it; what goes wrong is said in the window. True when it went well."""
+    def _overtaken(
+        self, error: MovedOn, label: str = "", before: Model | None = None, after: Model | None = None
+    ) -> None:
+        """Another window has written this model: what it wrote is put on the bench, and one's own edit offered again. Raises
+        ``error`` where it took the model away."""
+        newer = self.hangar.newer(self._row())
+        if newer is None:
+            raise error
+        self._put_newer(newer)
+        if before is None or after is None:
+            self.noticed.emit(
+                f"Another window has changed {newer.name}. What it wrote is on the bench; undo begins anew."
+            )
+            return
+        said = f"Another window has changed {newer.name}. What it wrote is on the bench now; your edit ({label}) is not in it."
+        self.offered.emit(said, "Make my edit again", lambda: self.attempt(lambda: self._again(label, before, after)))
+
+    def _again(self, label: str, before: Model, after: Model) -> None:
+        assert self.model is not None
+        self.apply(carried(before, after, self.model), label)
+
+    def _put_newer(self, newer: Held) -> None:
+        plan = compile_plan(newer.model)
+        old, self._stored = self._row(), newer
+        self.history = History(self.history_changed.emit)
+        self.live.memory = locked(without_trims(self.live.memory))
+        self.take(newer.model, plan)
+        self.history_changed.emit()
+        self.log_changed.emit()
+        if newer.name != old.name:
+            self.hangar_changed.emit()
+
+    def look_again(self) -> None:
+        """See whether another window has written the model on the bench; what it wrote is then put there, and said."""
+        if self._stored is not None and (newer := self.hangar.newer(self._stored)) is not None:
+            self._put_newer(newer)
+            self.noticed.emit(
+                f"Another window has changed {newer.name}. What it wrote is on the bench; undo begins anew."
+            )
+
+    def attempt(self, action: Callable[[], None], placed: bool = False) -> bool:
+        """Do it; what goes wrong is said in the window, with its place in the file where it is about one (``placed``). True
+        when it went well."""
         try:
             action()
         except HypsosError as error:
-            self.noticed.emit(str(error))
+            self.noticed.emit(str(error) if placed else error.plain)
             return False
         return True
 
@@ -124,10 +190,13 @@ class Workbench(LiveBench):
         if model.name != before.name:
             self.hangar_changed.emit()
 
+    def _row(self) -> Held:
+        assert self._stored is not None
+        return self._stored
+
     def _name(self) -> str:
         """The name under which the model on the bench is stored."""
-        assert self._stored is not None
-        return self._stored.name
+        return self._row().name
 
     # -- history ----------------------------------------------------------------------------------------------------
 
@@ -143,11 +212,17 @@ class Workbench(LiveBench):
 
     def undo(self) -> None:
         """Take back the last step. Raises HypsosError when it cannot be saved."""
-        self.history.undo()
+        self._stepping(self.history.undo)
 
     def redo(self) -> None:
         """Bring back the last step taken back. Raises HypsosError when it cannot be saved."""
-        self.history.redo()
+        self._stepping(self.history.redo)
+
+    def _stepping(self, step: Callable[[], None]) -> None:
+        try:
+            step()
+        except MovedOn as error:
+            self._overtaken(error)
 
     # -- flights and snapshots --------------------------------------------------------------------------------------
 

@@ -12,7 +12,7 @@ from typing import NamedTuple
 from pydantic import ValidationError
 
 from hypsos.core.document import Model, from_json, to_json
-from hypsos.core.errors import DocumentError, HangarError, HypsosError
+from hypsos.core.errors import DocumentError, HangarError, HypsosError, MovedOn
 from hypsos.core.logbook import Flight
 from hypsos.core.paths import clean
 
@@ -208,6 +208,13 @@ class Hangar:
             raise self._no_such(name)
         return Held(row[0], row[1], from_json(row[2], f"{name} in the hangar"))
 
+    def newer(self, held: Held) -> Held | None:
+        """The model of that row as it is now, where it is not what was read; None where nothing has changed, or it is gone."""
+        with self._told():
+            query = "SELECT id, revision, document FROM models WHERE id = ? AND revision != ?"
+            row = None if self.read_only else self._db.execute(query, (held.id, held.revision)).fetchone()
+        return None if row is None else Held(row[0], row[1], from_json(row[2], f"{held.name} in the hangar"))
+
     def put(self, held: Held, model: Model) -> Held:
         """Write a model where ``held`` was read, if nobody has written there since; it may carry another name.
 
@@ -219,15 +226,15 @@ class Hangar:
             raise self._moved_on(held)
         return Held(held.id, held.revision + 1, model)
 
-    def _moved_on(self, held: Held) -> HangarError:
+    def _moved_on(self, held: Held) -> MovedOn:
         with self._told():
             row = self._db.execute("SELECT name FROM models WHERE id = ?", (held.id,)).fetchone()
         if row is None:
             text = f"{held.name} is no longer in the hangar: another window has taken it out"
-            return HangarError(text, str(self.path), "Export it, or choose another model. Nothing was written.")
+            return MovedOn(text, str(self.path), "Export it, or choose another model. Nothing was written.", gone=True)
         text = f"{row[0]} was changed by another window since it was put on the bench here"
         remedy = "Choose it again to see the newer one, then make your change. Nothing was written."
-        return HangarError(text, str(self.path), remedy)
+        return MovedOn(text, str(self.path), remedy, gone=False)
 
     def raw(self, name: str) -> str:
         """A model's document as it lies in the hangar, readable or not."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QComboBox,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -23,6 +22,7 @@ from hypsos.desk.bench.lamp import Lamp
 from hypsos.desk.bench.strips import Strips
 from hypsos.desk.bench.why import Why
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import label
 from hypsos.desk.workbench import Workbench
 
@@ -84,7 +84,7 @@ class Bench(QFrame):
         self.link.setToolTip("Cut the link to see the failsafe. Press again to bring it back. (Ctrl+L)")
         self.link.setShortcut("Ctrl+L")
         self.link.toggled.connect(lambda cut: self.workbench.set_link(not cut))
-        self.mode = QComboBox()
+        self.mode = Choice()
         self.mode.setAccessibleName("Stick mode")
         self.mode.addItems([f"Stick mode {n}" for n in (1, 2, 3, 4)])
         self.mode.setToolTip("Which hand holds which movement.")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core import layout as choices
 from hypsos.core.adapt import Adapted, adapted
@@ -13,6 +13,7 @@ from hypsos.core.document import Model, checked
 from hypsos.core.errors import HypsosError
 from hypsos.core.measures import measured, measures_of, pieces
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.planform import Planform
@@ -48,7 +49,7 @@ class AirframePage(StepPage):
             ("rudders", "Rudders", ["none", "one", "two"], self._set_tail),
         )
         for r, (key, words, items, action) in enumerate(rows):  # the first has a line of its own, the others share
-            box = QComboBox()
+            box = Choice()
             box.addItems(items)
             box.setAccessibleName(words)
             box.activated.connect(action)
@@ -77,16 +78,16 @@ class AirframePage(StepPage):
         self.sketch = Planform()
         self.sketch.chosen.connect(self.choose)
         self.sketch.dragged.connect(self._drag)
-        self.part = QComboBox()
+        self.part = Choice()
         self.part.setAccessibleName("Part to measure")
         self.part.activated.connect(lambda _: self.choose(self.part.currentData()))
         self.take_off = QPushButton("Take it off")
         self.take_off.clicked.connect(self.remove)
-        self.role = QComboBox()
+        self.role = Choice()
         self.role.setAccessibleName("Surface to add to this panel")
         self.add_ = QPushButton("Add to this panel")
         self.add_.clicked.connect(self.add)
-        self.kind = QLineEdit()
+        self.kind = TextField()
         self.kind.setAccessibleName("What people call this aeroplane")
         self.kind.editingFinished.connect(self._set_kind)
         self._fields_box = QWidget()

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
-from hypsos.core.rundown import STEPS, attentions
+from hypsos.core.rundown import STEPS
+from hypsos.desk.reading import focus_kept
 from hypsos.desk.widgets.layout import card, clear, label
 from hypsos.desk.workbench import Workbench
 
@@ -35,6 +37,7 @@ class StepPage(QScrollArea):
         self._attention = QVBoxLayout()
         self.column.addLayout(self._attention)
         self._said: list[str] = []
+        self._stale, self._filled = True, False
         self.setWidget(inner)
         self.build()
         self.column.addStretch(1)
@@ -51,13 +54,26 @@ class StepPage(QScrollArea):
         """Bring the field for a document path into view, as far as the page has one."""
 
     def _model_changed(self) -> None:
+        """A page that is not seen is brought up to date when it is."""
+        self._stale = True
+        if self.isVisible() or not self._filled:
+            self._fill()
+
+    def _fill(self) -> None:
         model = self.workbench.model
         if model is None:
             return
-        said = [a.text for a in attentions(model) if a.step == self.key]
-        if said != self._said:
-            self._said = said
-            clear(self._attention)
-            for text in said:
-                self._attention.addWidget(card(label(text), kind="caution", margin=9))
-        self.refresh()
+        self._stale, self._filled = False, True
+        said = [a.text for a in self.workbench.attentions() if a.step == self.key]
+        with focus_kept(self):
+            if said != self._said:
+                self._said = said
+                clear(self._attention)
+                for text in said:
+                    self._attention.addWidget(card(label(text), kind="caution", margin=9))
+            self.refresh()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        if self._stale:
+            self._fill()

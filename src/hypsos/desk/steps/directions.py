@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.airframe import Motor
 from hypsos.core.document import Model
 from hypsos.core.words import Part, sense_words
+from hypsos.desk.reading import focus_kept
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, plain_tip, row
 from hypsos.desk.workbench import Workbench
 
 if TYPE_CHECKING:
-    from hypsos.core.directions import Check, Finding, Seen
+    from hypsos.core.directions import Check, Finding, Seen, Step
+    from hypsos.core.practice import Practice
 
 
 def movement_words(part: Part) -> tuple[str, str]:
@@ -37,11 +40,14 @@ class DirectionsPage(StepPage):
 
     def __init__(self, workbench: Workbench) -> None:
         self.answers: dict[str, dict[str, Seen]] = {}
-        self.pulled: dict[str, str] = {}
+        self.known: dict[int, str] = {}
+        """Port -> the part that stood still with its plug pulled: that holds, whatever the model says of it."""
+        self.mended: list[str] = []
+        self._away: Practice | None = None
         self.at = 0
         self.check: Check | None = None
         self.finding: Finding | None = None
-        self._of: object = None
+        self._of: tuple[Any, ...] | None = None
         self.others = False
         super().__init__(workbench)
 
@@ -85,11 +91,29 @@ class DirectionsPage(StepPage):
         assert self.workbench.model is not None
         return self.workbench.model
 
+    @property
+    def pulled(self) -> dict[str, str]:
+        """Lead -> the part that its plug really moves, as far as that was seen."""
+        second = {y.second for y in self._model().y_leads}
+        return {
+            x.target: self.known[x.port] for x in self._model().leads if x.port in self.known and x.name not in second
+        }
+
     # -- what is checked --------------------------------------------------------------------------------------------
 
-    def showEvent(self, event: object) -> None:
-        super().showEvent(event)  # type: ignore[arg-type]
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        away, self._away = self._away, None
+        if away is not None and set(away.sense) == {x.target for x in self._model().leads}:
+            self.workbench.practise(away)
         self.refresh()
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        """In the other steps one's own aeroplane is on the bench; the one to practise on waits here."""
+        super().hideEvent(event)
+        self._away = self.workbench.practice
+        if self._away is not None:
+            self.workbench.practise(None)
 
     def refresh(self) -> None:
         """Read the model again; what each movement does is only worked out while the page is seen."""
@@ -98,6 +122,9 @@ class DirectionsPage(StepPage):
         if self.workbench.model is None or not self.isVisible():
             return
         model = self._model()
+        if self._of is not None and self._of[0] != model.name:
+            self._begin()
+            self._away = None
         now = (model.name, model.airframe, model.program, tuple((x.port, x.direction) for x in model.leads))
         if now == self._of:
             return
@@ -120,18 +147,20 @@ class DirectionsPage(StepPage):
                 self.answers.pop(step.key, None)
         for key in before:
             self.answers.pop(key, None)
-        if old is None or self.check.sense != old.sense:
-            self.pulled.clear()
 
     def practise(self, seed: int | None) -> None:
         """Put an aeroplane with hidden faults on the bench, or go back to one's own."""
         from hypsos.core.practice import practice
 
-        self.answers.clear()
-        self.pulled.clear()
-        self.at = 0
+        self._begin()
         self.workbench.practise(None if seed is None else practice(self._model(), seed))
         self.show_answers()
+
+    def _begin(self) -> None:
+        self.answers.clear()
+        self.known.clear()
+        self.mended.clear()
+        self.at = 0
 
     def go_to(self, index: int) -> None:
         """Show one of the movements."""
@@ -156,49 +185,68 @@ class DirectionsPage(StepPage):
     # -- answers ----------------------------------------------------------------------------------------------------
 
     def answer(self, part: str, seen: Seen) -> None:
-        """Note how a part was seen to move on the step at hand."""
-        assert self.check is not None
-        self.answers.setdefault(self.check.steps[self.at].key, {})[part] = seen
-        self.show_answers()
-
-    def answer_all(self) -> None:
-        """Everything moved as it should, and nothing else moved; then the next movement."""
+        """Note how a part was seen to move on the step at hand; with the last of its parts it goes on to the next."""
         assert self.check is not None
         step = self.check.steps[self.at]
-        self.answers[step.key] = {n: step.expected(n) for n in self.check.parts}
+        given = self.answers.setdefault(step.key, {})
+        new = part not in given
+        given[part] = seen
+        self.mended.clear()
+        if new and not self.others and all(n in given for n in step.moves):
+            self._next()
+        else:
+            self.show_answers()
+
+    def answer_all(self) -> None:
+        """All that was not answered yet moved as it should, and nothing else moved; then the next movement."""
+        assert self.check is not None
+        step = self.check.steps[self.at]
+        self.answers[step.key] = {n: step.expected(n) for n in self.check.parts} | self.answers.get(step.key, {})
+        self.mended.clear()
         self._next()
 
     def _next(self) -> None:
+        """The next movement that was not answered yet; this one where there is none."""
         assert self.check is not None
-        self.at = min(self.at + 1, len(self.check.steps) - 1)
+        steps = self.check.steps
+        order = [*range(self.at + 1, len(steps)), *range(self.at)]
+        self.at = next((i for i in order if not self._complete(steps[i])), self.at)
         self.show_answers()
+
+    def _complete(self, step: Step) -> bool:
+        return all(n in self.answers.get(step.key, {}) for n in step.moves)
 
     def pull(self, lead: str, part: str) -> None:
         """Note which part stood still with a plug pulled."""
-        self.pulled[lead] = part
+        port = next(x.port for x in self._model().leads if x.target == lead)
+        assert port is not None
+        self.known[port] = part
         self.show_answers()
 
     def mend(self) -> None:
         """Apply what was found, to the model or to the aeroplane one practises on; what it changed is asked again."""
-        from hypsos.core.directions import repaired
+        from hypsos.core.directions import repair_words, repaired
 
         truth = self.finding.settled if self.finding is not None else None
         if truth is None or self.check is None:
             return
         repair = self.check.repair(truth)
+        said = repair_words(self._model(), repair)
         touched = {*repair.reverse, *repair.on, *repair.on.values(), *(n for _, n in repair.signs)}
         practising = self.workbench.practice
         if practising is not None:
-            self.workbench.practise(practising.mended(self._model(), repair))
+            made = practising.mended(self._model(), repair)
+            self.workbench.practise(made)
+            self.known = {port: made.ports[port] for port in self.known}  # the plugs have changed places
             mended = True
         else:
-            made = repaired(self._model(), repair)
-            mended = self.workbench.attempt(lambda: self.workbench.apply(made, "directions mended"))
+            model = repaired(self._model(), repair)
+            mended = self.workbench.attempt(lambda: self.workbench.apply(model, "directions mended"))
         if mended:
             for step in self.check.steps:
                 if touched & set(step.moves):
                     self.answers.pop(step.key, None)
-            self.pulled.clear()
+            self.mended = said
             first = [i for i, s in enumerate(self.check.steps) if s.key not in self.answers]
             self.at = first[0] if first else 0
             self.show_answers()
@@ -218,17 +266,21 @@ class DirectionsPage(StepPage):
     # -- showing ----------------------------------------------------------------------------------------------------
 
     def show_answers(self) -> None:
+        """Show the movement at hand, what was answered, and what explains it."""
+        if self.check is not None:
+            with focus_kept(self):
+                self._show_answers(self.check)
+
+    def _show_answers(self, check: Check) -> None:
         from hypsos.core.directions import find
 
-        if self.check is None:
-            return
         practising = self.workbench.practice is not None
         self.own.setChecked(not practising)
         self.other.setChecked(practising)
-        steps = self.check.steps
+        steps = check.steps
         clear(self._steps)
         for i, step in enumerate(steps):
-            button = QPushButton(f"{i + 1} ✓" if step.key in self.answers else f"{i + 1}")
+            button = QPushButton(f"{i + 1} ✓" if self._complete(step) else f"{i + 1}")
             button.setCheckable(True)
             button.setChecked(i == self.at)
             button.setToolTip(plain_tip(step.words))
@@ -238,13 +290,16 @@ class DirectionsPage(StepPage):
         self._steps.setColumnStretch(STEPS_IN_A_ROW, 1)
         for widget in (self.move_, self.all_right):
             widget.setEnabled(bool(steps))
+        begun = bool(steps) and bool(self.answers.get(steps[self.at].key))
+        whole = begun and self._complete(steps[self.at])
+        self.all_right.setText("Go on" if whole else "The rest as it should" if begun else "All as it should")
         if not steps:
             clear(self._grid)
             self._title.setText("Plug in the leads first; then there is something to move.")
             return
         self._title.setText(f"{self.at + 1}. {steps[self.at].words}")
         self._make_rows()
-        self.finding = find(self.check, self.answers, self.pulled) if self.answers else None
+        self.finding = find(check, self.answers, self.pulled) if self.answers else None
         self._show_result()
 
     def _make_rows(self) -> None:
@@ -279,9 +334,9 @@ class DirectionsPage(StepPage):
             self._grid.addLayout(line, i, 2)
         self.more = QPushButton("Hide what should stay still" if self.others else "Something else moved too…")
         self.more.setObjectName("plain")
-        self.more.setVisible(bool(still))
         self.more.clicked.connect(self._toggle_others)
         self._grid.addWidget(self.more, len(shown) + 1, 0, 1, 3)
+        self.more.setVisible(bool(still))  # once it has a place: alone it would be a window
         self._grid.setColumnStretch(0, 1)
 
     def _toggle_others(self) -> None:
@@ -292,6 +347,12 @@ class DirectionsPage(StepPage):
         from hypsos.core.directions import repair_words
 
         clear(self._result)
+        if self.mended:
+            words = [label(x) for x in self.mended]
+            again = label(
+                "Done. Make the movements that it changed once more: they are the ones without a tick.", "faint"
+            )
+            self._result.addWidget(card(label("Mended", "section"), *words, again, kind="hint"))
         if self.finding is None or self.check is None:
             return
         model, finding = self._model(), self.finding
@@ -325,7 +386,7 @@ class DirectionsPage(StepPage):
 
     def _all_well(self) -> None:
         assert self.check is not None
-        todo = [s for s in self.check.steps if s.key not in self.answers]
+        todo = [s for s in self.check.steps if not self._complete(s)]
         if todo:
             self._result.addWidget(
                 label(f"So far everything moves as it should. {len(todo)} movements to go.", "faint")
@@ -349,7 +410,7 @@ class DirectionsPage(StepPage):
         question = self.finding.question
         labels = {p.name: p.label for p in self._model().airframe.moved()}
         count = len(self.finding.explanations)
-        if question is None or any(s.key not in self.answers for s in self.check.steps):
+        if question is None or not all(self._complete(s) for s in self.check.steps):
             words = f"{count} explanations fit so far. Go on with the other movements, and look whether something else moves too."
             self._result.addWidget(label(words, "faint"))
             return

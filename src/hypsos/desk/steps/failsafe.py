@@ -11,6 +11,7 @@ from hypsos.core.throws import demand_for
 from hypsos.core.wiring import Failsafe
 from hypsos.core.words import sense_words
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, caution, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 
@@ -98,7 +99,7 @@ class FailsafePage(StepPage):
         for i, lead in enumerate(self._model().leads):
             part = parts[lead.target]
             motor = isinstance(part, Motor)
-            box = QComboBox()
+            box = Choice()
             box.setAccessibleName(f"{lead.label} without the link")
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(7)

@@ -8,7 +8,6 @@ import numpy as np
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
-    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QPushButton,
@@ -20,6 +19,7 @@ from hypsos.core.engine.shaping import response_curve, setting_at, shaped, store
 from hypsos.core.program import FULL, Axis, Setting
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, clear, hint, label, plain_tip, row
 from hypsos.desk.widgets.number import NumberField
 
@@ -56,7 +56,7 @@ class FeelPage(StepPage):
         axes.addStretch(1)
         self.axes.idClicked.connect(lambda i: self.show_axis(list(SIDES)[i]))
         self.column.addLayout(axes)
-        self.switch = QComboBox()
+        self.switch = Choice()
         self.switch.setAccessibleName("Switch for rates")
         self.switch.activated.connect(self._set_switch)
         self.alike = QCheckBox("Both sides alike")

@@ -18,6 +18,7 @@ from hypsos.core.throws import demand_for
 from hypsos.core.transmitter import STICKS
 from hypsos.core.words import side_percent
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
 from hypsos.desk.widgets.number import NumberField
 
@@ -172,7 +173,7 @@ class FlapsPage(StepPage):
 
     def _flap_card(self, index: int, recipe: Flaperons | Flaps) -> QFrame:
         model = self._model()
-        switch = QComboBox()
+        switch = Choice()
         switch.setAccessibleName(f"Switch for {recipe.label.lower()}")
         for found in model.transmitter.controls:
             if found.is_switch:

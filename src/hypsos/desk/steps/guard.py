@@ -6,7 +6,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
-    QComboBox,
     QHBoxLayout,
     QPushButton,
     QRadioButton,
@@ -21,6 +20,7 @@ from hypsos.core.program import LOWEST_POWER, Guard
 from hypsos.core.sheet.logic_words import condition_words
 from hypsos.core.words import power_percent
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
 from hypsos.desk.widgets.number import NumberField
 
@@ -64,7 +64,7 @@ class GuardPage(StepPage):
             choices += [button, label(what, "faint")]
         self.levels.idClicked.connect(self._set_level)
         column.addWidget(card(*choices))
-        self.switch = QComboBox()
+        self.switch = Choice()
         self.switch.setAccessibleName("Motor switch")
         self.switch.activated.connect(self._set_switch)
         self.cuts: list[QCheckBox] = []
@@ -213,7 +213,7 @@ class GuardPage(StepPage):
             self.workbench.edit("program.guard.cut", cut, words)
             self.complaint.hide()
         except HypsosError as error:
-            self.complaint.setText(f"{error.what[:1].upper()}{error.what[1:]}. {error.remedy}")
+            self.complaint.setText(error.plain)
             self.complaint.show()
         self.refresh()
 

@@ -6,13 +6,14 @@ import datetime
 from typing import Any
 
 from PyQt6.QtCore import QDate
-from PyQt6.QtWidgets import QDateEdit, QGridLayout, QLineEdit, QPlainTextEdit, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout
 
 from hypsos.core.document import checked
 from hypsos.core.errors import HypsosError
 from hypsos.core.logbook import Flight, trim_words
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.fields import DateField, NoteField, TextField
 from hypsos.desk.widgets.layout import card, caution, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 
@@ -31,14 +32,14 @@ class LogPage(StepPage):
                 "from what was entered, not measured on the aeroplane."
             )
         )
-        self.date = QDateEdit(QDate.currentDate())
+        self.date = DateField(QDate.currentDate())
         self.date.setDateRange(QDate(1950, 1, 1), QDate.currentDate().addDays(1))
         self.date.setDisplayFormat("yyyy-MM-dd")
         self.date.setAccessibleName("Date")
         self._minutes = 0.0
         self._trims: dict[str, int] = {}
         self.minutes = NumberField("Minutes", lambda: self._minutes, self._set_minutes, "min", (0, 1440))
-        self.texts = {key: QLineEdit() for key, _ in TEXTS}
+        self.texts = {key: TextField() for key, _ in TEXTS}
         grid = QGridLayout()
         grid.setVerticalSpacing(6)
         grid.setColumnStretch(2, 1)
@@ -51,11 +52,9 @@ class LogPage(StepPage):
             self.texts[key].setMaxLength(80)
             grid.addWidget(label(words, wrap=False), i + 2, 0)
             grid.addWidget(self.texts[key], i + 2, 1, 1, 2)
-        self.remark = QPlainTextEdit()
-        self.remark.setAccessibleName("Remark")
+        self.remark = NoteField("Remark")
         self.remark.setPlaceholderText("What it did, what you would change.")
         self.remark.setFixedHeight(look.px(56))
-        self.remark.setTabChangesFocus(True)
         self.trims: dict[str, NumberField] = {}
         line = QGridLayout()
         for axis, senses in (("roll", ("left", "right")), ("pitch", ("down", "up")), ("yaw", ("left", "right"))):
@@ -131,7 +130,7 @@ class LogPage(StepPage):
             flights = self.workbench.hangar.flights(model.name)
             broken = self.workbench.hangar.unreadable_flights(model.name)
         except HypsosError as error:
-            self.workbench.noticed.emit(str(error))
+            self.workbench.noticed.emit(error.plain)
             return
         for number in broken:
             self._list.addWidget(

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QHideEvent
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QPlainTextEdit, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout
 
 from hypsos.core.document import Model, checked, from_json, to_json
 from hypsos.core.errors import HypsosError
@@ -14,6 +14,7 @@ from hypsos.core.templates import TEMPLATES
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.dates import local_time
+from hypsos.desk.widgets.fields import Choice, NoteField, TextField
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
 from hypsos.desk.widgets.saving import ask_where
 from hypsos.hangar.files import read_text, write_whole
@@ -27,17 +28,15 @@ class ModelPage(StepPage):
     key = "model"
 
     def build(self) -> None:
-        self.name = QLineEdit()
+        self.name = TextField()
         self.name.setAccessibleName("Model name")
         self.name.setMaxLength(60)
         self.name.editingFinished.connect(self._rename)
         self.complaint = label("", "complaint")
         self.complaint.hide()
-        self.note = QPlainTextEdit()
-        self.note.setAccessibleName("Note")
+        self.note = NoteField("Note", self._hand_in_note)
         self.note.setPlaceholderText("What it is for, what to remember.")
         self.note.setFixedHeight(look.px(64))
-        self.note.setTabChangesFocus(True)
         self._note_timer = QTimer(self)
         self._note_timer.setSingleShot(True)
         self._note_timer.setInterval(NOTE_PAUSE_MS)
@@ -67,9 +66,9 @@ class ModelPage(StepPage):
         self._look.start(400)
 
     def _build_new(self) -> None:
-        self.source = QComboBox()
+        self.source = Choice()
         self.source.setAccessibleName("Made from")
-        self.new_name = QLineEdit()
+        self.new_name = TextField()
         self.new_name.setAccessibleName("Name of the new model")
         self.new_name.setPlaceholderText("Name of the new model")
         self.new_name.setMaxLength(60)
@@ -85,7 +84,7 @@ class ModelPage(StepPage):
         self._show_sources()
 
     def _build_snapshots(self) -> None:
-        self.snapshot_name = QLineEdit()
+        self.snapshot_name = TextField()
         self.snapshot_name.setAccessibleName("Name of the snapshot")
         self.snapshot_name.setPlaceholderText("For instance: before the landing flap trial")
         self.snapshot_name.setMaxLength(80)
@@ -137,7 +136,7 @@ class ModelPage(StepPage):
             for name in self.workbench.hangar.names():
                 self.source.addItem(f"a copy of {name}", f"copy:{name}")
         except HypsosError as error:
-            self.workbench.noticed.emit(str(error))
+            self.workbench.noticed.emit(error.plain)
         index = self.source.findData(kept)
         self.source.setCurrentIndex(max(0, index))
 
@@ -147,7 +146,7 @@ class ModelPage(StepPage):
         try:
             found = self.workbench.hangar.damaged()
         except HypsosError as error:
-            self.workbench.noticed.emit(str(error))
+            self.workbench.noticed.emit(error.plain)
             return
         for name, why in found:
             save = QPushButton("Export it as it is…")
@@ -191,7 +190,7 @@ class ModelPage(StepPage):
         try:
             kept = self.workbench.hangar.snapshots(model.name)
         except HypsosError as error:
-            self.workbench.noticed.emit(str(error))
+            self.workbench.noticed.emit(error.plain)
             return
         if not kept:
             self._snapshots.addWidget(label("None yet. Keep one before you try something.", "faint"))
@@ -214,15 +213,18 @@ class ModelPage(StepPage):
             self.workbench.edit("name", wanted, f"name {wanted}")
             self.complaint.hide()
         except HypsosError as error:
-            self.complaint.setText(f"{error.what[:1].upper()}{error.what[1:]}. {error.remedy}")
+            self.complaint.setText(error.plain)
             self.complaint.show()
             self.name.setText(model.name)
 
-    def _hand_in(self) -> None:
-        """What is typed belongs to the model on the bench: it is written before another one comes."""
+    def _hand_in_note(self) -> None:
         if self._note_timer.isActive():
             self._note_timer.stop()
             self._write_note()
+
+    def _hand_in(self) -> None:
+        """What is typed belongs to the model on the bench: it is written before another one comes."""
+        self._hand_in_note()
         self._rename()
 
     def hideEvent(self, event: QHideEvent | None) -> None:
@@ -264,7 +266,7 @@ class ModelPage(StepPage):
 
     def import_file(self, path: Path) -> None:
         """Put a model file into the hangar and on the bench; what is wrong with it is said in the window."""
-        self.workbench.attempt(lambda: self.workbench.add(from_json(read_text(path), path.name)))
+        self.workbench.attempt(lambda: self.workbench.add(from_json(read_text(path), path.name)), placed=True)
 
     def _choose_export(self) -> None:
         model = self.workbench.model

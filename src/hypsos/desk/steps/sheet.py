@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtWidgets import QComboBox, QPushButton, QTextBrowser
+from PyQt6.QtWidgets import QPushButton, QTextBrowser
 
 from hypsos.core.sheet import REASON, SCHOOL_TITLES, Sheet, make_sheet, sheet_html, sheet_markdown
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import label, row
 from hypsos.desk.widgets.saving import ask_where
 from hypsos.hangar.files import write_whole
@@ -32,7 +33,7 @@ class SheetPage(StepPage):
         self.view = QTextBrowser()
         self.view.setAccessibleName("Sheet")
         self.view.setMinimumHeight(look.px(520))
-        self.school = QComboBox()
+        self.school = Choice()
         self.school.setAccessibleName("Where reversal is kept")
         for key, title in SCHOOL_TITLES.items():
             self.school.addItem(title, key)

@@ -33,6 +33,7 @@ from hypsos.core.wiring import Lead
 from hypsos.core.words import number, sense_words, standing
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.measured import MeasuredCard
+from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
 from hypsos.desk.widgets.linkage import LinkageView
 from hypsos.desk.widgets.number import NumberField
@@ -65,7 +66,7 @@ class ThrowsPage(StepPage):
         self.column.addWidget(
             caution("Propeller off. Move a new linkage slowly at first: a servo held at its stop burns out.")
         )
-        self.surface = QComboBox()
+        self.surface = Choice()
         self.surface.setAccessibleName("Surface")
         self.surface.activated.connect(lambda _: self.choose(self.surface.currentData()))
         self.copy = QPushButton("Copy to the other side")
@@ -228,7 +229,7 @@ class ThrowsPage(StepPage):
         try:
             made = wanted(motion, up, down, "mm", self.ruler.get(self.chosen or ""), shares)
         except HypsosError as error:
-            self.workbench.noticed.emit(str(error))
+            self.workbench.noticed.emit(error.plain)
             return
         lead = motion.lead.model_copy(update={"travel_neg": made.travel_neg, "travel_pos": made.travel_pos})
         if self._put_lead(lead, f"{words} {up:g} and {down:g} mm"):

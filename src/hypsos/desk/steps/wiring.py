@@ -23,6 +23,7 @@ from hypsos.core.sheet.card import POWER_WORDS, port_card, power_words, short_la
 from hypsos.core.wiring import Lead
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, caution, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.receiver import ReceiverPicture
@@ -83,8 +84,8 @@ class WiringPage(StepPage):
 
     def _more_cards(self) -> None:
         """Y-leads, power, and the card to print."""
-        self.first, self.second = QComboBox(), QComboBox()
-        self.kind = QComboBox()
+        self.first, self.second = Choice(), Choice()
+        self.kind = Choice()
         for box, name in ((self.first, "First lead"), (self.second, "Second lead"), (self.kind, "Kind of Y-lead")):
             box.setAccessibleName(name)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -104,11 +105,11 @@ class WiringPage(StepPage):
                 row(self.kind, self.join_button, None), self.join_complaint,
             )
         )  # fmt: skip
-        self.power = QComboBox()
+        self.power = Choice()
         self.power.setAccessibleName("What feeds the receiver")
         self.power.addItems(["not said yet", "the speed controller", "a battery of its own"])
         self.power.activated.connect(self.set_power)
-        self.power_port = QComboBox()
+        self.power_port = Choice()
         self.power_port.setAccessibleName("Port of the receiver's battery")
         self.power_port.activated.connect(self.set_power_port)
         self.power_said = label("", "faint")
@@ -165,7 +166,7 @@ class WiringPage(StepPage):
         self.rows.clear()
         self.complaints.clear()
         for i, lead in enumerate(self._model().leads):
-            box = QComboBox()
+            box = Choice()
             box.setAccessibleName(f"Port of {lead.label}")
             box.addItems(["not plugged in", *(str(n) for n in range(1, self._model().receiver.ports + 1))])
             box.setMinimumWidth(look.px(150))
@@ -195,7 +196,7 @@ class WiringPage(StepPage):
             self.workbench.edit("leads", leads, words)
             complaint.hide()
         except HypsosError as error:
-            complaint.setText(f"{error.what[:1].upper()}{error.what[1:]}. {error.remedy}")
+            complaint.setText(error.plain)
             complaint.show()
         self.refresh()
 
@@ -245,7 +246,7 @@ class WiringPage(StepPage):
             self.workbench.apply(made, words)
             self.join_complaint.hide()
         except HypsosError as error:
-            self.join_complaint.setText(f"{error.what[:1].upper()}{error.what[1:]}. {error.remedy}")
+            self.join_complaint.setText(error.plain)
             self.join_complaint.show()
 
     def _refresh_more(self, model: Model) -> None:

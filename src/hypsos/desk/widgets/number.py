@@ -6,18 +6,19 @@ import re
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QWheelEvent
-from PyQt6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtGui import QFocusEvent, QKeyEvent
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from hypsos.core.errors import HypsosError
 from hypsos.core.words import number
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.layout import label
 
 _NUMBER = re.compile(r"^\s*([+-]?\d+(?:[.,]\d+)?)\s*(.*?)\s*$")
 
 
-class _Line(QLineEdit):
+class _Line(TextField):
     def __init__(self, owner: NumberField) -> None:
         super().__init__()
         self.owner = owner
@@ -29,17 +30,14 @@ class _Line(QLineEdit):
             factor = 10.0 if held & Qt.KeyboardModifier.ShiftModifier else 1.0
             factor = 0.1 if held & Qt.KeyboardModifier.ControlModifier else factor
             self.owner.nudge(factor if event.key() == Qt.Key.Key_Up else -factor)
-        elif event.key() == Qt.Key.Key_Escape:
-            self.owner.refresh()
         else:
             super().keyPressEvent(event)
 
-    def wheelEvent(self, event: QWheelEvent | None) -> None:
-        assert event is not None
-        if self.hasFocus():
-            self.owner.nudge(1.0 if event.angleDelta().y() > 0 else -1.0)
-        else:
-            event.ignore()
+    def revert(self) -> bool:
+        typed = super().revert()
+        if typed:
+            self.owner.refresh()
+        return typed
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         super().focusInEvent(event)
@@ -102,12 +100,14 @@ class NumberField(QWidget):
     def refresh(self) -> None:
         """Show the present value."""
         text = self.text_of(self._get())
-        if self.line.text() != text:
+        if self.line.text() != text or self.line.isModified():
             self.line.setText(text)
         self._complain("")
 
     def nudge(self, steps: float) -> None:
-        """Step the value."""
+        """Step the value; one typed and not handed in is taken first."""
+        if self.line.isModified():
+            self._finished()
         low, high = self._bounds
         self._take(min(high, max(low, round(self._get() + steps * self._step, 6))))
 
@@ -140,7 +140,7 @@ class NumberField(QWidget):
             try:
                 return self._convert(value, unit)
             except HypsosError as error:
-                self._refuse(f"{error.what[:1].upper()}{error.what[1:]}. {error.remedy}")
+                self._refuse(error.plain)
                 return None
         others = " (or mm, or °)" if self._convert else ""
         said = f" and {self._words[0]} or {self._words[1]}" if self._words else ""
@@ -151,7 +151,7 @@ class NumberField(QWidget):
         try:
             self._put(value)
         except HypsosError as error:
-            self._refuse(f"{error.what[:1].upper()}{error.what[1:]}. {error.remedy}")
+            self._refuse(error.plain)
             return
         self.refresh()
 

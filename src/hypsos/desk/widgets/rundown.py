@@ -66,7 +66,7 @@ class RunDown(QWidget):
                 flights = self.workbench.hangar.flight_count(model.name)
             except HypsosError as error:
                 flights = 0
-                self.workbench.noticed.emit(str(error))
+                self.workbench.noticed.emit(error.plain)
             self._states = step_states(model, flights)
         self.update()
 

@@ -1,0 +1,114 @@
+"""The order in which a page is read, and the focus that follows it: Tab goes there, and a row made anew keeps it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from PyQt6 import sip
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QGridLayout,
+    QLayout,
+    QLayoutItem,
+    QScrollArea,
+    QSplitter,
+    QStackedWidget,
+    QWidget,
+)
+
+
+def focusables(root: QWidget) -> Iterator[QWidget]:
+    """The fields, buttons and other things under ``root`` that Tab can reach now, as they are read."""
+    if root.isHidden() and root.testAttribute(Qt.WidgetAttribute.WA_WState_ExplicitShowHide):
+        return  # what was just made is hidden, too, until its layout shows it
+    if root.isEnabled() and root.focusPolicy() & Qt.FocusPolicy.TabFocus and root.focusProxy() is None:
+        yield root
+        return
+    for child in _children(root):
+        yield from focusables(child)
+
+
+def _children(root: QWidget) -> Iterator[QWidget]:
+    if isinstance(root, QScrollArea):
+        inner = root.widget()
+        yield from [inner] if inner is not None else []
+        return
+    if isinstance(root, QStackedWidget):
+        inner = root.currentWidget()
+        yield from [inner] if inner is not None else []
+        return
+    if isinstance(root, QSplitter):
+        yield from (w for i in range(root.count()) if (w := root.widget(i)) is not None)
+        return
+    laid = list(_laid_out(root.layout()))
+    yield from laid
+    own = [c for c in root.children() if isinstance(c, QWidget) and c not in laid and not c.isWindow()]
+    yield from sorted(own, key=lambda w: (w.y(), w.x()))
+
+
+def _laid_out(layout: QLayout | None) -> Iterator[QWidget]:
+    if layout is None:
+        return
+    places = range(layout.count())
+    if isinstance(layout, QGridLayout):
+        places = sorted(places, key=lambda i: layout.getItemPosition(i)[:2])  # type: ignore[assignment]
+    for place in places:
+        item: QLayoutItem | None = layout.itemAt(place)
+        if item is None:
+            continue
+        if (widget := item.widget()) is not None:
+            yield widget
+        else:
+            yield from _laid_out(item.layout())
+
+
+def beside(all_: list[QWidget], now: QWidget | None, step: int) -> QWidget | None:
+    """The one before or after the one at hand, round the ends."""
+    if not all_:
+        return None
+    if now not in all_:
+        return all_[0 if step > 0 else -1]
+    return all_[(all_.index(now) + step) % len(all_)]
+
+
+def called(widget: QWidget) -> str:
+    """What a widget is known by: its name for the screen reader, or its words."""
+    return widget.accessibleName() or (widget.text() if isinstance(widget, QAbstractButton) else "")
+
+
+@contextmanager
+def focus_kept(page: QWidget) -> Iterator[None]:
+    """Rows of ``page`` may be made anew inside; the one that has the focus has it afterwards, or the one in its place."""
+    before = QApplication.focusWidget()
+    if before is None or not page.isAncestorOf(before):
+        yield
+        return
+    order = list(focusables(page))
+    name, place = called(before), order.index(before) if before in order else 0
+    yield
+    if not sip.isdeleted(before) and before.isVisible() and before.isEnabled() and before.hasFocus():
+        return
+    after = list(focusables(page))
+    same = [w for w in after if name and called(w) == name]
+    found = same[0] if same else after[min(place, len(after) - 1)] if after else None
+    if found is not None:
+        found.show()
+        found.setFocus(Qt.FocusReason.OtherFocusReason)
+        into_view(found)
+
+
+def into_view(widget: QWidget) -> None:
+    """Scroll the page, if it is on one, until the widget is seen."""
+    area = widget.parentWidget()
+    while area is not None and not isinstance(area, QScrollArea):
+        area = area.parentWidget()
+    if area is not None:
+        area.ensureWidgetVisible(widget)
+
+
+def first_field(page: QWidget) -> QWidget | None:
+    """Where work on a page begins: its first field or button."""
+    return next(iter(focusables(page)), None)

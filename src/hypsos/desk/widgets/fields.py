@@ -1,0 +1,120 @@
+"""Fields as this window has them: nothing changes by scrolling, undo is the window's, Escape brings the old text back."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtGui import QKeyEvent, QKeySequence, QWheelEvent
+from PyQt6.QtWidgets import QComboBox, QDateEdit, QLineEdit, QPlainTextEdit, QWidget
+
+HISTORY = (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
+
+
+def is_history(event: QEvent | None) -> bool:
+    """Whether a field is about to claim undo or redo for itself: they are the window's."""
+    return (
+        isinstance(event, QKeyEvent)
+        and event.type() == QEvent.Type.ShortcutOverride
+        and any(event.matches(key) for key in HISTORY)
+    )
+
+
+class Choice(QComboBox):
+    """A choice of words. The wheel scrolls the page over it; Enter opens it."""
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None:
+            event.ignore()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.showPopup()
+        else:
+            super().keyPressEvent(event)
+
+    def showPopup(self) -> None:
+        """The list is as wide as its longest entry, whatever room the field has."""
+        view = self.view()
+        if view is not None:
+            view.setMinimumWidth(view.sizeHintForColumn(0) + 2 * view.frameWidth() + 26)
+        super().showPopup()
+
+
+class DateField(QDateEdit):
+    """A date. The wheel scrolls the page over it; Tab leaves it, the arrow keys go through year, month and day."""
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        return QWidget.focusNextPrevChild(self, forward)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None:
+            event.ignore()
+
+    def event(self, event: QEvent | None) -> bool:
+        if is_history(event):
+            assert event is not None
+            event.ignore()
+            return True
+        return super().event(event)
+
+
+class TextField(QLineEdit):
+    """A line of text. What is typed and not handed in goes back with Escape; undo is the text's own while it is typed."""
+
+    def __init__(self, name: str = "", most: int = 0) -> None:
+        super().__init__()
+        self._settled = ""
+        if name:
+            self.setAccessibleName(name)
+        if most:
+            self.setMaxLength(most)
+
+    def setText(self, text: str | None) -> None:
+        """Show a text; it is what Escape brings back."""
+        self._settled = text or ""
+        super().setText(text)
+
+    def revert(self) -> bool:
+        """Bring back what stood here; False where nothing was typed."""
+        if not self.isModified() or self.text() == self._settled:
+            return False
+        self.setText(self._settled)
+        return True
+
+    def event(self, event: QEvent | None) -> bool:
+        typing = self.isModified() and (self.isUndoAvailable() or self.isRedoAvailable())
+        if is_history(event) and not typing:
+            assert event is not None
+            event.ignore()
+            return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() == Qt.Key.Key_Escape and self.revert():
+            self.selectAll()
+        else:
+            super().keyPressEvent(event)
+
+
+class NoteField(QPlainTextEdit):
+    """Several lines of text; Tab leaves it. With ``hand_in`` undo is the window's, and what was typed is handed in first, so
+    that it is just that which goes back; without, as in a form, undo is the text's own while there is any."""
+
+    def __init__(self, name: str, hand_in: Callable[[], None] | None = None, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName(name)
+        self.setTabChangesFocus(True)
+        self._hand_in = hand_in
+
+    def event(self, event: QEvent | None) -> bool:
+        document = self.document()
+        typing = document is not None and (document.isUndoAvailable() or document.isRedoAvailable())
+        if is_history(event) and (self._hand_in is not None or not typing):
+            assert event is not None
+            if self._hand_in is not None:
+                self._hand_in()
+            event.ignore()
+            return True
+        return super().event(event)

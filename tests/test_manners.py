@@ -1,0 +1,112 @@
+"""How the window answers hands: wheel, keys, focus; a whole model by keyboard alone."""
+
+from __future__ import annotations
+
+import pytest
+from hands import choose, type_into
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtWidgets import QApplication, QWidget
+
+from hypsos.core.rundown import STEPS
+from hypsos.desk.reading import focusables
+
+KEY, CTRL, ALT = Qt.Key, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
+
+
+def focused() -> QWidget:
+    found = QApplication.focusWidget()
+    assert found is not None
+    return found
+
+
+@pytest.fixture(autouse=True)
+def _painted(qtbot, window):
+    qtbot.waitUntil(lambda: window.pages.currentWidget() is not None)
+
+
+@pytest.mark.parametrize("name", ["Marram", "Skerry"])
+def test_nothing_changes_by_scrolling(window, name):
+    bench = window.workbench
+    choose(window, name)
+    before, hands = bench.model, dict(bench.live.controls)
+    for step in STEPS:
+        window.go(step.key)
+        for child in window.findChildren(QWidget):
+            if not child.isVisible():
+                continue
+            child.setFocus()
+            for turn in (120, -120):
+                at = QPointF(child.rect().center())
+                event = QWheelEvent(
+                    at, child.mapToGlobal(at), QPoint(), QPoint(0, turn), Qt.MouseButton.NoButton,
+                    Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+                )  # fmt: skip
+                QApplication.sendEvent(child, event)
+        assert bench.model == before and bench.live.controls == hands, step.key
+
+
+def test_undo_is_the_windows_wherever_the_focus_is(qtbot, window):
+    bench = window.workbench
+    window.go("feel")
+    field = window.page("feel").fields[(0, "expo")]
+    before = bench.model
+    type_into(qtbot, field, "44")
+    assert bench.model != before
+    qtbot.keyClick(field.line, KEY.Key_Z, CTRL)
+    assert bench.model == before and field.line.text() == field.text_of(before.program.axes[0].settings[0].expo)
+    qtbot.keyClicks(field.line, "7")
+    qtbot.keyClick(field.line, KEY.Key_Z, CTRL)  # what is typed and not handed in goes first
+    qtbot.keyClick(field.line, KEY.Key_Return)
+    assert bench.model == before
+    window.go("model")
+    note = window.page("model").note
+    note.setFocus()
+    qtbot.keyClicks(note, "and more")
+    qtbot.keyClick(note, KEY.Key_Z, CTRL)
+    assert bench.model == before and note.toPlainText() == before.note
+
+
+def test_escape_brings_a_text_back_and_puts_a_notice_away(qtbot, window):
+    bench = window.workbench
+    field = window.page("model").name
+    field.setFocus()
+    qtbot.keyClicks(field, "x")
+    bench.noticed.emit("Something to read.")
+    qtbot.keyClick(field, KEY.Key_Escape)
+    assert field.text() == "Samphire" and window.notice.isVisible()
+    qtbot.keyClick(field, KEY.Key_Escape)
+    assert not window.notice.isVisible() and bench.model.name == "Samphire"
+
+
+def test_enter_presses_the_button_that_has_the_focus(qtbot, window):
+    window.bench.link.setFocus()
+    qtbot.keyClick(window.bench.link, KEY.Key_Return)
+    assert window.workbench.live.link == 0
+
+
+@pytest.mark.parametrize("step", STEPS)
+def test_alt_and_a_key_reach_the_first_field_and_tab_follows_the_page_then_the_bench(qtbot, window, step):
+    choose(window, "Marram")
+    key = "1234567890-"[STEPS.index(step)]
+    qtbot.keyClick(window, key, ALT)
+    QApplication.processEvents()
+    page = window.pages.currentWidget()
+    assert page.key == step.key and page.isAncestorOf(focused()) and focused() is next(focusables(page))
+    seen = []
+    while page.isAncestorOf(focused()) and len(seen) < 400:
+        seen.append(focused())
+        qtbot.keyClick(focused(), KEY.Key_Tab)
+    tops = [w.mapTo(page, QPoint(0, 0)).y() + page.verticalScrollBar().value() for w in seen]
+    assert seen == list(focusables(page)) and window.bench.isAncestorOf(focused())
+    assert all(b > a - 40 for a, b in zip(tops, tops[1:], strict=False)), tops
+
+
+def test_an_answer_keeps_the_focus_among_the_answers(qtbot, window):
+    window.go("directions")
+    QApplication.processEvents()
+    page = window.page("directions")
+    button = next(b for b in focusables(page) if b.accessibleName() == "Left flaperon: down")
+    button.setFocus()
+    qtbot.keyClick(button, KEY.Key_Return)
+    assert page.answers and page.isAncestorOf(focused()) and focused() is not window.models
