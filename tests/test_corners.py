@@ -11,13 +11,14 @@ from hypsos.core import layout
 from hypsos.core.adapt import adapted, usual_axes
 from hypsos.core.checks import problems
 from hypsos.core.detach import detached, free_signal
-from hypsos.core.directions import Explanation, check_of, find
+from hypsos.core.directions import Explanation, check_of, find, marked
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.outputs import Output
 from hypsos.core.engine.situation import checked_value, control_bounds
 from hypsos.core.errors import HypsosError
 from hypsos.core.idle import idle_danger, idle_mended
+from hypsos.core.joined import joined
 from hypsos.core.linkage import Linkage, binds_at, deflection, servo_turn
 from hypsos.core.logic import Adjuster, Combine, Compare, FlightMode, Gate, Latch, Tunable
 from hypsos.core.migrate import migrated
@@ -139,6 +140,26 @@ def test_new_parts_get_what_they_usually_do():
     )
     ailerons = next(r for r in model.program.recipes if isinstance(r, Ailerons))
     assert (ailerons.share, ailerons.differential) == (100, 35)
+    lines = {m.target: (m.source, m.gain) for m in model.program.mixes}
+    assert (
+        lines["elevator"] == ("pitch", -100) and lines["rudder"] == ("yaw", 100) and lines["left_airbrake"][1] == -100
+    )
+    slider = next(m for m in model.program.mixes if m.target == "brake")
+    assert (slider.source, slider.response.points) == ("brake_slider", ((-100, 0), (-85, 0), (100, 100)))
+    tug = layout.with_device(layout.with_wing(layout.blank(1500), "flaperons"), "tail wheel", True)
+    made = adapted(TEMPLATES["bare"].make("Trial"), tug).model.program
+    assert [(r.kind, r.share, r.differential) for r in made.recipes if isinstance(r, Ailerons)] == [
+        ("ailerons", 60, 40)
+    ]
+    assert [(m.target, m.source, m.gain) for m in made.mixes] == [("tail_wheel", "yaw", 70)]
+
+
+@pytest.mark.parametrize(("wing", "lost", "differential"), [("one", "", 0), ("two", "right_aileron", None)])
+def test_ailerons_need_both_sides_or_one_servo_for_both(wing, lost, differential):
+    body = layout.with_wing(layout.blank(1500), wing)
+    body = body.model_copy(update={"surfaces": tuple(s for s in body.surfaces if s.name != lost)})
+    made = adapted(TEMPLATES["bare"].make("Trial"), body).model.program.recipes
+    assert [r.differential for r in made] == ([] if differential is None else [differential])
 
 
 def test_a_mix_that_reads_what_is_gone_goes_with_it(samphire):
@@ -165,6 +186,14 @@ def test_names_for_signals():
     assert [s.name for s in detached(model, 0).program.signals] == ["flap_2"]  # every model has a flap signal
     own = with_at(model, "program.recipes[0].signal", "droop")
     assert [s.name for s in detached(own, 0).program.signals] == ["flap_2", "droop"]
+
+
+def test_of_two_servos_on_a_port_both_are_seen_and_what_moves_too_little_is_not():
+    model = joined(wired("biplane"), "left_elevator", "right_elevator", False)
+    assert [x.name for x in marked(model, ["left_elevator"]).leads if x.checked] == ["left_elevator", "right_elevator"]
+    for gain, seen in ((3.0, False), (4.5, True)):
+        faint = from_parts(mixes=(MixLine(name="f", target="left_flap", source="slider", gain=gain / 2),))
+        assert any("left_flap" in s.moves for s in check_of(faint).steps) == seen
 
 
 def test_the_simplest_explanation_comes_first():
@@ -222,6 +251,10 @@ def test_where_controls_rest_and_what_they_take():
 
 def test_linkages_at_their_ends():
     plain = Linkage(arm_mm=10, horn_mm=10, distance_mm=60)
+    assert plain.servo_deg == 45 and Linkage(arm_mm=0.8, horn_mm=10, distance_mm=500).arm_mm == 0.8
+    for wrong in ({"arm_mm": 0}, {"arm_mm": 500.5}):
+        with pytest.raises(ValueError, match="arm_mm"):
+            Linkage(**{"arm_mm": 10, "horn_mm": 10, "distance_mm": 60} | wrong)
     assert plain.offset_mm == plain.arm_deg == plain.horn_deg == plain.flush == 0 and deflection(
         plain, 30.0
     ) == pytest.approx(30.0)
@@ -461,6 +494,7 @@ def test_the_movements_that_show_two_motors():
     check = check_of(model)
     yaw = next(x for x in check.steps if x.key == "yaw_thrust")
     assert set(yaw.moves) == {"left_motor", "right_motor"} and yaw.after["rudder_stick"] == 100
+    assert yaw.should == {"left_motor": 1, "right_motor": -1}
     assert all(x.moves for x in check.steps) and "left_motor" in check.parts
     at = next(i for i, x in enumerate(model.leads) if x.target == "elevator")
     assert "elevator" not in check_of(with_at(model, f"leads[{at}].port", None)).parts

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import pytest
 from hands import choose, type_into
 from PyQt6.QtCore import QPoint, QPointF, Qt
@@ -99,7 +101,7 @@ def test_alt_and_a_key_reach_the_first_field_and_tab_follows_the_page_then_the_b
         qtbot.keyClick(focused(), KEY.Key_Tab)
     tops = [w.mapTo(page, QPoint(0, 0)).y() + page.verticalScrollBar().value() for w in seen]
     assert seen == list(focusables(page)) and window.bench.isAncestorOf(focused())
-    assert all(b > a - 40 for a, b in zip(tops, tops[1:], strict=False)), tops
+    assert all(b > a - 40 for a, b in pairwise(tops)), tops
 
 
 def test_an_answer_keeps_the_focus_among_the_answers(qtbot, window):

@@ -57,11 +57,11 @@ def test_the_slow_of_a_line_works_before_its_gain_and_is_as_fast_as_it_was(gain,
 
 
 def test_the_smallest_and_the_slowest_old_lines():
-    small, slow = (line("left_flap", "switch_c", g, slow_up_s=60.0, slow_down_s=20.0) for g in (0.5, 200.0))
+    small, slow = (line("left_flap", "switch_c", g, slow_up_s=60.0, slow_down_s=50.0) for g in (0.5, 200.0))
     shared = line("rudder", "slider", 0.5, gain_from="bite")
     none = shared | {"gain": 0.0}
     found = opened(old([small, slow, shared, none], tunables=[{"name": "bite", "value": 40.0}])).program.mixes[-4:]
-    assert [x for m in found for x in (m.in_s, m.out_s)] == pytest.approx([0.3, 0.1, 60.0, 40.0, 0.0, 0.0, 0.0, 0.0])
+    assert [x for m in found for x in (m.in_s, m.out_s)] == pytest.approx([0.3, 0.25, 60.0, 60.0, 0.0, 0.0, 0.0, 0.0])
     assert found[2].gain == found[3].gain == 100
 
 
@@ -93,6 +93,7 @@ def test_a_shared_value_that_stood_in_for_the_gain_multiplies_it_now():
         ),
         ([line("left_motor", "thrust"), line("left_motor", "full", 20.0, combine="replace")], {-100: 20, 100: 20}),
         ([line("left_motor", "full", 450.0, combine="replace")], {-100: 400}),
+        ([line("left_motor", "full", 400.5, combine="replace")], {-100: 400}),
         ([line("left_motor", "full", 30.0)], {-100: -70, 100: -70}),  # it began at 65 % power
     ],
 )
@@ -111,6 +112,8 @@ def test_the_rates_of_the_thrust_scale_from_idle_and_give_no_more_than_before():
         for stick in (-100, -50, 0, 50, 100):
             before = rate / 100 * stick
             assert settled(plan, {"throttle_stick": stick}).sums["left_motor"][-1] <= before + 1e-9
+    thrust["settings"] = [{"rate_neg": 120.0, "rate_pos": 120.0, "expo": 0.0}]
+    assert opened(data).program.axis("thrust").settings[0].rate_pos == 100
 
 
 @pytest.mark.parametrize(("run", "cut"), [(1, (0,)), (0, (1,))])

@@ -77,6 +77,12 @@ def test_what_cannot_be_had_is_said(part):
     made = wanted(Motion(short, surface), 25.0, 3.0, "°")
     assert len(made.lost) == 1 and "of the 25.0° up cannot be had" in made.lost[0]
     assert reach(Motion(short, surface)).lost == pytest.approx((60, 60))
+    far = Motion(
+        lead.model_copy(update={"linkage": LINK.model_copy(update={"arm_mm": 13.5, "servo_deg": 60.0})}), surface
+    )
+    made = wanted(far, 85.0, 9.0, "°")
+    up = made.travel_neg if lead.direction > 0 else made.travel_pos
+    assert len(made.lost) == 1 and up == 125  # as far as the stop lets it
     with pytest.raises(HypsosError, match="more than a ruler"):
         wanted(Motion(lead, surface), 400.0, 10.0, "mm")
 

@@ -327,7 +327,7 @@ def test_a_locked_hangar_and_a_full_disk_are_answered_in_the_window(window):
     bench.attempt(lambda: bench.edit("note", "x" * 4000, "a long note"))
     for i in range(20):
         bench.attempt(lambda i=i: bench.add(with_at(before, "name", f"Model {i}")))
-    assert "the disk is full" in window.notice.text.text()
+    assert "The disk is full" in window.notice.text.text()
     last = len(bench.hangar.names())
     bench.attempt(lambda: bench.add(with_at(before, "name", "One too many")))
     assert len(bench.hangar.names()) == last and bench.hangar.load("Samphire").airframe == before.airframe

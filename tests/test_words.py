@@ -11,11 +11,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hypsos.core.document import Model, from_json
+from hypsos.core.adapt import adapted
+from hypsos.core.document import Model, digest, from_json
 from hypsos.core.engine import compile_plan
 from hypsos.core.errors import DocumentError, HypsosError
+from hypsos.core.layout import with_plates
 from hypsos.core.paths import get_at, join_path, split_path, with_at
 from hypsos.core.program import Setting
+from hypsos.core.proposals import kept, settled_by
 from hypsos.core.rundown import STEPS, attentions, step_of_path, step_states
 from hypsos.core.sheet import REASON, make_sheet, sheet_html, sheet_markdown
 from hypsos.core.sheet.signs import signs_in_mixes, turned_targets
@@ -77,7 +80,20 @@ def test_the_steps_know_how_far_the_work_has_come(samphire):
     assert {k: s.name for k, s in states.items()}["wiring"] == "not begun" and states["log"].name == "not begun"
     part_wired = with_at(TUG, "leads[0].port", 3)
     assert step_states(part_wired, 0)["wiring"].name == "in hand"
-    assert all(s.name == "settled" for s in step_states(samphire, 2).values())
+    written = with_at(samphire, "sheet_of", digest(samphire))
+    assert all(s.name == "settled" for s in step_states(written, 2).values())
+    assert step_states(with_at(written, "leads[0].travel_pos", 70.0), 2)["sheet"].name == "in hand"
+    assert step_states(with_at(TUG, "leads[0].travel_pos", 70.0), 0)["throws"].name == "in hand"
+    fresh = TEMPLATES["tug"].begin("Fresh")
+    proposed = {k for k, s in step_states(fresh, 0).items() if s.name == "proposed"}
+    assert proposed == {"airframe", "guard", "feel", "flaps", "failsafe"}
+    for edit, settles in (
+        (with_at(fresh, "program.guard.level", 3), "guard"), (with_at(fresh, "leads[1].failsafe", None), "failsafe"),
+        (kept(fresh, "feel"), "feel"), (with_at(fresh, "airframe.panels[0].span_mm", 1555.0), "airframe"),
+    ):  # fmt: skip
+        assert proposed - set(settled_by(fresh, edit).proposed) == {settles}
+    more = adapted(kept(kept(fresh, "failsafe"), "flaps"), with_plates(fresh.airframe, "airbrake", True)).model
+    assert {"failsafe", "flaps"} <= set(more.proposed)
     assert [s.key for s in STEPS] == list(states)
 
 

@@ -12,6 +12,7 @@ from hypsos.core.detach import free_signal
 from hypsos.core.document import Model
 from hypsos.core.failsafe import usual_failsafe
 from hypsos.core.program import Axis, Guard, Setting, Trim
+from hypsos.core.proposals import SLICES, with_proposed
 from hypsos.core.recipes import Ailerons, Canards, DifferentialThrust, Elevons, Flaperons, Flaps, Recipe, VTail
 from hypsos.core.recipes.flaps import FlapPosition
 from hypsos.core.shapes import MixLine, Response
@@ -116,7 +117,13 @@ class _Fitting:
         if len(leads) > self.model.receiver.ports:
             update["receiver"] = self.model.receiver.model_copy(update={"ports": min(32, len(leads))})
             self.added.append(f"a receiver with {min(32, len(leads))} ports")
-        return Adapted(self.model.model_copy(update=update), tuple(self.added), tuple(self.let_go))
+        made = self.model.model_copy(update=update)
+        news = (
+            ("guard", made.program.guard != self.model.program.guard), ("feel", made.program.axes != self.model.program.axes),
+            ("flaps", SLICES["flaps"](made) != SLICES["flaps"](self.model)), ("failsafe", bool(self.fresh)),
+        )  # fmt: skip
+        made = with_proposed(made, *(step for step, new in news if new))
+        return Adapted(made, tuple(self.added), tuple(self.let_go))
 
     def _heirs(self) -> dict[str, tuple[str, ...]]:
         """Where one elevator or rudder becomes two, or two become one: who goes on with what the old one had."""

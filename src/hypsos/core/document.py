@@ -4,7 +4,7 @@ import json
 from collections.abc import Callable
 from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import Field, ValidationError
+from pydantic import Field, StringConstraints, ValidationError
 
 from hypsos.core.airframe import Airframe
 from hypsos.core.errors import DocumentError
@@ -23,8 +23,15 @@ LARGEST = 2_000_000
 MOST_ERRORS = 200
 
 
+Proposable = Literal["airframe", "guard", "feel", "flaps", "failsafe"]
+
+
 class Model(Value):
-    """One aeroplane with everything that is programmed for it."""
+    """One aeroplane with everything that is programmed for it.
+
+    ``proposed``: steps whose figures nobody has changed or confirmed yet. ``sheet_of``: the digest of what the sheet said
+    when it was last written.
+    """
 
     format: Literal["hypsos-model"] = "hypsos-model"
     schema_version: Literal[2] = 2
@@ -36,6 +43,16 @@ class Model(Value):
     leads: Annotated[tuple[Lead, ...], Field(max_length=200)] = ()
     y_leads: Annotated[tuple[YLead, ...], Field(max_length=100)] = ()
     program: Program = Field(default_factory=Program)
+    proposed: Annotated[tuple[Proposable, ...], Field(max_length=5)] = ()
+    sheet_of: Annotated[str, StringConstraints(pattern="^[0-9a-f]{0,16}$")] = ""
+
+
+def digest(model: Model) -> str:
+    """Sixteen hexadecimal digits that are other ones whenever what is to be keyed in may be."""
+    from hashlib import sha256
+
+    bare = model.model_copy(update={"note": "", "proposed": (), "sheet_of": ""})
+    return sha256(bare.model_dump_json().encode()).hexdigest()[:16]
 
 
 V = TypeVar("V")

@@ -119,6 +119,15 @@ class Guard(Value):
     wakes_when_low: bool = False
 
 
+STOPS = ("cut", "stop", "stopped", "off", "safe", "locked")
+"""Names of switch positions at which nobody expects a motor to run."""
+
+
+def usual_cut(positions: tuple[str, ...]) -> tuple[int, ...]:
+    """The positions of a motor switch that stop the motor: those whose names say so, else the first."""
+    return tuple(i for i, p in enumerate(positions) if p.strip().lower() in STOPS) or (0,)
+
+
 class Program(Value):
     """All of it. ``frame_s`` is the time from one frame to the next in seconds."""
 

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
 from hypsos.core.airframe import Motor
-from hypsos.core.document import Model
+from hypsos.core.document import Model, digest
 from hypsos.core.idle import idle_dangers
-from hypsos.core.program import EXPO_BOUNDS, RATE_BOUNDS
+from hypsos.core.program import EXPO_BOUNDS, RATE_BOUNDS, STOPS
 from hypsos.core.recipes import Flaperons, Flaps
+from hypsos.core.wiring import Lead
 from hypsos.core.words import power_percent, said_name
 
-StateName = Literal["not begun", "in hand", "settled", "needs attention"]
+StateName = Literal["not begun", "proposed", "in hand", "settled", "needs attention"]
 
 
 class Attention(NamedTuple):
@@ -55,6 +56,7 @@ def attentions(model: Model) -> Iterator[Attention]:
     if model.program.guard is not None and model.program.guard.level == 1 and model.airframe.motors:
         text = "With a cut alone, switching to run with the stick up starts the motor at once."
         yield Attention("guard", text, "program.guard.level")
+    yield from _run_attentions(model)
     yield from _feel_attentions(model)
     for i, recipe in enumerate(model.program.recipes):
         if isinstance(recipe, Flaperons | Flaps):
@@ -63,6 +65,16 @@ def attentions(model: Model) -> Iterator[Attention]:
                 text = f"{control.label} has more positions than {recipe.label.lower()}; the last value holds there."
                 yield Attention("flaps", text, f"program.recipes[{i}].positions")
     yield from _failsafe_attentions(model)
+
+
+def _run_attentions(model: Model) -> Iterator[Attention]:
+    """A motor that may run where the name of the position says that it is stopped."""
+    guard = model.program.guard
+    control = model.transmitter.control(guard.switch) if guard is not None and model.airframe.motors else None
+    for i, position in enumerate(control.positions if control is not None else ()):
+        if guard is not None and i not in guard.cut and position.strip().lower() in STOPS:
+            text = f"At {position} the motor may run, and the name says the opposite."
+            yield Attention("guard", text, "program.guard.cut")
 
 
 def _shared_attentions(model: Model) -> Iterator[Attention]:
@@ -135,10 +147,18 @@ def _directed(model: Model, flights: int) -> StateName:
     return "settled" if model.leads and checked == len(model.leads) else "in hand" if checked else "not begun"
 
 
+def _output(lead: Lead) -> tuple[float, ...]:
+    return (lead.centre, lead.travel_neg, lead.travel_pos, lead.stop_neg, lead.stop_pos)
+
+
+FRESH = _output(Lead(name="fresh", label="Fresh", target="fresh"))
+"""What nobody has set yet."""
+
+
 def _thrown(model: Model, flights: int) -> StateName:
     surfaces = {s.name for s in model.airframe.surfaces}
     mine = [x for x in model.leads if x.target in surfaces]
-    ruled = sum(x.linkage is not None or bool(x.measured) for x in mine)
+    ruled = sum(x.linkage is not None or bool(x.measured) or _output(x) != FRESH for x in mine)
     return "settled" if mine and ruled == len(mine) else "in hand" if ruled else "not begun"
 
 
@@ -158,7 +178,7 @@ def _safe(model: Model, flights: int) -> StateName:
 
 
 def _sheet(model: Model, flights: int) -> StateName:
-    return "settled" if all(x.port is not None for x in model.leads) else "not begun"
+    return "not begun" if not model.sheet_of else "settled" if model.sheet_of == digest(model) else "in hand"
 
 
 def _flown(model: Model, flights: int) -> StateName:
@@ -191,6 +211,8 @@ def step_states(model: Model, flights: int) -> dict[str, StepState]:
         progress = step.progress(model, flights)
         if step.key == "wiring" and progress == "in hand":
             count = 0
+        if step.key in model.proposed and progress != "not begun":
+            progress = "proposed"
         out[step.key] = StepState("needs attention", count) if count else StepState(progress)
     return out
 

@@ -10,13 +10,14 @@ from PyQt6.QtCore import pyqtSignal
 
 from hypsos.core.carried import carried
 from hypsos.core.checks import first_problem
-from hypsos.core.document import Model
+from hypsos.core.document import Model, digest
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.guard import locked, without_trims
 from hypsos.core.errors import DocumentError, HypsosError, MovedOn
 from hypsos.core.joined import followed
 from hypsos.core.logbook import Flight
 from hypsos.core.paths import with_at
+from hypsos.core.proposals import kept, settled_by
 from hypsos.core.reach import motor_reach
 from hypsos.core.rundown import Attention, attentions
 from hypsos.core.trims import clicks_in, with_clicks
@@ -114,7 +115,7 @@ class Workbench(LiveBench):
         before = self.model
         if before is None or model == before:
             return
-        model = followed(before, model)
+        model = settled_by(before, followed(before, model))
         problem = first_problem(model)
         if problem is not None:
             raise DocumentError(problem.text, problem.path, problem.remedy)
@@ -176,7 +177,23 @@ class Workbench(LiveBench):
         return True
 
     def _putting(self, model: Model) -> Callable[[], None]:
-        return lambda: self._save(model)
+        def put() -> None:
+            assert self.model is not None  # a sheet that was written stays written
+            self._save(model.model_copy(update={"sheet_of": self.model.sheet_of}))
+
+        return put
+
+    def keep_proposal(self, step: str, label: str) -> None:
+        """Settle a step whose figures are only proposed as they are."""
+        assert self.model is not None
+        self.apply(kept(self.model, step), label)
+
+    def sheet_written(self) -> None:
+        """Remember that the sheet was written as the model is now. That is nothing to undo."""
+        assert self.model is not None
+        made = self.model.model_copy(update={"sheet_of": digest(self.model)})
+        if made != self.model:
+            self._save(made)
 
     def _save(self, model: Model) -> None:
         before = self._stored

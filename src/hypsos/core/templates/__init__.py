@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from hypsos.core.document import Model
+from hypsos.core.proposals import SLICES, with_proposed
 from hypsos.core.templates import composed
 from hypsos.core.templates.sailplane import v_tail_sailplane
 from hypsos.core.templates.tug import tug
@@ -17,6 +18,11 @@ class Template(NamedTuple):
     title: str
     about: str
     make: Callable[[str], Model]
+
+    def begin(self, name: str) -> Model:
+        """A new model from it: all it says is proposed until a person changes or keeps it."""
+        made = self.make(name)
+        return with_proposed(made, *(step for step, part in SLICES.items() if part(made) is not None))
 
 
 TEMPLATES: dict[str, Template] = {

@@ -40,6 +40,7 @@ class Aeroplane(QWidget):
     """Shows the model's airframe as it stands now. Touching a surface chooses it; dragging turns the view."""
 
     first_painted = pyqtSignal()
+    exaggerated = pyqtSignal()
     """The aeroplane is on the screen for the first time."""
 
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
@@ -104,6 +105,7 @@ class Aeroplane(QWidget):
     def set_exaggeration(self, factor: float) -> None:
         """Draw deflections this many times as large; the picture says so."""
         self.exaggeration = factor
+        self.exaggerated.emit()
         self._stale()
 
     def _turn_propeller(self, seconds: float) -> None:
@@ -337,17 +339,6 @@ class Aeroplane(QWidget):
 
     def _paint_notes(self, painter: QPainter, region: list[QRectF]) -> None:
         paint_callouts(painter, region, self._notes, self.stands, self._anchors, self.workbench.chosen)
-        if self.workbench.practice is not None:
-            painter.setFont(look.font(0.9, bold=True))
-            painter.setPen(look.colour("rust"))
-            words = "An aeroplane to practise on, wired its own way"
-            painter.drawText(QRectF(12, 8, self.width() - 24, look.px(20)), Qt.AlignmentFlag.AlignLeft, words)
-        if self.exaggeration != 1.0:
-            painter.setFont(look.font(0.9, bold=True))
-            painter.setPen(look.colour("rust"))
-            said = f"Movements drawn {self.exaggeration:.0f} times as large"
-            box = QRectF(look.px(12), look.px(6), self.width(), look.px(18))
-            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, said)
 
     # -- mouse and keys ---------------------------------------------------------------------------------------------
 

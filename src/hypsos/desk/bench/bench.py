@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QMenu,
     QPushButton,
     QScrollArea,
@@ -19,9 +18,9 @@ from PyQt6.QtWidgets import (
 from hypsos.desk.bench.aeroplane import EXAGGERATIONS, Aeroplane
 from hypsos.desk.bench.hands import Hands
 from hypsos.desk.bench.lamp import Lamp
+from hypsos.desk.bench.sky import Sky
 from hypsos.desk.bench.strips import Strips
 from hypsos.desk.bench.why import Why
-from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import label
 from hypsos.desk.workbench import Workbench
@@ -40,11 +39,9 @@ class Bench(QFrame):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         self.aeroplane = Aeroplane(workbench, self)
-        self.reason = QLabel(self.aeroplane)
-        self.reason.setObjectName("reason")
-        self.reason.setTextFormat(Qt.TextFormat.PlainText)
-        self.reason.move(look.px(10), look.px(10))
-        self.reason.hide()
+        self.sky = Sky(("reason", "practice", "size"), self.aeroplane)
+        self.reason = self.sky.labels["reason"]
+        self.aeroplane.exaggerated.connect(self._say_size)
         self.hands = Hands(workbench, self)
         self.strips = Strips(workbench, self)
         self.why = Why(workbench, self)
@@ -170,12 +167,13 @@ class Bench(QFrame):
 
     def _say_reason(self, said: str) -> None:
         """What stands in the way of a release, in the sky above the aeroplane, where it moves nothing."""
-        reason = said if ": " in said else ""
-        if reason != self.reason.text():
-            self.reason.setText(reason)
-            self.reason.setAccessibleName(reason)
-            self.reason.adjustSize()
-            self.reason.setVisible(bool(reason))
+        self.sky.say("reason", said if ": " in said else "")
+        practising = self.workbench.practice is not None
+        self.sky.say("practice", "An aeroplane to practise on, wired its own way" if practising else "")
+
+    def _say_size(self) -> None:
+        factor = self.aeroplane.exaggeration
+        self.sky.say("size", f"Movements drawn {factor:.0f} times as large" if factor != 1 else "")
 
     def _chosen_changed(self) -> None:
         self._show_lower(1 if self.workbench.chosen else 0)

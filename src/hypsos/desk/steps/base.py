@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QShowEvent
+from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
+from hypsos.core.document import Model
 from hypsos.core.rundown import STEPS
 from hypsos.desk.reading import focus_kept
-from hypsos.desk.widgets.layout import card, clear, label
+from hypsos.desk.widgets.layout import label
+from hypsos.desk.widgets.strip import Strip
 from hypsos.desk.workbench import Workbench
 
 
@@ -30,13 +32,13 @@ class StepPage(QScrollArea):
         self.column = QVBoxLayout(inner)
         self.column.setContentsMargins(18, 14, 14, 18)
         self.column.setSpacing(10)
-        title = next(s.verb for s in STEPS if s.key == self.key)
-        self.column.addWidget(label(title, "title"))
+        self.verb = next(s.verb for s in STEPS if s.key == self.key)
+        self.column.addWidget(label(self.verb, "title"))
         if self.lead_in:
             self.column.addWidget(label(self.lead_in, "faint"))
-        self._attention = QVBoxLayout()
-        self.column.addLayout(self._attention)
-        self._said: list[str] = []
+        self.strip = Strip(self)
+        self.strip.place_wanted.connect(self.show_place)
+        self.strip.keep_wanted.connect(self._keep)
         self._stale, self._filled = True, False
         self.setWidget(inner)
         self.build()
@@ -49,6 +51,10 @@ class StepPage(QScrollArea):
 
     def refresh(self) -> None:
         """Show the model as it is now."""
+
+    def progress(self, model: Model) -> str:
+        """How far the step has come, without what asks for a second look."""
+        return next(s.progress(model, 0) for s in STEPS if s.key == self.key)
 
     def show_place(self, path: str) -> None:
         """Bring the field for a document path into view, as far as the page has one."""
@@ -64,14 +70,24 @@ class StepPage(QScrollArea):
         if model is None:
             return
         self._stale, self._filled = False, True
-        said = [a.text for a in self.workbench.attentions() if a.step == self.key]
+        self.strip.say(
+            [a for a in self.workbench.attentions() if a.step == self.key],
+            self.key in model.proposed and self.progress(model) != "not begun",
+        )
         with focus_kept(self):
-            if said != self._said:
-                self._said = said
-                clear(self._attention)
-                for text in said:
-                    self._attention.addWidget(card(label(text), kind="caution", margin=9))
             self.refresh()
+
+    def _keep(self) -> None:
+        self.workbench.attempt(
+            lambda: self.workbench.keep_proposal(self.key, f"{self.verb.lower()}: kept as proposed")
+        )
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """The strip keeps its place below the page, whatever it has to say."""
+        height = self.strip.sizeHint().height()
+        self.setViewportMargins(0, 0, 0, height)
+        super().resizeEvent(event)
+        self.strip.setGeometry(0, self.height() - height, self.width(), height)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 from hypsos.core.document import Model
 from hypsos.core.errors import HypsosError
 from hypsos.core.idle import idle_dangers, idle_mended
-from hypsos.core.program import LOWEST_POWER, Guard
+from hypsos.core.program import LOWEST_POWER, Guard, usual_cut
 from hypsos.core.sheet.logic_words import condition_words
 from hypsos.core.words import power_percent
 from hypsos.desk.steps.base import StepPage
@@ -223,7 +223,9 @@ class GuardPage(StepPage):
         self.refresh()
 
     def _set_switch(self, index: int) -> None:
-        guard = self._guard().model_copy(update={"switch": self.switch.itemData(index), "cut": (0,)})
+        name = self.switch.itemData(index)
+        control = self.workbench.model.transmitter.control(name) if self.workbench.model else None
+        guard = Guard(**{**dict(self._guard()), "switch": name, "cut": usual_cut(control.positions if control else ())})
         words = f"guard on {self.switch.itemText(index)}"
         self.workbench.attempt(lambda: self.workbench.edit("program.guard", guard, words))
         self.refresh()

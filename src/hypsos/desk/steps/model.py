@@ -245,7 +245,7 @@ class ModelPage(StepPage):
         def make() -> None:
             base = TEMPLATES[key].title if kind == "template" else f"{key} copy"
             name = wanted or self.workbench.hangar.free_name(base)
-            model = checked(lambda: TEMPLATES[key].make(name) if kind == "template" else self._copy_of(key, name))
+            model = checked(lambda: TEMPLATES[key].begin(name) if kind == "template" else self._copy_of(key, name))
             self.workbench.add(model)
             self.new_name.clear()
 

@@ -97,5 +97,6 @@ class SheetPage(StepPage):
                 write_whole(path, sheet_html(made) if path.suffix == ".html" else sheet_markdown(made))
             self.said.setText(f"Written to {path}.")
             self.said.show()
+            self.workbench.sheet_written()
 
         self.workbench.attempt(write)

@@ -1,0 +1,91 @@
+"""The strip below a page: what asks for a second look, or what is only proposed. It is always there, so nothing jumps."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSize, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
+
+from hypsos.core.rundown import Attention
+from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.layout import label, plain_tip
+
+HEIGHT = 50
+
+
+class Strip(QFrame):
+    """One thing to look at after the other; *Next* goes on, *Show it* leads to its place."""
+
+    place_wanted = pyqtSignal(str)
+    keep_wanted = pyqtSignal()
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.found: list[Attention] = []
+        self.at = 0
+        self._proposed = False
+        line = QHBoxLayout(self)
+        line.setContentsMargins(14, 3, 10, 3)
+        line.setSpacing(6)
+        self.words = label("")
+        self.words.setAccessibleName("To look at")
+        self.keep = QPushButton("Keep it so")
+        self.keep.setToolTip("You have looked at what the template proposes here, and it shall stay.")
+        self.keep.clicked.connect(self.keep_wanted)
+        self.show_ = QPushButton("Show it")
+        self.show_.clicked.connect(self._show)
+        self.next = QPushButton("Next")
+        self.next.clicked.connect(self._next)
+        line.addWidget(self.words, 1)
+        for button in (self.keep, self.show_, self.next):
+            line.addWidget(button)
+        look.follow(self, self._fit)
+        self._fit()
+
+    def sizeHint(self) -> QSize:
+        return QSize(10, look.px(HEIGHT))
+
+    def say(self, found: list[Attention], proposed: bool) -> None:
+        """What there is to look at now, and whether the step is only proposed."""
+        now = self.found[self.at] if self.at < len(self.found) else None
+        self.found, self._proposed = found, proposed
+        self.at = found.index(now) if now in found else min(self.at, max(0, len(found) - 1))
+        self._say()
+
+    def _say(self) -> None:
+        many = len(self.found)
+        if self.found:
+            count = f"{self.at + 1} of {many}: " if many > 1 else ""
+            said, kind = count + self.found[self.at].text, "caution"
+        elif self._proposed:
+            said, kind = "Only proposed so far. Change what you want, or keep it.", "hint"
+        else:
+            said, kind = "", "band"
+        self.show_.setVisible(bool(self.found))
+        self.next.setVisible(many > 1)
+        self.keep.setVisible(self._proposed and not self.found)
+        if self.words.text() != said:
+            self.words.setText(said)
+            self.words.setToolTip(plain_tip("\n".join(a.text for a in self.found)))
+            self.words.setAccessibleDescription(said)
+        if self.objectName() != kind:
+            self.setObjectName(kind)
+            style = self.style()
+            if style is not None:
+                style.unpolish(self)
+                style.polish(self)
+
+    def _next(self) -> None:
+        self.at = (self.at + 1) % max(1, len(self.found))
+        self._say()
+
+    def _show(self) -> None:
+        if self.found:
+            self.place_wanted.emit(self.found[self.at].path)
+
+    def _fit(self) -> None:
+        self.words.setFont(look.font(0.92))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.words.setMaximumHeight(self.height() - 4)
