@@ -232,23 +232,26 @@ def test_throws_are_set_by_the_millimetre(qtbot, window, tmp_path: Path):
     bench = window.workbench
     window.go("throws")
     page = window.page("throws")
+    assert page.linkage.view.linkage is not None and page.linkage.plot.lines
     page.choose("elevator")
     type_into(qtbot, page.wanted_fields["up"], "20")
     type_into(qtbot, page.wanted_fields["down"], "15")
-    press(page, "Set the travel")
     assert "20.2 mm up" in page.now.text() and "15.2 mm down" in page.now.text()
-    type_into(qtbot, page.wanted_fields["up"], "18°")
-    press(page, "Set the travel")
+    type_into(qtbot, page.wanted_fields["up"], "18°")  # what is typed is set at once
     assert "(18.1°)" in page.now.text() and "15.2 mm down" in page.now.text()
-    type_into(qtbot, page.linkage_fields["arm_mm"], "300")
-    assert "binds" in page.linkage_fields["arm_mm"].complaint.text()
+    type_into(qtbot, page.linkage.fields["arm_mm"], "300")
+    assert "binds" in page.linkage.fields["arm_mm"].complaint.text()
     press(page, "Use the hole that fits")
     assert page.lead().linkage.arm_mm < 12
+    before, surface = bench.model, next(s for s in bench.model.airframe.surfaces if s.name == "elevator")
     type_into(qtbot, page.wanted_fields["up"], "400")
+    assert "more than a ruler" in page.wanted_fields["up"].complaint.text() and bench.model == before
+    type_into(qtbot, page.wanted_fields["up"], f"{2 * surface.chord_mm - 2:.0f}")
+    assert "cannot be had" in page.lost.text()
     before = bench.model
-    for words in ("Set the travel", "Use the hole that fits", "Set the arm off for flaps"):
+    for words, why in (("Use the hole that fits", "No servo arm"), ("Set the arm off for flaps", "out of reach")):
         press(page, words)
-        assert "more than a ruler" in window.notice.text.text() and bench.model == before
+        assert why in window.notice.text.text() and bench.model == before
         window.notice.say("")
     press(page, "Enter what the ruler says")
     assert len(page.measured.fields) == 5 and "as measured" in page.now.text()
@@ -267,5 +270,5 @@ def test_throws_are_set_by_the_millimetre(qtbot, window, tmp_path: Path):
     bench.set_control("elevator_stick", -100.0)
     page.choose("elevator")
     QApplication.processEvents()
-    assert page.view.turn != 0
-    page.view.grab()
+    assert page.linkage.view.turn != 0
+    page.linkage.view.grab()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import random
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -14,6 +15,7 @@ import pytest
 from hypsos.core.document import file_problems, to_json
 from hypsos.core.errors import HypsosError
 from hypsos.core.moves import MOST_ROWS, read_moves
+from hypsos.core.paths import get_at, with_at
 
 HYPSOS = str(Path(sys.executable).with_name("hypsos"))
 
@@ -215,3 +217,50 @@ def test_a_damaged_model_is_listed_and_exported_as_it_is(tmp_path: Path):
     assert done.returncode == 1 and "Samphire" in done.stdout and done.stderr.startswith("Broken cannot be read")
     done = run("export", "Broken", "b.json", cwd=tmp_path)
     assert done.returncode == 0 and (tmp_path / "b.json").read_text() == '{"half'
+
+
+FOREIGN = (
+    "Input should",
+    "String should",
+    "Value error",
+    "valid ",
+    "pydantic",
+    "validation",
+    "cannot be used",
+    "type=",
+)
+
+
+def test_every_refusal_is_in_our_own_words(marram):
+    """Each kind of field of the largest demo model, with each kind of wrong value in it."""
+    whole = json.loads(to_json(marram))
+    seen: set[str] = set()
+
+    def walk(at, put, path: str) -> None:
+        kind = re.sub(r"\[\d+\]", "", path)
+        if kind in seen and not isinstance(at, dict | list):
+            return
+        seen.add(kind)
+        for wrong in (
+            (None, "", "x" * 5000, "a\x00b", -1e9, 1e9, 0.5, [], {}, {"kind": "odd"}, [[1]], True) if path else ()
+        ):
+            put(wrong)
+            for text in file_problems(json.dumps(whole), "file"):
+                said = text.split(":", 1)[1]
+                assert not any(w in said for w in FOREIGN) and len(text) < 400, (path, wrong, text)
+        if path:
+            put(at)
+        for key, value in at.items() if isinstance(at, dict) else enumerate(at[:1]) if isinstance(at, list) else ():
+            name = f"{path}[{key}]" if isinstance(at, list) else f"{path}.{key}"
+            walk(value, lambda new, at=at, key=key: at.__setitem__(key, new), name)
+
+    walk(whole, lambda new: None, "")
+    assert len(seen) > 150
+
+
+@pytest.mark.parametrize("path", ["airframe.kind", "name", "leads[0].label", "program.axes[0].settings[0].expo"])
+def test_a_refused_field_is_said_without_paths(marram, path):
+    with pytest.raises(HypsosError) as refused:
+        with_at(marram, path, "" if isinstance(get_at(marram, path), str) else 900.0)
+    said = refused.value.plain
+    assert not re.search(r"[a-z]\.[a-z]", said) and "[" not in said and said[0].isupper() and said.startswith("The ")

@@ -11,7 +11,9 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from hypsos.core.rundown import STEPS
+from hypsos.desk import remembered
 from hypsos.desk.reading import focusables
+from hypsos.desk.theme.look import look
 
 KEY, CTRL, ALT = Qt.Key, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
 
@@ -112,3 +114,50 @@ def test_an_answer_keeps_the_focus_among_the_answers(qtbot, window):
     button.setFocus()
     qtbot.keyClick(button, KEY.Key_Return)
     assert page.answers and page.isAncestorOf(focused()) and focused() is not window.models
+
+
+def test_the_look_the_step_and_the_place_are_remembered_and_fit_the_screen(window):
+    choose(window, "Marram")
+    window.go("feel")
+    look.set_theme("dark")
+    look.set_scale(1.25)
+    window.resize(5000, 4000)
+    remembered.keep(window, with_model=True)
+    look.set_theme("light")
+    look.set_scale(1.0)
+    remembered.put_on_look()
+    assert (look.palette.name, look.scale) == ("dark", 1.25)
+    assert remembered.step() == "feel" and remembered.text("model") == "Marram"
+    remembered.place(window)
+    room = window.screen().availableGeometry()
+    assert (
+        window.width() <= room.width()
+        and window.height() <= room.height()
+        and room.contains(window.geometry().center())
+    )
+    look.set_theme("light")
+    look.set_scale(1.0)
+
+
+def test_a_model_is_taken_out_and_brought_back_with_all_that_is_its_own(window):
+    bench = window.workbench
+    hangar, names = bench.hangar, bench.hangar.names()
+    flights, model = hangar.flights("Samphire"), bench.model
+    bench.keep("before")
+    kept = hangar.snapshots("Samphire")
+    window.page("model").remove.click()
+    assert (
+        "Samphire" not in hangar.names()
+        and bench.model.name in names
+        and "out of the hangar" in window.notice.text.text()
+    )
+    window.notice.act.click()
+    assert bench.model == model and hangar.names() == names
+    assert hangar.flights("Samphire") == flights and hangar.snapshots("Samphire") == kept
+    window.go("feel")
+    for _ in names:
+        window.page("model").remove.click()
+    assert bench.model is None and hangar.names() == [] and window.pages.currentWidget().key == "model"
+    window.bench.grab()
+    window.notice.act.click()
+    assert bench.model is not None and bench.undo_label is None

@@ -207,6 +207,7 @@ def test_half_a_sign_at_the_end_of_a_field_is_answered(qtbot, window):
     page.make_new()
     assert "broken in half" in window.notice.text.text() and bench.hangar.names() == names
     page.name.setText(half)
+    page.name.setModified(True)  # as if typed
     page.name.editingFinished.emit()
     assert "broken in half" in page.complaint.text() and bench.model.name == "Samphire"
     bench.keep("kept \ud83d")

@@ -2,6 +2,22 @@
 
 from __future__ import annotations
 
+import re
+
+UNITS = ("_mm", "_deg", "_us", "_s")
+
+
+def field_words(path: str) -> str:
+    """What a person calls the field at a document path.
+
+    >>> field_words("airframe.surfaces[3].throw_up_deg")
+    'the throw up'
+    """
+    name = re.sub(r"\[\d+\]$", "", path).rsplit(".", 1)[-1]
+    for unit in UNITS:
+        name = name.removesuffix(unit)
+    return f"the {name.replace('_', ' ')}" if name else "this"
+
 
 class HypsosError(Exception):
     """Something that could not be done.
@@ -25,7 +41,10 @@ class HypsosError(Exception):
     @property
     def plain(self) -> str:
         """What is said where the place is before one's eyes: what happened and what to do, without paths."""
-        return f"{self.what[:1].upper()}{self.what[1:]}".rstrip(".") + f". {self.remedy}".rstrip()
+        what = self.what
+        if what.startswith(("should ", "this field ")):
+            what = f"{field_words(self.where)} {what.removeprefix('this field ')}"
+        return f"{what[:1].upper()}{what[1:]}".rstrip(".") + f". {self.remedy}".rstrip()
 
 
 class DocumentError(HypsosError):

@@ -66,9 +66,11 @@ def said(item: Mapping[str, Any]) -> str:
 
 
 def found(value: Any) -> str:
-    """``', found 300'`` for a plain value, cut short where it is long; nothing for a list or a set of values."""
+    """``', found 300'`` for a plain value, cut short where it is long; no word for a list or a set of values."""
     if not isinstance(value, str | int | float | bool | None):
         return ""
+    if value is None or value == "":
+        return ", found nothing"
     try:
         text = json.dumps(value[: SHOWN + 1] if isinstance(value, str) else value)
     except ValueError:

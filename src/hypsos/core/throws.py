@@ -173,13 +173,13 @@ def arm_set_off(link: Linkage, up_deg: float, down_deg: float) -> Linkage:
     crossing = np.flatnonzero((misses[:-1] < 0) & (misses[1:] >= 0))
     if not crossing.size:
         raise HypsosError(
-            f"no servo arm turns this surface {down_deg:g}° down", "", "Use a shorter horn or ask for less."
+            f"no servo arm turns this surface {down_deg:.1f}° down", "", "Use a shorter horn or ask for less."
         )
     at = int(crossing[0])
     found = tried(round(float(brentq(over, arms[at], arms[at + 1])), 6))
     way = deflection(found, turn * np.linspace(FLUSH / 100.0, -1.0, 101))
     if way[0] - np.nanmin(way) < up_deg - 1e-6:
-        raise HypsosError(f"with that arm {up_deg:g}° up is out of reach", "", "Ask for less up or a longer horn.")
+        raise HypsosError(f"with that arm {up_deg:.1f}° up is out of reach", "", "Ask for less up or a longer horn.")
     return found
 
 

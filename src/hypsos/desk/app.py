@@ -11,10 +11,12 @@ from contextlib import contextmanager, nullcontext
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import QEvent, QSettings, QSocketNotifier, QTimer
+from PyQt6.QtCore import QEvent, QSocketNotifier, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.errors import DocumentError, HangarError
+from hypsos.core.rundown import STEPS
+from hypsos.desk import remembered
 from hypsos.desk.theme.look import load_fonts, look
 from hypsos.desk.window import Window
 from hypsos.desk.workbench import Workbench
@@ -30,7 +32,10 @@ def application(theme: str | None = None) -> QApplication:
     app = found if isinstance(found, QApplication) else QApplication([*sys.argv[:1], "-style", "Fusion"])
     app.setApplicationName("Hypsos")
     load_fonts()
-    look.set_theme(theme or "light")
+    if theme is None:
+        remembered.put_on_look()
+    else:
+        look.set_theme(theme)
     return app
 
 
@@ -50,16 +55,18 @@ def open_workbench(hangar: Hangar, wanted: str | None = None) -> Workbench:
 
 def run(demo: bool, theme: str | None = None) -> int:
     """Open the window and stay until it is closed. Returns the exit status."""
-    app = application(theme or _remembered())
+    app = application(theme)
     with passing_folder() if demo else nullcontext(Path()) as folder:
         hangar = demo_hangar(folder) if demo else Hangar(user_hangar())
         if hangar.read_only and not hangar.names():
             raise HangarError("the hangar is empty and cannot be written", str(hangar.path), "Change its permissions.")
-        last = FIRST if demo else str(QSettings("hypsos", "hypsos").value("model", ""))
+        last = FIRST if demo else remembered.text("model")
         window = Window(open_workbench(hangar, last))
+        window.first_step = STEPS[0].key if demo else remembered.step()
         if hangar.read_only:
             window.notice.say(f"{hangar.path}: the hangar can be read and not written. Edits will not be taken.")
         sys.excepthook = lambda kind, error, trace: _caught(window, kind, error, trace)
+        remembered.place(window)
         window.show()
         if os.environ.get("HYPSOS_QUIT_AFTER_PAINT"):  # where only the start is measured
             window.bench.aeroplane.first_painted.connect(
@@ -67,11 +74,7 @@ def run(demo: bool, theme: str | None = None) -> int:
             )
         with _stops_on_signals(app):
             status = app.exec()
-        if not demo:
-            settings = QSettings("hypsos", "hypsos")
-            settings.setValue("theme", look.palette.name)
-            if window.workbench.model is not None:
-                settings.setValue("model", window.workbench.model.name)
+        remembered.keep(window, with_model=not demo)
         _taken_down(app, window)
     return status
 
@@ -87,10 +90,6 @@ def _caught(window: Window, kind: type[BaseException], error: BaseException, tra
     """A mistake of ours: say so in the window and go on; every finished edit is saved already."""
     sys.__excepthook__(kind, error, trace)
     window.notice.say(f"Something went wrong inside Hypsos ({error}). Your edits are saved; please start it again.")
-
-
-def _remembered() -> str:
-    return str(QSettings("hypsos", "hypsos").value("theme", "light"))
 
 
 @contextmanager

@@ -73,6 +73,15 @@ class LiveBench(QObject):
         self.model_changed.emit()
         self._show()
 
+    def put_none(self) -> None:
+        """Leave the bench empty."""
+        self.stop()
+        self._timer.stop()
+        self.model = self.plan = None
+        self.live = Live({})
+        self.model_changed.emit()
+        self.live_changed.emit()
+
     # -- the hands --------------------------------------------------------------------------------------------------
 
     def set_control(self, name: str, value: float) -> None:

@@ -10,7 +10,6 @@ from PyQt6.QtCore import QEvent, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QAbstractButton,
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QMainWindow,
@@ -34,6 +33,7 @@ from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import label, plain_tip
 from hypsos.desk.widgets.notice import Notice
 from hypsos.desk.widgets.rundown import STEP_KEYS, RunDown
+from hypsos.desk.widgets.saving import ask_which
 from hypsos.desk.workbench import Workbench
 
 if TYPE_CHECKING:
@@ -51,7 +51,8 @@ class Window(QMainWindow):
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
-        self.setMinimumSize(960, 640)
+        self.first_step = STEPS[0].key
+        self.setMinimumSize(800, 560)
         self.resize(1280, 800)
         body = QWidget()
         body.setObjectName("window")
@@ -114,7 +115,7 @@ class Window(QMainWindow):
         self._finished = True
         self._keys()
         if self.pages.currentWidget() is None:
-            self.go(STEPS[0].key)
+            self.go(self.first_step)
 
     # -- made once --------------------------------------------------------------------------------------------------
 
@@ -205,9 +206,9 @@ class Window(QMainWindow):
 
     def choose_moves(self) -> None:
         """Ask for a CSV of recorded moves and play it."""
-        name, _ = QFileDialog.getOpenFileName(self, "Recorded moves", "", "Moves (*.csv)")
-        if name:
-            self.play_moves(Path(name))
+        name = ask_which(self, "Recorded moves", {".csv": "Moves"})
+        if name is not None:
+            self.play_moves(name)
 
     def play_moves(self, path: Path) -> None:
         """Play a CSV of moves on the bench; what is wrong with it is said in the window."""
@@ -269,6 +270,9 @@ class Window(QMainWindow):
         model = self.workbench.model
         if model is None:
             self.setWindowTitle("Hypsos")
+            self.kind.setText("")
+            if self.pages.currentWidget() is not None:
+                self.go(STEPS[0].key)
             return
         self.setWindowTitle(f"{model.name} · Hypsos")
         self.kind.setText(model.airframe.kind)

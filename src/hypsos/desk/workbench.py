@@ -86,11 +86,35 @@ class Workbench(LiveBench):
         self.open(model.name)
 
     def remove(self, name: str) -> None:
-        """Take a model that is not on the bench out of the hangar."""
+        """Take a model out of the hangar, with its flights and snapshots; it is offered back. Raises HypsosError."""
         if self._stored is not None and name == self._stored.name:
-            raise HypsosError("this model is on the bench", name, "Put another one on the bench first.")
-        self.hangar.remove(name)
+            self._next_one(name)
+        gone = self.hangar.taken_out(name)
+        self._left.pop(gone.row, None)
         self.hangar_changed.emit()
+
+        def back() -> None:
+            self.hangar.put_back(gone)
+            self.hangar_changed.emit()
+            self.open(name)
+
+        said = f"{name} is out of the hangar, with its flights and snapshots. This can be undone here, until this is put away."
+        self.offered.emit(said, "Bring it back", lambda: self.attempt(back))
+
+    def _next_one(self, name: str) -> None:
+        """Put another model on the bench, or none where there is no other that can be read."""
+        for other in (n for n in self.hangar.names() if n != name):
+            try:
+                self.open(other)
+                return
+            except DocumentError:
+                continue
+        self.leaving.emit()
+        self._stored = None
+        self.history = History(self.history_changed.emit)
+        self.chosen = self.practice = None
+        self.put_none()
+        self.history_changed.emit()
 
     def attentions(self) -> list[Attention]:
         """What asks for a second look in the model on the bench; worked out once for each edit."""

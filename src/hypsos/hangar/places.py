@@ -51,6 +51,7 @@ def demo_hangar(folder: Path) -> Hangar:
     import json
 
     hangar = Hangar(folder / "demo-hangar.sqlite3")
+    hangar.passing = True
     shipped = Path(__file__).parents[1] / "demo"
     with hangar.together():
         for file in sorted(shipped.iterdir(), key=lambda f: f.name):

@@ -80,6 +80,16 @@ class Held(NamedTuple):
         return str(self.model.name)
 
 
+class Removed(NamedTuple):
+    """A model that was taken out, with all that belongs to it."""
+
+    name: str
+    row: int
+    document: str
+    snapshots: list[tuple[int, str, str, str]]
+    flights: list[tuple[int, str]]
+
+
 class Damaged(NamedTuple):
     """A model that cannot be read, and why."""
 
@@ -101,6 +111,8 @@ class Hangar:
     def __init__(self, path: Path) -> None:
         self.path = path
         self.read_only = False
+        self.passing = False
+        """Whether it vanishes when the window closes, as the demo's does."""
         with self._told():
             path.parent.mkdir(parents=True, exist_ok=True)
             self._db = self._opened()
@@ -277,6 +289,32 @@ class Hangar:
     def remove(self, name: str) -> None:
         """Take a model out, with its snapshots and flights."""
         self._write("DELETE FROM models WHERE name = ?", (name,))
+
+    def taken_out(self, name: str) -> Removed:
+        """Take a model out, with its snapshots and flights; what comes back can be put in again. Raises HangarError."""
+        with self._told():
+            row = self._db.execute("SELECT id, document FROM models WHERE name = ?", (name,)).fetchone()
+            if row is None:
+                raise self._no_such(name)
+            snapshots = self._db.execute(
+                "SELECT id, label, document, made_at FROM snapshots WHERE model_id = ? ORDER BY id", row[:1]
+            ).fetchall()
+            flights = self._db.execute(
+                "SELECT id, flight FROM flights WHERE model_id = ? ORDER BY id", row[:1]
+            ).fetchall()
+        self.remove(name)
+        return Removed(name, row[0], row[1], snapshots, flights)
+
+    def put_back(self, gone: Removed) -> None:
+        """Put a model in again that was taken out, with all that belongs to it. Raises HangarError when its name is taken."""
+        query = "INSERT INTO models (id, name, document) VALUES (?, ?, ?)"
+        with self.together():
+            self._write(query, (gone.row, gone.name, gone.document), gone.name)
+            for number, label, document, made_at in gone.snapshots:
+                query = "INSERT INTO snapshots (id, model_id, label, document, made_at) VALUES (?, ?, ?, ?, ?)"
+                self._write(query, (number, gone.row, label, document, made_at))
+            for number, flight in gone.flights:
+                self._write("INSERT INTO flights (id, model_id, flight) VALUES (?, ?, ?)", (number, gone.row, flight))
 
     def numbers(self) -> dict[int, str]:
         """Receiver numbers in use and whose they are; 0 is none."""

@@ -78,9 +78,7 @@ class StepPage(QScrollArea):
             self.refresh()
 
     def _keep(self) -> None:
-        self.workbench.attempt(
-            lambda: self.workbench.keep_proposal(self.key, f"{self.verb.lower()}: kept as proposed")
-        )
+        self.workbench.attempt(lambda: self.workbench.keep_proposal(self.key, f"{self.verb.lower()}: kept as proposed"))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """The strip keeps its place below the page, whatever it has to say."""

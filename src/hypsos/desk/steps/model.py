@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QHideEvent
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
 from hypsos.core.document import Model, checked, from_json, to_json
 from hypsos.core.errors import HypsosError
@@ -16,10 +16,11 @@ from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.dates import local_time
 from hypsos.desk.widgets.fields import Choice, NoteField, TextField
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
-from hypsos.desk.widgets.saving import ask_where
+from hypsos.desk.widgets.saving import ask_where, ask_which
 from hypsos.hangar.files import read_text, write_whole
 
 NOTE_PAUSE_MS = 700
+SAVED = "Every edit is saved at once."
 
 
 class ModelPage(StepPage):
@@ -53,7 +54,13 @@ class ModelPage(StepPage):
         self._build_files()
         empty = hint("The hangar is empty. Choose a template under New model, give it a name, and press Make it.")
         self.column.insertWidget(self.column.indexOf(self.here), empty)
-        for w, there in ((self.here, True), (self.kept, True), (self.export, True), (empty, False)):
+        for w, there in (
+            (self.here, True),
+            (self.kept, True),
+            (self.export, True),
+            (self.remove, True),
+            (empty, False),
+        ):
             w.setVisible(there == (self.workbench.model is not None))
             self.workbench.model_changed.connect(lambda w=w, there=there: w.setVisible(there))
         self.workbench.log_changed.connect(self._show_snapshots)
@@ -106,7 +113,10 @@ class ModelPage(StepPage):
             line.addWidget(button)
             self.export = button
         line.addStretch(1)
-        self.column.addWidget(card(label("Files", "section"), line))
+        self.remove = QPushButton("Take it out of the hangar")
+        self.remove.setToolTip("With its flights and snapshots. It is offered back at once.")
+        self.remove.clicked.connect(self._remove)
+        self.column.addWidget(card(label("Files", "section"), line, row(self.remove, None)))
 
     # -- showing ----------------------------------------------------------------------------------------------------
 
@@ -121,9 +131,11 @@ class ModelPage(StepPage):
             self.note.setPlainText(model.note)
             self.note.blockSignals(False)
         body = model.airframe
+        passing = self.workbench.hangar.passing
+        kept = "This demo hangar vanishes when you close it: export what you want to keep." if passing else SAVED
         self.facts.setText(
             f"{body.kind}: {body.panels[0].span_mm:.0f} mm span, {len(model.leads)} leads, receiver number "
-            f"{model.receiver.number}. Every edit is saved at once."
+            f"{model.receiver.number}. {kept}"
         )
         self._show_snapshots()
 
@@ -207,8 +219,8 @@ class ModelPage(StepPage):
 
     def _rename(self) -> None:
         model, wanted = self.workbench.model, self.name.text().strip()
-        if model is None or wanted == model.name:
-            return
+        if model is None or wanted == model.name or not self.name.isModified():
+            return  # what nobody typed here may be another model's name
         try:
             self.workbench.edit("name", wanted, f"name {wanted}")
             self.complaint.hide()
@@ -259,10 +271,15 @@ class ModelPage(StepPage):
         if self.workbench.attempt(lambda: self.workbench.keep(words)):
             self.snapshot_name.clear()
 
+    def _remove(self) -> None:
+        model = self.workbench.model
+        if model is not None:
+            self.workbench.attempt(lambda: self.workbench.remove(model.name))
+
     def _choose_import(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Import a model file", "", "Model files (*.json)")
-        if name:
-            self.import_file(Path(name))
+        path = ask_which(self, "Import a model file", {".json": "Model files"})
+        if path is not None:
+            self.import_file(path)
 
     def import_file(self, path: Path) -> None:
         """Put a model file into the hangar and on the bench; what is wrong with it is said in the window."""

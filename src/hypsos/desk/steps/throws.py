@@ -6,16 +6,15 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QPushButton, QWidget
 
 from hypsos.core.airframe import Surface
 from hypsos.core.document import Model
 from hypsos.core.engine.motion import RANGE, Motion
 from hypsos.core.engine.shaping import ruler_mm
 from hypsos.core.errors import HypsosError
-from hypsos.core.lanes import ARRAYS
-from hypsos.core.linkage import Linkage, rod_mm
+from hypsos.core.linkage import rod_mm
 from hypsos.core.promise import full_stick
 from hypsos.core.throws import (
     angle_of,
@@ -32,23 +31,13 @@ from hypsos.core.throws import (
 from hypsos.core.wiring import Lead
 from hypsos.core.words import number, sense_words, standing
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.linkagecard import LinkageCard
 from hypsos.desk.steps.measured import MeasuredCard
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
-from hypsos.desk.widgets.linkage import LinkageView
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.saving import ask_where
 from hypsos.hangar.files import write_whole
-
-LINKAGE_FIELDS: tuple[tuple[str, str, str, tuple[float, float], tuple[str, str] | None], ...] = (
-    ("arm_mm", "Servo arm, hole at", "mm", (1, 500), None),
-    ("horn_mm", "Horn, hole at", "mm", (1, 500), None),
-    ("distance_mm", "Servo to hinge", "mm", (1, 2000), None),
-    ("offset_mm", "Hinge, from the servo", "mm", (-500, 500), ("above", "below")),
-    ("arm_deg", "Arm leans", "°", (-80, 80), ("forward", "aft")), ("horn_deg", "Horn leans", "°", (-80, 80), ("forward", "aft")),
-    ("servo_deg", "Servo turns at 100 %", "°", (1, 90), None),
-)  # fmt: skip
-USUAL = Linkage(arm_mm=10, horn_mm=12, distance_mm=60)
 
 
 class ThrowsPage(StepPage):
@@ -59,10 +48,10 @@ class ThrowsPage(StepPage):
 
     def build(self) -> None:
         self.chosen: str | None = None
-        self._drawn: Lead | None = None
         self.asked: dict[str, tuple[float, float]] = {}
         self.ruler: dict[str, float] = {}
         self._shown: object = None
+        self._of = ""
         self.column.addWidget(
             caution("Propeller off. Move a new linkage slowly at first: a servo held at its stop burns out.")
         )
@@ -74,7 +63,11 @@ class ThrowsPage(StepPage):
         self.column.addLayout(row("Surface", self.surface, None))
         self.column.addLayout(row(self.copy, None))
         self._wanted_card()
-        self._linkage_card()
+        self.linkage = LinkageCard(
+            self.lead, self._edit_linkage, self.workbench.attempt, self.use_hole, self.use_set_off
+        )
+        self.column.addWidget(self.linkage)
+        self.workbench.live_changed.connect(self._live)
         self._stops_card()
         self.measured = MeasuredCard(self.lead, self.edit, self.workbench.attempt)
         self.column.addWidget(self.measured)
@@ -115,34 +108,6 @@ class ThrowsPage(StepPage):
                 row(self.allow, None),
             )
         )
-
-    def _linkage_card(self) -> None:
-        self.view = LinkageView()
-        self.add = QPushButton("Enter its linkage")
-        self.add.clicked.connect(lambda: self.put_linkage(USUAL, "a linkage"))
-        self.remove = QPushButton("No linkage")
-        self.remove.setObjectName("plain")
-        self.remove.clicked.connect(lambda: self.put_linkage(None, "no linkage"))
-        self.fit_arm = QPushButton("Use the hole that fits")
-        self.fit_arm.setToolTip("The shortest arm that reaches the wanted throws with the servo's own travel.")
-        self.fit_arm.clicked.connect(self.use_hole)
-        self.set_off = QPushButton("Set the arm off for flaps")
-        self.set_off.setToolTip("For a surface that goes little up and far down: the servo's whole throw is used.")
-        self.set_off.clicked.connect(self.use_set_off)
-        self.linkage_said = label("", "faint")
-        self._linkage_box = QWidget()
-        self._linkage_grid = QGridLayout(self._linkage_box)
-        self._linkage_grid.setContentsMargins(0, 0, 0, 0)
-        self._linkage_grid.setVerticalSpacing(5)
-        self._plot_place = QVBoxLayout()
-        self.plot: Any = None
-        self.column.addWidget(
-            card(
-                label("Linkage", "section"), self.view, row(self.add, None), self._linkage_box, self.linkage_said,
-                row(self.fit_arm, None), row(self.set_off, None), self._plot_place, row(self.remove, None),
-            )
-        )  # fmt: skip
-        self.workbench.live_changed.connect(self._live)
 
     def _stops_card(self) -> None:
         self.fields: dict[str, NumberField] = {}
@@ -203,6 +168,9 @@ class ThrowsPage(StepPage):
         assert lead is not None
         self.workbench.edit(f"{self._path()}.{field}", value, f"{lead.label}: {words}", merge=merge)
 
+    def _edit_linkage(self, field: str, value: Any, words: str, merge: str) -> None:
+        self.edit(field, value, words, f"{self.chosen} {merge}" if merge else "")
+
     def _put_lead(self, lead: Lead, words: str) -> bool:
         return self.workbench.attempt(lambda: self.workbench.edit(self._path(), lead, f"{lead.label}: {words}"))
 
@@ -222,27 +190,23 @@ class ThrowsPage(StepPage):
 
     def put_wanted(self) -> None:
         """Set the travel that gives the wanted throws, and say what cannot be had."""
-        self._put_wanted(self._motion(), (1.0, 1.0), "throws")
+        self.workbench.attempt(lambda: self._put_wanted(self._motion(), (1.0, 1.0), "throws"))
 
     def _put_wanted(self, motion: Motion, shares: tuple[float, float], words: str) -> None:
         up, down = self._asked(motion)
-        try:
-            made = wanted(motion, up, down, "mm", self.ruler.get(self.chosen or ""), shares)
-        except HypsosError as error:
-            self.workbench.noticed.emit(error.plain)
-            return
+        made = wanted(motion, up, down, "mm", self.ruler.get(self.chosen or ""), shares)
         lead = motion.lead.model_copy(update={"travel_neg": made.travel_neg, "travel_pos": made.travel_pos})
-        if self._put_lead(lead, f"{words} {up:g} and {down:g} mm"):
-            said = "; ".join(made.lost)
-            self.lost.setText(f"{said[:1].upper()}{said[1:]}." if said else "")
-            self.lost.setVisible(bool(said))
+        self.workbench.edit(self._path(), lead, f"{lead.label}: {words} {up:g} and {down:g} mm")
+        said = "; ".join(made.lost)
+        self.lost.setText(f"{said[:1].upper()}{said[1:]}." if said else "")
+        self.lost.setVisible(bool(said))
 
     def allow_for(self) -> None:
         """Set the travel so that full stick gives the wanted throws, for all that takes part of them away."""
         motion, found = self._motion(), full_stick(self._model(), self.chosen or "")
         if found is not None:
             up, down = (x if x > 0.01 else 1.0 for x in found.shares)
-            self._put_wanted(motion, (up, down), "full stick gives")
+            self.workbench.attempt(lambda: self._put_wanted(motion, (up, down), "full stick gives"))
 
     def _say_full_stick(self) -> None:
         """What full stick gives, where that is less than the output could do, and what takes the rest."""
@@ -257,10 +221,6 @@ class ThrowsPage(StepPage):
         verb = "take" if len(found.takes) > 1 else "takes"
         takes = " and ".join(found.takes)
         self.full.setText(f"Full {found.command} stick gives {ends}: {takes} {verb} part of it away.")
-
-    def put_linkage(self, linkage: Linkage | None, words: str) -> None:
-        """Give the lead a linkage, or none."""
-        self.workbench.attempt(lambda: self.edit("linkage", linkage, words))
 
     def use_hole(self) -> None:
         """Take the shortest arm that reaches the wanted throws."""
@@ -349,6 +309,11 @@ class ThrowsPage(StepPage):
         return angle_of(up, at), angle_of(down, at)
 
     def refresh(self) -> None:
+        if self._of != self._model().name:
+            self._of = self._model().name
+            self.asked.clear()
+            self.ruler.clear()
+            self._shown = None
         surfaces = ruled(self._model())
         names = [s.name for s in surfaces]
         if self.chosen not in names:
@@ -366,7 +331,7 @@ class ThrowsPage(StepPage):
             self.full.hide()
             self.allow.hide()
             return
-        shape = (self.chosen, known, lead.linkage is None)
+        shape = (self.chosen, known)
         if shape != self._shown:
             self._shown = shape
             self.surface.clear()
@@ -374,14 +339,12 @@ class ThrowsPage(StepPage):
                 self.surface.addItem(words, name)
             self.surface.setCurrentIndex(self.surface.findData(self.chosen))
             self._make_wanted()
-            self._make_linkage(lead)
             self.lost.hide()
         for field in self.fields.values():
             field.refresh()
         self.measured.show_lead(lead, self._motion())
-        for grid in (self._linkage_box, self._wanted_box):
-            for inner in grid.findChildren(NumberField):
-                inner.refresh()
+        for field in self.wanted_fields.values():
+            field.refresh()
         self._say(lead)
         self._live()
 
@@ -399,9 +362,6 @@ class ThrowsPage(StepPage):
         self._say_full_stick()
         self.copy.setVisible(self.other_side() is not None)
         linked = lead.linkage is not None
-        for widget in (self.view, self.fit_arm, self.set_off, self.remove, self._linkage_box):
-            widget.setVisible(linked)
-        self.add.setVisible(not linked)
         self.stops.setEnabled(linked)
         said = []
         if lead.linkage is not None:
@@ -418,8 +378,7 @@ class ThrowsPage(StepPage):
         for lost, words in zip(is_.lost, (low, high), strict=True):
             if lost > 0.5:
                 said.append(f"{number(lost)} % of the movement {words} is lost at the end stop.")
-        self.linkage_said.setText(" ".join(said))
-        self.linkage_said.setVisible(bool(said))
+        self.linkage.show_lead(lead, " ".join(said))
 
     def _make_wanted(self) -> None:
         clear(self._wanted_grid)
@@ -450,65 +409,30 @@ class ThrowsPage(StepPage):
         return value if unit == "mm" else round(float(ruler_mm(value, at)), 2)
 
     def _ask(self, place: int, value: float) -> None:
+        """A throw was typed: the travel that gives it is set at once."""
         pair = list(self._asked(self._motion()))
+        before = self.asked[self.chosen or ""]
         pair[place] = value
         self.asked[self.chosen or ""] = (pair[0], pair[1])
+        try:
+            self._put_wanted(self._motion(), (1.0, 1.0), "throws")
+        except HypsosError:
+            self.asked[self.chosen or ""] = before
+            raise
 
     def _set_ruler(self, value: float) -> None:
         if value <= 0:
             raise HypsosError("the ruler must stand behind the hinge", "", "Measure from the hinge line.")
         self.ruler[self.chosen or ""] = value
 
-    def _make_linkage(self, lead: Lead) -> None:
-        clear(self._linkage_grid)
-        self.linkage_fields: dict[str, NumberField] = {}
-        if lead.linkage is None:
-            if self.plot is not None:
-                self.plot.hide()
-            return
-        for i, (field, words, unit, bounds, sides) in enumerate(LINKAGE_FIELDS):
-            made = NumberField(
-                words,
-                lambda field=field: getattr(x.linkage, field) if (x := self.lead()) and x.linkage else 0.0,
-                lambda value, field=field, words=words: self.edit(
-                    f"linkage.{field}", value, f"{words.lower()} {value:g}", merge=f"{self.chosen} {field}"
-                ),
-                unit=unit, bounds=bounds, width=112 if sides else 84, words=sides,
-            )  # fmt: skip
-            self.linkage_fields[field] = made
-            self._linkage_grid.addWidget(label(words, wrap=False), i, 0)
-            self._linkage_grid.addWidget(made, i, 1)
-        self._linkage_grid.setColumnStretch(2, 1)
-        if self.plot is None:
-            from hypsos.desk.widgets.plot import ResponsePlot
-
-            self.plot = ResponsePlot(("less", "more"), ("up", "down"))
-            self.plot.least = 45.0
-            self.plot.setMaximumHeight(230)
-            self._plot_place.addWidget(self.plot)
-        self.plot.show()
-
     def _live(self) -> None:
         lead, result = self.lead(), self.workbench.live.result
-        if lead is None or result is None or lead.name not in result.outputs or not self.isVisible():
-            return
-        motion = self._motion()
-        stand = float(result.outputs[lead.name].stand[-1])
-        if motion.link is not None:
-            self.view.show_linkage(motion.link, motion.chord or 60.0, motion.link.servo_deg * stand / 100.0)
-            if self.plot is not None:
-                self._draw(motion, lead)
-                self.plot.move_dot((stand, float(motion.degrees(stand))))
+        if lead is not None and result is not None and lead.name in result.outputs and self.isVisible():
+            self.linkage.show_motion(self._motion(), float(result.outputs[lead.name].stand[-1]))
 
-    def _draw(self, motion: Motion, lead: Lead) -> None:
-        """The curve of the lead at hand, when it is another one than before."""
-        from hypsos.desk.widgets.plot import Line
-
-        if self._drawn == lead:
-            return
-        self._drawn = lead
-        x = np.linspace(max(-100.0, motion.limits()[0]), min(100.0, motion.limits()[1]), 81)
-        deg = motion.degrees(x, ARRAYS)
-        low, high = sense_words(motion.part)
-        self.plot.set_words((f"demand {low}", f"demand {high}"), (f"degrees {low}", f"degrees {high}"))
-        self.plot.show_lines([Line("angle", x, deg, True)], (0.0, 0.0))
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """What is only drawn while it is seen is drawn when it comes into sight."""
+        super().showEvent(event)
+        if self.lead() is not None:
+            self._say_full_stick()
+            self._live()

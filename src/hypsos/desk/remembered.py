@@ -1,0 +1,85 @@
+"""What the window remembers from one time to the next: theme, text size, place and size, the step, the model, the folder."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtCore import QRect, QSettings
+from PyQt6.QtGui import QGuiApplication
+
+from hypsos.core.rundown import STEPS
+from hypsos.desk.theme.look import SCALES, look
+
+if TYPE_CHECKING:
+    from hypsos.desk.window import Window
+
+USUAL = (1280, 800)
+
+
+def _kept() -> QSettings:
+    return QSettings("hypsos", "hypsos")
+
+
+def text(key: str) -> str:
+    """A remembered word, empty where there is none."""
+    return str(_kept().value(key, "") or "")
+
+
+def remember(key: str, value: Any) -> None:
+    """Remember something at once."""
+    _kept().setValue(key, value)
+
+
+def folder() -> str:
+    """Where files were last read or written; empty at first, or where it is gone."""
+    found = text("folder")
+    return found if found and Path(found).is_dir() else ""
+
+
+def put_on_look() -> None:
+    """The theme and the text size as they were left."""
+    try:
+        scale = float(text("scale") or 1.0)
+    except ValueError:
+        scale = 1.0
+    look.scale = scale if scale in SCALES else 1.0
+    look.set_theme("dark" if text("theme") == "dark" else "light")
+
+
+def place(window: Window) -> None:
+    """Put the window where it was, as large as it was, and no larger than the screen."""
+    screen = window.screen() or QGuiApplication.primaryScreen()
+    room = screen.availableGeometry() if screen is not None else QRect(0, 0, *USUAL)
+    kept = _kept().value("place")
+    if isinstance(kept, QRect) and kept.isValid():
+        wanted = kept
+    else:
+        wanted = QRect(0, 0, *USUAL)
+        wanted.moveCenter(room.center())
+    wanted.setSize(wanted.size().boundedTo(room.size()))
+    wanted.moveLeft(max(room.left(), min(wanted.left(), room.right() + 1 - wanted.width())))
+    wanted.moveTop(max(room.top(), min(wanted.top(), room.bottom() + 1 - wanted.height())))
+    window.resize(wanted.size())
+    window.move(wanted.topLeft())
+    if text("large") == "true":
+        window.showMaximized()
+
+
+def step() -> str:
+    """The step at hand when the window was last closed."""
+    found = text("step")
+    return found if found in {s.key for s in STEPS} else STEPS[0].key
+
+
+def keep(window: Window, with_model: bool) -> None:
+    """Remember how the window is left. ``with_model``: also the model and the step; a passing hangar's are not kept."""
+    settings = _kept()
+    settings.setValue("theme", look.palette.name)
+    settings.setValue("scale", look.scale)
+    settings.setValue("large", "true" if window.isMaximized() else "false")
+    settings.setValue("place", window.normalGeometry())
+    if with_model:
+        settings.setValue("step", window.rundown.current)
+        if window.workbench.model is not None:
+            settings.setValue("model", window.workbench.model.name)
