@@ -13,6 +13,7 @@ from hypsos.core.directions import Explanation, check_of, find, marked, repair_w
 from hypsos.core.engine import compile_plan
 from hypsos.core.paths import with_at
 from hypsos.core.practice import practice, practice_with, really, single_faults
+from hypsos.core.recipes import Elevons
 from hypsos.core.shapes import MixLine
 from hypsos.core.sweep import settled
 from hypsos.core.templates import TEMPLATES
@@ -70,6 +71,16 @@ def test_signs_of_hand_made_elevon_mixes():
     mended = repaired(by_hand, repair)
     assert [m.gain for m in mended.program.mixes] == [50, -50, -50, -50]
     assert not check_of(mended).repair(find(check_of(mended), {}, {}).explanations[0])
+
+
+def test_only_the_recipe_with_the_wrong_sign_is_detached():
+    model = wired("canard_delta")
+    at = next(i for i, r in enumerate(model.program.recipes) if r.kind == "elevons")
+    twisted = Elevons(**{**dict(model.program.recipes[at]), "left": "right_elevon", "right": "left_elevon"})
+    model = with_at(model, f"program.recipes[{at}]", twisted)
+    found, _ = solve(model, check_of(model), practice_with(model, []))
+    mended = repaired(model, check_of(model).repair(found))
+    assert [r.kind for r in mended.program.recipes] == ["canards"] and check_of(mended).repair(found).signs == ()
 
 
 def test_reversal_belongs_to_the_output():

@@ -8,11 +8,22 @@ import pytest
 from hands import choose, type_into
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QAbstractItemView,
+    QAbstractSlider,
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QLineEdit,
+    QPlainTextEdit,
+    QTextEdit,
+    QWidget,
+)
 
 from hypsos.core.rundown import STEPS
 from hypsos.desk import remembered
-from hypsos.desk.reading import focusables
+from hypsos.desk.reading import called, focusables
 from hypsos.desk.theme.look import look
 
 KEY, CTRL, ALT = Qt.Key, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
@@ -161,3 +172,40 @@ def test_a_model_is_taken_out_and_brought_back_with_all_that_is_its_own(window):
     window.bench.grab()
     window.notice.act.click()
     assert bench.model is not None and bench.undo_label is None
+
+
+def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window):
+    bench = window.workbench
+    choose(window, "Marram")
+    for step in STEPS:
+        window.go(step.key)
+        QApplication.processEvents()
+        for widget in focusables(window.centralWidget()):
+            assert called(widget), (step.key, widget)
+            assert isinstance(widget, QAbstractButton | QAbstractSlider | QComboBox | QLineEdit | QAbstractSpinBox | QTextEdit
+                              | QPlainTextEdit | QAbstractItemView), (step.key, widget)  # fmt: skip
+    hands, strips = window.bench.hands, window.bench.strips
+    handles = [*hands.sticks.values(), *hands.toggles.values(), *hands.faders.values(), strips, window.rundown]
+    before = [(w.value(), w.accessibleDescription()) for w in handles]
+    assert all(words for _, words in before)
+    for name, value in bench.live.controls.items():
+        bench.set_control(name, -60.0 if value == 0 and not bench._is_switch(name) else 1.0 if value == 0 else 0.0)
+    bench.choose("right_flap")
+    window.go("wiring")
+    after = [(w.value(), w.accessibleDescription()) for w in handles]
+    assert all(a != b for a, b in zip(before, after, strict=True)), [w.accessibleName() for w in handles]
+    why = window.bench.why
+    assert why.accessibleDescription().startswith("Right flap")
+    said = window.bench.lamp.text()
+    bench.set_control("motor_switch", 1.0 - bench.live.controls["motor_switch"])
+    bench.advance(0.5)
+    assert window.bench.lamp.text() != said
+
+
+def test_a_switch_that_nothing_uses_is_idle(window):
+    bench = window.workbench
+    toggle = window.bench.hands.toggles["rates_switch"]
+    assert toggle.used and "rates of roll" in toggle.toolTip()
+    axes = tuple(a.model_copy(update={"switch": None, "settings": a.settings[:1]}) for a in bench.model.program.axes)
+    bench.edit("program.axes", axes, "no rates")
+    assert not toggle.used and "idle" in toggle.accessibleDescription()

@@ -122,6 +122,9 @@ def test_stops_are_set_inside_of_where_it_binds(samphire, part):
     long_arm = lead.model_copy(update={"linkage": LINK.model_copy(update={"arm_mm": 13.5, "servo_deg": 60.0})})
     motion = Motion(long_arm, surface)
     low, high = stops_within(motion)
+    assert all(x == round(x, 1) for x in (low, high))
+    wheel = next(d for d in samphire.airframe.devices if d.kind == "tail wheel")
+    assert reach(motion_of(samphire, wheel.name)).mm == (0, 0)
     edges = motion.limits()
     assert edges[0] > -150 or edges[1] < 150
     mended = long_arm.model_copy(update={"stop_neg": low, "stop_pos": high})

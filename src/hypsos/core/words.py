@@ -9,27 +9,28 @@ from hypsos.core.engine.result import GuardState
 Part = Surface | Motor | Device
 GUARD_WORDS = {GuardState.STOPPED: "stopped", GuardState.LOCKED: "locked", GuardState.RELEASED: "released"}
 DEVICE_WORDS = {"tow release": ("shut", "open"), "retracts": ("down", "up"), "gear doors": ("shut", "open")}
+MINUS = "−"
 SWITCH_WORDS = {2: ("first", "second"), 3: ("first", "middle", "last")}
 
 
 def number(value: float, digits: int = 0) -> str:
-    """A figure without a needless minus sign in front of zero.
+    """A figure with a true minus sign, and none in front of zero.
 
-    >>> number(-0.2), number(59.432, 1)
-    ('0', '59.4')
+    >>> number(-0.2), number(59.432, 1), number(-3)
+    ('0', '59.4', '−3')
     """
     text = f"{value:.{digits}f}"
-    return text.lstrip("-") if float(text) == 0 else text
+    return text.lstrip("-") if float(text) == 0 else text.replace("-", MINUS)
 
 
 def plain(value: float) -> str:
-    """A figure as it is keyed in, with up to two decimals and never ``-0``.
+    """A figure as it is keyed in, with up to two decimals and never ``−0``.
 
     >>> plain(-0.0), plain(56.27), plain(-12.50)
-    ('0', '56.27', '-12.5')
+    ('0', '56.27', '−12.5')
     """
     text = f"{round(value, 2) + 0.0:.2f}".rstrip("0").rstrip(".")
-    return "0" if text in ("-0", "") else text
+    return "0" if text in ("-0", "") else text.replace("-", MINUS)
 
 
 def said_name(label: str, default: str, name: str) -> str:
@@ -91,3 +92,20 @@ def degrees(part: Part, deg: float) -> str:
     """An angle in words: ``'8.0° up'``."""
     shown = number(abs(deg), 1)
     return "0.0°" if shown == "0.0" else f"{shown}° {sense_words(part)[deg > 0]}"
+
+
+STICK_SIDES = {
+    "aileron_stick": ("left", "right"), "elevator_stick": ("back", "forward"), "rudder_stick": ("left", "right"),
+}  # fmt: skip
+
+
+def stick_words(name: str, value: float) -> str:
+    """Where a stick stands, as one would say it: ``'60 left'``, ``'centre'``; the throttle ``'low'``, ``'40 %'``, ``'full'``.
+
+    >>> stick_words("elevator_stick", -50), stick_words("throttle_stick", -20), stick_words("aileron_stick", 0.2)
+    ('50 back', '40 %', 'centre')
+    """
+    if name == "throttle_stick":
+        ends = {-100: "low", 100: "full"}
+        return ends.get(round(value), f"{number(power_percent(value))} %")
+    return "centre" if abs(value) < 0.5 else f"{abs(value):.0f} {STICK_SIDES[name][value > 0]}"

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.transmitter import Control
+from hypsos.core.words import number
 from hypsos.desk.bench.handle import Handle
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
@@ -26,16 +27,18 @@ class Fader(Handle):
     def minimumSizeHint(self) -> QSize:
         return QSize(look.px(74), look.px(34))
 
+    def words(self) -> str:
+        """Where it stands."""
+        return f"at {number(self.stands)} %"
+
     def track(self) -> QRectF:
         return QRectF(look.px(8), look.px(20), self.width() - look.px(16), look.px(8))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._shown = self.value
+        painter = self.painter()
         painter.setFont(look.font(0.78))
         painter.setPen(look.colour("faint"))
-        words = f"{self.control.label} {self.value:.0f} %"
+        words = f"{self.control.label} {number(self.stands)} %" if self.used else f"{self.control.label} · idle"
         painter.drawText(QRectF(2, 0, self.width(), look.px(15)), Qt.AlignmentFlag.AlignVCenter, words)
         track = self.track()
         if self.hasFocus():
@@ -45,7 +48,7 @@ class Fader(Handle):
         painter.setBrush(look.colour("field"))
         painter.drawRoundedRect(track, 4, 4)
         painter.drawLine(QPointF(track.center().x(), track.top() - 2), QPointF(track.center().x(), track.bottom() + 2))
-        at = QPointF(track.left() + (self.value + 100) / 200 * track.width(), track.center().y())
+        at = QPointF(track.left() + (self.stands + 100) / 200 * track.width(), track.center().y())
         painter.setPen(QPen(look.colour("ink"), 1.2))
         painter.setBrush(look.colour("surface"))
         if self.control.kind == "knob":
@@ -76,4 +79,4 @@ class Fader(Handle):
             super().keyPressEvent(event)
             return
         coarse = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
-        self._set(self.value + step * (20 if coarse else 5))
+        self._set(self.stands + step * (20 if coarse else 5))

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtGui import QPainter, QWheelEvent
+from PyQt6.QtWidgets import QAbstractSlider, QSizePolicy, QWidget
 
 from hypsos.core.transmitter import Control
 from hypsos.desk.theme.look import look
@@ -11,26 +12,70 @@ from hypsos.desk.widgets.layout import plain_tip
 from hypsos.desk.workbench import Workbench
 
 
-class Handle(QWidget):
-    """Shows one control of the transmitter and repaints when it stands elsewhere."""
+class Spoken(QAbstractSlider):
+    """Something painted that stands at a value: the screen reader hears its name, where it stands, and that in words."""
+
+    def __init__(self, name: str, low: int, high: int, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setRange(low, high)
+        self.setAccessibleName(name)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def speak(self, value: float, words: str) -> None:
+        """Where it stands now."""
+        self.setValue(round(value))
+        if self.accessibleDescription() != words:
+            self.setAccessibleDescription(words)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """Nothing changes by scrolling."""
+        if event is not None:
+            event.ignore()
+
+
+class Handle(Spoken):
+    """Shows one control of the transmitter and repaints when it stands elsewhere. What nothing hangs on is drawn idle."""
 
     def __init__(self, workbench: Workbench, control: Control, tip: str, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        low, high = (0, len(control.positions) - 1) if control.is_switch else (-100, 100)
+        super().__init__(control.label, low, high, parent)
         self.workbench = workbench
         self.control = control
-        self._shown: float | None = None
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(control.label)
+        self.used = True
+        self._tip = tip
+        self._drawn: float | None = None
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
-        self.setToolTip(plain_tip(f"{control.label}: {tip}"))
         workbench.live_changed.connect(self._refresh)
         look.follow(self, self.updateGeometry)
 
     @property
-    def value(self) -> float:
+    def stands(self) -> float:
         """Where it stands: percent, or a switch's position from 0."""
         return self.workbench.live.controls.get(self.control.name, 0.0)
 
-    def _refresh(self) -> None:
-        if self.value != self._shown:
+    def words(self) -> str:
+        """Where it stands, as one would say it."""
+        return ""
+
+    def show_uses(self, what: tuple[str, ...]) -> None:
+        """Show what hangs on it."""
+        said = ", ".join(what) if what else "nothing in this model"
+        self.setToolTip(plain_tip(f"{self.control.label}: {self._tip}\nIt moves: {said}."))
+        if self.used != bool(what):
+            self.used = bool(what)
             self.update()
+        self._refresh()
+
+    def _refresh(self) -> None:
+        if self.stands != self._drawn:
+            self.update()
+            self.speak(self.stands, self.words() if self.used else f"{self.words()}, idle: nothing hangs on it")
+
+    def painter(self) -> QPainter:
+        """A painter, faint where nothing hangs on the control."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if not self.used:
+            painter.setOpacity(0.5)
+        self._drawn = self.stands
+        return painter

@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from hypsos.core.transmitter import Control
+from hypsos.core.uses import uses
 from hypsos.desk.bench.fader import Fader
 from hypsos.desk.bench.stick import Stick
 from hypsos.desk.bench.toggle import Toggle
@@ -42,8 +43,13 @@ class Hands(QWidget):
     def _build(self) -> None:
         model = self.workbench.model
         controls = model.transmitter.controls if model else ()
-        if controls == self._built:
-            return
+        if controls != self._built:
+            self._make(controls)
+        found = uses(model) if model is not None else {}
+        for name, handle in (*self.toggles.items(), *self.faders.items()):
+            handle.show_uses(found.get(name, ()))
+
+    def _make(self, controls: tuple[Control, ...]) -> None:
         self._built = controls
         self.toggles.clear()
         self.faders.clear()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QLabel, QWidget
 
 from hypsos.core.engine import GuardState
 from hypsos.core.release import SHORT
@@ -18,7 +18,7 @@ MEANING = (
 )
 
 
-class Lamp(QWidget):
+class Lamp(QLabel):
     """Shows the guard's state. Hidden while the aeroplane has no motor."""
 
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
@@ -58,6 +58,7 @@ class Lamp(QWidget):
 
     def _refresh(self) -> None:
         if self.words != self._shown:
+            self.setText(self.words)  # painted below; the text is for the screen reader
             self.update()
         if self.isVisible() and self.accessibleName() != (said := self.sentence):
             self.setAccessibleName(said)
@@ -67,7 +68,7 @@ class Lamp(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         state, self._shown = self.workbench.guard, self.words
-        hot = state == GuardState.RELEASED
+        hot = state == GuardState.RELEASED and self._connected()
         painter.setPen(QPen(look.colour("rust" if hot else "edge"), 1.5))
         painter.setBrush(look.colour("rust" if hot else "card"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 2, -1, -2), 6, 6)

@@ -9,6 +9,8 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEve
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.transmitter import STICK_PLACES
+from hypsos.core.words import stick_words
+from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
 
@@ -27,21 +29,19 @@ def stick_keys() -> dict[str, dict[int, tuple[int, int]]]:
     }
 
 
-class Stick(QWidget):
+class Stick(Spoken):
     """A stick of the given hand. It shows the workbench's controls and moves them."""
 
     def __init__(self, workbench: Workbench, hand: str, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__(f"{hand.capitalize()} stick", -100, 100, parent)
         self.workbench = workbench
         self.hand = hand
         self._grabbed = False
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(f"{hand.capitalize()} stick")
         keys = "A D W S" if hand == "left" else "the arrow keys"
         self.setToolTip(f"Drag it, or use {keys}; both sticks answer at once. Trims: the marks along the edges.")
         self._shown: tuple[float, float] | None = None
         workbench.live_changed.connect(self._refresh)
-        workbench.model_changed.connect(self.update)
+        workbench.model_changed.connect(self._refresh)
         look.follow(self, self.updateGeometry)
 
     def sizeHint(self) -> QSize:
@@ -54,6 +54,10 @@ class Stick(QWidget):
         across, upward = self.movements()
         if (self._value(across), self._value(upward)) != self._shown:
             self.update()
+            self.speak(self._value(upward), f"{self._words(upward)}, {self._words(across)}")
+
+    def _words(self, name: str) -> str:
+        return f"{WORDS[name]} {stick_words(name, self._value(name))}"
 
     # -- what it carries --------------------------------------------------------------------------------------------
 
@@ -113,13 +117,13 @@ class Stick(QWidget):
         painter.setFont(look.font(0.8))
         painter.setPen(look.colour("faint"))
         top = QRectF(f.left(), f.top() - look.px(18), f.width(), look.px(16))
-        painter.drawText(top, Qt.AlignmentFlag.AlignCenter, f"{WORDS[upward]} {y:+.0f}".replace("+0", "0"))
+        painter.drawText(top, Qt.AlignmentFlag.AlignCenter, self._words(upward))
         painter.save()
         outer = f.left() - look.px(10) if self.hand == "left" else f.right() + look.px(10)
         painter.translate(outer, f.center().y())
         painter.rotate(-90 if self.hand == "left" else 90)
         side = QRectF(-f.height() / 2, -look.px(9), f.height(), look.px(18))
-        painter.drawText(side, Qt.AlignmentFlag.AlignCenter, f"{WORDS[across]} {x:+.0f}".replace("+0", "0"))
+        painter.drawText(side, Qt.AlignmentFlag.AlignCenter, self._words(across))
         painter.restore()
         for name, (strip, flat) in self._trim_places().items():
             self._paint_trim(painter, name, strip, flat)

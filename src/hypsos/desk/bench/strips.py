@@ -10,7 +10,8 @@ from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.airframe import Motor
 from hypsos.core.wiring import Lead
-from hypsos.core.words import degrees, number, standing
+from hypsos.core.words import degrees, number, power_percent, standing
+from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
 
@@ -30,19 +31,17 @@ class StripFigures(NamedTuple):
     alarm: bool
 
 
-class Strips(QWidget):
+class Strips(Spoken):
     """All channels in the order of their ports. Touching one chooses its part."""
 
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("Outputs", 0, 0, parent)
         self.workbench = workbench
         self._shown: dict[str, tuple[float, ...]] = {}
         self._laid_out: tuple[tuple[int, float], dict[str, tuple[float, float]]] = ((0, 0.0), {})
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Outputs")
         self.setToolTip("Touch a channel to see why it stands there.")
         workbench.live_changed.connect(self._refresh)
-        workbench.chosen_changed.connect(self.update)
+        workbench.chosen_changed.connect(self._chosen)
         workbench.model_changed.connect(self._model_changed)
         look.follow(self, self.updateGeometry)
 
@@ -57,6 +56,23 @@ class Strips(QWidget):
             now = self._key(lead)
             if self._shown.get(lead.name) != now:
                 self.update(0, look.px(HEAD) + i * look.px(ROW) - 1, self.width(), look.px(ROW) + 2)
+
+                if lead.target == self.workbench.chosen or (i == 0 and self.workbench.chosen is None):
+                    self._say()
+
+    def _chosen(self) -> None:
+        self._say()
+        self.update()
+
+    def _say(self) -> None:
+        """The channel at hand in words: the one of the chosen part, else the first."""
+        leads = self.leads()
+        at = next((i for i, x in enumerate(leads) if x.target == self.workbench.chosen), 0)
+        figures = self.figures(leads[at]) if leads else None
+        self.setRange(0, max(0, len(leads) - 1))
+        if figures is not None:
+            port = f"port {figures.port}" if figures.port else "no port"
+            self.speak(at, f"{figures.label}, {port}: {figures.percent}, {figures.pulse}, {figures.words}")
 
     def _key(self, lead: Lead) -> tuple[float, ...]:
         result = self.workbench.live.result
@@ -90,11 +106,17 @@ class Strips(QWidget):
         if mm is not None and deg is not None and words != "neutral" and self.width() >= look.px(490):
             words = f"{degrees(part, deg).split(' ')[0]}  {words}"
         alarm = bool(trace.at_stop[-1]) or abs(float(trace.cut[-1])) > 0.05 or bool(trace.failsafe[-1])
-        port = "–" if lead.port is None else str(lead.port)
+        port = "" if lead.port is None else str(lead.port)
         pulse = "no pulse" if us == 0 else f"{number(us)} µs"
         if lead.port is None:
             words = "not plugged in"
-        return StripFigures(port, lead.label, f"{number(float(trace.pct[-1]))} %", pulse, words, alarm)
+        percent = float(trace.pct[-1])
+        said = (
+            f"{number(power_percent(lead.direction * percent))} %"
+            if isinstance(part, Motor)
+            else f"{number(percent)} %"
+        )
+        return StripFigures(port, lead.label, said, pulse, words, alarm)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

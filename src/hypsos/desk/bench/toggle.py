@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.transmitter import Control
@@ -29,21 +29,26 @@ class Toggle(Handle):
     @property
     def position(self) -> int:
         """The position it stands at, from 0."""
-        return int(self.value)
+        return int(self.stands)
+
+    def words(self) -> str:
+        """The position it stands at."""
+        return f"at {self.control.positions[self.position]}"
+
+    def _label(self) -> str:
+        return self.control.label if self.used else f"{self.control.label} · idle"
 
     def slot(self, i: int) -> QRectF:
         n, h = len(self.control.positions), look.px(16)
         return QRectF(0, look.px(16) + (n - 1 - i) * h, self.width(), h)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._shown = self.value
+        painter = self.painter()
         at = self.position
         n = len(self.control.positions)
         painter.setFont(look.font(0.78))
         painter.setPen(look.colour("faint"))
-        painter.drawText(QRectF(2, 0, self.width(), look.px(15)), Qt.AlignmentFlag.AlignVCenter, self.control.label)
+        painter.drawText(QRectF(2, 0, self.width(), look.px(15)), Qt.AlignmentFlag.AlignVCenter, self._label())
         if self.hasFocus():
             painter.setPen(QPen(look.colour("sea"), 2))
             painter.drawRoundedRect(QRectF(1, look.px(15), self.width() - 2, self.height() - look.px(16)), 4, 4)

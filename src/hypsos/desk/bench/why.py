@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.airframe import Motor
 from hypsos.core.rundown import step_of_path
 from hypsos.core.why import Bar, Explanation, amount_words
 from hypsos.core.words import sense_words, side_percent
+from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
 
@@ -19,19 +20,17 @@ KIND_COLOURS = {
 }  # fmt: skip
 
 
-class Why(QWidget):
+class Why(Spoken):
     """The explanation of the chosen part, live. A bar leads to the place where its number is set."""
 
     place_wanted = pyqtSignal(str)
     """The document path of the bar that was touched."""
 
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("Why", 0, 0, parent)
         self.workbench = workbench
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Why")
         self._at = 0
-        workbench.live_changed.connect(self.update)
+        workbench.live_changed.connect(self._live)
         workbench.chosen_changed.connect(self._chosen)
         look.follow(self, self.updateGeometry)
 
@@ -43,7 +42,29 @@ class Why(QWidget):
 
     def _chosen(self) -> None:
         self._at = 0
-        self.update()
+        self._live()
+
+    def _live(self) -> None:
+        if self.isVisible():
+            self.update()
+            self._say()
+
+    def _say(self) -> None:
+        explanation, bars = self.workbench.explanation(), self.bars()
+        self.setRange(0, max(0, len(bars) - 1))
+        if explanation is None:
+            self.speak(0, "Nothing is chosen.")
+            return
+        at = (
+            f" {bars[self._at].label}: {amount_words(explanation.part, bars[self._at])}."
+            if self._at < len(bars)
+            else ""
+        )
+        self.speak(self._at, explanation.sentence + at)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._say()
 
     def bars(self) -> list[Bar]:
         """The bars that are shown, in order."""
@@ -154,7 +175,7 @@ class Why(QWidget):
         bars = self.bars()
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and bars:
             self._at = (self._at + (1 if event.key() == Qt.Key.Key_Down else -1)) % len(bars)
-            self.update()
+            self._live()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._at < len(bars):
             self._lead_there(bars[self._at])
         elif event.key() == Qt.Key.Key_Escape:

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from hypsos.core.errors import HypsosError
-from hypsos.core.words import number
+from hypsos.core.words import MINUS, number
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.layout import label
@@ -95,7 +95,7 @@ class NumberField(QWidget):
         if "." in text:
             text = text.rstrip("0").rstrip(".")
         text = f"{text} {self._unit}".rstrip()
-        return f"{text} {self._words[value > 0]}" if self._words and float(number(value, self._digits)) else text
+        return f"{text} {self._words[value > 0]}" if self._words and round(value, self._digits) else text
 
     def refresh(self) -> None:
         """Show the present value."""
@@ -114,7 +114,7 @@ class NumberField(QWidget):
     def _finished(self) -> None:
         if self.line.text() == self.text_of(self._get()):
             return
-        value = self._parsed(self.line.text())
+        value = self._parsed(self.line.text().replace(MINUS, "-"))
         if value is None:
             return
         low, high = self._bounds

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from hypsos.core.errors import HypsosError
 from hypsos.core.rundown import STEPS, StepState, step_states
+from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
 
@@ -18,19 +19,17 @@ STEP_KEYS = "1234567890-"
 """With Alt, the key of each step."""
 
 
-class RunDown(QWidget):
+class RunDown(Spoken):
     """Shows the steps; touching one, or Enter on it, jumps there."""
 
     wanted = pyqtSignal(str)
 
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("Steps of the work", 1, len(STEPS), parent)
         self.workbench = workbench
         self.current = STEPS[0].key
         self._states: dict[str, StepState] = {}
         self.narrow = False
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Steps of the work")
         self.setToolTip("Touch a step, or use the up and down keys. Alt+1 to Alt+9, Alt+0 and Alt+- from anywhere.")
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         workbench.model_changed.connect(self._read)
@@ -68,6 +67,7 @@ class RunDown(QWidget):
                 flights = 0
                 self.workbench.noticed.emit(error.plain)
             self._states = step_states(model, flights)
+        self._say()
         self.update()
 
     def state(self, key: str) -> StepState:
@@ -77,7 +77,14 @@ class RunDown(QWidget):
     def go(self, key: str) -> None:
         """Mark a step as the one at hand."""
         self.current = key
+        self._say()
         self.update()
+
+    def _say(self) -> None:
+        at = [s.key for s in STEPS].index(self.current)
+        count = self.state(self.current).count
+        state = f"{count} to look at" if count else self.state(self.current).name
+        self.speak(at + 1, f"{STEPS[at].verb}: {state}; step {at + 1} of {len(STEPS)}")
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -129,6 +136,10 @@ class RunDown(QWidget):
             painter.setPen(QPen(look.colour("on_sea"), 2, cap=Qt.PenCapStyle.RoundCap, join=Qt.PenJoinStyle.RoundJoin))
             tick = [c + QPointF(-r * 0.45, 0), c + QPointF(-r * 0.1, r * 0.4), c + QPointF(r * 0.5, -r * 0.4)]
             painter.drawPolyline(QPolygonF(tick))
+        elif state.name == "proposed":
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(look.colour("sea"))
+            painter.drawEllipse(c, r * 0.38, r * 0.38)
         elif state.name == "in hand":
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(look.colour("sea"))
