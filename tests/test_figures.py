@@ -181,7 +181,7 @@ def test_why_of_a_flap_with_its_arm_set_off(samphire):
     index = next(i for i, x in enumerate(samphire.leads) if x.target == name)
     model = with_at(samphire, f"leads[{index}]", lead)
     said = stand(model, name).sentence
-    assert "the servo stands -48.9 % and flush is at -50.0 %, so the surface is 0.3 mm down" in said
+    assert "the servo stands −48.9 % and flush is at −50.0 %, so the surface is 0.3 mm down" in said
     assert "% up, which is" not in said
 
 
@@ -249,7 +249,7 @@ def test_the_sheet_leaves_nothing_out():
     model = with_at(model, "leads[0].centre", -0.0)
     text = sheet_markdown(make_sheet(model)).replace("\\", "")
     for words in (
-        "Roll from aileron stick, curve | at -100: -100, at 0: 20, at 100: 100",
+        "Roll from aileron stick, curve | at −100: −100, at 0: 20, at 100: 100",
         "times shared value bite, at -100: -100, at 0: 20, at 100: 100",
         "differential: 30 % less on the side going down, less of it as Brake signal comes in",
         "| both on | all of: link up",

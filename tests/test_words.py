@@ -196,4 +196,4 @@ def test_the_sheet_of_signs_says_normal_and_the_same_movements():
     assert seen[0] == seen[1] and REASON in other.subtitle
     mixes = {s.what: s for t in other.sections if t.title == "Mixes" for s in t.steps}
     line = next(s for what, s in mixes.items() if "Pitch" in what and "Left canard" in what)
-    assert line.value.startswith("-70 %") and line.expect.endswith("Left canard 12.1 mm down.")
+    assert line.value.startswith("−70 %") and line.expect.endswith("Left canard 12.1 mm down.")

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
+    QFocusEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -23,6 +24,7 @@ from hypsos.core.solid import Solid, solid
 from hypsos.desk.bench.callouts import NOTE_HEIGHT, CallOut, note_boxes, paint_callouts, place_callouts
 from hypsos.desk.bench.camera import VIEWS, Camera
 from hypsos.desk.bench.faces import LIGHT, Batch, blend, hatch, polygon, ramp
+from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.bench.propeller import disc_box, paint_propeller
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
@@ -36,7 +38,7 @@ SHADOW = 5
 """Pixels of the bench for one of the shadow, which is painted small."""
 
 
-class Aeroplane(QWidget):
+class Aeroplane(Spoken):
     """Shows the model's airframe as it stands now. Touching a surface chooses it; dragging turns the view."""
 
     first_painted = pyqtSignal()
@@ -44,12 +46,10 @@ class Aeroplane(QWidget):
     """The aeroplane is on the screen for the first time."""
 
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("Aeroplane", 0, 0, parent)
         self.workbench = workbench
         self.setMinimumSize(320, 220)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Aeroplane")
         self.setToolTip(
             "Touch a part to see why it stands there. Drag to turn. 1 behind, 2 above, 3 side, E exaggerate."
         )
@@ -132,6 +132,8 @@ class Aeroplane(QWidget):
         if spun != self._spinning:
             for motor in self._motors():
                 self._ask(disc_box(self._camera, motor))
+        if self.hasFocus():
+            self._say()
 
     def _ask(self, area: QRectF) -> None:
         """Ask for a part of the picture to be painted again."""
@@ -375,6 +377,21 @@ class Aeroplane(QWidget):
         if self._drag is not None and not self._dragged:
             self.workbench.choose(self.part_at(event.position()))
         self._drag = None
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self._say()
+
+    def _say(self) -> None:
+        """For the screen reader: where the chosen part stands, else all that is not at rest."""
+        model = self.workbench.model
+        parts = model.airframe.moved() if model is not None else ()
+        names = [p.name for p in parts]
+        chosen = self.workbench.chosen
+        shown = [s for n, s in self.stands.items() if (n == chosen if chosen else not s.small)]
+        self.setRange(0, len(names))
+        words = "; ".join(f"{s.label} {s.words}" for s in shown) or "everything at rest"
+        self.speak(names.index(chosen) + 1 if chosen in names else 0, words)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None

@@ -64,12 +64,15 @@ class Handle(Spoken):
         if self.used != bool(what):
             self.used = bool(what)
             self.update()
-        self._refresh()
+        self._say()
 
     def _refresh(self) -> None:
         if self.stands != self._drawn:
             self.update()
-            self.speak(self.stands, self.words() if self.used else f"{self.words()}, idle: nothing hangs on it")
+            self._say()
+
+    def _say(self) -> None:
+        self.speak(self.stands, self.words() if self.used else f"{self.words()}, idle: nothing hangs on it")
 
     def painter(self) -> QPainter:
         """A painter, faint where nothing hangs on the control."""
