@@ -197,6 +197,8 @@ def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window):
     assert all(a != b for a, b in zip(before, after, strict=True)), [w.accessibleName() for w in handles]
     why = window.bench.why
     assert why.accessibleDescription().startswith(flap.label)
+    choose(window, "Samphire")
+    bench.set_control("throttle_stick", 0.0)
     for at, said in ((0.0, "Motor stopped"), (1.0, "Motor locked")):
         bench.set_control("motor_switch", at)
         bench.advance(0.5)
