@@ -25,7 +25,6 @@ class Lamp(QLabel):
         super().__init__(parent)
         self.workbench = workbench
         self.setToolTip(MEANING)
-        self._shown = ""
         workbench.live_changed.connect(self._refresh)
         workbench.model_changed.connect(self._model)
         look.follow(self, self.updateGeometry)
@@ -57,7 +56,7 @@ class Lamp(QLabel):
         self.setVisible(model is not None and bool(model.airframe.motors))
 
     def _refresh(self) -> None:
-        if self.words != self._shown:
+        if self.words != self.text():
             self.setText(self.words)  # painted below; the text is for the screen reader
             self.update()
         if self.isVisible() and self.accessibleName() != (said := self.sentence):
@@ -67,7 +66,7 @@ class Lamp(QLabel):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        state, self._shown = self.workbench.guard, self.words
+        state = self.workbench.guard
         hot = state == GuardState.RELEASED and self._connected()
         painter.setPen(QPen(look.colour("rust" if hot else "edge"), 1.5))
         painter.setBrush(look.colour("rust" if hot else "card"))
