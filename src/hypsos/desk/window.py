@@ -41,6 +41,8 @@ if TYPE_CHECKING:
     from hypsos.desk.widgets.shortcuts import Shortcuts
 
 
+PAGE, BENCH = 318, 296
+"""The least widths of the page and of the bench at 100 % text."""
 LONG_MOVES = 300_000
 """Bytes of recorded moves that are read aside, so that the window does not wait for them."""
 
@@ -142,7 +144,7 @@ class Window(QMainWindow):
         self.wide.setCheckable(True)
         self.wide.setToolTip("Let the bench fill the window. (F11)")
         self.wide.toggled.connect(self._widen)
-        keys = QPushButton("Keys")
+        self.keys = keys = QPushButton("Keys")
         keys.setToolTip("All shortcuts. (F1)")
         keys.clicked.connect(self._toggle_help)
         line.addWidget(self.models)
@@ -162,7 +164,7 @@ class Window(QMainWindow):
         self._key("Ctrl+M", self.models.setFocus)
         self._key("F1", self._toggle_help)
         self._key("F2", self.rundown.setFocus)
-        self._key("F3", self.bench.hands.sticks["right"].setFocus)
+        self._key("F3", self.bench.show_hands)
         self._key("F4", self.bench.aeroplane.setFocus)
         self._key("F11", self.wide.toggle)
         self._key("Ctrl++", lambda: self._scale(1))
@@ -292,13 +294,19 @@ class Window(QMainWindow):
             self.models.setCurrentText(model.name)
 
     def _history_changed(self) -> None:
+        fixed = (self.models, self.wide, self.theme, self.keys)
+        taken = sum(w.sizeHint().width() + 8 for w in fixed) + look.px(100)
+        free = self.width() - taken
+        self.kind.setVisible(free > look.px(420))
+        used = self.kind.sizeHint().width() + 8 if free > look.px(420) else 0
+        room = max(look.px(46), (free - used) // (2 if self.workbench.redo_label else 1) - look.px(30))
         for button, what, keys, words in (
             (self.undo, self.workbench.undo_label, "Ctrl+Z", "Undo"),
             (self.redo, self.workbench.redo_label, "Ctrl+Shift+Z", "Redo"),
         ):
             button.setEnabled(what is not None)
             said = f"{words}: {what}" if what else words
-            button.setText(button.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, look.px(230)))
+            button.setText(button.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, room))
             button.setToolTip(plain_tip(f"{said} ({keys})"))
 
     # -- looks ------------------------------------------------------------------------------------------------------
@@ -316,14 +324,16 @@ class Window(QMainWindow):
         self.rundown.set_narrow(narrow)
         self._side.setFixedWidth(look.px(46 if narrow else 176))
         room = self.width() - self._side.width()
-        self.pages.setMinimumWidth(min(look.px(390), room // 2))
-        self.bench.setMinimumWidth(min(look.px(410), room // 2))
-        self.splitter.setSizes([min(look.px(474), room // 2), 10_000])
+        half = room // 2
+        self.pages.setMinimumWidth(min(look.px(390), max(half, look.px(PAGE)), room - look.px(BENCH)))
+        self.bench.setMinimumWidth(min(look.px(410), max(look.px(BENCH), room - self.pages.minimumWidth())))
+        self.splitter.setSizes([min(look.px(474), max(self.pages.minimumWidth(), half)), 10_000])
+        self.wide.setText("Bench" if narrow else "Widen the bench")
+        self._history_changed()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        if (self.width() < look.px(1000)) != self.rundown.narrow:
-            self._fit()
+        self._fit()
 
     def _widen(self, on: bool) -> None:
         self.pages.setVisible(not on)

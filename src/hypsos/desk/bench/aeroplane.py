@@ -48,7 +48,7 @@ class Aeroplane(Spoken):
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__("Aeroplane", 0, 0, parent)
         self.workbench = workbench
-        self.setMinimumSize(320, 220)
+        self.setMinimumSize(220, 150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setToolTip(
             "Touch a part to see why it stands there. Drag to turn. 1 behind, 2 above, 3 side, E exaggerate."

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
@@ -21,9 +22,14 @@ from hypsos.desk.bench.lamp import Lamp
 from hypsos.desk.bench.sky import Sky
 from hypsos.desk.bench.strips import Strips
 from hypsos.desk.bench.why import Why
+from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import label
 from hypsos.desk.workbench import Workbench
+
+HANDS = 2
+"""The place of the hands below, where the bench is folded."""
+LOWER, LEAST_AEROPLANE, NARROW = 126, 190, 400
 
 
 class Bench(QFrame):
@@ -48,18 +54,18 @@ class Bench(QFrame):
         self.lamp = Lamp(workbench, self)
         column.addWidget(self.aeroplane, 1)
         column.addWidget(self._status())
-        column.addWidget(self.hands)
+        self._hands_place = QVBoxLayout()
+        column.addLayout(self._hands_place)
         column.addWidget(self._tabs())
         self.below = QStackedWidget()
-        for page in (self.strips, self.why):
-            scroll = QScrollArea()
-            scroll.setWidgetResizable(True)
-            scroll.setFrameShape(QFrame.Shape.NoFrame)
-            scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            scroll.setWidget(page)
+        self._scrolls = [self._scroll(page) for page in (self.strips, self.why)]
+        self._hands_scroll = self._scroll(None)
+        for scroll in (*self._scrolls, self._hands_scroll):
             self.below.addWidget(scroll)
-        self.below.setMinimumHeight(110)
         column.addWidget(self.below)
+        self.folded: bool | None = None
+        self.narrow = False
+        self._fold(False)
         workbench.model_changed.connect(self._model_changed)
         workbench.live_changed.connect(self._live_changed)
         workbench.chosen_changed.connect(self._chosen_changed)
@@ -67,6 +73,50 @@ class Bench(QFrame):
         self.why.place_wanted.connect(self.place_wanted)
         self._model_changed()
         self._live_changed()
+
+    def _scroll(self, page: QWidget | None) -> QScrollArea:
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        if page is not None:
+            scroll.setWidget(page)
+        return scroll
+
+    # -- room -------------------------------------------------------------------------------------------------------
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Where it is too low for everything, the hands share their place with the outputs and *why*."""
+        super().resizeEvent(event)
+        self._words()
+        self._share()
+
+    def _share(self) -> None:
+        hands = self.hands.heightForWidth(self.width())
+        bands = 2 * look.px(36)
+        lower, least = look.px(LOWER), look.px(LEAST_AEROPLANE)
+        self._fold(self.height() < bands + hands + lower + least)
+        rows = self.strips.sizeHint().height() + 2
+        room = self.height() - bands - (0 if self.folded else hands)
+        wanted = max(rows, hands) if self.folded else rows
+        self.below.setFixedHeight(max(lower, min(wanted, room - max(least, round(room * 0.5)))))
+
+    def _fold(self, folded: bool) -> None:
+        if folded == self.folded:
+            return
+        self.folded = folded
+        button = self.tabs.button(HANDS)
+        if button is not None:
+            button.setVisible(folded)
+        if folded:
+            self._hands_scroll.setWidget(self.hands)
+        else:
+            self._hands_scroll.takeWidget()
+            self._hands_place.addWidget(self.hands)
+            if self.below.currentIndex() == HANDS:
+                self._show_lower(0)
+        self.hands.show()
 
     # -- made once --------------------------------------------------------------------------------------------------
 
@@ -99,13 +149,14 @@ class Bench(QFrame):
         band = QFrame()
         band.setObjectName("band")
         line = QHBoxLayout(band)
-        line.setContentsMargins(10, 3, 10, 3)
-        line.setSpacing(5)
+        line.setContentsMargins(6, 3, 6, 3)
+        line.setSpacing(3)
         self.tabs = QButtonGroup(self)
         for i, (words, tip) in enumerate(
             (
                 ("Outputs", "Every channel in % and µs. (Ctrl+1)"),
                 ("Why", "What moves the chosen part, and how much. (Ctrl+2)"),
+                ("Hands", "Sticks and switches. (Ctrl+3)"),
             )
         ):
             button = QPushButton(words)
@@ -143,6 +194,12 @@ class Bench(QFrame):
         line.addWidget(view)
         return band
 
+    def show_hands(self) -> None:
+        """Bring the hands into sight and give them the keys."""
+        if self.folded:
+            self._show_lower(HANDS)
+        self.hands.sticks["right"].setFocus()
+
     # -- following the workbench ------------------------------------------------------------------------------------
 
     def _model_changed(self) -> None:
@@ -150,6 +207,7 @@ class Bench(QFrame):
         if model is not None:
             self.mode.setCurrentIndex(model.transmitter.stick_mode - 1)
         self.setEnabled(model is not None)
+        self._share()
 
     def _live_changed(self) -> None:
         words = self.workbench.mode_label
@@ -161,9 +219,27 @@ class Bench(QFrame):
             self.link.blockSignals(True)
             self.link.setChecked(cut)
             self.link.blockSignals(False)
-        words = "Link cut: bring it back" if cut else "Link up: cut it"
+        self._say_link()
+
+    def _say_link(self) -> None:
+        cut = self.workbench.live.link < 0.5
+        long, short = ("Link cut: bring it back", "Link back") if cut else ("Link up: cut it", "Cut link")
+        words = short if self.narrow else long
         if self.link.text() != words:
             self.link.setText(words)
+            self.link.setAccessibleName(long)
+
+    def _words(self) -> None:
+        """Shorter words where there is little room."""
+        narrow = self.width() < look.px(NARROW)
+        if narrow == self.narrow:
+            return
+        self.narrow = narrow
+        self.lamp.set_short(narrow)
+        for i in range(4):
+            self.mode.setItemText(i, f"{'Mode' if narrow else 'Stick mode'} {i + 1}")
+        self._playing_changed()
+        self._say_link()
 
     def _say_reason(self, said: str) -> None:
         """What stands in the way of a release, in the sky above the aeroplane, where it moves nothing."""
@@ -185,7 +261,8 @@ class Bench(QFrame):
             button.setChecked(True)
 
     def _playing_changed(self) -> None:
-        self.play.setText("Stop playing" if self.workbench.playing else "Play moves…")
+        long, short = ("Stop playing", "Stop") if self.workbench.playing else ("Play moves…", "Play…")
+        self.play.setText(short if self.narrow else long)
 
     def _play_clicked(self) -> None:
         if self.workbench.playing:

@@ -39,6 +39,8 @@ class Fader(Handle):
         painter.setFont(look.font(0.78))
         painter.setPen(look.colour("faint"))
         words = f"{self.control.label} {number(self.stands)} %" if self.used else f"{self.control.label} · idle"
+        if painter.fontMetrics().horizontalAdvance(words) > self.width() - 4:
+            words = self.control.label  # the slider shows where it stands; a name cut short shows nothing
         painter.drawText(QRectF(2, 0, self.width(), look.px(15)), Qt.AlignmentFlag.AlignVCenter, words)
         track = self.track()
         if self.hasFocus():

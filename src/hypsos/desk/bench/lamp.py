@@ -24,6 +24,7 @@ class Lamp(QLabel):
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
+        self.short = False
         self.setToolTip(MEANING)
         workbench.live_changed.connect(self._refresh)
         workbench.model_changed.connect(self._model)
@@ -31,7 +32,14 @@ class Lamp(QLabel):
         self._model()
 
     def sizeHint(self) -> QSize:
-        return QSize(look.px(160), look.px(30))
+        return QSize(look.px(104 if self.short else 160), look.px(30))
+
+    def set_short(self, short: bool) -> None:
+        """With little room the word *motor* goes; the mark says that."""
+        if short != self.short:
+            self.short = short
+            self.updateGeometry()
+            self.update()
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
@@ -89,5 +97,7 @@ class Lamp(QLabel):
                 painter.drawPolygon(QPolygonF([c + p for p in blade]))
         painter.setFont(look.font(0.95, bold=True))
         painter.drawText(
-            QRectF(look.px(32), 0, self.width() - look.px(34), self.height()), Qt.AlignmentFlag.AlignVCenter, self.words
+            QRectF(look.px(32), 0, self.width() - look.px(34), self.height()),
+            Qt.AlignmentFlag.AlignVCenter,
+            self.words.removeprefix("Motor ").capitalize() if self.short else self.words,
         )

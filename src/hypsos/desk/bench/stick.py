@@ -48,7 +48,7 @@ class Stick(Spoken):
         return QSize(look.px(158), look.px(158))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(look.px(138), look.px(138))
+        return QSize(look.px(104), look.px(104))
 
     def _refresh(self) -> None:
         across, upward = self.movements()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QRegion
+from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QRegion
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.airframe import Motor
@@ -18,6 +18,7 @@ from hypsos.desk.workbench import Workbench
 ROW = 25
 HEAD = 17
 SPAN = 150.0
+LEAST_TRACK = 90
 
 
 class StripFigures(NamedTuple):
@@ -85,7 +86,7 @@ class Strips(Spoken):
         return QSize(look.px(560), look.px(HEAD + ROW * max(4, len(self.leads()))))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(look.px(370), self.sizeHint().height())
+        return QSize(look.px(236), self.sizeHint().height())
 
     def leads(self) -> list[Lead]:
         """The leads by port; those not plugged in come last."""
@@ -125,15 +126,12 @@ class Strips(Spoken):
         painter.setFont(look.font(0.76))
         painter.setPen(look.colour("faint"))
         flags = Qt.AlignmentFlag.AlignVCenter
-        for key, words in (("label", "Port and lead"), ("track", "−100           0           +100 %")):
-            box = QRectF(columns[key][0], 0, columns[key][1], look.px(HEAD))
-            if key == "track":
-                painter.drawText(box, flags | Qt.AlignmentFlag.AlignHCenter, words.split()[1])
-                for at, text in ((-100, "−100"), (100, "100 %")):
-                    x = self._x(at)
-                    painter.drawText(QRectF(x - 30, 0, 60, look.px(HEAD)), flags | Qt.AlignmentFlag.AlignHCenter, text)
-            else:
-                painter.drawText(box.translated(-look.px(22), 0), flags, words)
+        box = QRectF(columns["label"][0], 0, columns["label"][1], look.px(HEAD))
+        painter.drawText(box.translated(-look.px(22), 0), flags, "Port and lead")
+        wide = columns["track"][1]
+        for at, text in ((-100, "−100"), (0, "0"), (100, "100 %")) if wide >= look.px(LEAST_TRACK) else ():
+            x = self._x(at)
+            painter.drawText(QRectF(x - 30, 0, 60, look.px(HEAD)), flags | Qt.AlignmentFlag.AlignHCenter, text)
         dirty = event.region() if event is not None else QRegion(self.rect())
         for i, lead in enumerate(self.leads()):
             top = look.px(HEAD) + i * look.px(ROW)
@@ -154,8 +152,15 @@ class Strips(Spoken):
     def _lay_out(self) -> dict[str, tuple[float, float]]:
         w = self.width()
         narrow = self.width() < look.px(490)
-        left, label, pct, us, words = (look.px(n) for n in ((34, 96, 46, 62, 92) if narrow else (34, 112, 52, 66, 132)))
-        track = max(look.px(50), w - left - label - pct - us - words - look.px(14))
+        left, label, pct, us, words = (
+            look.px(n) for n in ((34, 104, 46, 62, 92) if narrow else (34, 118, 52, 66, 132))
+        )
+        room = w - left - look.px(14)
+        track = room - label - pct - us - words
+        if track < look.px(LEAST_TRACK):  # bars go before words, the percent before the pulse
+            track, pct, us = 0, pct if room >= label + pct + us + words else 0, us if room >= label + us + words else 0
+            label = min(look.px(150), room - pct - us - words)
+            words = room - label - pct - us
         at = float(left)
         out = {}
         for key, wide in (("label", label), ("track", track), ("pct", pct), ("us", us), ("words", words)):
@@ -188,10 +193,13 @@ class Strips(Spoken):
         painter.drawText(badge, Qt.AlignmentFlag.AlignCenter, figures.port)
         painter.setFont(look.font(0.92))
 
+        metrics = QFontMetricsF(painter.font())
+
         def text(key: str, words: str, right: bool = False) -> None:
             side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
-            box = QRectF(columns[key][0], top, columns[key][1] - (look.px(4) if right else 0), h)
-            painter.drawText(box, flags | side, words)
+            box = QRectF(columns[key][0], top, columns[key][1] - look.px(4), h)
+            if box.width() > 0:
+                painter.drawText(box, flags | side, metrics.elidedText(words, Qt.TextElideMode.ElideRight, box.width()))
 
         text("label", figures.label)
         text("pct", figures.percent, right=True)
@@ -201,7 +209,8 @@ class Strips(Spoken):
             painter.setFont(look.font(0.92, bold=True))
         box = QRectF(columns["words"][0] + look.px(8), top, columns["words"][1], h)
         painter.drawText(box, flags, figures.words)
-        self._paint_track(painter, lead, top + h / 2, float(trace.pct[-1]), figures.alarm)
+        if columns["track"][1] > 0:
+            self._paint_track(painter, lead, top + h / 2, float(trace.pct[-1]), figures.alarm)
 
     def _paint_track(self, painter: QPainter, lead: Lead, y: float, percent: float, alarm: bool) -> None:
         tall = float(look.px(9))

@@ -38,7 +38,7 @@ class Why(Spoken):
         return QSize(look.px(560), look.px(215))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(look.px(380), look.px(170))
+        return QSize(look.px(236), look.px(170))
 
     def _chosen(self) -> None:
         self._at = 0
@@ -104,7 +104,8 @@ class Why(Spoken):
 
     def _paint_bars(self, painter: QPainter, explanation: Explanation, bars: list[Bar]) -> float:
         low, high = self._scale(explanation, bars)
-        name_w, value_w = float(look.px(196)), float(look.px(92))
+        name_w = float(min(look.px(196), self.width() * 0.4))
+        value_w = float(look.px(92))
         left, right = name_w + look.px(14), self.width() - value_w - look.px(14)
         row, top = self.row_height(), float(look.px(22))
 

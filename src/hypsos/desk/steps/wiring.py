@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QGridLayout,
     QLabel,
-    QLineEdit,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -23,7 +22,7 @@ from hypsos.core.sheet.card import POWER_WORDS, port_card, power_words, short_la
 from hypsos.core.wiring import Lead
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.layout import card, caution, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.receiver import ReceiverPicture
@@ -169,7 +168,9 @@ class WiringPage(StepPage):
             box = Choice()
             box.setAccessibleName(f"Port of {lead.label}")
             box.addItems(["not plugged in", *(str(n) for n in range(1, self._model().receiver.ports + 1))])
-            box.setMinimumWidth(look.px(150))
+            box.setMinimumWidth(look.px(120))
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(8)
             box.activated.connect(lambda port, name=lead.name: self.plug(name, port or None))
             complaint = label("", "complaint")
             complaint.hide()
@@ -177,12 +178,14 @@ class WiringPage(StepPage):
             more.setObjectName("plain")
             more.setAccessibleName(f"Output of {lead.label}")
             more.clicked.connect(lambda _=False, name=lead.name: self.choose(name))
-            self._grid.addWidget(label(lead.label, wrap=False), 2 * i, 0)
+            self._grid.addWidget(label(lead.label), 2 * i, 0)
             self._grid.addWidget(box, 2 * i, 1)
             self._grid.addWidget(more, 2 * i, 2)
             self._grid.addWidget(complaint, 2 * i + 1, 0, 1, 3)
             self.rows[lead.name] = box
             self.complaints[lead.name] = complaint
+        self._grid.setColumnStretch(0, 2)
+        self._grid.setColumnStretch(1, 3)
         self._grid.setColumnStretch(2, 1)
 
     def plug(self, name: str, port: int | None) -> None:
@@ -330,7 +333,8 @@ class WiringPage(StepPage):
         self.reverse = QCheckBox("Reversed")
         self.reverse.setToolTip("Reversing belongs here: mixes, trims and failsafe stay independent of it.")
         self.reverse.clicked.connect(self._set_reverse)
-        self.written = QLineEdit(self._lead(name).label)
+        self.written = TextField()
+        self.written.setText(self._lead(name).label)
         self.written.setAccessibleName("Written on the lead")
         self.written.setToolTip("What you write on this lead. The part keeps its own name.")
         self.written.editingFinished.connect(self._set_label)

@@ -10,7 +10,7 @@ from hypsos.core.rundown import Attention
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import label, plain_tip
 
-HEIGHT = 50
+HEIGHT = 44
 
 
 class Strip(QFrame):
@@ -60,7 +60,7 @@ class Strip(QFrame):
         elif self._proposed:
             said, kind = "Only proposed so far. Change what you want, or keep it.", "hint"
         else:
-            said, kind = "", "band"
+            said, kind = "Nothing to look at in this step.", "band"
         self.show_.setVisible(bool(self.found))
         self.next.setVisible(many > 1)
         self.keep.setVisible(self._proposed and not self.found)
