@@ -323,7 +323,7 @@ class Window(QMainWindow):
         narrow = self.width() < look.px(1000)
         self.rundown.set_narrow(narrow)
         self._side.setFixedWidth(look.px(46 if narrow else 176))
-        room = self.width() - self._side.width()
+        room = self.width() - self._side.width() - self.splitter.handleWidth()
         half = room // 2
         self.pages.setMinimumWidth(min(look.px(390), max(half, look.px(PAGE)), room - look.px(BENCH)))
         self.bench.setMinimumWidth(min(look.px(410), max(look.px(BENCH), room - self.pages.minimumWidth())))
