@@ -8,9 +8,11 @@ from dataclasses import replace
 import pytest
 from parts import wired
 
+from hypsos.core.adapt import adapted
 from hypsos.core.detach import detached_all
 from hypsos.core.directions import Explanation, check_of, find, marked, repair_words, repaired
 from hypsos.core.engine import compile_plan
+from hypsos.core.layout import with_device
 from hypsos.core.paths import with_at
 from hypsos.core.practice import practice, practice_with, really, single_faults
 from hypsos.core.recipes import Elevons
@@ -68,6 +70,8 @@ def test_signs_of_hand_made_elevon_mixes():
     found, _ = solve(by_hand, check_of(by_hand), practice_with(by_hand, []))
     repair = check_of(by_hand).repair(found)
     assert repair.signs == (("pitch", "left_elevon"), ("pitch", "right_elevon")) and not repair.reverse
+    turned = check_of(by_hand).repair(Explanation(reversed_=frozenset({"left_elevon"})))
+    assert turned.reverse == {"left_elevon"} and set(turned.signs) == set(repair.signs)
     mended = repaired(by_hand, repair)
     assert [m.gain for m in mended.program.mixes] == [50, -50, -50, -50]
     assert not check_of(mended).repair(find(check_of(mended), {}, {}).explanations[0])
@@ -81,6 +85,15 @@ def test_only_the_recipe_with_the_wrong_sign_is_detached():
     found, _ = solve(model, check_of(model), practice_with(model, []))
     mended = repaired(model, check_of(model).repair(found))
     assert [r.kind for r in mended.program.recipes] == ["canards"] and check_of(mended).repair(found).signs == ()
+
+
+def test_a_steered_wheel_goes_with_the_rudder_and_other_devices_as_the_model_says():
+    model = adapted(wired("trainer"), with_device(wired("trainer").airframe, "tow release", True)).model
+    leads = tuple(x.model_copy(update={"port": i + 1}) for i, x in enumerate(model.leads))
+    should = {
+        n: (s.key, s.should.get(n)) for s in check_of(model.model_copy(update={"leads": leads})).steps for n in s.moves
+    }
+    assert should["nose_wheel"] == ("yaw", 1) and should["tow_release"] == ("tow_button", None)
 
 
 def test_reversal_belongs_to_the_output():

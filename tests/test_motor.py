@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from parts import from_parts
@@ -428,4 +430,7 @@ def test_what_an_edit_does_to_the_memory():
     later = Situation(5.0 + FRAME * np.arange(100), {"motor_switch": 1.0, "switch_b": 0.0})
     assert plan.run(later, held.memory).guard[-1] == GuardState.RELEASED
     assert plan.run(later, locked(held.memory)).guard[-1] == GuardState.LOCKED  # an edit ends the waiting
-    assert not any(k.startswith("trim.") for k in without_trims(start.memory).after)
+    state = locked(start.memory).after["guard.state"]
+    assert np.all(start.memory.after["guard.state"][0]) and not np.any(state[0]) and not np.any(state[2])
+    moved = replace(start.memory, after=start.memory.after | {"trim.roll": 3})
+    assert without_trims(moved).after.keys() == start.memory.after.keys()

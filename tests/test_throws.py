@@ -14,6 +14,7 @@ from hypsos.core.measures import measured
 from hypsos.core.paths import with_at
 from hypsos.core.sweep import settled
 from hypsos.core.throws import (
+    angle_of,
     arm_for,
     arm_set_off,
     copied,
@@ -83,6 +84,10 @@ def test_what_cannot_be_had_is_said(part):
     made = wanted(far, 85.0, 9.0, "°")
     up = made.travel_neg if lead.direction > 0 else made.travel_pos
     assert len(made.lost) == 1 and up == 125  # as far as the stop lets it
+    near = lead.model_copy(update={"stop_neg": -100.0, "stop_pos": 100.0})
+    most = float(Motion(near, surface).degrees(-100.0 * 1.0))
+    assert len(wanted(Motion(near, surface), abs(most) + 0.6, 3.0, "°").lost) == 1
+    assert angle_of(80.0, 40.0) == pytest.approx(180)  # straight back over the wing: as far as a ruler reads
     with pytest.raises(HypsosError, match="more than a ruler"):
         wanted(Motion(lead, surface), 400.0, 10.0, "mm")
 
