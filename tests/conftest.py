@@ -59,7 +59,7 @@ def edited() -> Callable[..., Model]:
 
 @pytest.fixture
 def window(qtbot: Any, hangar: Hangar) -> Iterator[Any]:
-    from PyQt6.QtCore import QCoreApplication, QEvent
+    from PyQt6.QtCore import QCoreApplication, QEvent, QSettings
 
     from hypsos.desk.app import application, open_workbench
     from hypsos.desk.theme.look import look
@@ -67,6 +67,7 @@ def window(qtbot: Any, hangar: Hangar) -> Iterator[Any]:
 
     application("light")
     look.set_scale(1.0)
+    QSettings("hypsos", "hypsos").clear()
     made = Window(open_workbench(hangar, "Samphire"))
     made.show()
     qtbot.waitExposed(made)

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QAbstractSpinBox,
     QApplication,
     QComboBox,
+    QFileDialog,
     QLineEdit,
     QPlainTextEdit,
     QTextEdit,
@@ -22,9 +23,13 @@ from PyQt6.QtWidgets import (
 )
 
 from hypsos.core.rundown import STEPS
+from hypsos.core.words import sense_words
 from hypsos.desk import remembered
+from hypsos.desk.app import open_workbench
 from hypsos.desk.reading import called, focusables
 from hypsos.desk.theme.look import look
+from hypsos.desk.window import Window
+from hypsos.hangar import Hangar
 
 KEY, CTRL, ALT = Qt.Key, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
 
@@ -108,7 +113,7 @@ def test_alt_and_a_key_reach_the_first_field_and_tab_follows_the_page_then_the_b
     QApplication.processEvents()
     page = window.pages.currentWidget()
     assert page.key == step.key and page.isAncestorOf(focused()) and focused() is next(focusables(page))
-    seen = []
+    seen: list[QWidget] = []
     while page.isAncestorOf(focused()) and len(seen) < 400:
         seen.append(focused())
         qtbot.keyClick(focused(), KEY.Key_Tab)
@@ -121,7 +126,7 @@ def test_an_answer_keeps_the_focus_among_the_answers(qtbot, window):
     window.go("directions")
     QApplication.processEvents()
     page = window.page("directions")
-    button = next(b for b in focusables(page) if b.accessibleName() == "Left flaperon: down")
+    button = next(b for b in focusables(page) if b.accessibleName() == "Left flaperon: up")
     button.setFocus()
     qtbot.keyClick(button, KEY.Key_Return)
     assert page.answers and page.isAncestorOf(focused()) and focused() is not window.models
@@ -168,7 +173,7 @@ def test_a_model_is_taken_out_and_brought_back_with_all_that_is_its_own(window):
     window.go("feel")
     for _ in names:
         window.page("model").remove.click()
-    assert bench.model is None and hangar.names() == [] and window.pages.currentWidget().key == "model"
+    assert bench.model is None and hangar.names() == [] and window.welcome.isVisible()
     window.bench.grab()
     window.notice.act.click()
     assert bench.model is not None and bench.undo_label is None
@@ -212,3 +217,81 @@ def test_a_switch_that_nothing_uses_is_idle(window):
     axes = tuple(a.model_copy(update={"switch": None, "settings": a.settings[:1]}) for a in bench.model.program.axes)
     bench.edit("program.axes", axes, "no rates")
     assert not toggle.used and "idle" in toggle.accessibleDescription()
+
+
+def keys(qtbot, *texts) -> None:
+    """Type into what has the focus; a key or a text."""
+    for text in texts:
+        if isinstance(text, str):
+            qtbot.keyClicks(focused(), text)
+        else:
+            qtbot.keyClick(focused(), text)
+        QApplication.processEvents()
+
+
+def tab_to(qtbot, words: str) -> None:
+    """Press Tab until the thing of that name has the focus."""
+    seen = []
+    for _ in range(120):
+        seen.append(called(focused()))
+        if called(focused()) == words:
+            return
+        keys(qtbot, KEY.Key_Tab)
+    raise AssertionError(f"Tab does not reach {words}: {seen}")
+
+
+def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(qtbot, tmp_path, monkeypatch):
+    window = Window(open_workbench(Hangar(tmp_path / "hangar.sqlite3")))
+    window.show()
+    qtbot.waitExposed(window)
+    qtbot.waitUntil(lambda: window.welcome is not None and window.welcome.tiles[0].hasFocus())
+    bench, enter = window.workbench, KEY.Key_Return
+
+    def step(key: str) -> None:
+        qtbot.keyClick(focused(), key, ALT)
+        QApplication.processEvents()
+
+    keys(qtbot, enter)  # the trainer is the first of the aeroplanes
+    assert called(focused()) == "Model name" and bench.model.name == "Trainer"
+    keys(qtbot, "Dunlin", enter)
+    tab_to(qtbot, "Note")
+    keys(qtbot, "For the winter.")
+    for key in "2":
+        step(key)
+        tab_to(qtbot, "Keep it so")
+        keys(qtbot, enter)
+    step("3")
+    tab_to(qtbot, "Plug in the rest in order")
+    keys(qtbot, enter)
+    step("4")
+    tab_to(qtbot, "Cut, stick low to arm")
+    keys(qtbot, KEY.Key_Down)
+    assert bench.model.program.guard.level == 3
+    step("5")
+    tab_to(qtbot, "All as it should")
+    for _ in window.page("directions").check.steps:
+        keys(qtbot, enter)
+    tab_to(qtbot, "Rudder")  # two move alike on one command: which plug is the rudder's is asked
+    keys(qtbot, enter)
+    tab_to(qtbot, "Note it: all seen right")
+    keys(qtbot, enter)
+    step("6")
+    page = window.page("throws")
+    for surface in [page.surface.itemData(i) for i in range(page.surface.count())]:
+        step("6")
+        while page.chosen != surface:
+            keys(qtbot, KEY.Key_Down)
+        tab_to(qtbot, "Wanted: " + sense_words(page._surface())[0])
+        keys(qtbot, "12", enter)
+    for key in "789":
+        step(key)
+        tab_to(qtbot, "Keep it so")
+        keys(qtbot, enter)
+    step("0")
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "sheet"), "PDF (*.pdf)"))
+    tab_to(qtbot, "Save as PDF…")
+    keys(qtbot, enter)
+    assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")
+    states = {s.key: window.rundown.state(s.key).name for s in STEPS}
+    assert states == dict.fromkeys(states, "settled") | {"log": "not begun"}
+    window.close()

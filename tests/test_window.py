@@ -366,13 +366,22 @@ def test_an_empty_hangar_says_what_goes_there_and_offers_the_first_step(qtbot, w
     qtbot.addWidget(empty)
     empty.show()
     empty.go("feel")
-    assert "Choose a template" in empty.notice.text.text() and empty.rundown.current == "model"
-    assert empty.page("model").here.isHidden() and empty.windowTitle() == "Hypsos"
-    empty.grab()
-    new_model(qtbot, empty, "First")
+    assert empty.welcome.isVisible() and empty.windowTitle() == "Hypsos" and not empty.models.isVisible()
+    tile = empty.welcome.tiles[3]
+    tile.setFocus()
+    qtbot.waitUntil(lambda: empty.welcome.alive is tile and all(t.picture is not None for t in empty.welcome.tiles))
+    at = dict(empty.welcome.live.workbench.live.controls)
+    qtbot.waitUntil(lambda: empty.welcome.live.workbench.live.controls["aileron_stick"] != at["aileron_stick"])
+    assert all(p == 0 for p in empty.welcome.live.workbench.powers().values())
+    empty.welcome.mode.setCurrentIndex(0)
+    empty.welcome.mode.activated.emit(0)
+    tile.click()
+    assert empty.workbench.model.transmitter.stick_mode == 1 and not empty.welcome.isVisible()
+    empty.page("model").pictures.click()
+    assert empty.welcome.isVisible()
+    press(empty.welcome, "Back")
     empty.go("wiring")
-    assert empty.rundown.current == "wiring" and not empty.page("model").here.isHidden()
-    assert empty.models.currentText() == "First"
+    assert empty.rundown.current == "wiring" and empty.models.currentText() == "T-tail sailplane"
 
 
 def test_detached_recipes_move_the_same(window):

@@ -165,7 +165,7 @@ def _thrown(model: Model, flights: int) -> StateName:
 def _felt(model: Model, flights: int) -> StateName:
     axes = [a for a in model.program.axes if a.command != "thrust"]
     shaped = [a for a in axes if any(s is not None and (s.expo or s.rate_pos != 100) for s in a.settings)]
-    return "not begun" if not shaped else "settled" if len(shaped) == len(axes) else "in hand"
+    return "settled" if shaped else "not begun"
 
 
 def _flapped(model: Model, flights: int) -> StateName:

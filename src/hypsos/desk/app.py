@@ -7,8 +7,7 @@ import signal
 import socket
 import sys
 from collections.abc import Iterator
-from contextlib import contextmanager, nullcontext
-from pathlib import Path
+from contextlib import ExitStack, contextmanager
 from types import TracebackType
 
 from PyQt6.QtCore import QEvent, QSocketNotifier, QTimer
@@ -53,37 +52,65 @@ def open_workbench(hangar: Hangar, wanted: str | None = None) -> Workbench:
     return workbench
 
 
-def run(demo: bool, theme: str | None = None) -> int:
-    """Open the window and stay until it is closed. Returns the exit status."""
-    app = application(theme)
-    with passing_folder() if demo else nullcontext(Path()) as folder:
-        hangar = demo_hangar(folder) if demo else Hangar(user_hangar())
+class Desk:
+    """The window on one hangar, and its change to another: from one's own to the demo's and back."""
+
+    def __init__(self, app: QApplication, folders: ExitStack) -> None:
+        self.app, self._folders = app, folders
+        self.window: Window | None = None
+
+    def open(self, demo: bool) -> Window:
+        """Open the window on a hangar, in the place of the one that is open. Raises HypsosError; that one then stays."""
+        hangar = demo_hangar(self._folders.enter_context(passing_folder())) if demo else Hangar(user_hangar())
         if hangar.read_only and not hangar.names():
             raise HangarError("the hangar is empty and cannot be written", str(hangar.path), "Change its permissions.")
-        last = FIRST if demo else remembered.text("model")
-        window = Window(open_workbench(hangar, last))
+        window = Window(open_workbench(hangar, FIRST if demo else remembered.text("model")))
         window.first_step = STEPS[0].key if demo else remembered.step()
+        window.hangar_wanted.connect(lambda other: window.workbench.attempt(lambda: self._change(other)))
         if hangar.read_only:
             window.notice.say(f"{hangar.path}: the hangar can be read and not written. Edits will not be taken.")
         sys.excepthook = lambda kind, error, trace: _caught(window, kind, error, trace)
-        remembered.place(window)
+        before, self.window = self.window, window
+        if before is None:
+            remembered.place(window)
+        else:
+            window.setGeometry(before.geometry())
         window.show()
+        if before is not None:
+            self._leave(before)
+        return window
+
+    def _change(self, demo: bool) -> None:
+        self.open(demo)
+
+    def _leave(self, window: Window) -> None:
+        remembered.keep(window, with_model=not window.workbench.hangar.passing)
+        window.close()
+        window.deleteLater()
+
+    def end(self) -> None:
+        """The window goes while Qt still stands."""
+        assert self.window is not None
+        remembered.keep(self.window, with_model=not self.window.workbench.hangar.passing)
+        sys.excepthook = sys.__excepthook__
+        self.window.deleteLater()
+        self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+
+def run(demo: bool, theme: str | None = None) -> int:
+    """Open the window and stay until it is closed. Returns the exit status."""
+    app = application(theme)
+    with ExitStack() as folders:
+        desk = Desk(app, folders)
+        window = desk.open(demo)
         if os.environ.get("HYPSOS_QUIT_AFTER_PAINT"):  # where only the start is measured
             window.bench.aeroplane.first_painted.connect(
                 lambda: QTimer.singleShot(0, lambda: (os.write(1, b"painted\n"), app.quit()))
             )
         with _stops_on_signals(app):
             status = app.exec()
-        remembered.keep(window, with_model=not demo)
-        _taken_down(app, window)
+        desk.end()
     return status
-
-
-def _taken_down(app: QApplication, window: Window) -> None:
-    """The window goes while Qt still stands."""
-    sys.excepthook = sys.__excepthook__
-    window.deleteLater()
-    app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 def _caught(window: Window, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:

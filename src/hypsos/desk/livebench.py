@@ -73,6 +73,10 @@ class LiveBench(QObject):
         self.model_changed.emit()
         self._show()
 
+    def stop_clock(self) -> None:
+        """Nothing moves any more, until a hand does."""
+        self._timer.stop()
+
     def put_none(self) -> None:
         """Leave the bench empty."""
         self.stop()

@@ -24,6 +24,10 @@ def focusables(root: QWidget) -> Iterator[QWidget]:
     """The fields, buttons and other things under ``root`` that Tab can reach now, as they are read."""
     if root.isHidden() and root.testAttribute(Qt.WidgetAttribute.WA_WState_ExplicitShowHide):
         return  # what was just made is hidden, too, until its layout shows it
+    if isinstance(root, QAbstractButton) and (group := root.group()) is not None and group.exclusive():
+        if root.isEnabled() and root is (group.checkedButton() or group.buttons()[0]):
+            yield root  # of a choice the one that is taken; the arrow keys go to the others
+        return
     if root.isEnabled() and root.focusPolicy() & Qt.FocusPolicy.TabFocus and root.focusProxy() is None:
         yield root
         return
@@ -35,6 +39,8 @@ def _children(root: QWidget) -> Iterator[QWidget]:
     if isinstance(root, QScrollArea):
         inner = root.widget()
         yield from [inner] if inner is not None else []
+        beside_it = (c for c in root.children() if isinstance(c, QWidget))
+        yield from (c for c in beside_it if not c.objectName().startswith("qt_scrollarea"))  # what stands below the page
         return
     if isinstance(root, QStackedWidget):
         inner = root.currentWidget()

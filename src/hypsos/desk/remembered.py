@@ -66,6 +66,12 @@ def place(window: Window) -> None:
         window.showMaximized()
 
 
+def stick_mode() -> int:
+    """The pilot's stick mode, as it was last chosen for a new model; 2 at first."""
+    found = text("stick_mode")
+    return int(found) if found in ("1", "2", "3", "4") else 2
+
+
 def step() -> str:
     """The step at hand when the window was last closed."""
     found = text("step")

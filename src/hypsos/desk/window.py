@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QEvent, Qt, QTimer
+from PyQt6.QtCore import QEvent, Qt, QTimer, pyqtBoundSignal, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
 
 from hypsos.core.errors import HypsosError
 from hypsos.core.rundown import STEPS, step_of_path
+from hypsos.desk import remembered
 from hypsos.desk.bench.bench import Bench
 from hypsos.desk.reading import beside, first_field, focusables, into_view
 from hypsos.desk.steps import make_page
@@ -38,6 +39,7 @@ from hypsos.desk.workbench import Workbench
 
 if TYPE_CHECKING:
     from hypsos.core.engine import Situation
+    from hypsos.desk.welcome import Welcome
     from hypsos.desk.widgets.shortcuts import Shortcuts
 
 
@@ -49,6 +51,9 @@ LONG_MOVES = 300_000
 
 class Window(QMainWindow):
     """The one window. Pages are made when they are first wanted."""
+
+    hangar_wanted = pyqtSignal(bool)
+    """Another hangar: True for the demo's, False for one's own."""
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
@@ -93,7 +98,11 @@ class Window(QMainWindow):
         line.setSpacing(0)
         line.addWidget(side)
         line.addWidget(self.splitter, 1)
-        column.addLayout(line, 1)
+        self._work = QWidget()
+        self._work.setLayout(line)
+        column.addWidget(self._work, 1)
+        self.welcome: Welcome | None = None
+        self._column = column
         self.setCentralWidget(body)
         self.help: Shortcuts | None = None
         self._finished = False
@@ -116,7 +125,9 @@ class Window(QMainWindow):
             return
         self._finished = True
         self._keys()
-        if self.pages.currentWidget() is None:
+        if self.workbench.model is None:
+            self.invite()
+        elif self.pages.currentWidget() is None:
             self.go(self.first_step)
 
     # -- made once --------------------------------------------------------------------------------------------------
@@ -147,7 +158,12 @@ class Window(QMainWindow):
         self.keys = keys = QPushButton("Keys")
         keys.setToolTip("All shortcuts. (F1)")
         keys.clicked.connect(self._toggle_help)
+        self.home = QPushButton("My hangar")
+        self.home.setToolTip("Back from the demo hangar, which vanishes, to your own.")
+        self.home.clicked.connect(lambda: self.hangar_wanted.emit(False))
+        self.home.setVisible(self.workbench.hangar.passing)
         line.addWidget(self.models)
+        line.addWidget(self.home)
         line.addWidget(self.kind)
         line.addStretch(1)
         for w in (self.undo, self.redo, self.wide, self.theme, keys):
@@ -180,15 +196,17 @@ class Window(QMainWindow):
     def page(self, key: str) -> StepPage:
         """The page of a step; it is made now if it was not there."""
         if key not in self._made:
-            self._made[key] = make_page(key, self.workbench)
-            self.pages.addWidget(self._made[key])
+            page = self._made[key] = make_page(key, self.workbench)
+            self.pages.addWidget(page)
+            if isinstance(wanted := getattr(page, "pictures_wanted", None), pyqtBoundSignal):
+                wanted.connect(self.invite)
         return self._made[key]
 
     def go(self, key: str, focus: bool = False) -> None:
-        """Show a step's page. Without a model on the bench only the first one makes sense."""
-        if self.workbench.model is None and key != STEPS[0].key:
-            self.notice.say("There is no model on the bench yet. Choose a template under New model and press Make it.")
-            key = STEPS[0].key
+        """Show a step's page; without a model on the bench, the invitation to make one."""
+        if self.workbench.model is None:
+            self.invite()
+            return
         page = self.page(key)
         self.pages.setCurrentWidget(page)
         self.rundown.go(key)
@@ -254,6 +272,57 @@ class Window(QMainWindow):
         else:
             super().keyPressEvent(event)
 
+    # -- the invitation ---------------------------------------------------------------------------------------------
+
+    def invite(self) -> None:
+        """Show the aeroplanes to begin with, in place of the page and the bench."""
+        if self.welcome is None:
+            from hypsos.desk.welcome import Welcome
+
+            self.welcome = Welcome()
+            self.welcome.template_wanted.connect(self.begin)
+            self.welcome.demo_wanted.connect(lambda: self.hangar_wanted.emit(True))
+            self.welcome.import_wanted.connect(self._import)
+            self.welcome.back_wanted.connect(self.leave_welcome)
+            self._column.addWidget(self.welcome, 1)
+        self.welcome.offer_back(self.workbench.model is not None)
+        self._work.hide()
+        self._say_welcome(True)
+        self.welcome.show()
+        self.welcome.tiles[0].setFocus()
+
+    def _say_welcome(self, on: bool) -> None:
+        """What belongs to a model on the bench is away while there is none to be seen."""
+        for widget in (self.models, self.kind, self.undo, self.redo, self.wide):
+            widget.setVisible(not on)
+
+    def leave_welcome(self) -> None:
+        """Back to the page and the bench."""
+        if self.welcome is not None:
+            self.welcome.hide()
+        self._say_welcome(False)
+        self._work.show()
+        if self.workbench.model is not None and self.pages.currentWidget() is None:
+            self.go(STEPS[0].key)
+
+    def begin(self, key: str) -> None:
+        """Make a model from a template, put it on the bench, and ask for its name."""
+        from hypsos.core.templates import TEMPLATES
+
+        def make() -> None:
+            model = TEMPLATES[key].begin(self.workbench.hangar.free_name(TEMPLATES[key].title))
+            held = model.transmitter.model_copy(update={"stick_mode": remembered.stick_mode()})
+            self.workbench.add(model.model_copy(update={"transmitter": held}))
+
+        if self.workbench.attempt(make):
+            self.leave_welcome()
+            self.go(STEPS[0].key, focus=True)
+
+    def _import(self) -> None:
+        path = ask_which(self, "Import a model file", {".json": "Model files"})
+        if path is not None:
+            self.workbench.attempt(lambda: self.workbench.import_file(path), placed=True)
+
     def _toggle_help(self) -> None:
         """The list of shortcuts; it is made when it is first wanted."""
         if self.help is None:
@@ -273,9 +342,11 @@ class Window(QMainWindow):
         if model is None:
             self.setWindowTitle("Hypsos")
             self.kind.setText("")
-            if self.pages.currentWidget() is not None:
-                self.go(STEPS[0].key)
+            if self._finished:
+                self.invite()
             return
+        if self.welcome is not None and self.welcome.isVisible():
+            self.leave_welcome()
         self.setWindowTitle(f"{model.name} · Hypsos")
         self.kind.setText(model.airframe.kind)
         if self.models.currentText() != model.name:
@@ -294,10 +365,10 @@ class Window(QMainWindow):
             self.models.setCurrentText(model.name)
 
     def _history_changed(self) -> None:
-        fixed = (self.models, self.wide, self.theme, self.keys)
+        fixed = [w for w in (self.models, self.home, self.wide, self.theme, self.keys) if not w.isHidden()]
         taken = sum(w.sizeHint().width() + 8 for w in fixed) + look.px(100)
         free = self.width() - taken
-        self.kind.setVisible(free > look.px(420))
+        self.kind.setVisible(free > look.px(420) and not self.models.isHidden())
         used = self.kind.sizeHint().width() + 8 if free > look.px(420) else 0
         room = max(look.px(46), (free - used) // (2 if self.workbench.redo_label else 1) - look.px(30))
         for button, what, keys, words in (

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
 
 from hypsos.core.carried import carried
 from hypsos.core.checks import first_problem
-from hypsos.core.document import Model, digest
+from hypsos.core.document import Model, digest, from_json
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.guard import locked, without_trims
 from hypsos.core.errors import DocumentError, HypsosError, MovedOn
@@ -25,6 +26,7 @@ from hypsos.desk.history import Change, History
 from hypsos.desk.live import Live
 from hypsos.desk.livebench import LiveBench
 from hypsos.hangar import Hangar, Held
+from hypsos.hangar.files import read_text
 
 
 class Workbench(LiveBench):
@@ -84,6 +86,10 @@ class Workbench(LiveBench):
         self.hangar.add(model)
         self.hangar_changed.emit()
         self.open(model.name)
+
+    def import_file(self, path: Path) -> None:
+        """Put a model file into the hangar and on the bench. Raises HypsosError with what is wrong with it, and where."""
+        self.add(from_json(read_text(path), path.name))
 
     def remove(self, name: str) -> None:
         """Take a model out of the hangar, with its flights and snapshots; it is offered back. Raises HypsosError."""

@@ -26,8 +26,8 @@ from hypsos.desk.bench.camera import VIEWS, Camera
 from hypsos.desk.bench.faces import LIGHT, Batch, blend, hatch, polygon, ramp
 from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.bench.propeller import disc_box, paint_propeller
+from hypsos.desk.livebench import LiveBench
 from hypsos.desk.theme.look import look
-from hypsos.desk.workbench import Workbench
 
 Array = NDArray[np.float64]
 EXAGGERATIONS = (1.0, 2.0, 3.0)
@@ -45,10 +45,12 @@ class Aeroplane(Spoken):
     exaggerated = pyqtSignal()
     """The aeroplane is on the screen for the first time."""
 
-    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: LiveBench, parent: QWidget | None = None, bare: bool = False) -> None:
         super().__init__("Aeroplane", 0, 0, parent)
         self.workbench = workbench
-        self.setMinimumSize(220, 150)
+        self.bare = bare
+        """A bare picture has no call-outs."""
+        self.setMinimumSize(60 if bare else 220, 60 if bare else 150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setToolTip(
             "Touch a part to see why it stands there. Drag to turn. 1 behind, 2 above, 3 side, E exaggerate."
@@ -213,7 +215,7 @@ class Aeroplane(Spoken):
         w, h = self.width(), self.height()
         points = np.concatenate([f.corners.reshape(-1, 3) for f in body.fixed] + [_disc_ends(self.workbench.model)])
         eye = Camera(self._turn, self._rise)
-        foot = look.px(NOTE_HEIGHT + 18)
+        foot = look.px(4 if self.bare else NOTE_HEIGHT + 18)
         room = max(80.0, h - foot - look.px(20))
         self._camera = eye.fitted(points, w * 0.92, room * 0.94, w / 2, look.px(12) + room / 2)
         basis = self._camera.basis()
@@ -332,7 +334,7 @@ class Aeroplane(Spoken):
     def _lay_notes(self, body: Solid) -> None:
         """Give each part that is shown its box; leaders end on the part at neutral, so that they stand still."""
         self._anchors = {}
-        for hinged in body.hinged:
+        for hinged in () if self.bare else body.hinged:
             stand = self.stands.get(hinged.name)
             if stand is not None and (not stand.small or hinged.name == self.workbench.chosen):
                 middle = np.concatenate([hinged.hinge, hinged.trailing_edge]).mean(axis=0)

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from hypsos.desk import remembered
 from hypsos.desk.bench.aeroplane import EXAGGERATIONS, Aeroplane
 from hypsos.desk.bench.hands import Hands
 from hypsos.desk.bench.lamp import Lamp
@@ -149,8 +150,8 @@ class Bench(QFrame):
         band = QFrame()
         band.setObjectName("band")
         line = QHBoxLayout(band)
-        line.setContentsMargins(6, 3, 6, 3)
-        line.setSpacing(3)
+        line.setContentsMargins(4, 3, 4, 3)
+        line.setSpacing(2)
         self.tabs = QButtonGroup(self)
         for i, (words, tip) in enumerate(
             (
@@ -272,4 +273,5 @@ class Bench(QFrame):
 
     def _set_mode(self, index: int) -> None:
         mode = index + 1
+        remembered.remember("stick_mode", mode)
         self.workbench.attempt(lambda: self.workbench.edit("transmitter.stick_mode", mode, f"stick mode {mode}"))

@@ -4,20 +4,21 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
-from hypsos.core.document import Model, checked, from_json, to_json
+from hypsos.core.document import Model, checked, to_json
 from hypsos.core.errors import HypsosError
 from hypsos.core.templates import TEMPLATES
+from hypsos.desk import remembered
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.dates import local_time
 from hypsos.desk.widgets.fields import Choice, NoteField, TextField
-from hypsos.desk.widgets.layout import card, clear, hint, label, row
+from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.saving import ask_where, ask_which
-from hypsos.hangar.files import read_text, write_whole
+from hypsos.hangar.files import write_whole
 
 NOTE_PAUSE_MS = 700
 SAVED = "Every edit is saved at once."
@@ -27,6 +28,7 @@ class ModelPage(StepPage):
     """The model on the bench, and where others come from."""
 
     key = "model"
+    pictures_wanted = pyqtSignal()
 
     def build(self) -> None:
         self.name = TextField()
@@ -52,17 +54,6 @@ class ModelPage(StepPage):
         self._build_new()
         self._build_snapshots()
         self._build_files()
-        empty = hint("The hangar is empty. Choose a template under New model, give it a name, and press Make it.")
-        self.column.insertWidget(self.column.indexOf(self.here), empty)
-        for w, there in (
-            (self.here, True),
-            (self.kept, True),
-            (self.export, True),
-            (self.remove, True),
-            (empty, False),
-        ):
-            w.setVisible(there == (self.workbench.model is not None))
-            self.workbench.model_changed.connect(lambda w=w, there=there: w.setVisible(there))
         self.workbench.log_changed.connect(self._show_snapshots)
         self.workbench.leaving.connect(self._hand_in)
         self.workbench.hangar_changed.connect(self._show_sources)
@@ -80,13 +71,21 @@ class ModelPage(StepPage):
         self.new_name.setPlaceholderText("Name of the new model")
         self.new_name.setMaxLength(60)
         self.new_name.returnPressed.connect(self.make_new)
+        self.pictures = QPushButton("Choose by picture…")
+        self.pictures.clicked.connect(self.pictures_wanted)
         self.about = label("", "faint")
         self.source.currentIndexChanged.connect(self._show_about)
         make = QPushButton("Make it")
         make.setObjectName("lead")
         make.clicked.connect(self.make_new)
         self.column.addWidget(
-            card(label("New model", "section"), row("From", self.source, None), self.about, row(self.new_name, make))
+            card(
+                label("New model", "section"),
+                row(self.pictures, None),
+                row("From", self.source, None),
+                self.about,
+                row(self.new_name, make),
+            )
         )
         self._show_sources()
 
@@ -258,6 +257,9 @@ class ModelPage(StepPage):
             base = TEMPLATES[key].title if kind == "template" else f"{key} copy"
             name = wanted or self.workbench.hangar.free_name(base)
             model = checked(lambda: TEMPLATES[key].begin(name) if kind == "template" else self._copy_of(key, name))
+            if kind == "template":
+                held = model.transmitter.model_copy(update={"stick_mode": remembered.stick_mode()})
+                model = model.model_copy(update={"transmitter": held})
             self.workbench.add(model)
             self.new_name.clear()
 
@@ -283,7 +285,7 @@ class ModelPage(StepPage):
 
     def import_file(self, path: Path) -> None:
         """Put a model file into the hangar and on the bench; what is wrong with it is said in the window."""
-        self.workbench.attempt(lambda: self.workbench.add(from_json(read_text(path), path.name)), placed=True)
+        self.workbench.attempt(lambda: self.workbench.import_file(path), placed=True)
 
     def _choose_export(self) -> None:
         model = self.workbench.model
