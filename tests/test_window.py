@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 from hands import choose, press, type_into
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from hypsos.core.document import to_json
@@ -368,7 +368,7 @@ def test_an_empty_hangar_says_what_goes_there_and_offers_the_first_step(qtbot, w
     empty.go("feel")
     assert empty.welcome.isVisible() and empty.windowTitle() == "Hypsos" and not empty.models.isVisible()
     tile = empty.welcome.tiles[3]
-    tile.setFocus()
+    QApplication.sendEvent(tile, QEvent(QEvent.Type.Enter))
     qtbot.waitUntil(lambda: empty.welcome.alive is tile and all(t.picture is not None for t in empty.welcome.tiles))
     at = dict(empty.welcome.live.workbench.live.controls)
     qtbot.waitUntil(lambda: empty.welcome.live.workbench.live.controls["aileron_stick"] != at["aileron_stick"])
