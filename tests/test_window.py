@@ -368,8 +368,9 @@ def test_an_empty_hangar_says_what_goes_there_and_offers_the_first_step(qtbot, w
     empty.go("feel")
     assert empty.welcome.isVisible() and empty.windowTitle() == "Hypsos" and not empty.models.isVisible()
     tile = empty.welcome.tiles[3]
+    qtbot.waitUntil(lambda: all(t.picture is not None for t in empty.welcome.tiles), timeout=20_000)
     QApplication.sendEvent(tile, QEvent(QEvent.Type.Enter))
-    qtbot.waitUntil(lambda: empty.welcome.alive is tile and all(t.picture is not None for t in empty.welcome.tiles))
+    assert empty.welcome.alive is tile and empty.welcome.live.isVisible()
     at = dict(empty.welcome.live.workbench.live.controls)
     qtbot.waitUntil(lambda: empty.welcome.live.workbench.live.controls["aileron_stick"] != at["aileron_stick"])
     assert all(p == 0 for p in empty.welcome.live.workbench.powers().values())
