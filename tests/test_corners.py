@@ -31,7 +31,7 @@ from hypsos.core.release import release_words
 from hypsos.core.shapes import MixLine
 from hypsos.core.sweep import settled
 from hypsos.core.templates import TEMPLATES
-from hypsos.core.throws import demand_for, motion_of, reach, ruler_rows
+from hypsos.core.throws import demand_for, motion_of, reach, ruled, ruler_rows
 from hypsos.core.trims import clicks_in, with_clicks
 from hypsos.core.wiring import Failsafe, Lead
 
@@ -432,6 +432,11 @@ def test_a_measured_side_that_does_not_move_has_no_differential():
     found = reach(Motion(model.leads[0].model_copy(update={"travel_pos": 0.0}), surface))
     assert found.lost == (0, 0) and found.differential == pytest.approx(100 / 3)
     assert found.step_mm == pytest.approx(abs(found.mm[0]) * 2 / 1024)
+    tiny = surface.model_copy(update={"throw_up_deg": 0.4, "throw_down_deg": 0.3})
+    assert reach(Motion(model.leads[0], tiny)).differential == pytest.approx(25)
+    assert [s.name for s in ruled(model)] == [s.name for s in model.airframe.surfaces] and not ruled(
+        model.model_copy(update={"leads": ()})
+    )
 
 
 def test_a_part_seen_to_rest_where_its_lead_asks_nothing_of_it_is_no_riddle():

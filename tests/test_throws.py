@@ -97,7 +97,7 @@ def test_the_shortest_arm_that_reaches_is_chosen(part):
     ends = deflection(found, np.array([-42.0, 42.0]))
     shorter = deflection(found.model_copy(update={"arm_mm": found.arm_mm - 1}), np.array([-42.0, 42.0]))
     assert -ends[0] >= 20 and ends[1] >= 24 and (-shorter[0] < 20 or shorter[1] < 24)
-    assert arm_for(LINK, 80.0, 80.0) is None
+    assert arm_for(LINK, 80.0, 80.0) is None and arm_for(LINK, 1.0, 1.0).arm_mm == 4
 
 
 def test_an_arm_set_off_uses_the_whole_servo_for_a_flap(samphire, part):
@@ -105,6 +105,7 @@ def test_an_arm_set_off_uses_the_whole_servo_for_a_flap(samphire, part):
     set_off = with_arm_set_off(Motion(lead.model_copy(update={"direction": 1, "linkage": LINK}), surface), 5.0, 70.0)
     made = set_off.linkage
     assert made == arm_set_off(LINK, 5.0, 70.0) and (set_off.travel_pos, set_off.travel_neg) == (150.0, 50.0)
+    assert made.horn_deg == pytest.approx(-70 / 6) and -100 <= set_off.stop_neg < set_off.stop_pos <= 100
     motion = Motion(set_off, surface)
     assert motion.degrees(made.flush) == pytest.approx(0, abs=1e-9)
     low, high = stops_within(motion)
@@ -115,7 +116,8 @@ def test_an_arm_set_off_uses_the_whole_servo_for_a_flap(samphire, part):
     flat = settled(compile_plan(with_at(placed(samphire, set_off), "program.axes[0].trim.clicks", 0)), {})
     assert flat.outputs[lead.name].deg[-1] == pytest.approx(0, abs=1e-6)
     other_way = with_arm_set_off(Motion(lead.model_copy(update={"linkage": LINK}), surface), 5.0, 70.0)
-    assert other_way.direction == -1 and other_way.centre == 50.0 and other_way.travel_neg == 150.0
+    assert other_way.direction == -1 and other_way.centre == 50.0
+    assert (other_way.travel_neg, other_way.travel_pos) == (150.0, 50.0)
     with pytest.raises(HypsosError, match="has no linkage yet"):
         with_arm_set_off(Motion(lead.model_copy(update={"linkage": None}), surface), 5.0, 70.0)
     with pytest.raises(HypsosError, match="no servo arm"):
