@@ -175,8 +175,10 @@ class FeelPage(StepPage):
         }
         for c, column in enumerate(columns):
             self._grid.addWidget(label(heads[column], "faint", wrap=False), 0, c + 1)
-        for p, position in enumerate(self._positions(axis)):
-            self._grid.addWidget(label(position, wrap=False), p + 1, 0)
+        positions = self._positions(axis)
+        for p, position in enumerate(positions):
+            at = len(positions) - p  # as the switch is drawn: its first position lies at the bottom
+            self._grid.addWidget(label(position, wrap=False), at, 0)
             for c, column in enumerate(columns):
                 bounds = (-100.0, 100.0) if column == "expo" else (0.0, 150.0)
                 field = NumberField(
@@ -187,7 +189,7 @@ class FeelPage(StepPage):
                     digits=1,
                 )
                 self.fields[(p, column)] = field
-                self._grid.addWidget(field, p + 1, c + 1)
+                self._grid.addWidget(field, at, c + 1)
         self._grid.setColumnStretch(len(columns) + 1, 1)
 
     def _value(self, position: int, column: str) -> float:

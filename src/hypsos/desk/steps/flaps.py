@@ -346,7 +346,7 @@ def mix_words(model: Model, recipe: Recipe) -> list[str]:
         if line.response is not None:
             text += "  through " + ", ".join(f"{x:g}→{y:g}" for x, y in line.response.points)
         if line.differential:
-            text += f", {line.differential:g} % less on the side going down"
+            text += f", differential: {line.differential:g} % less on the side going {'down' if line.differential > 0 else 'up'}"
         if line.in_s or line.out_s:
             text += f", comes in over {line.in_s:g} s, goes out over {line.out_s:g} s"
         out.append(text)

@@ -66,12 +66,17 @@ class SheetPage(StepPage):
             return
         bar = self.view.verticalScrollBar()
         at = bar.value() if bar else 0
-        self.view.setStyleSheet("QTextBrowser { background: #ffffff; color: #1d2b2f; }")
         page = (
             sheet_html(self._made())
             .replace("font-size: 9pt", f"font-size: {look.px(11)}px")
             .replace("margin: 0 auto", "margin: 0")
         )
+        palette = look.palette  # on paper it is dark on white; in the shed it is not to dazzle
+        for printed, shown in (
+            ("#1d2b2f", palette.ink), ("#e3e9e6", palette.sea_soft), ("#9b9484", palette.edge), ("#f7dfd0", palette.rust_soft),
+            ("#a63a12", palette.rust),
+        ):  # fmt: skip
+            page = page.replace(printed, shown)
         self.view.setHtml(page)
         if bar:
             bar.setValue(at)

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QApplication
 from hypsos.desk.theme.palette import DARK, LIGHT, Palette
 
 FAMILY = "B612"
+ICONS = (Path(__file__).parent / "icons").as_posix()
 BASE_PX = 12.5
 SCALES = (1.0, 1.25, 1.5)
 
@@ -141,6 +142,8 @@ QPushButton::menu-indicator {{ width: 0; height: 0; border-left: 4px solid {p.ca
 QPushButton[popup="true"] {{ padding-right: {px(20)}; }}
 QPushButton:checked, QToolButton:checked {{ background: {p.sea}; color: {p.on_sea}; border-color: {p.sea}; }}
 QPushButton#lead {{ background: {p.sea}; color: {p.on_sea}; border-color: {p.sea}; font-weight: bold; }}
+QPushButton#lead:focus, QPushButton:checked:focus, QToolButton:checked:focus {{ border: 3px double {p.on_sea};
+    padding: {px(3)} {px(9)}; }}
 QPushButton#lead:hover {{ background: {p.ink}; color: {p.paper}; border-color: {p.ink}; }}
 QPushButton#lead:disabled {{ background: {p.paper}; color: {p.faint}; border-color: {p.line}; }}
 QPushButton#plain {{ border-color: transparent; background: transparent; color: {p.sea}; padding: {px(4)} {px(6)}; }}
@@ -164,7 +167,11 @@ QCheckBox, QRadioButton {{ spacing: {px(7)}; }}
 QCheckBox::indicator, QRadioButton::indicator {{ width: {px(13)}; height: {px(13)}; border: 1px solid {p.edge};
     background: {p.field}; border-radius: 3px; }}
 QRadioButton::indicator {{ border-radius: {px(7)}; }}
-QCheckBox::indicator:checked {{ background: {p.sea}; border: 1px solid {p.ink}; }}
+QCheckBox::indicator:checked {{ background: {p.sea}; border: 1px solid {p.ink}; image: url({ICONS}/tick_{p.name}.png); }}
+QTextBrowser {{ background: {p.field}; color: {p.ink}; border: 1px solid {p.line}; }}
+QMessageBox, QFileDialog, QDialog {{ background: {p.paper}; }}
+QHeaderView::section {{ background: {p.card}; color: {p.ink}; border: none; border-bottom: 1px solid {p.line}; padding: {px(4)}; }}
+QTreeView, QListView {{ background: {p.field}; color: {p.ink}; border: 1px solid {p.line}; }}
 QRadioButton::indicator:checked {{ border: 1px solid {p.ink}; background: qradialgradient(cx: 0.5, cy: 0.5,
     radius: 0.5, fx: 0.5, fy: 0.5, stop: 0 {p.sea}, stop: 0.56 {p.sea}, stop: 0.64 {p.field}, stop: 1 {p.field}); }}
 QCheckBox:focus, QRadioButton:focus {{ color: {p.sea}; text-decoration: underline; }}
