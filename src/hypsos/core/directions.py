@@ -24,7 +24,7 @@ from hypsos.core.detach import detached_all
 from hypsos.core.document import Model
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.situation import control_bounds
-from hypsos.core.sweep import settled
+from hypsos.core.sweep import settled_together
 from hypsos.core.words import Part, run_positions
 
 Seen = Literal[-1, 0, 1]
@@ -196,9 +196,11 @@ def check_of(model: Model) -> Check:
     plan = compile_plan(model)
     parts = {p.name: p for p in model.airframe.moved()}
     steps = []
-    for key, words, before, after in _movements(model):
-        a, b = settled(plan, before).outputs, settled(plan, after).outputs
-        moves = {part: _last(b[n].stand) - _last(a[n].stand) for part, n in names.items()}
+    movements = list(_movements(model))
+    outputs = settled_together(plan, [s for _, _, before, after in movements for s in (before, after)]).outputs
+    stands = {part: np.broadcast_to(outputs[n].stand, (2 * len(movements), 1))[:, -1] for part, n in names.items()}
+    for i, (key, words, before, after) in enumerate(movements):
+        moves = {part: float(stand[2 * i + 1] - stand[2 * i]) for part, stand in stands.items()}
         if key == "yaw_thrust":
             motors = {m.name for m in model.airframe.motors}
             moves = {n: v for n, v in moves.items() if n in motors}
@@ -390,7 +392,3 @@ def marked(model: Model, parts: Iterable[str]) -> Model:
 
 def _sign(x: float) -> Seen:
     return 1 if x > 0 else -1 if x < 0 else 0
-
-
-def _last(x: np.ndarray) -> float:
-    return float(np.ravel(x)[-1])

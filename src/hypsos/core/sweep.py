@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
 
@@ -37,6 +37,13 @@ def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ())
     memory = plan.run(Situation(np.array([start + frame]), controls, link, power), memory).memory
     result = plan.run(Situation(np.array([start + 2 * frame]), controls, link, power), memory, why, instant=True)
     return result
+
+
+def settled_together(plan: Plan, situations: Sequence[Mapping[str, float]]) -> Result:
+    """:func:`settled` for many situations at once; every trace has one row for each of them."""
+    names = dict.fromkeys(n for s in situations for n in s)
+    rows = {n: np.array([[float(s.get(n, plan.rest.get(n, 0.0)))] for s in situations]) for n in names}
+    return settled(plan, rows)
 
 
 def _ready_to_arm(model: Model) -> dict[str, np.ndarray]:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QEvent, Qt, QTimer, pyqtBoundSignal, pyqtSignal
+from PyQt6.QtCore import QCoreApplication, QEvent, Qt, QTimer, pyqtBoundSignal, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -110,6 +110,7 @@ class Window(QMainWindow):
         workbench.history_changed.connect(self._history_changed)
         workbench.hangar_changed.connect(self._hangar_changed)
         look.follow(self, self._fit)
+        look.give_way(self, self._drop_pages)
         self._hangar_changed()
         self._history_changed()
         self._model_changed()
@@ -216,6 +217,15 @@ class Window(QMainWindow):
         if first is not None:
             first.setFocus(Qt.FocusReason.TabFocusReason)
             into_view(first)
+
+    def _drop_pages(self) -> None:
+        """Let pages go that are neither seen nor hold anything of their own: they are made again when they are wanted."""
+        for key, page in list(self._made.items()):
+            if page is not self.pages.currentWidget() and not page.in_hand():
+                del self._made[key]
+                self.pages.removeWidget(page)
+                page.deleteLater()
+                QCoreApplication.sendPostedEvents(page, QEvent.Type.DeferredDelete)
 
     def show_place(self, path: str) -> None:
         """Show the field for a document path."""

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from functools import cache
+from typing import Any
 
 from hypsos.core.sheet.parts import Sheet
 
@@ -45,9 +47,14 @@ tr { page-break-inside: avoid; }
 
 def sheet_html(sheet: Sheet) -> str:
     """The sheet as one HTML page, for a browser, a printer, or the PDF."""
+    return str(_template().render(sheet=sheet))
+
+
+@cache
+def _template() -> Any:
     from jinja2 import Environment  # dear to import, so only when a sheet is written
 
-    return Environment(autoescape=True, trim_blocks=True).from_string(HTML).render(sheet=sheet)
+    return Environment(autoescape=True, trim_blocks=True).from_string(HTML)
 
 
 def sheet_markdown(sheet: Sheet) -> str:

@@ -16,7 +16,7 @@ from hypsos.core.shapes import Response
 from hypsos.core.sheet.card import power_words
 from hypsos.core.sheet.logic_words import condition_words, logic_words, mode_lines, shared_lines
 from hypsos.core.sheet.parts import Section, Sheet, SheetStep
-from hypsos.core.sweep import settled
+from hypsos.core.sweep import settled_together
 from hypsos.core.transmitter import STICKS
 from hypsos.core.words import (
     Part,
@@ -52,6 +52,10 @@ class _Counter:
         return SheetStep(self.at, what, value, expect)
 
 
+Moved = tuple[str, str, dict[str, str]]
+"""A command, the movement that shows it in words, and where each part then goes."""
+
+
 def plain_sheet(model: Model, keyed: Model | None = None, turned: frozenset[str] = frozenset()) -> Sheet:
     """The sheet of a model in the plain school. The figures to expect are computed with the model's own plan.
 
@@ -60,6 +64,7 @@ def plain_sheet(model: Model, keyed: Model | None = None, turned: frozenset[str]
     keyed = keyed or model
     count = _Counter()
     parts: dict[str, Part] = {p.name: p for p in model.airframe.moved()}
+    moved = list(_moved(model, parts))
     leads = sorted(model.leads, key=lambda x: (x.port is None, x.port or 0))
     ports = tuple(("–" if x.port is None else str(x.port), x.label, parts[x.target].label) for x in leads)
     ports += ((str(model.receiver.power_port or "–"), "Power", power_words(model)),)
@@ -85,7 +90,7 @@ def plain_sheet(model: Model, keyed: Model | None = None, turned: frozenset[str]
         Section("Flight modes", tuple(count.step(*line) for line in mode_lines(keyed, parts, turned)), MODES_CAUTION),
         Section("Shared values", tuple(count.step(*line) for line in shared_lines(model))),
         Section("Rates and expo", tuple(_axes(model, count))),
-        Section("Mixes", tuple(_mixes(keyed, parts, count, turned, _first_seen(model, parts)))),
+        Section("Mixes", tuple(_mixes(keyed, parts, count, turned, _first_seen(parts, moved)))),
         Section("Trims", tuple(_trims(model, count))),
         Section(
             "Failsafe",
@@ -93,7 +98,9 @@ def plain_sheet(model: Model, keyed: Model | None = None, turned: frozenset[str]
             "Propeller off. Check on the ground with the transmitter switched off; local rules and the makers' manuals come first.",
         ),
         Section(
-            "Check by eye", tuple(_checks(model, parts, count)), "Propeller still off. Stand behind the aeroplane."
+            "Check by eye",
+            tuple(_checks(model, parts, count, moved)),
+            "Propeller still off. Stand behind the aeroplane.",
         ),
     ]
     closing = (
@@ -105,10 +112,10 @@ def plain_sheet(model: Model, keyed: Model | None = None, turned: frozenset[str]
     return Sheet(f"{model.name}: sheet to key in", f"{model.airframe.kind}. {model.note}".strip(), ports, kept, closing)
 
 
-def _first_seen(model: Model, parts: dict[str, Part]) -> dict[tuple[str, str], str]:
+def _first_seen(parts: dict[str, Part], moved: list[Moved]) -> dict[tuple[str, str], str]:
     """(command, part) -> what must be seen of it, for the mixes."""
     out = {}
-    for command, words, seen in _moved(model, parts):
+    for command, words, seen in moved:
         for name, goes in seen.items():
             out[(command, name)] = f"{words}: {parts[name].label} {goes}."
     return out
@@ -277,7 +284,7 @@ def _failsafe(model: Model, parts: dict[str, Part], count: _Counter, turned: fro
         yield count.step(lead.label, said, "Transmitter off: it does this.")
 
 
-def _moved(model: Model, parts: dict[str, Part]) -> Iterator[tuple[str, str, dict[str, str]]]:
+def _moved(model: Model, parts: dict[str, Part]) -> Iterator[Moved]:
     """For each command: the movement that shows it, where its rates stand, and where each part goes, as the engine says."""
     plan = compile_plan(model)
     controls = {a.command: a.control for a in model.program.axes}
@@ -290,24 +297,26 @@ def _moved(model: Model, parts: dict[str, Part]) -> Iterator[tuple[str, str, dic
         said = (
             words if stick == usual else f"{control_label(model, stick)} to its {'upper' if value > 0 else 'lower'} end"
         )
-        base, moved = settled(plan, full), settled(plan, full | {stick: value})
+        both = settled_together(plan, [full, full | {stick: value}]).outputs
         seen = {}
         for lead in model.leads:
             part = parts[lead.target]
-            before, after = base.outputs[lead.name], moved.outputs[lead.name]
-            if isinstance(part, Motor) or after.deg is None or np.abs(after.stand - before.stand)[-1] < 0.05:
+            trace = both[lead.name]
+            before, after = (float(x) for x in np.broadcast_to(trace.stand, (2, 1))[:, -1])
+            if isinstance(part, Motor) or trace.deg is None or abs(after - before) < 0.05:
                 continue
-            mm = None if after.mm is None else float(after.mm[-1])
-            seen[part.name] = standing(part, float(after.stand[-1]), float(after.deg[-1]), mm)
+            deg, mm = (None if x is None else float(np.broadcast_to(x, (2, 1))[1, -1]) for x in (trace.deg, trace.mm))
+            assert deg is not None
+            seen[part.name] = standing(part, after, deg, mm)
         where = f" (rates at {_last_position(model, command)})" if full else ""
         yield command, f"{said.capitalize()}, full{where}", seen
 
 
-def _checks(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[SheetStep]:
+def _checks(model: Model, parts: dict[str, Part], count: _Counter, moved: list[Moved]) -> Iterator[SheetStep]:
     switches = [f"{c.label} at {c.positions[0]}" for c in model.transmitter.controls if c.kind == "switch"]
     if switches:
         yield count.step("All switches first", ", ".join(switches), "Where nothing else is said they stay there.")
-    for _, words, seen in _moved(model, parts):
+    for _, words, seen in moved:
         if seen:
             yield count.step(words, "look", "; ".join(f"{parts[n].label} {w}" for n, w in seen.items()))
 

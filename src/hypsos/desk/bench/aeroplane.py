@@ -93,7 +93,6 @@ class Aeroplane(Spoken):
             self._kind = airframe
             self.solid = solid(airframe) if airframe else None
             self._stale()
-        self.update()
 
     def _stale(self) -> None:
         self._backdrop = None

@@ -39,6 +39,7 @@ class Strips(Spoken):
         super().__init__("Outputs", 0, 0, parent)
         self.workbench = workbench
         self._shown: dict[str, tuple[float, ...]] = {}
+        self._of: tuple[Lead, ...] = ()
         self._laid_out: tuple[tuple[int, float], dict[str, tuple[float, float]]] = ((0, 0.0), {})
         self.setToolTip("Touch a channel to see why it stands there.")
         workbench.live_changed.connect(self._refresh)
@@ -47,6 +48,10 @@ class Strips(Spoken):
         look.follow(self, self.updateGeometry)
 
     def _model_changed(self) -> None:
+        leads = tuple(self.leads())
+        if leads == self._of:
+            return
+        self._of = leads
         self._shown.clear()
         self.updateGeometry()
         self.update()

@@ -56,6 +56,10 @@ class StepPage(QScrollArea):
         """How far the step has come, without what asks for a second look."""
         return next(s.progress(model, 0) for s in STEPS if s.key == self.key)
 
+    def in_hand(self) -> bool:
+        """Whether the page holds something that is nowhere else: an answer, a draft."""
+        return False
+
     def show_place(self, path: str) -> None:
         """Bring the field for a document path into view, as far as the page has one."""
 

@@ -91,6 +91,9 @@ class DirectionsPage(StepPage):
         assert self.workbench.model is not None
         return self.workbench.model
 
+    def in_hand(self) -> bool:
+        return bool(self.answers or self.known or self._away)
+
     @property
     def pulled(self) -> dict[str, str]:
         """Lead -> the part that its plug really moves, as far as that was seen."""

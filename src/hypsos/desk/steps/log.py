@@ -86,6 +86,10 @@ class LogPage(StepPage):
         self._of = ""
         self._drafts: dict[str, tuple[dict[str, str], str, float]] = {}
 
+    def in_hand(self) -> bool:
+        typed = any(field.text() for field in self.texts.values()) or bool(self.remark.toPlainText())
+        return typed or bool(self._minutes) or bool(self._drafts)
+
     def _set_minutes(self, value: float) -> None:
         self._minutes = value
 

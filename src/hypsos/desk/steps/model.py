@@ -63,6 +63,9 @@ class ModelPage(StepPage):
         self._look.timeout.connect(self.show_damaged)
         self._look.start(400)
 
+    def in_hand(self) -> bool:
+        return bool(self.new_name.text() or self.snapshot_name.text())
+
     def _build_new(self) -> None:
         self.source = Choice()
         self.source.setAccessibleName("Made from")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QPushButton, QTextBrowser
 
 from hypsos.core.sheet import REASON, SCHOOL_TITLES, Sheet, make_sheet, sheet_html, sheet_markdown
@@ -13,6 +14,8 @@ from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import label, row
 from hypsos.desk.widgets.saving import ask_where
 from hypsos.hangar.files import write_whole
+
+SOON_MS = 250
 
 
 class SheetPage(StepPage):
@@ -45,6 +48,10 @@ class SheetPage(StepPage):
         self.column.addWidget(self.reason)
         self.column.addWidget(self.said)
         self.column.addWidget(self.view, 100)
+        self._soon = QTimer(self)  # an edit is not to wait for the sheet, which follows it
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON_MS)
+        self._soon.timeout.connect(self.show_sheet)
         look.follow(self, self.refresh)
 
     def _made(self) -> Sheet:
@@ -54,13 +61,18 @@ class SheetPage(StepPage):
 
     def _school_chosen(self) -> None:
         self.reason.setVisible(self.school.currentIndex() > 0)
-        self.refresh()
+        self.show_sheet()
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
-        self.refresh()
+        self.show_sheet()
 
     def refresh(self) -> None:
+        self._soon.start()
+
+    def show_sheet(self) -> None:
+        """Show the sheet as it is now."""
+        self._soon.stop()
         model = self.workbench.model
         if model is None or not self.isVisible():
             return

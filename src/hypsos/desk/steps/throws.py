@@ -79,6 +79,9 @@ class ThrowsPage(StepPage):
         self.column.addWidget(self.saved)
         self.column.addWidget(hint("Little travel wastes a servo's steps: first the hole that fits, then the travel."))
 
+    def in_hand(self) -> bool:
+        return bool(self.asked or self.ruler)
+
     def _model(self) -> Model:
         assert self.workbench.model is not None
         return self.workbench.model

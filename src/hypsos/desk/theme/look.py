@@ -23,6 +23,7 @@ class Look:
 
     def __init__(self) -> None:
         self._followers: list[tuple[QObject, Callable[[], object]]] = []
+        self._yielding: list[tuple[QObject, Callable[[], object]]] = []
         self.palette: Palette = LIGHT
         self.scale = 1.0
         self._fonts: dict[tuple[float, bool], QFont] = {}
@@ -32,6 +33,11 @@ class Look:
         """Do this whenever the look changes, for as long as the widget lives."""
         self._followers = [f for f in self._followers if not sip.isdeleted(f[0])]
         self._followers.append((widget, action))
+
+    def give_way(self, widget: QObject, action: Callable[[], object]) -> None:
+        """Do this before the look changes: what is not seen need not be dressed anew."""
+        self._yielding = [f for f in self._yielding if not sip.isdeleted(f[0])]
+        self._yielding.append((widget, action))
 
     def colour(self, role: str, alpha: int = 255) -> QColor:
         """A colour of the palette by its role."""
@@ -70,6 +76,9 @@ class Look:
 
     def apply(self) -> None:
         """Put the look on the application."""
+        for widget, action in self._yielding:
+            if not sip.isdeleted(widget):
+                action()
         app = QApplication.instance()
         if isinstance(app, QApplication):
             app.setFont(self.font())

@@ -45,6 +45,7 @@ class ResponsePlot(pg.PlotWidget):
         self._cross = pg.InfiniteLine(angle=90, movable=False)
         self._curves: list[pg.PlotDataItem] = []
         self._names: list[pg.TextItem] = []
+        self._shape: object = None
         look.follow(self, self._dress)
         self._dress()
 
@@ -94,30 +95,42 @@ class ResponsePlot(pg.PlotWidget):
     def show_lines(self, lines: list[Line], dot: tuple[float, float]) -> None:
         """Draw these responses, with the present point."""
         self.lines, self.dot = lines, dot
-        self.clear()
-        self._names.clear()
         top = max([self.least] + [float(np.abs(x.y).max()) for x in lines])
-        right = 128 if len(lines) > 1 else 104
-        self.setRange(xRange=(-104, right), yRange=(-top * 1.09, top * 1.09), padding=0.0)
-        self.addItem(self._cross)
-        self._show_words(top * 1.03)
+        shape = (look.palette.name, look.scale, self._words, round(top, 3), tuple((x.name, x.present) for x in lines))
+        if shape != self._shape:
+            self._shape = shape
+            self._lay_out(lines, top)
         placed: list[float] = []
         for i, line in enumerate(lines):
-            pen = QPen(look.colour("sea" if line.present else "faint"), 2.6 if line.present else 1.4)
-            pen.setStyle(STYLES[i % len(STYLES)])
-            pen.setCosmetic(True)
-            self.plot(line.x, line.y, pen=pen, antialias=True)
-            if len(lines) > 1:
-                name = pg.TextItem(line.name, color=look.colour("ink" if line.present else "faint"), anchor=(0.0, 0.5))
-                name.setFont(look.font(0.82, bold=line.present))
+            self._curves[i].setData(line.x, line.y)
+            if self._names:
                 at = float(line.y[-1])
                 while any(abs(at - other) < top * 0.13 for other in placed):
                     at -= top * 0.13
                 placed.append(at)
-                name.setPos(100, at)
-                self.addItem(name)
-        self.addItem(self._point)
+                self._names[i].setPos(100, at)
         self.move_dot(dot)
+
+    def _lay_out(self, lines: list[Line], top: float) -> None:
+        """Make the curves, names and words anew: another number of lines, another present one, another look."""
+        self.clear()
+        self._names.clear()
+        self._curves.clear()
+        right = 128 if len(lines) > 1 else 104
+        self.setRange(xRange=(-104, right), yRange=(-top * 1.09, top * 1.09), padding=0.0)
+        self.addItem(self._cross)
+        self._show_words(top * 1.03)
+        for i, line in enumerate(lines):
+            pen = QPen(look.colour("sea" if line.present else "faint"), 2.6 if line.present else 1.4)
+            pen.setStyle(STYLES[i % len(STYLES)])
+            pen.setCosmetic(True)
+            self._curves.append(self.plot(pen=pen, antialias=True))
+            if len(lines) > 1:
+                name = pg.TextItem(line.name, color=look.colour("ink" if line.present else "faint"), anchor=(0.0, 0.5))
+                name.setFont(look.font(0.82, bold=line.present))
+                self.addItem(name)
+                self._names.append(name)
+        self.addItem(self._point)
 
     def move_dot(self, dot: tuple[float, float]) -> None:
         """Move the present point."""

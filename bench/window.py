@@ -1,0 +1,96 @@
+"""What an edit costs the window, in processor time: *Marram*, every page visited. `make bench` prints it.
+
+.venv/bin/python bench/window.py
+"""
+
+from __future__ import annotations
+
+import os
+import statistics
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="hypsos-bench-")
+
+from PyQt6.QtWidgets import QApplication
+
+from hypsos.core.rundown import STEPS
+from hypsos.desk.app import application, open_workbench
+from hypsos.desk.theme.look import look
+from hypsos.desk.window import Window
+from hypsos.hangar.places import demo_hangar
+
+WANTED = {
+    "number edit": 16, "edit, sheet shown": 60, "wing span": 60, "tail choice": 120, "first opening": 120, "theme": 200,
+    "text size": 200,
+}  # fmt: skip
+
+
+def spent(app: QApplication, act: Callable[[], object]) -> float:
+    """Milliseconds of processor time until all that follows is painted."""
+    before = time.process_time()
+    act()
+    for _ in range(6):
+        app.processEvents()
+    return (time.process_time() - before) * 1000.0
+
+
+def measure() -> dict[str, list[float]]:
+    """The times of each kind of act, in milliseconds."""
+    app = application("light")
+    out: dict[str, list[float]] = {key: [] for key in WANTED}
+    with tempfile.TemporaryDirectory() as folder:
+        window = Window(open_workbench(demo_hangar(Path(folder)), "Marram"))
+        window.resize(1280, 800)
+        window.show()
+        for _ in range(20):
+            app.processEvents()
+        bench = window.workbench
+        out["first opening"] = [spent(app, lambda s=s: window.go(s.key)) for s in STEPS]
+        window.go("feel")
+        app.processEvents()
+        for i in range(12):
+            out["number edit"].append(
+                spent(app, lambda i=i: bench.edit("program.axes[0].settings[0].expo", 20.0 + i, "expo"))
+            )
+        window.go("airframe")
+        app.processEvents()
+        page = window.page("airframe")
+        for i in range(8):
+            out["wing span"].append(
+                spent(app, lambda i=i: page.fields["span_mm"]._take(3000.0 + 2 * i))  # type: ignore[attr-defined]
+            )
+        box = page.boxes["tail"]  # type: ignore[attr-defined]
+        kept = box.currentIndex()
+        for i in range(3):
+            for index in (0, kept):
+                out["tail choice"].append(
+                    spent(app, lambda index=index: (box.setCurrentIndex(index), box.activated.emit(index)))
+                )
+            del i
+        window.go("sheet")
+        app.processEvents()
+        for i in range(6):
+            out["edit, sheet shown"].append(
+                spent(app, lambda i=i: bench.edit("program.axes[0].settings[0].expo", 40.0 + i, "expo"))
+            )
+        window.go("feel")
+        for name in ("dark", "light", "dark", "light"):
+            out["theme"].append(spent(app, lambda name=name: look.set_theme(name)))
+        for scale in (1.25, 1.0, 1.25, 1.0):
+            out["text size"].append(spent(app, lambda scale=scale: look.set_scale(scale)))
+        window.close()
+    return out
+
+
+def main() -> None:
+    """Print the median and the worst of each."""
+    for key, times in measure().items():
+        print(f"{key:18s} median {statistics.median(times):6.1f} ms, worst {max(times):6.1f} ms (wanted {WANTED[key]})")
+
+
+if __name__ == "__main__":
+    main()
