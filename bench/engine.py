@@ -15,11 +15,11 @@ from typing import Any
 import numpy as np
 import yardstick
 
-from hypsos.core.document import Model
 from hypsos.core.engine import Result, Situation, compile_plan
-from hypsos.core.moves import read_moves
-from hypsos.core.paths import with_at
-from hypsos.core.sweep import sweep_columns
+from hypsos.core.engine.sweep import sweep_columns
+from hypsos.core.flight.moves import read_moves
+from hypsos.core.model.document import Model
+from hypsos.core.model.paths import with_at
 from hypsos.hangar.places import demo_hangar
 
 HOUR = 180_000

@@ -14,8 +14,8 @@ import pytest
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="hypsos-settings-")  # nobody's own settings are touched
 
-from hypsos.core.document import Model
-from hypsos.core.paths import with_at
+from hypsos.core.model.document import Model
+from hypsos.core.model.paths import with_at
 from hypsos.hangar import Hangar
 from hypsos.hangar.places import demo_hangar
 

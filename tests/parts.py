@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from hypsos.core.airframe import Airframe, Fuselage, Motor, Panel, Surface
-from hypsos.core.document import Model
-from hypsos.core.logic import FlightMode, LogicSwitch, Tunable
-from hypsos.core.program import Axis, Guard, Program, Setting, Trim
-from hypsos.core.shapes import MixLine
-from hypsos.core.templates import TEMPLATES
-from hypsos.core.transmitter import Control, Transmitter
-from hypsos.core.wiring import Lead
+from hypsos.core.model.document import Model
+from hypsos.core.model.program import Axis, Guard, Program, Setting, Trim
+from hypsos.core.parts.airframe import Airframe, Fuselage, Motor, Panel, Surface
+from hypsos.core.parts.logic import FlightMode, LogicSwitch, Tunable
+from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.transmitter import Control, Transmitter
+from hypsos.core.parts.wiring import Lead
+from hypsos.core.shape.templates import TEMPLATES
 
 
 def from_parts(

@@ -7,15 +7,15 @@ from functools import partial
 import numpy as np
 from parts import from_parts
 
-from hypsos.core.checks import problems
-from hypsos.core.document import Model
-from hypsos.core.linkage import Linkage
-from hypsos.core.logic import Adjuster, Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, Tunable
-from hypsos.core.program import Axis, Guard, Program, Setting, Signal, StartCheck, Trim
+from hypsos.core.checking.checks import problems
+from hypsos.core.model.document import Model
+from hypsos.core.model.program import Axis, Guard, Program, Setting, Signal, StartCheck, Trim
+from hypsos.core.parts.linkage import Linkage
+from hypsos.core.parts.logic import Adjuster, Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, Tunable
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.wiring import Failsafe, Lead, Receiver
 from hypsos.core.recipes import DifferentialThrust, Flaperons
 from hypsos.core.recipes.flaps import FlapPosition
-from hypsos.core.shapes import MixLine, Response
-from hypsos.core.wiring import Failsafe, Lead, Receiver
 
 STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")
 FRAME = 0.02

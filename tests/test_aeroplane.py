@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from hypsos.core.solid import solid
-from hypsos.core.templates import TEMPLATES
+from hypsos.core.shape.solid import solid
+from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.bench.camera import VIEWS, Camera
 from hypsos.desk.bench.faces import Batch
 

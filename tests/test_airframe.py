@@ -8,20 +8,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from parts import wired
 
-from hypsos.core import layout
-from hypsos.core.adapt import adapted
-from hypsos.core.checks import problems
+from hypsos.core.checking.checks import problems
 from hypsos.core.engine import compile_plan
-from hypsos.core.errors import DocumentError, HypsosError
-from hypsos.core.joined import joined
-from hypsos.core.logic import FlightMode
-from hypsos.core.measures import measured, measures_of, pieces
-from hypsos.core.paths import with_at
+from hypsos.core.engine.sweep import settled
+from hypsos.core.ground.errors import DocumentError, HypsosError
+from hypsos.core.model.joined import joined
+from hypsos.core.model.paths import with_at
+from hypsos.core.parts.logic import FlightMode
+from hypsos.core.parts.shapes import MixLine
 from hypsos.core.recipes import Canards, DifferentialThrust, Elevons
-from hypsos.core.shapes import MixLine
-from hypsos.core.solid import solid
-from hypsos.core.sweep import settled
-from hypsos.core.templates import TEMPLATES
+from hypsos.core.shape import layout
+from hypsos.core.shape.adapt import adapted
+from hypsos.core.shape.measures import measured, measures_of, pieces
+from hypsos.core.shape.solid import solid
+from hypsos.core.shape.templates import TEMPLATES
 
 
 def plain(model):

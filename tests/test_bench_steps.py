@@ -9,9 +9,9 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from test_window import LEFT, new_model, press, type_into
 
-from hypsos.core.checks import problems
-from hypsos.core.directions import check_of
-from hypsos.core.practice import practice, practice_with, single_faults
+from hypsos.core.checking.checks import problems
+from hypsos.core.fitting.directions import check_of
+from hypsos.core.fitting.practice import practice, practice_with, single_faults
 from hypsos.desk.steps.directions import movement_words
 
 

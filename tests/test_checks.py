@@ -5,16 +5,16 @@ from __future__ import annotations
 import pytest
 from parts import from_parts
 
-from hypsos.core.checks import problems
-from hypsos.core.linkage import Linkage
-from hypsos.core.logic import Adjuster, Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, Tunable
-from hypsos.core.paths import with_at
-from hypsos.core.program import Axis, Guard, Setting, Signal, StartCheck, Trim
+from hypsos.core.checking.checks import problems
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.program import Axis, Guard, Setting, Signal, StartCheck, Trim
+from hypsos.core.parts.linkage import Linkage
+from hypsos.core.parts.logic import Adjuster, Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, Tunable
+from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.transmitter import Control
+from hypsos.core.parts.wiring import Receiver
 from hypsos.core.recipes import Ailerons, Flaps
 from hypsos.core.recipes.flaps import FlapPosition
-from hypsos.core.shapes import MixLine
-from hypsos.core.transmitter import Control
-from hypsos.core.wiring import Receiver
 
 LOGIC = (
     Compare(name="deep", kind="above", a="gate", x=10), Combine(name="on", kind="all", of=("deep", "link", "power", "!count@3")),

@@ -7,33 +7,33 @@ import pytest
 from parts import from_parts, wired
 from test_motor import THROTTLE, armed, mode, play, with_thrust
 
-from hypsos.core import layout
-from hypsos.core.adapt import adapted, usual_axes
-from hypsos.core.checks import problems
-from hypsos.core.detach import detached, free_signal
-from hypsos.core.directions import Explanation, check_of, find, marked
+from hypsos.core.checking.checks import problems
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.outputs import Output
 from hypsos.core.engine.situation import checked_value, control_bounds
-from hypsos.core.errors import HypsosError
-from hypsos.core.idle import idle_danger, idle_mended
-from hypsos.core.joined import joined
-from hypsos.core.linkage import Linkage, binds_at, deflection, servo_turn
-from hypsos.core.logic import Adjuster, Combine, Compare, FlightMode, Gate, Latch, Tunable
-from hypsos.core.migrate import migrated
-from hypsos.core.paths import with_at
-from hypsos.core.program import Axis, Signal, StartCheck, Trim
-from hypsos.core.reach import motor_reach
+from hypsos.core.engine.sweep import settled
+from hypsos.core.fitting.directions import Explanation, check_of, find, marked
+from hypsos.core.fitting.throws import demand_for, motion_of, reach, ruled, ruler_rows
+from hypsos.core.flight.idle import idle_danger, idle_mended
+from hypsos.core.flight.release import release_words
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.detach import detached, free_signal
+from hypsos.core.model.joined import joined
+from hypsos.core.model.migrate import migrated
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.program import Axis, Signal, StartCheck, Trim
+from hypsos.core.model.reach import motor_reach
+from hypsos.core.model.trims import clicks_in, with_clicks
+from hypsos.core.parts.linkage import Linkage, binds_at, deflection, servo_turn
+from hypsos.core.parts.logic import Adjuster, Combine, Compare, FlightMode, Gate, Latch, Tunable
+from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.wiring import Failsafe, Lead
 from hypsos.core.recipes import Ailerons, Canards, DifferentialThrust, Elevons, Flaps, VTail
 from hypsos.core.recipes.flaps import FlapPosition
-from hypsos.core.release import release_words
-from hypsos.core.shapes import MixLine
-from hypsos.core.sweep import settled
-from hypsos.core.templates import TEMPLATES
-from hypsos.core.throws import demand_for, motion_of, reach, ruled, ruler_rows
-from hypsos.core.trims import clicks_in, with_clicks
-from hypsos.core.wiring import Failsafe, Lead
+from hypsos.core.shape import layout
+from hypsos.core.shape.adapt import adapted, usual_axes
+from hypsos.core.shape.templates import TEMPLATES
 
 
 def test_what_the_lamp_says_in_every_state():

@@ -8,17 +8,17 @@ from dataclasses import replace
 import pytest
 from parts import wired
 
-from hypsos.core.adapt import adapted
-from hypsos.core.detach import detached_all
-from hypsos.core.directions import Explanation, check_of, find, marked, repair_words, repaired
 from hypsos.core.engine import compile_plan
-from hypsos.core.layout import with_device
-from hypsos.core.paths import with_at
-from hypsos.core.practice import practice, practice_with, really, single_faults
+from hypsos.core.engine.sweep import settled
+from hypsos.core.fitting.directions import Explanation, check_of, find, marked, repair_words, repaired
+from hypsos.core.fitting.practice import practice, practice_with, really, single_faults
+from hypsos.core.model.detach import detached_all
+from hypsos.core.model.paths import with_at
+from hypsos.core.parts.shapes import MixLine
 from hypsos.core.recipes import Elevons
-from hypsos.core.shapes import MixLine
-from hypsos.core.sweep import settled
-from hypsos.core.templates import TEMPLATES
+from hypsos.core.shape.adapt import adapted
+from hypsos.core.shape.layout import with_device
+from hypsos.core.shape.templates import TEMPLATES
 
 
 def solve(model, check, aeroplane):

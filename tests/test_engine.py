@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.errors import DocumentError, HypsosError
-from hypsos.core.paths import with_at
-from hypsos.core.program import Setting
-from hypsos.core.shapes import MixLine
-from hypsos.core.sweep import settled
-from hypsos.core.templates import TEMPLATES
+from hypsos.core.engine.sweep import settled
+from hypsos.core.ground.errors import DocumentError, HypsosError
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.program import Setting
+from hypsos.core.parts.shapes import MixLine
+from hypsos.core.shape.templates import TEMPLATES
 
 
 def wired(key: str):

@@ -5,8 +5,8 @@ from __future__ import annotations
 import pytest
 
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.failsafe import PROPOSALS, proposed, usual_failsafe
-from hypsos.core.templates import TEMPLATES
+from hypsos.core.model.failsafe import PROPOSALS, proposed, usual_failsafe
+from hypsos.core.shape.templates import TEMPLATES
 
 
 def given(key, title):

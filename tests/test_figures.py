@@ -6,28 +6,29 @@ import numpy as np
 import pytest
 from parts import from_parts
 
-from hypsos.core.adapt import adapted
-from hypsos.core.checks import problems
-from hypsos.core.detach import detached
-from hypsos.core.document import file_problems, from_json, to_json
+from hypsos.core.checking.checks import problems
+from hypsos.core.checking.reader import file_problems, from_json
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.layout import blank, with_motors, with_tail, with_wing
-from hypsos.core.logic import Combine, FlightMode
-from hypsos.core.moves import trace_columns
-from hypsos.core.paths import with_at
-from hypsos.core.program import Axis, Signal, Trim
-from hypsos.core.promise import full_stick
+from hypsos.core.engine.sweep import settled, sweep_columns
+from hypsos.core.fitting.promise import full_stick
+from hypsos.core.fitting.throws import motion_of, wanted, with_arm_set_off
+from hypsos.core.flight.moves import trace_columns
+from hypsos.core.flight.why import explain
+from hypsos.core.model.detach import detached
+from hypsos.core.model.document import to_json
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.program import Axis, Signal, Trim
+from hypsos.core.model.trims import with_clicks
+from hypsos.core.parts.logic import Combine, FlightMode
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.wiring import Lead
 from hypsos.core.recipes import Ailerons, DifferentialThrust, Flaperons, Flaps
 from hypsos.core.recipes.flaps import FlapPosition
-from hypsos.core.shapes import MixLine, Response
+from hypsos.core.shape.adapt import adapted
+from hypsos.core.shape.layout import blank, with_motors, with_tail, with_wing
+from hypsos.core.shape.templates import TEMPLATES
+from hypsos.core.shape.templates.common import usual
 from hypsos.core.sheet import make_sheet, sheet_html, sheet_markdown
-from hypsos.core.sweep import settled, sweep_columns
-from hypsos.core.templates import TEMPLATES
-from hypsos.core.templates.common import usual
-from hypsos.core.throws import motion_of, wanted, with_arm_set_off
-from hypsos.core.trims import with_clicks
-from hypsos.core.why import explain
-from hypsos.core.wiring import Lead
 
 
 def stand(model, name, **controls):
@@ -238,7 +239,7 @@ def test_the_sheet_leaves_nothing_out():
             differential_off="brake",
         ),
     )
-    from hypsos.core.logic import Tunable
+    from hypsos.core.parts.logic import Tunable
 
     model = from_parts(
         mixes=mixes,
@@ -278,8 +279,8 @@ def test_a_note_makes_no_heading_and_no_tick(samphire):
 
 
 def test_a_shared_value_is_held_to_what_it_stands_in_for():
-    from hypsos.core.logic import Tunable
-    from hypsos.core.program import Setting
+    from hypsos.core.model.program import Setting
+    from hypsos.core.parts.logic import Tunable
 
     tunables = (Tunable(name="e", low=-500, high=500, value=200), Tunable(name="r", low=-500, high=500, value=-50))
     model = from_parts(tunables=tunables, settings={"roll": Setting(expo_from="e"), "yaw": Setting(rate_from="r")})
@@ -315,7 +316,7 @@ def test_a_model_that_reads_back_is_the_same(samphire):
 
 
 def test_a_trace_in_pieces_is_the_trace_in_one(marram, monkeypatch):
-    from hypsos.core import moves
+    from hypsos.core.flight import moves
 
     t = 0.02 * np.arange(700)
     hands = Situation(
@@ -335,7 +336,7 @@ def test_a_trace_in_pieces_is_the_trace_in_one(marram, monkeypatch):
 
 @pytest.mark.parametrize("scale", [1.0, 1e-6, 1e5, 3e9])
 def test_figures_are_written_as_they_are_rounded(scale):
-    from hypsos.core.columns import csv_text
+    from hypsos.core.ground.columns import csv_text
 
     rng = np.random.default_rng(3)
     values = np.concatenate(

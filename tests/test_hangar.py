@@ -13,10 +13,11 @@ from pathlib import Path
 import pytest
 from hands import behind_its_back
 
-from hypsos.core.document import from_json, to_json
-from hypsos.core.errors import DocumentError, HangarError, HypsosError
-from hypsos.core.logbook import Flight
-from hypsos.core.paths import with_at
+from hypsos.core.checking.reader import from_json
+from hypsos.core.ground.errors import DocumentError, HangarError, HypsosError
+from hypsos.core.model.document import to_json
+from hypsos.core.model.logbook import Flight
+from hypsos.core.model.paths import with_at
 from hypsos.hangar import Hangar
 from hypsos.hangar.files import read_text, write_whole
 from hypsos.hangar.places import demo_hangar
@@ -52,7 +53,7 @@ def test_an_edit_survives_a_kill(tmp_path: Path):
     script = f"""
 from pathlib import Path
 from hypsos.hangar import Hangar
-from hypsos.core.paths import with_at
+from hypsos.core.model.paths import with_at
 h = Hangar(Path({str(tmp_path / "demo-hangar.sqlite3")!r}))
 m = h.load("Samphire")
 for i in range(10_000):

@@ -12,10 +12,11 @@ from pathlib import Path
 
 import pytest
 
-from hypsos.core.document import file_problems, to_json
-from hypsos.core.errors import HypsosError
-from hypsos.core.moves import MOST_ROWS, read_moves
-from hypsos.core.paths import get_at, with_at
+from hypsos.core.checking.reader import file_problems
+from hypsos.core.flight.moves import MOST_ROWS, read_moves
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.document import to_json
+from hypsos.core.model.paths import get_at, with_at
 
 HYPSOS = str(Path(sys.executable).with_name("hypsos"))
 

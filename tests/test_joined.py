@@ -5,15 +5,15 @@ from __future__ import annotations
 import pytest
 from parts import wired
 
-from hypsos.core.adapt import adapted
-from hypsos.core.checks import problems
-from hypsos.core.joined import followed, joined, parted, partner
-from hypsos.core.layout import without_part
-from hypsos.core.logic import FlightMode
-from hypsos.core.paths import with_at
-from hypsos.core.shapes import MixLine, Response
+from hypsos.core.checking.checks import problems
+from hypsos.core.model.joined import followed, joined, parted, partner
+from hypsos.core.model.paths import with_at
+from hypsos.core.parts.logic import FlightMode
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.wiring import Failsafe, Lead
+from hypsos.core.shape.adapt import adapted
+from hypsos.core.shape.layout import without_part
 from hypsos.core.sheet.card import port_card
-from hypsos.core.wiring import Failsafe, Lead
 
 
 def found(model):

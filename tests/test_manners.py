@@ -22,8 +22,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from hypsos.core.model.words import sense_words
 from hypsos.core.rundown import STEPS
-from hypsos.core.words import sense_words
 from hypsos.desk import remembered
 from hypsos.desk.app import open_workbench
 from hypsos.desk.reading import called, focusables

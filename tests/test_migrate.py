@@ -9,10 +9,11 @@ import numpy as np
 import pytest
 from parts import from_parts
 
-from hypsos.core.document import file_problems, from_json, to_json
+from hypsos.core.checking.reader import file_problems, from_json
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.migrate import migrated
-from hypsos.core.sweep import settled
+from hypsos.core.engine.sweep import settled
+from hypsos.core.model.document import to_json
+from hypsos.core.model.migrate import migrated
 
 
 def old(mixes=(), recipes=(), motors=False, **program):

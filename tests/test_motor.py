@@ -8,17 +8,17 @@ import numpy as np
 import pytest
 from parts import from_parts
 
-from hypsos.core.checks import problems
+from hypsos.core.checking.checks import problems
 from hypsos.core.engine import GuardState, Situation, compile_plan
-from hypsos.core.idle import idle_danger, idle_mended
-from hypsos.core.joined import joined
-from hypsos.core.paths import with_at
-from hypsos.core.program import Axis, Setting, Trim
+from hypsos.core.flight.idle import idle_danger, idle_mended
+from hypsos.core.flight.release import release_words
+from hypsos.core.model.joined import joined
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.program import Axis, Setting, Trim
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.wiring import Failsafe, Lead
 from hypsos.core.recipes import DifferentialThrust
-from hypsos.core.release import release_words
-from hypsos.core.shapes import MixLine, Response
-from hypsos.core.templates import TEMPLATES
-from hypsos.core.wiring import Failsafe, Lead
+from hypsos.core.shape.templates import TEMPLATES
 
 FRAME = 0.02
 THROTTLE = tuple(MixLine(name="throttle", target=m, source="thrust") for m in ("left_motor", "right_motor"))
@@ -99,7 +99,7 @@ RAISED = {
 
 
 def mode(name, **presets):
-    from hypsos.core.logic import FlightMode
+    from hypsos.core.parts.logic import FlightMode
 
     return FlightMode(name=name, presets=presets)
 
@@ -142,7 +142,7 @@ def test_rudder_held_over_with_differential_thrust():
 
 
 def test_a_threshold_that_lets_power_through_is_refused():
-    from hypsos.core.errors import DocumentError
+    from hypsos.core.ground.errors import DocumentError
 
     with pytest.raises(DocumentError, match="-90 or less"):
         with_at(from_parts(motors=True), "program.guard.threshold", 100.0)
@@ -270,7 +270,7 @@ def test_one_switch_for_cut_normal_and_more():
 
 
 def test_start_check_second_switch_and_their_first_release():
-    from hypsos.core.program import StartCheck
+    from hypsos.core.model.program import StartCheck
 
     model = from_parts(mixes=THROTTLE, motors=True)
     checks = (StartCheck(control="switch_b", position=0), StartCheck(control="slider", low=-10, high=10))

@@ -15,8 +15,8 @@ from random_models import FRAME, made, moves
 from reference import Reference
 
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.moves import read_moves
-from hypsos.core.words import GUARD_WORDS
+from hypsos.core.flight.moves import read_moves
+from hypsos.core.model.words import GUARD_WORDS
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "bench"))
 import yardstick

@@ -5,9 +5,9 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QPointF
 
-from hypsos.core import layout
-from hypsos.core.measures import measured, pieces
-from hypsos.core.templates import TEMPLATES
+from hypsos.core.shape import layout
+from hypsos.core.shape.measures import measured, pieces
+from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.widgets.planform import Planform
 
 BODIES = {key: TEMPLATES[key].make("Trial").airframe for key in TEMPLATES}

@@ -5,15 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from hypsos.core.checks import problems
+from hypsos.core.checking.checks import problems
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.motion import Motion
-from hypsos.core.errors import DocumentError, HypsosError
-from hypsos.core.linkage import Linkage, deflection
-from hypsos.core.measures import measured
-from hypsos.core.paths import with_at
-from hypsos.core.sweep import settled
-from hypsos.core.throws import (
+from hypsos.core.engine.sweep import settled
+from hypsos.core.fitting.throws import (
     angle_of,
     arm_for,
     arm_set_off,
@@ -25,6 +21,10 @@ from hypsos.core.throws import (
     wanted,
     with_arm_set_off,
 )
+from hypsos.core.ground.errors import DocumentError, HypsosError
+from hypsos.core.model.paths import with_at
+from hypsos.core.parts.linkage import Linkage, deflection
+from hypsos.core.shape.measures import measured
 
 LINK = Linkage(arm_mm=9, horn_mm=13, distance_mm=60, offset_mm=2, arm_deg=-5, horn_deg=8, servo_deg=42)
 
@@ -62,7 +62,7 @@ def test_wanted_throws_are_what_the_engine_then_gives(samphire, part):
     model = placed(samphire, lead.model_copy(update={"travel_neg": made.travel_neg, "travel_pos": made.travel_pos}))
     model = with_at(model, "program.recipes", ())
     full = [x for x in model.program.mixes if x.target != "right_flaperon"]
-    from hypsos.core.shapes import MixLine
+    from hypsos.core.parts.shapes import MixLine
 
     for gain, mm in ((-100, -18.0), (100, 11.0)):
         line = MixLine(name="trial", target="right_flaperon", source="full", gain=gain)

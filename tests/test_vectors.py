@@ -7,11 +7,11 @@ import pytest
 from conftest import vectors
 
 from hypsos.core.engine.memory import Memory, above, edge_latch, latch, on_delay, slow
-from hypsos.core.engine.outputs import servo_percent
 from hypsos.core.engine.shaping import expo, response_curve, ruler_mm, shaped
-from hypsos.core.program import Setting
-from hypsos.core.shapes import Response
-from hypsos.core.wiring import Lead
+from hypsos.core.model.program import Setting
+from hypsos.core.parts.pulses import servo_percent
+from hypsos.core.parts.shapes import Response
+from hypsos.core.parts.wiring import Lead
 
 
 @pytest.mark.parametrize("row", vectors("expo"))

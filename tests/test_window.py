@@ -11,9 +11,9 @@ from hands import choose, press, type_into
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 
-from hypsos.core.document import to_json
 from hypsos.core.engine import GuardState
-from hypsos.core.paths import with_at
+from hypsos.core.model.document import to_json
+from hypsos.core.model.paths import with_at
 from hypsos.core.rundown import STEPS
 from hypsos.desk.app import open_workbench
 from hypsos.desk.steps.base import StepPage

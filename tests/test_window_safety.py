@@ -10,8 +10,8 @@ from hands import behind_its_back, choose, press, type_into
 from PyQt6.QtWidgets import QLabel, QPushButton
 
 from hypsos.core.engine import GuardState
-from hypsos.core.layout import with_motors
 from hypsos.core.recipes import DifferentialThrust
+from hypsos.core.shape.layout import with_motors
 from hypsos.desk.app import open_workbench
 from hypsos.desk.window import LONG_MOVES
 
@@ -143,7 +143,7 @@ def test_the_lamp_says_what_stands_in_the_way(qtbot, window):
 
 
 def test_differential_thrust_can_be_had_again(qtbot, window):
-    from hypsos.core.adapt import adapted
+    from hypsos.core.shape.adapt import adapted
 
     choose(window, "Skerry")
     bench = window.workbench

@@ -11,22 +11,23 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hypsos.core.adapt import adapted
-from hypsos.core.document import Model, digest, from_json
+from hypsos.core.checking.reader import from_json
 from hypsos.core.engine import compile_plan
-from hypsos.core.errors import DocumentError, HypsosError
-from hypsos.core.layout import with_plates
-from hypsos.core.paths import get_at, join_path, split_path, with_at
-from hypsos.core.program import Setting
-from hypsos.core.proposals import kept, settled_by
+from hypsos.core.engine.sweep import settled
+from hypsos.core.fitting.throws import demand_for
+from hypsos.core.ground.errors import DocumentError, HypsosError
+from hypsos.core.model.document import Model, digest
+from hypsos.core.model.paths import get_at, join_path, split_path, with_at
+from hypsos.core.model.program import Setting
+from hypsos.core.model.proposals import kept, settled_by
+from hypsos.core.model.words import side_percent, standing
+from hypsos.core.parts.wiring import Failsafe
 from hypsos.core.rundown import STEPS, attentions, step_of_path, step_states
+from hypsos.core.shape.adapt import adapted
+from hypsos.core.shape.layout import with_plates
+from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import REASON, make_sheet, sheet_html, sheet_markdown
 from hypsos.core.sheet.signs import signs_in_mixes, turned_targets
-from hypsos.core.sweep import settled
-from hypsos.core.templates import TEMPLATES
-from hypsos.core.throws import demand_for
-from hypsos.core.wiring import Failsafe
-from hypsos.core.words import side_percent, standing
 
 TUG = TEMPLATES["tug"].make("Trial & <Error>")
 DEMO = files("hypsos.demo")

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 
 from hypsos.core.engine import GuardState, Situation
-from hypsos.core.errors import DocumentError, HypsosError
-from hypsos.core.paths import with_at
-from hypsos.core.practice import practice
-from hypsos.core.templates import TEMPLATES
+from hypsos.core.fitting.practice import practice
+from hypsos.core.ground.errors import DocumentError, HypsosError
+from hypsos.core.model.paths import with_at
+from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.history import MOST, Change, History
 from hypsos.desk.workbench import Workbench
 
@@ -105,8 +105,8 @@ def test_what_the_hands_hold_survives_an_edit_and_what_is_gone_is_let_go(bench):
     bench.edit("leads[0].centre", 3.0, "centre")
     assert bench.live.controls["flap_switch"] == 2.0 and bench.chosen == "tail_wheel"
     assert bench.explanation().part.name == "tail_wheel"
-    from hypsos.core.adapt import adapted
-    from hypsos.core.layout import without_part
+    from hypsos.core.shape.adapt import adapted
+    from hypsos.core.shape.layout import without_part
 
     bench.apply(adapted(bench.model, without_part(bench.model.airframe, "tail_wheel")).model, "no tail wheel")
     assert bench.chosen is None and bench.explanation() is None
@@ -149,8 +149,8 @@ def test_practising_leaves_the_model_alone_and_ends_with_another_model(bench):
     bench.practise(practice(bench.model, 4))
     bench.set_control("aileron_stick", 70.0)
     assert bench.shown is not bench.live.result and bench.model is before
-    from hypsos.core.adapt import adapted
-    from hypsos.core.layout import without_part
+    from hypsos.core.shape.adapt import adapted
+    from hypsos.core.shape.layout import without_part
 
     bench.apply(adapted(before, without_part(before.airframe, "elevator")).model, "no elevator")
     assert bench.practice is None and bench.powers() is not None
@@ -316,7 +316,7 @@ def test_steps_can_be_undone_after_another_model_was_on_the_bench(bench):
 def test_flights_are_undone_and_redone_as_they_were(bench):
     import datetime
 
-    from hypsos.core.logbook import Flight
+    from hypsos.core.model.logbook import Flight
     from hypsos.hangar import Hangar
 
     def remarks():
@@ -370,7 +370,7 @@ def test_trim_levers_move_the_trim_of_the_mode_flown(bench):
 
 def test_a_flight_mode_added_and_removed_in_the_middle_of_a_fade(bench):
     """The bench goes on, nothing jumps, and undo has its entry."""
-    from hypsos.core.logic import FlightMode
+    from hypsos.core.parts.logic import FlightMode
 
     bench.open("Marram")
     bench.set_control("flight_switch", 1.0)

@@ -8,16 +8,16 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from hypsos.core.airframe import Motor, Surface
-from hypsos.core.checks import problems
-from hypsos.core.document import Model, to_json
-from hypsos.core.linkage import Linkage
-from hypsos.core.program import Setting
+from hypsos.core.checking.checks import problems
+from hypsos.core.fitting.throws import arm_for
+from hypsos.core.model.document import Model, to_json
+from hypsos.core.model.program import Setting
+from hypsos.core.parts.airframe import Motor, Surface
+from hypsos.core.parts.linkage import Linkage
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes import Canards, DifferentialThrust, Elevons
-from hypsos.core.shapes import MixLine, Response
-from hypsos.core.templates import TEMPLATES
-from hypsos.core.throws import arm_for
-from hypsos.core.transmitter import Control
+from hypsos.core.shape.templates import TEMPLATES
 from hypsos.hangar.files import write_whole
 
 FOLDER = Path(__file__).parents[1] / "src" / "hypsos" / "demo"

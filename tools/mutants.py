@@ -31,7 +31,7 @@ ENGINE = (
 TESTS: dict[str, tuple[str, ...]] = {
     "engine/axes": ENGINE,
     "engine/guard": ("test_motor", *ENGINE),
-    "engine/lines": ENGINE,
+    "model/lines": ENGINE,
     "engine/logic": ("test_logic_modes", *ENGINE),
     "engine/memory": ENGINE,
     "engine/mixing": ENGINE,
@@ -41,20 +41,27 @@ TESTS: dict[str, tuple[str, ...]] = {
     "engine/plan": ENGINE,
     "engine/shaping": ENGINE,
     "engine/situation": (*ENGINE, "test_hostile"),
-    "logic": ("test_logic_modes", *ENGINE),
-    "reach": ("test_reach", "test_corners"),
-    "idle": ("test_corners", "test_motor"),
-    "release": ("test_corners", "test_motor"),
-    "trims": ("test_corners", "test_figures"),
-    "failsafe": ("test_failsafe", "test_motor", "test_engine"),
-    "linkage": ("test_corners", "test_vectors", "test_throws", "test_logic_modes"),
-    "throws": ("test_corners", "test_throws", "test_figures"),
-    "directions": ("test_corners", "test_directions"),
-    "joined": ("test_joined", "test_motor"),
-    "checks": ("test_checks", "test_engine", "test_logic_modes", "test_figures", "test_joined", "test_airframe"),
-    "adapt": ("test_corners", "test_airframe", "test_figures"),
-    "detach": ("test_corners", "test_figures", "test_directions"),
-    "migrate": ("test_corners", "test_migrate"),
+    "parts/logic": ("test_logic_modes", *ENGINE),
+    "model/reach": ("test_reach", "test_corners"),
+    "flight/idle": ("test_corners", "test_motor"),
+    "flight/release": ("test_corners", "test_motor"),
+    "model/trims": ("test_corners", "test_figures"),
+    "model/failsafe": ("test_failsafe", "test_motor", "test_engine"),
+    "parts/linkage": ("test_corners", "test_vectors", "test_throws", "test_logic_modes"),
+    "fitting/throws": ("test_corners", "test_throws", "test_figures"),
+    "fitting/directions": ("test_corners", "test_directions"),
+    "model/joined": ("test_joined", "test_motor"),
+    "checking/checks": (
+        "test_checks",
+        "test_engine",
+        "test_logic_modes",
+        "test_figures",
+        "test_joined",
+        "test_airframe",
+    ),
+    "shape/adapt": ("test_corners", "test_airframe", "test_figures"),
+    "model/detach": ("test_corners", "test_figures", "test_directions"),
+    "model/migrate": ("test_corners", "test_migrate"),
     "recipes/ailerons": ("test_corners", "test_engine", "test_figures"),
     "recipes/canards": ("test_corners", "test_airframe", "test_figures"),
     "recipes/elevons": (
@@ -72,7 +79,7 @@ TESTS: dict[str, tuple[str, ...]] = {
         "test_engine",
     ),
 }
-STRICT = ("engine/guard", "engine/outputs", "failsafe", "joined")
+STRICT = ("engine/guard", "engine/outputs", "model/failsafe", "model/joined")
 WANTED, WANTED_STRICT = 0.90, 0.97
 LONGEST_S = 150
 

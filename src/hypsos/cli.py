@@ -16,11 +16,11 @@ from typing import TYPE_CHECKING, NoReturn
 import click
 
 from hypsos import __version__
-from hypsos.core.errors import HypsosError
-from hypsos.core.paths import clean
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.paths import clean
 
 if TYPE_CHECKING:
-    from hypsos.core.document import Model
+    from hypsos.core.model.document import Model
     from hypsos.hangar import Hangar
 
 
@@ -57,7 +57,7 @@ def _hangar(demo: bool) -> Iterator[Hangar]:
 
 
 def _model(name: str, demo: bool) -> Model:
-    from hypsos.core.document import from_json
+    from hypsos.core.checking.reader import from_json
     from hypsos.hangar.files import read_text
 
     path = Path(name)
@@ -133,7 +133,7 @@ def models(demo: bool, as_json: bool) -> None:
 def trace(demo: bool, model_name: str, moves: Path, out: Path | None) -> None:
     """Play recorded moves through the engine, from power-up."""
     from hypsos.core.engine import compile_plan
-    from hypsos.core.moves import LARGEST, read_moves, trace_lines
+    from hypsos.core.flight.moves import LARGEST, read_moves, trace_lines
     from hypsos.hangar.files import read_text, write_pieces
 
     model = _model(model_name, demo)
@@ -167,8 +167,8 @@ def sweep(
 ) -> None:
     """Show every output against one control."""
     from hypsos.core.engine import compile_plan
-    from hypsos.core.moves import csv_lines
-    from hypsos.core.sweep import sweep_columns
+    from hypsos.core.engine.sweep import sweep_columns
+    from hypsos.core.flight.moves import csv_lines
 
     model = _model(model_name, demo)
     columns = sweep_columns(compile_plan(model), control, start, end, steps, _settings(model, given))
@@ -184,8 +184,9 @@ def sweep(
 def why(demo: bool, model_name: str, target: str, given: tuple[str, ...], as_json: bool) -> None:
     """Say why a surface stands where it stands: the contributions, in order, and their sum."""
     from hypsos.core.engine import compile_plan
-    from hypsos.core.sweep import settled
-    from hypsos.core.why import amount_words, explain, part_named
+    from hypsos.core.engine.sweep import settled
+    from hypsos.core.flight.why import amount_words, explain
+    from hypsos.core.model.words import part_named
 
     model = _model(model_name, demo)
     part_named(model, target)
@@ -230,7 +231,7 @@ def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
 @click.argument("file", type=click.Path(path_type=Path))
 def check(file: Path) -> None:
     """Validate a model file; each error is shown with its path in the document."""
-    from hypsos.core.document import file_problems
+    from hypsos.core.checking.reader import file_problems
     from hypsos.hangar.files import read_text
 
     found = file_problems(read_text(file), file.name)
@@ -246,7 +247,7 @@ def check(file: Path) -> None:
 @click.pass_obj
 def import_(demo: bool, file: Path) -> None:
     """Put a model file into the hangar."""
-    from hypsos.core.document import from_json
+    from hypsos.core.checking.reader import from_json
     from hypsos.hangar.files import read_text
 
     model = from_json(read_text(file), file.name)
@@ -264,8 +265,8 @@ def import_(demo: bool, file: Path) -> None:
 @click.pass_obj
 def export(demo: bool, model_name: str, file: Path) -> None:
     """Write a model to a JSON file; one that cannot be read is written as it lies in the hangar."""
-    from hypsos.core.document import to_json
-    from hypsos.core.errors import DocumentError
+    from hypsos.core.ground.errors import DocumentError
+    from hypsos.core.model.document import to_json
     from hypsos.hangar.files import write_whole
 
     try:
@@ -282,7 +283,7 @@ def export(demo: bool, model_name: str, file: Path) -> None:
 @cli.command()
 def schema() -> None:
     """Print the JSON Schema of the model file."""
-    from hypsos.core.document import json_schema
+    from hypsos.core.model.document import json_schema
 
     click.echo(json.dumps(json_schema(), indent=1))
 

@@ -6,13 +6,13 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
-from hypsos.core.airframe import Motor
-from hypsos.core.document import Model, digest
-from hypsos.core.idle import idle_dangers
-from hypsos.core.program import EXPO_BOUNDS, RATE_BOUNDS, STOPS
+from hypsos.core.flight.idle import idle_dangers
+from hypsos.core.model.document import Model, digest
+from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, STOPS
+from hypsos.core.model.words import power_percent, said_name
+from hypsos.core.parts.airframe import Motor
+from hypsos.core.parts.wiring import Lead
 from hypsos.core.recipes import Flaperons, Flaps
-from hypsos.core.wiring import Lead
-from hypsos.core.words import power_percent, said_name
 
 StateName = Literal["not begun", "proposed", "in hand", "settled", "needs attention"]
 

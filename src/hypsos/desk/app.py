@@ -13,7 +13,7 @@ from types import TracebackType
 from PyQt6.QtCore import QEvent, QSocketNotifier, QTimer
 from PyQt6.QtWidgets import QApplication
 
-from hypsos.core.errors import DocumentError, HangarError
+from hypsos.core.ground.errors import DocumentError, HangarError
 from hypsos.core.rundown import STEPS
 from hypsos.desk import remembered
 from hypsos.desk.theme.look import load_fonts, look

@@ -10,15 +10,15 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from hypsos.core.document import Model
 from hypsos.core.engine import GuardState, Plan, Result, Situation
-from hypsos.core.logic import FlightMode
-from hypsos.core.why import Explanation, explain
-from hypsos.core.words import power_percent
+from hypsos.core.flight.why import Explanation, explain
+from hypsos.core.model.document import Model
+from hypsos.core.model.words import power_percent
+from hypsos.core.parts.logic import FlightMode
 from hypsos.desk.live import Live, same_outputs
 
 if TYPE_CHECKING:
-    from hypsos.core.practice import Practice
+    from hypsos.core.fitting.practice import Practice
 
 LONGEST_GAP = 50
 """Frames: a longer pause is not computed frame by frame, nothing was moving in it."""
@@ -143,7 +143,7 @@ class LiveBench(QObject):
         result = self.live.result
         if result is None or self.practice is None or self.plan is None:
             return result
-        from hypsos.core.practice import really
+        from hypsos.core.fitting.practice import really
 
         return really(self.plan, result, self.practice)
 
@@ -156,7 +156,7 @@ class LiveBench(QObject):
     @property
     def guard_words(self) -> str:
         """The motors' release, now, and why not where a motor stands in its way."""
-        from hypsos.core.release import release_words
+        from hypsos.core.flight.release import release_words
 
         if self.model is None or self.live.result is None:
             return ""

@@ -21,7 +21,7 @@ from PyQt6.QtGui import (
     QTextDocument,
 )
 
-from hypsos.core.airframe import Surface
+from hypsos.core.parts.airframe import Surface
 from hypsos.core.sheet import Sheet, sheet_html
 from hypsos.desk.theme.look import FAMILY, load_fonts
 

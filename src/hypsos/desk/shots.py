@@ -65,7 +65,7 @@ def _thermal(window: Window) -> None:
 
 def _practice(window: Window) -> None:
     """An elevon wing to practise on, its two leads swapped, half way through the check."""
-    from hypsos.core.practice import practice_with, single_faults
+    from hypsos.core.fitting.practice import practice_with, single_faults
 
     page = cast("DirectionsPage", window.page("directions"))
     model, check = window.workbench.model, page.check

@@ -10,8 +10,8 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QSho
 from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from hypsos.core.engine import compile_plan
-from hypsos.core.templates import TEMPLATES
-from hypsos.core.transmitter import STICK_PLACES
+from hypsos.core.parts.transmitter import STICK_PLACES
+from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk import remembered
 from hypsos.desk.bench.aeroplane import Aeroplane
 from hypsos.desk.livebench import LiveBench

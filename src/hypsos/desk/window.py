@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from hypsos.core.errors import HypsosError
+from hypsos.core.ground.errors import HypsosError
 from hypsos.core.rundown import STEPS, step_of_path
 from hypsos.desk import remembered
 from hypsos.desk.bench.bench import Bench
@@ -242,7 +242,7 @@ class Window(QMainWindow):
 
     def play_moves(self, path: Path) -> None:
         """Play a CSV of moves on the bench; what is wrong with it is said in the window."""
-        from hypsos.core.moves import LARGEST, read_moves
+        from hypsos.core.flight.moves import LARGEST, read_moves
         from hypsos.hangar.files import read_text
 
         model = self.workbench.model
@@ -317,7 +317,7 @@ class Window(QMainWindow):
 
     def begin(self, key: str) -> None:
         """Make a model from a template, put it on the bench, and ask for its name."""
-        from hypsos.core.templates import TEMPLATES
+        from hypsos.core.shape.templates import TEMPLATES
 
         def make() -> None:
             model = TEMPLATES[key].begin(self.workbench.hangar.free_name(TEMPLATES[key].title))

@@ -9,19 +9,20 @@ from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
 
-from hypsos.core.carried import carried
-from hypsos.core.checks import first_problem
-from hypsos.core.document import Model, digest, from_json
+from hypsos.core.checking.carried import carried
+from hypsos.core.checking.checks import first_problem
+from hypsos.core.checking.reader import from_json
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.guard import locked, without_trims
-from hypsos.core.errors import DocumentError, HypsosError, MovedOn
-from hypsos.core.joined import followed
-from hypsos.core.logbook import Flight
-from hypsos.core.paths import with_at
-from hypsos.core.proposals import kept, settled_by
-from hypsos.core.reach import motor_reach
+from hypsos.core.ground.errors import DocumentError, HypsosError, MovedOn
+from hypsos.core.model.document import Model, digest
+from hypsos.core.model.joined import followed
+from hypsos.core.model.logbook import Flight
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.proposals import kept, settled_by
+from hypsos.core.model.reach import motor_reach
+from hypsos.core.model.trims import clicks_in, with_clicks
 from hypsos.core.rundown import Attention, attentions
-from hypsos.core.trims import clicks_in, with_clicks
 from hypsos.desk.history import Change, History
 from hypsos.desk.live import Live
 from hypsos.desk.livebench import LiveBench
@@ -313,7 +314,7 @@ class Workbench(LiveBench):
 
     def trim(self, command: str, clicks: int) -> None:
         """Move a trim lever by clicks, as far as it goes: in the flight mode flown, where that has a trim of its own."""
-        from hypsos.core.logbook import trim_words
+        from hypsos.core.model.logbook import trim_words
 
         assert self.model is not None
         made = with_clicks(self.model, command, self.mode_name, clicks)

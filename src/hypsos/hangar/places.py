@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from hypsos.core.errors import HangarError
+from hypsos.core.ground.errors import HangarError
 from hypsos.hangar.store import Hangar
 
 

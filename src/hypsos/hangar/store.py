@@ -11,10 +11,11 @@ from typing import NamedTuple
 
 from pydantic import ValidationError
 
-from hypsos.core.document import Model, from_json, to_json
-from hypsos.core.errors import DocumentError, HangarError, HypsosError, MovedOn
-from hypsos.core.logbook import Flight
-from hypsos.core.paths import clean
+from hypsos.core.checking.reader import from_json
+from hypsos.core.ground.errors import DocumentError, HangarError, HypsosError, MovedOn
+from hypsos.core.model.document import Model, to_json
+from hypsos.core.model.logbook import Flight
+from hypsos.core.model.paths import clean
 
 MIGRATIONS = (
     """

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from hypsos.core.document import Model
 from hypsos.core.engine.memory import Memory
 from hypsos.core.engine.shaping import Curve, response_curve, setting_at, shaped
-from hypsos.core.lanes import Lane, Signal, Table
-from hypsos.core.program import EXPO_BOUNDS, RATE_BOUNDS, Axis, Setting, Trim
+from hypsos.core.ground.lanes import Lane, Signal, Table
+from hypsos.core.model.document import Model
+from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, Axis, Setting, Trim
 
 Trims = dict[str, dict[str, Signal]]
 """Command -> flight mode -> its trim over time, in percent."""

@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any, NamedTuple
 
-from hypsos.core.document import Model
 from hypsos.core.engine.logic import Conditions
 from hypsos.core.engine.memory import Machine, Memory, latch, machine, on_delay, rising
-from hypsos.core.engine.result import GuardState
-from hypsos.core.lanes import EPS, Signal
-from hypsos.core.program import Guard
+from hypsos.core.ground.lanes import EPS, Signal
+from hypsos.core.model.document import Model
+from hypsos.core.model.program import Guard
+from hypsos.core.parts.states import GuardState
 
 STOPPED, LOCKED, RELEASED = (int(s) for s in GuardState)
 BACK_S = 0.2

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from hypsos.core.document import Model
 from hypsos.core.engine.memory import Memory, above, counter, edge_latch, latch, off_delay, on_delay, pulse
-from hypsos.core.errors import HypsosError
-from hypsos.core.lanes import FRAME, Lane, Signal
-from hypsos.core.logic import (
+from hypsos.core.ground.lanes import FRAME, Lane, Signal
+from hypsos.core.model.logic_order import LogicOrder
+from hypsos.core.parts.logic import (
     Combine,
     Compare,
     Counter,
@@ -19,13 +18,8 @@ from hypsos.core.logic import (
     FlightMode,
     Gate,
     Latch,
-    LogicSwitch,
     condition_parts,
-    conditions_of,
-    signals_of,
 )
-
-Node = LogicSwitch | FlightMode
 
 
 @dataclass
@@ -73,58 +67,18 @@ class Conditions:
         )
 
 
-class LogicPlan:
-    """The logical switches and modes of a model in an order in which they can be evaluated.
-
-    Members of a circle through a latch are evaluated frame by frame: the others see the latch as it was one frame ago.
+class LogicPlan(LogicOrder):
+    """The logical switches and modes of a model, ready to be evaluated in their order.
 
     Raises
     ------
     HypsosError : a circle that does not pass through a latch; it names the members.
     """
 
-    def __init__(self, model: Model) -> None:
-        self.modes = model.program.modes
-        self.nodes: dict[str, Node] = {x.name: x for x in model.program.logic}
-        self.nodes |= {f"mode:{m.name}": m for m in self.modes}
-        names = [f"mode:{m.name}" for m in self.modes]
-        self._before = dict(zip(names, ["", *names], strict=False))  # mode -> the one before it in the list
-        self._deps = {name: [d for d in self._inputs(name) if d in self.nodes] for name in self.nodes}
-        self.groups = list(self._ordered())
-
-    def _inputs(self, name: str) -> Iterator[str]:
-        node = self.nodes[name]
-        if isinstance(node, FlightMode):
-            yield from (self._before[name],) if self._before[name] else ()
-            texts: tuple[str, ...] = () if node.when is None else (node.when,)
-        else:
-            yield from signals_of(node)
-            texts = conditions_of(node)
-        for text in texts:
-            _, is_mode, inner, _ = condition_parts(text)
-            yield f"mode:{inner}" if is_mode else inner
-
-    def _ordered(self) -> Iterator[list[str]]:
-        for members in _components(self._deps):
-            if len(members) == 1 and members[0] not in self._deps[members[0]]:
-                yield members
-                continue
-            inside = set(members)
-            rest = {
-                m: [d for d in self._deps[m] if d in inside] for m in members if not isinstance(self.nodes[m], Latch)
-            }
-            rest = {m: [d for d in deps if d in rest] for m, deps in rest.items()}
-            order = [x for group in _components(rest) for x in group]
-            if len(rest) == len(members) or any(len(g) > 1 or g[0] in rest[g[0]] for g in _components(rest)):
-                named = ", ".join(sorted(members))
-                text = f"these logical switches hang on each other in a circle without a latch: {named}"
-                raise HypsosError(text, "program.logic", "Break the circle, or put a latch into it.")
-            yield [*order, *(m for m in members if isinstance(self.nodes[m], Latch))]
-
     def run(self, world: Conditions, memory: Memory) -> None:
         """Fill in the flags, counts and gate signals of ``world``."""
         for members in self.groups:
-            if len(members) == 1 and members[0] not in self._deps[members[0]]:
+            if len(members) == 1 and members[0] not in self.deps[members[0]]:
                 self._evaluate(members[0], world, memory)
             else:
                 self._frame_by_frame(members, world, memory)
@@ -141,7 +95,7 @@ class LogicPlan:
         node = self.nodes[name]
         key = f"?{name}.{getattr(node, 'kind', 'mode')}"
         if isinstance(node, FlightMode):
-            before = self._before[name]
+            before = self.before[name]
             if before:
                 free = world.lane.not_(world.flags[before]) & world.flags[f"{before}?"]
             else:
@@ -210,7 +164,7 @@ class LogicPlan:
 
     def _read_by(self, members: list[str]) -> set[str]:
         names = {d for m in members for d in self._inputs(m)}
-        return names | {f"{n}?" for n in names} | {self._before.get(m, "") for m in members}
+        return names | {f"{n}?" for n in names} | {self.before.get(m, "") for m in members}
 
 
 def _joined(values: list[Signal], world: Conditions) -> Signal:
@@ -252,44 +206,3 @@ def _compared(node: Compare, signals: dict[str, Signal], memory: Memory, key: st
     elif node.kind == "difference":
         a = a - signals[node.b or node.a]
     return above(a, node.x, h, memory, key)
-
-
-def _components(deps: dict[str, list[str]]) -> list[list[str]]:
-    """Strongly connected members, those that others hang on first (Tarjan's algorithm, without recursion)."""
-    index: dict[str, int] = {}
-    low: dict[str, int] = {}
-    stack: list[str] = []
-    on: set[str] = set()
-    out: list[list[str]] = []
-    for root in deps:
-        if root in index:
-            continue
-        work = [(root, iter(deps[root]))]
-        index[root] = low[root] = len(index)
-        stack.append(root)
-        on.add(root)
-        while work:
-            node, inputs = work[-1]
-            for d in inputs:
-                if d not in index:
-                    index[d] = low[d] = len(index)
-                    stack.append(d)
-                    on.add(d)
-                    work.append((d, iter(deps[d])))
-                    break
-                if d in on:
-                    low[node] = min(low[node], index[d])
-            else:
-                work.pop()
-                if work:
-                    low[work[-1][0]] = min(low[work[-1][0]], low[node])
-                if low[node] == index[node]:
-                    members = []
-                    while True:
-                        m = stack.pop()
-                        on.discard(m)
-                        members.append(m)
-                        if m == node:
-                            break
-                    out.append(members)
-    return out

@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from hypsos.core.lanes import ARRAYS, EPS, Array, Flags, Lane, Signal
+from hypsos.core.ground.lanes import ARRAYS, EPS, Array, Flags, Lane, Signal
 
 
 @dataclass

@@ -7,19 +7,18 @@ from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
-from hypsos.core.document import Model
-from hypsos.core.engine.lines import PlacedLine, all_lines, line_order, reads
 from hypsos.core.engine.logic import Conditions
 from hypsos.core.engine.memory import Memory, slow
 from hypsos.core.engine.modes import ModeTrack
 from hypsos.core.engine.result import Contribution
 from hypsos.core.engine.shaping import Curve, response_curve
-from hypsos.core.errors import HypsosError
-from hypsos.core.lanes import Lane, Places, Signal, Table
-from hypsos.core.logic import condition_parts
-from hypsos.core.shapes import MixLine
-
-IDLE = -100.0
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.lanes import Lane, Places, Signal, Table
+from hypsos.core.model.document import Model
+from hypsos.core.model.lines import PlacedLine, all_lines, line_order, reads
+from hypsos.core.parts.logic import condition_parts
+from hypsos.core.parts.pulses import IDLE
+from hypsos.core.parts.shapes import MixLine
 
 
 class LineStep(NamedTuple):

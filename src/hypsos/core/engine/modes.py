@@ -9,11 +9,11 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from hypsos.core.document import Model
 from hypsos.core.engine.logic import Conditions
 from hypsos.core.engine.memory import Memory
-from hypsos.core.lanes import Array, Lane, Places, Signal, Table
-from hypsos.core.logic import FlightMode, Tunable
+from hypsos.core.ground.lanes import Array, Lane, Places, Signal, Table
+from hypsos.core.model.document import Model
+from hypsos.core.parts.logic import FlightMode, Tunable
 
 
 @dataclass(frozen=True)

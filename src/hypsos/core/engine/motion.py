@@ -6,12 +6,12 @@ import math
 
 import numpy as np
 
-from hypsos.core.airframe import Device, Motor, Surface
 from hypsos.core.engine.shaping import Curve, ruler_mm
-from hypsos.core.errors import HypsosError
-from hypsos.core.lanes import ARRAYS, FRAME, Lane, Signal
-from hypsos.core.linkage import servo_turn, solvers
-from hypsos.core.wiring import Lead
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.lanes import ARRAYS, FRAME, Lane, Signal
+from hypsos.core.parts.airframe import Device, Motor, Surface
+from hypsos.core.parts.linkage import servo_turn, solvers
+from hypsos.core.parts.wiring import Lead
 
 RANGE = 150.0
 

@@ -9,39 +9,16 @@ from typing import NamedTuple
 
 import numpy as np
 
-from hypsos.core.airframe import Device, Motor, Surface
-from hypsos.core.document import Model
 from hypsos.core.engine.memory import Memory, held, slow
-from hypsos.core.engine.mixing import IDLE
 from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.result import Contribution, Kind
-from hypsos.core.lanes import ARRAYS, FRAME, Lane, Signal
-from hypsos.core.transmitter import Transmitter
-from hypsos.core.wiring import Failsafe, Lead
+from hypsos.core.ground.lanes import FRAME, Lane, Signal
+from hypsos.core.model.document import Model
+from hypsos.core.parts.airframe import Device, Motor, Surface
+from hypsos.core.parts.pulses import IDLE, idle_fits, idle_percent, servo_percent
+from hypsos.core.parts.wiring import Failsafe, Lead
 
 SUM_LIMIT = 150.0
-
-
-def servo_percent(demand: Signal, lead: Lead, lane: Lane = ARRAYS) -> tuple[Signal, Signal, Signal]:
-    """A demand in percent through direction, travel, centre and stops of one lead.
-
-    Returns three signals in percent of the output: after direction and travel, with the centre, and after the stops.
-    """
-    p = lead.direction * demand
-    moved = p * lane.where(p < 0, lead.travel_neg, lead.travel_pos) / 100.0
-    centred = lead.centre + moved
-    return moved, centred, lane.clip(centred, lead.stop_neg, lead.stop_pos)
-
-
-def idle_percent(lead: Lead, transmitter: Transmitter) -> float:
-    """The pulse at which a motor's controller is off, in percent of the output."""
-    return (lead.idle_us - transmitter.centre_us) / transmitter.us_per_percent
-
-
-def idle_fits(lead: Lead, transmitter: Transmitter) -> bool:
-    """Whether a motor's lead sends its idle pulse for idle, whatever its direction, centre, travel and stops."""
-    sent = float(servo_percent(IDLE, lead, FRAME)[2])
-    return abs(sent - idle_percent(lead, transmitter)) * transmitter.us_per_percent < 0.5
 
 
 class Reception(NamedTuple):

@@ -6,7 +6,6 @@ from collections.abc import Collection
 
 import numpy as np
 
-from hypsos.core.document import Model
 from hypsos.core.engine.axes import AxisPlan, Trims
 from hypsos.core.engine.guard import RELEASED, Told, guard_state
 from hypsos.core.engine.logic import Conditions, LogicPlan
@@ -16,8 +15,9 @@ from hypsos.core.engine.modes import ModeTrack, TunablePlan, mode_track
 from hypsos.core.engine.outputs import OutputBank, Reception
 from hypsos.core.engine.result import Contribution, Result, result_of
 from hypsos.core.engine.situation import Situation, resting
-from hypsos.core.lanes import ARRAYS, FRAME, Flags, Lane, Signal, Table
-from hypsos.core.transmitter import switch_value
+from hypsos.core.ground.lanes import ARRAYS, FRAME, Flags, Lane, Signal, Table
+from hypsos.core.model.document import Model
+from hypsos.core.parts.transmitter import switch_value
 
 
 class Plan:

@@ -4,25 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from enum import IntEnum
 from typing import TYPE_CHECKING, Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.engine.memory import Memory
-from hypsos.core.lanes import Array, Flags, Lane, Signal
+from hypsos.core.ground.lanes import Array, Flags, Lane, Signal
 
 if TYPE_CHECKING:
     from hypsos.core.engine.outputs import Channel
-
-
-class GuardState(IntEnum):
-    """The motors' release."""
-
-    STOPPED = 0
-    LOCKED = 1
-    RELEASED = 2
 
 
 Kind = Literal[

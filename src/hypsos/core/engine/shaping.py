@@ -9,10 +9,10 @@ from functools import cache
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from hypsos.core.document import Model
-from hypsos.core.lanes import ARRAYS, Lane, Signal
-from hypsos.core.program import FULL, Axis, Setting
-from hypsos.core.shapes import Response
+from hypsos.core.ground.lanes import ARRAYS, Lane, Signal
+from hypsos.core.model.document import Model
+from hypsos.core.model.program import FULL, Axis, Setting
+from hypsos.core.parts.shapes import Response
 
 
 def expo(x: Signal, k: Signal, lane: Lane = ARRAYS) -> Signal:

@@ -8,9 +8,9 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from hypsos.core.document import Model
-from hypsos.core.errors import HypsosError
-from hypsos.core.transmitter import STICKS
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.document import Model
+from hypsos.core.parts.transmitter import STICKS
 
 
 @dataclass(frozen=True)

@@ -5,9 +5,9 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
+from hypsos.core.ground.values import Label, Share
+from hypsos.core.parts.shapes import MixLine
 from hypsos.core.recipes.base import Controls, MadeLine, Parts, RecipeBase
-from hypsos.core.shapes import MixLine
-from hypsos.core.values import Label, Share
 
 
 class Ailerons(RecipeBase):

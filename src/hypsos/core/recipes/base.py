@@ -5,10 +5,10 @@ from typing import Annotated, ClassVar, NamedTuple
 
 from pydantic import Field
 
-from hypsos.core.logic import Condition
-from hypsos.core.shapes import MixLine
-from hypsos.core.transmitter import Control
-from hypsos.core.values import Label, Name, Value
+from hypsos.core.ground.values import Label, Name, Value
+from hypsos.core.parts.logic import Condition
+from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.transmitter import Control
 
 
 class MadeLine(NamedTuple):

@@ -9,10 +9,10 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, field_validator
 
+from hypsos.core.ground.values import Label, Name, Seconds, Travel, Value
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.transmitter import switch_value
 from hypsos.core.recipes.base import Controls, MadeLine, Parts, RecipeBase
-from hypsos.core.shapes import MixLine, Response
-from hypsos.core.transmitter import switch_value
-from hypsos.core.values import Label, Name, Seconds, Travel, Value
 
 
 class FlapPosition(Value):

@@ -5,9 +5,9 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
+from hypsos.core.ground.values import Label, Name, Share
+from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.recipes.base import Controls, MadeLine, Parts, RecipeBase
-from hypsos.core.shapes import MixLine, Response
-from hypsos.core.values import Label, Name, Share
 
 GAIN_ONLY = Response(points=((-100.0, 0.0), (0.0, 0.0), (100.0, 100.0)))
 LOSS_ONLY = Response(points=((-100.0, 100.0), (0.0, 0.0), (100.0, 0.0)))

@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 from typing import ClassVar, Literal
 
+from hypsos.core.ground.values import Label, Name, Share
+from hypsos.core.parts.shapes import MixLine
 from hypsos.core.recipes.base import Controls, MadeLine, RecipeBase
-from hypsos.core.shapes import MixLine
-from hypsos.core.values import Label, Name, Share
 
 
 class VTail(RecipeBase):

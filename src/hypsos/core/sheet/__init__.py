@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from hypsos.core.document import Model
-from hypsos.core.errors import HypsosError
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.document import Model
 from hypsos.core.sheet.paper import sheet_html, sheet_markdown
 from hypsos.core.sheet.parts import Section, Sheet, SheetStep
 from hypsos.core.sheet.plain import plain_sheet

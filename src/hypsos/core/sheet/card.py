@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from hypsos.core.airframe import Motor, Surface
-from hypsos.core.document import Model
-from hypsos.core.joined import partner
+from hypsos.core.model.document import Model
+from hypsos.core.model.joined import partner
+from hypsos.core.model.words import Part
+from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.sheet.parts import Section, Sheet, SheetStep
-from hypsos.core.words import Part
 
 POWER_WORDS = {
     "not said": "say what feeds the receiver",

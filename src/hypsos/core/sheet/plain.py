@@ -6,19 +6,14 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from hypsos.core.airframe import Motor
-from hypsos.core.document import Model
 from hypsos.core.engine import compile_plan
-from hypsos.core.engine.lines import PlacedLine, all_lines
 from hypsos.core.engine.shaping import setting_at
-from hypsos.core.program import AXIS_COMMANDS
-from hypsos.core.shapes import Response
-from hypsos.core.sheet.card import power_words
-from hypsos.core.sheet.logic_words import condition_words, logic_words, mode_lines, shared_lines
-from hypsos.core.sheet.parts import Section, Sheet, SheetStep
-from hypsos.core.sweep import settled_together
-from hypsos.core.transmitter import STICKS
-from hypsos.core.words import (
+from hypsos.core.engine.sweep import settled_together
+from hypsos.core.model.document import Model
+from hypsos.core.model.lines import PlacedLine, all_lines
+from hypsos.core.model.logic_words import condition_words, logic_words, mode_lines, shared_lines
+from hypsos.core.model.program import AXIS_COMMANDS
+from hypsos.core.model.words import (
     Part,
     control_label,
     plain,
@@ -28,6 +23,11 @@ from hypsos.core.words import (
     side_percent,
     standing,
 )
+from hypsos.core.parts.airframe import Motor
+from hypsos.core.parts.shapes import Response
+from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.sheet.card import power_words
+from hypsos.core.sheet.parts import Section, Sheet, SheetStep
 
 COMMAND_MOVES = {
     "roll": ("aileron_stick", 100.0, "stick right"),
@@ -256,7 +256,7 @@ def _mix_words(model: Model, placed: PlacedLine, names: dict[str, str], sense: f
 
 
 def _trims(model: Model, count: _Counter) -> Iterator[SheetStep]:
-    from hypsos.core.logbook import trim_words
+    from hypsos.core.model.logbook import trim_words
 
     for axis in model.program.axes:
         if axis.trim is not None:

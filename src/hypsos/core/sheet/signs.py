@@ -5,8 +5,8 @@ Motors keep theirs at the output, for the cut acts before it; so does a part tha
 
 from __future__ import annotations
 
-from hypsos.core.document import Model
-from hypsos.core.engine.lines import all_lines
+from hypsos.core.model.document import Model
+from hypsos.core.model.lines import all_lines
 from hypsos.core.sheet.parts import Sheet
 from hypsos.core.sheet.plain import plain_sheet
 

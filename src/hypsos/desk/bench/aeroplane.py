@@ -18,9 +18,9 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from hypsos.core.airframe import Motor
-from hypsos.core.document import Model
-from hypsos.core.solid import Solid, solid
+from hypsos.core.model.document import Model
+from hypsos.core.parts.airframe import Motor
+from hypsos.core.shape.solid import Solid, solid
 from hypsos.desk.bench.callouts import NOTE_HEIGHT, CallOut, note_boxes, paint_callouts, place_callouts
 from hypsos.desk.bench.camera import VIEWS, Camera
 from hypsos.desk.bench.faces import LIGHT, Batch, blend, hatch, polygon, ramp

@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from hypsos.core.airframe import Device, Motor, Surface
-from hypsos.core.document import Model
 from hypsos.core.engine import Result
-from hypsos.core.words import degrees, standing
+from hypsos.core.model.document import Model
+from hypsos.core.model.words import degrees, standing
+from hypsos.core.parts.airframe import Device, Motor, Surface
 from hypsos.desk.theme.look import look
 
 Array = NDArray[np.float64]

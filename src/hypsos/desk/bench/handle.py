@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPainter, QWheelEvent
 from PyQt6.QtWidgets import QAbstractSlider, QSizePolicy, QWidget
 
-from hypsos.core.transmitter import Control
+from hypsos.core.parts.transmitter import Control
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import plain_tip
 from hypsos.desk.workbench import Workbench

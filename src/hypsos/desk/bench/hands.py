@@ -6,8 +6,8 @@ from PyQt6.QtCore import QRect, QSize
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.core.transmitter import Control
-from hypsos.core.uses import uses
+from hypsos.core.model.uses import uses
+from hypsos.core.parts.transmitter import Control
 from hypsos.desk.bench.fader import Fader
 from hypsos.desk.bench.handle import Handle
 from hypsos.desk.bench.stick import Stick

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QLabel, QWidget
 
 from hypsos.core.engine import GuardState
-from hypsos.core.release import SHORT
+from hypsos.core.flight.release import SHORT
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import plain_tip
 from hypsos.desk.workbench import Workbench

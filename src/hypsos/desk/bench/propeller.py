@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter, QPen
 
-from hypsos.core.airframe import Motor
+from hypsos.core.parts.airframe import Motor
 from hypsos.desk.bench.camera import Camera
 from hypsos.desk.bench.faces import point, polygon
 from hypsos.desk.theme.look import look

@@ -8,8 +8,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.core.transmitter import STICK_PLACES
-from hypsos.core.words import stick_words
+from hypsos.core.model.words import stick_words
+from hypsos.core.parts.transmitter import STICK_PLACES
 from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench

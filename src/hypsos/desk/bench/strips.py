@@ -8,9 +8,9 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QRegion
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.core.airframe import Motor
-from hypsos.core.wiring import Lead
-from hypsos.core.words import degrees, number, power_percent, standing
+from hypsos.core.model.words import degrees, number, power_percent, standing
+from hypsos.core.parts.airframe import Motor
+from hypsos.core.parts.wiring import Lead
 from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench

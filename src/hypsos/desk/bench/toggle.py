@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.core.transmitter import Control
+from hypsos.core.parts.transmitter import Control
 from hypsos.desk.bench.handle import Handle
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench

@@ -6,10 +6,10 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.core.airframe import Motor
+from hypsos.core.flight.why import Bar, Explanation, amount_words
+from hypsos.core.model.words import sense_words, side_percent
+from hypsos.core.parts.airframe import Motor
 from hypsos.core.rundown import step_of_path
-from hypsos.core.why import Bar, Explanation, amount_words
-from hypsos.core.words import sense_words, side_percent
 from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench

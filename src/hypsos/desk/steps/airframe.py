@@ -6,12 +6,12 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core import layout as choices
-from hypsos.core.adapt import Adapted, adapted
-from hypsos.core.airframe import Airframe
-from hypsos.core.document import Model, checked
-from hypsos.core.errors import HypsosError
-from hypsos.core.measures import measured, measures_of, pieces
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.document import Model, checked
+from hypsos.core.parts.airframe import Airframe
+from hypsos.core.shape import layout as choices
+from hypsos.core.shape.adapt import Adapted, adapted
+from hypsos.core.shape.measures import measured, measures_of, pieces
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.layout import card, clear, hint, label, row

@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
-from hypsos.core.document import Model
+from hypsos.core.model.document import Model
 from hypsos.core.rundown import STEPS
 from hypsos.desk.reading import focus_kept
 from hypsos.desk.widgets.layout import label

@@ -8,17 +8,17 @@ import numpy as np
 from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.airframe import Motor
-from hypsos.core.document import Model
-from hypsos.core.words import Part, sense_words
+from hypsos.core.model.document import Model
+from hypsos.core.model.words import Part, sense_words
+from hypsos.core.parts.airframe import Motor
 from hypsos.desk.reading import focus_kept
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, plain_tip, row
 from hypsos.desk.workbench import Workbench
 
 if TYPE_CHECKING:
-    from hypsos.core.directions import Check, Finding, Seen, Step
-    from hypsos.core.practice import Practice
+    from hypsos.core.fitting.directions import Check, Finding, Seen, Step
+    from hypsos.core.fitting.practice import Practice
 
 
 def movement_words(part: Part) -> tuple[str, str]:
@@ -120,7 +120,7 @@ class DirectionsPage(StepPage):
 
     def refresh(self) -> None:
         """Read the model again; what each movement does is only worked out while the page is seen."""
-        from hypsos.core.directions import check_of
+        from hypsos.core.fitting.directions import check_of
 
         if self.workbench.model is None or not self.isVisible():
             return
@@ -153,7 +153,7 @@ class DirectionsPage(StepPage):
 
     def practise(self, seed: int | None) -> None:
         """Put an aeroplane with hidden faults on the bench, or go back to one's own."""
-        from hypsos.core.practice import practice
+        from hypsos.core.fitting.practice import practice
 
         self._begin()
         self.workbench.practise(None if seed is None else practice(self._model(), seed))
@@ -228,7 +228,7 @@ class DirectionsPage(StepPage):
 
     def mend(self) -> None:
         """Apply what was found, to the model or to the aeroplane one practises on; what it changed is asked again."""
-        from hypsos.core.directions import repair_words, repaired
+        from hypsos.core.fitting.directions import repair_words, repaired
 
         truth = self.finding.settled if self.finding is not None else None
         if truth is None or self.check is None:
@@ -256,7 +256,7 @@ class DirectionsPage(StepPage):
 
     def done(self) -> None:
         """Note that all parts looked at move the right way."""
-        from hypsos.core.directions import marked
+        from hypsos.core.fitting.directions import marked
 
         parts = [n for n in self.check.parts if self._looked(n)] if self.check is not None else []
         self.workbench.attempt(lambda: self.workbench.apply(marked(self._model(), parts), "directions seen right"))
@@ -275,7 +275,7 @@ class DirectionsPage(StepPage):
                 self._show_answers(self.check)
 
     def _show_answers(self, check: Check) -> None:
-        from hypsos.core.directions import find
+        from hypsos.core.fitting.directions import find
 
         practising = self.workbench.practice is not None
         self.own.setChecked(not practising)
@@ -347,7 +347,7 @@ class DirectionsPage(StepPage):
         self._make_rows()
 
     def _show_result(self) -> None:
-        from hypsos.core.directions import repair_words
+        from hypsos.core.fitting.directions import repair_words
 
         clear(self._result)
         if self.mended:

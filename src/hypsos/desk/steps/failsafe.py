@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QPushButton, QWidget
 
-from hypsos.core.airframe import Motor, Surface
-from hypsos.core.document import Model
-from hypsos.core.failsafe import PROPOSALS, proposed
-from hypsos.core.throws import demand_for
-from hypsos.core.wiring import Failsafe
-from hypsos.core.words import sense_words
+from hypsos.core.fitting.throws import demand_for
+from hypsos.core.model.document import Model
+from hypsos.core.model.failsafe import PROPOSALS, proposed
+from hypsos.core.model.words import sense_words
+from hypsos.core.parts.airframe import Motor, Surface
+from hypsos.core.parts.wiring import Failsafe
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, caution, clear, label, row

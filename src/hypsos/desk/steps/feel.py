@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting
-from hypsos.core.program import FULL, Axis, Setting
+from hypsos.core.model.program import FULL, Axis, Setting
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice

@@ -8,15 +8,15 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.adapt import side_motors
-from hypsos.core.airframe import Surface
-from hypsos.core.detach import detached, free_signal
-from hypsos.core.document import Model
+from hypsos.core.fitting.throws import demand_for
+from hypsos.core.model.detach import detached, free_signal
+from hypsos.core.model.document import Model
+from hypsos.core.model.words import side_percent
+from hypsos.core.parts.airframe import Surface
+from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Ailerons, Canards, DifferentialThrust, Elevons, Flaperons, Flaps, Recipe, VTail
 from hypsos.core.recipes.flaps import FlapPosition
-from hypsos.core.throws import demand_for
-from hypsos.core.transmitter import STICKS
-from hypsos.core.words import side_percent
+from hypsos.core.shape.adapt import side_motors
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, clear, hint, label, row

@@ -13,12 +13,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from hypsos.core.document import Model
-from hypsos.core.errors import HypsosError
-from hypsos.core.idle import idle_dangers, idle_mended
-from hypsos.core.program import LOWEST_POWER, Guard, usual_cut
-from hypsos.core.sheet.logic_words import condition_words
-from hypsos.core.words import power_percent
+from hypsos.core.flight.idle import idle_dangers, idle_mended
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.document import Model
+from hypsos.core.model.logic_words import condition_words
+from hypsos.core.model.program import LOWEST_POWER, Guard, usual_cut
+from hypsos.core.model.words import power_percent
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row

@@ -9,10 +9,10 @@ import numpy as np
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.engine.motion import Motion
-from hypsos.core.lanes import ARRAYS
-from hypsos.core.linkage import Linkage
-from hypsos.core.wiring import Lead
-from hypsos.core.words import sense_words
+from hypsos.core.ground.lanes import ARRAYS
+from hypsos.core.model.words import sense_words
+from hypsos.core.parts.linkage import Linkage
+from hypsos.core.parts.wiring import Lead
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.linkage import LinkageView
 from hypsos.desk.widgets.number import NumberField

@@ -8,9 +8,9 @@ from typing import Any
 from PyQt6.QtCore import QDate
 from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout
 
-from hypsos.core.document import checked
-from hypsos.core.errors import HypsosError
-from hypsos.core.logbook import Flight, trim_words
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.document import checked
+from hypsos.core.model.logbook import Flight, trim_words
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import DateField, NoteField, TextField

@@ -8,9 +8,9 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
-from hypsos.core.document import Model, checked, to_json
-from hypsos.core.errors import HypsosError
-from hypsos.core.templates import TEMPLATES
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.document import Model, checked, to_json
+from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk import remembered
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look

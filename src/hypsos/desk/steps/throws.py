@@ -9,14 +9,10 @@ from typing import Any
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QPushButton, QWidget
 
-from hypsos.core.airframe import Surface
-from hypsos.core.document import Model
 from hypsos.core.engine.motion import RANGE, Motion
 from hypsos.core.engine.shaping import ruler_mm
-from hypsos.core.errors import HypsosError
-from hypsos.core.linkage import rod_mm
-from hypsos.core.promise import full_stick
-from hypsos.core.throws import (
+from hypsos.core.fitting.promise import full_stick
+from hypsos.core.fitting.throws import (
     angle_of,
     arm_for,
     copied,
@@ -28,8 +24,12 @@ from hypsos.core.throws import (
     wanted,
     with_arm_set_off,
 )
-from hypsos.core.wiring import Lead
-from hypsos.core.words import number, sense_words, standing
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.document import Model
+from hypsos.core.model.words import number, sense_words, standing
+from hypsos.core.parts.airframe import Surface
+from hypsos.core.parts.linkage import rod_mm
+from hypsos.core.parts.wiring import Lead
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.linkagecard import LinkageCard
 from hypsos.desk.steps.measured import MeasuredCard

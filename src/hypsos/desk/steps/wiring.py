@@ -14,12 +14,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from hypsos.core.document import Model
-from hypsos.core.errors import HypsosError
-from hypsos.core.idle import idle_danger, idle_mended
-from hypsos.core.joined import joined, parted, partner
+from hypsos.core.flight.idle import idle_danger, idle_mended
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.document import Model
+from hypsos.core.model.joined import joined, parted, partner
+from hypsos.core.parts.wiring import Lead
 from hypsos.core.sheet.card import POWER_WORDS, port_card, power_words, short_label
-from hypsos.core.wiring import Lead
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice, TextField

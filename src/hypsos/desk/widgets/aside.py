@@ -9,7 +9,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from hypsos.core.errors import HypsosError
+from hypsos.core.ground.errors import HypsosError
 
 
 class _Errand(QObject):

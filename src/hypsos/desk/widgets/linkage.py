@@ -8,8 +8,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.core.lanes import FRAME
-from hypsos.core.linkage import Linkage, solvers
+from hypsos.core.ground.lanes import FRAME
+from hypsos.core.parts.linkage import Linkage, solvers
 from hypsos.desk.theme.look import look
 
 

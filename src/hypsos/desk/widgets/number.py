@@ -9,8 +9,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from hypsos.core.errors import HypsosError
-from hypsos.core.words import MINUS, number
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.words import MINUS, number
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.layout import label

@@ -8,8 +8,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.core.airframe import PLATES, Airframe, Motor, Panel, Surface
-from hypsos.core.measures import pieces
+from hypsos.core.parts.airframe import PLATES, Airframe, Motor, Panel, Surface
+from hypsos.core.shape.measures import pieces
 from hypsos.desk.theme.look import look
 
 GRAB = 9.0
@@ -227,7 +227,7 @@ class Planform(QWidget):
 
     def _known(self, path: str, known: set[str]) -> str:
         """The path, or that of the part on the left that stands for both."""
-        from hypsos.core.measures import twin
+        from hypsos.core.shape.measures import twin
 
         assert self.body is not None
         if path in known:

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.core.joined import partner
+from hypsos.core.model.joined import partner
 from hypsos.core.sheet.card import short_label
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench

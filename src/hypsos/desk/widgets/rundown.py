@@ -6,7 +6,7 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from hypsos.core.errors import HypsosError
+from hypsos.core.ground.errors import HypsosError
 from hypsos.core.rundown import STEPS, StepState, step_states
 from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.theme.look import look

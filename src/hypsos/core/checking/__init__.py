@@ -1,0 +1,1 @@
+"""What must hold across the parts of a document, and documents read from files."""

@@ -1,0 +1,396 @@
+"""What must hold across the parts of a document: names that lead somewhere, ports used once, no cycles."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.document import Model
+from hypsos.core.model.joined import lines_by_target, partner, y_lead_problem
+from hypsos.core.model.lines import all_lines, line_order
+from hypsos.core.model.logic_order import LogicOrder
+from hypsos.core.model.program import AXIS_COMMANDS, FREE_COMMANDS, Guard
+from hypsos.core.parts.airframe import PLATES, Surface
+from hypsos.core.parts.linkage import binds_at
+from hypsos.core.parts.logic import Combine, Compare, Counter, Gate, Latch, condition_parts
+from hypsos.core.parts.pulses import idle_percent
+from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.recipes import RecipeBase
+
+LEAST_IDLE = 20.0
+"""Percent of the output between a motor's idle and the middle of the travel, at the least."""
+
+
+class Problem(NamedTuple):
+    """Something that makes a document unusable: its path, what is wrong, what to do."""
+
+    path: str
+    text: str
+    remedy: str = "Correct it and try again; nothing was changed."
+
+
+def first_problem(model: Model) -> Problem | None:
+    """The first thing that makes the document unusable, or None."""
+    return next(problems(model), None)
+
+
+def problems(model: Model) -> Iterator[Problem]:
+    """Everything that makes the document unusable."""
+    yield from _duplicates(model)
+    yield from _airframe(model)
+    yield from _leads(model)
+    yield from _program(model)
+    yield from _logic(model)
+    yield from _modes(model)
+    yield from _cycles(model)
+
+
+def target_names(model: Model) -> set[str]:
+    """Names that a mix line may feed."""
+    return {part.name for part in model.airframe.moved()} | set(model.program.signal_labels())
+
+
+def source_names(model: Model) -> set[str]:
+    """Names that a mix line may read."""
+    controls = {c.name for c in model.transmitter.controls} | set(STICKS)
+    gates = {x.name for x in model.program.logic if isinstance(x, Gate)}
+    commands = {a.command for a in model.program.axes}
+    return target_names(model) | controls | commands | gates | {"full", "link_quality"}
+
+
+def condition_problem(model: Model, text: str) -> str | None:
+    """What is wrong with a condition, or None."""
+    _, is_mode, name, position = condition_parts(text)
+    if is_mode:
+        return None if any(m.name == name for m in model.program.modes) else f"there is no flight mode {name}"
+    control = model.transmitter.control(name)
+    node = next((x for x in model.program.logic if x.name == name), None)
+    if position is not None:
+        count = len(control.positions) if control else node.count if isinstance(node, Counter) else 0
+        return None if position < count else f"{name} has no position {position}"
+    known = name in ("link", "power") or (node is not None and not isinstance(node, Gate))
+    return None if known else f"there is no logical switch {name}"
+
+
+def _duplicates(model: Model) -> Iterator[Problem]:
+    reserved = {*STICKS, *AXIS_COMMANDS, *FREE_COMMANDS, "full", "link", "link_quality", "power", "t_s"}
+    reserved |= {"guard", "mode", "say"} | {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
+    seen = {name: "a name of its own meaning" for name in reserved}
+    groups = [(f"airframe.{g}", getattr(model.airframe, g)) for g in ("surfaces", "motors", "devices")]
+    groups.append(("transmitter.controls", model.transmitter.controls))
+    groups += [(f"program.{g}", getattr(model.program, g)) for g in ("logic", "tunables", "signals")]
+    for group, parts in groups:
+        for i, part in enumerate(parts):
+            if part.name in seen:
+                yield Problem(f"{group}[{i}].name", f"the name {part.name} is taken already ({seen[part.name]})")
+            seen[part.name] = part.label
+    yield from _signals(model, seen)
+    for root, items in (
+        ("leads", [x.name for x in model.leads]),
+        ("airframe.panels", [p.name for p in model.airframe.panels]),
+        ("program.modes", [m.name for m in model.program.modes]),
+    ):
+        for i, name in enumerate(items):
+            if name in items[:i]:
+                yield Problem(f"{root}[{i}].name", f"the name {name} is used twice")
+    commands = [a.command for a in model.program.axes]
+    for i, command in enumerate(commands):
+        if command in commands[:i]:
+            yield Problem(f"program.axes[{i}].command", f"there are two axes for {command}")
+
+
+def _signals(model: Model, seen: dict[str, str]) -> Iterator[Problem]:
+    """Every recipe feeds a signal of its own; and no logical switch stands in the way of another column of the trace."""
+    fed: dict[str, str] = {}
+    for i, recipe in enumerate(model.program.recipes):
+        name, path = recipe.signal, f"program.recipes[{i}].signal"
+        if name is None:
+            continue
+        if name in fed:
+            yield Problem(
+                path, f"{recipe.label} and {fed[name]} feed one signal, {name}", "Give each a signal of its own."
+            )
+        elif name in seen and name not in FREE_COMMANDS:
+            yield Problem(path, f"the name {name} is taken already ({seen[name]})")
+        fed[name] = recipe.label
+    columns = {f"{lead.name}_{what}" for lead in model.leads for what in ("pct", "us")}
+    columns |= {f"{lead.target}_deg" for lead in model.leads}
+    for i, x in enumerate(model.program.logic):
+        if x.name in columns:
+            yield Problem(
+                f"program.logic[{i}].name", f"{x.name} is a column of the trace already", "Choose another name."
+            )
+
+
+def _airframe(model: Model) -> Iterator[Problem]:
+    body = model.airframe
+    if not body.panels:
+        yield Problem("airframe.panels", "an aeroplane needs at least one wing")
+    for i, s in enumerate(body.surfaces):
+        path = f"airframe.surfaces[{i}]"
+        panel = body.panel(s.panel)
+        master = next((x for x in body.surfaces if x.name == s.follows), None)
+        if s.follows is not None and (master is None or master.follows is not None or master.panel != s.panel):
+            yield Problem(f"{path}.follows", f"there is no surface {s.follows} with a servo on {s.panel}")
+        if panel is None:
+            yield Problem(f"{path}.panel", f"there is no panel {s.panel}")
+        elif not s.start_mm < s.end_mm <= panel.half_span_mm + 1e-6:
+            half = f"{panel.label} reaches {panel.half_span_mm:g} mm from its root"
+            yield Problem(f"{path}.end_mm", f"{s.label} must begin before it ends and end on {panel.label}; {half}")
+        elif s.chord_mm >= min(panel.chord_at(s.start_mm), panel.chord_at(s.end_mm)):
+            yield Problem(f"{path}.chord_mm", f"{s.label} is deeper than {panel.label}")
+        for other in body.surfaces[:i]:
+            if s.role not in PLATES and other.role not in PLATES and _overlap(s, other):
+                yield Problem(f"{path}.start_mm", f"{s.label} and {other.label} lie on top of each other")
+
+
+def _overlap(a: Surface, b: Surface) -> bool:
+    together = a.panel == b.panel and (a.side == b.side or "centre" in (a.side, b.side))
+    return together and a.start_mm < b.end_mm - 1e-6 and b.start_mm < a.end_mm - 1e-6
+
+
+def _leads(model: Model) -> Iterator[Problem]:
+
+    parts = {p.name for p in model.airframe.moved()}
+    motors = {m.name for m in model.airframe.motors}
+    chords = {s.name: s.chord_mm for s in model.airframe.surfaces}
+    ports: dict[int, str] = {}
+    holders: dict[int, str] = {}
+    for i, lead in enumerate(model.leads):
+        path = f"leads[{i}]"
+        if lead.target in motors and abs(idle_percent(lead, model.transmitter)) < LEAST_IDLE:
+            text = f"{lead.idle_us:g} µs is too near the middle of the travel to be a motor's idle"
+            yield Problem(f"{path}.idle_us", text, "Usual is 1000 µs.")
+        if lead.target not in parts:
+            yield Problem(f"{path}.target", f"there is no surface, motor or device called {lead.target}")
+        if lead.linkage is not None:
+            reach = lead.linkage.servo_deg / 100.0
+            stuck = binds_at(lead.linkage, lead.stop_neg * reach, lead.stop_pos * reach)
+            if stuck is not None:
+                text = f"the linkage of {lead.label} binds when the servo has turned {abs(stuck):.0f}°"
+                yield Problem(f"{path}.linkage", text, "Shorten the arm, lengthen the horn, or bring the end stops in.")
+        most = max((abs(mm) for _, mm in lead.measured), default=0.0)
+        if most > 2 * chords.get(lead.target, most):
+            text = f"{most:g} mm is more than a ruler at the trailing edge of {lead.label} can read"
+            yield Problem(f"{path}.measured", text, f"Its chord is {chords[lead.target]:g} mm.")
+        if lead.port is None:
+            continue
+        if lead.port > model.receiver.ports:
+            yield Problem(
+                f"{path}.port", f"the receiver has {model.receiver.ports} ports, there is no port {lead.port}"
+            )
+        if lead.port in ports and partner(model, lead.name) != holders[lead.port]:
+            text = f"port {lead.port} already holds {ports[lead.port]}; a port takes one lead"
+            yield Problem(f"{path}.port", text, f"Unplug {ports[lead.port]} first or choose a free port.")
+        ports[lead.port], holders[lead.port] = lead.label, lead.name
+    yield from _power(model, ports)
+    if model.y_leads:
+        try:
+            by_target = lines_by_target(model)
+        except ValueError:
+            return  # a recipe that cannot expand is named with its place
+        for i, y in enumerate(model.y_leads):
+            if (wrong := y_lead_problem(model, y, by_target)) is not None:
+                yield Problem(f"y_leads[{i}]", *wrong)
+
+
+def _power(model: Model, ports: dict[int, str]) -> Iterator[Problem]:
+    port = model.receiver.power_port
+    if port is None:
+        return
+    if model.receiver.power != "own battery":
+        yield Problem(
+            "receiver.power_port",
+            "only a battery of its own sits in a port",
+            "A speed controller feeds it by its lead.",
+        )
+    elif port in ports:
+        yield Problem("receiver.power_port", f"port {port} already holds {ports[port]}", "Choose a free port.")
+    elif port > model.receiver.ports:
+        yield Problem("receiver.power_port", f"the receiver has {model.receiver.ports} ports, there is no port {port}")
+
+
+def _program(model: Model) -> Iterator[Problem]:
+    switches = {c.name: c for c in model.transmitter.controls if c.is_switch}
+    inputs = {c.name for c in model.transmitter.controls} | set(STICKS)
+    for i, axis in enumerate(model.program.axes):
+        path = f"program.axes[{i}]"
+        if axis.control not in inputs:
+            yield Problem(f"{path}.control", f"there is no stick or control called {axis.control}")
+        if axis.switch is not None and axis.switch not in switches:
+            yield Problem(f"{path}.switch", f"there is no switch called {axis.switch}")
+        for mode in axis.trim.by_mode if axis.trim is not None else ():
+            if all(m.name != mode for m in model.program.modes):
+                yield Problem(f"{path}.trim.by_mode.{mode}", f"there is no flight mode {mode}")
+        for k, setting in enumerate(axis.settings):
+            for field in ("rate_from", "expo_from"):
+                name = getattr(setting, field) if setting is not None else None
+                if name is not None and all(x.name != name for x in model.program.tunables):
+                    yield Problem(f"{path}.settings[{k}].{field}", f"there is no shared value called {name}")
+    yield from _lines(model)
+    guard = model.program.guard
+    if guard is None:
+        if model.airframe.motors:
+            text = "this aeroplane has a motor and no guard for it"
+            yield Problem("program.guard", text, "Give it a guard with at least a cut position; nothing was changed.")
+        return
+    yield from _guard(model, guard, inputs)
+
+
+def _guard(model: Model, guard: Guard, inputs: set[str]) -> Iterator[Problem]:
+    switches = {c.name: c for c in model.transmitter.controls if c.is_switch}
+    switch = switches.get(guard.switch)
+    if switch is None:
+        yield Problem("program.guard.switch", f"there is no switch called {guard.switch}")
+    else:
+        count = len(switch.positions)
+        for i, position in enumerate(guard.cut):
+            if position >= count:
+                yield Problem(f"program.guard.cut[{i}]", f"{switch.label} has no position {position + 1}")
+        if len(set(guard.cut)) >= count:
+            text = f"every position of {switch.label} stops the motor: it could never run"
+            yield Problem("program.guard.cut", text, "Leave at least one position in which it may run.")
+    conditions = [(f"holds[{i}]", x) for i, x in enumerate(guard.holds)]
+    for field, text in (*conditions, *((("also", guard.also),) if guard.also is not None else ())):
+        if wrong := condition_problem(model, text):
+            yield Problem(f"program.guard.{field}", wrong)
+    for i, check in enumerate(guard.start_check):
+        path = f"program.guard.start_check[{i}]"
+        control = switches.get(check.control)
+        if check.control not in inputs:
+            yield Problem(f"{path}.control", f"there is no stick or control called {check.control}")
+        elif (control is None) != (check.position is None):
+            text = "a switch is checked by its position, anything else from a low to a high value"
+            yield Problem(f"{path}.position", text)
+        elif control is not None and (check.position or 0) >= len(control.positions):
+            yield Problem(f"{path}.position", f"{control.label} has no position {(check.position or 0) + 1}")
+        elif check.low > check.high:
+            yield Problem(f"{path}.low", "the low value must not lie above the high one")
+
+
+def _lines(model: Model) -> Iterator[Problem]:
+    targets, sources = target_names(model), source_names(model)
+    for i, mix in enumerate(model.program.mixes):
+        if mix.target not in targets:
+            yield Problem(f"program.mixes[{i}].target", f"there is nothing called {mix.target} to move")
+        if mix.source not in sources:
+            yield Problem(f"program.mixes[{i}].source", f"there is no source called {mix.source}")
+        if mix.when is not None and (wrong := condition_problem(model, mix.when)):
+            yield Problem(f"program.mixes[{i}].when", wrong)
+        if mix.gain_from is not None and all(x.name != mix.gain_from for x in model.program.tunables):
+            yield Problem(f"program.mixes[{i}].gain_from", f"there is no shared value called {mix.gain_from}")
+        if mix.differential_off is not None and mix.differential_off not in sources:
+            yield Problem(f"program.mixes[{i}].differential_off", f"there is no source called {mix.differential_off}")
+    for i, recipe in enumerate(model.program.recipes):
+        path = f"program.recipes[{i}]"
+        found = [Problem(f"{path}.{field}", text) for field, text in _recipe(model, recipe)]
+        yield from found
+        for made in () if found else recipe.expand(model.transmitter.control):
+            for name, known in ((made.line.target, targets), (made.line.source, sources)):
+                if name not in known:
+                    yield Problem(path, f"{recipe.label} uses {name}, and there is nothing of that name")
+
+
+def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
+    """What is wrong with a recipe: every field by its kind, then what only the recipe itself can see."""
+    parts = {p.name for p in model.airframe.moved()}
+    seen: set[str] = set()
+    for field, name in recipe.parts():
+        if name not in parts:
+            yield field, f"there is no surface, motor or device called {name} with a lead of its own"
+        elif name in seen:
+            yield field, f"{name} stands in {recipe.label} twice"
+        seen.add(name)
+    for field in recipe.control_fields:
+        control = model.transmitter.control(getattr(recipe, field))
+        if control is None or not control.is_switch:
+            yield field, f"there is no switch called {getattr(recipe, field)}"
+    if recipe.when is not None and (wrong := condition_problem(model, recipe.when)):
+        yield "when", wrong
+    yield from recipe.problems(model.transmitter.control)
+
+
+def _logic(model: Model) -> Iterator[Problem]:
+    signals = {c.name for c in model.transmitter.controls} | set(STICKS) | {"link_quality", "full"}
+    signals |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
+    signals |= {x.name for x in model.program.logic if isinstance(x, Gate)}
+    for i, x in enumerate(model.program.logic):
+        path = f"program.logic[{i}]"
+        conditions: list[tuple[str, str]] = []
+        names: list[tuple[str, str]] = []
+        if isinstance(x, Compare):
+            names = [("a", x.a), *([("b", x.b)] if x.b else [])]
+            if x.kind == "difference" and x.b is None:
+                yield Problem(f"{path}.b", "a difference needs a second signal")
+            if x.kind == "within" and (x.y is None or x.y < x.x):
+                yield Problem(f"{path}.y", "a range needs an upper end that is not below its lower end")
+        elif isinstance(x, Combine):
+            conditions = [(f"of[{k}]", c) for k, c in enumerate(x.of)]
+        elif isinstance(x, Latch):
+            conditions = [("set", x.set), ("reset", x.reset)]
+        elif isinstance(x, Gate):
+            names, conditions = [("source", x.source)], [("when", x.when)]
+        else:
+            conditions = [("of", x.of)]
+        for field, name in names:
+            if name not in signals:
+                yield Problem(f"{path}.{field}", f"there is no stick, control or gate called {name}")
+        for field, text in conditions:
+            if wrong := condition_problem(model, text):
+                yield Problem(f"{path}.{field}", wrong)
+
+
+def _modes(model: Model) -> Iterator[Problem]:
+    modes, parts = model.program.modes, target_names(model)
+    names = {m.name for m in modes} or {"base"}
+    for i, m in enumerate(modes):
+        last = i == len(modes) - 1
+        if last != (m.when is None):
+            text = (
+                "the last flight mode is the base and has no condition"
+                if last
+                else "only the last flight mode has no condition"
+            )
+            yield Problem(f"program.modes[{i}].when", text)
+        elif m.when is not None and (wrong := condition_problem(model, m.when)):
+            yield Problem(f"program.modes[{i}].when", wrong)
+        for target in m.presets:
+            if target not in parts:
+                yield Problem(f"program.modes[{i}].presets.{target}", f"there is nothing called {target} to move")
+    yield from _tunables(model, names)
+
+
+def _tunables(model: Model, modes: set[str]) -> Iterator[Problem]:
+    for i, x in enumerate(model.program.tunables):
+        path = f"program.tunables[{i}]"
+        if not x.low < x.high:
+            yield Problem(f"{path}.low", "the lower bound must lie below the upper one")
+        for field, value in (("value", x.value), *((f"by_mode.{n}", v) for n, v in x.by_mode.items())):
+            if not x.low <= value <= x.high:
+                yield Problem(f"{path}.{field}", f"{value:g} lies outside {x.low:g} to {x.high:g}")
+        for n in x.by_mode:
+            if n not in modes:
+                yield Problem(f"{path}.by_mode.{n}", f"there is no flight mode {n}")
+        if x.adjuster is not None:
+            if x.adjuster.control not in {c.name for c in model.transmitter.controls} | set(STICKS):
+                yield Problem(f"{path}.adjuster.control", f"there is no control called {x.adjuster.control}")
+            if x.adjuster.when is not None and (wrong := condition_problem(model, x.adjuster.when)):
+                yield Problem(f"{path}.adjuster.when", wrong)
+
+
+def _cycles(model: Model) -> Iterator[Problem]:
+
+    try:
+        lines = all_lines(model)
+    except ValueError:
+        return  # a recipe that cannot expand is reported above
+    cycle = line_order(lines).cycle
+    if cycle:
+        yield Problem("program.mixes", f"these feed each other in a circle: {', '.join(cycle)}")
+    try:
+        LogicOrder(model)
+    except HypsosError as error:
+        yield Problem(error.where, error.what, error.remedy)
+    except KeyError:
+        return  # a name that leads nowhere is reported above

@@ -1,0 +1,99 @@
+"""One control moved from end to end, everything else at rest or as set: the outputs against it."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+
+import numpy as np
+
+from hypsos.core.engine import Plan, Result, Situation
+from hypsos.core.engine.situation import checked_value
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.document import Model
+from hypsos.core.parts.logic import condition_parts
+from hypsos.core.parts.transmitter import STICKS
+
+
+def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ()) -> Result:
+    """The situation as it stands when a pilot has brought it about and every slow movement and delay has ended.
+
+    From power-up with everything at rest and the control of the thrust low, the motor switch goes to run (if ``values``
+    puts it there), then the other controls move; so a motor that the guard would release is released. ``values`` holds
+    percent or position numbers,
+    scalars or arrays of shape (S, 1); ``link`` and ``power`` too.
+    """
+    guard = plan.model.program.guard
+    controls = {k: np.asarray(v, float) for k, v in values.items() if k not in ("link", "power")}
+    low = _ready_to_arm(plan.model)
+    armed = low | ({guard.switch: controls[guard.switch]} if guard is not None and guard.switch in controls else {})
+    frame = plan.frame_s
+    wait = 0.0 if guard is None else guard.rest_s + frame
+    memory = plan.run(Situation(np.array([0.0, max(wait, frame)]), low)).memory
+    memory = plan.run(Situation(np.array([wait + frame, 2 * wait + 2 * frame]), armed), memory).memory
+    start = 2 * wait + 3 * frame
+    memory = plan.run(Situation(np.array([start]), controls), memory).memory
+    link, power = np.asarray(values.get("link", 1.0)), np.asarray(values.get("power", 1.0))
+    # one more frame, so that edges caused by the controls have been seen, and then all is let settle
+    memory = plan.run(Situation(np.array([start + frame]), controls, link, power), memory).memory
+    result = plan.run(Situation(np.array([start + 2 * frame]), controls, link, power), memory, why, instant=True)
+    return result
+
+
+def settled_together(plan: Plan, situations: Sequence[Mapping[str, float]]) -> Result:
+    """:func:`settled` for many situations at once; every trace has one row for each of them."""
+    names = dict.fromkeys(n for s in situations for n in s)
+    rows = {n: np.array([[float(s.get(n, plan.rest.get(n, 0.0)))] for s in situations]) for n in names}
+    return settled(plan, rows)
+
+
+def _ready_to_arm(model: Model) -> dict[str, np.ndarray]:
+    """Where a careful pilot has the controls before the motor switch goes to run: the thrust low, the switch at cut, all
+    that is checked or asked for besides where it should be."""
+    guard, axis = model.program.guard, model.program.axis("thrust")
+    if guard is None:
+        return {}
+    out = {guard.switch: float(guard.cut[0])}
+    for check in guard.start_check:
+        out[check.control] = float(check.position) if check.position is not None else check.low
+    if guard.also is not None:
+        negated, _, name, position = condition_parts(guard.also)
+        control = model.transmitter.control(name)
+        if control is not None and position is not None:
+            out[name] = float(position if not negated else (position + 1) % len(control.positions))
+    if axis is not None:
+        out[axis.control] = -100.0
+    return {n: np.asarray(v) for n, v in out.items()}
+
+
+def sweep_columns(
+    plan: Plan, control: str, start: float, end: float, steps: int, values: Mapping[str, float]
+) -> dict[str, np.ndarray | list[str]]:
+    """Every output (percent, microseconds, degrees) and command at ``steps`` values of a control, each settled.
+
+    Raises HypsosError when the control is unknown or cannot take the values.
+    """
+    model = plan.model
+    checked_value(model, control, start)
+    checked_value(model, control, end)
+    places = np.linspace(start, end, steps)
+    found = model.transmitter.control(control)
+    if found is not None and found.is_switch:
+        places = np.unique(np.round(places))
+    if control in ("link", "power"):
+        raise HypsosError(
+            f"{control} cannot be swept", "--control", f"Choose one of {', '.join((*STICKS, 'a switch'))}."
+        )
+    result = settled(plan, dict(values) | {control: places[:, None]})
+    columns: dict[str, np.ndarray | list[str]] = {control: places}
+    wide = (len(places),)
+
+    def last(x: np.ndarray) -> np.ndarray:
+        return np.broadcast_to(x[..., -1:] if x.ndim > 1 else x[-1:], (*wide, 1))[:, 0]
+
+    columns |= {name: last(x) for name, x in result.commands.items()}
+    for name, trace in result.outputs.items():
+        columns[f"{name}_pct"], columns[f"{name}_us"] = last(trace.pct), last(trace.us)
+        if trace.deg is not None:
+            target = next(x.target for x in model.leads if x.name == name)
+            columns[f"{target}_deg"] = last(trace.deg)
+    return columns

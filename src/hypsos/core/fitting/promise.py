@@ -1,0 +1,83 @@
+"""What full stick really gives a surface, and what takes part of its movement away."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from hypsos.core.engine import Plan, compile_plan
+from hypsos.core.engine.shaping import setting_at
+from hypsos.core.engine.sweep import settled
+from hypsos.core.model.document import Model
+from hypsos.core.model.lines import all_lines
+from hypsos.core.model.words import plain
+
+FLYING = ("roll", "pitch", "yaw")
+LEAST = 5.0
+"""Percent of demand: a command that moves a surface less does not count as its own."""
+
+
+class FullStick(NamedTuple):
+    """What the command that moves a surface most gives it at full stick and the highest rate, everything else at rest.
+
+    ``shares`` are the demands to both sides (up or left first) as parts of a full one, ``mm`` and ``deg`` what comes of
+    them; ``takes`` says what takes part of it away.
+    """
+
+    command: str
+    shares: tuple[float, float]
+    mm: tuple[float, float]
+    deg: tuple[float, float]
+    takes: tuple[str, ...]
+
+
+def full_stick(model: Model, name: str) -> FullStick | None:
+    """Full stick on a surface; None where no flying command moves it or it has no lead."""
+    lead = next((x for x in model.leads if x.target == name), None)
+    if lead is None:
+        return None
+    plan = compile_plan(model)
+    found: tuple[float, FullStick] | None = None
+    for axis in model.program.axes:
+        if axis.command not in FLYING:
+            continue
+        control = model.transmitter.control(axis.switch or "")
+        places = range(len(control.positions)) if control else range(1)
+        feel = [setting_at(axis, p) for p in places]
+        best = max(places, key=[s.rate_neg + s.rate_pos for s in feel].__getitem__)
+        at = {axis.switch: float(best)} if axis.switch else {}
+        ends = [_end(plan, at | {axis.control: v}, name, lead.name) for v in (-100.0, 100.0)]
+        ends.sort()
+        moved = ends[1][0] - ends[0][0]
+        if moved >= LEAST and (found is None or moved > found[0]):
+            setting = setting_at(axis, best)
+            takes = _takes(model, name, axis.command, (setting.rate_neg, setting.rate_pos))
+            low, high = ends
+            shares = (max(0.0, -low[0] / 100.0), max(0.0, high[0] / 100.0))
+            found = (moved, FullStick(axis.command, shares, (low[1], high[1]), (low[2], high[2]), takes))
+    return None if found is None else found[1]
+
+
+def _end(plan: Plan, values: dict[str, float], name: str, lead: str) -> tuple[float, float, float]:
+    result = settled(plan, values)
+    out = result.outputs[lead]
+    demand = float(np.clip(np.ravel(result.sums[name])[-1], -150, 150)) if name in result.sums else 0.0
+    mm, deg = (0.0 if x is None else float(np.ravel(x)[-1]) for x in (out.mm, out.deg))
+    return demand, mm, deg
+
+
+def _takes(model: Model, name: str, command: str, rates: tuple[float, float]) -> tuple[str, ...]:
+    out = []
+    if min(rates) < 99.5:
+        out.append(f"the rate of {plain(min(rates))} %")
+    for placed in all_lines(model):
+        line = placed.line
+        if line.target != name or line.source != command:
+            continue
+        who = placed.origin or line.name
+        if abs(line.gain) < 99.5:
+            out.append(f"the share of {plain(abs(line.gain))} % in {who}")
+        if line.differential:
+            out.append(f"the differential of {plain(abs(line.differential))} % in {who}")
+    return tuple(dict.fromkeys(out))

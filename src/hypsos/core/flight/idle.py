@@ -1,0 +1,41 @@
+"""Idle is idle on the pulse: whether a motor's lead sends, for idle, the pulse at which its controller is off."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from hypsos.core.ground.lanes import FRAME
+from hypsos.core.model.document import Model
+from hypsos.core.model.words import number
+from hypsos.core.parts.pulses import IDLE, idle_fits, idle_percent, servo_percent
+from hypsos.core.parts.wiring import Lead
+
+
+def idle_danger(model: Model, lead: Lead) -> str | None:
+    """What is wrong with a motor's lead at idle, in a sentence or two; None where it is as it should be."""
+    hands = model.transmitter
+    if all(m.name != lead.target for m in model.airframe.motors) or idle_fits(lead, hands):
+        return None
+    sent = hands.centre_us + hands.us_per_percent * float(servo_percent(IDLE, lead, FRAME)[2])
+    return (
+        f"At idle {lead.label} would be sent {number(sent)} µs, and its controller is off at {number(lead.idle_us)} µs. "
+        "The guard sends the idle pulse and does not release this motor."
+    )
+
+
+def idle_dangers(model: Model) -> Iterator[tuple[int, str]]:
+    """The place of each lead that is wrong at idle, and what is wrong."""
+    for i, lead in enumerate(model.leads):
+        said = idle_danger(model, lead)
+        if said is not None:
+            yield i, said
+
+
+def idle_mended(model: Model, index: int) -> Model:
+    """The model with a motor's lead that sends its idle pulse at idle: direction, travel and stop to fit, no centre."""
+    lead, idle = model.leads[index], idle_percent(model.leads[index], model.transmitter)
+    side = "neg" if idle < 0 else "pos"
+    stop = min(lead.stop_neg, idle) if idle < 0 else max(lead.stop_pos, idle)
+    fields = {"direction": 1 if idle < 0 else -1, "centre": 0.0, f"travel_{side}": abs(idle), f"stop_{side}": stop}
+    leads = tuple(Lead(**{**dict(x), **fields}) if i == index else x for i, x in enumerate(model.leads))
+    return Model(**{**dict(model), "leads": leads})

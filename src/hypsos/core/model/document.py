@@ -1,0 +1,75 @@
+"""The model: one frozen value that holds everything, what is saved, and its way in and out of JSON."""
+
+from collections.abc import Callable
+from typing import Annotated, Any, Literal, TypeVar
+
+from pydantic import Field, StringConstraints, ValidationError
+
+from hypsos.core.ground.errors import DocumentError
+from hypsos.core.ground.messages import said
+from hypsos.core.ground.values import Label, Note, Value
+from hypsos.core.model.paths import clean, join_path
+from hypsos.core.model.program import Program
+from hypsos.core.parts.airframe import Airframe
+from hypsos.core.parts.transmitter import Transmitter
+from hypsos.core.parts.wiring import Lead, Receiver, YLead
+
+SCHEMA_VERSION = 2
+FORMAT = "hypsos-model"
+LARGEST = 2_000_000
+"""Letters in a model file; the largest aeroplane has a twentieth of it."""
+MOST_ERRORS = 200
+
+
+Proposable = Literal["airframe", "guard", "feel", "flaps", "failsafe"]
+
+
+class Model(Value):
+    """One aeroplane with everything that is programmed for it.
+
+    ``proposed``: steps whose figures nobody has changed or confirmed yet. ``sheet_of``: the digest of what the sheet said
+    when it was last written.
+    """
+
+    format: Literal["hypsos-model"] = "hypsos-model"
+    schema_version: Literal[2] = 2
+    name: Label
+    note: Note = ""
+    airframe: Airframe
+    transmitter: Transmitter = Field(default_factory=Transmitter)
+    receiver: Receiver = Field(default_factory=Receiver)
+    leads: Annotated[tuple[Lead, ...], Field(max_length=200)] = ()
+    y_leads: Annotated[tuple[YLead, ...], Field(max_length=100)] = ()
+    program: Program = Field(default_factory=Program)
+    proposed: Annotated[tuple[Proposable, ...], Field(max_length=5)] = ()
+    sheet_of: Annotated[str, StringConstraints(pattern="^[0-9a-f]{0,16}$")] = ""
+
+
+def digest(model: Model) -> str:
+    """Sixteen hexadecimal digits that are other ones whenever what is to be keyed in may be."""
+    from hashlib import sha256
+
+    bare = model.model_copy(update={"note": "", "proposed": (), "sheet_of": ""})
+    return sha256(bare.model_dump_json().encode()).hexdigest()[:16]
+
+
+V = TypeVar("V")
+
+
+def checked(make: Callable[[], V]) -> V:
+    """What ``make`` makes. Raises DocumentError, with the first finding in our words, where a value in it is not allowed."""
+    try:
+        return make()
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        raise DocumentError(said(first), clean(join_path(first["loc"])), "Nothing was changed.") from error
+
+
+def to_json(model: Model) -> str:
+    """The model as indented JSON text."""
+    return model.model_dump_json(indent=1) + "\n"
+
+
+def json_schema() -> dict[str, Any]:
+    """The JSON Schema of the model file."""
+    return Model.model_json_schema()

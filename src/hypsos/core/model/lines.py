@@ -1,0 +1,67 @@
+"""All mix lines of a model, those written by hand and those made by recipes, in an order in which they can be summed."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from hypsos.core.model.document import Model
+from hypsos.core.parts.shapes import MixLine
+
+
+class PlacedLine(NamedTuple):
+    """A mix line with the document path where its number is set and the recipe it came from, if any."""
+
+    line: MixLine
+    path: str
+    origin: str | None = None
+
+
+class LineOrder(NamedTuple):
+    """Targets in the order in which they can be summed; ``cycle`` names those that feed each other in a circle."""
+
+    targets: tuple[str, ...]
+    cycle: tuple[str, ...] = ()
+
+
+def reads(line: MixLine) -> set[str]:
+    """The signals a line depends on."""
+    return {line.source} | ({line.differential_off} if line.differential_off else set())
+
+
+def all_lines(model: Model) -> list[PlacedLine]:
+    """Recipes first, in their order, then the mixes written by hand."""
+    out = []
+    for i, recipe in enumerate(model.program.recipes):
+        for made in recipe.expand(model.transmitter.control):
+            out.append(PlacedLine(made.line, f"program.recipes[{i}].{made.field}", recipe.label))
+    out += [PlacedLine(line, f"program.mixes[{i}].gain") for i, line in enumerate(model.program.mixes)]
+    return out
+
+
+def line_order(lines: list[PlacedLine]) -> LineOrder:
+    """Sort targets so that each is summed before it is used as a source."""
+    feeds: dict[str, set[str]] = {}
+    for placed in lines:
+        feeds.setdefault(placed.line.target, set()).update(reads(placed.line))
+    done: dict[str, bool] = {}
+    order: list[str] = []
+    trail: list[str] = []
+
+    def visit(target: str) -> tuple[str, ...]:
+        if target in trail:
+            return tuple(trail[trail.index(target) :])
+        if done.get(target):
+            return ()
+        trail.append(target)
+        for source in sorted(feeds[target]):
+            if source in feeds and (cycle := visit(source)):
+                return cycle
+        trail.pop()
+        done[target] = True
+        order.append(target)
+        return ()
+
+    for target in feeds:
+        if cycle := visit(target):
+            return LineOrder((), cycle)
+    return LineOrder(tuple(order))

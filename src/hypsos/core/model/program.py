@@ -1,0 +1,154 @@
+"""What the transmitter is told: axes with their feel, mix lines, recipes, and the guard of the motors."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator
+
+from hypsos.core.ground.values import Label, Name, Seconds, Travel, Value
+from hypsos.core.parts.logic import Condition, FlightMode, LogicSwitch, Tunable
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.recipes import Recipe
+
+AXIS_COMMANDS = ("roll", "pitch", "yaw", "thrust")
+FREE_COMMANDS = ("flap", "brake", "camber")
+"""Signals that every model has: sums that lines may feed and read. A model may have others of its own."""
+
+
+RATE_BOUNDS = (0.0, 150.0)
+EXPO_BOUNDS = (-100.0, 100.0)
+
+
+class Setting(Value):
+    """The feel of one axis: a rate in percent to each side, and expo from -100 to 100.
+
+    ``rate_from`` and ``expo_from`` name shared values that stand in for the numbers, held to the same bounds. The thrust
+    axis is shaped from idle: its rate is ``rate_pos``, and scales stick + 100.
+    """
+
+    rate_neg: Annotated[float, Field(ge=0, le=150)] = 100.0
+    rate_pos: Annotated[float, Field(ge=0, le=150)] = 100.0
+    expo: Annotated[float, Field(ge=-100, le=100)] = 0.0
+    rate_from: Name | None = None
+    expo_from: Name | None = None
+
+
+FULL = Setting.model_construct()
+"""What an undefined switch position falls back to: full rate, no expo."""
+
+
+class Trim(Value):
+    """A trim: percent per click, range in percent to each side, and where it stands now, in clicks.
+
+    ``scope``: common to all flight modes; ``per mode`` with the clicks of ``by_mode`` instead; ``offset`` with the clicks of
+    ``by_mode`` on top.
+    """
+
+    step: Annotated[float, Field(gt=0, le=10)] = 1.0
+    range: Annotated[float, Field(gt=0, le=100)] = 25.0
+    clicks: Annotated[int, Field(ge=-500, le=500)] = 0
+    scope: Literal["common", "per mode", "offset"] = "common"
+    by_mode: Annotated[dict[Name, Annotated[int, Field(ge=-500, le=500)]], Field(max_length=32)] = {}
+
+
+class Axis(Value):
+    """From a stick to a command: curve, then expo, then rate, then trim.
+
+    ``settings`` are by position of ``switch``, from its first; a missing one means full rate and no expo. Without a
+    switch the first setting holds always.
+    """
+
+    command: Literal["roll", "pitch", "yaw", "thrust"]
+    control: Name
+    curve: Response | None = None
+    switch: Name | None = None
+    settings: tuple[Setting | None, ...] = (FULL,)
+    trim: Trim | None = None
+
+    @field_validator("settings")
+    @classmethod
+    def _six_at_most(cls, value: tuple[Setting | None, ...]) -> tuple[Setting | None, ...]:
+        if not 1 <= len(value) <= 6:
+            raise ValueError("an axis has one to six settings, one for each switch position")
+        return value
+
+
+class Signal(Value):
+    """A named sum of the model's own, in percent: lines feed it, other lines read it."""
+
+    name: Name
+    label: Label
+
+
+class StartCheck(Value):
+    """Where a control must stand before the first release after power-up: a switch at ``position``, any other control from
+    ``low`` to ``high`` percent."""
+
+    control: Name
+    position: Annotated[int, Field(ge=0, le=5)] | None = None
+    low: Travel = -100.0
+    high: Travel = 100.0
+
+
+LOWEST_POWER = -90.0
+"""The highest threshold a guard may have: a motor told more than this would turn at the release."""
+
+
+class Guard(Value):
+    """The release of the motors. Each level includes those before it.
+
+    1 cut: the positions ``cut`` of the switch stop every motor; every other position is *run*. 2 low to arm: released
+    only if the control of the thrust command, and what every motor would be told, were at or below ``threshold`` when
+    the switch went to run. 3 rest: they must have rested there for ``rest_s``. 4 re-lock: a link lost for at
+    least ``relock_s`` locks again until the switch is cycled.
+
+    ``also`` is asked for besides when the switch goes to run: a second switch, or a button held. ``holds`` are
+    conditions that stop every motor while they are true; afterwards the guard is locked until the stick has rested low.
+    ``start_check``: what must stand where before the first release after power-up. ``wakes_when_low`` turns locked
+    into released once the stick has rested low, but never after a lost link.
+    """
+
+    level: Annotated[int, Field(ge=1, le=4)] = 2
+    switch: Name
+    cut: Annotated[tuple[Annotated[int, Field(ge=0, le=5)], ...], Field(min_length=1, max_length=5)] = (0,)
+    also: Condition | None = None
+    threshold: Annotated[float, Field(ge=-100, le=LOWEST_POWER)] = -95.0
+    rest_s: Seconds = 0.5
+    relock_s: Seconds = 0.5
+    holds: Annotated[tuple[Condition, ...], Field(max_length=8)] = ()
+    start_check: Annotated[tuple[StartCheck, ...], Field(max_length=12)] = ()
+    wakes_when_low: bool = False
+
+
+STOPS = ("cut", "stop", "stopped", "off", "safe", "locked")
+"""Names of switch positions at which nobody expects a motor to run."""
+
+
+def usual_cut(positions: tuple[str, ...]) -> tuple[int, ...]:
+    """The positions of a motor switch that stop the motor: those whose names say so, else the first."""
+    return tuple(i for i, p in enumerate(positions) if p.strip().lower() in STOPS) or (0,)
+
+
+class Program(Value):
+    """All of it. ``frame_s`` is the time from one frame to the next in seconds."""
+
+    frame_s: Annotated[float, Field(ge=0.002, le=0.1)] = 0.02
+    axes: Annotated[tuple[Axis, ...], Field(max_length=4)] = ()
+    mixes: Annotated[tuple[MixLine, ...], Field(max_length=500)] = ()
+    recipes: Annotated[tuple[Recipe, ...], Field(max_length=60)] = ()
+    guard: Guard | None = None
+    logic: Annotated[tuple[LogicSwitch, ...], Field(max_length=500)] = ()
+    modes: Annotated[tuple[FlightMode, ...], Field(max_length=32)] = ()
+    tunables: Annotated[tuple[Tunable, ...], Field(max_length=200)] = ()
+    signals: Annotated[tuple[Signal, ...], Field(max_length=100)] = ()
+
+    def axis(self, command: str) -> Axis | None:
+        """The axis of a command, or None."""
+        return next((a for a in self.axes if a.command == command), None)
+
+    def signal_labels(self) -> dict[str, str]:
+        """Every signal's name and what people call it: those that all models have, the recipes' own, the model's own."""
+        own = {r.signal: r.label for r in self.recipes if r.signal is not None}
+        return {n: f"{n.capitalize()} signal" for n in FREE_COMMANDS} | own | {s.name: s.label for s in self.signals}
+
+
+__all__ = ["AXIS_COMMANDS", "FREE_COMMANDS", "Axis", "Guard", "Program", "Setting", "Signal", "StartCheck", "Trim"]

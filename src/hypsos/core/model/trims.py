@@ -1,0 +1,37 @@
+"""Trims in clicks: where a trim stands in a flight mode, and what a click of its lever does there."""
+
+from __future__ import annotations
+
+from hypsos.core.model.document import Model
+from hypsos.core.model.program import Axis, Trim
+
+
+def clicks_in(trim: Trim, mode: str) -> int:
+    """The clicks that hold in a flight mode: its own where the scope is *per mode*, the common ones and its own where it is
+    *offset*, else the common ones."""
+    if trim.scope == "per mode":
+        return int(trim.by_mode.get(mode, trim.clicks))
+    return int(trim.clicks + (trim.by_mode.get(mode, 0) if trim.scope == "offset" else 0))
+
+
+def with_clicks(model: Model, command: str, mode: str, clicks: int) -> Model | None:
+    """The model with a trim lever moved by so many clicks in a flight mode; None at the end of its range or without a trim.
+
+    The lever moves the mode's own trim where the scope is *per mode* or *offset*, else the common one.
+    """
+    for i, axis in enumerate(model.program.axes):
+        trim = axis.trim
+        if axis.command != command or trim is None:
+            continue
+        if abs((clicks_in(trim, mode) + clicks) * trim.step) > trim.range + 1e-9:
+            return None
+        own = trim.scope != "common" and any(m.name == mode for m in model.program.modes)
+        if own:
+            start = trim.by_mode.get(mode, trim.clicks if trim.scope == "per mode" else 0)
+            moved = Trim(**{**dict(trim), "by_mode": {**trim.by_mode, mode: start + clicks}})
+        else:
+            moved = Trim(**{**dict(trim), "clicks": trim.clicks + clicks})
+        axes = tuple(Axis(**{**dict(a), "trim": moved}) if k == i else a for k, a in enumerate(model.program.axes))
+        program = type(model.program)(**{**dict(model.program), "axes": axes})
+        return Model(**{**dict(model), "program": program})
+    return None

@@ -1,0 +1,66 @@
+"""What each control of the transmitter does in a model, in words; a control that does nothing has none."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from hypsos.core.model.document import Model
+from hypsos.core.model.words import said_name
+from hypsos.core.parts.logic import condition_parts, conditions_of, signals_of
+
+
+def uses(model: Model) -> dict[str, tuple[str, ...]]:
+    """Control -> what hangs on it, each said once, in the order of the work."""
+    found: dict[str, dict[str, None]] = {}
+    for name, words in _uses(model):
+        found.setdefault(name, {})[words] = None
+    return {name: tuple(words) for name, words in found.items()}
+
+
+def _uses(model: Model) -> Iterator[tuple[str, str]]:
+    yield from _in_the_guard(model)
+    yield from _in_behaviours(model)
+    for said, conditions, signals in _in_logic(model):
+        yield from ((condition_parts(text)[2], said) for text in conditions if text)
+        yield from ((name, said) for name in signals)
+
+
+def _in_the_guard(model: Model) -> Iterator[tuple[str, str]]:
+    guard = model.program.guard
+    if guard is None or not model.airframe.motors:
+        return
+    yield guard.switch, "motor"
+    yield from ((condition_parts(text)[2], "motor") for text in (guard.also, *guard.holds) if text)
+    yield from ((check.control, "start check") for check in guard.start_check)
+
+
+def _in_behaviours(model: Model) -> Iterator[tuple[str, str]]:
+    for axis in model.program.axes:
+        yield axis.control, axis.command
+        if axis.switch:
+            yield axis.switch, f"rates of {axis.command}"
+    for line in model.program.mixes:
+        yield line.source, line.name
+        if line.when:
+            yield condition_parts(line.when)[2], line.name
+    for recipe in model.program.recipes:
+        if recipe.when:
+            yield condition_parts(recipe.when)[2], recipe.label
+        control = getattr(recipe, "control", None)
+        if control:
+            yield control, recipe.label
+
+
+def _in_logic(model: Model) -> Iterator[tuple[str, tuple[str | None, ...], tuple[str, ...]]]:
+    """What is said of it, the conditions it asks, the signals it reads."""
+    for mode in model.program.modes:
+        yield f"mode {mode.label}", (mode.when,), ()
+    for shared in model.program.tunables:
+        if shared.adjuster is not None:
+            yield (
+                said_name(shared.label, "Shared value", shared.name),
+                (shared.adjuster.when,),
+                (shared.adjuster.control,),
+            )
+    for node in model.program.logic:
+        yield said_name(node.label, "Logical switch", node.name), tuple(conditions_of(node)), tuple(signals_of(node))

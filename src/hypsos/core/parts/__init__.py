@@ -1,0 +1,1 @@
+"""The parts of a model as values: airframe, transmitter, leads, linkages, mix lines, conditions."""

@@ -1,0 +1,150 @@
+"""Logical switches: named booleans, and what they are made of.
+
+A condition is written as text: a logical switch ``armed``, a switch position ``flap_switch@2`` (numbered from 0), a
+counter's position ``step@1``, a flight mode ``mode:thermal``, the link ``link``, the receiver's ``power``; each negated by
+``!`` in front.
+"""
+
+import re
+from functools import cache
+from typing import Annotated, Literal
+
+from pydantic import Discriminator, Field
+
+from hypsos.core.ground.values import Label, Name, Percent, Seconds, Value
+
+CONDITION = r"^!?((mode:)?[a-z][a-z0-9_]{0,39}|[a-z][a-z0-9_]{0,39}@[0-9]{1,2})$"
+Condition = Annotated[str, Field(pattern=CONDITION)]
+Positive = Annotated[float, Field(ge=0, le=300)]
+_PARTS = re.compile(r"^(!?)(mode:)?([a-z][a-z0-9_]*)(?:@([0-9]+))?$")
+
+
+@cache
+def condition_parts(text: str) -> tuple[bool, bool, str, int | None]:
+    """A condition taken apart: negated, a mode, the name, the position.
+
+    >>> condition_parts("!flap_switch@2")
+    (True, False, 'flap_switch', 2)
+    """
+    match = _PARTS.match(text)
+    if match is None:
+        raise ValueError(f"{text!r} is not a condition")
+    return bool(match[1]), bool(match[2]), match[3], int(match[4]) if match[4] is not None else None
+
+
+class _Named(Value):
+    name: Name
+    label: Label = "Logical switch"
+
+
+class Compare(_Named):
+    """A signal against numbers. ``beyond``: abs(a) > x; ``within``: x <= a <= y; ``difference``: a - b > x.
+
+    ``hysteresis`` h: on beyond x, off only beyond x by h the other way.
+    """
+
+    kind: Literal["above", "below", "beyond", "within", "difference"]
+    a: Name
+    b: Name | None = None
+    x: Annotated[float, Field(ge=-300, le=300)]
+    y: Annotated[float, Field(ge=-300, le=300)] | None = None
+    hysteresis: Annotated[float, Field(ge=0, le=100)] = 0.0
+
+
+class Combine(_Named):
+    """``all``, ``any``, exactly ``one`` of, or ``not`` the first of these conditions."""
+
+    kind: Literal["all", "any", "one", "not"]
+    of: Annotated[tuple[Condition, ...], Field(min_length=1, max_length=16)]
+
+
+class Latch(_Named):
+    """Set and cleared by rising edges, or by levels; clearing wins."""
+
+    kind: Literal["latch"] = "latch"
+    set: Condition
+    reset: Condition
+    edges: bool = True
+
+
+class Delay(_Named):
+    """True once the input was true for ``seconds`` (on_delay), until it was false for so long (off_delay), or for so
+    long from a rising edge (pulse)."""
+
+    kind: Literal["on_delay", "off_delay", "pulse"]
+    of: Condition
+    seconds: Positive
+
+
+class Counter(_Named):
+    """Steps through ``count`` positions on each rising edge; a position is the condition ``name@position``."""
+
+    kind: Literal["counter"] = "counter"
+    of: Condition
+    count: Annotated[int, Field(ge=2, le=32)]
+
+
+class Gate(_Named):
+    """A signal of its own: the source while the condition holds, else the parked value, which must be stated."""
+
+    kind: Literal["gate"] = "gate"
+    source: Name
+    when: Condition
+    parked: Percent
+
+
+LogicSwitch = Annotated[Compare | Combine | Latch | Delay | Counter | Gate, Discriminator("kind")]
+
+
+def conditions_of(node: LogicSwitch) -> tuple[str, ...]:
+    """The conditions that a logical switch hangs on."""
+    if isinstance(node, Compare):
+        return ()
+    if isinstance(node, Combine):
+        return node.of
+    if isinstance(node, Latch):
+        return (node.set, node.reset)
+    return (node.when,) if isinstance(node, Gate) else (node.of,)
+
+
+def signals_of(node: LogicSwitch) -> tuple[str, ...]:
+    """The signals that a logical switch reads."""
+    if isinstance(node, Compare):
+        return (node.a,) if node.b is None else (node.a, node.b)
+    return (node.source,) if isinstance(node, Gate) else ()
+
+
+KINDS = frozenset(
+    ("above", "below", "beyond", "within", "difference", "all", "any", "one", "not", "latch", "on_delay", "off_delay",
+     "pulse", "counter", "gate")
+)  # fmt: skip
+
+
+class Adjuster(Value):
+    """A control that sets a shared value in flight, from its low to its high bound, while ``when`` holds."""
+
+    control: Name
+    when: Condition | None = None
+
+
+class Tunable(_Named):
+    """A shared value with bounds, with values of its own per flight mode, and perhaps an adjuster."""
+
+    label: Label = "Shared value"
+    low: Annotated[float, Field(ge=-500, le=500)] = 0.0
+    high: Annotated[float, Field(ge=-500, le=500)] = 100.0
+    value: Annotated[float, Field(ge=-500, le=500)]
+    by_mode: Annotated[dict[Name, Annotated[float, Field(ge=-500, le=500)]], Field(max_length=32)] = {}
+    adjuster: Adjuster | None = None
+
+
+class FlightMode(_Named):
+    """A flight mode. The first whose ``when`` holds is flown; the last one has none and is the base mode.
+
+    ``presets`` are added to surfaces and motors, in percent; ``fade_s`` is the time to fade into this mode.
+    """
+
+    label: Label = "Flight mode"
+    when: Condition | None = None
+    fade_s: Seconds = 0.0
+    presets: Annotated[dict[Name, Percent], Field(max_length=300)] = {}

@@ -1,0 +1,64 @@
+"""Responses and mix lines: the two building blocks everything else is made of."""
+
+import itertools
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator
+
+from hypsos.core.ground.values import Label, Name, Percent, Seconds, Travel, Value
+from hypsos.core.parts.logic import Condition
+
+Points = tuple[tuple[Travel, Percent], ...]
+
+
+class Response(Value):
+    """A curve through points ``[x, y]``, x strictly rising within -100...100, y within -150...150.
+
+    ``straight`` is linear between the points, ``smooth`` a monotone piecewise cubic that never overshoots. Beyond the
+    first and last point the end value holds.
+    """
+
+    points: Annotated[Points, Field(max_length=33)]
+    shape: Literal["straight", "smooth"] = "straight"
+
+    @field_validator("points")
+    @classmethod
+    def _rising(cls, value: Points) -> Points:
+        if not 2 <= len(value) <= 33:
+            raise ValueError("a response has from 2 to 33 points")
+        for i, (left, right) in enumerate(itertools.pairwise(value)):
+            if not left[0] < right[0]:
+                raise ValueError(
+                    f"point {i + 2} at x = {right[0]:g} does not lie to the right of point {i + 1} at x = {left[0]:g}"
+                )
+        return value
+
+
+class MixLine(Value):
+    """One line: ``gain/100 * response(source)``, added to ``target``.
+
+    ``source`` is a command, a control, another target, a signal or ``full`` (a constant 100). Without a response the source
+    passes unchanged, beyond 100 % too. ``differential`` d takes from the down-going side (d > 0) or from the up-going
+    side (d < 0) of this line, in percent; ``differential_off`` names a signal (brake) that suppresses it in proportion.
+    ``in_s`` and ``out_s`` are the seconds in which the response may rise or fall by 100 %, before the gain: *in* means
+    more of the behaviour, whatever the sign of the gain. ``gain_from`` names a shared value that multiplies: contribution
+    = gain/100 * value/100 * response. While ``when`` does not hold the line gives 0 (a line that replaces or scales
+    then leaves the sum alone). ``combine``: add to the sum so far, replace it, or scale it by contribution/100.
+
+    A motor is counted from idle: its sum starts at -100, a line that reads the thrust command gives
+    ``gain/100 * (response(thrust) + 100)``, and replace and scale act on the amount above idle.
+    """
+
+    name: Label
+    target: Name
+    source: Name
+    gain: Annotated[float, Field(ge=-500, le=500)] = 100.0
+    response: Response | None = None
+    differential: Annotated[float, Field(ge=-100, le=100)] = 0.0
+    with_trim: bool = True
+    in_s: Seconds = 0.0
+    out_s: Seconds = 0.0
+    when: Condition | None = None
+    combine: Literal["add", "replace", "scale"] = "add"
+    gain_from: Name | None = None
+    differential_off: Name | None = None

@@ -1,0 +1,63 @@
+"""The hands: the transmitter's sticks, switches, sliders and knobs, and where a hand finds them."""
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from hypsos.core.ground.values import Label, Name, Value
+
+STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")
+SWITCH_KINDS = ("switch", "momentary")
+
+
+class Control(Value):
+    """One switch, momentary button, slider or knob. A switch has two, three or six named positions."""
+
+    name: Name
+    label: Label
+    kind: Literal["switch", "momentary", "slider", "knob"]
+    hand: Literal["left", "right"]
+    positions: Annotated[tuple[Label, ...], Field(max_length=6)] = ()
+
+    @model_validator(mode="after")
+    def _positions_fit(self) -> Self:
+        allowed = {"switch": (2, 3, 6), "momentary": (2,)}.get(self.kind, (0,))
+        if len(self.positions) not in allowed:
+            raise ValueError(f"a {self.kind} has {' or '.join(map(str, allowed))} positions, not {len(self.positions)}")
+        return self
+
+    @property
+    def is_switch(self) -> bool:
+        return self.kind in SWITCH_KINDS
+
+
+def switch_value(position: int, count: int) -> float:
+    """The signal of a switch position, evenly spread from -100 to 100 %.
+
+    >>> [switch_value(i, 3) for i in range(3)]
+    [-100.0, 0.0, 100.0]
+    """
+    return -100.0 + 200.0 * position / (count - 1)
+
+
+class Transmitter(Value):
+    """Stick mode, controls, and the pulse that stands for 0 % and for each percent (microseconds)."""
+
+    label: Label = "Transmitter"
+    stick_mode: Annotated[int, Field(ge=1, le=4)] = 2
+    controls: Annotated[tuple[Control, ...], Field(max_length=100)] = ()
+    centre_us: Annotated[float, Field(ge=1000, le=2000)] = 1500.0
+    us_per_percent: Annotated[float, Field(gt=0, le=10)] = 5.0
+
+    def control(self, name: str) -> Control | None:
+        """The switch, slider or knob of that name, or None for a stick or an unknown name."""
+        return next((c for c in self.controls if c.name == name), None)
+
+
+STICK_PLACES: dict[int, dict[str, tuple[str, str]]] = {
+    1: {"left": ("rudder_stick", "elevator_stick"), "right": ("aileron_stick", "throttle_stick")},
+    2: {"left": ("rudder_stick", "throttle_stick"), "right": ("aileron_stick", "elevator_stick")},
+    3: {"left": ("aileron_stick", "elevator_stick"), "right": ("rudder_stick", "throttle_stick")},
+    4: {"left": ("aileron_stick", "throttle_stick"), "right": ("rudder_stick", "elevator_stick")},
+}
+"""Stick mode -> hand -> (the movement left and right, the movement to and fro)."""

@@ -1,0 +1,310 @@
+"""A model fitted to another airframe: everything that can be kept is kept, what was let go is listed, new parts get what
+they usually do."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from hypsos.core.model.detach import free_signal
+from hypsos.core.model.document import Model
+from hypsos.core.model.failsafe import usual_failsafe
+from hypsos.core.model.program import Axis, Guard, Setting, Trim
+from hypsos.core.model.proposals import SLICES, with_proposed
+from hypsos.core.model.words import Part
+from hypsos.core.parts.airframe import PITCH_ROLES, PLATES, STEERED, Airframe, Device, Motor
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.transmitter import Control
+from hypsos.core.parts.wiring import Lead, YLead
+from hypsos.core.recipes import Ailerons, Canards, DifferentialThrust, Elevons, Flaperons, Flaps, Recipe, VTail
+from hypsos.core.recipes.flaps import FlapPosition
+
+ARM = Control(name="motor_switch", label="Motor switch", kind="switch", hand="left", positions=("cut", "run"))
+RATES = Control(
+    name="rates_switch", label="Rates switch", kind="switch", hand="right", positions=("calm", "normal", "full")
+)
+FLAPS = Control(
+    name="flap_switch", label="Flap switch", kind="switch", hand="left", positions=("up", "half", "landing")
+)
+TOW = Control(name="tow_button", label="Tow button", kind="momentary", hand="right", positions=("hold", "let go"))
+GEAR = Control(name="gear_switch", label="Gear switch", kind="switch", hand="right", positions=("down", "up"))
+BRAKES = Control(name="brake_slider", label="Brake slider", kind="slider", hand="left")
+FLAP_STEPS = (FlapPosition(), FlapPosition(flap=35, elevator=3), FlapPosition(flap=85, elevator=7))
+
+
+@dataclass(frozen=True)
+class Adapted:
+    """The model on its new airframe, what was added for new parts, and what had to be let go; one phrase each."""
+
+    model: Model
+    added: tuple[str, ...]
+    let_go: tuple[str, ...]
+
+
+def usual_axes() -> tuple[Axis, ...]:
+    """All four sticks at full rate, roll and pitch a little softened, trims on the three flying axes."""
+    out = [
+        Axis(command=command, control=stick, settings=(Setting(expo=expo),), trim=Trim())
+        for command, stick, expo in (
+            ("roll", "aileron_stick", 25.0),
+            ("pitch", "elevator_stick", 25.0),
+            ("yaw", "rudder_stick", 0.0),
+        )
+    ]
+    return (*out, Axis(command="thrust", control="throttle_stick"))
+
+
+def fresh_leads(parts: Iterable[Part]) -> tuple[Lead, ...]:
+    """A lead for every part, not plugged in, with the proposed failsafe."""
+    return tuple(
+        Lead(
+            name=part.name,
+            label=part.label,
+            target=part.name,
+            failsafe=usual_failsafe(part),
+        )
+        for part in parts
+    )
+
+
+def adapted(model: Model, body: Airframe) -> Adapted:
+    """Put a model on another airframe."""
+    return _Fitting(model, body).run()
+
+
+def side_motors(body: Airframe) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """The motors to the left and to the right of the middle, from the outside in."""
+    outer = sorted(body.motors, key=lambda m: -abs(m.y_mm))
+    return tuple(m.name for m in outer if m.y_mm < -1), tuple(m.name for m in outer if m.y_mm > 1)
+
+
+class _Fitting:
+    def __init__(self, model: Model, body: Airframe) -> None:
+        self.model, self.body = model, body
+        self.old = {p.name: p for p in model.airframe.moved()}
+        self.new = {p.name: p for p in body.moved()}
+        self.gone = {n for n in self.old if n not in self.new}
+        self.fresh = [p for n, p in self.new.items() if n not in self.old]
+        self.pitch = tuple(s.name for s in body.with_roles(*PITCH_ROLES))
+        self.pitch_gone = {s.name for s in model.airframe.with_roles(*PITCH_ROLES) if s.name in self.gone}
+        self.heirs = self._heirs()
+        self.let_go: list[str] = []
+        self.added: list[str] = []
+        self.controls = list(model.transmitter.controls)
+
+    def run(self) -> Adapted:
+        leads = self._leads()
+        recipes = [r for x in self.model.program.recipes if (r := self._recipe(x)) is not None]
+        self._offer(recipes)
+        mixes = [m for x in self.model.program.mixes for m in self._mix(x)]
+        modes = tuple(
+            m.model_copy(update={"presets": self._presets(m.label, m.presets)}) for m in self.model.program.modes
+        )
+        self._behave(recipes, mixes)
+        program: dict[str, Any] = {"recipes": tuple(recipes), "mixes": tuple(mixes), "modes": modes}
+        if self.body.motors and self.model.program.guard is None:
+            self._need(ARM)
+            program["guard"] = Guard(level=2, switch=ARM.name)
+            self.added.append("a motor guard on the motor switch")
+        if not self.model.program.axes:
+            program["axes"] = usual_axes()
+        update: dict[str, Any] = {
+            "airframe": self.body, "leads": leads, "y_leads": self._y_leads(),
+            "program": self.model.program.model_copy(update=program),
+            "transmitter": self.model.transmitter.model_copy(update={"controls": tuple(self.controls)}),
+        }  # fmt: skip
+        if len(leads) > self.model.receiver.ports:
+            update["receiver"] = self.model.receiver.model_copy(update={"ports": min(32, len(leads))})
+            self.added.append(f"a receiver with {min(32, len(leads))} ports")
+        made = self.model.model_copy(update=update)
+        news = (
+            ("guard", made.program.guard != self.model.program.guard), ("feel", made.program.axes != self.model.program.axes),
+            ("flaps", SLICES["flaps"](made) != SLICES["flaps"](self.model)), ("failsafe", bool(self.fresh)),
+        )  # fmt: skip
+        made = with_proposed(made, *(step for step, new in news if new))
+        return Adapted(made, tuple(self.added), tuple(self.let_go))
+
+    def _heirs(self) -> dict[str, tuple[str, ...]]:
+        """Where one elevator or rudder becomes two, or two become one: who goes on with what the old one had."""
+        out: dict[str, tuple[str, ...]] = {}
+        for role in ("elevator", "rudder"):
+            old = [n for n, p in self.old.items() if n in self.gone and getattr(p, "role", "") == role]
+            new = tuple(p.name for p in self.fresh if getattr(p, "role", "") == role)
+            if old and new:
+                out |= dict.fromkeys(old, ()) | {old[0]: new}
+        return out
+
+    def _leads(self) -> tuple[Lead, ...]:
+        kept, served = [], set()
+        for lead in self.model.leads:
+            heirs = self.heirs.get(lead.target, ())
+            if heirs and heirs[0] not in served:
+                part = self.new[heirs[0]]
+                served.add(part.name)
+                kept.append(lead.model_copy(update={"name": part.name, "label": part.label, "target": part.name}))
+                self.added.append(f"lead {lead.label} now serves {part.label.lower()}")
+            elif lead.target in self.gone:
+                where = f" from port {lead.port}" if lead.port else ""
+                self.let_go.append(f"lead {lead.label}{where}")
+            else:
+                kept.append(lead)
+        others = [p for p in self.fresh if p.name not in served]
+        self.added += [f"lead {part.label}" for part in others]
+        return (*kept, *fresh_leads(others))
+
+    def _y_leads(self) -> tuple[YLead, ...]:
+        targets = {x.name: x.target for x in self.model.leads}
+        kept = tuple(y for y in self.model.y_leads if not {targets[y.first], targets[y.second]} & self.gone)
+        label = {x.name: x.label.lower() for x in self.model.leads}
+        self.let_go += [f"the Y-lead of {label[y.first]}" for y in self.model.y_leads if y not in kept]
+        return kept
+
+    def _recipe(self, recipe: Recipe) -> Recipe | None:
+        if isinstance(recipe, DifferentialThrust):
+            return self._thrust(recipe)
+        update: dict[str, Any] = {}
+        for field in recipe.part_fields:
+            value = getattr(recipe, field)
+            if isinstance(value, tuple) and any(x in self.gone for x in value):
+                kept = tuple(x for x in value if x not in self.gone)
+                if field == "elevators" and any(x in self.pitch_gone for x in value):
+                    kept = tuple(dict.fromkeys((*kept, *self.pitch)))
+                elif not kept:
+                    self.let_go.append(f"recipe {recipe.label}")
+                    return None
+                update[field] = kept
+            elif isinstance(value, str) and value in self.gone:
+                self.let_go.append(f"recipe {recipe.label}")
+                return None
+        if update:
+            self.added.append(f"{recipe.label} fitted to the surfaces there are")
+        return recipe.model_copy(update=update)
+
+    def _thrust(self, recipe: DifferentialThrust) -> DifferentialThrust | None:
+        """Differential thrust goes on with the motors that stand to the sides now."""
+        names = {*recipe.left, *recipe.right}
+        if names <= set(self.new) and not any(isinstance(p, Motor) for p in self.fresh):
+            return recipe
+        left, right = side_motors(self.body)
+        if not left or not right:
+            self.let_go.append(f"recipe {recipe.label}")
+            return None
+        self.added.append(f"{recipe.label} fitted to the motors there are")
+        return DifferentialThrust(**{**dict(recipe), "left": left, "right": right})
+
+    def _offer(self, recipes: list[Recipe]) -> None:
+        """Recipes that were made before there was a tail get the elevators that have come since."""
+        come = tuple(p.name for p in self.fresh if getattr(p, "role", "") in ("elevator", "ruddervator"))
+        for i, recipe in enumerate(recipes):
+            if come and isinstance(recipe, Flaperons | Flaps) and not recipe.elevators:
+                recipes[i] = type(recipe)(**{**dict(recipe), "elevators": come})
+                self.added.append(f"elevator with {recipe.label.lower()}")
+
+    def _mix(self, line: MixLine) -> list[MixLine]:
+        if line.source in self.gone or line.differential_off in self.gone:
+            self.let_go.append(f"mix {line.name}")
+            return []
+        if line.target not in self.gone:
+            return [line]
+        if line.target in self.heirs:
+            return [line.model_copy(update={"target": n}) for n in self.heirs[line.target]]
+        if line.target in self.pitch_gone and line.source != "pitch" and self.pitch:
+            first = min(n for n in self.pitch_gone)
+            if line.target != first and any(
+                m.target == first and m.name == line.name for m in self.model.program.mixes
+            ):
+                return []  # its twin on the other half goes to the same surfaces
+            self.added.append(f"{line.name} now moves {', '.join(self.new[n].label.lower() for n in self.pitch)}")
+            return [line.model_copy(update={"target": n}) for n in self.pitch]
+        self.let_go.append(f"mix {line.name} on {self.old[line.target].label.lower()}")
+        return []
+
+    def _presets(self, label: str, presets: dict[str, float]) -> dict[str, float]:
+        kept = {n: v for n, v in presets.items() if n not in self.gone}
+        for n in presets:
+            if n in self.heirs:
+                kept |= {heir: presets[n] for heir in self.heirs[n]}
+            elif n in self.pitch_gone and self.pitch:
+                kept |= {p: presets[n] for p in self.pitch}
+            elif n in self.gone:
+                self.let_go.append(f"preset of {label} for {self.old[n].label.lower()}")
+        return kept
+
+    # -- what new parts usually do ----------------------------------------------------------------------------------
+
+    def _need(self, control: Control) -> str:
+        if all(c.name != control.name for c in self.controls):
+            self.controls.append(control)
+            self.added.append(control.label.lower())
+        return control.name
+
+    def _pairs(self, *roles: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        mine = [p for p in self.fresh if getattr(p, "role", "") in roles]
+        left, right = (tuple(p.name for p in mine if getattr(p, "side", "") == side) for side in ("left", "right"))
+        return left, right
+
+    def _put(self, recipes: list[Recipe], made: Recipe) -> None:
+        """Add a recipe, or its surfaces to the one of its kind that is there."""
+        for i, there in enumerate(recipes):
+            if there.kind == made.kind and isinstance(made, Ailerons | Flaperons | Flaps):
+                fields = ("left", "right") if isinstance(made, Ailerons) else ("surfaces",)
+                joined = {f: tuple(dict.fromkeys((*getattr(there, f), *getattr(made, f)))) for f in fields}
+                recipes[i] = there.model_copy(update=joined)
+                return
+        recipes.append(made)
+        self.added.append(f"recipe {made.label}")
+
+    def _behave(self, recipes: list[Recipe], mixes: list[MixLine]) -> None:
+        left, right = self._pairs("aileron")
+        followed = tuple(s.name for s in self.body.surfaces if s.follows in left)
+        if left and (right or followed):
+            self._put(recipes, Ailerons(left=left, right=right, share=100, differential=35 if right else 0))
+        left, right = self._pairs("flaperon")
+        if left:
+            self._put(recipes, Ailerons(left=left, right=right, share=60, differential=40))
+            self._put(recipes, self._flaps(Flaperons, left + right))
+        left, right = self._pairs("flap")
+        if left:
+            made = self._flaps(Flaps, left + right)
+            if any(r.signal == made.signal for r in recipes):
+                made = Flaps(**{**dict(made), "signal": free_signal(self.model.program, {*self.new, "flap"}, "flap")})
+            self._put(recipes, made)
+        for role, kind in (("elevon", Elevons), ("ruddervator", VTail), ("canard", Canards)):
+            left, right = self._pairs(role)
+            if left and right:
+                self._put(recipes, kind(left=left[0], right=right[0]))
+        inherited = {n for heirs in self.heirs.values() for n in heirs}
+        for part in self.fresh:
+            if part.name not in inherited:
+                mixes += self._lines(part.name, part.label, part)
+        if any(p.role in PLATES for p in self.body.surfaces) and all(m.target != "brake" for m in mixes):
+            points = ((-100.0, 0.0), (-85.0, 0.0), (100.0, 100.0))
+            name = self._need(BRAKES)
+            mixes.append(
+                MixLine(name="Brakes on a slider", target="brake", source=name, response=Response(points=points))
+            )
+
+    def _flaps(self, kind: type[Flaperons] | type[Flaps], names: Iterable[str]) -> Flaperons | Flaps:
+        elevators = tuple(n for n in self.pitch if n not in names)
+        return kind(
+            surfaces=tuple(names), elevators=elevators, control=self._need(FLAPS), positions=FLAP_STEPS, in_s=1.5, out_s=1.5,
+            signal=free_signal(self.model.program, self.new, "flap"),
+        )  # fmt: skip
+
+    def _lines(self, name: str, label: str, part: object) -> list[MixLine]:
+        role = getattr(part, "role", "")
+        if isinstance(part, Motor):
+            return [MixLine(name=f"Throttle, {label.lower()}"[:60], target=name, source="thrust")]
+        if isinstance(part, Device):
+            if part.kind in STEERED:
+                return [MixLine(name=label, target=name, source="yaw", gain=70)]
+            control = self._need(TOW if part.kind == "tow release" else GEAR)
+            return [MixLine(name=label, target=name, source=control)]
+        if role == "elevator":
+            return [MixLine(name=label, target=name, source="pitch", gain=-100)]
+        if role == "rudder":
+            return [MixLine(name=label, target=name, source="yaw")]
+        if role in PLATES:
+            return [MixLine(name=label, target=name, source="brake", gain=-100)]
+        return []

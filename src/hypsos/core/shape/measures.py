@@ -1,0 +1,124 @@
+"""The figures of an airframe that people read off with a tape, part by part, and how they are changed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from hypsos.core.ground.errors import DocumentError
+from hypsos.core.model.paths import with_at
+from hypsos.core.parts.airframe import Airframe, Device, Fuselage, Motor, Panel, Surface
+
+Piece = Fuselage | Panel | Surface | Motor | Device
+
+
+@dataclass(frozen=True)
+class Measure:
+    """One figure: the field, what people call it, its unit, the least and greatest value, and what - and + mean."""
+
+    field: str
+    words: str
+    unit: str
+    bounds: tuple[float, float]
+    sides: tuple[str, str] | None = None
+
+
+ALONG, ACROSS, HIGH = ("ahead", "behind"), ("left", "right"), ("below", "above")
+LENGTH = (1.0, 20000.0)
+PLACE = (-20000.0, 20000.0)
+MEASURES: dict[type, tuple[Measure, ...]] = {
+    Fuselage: (
+        Measure("length_mm", "Length", "mm", LENGTH), Measure("width_mm", "Width", "mm", LENGTH),
+        Measure("height_mm", "Height", "mm", LENGTH),
+    ),
+    Panel: (
+        Measure("span_mm", "Span, tip to tip", "mm", LENGTH), Measure("root_chord_mm", "Chord at the root", "mm", LENGTH),
+        Measure("tip_chord_mm", "Chord at the tip", "mm", LENGTH), Measure("sweep_mm", "Tip set back by", "mm", PLACE),
+        Measure("dihedral_deg", "Tips lean", "°", (-90, 90), ("down", "up")),
+        Measure("x_mm", "Root, from the nose", "mm", PLACE, ALONG),
+        Measure("y_mm", "To each side", "mm", (0, 10000)), Measure("z_mm", "Root, from the middle", "mm", PLACE, HIGH),
+    ),
+    Surface: (
+        Measure("start_mm", "Begins from the root at", "mm", (0, 20000)), Measure("end_mm", "Ends at", "mm", LENGTH),
+        Measure("chord_mm", "Depth behind the hinge", "mm", LENGTH), Measure("throw_up_deg", "Turns up by", "°", (0.1, 90)),
+        Measure("throw_down_deg", "Turns down by", "°", (0.1, 90)),
+    ),
+    Motor: (
+        Measure("x_mm", "From the nose", "mm", PLACE, ALONG), Measure("y_mm", "Side, from the middle", "mm", PLACE, ACROSS),
+        Measure("z_mm", "Height, from the middle", "mm", PLACE, HIGH), Measure("propeller_mm", "Propeller", "mm", LENGTH),
+    ),
+    Device: (
+        Measure("x_mm", "From the nose", "mm", PLACE, ALONG), Measure("z_mm", "Height, from the middle", "mm", PLACE, HIGH),
+        Measure("throw_deg", "Turns by", "°", (0.1, 90)),
+    ),
+}  # fmt: skip
+
+
+def pieces(body: Airframe) -> Iterator[tuple[str, str, Piece]]:
+    """Path, label and part of everything that can be measured; of a pair only the left one, it stands for both."""
+    yield "fuselage", "Fuselage", body.fuselage
+    for group in ("panels", "surfaces", "motors", "devices"):
+        for i, part in enumerate(getattr(body, group)):
+            if not part.name.startswith("right_") or twin(body, part) is None:
+                label = part.label.removeprefix("Left ") if part.name.startswith("left_") else part.label
+                yield f"{group}[{i}]", label[:1].upper() + label[1:], part
+
+
+def measures_of(piece: Piece) -> tuple[Measure, ...]:
+    """The figures of one part; a fin has no dihedral, and only a twin stands to the sides."""
+    all_of = MEASURES[type(piece)]
+    if isinstance(piece, Panel):
+        out = []
+        for m in all_of:
+            if m.field == "span_mm" and piece.arrangement != "pair":
+                m = Measure("span_mm", "Height from root to tip", "mm", m.bounds)
+            if (m.field == "dihedral_deg" and piece.arrangement != "pair") or (
+                m.field == "y_mm" and piece.arrangement != "twin"
+            ):
+                continue
+            out.append(m)
+        return tuple(out)
+    if isinstance(piece, Surface) and piece.vertical:
+        words = {"throw_up_deg": "Turns left by", "throw_down_deg": "Turns right by"}
+        return tuple(Measure(m.field, words.get(m.field, m.words), m.unit, m.bounds) for m in all_of)
+    return all_of
+
+
+def twin(body: Airframe, part: Any) -> str | None:
+    """The path of the part on the other side, or None."""
+    name = part.name
+    other = name.replace("left_", "right_", 1) if name.startswith("left_") else name.replace("right_", "left_", 1)
+    if other == name:
+        return None
+    for group in ("surfaces", "motors"):
+        for i, x in enumerate(getattr(body, group)):
+            if x.name == other:
+                return f"{group}[{i}]"
+    return None
+
+
+def measured(body: Airframe, path: str, field: str, value: float) -> Airframe:
+    """The airframe with one figure changed; on both sides of a pair. With a panel's span its surfaces grow and shrink.
+
+    Raises DocumentError with the path and the reason when the value is not allowed.
+    """
+    piece: Any = body.fuselage if path == "fuselage" else None
+    if piece is None:
+        group, _, index = path.partition("[")
+        items = getattr(body, group)
+        if int(index[:-1]) >= len(items):
+            raise DocumentError("there is nothing at this place", f"airframe.{path}")
+        piece = items[int(index[:-1])]
+    out = with_at(body, f"{path}.{field}", value)
+    if isinstance(piece, Panel) and field == "span_mm":
+        share = value / piece.span_mm
+        for i, s in enumerate(body.surfaces):
+            if s.panel == piece.name:
+                end = min(round(s.end_mm * share, 1), out.panels[int(path[7:-1])].half_span_mm)
+                out = with_at(out, f"surfaces[{i}].start_mm", round(s.start_mm * share, 1))
+                out = with_at(out, f"surfaces[{i}].end_mm", end)
+    if isinstance(piece, Surface | Motor) and (other := twin(body, piece)) is not None:
+        mirrored = -value if isinstance(piece, Motor) and field == "y_mm" else value
+        out = with_at(out, f"{other}.{field}", mirrored)
+    return out

@@ -1,0 +1,52 @@
+"""Aeroplanes to begin with. A new one is a function here or in a file of its own, and a line in ``TEMPLATES``."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+from hypsos.core.model.document import Model
+from hypsos.core.model.proposals import SLICES, with_proposed
+from hypsos.core.shape.templates import composed
+from hypsos.core.shape.templates.sailplane import v_tail_sailplane
+from hypsos.core.shape.templates.tug import tug
+
+
+class Template(NamedTuple):
+    """An aeroplane to begin with: its title, one line about it, and how it is made under a name."""
+
+    title: str
+    about: str
+    make: Callable[[str], Model]
+
+    def begin(self, name: str) -> Model:
+        """A new model from it: all it says is proposed until a person changes or keeps it."""
+        made = self.make(name)
+        return with_proposed(made, *(step for step, part in SLICES.items() if part(made) is not None))
+
+
+TEMPLATES: dict[str, Template] = {
+    "trainer": Template(
+        "Trainer", "One motor, two aileron servos, elevator, rudder, steerable nose wheel.", composed.trainer
+    ),
+    "tug": Template(
+        "Tug with flaperons", "One motor, two flaperon servos, elevator, rudder, tail wheel, tow release.", tug
+    ),
+    "v_tail_sailplane": Template(
+        "V-tail sailplane",
+        "Four wing servos (two ailerons, two flaps) and two in the tail; one motor.",
+        v_tail_sailplane,
+    ),
+    "t_tail_sailplane": Template(
+        "T-tail sailplane", "Four wing servos, airbrakes on a slider, tow release, no motor.", composed.t_tail_sailplane
+    ),
+    "elevon_wing": Template("Elevon wing", "Two elevons and nothing else, for the slope.", composed.elevon_wing),
+    "canard_delta": Template(
+        "Delta with canards", "Two elevons, two canards, one rudder, a motor in the tail.", composed.canard_delta
+    ),
+    "twin": Template("Twin", "Two motors with differential thrust, flaperons, elevator, rudder.", composed.twin),
+    "bare": Template("From nothing", "A fuselage and a bare wing; you choose the rest.", composed.bare),
+    "biplane": Template(
+        "Biplane", "Four ailerons on two wings, two elevators, rudder, tail wheel, one motor.", composed.biplane
+    ),
+}

@@ -1,0 +1,29 @@
+"""What the templates share: a model on a body, with everything its parts usually do."""
+
+from __future__ import annotations
+
+from hypsos.core.model.document import Model
+from hypsos.core.model.program import Guard, Program
+from hypsos.core.parts.airframe import Airframe
+from hypsos.core.parts.transmitter import Control, Transmitter
+from hypsos.core.parts.wiring import Receiver
+from hypsos.core.shape.adapt import ARM, FLAPS, RATES, adapted, usual_axes
+
+
+def transmitter(*extra: Control) -> Transmitter:
+    """The usual hands with these controls besides."""
+    return Transmitter(label="Club transmitter", controls=(ARM, FLAPS, RATES, *extra))
+
+
+def guard() -> Guard:
+    """Cut on the motor switch, released only with the stick low."""
+    return Guard(level=2, switch=ARM.name)
+
+
+def usual(name: str, body: Airframe, note: str = "", ports: int = 8) -> Model:
+    """A model on this body, nothing plugged in yet, with what its parts usually do."""
+    bare = body.model_copy(update={"surfaces": (), "motors": (), "devices": ()})
+    hands = Transmitter(label="Club transmitter", controls=(RATES,))
+    empty = Model(name=name, note=note, airframe=bare, transmitter=hands, receiver=Receiver(ports=ports),
+                  program=Program(axes=usual_axes()))  # fmt: skip
+    return adapted(empty, body).model
