@@ -391,7 +391,7 @@ def test_detached_recipes_move_the_same(window):
     bench.advance(3)
     before = {n: t.stand[-1] for n, t in bench.live.result.outputs.items()}
     window.go("flaps")
-    window.page("flaps").detach(1)
+    window.page("flaps").cards[1].detach()
     bench.advance(3)
     assert len(bench.model.program.recipes) == 1
     assert {n: t.stand[-1] for n, t in bench.live.result.outputs.items()} == pytest.approx(before)

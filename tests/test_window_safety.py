@@ -149,15 +149,47 @@ def test_differential_thrust_can_be_had_again(qtbot, window):
     bench = window.workbench
     window.go("flaps")
     page = window.page("flaps")
-    assert page.thrust.isHidden()
     for count in (0, 4):
         bench.apply(adapted(bench.model, with_motors(bench.model.airframe, count)).model, f"{count} motors")
-    assert (
-        not any(isinstance(r, DifferentialThrust) for r in bench.model.program.recipes) and not page.thrust.isHidden()
-    )
-    page.thrust.click()
+        page.menu.aboutToShow.emit()
+        offered = {a.text().split(":")[0]: a for a in page.menu.actions()}
+        assert offered["Differential thrust"].isEnabled() == bool(count)
+        assert count or "no motor on each side" in offered["Differential thrust"].text()
+    assert not any(isinstance(r, DifferentialThrust) for r in bench.model.program.recipes)
+    offered["Differential thrust"].trigger()
     made = next(r for r in bench.model.program.recipes if isinstance(r, DifferentialThrust))
-    assert len(made.left) == len(made.right) == 2 and made.at_idle == "none" and page.thrust.isHidden()
+    assert len(made.left) == len(made.right) == 2 and made.at_idle == "none"
+
+
+def test_every_field_of_a_behaviour_is_set_in_the_window(qtbot, window):
+    bench = window.workbench
+    window.go("flaps")
+    page = window.page("flaps")
+
+    def pick(box, words):
+        box.setCurrentIndex(box.findText(words))
+        box.activated.emit(box.currentIndex())
+
+    ailerons, droop = page.cards
+    pick(ailerons._when, "while Flap switch at landing")
+    assert bench.model.program.recipes[0].when == "flap_switch@2"
+    pick(droop.choices["control"], "Rates switch")
+    recipe = bench.model.program.recipes[1]
+    assert recipe.control == "rates_switch" and len(recipe.positions) == 3
+    page.cards[1].ticks["elevators"]["elevator"].click()
+    assert bench.model.program.recipes[1].elevators == ()
+    page.cards[1].name.setText("")
+    page.cards[1].name.insert("Droop")
+    page.cards[1].name.editingFinished.emit()
+    assert bench.model.program.recipes[1].label == "Droop" and bench.undo_label == "called Droop"
+    page.cards[0].remove()
+    assert [r.label for r in bench.model.program.recipes] == ["Droop"] and len(page.cards) == 1
+    page.menu.aboutToShow.emit()
+    next(a for a in page.menu.actions() if a.text() == "Ailerons").trigger()
+    assert [r.label for r in bench.model.program.recipes] == ["Droop", "Ailerons"]
+    for recipe in bench.model.program.recipes:  # what it says of itself is all that there is to it
+        told = {p.key for p in recipe.parameters} | {"kind", "label", "when", "signal"}
+        assert told == set(type(recipe).model_fields) and recipe.about and recipe.missing
 
 
 def test_full_stick_can_be_let_give_what_is_wanted(qtbot, window):

@@ -12,7 +12,6 @@ from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, STOPS
 from hypsos.core.model.words import power_percent, said_name
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.wiring import Lead
-from hypsos.core.recipes import Flaperons, Flaps
 
 StateName = Literal["not begun", "proposed", "in hand", "settled", "needs attention"]
 
@@ -59,11 +58,8 @@ def attentions(model: Model) -> Iterator[Attention]:
     yield from _run_attentions(model)
     yield from _feel_attentions(model)
     for i, recipe in enumerate(model.program.recipes):
-        if isinstance(recipe, Flaperons | Flaps):
-            control = model.transmitter.control(recipe.control)
-            if control is not None and len(control.positions) > len(recipe.positions):
-                text = f"{control.label} has more positions than {recipe.label.lower()}; the last value holds there."
-                yield Attention("flaps", text, f"program.recipes[{i}].positions")
+        for field, text in recipe.doubts(model.transmitter.control):
+            yield Attention("flaps", text, f"program.recipes[{i}].{field}")
     yield from _failsafe_attentions(model)
 
 

@@ -172,7 +172,7 @@ class Window(QMainWindow):
         return band
 
     def _keys(self) -> None:
-        for key, step in zip(STEP_KEYS, STEPS, strict=True):
+        for key, step in zip(STEP_KEYS, STEPS, strict=False):
             self._key(f"Alt+{key}", lambda k=step.key: self.go(k, focus=True))
         self._key("Ctrl+Z", lambda: self.workbench.attempt(self.workbench.undo))
         for keys in ("Ctrl+Shift+Z", "Ctrl+Y"):

@@ -302,7 +302,7 @@ def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
         elif name in seen:
             yield field, f"{name} stands in {recipe.label} twice"
         seen.add(name)
-    for field in recipe.control_fields:
+    for field in (p.key for p in recipe.of("switch")):
         control = model.transmitter.control(getattr(recipe, field))
         if control is None or not control.is_switch:
             yield field, f"there is no switch called {getattr(recipe, field)}"

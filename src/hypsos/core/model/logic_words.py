@@ -28,6 +28,18 @@ def condition_words(model: Model, text: str) -> str:
     return f"not {said}" if negated else said
 
 
+def condition_choices(model: Model) -> list[tuple[str | None, str]]:
+    """The conditions there are to choose from, in words: none, every switch position, logical switches, flight modes."""
+    out: list[tuple[str | None, str]] = [(None, "always")]
+    for control in model.transmitter.controls:
+        out += [(f"{control.name}@{i}", f"while {control.label} at {p}") for i, p in enumerate(control.positions)]
+    texts = [x.name for x in model.program.logic if not isinstance(x, Gate | Counter)]
+    texts += [f"mode:{m.name}" for m in model.program.modes]
+    for text in texts:
+        out += [(text, f"while {condition_words(model, text)}"), (f"!{text}", f"unless {condition_words(model, text)}")]
+    return out
+
+
 def logic_words(model: Model, x: LogicSwitch) -> str:
     """What a logical switch is made of."""
     if isinstance(x, Compare):

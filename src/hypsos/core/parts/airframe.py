@@ -141,6 +141,15 @@ class Airframe(Value):
         """All parts that take a demand, in the order in which they are listed."""
         return (*(s for s in self.surfaces if s.follows is None), *self.motors, *self.devices)
 
+    def pitching(self) -> tuple[Surface, ...]:
+        """The surfaces that do the elevator's work."""
+        return self.with_roles(*PITCH_ROLES)
+
+    def side_motors(self) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        """The motors to the left and to the right of the middle, from the outside in."""
+        outer = sorted(self.motors, key=lambda m: -abs(m.y_mm))
+        return tuple(m.name for m in outer if m.y_mm < -1), tuple(m.name for m in outer if m.y_mm > 1)
+
     def panel(self, name: str) -> Panel | None:
         """The panel of that name, or None."""
         return next((p for p in self.panels if p.name == name), None)

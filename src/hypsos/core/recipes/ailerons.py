@@ -1,25 +1,45 @@
 """Roll with a pair of surfaces."""
 
 from collections.abc import Iterator
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
 from hypsos.core.ground.values import Label, Share
 from hypsos.core.parts.shapes import MixLine
-from hypsos.core.recipes.base import Controls, MadeLine, Parts, RecipeBase
+from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+
+ROLES = ("aileron", "flaperon", "flap")
 
 
 class Ailerons(RecipeBase):
     """Left += share * roll, right -= share * roll; ``differential`` takes from the side going down (or up, if < 0)."""
 
     title: ClassVar[str] = "Ailerons"
+    about: ClassVar[str] = "Left and right go opposite ways with the roll stick."
+    missing: ClassVar[str] = "there are no ailerons and no flaperons"
+    parameters: ClassVar[tuple[Parameter, ...]] = (
+        Parameter("share", "Roll", "How much of the roll command each side gets."),
+        Parameter(
+            "differential", "Differential: less going down", "Takes drag off the other wing. Minus: off this one."
+        ),
+        Parameter("left", "Left", kind="parts", roles=ROLES, side="left"),
+        Parameter("right", "Right", kind="parts", roles=ROLES, side="right"),
+    )
     kind: Literal["ailerons"] = "ailerons"
     label: Label = "Ailerons"
     left: Parts
     right: Parts
     share: Share = 100.0
     differential: Annotated[float, Field(ge=-100, le=100)] = 0.0
+
+    @classmethod
+    def begin(cls, ground: Ground) -> Self | None:
+        left, right = ground.sides("aileron")
+        if left and (right or ground.followers(left)):
+            return cls(left=left, right=right, share=100, differential=35 if right else 0)
+        left, right = ground.sides("flaperon")
+        return cls(left=left, right=right, share=60, differential=40) if left else None
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         for sign, names in ((1.0, self.left), (-1.0, self.right)):

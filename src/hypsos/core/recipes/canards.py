@@ -1,11 +1,11 @@
 """Canards that follow pitch, roll or both."""
 
 from collections.abc import Iterator
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, Self
 
 from hypsos.core.ground.values import Label, Name, Share
 from hypsos.core.parts.shapes import MixLine
-from hypsos.core.recipes.base import Controls, MadeLine, RecipeBase
+from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, RecipeBase
 
 
 class Canards(RecipeBase):
@@ -13,6 +13,15 @@ class Canards(RecipeBase):
     down is nose up. Trims follow unless ``with_trim`` is off."""
 
     title: ClassVar[str] = "Canards"
+    about: ClassVar[str] = "Surfaces ahead of the wing help with pitch, and with roll where that is wanted."
+    missing: ClassVar[str] = "there are no canards that move"
+    parameters: ClassVar[tuple[Parameter, ...]] = (
+        Parameter("pitch_share", "Pitch", "Ahead of the centre of gravity: down is nose up."),
+        Parameter("roll_share", "Roll", "0 leaves them out of it."),
+        Parameter("with_trim", "Trims move them too", kind="yes or no"),
+        Parameter("left", "Left", kind="part", roles=("canard",), side="left"),
+        Parameter("right", "Right", kind="part", roles=("canard",), side="right"),
+    )
     kind: Literal["canards"] = "canards"
     label: Label = "Canards"
     left: Name
@@ -20,6 +29,11 @@ class Canards(RecipeBase):
     pitch_share: Share = 70.0
     roll_share: Share = 0.0
     with_trim: bool = True
+
+    @classmethod
+    def begin(cls, ground: Ground) -> Self | None:
+        left, right = ground.sides("canard")
+        return cls(left=left[0], right=right[0]) if left and right else None
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         for target, sign in ((self.left, 1.0), (self.right, -1.0)):

@@ -5,14 +5,15 @@ elevator stays in step with the flap on its way, and two such recipes never feed
 """
 
 from collections.abc import Iterator
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, field_validator
 
 from hypsos.core.ground.values import Label, Name, Seconds, Travel, Value
+from hypsos.core.parts.airframe import PITCH_ROLES
 from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.parts.transmitter import switch_value
-from hypsos.core.recipes.base import Controls, MadeLine, Parts, RecipeBase
+from hypsos.core.parts.transmitter import Control, switch_value
+from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 
 
 class FlapPosition(Value):
@@ -22,7 +23,13 @@ class FlapPosition(Value):
     elevator: Travel = 0.0
 
 
+USUAL = (FlapPosition(), FlapPosition(flap=35, elevator=3), FlapPosition(flap=85, elevator=7))
+"""Up, half and landing."""
+
+
 class _Positions(RecipeBase):
+    kind: str = "flaps"
+    label: Label = "Flaps"
     surfaces: Parts
     elevators: Parts = ()
     control: Name
@@ -30,8 +37,32 @@ class _Positions(RecipeBase):
     signal: Name = "flap"
     in_s: Seconds = 0.0
     out_s: Seconds = 0.0
-    part_fields: ClassVar[tuple[str, ...]] = ("surfaces", "elevators")
-    control_fields: ClassVar[tuple[str, ...]] = ("control",)
+    role: ClassVar[str] = ""
+    parameters: ClassVar[tuple[Parameter, ...]] = (
+        Parameter("control", "On", "The switch whose positions these are.", kind="switch"),
+        Parameter("positions", "Positions", "The elevator keeps in step.", kind="positions"),
+        Parameter("in_s", "Comes in over", "Seconds for 100 %.", kind="seconds"),
+        Parameter("out_s", "Goes out over", "Seconds for 100 %.", kind="seconds"),
+        Parameter("surfaces", "Moves", kind="parts", roles=("flap", "flaperon", "aileron", "elevon")),
+        Parameter("elevators", "Elevator with it", kind="parts", roles=PITCH_ROLES, later=True),
+    )
+
+    @classmethod
+    def begin(cls, ground: Ground) -> Self | None:
+        left, right = ground.sides(cls.role)
+        names = left + right
+        if not names:
+            return None
+        return cls(
+            surfaces=names, elevators=ground.pitching(names), control=ground.switch(), positions=USUAL, in_s=1.5, out_s=1.5,
+            signal=ground.signal("flap"),
+        )  # fmt: skip
+
+    def on_switch(self, key: str, control: Control) -> Self:
+        """On a switch with more positions the last one holds there; on one with fewer the last ones go."""
+        count = len(control.positions)
+        kept = (*self.positions, *(self.positions[-1:] * max(0, count - len(self.positions))))[:count]
+        return self.changed(control=control.name, positions=kept)
 
     @field_validator("positions")
     @classmethod
@@ -77,11 +108,22 @@ class _Positions(RecipeBase):
         if control is not None and control.is_switch and len(control.positions) < len(self.positions):
             yield ("positions", f"there are more flap positions than {control.label} has")
 
+    def doubts(self, controls: Controls) -> Iterator[tuple[str, str]]:
+        control = controls(self.control)
+        if control is not None and len(control.positions) > len(self.positions):
+            yield (
+                "positions",
+                f"{control.label} has more positions than {self.label.lower()}; the last value holds there.",
+            )
+
 
 class Flaperons(_Positions):
     """Both ailerons droop together; the ailerons recipe on the same surfaces goes on working."""
 
     title: ClassVar[str] = "Flaperons"
+    about: ClassVar[str] = "Both ailerons droop together to the positions of a switch and go on working in roll."
+    missing: ClassVar[str] = "there are no flaperons"
+    role: ClassVar[str] = "flaperon"
     kind: Literal["flaperons"] = "flaperons"
     label: Label = "Flaperons"
 
@@ -90,5 +132,8 @@ class Flaps(_Positions):
     """Flaps of their own, moved to the positions of a switch."""
 
     title: ClassVar[str] = "Flaps on a switch"
+    about: ClassVar[str] = "Flaps of their own go to the positions of a switch, with the elevator that each wants."
+    missing: ClassVar[str] = "there are no flaps"
+    role: ClassVar[str] = "flap"
     kind: Literal["flaps"] = "flaps"
     label: Label = "Flaps"

@@ -1,13 +1,14 @@
 """Yaw with the motors of both sides."""
 
 from collections.abc import Iterator
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
 from hypsos.core.ground.values import Label, Name, Share
+from hypsos.core.parts.airframe import Airframe
 from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.recipes.base import Controls, MadeLine, Parts, RecipeBase
+from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 
 GAIN_ONLY = Response(points=((-100.0, 0.0), (0.0, 0.0), (100.0, 100.0)))
 LOSS_ONLY = Response(points=((-100.0, 100.0), (0.0, 0.0), (100.0, 0.0)))
@@ -22,6 +23,20 @@ class DifferentialThrust(RecipeBase):
     idle too."""
 
     title: ClassVar[str] = "Differential thrust"
+    about: ClassVar[str] = "The motors of one side turn faster than those of the other with the rudder."
+    comes: ClassVar[bool] = False
+    missing: ClassVar[str] = "there is no motor on each side"
+    parameters: ClassVar[tuple[Parameter, ...]] = (
+        Parameter("share", "Rudder speeds up one side by", "Left rudder speeds up the right side."),
+        Parameter("inner", "Each motor further in gets", "Of the one outside it."),
+        Parameter("speed_up_only", "Leave the slower side as it is", kind="yes or no"),
+        Parameter(
+            "at_idle", "At idle", "None: rudder alone never starts a motor. In full: it may.", kind="choice",
+            choices=(("none", "none, it fades in"), ("full", "in full (danger)")),
+        ),
+        Parameter("left", "Left", kind="parts", roles=("motor",), side="left"),
+        Parameter("right", "Right", kind="parts", roles=("motor",), side="right"),
+    )  # fmt: skip
     kind: Literal["differential_thrust"] = "differential_thrust"
     label: Label = "Differential thrust"
     signal: Name = "turn_power"
@@ -31,6 +46,19 @@ class DifferentialThrust(RecipeBase):
     inner: Annotated[float, Field(ge=0, le=100)] = 60.0
     speed_up_only: bool = False
     at_idle: Literal["none", "full"] = "none"
+
+    @classmethod
+    def begin(cls, ground: Ground) -> Self | None:
+        left, right = ground.body.side_motors()
+        return cls(left=left, right=right, signal=ground.signal("turn_power")) if left and right else None
+
+    def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
+        """It goes on with the motors that stand to the sides now."""
+        motors = {m.name for m in body.motors}
+        if not {*self.left, *self.right} & gone and not motors & new:
+            return self
+        left, right = body.side_motors()
+        return self.changed(left=left, right=right) if left and right else None
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         yaw = MixLine(name=self.label, target=self.signal, source="yaw", when=self.when, with_trim=False)

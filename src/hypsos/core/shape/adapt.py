@@ -17,8 +17,7 @@ from hypsos.core.parts.airframe import PITCH_ROLES, PLATES, STEERED, Airframe, D
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.parts.wiring import Lead, YLead
-from hypsos.core.recipes import Ailerons, Canards, DifferentialThrust, Elevons, Flaperons, Flaps, Recipe, VTail
-from hypsos.core.recipes.flaps import FlapPosition
+from hypsos.core.recipes import RECIPES, Ground, Recipe
 
 ARM = Control(name="motor_switch", label="Motor switch", kind="switch", hand="left", positions=("cut", "run"))
 RATES = Control(
@@ -30,7 +29,6 @@ FLAPS = Control(
 TOW = Control(name="tow_button", label="Tow button", kind="momentary", hand="right", positions=("hold", "let go"))
 GEAR = Control(name="gear_switch", label="Gear switch", kind="switch", hand="right", positions=("down", "up"))
 BRAKES = Control(name="brake_slider", label="Brake slider", kind="slider", hand="left")
-FLAP_STEPS = (FlapPosition(), FlapPosition(flap=35, elevator=3), FlapPosition(flap=85, elevator=7))
 
 
 @dataclass(frozen=True)
@@ -73,12 +71,6 @@ def adapted(model: Model, body: Airframe) -> Adapted:
     return _Fitting(model, body).run()
 
 
-def side_motors(body: Airframe) -> tuple[tuple[str, ...], tuple[str, ...]]:
-    """The motors to the left and to the right of the middle, from the outside in."""
-    outer = sorted(body.motors, key=lambda m: -abs(m.y_mm))
-    return tuple(m.name for m in outer if m.y_mm < -1), tuple(m.name for m in outer if m.y_mm > 1)
-
-
 class _Fitting:
     def __init__(self, model: Model, body: Airframe) -> None:
         self.model, self.body = model, body
@@ -87,7 +79,7 @@ class _Fitting:
         self.gone = {n for n in self.old if n not in self.new}
         self.fresh = [p for n, p in self.new.items() if n not in self.old]
         self.pitch = tuple(s.name for s in body.with_roles(*PITCH_ROLES))
-        self.pitch_gone = {s.name for s in model.airframe.with_roles(*PITCH_ROLES) if s.name in self.gone}
+        self.pitch_gone = {s.name for s in model.airframe.pitching() if s.name in self.gone}
         self.heirs = self._heirs()
         self.let_go: list[str] = []
         self.added: list[str] = []
@@ -161,45 +153,25 @@ class _Fitting:
         return kept
 
     def _recipe(self, recipe: Recipe) -> Recipe | None:
-        if isinstance(recipe, DifferentialThrust):
-            return self._thrust(recipe)
-        update: dict[str, Any] = {}
-        for field in recipe.part_fields:
-            value = getattr(recipe, field)
-            if isinstance(value, tuple) and any(x in self.gone for x in value):
-                kept = tuple(x for x in value if x not in self.gone)
-                if field == "elevators" and any(x in self.pitch_gone for x in value):
-                    kept = tuple(dict.fromkeys((*kept, *self.pitch)))
-                elif not kept:
-                    self.let_go.append(f"recipe {recipe.label}")
-                    return None
-                update[field] = kept
-            elif isinstance(value, str) and value in self.gone:
-                self.let_go.append(f"recipe {recipe.label}")
-                return None
-        if update:
-            self.added.append(f"{recipe.label} fitted to the surfaces there are")
-        return recipe.model_copy(update=update)
-
-    def _thrust(self, recipe: DifferentialThrust) -> DifferentialThrust | None:
-        """Differential thrust goes on with the motors that stand to the sides now."""
-        names = {*recipe.left, *recipe.right}
-        if names <= set(self.new) and not any(isinstance(p, Motor) for p in self.fresh):
-            return recipe
-        left, right = side_motors(self.body)
-        if not left or not right:
+        made = recipe.fitted(self.body, frozenset(self.gone), frozenset(p.name for p in self.fresh))
+        if made is None:
             self.let_go.append(f"recipe {recipe.label}")
-            return None
-        self.added.append(f"{recipe.label} fitted to the motors there are")
-        return DifferentialThrust(**{**dict(recipe), "left": left, "right": right})
+        elif made is not recipe:
+            motors = any("motor" in p.roles for p in recipe.parameters)
+            self.added.append(f"{recipe.label} fitted to the {'motors' if motors else 'surfaces'} there are")
+        return made
 
     def _offer(self, recipes: list[Recipe]) -> None:
         """Recipes that were made before there was a tail get the elevators that have come since."""
-        come = tuple(p.name for p in self.fresh if getattr(p, "role", "") in ("elevator", "ruddervator"))
         for i, recipe in enumerate(recipes):
-            if come and isinstance(recipe, Flaperons | Flaps) and not recipe.elevators:
-                recipes[i] = type(recipe)(**{**dict(recipe), "elevators": come})
-                self.added.append(f"elevator with {recipe.label.lower()}")
+            own = {name for _, name in recipe.parts()}
+            for parameter in recipe.of("parts"):
+                come = tuple(
+                    p.name for p in self.fresh if getattr(p, "role", "") in parameter.roles and p.name not in own
+                )
+                if parameter.later and come and not getattr(recipe, parameter.key):
+                    recipes[i] = recipe.changed(**{parameter.key: come})
+                    self.added.append(f"{parameter.label.removesuffix(' it').lower()} {recipe.label.lower()}")
 
     def _mix(self, line: MixLine) -> list[MixLine]:
         if line.source in self.gone or line.differential_off in self.gone:
@@ -239,41 +211,26 @@ class _Fitting:
             self.added.append(control.label.lower())
         return control.name
 
-    def _pairs(self, *roles: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
-        mine = [p for p in self.fresh if getattr(p, "role", "") in roles]
-        left, right = (tuple(p.name for p in mine if getattr(p, "side", "") == side) for side in ("left", "right"))
-        return left, right
-
     def _put(self, recipes: list[Recipe], made: Recipe) -> None:
         """Add a recipe, or its surfaces to the one of its kind that is there."""
         for i, there in enumerate(recipes):
-            if there.kind == made.kind and isinstance(made, Ailerons | Flaperons | Flaps):
-                fields = ("left", "right") if isinstance(made, Ailerons) else ("surfaces",)
-                joined = {f: tuple(dict.fromkeys((*getattr(there, f), *getattr(made, f)))) for f in fields}
-                recipes[i] = there.model_copy(update=joined)
+            if there.kind == made.kind and made.of("parts"):
+                recipes[i] = there.joined(made)
                 return
         recipes.append(made)
         self.added.append(f"recipe {made.label}")
 
     def _behave(self, recipes: list[Recipe], mixes: list[MixLine]) -> None:
-        left, right = self._pairs("aileron")
-        followed = tuple(s.name for s in self.body.surfaces if s.follows in left)
-        if left and (right or followed):
-            self._put(recipes, Ailerons(left=left, right=right, share=100, differential=35 if right else 0))
-        left, right = self._pairs("flaperon")
-        if left:
-            self._put(recipes, Ailerons(left=left, right=right, share=60, differential=40))
-            self._put(recipes, self._flaps(Flaperons, left + right))
-        left, right = self._pairs("flap")
-        if left:
-            made = self._flaps(Flaps, left + right)
-            if any(r.signal == made.signal for r in recipes):
-                made = Flaps(**{**dict(made), "signal": free_signal(self.model.program, {*self.new, "flap"}, "flap")})
-            self._put(recipes, made)
-        for role, kind in (("elevon", Elevons), ("ruddervator", VTail), ("canard", Canards)):
-            left, right = self._pairs(role)
-            if left and right:
-                self._put(recipes, kind(left=left[0], right=right[0]))
+        """New parts get the recipes that usually move them, and plain lines where no recipe does."""
+
+        def signal(wanted: str) -> str:
+            return free_signal(self.model.program, {*self.new, *(r.signal for r in recipes if r.signal)}, wanted)
+
+        ground = Ground(self.body, frozenset(p.name for p in self.fresh), lambda: self._need(FLAPS), signal)
+        for kind in RECIPES:
+            made = kind.begin(ground) if kind.comes else None
+            if made is not None:
+                self._put(recipes, made)
         inherited = {n for heirs in self.heirs.values() for n in heirs}
         for part in self.fresh:
             if part.name not in inherited:
@@ -284,13 +241,6 @@ class _Fitting:
             mixes.append(
                 MixLine(name="Brakes on a slider", target="brake", source=name, response=Response(points=points))
             )
-
-    def _flaps(self, kind: type[Flaperons] | type[Flaps], names: Iterable[str]) -> Flaperons | Flaps:
-        elevators = tuple(n for n in self.pitch if n not in names)
-        return kind(
-            surfaces=tuple(names), elevators=elevators, control=self._need(FLAPS), positions=FLAP_STEPS, in_s=1.5, out_s=1.5,
-            signal=free_signal(self.model.program, self.new, "flap"),
-        )  # fmt: skip
 
     def _lines(self, name: str, label: str, part: object) -> list[MixLine]:
         role = getattr(part, "role", "")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import NamedTuple
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
@@ -11,21 +12,32 @@ from hypsos.core.sheet.parts import Section, Sheet, SheetStep
 from hypsos.core.sheet.plain import plain_sheet
 from hypsos.core.sheet.signs import REASON, signs
 
-SCHOOLS: dict[str, Callable[[Model], Sheet]] = {"plain": plain_sheet, "signs": signs}
-SCHOOL_TITLES = {"plain": "reversing at the output", "signs": "reversal in the signs of the mixes"}
+
+class School(NamedTuple):
+    """A way of thinking of transmitters: its title, how a model's sheet is made in it, and what to know about it."""
+
+    title: str
+    make: Callable[[Model], Sheet]
+    advice: str = ""
+
+
+SCHOOLS: dict[str, School] = {
+    "plain": School("reversing at the output", plain_sheet),
+    "signs": School("reversal in the signs of the mixes", signs, REASON),
+}
 
 
 def make_sheet(model: Model, school: str = "plain") -> Sheet:
     """The sheet of a model. Raises HypsosError when there is no such school."""
     if school not in SCHOOLS:
         raise HypsosError(f"there is no school called {school}", "--school", f"There is {', '.join(SCHOOLS)}.")
-    return SCHOOLS[school](model)
+    return SCHOOLS[school].make(model)
 
 
 __all__ = [
     "REASON",
     "SCHOOLS",
-    "SCHOOL_TITLES",
+    "School",
     "Section",
     "Sheet",
     "SheetStep",

@@ -7,7 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QPushButton, QTextBrowser
 
-from hypsos.core.sheet import REASON, SCHOOL_TITLES, Sheet, make_sheet, sheet_html, sheet_markdown
+from hypsos.core.sheet import SCHOOLS, Sheet, make_sheet, sheet_html, sheet_markdown
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
@@ -38,10 +38,10 @@ class SheetPage(StepPage):
         self.view.setMinimumHeight(look.px(520))
         self.school = Choice()
         self.school.setAccessibleName("Where reversal is kept")
-        for key, title in SCHOOL_TITLES.items():
-            self.school.addItem(title, key)
+        for key, school in SCHOOLS.items():
+            self.school.addItem(school.title, key)
         self.school.activated.connect(self._school_chosen)
-        self.reason = label(REASON, "faint")
+        self.reason = label("", "faint")
         self.reason.hide()
         self.column.addLayout(row(*buttons, None))
         self.column.addLayout(row("With", self.school, None))
@@ -60,7 +60,9 @@ class SheetPage(StepPage):
         return make_sheet(model, self.school.currentData())
 
     def _school_chosen(self) -> None:
-        self.reason.setVisible(self.school.currentIndex() > 0)
+        advice = SCHOOLS[self.school.currentData()].advice
+        self.reason.setText(advice)
+        self.reason.setVisible(bool(advice))
         self.show_sheet()
 
     def showEvent(self, event: object) -> None:

@@ -15,8 +15,8 @@ from hypsos.desk.workbench import Workbench
 ROW = 48
 
 
-STEP_KEYS = "1234567890-"
-"""With Alt, the key of each step."""
+STEP_KEYS = "1234567890-=[];'"
+"""With Alt, the key of each step, as far as keys go."""
 
 
 class RunDown(Spoken):
@@ -54,7 +54,8 @@ class RunDown(Spoken):
         if isinstance(event, QHelpEvent):
             index = int((event.pos().y() - 8) // look.px(ROW))
             if 0 <= index < len(STEPS):
-                self.setToolTip(f"{STEPS[index].verb}: {self.state(STEPS[index].key).name}. (Alt+{STEP_KEYS[index]})")
+                key = f" (Alt+{STEP_KEYS[index]})" if index < len(STEP_KEYS) else ""
+                self.setToolTip(f"{STEPS[index].verb}: {self.state(STEPS[index].key).name}.{key}")
         return super().event(event)
 
     def _read(self) -> None:

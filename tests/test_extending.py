@@ -1,0 +1,145 @@
+"""A recipe, a step and a school of sheets are a file and a line each: one of each is added to a copy, and used."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+SRC = Path(__file__).parents[1] / "src"
+
+RECIPE = """
+from typing import ClassVar, Literal
+from hypsos.core.ground.values import Label, Share
+from hypsos.core.parts.shapes import MixLine
+from hypsos.core.recipes.base import MadeLine, Parameter, Parts, RecipeBase
+
+class SnapFlap(RecipeBase):
+    title: ClassVar[str] = "Snap flap"
+    about: ClassVar[str] = "Flaps help the elevator."
+    missing: ClassVar[str] = "there are no flaps"
+    comes: ClassVar[bool] = False
+    parameters: ClassVar[tuple[Parameter, ...]] = (
+        Parameter("share", "With the elevator"), Parameter("surfaces", "Moves", kind="parts", roles=("flap", "flaperon")),
+    )
+    kind: Literal["snap_flap"] = "snap_flap"
+    label: Label = "Snap flap"
+    surfaces: Parts
+    share: Share = 20.0
+
+    @classmethod
+    def begin(cls, ground):
+        left, right = ground.sides("flap", "flaperon")
+        return cls(surfaces=left + right) if left else None
+
+    def expand(self, controls):
+        for name in self.surfaces:
+            yield MadeLine(MixLine(name=self.label, target=name, source="pitch", gain=self.share, when=self.when), "share")
+"""
+PAGE = """
+from hypsos.desk.steps.base import StepPage
+from hypsos.desk.widgets.layout import label
+
+class WeightPage(StepPage):
+    key = "weight"
+    def build(self):
+        self.said = label("")
+        self.column.addWidget(self.said)
+    def refresh(self):
+        self.said.setText(self.workbench.model.name)
+"""
+SCHOOL = """
+from hypsos.core.sheet.plain import plain_sheet
+
+def short_sheet(model):
+    sheet = plain_sheet(model)
+    return sheet._replace(sections=sheet.sections[:1]) if hasattr(sheet, "_replace") else sheet
+"""
+RIDE = """
+from pathlib import Path
+import sys
+from PyQt6.QtWidgets import QApplication
+from hypsos.core.checking.checks import problems
+from hypsos.core.checking.reader import from_json
+from hypsos.core.model.document import to_json
+from hypsos.core.rundown import STEPS
+from hypsos.core.sheet import SCHOOLS
+from hypsos.core.shape.adapt import adapted
+from hypsos.core.shape.layout import without_part
+from hypsos.desk.app import application, open_workbench
+from hypsos.desk.window import Window
+from hypsos.hangar.places import demo_hangar
+
+app = application("light")
+window = Window(open_workbench(demo_hangar(Path(sys.argv[1])), "Samphire"))
+window.show()
+for _ in range(20):
+    app.processEvents()
+bench = window.workbench
+window.go("flaps")
+page = window.page("flaps")
+page.menu.aboutToShow.emit()
+next(a for a in page.menu.actions() if a.text() == "Snap flap").trigger()
+assert page.cards[-1].recipe().share == 20 and list(problems(bench.model)) == []
+page.cards[-1].fields["share"]._take(30.0)
+assert from_json(to_json(bench.model)) == bench.model
+rest = bench.live.result.sums["left_flaperon"][-1]
+bench.set_control("elevator_stick", -100.0)
+bench.advance(1)
+assert bench.live.result.sums["left_flaperon"][-1] > rest + 8
+made = adapted(bench.model, without_part(bench.model.airframe, "right_flaperon")).model
+assert made.program.recipes[-1].surfaces == ("left_flaperon",)
+window.go("sheet")
+page = window.page("sheet")
+page.school.setCurrentIndex(page.school.findData("short"))
+page.school.activated.emit(page.school.currentIndex())
+assert SCHOOLS["short"].make(bench.model).sections and page.view.toPlainText()
+window.go("flaps")
+window.page("flaps").cards[-1].detach()
+assert all(r.kind != "snap_flap" for r in bench.model.program.recipes)
+for step in STEPS:
+    window.go(step.key)
+    app.processEvents()
+    assert window.pages.currentWidget().key == step.key
+window.go("weight")
+assert window.page("weight").said.text() == "Samphire" and window.rundown.current == "weight"
+window.rundown.grab()
+window.close()
+print("whole")
+"""
+
+
+def line_in(file: Path, before: str, line: str) -> None:
+    text = file.read_text()
+    assert text.count(before) == 1, (file, before)
+    file.write_text(text.replace(before, line + before))
+
+
+def test_a_recipe_a_step_and_a_school_are_a_file_and_a_line_each(tmp_path):
+    copy = tmp_path / "src"
+    shutil.copytree(SRC, copy, ignore=shutil.ignore_patterns("__pycache__"))
+    core, desk = copy / "hypsos/core", copy / "hypsos/desk"
+    (core / "recipes/snap_flap.py").write_text(RECIPE)
+    file = core / "recipes/__init__.py"
+    line_in(file, "RECIPES: tuple", "from hypsos.core.recipes.snap_flap import SnapFlap\n\n")
+    file.write_text(
+        file.read_text().replace("Canards, DifferentialThrust)\n", "Canards, DifferentialThrust, SnapFlap)\n")
+    )
+    (desk / "steps/weight.py").write_text(PAGE)
+    line_in(core / "rundown.py", '    Step("sheet",', '    Step("weight", "Weigh it", _flown),\n')
+    (core / "sheet/short.py").write_text(SCHOOL)
+    schools = core / "sheet/__init__.py"
+    line_in(schools, "from hypsos.core.sheet.signs", "from hypsos.core.sheet.short import short_sheet\n")
+    line_in(schools, '    "plain":', '    "short": School("in short", short_sheet),\n')
+    (tmp_path / "ride.py").write_text(RIDE)
+    environment = os.environ | {"PYTHONPATH": str(copy), "QT_QPA_PLATFORM": "offscreen"}
+    ride = subprocess.run(
+        [sys.executable, str(tmp_path / "ride.py"), str(tmp_path)],
+        env=environment,
+        capture_output=True,
+        text=True,
+        timeout=120,
+    )
+    assert ride.returncode == 0 and ride.stdout == "whole\n", ride.stderr
