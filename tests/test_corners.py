@@ -529,3 +529,35 @@ def test_a_failsafe_at_the_end_of_a_surface_is_no_idle_pulse_and_one_above_idle_
     t = 0.02 * np.arange(100)
     found = plan.run(Situation(t, {}, np.where(t < 0.2, 1.0, 0.0))).outputs
     assert found["rudder"].us[-1] == 2000 and found["left_motor"].us[-1] == 1250
+
+
+def test_a_part_moves_there_and_back_by_its_throws_its_linkage_or_its_table():
+    model = from_parts()
+    surface = model.airframe.surfaces[0].model_copy(update={"throw_up_deg": 30, "throw_down_deg": 20})
+    lead, link = model.leads[0], Linkage(arm_mm=19, horn_mm=12, distance_mm=60, arm_deg=-12)
+    plain = Motion(lead, surface)
+    linked = Motion(lead.model_copy(update={"linkage": link}), surface)
+    table = ((-100.0, -9.0), (0.0, 0.0), (100.0, 12.0))
+    ruled_ = Motion(lead.model_copy(update={"linkage": link, "measured": table}), surface)
+    assert [m.source for m in (plain, linked, ruled_)] == ["throws", "linkage", "measured"]
+    for motion, degrees in ((plain, (-12.0, 7.0)), (linked, (-9.0, 6.0)), (ruled_, (-8.0, 9.0))):
+        for deg in degrees:
+            assert float(motion.degrees(motion.percent(deg))) == pytest.approx(deg)
+    assert linked.limits() != (-150, 150) and plain.limits() == ruled_.limits() == (-150, 150)
+    with pytest.raises(HypsosError, match="more than left aileron can move"):
+        plain.percent_at(2 * surface.chord_mm + 1, "mm")
+    with pytest.raises(HypsosError, match="never measured"):
+        ruled_.percent(40.0)
+
+
+def test_what_controls_take_is_said():
+    model = from_parts(trims={"roll": Trim(range=12)})
+    for name, value, said in (
+        ("switch_c", 1.5, "a whole number from 0 to 2"), ("slider", 200.0, "a number from -100 to 100"),
+        ("link", 2.0, "a whole number from 0 to 1"), ("roll_trim", 13.0, "a number from -12 to 12"),
+    ):  # fmt: skip
+        with pytest.raises(HypsosError) as refused:
+            checked_value(model, name, value)
+        assert said in refused.value.remedy
+    one = Situation(np.array([0.0]), {"slider": np.array([4.0])}).piece(0, 1)
+    assert one.controls["slider"].shape == (1,) and float(np.asarray(one.link)) == 1
