@@ -3,33 +3,66 @@
 from __future__ import annotations
 
 from hypsos.core.model.document import Model
-from hypsos.core.model.words import plain
-from hypsos.core.parts.shapes import MixLine
+from hypsos.core.model.logic_words import condition_words
+from hypsos.core.model.program import AXIS_COMMANDS
+from hypsos.core.model.words import plain, said_name
+from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Recipe
 
 
 def signal_labels(model: Model) -> dict[str, str]:
     """What people call everything that a mix can read or feed."""
-    labels = {s: s.replace("_", " ") for s in STICKS} | {p.name: p.label for p in model.airframe.moved()}
-    labels |= {c.name: c.label for c in model.transmitter.controls} | {x.name: x.label for x in model.program.logic}
-    return labels | model.program.signal_labels() | {"full": "a constant 100 %"}
+    names = {p.name: p.label for p in model.airframe.moved()} | {c.name: c.label for c in model.transmitter.controls}
+    names |= {c: f"{c} command" for c in AXIS_COMMANDS} | {s: s.replace("_", " ") for s in STICKS}
+    names |= model.program.signal_labels()
+    names |= {x.name: said_name(x.label, "Logical switch", x.name) for x in model.program.logic}
+    return names | {"full": "a constant 100 %", "link_quality": "link quality"}
 
 
-def mix_words(model: Model, line: MixLine) -> str:
-    """A mix line in one line: what it reads, what it feeds, how much, and how it goes."""
-    labels = signal_labels(model)
-    text = f"{labels.get(line.source, line.source)} → {labels.get(line.target, line.target)}: {plain(line.gain)} %"
+def curve_words(response: Response) -> str:
+    """A response by its points."""
+    points = ", ".join(f"at {plain(x)}: {plain(y)}" for x, y in response.points)
+    return f"smooth curve {points}" if response.shape == "smooth" else points
+
+
+def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0) -> tuple[str, str]:
+    """What a line reads and feeds, and how much and how it goes. ``origin``: the recipe that made it; ``sense`` -1 for a part
+    whose signs are turned."""
+    names = signal_labels(model)
+    shared = next((x for x in model.program.tunables if x.name == line.gain_from), None)
+    value = [] if line.gain == 100 and (line.response or shared) else [f"{plain(line.gain)} %"]
+    if shared is not None:
+        value.append(f"times shared value {said_name(shared.label, 'Shared value', shared.name)}")
     if line.response is not None:
-        text += "  through " + ", ".join(f"{plain(x)}→{plain(y)}" for x, y in line.response.points)
+        control = model.transmitter.control(line.source)
+        if control is not None and len(control.positions) == len(line.response.points):
+            points = [f"{n}: {plain(y)} %" for n, (_, y) in zip(control.positions, line.response.points, strict=True)]
+            value.append(", ".join(points))
+        else:
+            value.append(curve_words(line.response))
+    motors = {m.name for m in model.airframe.motors}
+    if line.target in motors and line.source == "thrust" and (line.gain != 100 or line.response or shared):
+        value.append("counted from idle")
+    if line.combine != "add":
+        value.append({"replace": "replaces what comes before it", "scale": "scales what comes before it"}[line.combine])
+    if line.when is not None:
+        value.append(f"only while {condition_words(model, line.when)}")
+    if not line.with_trim:
+        value.append("without trim")
     if line.differential:
-        side = "down" if line.differential > 0 else "up"
-        text += f", differential: {plain(abs(line.differential))} % less on the side going {side}"
+        side = "down" if sense * line.differential > 0 else "up"
+        value.append(f"differential: {plain(abs(line.differential))} % less on the side going {side}")
+        if line.differential_off is not None:
+            value.append(f"less of it as {names.get(line.differential_off, line.differential_off)} comes in")
     if line.in_s or line.out_s:
-        text += f", comes in over {plain(line.in_s)} s, goes out over {plain(line.out_s)} s"
-    return text
+        value.append(f"comes in over {plain(line.in_s)} s, goes out over {plain(line.out_s)} s")
+    source, target = names.get(line.source, line.source), names.get(line.target, line.target)
+    from_ = f" ({origin})" if origin and origin not in target else ""
+    return f"{source[:1].upper()}{source[1:]} to {target}{from_}", ", ".join(value)
 
 
 def made_words(model: Model, recipe: Recipe) -> list[str]:
     """The mixes a recipe makes, a line each."""
-    return [mix_words(model, made.line) for made in recipe.expand(model.transmitter.control)]
+    lines = (mix_words(model, made.line) for made in recipe.expand(model.transmitter.control))
+    return [f"{what}: {value}" for what, value in lines]

@@ -145,6 +145,16 @@ class Airframe(Value):
         """The surfaces that do the elevator's work."""
         return self.with_roles(*PITCH_ROLES)
 
+    def other_side(self, name: str) -> str | None:
+        """The part that does on the other side what this one does on its own; None for one in the middle."""
+        left, right = self.side_motors()
+        pairs = list(zip(left, right, strict=False))
+        for role, panel in dict.fromkeys((s.role, s.panel) for s in self.surfaces):
+            mine = [s for s in self.surfaces if (s.role, s.panel) == (role, panel)]
+            sides = ([s.name for s in mine if s.side == side] for side in ("left", "right"))
+            pairs += zip(*sides, strict=False)
+        return next((b if a == name else a for a, b in pairs if name in (a, b)), None)
+
     def side_motors(self) -> tuple[tuple[str, ...], tuple[str, ...]]:
         """The motors to the left and to the right of the middle, from the outside in."""
         outer = sorted(self.motors, key=lambda m: -abs(m.y_mm))

@@ -300,8 +300,7 @@ def without_part(body: Airframe, name: str) -> Airframe:
 
     The main wing stays. What followed a surface that goes gets a servo of its own.
     """
-    other = name.replace("left_", "right_", 1) if name.startswith("left_") else name.replace("right_", "left_", 1)
-    gone = {name, other}
+    gone = {name, body.other_side(name) or name}
     if body.panel(name) is not None:
         return body if name == main_wing(body).name else _without(body, {name})
     update: dict[str, Any] = {

@@ -87,10 +87,7 @@ def measures_of(piece: Piece) -> tuple[Measure, ...]:
 
 def twin(body: Airframe, part: Any) -> str | None:
     """The path of the part on the other side, or None."""
-    name = part.name
-    other = name.replace("left_", "right_", 1) if name.startswith("left_") else name.replace("right_", "left_", 1)
-    if other == name:
-        return None
+    other = body.other_side(part.name)
     for group in ("surfaces", "motors"):
         for i, x in enumerate(getattr(body, group)):
             if x.name == other:

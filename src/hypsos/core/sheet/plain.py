@@ -10,9 +10,10 @@ from hypsos.core.engine import compile_plan
 from hypsos.core.engine.shaping import setting_at
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.model.document import Model
-from hypsos.core.model.lines import PlacedLine, all_lines
+from hypsos.core.model.failsafe import usual_failsafe
+from hypsos.core.model.lines import all_lines
 from hypsos.core.model.logic_words import condition_words, logic_words, mode_lines, shared_lines
-from hypsos.core.model.program import AXIS_COMMANDS
+from hypsos.core.model.mix_words import curve_words, mix_words
 from hypsos.core.model.words import (
     Part,
     control_label,
@@ -24,8 +25,6 @@ from hypsos.core.model.words import (
     standing,
 )
 from hypsos.core.parts.airframe import Motor
-from hypsos.core.parts.shapes import Response
-from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.sheet.card import power_words
 from hypsos.core.sheet.parts import Section, Sheet, SheetStep
 
@@ -201,58 +200,13 @@ def _axes(model: Model, count: _Counter) -> Iterator[SheetStep]:
             yield count.step(f"{by}{where}", f"rate {rate}, expo {expo}", "")
 
 
-def curve_words(response: Response) -> str:
-    """A response by its points."""
-    points = ", ".join(f"at {plain(x)}: {plain(y)}" for x, y in response.points)
-    return f"smooth curve {points}" if response.shape == "smooth" else points
-
-
 def _mixes(
     model: Model, parts: dict[str, Part], count: _Counter, turned: frozenset[str], moves: dict[tuple[str, str], str]
 ) -> Iterator[SheetStep]:
-    names = {p.name: p.label for p in parts.values()} | {c.name: c.label for c in model.transmitter.controls}
-    names |= {c: f"{c} command" for c in AXIS_COMMANDS} | {s: s.replace("_", " ") for s in STICKS}
-    names |= model.program.signal_labels()
-    names |= {x.name: said_name(x.label, "Logical switch", x.name) for x in model.program.logic}
-    names |= {"full": "a constant 100 %", "link_quality": "link quality"}
     for placed in all_lines(model):
-        what, value = _mix_words(model, placed, names, -1.0 if placed.line.target in turned else 1.0)
+        what, value = mix_words(model, placed.line, placed.origin or "", -1.0 if placed.line.target in turned else 1.0)
         seen = moves.pop((placed.line.source, placed.line.target), "")  # said once, where it is met first
         yield count.step(what, value, seen)
-
-
-def _mix_words(model: Model, placed: PlacedLine, names: dict[str, str], sense: float) -> tuple[str, str]:
-    line = placed.line
-    shared = next((x for x in model.program.tunables if x.name == line.gain_from), None)
-    value = [] if line.gain == 100 and (line.response or shared) else [f"{plain(line.gain)} %"]
-    if shared is not None:
-        value.append(f"times shared value {said_name(shared.label, 'Shared value', shared.name)}")
-    if line.response is not None:
-        control = model.transmitter.control(line.source)
-        if control is not None and len(control.positions) == len(line.response.points):
-            points = [f"{n}: {plain(y)} %" for n, (_, y) in zip(control.positions, line.response.points, strict=True)]
-            value.append(", ".join(points))
-        else:
-            value.append(curve_words(line.response))
-    motors = {m.name for m in model.airframe.motors}
-    if line.target in motors and line.source == "thrust" and (line.gain != 100 or line.response or shared):
-        value.append("counted from idle")
-    if line.combine != "add":
-        value.append({"replace": "replaces what comes before it", "scale": "scales what comes before it"}[line.combine])
-    if line.when is not None:
-        value.append(f"only while {condition_words(model, line.when)}")
-    if not line.with_trim:
-        value.append("without trim")
-    if line.differential:
-        side = "down" if sense * line.differential > 0 else "up"
-        value.append(f"differential: {plain(abs(line.differential))} % less on the side going {side}")
-        if line.differential_off is not None:
-            value.append(f"less of it as {names.get(line.differential_off, line.differential_off)} comes in")
-    if line.in_s or line.out_s:
-        value.append(f"comes in over {plain(line.in_s)} s, goes out over {plain(line.out_s)} s")
-    source, target = names.get(line.source, line.source), names.get(line.target, line.target)
-    origin = f" ({placed.origin})" if placed.origin and placed.origin not in target else ""
-    return f"{source[:1].upper()}{source[1:]} to {target}{origin}", ", ".join(value)
 
 
 def _trims(model: Model, count: _Counter) -> Iterator[SheetStep]:
@@ -270,9 +224,10 @@ def _trims(model: Model, count: _Counter) -> Iterator[SheetStep]:
 def _failsafe(model: Model, parts: dict[str, Part], count: _Counter, turned: frozenset[str]) -> Iterator[SheetStep]:
     yield count.step("Acts when the link is lost for", f"{plain(model.receiver.failsafe_after_s)} s", "")
     for lead in sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)):
-        part, safe = parts[lead.target], lead.failsafe
-        if safe is None or safe.action == "preset":
-            value = safe.value if safe else (-100.0 if isinstance(part, Motor) else 0.0)
+        part = parts[lead.target]
+        safe = lead.failsafe or usual_failsafe(part)
+        if safe.action == "preset":
+            value = safe.value
             if isinstance(part, Motor):
                 power = power_percent(value)
                 said = "stopped" if power == 0 else f"{plain(power)} % power"

@@ -199,12 +199,16 @@ class Strips(Spoken):
         painter.setFont(look.font(0.92))
 
         metrics = QFontMetricsF(painter.font())
+        tight = columns["track"][1] <= 0 or columns["label"][1] < look.px(112)
 
         def text(key: str, words: str, right: bool = False) -> None:
             side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
             box = QRectF(columns[key][0], top, columns[key][1] - look.px(4), h)
-            if box.width() > 0:
-                painter.drawText(box, flags | side, metrics.elidedText(words, Qt.TextElideMode.ElideRight, box.width()))
+            if box.width() <= 0:
+                return
+            if tight:
+                words = metrics.elidedText(words, Qt.TextElideMode.ElideRight, box.width())
+            painter.drawText(box, flags | side, words)
 
         text("label", figures.label)
         text("pct", figures.percent, right=True)

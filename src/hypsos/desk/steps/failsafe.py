@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QPushButton, QWidget
 
 from hypsos.core.fitting.throws import demand_for
 from hypsos.core.model.document import Model
-from hypsos.core.model.failsafe import PROPOSALS, proposed
+from hypsos.core.model.failsafe import PROPOSALS, proposed, usual_failsafe
 from hypsos.core.model.words import sense_words
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.wiring import Failsafe
@@ -77,7 +77,7 @@ class FailsafePage(StepPage):
     def _failsafe(self, name: str) -> Failsafe:
         lead = self._model().leads[self._index(name)]
         part = next(p for p in self._model().airframe.moved() if p.name == lead.target)
-        return lead.failsafe or Failsafe(value=-100.0 if isinstance(part, Motor) else 0.0)
+        return lead.failsafe or usual_failsafe(part)
 
     def refresh(self) -> None:
         shape = tuple((x.name, x.label) for x in self._model().leads)

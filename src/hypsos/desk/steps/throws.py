@@ -274,9 +274,8 @@ class ThrowsPage(StepPage):
         self.workbench.attempt(lambda: self.workbench.edit(f"leads[{index}]", made, f"{made.label} as {lead.label}"))
 
     def other_side(self) -> Lead | None:
-        name = self.chosen or ""
-        twin = name.replace("left_", "right_", 1) if name.startswith("left_") else name.replace("right_", "left_", 1)
-        return lead_of(self._model(), twin) if twin != name else None
+        twin = self._model().airframe.other_side(self.chosen or "")
+        return lead_of(self._model(), twin) if twin is not None else None
 
     def _choose_cards(self) -> None:
         path = ask_where(self, "Save the ruler cards", f"{self._model().name} ruler", {".pdf": "PDF"})
