@@ -321,8 +321,8 @@ class Window(QMainWindow):
 
         def make() -> None:
             model = TEMPLATES[key].begin(self.workbench.hangar.free_name(TEMPLATES[key].title))
-            held = model.transmitter.model_copy(update={"stick_mode": remembered.stick_mode()})
-            self.workbench.add(model.model_copy(update={"transmitter": held}))
+            held = model.transmitter.changed({"stick_mode": remembered.stick_mode()})
+            self.workbench.add(model.changed({"transmitter": held}))
 
         if self.workbench.attempt(make):
             self.leave_welcome()

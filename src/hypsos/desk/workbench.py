@@ -83,7 +83,7 @@ class Workbench(LiveBench):
             raise DocumentError(problem.text, problem.path, problem.remedy)
         if model.receiver.number == 0 or model.receiver.number in self.hangar.numbers():
             number = self.hangar.free_number()  # so that no transmitter flies one model with another's settings
-            model = model.model_copy(update={"receiver": model.receiver.model_copy(update={"number": number})})
+            model = model.changed({"receiver": model.receiver.changed({"number": number})})
         self.hangar.add(model)
         self.hangar_changed.emit()
         self.open(model.name)
@@ -210,7 +210,7 @@ class Workbench(LiveBench):
     def _putting(self, model: Model) -> Callable[[], None]:
         def put() -> None:
             assert self.model is not None  # a sheet that was written stays written
-            self._save(model.model_copy(update={"sheet_of": self.model.sheet_of}))
+            self._save(model.changed({"sheet_of": self.model.sheet_of}))
 
         return put
 
@@ -222,7 +222,7 @@ class Workbench(LiveBench):
     def sheet_written(self) -> None:
         """Remember that the sheet was written as the model is now. That is nothing to undo."""
         assert self.model is not None
-        made = self.model.model_copy(update={"sheet_of": digest(self.model)})
+        made = self.model.changed({"sheet_of": digest(self.model)})
         if made != self.model:
             self._save(made)
 

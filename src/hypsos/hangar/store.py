@@ -270,7 +270,7 @@ class Hangar:
     def mend(self, name: str, snapshot: int) -> None:
         """Replace a model, readable or not, by one of its snapshots."""
         kept = self.snapshot(snapshot)
-        model = Model(**{**dict(kept), "name": name})
+        model = kept.changed({"name": name})
         query = "UPDATE models SET document = ?, revision = revision + 1 WHERE name = ?"
         if not self._write(query, (to_json(model), name)):
             raise self._no_such(name)

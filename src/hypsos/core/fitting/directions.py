@@ -345,10 +345,10 @@ def repaired(model: Model, repair: Repair) -> Model:
     first = {x.target: i for i, x in reversed(list(enumerate(model.leads)))}
     leads = list(model.leads)
     for lead, part in repair.on.items():
-        leads[first[part]] = leads[first[part]].model_copy(update={"port": model.leads[first[lead]].port})
+        leads[first[part]] = leads[first[part]].changed({"port": model.leads[first[lead]].port})
     for part in repair.reverse:
         turned = leads[first[part]]
-        leads[first[part]] = turned.model_copy(update={"direction": -turned.direction})
+        leads[first[part]] = turned.changed({"direction": -turned.direction})
     wrong = [
         i
         for i, recipe in enumerate(model.program.recipes)
@@ -356,11 +356,10 @@ def repaired(model: Model, repair: Repair) -> Model:
     ]
     mended = detached_all(model, wrong) if wrong else model
     mixes = tuple(
-        m.model_copy(update={"gain": -m.gain}) if (m.source, m.target) in repair.signs else m
-        for m in mended.program.mixes
+        m.changed({"gain": -m.gain}) if (m.source, m.target) in repair.signs else m for m in mended.program.mixes
     )
-    program = mended.program.model_copy(update={"mixes": mixes})
-    return mended.model_copy(update={"leads": tuple(leads), "program": program})
+    program = mended.program.changed({"mixes": mixes})
+    return mended.changed({"leads": tuple(leads), "program": program})
 
 
 def repair_words(model: Model, repair: Repair) -> list[str]:
@@ -384,10 +383,10 @@ def marked(model: Model, parts: Iterable[str]) -> Model:
     target = {x.name: x.target for x in model.leads}
     wanted |= {target[y.second] for y in model.y_leads if target[y.first] in wanted}
     leads = tuple(
-        x.model_copy(update={"seen_right": (x.port, x.direction)}) if x.target in wanted and x.port is not None else x
+        x.changed({"seen_right": (x.port, x.direction)}) if x.target in wanted and x.port is not None else x
         for x in model.leads
     )
-    return model.model_copy(update={"leads": leads})
+    return model.changed({"leads": leads})
 
 
 def _sign(x: float) -> Seen:

@@ -141,7 +141,7 @@ def angle_of(mm: float, at_mm: float) -> float:
 def arm_for(link: Linkage, up_deg: float, down_deg: float) -> Linkage | None:
     """The shortest arm that reaches both throws within the servo's travel: the finest step. None when none does."""
     for hole in HOLES:
-        tried = link.model_copy(update={"arm_mm": hole})
+        tried = link.changed({"arm_mm": hole})
         ends = deflection(tried, np.array([-link.servo_deg, link.servo_deg]))
         if np.all(np.isfinite(ends)) and -ends[0] >= up_deg and ends[1] >= down_deg:
             return tried
@@ -161,7 +161,7 @@ def arm_set_off(link: Linkage, up_deg: float, down_deg: float) -> Linkage:
     middle = turn * (FLUSH + 100.0) / 200.0
 
     def tried(arm: float) -> Linkage:
-        return link.model_copy(update={"arm_mm": arm, "arm_deg": -middle, "horn_deg": -down_deg / 6, "flush": FLUSH})
+        return link.changed({"arm_mm": arm, "arm_deg": -middle, "horn_deg": -down_deg / 6, "flush": FLUSH})
 
     def over(arm: float) -> float:
         flush, end = deflection(tried(arm), np.array([turn * FLUSH / 100.0, turn]))
@@ -207,9 +207,9 @@ def with_arm_set_off(motion: Motion, up_deg: float, down_deg: float) -> Lead:
     made = arm_set_off(lead.linkage, up_deg, down_deg)
     far, near = (150.0, 50.0) if lead.direction > 0 else (50.0, 150.0)
     update = {"linkage": made, "centre": lead.direction * made.flush, "travel_pos": far, "travel_neg": near}
-    moved = lead.model_copy(update=update)
+    moved = lead.changed(update)
     low, high = stops_within(Motion(moved, motion.part))
-    return moved.model_copy(update={"stop_neg": max(-100.0, low), "stop_pos": min(100.0, high)})
+    return moved.changed({"stop_neg": max(-100.0, low), "stop_pos": min(100.0, high)})
 
 
 def copied(lead: Lead, other: Lead) -> Lead:
@@ -217,12 +217,10 @@ def copied(lead: Lead, other: Lead) -> Lead:
     same = lead.direction == other.direction
     neg, pos = (lead.travel_neg, lead.travel_pos) if same else (lead.travel_pos, lead.travel_neg)
     stops = (lead.stop_neg, lead.stop_pos) if same else (-lead.stop_pos, -lead.stop_neg)
-    return other.model_copy(
-        update={
+    return other.changed({
             "linkage": lead.linkage, "servo_s": lead.servo_s, "measured": lead.measured, "travel_neg": neg, "travel_pos": pos,
             "centre": lead.centre if same else -lead.centre, "stop_neg": stops[0], "stop_pos": stops[1],
-        }
-    )  # fmt: skip
+        })  # fmt: skip
 
 
 def ruled(model: Model) -> list[Surface]:

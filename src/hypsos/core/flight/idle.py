@@ -37,5 +37,5 @@ def idle_mended(model: Model, index: int) -> Model:
     side = "neg" if idle < 0 else "pos"
     stop = min(lead.stop_neg, idle) if idle < 0 else max(lead.stop_pos, idle)
     fields = {"direction": 1 if idle < 0 else -1, "centre": 0.0, f"travel_{side}": abs(idle), f"stop_{side}": stop}
-    leads = tuple(Lead(**{**dict(x), **fields}) if i == index else x for i, x in enumerate(model.leads))
-    return Model(**{**dict(model), "leads": leads})
+    leads = tuple(x.changed({**fields}) if i == index else x for i, x in enumerate(model.leads))
+    return model.changed({"leads": leads})

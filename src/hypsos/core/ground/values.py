@@ -1,9 +1,13 @@
 """The base of every part of a document, and the number types they share."""
 
 import unicodedata
-from typing import Annotated
+from collections.abc import Mapping
+from typing import Annotated, Any, Self
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, ValidationError
+
+from hypsos.core.ground.errors import DocumentError
+from hypsos.core.ground.messages import said
 
 
 class Value(BaseModel):
@@ -13,6 +17,14 @@ class Value(BaseModel):
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
+
+    def changed(self, fields: Mapping[str, Any]) -> Self:
+        """The same with other fields, checked like any other. Raises DocumentError, in our words, where one is not allowed."""
+        try:
+            return type(self)(**{**dict(self), **fields})
+        except ValidationError as error:
+            first = error.errors(include_url=False)[0]
+            raise DocumentError(said(first), ".".join(map(str, first["loc"])), "Nothing was changed.") from error
 
 
 Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,39}$")]

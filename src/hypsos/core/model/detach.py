@@ -25,7 +25,7 @@ def detached_all(model: Model, indices: Iterable[int]) -> Model:
         "mixes": (*lines, *program.mixes),
         "signals": (*program.signals, *signals),
     }
-    return Model(**{**dict(model), "program": Program(**fields)})
+    return model.changed({"program": Program(**fields)})
 
 
 def free_signal(program: Program, taken: Iterable[str], wanted: str) -> str:

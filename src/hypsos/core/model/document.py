@@ -49,7 +49,7 @@ def digest(model: Model) -> str:
     """Sixteen hexadecimal digits that are other ones whenever what is to be keyed in may be."""
     from hashlib import sha256
 
-    bare = model.model_copy(update={"note": "", "proposed": (), "sheet_of": ""})
+    bare = model.changed({"note": "", "proposed": (), "sheet_of": ""})
     return sha256(bare.model_dump_json().encode()).hexdigest()[:16]
 
 

@@ -68,5 +68,5 @@ PROPOSALS = (
 def proposed(model: Model, proposal: Proposal) -> Model:
     """The model with a proposal on every lead."""
     parts = {p.name: p for p in model.airframe.moved()}
-    leads = tuple(x.model_copy(update={"failsafe": proposal.of(parts[x.target])}) for x in model.leads)
-    return model.model_copy(update={"leads": leads})
+    leads = tuple(x.changed({"failsafe": proposal.of(parts[x.target])}) for x in model.leads)
+    return model.changed({"leads": leads})

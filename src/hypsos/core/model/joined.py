@@ -14,17 +14,17 @@ from hypsos.core.parts.wiring import Failsafe, Lead, YLead
 def joined(model: Model, first: str, second: str, reversing: bool) -> Model:
     """The model with two leads, by name, joined by a Y-lead on the first one's port."""
     leads = {x.name: x for x in model.leads}
-    both = tuple(x.model_copy(update={"port": leads[first].port}) if x.name == second else x for x in model.leads)
+    both = tuple(x.changed({"port": leads[first].port}) if x.name == second else x for x in model.leads)
     made = YLead(first=first, second=second, reversing=reversing)
-    return model.model_copy(update={"leads": both, "y_leads": (*model.y_leads, made)})
+    return model.changed({"leads": both, "y_leads": (*model.y_leads, made)})
 
 
 def parted(model: Model, index: int) -> Model:
     """The model with a Y-lead taken apart; its second lead is then not plugged in."""
     gone = model.y_leads[index]
-    leads = tuple(x.model_copy(update={"port": None}) if x.name == gone.second else x for x in model.leads)
+    leads = tuple(x.changed({"port": None}) if x.name == gone.second else x for x in model.leads)
     kept = tuple(y for i, y in enumerate(model.y_leads) if i != index)
-    return model.model_copy(update={"leads": leads, "y_leads": kept})
+    return model.changed({"leads": leads, "y_leads": kept})
 
 
 def partner(model: Model, lead: str) -> str | None:
@@ -51,7 +51,7 @@ def followed(before: Model, after: Model) -> Model:
             other = y.second if changed[0] == y.first else y.first
             leads[other] = _following(after, leads[changed[0]], leads[other], sense, y.reversing)
     made = tuple(leads[x.name] for x in after.leads)
-    return after if made == after.leads else Model(**{**dict(after), "leads": made})
+    return after if made == after.leads else after.changed({"leads": made})
 
 
 def _stage(lead: Lead) -> tuple[Any, ...]:
@@ -74,7 +74,7 @@ def _following(model: Model, first: Lead, second: Lead, sense: int, reversing: b
         "travel_pos": travel[1], "stop_neg": stops[0], "stop_pos": stops[1], "slow_up_s": slow[0], "slow_down_s": slow[1],
         "failsafe": Failsafe(action=safe.action, value=sense * safe.value), "idle_us": first.idle_us,
     }  # fmt: skip
-    return Lead(**{**dict(second), **fields})
+    return second.changed({**fields})
 
 
 ByTarget = dict[str, list[MixLine]]

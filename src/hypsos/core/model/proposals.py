@@ -20,12 +20,12 @@ SLICES: dict[str, Callable[[Model], Any]] = {
 def with_proposed(model: Model, *steps: str) -> Model:
     """The model with these steps marked as proposed, besides those that are."""
     marked = tuple(k for k in SLICES if k in model.proposed or k in steps)
-    return model if marked == model.proposed else model.model_copy(update={"proposed": marked})
+    return model if marked == model.proposed else model.changed({"proposed": marked})
 
 
 def kept(model: Model, step: str) -> Model:
     """The model with a step's proposals kept as they are, by a person who has looked at them."""
-    return model.model_copy(update={"proposed": tuple(k for k in model.proposed if k != step)})
+    return model.changed({"proposed": tuple(k for k in model.proposed if k != step)})
 
 
 def settled_by(before: Model, after: Model) -> Model:
@@ -35,4 +35,4 @@ def settled_by(before: Model, after: Model) -> Model:
         k for k in after.proposed
         if k not in before.proposed or SLICES[k](before) == SLICES[k](after) or not (same_parts or k == "airframe")
     )  # fmt: skip
-    return after if left == after.proposed else after.model_copy(update={"proposed": left})
+    return after if left == after.proposed else after.changed({"proposed": left})

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from hypsos.core.model.document import Model
-from hypsos.core.model.program import Axis, Trim
+from hypsos.core.model.program import Trim
 
 
 def clicks_in(trim: Trim, mode: str) -> int:
@@ -30,8 +30,8 @@ def with_clicks(model: Model, command: str, mode: str, clicks: int) -> Model | N
             start = trim.by_mode.get(mode, trim.clicks if trim.scope == "per mode" else 0)
             moved = Trim(**{**dict(trim), "by_mode": {**trim.by_mode, mode: start + clicks}})
         else:
-            moved = Trim(**{**dict(trim), "clicks": trim.clicks + clicks})
-        axes = tuple(Axis(**{**dict(a), "trim": moved}) if k == i else a for k, a in enumerate(model.program.axes))
-        program = type(model.program)(**{**dict(model.program), "axes": axes})
-        return Model(**{**dict(model), "program": program})
+            moved = trim.changed({"clicks": trim.clicks + clicks})
+        axes = tuple(a.changed({"trim": moved}) if k == i else a for k, a in enumerate(model.program.axes))
+        program = model.program.changed({"axes": axes})
+        return model.changed({"program": program})
     return None

@@ -133,13 +133,9 @@ class RecipeBase(Value):
         """Pairs of (field, what asks for a second look)."""
         return iter(())
 
-    def changed(self, **fields: Any) -> Self:
-        """The recipe with other fields, validated."""
-        return type(self)(**{**dict(self), **fields})
-
     def on_switch(self, key: str, control: Control) -> Self:
         """The recipe on another switch."""
-        return self.changed(**{key: control.name})
+        return self.changed({key: control.name})
 
     def joined(self, other: Self) -> Self:
         """This recipe with the parts of another of its kind besides its own."""
@@ -148,7 +144,7 @@ class RecipeBase(Value):
             for p in self.of("parts")
             if not p.later
         }
-        return self.changed(**more)
+        return self.changed(more)
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """The recipe on another airframe, where parts have ``gone`` and ``new`` ones come; None where it must be let go."""
@@ -166,4 +162,4 @@ class RecipeBase(Value):
                 return None
             else:
                 fields[parameter.key] = kept
-        return self.changed(**fields) if fields else self
+        return self.changed(fields) if fields else self

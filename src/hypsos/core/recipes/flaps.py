@@ -62,7 +62,7 @@ class _Positions(RecipeBase):
         """On a switch with more positions the last one holds there; on one with fewer the last ones go."""
         count = len(control.positions)
         kept = (*self.positions, *(self.positions[-1:] * max(0, count - len(self.positions))))[:count]
-        return self.changed(control=control.name, positions=kept)
+        return self.changed({"control": control.name, "positions": kept})
 
     @field_validator("positions")
     @classmethod

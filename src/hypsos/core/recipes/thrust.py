@@ -58,7 +58,7 @@ class DifferentialThrust(RecipeBase):
         if not {*self.left, *self.right} & gone and not motors & new:
             return self
         left, right = body.side_motors()
-        return self.changed(left=left, right=right) if left and right else None
+        return self.changed({"left": left, "right": right}) if left and right else None
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         yaw = MixLine(name=self.label, target=self.signal, source="yaw", when=self.when, with_trim=False)

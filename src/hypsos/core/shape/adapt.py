@@ -90,9 +90,7 @@ class _Fitting:
         recipes = [r for x in self.model.program.recipes if (r := self._recipe(x)) is not None]
         self._offer(recipes)
         mixes = [m for x in self.model.program.mixes for m in self._mix(x)]
-        modes = tuple(
-            m.model_copy(update={"presets": self._presets(m.label, m.presets)}) for m in self.model.program.modes
-        )
+        modes = tuple(m.changed({"presets": self._presets(m.label, m.presets)}) for m in self.model.program.modes)
         self._behave(recipes, mixes)
         program: dict[str, Any] = {"recipes": tuple(recipes), "mixes": tuple(mixes), "modes": modes}
         if self.body.motors and self.model.program.guard is None:
@@ -103,13 +101,13 @@ class _Fitting:
             program["axes"] = usual_axes()
         update: dict[str, Any] = {
             "airframe": self.body, "leads": leads, "y_leads": self._y_leads(),
-            "program": self.model.program.model_copy(update=program),
-            "transmitter": self.model.transmitter.model_copy(update={"controls": tuple(self.controls)}),
+            "program": self.model.program.changed(program),
+            "transmitter": self.model.transmitter.changed({"controls": tuple(self.controls)}),
         }  # fmt: skip
         if len(leads) > self.model.receiver.ports:
-            update["receiver"] = self.model.receiver.model_copy(update={"ports": min(32, len(leads))})
+            update["receiver"] = self.model.receiver.changed({"ports": min(32, len(leads))})
             self.added.append(f"a receiver with {min(32, len(leads))} ports")
-        made = self.model.model_copy(update=update)
+        made = self.model.changed(update)
         news = (
             ("guard", made.program.guard != self.model.program.guard), ("feel", made.program.axes != self.model.program.axes),
             ("flaps", SLICES["flaps"](made) != SLICES["flaps"](self.model)), ("failsafe", bool(self.fresh)),
@@ -134,7 +132,7 @@ class _Fitting:
             if heirs and heirs[0] not in served:
                 part = self.new[heirs[0]]
                 served.add(part.name)
-                kept.append(lead.model_copy(update={"name": part.name, "label": part.label, "target": part.name}))
+                kept.append(lead.changed({"name": part.name, "label": part.label, "target": part.name}))
                 self.added.append(f"lead {lead.label} now serves {part.label.lower()}")
             elif lead.target in self.gone:
                 where = f" from port {lead.port}" if lead.port else ""
@@ -170,7 +168,7 @@ class _Fitting:
                     p.name for p in self.fresh if getattr(p, "role", "") in parameter.roles and p.name not in own
                 )
                 if parameter.later and come and not getattr(recipe, parameter.key):
-                    recipes[i] = recipe.changed(**{parameter.key: come})
+                    recipes[i] = recipe.changed({parameter.key: come})
                     self.added.append(f"{parameter.label.removesuffix(' it').lower()} {recipe.label.lower()}")
 
     def _mix(self, line: MixLine) -> list[MixLine]:
@@ -180,7 +178,7 @@ class _Fitting:
         if line.target not in self.gone:
             return [line]
         if line.target in self.heirs:
-            return [line.model_copy(update={"target": n}) for n in self.heirs[line.target]]
+            return [line.changed({"target": n}) for n in self.heirs[line.target]]
         if line.target in self.pitch_gone and line.source != "pitch" and self.pitch:
             first = min(n for n in self.pitch_gone)
             if line.target != first and any(
@@ -188,7 +186,7 @@ class _Fitting:
             ):
                 return []  # its twin on the other half goes to the same surfaces
             self.added.append(f"{line.name} now moves {', '.join(self.new[n].label.lower() for n in self.pitch)}")
-            return [line.model_copy(update={"target": n}) for n in self.pitch]
+            return [line.changed({"target": n}) for n in self.pitch]
         self.let_go.append(f"mix {line.name} on {self.old[line.target].label.lower()}")
         return []
 

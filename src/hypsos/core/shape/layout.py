@@ -122,7 +122,7 @@ def with_wing(body: Airframe, choice: str, panel: str = "", prefix: str = "") ->
             kept = old.get(full)
             follows = f"left_{prefix}{name}" if choice == "one" and side == "right" else None
             if kept is not None and kept.role == role and (kept.start_mm, kept.end_mm) == (start * half, end * half):
-                made.append(kept.model_copy(update={"follows": follows}))
+                made.append(kept.changed({"follows": follows}))
                 continue
             made.append(
                 Surface(
@@ -143,11 +143,9 @@ def with_second_wing(body: Airframe, choice: str | None) -> Airframe:
     if body.panel("lower_wing") is None:
         wing = main_wing(body)
         gap = 0.9 * wing.root_chord_mm
-        lower = wing.model_copy(
-            update={"name": "lower_wing", "label": "Lower wing", "x_mm": wing.x_mm + 0.25 * wing.root_chord_mm,
-                    "z_mm": round(wing.z_mm - gap)}
-        )  # fmt: skip
-        body = body.model_copy(update={"panels": (*body.panels, lower)})
+        lower = wing.changed({"name": "lower_wing", "label": "Lower wing", "x_mm": wing.x_mm + 0.25 * wing.root_chord_mm,
+                    "z_mm": round(wing.z_mm - gap)})  # fmt: skip
+        body = body.changed({"panels": (*body.panels, lower)})
     return with_wing(body, choice, "lower_wing", "lower_")
 
 
@@ -160,12 +158,12 @@ def with_tail(body: Airframe, choice: str, elevators: int = 1, rudders: int = 1)
         kept = old_panels.get(p.name)
         same = kept is not None and kept.arrangement == p.arrangement and p.name != "tailplane"
         if p.name == "tailplane" and kept is not None:
-            kept = kept.model_copy(update={"x_mm": p.x_mm, "z_mm": p.z_mm}) if tail_choice(body) != choice else kept
+            kept = kept.changed({"x_mm": p.x_mm, "z_mm": p.z_mm}) if tail_choice(body) != choice else kept
             same = True
         fresh.append(kept if same and kept is not None else p)
     body = _without(body, set(TAIL_PANELS) - {p.name for p in fresh})
     others = tuple(p for p in body.panels if p.name not in TAIL_PANELS)
-    body = body.model_copy(update={"panels": (*others, *fresh)})
+    body = body.changed({"panels": (*others, *fresh)})
     old = {s.name: s for s in body.surfaces}
     there = {p.name: p for p in fresh}
     made = [
@@ -220,7 +218,7 @@ def with_canards(body: Airframe, on: bool) -> Airframe:
     chord = min(0.16 * wing.root_chord_mm + 40, 0.16 * length)
     panel = _panel("canard", "Canard", 0.34 * wing.span_mm, chord, 0.6, 0.16 * length, 0.02 * length)
     surfaces = [_on(panel, f"{side}_canard", "canard", side, 25.0, 0.45) for side in SIDES]
-    body = body.model_copy(update={"panels": (*body.panels, panel)})
+    body = body.changed({"panels": (*body.panels, panel)})
     return _replace(body, lambda s: s.role == "canard", surfaces)
 
 
@@ -270,14 +268,14 @@ def with_motors(body: Airframe, count: int) -> Airframe:
                 )
             )
     motors = tuple(old.get(m.name, m) for m in made)
-    return body.model_copy(update={"motors": motors})
+    return body.changed({"motors": motors})
 
 
 def with_device(body: Airframe, kind: DeviceKind, on: bool) -> Airframe:
     """A small device, or not."""
     others = tuple(d for d in body.devices if d.kind != kind)
     if not on:
-        return body.model_copy(update={"devices": others})
+        return body.changed({"devices": others})
     if len(others) < len(body.devices):
         return body
     length, height = body.fuselage.length_mm, body.fuselage.height_mm
@@ -289,9 +287,9 @@ def with_device(body: Airframe, kind: DeviceKind, on: bool) -> Airframe:
     device = Device(
         name=name, label=_label(name), kind=kind, x_mm=round(x * length), z_mm=round(z * height), throw_deg=throw
     )
-    body = body.model_copy(update={"devices": (*others, device)})
+    body = body.changed({"devices": (*others, device)})
     if kind == "retracts" and body.fuselage.undercarriage != "none":
-        body = body.model_copy(update={"fuselage": body.fuselage.model_copy(update={"undercarriage": "none"})})
+        body = body.changed({"fuselage": body.fuselage.changed({"undercarriage": "none"})})
     return body
 
 
@@ -307,9 +305,9 @@ def without_part(body: Airframe, name: str) -> Airframe:
         group: tuple(x for x in getattr(body, group) if x.name not in gone) for group in ("motors", "devices")
     }
     update["surfaces"] = tuple(
-        s.model_copy(update={"follows": None}) if s.follows in gone else s for s in body.surfaces if s.name not in gone
+        s.changed({"follows": None}) if s.follows in gone else s for s in body.surfaces if s.name not in gone
     )
-    return body.model_copy(update=update)
+    return body.changed(update)
 
 
 ROLES_ON: dict[str, tuple[SurfaceRole, ...]] = {
@@ -346,8 +344,8 @@ def with_surfaces(body: Airframe, panel: Panel, role: SurfaceRole) -> Airframe:
     for side in sides:
         name = stem if side == "centre" else f"{side}_{stem}"
         one = _on(panel, name, role, side, 70.0 if role in PLATES else 25.0, 0.16 if role in PLATES else 0.24)
-        made.append(one.model_copy(update={"start_mm": _mm(start + spare), "end_mm": _mm(end - spare)}))
-    return body.model_copy(update={"surfaces": (*body.surfaces, *made)})
+        made.append(one.changed({"start_mm": _mm(start + spare), "end_mm": _mm(end - spare)}))
+    return body.changed({"surfaces": (*body.surfaces, *made)})
 
 
 def tail_volumes(body: Airframe) -> dict[str, float]:
@@ -409,7 +407,7 @@ def _replace(body: Airframe, gone: Callable[[Surface], bool], made: Iterable[Sur
     made = list(made)
     names = {s.name for s in made}
     kept = [s for s in body.surfaces if not gone(s) and s.name not in names]
-    return body.model_copy(update={"surfaces": (*kept, *made)})
+    return body.changed({"surfaces": (*kept, *made)})
 
 
 def _without(body: Airframe, panels: set[str]) -> Airframe:
@@ -417,4 +415,4 @@ def _without(body: Airframe, panels: set[str]) -> Airframe:
         "panels": tuple(p for p in body.panels if p.name not in panels),
         "surfaces": tuple(s for s in body.surfaces if s.panel not in panels),
     }
-    return body.model_copy(update=update)
+    return body.changed(update)

@@ -31,8 +31,8 @@ def signs_in_mixes(model: Model) -> Model:
     for placed in all_lines(model):
         line = placed.line
         if line.target in turned and line.combine != "scale":
-            line = line.model_copy(
-                update={
+            line = line.changed(
+                {
                     "gain": -line.gain,
                     "differential": -line.differential,
                 }
@@ -44,15 +44,14 @@ def signs_in_mixes(model: Model) -> Model:
             safe = lead.failsafe
             update = {"direction": 1, "slow_up_s": lead.slow_down_s, "slow_down_s": lead.slow_up_s}
             if safe is not None and safe.action == "preset":
-                update["failsafe"] = safe.model_copy(update={"value": -safe.value or 0.0})  # type: ignore[assignment]
-            lead = lead.model_copy(update=update)
+                update["failsafe"] = safe.changed({"value": -safe.value or 0.0})  # type: ignore[assignment]
+            lead = lead.changed(update)
         leads.append(lead)
     modes = tuple(
-        m.model_copy(update={"presets": {t: -v if t in turned else v for t, v in m.presets.items()}})
-        for m in model.program.modes
+        m.changed({"presets": {t: -v if t in turned else v for t, v in m.presets.items()}}) for m in model.program.modes
     )
-    program = model.program.model_copy(update={"mixes": tuple(mixes), "recipes": (), "modes": modes})
-    return model.model_copy(update={"leads": tuple(leads), "program": program})
+    program = model.program.changed({"mixes": tuple(mixes), "recipes": (), "modes": modes})
+    return model.changed({"leads": tuple(leads), "program": program})
 
 
 def signs(model: Model) -> Sheet:

@@ -166,8 +166,8 @@ class AirframePage(StepPage):
 
     def _set_outline(self, index: int) -> None:
         outline = list(OUTLINES)[index]
-        fuselage = self._body.fuselage.model_copy(update={"outline": outline})
-        self.take(lambda: self._body.model_copy(update={"fuselage": fuselage}), f"fuselage: {OUTLINES[outline]}")
+        fuselage = self._body.fuselage.changed({"outline": outline})
+        self.take(lambda: self._body.changed({"fuselage": fuselage}), f"fuselage: {OUTLINES[outline]}")
 
     def _set_extra(self, key: str, on: bool) -> None:
         def choose() -> Airframe:

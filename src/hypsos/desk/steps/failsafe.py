@@ -130,7 +130,7 @@ class FailsafePage(StepPage):
 
     def _set_action(self, name: str, action: str) -> None:
         lead = self._model().leads[self._index(name)]
-        safe = self._failsafe(name).model_copy(update={"action": action})
+        safe = self._failsafe(name).changed({"action": action})
         said = f"{lead.label} without the link: {WORDS[action]}"
         self.workbench.attempt(lambda: self.workbench.edit(f"leads[{self._index(name)}].failsafe", safe, said))
         self.refresh()

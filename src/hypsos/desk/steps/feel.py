@@ -228,7 +228,7 @@ class FeelPage(StepPage):
         count = len(control.positions) if control else 1
         last = next((s for s in reversed(axis.settings) if s is not None), FULL)
         settings = tuple(axis.settings[i] if i < len(axis.settings) else last for i in range(count))
-        changed = axis.model_copy(update={"switch": name, "settings": settings})
+        changed = axis.changed({"switch": name, "settings": settings})
         axes = tuple(changed if i == index else a for i, a in enumerate(model.program.axes))
         words = f"{self.command} rates on {control.label if control else 'no switch'}"
         self.workbench.attempt(lambda: self.workbench.edit("program.axes", axes, words))
@@ -239,7 +239,7 @@ class FeelPage(StepPage):
         assert model is not None
         _, axis = self._axis()
         axes = tuple(
-            a.model_copy(update={"switch": axis.switch, "settings": axis.settings}) if a.command in SIDES else a
+            a.changed({"switch": axis.switch, "settings": axis.settings}) if a.command in SIDES else a
             for a in model.program.axes
         )
         self.workbench.attempt(

@@ -225,7 +225,7 @@ class GuardPage(StepPage):
     def _set_switch(self, index: int) -> None:
         name = self.switch.itemData(index)
         control = self.workbench.model.transmitter.control(name) if self.workbench.model else None
-        guard = Guard(**{**dict(self._guard()), "switch": name, "cut": usual_cut(control.positions if control else ())})
+        guard = self._guard().changed({"switch": name, "cut": usual_cut(control.positions if control else ())})
         words = f"guard on {self.switch.itemText(index)}"
         self.workbench.attempt(lambda: self.workbench.edit("program.guard", guard, words))
         self.refresh()

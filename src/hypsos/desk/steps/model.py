@@ -261,8 +261,8 @@ class ModelPage(StepPage):
             name = wanted or self.workbench.hangar.free_name(base)
             model = checked(lambda: TEMPLATES[key].begin(name) if kind == "template" else self._copy_of(key, name))
             if kind == "template":
-                held = model.transmitter.model_copy(update={"stick_mode": remembered.stick_mode()})
-                model = model.model_copy(update={"transmitter": held})
+                held = model.transmitter.changed({"stick_mode": remembered.stick_mode()})
+                model = model.changed({"transmitter": held})
             self.workbench.add(model)
             self.new_name.clear()
 

@@ -198,7 +198,7 @@ class ThrowsPage(StepPage):
     def _put_wanted(self, motion: Motion, shares: tuple[float, float], words: str) -> None:
         up, down = self._asked(motion)
         made = wanted(motion, up, down, "mm", self.ruler.get(self.chosen or ""), shares)
-        lead = motion.lead.model_copy(update={"travel_neg": made.travel_neg, "travel_pos": made.travel_pos})
+        lead = motion.lead.changed({"travel_neg": made.travel_neg, "travel_pos": made.travel_pos})
         self.workbench.edit(self._path(), lead, f"{lead.label}: {words} {up:g} and {down:g} mm")
         said = "; ".join(made.lost)
         self.lost.setText(f"{said[:1].upper()}{said[1:]}." if said else "")
@@ -261,7 +261,7 @@ class ThrowsPage(StepPage):
         """Set the end stops just inside of where the linkage binds."""
         motion = self._motion()
         low, high = stops_within(motion)
-        lead = motion.lead.model_copy(update={"stop_neg": min(0.0, low), "stop_pos": max(0.0, high)})
+        lead = motion.lead.changed({"stop_neg": min(0.0, low), "stop_pos": max(0.0, high)})
         self._put_lead(lead, "stops from where it binds")
 
     def copy_over(self) -> None:

@@ -194,7 +194,7 @@ class WiringPage(StepPage):
         complaint = self.complaints[name]
         words = f"{lead.label} in port {port}" if port else f"{lead.label} unplugged"
         together = {name, partner(self._model(), name)}
-        leads = tuple(x.model_copy(update={"port": port}) if x.name in together else x for x in self._model().leads)
+        leads = tuple(x.changed({"port": port}) if x.name in together else x for x in self._model().leads)
         try:
             self.workbench.edit("leads", leads, words)
             complaint.hide()
@@ -210,7 +210,7 @@ class WiringPage(StepPage):
         free = [p for p in range(1, model.receiver.ports + 1) if p not in taken]
         leads = []
         for lead in model.leads:
-            leads.append(lead if lead.port or not free else lead.model_copy(update={"port": free.pop(0)}))
+            leads.append(lead if lead.port or not free else lead.changed({"port": free.pop(0)}))
         self.workbench.attempt(lambda: self.workbench.edit("leads", tuple(leads), "leads in order"))
 
     def _set_ports(self, value: float) -> None:
@@ -231,7 +231,7 @@ class WiringPage(StepPage):
         """Move what sits in a port to another one; what sat there comes back the other way."""
         model = self._model()
         swap = {old: new, new: old}
-        leads = tuple(x.model_copy(update={"port": swap.get(x.port or 0, x.port)}) for x in model.leads)
+        leads = tuple(x.changed({"port": swap.get(x.port or 0, x.port)}) for x in model.leads)
         words = (
             f"port {old} and port {new} exchanged"
             if any(x.port == new for x in model.leads)
@@ -282,7 +282,7 @@ class WiringPage(StepPage):
 
     def set_power(self, index: int) -> None:
         power = list(POWER_WORDS)[index]
-        receiver = self._model().receiver.model_copy(update={"power": power, "power_port": None})
+        receiver = self._model().receiver.changed({"power": power, "power_port": None})
         self.workbench.attempt(
             lambda: self.workbench.edit("receiver", receiver, f"receiver fed by {self.power.itemText(index)}")
         )

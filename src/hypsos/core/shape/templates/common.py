@@ -22,7 +22,7 @@ def guard() -> Guard:
 
 def usual(name: str, body: Airframe, note: str = "", ports: int = 8) -> Model:
     """A model on this body, nothing plugged in yet, with what its parts usually do."""
-    bare = body.model_copy(update={"surfaces": (), "motors": (), "devices": ()})
+    bare = body.changed({"surfaces": (), "motors": (), "devices": ()})
     hands = Transmitter(label="Club transmitter", controls=(RATES,))
     empty = Model(name=name, note=note, airframe=bare, transmitter=hands, receiver=Receiver(ports=ports),
                   program=Program(axes=usual_axes()))  # fmt: skip

@@ -32,16 +32,15 @@ def trainer(name: str) -> Model:
 def elevon_wing(name: str) -> Model:
     """A flying wing for the slope: two elevons and nothing else."""
     body = blank(1500, delta=True)
-    wing = body.panels[0].model_copy(
-        update={"root_chord_mm": 330.0, "tip_chord_mm": 190.0, "sweep_mm": 330.0, "x_mm": 90.0, "z_mm": 8.0, "dihedral_deg": 1.0}
-    )  # fmt: skip
-    pod = body.fuselage.model_copy(update={"length_mm": 520.0, "width_mm": 70.0, "height_mm": 72.0})
-    body = with_wing(body.model_copy(update={"panels": (wing,), "fuselage": pod}), "elevons")
+    wing = body.panels[0].changed({"root_chord_mm": 330.0, "tip_chord_mm": 190.0, "sweep_mm": 330.0,
+        "x_mm": 90.0, "z_mm": 8.0, "dihedral_deg": 1.0})  # fmt: skip
+    pod = body.fuselage.changed({"length_mm": 520.0, "width_mm": 70.0, "height_mm": 72.0})
+    body = with_wing(body.changed({"panels": (wing,), "fuselage": pod}), "elevons")
     body = with_tail(body, "none", rudders=2)
-    fins = [p.model_copy(update={"x_mm": 400.0, "y_mm": 735.0, "z_mm": 18.0, "span_mm": 150.0, "root_chord_mm": 170.0,
+    fins = [p.changed({"x_mm": 400.0, "y_mm": 735.0, "z_mm": 18.0, "span_mm": 150.0, "root_chord_mm": 170.0,
                                  "tip_chord_mm": 105.0, "sweep_mm": 60.0}) for p in body.panels if p.name == "fin"]  # fmt: skip
     surfaces = tuple(s for s in body.surfaces if s.role != "rudder")
-    body = body.model_copy(update={"panels": (body.panels[0], *fins), "surfaces": surfaces})
+    body = body.changed({"panels": (body.panels[0], *fins), "surfaces": surfaces})
     return usual(name, _called(body, "Elevon wing"), ports=6)
 
 
@@ -57,18 +56,16 @@ def twin(name: str) -> Model:
     body = with_tail(with_wing(blank(2100), "flaperons"), "conventional")
     model = usual(name, _called(with_motors(body, 2), "Twin"))
     thrust = DifferentialThrust(left=("left_motor",), right=("right_motor",), share=15)
-    program = model.program.model_copy(update={"recipes": (*model.program.recipes, thrust)})
-    return model.model_copy(update={"program": program})
+    program = model.program.changed({"recipes": (*model.program.recipes, thrust)})
+    return model.changed({"program": program})
 
 
 def biplane(name: str) -> Model:
     """An aerobatic biplane: four ailerons on two wings, two elevators."""
     body = blank(1250)
-    fuselage = body.fuselage.model_copy(update={"height_mm": 150.0, "width_mm": 120.0})
-    wing = body.panels[0].model_copy(
-        update={"z_mm": 135.0, "root_chord_mm": 215.0, "tip_chord_mm": 190.0, "dihedral_deg": 0.0}
-    )
-    body = body.model_copy(update={"fuselage": fuselage, "panels": (wing,)})
+    fuselage = body.fuselage.changed({"height_mm": 150.0, "width_mm": 120.0})
+    wing = body.panels[0].changed({"z_mm": 135.0, "root_chord_mm": 215.0, "tip_chord_mm": 190.0, "dihedral_deg": 0.0})
+    body = body.changed({"fuselage": fuselage, "panels": (wing,)})
     body = with_second_wing(with_wing(body, "two"), "two")
     body = with_motors(with_tail(body, "conventional", elevators=2), 1)
     return usual(name, _called(with_device(body, "tail wheel", True), "Biplane"), ports=9)
@@ -82,4 +79,4 @@ def t_tail_sailplane(name: str) -> Model:
 
 
 def _called(body: Airframe, kind: str) -> Airframe:
-    return body.model_copy(update={"kind": kind})
+    return body.changed({"kind": kind})
