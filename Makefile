@@ -17,6 +17,7 @@ test: .venv/ready
 
 bench: .venv/ready
 	QT_QPA_PLATFORM=offscreen $(BIN)/python bench/run.py
+	QT_QPA_PLATFORM=offscreen $(BIN)/python bench/window.py
 
 mutants: .venv/ready
 	$(BIN)/python tools/mutants.py

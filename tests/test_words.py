@@ -81,7 +81,8 @@ def test_the_steps_know_how_far_the_work_has_come(samphire):
     assert {k: s.name for k, s in states.items()}["wiring"] == "not begun" and states["log"].name == "not begun"
     part_wired = with_at(TUG, "leads[0].port", 3)
     assert step_states(part_wired, 0)["wiring"].name == "in hand"
-    written = with_at(samphire, "sheet_of", digest(samphire))
+    written = samphire
+    assert written.sheet_of == digest(written)
     assert all(s.name == "settled" for s in step_states(written, 2).values())
     assert step_states(with_at(written, "leads[0].travel_pos", 70.0), 2)["sheet"].name == "in hand"
     assert step_states(with_at(TUG, "leads[0].travel_pos", 70.0), 0)["throws"].name == "in hand"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import tempfile
+import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
@@ -13,6 +14,7 @@ from PyQt6.QtCore import QBuffer, QIODevice
 from hypsos.desk.app import application, open_workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.window import Window
+from hypsos.hangar import Hangar
 from hypsos.hangar.files import write_whole
 from hypsos.hangar.places import demo_hangar
 
@@ -99,6 +101,8 @@ VIEWS: tuple[tuple[str, str, str, str, Callable[[Window], None] | None], ...] = 
     ("sailplane", "Marram", "dark", "flaps", _thermal),
     ("twin", "Skerry", "light", "flaps", None),
     ("biplane", "Tidewrack", "light", "wiring", None),
+    ("welcome", "", "light", "model", None),
+    ("room", "Marram", "dark", "feel", None),
 )
 """File name, model, theme, step, and what happens before the picture."""
 
@@ -110,15 +114,22 @@ def take_shots(folder: Path, width: int, height: int) -> Iterator[Path]:
     folder.mkdir(parents=True, exist_ok=True)
     for name, model, theme, step, before in VIEWS:
         with tempfile.TemporaryDirectory(prefix="hypsos-shots-") as place:
+            small = name == "room"
+            look.scale = 1.5 if small else 1.0
             look.set_theme(theme)
-            window = Window(open_workbench(demo_hangar(Path(place)), model))
-            window.resize(width, height)
+            hangar = demo_hangar(Path(place)) if model else Hangar(Path(place) / "empty.sqlite3")
+            window = Window(open_workbench(hangar, model))
+            window.resize(*((1024, 768) if small else (width, height)))
             window.show()
             window.go(step)
-            _cruise(window)
+            if model:
+                _cruise(window)
             if before is not None:
                 before(window)
+            deadline = time.monotonic() + (0.0 if model else 2.0)
             for _ in range(4):
+                app.processEvents()
+            while time.monotonic() < deadline:  # pictures are made one after the other
                 app.processEvents()
             buffer = QBuffer()
             buffer.open(QIODevice.OpenModeFlag.WriteOnly)
