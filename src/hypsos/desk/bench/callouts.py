@@ -124,6 +124,8 @@ def _paint_one(painter: QPainter, box: QRectF, c: CallOut, chosen: bool) -> None
     painter.drawText(title, Qt.AlignmentFlag.AlignVCenter, said)
     painter.setPen(look.colour("ink"))
     painter.setFont(look.font(0.88, bold=True))
+    if painter.fontMetrics().horizontalAdvance(c.words) > title.width():
+        painter.setFont(look.font(0.7, bold=True))  # rather small than cut short
     painter.drawText(title.translated(0, look.px(15)), Qt.AlignmentFlag.AlignVCenter, c.words)
     if compact:
         return

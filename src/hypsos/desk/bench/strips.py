@@ -106,9 +106,11 @@ class Strips(Spoken):
         trace = result.outputs[lead.name]
         part = next(p for p in model.airframe.moved() if p.name == lead.target)
         us = float(trace.us[-1])
-        deg = None if trace.deg is None else float(trace.deg[-1])
-        mm = None if trace.mm is None else float(trace.mm[-1])
-        words = standing(part, float(trace.stand[-1]), deg, mm)
+        shown = self.workbench.shown  # what the part really does, also on an aeroplane that is wired its own way
+        moved = (shown or result).outputs[lead.name]
+        deg = None if moved.deg is None else float(moved.deg[-1])
+        mm = None if moved.mm is None else float(moved.mm[-1])
+        words = standing(part, float(moved.stand[-1]), deg, mm)
         if mm is not None and deg is not None and words != "neutral" and self.width() >= look.px(490):
             words = f"{degrees(part, deg).split(' ')[0]}  {words}"
         alarm = bool(trace.at_stop[-1]) or abs(float(trace.cut[-1])) > 0.05 or bool(trace.failsafe[-1])
