@@ -26,7 +26,7 @@ from hypsos.core.model.program import Axis, Signal, StartCheck, Trim
 from hypsos.core.model.reach import motor_reach
 from hypsos.core.model.trims import clicks_in, with_clicks
 from hypsos.core.parts.linkage import Linkage, binds_at, deflection, servo_turn
-from hypsos.core.parts.logic import Adjuster, Combine, Compare, FlightMode, Gate, Latch, Tunable
+from hypsos.core.parts.logic import Adjuster, Combine, Compare, Delay, FlightMode, Gate, Latch, Tunable
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.wiring import Failsafe, Lead
 from hypsos.core.recipes import Ailerons, Canards, DifferentialThrust, Elevons, Flaps, VTail
@@ -561,3 +561,31 @@ def test_what_controls_take_is_said():
         assert said in refused.value.remedy
     one = Situation(np.array([0.0]), {"slider": np.array([4.0])}).piece(0, 1)
     assert one.controls["slider"].shape == (1,) and float(np.asarray(one.link)) == 1
+
+
+SLOW = MixLine(name="s", target="left_flap", source="switch_c", in_s=0.4, out_s=0.2)
+ON_SWITCH = MixLine(name="s", target="left_flap", source="full", gain=50, when="x")
+
+
+@pytest.mark.parametrize(
+    ("mix", "logic", "lasts"),
+    [
+        (SLOW, (), 0.8), (ON_SWITCH, (Delay(kind="on_delay", name="x", of="switch_b@1", seconds=0.3),), 0.3),
+        (ON_SWITCH, (Delay(kind="pulse", name="x", of="switch_b@1", seconds=0.3),), 0.3),
+        (ON_SWITCH, (Delay(kind="off_delay", name="x", of="switch_b@0", seconds=0.3),), 0.3),
+    ],
+)  # fmt: skip
+@pytest.mark.parametrize("frames", [1, 5])
+def test_what_is_still_on_its_way_says_so_and_ends(mix, logic, lasts, frames):
+    """The bench's clock stops when nothing is pending: frame by frame as in pieces."""
+    plan = compile_plan(from_parts(mixes=(mix,), logic=logic))
+    memory, pending = None, []
+    for i in range(0, 60, frames):
+        t = 0.02 * np.arange(i, i + frames)
+        moved = np.where(t >= 0.2 - 1e-9, 1.0, 0.0)
+        found = plan.run(Situation(t, {"switch_b": moved, "switch_c": moved * 2 - 0.0}), memory)
+        memory = found.memory
+        pending.append((float(t[-1]), found.pending))
+    still = [t for t, busy in pending if busy and t > 0.15]
+    assert not pending[int(0.16 / 0.02 / frames) - 1][1] and not pending[-1][1]
+    assert still and 0.2 + lasts - 0.13 < max(still) < 0.2 + lasts + 0.02
