@@ -19,7 +19,7 @@ from hypsos.core.parts.shapes import MixLine
 from hypsos.core.recipes import Canards, DifferentialThrust, Elevons
 from hypsos.core.shape import layout
 from hypsos.core.shape.adapt import adapted
-from hypsos.core.shape.measures import measured, measures_of, pieces
+from hypsos.core.shape.measures import measured, measures_of, pieces, tail_volumes
 from hypsos.core.shape.solid import solid
 from hypsos.core.shape.templates import TEMPLATES
 
@@ -174,7 +174,7 @@ def test_tail_volumes_by_hand(samphire):
     wing, tail = samphire.airframe.panels[0], samphire.airframe.panels[1]
     arm = tail.quarter_mm - wing.quarter_mm
     by_hand = (640 * (205 + 165) / 2) * arm / ((1800 * (300 + 255) / 2) * wing.mean_chord_mm)
-    assert layout.tail_volumes(samphire.airframe)["Tailplane"] == pytest.approx(by_hand)
+    assert tail_volumes(samphire.airframe)["Tailplane"] == pytest.approx(by_hand)
 
 
 def test_single_parts_are_added_and_taken_off(samphire):

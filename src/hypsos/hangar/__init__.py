@@ -1,5 +1,6 @@
 """Storage: one SQLite file with every model, its snapshots and its flights; JSON in and out."""
 
-from hypsos.hangar.store import Damaged, Hangar, Held, Snapshot, StoredFlight
+from hypsos.hangar.records import Damaged, Held, Removed, Snapshot, StoredFlight
+from hypsos.hangar.store import Hangar
 
-__all__ = ["Damaged", "Hangar", "Held", "Snapshot", "StoredFlight"]
+__all__ = ["Damaged", "Hangar", "Held", "Removed", "Snapshot", "StoredFlight"]

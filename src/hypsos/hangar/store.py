@@ -7,7 +7,6 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import NamedTuple
 
 from pydantic import ValidationError
 
@@ -16,6 +15,7 @@ from hypsos.core.ground.errors import DocumentError, HangarError, HypsosError, M
 from hypsos.core.model.document import Model, to_json
 from hypsos.core.model.logbook import Flight
 from hypsos.core.model.paths import clean
+from hypsos.hangar.records import Damaged, Held, Removed, Snapshot, StoredFlight
 
 MIGRATIONS = (
     """
@@ -51,51 +51,6 @@ VERSION = len(MIGRATIONS)
 BUSY_S = 1.0
 START_BUSY_S = 15.0
 """Programs that start at once wait for the one that makes the hangar ready."""
-
-
-class Snapshot(NamedTuple):
-    """A named copy of a model as it once was. ``made_at`` is UTC."""
-
-    id: int
-    label: str
-    made_at: str
-
-
-class StoredFlight(NamedTuple):
-    """A flight and its number in the hangar."""
-
-    id: int
-    flight: Flight
-
-
-class Held(NamedTuple):
-    """A model as it was read: its row, which stays when it is renamed, and the revision that a write must find there."""
-
-    id: int
-    revision: int
-    model: Model
-
-    @property
-    def name(self) -> str:
-        """The name under which it is stored."""
-        return str(self.model.name)
-
-
-class Removed(NamedTuple):
-    """A model that was taken out, with all that belongs to it."""
-
-    name: str
-    row: int
-    document: str
-    snapshots: list[tuple[int, str, str, str]]
-    flights: list[tuple[int, str]]
-
-
-class Damaged(NamedTuple):
-    """A model that cannot be read, and why."""
-
-    name: str
-    why: str
 
 
 class Hangar:

@@ -348,29 +348,6 @@ def with_surfaces(body: Airframe, panel: Panel, role: SurfaceRole) -> Airframe:
     return body.changed({"surfaces": (*body.surfaces, *made)})
 
 
-def tail_volumes(body: Airframe) -> dict[str, float]:
-    """The tail's volume coefficients ``V = A l / (A_wing c)`` (``/ (A_wing b)`` for the fin), l from quarter to quarter
-    chord: how much a tail steadies the aeroplane. A V-tail counts with the squares of cosine and sine of its dihedral."""
-    import math
-
-    wing = main_wing(body)
-    out: dict[str, float] = {}
-    for panel in body.panels:
-        arm = panel.quarter_mm - wing.quarter_mm
-        flat = panel.area_dm2 * arm / (wing.area_dm2 * wing.mean_chord_mm)
-        high = panel.area_dm2 * arm / (wing.area_dm2 * wing.span_mm)
-        if panel.name == "v_tail":
-            tilt = math.radians(panel.dihedral_deg)
-            out["Tailplane"], out["Fin"] = flat * math.cos(tilt) ** 2, high * math.sin(tilt) ** 2
-        elif panel.name == "tailplane":
-            out["Tailplane"] = flat
-        elif panel.name == "fin":
-            out["Fin"] = high
-        elif panel.name == "canard":
-            out["Canard"] = -flat
-    return out
-
-
 def _panel(
     name: str, label: str, span: float, chord: float, taper: float, x: float, z: float, arrangement: str = "pair",
     dihedral: float = 0.0, y: float = 0.0,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
@@ -9,6 +10,7 @@ from typing import Any
 from hypsos.core.ground.errors import DocumentError
 from hypsos.core.model.paths import with_at
 from hypsos.core.parts.airframe import Airframe, Device, Fuselage, Motor, Panel, Surface
+from hypsos.core.shape.layout import main_wing
 
 Piece = Fuselage | Panel | Surface | Motor | Device
 
@@ -118,4 +120,25 @@ def measured(body: Airframe, path: str, field: str, value: float) -> Airframe:
     if isinstance(piece, Surface | Motor) and (other := twin(body, piece)) is not None:
         mirrored = -value if isinstance(piece, Motor) and field == "y_mm" else value
         out = with_at(out, f"{other}.{field}", mirrored)
+    return out
+
+
+def tail_volumes(body: Airframe) -> dict[str, float]:
+    """The tail's volume coefficients ``V = A l / (A_wing c)`` (``/ (A_wing b)`` for the fin), l from quarter to quarter
+    chord: how much a tail steadies the aeroplane. A V-tail counts with the squares of cosine and sine of its dihedral."""
+    wing = main_wing(body)
+    out: dict[str, float] = {}
+    for panel in body.panels:
+        arm = panel.quarter_mm - wing.quarter_mm
+        flat = panel.area_dm2 * arm / (wing.area_dm2 * wing.mean_chord_mm)
+        high = panel.area_dm2 * arm / (wing.area_dm2 * wing.span_mm)
+        if panel.name == "v_tail":
+            tilt = math.radians(panel.dihedral_deg)
+            out["Tailplane"], out["Fin"] = flat * math.cos(tilt) ** 2, high * math.sin(tilt) ** 2
+        elif panel.name == "tailplane":
+            out["Tailplane"] = flat
+        elif panel.name == "fin":
+            out["Fin"] = high
+        elif panel.name == "canard":
+            out["Canard"] = -flat
     return out

@@ -11,7 +11,7 @@ from hypsos.core.model.document import Model, checked
 from hypsos.core.parts.airframe import Airframe
 from hypsos.core.shape import layout as choices
 from hypsos.core.shape.adapt import Adapted, adapted
-from hypsos.core.shape.measures import measured, measures_of, pieces
+from hypsos.core.shape.measures import measured, measures_of, pieces, tail_volumes
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
@@ -257,7 +257,7 @@ class AirframePage(StepPage):
         if not self.kind.hasFocus():
             self.kind.setText(body.kind)
         self._sync_choices()
-        volumes = choices.tail_volumes(body)
+        volumes = tail_volumes(body)
         said = ", ".join(f"{name.lower()} {value:.2f}" for name, value in volumes.items())
         area = sum(p.area_dm2 for p in body.panels if p.name in ("wing", "lower_wing"))
         self.volumes.setText(f"Wing area {area:.1f} dm². " + (f"Tail volumes: {said}." if said else ""))

@@ -1,0 +1,53 @@
+"""What the hangar hands out."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from hypsos.core.model.document import Model
+from hypsos.core.model.logbook import Flight
+
+
+class Snapshot(NamedTuple):
+    """A named copy of a model as it once was. ``made_at`` is UTC."""
+
+    id: int
+    label: str
+    made_at: str
+
+
+class StoredFlight(NamedTuple):
+    """A flight and its number in the hangar."""
+
+    id: int
+    flight: Flight
+
+
+class Held(NamedTuple):
+    """A model as it was read: its row, which stays when it is renamed, and the revision that a write must find there."""
+
+    id: int
+    revision: int
+    model: Model
+
+    @property
+    def name(self) -> str:
+        """The name under which it is stored."""
+        return str(self.model.name)
+
+
+class Removed(NamedTuple):
+    """A model that was taken out, with all that belongs to it."""
+
+    name: str
+    row: int
+    document: str
+    snapshots: list[tuple[int, str, str, str]]
+    flights: list[tuple[int, str]]
+
+
+class Damaged(NamedTuple):
+    """A model that cannot be read, and why."""
+
+    name: str
+    why: str
