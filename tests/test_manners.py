@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import sys
+from contextlib import ExitStack
 from itertools import pairwise
 
 import pytest
@@ -25,7 +27,7 @@ from PyQt6.QtWidgets import (
 from hypsos.core.model.words import sense_words
 from hypsos.core.rundown import STEPS
 from hypsos.desk import remembered
-from hypsos.desk.app import open_workbench
+from hypsos.desk.app import Desk, open_workbench
 from hypsos.desk.reading import called, focusables
 from hypsos.desk.theme.look import look
 from hypsos.desk.window import Window
@@ -295,3 +297,30 @@ def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(qtbot, tmp_path, 
     states = {s.key: window.rundown.state(s.key).name for s in STEPS}
     assert states == dict.fromkeys(states, "settled") | {"log": "not begun"}
     window.close()
+
+
+def test_the_demo_hangar_is_one_click_away_and_back(qtbot, tmp_path, monkeypatch):
+    monkeypatch.setenv("HYPSOS_HANGAR", str(tmp_path / "mine.sqlite3"))
+    monkeypatch.setenv("TMPDIR", str(tmp_path))
+    hook = sys.excepthook
+    with ExitStack() as folders:
+        desk = Desk(QApplication.instance(), folders)
+        first = desk.open(demo=False)
+        qtbot.waitUntil(lambda: first.welcome is not None and first.welcome.isVisible())
+        assert first.home.isHidden()
+        first.welcome.demo.click()
+        demo = desk.window
+        qtbot.waitUntil(lambda: demo.pages.currentWidget() is not None)
+        assert demo is not first and demo.workbench.model.name == "Samphire" and not demo.home.isHidden()
+        assert "vanishes" in demo.page("model").facts.text()
+        demo.workbench.edit("note", "tried", "note")
+        demo.home.click()
+        back = desk.window
+        qtbot.waitUntil(lambda: back.welcome is not None and back.welcome.isVisible())
+        assert back.workbench.hangar.names() == [] and back.workbench.hangar.path == tmp_path / "mine.sqlite3"
+        back.welcome.tiles[0].click()
+        assert back.workbench.model.name == "Trainer" and back.workbench.model.proposed
+        remembered.remember("model", "Trainer")
+        desk.end()
+    assert [p.name for p in tmp_path.iterdir() if p.name.startswith("hypsos-demo")] == []
+    sys.excepthook = hook
