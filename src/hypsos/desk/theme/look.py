@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6 import sip
-from PyQt6.QtCore import QObject, Qt
+from PyQt6.QtCore import QObject, Qt, QTimer
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
@@ -80,6 +80,10 @@ class Look:
             if not sip.isdeleted(widget):
                 action()
         app = QApplication.instance()
+        held = [w for w in QApplication.topLevelWidgets() if w.isVisible()] if app is not None else []
+        for w in held:  # painted once, when everything has found its new place
+            w.setUpdatesEnabled(False)
+        QTimer.singleShot(0, lambda: [w.setUpdatesEnabled(True) for w in held if not sip.isdeleted(w)])
         if isinstance(app, QApplication):
             app.setFont(self.font())
             app.setPalette(self._qt_palette())
