@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QRegion
+from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QRegion
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.model.words import degrees, number, power_percent, standing
@@ -40,6 +40,7 @@ class Strips(Spoken):
         self.workbench = workbench
         self._shown: dict[str, tuple[float, ...]] = {}
         self._of: tuple[Lead, ...] = ()
+        self._still: tuple[object, tuple[QPixmap, QPixmap]] | None = None
         self._laid_out: tuple[tuple[int, float], dict[str, tuple[float, float]]] = ((0, 0.0), {})
         self.setToolTip("Touch a channel to see why it stands there.")
         workbench.live_changed.connect(self._refresh)
@@ -128,27 +129,102 @@ class Strips(Spoken):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         columns = self._columns()
+        below, above = self._stills()
+        dirty = event.region() if event is not None else QRegion(self.rect())
+        ratio = below.devicePixelRatio()
+        area = QRectF(dirty.boundingRect())  # the painter is clipped to the region
+        there = QRectF(area.topLeft() * ratio, area.size() * ratio)
+        painter.drawPixmap(area, below, there)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        rows = []
+        for i, lead in enumerate(self.leads()):
+            top = look.px(HEAD) + i * look.px(ROW)
+            if dirty.intersects(QRect(0, top, self.width(), look.px(ROW))):
+                self._shown[lead.name] = self._key(lead)
+                figures = self.figures(lead)
+                if figures is not None:
+                    rows.append((lead, top, figures))
+        if columns["track"][1] > 0:
+            for lead, top, figures in rows:
+                self._paint_bar(painter, lead, top + look.px(ROW) / 2, figures.alarm)
+            painter.drawPixmap(area, above, there)
+        for lead, top, figures in rows:
+            self._paint_figures(painter, lead, top, figures, columns)
+        if self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(look.colour("sea"), 2))
+            painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
+
+    def _stills(self) -> tuple[QPixmap, QPixmap]:
+        """What does not move, below and above the bars; made anew when the leads, the choice, the size or the look change."""
+        key = (self.size(), look.palette.name, look.scale, self.workbench.chosen, self._of or tuple(self.leads()))
+        if self._still is None or self._still[0] != key:
+            layers = []
+            for paint in (self._paint_below, self._paint_above):
+                pixmap = QPixmap(self.size() * self.devicePixelRatioF())
+                pixmap.setDevicePixelRatio(self.devicePixelRatioF())
+                pixmap.fill(Qt.GlobalColor.transparent)
+                painter = QPainter(pixmap)
+                painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+                paint(painter)
+                painter.end()
+                layers.append(pixmap)
+            self._still = (key, (layers[0], layers[1]))
+        return self._still[1]
+
+    def _paint_below(self, painter: QPainter) -> None:
+        columns, h = self._columns(), float(look.px(ROW))
+        flags = Qt.AlignmentFlag.AlignVCenter
         painter.setFont(look.font(0.76))
         painter.setPen(look.colour("faint"))
-        flags = Qt.AlignmentFlag.AlignVCenter
         box = QRectF(columns["label"][0], 0, columns["label"][1], look.px(HEAD))
         painter.drawText(box.translated(-look.px(22), 0), flags, "Port and lead")
         wide = columns["track"][1]
         for at, text in ((-100, "−100"), (0, "0"), (100, "100 %")) if wide >= look.px(LEAST_TRACK) else ():
             x = self._x(at)
             painter.drawText(QRectF(x - 30, 0, 60, look.px(HEAD)), flags | Qt.AlignmentFlag.AlignHCenter, text)
-        dirty = event.region() if event is not None else QRegion(self.rect())
+        metrics = QFontMetricsF(look.font(0.92))
         for i, lead in enumerate(self.leads()):
             top = look.px(HEAD) + i * look.px(ROW)
-            if dirty.intersects(QRect(0, top, self.width(), look.px(ROW))):
-                self._shown[lead.name] = self._key(lead)
-                self._paint_row(painter, lead, top, columns)
-        if self.hasFocus():
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(look.colour("sea"), 2))
-            painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
+            if lead.target == self.workbench.chosen:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(look.colour("sea_soft"))
+                painter.drawRoundedRect(QRectF(2, top + 1, self.width() - 4, h - 2), 4, 4)
+            badge = QRectF(look.px(8), top + h / 2 - look.px(9), look.px(20), look.px(18))
+            painter.setPen(QPen(look.colour("edge"), 1))
+            painter.setBrush(look.colour("field"))
+            painter.drawRoundedRect(badge, 4, 4)
+            painter.setPen(look.colour("ink"))
+            painter.setFont(look.font(0.86, bold=True))
+            painter.drawText(badge, Qt.AlignmentFlag.AlignCenter, "" if lead.port is None else str(lead.port))
+            painter.setFont(look.font(0.92))
+            box = QRectF(columns["label"][0], top, columns["label"][1] - look.px(4), h)
+            painter.drawText(box, flags, metrics.elidedText(lead.label, Qt.TextElideMode.ElideRight, box.width()))
+            if wide > 0:
+                y, tall = top + h / 2, float(look.px(9))
+                low, high = self._x(-SPAN), self._x(SPAN)
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(look.colour("line", 130))
+                painter.drawRect(QRectF(low, y - tall / 2, high - low, tall))
+                painter.setBrush(look.colour("field"))
+                stop_low, stop_high = self._x(lead.stop_neg), self._x(lead.stop_pos)
+                painter.drawRect(QRectF(stop_low, y - tall / 2, stop_high - stop_low, tall))
+
+    def _paint_above(self, painter: QPainter) -> None:
+        if self._columns()["track"][1] <= 0:
+            return
+        tall = float(look.px(9))
+        for i, lead in enumerate(self.leads()):
+            y = look.px(HEAD) + (i + 0.5) * look.px(ROW)
+            painter.setPen(QPen(look.colour("edge"), 1))
+            for at in (-100, 0, 100):
+                painter.drawLine(QPointF(self._x(at), y - tall / 2 - 1), QPointF(self._x(at), y + tall / 2 + 1))
+            painter.setPen(QPen(look.colour("ink"), 2))
+            for edge, sense in ((self._x(lead.stop_neg), 1), (self._x(lead.stop_pos), -1)):
+                painter.drawLine(QPointF(edge, y - tall / 2 - 1), QPointF(edge, y + tall / 2 + 1))
+                painter.drawLine(QPointF(edge, y - tall / 2 - 1), QPointF(edge + 3 * sense, y - tall / 2 - 1))
+                painter.drawLine(QPointF(edge, y + tall / 2 + 1), QPointF(edge + 3 * sense, y + tall / 2 + 1))
 
     def _columns(self) -> dict[str, tuple[float, float]]:
         key = (self.width(), look.scale)
@@ -179,76 +255,40 @@ class Strips(Spoken):
         left, wide = self._columns()["track"]
         return left + wide / 2 + percent / SPAN * (wide / 2 - look.px(6))
 
-    def _paint_row(self, painter: QPainter, lead: Lead, top: float, columns: dict[str, tuple[float, float]]) -> None:
-        figures = self.figures(lead)
+    def _percent(self, lead: Lead) -> float:
         result = self.workbench.live.result
-        if figures is None or result is None:
-            return
-        trace = result.outputs[lead.name]
+        return 0.0 if result is None else float(result.outputs[lead.name].pct[-1])
+
+    def _paint_bar(self, painter: QPainter, lead: Lead, y: float, alarm: bool) -> None:
+        tall = float(look.px(9))
+        start = self._x(-100.0 * lead.direction) if self._is_motor(lead) else self._x(0)
+        end = self._x(self._percent(lead))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.colour("rust" if alarm else "surface"))
+        painter.drawRect(QRectF(min(start, end), y - tall / 2 + 1.5, abs(end - start), tall - 3))
+
+    def _paint_figures(
+        self, painter: QPainter, lead: Lead, top: float, figures: StripFigures, columns: dict[str, tuple[float, float]]
+    ) -> None:
         h = float(look.px(ROW))
-        if lead.target == self.workbench.chosen:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(look.colour("sea_soft"))
-            painter.drawRoundedRect(QRectF(2, top + 1, self.width() - 4, h - 2), 4, 4)
-        badge = QRectF(look.px(8), top + h / 2 - look.px(9), look.px(20), look.px(18))
-        painter.setPen(QPen(look.colour("edge"), 1))
-        painter.setBrush(look.colour("field"))
-        painter.drawRoundedRect(badge, 4, 4)
         flags = Qt.AlignmentFlag.AlignVCenter
         painter.setPen(look.colour("ink"))
-        painter.setFont(look.font(0.86, bold=True))
-        painter.drawText(badge, Qt.AlignmentFlag.AlignCenter, figures.port)
         painter.setFont(look.font(0.92))
-
-        metrics = QFontMetricsF(painter.font())
-        tight = columns["track"][1] <= 0 or columns["label"][1] < look.px(112)
-
-        def text(key: str, words: str, right: bool = False) -> None:
-            side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+        for key, words in (("pct", figures.percent), ("us", figures.pulse)):
             box = QRectF(columns[key][0], top, columns[key][1] - look.px(4), h)
-            if box.width() <= 0:
-                return
-            if tight:
-                words = metrics.elidedText(words, Qt.TextElideMode.ElideRight, box.width())
-            painter.drawText(box, flags | side, words)
-
-        text("label", figures.label)
-        text("pct", figures.percent, right=True)
-        text("us", figures.pulse, right=True)
+            if box.width() > 0:
+                painter.drawText(box, flags | Qt.AlignmentFlag.AlignRight, words)
         if figures.alarm:
             painter.setPen(look.colour("rust"))
             painter.setFont(look.font(0.92, bold=True))
         box = QRectF(columns["words"][0] + look.px(8), top, columns["words"][1], h)
         painter.drawText(box, flags, figures.words)
         if columns["track"][1] > 0:
-            self._paint_track(painter, lead, top + h / 2, float(trace.pct[-1]), figures.alarm)
-
-    def _paint_track(self, painter: QPainter, lead: Lead, y: float, percent: float, alarm: bool) -> None:
-        tall = float(look.px(9))
-        low, high = self._x(-SPAN), self._x(SPAN)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.colour("line", 130))
-        painter.drawRect(QRectF(low, y - tall / 2, high - low, tall))
-        painter.setBrush(look.colour("field"))
-        stop_low, stop_high = self._x(lead.stop_neg), self._x(lead.stop_pos)
-        painter.drawRect(QRectF(stop_low, y - tall / 2, stop_high - stop_low, tall))
-        motor = self._is_motor(lead)
-        start = self._x(-100.0 * lead.direction) if motor else self._x(0)
-        end = self._x(percent)
-        painter.setBrush(look.colour("rust" if alarm else "surface"))
-        painter.drawRect(QRectF(min(start, end), y - tall / 2 + 1.5, abs(end - start), tall - 3))
-        painter.setPen(QPen(look.colour("edge"), 1))
-        for at in (-100, 0, 100):
-            painter.drawLine(QPointF(self._x(at), y - tall / 2 - 1), QPointF(self._x(at), y + tall / 2 + 1))
-        painter.setPen(QPen(look.colour("ink"), 2))
-        for edge, sense in ((stop_low, 1), (stop_high, -1)):
-            painter.drawLine(QPointF(edge, y - tall / 2 - 1), QPointF(edge, y + tall / 2 + 1))
-            painter.drawLine(QPointF(edge, y - tall / 2 - 1), QPointF(edge + 3 * sense, y - tall / 2 - 1))
-            painter.drawLine(QPointF(edge, y + tall / 2 + 1), QPointF(edge + 3 * sense, y + tall / 2 + 1))
-        tip = [QPointF(end, y - 1), QPointF(end - 4.5, y - tall / 2 - 4), QPointF(end + 4.5, y - tall / 2 - 4)]
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.colour("rust" if alarm else "ink"))
-        painter.drawPolygon(QPolygonF(tip))
+            end, y, tall = self._x(self._percent(lead)), top + h / 2, float(look.px(9))
+            tip = [QPointF(end, y - 1), QPointF(end - 4.5, y - tall / 2 - 4), QPointF(end + 4.5, y - tall / 2 - 4)]
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(look.colour("rust" if figures.alarm else "ink"))
+            painter.drawPolygon(QPolygonF(tip))
 
     def _is_motor(self, lead: Lead) -> bool:
         model = self.workbench.model

@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, Qt, QTimer
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from hypsos.desk.theme.palette import DARK, LIGHT, Palette
 
@@ -83,7 +83,7 @@ class Look:
         held = [w for w in QApplication.topLevelWidgets() if w.isVisible()] if app is not None else []
         for w in held:  # painted once, when everything has found its new place
             w.setUpdatesEnabled(False)
-        QTimer.singleShot(0, lambda: [w.setUpdatesEnabled(True) for w in held if not sip.isdeleted(w)])
+        QTimer.singleShot(0, lambda: _let_go(held))
         if isinstance(app, QApplication):
             app.setFont(self.font())
             app.setPalette(self._qt_palette())
@@ -103,6 +103,12 @@ class Look:
         ):  # fmt: skip
             out.setColor(role, QColor(colour))
         return out
+
+
+def _let_go(held: list[QWidget]) -> None:
+    for w in held:
+        if not sip.isdeleted(w):
+            w.setUpdatesEnabled(True)
 
 
 look = Look()

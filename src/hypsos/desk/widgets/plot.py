@@ -11,6 +11,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPen
 from PyQt6.QtWidgets import QWidget
 
+from hypsos.core.model.words import number
 from hypsos.desk.theme.look import look
 
 STYLES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)
@@ -74,7 +75,7 @@ class ResponsePlot(pg.PlotWidget):
         """What the ends of the two axes mean."""
         self._words = (x_words, y_words)
         for side in ("bottom", "left"):
-            self.getAxis(side).setTicks([[(at, f"{at}") for at in (-100, -50, 0, 50, 100)]])
+            self.getAxis(side).setTicks([[(at, number(at)) for at in (-100, -50, 0, 50, 100)]])
 
     def _show_words(self, top: float) -> None:
         (left, right), (low, high) = self._words
