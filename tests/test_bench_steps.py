@@ -205,9 +205,9 @@ def test_ports_numbers_power_and_the_card(qtbot, window, tmp_path: Path):
     page = window.page("wiring")
     first, second = (next(x.name for x in bench.model.leads if x.port == n) for n in (1, 2))
     page.choose(first)
-    page.written.clear()
-    qtbot.keyClicks(page.written, "L flap, blue")
-    qtbot.keyClick(page.written, Qt.Key.Key_Return)
+    page.output.written.clear()
+    qtbot.keyClicks(page.output.written, "L flap, blue")
+    qtbot.keyClick(page.output.written, Qt.Key.Key_Return)
     assert bench.model.leads[0].label == "L flap, blue" and bench.model.airframe.surfaces[0].label == "Left flaperon"
     QApplication.processEvents()
     wide = page.picture.width() / bench.model.receiver.ports

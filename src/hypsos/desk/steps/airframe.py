@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QPushButton, QVBo
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model, checked
+from hypsos.core.model.words import plain
 from hypsos.core.parts.airframe import Airframe
 from hypsos.core.shape import layout as choices
 from hypsos.core.shape.adapt import Adapted, adapted
@@ -211,7 +212,7 @@ class AirframePage(StepPage):
         """Change one figure. Raises HypsosError with the reason when it is not possible."""
         body = measured(self._body, path, field, value)
         measure = next(m for m in measures_of(self._piece(path)) if m.field == field)
-        amount = f"{abs(value):g} {measure.sides[value > 0]}" if measure.sides else f"{value:g}"
+        amount = f"{plain(abs(value))} {measure.sides[value > 0]}" if measure.sides else f"{plain(value)}"
         said = f"{self._label(path).lower()}: {measure.words.lower()} {amount}"
         self.workbench.edit("airframe", body, said, merge=f"{path} {field}")
 

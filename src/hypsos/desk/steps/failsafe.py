@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QPushButton, QWidget
 from hypsos.core.fitting.throws import demand_for
 from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import PROPOSALS, proposed, usual_failsafe
-from hypsos.core.model.words import sense_words
+from hypsos.core.model.words import plain, sense_words
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.wiring import Failsafe
 from hypsos.desk.steps.base import StepPage
@@ -142,7 +142,9 @@ class FailsafePage(StepPage):
         self.workbench.edit(f"leads[{self._index(name)}].failsafe", safe, said, merge=f"failsafe {name}")
 
     def _set_after(self, value: float) -> None:
-        self.workbench.edit("receiver.failsafe_after_s", value, f"failsafe after {value:g} s", merge="failsafe after")
+        self.workbench.edit(
+            "receiver.failsafe_after_s", value, f"failsafe after {plain(value)} s", merge="failsafe after"
+        )
 
     def propose(self, title: str) -> None:
         """Put a proposal on every channel."""

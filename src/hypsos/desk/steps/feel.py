@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 
 from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting
 from hypsos.core.model.program import FULL, Axis, Setting
+from hypsos.core.model.words import plain
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
@@ -214,7 +215,7 @@ class FeelPage(StepPage):
         low, high = SIDES[self.command]
         what = FIELD_WORDS[column].format(low, high) if not self.alike.isChecked() else column.split("_")[0]
         where = self._positions(axis)[position]
-        words = f"{self.command} {what} {value:g} %" + ("" if where == "always" else f" at {where}")
+        words = f"{self.command} {what} {plain(value)} %" + ("" if where == "always" else f" at {where}")
         self.workbench.edit(
             f"program.axes[{index}].settings", tuple(settings), words, merge=f"{self.command} {column} {position}"
         )

@@ -18,7 +18,7 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.model.logic_words import condition_words
 from hypsos.core.model.program import LOWEST_POWER, Guard, usual_cut
-from hypsos.core.model.words import power_percent
+from hypsos.core.model.words import plain, power_percent
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
@@ -169,7 +169,7 @@ class GuardPage(StepPage):
 
     def _putting(self, field: str, words: str):  # type: ignore[no-untyped-def]
         return lambda value: self.workbench.edit(
-            f"program.guard.{field}", value, f"guard: {words} {value:g} s", merge=f"guard {field}"
+            f"program.guard.{field}", value, f"guard: {words} {plain(value)} s", merge=f"guard {field}"
         )
 
     def _put_threshold(self, power: float) -> None:

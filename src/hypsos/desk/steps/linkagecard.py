@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidg
 
 from hypsos.core.engine.motion import Motion
 from hypsos.core.ground.lanes import ARRAYS
-from hypsos.core.model.words import sense_words
+from hypsos.core.model.words import plain, sense_words
 from hypsos.core.parts.linkage import Linkage
 from hypsos.core.parts.wiring import Lead
 from hypsos.desk.widgets.layout import card, clear, label, row
@@ -112,7 +112,7 @@ class LinkageCard(QFrame):
                 words,
                 lambda field=field: getattr(x.linkage, field) if (x := self._lead()) and x.linkage else 0.0,
                 lambda value, field=field, words=words: self._edit(
-                    f"linkage.{field}", value, f"{words.lower()} {value:g}", f"linkage {field}"
+                    f"linkage.{field}", value, f"{words.lower()} {plain(value)}", f"linkage {field}"
                 ),
                 unit=unit, bounds=bounds, width=112 if sides else 84, words=sides,
             )  # fmt: skip

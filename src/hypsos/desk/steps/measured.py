@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidg
 from hypsos.core.engine.motion import Motion
 from hypsos.core.fitting.throws import ruler_rows
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.words import number, sense_words
+from hypsos.core.model.words import number, plain, sense_words
 from hypsos.core.parts.wiring import Lead
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField
@@ -90,4 +90,4 @@ class MeasuredCard(QFrame):
             raise HypsosError("this row is no longer there")
         rows = [list(r) for r in lead.measured]
         rows[index][1] = value
-        self._edit("measured", tuple((a, b) for a, b in rows), f"measured {value:g} mm at {rows[index][0]:g} %")
+        self._edit("measured", tuple((a, b) for a, b in rows), f"measured {plain(value)} mm at {rows[index][0]:g} %")

@@ -26,7 +26,7 @@ from hypsos.core.fitting.throws import (
 )
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
-from hypsos.core.model.words import number, sense_words, standing
+from hypsos.core.model.words import number, plain, sense_words, standing
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.linkage import rod_mm
 from hypsos.core.parts.wiring import Lead
@@ -143,7 +143,7 @@ class ThrowsPage(StepPage):
         return NumberField(
             words,
             lambda: getattr(lead, field) if (lead := self.lead()) is not None else 0.0,
-            lambda value: self.edit(field, value, f"{words.lower()} {value:g}", merge=f"{self.chosen} {field}"),
+            lambda value: self.edit(field, value, f"{words.lower()} {plain(value)}", merge=f"{self.chosen} {field}"),
             unit=unit, bounds=bounds, step=step, digits=2 if unit == "s" else 1,
         )  # fmt: skip
 
@@ -199,7 +199,7 @@ class ThrowsPage(StepPage):
         up, down = self._asked(motion)
         made = wanted(motion, up, down, "mm", self.ruler.get(self.chosen or ""), shares)
         lead = motion.lead.changed({"travel_neg": made.travel_neg, "travel_pos": made.travel_pos})
-        self.workbench.edit(self._path(), lead, f"{lead.label}: {words} {up:g} and {down:g} mm")
+        self.workbench.edit(self._path(), lead, f"{lead.label}: {words} {plain(up)} and {plain(down)} mm")
         said = "; ".join(made.lost)
         self.lost.setText(f"{said[:1].upper()}{said[1:]}." if said else "")
         self.lost.setVisible(bool(said))

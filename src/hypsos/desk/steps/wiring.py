@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtWidgets import (
-    QCheckBox,
     QComboBox,
     QGridLayout,
     QLabel,
@@ -14,27 +13,20 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from hypsos.core.flight.idle import idle_danger, idle_mended
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.model.joined import joined, parted, partner
+from hypsos.core.model.words import plain
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.sheet.card import POWER_WORDS, port_card, power_words, short_label
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.outputcard import OutputCard
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.fields import Choice, TextField
+from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, caution, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.receiver import ReceiverPicture
 from hypsos.desk.widgets.saving import ask_where
-
-OUTPUT_ROWS: tuple[tuple[str, str, tuple[tuple[str, tuple[float, float]], ...]], ...] = (
-    ("Centre", "%", (("centre", (-50.0, 50.0)),)),
-    ("Travel", "%", (("travel_neg", (0.0, 150.0)), ("travel_pos", (0.0, 150.0)))),
-    ("End stop", "%", (("stop_neg", (-150.0, 0.0)), ("stop_pos", (0.0, 150.0)))),
-    ("100 % takes", "s", (("slow_down_s", (0.0, 60.0)), ("slow_up_s", (0.0, 60.0)))),
-)
-SIDES = ("short side", "long side")
 
 
 class WiringPage(StepPage):
@@ -44,7 +36,6 @@ class WiringPage(StepPage):
     lead_in = "Which servo lead sits in which receiver port. Label both ends of each lead, left and right."
 
     def build(self) -> None:
-        self.chosen: str | None = None
         self.rows: dict[str, QComboBox] = {}
         self.complaints: dict[str, QLabel] = {}
         self._built: object = None
@@ -70,15 +61,8 @@ class WiringPage(StepPage):
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(5)
         self.column.addWidget(card(head, self.picture, self._grid_box, row(self.fill, None)))
-        self._detail_box = QWidget()
-        self._detail = QGridLayout(self._detail_box)
-        self._detail.setContentsMargins(0, 0, 0, 0)
-        self._detail_title = label("", "section")
-        self._fields: list[NumberField] = []
-        note = label(
-            "The short side is towards shorter pulses. 100 % takes so many seconds towards that side.", "faint"
-        )
-        self.column.addWidget(card(self._detail_title, self._detail_box, note))
+        self.output = OutputCard(self.workbench)
+        self.column.addWidget(self.output)
         self._more_cards()
 
     def _more_cards(self) -> None:
@@ -152,13 +136,7 @@ class WiringPage(StepPage):
         self.number.refresh()
         self._refresh_more(model)
         self.fill.setEnabled(any(x.port is None for x in model.leads))
-        if self.chosen not in [x.name for x in model.leads]:
-            self.chosen = model.leads[0].name if model.leads else None
-            self._make_detail()
-        for field in self._fields:
-            field.refresh()
-        self._sync_reverse()
-        self._show_danger()
+        self.output.refresh()
 
     def _make_rows(self) -> None:
         clear(self._grid)
@@ -219,7 +197,7 @@ class WiringPage(StepPage):
     def _set_number(self, value: float) -> None:
         owner = self.workbench.hangar.numbers().get(int(value)) if value else None
         if owner is not None and owner != self._model().name:
-            text = f"receiver number {value:g} is {owner}'s"
+            text = f"receiver number {plain(value)} is {owner}'s"
             raise HypsosError(
                 text,
                 "",
@@ -313,107 +291,11 @@ class WiringPage(StepPage):
 
     def choose(self, name: str) -> None:
         """Show the output stage of a lead."""
-        self.chosen = name
-        self._make_detail()
+        self.output.choose(name)
         self.workbench.choose(self._lead(name).target)
-        self.ensureWidgetVisible(self._detail_box)
+        self.ensureWidgetVisible(self.output)
 
     def show_place(self, path: str) -> None:
         for i, lead in enumerate(self._model().leads):
             if path.startswith(f"leads[{i}]"):
                 self.choose(lead.name)
-
-    def _make_detail(self) -> None:
-        clear(self._detail)
-        self._fields.clear()
-        if self.chosen is None:
-            return
-        name = self.chosen
-        self._detail_title.setText(f"Output of {self._lead(name).label}")
-        self.reverse = QCheckBox("Reversed")
-        self.reverse.setToolTip("Reversing belongs here: mixes, trims and failsafe stay independent of it.")
-        self.reverse.clicked.connect(self._set_reverse)
-        self.written = TextField()
-        self.written.setText(self._lead(name).label)
-        self.written.setAccessibleName("Written on the lead")
-        self.written.setToolTip("What you write on this lead. The part keeps its own name.")
-        self.written.editingFinished.connect(self._set_label)
-        self._detail.addWidget(self.reverse, 0, 0)
-        self._detail.addWidget(self.written, 0, 1, 1, 2)
-        for c, words in enumerate(SIDES):
-            self._detail.addWidget(label(words, "faint", wrap=False), 1, c + 1)
-        for r, (words, unit, fields) in enumerate(OUTPUT_ROWS):
-            self._detail.addWidget(label(words, wrap=False), r + 2, 0)
-            for c, (field, bounds) in enumerate(fields):
-                side = f", {SIDES[c]}" if len(fields) > 1 else ""
-                number = NumberField(
-                    f"{words}{side} of {self._lead(name).label}",
-                    lambda field=field: getattr(self._lead(name), field),
-                    lambda value, field=field, said=f"{words}{side}": self._put(field, said, value),
-                    unit=unit,
-                    bounds=bounds,
-                    step=0.1 if unit == "s" else 1.0,
-                )
-                self._detail.addWidget(number, r + 2, c + 1)
-                self._fields.append(number)
-        if any(m.name == self._lead(name).target for m in self._model().airframe.motors):
-            self._idle_row(name, len(OUTPUT_ROWS) + 2)
-        self._detail.setColumnStretch(3, 1)
-        self._sync_reverse()
-        self._show_danger()
-
-    def _idle_row(self, name: str, at: int) -> None:
-        """A motor's lead: the pulse at which its controller is off, and what is wrong with it at idle."""
-        off = NumberField(
-            f"{self._lead(name).label} is off at", lambda: self._lead(name).idle_us,
-            lambda value: self._put("idle_us", "off at", value), unit="µs", bounds=(500, 2500), step=5.0, width=86,
-        )  # fmt: skip
-        off.setToolTip("Most controllers are off at 1000 µs; see its manual.")
-        self._fields.append(off)
-        self._danger = label("", "complaint")
-        self._mend = QPushButton("Make idle fit")
-        self._mend.clicked.connect(lambda: self.mend_idle(name))
-        self._detail.addWidget(label("Off at", wrap=False), at, 0)
-        self._detail.addWidget(off, at, 1)
-        self._detail.addWidget(self._danger, at + 1, 0, 1, 4)
-        self._detail.addWidget(self._mend, at + 2, 0, 1, 2)
-
-    def mend_idle(self, name: str) -> None:
-        """Give a motor's lead the direction, travel and stop that go with its idle pulse."""
-        made = idle_mended(self._model(), self._index(name))
-        self.workbench.attempt(lambda: self.workbench.apply(made, f"{self._lead(name).label} idle at its idle pulse"))
-
-    def _show_danger(self) -> None:
-        lead = self._lead(self.chosen) if self.chosen is not None else None
-        if lead is None or all(m.name != lead.target for m in self._model().airframe.motors):
-            return
-        said = idle_danger(self._model(), lead)
-        self._danger.setText(said or "")
-        self._danger.setVisible(said is not None)
-        self._mend.setVisible(said is not None)
-
-    def _set_label(self) -> None:
-        assert self.chosen is not None
-        lead, text = self._lead(self.chosen), self.written.text().strip()
-        if not text:
-            self.written.setText(lead.label)
-        elif text != lead.label:
-            path = f"leads[{self._index(lead.name)}].label"
-            self.workbench.attempt(lambda: self.workbench.edit(path, text, f"{lead.label} is now called {text}"))
-
-    def _sync_reverse(self) -> None:
-        if self.chosen is not None:
-            self.reverse.setChecked(self._lead(self.chosen).direction < 0)
-
-    def _put(self, field: str, words: str, value: float) -> None:
-        assert self.chosen is not None
-        lead = self._lead(self.chosen)
-        said = f"{lead.label}: {words.lower()} {value:g}"
-        self.workbench.edit(f"leads[{self._index(lead.name)}].{field}", value, said, merge=f"{lead.name} {field}")
-
-    def _set_reverse(self, on: bool) -> None:
-        assert self.chosen is not None
-        lead = self._lead(self.chosen)
-        said = f"{lead.label} {'reversed' if on else 'not reversed'}"
-        path = f"leads[{self._index(lead.name)}].direction"
-        self.workbench.attempt(lambda: self.workbench.edit(path, -1 if on else 1, said))
