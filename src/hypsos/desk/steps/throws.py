@@ -33,6 +33,7 @@ from hypsos.core.parts.wiring import Lead
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.linkagecard import LinkageCard
 from hypsos.desk.steps.measured import MeasuredCard
+from hypsos.desk.steps.stopscard import StopsCard
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
 from hypsos.desk.widgets.number import NumberField
@@ -68,7 +69,8 @@ class ThrowsPage(StepPage):
         )
         self.column.addWidget(self.linkage)
         self.workbench.live_changed.connect(self._live)
-        self._stops_card()
+        self.ends = StopsCard(self.lead, self._edit_end, self.make_flush, self.take_stops)
+        self.column.addWidget(self.ends)
         self.measured = MeasuredCard(self.lead, self.edit, self.workbench.attempt)
         self.column.addWidget(self.measured)
         self.card_ = QPushButton("Ruler cards to print (PDF)…")
@@ -112,41 +114,6 @@ class ThrowsPage(StepPage):
             )
         )
 
-    def _stops_card(self) -> None:
-        self.fields: dict[str, NumberField] = {}
-        box = QWidget()
-        grid = QGridLayout(box)
-        grid.setContentsMargins(0, 0, 0, 0)
-        for r, (field, words, bounds) in enumerate(
-            (("centre", "Centre", (-50.0, 50.0)), ("stop_neg", "End stop, short side", (-150.0, 0.0)),
-             ("stop_pos", "End stop, long side", (0.0, 150.0)))
-        ):  # fmt: skip
-            self.fields[field] = self._lead_field(field, words, bounds, "%")
-            grid.addWidget(label(words, wrap=False), r, 0)
-            grid.addWidget(self.fields[field], r, 1)
-        self.fields["servo_s"] = self._lead_field("servo_s", "Servo's own time for 100 %", (0.0, 60.0), "s", 0.01)
-        grid.addWidget(label("Servo's own time for 100 %", wrap=False), 3, 0)
-        grid.addWidget(self.fields["servo_s"], 3, 1)
-        grid.setColumnStretch(2, 1)
-        self.flush = QPushButton("Flush at neutral")
-        self.flush.setToolTip("The centre at which the surface is flush.")
-        self.flush.clicked.connect(self.make_flush)
-        self.stops = QPushButton("Stops from where it binds")
-        self.stops.clicked.connect(self.take_stops)
-        self.column.addWidget(
-            card(label("Centre and end stops", "section"), box, row(self.flush, None), row(self.stops, None))
-        )
-
-    def _lead_field(
-        self, field: str, words: str, bounds: tuple[float, float], unit: str, step: float = 1.0
-    ) -> NumberField:
-        return NumberField(
-            words,
-            lambda: getattr(lead, field) if (lead := self.lead()) is not None else 0.0,
-            lambda value: self.edit(field, value, f"{words.lower()} {plain(value)}", merge=f"{self.chosen} {field}"),
-            unit=unit, bounds=bounds, step=step, digits=2 if unit == "s" else 1,
-        )  # fmt: skip
-
     # -- the document -----------------------------------------------------------------------------------------------
 
     def lead(self) -> Lead | None:
@@ -170,6 +137,9 @@ class ThrowsPage(StepPage):
         lead = self.lead()
         assert lead is not None
         self.workbench.edit(f"{self._path()}.{field}", value, f"{lead.label}: {words}", merge=merge)
+
+    def _edit_end(self, field: str, value: float, words: str) -> None:
+        self.edit(field, value, words, merge=f"{self.chosen} {field}")
 
     def _edit_linkage(self, field: str, value: Any, words: str, merge: str) -> None:
         self.edit(field, value, words, f"{self.chosen} {merge}" if merge else "")
@@ -342,8 +312,7 @@ class ThrowsPage(StepPage):
             self.surface.setCurrentIndex(self.surface.findData(self.chosen))
             self._make_wanted()
             self.lost.hide()
-        for field in self.fields.values():
-            field.refresh()
+        self.ends.refresh()
         self.measured.show_lead(lead, self._motion())
         for field in self.wanted_fields.values():
             field.refresh()
@@ -364,7 +333,7 @@ class ThrowsPage(StepPage):
         self._say_full_stick()
         self.copy.setVisible(self.other_side() is not None)
         linked = lead.linkage is not None
-        self.stops.setEnabled(linked)
+        self.ends.stops.setEnabled(linked)
         said = []
         if lead.linkage is not None:
             said.append(f"The rod is {rod_mm(lead.linkage):.1f} mm long from hole to hole.")
