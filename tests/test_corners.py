@@ -551,7 +551,7 @@ def test_a_part_moves_there_and_back_by_its_throws_its_linkage_or_its_table():
 
 
 def test_what_controls_take_is_said():
-    assert (Tunable(name="free").low, Tunable(name="free").value, Tunable(name="free").high) == (0, 0, 100)
+    assert (Tunable(name="free", value=5).low, Tunable(name="free", value=5).high) == (0, 100)
     model = from_parts(trims={"roll": Trim(range=12)})
     for name, value, said in (
         ("switch_c", 1.5, "a whole number from 0 to 2"), ("slider", 200.0, "a number from -100 to 100"),
