@@ -189,6 +189,8 @@ QRadioButton::indicator {{ border-radius: {px(7)}; }}
 QCheckBox::indicator:checked {{ background: {p.sea}; border: 1px solid {p.ink}; image: url({ICONS}/tick_{p.name}.png); }}
 QTextBrowser {{ background: {p.field}; color: {p.ink}; border: 1px solid {p.line}; }}
 QMessageBox, QFileDialog, QDialog {{ background: {p.paper}; }}
+QFileDialog QToolButton {{ padding: 2px; min-width: {px(22)}; min-height: {px(20)}; }}
+QHeaderView {{ background: {p.card}; }}
 QHeaderView::section {{ background: {p.card}; color: {p.ink}; border: none; border-bottom: 1px solid {p.line}; padding: {px(4)}; }}
 QTreeView, QListView {{ background: {p.field}; color: {p.ink}; border: 1px solid {p.line}; }}
 QRadioButton::indicator:checked {{ border: 1px solid {p.ink}; background: qradialgradient(cx: 0.5, cy: 0.5,

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from hypsos.desk.widgets.layout import label
+from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.layout import label, row
 
 KEYS = (
     ("F1", "show or hide this list"),
-    ("Alt+1 … Alt+9, Alt+0, Alt+-", "go to a step"),
+    ("Alt+1 … Alt+9, Alt+0, Alt+−", "the first field of a step"),
     ("F2", "the run-down"),
     ("F3", "the sticks"),
     ("F4", "the aeroplane"),
@@ -22,7 +23,8 @@ KEYS = (
     ("E on the aeroplane", "larger movements"),
     (".  , on the aeroplane", "choose the next or last part"),
     ("Enter on a bar of Why", "go where its number is set"),
-    ("Ctrl+1, Ctrl+2", "outputs, why"),
+    ("Ctrl+1, Ctrl+2, Ctrl+3", "outputs, why, hands where they are folded away"),
+    ("Tab, Enter, Escape", "go on, press, bring a text back or put a notice away"),
     ("Ctrl+L", "cut the link, bring it back"),
     ("Up, Down in a number", "step it; Shift coarse, Ctrl fine"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
@@ -39,14 +41,24 @@ class Shortcuts(QFrame):
         super().__init__(parent)
         self.setObjectName("card")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        grid = QGridLayout(self)
-        grid.setContentsMargins(22, 16, 22, 16)
+        self.setAccessibleName("Keys")
+        inner = QWidget()
+        inner.setObjectName("page")
+        grid = QGridLayout(inner)
+        grid.setContentsMargins(4, 0, 4, 0)
         grid.setHorizontalSpacing(26)
-        grid.setVerticalSpacing(7)
-        grid.addWidget(label("Keys", "title"), 0, 0)
+        grid.setVerticalSpacing(6)
         close = QPushButton("Put away")
         close.clicked.connect(self.hide)
-        grid.addWidget(close, 0, 1, Qt.AlignmentFlag.AlignRight)
+        self._scroll = QScrollArea()
+        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._scroll.setWidget(inner)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(20, 14, 14, 14)
+        column.addLayout(row(label("Keys", "title"), None, close))
+        column.addWidget(self._scroll)
         for i, (keys, what) in enumerate(KEYS):
             grid.addWidget(label(keys, "section", wrap=False), i + 1, 0)
             grid.addWidget(label(what, wrap=False), i + 1, 1)
@@ -57,9 +69,11 @@ class Shortcuts(QFrame):
         if self.isVisible():
             self.hide()
             return
-        self.adjustSize()
-        parent = self.parentWidget()
-        if parent is not None:
+        inner, parent = self._scroll.widget(), self.parentWidget()
+        if parent is not None and inner is not None:
+            inner.adjustSize()
+            wide, tall = inner.sizeHint().width() + 64, inner.sizeHint().height() + look.px(70)
+            self.resize(min(wide, parent.width() - 16), min(tall, parent.height() - 16))
             self.move((parent.width() - self.width()) // 2, max(8, (parent.height() - self.height()) // 2))
         self.show()
         self.raise_()
