@@ -232,7 +232,7 @@ def test_one_damaged_model_or_flight_does_not_lock_the_others_out(hangar, samphi
 
 
 def test_a_hangar_of_the_first_version_opens_with_everything(tmp_path: Path, samphire):
-    from hypsos.hangar.store import MIGRATIONS
+    from hypsos.hangar.migrations import MIGRATIONS
 
     path = tmp_path / "old.sqlite3"
     db = sqlite3.connect(path)
@@ -249,7 +249,7 @@ def test_a_hangar_of_the_first_version_opens_with_everything(tmp_path: Path, sam
 
 
 def test_an_old_hangar_that_cannot_be_written_is_read(tmp_path: Path, samphire, monkeypatch):
-    from hypsos.hangar.store import MIGRATIONS
+    from hypsos.hangar.migrations import MIGRATIONS
 
     path = tmp_path / "old.sqlite3"
     db = sqlite3.connect(path)

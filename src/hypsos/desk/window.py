@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QMainWindow,
-    QPushButton,
     QScrollArea,
     QSplitter,
     QStackedWidget,
@@ -25,13 +24,12 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.rundown import STEPS, step_of_path
 from hypsos.desk import remembered
 from hypsos.desk.bench.bench import Bench
+from hypsos.desk.header import Header
 from hypsos.desk.reading import beside, first_field, focusables, into_view
 from hypsos.desk.steps import make_page
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import SCALES, look
 from hypsos.desk.widgets.aside import aside
-from hypsos.desk.widgets.fields import Choice
-from hypsos.desk.widgets.layout import label, plain_tip
 from hypsos.desk.widgets.notice import Notice
 from hypsos.desk.widgets.rundown import STEP_KEYS, RunDown
 from hypsos.desk.widgets.saving import ask_which
@@ -69,7 +67,24 @@ class Window(QMainWindow):
         self.notice = Notice()
         workbench.noticed.connect(lambda said: self.notice.say(said))
         workbench.offered.connect(self.notice.say)
-        column.addWidget(self._header())
+        self.header = Header(workbench.hangar.passing)
+        head = self.header
+        self.models, self.home, self.kind, self.undo, self.redo = (
+            head.models,
+            head.home,
+            head.kind,
+            head.undo,
+            head.redo,
+        )
+        self.wide, self.theme = head.wide, head.theme
+        self.models.activated.connect(lambda _: self._open(self.models.currentText()))
+        self.undo.clicked.connect(lambda: workbench.attempt(workbench.undo))
+        self.redo.clicked.connect(lambda: workbench.attempt(workbench.redo))
+        self.theme.clicked.connect(self._swap_theme)
+        self.wide.toggled.connect(self._widen)
+        self.home.clicked.connect(lambda: self.hangar_wanted.emit(False))
+        head.keys.clicked.connect(self._toggle_help)
+        column.addWidget(head)
         column.addWidget(self.notice)
         self.rundown = RunDown(workbench)
         self.rundown.wanted.connect(self.go)
@@ -132,44 +147,6 @@ class Window(QMainWindow):
             self.go(self.first_step)
 
     # -- made once --------------------------------------------------------------------------------------------------
-
-    def _header(self) -> QWidget:
-        band = QFrame()
-        band.setObjectName("band")
-        line = QHBoxLayout(band)
-        line.setContentsMargins(12, 6, 12, 6)
-        line.setSpacing(8)
-        self.models = Choice()
-        self.models.setAccessibleName("Model on the bench")
-        self.models.setMinimumWidth(190)
-        self.models.setToolTip("The models in the hangar. (Ctrl+M)")
-        self.models.activated.connect(lambda _: self._open(self.models.currentText()))
-        self.kind = label("", "faint", wrap=False)
-        self.undo = QPushButton("Undo")
-        self.redo = QPushButton("Redo")
-        self.undo.clicked.connect(lambda: self.workbench.attempt(self.workbench.undo))
-        self.redo.clicked.connect(lambda: self.workbench.attempt(self.workbench.redo))
-        self.theme = QPushButton("Dark")
-        self.theme.setToolTip("Light for the field, dark for the shed. (Ctrl+T)")
-        self.theme.clicked.connect(self._swap_theme)
-        self.wide = QPushButton("Widen the bench")
-        self.wide.setCheckable(True)
-        self.wide.setToolTip("Let the bench fill the window. (F11)")
-        self.wide.toggled.connect(self._widen)
-        self.keys = keys = QPushButton("Keys")
-        keys.setToolTip("All shortcuts. (F1)")
-        keys.clicked.connect(self._toggle_help)
-        self.home = QPushButton("My hangar")
-        self.home.setToolTip("Back from the demo hangar, which vanishes, to your own.")
-        self.home.clicked.connect(lambda: self.hangar_wanted.emit(False))
-        self.home.setVisible(self.workbench.hangar.passing)
-        line.addWidget(self.models)
-        line.addWidget(self.home)
-        line.addWidget(self.kind)
-        line.addStretch(1)
-        for w in (self.undo, self.redo, self.wide, self.theme, keys):
-            line.addWidget(w)
-        return band
 
     def _keys(self) -> None:
         for key, step in zip(STEP_KEYS, STEPS, strict=False):
@@ -297,20 +274,15 @@ class Window(QMainWindow):
             self._column.addWidget(self.welcome, 1)
         self.welcome.offer_back(self.workbench.model is not None)
         self._work.hide()
-        self._say_welcome(True)
+        self.header.leave_out(True)
         self.welcome.show()
         self.welcome.tiles[0].setFocus()
-
-    def _say_welcome(self, on: bool) -> None:
-        """What belongs to a model on the bench is away while there is none to be seen."""
-        for widget in (self.models, self.kind, self.undo, self.redo, self.wide):
-            widget.setVisible(not on)
 
     def leave_welcome(self) -> None:
         """Back to the page and the bench."""
         if self.welcome is not None:
             self.welcome.hide()
-        self._say_welcome(False)
+        self.header.leave_out(False)
         self._work.show()
         if self.workbench.model is not None and self.pages.currentWidget() is None:
             self.go(STEPS[0].key)
@@ -375,20 +347,7 @@ class Window(QMainWindow):
             self.models.setCurrentText(model.name)
 
     def _history_changed(self) -> None:
-        fixed = [w for w in (self.models, self.home, self.wide, self.theme, self.keys) if not w.isHidden()]
-        taken = sum(w.sizeHint().width() + 8 for w in fixed) + look.px(100)
-        free = self.width() - taken
-        self.kind.setVisible(free > look.px(420) and not self.models.isHidden())
-        used = self.kind.sizeHint().width() + 8 if free > look.px(420) else 0
-        room = max(look.px(46), (free - used) // (2 if self.workbench.redo_label else 1) - look.px(30))
-        for button, what, keys, words in (
-            (self.undo, self.workbench.undo_label, "Ctrl+Z", "Undo"),
-            (self.redo, self.workbench.redo_label, "Ctrl+Shift+Z", "Redo"),
-        ):
-            button.setEnabled(what is not None)
-            said = f"{words}: {what}" if what else words
-            button.setText(button.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, room))
-            button.setToolTip(plain_tip(f"{said} ({keys})"))
+        self.header.show_history(self.workbench.undo_label, self.workbench.redo_label)
 
     # -- looks ------------------------------------------------------------------------------------------------------
 
