@@ -9,9 +9,10 @@ from typing import Any
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QPushButton, QWidget
 
-from hypsos.core.engine.motion import RANGE, Motion
+from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.shaping import ruler_mm
 from hypsos.core.fitting.promise import full_stick
+from hypsos.core.fitting.throw_words import throw_words
 from hypsos.core.fitting.throws import (
     angle_of,
     arm_for,
@@ -26,9 +27,8 @@ from hypsos.core.fitting.throws import (
 )
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
-from hypsos.core.model.words import number, plain, sense_words, standing
+from hypsos.core.model.words import plain, sense_words, standing
 from hypsos.core.parts.airframe import Surface
-from hypsos.core.parts.linkage import rod_mm
 from hypsos.core.parts.wiring import Lead
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.linkagecard import LinkageCard
@@ -321,35 +321,12 @@ class ThrowsPage(StepPage):
 
     def _say(self, lead: Lead) -> None:
         motion = self._motion()
-        is_ = reach(motion)
-        low, high = sense_words(motion.part)
-        source = {"measured": "as measured", "linkage": "by its linkage", "throws": "by the turns of the drawing"}[
-            motion.source
-        ]
-        self.now.setText(
-            f"Now at full command, {source}: {number(abs(is_.mm[0]), 1)} mm {low} ({number(abs(is_.deg[0]), 1)}°), "
-            f"{number(abs(is_.mm[1]), 1)} mm {high} ({number(abs(is_.deg[1]), 1)}°). One step is {is_.step_mm:.2f} mm."
-        )
+        now, said = throw_words(motion, reach(motion))
+        self.now.setText(now)
         self._say_full_stick()
         self.copy.setVisible(self.other_side() is not None)
-        linked = lead.linkage is not None
-        self.ends.stops.setEnabled(linked)
-        said = []
-        if lead.linkage is not None:
-            said.append(f"The rod is {rod_mm(lead.linkage):.1f} mm long from hole to hole.")
-            at = is_.limits
-            if at[0] > -RANGE or at[1] < RANGE:
-                ends = [f"{number(abs(x))} % {w}" for x, w in zip(at, (low, high), strict=True) if abs(x) < RANGE]
-                said.append(f"It binds beyond {' and '.join(ends)}.")
-            else:
-                said.append("It binds nowhere within what an output can send.")
-            side = low if is_.differential > 0 else high
-            if abs(is_.differential) >= 1:
-                said.append(f"By itself it gives {number(abs(is_.differential))} % more {side} than the other way.")
-        for lost, words in zip(is_.lost, (low, high), strict=True):
-            if lost > 0.5:
-                said.append(f"{number(lost)} % of the movement {words} is lost at the end stop.")
-        self.linkage.show_lead(lead, " ".join(said))
+        self.ends.stops.setEnabled(lead.linkage is not None)
+        self.linkage.show_lead(lead, said)
 
     def _make_wanted(self) -> None:
         clear(self._wanted_grid)

@@ -1,0 +1,34 @@
+"""What an output makes of its surface, and what a linkage does by itself, in words."""
+
+from __future__ import annotations
+
+from hypsos.core.engine.motion import RANGE, Motion
+from hypsos.core.fitting.throws import Reach
+from hypsos.core.model.words import number, sense_words
+from hypsos.core.parts.linkage import rod_mm
+
+SOURCES = {"measured": "as measured", "linkage": "by its linkage", "throws": "by the turns of the drawing"}
+
+
+def throw_words(motion: Motion, found: Reach) -> tuple[str, str]:
+    """What full command does to both sides; and the rod, where it binds, what it does by itself, what is lost at its stops."""
+    low, high = sense_words(motion.part)
+    sides = [
+        f"{number(abs(m), 1)} mm {w} ({number(abs(d), 1)}°)"
+        for m, d, w in zip(found.mm, found.deg, (low, high), strict=True)
+    ]
+    now = f"Now at full command, {SOURCES[motion.source]}: {', '.join(sides)}. One step is {found.step_mm:.2f} mm."
+    said = []
+    if motion.link is not None:
+        said.append(f"The rod is {rod_mm(motion.link):.1f} mm long from hole to hole.")
+        ends = [f"{number(abs(x))} % {w}" for x, w in zip(found.limits, (low, high), strict=True) if abs(x) < RANGE]
+        said.append(
+            f"It binds beyond {' and '.join(ends)}." if ends else "It binds nowhere within what an output can send."
+        )
+        if abs(found.differential) >= 1:
+            side = low if found.differential > 0 else high
+            said.append(f"By itself it gives {number(abs(found.differential))} % more {side} than the other way.")
+    for lost, words in zip(found.lost, (low, high), strict=True):
+        if lost > 0.5:
+            said.append(f"{number(lost)} % of the movement {words} is lost at the end stop.")
+    return now, " ".join(said)
