@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from hypsos.core.fitting.throws import demand_for
 from hypsos.core.model.detach import detached
@@ -180,7 +180,8 @@ class RecipeCard(QFrame):
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(row("Called", self.name))
-        column.addLayout(row("Acts", self._when, None))
+        column.addLayout(row("Acts", self._when))
+        self._when.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         for part in parts:
             column.addWidget(part)
         inner.hide()
