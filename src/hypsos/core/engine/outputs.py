@@ -11,7 +11,7 @@ import numpy as np
 
 from hypsos.core.engine.memory import Memory, held, slow
 from hypsos.core.engine.motion import Motion
-from hypsos.core.engine.result import Contribution, Kind
+from hypsos.core.engine.result import Contribution, Kind, OutputTrace
 from hypsos.core.ground.lanes import FRAME, Lane, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.parts.airframe import Device, Motor, Surface
@@ -28,20 +28,6 @@ class Reception(NamedTuple):
     silent: Signal
     power: Signal
     all_arrives: bool
-
-
-class Channel(NamedTuple):
-    """One channel over the run; see :class:`~hypsos.core.engine.result.OutputTrace`."""
-
-    pct: Signal
-    us: Signal
-    stand: Signal
-    cut: Signal
-    at_stop: Signal
-    failsafe: Signal
-    moving: bool
-    deg: Signal | None
-    mm: Signal | None
 
 
 class Output:
@@ -70,7 +56,7 @@ class Output:
     def run(
         self, total: Signal, released: Signal, received: Reception, frame_s: float, memory: Memory,
         parts: list[Contribution] | None,
-    ) -> Channel:  # fmt: skip
+    ) -> OutputTrace:  # fmt: skip
         """Everything behind the sum; contributions are appended to ``parts`` where they are asked for."""
         lane, lead = memory.lane, self.lead
         slow_key, held_key, servo_key = self._keys
@@ -106,7 +92,7 @@ class Output:
             self._explain(parts, stages, lane)
         at_stop = (centred != stopped) & lane.not_(acting)
         deg, mm = self.motion.angles(stand, lane)
-        return Channel(pct, us, stand, demand - clipped, at_stop, acting, bool(busy), deg, mm)
+        return OutputTrace(pct, us, stand, demand - clipped, at_stop, acting, bool(busy), deg, mm)
 
     def _power(self, lane: Lane, pct: Signal) -> Signal:
         """A motor's stand by its pulse: -100 where its controller is off, one percent of pulse one percent above the middle."""
@@ -170,7 +156,7 @@ class OutputBank:
     def run(
         self, signals: dict[str, Signal], released: Signal, received: Reception, frame_s: float, memory: Memory,
         why: dict[str, list[Contribution]],
-    ) -> list[Channel]:  # fmt: skip
+    ) -> list[OutputTrace]:  # fmt: skip
         """Everything behind the sums; contributions are appended to ``why`` for the parts that it names."""
         out = []
         for output in self.outputs:

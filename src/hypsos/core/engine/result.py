@@ -4,17 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Literal, NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.engine.memory import Memory
 from hypsos.core.ground.lanes import Array, Flags, Lane, Signal
-
-if TYPE_CHECKING:
-    from hypsos.core.engine.outputs import Channel
-
 
 Kind = Literal[
     "stick", "trim", "mix", "idle", "guard", "cut-off", "slow", "preset", "travel", "centre", "stop", "link"
@@ -82,7 +78,7 @@ def result_of(
     commands: dict[str, Signal],
     sums: dict[str, Signal],
     guard: Signal,
-    outputs: Mapping[str, tuple[Channel, bool]],
+    outputs: Mapping[str, tuple[OutputTrace, bool]],
     why: dict[str, list[Contribution]],
     memory: Memory,
     modes: Signal,
@@ -94,10 +90,7 @@ def result_of(
     Plain numbers of a single frame are put into one array of figures and one of flags, and handed out as views.
     """
     if not lane.single:
-        traces = {
-            n: OutputTrace(c.pct, c.us, c.stand, c.cut, c.at_stop, c.failsafe, moving, c.deg, c.mm)
-            for n, (c, moving) in outputs.items()
-        }
+        traces = {n: c._replace(moving=moving) for n, (c, moving) in outputs.items()}
         return Result(t_s, commands, sums, guard.astype(np.int8), traces, why, memory, modes, logic, told)
     figures = [*commands.values(), *sums.values()]
     flags = [*logic.values()]
