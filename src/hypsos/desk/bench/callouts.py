@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
 
 from hypsos.core.engine import Result
 from hypsos.core.model.document import Model
@@ -107,11 +108,27 @@ def paint_callouts(
             _paint_one(painter, box, stands[name], name == chosen)
 
 
-def _paint_one(painter: QPainter, box: QRectF, c: CallOut, chosen: bool) -> None:
+@lru_cache(maxsize=64)
+def _frame(theme: str, edge: str, thick: float, width: float, height: float, ratio: float) -> QPixmap:
+    """The frame of a box, kept: drawn anew its round corners cost more than all that is in it."""
+    pixmap = QPixmap(int((width + 5) * ratio), int((height + 5) * ratio))
+    pixmap.setDevicePixelRatio(ratio)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setBrush(look.colour("card", 240))
+    painter.setPen(QPen(look.colour(edge), thick))
+    painter.drawRoundedRect(QRectF(2, 2, width, height), 5, 5)
+    painter.end()
+    return pixmap
+
+
+def _paint_one(painter: QPainter, box: QRectF, c: CallOut, chosen: bool) -> None:
     alarm = c.cut or c.failsafe
-    painter.setPen(QPen(look.colour("rust" if alarm else "ink" if chosen else "edge"), 2.0 if chosen or alarm else 1.0))
-    painter.drawRoundedRect(box, 5, 5)
+    edge = "rust" if alarm else "ink" if chosen else "edge"
+    ratio = device.devicePixelRatioF() if (device := painter.device()) is not None else 1.0
+    frame = _frame(look.palette.name, edge, 2.0 if chosen or alarm else 1.0, box.width(), box.height(), ratio)
+    painter.drawPixmap(box.topLeft() - QPointF(2, 2), frame)
     pad = look.px(6)
     glyph_wide = 0 if c.small else look.px(32)
     compact = box.height() < look.px(NOTE_HEIGHT)
