@@ -551,6 +551,7 @@ def test_a_part_moves_there_and_back_by_its_throws_its_linkage_or_its_table():
 
 
 def test_what_controls_take_is_said():
+    assert Compare(kind="above", name="c", a="slider", x=1).hysteresis == 0
     assert (Tunable(name="free", value=5).low, Tunable(name="free", value=5).high) == (0, 100)
     model = from_parts(trims={"roll": Trim(range=12)})
     for name, value, said in (
@@ -587,6 +588,21 @@ def test_what_is_still_on_its_way_says_so_and_ends(mix, logic, lasts, frames):
         found = plan.run(Situation(t, {"switch_b": moved, "switch_c": moved * 2 - 0.0}), memory)
         memory = found.memory
         pending.append((float(t[-1]), found.pending))
+        assert mix is not SLOW or found.outputs["left_flap"].moving == found.pending
     still = [t for t, busy in pending if busy and t > 0.15]
     assert not pending[int(0.16 / 0.02 / frames) - 1][1] and not pending[-1][1]
     assert still and 0.2 + lasts - 0.13 < max(still) < 0.2 + lasts + 0.02
+
+
+@pytest.mark.parametrize("kind", ["off_delay", "pulse"])
+def test_a_single_frame_is_enough_to_set_off_a_delay(kind):
+    plan = compile_plan(from_parts(logic=(Delay(kind=kind, name="x", of="switch_b@1", seconds=0.3),)))
+    t = 0.02 * np.arange(40)
+    on = np.where(np.arange(40) == 3, 1.0, 0.0)
+    whole = plan.run(Situation(t, {"switch_b": on})).logic["x"]
+    memory, single = None, []
+    for i in range(40):
+        found = plan.run(Situation(t[i : i + 1], {"switch_b": on[i : i + 1]}), memory)
+        memory = found.memory
+        single.append(bool(found.logic["x"][-1]))
+    assert single == whole.tolist() and single[4] and not single[2] and 14 <= sum(single) <= 17
