@@ -13,7 +13,7 @@ from hypsos.core.model.logic_order import LogicOrder
 from hypsos.core.model.program import AXIS_COMMANDS, FREE_COMMANDS, Guard
 from hypsos.core.parts.airframe import PLATES, Surface
 from hypsos.core.parts.linkage import binds_at
-from hypsos.core.parts.logic import Combine, Compare, Counter, Gate, Latch, condition_parts
+from hypsos.core.parts.logic import Combine, Compare, Counter, Gate, Latch, asked
 from hypsos.core.parts.pulses import idle_percent
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import RecipeBase
@@ -61,7 +61,7 @@ def source_names(model: Model) -> set[str]:
 
 def condition_problem(model: Model, text: str) -> str | None:
     """What is wrong with a condition, or None."""
-    _, is_mode, name, position = condition_parts(text)
+    _, is_mode, name, position = asked(text)
     if is_mode:
         return None if any(m.name == name for m in model.program.modes) else f"there is no flight mode {name}"
     control = model.transmitter.control(name)

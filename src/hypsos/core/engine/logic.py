@@ -18,7 +18,7 @@ from hypsos.core.parts.logic import (
     FlightMode,
     Gate,
     Latch,
-    condition_parts,
+    asked,
 )
 
 
@@ -38,7 +38,7 @@ class Conditions:
 
     def flag(self, text: str) -> Signal:
         """A condition's truth over time."""
-        negated, is_mode, name, position = condition_parts(text)
+        negated, is_mode, name, position = asked(text)
         if is_mode:
             found = self.flags[f"mode:{name}"]
         elif position is not None:

@@ -16,7 +16,7 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lanes import Lane, Places, Signal, Table
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import PlacedLine, all_lines, line_order, reads
-from hypsos.core.parts.logic import condition_parts
+from hypsos.core.parts.logic import asked
 from hypsos.core.parts.pulses import IDLE
 from hypsos.core.parts.shapes import MixLine
 
@@ -312,7 +312,7 @@ def mode_flag(world: Conditions, mode: str, frames: Places | None = None) -> Cal
     """Conditions as one mode of a fade sees them: that mode is on, no other is. In some frames, or in all of them."""
 
     def flag(text: str) -> Signal:
-        negated, is_mode, name, _ = condition_parts(text)
+        negated, is_mode, name, _ = asked(text)
         if is_mode:
             return (name == mode) != negated
         return world.flag(text) if frames is None else world.lane.cut(world.flag(text), frames)

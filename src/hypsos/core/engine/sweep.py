@@ -10,7 +10,7 @@ from hypsos.core.engine import Plan, Result, Situation
 from hypsos.core.engine.situation import checked_value
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
-from hypsos.core.parts.logic import condition_parts
+from hypsos.core.parts.logic import asked
 from hypsos.core.parts.transmitter import STICKS
 
 
@@ -56,7 +56,7 @@ def _ready_to_arm(model: Model) -> dict[str, np.ndarray]:
     for check in guard.start_check:
         out[check.control] = float(check.position) if check.position is not None else check.low
     if guard.also is not None:
-        negated, _, name, position = condition_parts(guard.also)
+        negated, _, name, position = asked(guard.also)
         control = model.transmitter.control(name)
         if control is not None and position is not None:
             out[name] = float(position if not negated else (position + 1) % len(control.positions))

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
-from hypsos.core.parts.logic import FlightMode, Latch, LogicSwitch, condition_parts, conditions_of, signals_of
+from hypsos.core.parts.logic import FlightMode, Latch, LogicSwitch, asked, conditions_of, signals_of
 
 Node = LogicSwitch | FlightMode
 
@@ -39,8 +39,7 @@ class LogicOrder:
             yield from signals_of(node)
             texts = conditions_of(node)
         for text in texts:
-            _, is_mode, inner, _ = condition_parts(text)
-            yield f"mode:{inner}" if is_mode else inner
+            yield asked(text).key
 
     def _ordered(self) -> Iterator[list[str]]:
         for members in components(self.deps):

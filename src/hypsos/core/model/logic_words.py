@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import Part, plain, said_name, side_percent
-from hypsos.core.parts.logic import Combine, Compare, Counter, Delay, Gate, Latch, LogicSwitch, condition_parts
+from hypsos.core.parts.logic import Combine, Compare, Counter, Delay, Gate, Latch, LogicSwitch, asked
 
 JOINED = {"all": "all of", "any": "any of", "one": "exactly one of", "not": "not"}
 DELAYED = {"on_delay": "on after", "off_delay": "off after", "pulse": "pulse of"}
@@ -14,7 +14,7 @@ DELAYED = {"on_delay": "on after", "off_delay": "off after", "pulse": "pulse of"
 
 def condition_words(model: Model, text: str) -> str:
     """A condition as people say it: ``'Task switch at landing'``, ``'not Brakes out'``."""
-    negated, is_mode, name, position = condition_parts(text)
+    negated, is_mode, name, position = asked(text)
     control = model.transmitter.control(name)
     if is_mode:
         said = f"mode {next((m.label for m in model.program.modes if m.name == name), name)}"

@@ -7,7 +7,7 @@ from typing import Any
 
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines, reads
-from hypsos.core.parts.logic import Gate, condition_parts, conditions_of, signals_of
+from hypsos.core.parts.logic import Gate, asked, conditions_of, signals_of
 from hypsos.core.parts.shapes import MixLine
 
 
@@ -60,11 +60,11 @@ def _cone(lines: Iterable[MixLine], motors: set[str]) -> set[str]:
 def _logic(model: Model, texts: Iterable[str], cone: set[str]) -> tuple[Any, ...]:
     """The logical switches and gates behind these conditions and signals."""
     nodes = {x.name: x for x in model.program.logic}
-    open_ = [condition_parts(t)[2] for t in texts] + [n for n, x in nodes.items() if isinstance(x, Gate) and n in cone]
+    open_ = [asked(t).name for t in texts] + [n for n, x in nodes.items() if isinstance(x, Gate) and n in cone]
     found: dict[str, Any] = {}
     while open_:
         name = open_.pop()
         if name in nodes and name not in found:
             node = found[name] = nodes[name]
-            open_ += [condition_parts(t)[2] for t in conditions_of(node)] + list(signals_of(node))
+            open_ += [asked(t).name for t in conditions_of(node)] + list(signals_of(node))
     return tuple(found[n] for n in sorted(found))

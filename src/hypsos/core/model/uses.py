@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import said_name
-from hypsos.core.parts.logic import condition_parts, conditions_of, signals_of
+from hypsos.core.parts.logic import asked, conditions_of, signals_of
 
 
 def uses(model: Model) -> dict[str, tuple[str, ...]]:
@@ -21,7 +21,7 @@ def _uses(model: Model) -> Iterator[tuple[str, str]]:
     yield from _in_the_guard(model)
     yield from _in_behaviours(model)
     for said, conditions, signals in _in_logic(model):
-        yield from ((condition_parts(text)[2], said) for text in conditions if text)
+        yield from ((asked(text).name, said) for text in conditions if text)
         yield from ((name, said) for name in signals)
 
 
@@ -30,7 +30,7 @@ def _in_the_guard(model: Model) -> Iterator[tuple[str, str]]:
     if guard is None or not model.airframe.motors:
         return
     yield guard.switch, "motor"
-    yield from ((condition_parts(text)[2], "motor") for text in (guard.also, *guard.holds) if text)
+    yield from ((asked(text).name, "motor") for text in (guard.also, *guard.holds) if text)
     yield from ((check.control, "start check") for check in guard.start_check)
 
 
@@ -42,10 +42,10 @@ def _in_behaviours(model: Model) -> Iterator[tuple[str, str]]:
     for line in model.program.mixes:
         yield line.source, line.name
         if line.when:
-            yield condition_parts(line.when)[2], line.name
+            yield asked(line.when).name, line.name
     for recipe in model.program.recipes:
         if recipe.when:
-            yield condition_parts(recipe.when)[2], recipe.label
+            yield asked(recipe.when).name, recipe.label
         control = getattr(recipe, "control", None)
         if control:
             yield control, recipe.label

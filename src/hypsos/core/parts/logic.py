@@ -7,7 +7,7 @@ counter's position ``step@1``, a flight mode ``mode:thermal``, the link ``link``
 
 import re
 from functools import cache
-from typing import Annotated, Literal
+from typing import Annotated, Literal, NamedTuple
 
 from pydantic import Discriminator, Field
 
@@ -19,17 +19,31 @@ Positive = Annotated[float, Field(ge=0, le=300)]
 _PARTS = re.compile(r"^(!?)(mode:)?([a-z][a-z0-9_]*)(?:@([0-9]+))?$")
 
 
-@cache
-def condition_parts(text: str) -> tuple[bool, bool, str, int | None]:
-    """A condition taken apart: negated, a mode, the name, the position.
+class Asked(NamedTuple):
+    """What a condition asks: a switch's or a counter's position, a flight mode, a flag, link or power; perhaps its contrary."""
 
-    >>> condition_parts("!flap_switch@2")
-    (True, False, 'flap_switch', 2)
+    negated: bool
+    is_mode: bool
+    name: str
+    position: int | None
+
+    @property
+    def key(self) -> str:
+        """What it hangs on, with modes told from flags."""
+        return f"mode:{self.name}" if self.is_mode else self.name
+
+
+@cache
+def asked(text: str) -> Asked:
+    """A condition's text as what it asks; it is taken apart here and nowhere else.
+
+    >>> asked("!flap_switch@2")
+    Asked(negated=True, is_mode=False, name='flap_switch', position=2)
     """
     match = _PARTS.match(text)
     if match is None:
         raise ValueError(f"{text!r} is not a condition")
-    return bool(match[1]), bool(match[2]), match[3], int(match[4]) if match[4] is not None else None
+    return Asked(bool(match[1]), bool(match[2]), match[3], int(match[4]) if match[4] is not None else None)
 
 
 class _Named(Value):
