@@ -7,12 +7,14 @@ from pathlib import Path
 import numpy as np
 import pytest
 from hands import behind_its_back, choose, press, type_into
-from PyQt6.QtWidgets import QLabel, QPushButton
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 
 from hypsos.core.engine import GuardState
+from hypsos.core.parts.wiring import Failsafe
 from hypsos.core.recipes import DifferentialThrust
 from hypsos.core.shape.layout import with_motors
 from hypsos.desk.app import open_workbench
+from hypsos.desk.reading import called
 from hypsos.desk.window import LONG_MOVES
 
 
@@ -294,3 +296,27 @@ def test_throws_of_an_aeroplane_without_a_surface(qtbot, window):
     assert (
         page.surface.count() == 4 and page.set_travel.isEnabled() and page.now.text().startswith("Now at full command")
     )
+
+
+@pytest.mark.parametrize(
+    ("step", "path", "value", "name"),
+    [
+        ("guard", "program.guard.level", 1, "Cut"), ("guard", "program.guard.cut", (1,), "Stops the motor at cut"),
+        ("failsafe", "leads[1].failsafe", Failsafe(action="hold"), "Elevator without the link"),
+        ("wiring", "leads[1].port", None, "Elevator"), ("feel", "program.axes[1].settings", (None, None, None), ""),
+    ],
+)  # fmt: skip
+def test_what_asks_for_a_second_look_leads_to_its_place(qtbot, window, step, path, value, name):
+    bench = window.workbench
+    bench.edit(path, value, "trial")
+    window.go(step)
+    page = window.page(step)
+    assert page.strip.found and page.strip.words.text().count(page.strip.found[0].text) == 1
+    page.strip.show_.click()
+    focused = QApplication.focusWidget()
+    if step == "wiring":
+        assert page.output.chosen == bench.model.leads[1].name
+    elif step == "feel":
+        assert page.command == "pitch"
+    else:
+        assert page.isAncestorOf(focused) and name == called(focused)

@@ -91,6 +91,15 @@ class FailsafePage(StepPage):
             self.values[name].refresh()
         self.after.refresh()
 
+    def show_place(self, path: str) -> None:
+        place: QWidget | None = self.after if path.startswith("receiver.") else None
+        for lead in self._model().leads:
+            if path.startswith(f"leads[{self._index(lead.name)}]"):
+                place = self.choices[lead.name]
+        if place is not None:
+            place.setFocus()
+            self.ensureWidgetVisible(place)
+
     def _make_rows(self) -> None:
         clear(self._grid)
         self.choices.clear()

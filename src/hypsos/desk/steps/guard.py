@@ -167,6 +167,17 @@ class GuardPage(StepPage):
         for field in (self.threshold, self.rest, self.relock):
             field.refresh()
 
+    def show_place(self, path: str) -> None:
+        places: dict[str, QWidget | None] = {
+            "threshold": self.threshold, "rest_s": self.rest, "relock_s": self.relock, "wakes_when_low": self.wakes,
+            "level": self.levels.checkedButton(), "cut": self.cuts[0] if self.cuts else None, "holds": self.holds,
+        }  # fmt: skip
+        item = self.dangers.itemAt(0)
+        danger = item.widget() if item is not None and path.endswith("idle_us") else None
+        place = danger or places.get(path.rsplit(".", 1)[-1].split("[")[0]) or self.switch
+        place.setFocus()
+        self.ensureWidgetVisible(place)
+
     def _putting(self, field: str, words: str):  # type: ignore[no-untyped-def]
         return lambda value: self.workbench.edit(
             f"program.guard.{field}", value, f"guard: {words} {plain(value)} s", merge=f"guard {field}"
