@@ -302,7 +302,7 @@ def test_throws_of_an_aeroplane_without_a_surface(qtbot, window):
     ("step", "path", "value", "name"),
     [
         ("guard", "program.guard.level", 1, "Cut"), ("guard", "program.guard.cut", (1,), "Stops the motor at cut"),
-        ("failsafe", "leads[1].failsafe", Failsafe(action="hold"), "Elevator without the link"),
+        ("failsafe", "leads[1].failsafe", Failsafe(action="hold"), "Right flaperon without the link"),
         ("wiring", "leads[1].port", None, "Elevator"), ("feel", "program.axes[1].settings", (None, None, None), ""),
     ],
 )  # fmt: skip
