@@ -154,7 +154,9 @@ class LogPage(StepPage):
             facts = " · ".join(
                 x for x in (f.wind, f.battery, ", ".join(trim_words(k, v) for k, v in f.trims.items() if v)) if x
             )
-            body = [row(label(head, "section"), strike)]
+            top = row(label(head, "section"), strike)
+            top.setStretch(0, 1)
+            body = [top]
             rest = [label(facts, "faint")] if facts else []
             remark = [label(f.remark)] if f.remark else []
             self._list.addWidget(card(*body, *rest, *remark, margin=9))
