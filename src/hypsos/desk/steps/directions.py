@@ -6,13 +6,14 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtGui import QHideEvent, QShowEvent
-from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import Part, sense_words
 from hypsos.core.parts.airframe import Motor
 from hypsos.desk.reading import focus_kept
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.directions_said import DirectionsSaid
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, plain_tip, row
 from hypsos.desk.workbench import Workbench
 
@@ -77,9 +78,11 @@ class DirectionsPage(StepPage):
         self.column.addWidget(
             card(self._steps, self._title, row(self.move_, self.all_right, None), self._grid_box)
         )  # fmt: skip
-        self._result = QVBoxLayout()
-        self._result.setSpacing(8)
-        self.column.addLayout(self._result)
+        self.said = DirectionsSaid()
+        self.said.mend_wanted.connect(self.mend)
+        self.said.done_wanted.connect(self.done)
+        self.said.pulled.connect(self.pull)
+        self.column.addWidget(self.said)
         self.column.addWidget(
             hint(
                 "Reversing belongs to the output: mixes, trims, failsafe and the motor guard then stay as they are. "
@@ -93,6 +96,11 @@ class DirectionsPage(StepPage):
 
     def in_hand(self) -> bool:
         return bool(self.answers or self.known or self._away)
+
+    @property
+    def replies(self) -> dict[str, QPushButton]:
+        """The answers to the one question, by part."""
+        return self.said.replies
 
     @property
     def pulled(self) -> dict[str, str]:
@@ -303,7 +311,7 @@ class DirectionsPage(StepPage):
         self._title.setText(f"{self.at + 1}. {steps[self.at].words}")
         self._make_rows()
         self.finding = find(check, self.answers, self.pulled) if self.answers else None
-        self._show_result()
+        self.said.show_finding(self._model(), check, self.finding, self.mended, self._complete, self.workbench.practice)
 
     def _make_rows(self) -> None:
         assert self.check is not None
@@ -345,96 +353,3 @@ class DirectionsPage(StepPage):
     def _toggle_others(self) -> None:
         self.others = not self.others
         self._make_rows()
-
-    def _show_result(self) -> None:
-        from hypsos.core.fitting.directions import repair_words
-
-        clear(self._result)
-        if self.mended:
-            words = [label(x) for x in self.mended]
-            again = label(
-                "Done. Make the movements that it changed once more: they are the ones without a tick.", "faint"
-            )
-            self._result.addWidget(card(label("Mended", "section"), *words, again, kind="hint"))
-        if self.finding is None or self.check is None:
-            return
-        model, finding = self._model(), self.finding
-        if not finding.explanations:
-            self._result.addWidget(
-                card(
-                    label("Nothing simple explains this", "section"),
-                    label(
-                        "Look at each answer once more, and whether something else moved too. A servo that never moves may be "
-                        "unplugged, dead, or its plug the wrong way round; a linkage may be loose."
-                    ),
-                )
-            )
-            return
-        truth = finding.settled
-        if truth is None:
-            self._ask()
-            return
-        said = repair_words(model, self.check.repair(truth))
-        if said:
-            practising = self.workbench.practice is not None
-            self.apply_ = QPushButton("Mend it on this aeroplane" if practising else "Mend it in the model")
-            self.apply_.setObjectName("lead")
-            self.apply_.clicked.connect(self.mend)
-            words = [label(s) for s in said]
-            self._result.addWidget(
-                card(label("This explains everything seen", "section"), *words, row(self.apply_, None))
-            )
-            return
-        self._all_well()
-
-    def _all_well(self) -> None:
-        assert self.check is not None
-        todo = [s for s in self.check.steps if not self._complete(s)]
-        if todo:
-            self._result.addWidget(
-                label(f"So far everything moves as it should. {len(todo)} movements to go.", "faint")
-            )
-            return
-        self.finish = QPushButton("Note it: all seen right")
-        self.finish.setObjectName("lead")
-        self.finish.clicked.connect(self.done)
-        done = all(x.checked for x in self._model().leads if x.target in self.check.parts)
-        words = "Everything moves the right way."
-        if self.workbench.practice is not None:
-            words += " That was the aeroplane to practise on; your own wiring is checked on your own aeroplane."
-            self._result.addWidget(card(label("Found", "section"), label(words)))
-        elif done:
-            self._result.addWidget(card(label("Settled", "section"), label(words)))
-        else:
-            self._result.addWidget(card(label("Settled", "section"), label(words), row(self.finish, None)))
-
-    def _ask(self) -> None:
-        assert self.finding is not None and self.check is not None
-        question = self.finding.question
-        labels = {p.name: p.label for p in self._model().airframe.moved()}
-        count = len(self.finding.explanations)
-        if question is None or not all(self._complete(s) for s in self.check.steps):
-            words = f"{count} explanations fit so far. Go on with the other movements, and look whether something else moves too."
-            self._result.addWidget(label(words, "faint"))
-            return
-        port = next(x.port for x in self._model().leads if x.target == question.lead)
-        step = next(s for s in self.check.steps if s.key == question.step)
-        self.replies: dict[str, QPushButton] = {}
-        line = QHBoxLayout()
-        for name in question.answers:
-            button = QPushButton(labels[name])
-            button.clicked.connect(lambda _=False, n=name: self.pull(question.lead, n))
-            self.replies[name] = button
-            line.addWidget(button)
-        line.addStretch(1)
-        said = [
-            label("One question", "section"),
-            label(
-                f"{count} explanations remain. Battery off, pull the plug in port {port} ({labels[question.lead]}), battery on. "
-                f"{step.words}: which of these stands still now?"
-            ),
-        ]
-        if self.workbench.practice is not None:
-            truth = self.workbench.practice.ports.get(port or 0)
-            said.append(label(f"On this aeroplane {labels[truth or question.lead].lower()} stands still.", "faint"))
-        self._result.addWidget(card(*said, line))
