@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 import pyqtgraph as pg
 from numpy.typing import NDArray
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QPen
+from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.model.words import number
@@ -42,8 +42,8 @@ class ResponsePlot(pg.PlotWidget):
         self.hideButtons()
         self.setMinimumHeight(190)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self._point = pg.ScatterPlotItem(size=13)
-        self._cross = pg.InfiniteLine(angle=90, movable=False)
+        self._still: QPixmap | None = None
+        """All but the present point, which rides on it."""
         self._curves: list[pg.PlotDataItem] = []
         self._names: list[pg.TextItem] = []
         self._shape: object = None
@@ -51,7 +51,7 @@ class ResponsePlot(pg.PlotWidget):
         self._dress()
 
     def _dress(self) -> None:
-        ink, faint = look.colour("ink"), look.colour("faint")
+        faint = look.colour("faint")
         self.setBackground(look.colour("field"))
         for side in ("bottom", "left"):
             axis = self.getAxis(side)
@@ -62,13 +62,6 @@ class ResponsePlot(pg.PlotWidget):
         self.set_words(*self._words)
         self.getAxis("left").setWidth(look.px(38))
         self.showGrid(x=True, y=True, alpha=0.18)
-        edge = QPen(ink, 1.5)
-        edge.setCosmetic(True)
-        self._point.setPen(edge)
-        self._point.setBrush(look.colour("surface"))
-        guide = QPen(look.colour("edge"), 1, Qt.PenStyle.DotLine)
-        guide.setCosmetic(True)
-        self._cross.setPen(guide)
         self.show_lines(self.lines, self.dot)
 
     def set_words(self, x_words: tuple[str, str], y_words: tuple[str, str]) -> None:
@@ -95,7 +88,7 @@ class ResponsePlot(pg.PlotWidget):
 
     def show_lines(self, lines: list[Line], dot: tuple[float, float]) -> None:
         """Draw these responses, with the present point."""
-        self.lines, self.dot = lines, dot
+        self.lines, self.dot, self._still = lines, dot, None
         top = max([self.least] + [float(np.abs(x.y).max()) for x in lines])
         shape = (look.palette.name, look.scale, self._words, round(top, 3), tuple((x.name, x.present) for x in lines))
         if shape != self._shape:
@@ -119,7 +112,6 @@ class ResponsePlot(pg.PlotWidget):
         self._curves.clear()
         right = 128 if len(lines) > 1 else 104
         self.setRange(xRange=(-104, right), yRange=(-top * 1.09, top * 1.09), padding=0.0)
-        self.addItem(self._cross)
         self._show_words(top * 1.03)
         for i, line in enumerate(lines):
             pen = QPen(look.colour("sea" if line.present else "faint"), 2.6 if line.present else 1.4)
@@ -131,10 +123,49 @@ class ResponsePlot(pg.PlotWidget):
                 name.setFont(look.font(0.82, bold=line.present))
                 self.addItem(name)
                 self._names.append(name)
-        self.addItem(self._point)
 
     def move_dot(self, dot: tuple[float, float]) -> None:
-        """Move the present point."""
+        """Move the present point: only what it leaves and where it comes is painted."""
+        before = self._dot_area()
         self.dot = dot
-        self._point.setData([dot[0]], [dot[1]])
-        self._cross.setValue(dot[0])
+        viewport = self.viewport()
+        if viewport is not None:
+            viewport.update(before.united(self._dot_area()) if self._still is not None else viewport.rect())
+
+    def _place(self) -> QPointF:
+        return QPointF(self.mapFromScene(self.getViewBox().mapViewToScene(QPointF(*self.dot))))
+
+    def _dot_area(self) -> QRect:
+        """The column in which the point and its guide stand."""
+        x = int(self._place().x())
+        return QRect(x - 10, 0, 20, self.height())
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._still = None
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """The still, and the point on it."""
+        viewport = self.viewport()
+        if viewport is None:
+            return
+        if self._still is None:
+            self.scene().prepareForPaint()
+            ratio = viewport.devicePixelRatioF()
+            still = QPixmap(viewport.size() * ratio)
+            still.setDevicePixelRatio(ratio)
+            still.fill(look.colour("field"))
+            onto = QPainter(still)
+            onto.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self.render(onto, QRectF(viewport.rect()), viewport.rect())
+            onto.end()
+            self._still = still
+        painter = QPainter(viewport)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.drawPixmap(0, 0, self._still)
+        at, box = self._place(), self.getViewBox().sceneBoundingRect()
+        painter.setPen(QPen(look.colour("edge"), 1, Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(at.x(), box.top()), QPointF(at.x(), box.bottom()))
+        painter.setPen(QPen(look.colour("ink"), 1.5))
+        painter.setBrush(look.colour("surface"))
+        painter.drawEllipse(at, 6.5, 6.5)
