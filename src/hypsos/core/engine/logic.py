@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -20,6 +20,9 @@ from hypsos.core.parts.logic import (
     Latch,
     asked,
 )
+
+TABLES = ("signals", "flags", "counts")
+"""What evaluating a member may write."""
 
 
 @dataclass
@@ -50,6 +53,16 @@ class Conditions:
         else:
             found = self.flags[name]
         return self.lane.not_(found) if negated else found
+
+    def only(self, names: set[str]) -> Conditions:
+        """As much of it as these names stand for."""
+        tables = (self.signals, self.positions, self.flags, self.counts)
+        signals, positions, flags, counts = ({k: v for k, v in table.items() if k in names} for table in tables)
+        return replace(self, signals=signals, positions=positions, flags=flags, counts=counts)
+
+    def copied(self) -> Conditions:
+        """The same with tables of its own for what is written."""
+        return replace(self, signals=dict(self.signals), flags=dict(self.flags), counts=dict(self.counts))
 
     def frame(self, i: int) -> Conditions:
         """One frame of it: of a single situation in the frame lane."""
@@ -118,49 +131,41 @@ class LogicPlan(LogicOrder):
             world.flags[name] = _compared(node, world.signals, memory, key)
 
     def _frame_by_frame(self, members: list[str], world: Conditions, memory: Memory) -> None:
+        """Latches that read each other: one frame after the other, every latch as it was shown one frame ago."""
         latches = [m for m in members if isinstance(self.nodes[m], Latch)]
-        tables = ("signals", "flags", "counts")
         state = dict(memory.before)
-        last = {m: state.get(f"?{m}.shown", False) for m in latches}
-        needed = self._read_by(members)
-        outside = replace(
-            world,
-            signals={k: v for k, v in world.signals.items() if k in needed},
-            positions={k: v for k, v in world.positions.items() if k in needed},
-            flags={k: v for k, v in world.flags.items() if k in needed},
-            counts={k: v for k, v in world.counts.items() if k in needed},
-        )
-        out: dict[str, dict[str, list[Signal]]] = {table: {} for table in tables}
+        shown = {m: state.get(f"?{m}.shown", False) for m in latches}
+        outside = world.only(self._read_by(members))
+        out: dict[tuple[str, str], list[Signal]] = {}
         for i in range(world.shape[-1]):
-            frame = outside if world.lane.single else outside.frame(i)
-            before = {m: v if frame.lane.single else np.asarray(v)[..., None] for m, v in last.items()}
-            frame = replace(frame, signals=dict(frame.signals), flags=frame.flags | before, counts=dict(frame.counts))
+            frame = (outside if world.lane.single else outside.frame(i)).copied()
             piece = Memory(before=state, lane=frame.lane, instant=memory.instant)
-            seen = dict(frame.flags)  # every latch as it was one frame ago, whatever the order in lists
-            for m in members:
-                if m in last:
-                    latched = replace(frame, flags=frame.flags | before)
-                    self._evaluate(m, latched, piece)
-                    seen[m] = latched.flags[m]
-                else:
-                    self._evaluate(m, frame, piece)
-            frame.flags.update({m: seen[m] for m in latches})
-            for table in tables:
-                for m in members:
-                    found = getattr(frame, table)
-                    if m in found:
-                        out[table].setdefault(m, []).append(found[m])
-                    if f"{m}?" in found:
-                        out[table].setdefault(f"{m}?", []).append(found[f"{m}?"])
+            self._one_frame(members, shown, frame, piece)
+            for table in TABLES:
+                found = getattr(frame, table)
+                for key in (k for m in members for k in (m, f"{m}?") if k in found):
+                    out.setdefault((table, key), []).append(found[key])
             state = state | piece.after
-            last = {m: frame.lane.end(frame.flags[m]) for m in latches}
+            shown = {m: frame.lane.end(frame.flags[m]) for m in latches}
             memory.pending |= piece.pending
         mine = {f"?{m}" for m in members}
         memory.after |= {k: v for k, v in state.items() if k.split(".")[0] in mine}
-        memory.after |= {f"?{m}.shown": v for m, v in last.items()}
-        for table in tables:
-            for m, values in out[table].items():
-                getattr(world, table)[m] = _joined(values, world)
+        memory.after |= {f"?{m}.shown": v for m, v in shown.items()}
+        for (table, key), values in out.items():
+            getattr(world, table)[key] = _joined(values, world)
+
+    def _one_frame(self, members: list[str], shown: Mapping[str, Signal], frame: Conditions, memory: Memory) -> None:
+        before = {m: v if frame.lane.single else np.asarray(v)[..., None] for m, v in shown.items()}
+        frame.flags.update(before)
+        now = {}
+        for m in members:
+            if m in before:
+                latched = replace(frame, flags=frame.flags | before)
+                self._evaluate(m, latched, memory)
+                now[m] = latched.flags[m]
+            else:
+                self._evaluate(m, frame, memory)
+        frame.flags.update(now)
 
     def _read_by(self, members: list[str]) -> set[str]:
         names = {d for m in members for d in self._inputs(m)}

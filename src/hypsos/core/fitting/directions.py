@@ -268,20 +268,9 @@ def find(check: Check, answers: Answers, pulled: Mapping[str, str]) -> Finding:
 
 def _explanations(check: Check, answers: Answers, pulled: Mapping[str, str], limit: int) -> list[Explanation]:
     """All with at most so many faults; leads that can be exchanged without any difference count as not exchanged."""
-    looked = [n for n in check.parts if any(n in row for row in answers.values())]
-    open_: list[tuple[str, list[tuple[str, bool]]]] = []
-    known = {part: lead for lead, part in pulled.items()}
-    for part in looked:
-        leads = [known[part]] if part in known else [x for x in check.parts if x not in pulled]
-        choices = []
-        for lead in leads:
-            fits = [turned for turned in (False, True) if check.explains(answers, lead, part, turned)]
-            fits = fits[:1] if len(fits) == 2 else fits  # nothing seen to move: taken as it should be
-            choices += [(lead, turned) for turned in fits]
-        if not choices:
-            return []
-        open_.append((part, choices))
-    open_.sort(key=lambda x: len(x[1]))
+    open_ = _open(check, answers, pulled)
+    if open_ is None:
+        return []
     out: dict[tuple[object, ...], Explanation] = {}
 
     def go(i: int, taken: dict[str, str], turned: tuple[str, ...]) -> None:
@@ -303,6 +292,26 @@ def _explanations(check: Check, answers: Answers, pulled: Mapping[str, str], lim
 
     go(0, {}, ())
     return list(out.values())
+
+
+def _open(check: Check, answers: Answers, pulled: Mapping[str, str]) -> list[tuple[str, list[tuple[str, bool]]]] | None:
+    """Every part looked at with the leads that may move it, and whether the other way; the fewest first.
+
+    None where a part moved as no lead moves it.
+    """
+    out = []
+    known = {part: lead for lead, part in pulled.items()}
+    for part in (n for n in check.parts if any(n in row for row in answers.values())):
+        choices = []
+        for lead in [known[part]] if part in known else [x for x in check.parts if x not in pulled]:
+            fits = [turned for turned in (False, True) if check.explains(answers, lead, part, turned)]
+            if len(fits) == 2:  # nothing seen to move: taken as it should be
+                fits = fits[:1]
+            choices += [(lead, turned) for turned in fits]
+        if not choices:
+            return None
+        out.append((part, choices))
+    return sorted(out, key=lambda x: len(x[1]))
 
 
 def _completed(check: Check, taken: Mapping[str, str]) -> Iterator[dict[str, str]]:

@@ -50,6 +50,19 @@ def read_moves(text: str, model: Model, source: str = "moves") -> Situation:
     MovesError : an unknown column, a value that is no number or not allowed, times that do not rise, more than two hours or
         400,000 rows; it names row and column as a spreadsheet counts them.
     """
+    columns, times, values = _table(text, model, source)
+    frame = model.program.frame_s
+    frames = int(np.floor((times[-1] - times[0]) / frame + 1e-6)) + 1
+    t = times[0] + frame * np.arange(frames, dtype=np.float64)
+    row = np.searchsorted(times, t + 1e-9, side="right") - 1
+    rest = resting(model) | EXTRA
+    tracks = {c.name: _held(values[k], rest[c.name])[row] for k, c in enumerate(columns)}
+    extra = {n: tracks.pop(n, np.full_like(t, v)) for n, v in EXTRA.items()}
+    return Situation(t, tracks, extra["link"], extra["power"], extra["link_quality"])
+
+
+def _table(text: str, model: Model, source: str) -> tuple[list[_Column], Array, list[Array]]:
+    """The columns, the times of the rows, and per column its values (NaN where a cell is empty)."""
     if len(text) > LARGEST or text.count("\n") > MOST_ROWS + 1:
         raise MovesError(f"the file has more than {MOST_ROWS:,} rows", source, "Cut it into pieces.")
     reader = csv.reader(io.StringIO(text))
@@ -59,22 +72,12 @@ def read_moves(text: str, model: Model, source: str = "moves") -> Situation:
     except csv.Error as error:
         place = f"{source}, row {reader.line_num}"
         raise MovesError("a cell is too long, or a quote is not closed", place, "Write plain numbers.") from error
-    times = np.concatenate([b[0] for b in blocks]) if blocks else np.zeros(0)
-    if not times.size:
+    if not blocks:
         raise MovesError("there are no rows", source, "Add at least one row of moves.")
+    times = np.concatenate([t for t, _ in blocks])
     if times[-1] - times[0] > LONGEST_S:
         raise MovesError("the moves last longer than two hours", source, "Cut them into pieces.")
-    frame = model.program.frame_s
-    frames = int(np.floor((times[-1] - times[0]) / frame + 1e-6)) + 1
-    t = times[0] + frame * np.arange(frames, dtype=np.float64)
-    at = np.searchsorted(times, t + 1e-9, side="right") - 1
-    rest = resting(model) | EXTRA
-    tracks = {}
-    for k, column in enumerate(columns):
-        values = np.concatenate([b[1][k] for b in blocks])
-        tracks[column.name] = _held(values, rest[column.name])[at]
-    extra = {n: tracks.pop(n, np.full_like(t, v)) for n, v in EXTRA.items()}
-    return Situation(t, tracks, extra["link"], extra["power"], extra["link_quality"])
+    return columns, times, [np.concatenate([v[k] for _, v in blocks]) for k in range(len(columns))]
 
 
 def _header(cells: list[str], model: Model, source: str) -> list[_Column]:
