@@ -16,7 +16,8 @@ from hypsos.core.model.joined import joined
 from hypsos.core.model.paths import with_at
 from hypsos.core.parts.logic import FlightMode
 from hypsos.core.parts.shapes import MixLine
-from hypsos.core.recipes import Canards, DifferentialThrust, Elevons
+from hypsos.core.recipes import Canards, DifferentialThrust, Elevons, Flaps
+from hypsos.core.recipes.flaps import USUAL
 from hypsos.core.shape import layout
 from hypsos.core.shape.adapt import adapted
 from hypsos.core.shape.measures import measured, measures_of, pieces, tail_volumes
@@ -248,6 +249,21 @@ def test_motors_further_in_have_less_of_a_lever():
     faster = with_at(four, f"program.recipes[{place}].speed_up_only", True)
     only = stands(faster, motor_switch=1, throttle_stick=-20, rudder_stick=-100)
     assert {n: only[n] for n in expected} == pytest.approx(expected | dict.fromkeys(thrust.left, -20))
+
+
+def test_what_a_pilot_chose_stays_when_other_parts_come_and_go():
+    twin = TEMPLATES["twin"].make("Trial")
+    four = adapted(twin, layout.with_motors(twin.airframe, 4)).model
+    place = next(i for i, r in enumerate(four.program.recipes) if isinstance(r, DifferentialThrust))
+    outer = {"left": four.program.recipes[place].left[:1], "right": four.program.recipes[place].right[:1]}
+    four = with_at(four, f"program.recipes[{place}]", four.program.recipes[place].changed(outer))
+    bare = adapted(four, layout.without_part(four.airframe, "rudder")).model
+    kept = next(r for r in bare.program.recipes if isinstance(r, DifferentialThrust))
+    assert (kept.left, kept.right) == (outer["left"], outer["right"])
+    mine = Flaps(control="switch_b", positions=USUAL, surfaces=("a",), elevators=("tail",))
+    more = mine.changed({"surfaces": ("a", "b"), "elevators": ("other",)})
+    both = mine.joined(more)
+    assert both.surfaces == ("a", "b") and both.elevators == ("tail",)
 
 
 def said_of(model, body) -> str:

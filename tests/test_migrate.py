@@ -152,7 +152,11 @@ def test_differential_thrust_starts_no_motor_at_idle():
         "right": ["right_motor"],
         "inner": 140.0,
     }
-    model = opened(old([line("left_motor", "thrust"), line("right_motor", "thrust")], [recipe], motors=True))
+    mixes = [line("left_motor", "thrust"), line("right_motor", "thrust")]
+    model = opened(old(mixes, [recipe], motors=True))
+    assert model.program.recipes[0].signal == "turn_power"
+    twice = opened(old(mixes, [recipe, recipe], motors=True))
+    assert [r.signal for r in twice.program.recipes] == ["turn_power", "turn_power_2"]
     made = model.program.recipes[0]
     assert (made.at_idle, made.inner, len(made.label)) == ("none", 100.0, 60)
     assert settled(compile_plan(model), {"rudder_stick": 100}).sums["left_motor"][-1] == -100

@@ -117,6 +117,18 @@ def test_a_motor_that_would_run_with_the_stick_low_is_not_released(how):
         assert "would be told" in release_words(model, result, True)
 
 
+def test_power_that_a_fade_is_only_about_to_bring_releases_nothing():
+    """The mode with power is entered in the very frame in which the switch goes to run: now low, in four seconds not."""
+    modes = (
+        mode("power", left_motor=60.0).changed({"when": "switch_c@2", "fade_s": 4.0}), mode("cruise")
+    )  # fmt: skip
+    for level in (2, 3, 4):
+        model = with_at(from_parts(mixes=THROTTLE, modes=modes, motors=True), "program.guard.level", level)
+        result = play(model, (1.0, {}), (5.0, {"switch_c": 2.0, "motor_switch": 1.0}))
+        assert set(result.guard) == {GuardState.STOPPED, GuardState.LOCKED} and set(pulses(result)) == {1000.0}
+        assert play(model, (1.0, {}), (5.0, {"motor_switch": 1.0})).guard[-1] == GuardState.RELEASED
+
+
 def test_the_guard_watches_the_control_that_feeds_the_thrust():
     """Thrust on a slider: the stick may lie low as long as it likes."""
     model = with_thrust(from_parts(mixes=THROTTLE, motors=True), control="slider")

@@ -34,7 +34,7 @@ TESTS: dict[str, tuple[str, ...]] = {
     "model/lines": ENGINE,
     "engine/logic": ("test_logic_modes", *ENGINE),
     "engine/memory": (*ENGINE, "test_workbench"),
-    "engine/mixing": ENGINE,
+    "engine/mixing": (*ENGINE, "test_motor"),
     "engine/modes": ("test_logic_modes", *ENGINE, "test_workbench"),
     "engine/motion": ("test_throws", *ENGINE),
     "engine/outputs": ("test_motor", *ENGINE),
@@ -69,10 +69,7 @@ TESTS: dict[str, tuple[str, ...]] = {
         "test_airframe",
     ),
     "recipes/flaps": ("test_corners", "test_engine", "test_figures"),
-    "recipes/base": (
-        "test_corners",
-        "test_figures",
-    ),
+    "recipes/base": ("test_airframe", "test_corners", "test_figures"),
     "recipes/thrust": ("test_corners", "test_airframe", "test_motor", "test_logic_modes"),
     "recipes/v_tail": (
         "test_corners",
