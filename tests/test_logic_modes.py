@@ -166,6 +166,26 @@ def test_a_fade_goes_straight_from_one_mode_to_the_other_through_replaced_and_sc
     assert sum(c.amount for c in result.why["motor"]) == pytest.approx(result.outputs["motor"].stand, abs=1e-9)
 
 
+def test_a_mode_that_comes_in_the_middle_of_a_fade_takes_no_share_of_it():
+    landing = FlightMode(name="landing", when="switch_b@1", fade_s=2.0, presets={"elevator": 40.0})
+    base, other = FlightMode(name="base"), FlightMode(name="thermal", when="switch_c@2", presets={"elevator": -90.0})
+    two, three = from_parts(modes=(landing, base)), from_parts(modes=(landing, other, base))
+    start = compile_plan(two).run(Situation(FRAME * np.arange(10), {}))
+    half = compile_plan(two).run(Situation(FRAME * np.arange(10, 60), {"switch_b": 1.0}), start.memory)
+    rest = Situation(FRAME * np.arange(60, 80), {"switch_b": 1.0})
+    kept, changed = (compile_plan(m).run(rest, half.memory).sums["elevator"] for m in (two, three))
+    assert 15 < changed[0] < 25 and changed == pytest.approx(kept)
+
+
+def test_two_slow_lines_of_the_same_name_keep_their_own_pace():
+    lines = (MixLine(name="s", target="elevator", source="switch_b", gain=10, in_s=t, out_s=t) for t in (2.0, 8.0))
+    plan = compile_plan(from_parts(mixes=tuple(lines)))
+    start = plan.run(Situation(FRAME * np.arange(2), {}))
+    result = plan.run(Situation(FRAME * np.arange(2, 53), {"switch_b": 1.0}), start.memory)
+    one = 10 * FRAME * 51 / 2.0 + 10 * FRAME * 51 / 8.0
+    assert result.sums["elevator"][-1] - start.sums["elevator"][-1] == pytest.approx(one)
+
+
 @pytest.mark.parametrize(
     "field", [{"seconds": -1}, {"seconds": float("nan")}, {"of": "two words"}, {"of": "switch_b@"}]
 )
