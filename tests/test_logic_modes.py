@@ -168,13 +168,17 @@ def test_a_fade_goes_straight_from_one_mode_to_the_other_through_replaced_and_sc
 
 def test_a_mode_that_comes_in_the_middle_of_a_fade_takes_no_share_of_it():
     landing = FlightMode(name="landing", when="switch_b@1", fade_s=2.0, presets={"elevator": 40.0})
-    base, other = FlightMode(name="base"), FlightMode(name="thermal", when="switch_c@2", presets={"elevator": -90.0})
+    base, other = (
+        FlightMode(name="base", fade_s=2.0),
+        FlightMode(name="thermal", when="switch_c@2", presets={"elevator": -90.0}),
+    )
     two, three = from_parts(modes=(landing, base)), from_parts(modes=(landing, other, base))
     start = compile_plan(two).run(Situation(FRAME * np.arange(10), {}))
     half = compile_plan(two).run(Situation(FRAME * np.arange(10, 60), {"switch_b": 1.0}), start.memory)
-    rest = Situation(FRAME * np.arange(60, 80), {"switch_b": 1.0})
-    kept, changed = (compile_plan(m).run(rest, half.memory).sums["elevator"] for m in (two, three))
-    assert 15 < changed[0] < 25 and changed == pytest.approx(kept)
+    for on in (1.0, 0.0):  # it goes on, or turns back
+        rest = Situation(FRAME * np.arange(60, 80), {"switch_b": on})
+        kept, changed = (compile_plan(m).run(rest, half.memory).sums["elevator"] for m in (two, three))
+        assert 15 < changed[0] < 25 and changed == pytest.approx(kept)
 
 
 def test_two_slow_lines_of_the_same_name_keep_their_own_pace():
