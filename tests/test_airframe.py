@@ -12,6 +12,7 @@ from hypsos.core.checking.checks import problems
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.ground.errors import DocumentError, HypsosError
+from hypsos.core.model.behaviours import offers
 from hypsos.core.model.joined import joined
 from hypsos.core.model.paths import with_at
 from hypsos.core.parts.logic import FlightMode
@@ -249,6 +250,14 @@ def test_motors_further_in_have_less_of_a_lever():
     faster = with_at(four, f"program.recipes[{place}].speed_up_only", True)
     only = stands(faster, motor_switch=1, throttle_stick=-20, rudder_stick=-100)
     assert {n: only[n] for n in expected} == pytest.approx(expected | dict.fromkeys(thrust.left, -20))
+
+
+def test_two_motors_are_offered_differential_thrust_and_one_is_not(samphire):
+    def turning(motors):
+        offered = offers(adapted(samphire, layout.with_motors(samphire.airframe, motors)).model)
+        return [(x.made.left, x.made.right) for x in offered if isinstance(x.made, DifferentialThrust)]
+
+    assert turning(1) == [] and turning(2) == [(("left_motor",), ("right_motor",))]
 
 
 def test_what_a_pilot_chose_stays_when_other_parts_come_and_go():
