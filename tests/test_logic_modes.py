@@ -181,6 +181,18 @@ def test_a_mode_that_comes_in_the_middle_of_a_fade_takes_no_share_of_it():
         assert 15 < changed[0] < 25 and changed == pytest.approx(kept)
 
 
+def test_a_fade_under_way_goes_on_in_many_situations_at_once():
+    landing = FlightMode(name="landing", when="switch_b@1", fade_s=2.0, presets={"elevator": 40.0})
+    plan = compile_plan(from_parts(modes=(landing, FlightMode(name="base", fade_s=2.0))))
+    start = plan.run(Situation(FRAME * np.arange(10), {}))
+    half = plan.run(Situation(FRAME * np.arange(10, 60), {"switch_b": 1.0}), start.memory).memory
+    t = FRAME * np.arange(60, 80)
+    both = plan.run(Situation(t, {"switch_b": np.array([[1.0], [0.0]]) * np.ones(20)}), half).sums["elevator"]
+    for row, on in zip(both, (1.0, 0.0), strict=True):
+        assert row == pytest.approx(plan.run(Situation(t, {"switch_b": on}), half).sums["elevator"])
+    assert both[0, -1] > both[1, -1] + 8
+
+
 def test_two_slow_lines_of_the_same_name_keep_their_own_pace():
     lines = (MixLine(name="s", target="elevator", source="switch_b", gain=10, in_s=t, out_s=t) for t in (2.0, 8.0))
     plan = compile_plan(from_parts(mixes=tuple(lines)))
