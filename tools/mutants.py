@@ -26,7 +26,8 @@ ROOT = Path(__file__).parents[1]
 CORE = ROOT / "src/hypsos/core"
 EQUAL = Path(__file__).with_name("mutants_equal.txt")
 ENGINE = (
-    "test_vectors", "test_corners", "test_engine", "test_motor", "test_logic_modes", "test_figures", "test_reference",
+    "test_vectors", "test_corners", "test_corners_motor", "test_engine", "test_motor",
+    "test_logic_modes", "test_figures", "test_reference",
 )  # fmt: skip
 TESTS: dict[str, tuple[str, ...]] = {
     "engine/axes": ENGINE,
@@ -42,14 +43,14 @@ TESTS: dict[str, tuple[str, ...]] = {
     "engine/shaping": ENGINE,
     "engine/situation": (*ENGINE, "test_hostile"),
     "parts/logic": ("test_logic_modes", *ENGINE),
-    "model/reach": ("test_reach", "test_corners"),
-    "flight/idle": ("test_corners", "test_motor"),
-    "flight/release": ("test_corners", "test_motor"),
-    "model/trims": ("test_corners", "test_figures"),
+    "model/reach": ("test_reach", "test_corners", "test_corners_motor"),
+    "flight/idle": ("test_corners", "test_corners_motor", "test_motor"),
+    "flight/release": ("test_corners", "test_corners_motor", "test_motor"),
+    "model/trims": ("test_corners", "test_corners_motor", "test_figures"),
     "model/failsafe": ("test_failsafe", "test_motor", "test_engine"),
-    "parts/linkage": ("test_corners", "test_vectors", "test_throws", "test_logic_modes"),
-    "fitting/throws": ("test_corners", "test_throws", "test_figures"),
-    "fitting/directions": ("test_corners", "test_directions"),
+    "parts/linkage": ("test_corners", "test_corners_motor", "test_vectors", "test_throws", "test_logic_modes"),
+    "fitting/throws": ("test_corners", "test_corners_motor", "test_throws", "test_figures"),
+    "fitting/directions": ("test_corners", "test_corners_motor", "test_directions"),
     "model/joined": ("test_joined", "test_motor"),
     "checking/checks": (
         "test_checks",
@@ -59,20 +60,22 @@ TESTS: dict[str, tuple[str, ...]] = {
         "test_joined",
         "test_airframe",
     ),
-    "shape/adapt": ("test_corners", "test_airframe", "test_figures"),
-    "model/detach": ("test_corners", "test_figures", "test_directions"),
-    "model/migrate": ("test_corners", "test_migrate"),
-    "recipes/ailerons": ("test_corners", "test_engine", "test_figures"),
-    "recipes/canards": ("test_corners", "test_airframe", "test_figures"),
+    "shape/adapt": ("test_corners", "test_corners_motor", "test_airframe", "test_figures"),
+    "model/detach": ("test_corners", "test_corners_motor", "test_figures", "test_directions"),
+    "model/migrate": ("test_corners", "test_corners_motor", "test_migrate"),
+    "recipes/ailerons": ("test_corners", "test_corners_motor", "test_engine", "test_figures"),
+    "recipes/canards": ("test_corners", "test_corners_motor", "test_airframe", "test_figures"),
     "recipes/elevons": (
         "test_corners",
+        "test_corners_motor",
         "test_airframe",
     ),
-    "recipes/flaps": ("test_corners", "test_engine", "test_figures"),
-    "recipes/base": ("test_airframe", "test_corners", "test_figures"),
-    "recipes/thrust": ("test_corners", "test_airframe", "test_motor", "test_logic_modes"),
+    "recipes/flaps": ("test_corners", "test_corners_motor", "test_engine", "test_figures"),
+    "recipes/base": ("test_airframe", "test_corners", "test_corners_motor", "test_figures"),
+    "recipes/thrust": ("test_corners", "test_corners_motor", "test_airframe", "test_motor", "test_logic_modes"),
     "recipes/v_tail": (
         "test_corners",
+        "test_corners_motor",
         "test_engine",
     ),
 }
