@@ -15,6 +15,7 @@ from hypsos.core.flight.why import Explanation, explain
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import power_percent
 from hypsos.core.parts.logic import FlightMode
+from hypsos.core.parts.wiring import Lead
 from hypsos.desk.live import Live, same_outputs
 
 if TYPE_CHECKING:
@@ -51,6 +52,20 @@ class LiveBench(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(20)
         self._timer.timeout.connect(self.tick)
+
+    @property
+    def loaded(self) -> Model:
+        """The model on the bench, for a page that is only shown while there is one."""
+        assert self.model is not None
+        return self.model
+
+    def lead_index(self, name: str) -> int:
+        """The place of a lead in the list."""
+        return [x.name for x in self.loaded.leads].index(name)
+
+    def lead(self, name: str) -> Lead:
+        """A lead of the model on the bench."""
+        return self.loaded.leads[self.lead_index(name)]
 
     def take(self, model: Model, plan: Plan) -> None:
         """Another model, or this one after an edit; what the hands hold, they hold on."""

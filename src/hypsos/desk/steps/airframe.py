@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.document import Model, checked
+from hypsos.core.model.document import checked
 from hypsos.core.model.words import plain
 from hypsos.core.parts.airframe import Airframe
 from hypsos.core.shape import layout as choices
@@ -115,13 +115,9 @@ class AirframePage(StepPage):
             hint("Both sides are kept alike. Turns are those at 100 % until a linkage says it better (Set the throws).")
         )
 
-    def _model(self) -> Model:
-        assert self.workbench.model is not None
-        return self.workbench.model
-
     @property
     def _body(self) -> Airframe:
-        return self._model().airframe
+        return self.workbench.loaded.airframe
 
     # -- choices ----------------------------------------------------------------------------------------------------
 
@@ -130,7 +126,7 @@ class AirframePage(StepPage):
         found: list[Adapted] = []
 
         def act() -> None:
-            found.append(checked(lambda: adapted(self._model(), choose())))
+            found.append(checked(lambda: adapted(self.workbench.loaded, choose())))
             self.workbench.apply(found[0].model, words)
 
         if not self.workbench.attempt(act):

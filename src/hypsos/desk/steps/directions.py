@@ -8,7 +8,6 @@ import numpy as np
 from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
-from hypsos.core.model.document import Model
 from hypsos.core.model.words import Part, sense_words
 from hypsos.core.parts.airframe import Motor
 from hypsos.desk.reading import focus_kept
@@ -90,10 +89,6 @@ class DirectionsPage(StepPage):
             )
         )
 
-    def _model(self) -> Model:
-        assert self.workbench.model is not None
-        return self.workbench.model
-
     def in_hand(self) -> bool:
         return bool(self.answers or self.known or self._away)
 
@@ -105,9 +100,11 @@ class DirectionsPage(StepPage):
     @property
     def pulled(self) -> dict[str, str]:
         """Lead -> the part that its plug really moves, as far as that was seen."""
-        second = {y.second for y in self._model().y_leads}
+        second = {y.second for y in self.workbench.loaded.y_leads}
         return {
-            x.target: self.known[x.port] for x in self._model().leads if x.port in self.known and x.name not in second
+            x.target: self.known[x.port]
+            for x in self.workbench.loaded.leads
+            if x.port in self.known and x.name not in second
         }
 
     # -- what is checked --------------------------------------------------------------------------------------------
@@ -115,7 +112,7 @@ class DirectionsPage(StepPage):
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         away, self._away = self._away, None
-        if away is not None and set(away.sense) == {x.target for x in self._model().leads}:
+        if away is not None and set(away.sense) == {x.target for x in self.workbench.loaded.leads}:
             self.workbench.practise(away)
         self.refresh()
 
@@ -132,7 +129,7 @@ class DirectionsPage(StepPage):
 
         if self.workbench.model is None or not self.isVisible():
             return
-        model = self._model()
+        model = self.workbench.loaded
         if self._of is not None and self._of[0] != model.name:
             self._begin()
             self._away = None
@@ -164,7 +161,7 @@ class DirectionsPage(StepPage):
         from hypsos.core.fitting.practice import practice
 
         self._begin()
-        self.workbench.practise(None if seed is None else practice(self._model(), seed))
+        self.workbench.practise(None if seed is None else practice(self.workbench.loaded, seed))
         self.show_answers()
 
     def _begin(self) -> None:
@@ -229,7 +226,7 @@ class DirectionsPage(StepPage):
 
     def pull(self, lead: str, part: str) -> None:
         """Note which part stood still with a plug pulled."""
-        port = next(x.port for x in self._model().leads if x.target == lead)
+        port = next(x.port for x in self.workbench.loaded.leads if x.target == lead)
         assert port is not None
         self.known[port] = part
         self.show_answers()
@@ -242,16 +239,16 @@ class DirectionsPage(StepPage):
         if truth is None or self.check is None:
             return
         repair = self.check.repair(truth)
-        said = repair_words(self._model(), repair)
+        said = repair_words(self.workbench.loaded, repair)
         touched = {*repair.reverse, *repair.on, *repair.on.values(), *(n for _, n in repair.signs)}
         practising = self.workbench.practice
         if practising is not None:
-            made = practising.mended(self._model(), repair)
+            made = practising.mended(self.workbench.loaded, repair)
             self.workbench.practise(made)
             self.known = {port: made.ports[port] for port in self.known}  # the plugs have changed places
             mended = True
         else:
-            model = repaired(self._model(), repair)
+            model = repaired(self.workbench.loaded, repair)
             mended = self.workbench.attempt(lambda: self.workbench.apply(model, "directions mended"))
         if mended:
             for step in self.check.steps:
@@ -267,7 +264,9 @@ class DirectionsPage(StepPage):
         from hypsos.core.fitting.directions import marked
 
         parts = [n for n in self.check.parts if self._looked(n)] if self.check is not None else []
-        self.workbench.attempt(lambda: self.workbench.apply(marked(self._model(), parts), "directions seen right"))
+        self.workbench.attempt(
+            lambda: self.workbench.apply(marked(self.workbench.loaded, parts), "directions seen right")
+        )
         self.show_answers()
 
     def _looked(self, part: str) -> bool:
@@ -311,13 +310,15 @@ class DirectionsPage(StepPage):
         self._title.setText(f"{self.at + 1}. {steps[self.at].words}")
         self._make_rows()
         self.finding = find(check, self.answers, self.pulled) if self.answers else None
-        self.said.show_finding(self._model(), check, self.finding, self.mended, self._complete, self.workbench.practice)
+        self.said.show_finding(
+            self.workbench.loaded, check, self.finding, self.mended, self._complete, self.workbench.practice
+        )
 
     def _make_rows(self) -> None:
         assert self.check is not None
         clear(self._grid)
         step = self.check.steps[self.at]
-        parts = {p.name: p for p in self._model().airframe.moved()}
+        parts = {p.name: p for p in self.workbench.loaded.airframe.moved()}
         given = self.answers.get(step.key, {})
         for c, words in enumerate(("should", "what you saw")):
             self._grid.addWidget(label(words, "faint", wrap=False), 0, c + 1)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QPushButton, QWidget
 
 from hypsos.core.fitting.throws import demand_for
-from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import PROPOSALS, proposed, usual_failsafe
 from hypsos.core.model.words import plain, sense_words
 from hypsos.core.parts.airframe import Motor, Surface
@@ -44,7 +43,12 @@ class FailsafePage(StepPage):
             button.clicked.connect(lambda _=False, p=proposal: self.propose(p.title))
             proposals += [button, label(proposal.reason, "faint")]
         self.after = NumberField(
-            "Failsafe after", lambda: self._model().receiver.failsafe_after_s, self._set_after, "s", (0, 60), 0.1
+            "Failsafe after",
+            lambda: self.workbench.loaded.receiver.failsafe_after_s,
+            self._set_after,
+            "s",
+            (0, 60),
+            0.1,
         )
         self._grid_box = QWidget()
         self._grid = QGridLayout(self._grid_box)
@@ -67,20 +71,13 @@ class FailsafePage(StepPage):
         if self.cut.text() != words:
             self.cut.setText(words)
 
-    def _model(self) -> Model:
-        assert self.workbench.model is not None
-        return self.workbench.model
-
-    def _index(self, name: str) -> int:
-        return [x.name for x in self._model().leads].index(name)
-
     def _failsafe(self, name: str) -> Failsafe:
-        lead = self._model().leads[self._index(name)]
-        part = next(p for p in self._model().airframe.moved() if p.name == lead.target)
+        lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
+        part = next(p for p in self.workbench.loaded.airframe.moved() if p.name == lead.target)
         return lead.failsafe or usual_failsafe(part)
 
     def refresh(self) -> None:
-        shape = tuple((x.name, x.label) for x in self._model().leads)
+        shape = tuple((x.name, x.label) for x in self.workbench.loaded.leads)
         if shape != self._built:
             self._built = shape
             self._make_rows()
@@ -93,8 +90,8 @@ class FailsafePage(StepPage):
 
     def show_place(self, path: str) -> None:
         place: QWidget | None = self.after if path.startswith("receiver.") else None
-        for lead in self._model().leads:
-            if path.startswith(f"leads[{self._index(lead.name)}]"):
+        for lead in self.workbench.loaded.leads:
+            if path.startswith(f"leads[{self.workbench.lead_index(lead.name)}]"):
                 place = self.choices[lead.name]
         if place is not None:
             place.setFocus()
@@ -104,8 +101,8 @@ class FailsafePage(StepPage):
         clear(self._grid)
         self.choices.clear()
         self.values.clear()
-        parts = {p.name: p for p in self._model().airframe.moved()}
-        for i, lead in enumerate(self._model().leads):
+        parts = {p.name: p for p in self.workbench.loaded.airframe.moved()}
+        for i, lead in enumerate(self.workbench.loaded.leads):
             part = parts[lead.target]
             motor = isinstance(part, Motor)
             box = Choice()
@@ -122,7 +119,7 @@ class FailsafePage(StepPage):
                 bounds=(0, 100) if motor else (-100, 100),
                 width=100,
                 words=None if motor else sense_words(part),
-                convert=(lambda v, unit, part=part: demand_for(self._model(), part.name, v, unit))
+                convert=(lambda v, unit, part=part: demand_for(self.workbench.loaded, part.name, v, unit))
                 if isinstance(part, Surface)
                 else None,
             )
@@ -138,17 +135,19 @@ class FailsafePage(StepPage):
         return (value + 100) / 2 if motor else value
 
     def _set_action(self, name: str, action: str) -> None:
-        lead = self._model().leads[self._index(name)]
+        lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
         safe = self._failsafe(name).changed({"action": action})
         said = f"{lead.label} without the link: {WORDS[action]}"
-        self.workbench.attempt(lambda: self.workbench.edit(f"leads[{self._index(name)}].failsafe", safe, said))
+        self.workbench.attempt(
+            lambda: self.workbench.edit(f"leads[{self.workbench.lead_index(name)}].failsafe", safe, said)
+        )
         self.refresh()
 
     def _set_value(self, name: str, value: float) -> None:
-        lead = self._model().leads[self._index(name)]
+        lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
         safe = Failsafe(action="preset", value=value)
         said = f"failsafe of {lead.label}"
-        self.workbench.edit(f"leads[{self._index(name)}].failsafe", safe, said, merge=f"failsafe {name}")
+        self.workbench.edit(f"leads[{self.workbench.lead_index(name)}].failsafe", safe, said, merge=f"failsafe {name}")
 
     def _set_after(self, value: float) -> None:
         self.workbench.edit(
@@ -159,4 +158,4 @@ class FailsafePage(StepPage):
         """Put a proposal on every channel."""
         proposal = next(p for p in PROPOSALS if p.title == title)
         said = f"failsafe: {title.lower()}"
-        self.workbench.attempt(lambda: self.workbench.apply(proposed(self._model(), proposal), said))
+        self.workbench.attempt(lambda: self.workbench.apply(proposed(self.workbench.loaded, proposal), said))

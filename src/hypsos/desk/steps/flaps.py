@@ -6,7 +6,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QGridLayout, QMenu, QPushButton, QVBoxLayout
 
 from hypsos.core.model.behaviours import offers
-from hypsos.core.model.document import Model
 from hypsos.core.model.mix_words import signal_labels
 from hypsos.core.model.words import plain
 from hypsos.core.recipes import Recipe
@@ -50,14 +49,10 @@ class FlapsPage(StepPage):
         """(recipe, field) -> where its number is typed."""
         return {(c.index, key): field for c in self.cards for key, field in c.fields.items()}
 
-    def _model(self) -> Model:
-        assert self.workbench.model is not None
-        return self.workbench.model
-
     # -- cards ------------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        model = self._model()
+        model = self.workbench.loaded
         shape = (
             tuple((r.kind, tuple(getattr(r, p.key) for p in r.of("switch")), len(getattr(r, "positions", ())),
                    tuple(getattr(r, p.key) for p in r.of("parts")) if r.of("positions") else ()) for r in model.program.recipes),
@@ -76,21 +71,21 @@ class FlapsPage(StepPage):
     def _make_cards(self) -> None:
         clear(self._cards)
         self.mixes.clear()
-        self.cards = [RecipeCard(self.workbench, i) for i in range(len(self._model().program.recipes))]
+        self.cards = [RecipeCard(self.workbench, i) for i in range(len(self.workbench.loaded.program.recipes))]
         for made in self.cards:
             self._cards.addWidget(made)
-        if self._model().program.mixes:
+        if self.workbench.loaded.program.mixes:
             self._cards.addWidget(self._mix_card())
 
     def _mix_card(self) -> QFrame:
         """The plain mixes, each with its gain."""
-        model = self._model()
+        model = self.workbench.loaded
         labels = signal_labels(model)
         grid = QGridLayout()
         for i, mix in enumerate(model.program.mixes):
             number = NumberField(
                 f"Gain of {mix.name} on {labels.get(mix.target, mix.target)}",
-                lambda i=i: self._model().program.mixes[i].gain,
+                lambda i=i: self.workbench.loaded.program.mixes[i].gain,
                 lambda value, i=i: self._put_gain(i, value),
                 bounds=(-500, 500),
             )
@@ -106,7 +101,7 @@ class FlapsPage(StepPage):
         return card(label("Plain mixes", "section"), label(note, "faint"), grid)
 
     def _put_gain(self, index: int, value: float) -> None:
-        mix = self._model().program.mixes[index]
+        mix = self.workbench.loaded.program.mixes[index]
         path = f"program.mixes[{index}].gain"
         self.workbench.edit(path, value, f"{mix.name}: gain {plain(value)} %", merge=path)
 
@@ -115,7 +110,7 @@ class FlapsPage(StepPage):
     def _offer(self) -> None:
         """Every behaviour there is; what this aeroplane can't have says why."""
         self.menu.clear()
-        for offer in offers(self._model()):
+        for offer in offers(self.workbench.loaded):
             action = self.menu.addAction(offer.title if offer.made is not None else f"{offer.title}: {offer.why}")
             if action is None:
                 continue
@@ -126,7 +121,7 @@ class FlapsPage(StepPage):
 
     def add_recipe(self, recipe: Recipe) -> None:
         """Add a behaviour; it acts at once."""
-        recipes = (*self._model().program.recipes, recipe)
+        recipes = (*self.workbench.loaded.program.recipes, recipe)
         said = f"add {recipe.label.lower()}"
         self.workbench.attempt(lambda: self.workbench.edit("program.recipes", recipes, said))
 

@@ -5,9 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.flight.idle import idle_danger, idle_mended
-from hypsos.core.model.document import Model
 from hypsos.core.model.words import plain
-from hypsos.core.parts.wiring import Lead
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.layout import card, clear, label
 from hypsos.desk.widgets.number import NumberField
@@ -41,17 +39,6 @@ class OutputCard(QFrame):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(card(self._title, box, note))
 
-    def _model(self) -> Model:
-        assert self.workbench.model is not None
-        return self.workbench.model
-
-    def _index(self, name: str) -> int:
-        return [x.name for x in self._model().leads].index(name)
-
-    def _lead(self, name: str) -> Lead:
-        lead: Lead = self._model().leads[self._index(name)]
-        return lead
-
     def choose(self, name: str) -> None:
         """Show the output of a lead."""
         self.chosen = name
@@ -59,7 +46,7 @@ class OutputCard(QFrame):
 
     def refresh(self) -> None:
         """Show the output as it is now."""
-        names = [x.name for x in self._model().leads]
+        names = [x.name for x in self.workbench.loaded.leads]
         if self.chosen not in names:
             self.chosen = names[0] if names else None
             self._make()
@@ -74,12 +61,12 @@ class OutputCard(QFrame):
         if self.chosen is None:
             return
         name = self.chosen
-        self._title.setText(f"Output of {self._lead(name).label}")
+        self._title.setText(f"Output of {self.workbench.lead(name).label}")
         self.reverse = QCheckBox("Reversed")
         self.reverse.setToolTip("Reversing belongs here: mixes, trims and failsafe stay independent of it.")
         self.reverse.clicked.connect(self._set_reverse)
         self.written = TextField()
-        self.written.setText(self._lead(name).label)
+        self.written.setText(self.workbench.lead(name).label)
         self.written.setAccessibleName("Written on the lead")
         self.written.setToolTip("What you write on this lead. The part keeps its own name.")
         self.written.editingFinished.connect(self._set_label)
@@ -92,8 +79,8 @@ class OutputCard(QFrame):
             for c, (field, bounds) in enumerate(fields):
                 side = f", {SIDES[c]}" if len(fields) > 1 else ""
                 number = NumberField(
-                    f"{words}{side} of {self._lead(name).label}",
-                    lambda field=field: getattr(self._lead(name), field),
+                    f"{words}{side} of {self.workbench.lead(name).label}",
+                    lambda field=field: getattr(self.workbench.lead(name), field),
                     lambda value, field=field, said=f"{words}{side}": self._put(field, said, value),
                     unit=unit,
                     bounds=bounds,
@@ -101,7 +88,7 @@ class OutputCard(QFrame):
                 )
                 self._grid.addWidget(number, r + 2, c + 1)
                 self._fields.append(number)
-        if any(m.name == self._lead(name).target for m in self._model().airframe.motors):
+        if any(m.name == self.workbench.lead(name).target for m in self.workbench.loaded.airframe.motors):
             self._idle_row(name, len(OUTPUT_ROWS) + 2)
         self._grid.setColumnStretch(3, 1)
         self._sync_reverse()
@@ -110,7 +97,7 @@ class OutputCard(QFrame):
     def _idle_row(self, name: str, at: int) -> None:
         """A motor's lead: the pulse at which its controller is off, and what is wrong with it at idle."""
         off = NumberField(
-            f"{self._lead(name).label} is off at", lambda: self._lead(name).idle_us,
+            f"{self.workbench.lead(name).label} is off at", lambda: self.workbench.lead(name).idle_us,
             lambda value: self._put("idle_us", "off at", value), unit="µs", bounds=(500, 2500), step=5.0, width=86,
         )  # fmt: skip
         off.setToolTip("Most controllers are off at 1000 µs; see its manual.")
@@ -125,40 +112,44 @@ class OutputCard(QFrame):
 
     def mend_idle(self, name: str) -> None:
         """Give a motor's lead the direction, travel and stop that go with its idle pulse."""
-        made = idle_mended(self._model(), self._index(name))
-        self.workbench.attempt(lambda: self.workbench.apply(made, f"{self._lead(name).label} idle at its idle pulse"))
+        made = idle_mended(self.workbench.loaded, self.workbench.lead_index(name))
+        self.workbench.attempt(
+            lambda: self.workbench.apply(made, f"{self.workbench.lead(name).label} idle at its idle pulse")
+        )
 
     def _show_danger(self) -> None:
-        lead = self._lead(self.chosen) if self.chosen is not None else None
-        if lead is None or all(m.name != lead.target for m in self._model().airframe.motors):
+        lead = self.workbench.lead(self.chosen) if self.chosen is not None else None
+        if lead is None or all(m.name != lead.target for m in self.workbench.loaded.airframe.motors):
             return
-        said = idle_danger(self._model(), lead)
+        said = idle_danger(self.workbench.loaded, lead)
         self._danger.setText(said or "")
         self._danger.setVisible(said is not None)
         self._mend.setVisible(said is not None)
 
     def _set_label(self) -> None:
         assert self.chosen is not None
-        lead, text = self._lead(self.chosen), self.written.text().strip()
+        lead, text = self.workbench.lead(self.chosen), self.written.text().strip()
         if not text:
             self.written.setText(lead.label)
         elif text != lead.label:
-            path = f"leads[{self._index(lead.name)}].label"
+            path = f"leads[{self.workbench.lead_index(lead.name)}].label"
             self.workbench.attempt(lambda: self.workbench.edit(path, text, f"{lead.label} is now called {text}"))
 
     def _sync_reverse(self) -> None:
         if self.chosen is not None:
-            self.reverse.setChecked(self._lead(self.chosen).direction < 0)
+            self.reverse.setChecked(self.workbench.lead(self.chosen).direction < 0)
 
     def _put(self, field: str, words: str, value: float) -> None:
         assert self.chosen is not None
-        lead = self._lead(self.chosen)
+        lead = self.workbench.lead(self.chosen)
         said = f"{lead.label}: {words.lower()} {plain(value)}"
-        self.workbench.edit(f"leads[{self._index(lead.name)}].{field}", value, said, merge=f"{lead.name} {field}")
+        self.workbench.edit(
+            f"leads[{self.workbench.lead_index(lead.name)}].{field}", value, said, merge=f"{lead.name} {field}"
+        )
 
     def _set_reverse(self, on: bool) -> None:
         assert self.chosen is not None
-        lead = self._lead(self.chosen)
+        lead = self.workbench.lead(self.chosen)
         said = f"{lead.label} {'reversed' if on else 'not reversed'}"
-        path = f"leads[{self._index(lead.name)}].direction"
+        path = f"leads[{self.workbench.lead_index(lead.name)}].direction"
         self.workbench.attempt(lambda: self.workbench.edit(path, -1 if on else 1, said))

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QPushBu
 
 from hypsos.core.fitting.throws import demand_for
 from hypsos.core.model.detach import detached
-from hypsos.core.model.document import Model
 from hypsos.core.model.logic_words import condition_choices, condition_words
 from hypsos.core.model.mix_words import made_words
 from hypsos.core.model.words import plain, side_percent
@@ -53,13 +52,9 @@ class RecipeCard(QFrame):
         column.addWidget(body)
         self.refresh()
 
-    def _model(self) -> Model:
-        assert self.workbench.model is not None
-        return self.workbench.model
-
     def recipe(self) -> Recipe:
         """The recipe as it is now."""
-        return self._model().program.recipes[self.index]
+        return self.workbench.loaded.program.recipes[self.index]
 
     def _path(self, field: str = "") -> str:
         return f"program.recipes[{self.index}]" + (f".{field}" if field else "")
@@ -104,7 +99,7 @@ class RecipeCard(QFrame):
     def _positions(self, parameter: Parameter) -> None:
         """A row for each position of the control: the surface, and the elevator that goes with it."""
         recipe: Any = self.recipe()
-        control = self._model().transmitter.control(recipe.control)
+        control = self.workbench.loaded.transmitter.control(recipe.control)
         first, pitch = self._surface(recipe.surfaces), self._surface(recipe.elevators)
         grid = QGridLayout()
         for c, words in enumerate(("", recipe.label, "Elevator with it" if pitch is not None else "")):
@@ -130,7 +125,7 @@ class RecipeCard(QFrame):
         made = NumberField(
             f"{field.capitalize()} at {name}", get, lambda value: self._put_position(place, field, name, value, surface),
             bounds=(-100, 100), width=98, words=("up", "down"),
-            convert=lambda value, unit: demand_for(self._model(), surface.name, value, unit),
+            convert=lambda value, unit: demand_for(self.workbench.loaded, surface.name, value, unit),
         )  # fmt: skip
         made.setToolTip("In %, or type millimetres or degrees: 12 mm down")
         self.fields[f"positions[{place}].{field}"] = made
@@ -163,7 +158,7 @@ class RecipeCard(QFrame):
         return box
 
     def _may_be(self, parameter: Parameter) -> list[tuple[str, str]]:
-        body = self._model().airframe
+        body = self.workbench.loaded.airframe
         found: list[tuple[str, str]] = []
         if "motor" in parameter.roles:
             sides = dict(zip(("left", "right"), body.side_motors(), strict=True))
@@ -193,7 +188,7 @@ class RecipeCard(QFrame):
         show.setToolTip("The mix lines that it makes.")
 
         def toggle() -> None:
-            made.setText("\n".join(made_words(self._model(), self.recipe())))
+            made.setText("\n".join(made_words(self.workbench.loaded, self.recipe())))
             made.setVisible(not made.isVisible())
 
         show.clicked.connect(toggle)
@@ -208,13 +203,13 @@ class RecipeCard(QFrame):
         return [row(self.more, None), inner, row(show, None, detach, remove), made]
 
     def _surface(self, names: tuple[str, ...]) -> Surface | None:
-        return next((s for s in self._model().airframe.surfaces if s.name in names), None)
+        return next((s for s in self.workbench.loaded.airframe.surfaces if s.name in names), None)
 
     # -- showing ----------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         """Show the recipe as it is now."""
-        recipe, model = self.recipe(), self._model()
+        recipe, model = self.recipe(), self.workbench.loaded
         for field in self.fields.values():
             field.refresh()
         if not self.name.isModified():
@@ -264,7 +259,7 @@ class RecipeCard(QFrame):
         self.workbench.edit(path, value, said.replace(".0 %", " %"), merge=path)
 
     def _chosen(self, parameter: Parameter, value: str, words: str) -> None:
-        control = self._model().transmitter.control(value)
+        control = self.workbench.loaded.transmitter.control(value)
         if parameter.kind != "switch" or control is None:
             self._put(parameter, value, words)
             return
@@ -277,13 +272,13 @@ class RecipeCard(QFrame):
         old = getattr(self.recipe(), parameter.key)
         names = tuple(n for n in order if (n in old) != (n == name))
         if isinstance(self._part(name), Motor):  # from the outside in, as the aeroplane has them
-            left, right = self._model().airframe.side_motors()
+            left, right = self.workbench.loaded.airframe.side_motors()
             names = tuple(n for n in (*left, *right) if n in names)
         words = f"{'with' if name in names else 'without'} {self._part(name).label.lower()}"
         self._put(parameter, names, words)
 
     def _part(self, name: str) -> Any:
-        return next(p for p in self._model().airframe.moved() if p.name == name)
+        return next(p for p in self.workbench.loaded.airframe.moved() if p.name == name)
 
     def _rename(self) -> None:
         text = self.name.text().strip()
@@ -302,11 +297,11 @@ class RecipeCard(QFrame):
     def detach(self) -> None:
         """Replace the recipe by the mixes it makes."""
         words = f"detach {self.recipe().label.lower()}"
-        self.workbench.attempt(lambda: self.workbench.apply(detached(self._model(), self.index), words))
+        self.workbench.attempt(lambda: self.workbench.apply(detached(self.workbench.loaded, self.index), words))
 
     def remove(self) -> None:
         """Take the recipe away."""
-        recipes = self._model().program.recipes
+        recipes = self.workbench.loaded.program.recipes
         left = tuple(r for i, r in enumerate(recipes) if i != self.index)
         words = f"without {self.recipe().label.lower()}"
         self.workbench.attempt(lambda: self.workbench.edit("program.recipes", left, words))

@@ -26,7 +26,6 @@ from hypsos.core.fitting.throws import (
     with_arm_set_off,
 )
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.document import Model
 from hypsos.core.model.words import plain, sense_words, standing
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.wiring import Lead
@@ -84,10 +83,6 @@ class ThrowsPage(StepPage):
     def in_hand(self) -> bool:
         return bool(self.asked or self.ruler)
 
-    def _model(self) -> Model:
-        assert self.workbench.model is not None
-        return self.workbench.model
-
     def _wanted_card(self) -> None:
         self.now = label("")
         self._wanted_box = QWidget()
@@ -118,19 +113,19 @@ class ThrowsPage(StepPage):
 
     def lead(self) -> Lead | None:
         """The lead of the surface at hand."""
-        return None if self.chosen is None else lead_of(self._model(), self.chosen)
+        return None if self.chosen is None else lead_of(self.workbench.loaded, self.chosen)
 
     def _surface(self) -> Surface:
-        return next(s for s in self._model().airframe.surfaces if s.name == self.chosen)
+        return next(s for s in self.workbench.loaded.airframe.surfaces if s.name == self.chosen)
 
     def _motion(self) -> Motion:
         assert self.chosen is not None
-        return motion_of(self._model(), self.chosen)
+        return motion_of(self.workbench.loaded, self.chosen)
 
     def _path(self) -> str:
         lead = self.lead()
         assert lead is not None
-        return f"leads[{[x.name for x in self._model().leads].index(lead.name)}]"
+        return f"leads[{[x.name for x in self.workbench.loaded.leads].index(lead.name)}]"
 
     def edit(self, field: str, value: Any, words: str, merge: str = "") -> None:
         """Change one field of that lead. Raises HypsosError when that is not possible."""
@@ -155,8 +150,8 @@ class ThrowsPage(StepPage):
         self.refresh()
 
     def show_place(self, path: str) -> None:
-        for i, lead in enumerate(self._model().leads):
-            if path.startswith(f"leads[{i}]") and lead.target in [s.name for s in ruled(self._model())]:
+        for i, lead in enumerate(self.workbench.loaded.leads):
+            if path.startswith(f"leads[{i}]") and lead.target in [s.name for s in ruled(self.workbench.loaded)]:
                 self.choose(lead.target)
 
     # -- actions ----------------------------------------------------------------------------------------------------
@@ -176,14 +171,14 @@ class ThrowsPage(StepPage):
 
     def allow_for(self) -> None:
         """Set the travel so that full stick gives the wanted throws, for all that takes part of them away."""
-        motion, found = self._motion(), full_stick(self._model(), self.chosen or "")
+        motion, found = self._motion(), full_stick(self.workbench.loaded, self.chosen or "")
         if found is not None:
             up, down = (x if x > 0.01 else 1.0 for x in found.shares)
             self.workbench.attempt(lambda: self._put_wanted(motion, (up, down), "full stick gives"))
 
     def _say_full_stick(self) -> None:
         """What full stick gives, where that is less than the output could do, and what takes the rest."""
-        found = full_stick(self._model(), self.chosen or "") if self.isVisible() else None
+        found = full_stick(self.workbench.loaded, self.chosen or "") if self.isVisible() else None
         less = found is not None and bool(found.takes) and min((x for x in found.shares if x > 0.01), default=1) < 0.995
         self.full.setVisible(less)
         self.allow.setVisible(less)
@@ -239,16 +234,16 @@ class ThrowsPage(StepPage):
         lead, other = self.lead(), self.other_side()
         if lead is None or other is None:
             return
-        index = [x.name for x in self._model().leads].index(other.name)
+        index = [x.name for x in self.workbench.loaded.leads].index(other.name)
         made = copied(lead, other)
         self.workbench.attempt(lambda: self.workbench.edit(f"leads[{index}]", made, f"{made.label} as {lead.label}"))
 
     def other_side(self) -> Lead | None:
-        twin = self._model().airframe.other_side(self.chosen or "")
-        return lead_of(self._model(), twin) if twin is not None else None
+        twin = self.workbench.loaded.airframe.other_side(self.chosen or "")
+        return lead_of(self.workbench.loaded, twin) if twin is not None else None
 
     def _choose_cards(self) -> None:
-        path = ask_where(self, "Save the ruler cards", f"{self._model().name} ruler", {".pdf": "PDF"})
+        path = ask_where(self, "Save the ruler cards", f"{self.workbench.loaded.name} ruler", {".pdf": "PDF"})
         if path is not None:
             self.save_cards(path)
 
@@ -256,7 +251,7 @@ class ThrowsPage(StepPage):
         """Write the ruler cards of all surfaces; one of a pair stands for both."""
         from hypsos.desk.paper import ruler_cards_pdf
 
-        model = self._model()
+        model = self.workbench.loaded
         surfaces = [s for s in model.airframe.surfaces if s.side != "right"]
 
         def write() -> None:
@@ -281,12 +276,12 @@ class ThrowsPage(StepPage):
         return angle_of(up, at), angle_of(down, at)
 
     def refresh(self) -> None:
-        if self._of != self._model().name:
-            self._of = self._model().name
+        if self._of != self.workbench.loaded.name:
+            self._of = self.workbench.loaded.name
             self.asked.clear()
             self.ruler.clear()
             self._shown = None
-        surfaces = ruled(self._model())
+        surfaces = ruled(self.workbench.loaded)
         names = [s.name for s in surfaces]
         if self.chosen not in names:
             self.chosen = names[0] if names else None

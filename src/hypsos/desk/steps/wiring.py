@@ -17,7 +17,6 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.model.joined import joined, parted, partner
 from hypsos.core.model.words import plain
-from hypsos.core.parts.wiring import Lead
 from hypsos.core.sheet.card import POWER_WORDS, port_card, power_words, short_label
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.outputcard import OutputCard
@@ -43,11 +42,11 @@ class WiringPage(StepPage):
             caution("Propeller off before the flight battery goes on. Signal, plus, minus: check each plug.")
         )
         self.ports = NumberField(
-            "Ports of the receiver", lambda: self._model().receiver.ports, self._set_ports, unit="", bounds=(1, 32), digits=0,
-            width=48,
+            "Ports of the receiver", lambda: self.workbench.loaded.receiver.ports, self._set_ports, unit="",
+            bounds=(1, 32), digits=0, width=48,
         )  # fmt: skip
         self.number = NumberField(
-            "Receiver number", lambda: self._model().receiver.number, self._set_number, unit="", bounds=(0, 255), digits=0,
+            "Receiver number", lambda: self.workbench.loaded.receiver.number, self._set_number, unit="", bounds=(0, 255), digits=0,
             width=56,
         )  # fmt: skip
         self.fill = QPushButton("Plug in the rest in order")
@@ -107,21 +106,10 @@ class WiringPage(StepPage):
             )
         )  # fmt: skip
 
-    def _model(self) -> Model:
-        assert self.workbench.model is not None
-        return self.workbench.model
-
-    def _index(self, name: str) -> int:
-        return [x.name for x in self._model().leads].index(name)
-
-    def _lead(self, name: str) -> Lead:
-        lead: Lead = self._model().leads[self._index(name)]
-        return lead
-
     # -- rows -------------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        model = self._model()
+        model = self.workbench.loaded
         shape = (tuple((x.name, x.label) for x in model.leads), model.receiver.ports)
         if shape != self._built:
             self._built = shape
@@ -142,10 +130,10 @@ class WiringPage(StepPage):
         clear(self._grid)
         self.rows.clear()
         self.complaints.clear()
-        for i, lead in enumerate(self._model().leads):
+        for i, lead in enumerate(self.workbench.loaded.leads):
             box = Choice()
             box.setAccessibleName(f"Port of {lead.label}")
-            box.addItems(["not plugged in", *(str(n) for n in range(1, self._model().receiver.ports + 1))])
+            box.addItems(["not plugged in", *(str(n) for n in range(1, self.workbench.loaded.receiver.ports + 1))])
             box.setMinimumWidth(look.px(120))
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(8)
@@ -168,11 +156,11 @@ class WiringPage(StepPage):
 
     def plug(self, name: str, port: int | None) -> None:
         """Plug a lead into a port, or unplug it; a taken port is refused where it stands."""
-        lead = self._lead(name)
+        lead = self.workbench.lead(name)
         complaint = self.complaints[name]
         words = f"{lead.label} in port {port}" if port else f"{lead.label} unplugged"
-        together = {name, partner(self._model(), name)}
-        leads = tuple(x.changed({"port": port}) if x.name in together else x for x in self._model().leads)
+        together = {name, partner(self.workbench.loaded, name)}
+        leads = tuple(x.changed({"port": port}) if x.name in together else x for x in self.workbench.loaded.leads)
         try:
             self.workbench.edit("leads", leads, words)
             complaint.hide()
@@ -183,7 +171,7 @@ class WiringPage(StepPage):
 
     def plug_rest(self) -> None:
         """Plug every lead that is still loose into the free ports, in order."""
-        model = self._model()
+        model = self.workbench.loaded
         taken = {x.port for x in model.leads}
         free = [p for p in range(1, model.receiver.ports + 1) if p not in taken]
         leads = []
@@ -196,7 +184,7 @@ class WiringPage(StepPage):
 
     def _set_number(self, value: float) -> None:
         owner = self.workbench.hangar.numbers().get(int(value)) if value else None
-        if owner is not None and owner != self._model().name:
+        if owner is not None and owner != self.workbench.loaded.name:
             text = f"receiver number {plain(value)} is {owner}'s"
             raise HypsosError(
                 text,
@@ -207,7 +195,7 @@ class WiringPage(StepPage):
 
     def move_port(self, old: int, new: int) -> None:
         """Move what sits in a port to another one; what sat there comes back the other way."""
-        model = self._model()
+        model = self.workbench.loaded
         swap = {old: new, new: old}
         leads = tuple(x.changed({"port": swap.get(x.port or 0, x.port)}) for x in model.leads)
         words = (
@@ -219,9 +207,9 @@ class WiringPage(StepPage):
 
     def join(self) -> None:
         """Join two leads by a Y-lead; what may not share a port is refused with the reason."""
-        model = self._model()
+        model = self.workbench.loaded
         first, second = self.first.currentData(), self.second.currentData()
-        words = f"{self._lead(first).label} and {self._lead(second).label} on a Y-lead"
+        words = f"{self.workbench.lead(first).label} and {self.workbench.lead(second).label} on a Y-lead"
         try:
             made = joined(model, first, second, self.kind.currentIndex() == 1)
             self.workbench.apply(made, words)
@@ -256,11 +244,11 @@ class WiringPage(StepPage):
         self.power_said.setText(f"{said[:1].upper()}{said[1:]}. Each plug the right way round: signal, plus, minus.")
 
     def _part(self, index: int) -> None:
-        self.workbench.attempt(lambda: self.workbench.apply(parted(self._model(), index), "Y-lead taken apart"))
+        self.workbench.attempt(lambda: self.workbench.apply(parted(self.workbench.loaded, index), "Y-lead taken apart"))
 
     def set_power(self, index: int) -> None:
         power = list(POWER_WORDS)[index]
-        receiver = self._model().receiver.changed({"power": power, "power_port": None})
+        receiver = self.workbench.loaded.receiver.changed({"power": power, "power_port": None})
         self.workbench.attempt(
             lambda: self.workbench.edit("receiver", receiver, f"receiver fed by {self.power.itemText(index)}")
         )
@@ -271,7 +259,7 @@ class WiringPage(StepPage):
         self.refresh()
 
     def _choose_card(self) -> None:
-        path = ask_where(self, "Save the port card", f"{self._model().name} ports", {".pdf": "PDF"})
+        path = ask_where(self, "Save the port card", f"{self.workbench.loaded.name} ports", {".pdf": "PDF"})
         if path is not None:
             self.save_card(path)
 
@@ -281,7 +269,7 @@ class WiringPage(StepPage):
         from hypsos.hangar.files import write_whole
 
         def write() -> None:
-            write_whole(path, sheet_pdf(port_card(self._model())))
+            write_whole(path, sheet_pdf(port_card(self.workbench.loaded)))
             self.card_said.setText(f"Written to {path}.")
             self.card_said.show()
 
@@ -292,10 +280,10 @@ class WiringPage(StepPage):
     def choose(self, name: str) -> None:
         """Show the output stage of a lead."""
         self.output.choose(name)
-        self.workbench.choose(self._lead(name).target)
+        self.workbench.choose(self.workbench.lead(name).target)
         self.ensureWidgetVisible(self.output)
 
     def show_place(self, path: str) -> None:
-        for i, lead in enumerate(self._model().leads):
+        for i, lead in enumerate(self.workbench.loaded.leads):
             if path.startswith(f"leads[{i}]"):
                 self.choose(lead.name)
