@@ -5,8 +5,8 @@ time and whose other axes are independent situations.
 """
 
 from hypsos.core.engine.plan import Plan, compile_plan
-from hypsos.core.engine.result import Contribution, OutputTrace, Result
+from hypsos.core.engine.result import Contribution, Result, Trace
 from hypsos.core.engine.situation import Situation
 from hypsos.core.parts.states import GuardState
 
-__all__ = ["Contribution", "GuardState", "OutputTrace", "Plan", "Result", "Situation", "compile_plan"]
+__all__ = ["Contribution", "GuardState", "Plan", "Result", "Situation", "Trace", "compile_plan"]

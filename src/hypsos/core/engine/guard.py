@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 
 from hypsos.core.engine.logic import Conditions
 from hypsos.core.engine.memory import Machine, Memory, latch, machine, on_delay, rising
-from hypsos.core.ground.lanes import EPS, Signal
+from hypsos.core.ground.lanes import EPS, Flag, Place, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.program import Guard
 from hypsos.core.parts.states import GuardState
@@ -27,7 +27,7 @@ class Told(NamedTuple):
     idle_fits: bool
 
 
-def guard_state(model: Model, world: Conditions, told: dict[str, Told], memory: Memory) -> Signal:
+def guard_state(model: Model, world: Conditions, told: dict[str, Told], memory: Memory) -> Place:
     """The state of every frame, as :class:`GuardState` codes (2-semantics, *Guard*).
 
     Every level needs the switch to be *moved* to run: a switch left at run when the power comes on stays locked. No motor
@@ -64,7 +64,7 @@ def _step(wakes: bool, not_: Any) -> Machine:
     """The flags are: released; locked by a lost link; stopped by a hold, to go on once the stick has rested low; ever
     released since power-up."""
 
-    def step(was: tuple[Signal, ...], heard: tuple[Signal, ...]) -> tuple[Signal, ...]:
+    def step(was: tuple[Flag, ...], heard: tuple[Flag, ...]) -> tuple[Flag, ...]:
         released, relocked, on_hold, ever = was
         run, edge, asked, rested, hold, lost, checked = heard
         relocked = (relocked & run) | lost
@@ -80,7 +80,7 @@ def _step(wakes: bool, not_: Any) -> Machine:
     return step
 
 
-def _low(model: Model, guard: Guard, world: Conditions, told: dict[str, Told]) -> Signal:
+def _low(model: Model, guard: Guard, world: Conditions, told: dict[str, Told]) -> Flag:
     """Where the control of the thrust command and what every motor would be told are at or below the threshold."""
     axis = model.program.axis("thrust")
     low = world.lane.full(world.shape, True) if axis is None else world.signals[axis.control] <= guard.threshold
@@ -89,7 +89,7 @@ def _low(model: Model, guard: Guard, world: Conditions, told: dict[str, Told]) -
     return low
 
 
-def _lost(guard: Guard, world: Conditions, memory: Memory) -> Signal:
+def _lost(guard: Guard, world: Conditions, memory: Memory) -> Flag:
     """Where the link is away and has been, but for contacts shorter than :data:`BACK_S`, for at least the re-lock time."""
     lane = world.lane
     if guard.level < 4:
@@ -100,7 +100,7 @@ def _lost(guard: Guard, world: Conditions, memory: Memory) -> Signal:
     return away & on_delay(loss, world.t_s, guard.relock_s, memory, "guard.lost")
 
 
-def _start_check(guard: Guard, world: Conditions) -> Signal:
+def _start_check(guard: Guard, world: Conditions) -> Flag:
     """Where every control stands as the start check wants it."""
     good = world.lane.full(world.shape, True)
     for check in guard.start_check:

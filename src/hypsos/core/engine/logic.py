@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 
 from hypsos.core.engine.memory import Memory, above, counter, edge_latch, latch, off_delay, on_delay, pulse
-from hypsos.core.ground.lanes import FRAME, Lane, Signal
+from hypsos.core.ground.lanes import FRAME, Flag, Kind, Lane, Place, Signal
 from hypsos.core.model.logic_order import LogicOrder
 from hypsos.core.parts.logic import (
     Combine,
@@ -33,13 +34,13 @@ class Conditions:
     shape: tuple[int, ...]
     t_s: Signal
     signals: dict[str, Signal]
-    positions: dict[str, Signal]
-    link: Signal
-    power: Signal
-    flags: dict[str, Signal] = field(default_factory=dict)
-    counts: dict[str, Signal] = field(default_factory=dict)
+    positions: dict[str, Place]
+    link: Flag
+    power: Flag
+    flags: dict[str, Flag] = field(default_factory=dict)
+    counts: dict[str, Place] = field(default_factory=dict)
 
-    def flag(self, text: str) -> Signal:
+    def flag(self, text: str) -> Flag:
         """A condition's truth over time."""
         negated, is_mode, name, position = asked(text)
         if is_mode:
@@ -56,9 +57,14 @@ class Conditions:
 
     def only(self, names: set[str]) -> Conditions:
         """As much of it as these names stand for."""
-        tables = (self.signals, self.positions, self.flags, self.counts)
-        signals, positions, flags, counts = ({k: v for k, v in table.items() if k in names} for table in tables)
-        return replace(self, signals=signals, positions=positions, flags=flags, counts=counts)
+
+        def named(table: Mapping[str, Kind]) -> dict[str, Kind]:
+            return {k: v for k, v in table.items() if k in names}
+
+        return replace(
+            self, signals=named(self.signals), positions=named(self.positions), flags=named(self.flags),
+            counts=named(self.counts),
+        )  # fmt: skip
 
     def copied(self) -> Conditions:
         """The same with tables of its own for what is written."""
@@ -68,16 +74,16 @@ class Conditions:
         """One frame of it: of a single situation in the frame lane."""
         single = len(self.shape) == 1
 
-        def cut(x: Signal) -> Signal:
+        def cut(x: Any) -> Any:
             return x[i].item() if single else x[..., i : i + 1]
 
-        tables = (self.signals, self.positions, self.flags, self.counts)
-        signals, positions, flags, counts = ({k: cut(v) for k, v in table.items()} for table in tables)
-        t_s = self.t_s[i].item() if single else self.t_s[i : i + 1]
-        lane = FRAME if single else self.lane
+        def all_(table: Mapping[str, Kind]) -> dict[str, Kind]:
+            return {k: cut(v) for k, v in table.items()}
+
         return Conditions(
-            lane, (*self.shape[:-1], 1), t_s, signals, positions, cut(self.link), cut(self.power), flags, counts
-        )
+            FRAME if single else self.lane, (*self.shape[:-1], 1), cut(self.t_s), all_(self.signals),
+            all_(self.positions), cut(self.link), cut(self.power), all_(self.flags), all_(self.counts),
+        )  # fmt: skip
 
 
 class LogicPlan(LogicOrder):
@@ -96,7 +102,7 @@ class LogicPlan(LogicOrder):
             else:
                 self._frame_by_frame(members, world, memory)
 
-    def gates(self, signals: dict[str, Signal], flag: Callable[[str], Signal], lane: Lane) -> None:
+    def gates(self, signals: dict[str, Signal], flag: Callable[[str], Flag], lane: Lane) -> None:
         """The gates anew in ``signals``, as one mode of a fade sees their conditions."""
         for members in self.groups:
             for name in members:
@@ -154,7 +160,7 @@ class LogicPlan(LogicOrder):
         for (table, key), values in out.items():
             getattr(world, table)[key] = _joined(values, world)
 
-    def _one_frame(self, members: list[str], shown: Mapping[str, Signal], frame: Conditions, memory: Memory) -> None:
+    def _one_frame(self, members: list[str], shown: Mapping[str, Flag], frame: Conditions, memory: Memory) -> None:
         before = {m: v if frame.lane.single else np.asarray(v)[..., None] for m, v in shown.items()}
         frame.flags.update(before)
         now = {}
@@ -180,14 +186,14 @@ def _joined(values: list[Signal], world: Conditions) -> Signal:
     return np.concatenate([np.broadcast_to(v, (*world.shape[:-1], 1)) for v in values], axis=-1)
 
 
-DELAYS: dict[str, Callable[[Signal, Signal, float, Memory, str], Signal]] = {
+DELAYS: dict[str, Callable[[Flag, Signal, float, Memory, str], Flag]] = {
     "on_delay": on_delay,
     "off_delay": off_delay,
     "pulse": pulse,
 }
 
 
-def _combined(node: Combine, inputs: list[Signal], lane: Lane) -> Signal:
+def _combined(node: Combine, inputs: list[Flag], lane: Lane) -> Flag:
     if node.kind == "not":
         return lane.not_(inputs[0])
     if node.kind == "one":
@@ -198,7 +204,7 @@ def _combined(node: Combine, inputs: list[Signal], lane: Lane) -> Signal:
     return out
 
 
-def _compared(node: Compare, signals: dict[str, Signal], memory: Memory, key: str) -> Signal:
+def _compared(node: Compare, signals: dict[str, Signal], memory: Memory, key: str) -> Flag:
     a, h = signals[node.a], node.hysteresis
     if node.kind == "within":
         high = node.x if node.y is None else node.y
@@ -207,7 +213,7 @@ def _compared(node: Compare, signals: dict[str, Signal], memory: Memory, key: st
     if node.kind == "below":
         return above(-a, -node.x, h, memory, key)
     if node.kind == "beyond":
-        a = abs(a)
+        a = memory.lane.abs(a)
     elif node.kind == "difference":
         a = a - signals[node.b or node.a]
     return above(a, node.x, h, memory, key)

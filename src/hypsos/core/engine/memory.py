@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from hypsos.core.ground.lanes import ARRAYS, EPS, Array, Flags, Lane, Signal
+from hypsos.core.ground.lanes import ARRAYS, EPS, Array, Flag, Flags, Lane, Place, Signal
 
 
 @dataclass
@@ -55,11 +55,11 @@ def _anywhere(x: Flags) -> Flags:
     return np.asarray(x.any(axis=tuple(range(x.ndim - 1))))
 
 
-def rising(x: Signal, memory: Memory, key: str) -> Signal:
+def rising(x: Flag, memory: Memory, key: str) -> Flag:
     """True where the input is true now and was false in the frame before; never on the first frame."""
     last = memory.before.get(key)
     memory.after[key] = memory.lane.end(x)
-    if memory.lane.single:
+    if not isinstance(x, np.ndarray):
         return x and last is not None and not last
     shifted = np.empty_like(x)
     shifted[..., 1:] = x[..., :-1]
@@ -67,102 +67,104 @@ def rising(x: Signal, memory: Memory, key: str) -> Signal:
     return x & ~shifted
 
 
-def latch(on: Signal, off: Signal, memory: Memory, key: str) -> Signal:
+def latch(on: Flag, off: Flag, memory: Memory, key: str) -> Flag:
     """By levels: set where ``on``, cleared where ``off``; clearing wins; unchanged elsewhere. Starts cleared."""
     last = memory.before.get(key)
     if memory.lane.single:
-        memory.after[key] = (on or bool(last)) and not off
-        return memory.after[key]
+        out = memory.after[key] = bool((on or last) and not off)
+        return out
     on, off = np.broadcast_arrays(on, off)
     index = _latest(on | off)
     value = np.take_along_axis(on & ~off, np.maximum(index, 0), axis=-1)
-    out = np.where(index >= 0, value, _spread(last, False, on)[..., None])
-    memory.after[key] = memory.lane.end(out)
-    return out
+    flags = np.where(index >= 0, value, _spread(last, False, on)[..., None])
+    memory.after[key] = memory.lane.end(flags)
+    return flags
 
 
-def edge_latch(on: Signal, off: Signal, memory: Memory, key: str) -> Signal:
+def edge_latch(on: Flag, off: Flag, memory: Memory, key: str) -> Flag:
     """A latch that is set and cleared by rising edges."""
     return latch(rising(on, memory, f"{key}.on"), rising(off, memory, f"{key}.off"), memory, key)
 
 
-def above(value: Signal, threshold: float, hysteresis: float, memory: Memory, key: str) -> Signal:
+def above(value: Signal, threshold: float, hysteresis: float, memory: Memory, key: str) -> Flag:
     """``value > threshold``, off again only below ``threshold - hysteresis``."""
     if hysteresis == 0.0:
         return value > threshold
     return latch(value > threshold, value <= threshold - hysteresis, memory, key)
 
 
-def on_delay(x: Signal, t_s: Signal, delay_s: float, memory: Memory, key: str) -> Signal:
+def on_delay(x: Flag, t_s: Signal, delay_s: float, memory: Memory, key: str) -> Flag:
     """True once the input has been true without a break for ``delay_s``: ``t_now - t_first >= delay_s``."""
     last = memory.before.get(key)
-    if memory.lane.single:
+    if not isinstance(x, np.ndarray):
         first = t_s if last is None or math.isnan(last) else last
-        out = x and (memory.instant or t_s - first >= delay_s - EPS)
+        come = x and bool(memory.instant or t_s - first >= delay_s - EPS)
         memory.after[key] = first if x else math.nan
-        memory.pending |= x and not out
-        return out
-    start = _spread(last, math.nan, x)
+        memory.pending |= x and not come
+        return come
+    start, t = _spread(last, math.nan, x), np.asarray(t_s)
     index = _latest(~x)
-    since = t_s[np.minimum(index + 1, x.shape[-1] - 1)]
-    since = np.where(index < 0, np.where(np.isnan(start), t_s[0], start)[..., None], since)
-    out = x if memory.instant else x & (t_s - since >= delay_s - EPS)
+    since = t[np.minimum(index + 1, x.shape[-1] - 1)]
+    since = np.where(index < 0, np.where(np.isnan(start), t[0], start)[..., None], since)
+    out = x if memory.instant else x & (t - since >= delay_s - EPS)
     memory.after[key] = memory.lane.end(np.where(x, since, math.nan))
     memory.pending |= bool(np.any(x[..., -1] & ~out[..., -1]))
     return out
 
 
-def off_delay(x: Signal, t_s: Signal, delay_s: float, memory: Memory, key: str) -> Signal:
+def off_delay(x: Flag, t_s: Signal, delay_s: float, memory: Memory, key: str) -> Flag:
     """False once the input has been false without a break for ``delay_s`` since it was last true."""
     was, since = memory.before.get(key, (False, math.nan))
-    if memory.lane.single:
+    if not isinstance(x, np.ndarray):
         since = t_s if x or was else since
-        lasting = not x and not memory.instant and t_s - since < delay_s - EPS
+        goes_on = not x and not memory.instant and bool(t_s - since < delay_s - EPS)
         memory.after[key] = (x, since)
-        memory.pending |= lasting
-        return x or lasting
+        memory.pending |= goes_on
+        return x or goes_on
+    t = np.asarray(t_s)
     previous = np.concatenate([_spread(was, False, x)[..., None], x[..., :-1]], axis=-1)
     index = _latest(previous | x)
-    fallen = np.where(index >= 0, t_s[np.maximum(index, 0)], _spread(since, math.nan, x)[..., None])
+    fallen = np.where(index >= 0, t[np.maximum(index, 0)], _spread(since, math.nan, x)[..., None])
     with np.errstate(invalid="ignore"):
-        lasting = ~x & (t_s - fallen < delay_s - EPS) & (not memory.instant)
+        lasting = ~x & (t - fallen < delay_s - EPS) & (not memory.instant)
     memory.after[key] = (memory.lane.end(x), memory.lane.end(fallen))
     memory.pending |= bool(np.any(lasting[..., -1]))
     return x | lasting
 
 
-def pulse(x: Signal, t_s: Signal, length_s: float, memory: Memory, key: str) -> Signal:
+def pulse(x: Flag, t_s: Signal, length_s: float, memory: Memory, key: str) -> Flag:
     """True for ``length_s`` from each rising edge."""
     edge = rising(x, memory, f"{key}.edge")
     last = memory.before.get(key, -math.inf)
-    if memory.lane.single:
+    if not isinstance(edge, np.ndarray):
         since = t_s if edge else last
-        out = not memory.instant and t_s - since < length_s - EPS
+        on = not memory.instant and bool(t_s - since < length_s - EPS)
         memory.after[key] = since
-        memory.pending |= out
-        return out
-    index = _latest(edge)
-    since = np.where(index >= 0, t_s[np.maximum(index, 0)], _spread(last, None, x)[..., None])
-    out = (t_s - since < length_s - EPS) & (not memory.instant)
+        memory.pending |= on
+        return on
+    index, t = _latest(edge), np.asarray(t_s)
+    since = np.where(index >= 0, t[np.maximum(index, 0)], _spread(last, None, edge)[..., None])
+    out: Flags = (t - since < length_s - EPS) & (not memory.instant)
     memory.after[key] = memory.lane.end(since)
     memory.pending |= bool(np.any(out[..., -1]))
     return out
 
 
-def counter(x: Signal, count: int, memory: Memory, key: str) -> Signal:
+def counter(x: Flag, count: int, memory: Memory, key: str) -> Place:
     """A position from 0 to ``count - 1``, one further on each rising edge, round and round."""
     edge = rising(x, memory, f"{key}.edge")
     last = memory.before.get(key, 0)
-    if memory.lane.single:
-        out = memory.after[key] = (last + edge) % count
-        return out
-    out = np.asarray((_spread(last, 0, x)[..., None] + np.cumsum(edge, axis=-1)) % count, np.intp)
+    if not isinstance(edge, np.ndarray):
+        place: int = (last + edge) % count
+        memory.after[key] = place
+        return place
+    out = np.asarray((_spread(last, 0, edge)[..., None] + np.cumsum(edge, axis=-1)) % count, np.intp)
     memory.after[key] = memory.lane.end(out)
     return out
 
 
 def slow(
-    x: Signal, up_s: float, down_s: float, frame_s: float, memory: Memory, key: str, stopped: Signal = False,
+    x: Signal, up_s: float, down_s: float, frame_s: float, memory: Memory, key: str, stopped: Flag = False,
     idle: float = 0.0,
 ) -> Signal:  # fmt: skip
     """Limit the change in a frame to ``100 * frame_s / slow_s``, up and down apart; zero seconds is unlimited.
@@ -172,7 +174,7 @@ def slow(
     """
     lane = memory.lane
     if stopped is not False and not lane.never(stopped):
-        if not lane.single:
+        if isinstance(x, np.ndarray):
             return _slow_between(x, up_s, down_s, frame_s, memory, key, stopped, idle)
         memory.after[key] = idle
         return idle
@@ -184,19 +186,18 @@ def slow(
     up = 100.0 * frame_s / up_s if up_s > 0 else math.inf
     down = 100.0 * frame_s / down_s if down_s > 0 else math.inf
     last = memory.before.get(key)
-    if memory.lane.single:
-        out = x if last is None else min(max(x, last - down), last + up)
-        memory.after[key] = out
-        memory.pending |= abs(out - x) > EPS
-        return out
+    if not isinstance(x, np.ndarray):
+        y: float = x if last is None else min(max(x, last - down), last + up)
+        memory.after[key] = y
+        memory.pending |= abs(y - x) > EPS
+        return y
     start = x[..., 0] if last is None else _spread(last, 0.0, x)
     rows, frames = int(np.prod(x.shape[:-1], dtype=int)), x.shape[-1]
     if rows > 64 or frames == 1:
         out = np.empty_like(x)
-        y = start
+        at = start
         for i in range(frames):
-            y = np.minimum(np.maximum(x[..., i], y - down), y + up)
-            out[..., i] = y
+            out[..., i] = at = np.minimum(np.maximum(x[..., i], at - down), at + up)
     else:
         flat, starts = x.reshape(rows, frames), np.asarray(start).reshape(rows)
         out = np.stack([_slow_row(flat[i], float(starts[i]), up, down) for i in range(rows)]).reshape(x.shape)
@@ -206,18 +207,18 @@ def slow(
 
 
 def _slow_between(
-    x: Array, up_s: float, down_s: float, frame_s: float, memory: Memory, key: str, stopped: Flags, idle: float
+    x: Array, up_s: float, down_s: float, frame_s: float, memory: Memory, key: str, stopped: Flag, idle: float
 ) -> Array:
     """:func:`slow` where some frames are stopped: piece by piece, a piece begins where any situation stops or starts."""
-    x, stopped = np.broadcast_arrays(x, stopped)
-    other = _anywhere(stopped[..., 1:] != stopped[..., :-1])
+    x, held_ = np.broadcast_arrays(x, stopped)
+    other = _anywhere(held_[..., 1:] != held_[..., :-1])
     edges = [0, *(np.flatnonzero(other) + 1).tolist(), x.shape[-1]]
     out = np.empty(x.shape)
     state = memory.before.get(key)
     for a, b in itertools.pairwise(edges):
         piece = Memory(before={} if state is None else {key: state}, instant=memory.instant, lane=memory.lane)
         part = slow(x[..., a:b], up_s, down_s, frame_s, piece, key)
-        off = stopped[..., a : a + 1]
+        off = held_[..., a : a + 1]
         out[..., a:b] = np.where(off, idle, part)
         state = np.where(off[..., 0], idle, out[..., b - 1])
         memory.pending |= piece.pending and not bool(np.all(off))
@@ -250,13 +251,13 @@ def _slow_row(x: Array, start: float, up: float, down: float) -> Array:
     return out
 
 
-def held(x: Signal, fresh: Signal, forgets: Signal, rest: float, memory: Memory, key: str) -> tuple[Signal, Signal]:
+def held(x: Signal, fresh: Flag, forgets: Flag, rest: float, memory: Memory, key: str) -> tuple[Signal, Flag]:
     """The last value seen while ``fresh`` (``rest`` before there was one), and whether there has been one since ``forgets``."""
     last, was_known = memory.before.get(key, (rest, False))
-    if memory.lane.single:
-        value, known = (x, True) if fresh else (last, was_known and not forgets)
-        memory.after[key] = (value, known)
-        return value, known
+    if not isinstance(x, np.ndarray):
+        now = (x, True) if fresh else (last, was_known and not forgets)
+        memory.after[key] = now
+        return now
     fresh, forgets = np.broadcast_to(fresh, x.shape), np.broadcast_to(forgets, x.shape)
     index = _latest(fresh)
     value = np.take_along_axis(x, np.maximum(index, 0), axis=-1)
@@ -266,18 +267,18 @@ def held(x: Signal, fresh: Signal, forgets: Signal, rest: float, memory: Memory,
     return value, known
 
 
-Machine = Callable[[tuple[Signal, ...], tuple[Signal, ...]], tuple[Signal, ...]]
+Machine = Callable[[tuple[Flag, ...], tuple[Flag, ...]], tuple[Flag, ...]]
 """One frame of a machine made of flags: (what it was, what it hears) -> what it is."""
 
 
-def machine(step: Machine, heard: tuple[Signal, ...], start: int, memory: Memory, key: str) -> tuple[Signal, ...]:
+def machine(step: Machine, heard: tuple[Flag, ...], start: int, memory: Memory, key: str) -> tuple[Flag, ...]:
     """A machine of ``start`` flags, all off at power-up, over time; its state in every frame.
 
     ``step`` must have come to rest after two frames in which it heard the same, so only the frames after a change are
     walked.
     """
     lane = memory.lane
-    state: tuple[Signal, ...] = memory.before.get(key, (False,) * start)
+    state: tuple[Flag, ...] = memory.before.get(key, (False,) * start)
     if lane.single:
         memory.after[key] = state = step(state, heard)
         return state
@@ -288,10 +289,10 @@ def machine(step: Machine, heard: tuple[Signal, ...], start: int, memory: Memory
         changed[1:] |= _anywhere(x[..., 1:] != x[..., :-1])
     changed[0] = True
     walked = np.flatnonzero(changed | np.roll(changed, 1) | np.roll(changed, 2))
-    states = [_spread(s, False, flags[0]) for s in state]
+    states: tuple[Flag, ...] = tuple(_spread(s, False, flags[0]) for s in state)
     found = np.empty((start, len(walked), *flags[0].shape[:-1]), bool)
     for n, i in enumerate(walked.tolist()):
-        states = list(step(tuple(states), tuple(x[..., i] for x in flags)))
+        states = step(states, tuple(x[..., i] for x in flags))
         for k, s in enumerate(states):
             found[k, n] = s
     at = np.searchsorted(walked, np.arange(frames), side="right") - 1

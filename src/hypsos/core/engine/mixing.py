@@ -13,7 +13,7 @@ from hypsos.core.engine.modes import ModeTrack
 from hypsos.core.engine.result import Contribution
 from hypsos.core.engine.shaping import Curve, response_curve
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.lanes import Lane, Places, Signal, Table
+from hypsos.core.ground.lanes import Flag, Lane, Places, Signal, Table
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import PlacedLine, all_lines, line_order, reads
 from hypsos.core.parts.logic import asked
@@ -53,7 +53,7 @@ class View:
     signals: dict[str, Signal]
     untrimmed: Mapping[str, Signal]
     shared: Mapping[str, Signal]
-    flag: Callable[[str], Signal]
+    flag: Callable[[str], Flag]
     mode: int = -1
     weight: Signal = 1.0
     made: dict[int, Signal] = field(default_factory=dict)
@@ -76,7 +76,7 @@ class MixInput:
     fades: list[View] = field(default_factory=list)
     moving: set[str] = field(default_factory=set)
     """Targets that a slow still moves at the end of the run."""
-    stopped: Signal = False
+    stopped: Flag = False
 
     def blend(self, main: Signal, parts: Iterable[Signal]) -> Signal:
         """A signal with its frames of a fade replaced by what its modes give, by their weights."""
@@ -194,7 +194,7 @@ class MixPlan:
             for step in self.targets[target]:
                 if step.slow:
                     x = _shape(step, own, step.plain, lane)
-                    if views:
+                    if frames is not None and views:
                         x = given.blend(x, (_shape(step, v, step.plain, lane) for v in views))
                         cut[step.key] = (lane.cut(x, frames),) * 2
                     slowed[step.key] = (x, x)
@@ -238,7 +238,7 @@ class MixPlan:
         parts: list[Contribution] = []
         for step in steps:
             line = step.line
-            full: Signal = None
+            full: Signal | None = None
             if step.slow:
                 full, value = (_gained(step, x, view, lane) for x in slowed[step.key])
             else:
@@ -248,7 +248,7 @@ class MixPlan:
                 if wanted:
                     parts += self._parts(step, view, full, value, lane)
                 continue
-            active = True if line.when is None else view.flag(line.when)
+            active: Flag = True if line.when is None else view.flag(line.when)
             if line.combine == "scale":
                 value = lane.where(active, total * (value / 100.0 - 1.0), 0.0)
                 parts.append(Contribution(line.name, "mix", value, step.path))
@@ -263,7 +263,7 @@ class MixPlan:
                 parts.insert(0, Contribution("Idle", "idle", view.signals["full"] * 0.0 + base, ""))
         return total, parts
 
-    def _parts(self, step: LineStep, view: View, full: Signal, value: Signal, lane: Lane) -> list[Contribution]:
+    def _parts(self, step: LineStep, view: View, full: Signal | None, value: Signal, lane: Lane) -> list[Contribution]:
         """What one line gives, with the trim's share apart and what its own slow still holds back."""
         line, path = step.line, step.path
         whole = value if full is None else full
@@ -293,25 +293,25 @@ def _step(
     named = f"line.{line.target}.{line.source}.{placed.origin}.{line.name}"
     keys[named] += 1
     return LineStep(
-        line,
-        placed.path,
-        response_curve(line.response),
-        f"{named}.{keys[named]}",
-        line.source in axes,
-        line.source in trimmed,
-        line.source in trimmed and not line.with_trim,
-        above,
-        bool(line.in_s or line.out_s),
-        line.gain / 100.0,
-        abs(line.differential) / 100.0,
-        seen.setdefault(alike, len(seen)),
+        line=line,
+        path=placed.path,
+        curve=response_curve(line.response),
+        key=f"{named}.{keys[named]}",
+        from_axis=line.source in axes,
+        has_trim=line.source in trimmed,
+        plain=line.source in trimmed and not line.with_trim,
+        above_idle=above,
+        slow=bool(line.in_s or line.out_s),
+        gain=line.gain / 100.0,
+        less=abs(line.differential) / 100.0,
+        same=seen.setdefault(alike, len(seen)),
     )
 
 
-def mode_flag(world: Conditions, mode: str, frames: Places | None = None) -> Callable[[str], Signal]:
+def mode_flag(world: Conditions, mode: str, frames: Places | None = None) -> Callable[[str], Flag]:
     """Conditions as one mode of a fade sees them: that mode is on, no other is. In some frames, or in all of them."""
 
-    def flag(text: str) -> Signal:
+    def flag(text: str) -> Flag:
         negated, is_mode, name, _ = asked(text)
         if is_mode:
             return (name == mode) != negated

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from hypsos.core.engine.logic import Conditions
 from hypsos.core.engine.memory import Memory
-from hypsos.core.ground.lanes import Array, Lane, Places, Signal, Table
+from hypsos.core.ground.lanes import Array, Flag, Lane, Place, Places, Signal, Table
 from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import FlightMode, Tunable
 
@@ -24,7 +24,7 @@ class ModeTrack:
     each mode's share in those frames.
     """
 
-    index: Signal
+    index: Place
     frames: Places | None = None
     weights: tuple[Signal, ...] = ()
 
@@ -92,7 +92,7 @@ def _weights(start: Array, index: Places, since: Array, t: Array, fade_s: Array)
     return np.asarray(start + (np.eye(len(fade_s))[index] - start) * share[..., None])
 
 
-def _faded(modes: tuple[FlightMode, ...], index: Signal, world: Conditions, memory: Memory) -> ModeTrack:
+def _faded(modes: tuple[FlightMode, ...], index: Place, world: Conditions, memory: Memory) -> ModeTrack:
     names = tuple(m.name for m in modes)
     last: _Fade | None = memory.before.get("fade")
     last = last.of(names) if last is not None else None
@@ -132,9 +132,7 @@ def _by_piece(
     flat: Places, t: Array, fade_s: Array, fade: _Fade, changes: NDArray[np.intp]
 ) -> tuple[NDArray[np.intp], Array, _Fade]:
     """One row, from one change of mode to the next: the frames that fade, their weights (F, 1, M), the fade at the end."""
-    edges = (
-        [0, *changes.tolist(), flat.shape[1]] if not changes.size or changes[0] else [*changes.tolist(), flat.shape[1]]
-    )
+    edges = sorted({0, *changes.tolist(), flat.shape[1]})
     places, weights = [], []
     for a, b in pairwise(edges):
         begun = fade.at(flat[:, a], t[a : a + 1], fade_s)
@@ -174,14 +172,14 @@ class TunablePlan:
         names = [m.name for m in model.program.modes] or ["base"]
         self._tables = {x.name: Table([x.by_mode.get(n, x.value) for n in names]) for x in self.tunables}
 
-    def values(self, modes: Signal, world: Conditions, flag: Callable[[str], Signal]) -> dict[str, Signal]:
+    def values(self, modes: Place, world: Conditions, flag: Callable[[str], Flag]) -> dict[str, Signal]:
         """Each shared value over time for the modes flown (or for one mode), adjusted in flight, within its bounds.
 
         ``flag`` gives the truth of a condition as those modes see it.
         """
         return {x.name: self._value(x, modes, world, flag) for x in self.tunables}
 
-    def _value(self, x: Tunable, modes: Signal, world: Conditions, flag: Callable[[str], Signal]) -> Signal:
+    def _value(self, x: Tunable, modes: Place, world: Conditions, flag: Callable[[str], Flag]) -> Signal:
         lane = world.lane
         stored = lane.take(self._tables[x.name], modes)
         if x.adjuster is not None:

@@ -54,12 +54,17 @@ class Motion:
             return stand * (self._up / 100.0)
         return lane.where(stand < 0, self._up / 100.0, self._down / 100.0) * stand
 
-    def angles(self, stand: Signal, lane: Lane = FRAME) -> tuple[Signal, Signal]:
+    def angles(self, stand: Signal, lane: Lane = FRAME) -> tuple[Signal | None, Signal | None]:
         """Degrees and millimetres at the ruler; None for a motor, and for what has no ruler."""
         if self.motor:
             return None, None
         deg = self.degrees(stand, lane)
         return deg, None if self.chord is None else ruler_mm(deg, self.chord, lane)
+
+    def at(self, stand: float) -> tuple[float | None, float | None]:
+        """Degrees and millimetres at a single stand; None as in :meth:`angles`."""
+        deg, mm = self.angles(stand)
+        return None if deg is None else float(deg), None if mm is None else float(mm)
 
     def percent(self, degrees: float) -> float:
         """The stand in percent that gives an angle. Raises HypsosError when it is out of reach."""

@@ -11,8 +11,8 @@ import numpy as np
 
 from hypsos.core.engine.memory import Memory, held, slow
 from hypsos.core.engine.motion import Motion
-from hypsos.core.engine.result import Contribution, Kind, OutputTrace
-from hypsos.core.ground.lanes import FRAME, Lane, Signal
+from hypsos.core.engine.result import Channel, Contribution, Kind
+from hypsos.core.ground.lanes import FRAME, Flag, Lane, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.parts.airframe import Device, Motor, Surface
 from hypsos.core.parts.pulses import IDLE, idle_fits, idle_percent, servo_percent
@@ -24,9 +24,9 @@ SUM_LIMIT = 150.0
 class Reception(NamedTuple):
     """What reaches the receiver over a run. ``silent``: for as long as the failsafe waits, with power on."""
 
-    connected: Signal
-    silent: Signal
-    power: Signal
+    connected: Flag
+    silent: Flag
+    power: Flag
     all_arrives: bool
 
 
@@ -42,6 +42,7 @@ class Output:
         self.motion = Motion(self.lead, part)
         self._tx = (model.transmitter.centre_us, model.transmitter.us_per_percent)
         self._idle = idle_percent(self.lead, model.transmitter)
+        self._span = abs(self._idle)
         self.idle_fits = not self.motor or self.lead.port is None or idle_fits(self.lead, model.transmitter)
         safe = self.lead.failsafe or Failsafe(value=self.rest)
         self._action = safe.action
@@ -54,9 +55,9 @@ class Output:
         self._keys = tuple(f"{what}.{self.lead.name}" for what in ("slow", "held", "servo"))
 
     def run(
-        self, total: Signal, released: Signal, received: Reception, frame_s: float, memory: Memory,
+        self, total: Signal, released: Flag, received: Reception, frame_s: float, memory: Memory,
         parts: list[Contribution] | None,
-    ) -> OutputTrace:  # fmt: skip
+    ) -> Channel:  # fmt: skip
         """Everything behind the sum; contributions are appended to ``parts`` where they are asked for."""
         lane, lead = memory.lane, self.lead
         slow_key, held_key, servo_key = self._keys
@@ -92,14 +93,16 @@ class Output:
             self._explain(parts, stages, lane)
         at_stop = (centred != stopped) & lane.not_(acting)
         deg, mm = self.motion.angles(stand, lane)
-        return OutputTrace(pct, us, stand, demand - clipped, at_stop, acting, bool(busy), deg, mm)
+        return Channel(pct, us, stand, demand - clipped, at_stop, acting, bool(busy), deg, mm)
 
     def _power(self, lane: Lane, pct: Signal) -> Signal:
         """A motor's stand by its pulse: -100 where its controller is off, one percent of pulse one percent above the middle."""
         above = pct if self._idle < 0 else -pct
-        return lane.where(above < 0, above * (100.0 / abs(self._idle)), above)
+        return lane.where(above < 0, above * (100.0 / self._span), above)
 
-    def _receive(self, sent: Signal, received: Reception, memory: Memory, key: str) -> tuple[Signal, Signal, Signal]:
+    def _receive(
+        self, sent: Signal, received: Reception, memory: Memory, key: str
+    ) -> tuple[Signal, Flag | None, Flag]:  # fmt: skip
         """What the receiver makes of it: the last frame it had since it got power, then the failsafe. Also: pulses at all
         (None: always), failsafe acting."""
         lane, power = memory.lane, received.power
@@ -133,7 +136,7 @@ class Output:
         )
         for (label, kind, where), before, after in zip(steps, stages[:-1], stages[1:], strict=True):
             amount = after - before
-            if not lane.never(abs(amount) > 1e-12):
+            if not lane.never(lane.abs(amount) > 1e-12):
                 parts.append(Contribution(label, kind, amount, where))
 
     def _sides(self, slowed: Signal, centred: Signal) -> tuple[str, str, str]:
@@ -154,9 +157,9 @@ class OutputBank:
         self._first = {x.target: i for i, x in reversed(list(enumerate(model.leads)))}
 
     def run(
-        self, signals: dict[str, Signal], released: Signal, received: Reception, frame_s: float, memory: Memory,
+        self, signals: dict[str, Signal], released: Flag, received: Reception, frame_s: float, memory: Memory,
         why: dict[str, list[Contribution]],
-    ) -> list[OutputTrace]:  # fmt: skip
+    ) -> list[Channel]:  # fmt: skip
         """Everything behind the sums; contributions are appended to ``why`` for the parts that it names."""
         out = []
         for output in self.outputs:

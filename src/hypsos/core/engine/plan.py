@@ -13,9 +13,9 @@ from hypsos.core.engine.memory import Memory, on_delay
 from hypsos.core.engine.mixing import MixInput, MixPlan, View, mode_flag
 from hypsos.core.engine.modes import ModeTrack, TunablePlan, mode_track
 from hypsos.core.engine.outputs import OutputBank, Reception
-from hypsos.core.engine.result import Contribution, Result, result_of
+from hypsos.core.engine.result import Contribution, Figures, Result
 from hypsos.core.engine.situation import Situation, resting
-from hypsos.core.ground.lanes import ARRAYS, FRAME, Flags, Lane, Signal, Table
+from hypsos.core.ground.lanes import ARRAYS, FRAME, Flags, Lane, Place, Signal, Table
 from hypsos.core.model.document import Model
 from hypsos.core.parts.transmitter import switch_value
 
@@ -93,7 +93,10 @@ class Plan:
         flags = {n: world.flags[n] for n in self._logic.nodes if n in world.flags and ":" not in n}
         shown = {c: world.signals[c] for c in self._axes.commands}
         sums = {t: world.signals[t] for t in self._mixes.targets}
-        return result_of(lane, situation.t_s, shown, sums, state, outputs, why_parts, mem, track.index, flags, told)
+        return Figures(
+            t_s=situation.t_s, commands=shown, sums=sums, guard=state, outputs=outputs, why=why_parts, memory=mem,
+            modes=track.index, logic=flags, told=told,
+        ).result()  # fmt: skip
 
     def angles(self, lead: int, stand: float) -> tuple[float | None, float | None]:
         """Degrees and millimetres of the part of a lead (by its place in the list) where it stands at so many percent.
@@ -102,13 +105,12 @@ class Plan:
         """
         motion = self._bank.outputs[lead].motion
         low, high = motion.limits()
-        deg, mm = motion.angles(min(max(stand, low), high))
-        return deg, mm
+        return motion.at(min(max(stand, low), high))
 
     def _frame(self, t_s: float, given: dict[str, float]) -> tuple[Conditions, bool, bool]:
         """The inputs of a single frame of a single situation."""
         signals: dict[str, Signal] = {"full": 100.0}
-        positions: dict[str, Signal] = {}
+        positions: dict[str, Place] = {}
         for name, rest in self.rest.items():
             raw = given.get(name, rest)
             table = self._values.get(name)
@@ -131,14 +133,13 @@ class Plan:
             t.shape, link.shape, power.shape, quality.shape, *(v.shape for v in given.values() if v.ndim)
         )
         signals: dict[str, Signal] = {"full": np.full(shape, 100.0)}
-        positions: dict[str, Signal] = {}
+        positions: dict[str, Place] = {}
         for name, rest in self.rest.items():
             raw = np.broadcast_to(given.get(name, rest), shape)
             table = self._values.get(name)
             if table is not None:
                 positions[name] = raw.astype(np.intp)
-                raw = lane.take(table, positions[name])
-            signals[name] = raw
+            signals[name] = raw if table is None else lane.take(table, positions[name])
         up, on = np.broadcast_to(link, shape) > 0.5, np.broadcast_to(power, shape) > 0.5
         connected = up & on
         signals["link_quality"] = np.where(connected, quality, 0.0)
@@ -147,6 +148,7 @@ class Plan:
     def _fade(self, given: MixInput, commands: dict[str, Signal], untrimmed: dict[str, Signal], trims: Trims) -> None:
         """Where a fade is under way, see it from every mode that has a share in it; commands become their blend."""
         world, frames, lane = given.world, given.track.frames, given.world.lane
+        assert frames is not None
         signals = {n: lane.cut(x, frames) for n, x in world.signals.items()}
         places = {n: lane.cut(x, frames) for n, x in world.positions.items()}
         clicks = {c: {m: lane.cut(x, frames) for m, x in own.items()} for c, own in trims.items()}

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Literal, NamedTuple
+from typing import Generic, Literal, NamedTuple, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.engine.memory import Memory
-from hypsos.core.ground.lanes import Array, Flags, Lane, Signal
+from hypsos.core.ground.lanes import Array, Flag, Flags, Place, Signal
 
 Kind = Literal[
     "stick", "trim", "mix", "idle", "guard", "cut-off", "slow", "preset", "travel", "centre", "stop", "link"
@@ -29,7 +29,11 @@ class Contribution(NamedTuple):
     path: str = ""
 
 
-class OutputTrace(NamedTuple):
+S = TypeVar("S")
+F = TypeVar("F")
+
+
+class OutputTrace(NamedTuple, Generic[S, F]):
     """One channel over the run.
 
     ``pct`` is the output in percent with direction, centre, travel and stops, as the pulse says it; ``us`` the pulse in
@@ -39,15 +43,21 @@ class OutputTrace(NamedTuple):
     demand was cut off, in percent; ``moving`` is True where a slow is still under way at the end of the run.
     """
 
-    pct: Array
-    us: Array
-    stand: Array
-    cut: Array
-    at_stop: Flags
-    failsafe: Flags
+    pct: S
+    us: S
+    stand: S
+    cut: S
+    at_stop: F
+    failsafe: F
     moving: bool = False
-    deg: Array | None = None
-    mm: Array | None = None
+    deg: S | None = None
+    mm: S | None = None
+
+
+Channel = OutputTrace[Signal, Flag]
+"""In the numbers of the lane."""
+Trace = OutputTrace[Array, Flags]
+"""As it is handed out."""
 
 
 @dataclass(frozen=True)
@@ -58,7 +68,7 @@ class Result:
     commands: dict[str, Array]
     sums: dict[str, Array]
     guard: NDArray[np.int8]
-    outputs: dict[str, OutputTrace]
+    outputs: dict[str, Trace]
     why: dict[str, list[Contribution]]
     memory: Memory = field(repr=False)
     modes: NDArray[np.intp] = field(default_factory=lambda: np.zeros(1, np.intp))
@@ -72,43 +82,64 @@ class Result:
         return self.memory.pending
 
 
-def result_of(
-    lane: Lane,
-    t_s: Array,
-    commands: dict[str, Signal],
-    sums: dict[str, Signal],
-    guard: Signal,
-    outputs: Mapping[str, tuple[OutputTrace, bool]],
-    why: dict[str, list[Contribution]],
-    memory: Memory,
-    modes: Signal,
-    logic: dict[str, Signal],
-    told: dict[str, Signal],
-) -> Result:
-    """Both lanes' figures as arrays. ``outputs``: channel by lead, and whether anything in it is still on its way.
+@dataclass(frozen=True)
+class Figures:
+    """What a run computed, in the numbers of its lane.
 
-    Plain numbers of a single frame are put into one array of figures and one of flags, and handed out as views.
+    ``outputs``: channel by lead, and whether anything in it is still on its way. ``guard`` is its state, ``modes`` the
+    places of the flight modes flown; the rest as in :class:`Result`.
     """
-    if not lane.single:
-        traces = {n: c._replace(moving=moving) for n, (c, moving) in outputs.items()}
-        return Result(t_s, commands, sums, guard.astype(np.int8), traces, why, memory, modes, logic, told)
-    figures = [*commands.values(), *sums.values()]
-    flags = [*logic.values()]
-    for c, _ in outputs.values():
-        figures += (c.pct, c.us, c.stand, c.cut, c.deg or 0.0, c.mm or 0.0)
-        flags += (c.at_stop, c.failsafe)
-    x, b = np.array(figures, float), np.array(flags, bool)
-    i, k = len(commands) + len(sums), len(logic)
-    traces = {}
-    for name, (c, moving) in outputs.items():
-        traces[name] = OutputTrace(
-            x[i : i + 1], x[i + 1 : i + 2], x[i + 2 : i + 3], x[i + 3 : i + 4], b[k : k + 1], b[k + 1 : k + 2], moving,
-            None if c.deg is None else x[i + 4 : i + 5], None if c.mm is None else x[i + 5 : i + 6],
-        )  # fmt: skip
-        i, k = i + 6, k + 2
-    shown = {n: x[j : j + 1] for j, n in enumerate(commands)}
-    summed = {n: x[j : j + 1] for j, n in enumerate(sums, len(commands))}
-    return Result(
-        t_s, shown, summed, np.array([guard], np.int8), traces, why, memory, np.array([modes], np.intp),
-        {n: b[j : j + 1] for j, n in enumerate(logic)}, {n: np.array([x], float) for n, x in told.items()},
-    )  # fmt: skip
+
+    t_s: Array
+    commands: dict[str, Signal]
+    sums: dict[str, Signal]
+    guard: Place
+    outputs: Mapping[str, tuple[Channel, bool]]
+    why: dict[str, list[Contribution]]
+    memory: Memory
+    modes: Place
+    logic: dict[str, Flag]
+    told: dict[str, Signal]
+
+    def result(self) -> Result:
+        """The same as arrays. Plain numbers of a single frame are put into one array of figures and one of flags, and
+        handed out as views."""
+        return self._single() if self.memory.lane.single else self._many()
+
+    def _many(self) -> Result:
+        traces: dict[str, Trace] = {}
+        for name, (c, moving) in self.outputs.items():
+            deg, mm = (None if x is None else np.asarray(x) for x in (c.deg, c.mm))
+            pct, us, stand, cut = (np.asarray(x) for x in (c.pct, c.us, c.stand, c.cut))
+            at_stop, failsafe = np.asarray(c.at_stop), np.asarray(c.failsafe)
+            traces[name] = OutputTrace(pct, us, stand, cut, at_stop, failsafe, moving, deg, mm)
+        commands, sums, told = (_arrays(x) for x in (self.commands, self.sums, self.told))
+        logic = {n: np.asarray(x) for n, x in self.logic.items()}
+        guard, modes = np.asarray(self.guard, np.int8), np.asarray(self.modes)
+        return Result(self.t_s, commands, sums, guard, traces, self.why, self.memory, modes, logic, told)
+
+    def _single(self) -> Result:
+        figures = [*self.commands.values(), *self.sums.values()]
+        flags = [*self.logic.values()]
+        for c, _ in self.outputs.values():
+            figures += (c.pct, c.us, c.stand, c.cut, c.deg or 0.0, c.mm or 0.0)
+            flags += (c.at_stop, c.failsafe)
+        x, b = np.array(figures, float), np.array(flags, bool)
+        i, k = len(self.commands) + len(self.sums), len(self.logic)
+        traces: dict[str, Trace] = {}
+        for name, (c, moving) in self.outputs.items():
+            traces[name] = OutputTrace(
+                x[i : i + 1], x[i + 1 : i + 2], x[i + 2 : i + 3], x[i + 3 : i + 4], b[k : k + 1], b[k + 1 : k + 2],
+                moving, None if c.deg is None else x[i + 4 : i + 5], None if c.mm is None else x[i + 5 : i + 6],
+            )  # fmt: skip
+            i, k = i + 6, k + 2
+        shown = {n: x[j : j + 1] for j, n in enumerate(self.commands)}
+        summed = {n: x[j : j + 1] for j, n in enumerate(self.sums, len(shown))}
+        logic = {n: b[j : j + 1] for j, n in enumerate(self.logic)}
+        told = {n: np.array([x], float) for n, x in self.told.items()}
+        guard, modes = np.array([self.guard], np.int8), np.array([self.modes], np.intp)
+        return Result(self.t_s, shown, summed, guard, traces, self.why, self.memory, modes, logic, told)
+
+
+def _arrays(table: Mapping[str, Signal]) -> dict[str, Array]:
+    return {n: np.asarray(x) for n, x in table.items()}

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from functools import cache
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import NDArray
 
 from hypsos.core.ground.lanes import ARRAYS, Lane, Signal
 from hypsos.core.model.document import Model
@@ -31,11 +31,11 @@ def expo(x: Signal, k: Signal, lane: Lane = ARRAYS) -> Signal:
     >>> round(float(expo(0.8, 35)), 6)
     0.6992
     """
-    c = abs(k) / 100.0
+    c = lane.abs(k) / 100.0
     soft = x * (1.0 - c + c * x * x)
     if lane.never(k < 0):
         return soft
-    rest = 1.0 - abs(x)
+    rest = 1.0 - lane.abs(x)
     sharp = lane.copysign(1.0 - rest * (1.0 - c + c * rest * rest), x)
     return lane.where(k >= 0, soft, sharp)
 
@@ -80,12 +80,12 @@ class Curve:
         if isinstance(x, float):
             return self._at(x)
         if self._pieces is None:
-            return np.interp(x, self._x, self._y)
+            return np.asarray(np.interp(x, self._x, self._y))
         x = np.clip(x, self.xs[0], self.xs[-1])
         i = np.clip(np.searchsorted(self._x, x, side="right") - 1, 0, len(self.xs) - 2)
         a, b, c, d = self._table[:, i]
         u = x - self._x[i]
-        return ((a * u + b) * u + c) * u + d
+        return np.asarray(((a * u + b) * u + c) * u + d)
 
     def _at(self, x: float) -> float:
         i = bisect_right(self.xs, x) - 1
@@ -141,15 +141,13 @@ def stored_setting(model: Model, setting: Setting, mode: str) -> Setting:
     return Setting(**fields)
 
 
-def ruler_mm(degrees: ArrayLike, chord_mm: ArrayLike, lane: Lane = ARRAYS) -> Signal:
+def ruler_mm(degrees: Signal, chord_mm: Signal, lane: Lane = ARRAYS) -> Signal:
     """What a ruler at the trailing edge reads: ``2 c sin(|d|/2)``, with the sign of the deflection.
 
     >>> round(float(ruler_mm(29.440507799, 18.852051299)), 6)
     9.580607
     """
-    if lane.single:
-        return 2.0 * chord_mm * lane.sin(degrees * _HALF_DEGREE)  # type: ignore[operator]
-    return 2.0 * np.asarray(chord_mm, float) * np.sin(np.asarray(degrees, float) * _HALF_DEGREE)
+    return 2.0 * chord_mm * lane.sin(degrees * _HALF_DEGREE)
 
 
 _HALF_DEGREE = float(np.pi) / 360.0

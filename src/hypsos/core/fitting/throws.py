@@ -82,14 +82,14 @@ def reach(motion: Motion) -> Reach:
     deg, mm, lost = [], [], []
     for demand in (-100.0, 100.0):
         _, centred, stopped = servo_percent(demand, lead, FRAME)
-        stand = min(max(lead.direction * stopped, low), high)
+        stand = min(max(float(lead.direction * stopped), low), high)
         asked, rest = lead.direction * centred, lead.direction * lead.centre
-        angle, ruler = motion.angles(float(stand))
-        deg.append(float(angle))
-        mm.append(float(ruler or 0.0))
-        span = abs(asked - rest)
-        lost.append(100.0 * abs(asked - stand) / span if span > 1e-9 else 0.0)
-    rest_mm = float(motion.angles(lead.direction * lead.centre)[1] or 0.0)
+        angle, ruler = motion.at(stand)
+        deg.append(angle or 0.0)
+        mm.append(ruler or 0.0)
+        span = abs(float(asked) - rest)
+        lost.append(100.0 * abs(float(asked) - stand) / span if span > 1e-9 else 0.0)
+    rest_mm = motion.at(lead.direction * lead.centre)[1] or 0.0
     step = max(abs(mm[0] - rest_mm), abs(mm[1] - rest_mm)) * 2 / STEPS
     middle = lead.direction * lead.centre
     ends = [abs(float(motion.degrees(middle + d)) - float(motion.degrees(middle))) for d in (-50.0, 50.0)]
@@ -193,7 +193,7 @@ def stops_within(motion: Motion, spare: float = 2.0) -> tuple[float, float]:
 
 def ruler_rows(motion: Motion) -> tuple[tuple[float, float], ...]:
     """A measured table to begin with: what is computed now at five commands, in millimetres."""
-    return tuple((p, round(float(motion.angles(p)[1] or 0.0), 1)) for p in (-100.0, -50.0, 0.0, 50.0, 100.0))
+    return tuple((p, round(motion.at(p)[1] or 0.0, 1)) for p in (-100.0, -50.0, 0.0, 50.0, 100.0))
 
 
 def with_arm_set_off(motion: Motion, up_deg: float, down_deg: float) -> Lead:

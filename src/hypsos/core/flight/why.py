@@ -8,6 +8,7 @@ import numpy as np
 
 from hypsos.core.engine import Result
 from hypsos.core.engine.result import Kind
+from hypsos.core.ground.lanes import Signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import Part, number, part_named, side_percent, standing
 from hypsos.core.parts.airframe import Motor, Surface
@@ -84,5 +85,5 @@ def explain(model: Model, result: Result, name: str) -> Explanation:
     return Explanation(part, bars, _last(trace.stand), deg, mm, flush)
 
 
-def _last(values: np.ndarray) -> float:
+def _last(values: Signal) -> float:
     return float(np.ravel(values)[-1])

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,12 +16,38 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 Flags = NDArray[np.bool_]
 Places = NDArray[np.intp]
-Signal = Any
-"""A float (frame lane) or an array with time last (array lane); a flag or a whole number alike."""
+Signal = float | Array
+"""A value over time: a float (frame lane) or an array with time last (array lane)."""
+Flag = bool | Flags
+"""A truth over time, alike."""
+Place = int | Places
+"""A position, a count or a flight mode over time, alike."""
+Kind = TypeVar("Kind", Flag, Place, Signal)
+
+
+class Where(Protocol):
+    """``a`` where the flag holds, else ``b``."""
+
+    def __call__(self, flag: Flag, a: Kind, b: Kind, /) -> Kind:
+        """Of the same kind as both."""
+
+
+class Cut(Protocol):
+    """Some of the frames."""
+
+    def __call__(self, x: Kind, frames: Places, /) -> Kind:
+        """Of the same kind as ``x``."""
+
+
+class Full(Protocol):
+    """A constant."""
+
+    def __call__(self, shape: tuple[int, ...], value: Kind, /) -> Kind:
+        """Of the same kind as ``value``."""
 
 
 class Lane(NamedTuple):
-    """The operations in which the two kinds of number differ. Arithmetic, comparisons, ``&``, ``|`` and ``abs`` do not.
+    """The operations in which the two kinds of number differ. Arithmetic, comparisons, ``&`` and ``|`` do not.
 
     ``never(flag)``: true nowhere; ``always(flag)``: true everywhere. ``end(x)``: what the next piece of time needs.
     ``differs(a, b)``: flags of the situations in which two signals differ when the run ends. ``take(table, i)``: a
@@ -31,27 +57,28 @@ class Lane(NamedTuple):
     """
 
     single: bool
-    where: Callable[[Any, Any, Any], Any]
-    minimum: Callable[[Any, Any], Any]
-    maximum: Callable[[Any, Any], Any]
-    not_: Callable[[Any], Any]
-    copysign: Callable[[Any, Any], Any]
-    sin: Callable[[Any], Any]
-    cos: Callable[[Any], Any]
-    sqrt: Callable[[Any], Any]
-    arccos: Callable[[Any], Any]
-    arcsin: Callable[[Any], Any]
-    arctan2: Callable[[Any, Any], Any]
-    never: Callable[[Any], bool]
-    always: Callable[[Any], bool]
+    where: Where
+    minimum: Callable[[Signal, Signal], Signal]
+    maximum: Callable[[Signal, Signal], Signal]
+    not_: Callable[[Flag], Flag]
+    abs: Callable[[Signal], Signal]
+    copysign: Callable[[Signal, Signal], Signal]
+    sin: Callable[[Signal], Signal]
+    cos: Callable[[Signal], Signal]
+    sqrt: Callable[[Signal], Signal]
+    arccos: Callable[[Signal], Signal]
+    arcsin: Callable[[Signal], Signal]
+    arctan2: Callable[[Signal, Signal], Signal]
+    never: Callable[[Flag], bool]
+    always: Callable[[Flag], bool]
     end: Callable[[Any], Any]
-    differs: Callable[[Any, Any], Any]
-    take: Callable[[Table, Any], Any]
-    cut: Callable[[Any, Any], Any]
-    put: Callable[[Any, Any, Any], Any]
-    full: Callable[[tuple[int, ...], Any], Any]
-    change: Callable[[Any, Any], Any]
-    cumulate: Callable[[Any, Any], Any]
+    differs: Callable[[Signal, Signal], Flag]
+    take: Callable[[Table, Place], Signal]
+    cut: Cut
+    put: Callable[[Signal, Places, Signal], Signal]
+    full: Full
+    change: Callable[[Signal, Signal], Signal]
+    cumulate: Callable[[Signal, Signal], Signal]
 
     def clip(self, x: Signal, low: Signal, high: Signal) -> Signal:
         """``x`` held between two bounds."""
@@ -82,12 +109,28 @@ def _put(x: Any, frames: Places, part: Any) -> Array:
     return out
 
 
-def _lesser(a: float, b: float) -> float:
+def _lesser(a: Any, b: Any) -> Any:
     return a if a <= b else b
 
 
-def _greater(a: float, b: float) -> float:
+def _greater(a: Any, b: Any) -> Any:
     return a if a >= b else b
+
+
+def _size(x: Any) -> Any:
+    return abs(x)
+
+
+def _arccos(x: Any) -> float:
+    return math.acos(x) if -1.0 <= x <= 1.0 else math.nan
+
+
+def _differs(a: Any, b: Any) -> Flags:
+    return np.asarray(np.abs(a[..., -1] - b[..., -1]) > EPS)
+
+
+def _change(x: Any, before: Any) -> Array:
+    return np.diff(x, axis=-1, prepend=np.broadcast_to(np.asarray(before), x.shape[:-1])[..., None])
 
 
 FRAME = Lane(
@@ -96,17 +139,18 @@ FRAME = Lane(
     minimum=_lesser,
     maximum=_greater,
     not_=lambda flag: not flag,
+    abs=_size,
     copysign=math.copysign,
     sin=math.sin,
     cos=math.cos,
     sqrt=math.sqrt,
-    arccos=lambda x: math.acos(x) if -1.0 <= x <= 1.0 else math.nan,
+    arccos=_arccos,
     arcsin=math.asin,
     arctan2=math.atan2,
     never=lambda flag: not flag,
     always=bool,
     end=lambda x: x,
-    differs=lambda a, b: abs(a - b) > EPS,
+    differs=lambda a, b: _size(a - b) > EPS,
     take=lambda table, i: table.values[i],
     cut=lambda x, frames: x,
     put=lambda x, frames, part: part,
@@ -121,6 +165,7 @@ ARRAYS = Lane(
     minimum=np.minimum,
     maximum=np.maximum,
     not_=np.logical_not,
+    abs=np.abs,
     copysign=np.copysign,
     sin=np.sin,
     cos=np.cos,
@@ -131,11 +176,11 @@ ARRAYS = Lane(
     never=lambda flag: not np.any(flag),
     always=lambda flag: bool(np.all(flag)),
     end=_end,
-    differs=lambda a, b: np.abs(a[..., -1] - b[..., -1]) > EPS,
+    differs=_differs,
     take=lambda table, i: table.array.take(i, mode="clip"),
     cut=lambda x, frames: x.take(frames, axis=-1) if np.ndim(x) else x,
     put=_put,
     full=np.full,
-    change=lambda x, before: np.diff(x, axis=-1, prepend=np.broadcast_to(np.asarray(before), x.shape[:-1])[..., None]),
+    change=_change,
     cumulate=lambda x, before: np.cumsum(x, axis=-1) + np.asarray(before)[..., None],
 )

@@ -97,10 +97,9 @@ class RecipeBase(Value):
 
     @classmethod
     def bounds(cls, key: str) -> tuple[float, float]:
-        """Between which values a number may lie."""
-        low, high = -150.0, 150.0
-        for rule in cls.model_fields[key].metadata:
-            low, high = getattr(rule, "ge", low), getattr(rule, "le", high)
+        """Between which values a number may lie; every number of a recipe has both bounds."""
+        rules = cls.model_fields[key].metadata
+        low, high = (next(getattr(r, end) for r in rules if hasattr(r, end)) for end in ("ge", "le"))
         return float(low), float(high)
 
     @classmethod

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting
+from hypsos.core.ground.lanes import FRAME
 from hypsos.core.model.program import FULL, Axis, Setting
 from hypsos.core.model.words import plain
 from hypsos.desk.steps.base import StepPage
@@ -261,7 +262,7 @@ class FeelPage(StepPage):
         x = np.linspace(-100, 100, 101)
         curve = response_curve(axis.curve)
         lines = [
-            Line(name, x, shaped(x, curve, self._setting(axis, p)), p == self._present(axis))
+            Line(name, x, np.asarray(shaped(x, curve, self._setting(axis, p))), p == self._present(axis))
             for p, name in enumerate(self._positions(axis))
         ]
         low, high = SIDES[self.command]
@@ -271,8 +272,8 @@ class FeelPage(StepPage):
 
     def _dot(self, axis: Axis) -> tuple[float, float]:
         stick = SENSE[self.command] * self.workbench.live.controls.get(axis.control, 0.0)
-        value = shaped(np.array([stick]), response_curve(axis.curve), self._setting(axis, self._present(axis)))
-        return stick, float(value[0])
+        value = shaped(stick, response_curve(axis.curve), self._setting(axis, self._present(axis)), FRAME)
+        return stick, float(value)
 
     def _move_dot(self) -> None:
         if self.plot is None or not self.isVisible():

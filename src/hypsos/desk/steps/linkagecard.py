@@ -137,7 +137,7 @@ class LinkageCard(QFrame):
             return
         self._drawn = motion.lead
         x = np.linspace(max(-100.0, motion.limits()[0]), min(100.0, motion.limits()[1]), 81)
-        deg = motion.degrees(x, ARRAYS)
+        deg = np.asarray(motion.degrees(x, ARRAYS))
         low, high = sense_words(motion.part)
         self.plot.set_words((f"demand {low}", f"demand {high}"), (f"degrees {low}", f"degrees {high}"))
         self.plot.show_lines([Line("angle", x, deg, True)], (0.0, 0.0))
