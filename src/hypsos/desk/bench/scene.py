@@ -1,0 +1,217 @@
+"""What is seen of a solid from one place: what stands still as a picture, what moves as polygons above it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPen, QPixmap
+
+from hypsos.core.parts.airframe import Motor
+from hypsos.core.shape.solid import Solid
+from hypsos.desk.bench.callouts import CallOut
+from hypsos.desk.bench.camera import Camera
+from hypsos.desk.bench.faces import LIGHT, Batch, blend, hatch, polygon, ramp
+from hypsos.desk.bench.propeller import disc_box, paint_propeller
+from hypsos.desk.theme.look import look
+
+Array = NDArray[np.float64]
+SHADOW = 5
+"""Pixels of the bench for one of the shadow, which is painted small."""
+
+
+@dataclass(frozen=True)
+class Frame:
+    """The window onto the scene: its size, how many pixels of the screen there are to one of it, and how much room is kept
+    at the foot."""
+
+    size: QSize
+    ratio: float
+    foot: float
+
+
+class Scene:
+    """One view of a body; another view is another scene."""
+
+    def __init__(
+        self, body: Solid, motors: tuple[Motor, ...], eye: Camera, frame: Frame, exaggeration: float
+    ) -> None:  # fmt: skip
+        self.body, self.motors, self.exaggeration = body, motors, exaggeration
+        w, h = frame.size.width(), frame.size.height()
+        points = np.concatenate([f.corners.reshape(-1, 3) for f in body.fixed] + [_disc_ends(motors)])
+        room = max(80.0, h - frame.foot - look.px(20))
+        self.camera = eye.fitted(points, w * 0.92, room * 0.94, w / 2, look.px(12) + room / 2)
+        corners = np.concatenate([f.corners for f in body.fixed])
+        normals = np.concatenate([f.normals for f in body.fixed])
+        materials = [f.material for f in body.fixed for _ in f.corners]
+        fixed = Batch.of(self.camera, self.camera.basis(), corners, normals, materials, [""] * len(corners), 0.0)
+        self.fixed = fixed.only(self._over_moving(fixed))
+        """What lies, or may come to lie, in front of something that moves."""
+        self.backdrop = self._backdrop(fixed, frame)
+        self.moved = [Batch.empty()] * len(body.hinged)
+        """Each hinged part as it stands now."""
+        self._keys: list[CallOut | str | None] = ["nowhere yet"] * len(body.hinged)
+        self._edges: list[tuple[Array, ...]] = [()] * len(body.hinged)
+
+    def stand(self, stands: Mapping[str, CallOut]) -> list[int]:
+        """Bring the hinged parts to where they stand now; returns which of them changed."""
+        basis = self.camera.basis()
+        changed = []
+        for i, hinged in enumerate(self.body.hinged):
+            stand = stands.get(hinged.name)
+            if self._keys[i] == stand:
+                continue
+            self._keys[i] = stand
+            degrees = stand.deg * self.exaggeration if stand else 0.0
+            faces = hinged.turned(degrees)
+            count = len(faces.corners)
+            self.moved[i] = Batch.of(
+                self.camera, basis, faces.corners, faces.normals, [faces.material] * count, [faces.part] * count, 3.0
+            )
+            ends = (hinged.hinge, hinged.trailing_edge, hinged.edge_at(degrees))
+            self._edges[i] = tuple(self.camera.pixels(e) for e in ends)
+            changed.append(i)
+        return changed
+
+    def discs(self) -> list[QRectF]:
+        """The rectangles in which propellers turn."""
+        return [disc_box(self.camera, m) for m in self.motors]
+
+    def anchor(self, i: int) -> Array:
+        """The pixel in the middle of a hinged part at neutral."""
+        hinged = self.body.hinged[i]
+        return self.camera.pixels(np.concatenate([hinged.hinge, hinged.trailing_edge]).mean(axis=0))
+
+    def part_at(self, place: QPointF) -> str | None:
+        """The moved part under a point, nearest first."""
+        every = Batch.joined(self.moved)
+        for i in reversed(np.argsort(every.depth).tolist()):
+            if every.polygons[i].containsPoint(place, Qt.FillRule.OddEvenFill):
+                found: str = every.parts[i]
+                return found
+        return None
+
+    def paint(
+        self, painter: QPainter, region: list[QRectF], stands: Mapping[str, CallOut], chosen: str | None,
+        spinning: Mapping[str, bool], angle: float,
+    ) -> None:  # fmt: skip
+        """The body where the region touches it; ``angle`` is that of the propellers' first blades."""
+        every = Batch.joined([self.fixed, *self.moved])
+        wanted = np.flatnonzero(every.within(region))
+        towards = self.camera.basis()[2]
+        propellers = sorted(
+            ((float(np.array([m.x_mm, m.y_mm, m.z_mm]) @ towards), m) for m in self.motors), key=lambda p: p[0]
+        )
+        ink: tuple[str, int] | None = None
+        for i in wanted[np.argsort(every.depth[wanted], kind="stable")].tolist():
+            while propellers and propellers[0][0] <= every.depth[i]:
+                motor = propellers.pop(0)[1]
+                paint_propeller(painter, self.camera, motor, angle, spinning.get(motor.name, False))
+                ink = None
+            if every.inks[i] != ink:
+                ink = every.inks[i]
+                pen, brush = ramp(ink[0])[ink[1]]
+                painter.setPen(pen)
+                painter.setBrush(brush)
+            painter.drawPolygon(every.polygons[i])
+            stand = stands.get(every.parts[i]) if every.parts[i] else None
+            if stand is not None and (stand.cut or stand.failsafe):
+                hatch(painter, every.polygons[i], stand.failsafe)
+                ink = None
+        for _, motor in propellers:
+            paint_propeller(painter, self.camera, motor, angle, spinning.get(motor.name, False))
+        self._paint_edges(painter, region, stands, chosen)
+
+    def _paint_edges(
+        self, painter: QPainter, region: list[QRectF], stands: Mapping[str, CallOut], chosen: str | None
+    ) -> None:  # fmt: skip
+        """Where neutral was, and for the chosen surface its outline."""
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for i, hinged in enumerate(self.body.hinged):
+            hinge, neutral, edge = self._edges[i]
+            bounds = self.moved[i].bounds().adjusted(-6, -6, 6, 6)
+            if not any(bounds.intersects(r) for r in region):
+                continue
+            stand = stands.get(hinged.name)
+            if stand is not None and abs(stand.deg) > 0.4 and hinged.faces.material == "surface":
+                painter.setPen(QPen(look.colour("ink", 150), 1.0, Qt.PenStyle.DotLine))
+                painter.drawPolyline(polygon(np.array([edge[0], neutral[0], neutral[1], edge[1]])))
+            if hinged.name == chosen:
+                painter.setPen(QPen(look.colour("ink"), 2.0))
+                painter.drawPolygon(polygon(np.array([hinge[0], hinge[1], edge[1], edge[0]])))
+
+    # -- what stands still --------------------------------------------------------------------------------------------
+
+    def _backdrop(self, fixed: Batch, frame: Frame) -> QPixmap:
+        """Ground, horizon, shadow and what never moves."""
+        pixmap = QPixmap(frame.size * frame.ratio)
+        pixmap.setDevicePixelRatio(frame.ratio)
+        w, h = frame.size.width(), frame.size.height()
+        painter = QPainter(pixmap)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        horizon = h * (0.34 - 0.9 * self.camera.rise / 90.0)
+        for y in range(0, h, 4):
+            share = max(0.0, min(1.0, (y - min(horizon, 0.0)) / (h * 0.62 + max(horizon, 0.0))))
+            painter.fillRect(0, y, w, 4, blend(look.colour("sky"), look.colour("ground"), share))
+        self._paint_shadow(painter, frame)
+        for i in np.argsort(fixed.depth, kind="stable").tolist():
+            pen, brush = ramp(fixed.inks[i][0])[fixed.inks[i][1]]
+            painter.setPen(pen)
+            painter.setBrush(brush)
+            painter.drawPolygon(fixed.polygons[i])
+        painter.end()
+        return pixmap
+
+    def _paint_shadow(self, painter: QPainter, frame: Frame) -> None:
+        """Painted small and drawn large, which makes its edge soft."""
+        low = float(min(f.corners[..., 2].min() for f in self.body.fixed)) - 0.02 * self.body.reach_mm
+        small = QPixmap(frame.size.width() // SHADOW + 1, frame.size.height() // SHADOW + 1)
+        small.fill(Qt.GlobalColor.transparent)
+        brush = QPainter(small)
+        brush.setRenderHint(QPainter.RenderHint.Antialiasing)
+        brush.scale(1 / SHADOW, 1 / SHADOW)
+        brush.setPen(QPen(look.colour("shadow"), SHADOW, join=Qt.PenJoinStyle.RoundJoin))
+        brush.setBrush(look.colour("shadow"))
+        for outline in self.body.outlines:
+            drop = (outline[:, 2] - low)[:, None] / LIGHT[2]
+            brush.drawPolygon(polygon(self.camera.pixels(outline - drop * LIGHT)))
+        brush.end()
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.setOpacity(0.2)
+        painter.drawPixmap(QRectF(0, 0, small.width() * SHADOW, small.height() * SHADOW), small, QRectF(small.rect()))
+        painter.setOpacity(1.0)
+
+    def _over_moving(self, fixed: Batch) -> list[int]:
+        """The fixed faces that lie, or may come to lie, in front of something that moves; the others stay in the backdrop."""
+        towards = self.camera.basis()[2]
+        quads: list[Array] = []  # (faces, corners at all angles, 3)
+        for hinged in self.body.hinged:
+            furthest = min(75.0, 60.0 * self.exaggeration)
+            turned = [hinged.turned(d).corners for d in (-furthest, -furthest / 2, 0.0, furthest / 2, furthest)]
+            quads += list(np.concatenate(turned, axis=1))
+        discs = _disc_ends(self.motors)
+        for k in range(0, len(discs), 4):
+            hub = discs[k : k + 4].mean(axis=0)
+            quads.append(hub + 1.2 * (discs[k : k + 4] - hub))
+        if not quads or not fixed.polygons:
+            return []
+        pixels = [self.camera.pixels(q) for q in quads]
+        low = np.array([p.min(axis=0) for p in pixels]) - 2
+        high = np.array([p.max(axis=0) for p in pixels]) + 2
+        far = np.array([float((q @ towards).min()) for q in quads])
+        begin, end = fixed.boxes[:, :2], fixed.boxes[:, 2:]
+        meets = np.all((begin[:, None] < high) & (end[:, None] > low), axis=2) & (fixed.depth[:, None] > far - 5)
+        return [int(i) for i in np.flatnonzero(meets.any(axis=1))]
+
+
+def _disc_ends(motors: tuple[Motor, ...]) -> Array:
+    """The corners of every propeller's disc, shape (N, 3)."""
+    ends = [
+        (m.x_mm, m.y_mm + a * m.propeller_mm / 2, m.z_mm + b * m.propeller_mm / 2)
+        for m in motors
+        for a, b in ((1, 0), (-1, 0), (0, 1), (0, -1))
+    ]
+    return np.array(ends, float).reshape(-1, 3)
