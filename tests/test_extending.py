@@ -51,11 +51,11 @@ class WeightPage(StepPage):
         self.said.setText(self.workbench.model.name)
 """
 SCHOOL = """
-from hypsos.core.sheet.plain import plain_sheet
+from hypsos.core.sheet.parts import Keyed
 
-def short_sheet(model):
-    sheet = plain_sheet(model)
-    return sheet._replace(sections=sheet.sections[:1]) if hasattr(sheet, "_replace") else sheet
+def rounded(model):
+    leads = tuple(x.changed({"centre": 5.0 * round(x.centre / 5.0)}) for x in model.leads)
+    return Keyed(model.changed({"leads": leads}))
 """
 RIDE = """
 from pathlib import Path
@@ -91,10 +91,11 @@ bench.advance(1)
 assert bench.live.result.sums["left_flaperon"][-1] > rest + 8
 assert "recipe Snap flap" in adapted(bench.model, without_part(bench.model.airframe, "right_flaperon")).let_go
 window.go("sheet")
+bench.edit("leads[0].centre", 8.0, "centre")
 page = window.page("sheet")
 page.school.setCurrentIndex(page.school.findData("short"))
 page.school.activated.emit(page.school.currentIndex())
-assert SCHOOLS["short"].make(bench.model).sections and page.view.toPlainText()
+assert SCHOOLS["short"].translate(bench.model).settings.leads[0].centre == 10 and "centre 10 %" in page.view.toPlainText()
 window.go("flaps")
 window.page("flaps").cards[-1].detach()
 assert all(r.kind != "snap_flap" for r in bench.model.program.recipes)
@@ -130,8 +131,8 @@ def test_a_recipe_a_step_and_a_school_are_a_file_and_a_line_each(tmp_path):
     line_in(core / "rundown.py", '    Step("sheet",', '    Step("weight", "Weigh it", _flown),\n')
     (core / "sheet/short.py").write_text(SCHOOL)
     schools = core / "sheet/__init__.py"
-    line_in(schools, "from hypsos.core.sheet.signs", "from hypsos.core.sheet.short import short_sheet\n")
-    line_in(schools, '    "plain":', '    "short": School("in short", short_sheet),\n')
+    line_in(schools, "from hypsos.core.sheet.signs", "from hypsos.core.sheet.short import rounded\n")
+    line_in(schools, '    "plain":', '    "short": School("in steps of five", rounded),\n')
     (tmp_path / "ride.py").write_text(RIDE)
     environment = os.environ | {"PYTHONPATH": str(copy), "QT_QPA_PLATFORM": "offscreen"}
     ride = subprocess.run(

@@ -174,7 +174,7 @@ def test_without_a_display_it_says_so_in_one_sentence():
 )
 def test_the_school_of_signs_sends_the_same_pulses(sticks, flaps, link, name):
     model = from_json((DEMO / f"{name.lower()}.model.json").read_text())
-    keyed = signs_in_mixes(model)
+    keyed = signs_in_mixes(model).settings
     assert turned_targets(model) and not [
         x for x in keyed.leads if x.target in turned_targets(model) and x.direction < 0
     ]

@@ -8,22 +8,22 @@ from typing import NamedTuple
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.sheet.paper import sheet_html, sheet_markdown
-from hypsos.core.sheet.parts import Section, Sheet, SheetStep
-from hypsos.core.sheet.plain import plain_sheet
-from hypsos.core.sheet.signs import REASON, signs
+from hypsos.core.sheet.parts import Keyed, Section, Sheet, SheetStep
+from hypsos.core.sheet.signs import REASON, signs_in_mixes
+from hypsos.core.sheet.steps import sheet_of
 
 
 class School(NamedTuple):
-    """A way of thinking of transmitters: its title, how a model's sheet is made in it, and what to know about it."""
+    """A way of thinking of transmitters: its title, what is keyed in for a model, and what to know about it."""
 
     title: str
-    make: Callable[[Model], Sheet]
+    translate: Callable[[Model], Keyed]
     advice: str = ""
 
 
 SCHOOLS: dict[str, School] = {
-    "plain": School("reversing at the output", plain_sheet),
-    "signs": School("reversal in the signs of the mixes", signs, REASON),
+    "plain": School("reversing at the output", Keyed),
+    "signs": School("reversal in the signs of the mixes", signs_in_mixes, REASON),
 }
 
 
@@ -31,12 +31,13 @@ def make_sheet(model: Model, school: str = "plain") -> Sheet:
     """The sheet of a model. Raises HypsosError when there is no such school."""
     if school not in SCHOOLS:
         raise HypsosError(f"there is no school called {school}", "--school", f"There is {', '.join(SCHOOLS)}.")
-    return SCHOOLS[school].make(model)
+    return sheet_of(model, SCHOOLS[school].translate(model), SCHOOLS[school].advice)
 
 
 __all__ = [
     "REASON",
     "SCHOOLS",
+    "Keyed",
     "School",
     "Section",
     "Sheet",

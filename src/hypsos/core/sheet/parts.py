@@ -5,6 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from hypsos.core.model.document import Model
+
+
+@dataclass(frozen=True)
+class Keyed:
+    """What is keyed in, as data: the ``settings`` of the transmitter and the receiver, in the terms of a school, such that
+    they send the same pulses as the model; ``turned`` are the parts whose signs they hold the other way round."""
+
+    settings: Model
+    turned: frozenset[str] = frozenset()
+
 
 @dataclass(frozen=True)
 class SheetStep:

@@ -7,8 +7,7 @@ from __future__ import annotations
 
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines
-from hypsos.core.sheet.parts import Sheet
-from hypsos.core.sheet.plain import plain_sheet
+from hypsos.core.sheet.parts import Keyed
 
 REASON = (
     "In this school a servo that sits the other way round is allowed for in the signs of its mixes. Then trims, presets and "
@@ -24,8 +23,8 @@ def turned_targets(model: Model) -> frozenset[str]:
     return frozenset(t for t in found if all(x.direction < 0 for x in model.leads if x.target == t))
 
 
-def signs_in_mixes(model: Model) -> Model:
-    """A model with the same pulses, its reversals moved from the outputs into the mixes; recipes become plain mixes."""
+def signs_in_mixes(model: Model) -> Keyed:
+    """The same pulses, the model's reversals moved from the outputs into the mixes; recipes become plain mixes."""
     turned = turned_targets(model)
     mixes = []
     for placed in all_lines(model):
@@ -51,10 +50,4 @@ def signs_in_mixes(model: Model) -> Model:
         m.changed({"presets": {t: -v if t in turned else v for t, v in m.presets.items()}}) for m in model.program.modes
     )
     program = model.program.changed({"mixes": tuple(mixes), "recipes": (), "modes": modes})
-    return model.changed({"leads": tuple(leads), "program": program})
-
-
-def signs(model: Model) -> Sheet:
-    """The sheet of a model in this school."""
-    made = plain_sheet(model, signs_in_mixes(model), turned_targets(model))
-    return made._replace(subtitle=f"{made.subtitle} {REASON}")
+    return Keyed(model.changed({"leads": tuple(leads), "program": program}), turned)

@@ -1,4 +1,4 @@
-"""The plain school: one output per lead, rates and expo per axis, then mixes from a source to an output."""
+"""What is keyed in, put into steps: one output per lead, rates and expo per axis, then mixes from a source to an output."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ from hypsos.core.model.words import (
 )
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.sheet.card import power_words
-from hypsos.core.sheet.parts import Section, Sheet, SheetStep
+from hypsos.core.sheet.parts import Keyed, Section, Sheet, SheetStep
 
 COMMAND_MOVES = {
     "roll": ("aileron_stick", 100.0, "stick right"),
@@ -55,12 +55,10 @@ Moved = tuple[str, str, dict[str, str]]
 """A command, the movement that shows it in words, and where each part then goes."""
 
 
-def plain_sheet(model: Model, keyed: Model | None = None, turned: frozenset[str] = frozenset()) -> Sheet:
-    """The sheet of a model in the plain school. The figures to expect are computed with the model's own plan.
-
-    Another school hands in what it keys in instead, ``keyed``, with the parts whose signs are ``turned`` there.
-    """
-    keyed = keyed or model
+def sheet_of(model: Model, given: Keyed, advice: str = "") -> Sheet:
+    """The sheet of a model for what is keyed in. The figures to expect are computed with the model's own plan; ``advice``
+    is what to know about the school."""
+    keyed, turned = given.settings, given.turned
     count = _Counter()
     parts: dict[str, Part] = {p.name: p for p in model.airframe.moved()}
     moved = list(_moved(model, parts))
@@ -108,7 +106,8 @@ def plain_sheet(model: Model, keyed: Model | None = None, turned: frozenset[str]
         "and the club's safety officer come first."
     )
     kept = tuple(s for s in sections if s.steps)
-    return Sheet(f"{model.name}: sheet to key in", f"{model.airframe.kind}. {model.note}".strip(), ports, kept, closing)
+    said = f"{f'{model.airframe.kind}. {model.note}'.strip()} {advice}".strip()
+    return Sheet(f"{model.name}: sheet to key in", said, ports, kept, closing)
 
 
 def _first_seen(parts: dict[str, Part], moved: list[Moved]) -> dict[tuple[str, str], str]:
