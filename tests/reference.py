@@ -396,12 +396,13 @@ class Reference:
 
     def guard(self):
         g = self.p.guard
+        self.asked = {m: self.told(m) for m in self.motors}
         if g is None:
             return "released"
         run = self.places[g.switch] not in g.cut
         stick = next((a.control for a in self.p.axes if a.command == "thrust"), None)
         low = (stick is None or self.signal(stick) <= g.threshold) and all(
-            self.told(m) <= g.threshold + EPS for m in self.motors
+            x <= g.threshold + EPS for x in self.asked.values()
         )
         rested = self.lasting("rest", low, g.rest_s)
         hold = any(self.true(c) for c in g.holds)
@@ -524,7 +525,7 @@ class Reference:
             for n, v in logic.items()
             if self.nodes[n].kind != "gate"
         }
-        return {"mode": self.mode, "guard": guard, "logic": flags, "out": out}
+        return {"mode": self.mode, "guard": guard, "told": self.asked, "logic": flags, "out": out}
 
     def late_targets(self):
         """Motors with a slow on their lines, and what reads those."""

@@ -404,13 +404,15 @@ def test_what_controls_take_is_said():
 
 
 SLOW = MixLine(name="s", target="left_flap", source="switch_c", in_s=0.4, out_s=0.2)
+STILL = MixLine(name="f", target="left_flap", source="full", gain=0.0)
+FADE = (FlightMode(name="fast", when="switch_b@1", presets={"left_flap": 40.0}, fade_s=0.4), FlightMode(name="base"))
 ON_SWITCH = MixLine(name="s", target="left_flap", source="full", gain=50, when="x")
 
 
 @pytest.mark.parametrize(
     ("mix", "logic", "lasts"),
     [
-        (SLOW, (), 0.8), (ON_SWITCH, (Delay(kind="on_delay", name="x", of="switch_b@1", seconds=0.3),), 0.3),
+        (SLOW, (), 0.8), (STILL, FADE, 0.4), (ON_SWITCH, (Delay(kind="on_delay", name="x", of="switch_b@1", seconds=0.3),), 0.3),
         (ON_SWITCH, (Delay(kind="pulse", name="x", of="switch_b@1", seconds=0.3),), 0.3),
         (ON_SWITCH, (Delay(kind="off_delay", name="x", of="switch_b@0", seconds=0.3),), 0.3),
     ],
@@ -418,7 +420,8 @@ ON_SWITCH = MixLine(name="s", target="left_flap", source="full", gain=50, when="
 @pytest.mark.parametrize("frames", [1, 5])
 def test_what_is_still_on_its_way_says_so_and_ends(mix, logic, lasts, frames):
     """The bench's clock stops when nothing is pending: frame by frame as in pieces."""
-    plan = compile_plan(from_parts(mixes=(mix,), logic=logic))
+    modes, logic = (logic, ()) if logic is FADE else ((), logic)
+    plan = compile_plan(from_parts(mixes=(mix,), logic=logic, modes=modes))
     memory, pending = None, []
     for i in range(0, 60, frames):
         t = 0.02 * np.arange(i, i + frames)
@@ -444,3 +447,58 @@ def test_a_single_frame_is_enough_to_set_off_a_delay(kind):
         memory = found.memory
         single.append(bool(found.logic["x"][-1]))
     assert single == whole.tolist() and single[4] and not single[2] and 14 <= sum(single) <= 17
+
+
+def bars(model, controls, part):
+    """Settled, then a frame with the controls moved: (kind, amount, path) of every bar."""
+    plan = compile_plan(model)
+    start = plan.run(Situation(np.zeros(1)))
+    found = plan.run(Situation(np.array([0.02]), controls), start.memory, [part]).why[part]
+    return [(b.kind, round(float(np.ravel(b.amount)[-1]), 6), b.path) for b in found]
+
+
+def test_bars_are_those_that_matter_and_lead_to_their_numbers():
+    slow = MixLine(name="s", target="left_flap", source="slider", in_s=0.4)
+    over = MixLine(name="o", target="left_flap", source="full", gain=30, in_s=0.4, combine="replace", when="switch_b@1")
+    model = from_parts(
+        mixes=(slow, over),
+        trims={"roll": Trim(clicks=4, step=1)},
+        modes=(FlightMode(name="base", presets={"rudder": 0.0}),),
+    )
+    assert bars(model, {}, "left_flap") == [("mix", 0, "program.mixes[4].gain"), ("mix", 0, "program.mixes[5].gain")]
+    moved = bars(model, {"slider": 50.0}, "left_flap")
+    assert moved[:2] == [("mix", 50, "program.mixes[4].gain"), ("slow", -45, "program.mixes[4].in_s")]
+    assert {a for _, a, _ in moved[2:]} == {0.0}
+    assert bars(model, {"rudder_stick": 20.0}, "rudder") == [("stick", 20, "program.mixes[3].gain")]
+    assert bars(model, {"aileron_stick": 20.0}, "left_aileron") == [
+        ("stick", 20, "program.mixes[0].gain"), ("trim", 4, "program.axes[0].trim.clicks")
+    ]  # fmt: skip
+    raised = with_at(model, "program.modes[0].presets", {"rudder": 5.0})
+    assert bars(raised, {}, "rudder")[-1] == ("preset", 5, "program.modes")
+
+
+@pytest.mark.parametrize("side", [1.0, -1.0])
+def test_differential_holds_for_the_smallest_movement_and_is_let_go_at_full_brake_and_beyond(side):
+    line = MixLine(
+        name="d", target="left_flap", source="slider", differential=0.5 * side, differential_off="left_aileron"
+    )
+    model = from_parts(mixes=(line,))
+    plan = compile_plan(model)
+    for roll, left in ((0.0, 0.995), (-50.0, 0.995), (50.0, 0.9975), (100.0, 1.0)):
+        for slider in (0.25, -0.25):
+            stand = settled(plan, {"slider": slider, "aileron_stick": roll}).sums["left_flap"][-1]
+            assert stand == pytest.approx(slider * (left if slider * side > 0 else 1.0)), (roll, slider)
+    strong = with_at(model, "program.mixes[0].gain", 140.0)
+    assert strong.program.mixes[0].target == "left_aileron"
+    found = settled(compile_plan(strong), {"slider": side, "aileron_stick": 100.0}).sums["left_flap"][-1]
+    assert found == pytest.approx(side)
+
+
+def test_what_is_fed_by_something_on_its_way_is_on_its_way_too():
+    first = MixLine(name="s", target="left_flap", source="slider", in_s=0.2)
+    model = from_parts(mixes=(first, MixLine(name="t", target="right_flap", source="left_flap")))
+    plan = compile_plan(model)
+    start = plan.run(Situation(np.zeros(1))).memory
+    for frames, busy in ((4, True), (30, False)):
+        found = plan.run(Situation(0.02 * np.arange(1, frames), {"slider": 100.0}), start).outputs
+        assert [found[n].moving for n in ("left_flap", "right_flap", "rudder")] == [busy, busy, False]

@@ -193,6 +193,40 @@ def test_a_fade_under_way_goes_on_in_many_situations_at_once():
     assert both[0, -1] > both[1, -1] + 8
 
 
+def test_what_settled_has_no_fade_left():
+    modes = (
+        FlightMode(name="fast", when="switch_b@1", presets={"left_flap": 40.0}, fade_s=1.0),
+        FlightMode(name="base"),
+    )
+    plan = compile_plan(from_parts(modes=modes))
+    t = 0.02 * np.arange(4)
+    moves = Situation(t, {"switch_b": np.array([0.0, 0.0, 0.0, 1.0])})
+    for memory in (None, plan.run(Situation(np.zeros(1))).memory):
+        done = plan.run(moves, memory, instant=True)
+        assert done.sums["left_flap"].tolist() == [0, 0, 0, 40]
+        after = plan.run(Situation(np.array([0.08]), {"switch_b": 1.0}), done.memory)
+        assert after.sums["left_flap"][-1] == 40 and not after.pending
+
+
+def test_modes_that_come_and_go_under_a_fade_leave_the_others_their_shares():
+    first, second, base = (
+        FlightMode(name=n, when=w, presets={"left_flap": x}, fade_s=1.0)
+        for n, w, x in (("first", "switch_c@1", 20.0), ("second", "switch_c@2", 60.0), ("base", None, 0.0))
+    )
+    more = FlightMode(name="more", when="switch_b@1", fade_s=1.0)
+    t = 0.02 * np.arange(25)
+    plan = compile_plan(from_parts(modes=(first, second, base)))
+    start = plan.run(Situation(np.zeros(1), {"switch_c": 1.0})).memory
+    half = plan.run(Situation(t + 0.02, {"switch_c": 2.0}), start).memory
+    on = Situation(np.array([0.52]), {"switch_c": 2.0})
+    for modes, wanted in (
+        ((first, second, base), 40.0), ((more, first, second, base), 40.0), ((first, second), 40.0),
+        ((second, base), 60.0), ((base, second, first), 39.2),
+    ):  # fmt: skip
+        found = compile_plan(from_parts(modes=modes)).run(on, half).sums["left_flap"][-1]
+        assert found == pytest.approx(wanted), [m.name for m in modes]
+
+
 def test_two_slow_lines_of_the_same_name_keep_their_own_pace():
     lines = (MixLine(name="s", target="elevator", source="switch_b", gain=10, in_s=t, out_s=t) for t in (2.0, 8.0))
     plan = compile_plan(from_parts(mixes=tuple(lines)))

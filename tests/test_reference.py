@@ -45,6 +45,8 @@ def compare(seed: int) -> None:
         assert found == {n: bool(v) for n, v in wanted["logic"].items()}, place
         assert GUARD_WORDS[int(result.guard[i])] == wanted["guard"], place
         SEEN[wanted["guard"]] += 1
+        told = {n: float(np.broadcast_to(x, FRAMES)[i]) for n, x in result.told.items()}
+        assert told == pytest.approx(wanted["told"], abs=1e-6), place
         for name, (us, stand, at_stop) in wanted["out"].items():
             trace = result.outputs[name]
             assert float(trace.us[i]) == pytest.approx(us, abs=1e-6), f"{place}, {name}"

@@ -66,9 +66,10 @@ class _Fade:
         flown = {self.names[int(i)] for i in self.mode}
         if not flown <= set(names):
             return None
-        at = [self.names.index(n) if n in self.names else -1 for n in names]
+        none = np.zeros(len(self.mode))
         start, now = (
-            np.stack([x[:, i] if i >= 0 else 0.0 * x[:, 0] for i in at], axis=1) for x in (self.start, self.now)
+            np.stack([x[:, self.names.index(n)] if n in self.names else none for n in names], axis=1)
+            for x in (self.start, self.now)
         )
         mode = np.array([names.index(self.names[int(i)]) for i in self.mode], np.intp)
         for x in (start, now):  # the share of modes that are gone goes to the mode entered
@@ -136,12 +137,11 @@ def _by_piece(
     places, weights = [], []
     for a, b in pairwise(edges):
         begun = fade.at(flat[:, a], t[a : a + 1], fade_s)
-        until = min(b, int(np.searchsorted(t, begun.since[0] + fade_s[begun.mode[0]] + 1e-9, side="right")) + 1)
-        if until > a:
-            piece = _weights(begun.start, begun.mode, begun.since, t[a:until], fade_s)
-            going = piece[:, begun.mode[0]] < 1
-            places.append(a + np.flatnonzero(going))
-            weights.append(piece[going][:, None, :])
+        until = min(b, int(np.searchsorted(t, begun.since[0] + fade_s[begun.mode[0]], side="right")))
+        piece = _weights(begun.start, begun.mode, begun.since, t[a:until], fade_s)
+        going = piece[:, begun.mode[0]] < 1
+        places.append(a + np.flatnonzero(going))
+        weights.append(piece[going][:, None, :])
         fade = begun.at(flat[:, b - 1], t[b - 1 : b], fade_s)
     return np.concatenate(places), np.concatenate(weights), fade
 
