@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from hypsos.core.shape.faces import Turning
 from hypsos.core.shape.solid import solid
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.bench.camera import VIEWS, Camera
@@ -88,11 +89,25 @@ def test_the_eye_comes_near_enough_to_fill_the_box():
 def test_only_faces_towards_the_eye_are_painted_and_found_by_area(qapp):
     eye = Camera(*VIEWS["above"])
     faces = next(f for f in TUG.fixed if f.material == "wing")
-    batch = Batch.of(
-        eye, eye.basis(), faces.corners, faces.normals, ["wing"] * len(faces.corners), [""] * len(faces.corners), 0
-    )
-    assert 0 < len(batch.polygons) < len(faces.corners)
-    everywhere = batch.within([batch.bounds()])
-    assert everywhere.all() and not batch.within([batch.bounds().translated(5000, 0)]).any()
-    assert len(Batch.joined([batch, batch]).polygons) == 2 * len(batch.polygons)
-    assert len(batch.only([0, 2]).polygons) == 2 and not Batch.joined([]).polygons
+    rows = np.arange(len(faces.corners))
+    batch = Batch(["wing"] * len(rows), [""] * len(rows))
+    batch.put(rows, eye, faces.corners, faces.normals)
+    assert 0 < batch.seen.sum() < len(rows)
+    everywhere = batch.within([batch.bounds(rows)])
+    assert sorted(everywhere) == np.flatnonzero(batch.seen).tolist() and np.all(np.diff(batch.depth[everywhere]) >= 0)
+    assert batch.within([batch.bounds(rows).translated(5000, 0)]) == []
+    batch.put(rows, eye, faces.corners, -faces.normals)
+    assert set(everywhere).isdisjoint(batch.within([batch.bounds(rows)])) and batch.seen.any()
+
+
+def test_parts_turned_together_turn_as_each_alone():
+    for body in (TUG, SAILPLANE):
+        which, degrees = list(range(0, len(body.hinged), 2)), [7.0 * i - 20 for i in range(0, len(body.hinged), 2)]
+        rows, corners, normals, edges = Turning(body.hinged).at(which, degrees)
+        assert len(set(rows.tolist())) == len(rows) == len(corners)
+        turned = [body.hinged[i].turned(d) for i, d in zip(which, degrees, strict=True)]
+        assert corners == pytest.approx(np.concatenate([f.corners for f in turned]))
+        assert normals == pytest.approx(np.concatenate([f.normals for f in turned]))
+        assert edges == pytest.approx(
+            np.array([body.hinged[i].edge_at(d) for i, d in zip(which, degrees, strict=True)])
+        )

@@ -139,7 +139,7 @@ def test_why_by_touching_the_aeroplane_and_a_bar_leads_to_its_number(qtbot, wind
     bench.advance(3)
     window.bench.aeroplane.set_view("above")
     window.bench.aeroplane.repaint()
-    centre = window.bench.aeroplane.scene.moved[0].polygons[0].boundingRect().center()
+    centre = window.bench.aeroplane.scene.bounds[0].center()
     qtbot.mouseClick(window.bench.aeroplane, LEFT, pos=centre.toPoint())
     assert bench.chosen == "left_flaperon" and window.bench.below.currentWidget().widget() is window.bench.why
     bars = window.bench.why.bars()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -48,12 +50,46 @@ class Hinged(NamedTuple):
 
 
 def rotated(v: Array, axis: Array, angle: float) -> Array:
-    """Vectors (..., 3) turned about a unit axis by an angle in radians (Rodrigues' formula)."""
-    cos, sin = np.cos(angle), np.sin(angle)
-    x, y, z = axis
-    skew = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
-    matrix = cos * np.eye(3) + sin * skew + (1 - cos) * np.outer(axis, axis)
-    return np.asarray(v @ matrix.T)
+    """Vectors (..., 3) turned about a unit axis by an angle in radians."""
+    return np.asarray(v @ rotations(axis[None], np.array([angle]))[0])
+
+
+def rotations(axes: Array, angles: Array) -> Array:
+    """For unit axes (N, 3) and angles (N,) in radians the matrices (N, 3, 3) that turn row vectors from the right
+    (Rodrigues' formula, transposed)."""
+    cos, sin = np.cos(angles)[:, None], np.sin(angles)[:, None]
+    out = (1 - cos)[..., None] * axes[:, :, None] * axes[:, None, :]
+    out[:, (0, 1, 2), (0, 1, 2)] += cos
+    out[:, (1, 2, 0), (2, 0, 1)] += sin * axes
+    out[:, (2, 0, 1), (1, 2, 0)] -= sin * axes
+    return np.asarray(out)
+
+
+class Turning:
+    """Hinged parts made ready to be turned together: all their corners, normals and trailing edges at once."""
+
+    def __init__(self, parts: Sequence[Hinged]) -> None:
+        counts = [len(p.faces.corners) for p in parts]
+        ends = np.cumsum([0, *counts])
+        self.rows = [np.arange(a, b) for a, b in pairwise(ends.tolist())]
+        """The faces of each part, as places among all."""
+        self.count = int(ends[-1])
+        self._owner = np.repeat(np.arange(len(parts)), counts)
+        self._axes = np.array([p.axis for p in parts]).reshape(-1, 3)
+        self._pivots = np.array([p.pivot for p in parts]).reshape(-1, 3)
+        self._corners = np.concatenate([np.zeros((0, 4, 3)), *(p.faces.corners - p.pivot for p in parts)])
+        self._normals = np.concatenate([np.zeros((0, 3)), *(p.faces.normals for p in parts)])
+        self._edges = np.array([p.trailing_edge - p.pivot for p in parts]).reshape(-1, 2, 3)
+
+    def at(self, which: list[int], degrees: list[float]) -> tuple[NDArray[np.intp], Array, Array, Array]:
+        """Some of the parts at their deflections: places of their faces, corners, normals, trailing edges (parts, 2, 3)."""
+        places = np.array(which, np.intp)
+        turns = rotations(self._axes[places], np.radians(degrees))
+        rows = np.concatenate([self.rows[i] for i in which])
+        mine = np.repeat(np.arange(len(which)), [len(self.rows[i]) for i in which])
+        corners = self._corners[rows] @ turns[mine] + self._pivots[self._owner[rows]][:, None]
+        normals = (self._normals[rows][:, None] @ turns[mine])[:, 0]
+        return rows, corners, normals, self._edges[places] @ turns + self._pivots[places][:, None]
 
 
 def of_quads(quads: list[Array], outward: list[Array], material: str, part: str = "") -> Faces:

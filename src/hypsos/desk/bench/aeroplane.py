@@ -110,9 +110,9 @@ class Aeroplane(Spoken):
         if scene is None:
             self.update()
             return
-        before, spun = [b.bounds() for b in scene.moved], self._spinning
+        before, spun = list(scene.bounds), self._spinning
         for i in self._stand(scene):
-            self._ask(before[i].united(scene.moved[i].bounds()).adjusted(-4, -4, 4, 4))
+            self._ask(before[i].united(scene.bounds[i]).adjusted(-4, -4, 4, 4))
             note = self._notes.get(scene.body.hinged[i].name)
             if note is not None:
                 self._ask(note.adjusted(-3, -3, 3, 3))

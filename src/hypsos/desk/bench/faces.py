@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -13,6 +11,7 @@ from hypsos.desk.bench.camera import Camera
 from hypsos.desk.theme.look import look
 
 Array = NDArray[np.float64]
+Places = NDArray[np.intp]
 LIGHT = np.array([-0.35, -0.5, 0.85]) / np.linalg.norm([-0.35, -0.5, 0.85])
 MATERIALS = {
     "wing": "wing", "body": "body", "glass": "glass", "dark": "dark", "surface": "surface", "left tip": "rust",
@@ -21,74 +20,50 @@ MATERIALS = {
 LEVELS = 24
 
 
-@dataclass
 class Batch:
-    """Faces that are seen, ready to paint: depth, (left, top, right, bottom), polygon, (material, light), part."""
+    """All faces of a picture, ready to paint: depth, (left, top, right, bottom), whether it is seen, polygon, (material,
+    light), and the part each belongs to."""
 
-    depth: Array
-    boxes: Array
-    polygons: list[QPolygonF]
-    inks: list[tuple[str, int]]
-    parts: list[str]
+    def __init__(self, materials: list[str], parts: list[str]) -> None:
+        count = len(materials)
+        self.materials, self.parts = materials, parts
+        self.depth, self.boxes, self.seen = np.zeros(count), np.zeros((count, 4)), np.zeros(count, bool)
+        self.polygons = [QPolygonF()] * count
+        self.inks = [("", 0)] * count
 
-    def only(self, kept: list[int]) -> Batch:
-        """These faces of it."""
-        pick = [self.polygons[i] for i in kept], [self.inks[i] for i in kept], [self.parts[i] for i in kept]
-        return Batch(self.depth[kept], self.boxes[kept], *pick)
+    def put(self, rows: Places, camera: Camera, corners: Array, normals: Array, nearer: float = 0.0) -> None:
+        """Faces as they stand now; those turned away from the eye are not seen. ``nearer``: so much before the others."""
+        towards = camera.basis()[2]
+        shown = normals @ towards > 0.0
+        self.seen[rows] = shown
+        rows, corners = rows[shown], corners[shown]
+        light = 0.58 + 0.42 * np.clip(normals[shown] @ LIGHT, -0.35, 1.0)
+        levels = np.clip((light * LEVELS).astype(int), 0, LEVELS).tolist()
+        flat = camera.pixels(corners)
+        self.depth[rows] = corners.mean(axis=1) @ towards + nearer
+        self.boxes[rows, :2], self.boxes[rows, 2:] = flat.min(axis=1), flat.max(axis=1)
+        for i, level, quad in zip(rows.tolist(), levels, flat.tolist(), strict=True):
+            self.polygons[i] = QPolygonF([QPointF(x, y) for x, y in quad])
+            self.inks[i] = (self.materials[i], level)
 
-    def bounds(self) -> QRectF:
-        """The rectangle around all of it."""
-        if not self.polygons:
+    def bounds(self, rows: Places) -> QRectF:
+        """The rectangle around those of these faces that are seen."""
+        boxes = self.boxes[rows][self.seen[rows]]
+        if not len(boxes):
             return QRectF()
-        low, high = self.boxes[:, :2].min(axis=0), self.boxes[:, 2:].max(axis=0)
-        return QRectF(low[0], low[1], high[0] - low[0], high[1] - low[1])
+        (left, top), (right, bottom) = boxes[:, :2].min(axis=0).tolist(), boxes[:, 2:].max(axis=0).tolist()
+        return QRectF(left, top, right - left, bottom - top)
 
-    @staticmethod
-    def joined(batches: list[Batch]) -> Batch:
-        """All of them as one."""
-        if not batches:
-            return Batch.empty()
-        return Batch(
-            np.concatenate([b.depth for b in batches]),
-            np.concatenate([b.boxes for b in batches]),
-            [p for b in batches for p in b.polygons],
-            [i for b in batches for i in b.inks],
-            [p for b in batches for p in b.parts],
-        )
-
-    def within(self, areas: list[QRectF]) -> Array:
-        """Flags for the faces that touch any of these rectangles."""
-        out = np.zeros(len(self.polygons), bool)
+    def within(self, areas: list[QRectF]) -> list[int]:
+        """The seen faces that touch any of these rectangles, the furthest first."""
+        touch = np.zeros(len(self.polygons), bool)
         for r in areas:
             apart = (self.boxes[:, 0] > r.right() + 1) | (self.boxes[:, 2] < r.left() - 1)
             apart |= (self.boxes[:, 1] > r.bottom() + 1) | (self.boxes[:, 3] < r.top() - 1)
-            out |= ~apart
-        return out
-
-    @staticmethod
-    def empty() -> Batch:
-        return Batch(np.zeros(0), np.zeros((0, 4)), [], [], [])
-
-    @staticmethod
-    def of(
-        camera: Camera,
-        basis: Array,
-        corners: Array,
-        normals: Array,
-        materials: list[str],
-        parts: list[str],
-        nearer: float,
-    ) -> Batch:
-        seen = np.flatnonzero(normals @ basis[2] > 0.0)
-        corners = corners[seen]
-        light = 0.58 + 0.42 * np.clip(normals[seen] @ LIGHT, -0.35, 1.0)
-        levels = np.clip((light * LEVELS).astype(int), 0, LEVELS).tolist()
-        flat = camera.pixels(corners)
-        boxes = np.concatenate([flat.min(axis=1), flat.max(axis=1)], axis=1)
-        polygons = [QPolygonF([QPointF(x, y) for x, y in quad]) for quad in flat.tolist()]
-        places = seen.tolist()
-        inks = [(materials[i], level) for i, level in zip(places, levels, strict=True)]
-        return Batch(corners.mean(axis=1) @ basis[2] + nearer, boxes, polygons, inks, [parts[i] for i in places])
+            touch |= ~apart
+        found = np.flatnonzero(touch & self.seen)
+        places: list[int] = found[np.argsort(self.depth[found], kind="stable")].tolist()
+        return places
 
 
 _ramps: dict[tuple[str, str], list[tuple[QPen, QBrush]]] = {}

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPixmap
 
 from hypsos.core.parts.airframe import Motor
+from hypsos.core.shape.faces import Turning
 from hypsos.core.shape.solid import Solid
 from hypsos.desk.bench.callouts import CallOut
 from hypsos.desk.bench.camera import Camera
@@ -19,6 +20,8 @@ from hypsos.desk.bench.propeller import disc_box, paint_propeller
 from hypsos.desk.theme.look import look
 
 Array = NDArray[np.float64]
+NEARER = 3.0
+"""Millimetres by which what moves lies before what it moves over."""
 SHADOW = 5
 """Pixels of the bench for one of the shadow, which is painted small."""
 
@@ -46,34 +49,37 @@ class Scene:
         self.camera = eye.fitted(points, w * 0.92, room * 0.94, w / 2, look.px(12) + room / 2)
         corners = np.concatenate([f.corners for f in body.fixed])
         normals = np.concatenate([f.normals for f in body.fixed])
-        materials = [f.material for f in body.fixed for _ in f.corners]
-        fixed = Batch.of(self.camera, self.camera.basis(), corners, normals, materials, [""] * len(corners), 0.0)
-        self.fixed = fixed.only(self._over_moving(fixed))
-        """What lies, or may come to lie, in front of something that moves."""
-        self.backdrop = self._backdrop(fixed, frame)
-        self.moved = [Batch.empty()] * len(body.hinged)
-        """Each hinged part as it stands now."""
+        faces = [(f.material, "") for f in body.fixed for _ in f.corners]
+        self._turning, self._first = Turning(body.hinged), len(faces)
+        faces += [(h.faces.material, h.faces.part) for h in body.hinged for _ in h.faces.corners]
+        self._batch = Batch([m for m, _ in faces], [p for _, p in faces])
+        fixed = np.arange(self._first)
+        self._batch.put(fixed, self.camera, corners, normals)
+        self.backdrop = self._backdrop(frame)
+        self._batch.seen[fixed] &= self._over_moving()
+        self.bounds = [QRectF()] * len(body.hinged)
+        """The rectangle around each hinged part as it stands now."""
         self._keys: list[CallOut | str | None] = ["nowhere yet"] * len(body.hinged)
-        self._edges: list[tuple[Array, ...]] = [()] * len(body.hinged)
+        self._edges = [
+            tuple(self.camera.pixels(np.stack([h.hinge, h.trailing_edge, h.trailing_edge]))) for h in body.hinged
+        ]
+        """Of each hinged part the pixels of its hinge, and of its trailing edge at neutral and now."""
 
     def stand(self, stands: Mapping[str, CallOut]) -> list[int]:
         """Bring the hinged parts to where they stand now; returns which of them changed."""
-        basis = self.camera.basis()
-        changed = []
+        changed, degrees = [], []
         for i, hinged in enumerate(self.body.hinged):
             stand = stands.get(hinged.name)
-            if self._keys[i] == stand:
-                continue
-            self._keys[i] = stand
-            degrees = stand.deg * self.exaggeration if stand else 0.0
-            faces = hinged.turned(degrees)
-            count = len(faces.corners)
-            self.moved[i] = Batch.of(
-                self.camera, basis, faces.corners, faces.normals, [faces.material] * count, [faces.part] * count, 3.0
-            )
-            ends = (hinged.hinge, hinged.trailing_edge, hinged.edge_at(degrees))
-            self._edges[i] = tuple(self.camera.pixels(e) for e in ends)
-            changed.append(i)
+            if self._keys[i] != stand:
+                self._keys[i] = stand
+                changed.append(i)
+                degrees.append(stand.deg * self.exaggeration if stand else 0.0)
+        if changed:
+            rows, corners, normals, edges = self._turning.at(changed, degrees)
+            self._batch.put(rows + self._first, self.camera, corners, normals, NEARER)
+            for i, edge in zip(changed, self.camera.pixels(edges), strict=True):
+                self.bounds[i] = self._batch.bounds(self._turning.rows[i] + self._first)
+                self._edges[i] = (*self._edges[i][:2], edge)
         return changed
 
     def discs(self) -> list[QRectF]:
@@ -87,11 +93,10 @@ class Scene:
 
     def part_at(self, place: QPointF) -> str | None:
         """The moved part under a point, nearest first."""
-        every = Batch.joined(self.moved)
-        for i in reversed(np.argsort(every.depth).tolist()):
-            if every.polygons[i].containsPoint(place, Qt.FillRule.OddEvenFill):
-                found: str = every.parts[i]
-                return found
+        batch = self._batch
+        for i in reversed(batch.within([QRectF(place.x(), place.y(), 0, 0)])):
+            if batch.parts[i] and batch.polygons[i].containsPoint(place, Qt.FillRule.OddEvenFill):
+                return batch.parts[i]
         return None
 
     def paint(
@@ -99,14 +104,13 @@ class Scene:
         spinning: Mapping[str, bool], angle: float,
     ) -> None:  # fmt: skip
         """The body where the region touches it; ``angle`` is that of the propellers' first blades."""
-        every = Batch.joined([self.fixed, *self.moved])
-        wanted = np.flatnonzero(every.within(region))
+        every = self._batch
         towards = self.camera.basis()[2]
         propellers = sorted(
             ((float(np.array([m.x_mm, m.y_mm, m.z_mm]) @ towards), m) for m in self.motors), key=lambda p: p[0]
         )
         ink: tuple[str, int] | None = None
-        for i in wanted[np.argsort(every.depth[wanted], kind="stable")].tolist():
+        for i in every.within(region):
             while propellers and propellers[0][0] <= every.depth[i]:
                 motor = propellers.pop(0)[1]
                 paint_propeller(painter, self.camera, motor, angle, spinning.get(motor.name, False))
@@ -132,7 +136,7 @@ class Scene:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for i, hinged in enumerate(self.body.hinged):
             hinge, neutral, edge = self._edges[i]
-            bounds = self.moved[i].bounds().adjusted(-6, -6, 6, 6)
+            bounds = self.bounds[i].adjusted(-6, -6, 6, 6)
             if not any(bounds.intersects(r) for r in region):
                 continue
             stand = stands.get(hinged.name)
@@ -145,7 +149,7 @@ class Scene:
 
     # -- what stands still --------------------------------------------------------------------------------------------
 
-    def _backdrop(self, fixed: Batch, frame: Frame) -> QPixmap:
+    def _backdrop(self, frame: Frame) -> QPixmap:
         """Ground, horizon, shadow and what never moves."""
         pixmap = QPixmap(frame.size * frame.ratio)
         pixmap.setDevicePixelRatio(frame.ratio)
@@ -157,11 +161,12 @@ class Scene:
             share = max(0.0, min(1.0, (y - min(horizon, 0.0)) / (h * 0.62 + max(horizon, 0.0))))
             painter.fillRect(0, y, w, 4, blend(look.colour("sky"), look.colour("ground"), share))
         self._paint_shadow(painter, frame)
-        for i in np.argsort(fixed.depth, kind="stable").tolist():
-            pen, brush = ramp(fixed.inks[i][0])[fixed.inks[i][1]]
+        for i in self._batch.within([QRectF(-9e9, -9e9, 2e10, 2e10)]):
+            material, level = self._batch.inks[i]
+            pen, brush = ramp(material)[level]
             painter.setPen(pen)
             painter.setBrush(brush)
-            painter.drawPolygon(fixed.polygons[i])
+            painter.drawPolygon(self._batch.polygons[i])
         painter.end()
         return pixmap
 
@@ -184,8 +189,8 @@ class Scene:
         painter.drawPixmap(QRectF(0, 0, small.width() * SHADOW, small.height() * SHADOW), small, QRectF(small.rect()))
         painter.setOpacity(1.0)
 
-    def _over_moving(self, fixed: Batch) -> list[int]:
-        """The fixed faces that lie, or may come to lie, in front of something that moves; the others stay in the backdrop."""
+    def _over_moving(self) -> NDArray[np.bool_]:
+        """Which fixed faces lie, or may come to lie, in front of something that moves; the others stay in the backdrop."""
         towards = self.camera.basis()[2]
         quads: list[Array] = []  # (faces, corners at all angles, 3)
         for hinged in self.body.hinged:
@@ -196,15 +201,16 @@ class Scene:
         for k in range(0, len(discs), 4):
             hub = discs[k : k + 4].mean(axis=0)
             quads.append(hub + 1.2 * (discs[k : k + 4] - hub))
-        if not quads or not fixed.polygons:
-            return []
+        if not quads:
+            return np.zeros(self._first, bool)
         pixels = [self.camera.pixels(q) for q in quads]
         low = np.array([p.min(axis=0) for p in pixels]) - 2
         high = np.array([p.max(axis=0) for p in pixels]) + 2
         far = np.array([float((q @ towards).min()) for q in quads])
-        begin, end = fixed.boxes[:, :2], fixed.boxes[:, 2:]
-        meets = np.all((begin[:, None] < high) & (end[:, None] > low), axis=2) & (fixed.depth[:, None] > far - 5)
-        return [int(i) for i in np.flatnonzero(meets.any(axis=1))]
+        boxes, depth = self._batch.boxes[: self._first], self._batch.depth[: self._first]
+        begin, end = boxes[:, None, :2], boxes[:, None, 2:]
+        meets = np.all((begin < high) & (end > low), axis=2) & (depth[:, None] > far - 5)
+        return np.asarray(meets.any(axis=1))
 
 
 def _disc_ends(motors: tuple[Motor, ...]) -> Array:
