@@ -57,6 +57,16 @@ def test_a_sound_aeroplane_needs_no_repair_and_a_question_only_where_two_leads_d
         assert repair_words(model, check_of(model).repair(found)) == []
 
 
+def test_ailerons_that_get_the_same_pulses_may_sit_in_each_others_ports():
+    model = wired("trainer", right_aileron=-1)
+    place = next(i for i, r in enumerate(model.program.recipes) if r.kind == "ailerons")
+    for differential, alike in ((0.0, True), (20.0, False)):
+        check = check_of(with_at(model, f"program.recipes[{place}].differential", differential))
+        assert check.alike("left_aileron", "right_aileron") == alike
+        swapped = [e for e in find(check, check.seen(Explanation()), {}).explanations if "left_aileron" in e.on]
+        assert bool(swapped) != alike
+
+
 def test_signs_of_hand_made_elevon_mixes():
     """Pitch written the wrong way round: no reversing and no swapping mends that, the mix must change."""
     model = wired("elevon_wing")
@@ -73,6 +83,8 @@ def test_signs_of_hand_made_elevon_mixes():
     assert repair.signs == (("pitch", "left_elevon"), ("pitch", "right_elevon")) and not repair.reverse
     turned = check_of(by_hand).repair(Explanation(reversed_=frozenset({"left_elevon"})))
     assert turned.reverse == {"left_elevon"} and set(turned.signs) == set(repair.signs)
+    said = repair_words(by_hand, repair)
+    assert len(said) == 2 and all("wrong on pitch: turn the sign of that mix" in x for x in said)
     mended = repaired(by_hand, repair)
     assert [m.gain for m in mended.program.mixes] == [50, -50, -50, -50]
     assert not check_of(mended).repair(find(check_of(mended), {}, {}).explanations[0])
@@ -95,10 +107,16 @@ def test_a_steered_wheel_goes_with_the_rudder_and_other_devices_as_the_model_say
         n: (s.key, s.should.get(n)) for s in check_of(model.model_copy(update={"leads": leads})).steps for n in s.moves
     }
     assert should["nose_wheel"] == ("yaw", 1) and should["tow_release"] == ("tow_button", None)
-    also = tuple(MixLine(name="x", target=t, source=s) for t, s in (("nose_wheel", "roll"), ("tow_release", "yaw")))
+    more = (("nose_wheel", "roll"), ("tow_release", "yaw"), ("motor", "yaw"))
+    also = tuple(MixLine(name="x", target=t, source=s) for t, s in more)
     both = with_at(model.model_copy(update={"leads": leads}), "program.mixes", (*model.program.mixes, *also))
     rows = {s.key: s.should for s in check_of(both).steps}
-    assert "nose_wheel" not in rows["roll"] and "tow_release" not in rows["yaw"] and rows["yaw"]["nose_wheel"] == 1
+    assert (
+        "yaw_thrust" not in rows
+        and "nose_wheel" not in rows["roll"]
+        and "tow_release" not in rows["yaw"]
+        and rows["yaw"]["nose_wheel"] == 1
+    )
 
 
 def test_reversal_belongs_to_the_output():

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import sys
 from itertools import combinations
 
 import pytest
 from hands import choose
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from hypsos.core.rundown import STEPS
+from hypsos.desk.ahead import Ahead
 from hypsos.desk.theme.look import look
 from hypsos.desk.theme.palette import DARK, LIGHT, contrast
 
@@ -133,3 +135,13 @@ def test_the_keys_are_one_key_away(qtbot, window):
     assert window.help.isHidden()
     qtbot.keyClick(window, Qt.Key.Key_7, Qt.KeyboardModifier.AltModifier)
     assert window.rundown.current == "feel"
+
+
+def test_what_pages_need_is_loaded_while_the_hands_rest(qapp, qtbot, monkeypatch):
+    monkeypatch.setattr("hypsos.desk.ahead.FIRST_MS", 0)
+    monkeypatch.setattr("hypsos.desk.ahead.EVERY_MS", 0)
+    ahead = Ahead(qapp)
+    assert ahead.left
+    qtbot.waitUntil(lambda: not ahead.left, timeout=20_000)
+    assert "hypsos.desk.widgets.plot" in sys.modules and not any(t.isActive() for t in ahead.findChildren(QTimer))
+    ahead.deleteLater()

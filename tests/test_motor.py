@@ -129,6 +129,19 @@ def test_power_that_a_fade_is_only_about_to_bring_releases_nothing():
         assert play(model, (1.0, {}), (5.0, {"motor_switch": 1.0})).guard[-1] == GuardState.RELEASED
 
 
+def test_power_that_a_slow_line_is_only_about_to_bring_releases_nothing():
+    """A signal of its own that comes in over four seconds drives the motor; it sets out as the switch goes to run."""
+    lines = (
+        *THROTTLE, MixLine(name="x", target="left_flap", source="switch_c", in_s=4.0),
+        MixLine(name="y", target="left_motor", source="left_flap"),
+    )  # fmt: skip
+    model = from_parts(mixes=lines, motors=True)
+    away = {"switch_c": 0.0, "motor_switch": 0.0}
+    result = play(model, (5.0, away), (9.0, {"switch_c": 2.0, "motor_switch": 1.0}))
+    assert set(result.guard) == {GuardState.STOPPED, GuardState.LOCKED} and set(pulses(result)) == {1000.0}
+    assert play(model, (5.0, away), (9.0, {"motor_switch": 1.0})).guard[-1] == GuardState.RELEASED
+
+
 def test_the_guard_watches_the_control_that_feeds_the_thrust():
     """Thrust on a slider: the stick may lie low as long as it likes."""
     model = with_thrust(from_parts(mixes=THROTTLE, motors=True), control="slider")

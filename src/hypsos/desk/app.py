@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import QApplication
 from hypsos.core.ground.errors import DocumentError, HangarError
 from hypsos.core.rundown import STEPS
 from hypsos.desk import remembered
+from hypsos.desk.ahead import Ahead
 from hypsos.desk.theme.look import load_fonts, look
 from hypsos.desk.window import Window
 from hypsos.desk.workbench import Workbench
@@ -73,6 +74,7 @@ class Desk:
         before, self.window = self.window, window
         if before is None:
             remembered.place(window)
+            window.bench.aeroplane.first_painted.connect(lambda: Ahead(self.app))
         else:
             window.setGeometry(before.geometry())
         window.show()

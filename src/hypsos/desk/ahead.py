@@ -1,0 +1,30 @@
+"""What pages will need and is dear to load is loaded while the hands rest, so that no page opens late."""
+
+from __future__ import annotations
+
+from importlib import import_module
+
+from PyQt6.QtCore import QObject, QTimer
+
+MODULES = ("PyQt6.uic", "PyQt6.QtTest", "PyQt6.QtSvg", "jinja2", "pyqtgraph", "hypsos.desk.widgets.plot")
+"""In pieces, none of which is noticed: the plot library brings its own in one, so what it asks for goes before it."""
+FIRST_MS, EVERY_MS = 1500, 300
+
+
+class Ahead(QObject):
+    """Loads one module after the other; stops when it is done."""
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self.left = list(MODULES)
+        self._timer = QTimer(self)
+        self._timer.setInterval(FIRST_MS)
+        self._timer.timeout.connect(self.load_next)
+        self._timer.start()
+
+    def load_next(self) -> None:
+        """Load what comes next."""
+        self._timer.setInterval(EVERY_MS)
+        import_module(self.left.pop(0))
+        if not self.left:
+            self._timer.stop()
