@@ -5,15 +5,14 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from parts import from_parts, wired
-from test_motor import THROTTLE, armed
+from test_motor import THROTTLE
 
 from hypsos.core.checking.checks import problems
-from hypsos.core.engine import Situation, compile_plan
+from hypsos.core.engine import compile_plan
 from hypsos.core.engine.motion import Motion
-from hypsos.core.engine.outputs import Output
-from hypsos.core.engine.situation import checked_value, control_bounds
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.directions import Explanation, check_of, find, marked
+from hypsos.core.fitting.directions import Explanation, check_of, find
+from hypsos.core.fitting.mending import marked
 from hypsos.core.fitting.throws import demand_for, motion_of, reach, ruled, ruler_rows
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.detach import detached, free_signal
@@ -23,7 +22,7 @@ from hypsos.core.model.program import Signal, Trim
 from hypsos.core.model.reach import motor_reach
 from hypsos.core.model.trims import clicks_in, with_clicks
 from hypsos.core.parts.linkage import Linkage, binds_at, deflection, servo_turn
-from hypsos.core.parts.logic import Adjuster, Combine, Compare, Delay, FlightMode, Gate, Latch, Tunable
+from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Gate, Tunable
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.recipes import Ailerons, Canards, DifferentialThrust, Elevons, Flaps, VTail
@@ -162,51 +161,6 @@ def test_the_simplest_explanation_comes_first():
     assert len(found) > 1 and [e.faults for e in found] == sorted(e.faults for e in found)
 
 
-def test_boundaries_of_conditions():
-    logic = (
-        Compare(name="inside", kind="within", a="slider", x=10, y=20, hysteresis=5),
-        Compare(name="more", kind="difference", a="slider", b="late", x=0),
-        Gate(name="late", source="rudder_stick", when="switch_b@1", parked=-50),
-        Latch(name="kept", set="switch_b@1", reset="switch_c@2"),
-    )  # fmt: skip
-    plan = compile_plan(from_parts(logic=logic))
-    t = 0.02 * np.arange(8)
-    hands = {
-        "slider": np.array([9.9, 10, 5, 4.9, 20, 25, 25.1, 20]),
-        "switch_b": np.array([0, 1, 1, 1, 1, 1, 0, 0.0]),
-        "rudder_stick": 7.0,
-    }
-    result = plan.run(Situation(t, hands))
-    assert result.logic["inside"].tolist() == [False, True, True, False, True, True, False, True]
-    assert result.logic["more"].tolist() == [True, True, False, False, True, True, True, True]
-    assert result.logic["kept"].tolist() == [False] + [True] * 7 and Latch(name="x", set="link", reset="link").edges
-
-
-def test_where_controls_rest_and_what_they_take():
-    model = from_parts(trims={"roll": Trim(clicks=30, step=2.0, range=20)})
-    situation = Situation(np.zeros(1))
-    assert (situation.link, situation.power, situation.link_quality) == (1.0, 1.0, 100.0)
-    plan = compile_plan(model)
-    assert plan.rest["throttle_stick"] == -100 and plan.rest["roll_trim"] == 20 and plan.rest["slider"] == 0
-    assert (
-        control_bounds(model, "switch_c") == (0, 2)
-        and control_bounds(model, "roll_trim") == (-20, 20)
-        and control_bounds(model, "slider") == (-100, 100)
-    )
-    assert checked_value(model, "slider", 12.5) == 12.5 and checked_value(model, "switch_c", 2.0) == 2.0
-    for name, value in (
-        ("switch_c", 1.5),
-        ("switch_c", 3.0),
-        ("slider", 100.5),
-        ("link", 0.5),
-        ("roll_trim", 21),
-        ("slider", float("nan")),
-        ("nose", 1),
-    ):
-        with pytest.raises(HypsosError):
-            checked_value(model, name, value)
-
-
 def test_linkages_at_their_ends():
     plain = Linkage(arm_mm=10, horn_mm=10, distance_mm=60)
     assert plain.servo_deg == 45 and Linkage(arm_mm=0.8, horn_mm=10, distance_mm=500).arm_mm == 0.8
@@ -283,46 +237,6 @@ def test_an_elevator_for_flaps_that_all_stand_alike():
     )
 
 
-def test_the_steps_of_an_output_lead_to_its_fields():
-    model = from_parts(mixes=THROTTLE, motors=True, leads={"left_motor": {"port": None}, "rudder": {"port": None}})
-    result = armed(model)
-    assert isinstance(Output(model, 0).lead, Lead) and result.outputs["left_motor"].us[-1] == 0
-    ran = compile_plan(model).run(Situation(np.zeros(1), {"rudder_stick": 50.0}), None, ["rudder", "left_motor"])
-    why, loose = ran.why, ran.outputs["rudder"]
-    assert (loose.pct[0], loose.stand[0], loose.us[0]) == (0, 0, 0)
-    plugged = from_parts(mixes=THROTTLE, motors=True)
-    released = settled(compile_plan(plugged), {"motor_switch": 1, "throttle_stick": 20.0}, ["left_motor"])
-    assert [(b.kind, b.amount) for b in released.why["left_motor"]] == [("idle", -100), ("stick", 120)]
-    index = next(i for i, x in enumerate(model.leads) if x.name == "rudder")
-    assert why["rudder"][-1].label == "Lead not plugged in" and why["rudder"][-1].path == f"leads[{index}].port"
-    held = settled(compile_plan(model), {"motor_switch": 1, "throttle_stick": 20.0}, ["left_motor"])
-    assert held.outputs["left_motor"].pct[-1] == -100
-    last = held.why["left_motor"][-1]
-    assert (last.label, last.amount, last.path) == ("Lead not plugged in", -120, "leads[6].port")
-
-
-@pytest.mark.parametrize(("stick", "field"), [(0.5, "travel_pos"), (-0.5, "travel_neg"), (-60.0, "travel_neg")])
-def test_a_bar_of_travel_leads_to_the_side_to_which_the_demand_goes(stick, field):
-    model = from_parts(leads={"rudder": {"travel_neg": 0.0, "travel_pos": 50.0, "stop_neg": 0.0, "centre": -0.5}})
-    why = settled(compile_plan(model), {"rudder_stick": stick}, ["rudder"]).why["rudder"]
-    assert {b.path.split(".")[1] for b in why if b.kind == "travel"} == {field}
-    assert {b.path.split(".")[1] for b in why if b.kind == "stop"} == {"stop_neg"}
-
-
-def test_an_output_says_whether_it_is_still_on_its_way():
-    """What the bench goes by to know that it may rest."""
-    for field in ("slow_up_s", "servo_s"):
-        plan = compile_plan(from_parts(leads={"rudder": {field: 0.2}}))
-        start = plan.run(Situation(np.zeros(1))).memory
-        t = 0.02 * np.arange(1, 40)
-        moves = Situation(t, {"rudder_stick": 100.0})
-        assert plan.run(moves.piece(0, 3), start).outputs["rudder"].moving
-        after = plan.run(moves.piece(0, 38), start).memory
-        assert not plan.run(moves.piece(38, 39), after).outputs["rudder"].moving
-        after = plan.run(moves.piece(0, 30), start).memory
-        assert not plan.run(moves.piece(30, 36), after).outputs["rudder"].moving
-
-
 def test_a_measured_side_that_does_not_move_has_no_differential():
     model = from_parts()
     lead = model.leads[0].model_copy(update={"measured": ((-100.0, 0.0), (0.0, 0.0), (100.0, 12.0))})
@@ -386,119 +300,3 @@ def test_a_part_moves_there_and_back_by_its_throws_its_linkage_or_its_table():
         plain.percent_at(2 * surface.chord_mm + 1, "mm")
     with pytest.raises(HypsosError, match="never measured"):
         ruled_.percent(40.0)
-
-
-def test_what_controls_take_is_said():
-    assert Compare(kind="above", name="c", a="slider", x=1).hysteresis == 0
-    assert (Tunable(name="free", value=5).low, Tunable(name="free", value=5).high) == (0, 100)
-    model = from_parts(trims={"roll": Trim(range=12)})
-    for name, value, said in (
-        ("switch_c", 1.5, "a whole number from 0 to 2"), ("slider", 200.0, "a number from -100 to 100"),
-        ("link", 2.0, "a whole number from 0 to 1"), ("roll_trim", 13.0, "a number from -12 to 12"),
-    ):  # fmt: skip
-        with pytest.raises(HypsosError) as refused:
-            checked_value(model, name, value)
-        assert said in refused.value.remedy
-    one = Situation(np.array([0.0]), {"slider": np.array([4.0])}).piece(0, 1)
-    assert one.controls["slider"].shape == (1,) and float(np.asarray(one.link)) == 1
-
-
-SLOW = MixLine(name="s", target="left_flap", source="switch_c", in_s=0.4, out_s=0.2)
-STILL = MixLine(name="f", target="left_flap", source="full", gain=0.0)
-FADE = (FlightMode(name="fast", when="switch_b@1", presets={"left_flap": 40.0}, fade_s=0.4), FlightMode(name="base"))
-ON_SWITCH = MixLine(name="s", target="left_flap", source="full", gain=50, when="x")
-
-
-@pytest.mark.parametrize(
-    ("mix", "logic", "lasts"),
-    [
-        (SLOW, (), 0.8), (STILL, FADE, 0.4), (ON_SWITCH, (Delay(kind="on_delay", name="x", of="switch_b@1", seconds=0.3),), 0.3),
-        (ON_SWITCH, (Delay(kind="pulse", name="x", of="switch_b@1", seconds=0.3),), 0.3),
-        (ON_SWITCH, (Delay(kind="off_delay", name="x", of="switch_b@0", seconds=0.3),), 0.3),
-    ],
-)  # fmt: skip
-@pytest.mark.parametrize("frames", [1, 5])
-def test_what_is_still_on_its_way_says_so_and_ends(mix, logic, lasts, frames):
-    """The bench's clock stops when nothing is pending: frame by frame as in pieces."""
-    modes, logic = (logic, ()) if logic is FADE else ((), logic)
-    plan = compile_plan(from_parts(mixes=(mix,), logic=logic, modes=modes))
-    memory, pending = None, []
-    for i in range(0, 60, frames):
-        t = 0.02 * np.arange(i, i + frames)
-        moved = np.where(t >= 0.2 - 1e-9, 1.0, 0.0)
-        found = plan.run(Situation(t, {"switch_b": moved, "switch_c": moved * 2 - 0.0}), memory)
-        memory = found.memory
-        pending.append((float(t[-1]), found.pending))
-        assert mix is not SLOW or found.outputs["left_flap"].moving == found.pending
-    still = [t for t, busy in pending if busy and t > 0.15]
-    assert not pending[int(0.16 / 0.02 / frames) - 1][1] and not pending[-1][1]
-    assert still and 0.2 + lasts - 0.13 < max(still) < 0.2 + lasts + 0.02
-
-
-@pytest.mark.parametrize("kind", ["off_delay", "pulse"])
-def test_a_single_frame_is_enough_to_set_off_a_delay(kind):
-    plan = compile_plan(from_parts(logic=(Delay(kind=kind, name="x", of="switch_b@1", seconds=0.3),)))
-    t = 0.02 * np.arange(40)
-    on = np.where(np.arange(40) == 3, 1.0, 0.0)
-    whole = plan.run(Situation(t, {"switch_b": on})).logic["x"]
-    memory, single = None, []
-    for i in range(40):
-        found = plan.run(Situation(t[i : i + 1], {"switch_b": on[i : i + 1]}), memory)
-        memory = found.memory
-        single.append(bool(found.logic["x"][-1]))
-    assert single == whole.tolist() and single[4] and not single[2] and 14 <= sum(single) <= 17
-
-
-def bars(model, controls, part):
-    """Settled, then a frame with the controls moved: (kind, amount, path) of every bar."""
-    plan = compile_plan(model)
-    start = plan.run(Situation(np.zeros(1)))
-    found = plan.run(Situation(np.array([0.02]), controls), start.memory, [part]).why[part]
-    return [(b.kind, round(float(np.ravel(b.amount)[-1]), 6), b.path) for b in found]
-
-
-def test_bars_are_those_that_matter_and_lead_to_their_numbers():
-    slow = MixLine(name="s", target="left_flap", source="slider", in_s=0.4)
-    over = MixLine(name="o", target="left_flap", source="full", gain=30, in_s=0.4, combine="replace", when="switch_b@1")
-    model = from_parts(
-        mixes=(slow, over),
-        trims={"roll": Trim(clicks=4, step=1)},
-        modes=(FlightMode(name="base", presets={"rudder": 0.0}),),
-    )
-    assert bars(model, {}, "left_flap") == [("mix", 0, "program.mixes[4].gain"), ("mix", 0, "program.mixes[5].gain")]
-    moved = bars(model, {"slider": 50.0}, "left_flap")
-    assert moved[:2] == [("mix", 50, "program.mixes[4].gain"), ("slow", -45, "program.mixes[4].in_s")]
-    assert {a for _, a, _ in moved[2:]} == {0.0}
-    assert bars(model, {"rudder_stick": 20.0}, "rudder") == [("stick", 20, "program.mixes[3].gain")]
-    assert bars(model, {"aileron_stick": 20.0}, "left_aileron") == [
-        ("stick", 20, "program.mixes[0].gain"), ("trim", 4, "program.axes[0].trim.clicks")
-    ]  # fmt: skip
-    raised = with_at(model, "program.modes[0].presets", {"rudder": 5.0})
-    assert bars(raised, {}, "rudder")[-1] == ("preset", 5, "program.modes")
-
-
-@pytest.mark.parametrize("side", [1.0, -1.0])
-def test_differential_holds_for_the_smallest_movement_and_is_let_go_at_full_brake_and_beyond(side):
-    line = MixLine(
-        name="d", target="left_flap", source="slider", differential=0.5 * side, differential_off="left_aileron"
-    )
-    model = from_parts(mixes=(line,))
-    plan = compile_plan(model)
-    for roll, left in ((0.0, 0.995), (-50.0, 0.995), (50.0, 0.9975), (100.0, 1.0)):
-        for slider in (0.25, -0.25):
-            stand = settled(plan, {"slider": slider, "aileron_stick": roll}).sums["left_flap"][-1]
-            assert stand == pytest.approx(slider * (left if slider * side > 0 else 1.0)), (roll, slider)
-    strong = with_at(model, "program.mixes[0].gain", 140.0)
-    assert strong.program.mixes[0].target == "left_aileron"
-    found = settled(compile_plan(strong), {"slider": side, "aileron_stick": 100.0}).sums["left_flap"][-1]
-    assert found == pytest.approx(side)
-
-
-def test_what_is_fed_by_something_on_its_way_is_on_its_way_too():
-    first = MixLine(name="s", target="left_flap", source="slider", in_s=0.2)
-    model = from_parts(mixes=(first, MixLine(name="t", target="right_flap", source="left_flap")))
-    plan = compile_plan(model)
-    start = plan.run(Situation(np.zeros(1))).memory
-    for frames, busy in ((4, True), (30, False)):
-        found = plan.run(Situation(0.02 * np.arange(1, frames), {"slider": 100.0}), start).outputs
-        assert [found[n].moving for n in ("left_flap", "right_flap", "rudder")] == [busy, busy, False]

@@ -10,7 +10,8 @@ from parts import wired
 
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.directions import Explanation, check_of, find, marked, repair_words, repaired
+from hypsos.core.fitting.directions import Explanation, check_of, find
+from hypsos.core.fitting.mending import marked, repair_words, repaired
 from hypsos.core.fitting.practice import practice, practice_with, really, single_faults
 from hypsos.core.model.detach import detached_all
 from hypsos.core.model.paths import with_at

@@ -26,7 +26,7 @@ ROOT = Path(__file__).parents[1]
 CORE = ROOT / "src/hypsos/core"
 EQUAL = Path(__file__).with_name("mutants_equal.txt")
 ENGINE = (
-    "test_vectors", "test_corners", "test_corners_motor", "test_engine", "test_motor",
+    "test_vectors", "test_corners", "test_corners_engine", "test_corners_motor", "test_engine", "test_motor",
     "test_logic_modes", "test_figures", "test_reference",
 )  # fmt: skip
 TESTS: dict[str, tuple[str, ...]] = {
@@ -51,6 +51,7 @@ TESTS: dict[str, tuple[str, ...]] = {
     "parts/linkage": ("test_corners", "test_corners_motor", "test_vectors", "test_throws", "test_logic_modes"),
     "fitting/throws": ("test_corners", "test_corners_motor", "test_throws", "test_figures"),
     "fitting/directions": ("test_corners", "test_corners_motor", "test_directions"),
+    "fitting/mending": ("test_corners", "test_directions"),
     "model/joined": ("test_joined", "test_motor"),
     "checking/checks": (
         "test_checks",

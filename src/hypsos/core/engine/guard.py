@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from hypsos.core.engine.logic import Conditions
 from hypsos.core.engine.memory import Machine, Memory, latch, machine, on_delay, rising
@@ -60,7 +61,7 @@ def guard_state(model: Model, world: Conditions, told: dict[str, Told], memory: 
     return lane.where(run & lane.not_(hold), lane.where(released, RELEASED, LOCKED), STOPPED)
 
 
-def _step(wakes: bool, not_: Any) -> Machine:
+def _step(wakes: bool, not_: Callable[[Flag], Flag]) -> Machine:
     """The flags are: released; locked by a lost link; stopped by a hold, to go on once the stick has rested low; ever
     released since power-up."""
 

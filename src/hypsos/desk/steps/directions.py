@@ -233,7 +233,7 @@ class DirectionsPage(StepPage):
 
     def mend(self) -> None:
         """Apply what was found, to the model or to the aeroplane one practises on; what it changed is asked again."""
-        from hypsos.core.fitting.directions import repair_words, repaired
+        from hypsos.core.fitting.mending import repair_words, repaired
 
         truth = self.finding.settled if self.finding is not None else None
         if truth is None or self.check is None:
@@ -261,7 +261,7 @@ class DirectionsPage(StepPage):
 
     def done(self) -> None:
         """Note that all parts looked at move the right way."""
-        from hypsos.core.fitting.directions import marked
+        from hypsos.core.fitting.mending import marked
 
         parts = [n for n in self.check.parts if self._looked(n)] if self.check is not None else []
         self.workbench.attempt(

@@ -36,7 +36,7 @@ class DirectionsSaid(QWidget):
         practice: Practice | None,
     ) -> None:  # fmt: skip
         """Say what the answers so far come to."""
-        from hypsos.core.fitting.directions import repair_words
+        from hypsos.core.fitting.mending import repair_words
 
         clear(self._column)
         if mended:
