@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from motors import THROTTLE
 from parts import from_parts, wired
-from test_motor import THROTTLE
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import compile_plan

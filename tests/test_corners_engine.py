@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from motors import THROTTLE, armed
 from parts import from_parts
-from test_motor import THROTTLE, armed
 
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.outputs import Output

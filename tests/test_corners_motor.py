@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from motors import THROTTLE, armed, mode, play, with_thrust
 from parts import from_parts, wired
-from test_motor import THROTTLE, armed, mode, play, with_thrust
 
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.engine.sweep import settled

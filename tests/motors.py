@@ -1,0 +1,57 @@
+"""Two motors played through seconds, for tests of the motor and of its guard."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hypsos.core.engine import Situation, compile_plan
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.program import Axis
+from hypsos.core.parts.shapes import MixLine
+
+FRAME = 0.02
+
+
+THROTTLE = tuple(MixLine(name="throttle", target=m, source="thrust") for m in ("left_motor", "right_motor"))
+
+
+def play(model, *steps):
+    """Played from power-up: (seconds, control=value, ...); what is set stays. Result, and the times."""
+    plan = compile_plan(model)
+    rows: dict[str, list[float]] = {n: [] for n in (*plan.rest, "link", "power")}
+    now = dict(plan.rest) | {"link": 1.0, "power": 1.0}
+    for seconds, change in steps:
+        now |= change
+        for n, v in now.items():
+            rows[n] += [v] * round(seconds / FRAME)
+    link, power = np.array(rows.pop("link")), np.array(rows.pop("power"))
+    controls = {n: np.array(v) for n, v in rows.items()}
+    return plan.run(Situation(FRAME * np.arange(len(link)), controls, link, power))
+
+
+def armed(model, seconds=1.0, **before):
+    """Everything at rest and the throttle low for a second, then the switch to run."""
+    return play(model, (1.0, before), (seconds, {"motor_switch": 1.0}))
+
+
+def pulses(result):
+    return np.concatenate([np.ravel(t.us) for n, t in result.outputs.items() if n.endswith("motor")])
+
+
+def axis(**fields):
+    return Axis(**{"command": "thrust", "control": "throttle_stick"} | fields)
+
+
+def with_thrust(model, **fields):
+    axes = tuple(a for a in model.program.axes if a.command != "thrust")
+    return with_at(model, "program.axes", (*axes, axis(**fields)))
+
+
+def mode(name, **presets):
+    from hypsos.core.parts.logic import FlightMode
+
+    return FlightMode(name=name, presets=presets)
+
+
+def line(target, source, gain, **fields):
+    return MixLine(name="extra", target=target, source=source, gain=gain, **fields)

@@ -1,0 +1,173 @@
+"""The guard through time: holds, second switch, start check, a lost link, an edit; and the receiver behind it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from motors import FRAME, THROTTLE, armed, mode, play
+from parts import from_parts
+
+from hypsos.core.engine import GuardState, Situation, compile_plan
+from hypsos.core.flight.release import release_words
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.program import Trim
+from hypsos.core.parts.wiring import Failsafe
+
+
+def test_out_of_a_landing_with_the_stick_up_the_motor_waits(marram):
+    """Brakes shut, the stick up, and the switch from landing to normal: two flicks."""
+    result = play(
+        marram, (1.0, {}), (0.5, {"motor_switch": 1.0}), (2.0, {"throttle_stick": 40.0}), (1.0, {"task_switch": 2.0}),
+        (1.0, {"throttle_stick": 100.0}), (2.0, {"task_switch": 0.0}), (0.4, {"throttle_stick": -100.0}),
+        (0.4, {}), (0.5, {"throttle_stick": -20.0}),
+    )  # fmt: skip
+    at = np.cumsum([1.0, 0.5, 2.0, 1.0, 1.0, 2.0, 0.4, 0.4, 0.5])
+    place = [round(x / FRAME) - 1 for x in at]
+    states = [GuardState(int(result.guard[i])).name for i in place]
+    assert states == [
+        "STOPPED",
+        "RELEASED",
+        "RELEASED",
+        "STOPPED",
+        "STOPPED",
+        "LOCKED",
+        "LOCKED",
+        "RELEASED",
+        "RELEASED",
+    ]
+    us = result.outputs["motor"].us
+    assert set(us[place[2] + 2 : place[7]]) == {1000.0} and us[-1] == 1400.0
+
+
+def test_one_switch_for_cut_normal_and_more():
+    """Two positions run: between them nothing is stopped and nothing released; a hold stops in one of them."""
+    model = from_parts(mixes=THROTTLE, motors=True)
+    model = with_at(with_at(model, "program.guard.switch", "switch_c"), "program.guard.cut", (0,))
+    up = {"throttle_stick": 30.0}
+    result = play(
+        model, (1.0, {}), (0.1, {"switch_c": 1.0}), (0.5, up), (0.5, {"switch_c": 2.0}), (0.5, {"switch_c": 1.0})
+    )
+    assert set(result.guard[51:]) == {GuardState.RELEASED}
+    skipped = play(
+        model, (1.0, up), (0.1, {"switch_c": 1.0}), (0.5, {"throttle_stick": -100.0}), (0.5, {"switch_c": 2.0})
+    )
+    assert skipped.guard[-1] == GuardState.LOCKED
+
+
+def test_start_check_second_switch_and_their_first_release():
+    from hypsos.core.model.program import StartCheck
+
+    model = from_parts(mixes=THROTTLE, motors=True)
+    checks = (StartCheck(control="switch_b", position=0), StartCheck(control="slider", low=-10, high=10))
+    checked = with_at(model, "program.guard.start_check", checks)
+    assert armed(checked, switch_b=1.0).guard[-1] == armed(checked, slider=50.0).guard[-1] == GuardState.LOCKED
+    assert armed(checked, slider=10.0).guard[-1] == armed(checked, slider=-10.0).guard[-1] == GuardState.RELEASED
+    later = play(
+        checked,
+        (1.0, {}),
+        (0.2, {"motor_switch": 1.0}),
+        (0.2, {"motor_switch": 0.0, "switch_b": 1.0}),
+        (0.2, {"motor_switch": 1.0}),
+    )
+    assert later.guard[-1] == GuardState.RELEASED  # only before the first release
+    assert "as the start check wants them" in release_words(checked, armed(checked, switch_b=1.0), True)
+    also = with_at(model, "program.guard.also", "switch_b@1")
+    assert "to cut and back while B at on" in release_words(also, armed(also), True)
+    assert armed(also).guard[-1] == GuardState.LOCKED and armed(also, switch_b=1.0).guard[-1] == GuardState.RELEASED
+    let_go = play(also, (1.0, {"switch_b": 1.0}), (0.2, {"motor_switch": 1.0}), (0.2, {"switch_b": 0.0}))
+    assert let_go.guard[-1] == GuardState.RELEASED  # a button need not be held in flight
+
+
+@pytest.mark.parametrize(
+    ("gaps", "state"),
+    [
+        ([(0.4, 1.0)], "RELEASED"),
+        ([(0.52, 1.0)], "LOCKED"),
+        ([(0.9, 0.02), (0.88, 1.0)], "LOCKED"),
+        ([(0.3, 0.1), (0.3, 1.0)], "LOCKED"),
+        ([(0.3, 0.22), (0.3, 1.0)], "RELEASED"),
+        ([(0.3, 0.18), (0.3, 1.0)], "LOCKED"),
+    ],
+)
+@pytest.mark.parametrize("wakes", [False, True])
+def test_a_bouncing_contact_does_not_start_the_count_anew(gaps, state, wakes):
+    """Battery away and back, a contact in between; waking never clears what a lost link has locked."""
+    model = with_at(
+        with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", 4),
+        "program.guard.wakes_when_low",
+        wakes,
+    )
+    steps = [(1.0, {}), (0.2, {"motor_switch": 1.0})]
+    for away, back in gaps:
+        steps += [(away, {"power": 0.0}), (back, {"power": 1.0})]
+    result = play(model, *steps)
+    assert result.guard[-1] == GuardState[state]
+    assert (
+        play(model, *steps, (0.1, {"motor_switch": 0.0}), (0.1, {"motor_switch": 1.0})).guard[-1] == GuardState.RELEASED
+    )
+
+
+def test_the_first_three_levels_come_back_with_the_link_and_say_so():
+    model = from_parts(mixes=THROTTLE, motors=True)
+    result = play(model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (2.0, {"throttle_stick": 50.0, "link": 0.0}))
+    assert release_words(model, result, False) == "Motor released, link lost: it starts again when the link returns"
+    assert result.outputs["left_motor"].us[-1] == 1000
+    again = play(
+        model,
+        (1.0, {}),
+        (0.2, {"motor_switch": 1.0}),
+        (2.0, {"throttle_stick": 50.0, "link": 0.0}),
+        (0.1, {"link": 1.0}),
+    )
+    assert again.outputs["left_motor"].us[-1] == 1750
+
+
+@pytest.mark.parametrize("stored", [True, False])
+@pytest.mark.parametrize("action", ["preset", "hold", "no pulses"])
+def test_a_receiver_that_has_just_got_power_knows_nothing(action, stored):
+    """Full power and deflection, its battery away, and back without a transmitter."""
+    leads = {n: {"failsafe": Failsafe(action=action, value=v)} for n, v in (("left_motor", -100.0), ("rudder", 30.0))}
+    model = with_at(from_parts(mixes=THROTTLE, motors=True, leads=leads), "receiver.stored", stored)
+    result = play(
+        model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (0.2, {"throttle_stick": 100.0, "rudder_stick": 100.0}),
+        (0.5, {"power": 0.0}), (0.9, {"power": 1.0, "link": 0.0}), (0.4, {}),
+    )  # fmt: skip
+    t = FRAME * np.arange(len(result.t_s))
+    for name, us in (("left_motor", 1000.0), ("rudder", 1650.0)):
+        trace = result.outputs[name]
+        assert trace.us[(t > 1.41) & (t < 1.89)].max() == 0 and trace.us[(t > 1.91) & (t < 2.79)].max() == 0
+        assert trace.us[-1] == (us if action == "preset" and stored else 0)
+    assert set(result.outputs["left_motor"].stand[t > 1.41]) == {-100.0}
+
+
+@pytest.mark.parametrize("level", [2, 3])
+def test_at_the_threshold_is_low_and_above_it_is_not(level):
+    model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", level)
+    for stick, preset, released in ((-95.0, 0.0, True), (-94.9, 0.0, False), (-100.0, 5.0, True), (-100.0, 5.1, False)):
+        made = with_at(model, "program.modes", (mode("base", right_motor=preset),))
+        result = armed(made, throttle_stick=stick)
+        assert (result.guard[-1] == GuardState.RELEASED) == released, (stick, preset)
+
+
+def test_what_an_edit_does_to_the_memory():
+    """Locked, whatever state it was in; and nothing at all where there is no memory yet."""
+    from hypsos.core.engine.guard import locked, without_trims
+
+    model = with_at(
+        from_parts(mixes=THROTTLE, motors=True, trims={"roll": Trim()}), "program.guard.holds", ("switch_b@1",)
+    )
+    plan = compile_plan(model)
+    assert locked(None) is None and without_trims(None) is None
+    start = armed(model)
+    again = plan.run(Situation(np.array([5.0]), {"motor_switch": 1.0}), locked(start.memory))
+    assert start.guard[-1] == GuardState.RELEASED and again.guard[-1] == GuardState.LOCKED
+    held = play(model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (0.2, {"switch_b": 1.0}))
+    later = Situation(5.0 + FRAME * np.arange(100), {"motor_switch": 1.0, "switch_b": 0.0})
+    assert plan.run(later, held.memory).guard[-1] == GuardState.RELEASED
+    assert plan.run(later, locked(held.memory)).guard[-1] == GuardState.LOCKED  # an edit ends the waiting
+    state = locked(start.memory).after["guard.state"]
+    assert np.all(start.memory.after["guard.state"][0]) and not np.any(state[0]) and not np.any(state[2])
+    moved = replace(start.memory, after=start.memory.after | {"trim.roll": 3})
+    assert without_trims(moved).after.keys() == start.memory.after.keys()
