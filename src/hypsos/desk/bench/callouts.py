@@ -98,6 +98,9 @@ def paint_callouts(
     """Paint the boxes that touch the region, and the leaders to their anchors."""
     for name, box in boxes.items():
         end = QPointF(float(anchors[name][0]), float(anchors[name][1]))
+        along = QRectF(QPointF(box.center().x(), box.top()), end).normalized().adjusted(-3, -3, 3, 3)
+        if not any(r.intersects(along) for r in region):
+            continue
         strong = name == chosen
         painter.setPen(QPen(look.colour("ink", 255 if strong else 95), 1.4 if strong else 1.0))
         painter.drawLine(QPointF(box.center().x(), box.top()), end)
