@@ -300,3 +300,31 @@ def test_a_part_moves_there_and_back_by_its_throws_its_linkage_or_its_table():
         plain.percent_at(2 * surface.chord_mm + 1, "mm")
     with pytest.raises(HypsosError, match="never measured"):
         ruled_.percent(40.0)
+
+
+def test_what_is_lost_of_a_travel_counts_from_where_the_servo_rests():
+    model = from_parts(leads={"rudder": {"centre": 20.0, "stop_pos": 70.0, "stop_neg": -150.0}})
+    lost = reach(motion_of(model, "rudder")).lost
+    assert sorted(round(x, 6) for x in lost) == [0, 50]
+
+
+def test_a_switch_with_more_positions_than_the_flaps_is_pointed_out():
+    two = tuple(FlapPosition(flap=f, elevator=0) for f in (0.0, 30.0))
+    control = {c.name: c for c in from_parts().transmitter.controls}
+    for switch, doubts in (("switch_c", ["positions"]), ("switch_b", []), ("gone", [])):
+        flaps = Flaps(surfaces=("left_flap",), elevators=(), control=switch, positions=two, signal="flap")
+        assert [field for field, _ in flaps.doubts(control.get)] == doubts
+
+
+def test_trims_of_axes_that_have_none_do_not_move():
+    model = from_parts(trims={"roll": Trim()})
+    assert with_clicks(model, "pitch", "base", 1) is None
+    moved = with_clicks(model, "roll", "base", 1)
+    assert [a.trim.clicks if a.trim else None for a in moved.program.axes] == [1, None, None, None]
+
+
+def test_a_behaviour_names_so_many_parts_and_no_more():
+    names = tuple(f"s{i}" for i in range(61))
+    assert len(Ailerons(left=names[:60], right=()).left) == 60
+    with pytest.raises(ValueError, match="60"):
+        Ailerons(left=names, right=())

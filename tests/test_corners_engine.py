@@ -9,11 +9,12 @@ from parts import from_parts
 
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.outputs import Output
+from hypsos.core.engine.shaping import stored_setting
 from hypsos.core.engine.situation import checked_value, control_bounds
 from hypsos.core.engine.sweep import settled
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Trim
+from hypsos.core.model.program import Setting, Trim
 from hypsos.core.parts.logic import Compare, Delay, FlightMode, Gate, Latch, Tunable
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.wiring import Lead
@@ -224,3 +225,42 @@ def test_what_is_fed_by_something_on_its_way_is_on_its_way_too():
     for frames, busy in ((4, True), (30, False)):
         found = plan.run(Situation(0.02 * np.arange(1, frames), {"slider": 100.0}), start).outputs
         assert [found[n].moving for n in ("left_flap", "right_flap", "rudder")] == [busy, busy, False]
+
+
+def test_each_mode_flies_with_its_own_trim():
+    modes = tuple(FlightMode(name=n, when=w) for n, w in (("a", "switch_c@0"), ("b", "switch_c@1"), ("c", None)))
+    trim = Trim(clicks=1, step=2, scope="per mode", by_mode={"a": 3, "b": 5})
+    plan = compile_plan(from_parts(modes=modes, trims={"roll": trim}))
+    moves = Situation(0.02 * np.arange(3), {"switch_c": np.array([0.0, 1.0, 2.0])})
+    assert plan.run(moves).commands["roll"].tolist() == [6, 10, 2]
+    assert [float(plan.run(moves.piece(i, i + 1)).commands["roll"][0]) for i in range(3)] == [6, 10, 2]
+
+
+def test_latches_in_a_circle_remember_from_piece_to_piece_and_in_every_shape():
+    logic = (
+        Latch(name="a", set="switch_b@1", reset="b", edges=False),
+        Latch(name="b", set="switch_c@2", reset="a", edges=False),
+    )
+    plan = compile_plan(from_parts(logic=logic))
+    t = 0.02 * np.arange(8)
+    dice = np.random.default_rng(4)
+    hands = {"switch_b": dice.integers(0, 2, (6, 8)) * 1.0, "switch_c": dice.integers(0, 3, (6, 8)) * 1.0}
+    whole = plan.run(Situation(t, hands)).logic
+    assert 5 < whole["a"].sum() < 40
+    cubes = plan.run(Situation(t, {n: x.reshape(2, 3, 8) for n, x in hands.items()})).logic
+    memory, pieces = None, []
+    for k in range(8):
+        found = plan.run(Situation(t[k : k + 1], {n: x[:, k : k + 1] for n, x in hands.items()}), memory)
+        memory = found.memory
+        pieces.append(found.logic["a"])
+    assert np.array_equal(np.concatenate(pieces, axis=1), whole["a"])
+    assert np.array_equal(cubes["a"].reshape(6, 8), whole["a"]) and np.array_equal(cubes["b"].reshape(6, 8), whole["b"])
+
+
+def test_a_setting_as_it_is_stored_for_a_mode():
+    model = from_parts(tunables=(Tunable(name="soft", value=30, by_mode={"fast": 50}), Tunable(name="rate", value=70)))
+    plain = Setting(rate_neg=40, rate_pos=60, expo=10)
+    assert stored_setting(model, plain, "fast") == plain
+    shared = Setting(rate_from="rate", expo_from="soft")
+    found = [stored_setting(model, shared, m) for m in ("fast", "base")]
+    assert [(s.rate_neg, s.rate_pos, s.expo) for s in found] == [(70, 70, 50), (70, 70, 30)]

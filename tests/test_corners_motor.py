@@ -179,3 +179,11 @@ def test_a_failsafe_at_the_end_of_a_surface_is_no_idle_pulse_and_one_above_idle_
     t = 0.02 * np.arange(100)
     found = plan.run(Situation(t, {}, np.where(t < 0.2, 1.0, 0.0))).outputs
     assert found["rudder"].us[-1] == 2000 and found["left_motor"].us[-1] == 1250
+
+
+def test_the_lamp_tells_the_last_frame_and_of_a_cut_alone_only_the_switch():
+    for level, said in ((1, "put the motor to cut and back"), (2, "left motor would be told 60 %")):
+        model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", level)
+        hands = {"motor_switch": 1.0, "throttle_stick": np.array([-100.0, -100.0, 20.0])}
+        result = compile_plan(model).run(Situation(0.02 * np.arange(3), hands))
+        assert release_words(model, result, True).startswith(f"Motor locked: {said}"), level

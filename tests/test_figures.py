@@ -253,7 +253,7 @@ def test_the_sheet_leaves_nothing_out():
         "Roll from aileron stick, curve | at −100: −100, at 0: 20, at 100: 100",
         "times shared value bite, at −100: −100, at 0: 20, at 100: 100",
         "differential: 30 % less on the side going down, less of it as Brake signal comes in",
-        "| both on | all of: link up",
+        "| both on | link up",
         "All switches first | Motor at cut, B at off, C at a",
     ):
         assert words in text, words

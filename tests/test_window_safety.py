@@ -173,7 +173,7 @@ def test_every_field_of_a_behaviour_is_set_in_the_window(qtbot, window):
         box.activated.emit(box.currentIndex())
 
     ailerons, droop = page.cards
-    pick(ailerons._when, "while Flap switch at landing")
+    ailerons.when.choose(ailerons.when.words[0], "switch:flap_switch")
     assert bench.model.program.recipes[0].when == "flap_switch@2"
     pick(droop.choices["control"], "Rates switch")
     recipe = bench.model.program.recipes[1]

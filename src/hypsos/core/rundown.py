@@ -8,6 +8,7 @@ from typing import Literal, NamedTuple
 
 from hypsos.core.flight.idle import idle_dangers
 from hypsos.core.model.document import Model, digest
+from hypsos.core.model.phrases import named
 from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, STOPS
 from hypsos.core.model.words import power_percent, said_name
 from hypsos.core.parts.airframe import Motor
@@ -168,6 +169,10 @@ def _flapped(model: Model, flights: int) -> StateName:
     return "settled" if model.program.recipes or model.program.mixes else "not begun"
 
 
+def _told(model: Model, flights: int) -> StateName:
+    return "settled" if named(model) else "not begun"
+
+
 def _safe(model: Model, flights: int) -> StateName:
     chosen = sum(x.failsafe is not None for x in model.leads)
     return "not begun" if not chosen else "settled" if chosen == len(model.leads) else "in hand"
@@ -190,6 +195,7 @@ STEPS = (
     Step("throws", "Set the throws", _thrown),
     Step("feel", "Set the feel", _felt),
     Step("flaps", "Set wing and tail", _flapped),
+    Step("say", "Say when", _told),
     Step("failsafe", "Plan for a lost link", _safe),
     Step("sheet", "Write the sheet", _sheet),
     Step("log", "Fly and log", _flown),
@@ -221,6 +227,7 @@ def step_of_path(path: str) -> str:
         ("program.axes", "feel"),
         ("program.recipes", "flaps"),
         ("program.mixes", "flaps"),
+        ("program.logic", "say"),
         ("program.", ""),
         ("airframe", "airframe"),
         ("transmitter", "model"),

@@ -15,6 +15,7 @@ from hypsos.core.checking.reader import from_json
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.guard import locked, without_trims
 from hypsos.core.ground.errors import DocumentError, HypsosError, MovedOn
+from hypsos.core.model.choosing import without_orphans
 from hypsos.core.model.document import Model, digest
 from hypsos.core.model.joined import followed
 from hypsos.core.model.logbook import Flight
@@ -146,7 +147,7 @@ class Workbench(LiveBench):
         before = self.model
         if before is None or model == before:
             return
-        model = settled_by(before, followed(before, model))
+        model = without_orphans(before, settled_by(before, followed(before, model)))
         problem = first_problem(model)
         if problem is not None:
             raise DocumentError(problem.text, problem.path, problem.remedy)

@@ -103,13 +103,13 @@ class MixPlan:
         trimmed: set[str] = {a.command for a in model.program.axes if a.trim is not None}
         axes: dict[str, str] = {a.command: f"program.axes[{i}]" for i, a in enumerate(model.program.axes)}
         self._axis_paths = axes
-        self.motors = {m.name for m in model.airframe.motors}
+        self.motors = tuple(m.name for m in model.airframe.motors)
         modes = model.program.modes
         self._presets = {
             t: Table([m.presets.get(t, 0.0) for m in modes]) for t in sorted({t for m in modes for t in m.presets})
         }
         # what only presets or nothing at all feeds may be read by any line, so it comes first
-        first = [t for t in (*self._presets, *sorted(self.motors)) if t not in order.targets]
+        first = [t for t in (*self._presets, *self.motors) if t not in order.targets]
         self.targets: dict[str, list[LineStep]] = {t: [] for t in (*first, *order.targets)}
         seen: dict[tuple[object, ...], int] = {}
         keys: Counter[str] = Counter()

@@ -95,7 +95,7 @@ class Plan:
         sums = {t: world.signals[t] for t in self._mixes.targets}
         return Figures(
             t_s=situation.t_s, commands=shown, sums=sums, guard=state, outputs=outputs, why=why_parts, memory=mem,
-            modes=track.index, logic=flags, told=told,
+            modes=track.index, logic=flags, steps=world.counts, told=told,
         ).result()  # fmt: skip
 
     def angles(self, lead: int, stand: float) -> tuple[float | None, float | None]:

@@ -73,6 +73,8 @@ class Result:
     memory: Memory = field(repr=False)
     modes: NDArray[np.intp] = field(default_factory=lambda: np.zeros(1, np.intp))
     logic: dict[str, Flags] = field(default_factory=dict)
+    steps: dict[str, NDArray[np.intp]] = field(default_factory=dict)
+    """Counter -> the step at which it stands, from 0."""
     told: dict[str, Array] = field(default_factory=dict)
     """Motor -> what it would be told if it were released, in percent of its demand."""
 
@@ -99,6 +101,7 @@ class Figures:
     memory: Memory
     modes: Place
     logic: dict[str, Flag]
+    steps: dict[str, Place]
     told: dict[str, Signal]
 
     def result(self) -> Result:
@@ -115,8 +118,9 @@ class Figures:
             traces[name] = OutputTrace(pct, us, stand, cut, at_stop, failsafe, moving, deg, mm)
         commands, sums, told = (_arrays(x) for x in (self.commands, self.sums, self.told))
         logic = {n: np.asarray(x) for n, x in self.logic.items()}
+        steps = {n: np.asarray(x) for n, x in self.steps.items()}
         guard, modes = np.asarray(self.guard, np.int8), np.asarray(self.modes)
-        return Result(self.t_s, commands, sums, guard, traces, self.why, self.memory, modes, logic, told)
+        return Result(self.t_s, commands, sums, guard, traces, self.why, self.memory, modes, logic, steps, told)
 
     def _single(self) -> Result:
         figures = [*self.commands.values(), *self.sums.values()]
@@ -137,8 +141,9 @@ class Figures:
         summed = {n: x[j : j + 1] for j, n in enumerate(self.sums, len(shown))}
         logic = {n: b[j : j + 1] for j, n in enumerate(self.logic)}
         told = {n: np.array([x], float) for n, x in self.told.items()}
+        steps = {n: np.array([x], np.intp) for n, x in self.steps.items()}
         guard, modes = np.array([self.guard], np.int8), np.array([self.modes], np.intp)
-        return Result(self.t_s, shown, summed, guard, traces, self.why, self.memory, modes, logic, told)
+        return Result(self.t_s, shown, summed, guard, traces, self.why, self.memory, modes, logic, steps, told)
 
 
 def _arrays(table: Mapping[str, Signal]) -> dict[str, Array]:

@@ -7,7 +7,7 @@ import numpy as np
 from hypsos.core.engine import GuardState, Result
 from hypsos.core.flight.idle import idle_dangers
 from hypsos.core.model.document import Model
-from hypsos.core.model.logic_words import condition_words
+from hypsos.core.model.phrases import phrase
 from hypsos.core.model.words import control_label, number, power_percent
 
 SHORT = {
@@ -39,6 +39,6 @@ def _reason(model: Model, result: Result) -> str:
         stick = f"; bring the {control_label(model, axis.control)} low" if axis is not None else ""
         return f"{most} would be told {number(powers[most])} %{stick}"
     switch = control_label(model, guard.switch)
-    besides = [f"while {condition_words(model, guard.also)}"] if guard.also is not None else []
+    besides = [f"while {phrase(model, guard.also)}"] if guard.also is not None else []
     besides += ["with all switches and sliders as the start check wants them"] if guard.start_check else []
     return " ".join([f"put the {switch[:1].lower()}{switch[1:]} to cut and back", *besides])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from hypsos.core.model.document import Model
-from hypsos.core.model.logic_words import condition_words
+from hypsos.core.model.phrases import phrase
 from hypsos.core.model.program import AXIS_COMMANDS
 from hypsos.core.model.words import plain, said_name
 from hypsos.core.parts.shapes import MixLine, Response
@@ -47,7 +47,7 @@ def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0)
     if line.combine != "add":
         value.append({"replace": "replaces what comes before it", "scale": "scales what comes before it"}[line.combine])
     if line.when is not None:
-        value.append(f"only while {condition_words(model, line.when)}")
+        value.append(f"only while {phrase(model, line.when)}")
     if not line.with_trim:
         value.append("without trim")
     if line.differential:

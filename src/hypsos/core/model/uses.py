@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from hypsos.core.model.document import Model
+from hypsos.core.model.phrases import UNNAMED
 from hypsos.core.model.words import said_name
 from hypsos.core.parts.logic import asked, conditions_of, signals_of
 
@@ -15,6 +16,24 @@ def uses(model: Model) -> dict[str, tuple[str, ...]]:
     for name, words in _uses(model):
         found.setdefault(name, {})[words] = None
     return {name: tuple(words) for name, words in found.items()}
+
+
+def condition_users(model: Model, name: str, seen: frozenset[str] = frozenset()) -> tuple[str, ...]:
+    """Who asks a condition, in words; what asks it on the way and has no name stands for those who ask that."""
+    found: dict[str, None] = {}
+    for kind in (_in_the_guard, _in_behaviours):
+        found |= dict.fromkeys(words for asked_, words in kind(model) if asked_ == name)
+    nodes = {x.name: x for x in model.program.logic}
+    for said, conditions, signals in _in_logic(model):
+        if name in {asked(text).name for text in conditions if text and not asked(text).is_mode} | set(signals):
+            found[said] = None
+    for node in nodes.values():
+        if node.label != UNNAMED or node.name in seen | {name}:
+            continue
+        if name in {asked(text).name for text in conditions_of(node)} | set(signals_of(node)):
+            found.pop(said_name(node.label, UNNAMED, node.name), None)
+            found |= dict.fromkeys(condition_users(model, node.name, seen | {name}))
+    return tuple(found)
 
 
 def _uses(model: Model) -> Iterator[tuple[str, str]]:
@@ -63,4 +82,4 @@ def _in_logic(model: Model) -> Iterator[tuple[str, tuple[str | None, ...], tuple
                 (shared.adjuster.control,),
             )
     for node in model.program.logic:
-        yield said_name(node.label, "Logical switch", node.name), tuple(conditions_of(node)), tuple(signals_of(node))
+        yield said_name(node.label, UNNAMED, node.name), tuple(conditions_of(node)), tuple(signals_of(node))

@@ -12,8 +12,9 @@ from hypsos.core.engine.sweep import settled_together
 from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import usual_failsafe
 from hypsos.core.model.lines import all_lines
-from hypsos.core.model.logic_words import condition_words, logic_words, mode_lines, shared_lines
+from hypsos.core.model.logic_words import mode_lines, shared_lines, told_apart
 from hypsos.core.model.mix_words import curve_words, mix_words
+from hypsos.core.model.phrases import UNNAMED, node_phrase, phrase
 from hypsos.core.model.words import (
     Part,
     control_label,
@@ -79,10 +80,7 @@ def sheet_of(model: Model, given: Keyed, advice: str = "") -> Sheet:
         ),
         Section(
             "Logical switches",
-            tuple(
-                count.step(said_name(x.label, "Logical switch", x.name), logic_words(model, x))
-                for x in model.program.logic
-            ),
+            tuple(count.step(said_name(x.label, UNNAMED, x.name), node_phrase(model, x)) for x in told_apart(model)),
         ),
         Section("Flight modes", tuple(count.step(*line) for line in mode_lines(keyed, parts, turned)), MODES_CAUTION),
         Section("Shared values", tuple(count.step(*line) for line in shared_lines(model))),
@@ -149,7 +147,7 @@ def _guard(model: Model, count: _Counter) -> Iterator[SheetStep]:
             low += f" for {plain(guard.rest_s)} s"
         yield count.step("Arm only with", low, GUARD_TESTS[min(guard.level, 3)])
     if guard.also is not None:
-        yield count.step("Arm only while", condition_words(model, guard.also), "Without it the motor must not turn.")
+        yield count.step("Arm only while", phrase(model, guard.also), "Without it the motor must not turn.")
     for check in guard.start_check:
         control = model.transmitter.control(check.control)
         place = control.positions[check.position] if control is not None and check.position is not None else ""
@@ -159,9 +157,7 @@ def _guard(model: Model, count: _Counter) -> Iterator[SheetStep]:
         yield count.step("Lock again when the link is lost for", f"{plain(guard.relock_s)} s", GUARD_TESTS[4])
     for condition in guard.holds:
         said = f"every motor stopped; then locked until it has rested low for {plain(guard.rest_s)} s"
-        yield count.step(
-            f"While {condition_words(model, condition)}", said, "The motor must stay still afterwards, too."
-        )
+        yield count.step(f"While {phrase(model, condition)}", said, "The motor must stay still afterwards, too.")
     if guard.wakes_when_low:
         yield count.step("A locked motor", f"wakes once the stick has rested low for {plain(guard.rest_s)} s", "")
 

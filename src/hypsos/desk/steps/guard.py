@@ -16,10 +16,10 @@ from PyQt6.QtWidgets import (
 from hypsos.core.flight.idle import idle_dangers, idle_mended
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
-from hypsos.core.model.logic_words import condition_words
 from hypsos.core.model.program import LOWEST_POWER, Guard, usual_cut
 from hypsos.core.model.words import plain, power_percent
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.guard_asks import AsksCard
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
 from hypsos.desk.widgets.number import NumberField
@@ -121,8 +121,8 @@ class GuardPage(StepPage):
         self.dangers = QVBoxLayout()
         self.dangers.setSpacing(8)
         column.addLayout(self.dangers)
-        self.holds = label("", "faint")
-        column.addWidget(self.holds)
+        self.asks = AsksCard(self.workbench)
+        column.addWidget(self.asks)
         column.addWidget(
             hint(
                 "Try it on the bench: stick up, then the switch to run. The lamp must say locked and the propeller stand still."
@@ -154,13 +154,7 @@ class GuardPage(StepPage):
         control = model.transmitter.control(guard.switch)
         self._show_cuts(guard, control.positions if control else ())
         self._show_dangers(model)
-        words = [condition_words(model, x) for x in guard.holds]
-        self.holds.setText(
-            f"Stopped, too, while {' or '.join(words)}; afterwards locked until the stick has rested low."
-            if words
-            else ""
-        )
-        self.holds.setVisible(bool(words))
+        self.asks.refresh()
         self.wakes.setChecked(guard.wakes_when_low)
         self._rest_row.setVisible(guard.level >= 3 or guard.wakes_when_low)
         self._relock_row.setVisible(guard.level >= 4)
@@ -170,7 +164,8 @@ class GuardPage(StepPage):
     def show_place(self, path: str) -> None:
         places: dict[str, QWidget | None] = {
             "threshold": self.threshold, "rest_s": self.rest, "relock_s": self.relock, "wakes_when_low": self.wakes,
-            "level": self.levels.checkedButton(), "cut": self.cuts[0] if self.cuts else None, "holds": self.holds,
+            "level": self.levels.checkedButton(), "cut": self.cuts[0] if self.cuts else None, "holds": self.asks.add_hold,
+            "also": self.asks.also, "start_check": self.asks.add_check,
         }  # fmt: skip
         item = self.dangers.itemAt(0)
         danger = item.widget() if item is not None and path.endswith("idle_us") else None

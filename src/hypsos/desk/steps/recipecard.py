@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.fitting.throws import demand_for
+from hypsos.core.model.choosing import Place
 from hypsos.core.model.detach import detached
-from hypsos.core.model.logic_words import condition_choices, condition_words
 from hypsos.core.model.mix_words import made_words
 from hypsos.core.model.words import plain, side_percent
 from hypsos.core.parts.airframe import Motor, Surface
@@ -16,6 +16,7 @@ from hypsos.core.recipes import Parameter, Recipe
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.layout import card, label, row
 from hypsos.desk.widgets.number import NumberField
+from hypsos.desk.widgets.sentence import SentenceEditor
 from hypsos.desk.workbench import Workbench
 
 
@@ -31,10 +32,7 @@ class RecipeCard(QFrame):
         recipe = self.recipe()
         self.name = TextField(f"Name of {recipe.label}", 60)
         self.name.editingFinished.connect(self._rename)
-        self._when = Choice()
-        self._when.setAccessibleName(f"When {recipe.label} acts")
-        self._when.activated.connect(self._set_when)
-        self._compact(self._when)
+        self.when = SentenceEditor(workbench, Place(self._path("when"), always=True), recipe.label)
         self._grid = QGridLayout()
         parts: list[QWidget] = []
         for parameter in recipe.parameters:
@@ -175,8 +173,8 @@ class RecipeCard(QFrame):
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(row("Called", self.name))
-        column.addLayout(row("Acts", self._when))
-        self._when.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        column.addWidget(label("It acts:", "faint"))
+        column.addWidget(self.when)
         for part in parts:
             column.addWidget(part)
         inner.hide()
@@ -214,10 +212,8 @@ class RecipeCard(QFrame):
             field.refresh()
         if not self.name.isModified():
             self.name.setText(recipe.label)
-        known = condition_choices(model)
-        if recipe.when is not None and all(text != recipe.when for text, _ in known):
-            known.append((recipe.when, f"while {condition_words(model, recipe.when)}"))
-        self._fill(self._when, known, recipe.when)
+        self.when.about = recipe.label
+        self.when.refresh()
         for parameter in recipe.parameters:
             value = getattr(recipe, parameter.key)
             if parameter.kind == "switch":
@@ -287,12 +283,6 @@ class RecipeCard(QFrame):
         done = self.workbench.attempt(lambda: self.workbench.edit(self._path("label"), text, f"called {text}"))
         if not done:
             self.name.setText(self.recipe().label)
-
-    def _set_when(self, place: int) -> None:
-        words = f"{self.recipe().label} acts {self._when.itemText(place)}"
-        value = self._when.itemData(place)
-        self.workbench.attempt(lambda: self.workbench.edit(self._path("when"), value, words))
-        self.refresh()
 
     def detach(self) -> None:
         """Replace the recipe by the mixes it makes."""

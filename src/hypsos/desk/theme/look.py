@@ -141,6 +141,7 @@ QMainWindow, QWidget#window {{ background: {p.paper}; }}
 QToolTip {{ background: {p.card}; color: {p.ink}; border: 1px solid {p.edge}; padding: 4px; }}
 QLabel#title {{ font-size: {px(19)}; font-weight: bold; }}
 QLabel#section {{ font-size: {px(13.5)}; font-weight: bold; padding-top: {px(6)}; }}
+QLabel#truth {{ color: {p.sea}; font-weight: bold; min-width: {px(13)}; max-width: {px(13)}; }}
 QLabel#faint {{ color: {p.faint}; }}
 QLabel#complaint {{ color: {p.rust}; font-weight: bold; }}
 QFrame#card {{ background: {p.card}; border: 1px solid {p.line}; border-radius: 7px; }}
@@ -168,6 +169,10 @@ QPushButton#lead:disabled {{ background: {p.paper}; color: {p.faint}; border-col
 QPushButton#plain {{ border-color: transparent; background: transparent; color: {p.sea}; padding: {px(4)} {px(6)}; }}
 QPushButton#plain:hover {{ text-decoration: underline; }}
 QPushButton#plain:focus {{ border: 2px solid {p.sea}; padding: {px(3)} {px(5)}; }}
+QPushButton#word {{ border: 1px solid transparent; border-bottom: 1px solid {p.sea}; border-radius: 0; background: transparent;
+    color: {p.sea}; font-weight: bold; padding: {px(2)} {px(2)}; text-align: left; }}
+QPushButton#word:hover {{ background: {p.sea_soft}; }}
+QPushButton#word:focus {{ border: 2px solid {p.sea}; border-radius: 3px; padding: {px(1)} {px(1)}; }}
 QPushButton#plain:disabled {{ color: {p.faint}; }}
 QLineEdit, QPlainTextEdit, QDateEdit, QComboBox {{ background: {p.field}; border: 1px solid {p.edge};
     border-radius: 4px; padding: {px(4)} {px(6)}; selection-background-color: {p.sea};

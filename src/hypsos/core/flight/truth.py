@@ -1,0 +1,135 @@
+"""Whether a condition holds now, and why, down to the hands."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from hypsos.core.engine import Result
+from hypsos.core.model.document import Model
+from hypsos.core.model.phrases import COMPARED, level_words, mode_label, node_named, phrase, signal_label
+from hypsos.core.model.words import STICK_SIDES, number
+from hypsos.core.parts.logic import Combine, Compare, Counter, Delay, Gate, Latch, LogicSwitch, asked
+
+DEEPEST = 12
+
+
+@dataclass(frozen=True)
+class Moment:
+    """A model at the last frame of a run, with the hands as they stand."""
+
+    model: Model
+    result: Result
+    controls: Mapping[str, float]
+    link: bool = True
+    power: bool = True
+
+    def holds(self, text: str) -> bool:
+        """Whether a condition holds."""
+        negated, is_mode, name, position = asked(text)
+        if is_mode:
+            modes = self.model.program.modes
+            found = bool(modes) and modes[int(np.ravel(self.result.modes)[-1])].name == name
+        elif position is not None:
+            steps = self.result.steps.get(name)
+            at = self.controls.get(name, 0.0) if steps is None else np.ravel(steps)[-1]
+            found = int(at) == position
+        elif name in ("link", "power"):
+            found = self.power and (self.link or name == "power")
+        else:
+            flag = self.result.logic.get(name)
+            found = flag is not None and bool(np.ravel(flag)[-1])
+        return found != negated
+
+    def because(self, text: str, depth: int = 0) -> str:
+        """Why it holds or does not, as a clause: ``'throttle stick stands at −100 %'``, ``'Motor switch stands at cut'``."""
+        _, is_mode, name, position = asked(text)
+        control = self.model.transmitter.control(name)
+        if is_mode:
+            modes = self.model.program.modes
+            flown = modes[int(np.ravel(self.result.modes)[-1])].name if modes else "base"
+            return f"the flight mode is {mode_label(self.model, flown)}"
+        if control is not None and position is not None:
+            at = int(self.controls.get(name, 0.0))
+            return f"{control.label} stands at {control.positions[min(at, len(control.positions) - 1)]}"
+        if name in ("link", "power"):
+            up = self.holds(name)
+            return {
+                "link": f"the link is {'up' if up else 'lost'}",
+                "power": f"the receiver has {'' if up else 'no '}power",
+            }[name]
+        node = node_named(self.model, name)
+        if node is None or depth > DEEPEST:
+            return ""
+        return self._node(node, depth + 1)
+
+    def _node(self, node: LogicSwitch, depth: int) -> str:
+        now = self.holds(node.name)
+        if isinstance(node, Compare):
+            return self._compared(node)
+        if isinstance(node, Combine):
+            return self._combined(node, now, depth)
+        if isinstance(node, Latch):
+            if now:
+                return f"it was set ({phrase(self.model, node.set)}), and has not been cleared since"
+            if not node.edges and self.holds(node.reset):
+                return self.because(node.reset, depth)
+            return f"it has not been set ({phrase(self.model, node.set)}) since it was last cleared"
+        if isinstance(node, Counter):
+            return f"it stands at step {int(np.ravel(self.result.steps[node.name])[-1]) + 1} of {node.count}"
+        if isinstance(node, Delay):
+            return self._delayed(node, now, depth)
+        assert isinstance(node, Gate)
+        return self.because(node.when, depth)
+
+    def _compared(self, node: Compare) -> str:
+        """What is compared stands where; names how far it has yet to go back where a hysteresis holds it."""
+        a = self.signal(node.a)
+        said = f"{signal_label(self.model, node.a)} {_standing(node, a)}"
+        if node.kind == "difference" and node.b is not None:
+            said += f", {signal_label(self.model, node.b)} at {number(self.signal(node.b))} %"
+        past = {"above": a > node.x, "below": a < node.x, "beyond": abs(a) > node.x}.get(node.kind)
+        if past is False and self.holds(node.name):
+            level = level_words(node.a, node.x, node.kind)
+            said += f", which is no longer {COMPARED[node.kind].split(' ', 1)[1]} {level}, but it has not gone back far enough"
+        return said
+
+    def signal(self, name: str) -> float:
+        """What a comparison reads, in percent."""
+        gate = node_named(self.model, name)
+        if isinstance(gate, Gate):
+            return self.signal(gate.source) if self.holds(gate.when) else gate.parked
+        if name == "link_quality" and not (self.link and self.power):
+            return 0.0
+        return float(self.controls.get(name, 100.0 if name in ("full", "link_quality") else 0.0))
+
+    def _combined(self, node: Combine, now: bool, depth: int) -> str:
+        parts = [(c, self.holds(c)) for c in node.of]
+        if node.kind == "one":
+            on = [phrase(self.model, c) for c, held in parts if held]
+            return f"{len(on)} of {len(parts)} hold" + (f": {'; '.join(on)}" if on else "")
+        if node.kind == "not":
+            return self.because(node.of[0], depth)
+        decide = now if node.kind == "any" else not now  # one part that decides, else all of them
+        which = [c for c, held in parts if held == (node.kind == "any")] if decide else [c for c, _ in parts]
+        told = [self.because(c, depth) for c in which]
+        return " and ".join(dict.fromkeys(x for x in told if x))
+
+    def _delayed(self, node: Delay, now: bool, depth: int) -> str:
+        inner, why = self.holds(node.of), self.because(node.of, depth)
+        if node.kind == "on_delay":
+            return why if now or not inner else f"{why}, but not yet for {node.seconds:g} s"
+        if node.kind == "off_delay":
+            return why if inner or not now else f"{why}, but for less than {node.seconds:g} s"
+        return f"{why}, {'since less than' if now else 'but it did not begin within the last'} {node.seconds:g} s"
+
+
+def _standing(node: Compare, a: float) -> str:
+    """Where what is compared stands."""
+    if node.a in STICK_SIDES and abs(a) < 0.5:
+        return "stands in the middle"
+    if node.a == "throttle_stick" and abs(a) > 99.5:
+        return f"is {'full' if a > 0 else 'low'}"
+    return f"stands at {level_words(node.a, round(a), node.kind)}"

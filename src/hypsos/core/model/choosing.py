@@ -1,0 +1,292 @@
+"""Choosing words in the sentence of a condition: each choice is a new model.
+
+What is made on the way has no name; what an edit leaves without a user, and nobody has named, is gone with it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from typing import NamedTuple
+
+from hypsos.core.model.document import Model
+from hypsos.core.model.paths import get_at, with_at
+from hypsos.core.model.phrases import (
+    JOINED,
+    UNNAMED,
+    compared_signals,
+    condition_path,
+    named,
+    node_named,
+    signal_label,
+)
+from hypsos.core.parts.logic import (
+    Combine,
+    Compare,
+    Counter,
+    Delay,
+    Gate,
+    Latch,
+    LogicSwitch,
+    asked,
+    conditions_of,
+)
+from hypsos.core.parts.transmitter import STICKS
+
+STARTS = {"on_delay": 0.3, "off_delay": 1.0, "pulse": 1.0}
+"""Seconds with which a delay begins."""
+
+
+class Choice(NamedTuple):
+    """A word that may be chosen; ``group`` puts those of a kind together."""
+
+    key: str
+    label: str
+    group: str = ""
+
+
+class Place(NamedTuple):
+    """Where a condition stands: the path of a field, or the name of a named condition. ``always`` where there may be none."""
+
+    path: str = ""
+    name: str = ""
+    always: bool = False
+
+
+# -- choosing -------------------------------------------------------------------------------------------------------------
+
+
+def compared_by(model: Model, name: str, kind: str) -> Model:
+    """The model with a signal compared in another way; an upper end or a second signal where that needs one."""
+    node = node_named(model, name)
+    assert isinstance(node, Compare)
+    fields: dict[str, object] = {"kind": kind, "y": None, "b": None}
+    if kind == "within":
+        fields |= {"y": max(node.x, 50.0) if node.y is None else node.y}
+    if kind == "difference":
+        others = [n for n in compared_signals(model) if n != node.a]
+        fields |= {"b": node.b or others[0]}
+    return _replaced(model, node.changed(fields))
+
+
+def kinds(model: Model, place: Place) -> tuple[Choice, ...]:
+    """What the condition at a place may hang on."""
+    out = [Choice("always", "always")] if place.always else []
+    out += [
+        Choice(f"switch:{c.name}", c.label, "A switch or button") for c in model.transmitter.controls if c.is_switch
+    ]
+    out += [Choice(f"signal:{n}", signal_label(model, n), "A stick or slider") for n in compared_signals(model)]
+    if model.program.modes:
+        out.append(Choice("mode", "the flight mode"))
+    out += [Choice("link", "the link"), Choice("power", "the receiver's power")]
+    inside = _users_of(model, place.name) if place.name else frozenset[str]()
+    own = {place.name} if place.name else _above(model, place.path)
+    out += [
+        Choice(f"named:{x.name}", x.label, "A condition with a name")
+        for x in named(model)
+        if not isinstance(x, Gate) and x.name not in own | inside
+    ]
+    whole = "Make a longer sentence of it"
+    out += [Choice(f"wrap:{k}", w.rstrip(":"), whole) for k, w in JOINED.items()]
+    out += [
+        Choice("wrap:not", "not this", whole), Choice("wrap:on_delay", "once it has lasted", whole),
+        Choice("wrap:off_delay", "and a while longer", whole), Choice("wrap:pulse", "a while from when it begins", whole),
+        Choice("wrap:latch", "from it until something else", whole), Choice("wrap:counter", "counting how often", whole),
+    ]  # fmt: skip
+    return tuple(out)
+
+
+def chosen(model: Model, place: Place, key: str) -> Model:
+    """The model with another kind of condition at a place. What it replaces and nobody else uses is gone with it."""
+    head, _, name = key.partition(":")
+    if head == "always":
+        return put_text(model, place, None)
+    if head == "switch":
+        control = model.transmitter.control(name)
+        return put_text(model, place, f"{name}@{len(control.positions) - 1 if control else 0}")
+    if head == "signal":
+        old = _node_at(model, place)
+        if isinstance(old, Compare):
+            return with_at(model, f"{condition_path(model, old.name)}.a", name)
+        return _put_node(model, place, Compare(kind="above", name=_free(model), a=name, x=0.0, hysteresis=2.0))
+    if head == "mode":
+        return put_text(model, place, f"mode:{model.program.modes[0].name}")
+    if head in ("link", "power", "named"):
+        found = node_named(model, name)
+        text = f"{name}@0" if isinstance(found, Counter) else name
+        return put_text(model, place, text if head == "named" else head)
+    return _wrapped(model, place, name)
+
+
+def _wrapped(model: Model, place: Place, kind: str) -> Model:
+    """A longer sentence around the condition at a place; between all, any and one the parts stay as they are."""
+    old = _node_at(model, place)
+    if isinstance(old, Combine) and old.kind in JOINED and kind in JOINED:
+        return with_at(model, f"{condition_path(model, old.name)}.kind", kind)
+    if isinstance(old, Delay) and kind in STARTS:
+        return with_at(model, f"{condition_path(model, old.name)}.kind", kind)
+    if place.name:
+        model, inner = _given_away(model, place.name)
+    else:
+        inner = get_at(model, place.path) or default_text(model)
+    name, other = _free(model), default_text(model)
+    made: LogicSwitch
+    if kind in JOINED:
+        made = Combine(kind=kind, name=name, of=(inner, other))
+    elif kind == "not":
+        made = Combine(kind="not", name=name, of=(inner,))
+    elif kind in STARTS:
+        made = Delay(kind=kind, name=name, of=inner, seconds=STARTS[kind])
+    elif kind == "latch":
+        made = Latch(name=name, set=inner, reset=other)
+    else:
+        made = Counter(name=name, of=inner, count=3)
+    return _put_node(model, place, made)
+
+
+def _given_away(model: Model, name: str) -> tuple[Model, str]:
+    """A named condition's content under a name of its own, for a longer sentence around it."""
+    node = node_named(model, name)
+    assert node is not None
+    if isinstance(node, Combine) and node.kind != "not" and len(node.of) == 1:
+        return model, node.of[0]
+    copy = node.changed({"name": _free(model), "label": UNNAMED})
+    return _with_logic(model, (*model.program.logic, copy)), f"{copy.name}@0" if isinstance(
+        copy, Counter
+    ) else copy.name
+
+
+def default_text(model: Model) -> str:
+    """A first condition: the first switch at its last position, else the link."""
+    switch = next((c for c in model.transmitter.controls if c.is_switch), None)
+    return "link" if switch is None else f"{switch.name}@{len(switch.positions) - 1}"
+
+
+def put_text(model: Model, place: Place, text: str | None) -> Model:
+    """The model with another condition at a place, as text."""
+    if not place.name:
+        return without_orphans(model, with_at(model, place.path, text))
+    node = node_named(model, place.name)
+    assert node is not None and text is not None
+    if isinstance(node, Combine) and node.kind != "not" and len(node.of) == 1:
+        made = with_at(model, f"{condition_path(model, place.name)}.of[0]", text)
+    else:
+        made = _replaced(model, Combine(kind="all", name=node.name, label=node.label, of=(text,)))
+    return without_orphans(model, made)
+
+
+def _put_node(model: Model, place: Place, made: LogicSwitch) -> Model:
+    if place.name:
+        node = node_named(model, place.name)
+        assert node is not None
+        new = _replaced(model, made.changed({"name": node.name, "label": node.label}))
+    else:
+        text = f"{made.name}@0" if isinstance(made, Counter) else made.name
+        new = with_at(_with_logic(model, (*model.program.logic, made)), place.path, text)
+    return without_orphans(model, new)
+
+
+def with_named(model: Model, label: str) -> tuple[Model, str]:
+    """The model with a new named condition, and its name."""
+    name = _free(model, label)
+    made = Combine(kind="all", name=name, label=label, of=(default_text(model),))
+    return _with_logic(model, (*model.program.logic, made)), name
+
+
+def without_named(model: Model, name: str) -> Model:
+    """The model without a condition that nobody uses; what it was made of goes with it."""
+    return without_orphans(model, _with_logic(model, tuple(x for x in model.program.logic if x.name != name)), (name,))
+
+
+# -- names and what hangs on what -----------------------------------------------------------------------------------------
+
+
+def _free(model: Model, label: str = "when") -> str:
+    """A name that is free for a condition, made of a label."""
+    letters = "".join(c if c.isascii() and c.isalnum() else "_" for c in label.lower()).strip("_")[:32]
+    stem = letters if letters[:1].isalpha() else f"when_{letters}".strip("_")
+    taken = (
+        {x.name for x in model.program.logic} | {c.name for c in model.transmitter.controls} | {"link", "power", "full"}
+    )
+    taken |= {p.name for p in model.airframe.moved()} | set(model.program.signal_labels()) | set(STICKS)
+    taken |= {x.name for x in model.program.tunables} | {m.name for m in model.program.modes}
+    tries = (stem if k == 1 and stem != "when" else f"{stem}_{k}" for k in range(1, 10_000))
+    return next(n for n in tries if n not in taken)
+
+
+def _node_at(model: Model, place: Place) -> LogicSwitch | None:
+    """The unnamed condition that is read at a place, or the named one itself."""
+    if place.name:
+        return node_named(model, place.name)
+    text = get_at(model, place.path)
+    if text is None or asked(text).is_mode:
+        return None
+    found = node_named(model, asked(text).name)
+    return found if found is not None and found.label == UNNAMED else None
+
+
+def _with_logic(model: Model, logic: tuple[LogicSwitch, ...]) -> Model:
+    return with_at(model, "program.logic", logic)
+
+
+def _replaced(model: Model, made: LogicSwitch) -> Model:
+    return _with_logic(model, tuple(made if x.name == made.name else x for x in model.program.logic))
+
+
+def asked_by(model: Model) -> Iterator[tuple[str, str]]:
+    """(path, condition) of every place in the document that asks a condition, other than conditions themselves."""
+    program = model.program
+    whens = [(f"mixes[{i}]", x.when) for i, x in enumerate(program.mixes)]
+    whens += [(f"recipes[{i}]", x.when) for i, x in enumerate(program.recipes)]
+    whens += [(f"modes[{i}]", x.when) for i, x in enumerate(program.modes)]
+    yield from ((f"program.{where}.when", text) for where, text in whens if text is not None)
+    for i, shared in enumerate(program.tunables):
+        if shared.adjuster is not None and shared.adjuster.when is not None:
+            yield f"program.tunables[{i}].adjuster.when", shared.adjuster.when
+    if program.guard is not None:
+        yield from ((f"program.guard.holds[{i}]", text) for i, text in enumerate(program.guard.holds))
+        if program.guard.also is not None:
+            yield "program.guard.also", program.guard.also
+
+
+def _reached(model: Model, roots: Iterable[str]) -> set[str]:
+    """The conditions on which these hang, themselves included."""
+    nodes = {x.name: x for x in model.program.logic}
+    open_, found = list(roots), set[str]()
+    while open_:
+        name = open_.pop()
+        if name in nodes and name not in found:
+            found.add(name)
+            node = nodes[name]
+            open_ += [asked(t).name for t in conditions_of(node) if not asked(t).is_mode]
+            open_ += (
+                [node.source] if isinstance(node, Gate) else [node.a, node.b or ""] if isinstance(node, Compare) else []
+            )
+    return found
+
+
+def _roots(model: Model) -> set[str]:
+    roots = {asked(text).name for _, text in asked_by(model) if not asked(text).is_mode}
+    roots |= {line.source for line in model.program.mixes} | {a.control for a in model.program.axes}
+    return roots | {x.name for x in named(model)}
+
+
+def without_orphans(before: Model, after: Model, roots: tuple[str, ...] = ()) -> Model:
+    """The model after an edit without the unnamed conditions that were in use before it and are in use no more."""
+    used = _reached(after, _roots(after))
+    was = _reached(before, {*_roots(before), *roots})
+    gone = {x.name for x in after.program.logic if x.label == UNNAMED and x.name in was - used}
+    return _with_logic(after, tuple(x for x in after.program.logic if x.name not in gone)) if gone else after
+
+
+def _users_of(model: Model, name: str) -> frozenset[str]:
+    """The named conditions that hang on one."""
+    return frozenset(x.name for x in named(model) if name in _reached(model, [x.name]))
+
+
+def _above(model: Model, path: str) -> set[str]:
+    """The conditions that hang on the one whose field a path is, for no sentence may come to hang on itself."""
+    parts = path.split(".")
+    if len(parts) < 3 or not parts[1].startswith("logic["):
+        return set()
+    here = model.program.logic[int(parts[1][6:-1])].name
+    return {x.name for x in model.program.logic if here in _reached(model, [x.name])}

@@ -1,0 +1,118 @@
+"""Conditions as sentences: whatever words are chosen the model stays sound, and a sentence can be built word by word."""
+
+from __future__ import annotations
+
+import random
+
+import pytest
+from parts import from_parts
+
+from hypsos.core.checking.checks import problems
+from hypsos.core.engine import compile_plan
+from hypsos.core.model.choosing import Place, kinds, with_named, without_named
+from hypsos.core.model.phrases import UNNAMED, named, phrase
+from hypsos.core.model.sentences import Menu, Number, sentence
+from hypsos.core.parts.logic import FlightMode
+from hypsos.core.parts.shapes import MixLine
+
+WHEN = Place("program.mixes[4].when", always=True)
+
+
+def blank():
+    modes = (FlightMode(name="fast", label="Fast", when="switch_b@1"), FlightMode(name="base", label="Base"))
+    return from_parts(mixes=(MixLine(name="f", target="left_flap", source="full"),), modes=modes)
+
+
+def shown(model, place=WHEN):
+    """A sentence as it is read: (set in, words)."""
+    return [
+        (x.indent, tuple(f"{w.value:g} {w.unit}" if isinstance(w, Number) else w.text for w in x.words))
+        for x in sentence(model, place)
+    ]
+
+
+def walked(seed, steps):
+    """A model after so many words chosen at random in one sentence."""
+    dice, model = random.Random(seed), blank()
+    for _ in range(steps):
+        words = [w for line in sentence(model, WHEN) for w in line.words if isinstance(w, Menu | Number)]
+        word = dice.choice(words)
+        if isinstance(word, Number):
+            model = word.put(round(dice.uniform(max(word.low, 2), min(word.high, 90)), 1))
+        else:
+            model = word.put(dice.choice(word.choices).key)
+    return model
+
+
+def sound(model):
+    wrong = [p for p in problems(model) if "upper end" not in p.text]  # what only a number can set right is said
+    orphans = {x.name for x in model.program.logic if x.label == UNNAMED}
+    for x in (*model.program.logic, *model.program.mixes):
+        orphans -= {n for n in orphans if n in repr(x.changed({"name": "x"}))}
+    return wrong, orphans
+
+
+@pytest.mark.parametrize("block", range(10))
+def test_whatever_words_are_chosen_the_model_is_sound_and_carries_nothing_unused(block):
+    for seed in range(50 * block, 50 * block + 50):
+        model = walked(seed, 14)
+        assert sound(model) == ([], set()), (seed, phrase(model, model.program.mixes[4].when))
+        compile_plan(model)
+
+
+def built(target):
+    """A sentence made of another by choosing its words one after the other, from nothing."""
+    model, wanted = blank(), sentence(target, WHEN)
+    for k in range(200):
+        now = sentence(model, WHEN)
+        pairs = ((i, j) for i, line in enumerate(wanted) for j in range(len(line.words)))
+        read = shown(model)
+        at = next(((i, j) for i, j in pairs if i >= len(now) or j >= len(read[i][1]) or read[i][1][j] != shown(target)[i][1][j]
+                   or read[i][0] != wanted[i].indent), None)  # fmt: skip
+        if at is None:
+            return model
+        i, j = at
+        word, goal = (now[i].words[j] if i < len(now) and j < len(now[i].words) else None), wanted[i].words[j]
+        if isinstance(word, Number):
+            model = word.put(goal.value)
+            continue
+        if isinstance(word, Menu) and word.text == "and more …" and wanted[i].indent == now[i].indent:
+            model = word.put("link")
+            continue
+        if isinstance(goal, Menu) and goal.text == "and more …":  # one too many
+            more = next(x for x in now[i:] if x.words[0].text == "and more …" and x.indent == wanted[i].indent)
+            model = more.words[0].put([c.key for c in more.words[0].choices if c.key.startswith("drop:")][-1])
+            continue
+        tries = [word.put(c.key) for c in word.choices] if isinstance(word, Menu) else []
+        fits = [m for m in tries if len(shown(m)) > i and shown(m)[i][1][: j + 1] == shown(target)[i][1][: j + 1]]
+        pairs = zip(now[i].words, wanted[i].words, strict=False)
+        later = [(a, b) for a, b in pairs if isinstance(a, Number) and isinstance(b, Number) and a.value != b.value]
+        assert fits or later, (k, shown(model), shown(target))
+        model = fits[0] if fits else later[0][0].put(later[0][1].value)  # a count comes before its step
+    raise AssertionError(shown(target))
+
+
+@pytest.mark.parametrize("block", range(10))
+def test_a_sentence_read_and_built_again_is_the_same_condition(block):
+    for seed in range(1000 + 50 * block, 1050 + 50 * block):
+        target = walked(seed, 10)
+        again = built(target)
+        assert shown(again) == shown(target), seed
+        assert phrase(again, again.program.mixes[4].when) == phrase(target, target.program.mixes[4].when), seed
+
+
+def test_a_named_condition_is_read_by_its_name_and_built_in_its_own_place():
+    model, name = with_named(blank(), "Brakes out")
+    assert [x.label for x in named(model)] == ["Brakes out"] and phrase(model, name) == "Brakes out"
+    place = Place(name=name)
+    model = sentence(model, place)[0].words[0].put("signal:slider")
+    assert shown(model, place) == [(0, ("Slider", "is above", "0 %", "and off again", "2 %", "further back"))]
+    model = sentence(model, place)[0].words[0].put("wrap:on_delay")
+    assert [x.label for x in named(model)] == ["Brakes out"] and len(shown(model, place)) == 2
+    assert all(c.key != f"named:{name}" for c in kinds(model, place))
+    used = sentence(model, WHEN)[0].words[0].put(f"named:{name}")
+    assert shown(used) == [(0, ("Brakes out", "holds"))]
+    inner = sentence(used, place)[1].words[0]
+    assert all(c.key != f"named:{name}" for c in inner.choices), "no condition may come to hang on itself"
+    freed = sentence(used, WHEN)[0].words[0].put("always")
+    assert len(without_named(freed, name).program.logic) == 0 and sound(without_named(freed, name)) == ([], set())
