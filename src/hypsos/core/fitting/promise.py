@@ -6,9 +6,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from hypsos.core.engine import Plan, compile_plan
+from hypsos.core.engine import compile_plan
 from hypsos.core.engine.shaping import setting_at
-from hypsos.core.engine.sweep import settled
+from hypsos.core.engine.sweep import settled_together
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines
 from hypsos.core.model.words import plain
@@ -37,34 +37,41 @@ def full_stick(model: Model, name: str) -> FullStick | None:
     lead = next((x for x in model.leads if x.target == name), None)
     if lead is None:
         return None
-    plan = compile_plan(model)
-    found: tuple[float, FullStick] | None = None
-    for axis in model.program.axes:
-        if axis.command not in FLYING:
-            continue
+    axes = [a for a in model.program.axes if a.command in FLYING]
+    settings, situations = [], []
+    for axis in axes:
         control = model.transmitter.control(axis.switch or "")
         places = range(len(control.positions)) if control else range(1)
         feel = [setting_at(axis, p) for p in places]
         best = max(places, key=[s.rate_neg + s.rate_pos for s in feel].__getitem__)
         at = {axis.switch: float(best)} if axis.switch else {}
-        ends = [_end(plan, at | {axis.control: v}, name, lead.name) for v in (-100.0, 100.0)]
-        ends.sort()
-        moved = ends[1][0] - ends[0][0]
+        settings.append(feel[best])
+        situations += [at | {axis.control: v} for v in (-100.0, 100.0)]
+    every = _ends(model, situations, name, lead.name)
+    found: tuple[float, FullStick] | None = None
+    for i, (axis, setting) in enumerate(zip(axes, settings, strict=True)):
+        low, high = sorted(every[2 * i : 2 * i + 2])
+        moved = high[0] - low[0]
         if moved >= LEAST and (found is None or moved > found[0]):
-            setting = setting_at(axis, best)
             takes = _takes(model, name, axis.command, (setting.rate_neg, setting.rate_pos))
-            low, high = ends
             shares = (max(0.0, -low[0] / 100.0), max(0.0, high[0] / 100.0))
             found = (moved, FullStick(axis.command, shares, (low[1], high[1]), (low[2], high[2]), takes))
     return None if found is None else found[1]
 
 
-def _end(plan: Plan, values: dict[str, float], name: str, lead: str) -> tuple[float, float, float]:
-    result = settled(plan, values)
+def _ends(model: Model, situations: list[dict[str, float]], name: str, lead: str) -> list[tuple[float, float, float]]:
+    """Demand, millimetres and degrees of a surface in each situation."""
+    if not situations:
+        return []
+    result, wide = settled_together(compile_plan(model), situations), (len(situations), 1)
     out = result.outputs[lead]
-    demand = float(np.clip(np.ravel(result.sums[name])[-1], -150, 150)) if name in result.sums else 0.0
-    mm, deg = (0.0 if x is None else float(np.ravel(x)[-1]) for x in (out.mm, out.deg))
-    return demand, mm, deg
+
+    def last(x: np.ndarray | None) -> list[float]:
+        column: list[float] = np.broadcast_to(0.0 if x is None else x, wide)[:, -1].tolist()
+        return column
+
+    demands = np.clip(last(result.sums.get(name)), -150, 150).tolist()
+    return list(zip(demands, last(out.mm), last(out.deg), strict=True))
 
 
 def _takes(model: Model, name: str, command: str, rates: tuple[float, float]) -> tuple[str, ...]:

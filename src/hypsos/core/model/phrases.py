@@ -61,9 +61,9 @@ def node_phrase(model: Model, node: LogicSwitch, position: int | None = None, de
         back = f", off again {plain(share * node.hysteresis)} % further back" if node.hysteresis else ""
         return f"{signal_label(model, node.a)} {COMPARED[node.kind]} {said}{back}"
     if isinstance(node, Combine):
+        if len(node.of) == 1 and node.kind != "not":
+            return phrase(model, node.of[0], depth - 1)
         parts = [inner(c) for c in node.of]
-        if len(parts) == 1 and node.kind != "not":
-            return parts[0]
         if node.kind == "not":
             return f"not ({parts[0]})"
         if node.kind == "one":

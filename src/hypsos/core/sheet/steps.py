@@ -236,26 +236,28 @@ def _failsafe(model: Model, parts: dict[str, Part], count: _Counter, turned: fro
 
 def _moved(model: Model, parts: dict[str, Part]) -> Iterator[Moved]:
     """For each command: the movement that shows it, where its rates stand, and where each part goes, as the engine says."""
-    plan = compile_plan(model)
     controls = {a.command: a.control for a in model.program.axes}
-    for command, (usual, value, words) in COMMAND_MOVES.items():
-        if command not in controls:
-            continue
-        full = {c: float(len(x.positions) - 1) for a in model.program.axes if a.command == command and (c := a.switch)
-                and (x := model.transmitter.control(c))}  # fmt: skip
-        stick = controls[command]
+    shown = [c for c in COMMAND_MOVES if c in controls]
+    rates = {command: {c: float(len(x.positions) - 1) for a in model.program.axes if a.command == command
+             and (c := a.switch) and (x := model.transmitter.control(c))} for command in shown}  # fmt: skip
+    ends = [at for c in shown for at in (rates[c], rates[c] | {controls[c]: COMMAND_MOVES[c][1]})]
+    outputs = settled_together(compile_plan(model), ends).outputs if ends else {}
+    for i, command in enumerate(shown):
+        usual, value, words = COMMAND_MOVES[command]
+        full, stick = rates[command], controls[command]
         said = (
             words if stick == usual else f"{control_label(model, stick)} to its {'upper' if value > 0 else 'lower'} end"
         )
-        both = settled_together(plan, [full, full | {stick: value}]).outputs
         seen = {}
         for lead in model.leads:
             part = parts[lead.target]
-            trace = both[lead.name]
-            before, after = (float(x) for x in np.broadcast_to(trace.stand, (2, 1))[:, -1])
+            trace, wide = outputs[lead.name], (len(ends), 1)
+            before, after = (float(x) for x in np.broadcast_to(trace.stand, wide)[2 * i : 2 * i + 2, -1])
             if isinstance(part, Motor) or trace.deg is None or abs(after - before) < 0.05:
                 continue
-            deg, mm = (None if x is None else float(np.broadcast_to(x, (2, 1))[1, -1]) for x in (trace.deg, trace.mm))
+            deg, mm = (
+                None if x is None else float(np.broadcast_to(x, wide)[2 * i + 1, -1]) for x in (trace.deg, trace.mm)
+            )
             assert deg is not None
             seen[part.name] = standing(part, after, deg, mm)
         where = f" (rates at {_last_position(model, command)})" if full else ""

@@ -7,31 +7,35 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.model.choosing import Place, with_named, without_named
 from hypsos.core.model.paths import with_at
-from hypsos.core.model.phrases import condition_path, named, node_named
+from hypsos.core.model.phrases import condition_path, named, node_named, node_phrase
 from hypsos.core.model.uses import condition_users
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
-from hypsos.desk.widgets.sentence import SentenceEditor
+from hypsos.desk.widgets.sentence import SentenceEditor, moment_of
 from hypsos.desk.workbench import Workbench
 
 
 class ConditionCard(QFrame):
-    """A named condition."""
+    """A named condition: read in one breath, and its sentence when it is to be changed."""
 
     def __init__(self, workbench: Workbench, name: str) -> None:
         super().__init__()
         self.workbench, self.name = workbench, name
         self.title = TextField(f"Name of the condition {name.replace('_', ' ')}", 60)
         self.title.editingFinished.connect(self._rename)
-        self.editor = SentenceEditor(workbench, Place(name=name), self.label)
-        self.why, self.users = label("", "faint"), label("", "faint")
-        self.remove = QPushButton("Remove")
-        self.remove.setObjectName("plain")
-        self.remove.clicked.connect(self._remove)
+        self.editor: SentenceEditor | None = None
+        self.phrase, self.why, self.users = label(""), label("", "faint"), label("", "faint")
+        self.change, remove = QPushButton("Change words"), QPushButton("Remove")
+        for button in (self.change, remove):
+            button.setObjectName("plain")
+            button.setAccessibleDescription(self.label)
+        self.change.clicked.connect(self._change)
+        remove.clicked.connect(self.remove)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(card(row(self.title, self.remove), self.editor, self.why, self.users))
+        self._inner = QVBoxLayout()
+        column.addWidget(card(row(self.title, self.change, remove), self.phrase, self._inner, self.why, self.users))
         workbench.live_changed.connect(self._tell)
         self.refresh()
 
@@ -43,20 +47,47 @@ class ConditionCard(QFrame):
 
     def refresh(self) -> None:
         """Show it as it is now."""
+        model = self.workbench.loaded
+        node = node_named(model, self.name)
+        if node is None:
+            return
         if not self.title.isModified():
-            self.title.setText(self.label)
-        self.editor.about = self.label
-        self.editor.refresh()
-        users = condition_users(self.workbench.loaded, self.name)
+            self.title.setText(node.label)
+        said = node_phrase(model, node)
+        self.phrase.setText(f"{said[:1].upper()}{said[1:]}.")
+        if self.editor is not None:
+            self.editor.about = node.label
+            self.editor.refresh()
+        users = condition_users(model, self.name)
         self.users.setText(f"Asked by {'; '.join(users)}." if users else "Nothing asks it yet.")
         self._tell()
 
+    def open_sentence(self) -> SentenceEditor:
+        """Show the sentence with its words to choose, in the place of the reading."""
+        if self.editor is None:
+            self.editor = SentenceEditor(self.workbench, Place(name=self.name), self.label)
+            self._inner.addWidget(self.editor)
+        self.editor.show()
+        self.phrase.hide()
+        self.change.setText("Done")
+        return self.editor
+
+    def _change(self) -> None:
+        if self.editor is not None and self.editor.isVisible():
+            self.editor.hide()
+            self.phrase.show()
+            self.change.setText("Change words")
+            return
+        words = self.open_sentence().words
+        if words:
+            words[0].setFocus()
+
     def _tell(self) -> None:
-        moment = self.editor.moment()
-        if moment is None or not self.isVisible() or node_named(self.workbench.loaded, self.name) is None:
+        moment = moment_of(self.workbench)
+        if moment is None or not self.isVisible() or node_named(moment.model, self.name) is None:
             return
         holds, why = moment.holds(self.name), moment.because(self.name)
-        said = "Holds now" if holds else "Does not hold now"
+        said = "✓ Holds now" if holds else "– Does not hold now"
         text = f"{said}: {why}." if why else f"{said}."
         if self.why.text() != text:
             self.why.setText(text)
@@ -73,13 +104,13 @@ class ConditionCard(QFrame):
             bench.attempt(lambda: bench.apply(with_at(bench.loaded, path, text), f"condition called {text}"))
         self.title.setText(self.label)
 
-    def _remove(self) -> None:
+    def remove(self) -> None:
+        """Take it out of the model, where nobody asks it."""
         bench = self.workbench
         users = condition_users(bench.loaded, self.name)
         if users:
-            bench.noticed.emit(
-                f"{self.label} stays: {'; '.join(users)} would have nothing to go by. Choose something else there first."
-            )
+            said = f"{self.label} stays: {'; '.join(users)} would have nothing to go by. Choose something else there first."
+            bench.noticed.emit(said)
             return
         bench.attempt(lambda: bench.apply(without_named(bench.loaded, self.name), f"condition {self.label} removed"))
 
@@ -122,8 +153,10 @@ class SayPage(StepPage):
         title = next(t for k in range(1, 1000) if (t := "Condition" if k == 1 else f"Condition {k}") not in taken)
         made, name = with_named(bench.loaded, title)
         if bench.attempt(lambda: bench.apply(made, "new condition")):
-            self._card(name).title.setFocus()
-            self._card(name).title.selectAll()
+            made_card = self._card(name)
+            made_card.open_sentence()
+            made_card.title.setFocus()
+            made_card.title.selectAll()
 
     def _card(self, name: str) -> ConditionCard:
         return next(c for c in self.cards if c.name == name)

@@ -115,6 +115,7 @@ class SentenceEditor(QWidget):
         self.numbers: list[NumberField] = []
         self._truths: list[tuple[Line, QWidget]] = []
         self._nows: list[tuple[str, QWidget]] = []
+        self._menu: QMenu | None = None
         self._complaint = label("", "complaint")
         self._complaint.hide()
         self._column.addWidget(self._complaint)
@@ -202,13 +203,14 @@ class SentenceEditor(QWidget):
     # -- choosing ---------------------------------------------------------------------------------------------------
 
     def _choose(self, button: WordButton) -> None:
-        menu = self.menu(button)
+        if self._menu is not None:
+            self._menu.deleteLater()
+        menu = self._menu = self.menu(button)
         menu.popup(button.mapToGlobal(QPoint(0, button.height())))
 
     def menu(self, button: WordButton) -> QMenu:
         """The other words for a word, those of a kind together."""
         menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         groups: dict[str, QMenu] = {}
         for choice in button.word.choices:
             if choice.group and choice.group not in groups:
@@ -224,9 +226,12 @@ class SentenceEditor(QWidget):
         """Put another word in the place of one."""
         word = button.word
         said = next(c.label for c in word.choices if c.key == key)
+        place = self.words.index(button)
         try:
             self._apply(word.put(key), f"{self.about}: {said}")
             self._complaint.hide()
+            if self.isVisible() and self.words:  # the word that stands there now goes on with the keyboard
+                self.words[min(place, len(self.words) - 1)].setFocus()
         except HypsosError as error:
             self._complaint.setText(error.plain)
             self._complaint.show()
@@ -238,18 +243,11 @@ class SentenceEditor(QWidget):
 
     # -- now --------------------------------------------------------------------------------------------------------
 
-    def moment(self) -> Moment | None:
-        """The bench as it stands now."""
-        live, model = self.workbench.live, self.workbench.model
-        if model is None or live.result is None:
-            return None
-        return Moment(model, live.result, live.controls, live.link >= 0.5, live.power >= 0.5)
-
     def _tell(self) -> None:
         """Beside each line whether it holds now, with the reason in its tip; beside a number what it is compared with."""
         if not self.isVisible():
             return
-        moment = self.moment()
+        moment = moment_of(self.workbench)
         if moment is None:
             return
         for line, truth in self._truths:
@@ -271,6 +269,14 @@ class SentenceEditor(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self.updateGeometry()
+
+
+def moment_of(workbench: Workbench) -> Moment | None:
+    """The bench as it stands now."""
+    live, model = workbench.live, workbench.model
+    if model is None or live.result is None:
+        return None
+    return Moment(model, live.result, live.controls, live.link >= 0.5, live.power >= 0.5)
 
 
 def _shape(line: Line) -> tuple[object, ...]:

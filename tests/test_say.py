@@ -1,0 +1,182 @@
+"""Conditions in the window: every kind of sentence by keyboard alone, in its own step and where it is asked."""
+
+from __future__ import annotations
+
+import pytest
+from hands import choose
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QApplication, QMenu
+
+from hypsos.core.model.phrases import named, node_phrase, phrase
+from hypsos.desk.reading import called
+
+KEY, ALT = Qt.Key, Qt.KeyboardModifier.AltModifier
+LEFT = Qt.MouseButton.LeftButton
+
+
+def focused():
+    return QApplication.focusWidget()
+
+
+def tab_to(qtbot, words):
+    for _ in range(200):
+        if called(focused()).startswith(words):
+            return
+        qtbot.keyClick(focused(), KEY.Key_Tab)
+    raise AssertionError(f"Tab does not reach {words}")
+
+
+def pick(qtbot, *words):
+    """Choose in the menu that is open, by the arrow keys: a group, and a word in it."""
+    for k, word in enumerate(words):
+        menu = QApplication.activePopupWidget()
+        assert isinstance(menu, QMenu)
+        for _ in range(60):
+            if menu.activeAction() is not None and menu.activeAction().text() == word:
+                break
+            qtbot.keyClick(menu, KEY.Key_Down)
+        assert menu.activeAction().text() == word, [a.text() for a in menu.actions()]
+        qtbot.keyClick(menu, KEY.Key_Return if k == len(words) - 1 else KEY.Key_Right)
+    QApplication.processEvents()
+
+
+def word(qtbot, about, *words):
+    """Go to a word of the sentence by Tab, open it with Enter, choose."""
+    tab_to(qtbot, about)
+    top = focused().window()
+    qtbot.keyClick(focused(), KEY.Key_Return)
+    pick(qtbot, *words)
+    top.activateWindow()  # where there is no screen nobody else gives it back what the menu took
+    QApplication.processEvents()
+
+
+LONGER = "Make a longer sentence of it"
+SENTENCES = {
+    "Slider is above 0 %, off again 2 % further back": [("what it hangs on", "A stick or slider", "SLIDER")],
+    "not mode Landing": [
+        ("what it hangs on", "the flight mode"),
+        ("which mode", "Landing"),
+        ("whether it is so", "is not"),
+    ],
+    "link lost": [("what it hangs on", "the link"), ("whether it is so", "is lost")],
+    "not receiver powered": [("what it hangs on", "the receiver's power"), ("whether it is so", "has no power")],
+    "Brakes out": [("what it hangs on", "A condition with a name", "Brakes out")],
+    "FIRST or FIRST": [("what it hangs on", LONGER, "any of these holds")],
+    "exactly one of (FIRST; FIRST)": [("what it hangs on", LONGER, "exactly one of these holds")],
+    "not (FIRST)": [("what it hangs on", LONGER, "not this")],
+    "FIRST, once it has lasted 0.3 s": [("what it hangs on", LONGER, "once it has lasted")],
+    "FIRST, and 1 s longer": [("what it hangs on", LONGER, "and a while longer")],
+    "1 s from the moment when FIRST": [("what it hangs on", LONGER, "a while from when it begins")],
+    "from FIRST until FIRST": [("what it hangs on", LONGER, "from it until something else")],
+    "step 1 of 3, one further each time FIRST": [("what it hangs on", LONGER, "counting how often")],
+}
+
+
+@pytest.mark.parametrize("said", SENTENCES)
+def test_every_kind_of_sentence_by_keyboard_alone(qtbot, window, said):
+    choose(window, "Marram")
+    bench = window.workbench
+    QApplication.processEvents()
+    window.rundown.setFocus()
+    qtbot.keyClick(window.rundown, "9", ALT)
+    tab_to(qtbot, "New condition")
+    qtbot.keyClick(focused(), KEY.Key_Return)
+    assert called(focused()).startswith("Name of the condition")
+    qtbot.keyClicks(focused(), "Trial")
+    qtbot.keyClick(focused(), KEY.Key_Return)
+    slider = next(c for c in bench.model.transmitter.controls if not c.is_switch).label
+    first = phrase(bench.model, next(x for x in bench.model.program.logic if x.label == "Trial").of[0])
+    for about, *words in SENTENCES[said]:
+        word(qtbot, about, *(slider if w == "SLIDER" else w for w in words))
+    made = next(x for x in named(bench.model) if x.label == "Trial")
+    assert node_phrase(bench.model, made) == said.replace("FIRST", first).replace("Slider", slider)
+    card = next(c for c in window.page("say").cards if c.label == "Trial")
+    assert bool(card.editor.lines) and card.why.text().startswith(("✓ Holds now", "– Does not hold now"))
+
+
+def test_a_condition_in_use_stays_and_says_who_asks_it(qtbot, window):
+    choose(window, "Marram")
+    window.go("say")
+    bench, page = window.workbench, window.page("say")
+    card = next(c for c in page.cards if c.label == "Brakes armed")
+    assert "Brakes on the throttle stick" in card.users.text()
+    card.remove()
+    assert "Brakes armed stays: " in window.notice.text.text() and any(
+        x.label == "Brakes armed" for x in named(bench.model)
+    )
+    loose = next(c for c in page.cards if c.users.text().startswith("Nothing"))
+    gone = loose.label
+    loose.remove()
+    assert all(x.label != gone for x in named(bench.model)) and all(c.label != gone for c in page.cards)
+    bench.undo()
+    assert any(c.label == gone for c in page.cards)
+
+
+def test_a_sentence_is_built_where_it_is_asked_and_goes_with_what_asked_it(qtbot, window):
+    window.go("guard")
+    bench, asks = window.workbench, window.page("guard").asks
+    qtbot.mouseClick(asks.add_hold, LEFT)
+    hold = asks.holds[0]
+    hold.choose(hold.words[0], "signal:throttle_stick")
+    hold = asks.holds[0]
+    hold.choose(hold.words[0], "wrap:on_delay")
+    model = bench.model
+    assert phrase(model, model.program.guard.holds[0]) == (
+        "throttle stick is above 50 %, off again 1 % further back, once it has lasted 0.3 s"
+    )
+    assert asks.holds[0].words[0].text() == "once for" and len(model.program.logic) == 2
+    bench.set_control("motor_switch", 1.0)
+    bench.set_control("throttle_stick", 40.0)
+    bench.advance(1.0)
+    assert bench.guard_words == "Motor stopped"
+    asks._drop("holds", 0, "gone")
+    assert bench.model.program.guard.holds == () and bench.model.program.logic == ()
+    bench.undo()
+    assert len(bench.model.program.logic) == 2 and len(asks.holds) == 1
+
+
+def test_the_second_condition_and_the_start_check_are_set_in_the_window(qtbot, window):
+    window.go("guard")
+    bench, asks = window.workbench, window.page("guard").asks
+    assert asks.also.words[0].text() == "always"
+    asks.also.choose(asks.also.words[0], "switch:flap_switch")
+    assert bench.model.program.guard.also == "flap_switch@2"
+    asks.also.choose(asks.also.words[0], "always")
+    assert bench.model.program.guard.also is None
+    qtbot.mouseClick(asks.add_check, LEFT)
+    qtbot.mouseClick(asks.add_check, LEFT)
+    checks = bench.model.program.guard.start_check
+    assert (checks[0].control, checks[0].low, checks[0].high) == ("throttle_stick", -100, -95) and checks[
+        1
+    ].position == 0
+    switch = checks[1].control
+    place = asks.checks[1].findChildren(type(window.models), "position")[0]
+    place.setCurrentIndex(1)
+    place.activated.emit(1)
+    assert bench.model.program.guard.start_check[1].position == 1
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(1.0)
+    assert "start check" in bench.guard_words or "locked" in bench.guard_words
+    bench.set_control("motor_switch", 0.0)
+    bench.advance(1.0)
+    bench.set_control(switch, 1.0)
+    bench.advance(1.0)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(0.1)
+    assert bench.guard_words == "Motor released"
+
+
+def test_a_click_on_a_word_opens_its_words(qtbot, window):
+    choose(window, "Marram")
+    window.go("say")
+    card = window.page("say").cards[0]
+    card.change.click()
+    QApplication.processEvents()
+    button = card.editor.words[1]
+    qtbot.mouseClick(button, LEFT, pos=QPoint(5, 5))
+    menu = QApplication.activePopupWidget()
+    assert isinstance(menu, QMenu) and "lies between" in [a.text() for a in menu.actions()]
+    next(a for a in menu.actions() if a.text() == "lies between").trigger()
+    menu.close()
+    model = window.workbench.model
+    assert node_phrase(model, named(model)[0]).startswith("throttle stick lies between 5 % and 75 %")
