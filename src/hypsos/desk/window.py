@@ -24,6 +24,7 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.rundown import STEPS, step_of_path
 from hypsos.desk import remembered
 from hypsos.desk.bench.bench import Bench
+from hypsos.desk.guardlog import GuardLog
 from hypsos.desk.header import Header
 from hypsos.desk.reading import beside, first_field, focusables, into_view
 from hypsos.desk.steps import make_page
@@ -140,6 +141,7 @@ class Window(QMainWindow):
         if self._finished:
             return
         self._finished = True
+        self.workbench.guard_log = GuardLog(self.workbench)
         self._keys()
         if self.workbench.model is None:
             self.invite()

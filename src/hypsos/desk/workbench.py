@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import pyqtSignal
 
@@ -29,6 +29,9 @@ from hypsos.desk.live import Live
 from hypsos.desk.livebench import LiveBench
 from hypsos.hangar import Hangar, Held
 from hypsos.hangar.files import read_text
+
+if TYPE_CHECKING:
+    from hypsos.desk.guardlog import GuardLog
 
 
 class Workbench(LiveBench):
@@ -123,6 +126,9 @@ class Workbench(LiveBench):
         self.chosen = self.practice = None
         self.put_none()
         self.history_changed.emit()
+
+    guard_log: GuardLog | None = None
+    """What the guard did last; kept from when the bench is on the screen."""
 
     def attentions(self) -> list[Attention]:
         """What asks for a second look in the model on the bench; worked out once for each edit."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
@@ -13,17 +14,21 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from hypsos.core.engine import GuardState
+from hypsos.core.flight.guard_ways import ways
 from hypsos.core.flight.idle import idle_dangers, idle_mended
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.model.program import LOWEST_POWER, Guard, usual_cut
-from hypsos.core.model.words import plain, power_percent
+from hypsos.core.model.words import number, plain, power_percent
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.guard_asks import AsksCard
 from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.guardpicture import GuardPicture
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
 from hypsos.desk.widgets.number import NumberField
 
+STATES = {GuardState.STOPPED: "stopped", GuardState.LOCKED: "locked", GuardState.RELEASED: "released"}
 LEVELS = (
     ("Cut", "One switch position stops every motor, whatever the stick, a mix or a trim says."),
     (
@@ -123,6 +128,17 @@ class GuardPage(StepPage):
         column.addLayout(self.dangers)
         self.asks = AsksCard(self.workbench)
         column.addWidget(self.asks)
+        self.picture = GuardPicture()
+        self.changes = label("", "faint")
+        column.addWidget(
+            card(
+                label("How this guard works", "section"),
+                self.picture,
+                label("What it did last", "section"),
+                self.changes,
+            )
+        )
+        self.workbench.live_changed.connect(self._show_picture)
         column.addWidget(
             hint(
                 "Try it on the bench: stick up, then the switch to run. The lamp must say locked and the propeller stand still."
@@ -155,11 +171,26 @@ class GuardPage(StepPage):
         self._show_cuts(guard, control.positions if control else ())
         self._show_dangers(model)
         self.asks.refresh()
+        self._show_picture()
         self.wakes.setChecked(guard.wakes_when_low)
         self._rest_row.setVisible(guard.level >= 3 or guard.wakes_when_low)
         self._relock_row.setVisible(guard.level >= 4)
         for field in (self.threshold, self.rest, self.relock):
             field.refresh()
+
+    def _show_picture(self) -> None:
+        """The ways of this guard, where it is now, and what it did last."""
+        model, log = self.workbench.model, self.workbench.guard_log
+        if model is None or model.program.guard is None or not self.isVisible():
+            return
+        changes = log.changes if log is not None else []
+        self.picture.show_guard(ways(model), self.workbench.guard, changes[0] if changes else None)
+        said = [f"{number(max(0.0, log.ago(x)), 1)} s ago {STATES[x.end]}: {x.cause}." for x in changes] if log else []
+        self.changes.setText("\n".join(said) or "Nothing yet: move the switch on the bench.")
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._show_picture()
 
     def show_place(self, path: str) -> None:
         places: dict[str, QWidget | None] = {

@@ -1,0 +1,47 @@
+"""What the guard on the bench did last, and why."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from hypsos.core.flight.guard_ways import Change, change
+from hypsos.core.flight.truth import Moment
+from hypsos.desk.livebench import LiveBench
+
+KEPT = 10
+
+
+class GuardLog(QObject):
+    """The last changes of state, the latest first."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, bench: LiveBench) -> None:
+        super().__init__(bench)
+        self.bench = bench
+        self.changes: list[Change] = []
+        self._before: Moment | None = None
+        self._name = ""
+        bench.live_changed.connect(self._look)
+        self._look()
+
+    def ago(self, made: Change) -> float:
+        """Seconds since a change."""
+        model = self.bench.model
+        return 0.0 if model is None else self.bench.live.frame * model.program.frame_s - made.t_s
+
+    def _look(self) -> None:
+        live, model = self.bench.live, self.bench.model
+        if model is None or live.result is None:
+            self._before = None
+            return
+        now = Moment(model, live.result, dict(live.controls), live.link >= 0.5, live.power >= 0.5)
+        before, self._before = self._before, now
+        if before is None or before.model.name != model.name:
+            self.changes.clear()
+            self.changed.emit()
+            return
+        made = change(before, now, live.frame * model.program.frame_s)
+        if made is not None:
+            self.changes = [made, *self.changes][:KEPT]
+            self.changed.emit()

@@ -1,0 +1,85 @@
+"""The guard in words: every change it makes is one of the ways the picture shows, and its cause is said."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from motors import THROTTLE
+from parts import from_parts
+from random_models import FRAME, made, moves
+
+from hypsos.core.engine import GuardState, Situation, compile_plan
+from hypsos.core.flight.guard_ways import ways
+from hypsos.core.model.paths import with_at
+
+S, L, R = GuardState.STOPPED, GuardState.LOCKED, GuardState.RELEASED
+
+
+def test_every_change_of_a_guard_is_a_way_that_its_picture_shows():
+    seen = set()
+    for seed in range(150):
+        model = made(seed)
+        if model.program.guard is None or not model.airframe.motors:
+            continue
+        controls, link, power, quality = moves(model, seed, 120)
+        states = compile_plan(model).run(Situation(FRAME * np.arange(120), controls, link, power, quality)).guard
+        shown = {(w.start, w.end) for w in ways(model)}
+        took = {(GuardState(a), GuardState(b)) for a, b in pairwise(states) if a != b}
+        assert took <= shown, (seed, took - shown)
+        seen |= took
+    assert {(S, R), (S, L), (R, S), (L, S), (R, L), (L, R)} <= seen
+
+
+def test_the_ways_of_each_level_in_words():
+    for level, starts, words in (
+        (1, {(S, R)}, "Motor to run"), (2, {(S, R), (S, L)}, "Motor to run, the throttle stick and every motor low"),
+        (3, {(S, R), (S, L)}, "Motor to run, once the throttle stick and every motor have rested low for 0.5 s"),
+        (4, {(S, R), (S, L), (R, L)}, "Motor to run, once the throttle stick and every motor have rested low for 0.5 s"),
+    ):  # fmt: skip
+        found = ways(with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", level))
+        assert {(w.start, w.end) for w in found if w.start is not None} == starts | {(L, S), (R, S)}
+        assert next(w.words for w in found if (w.start, w.end) == (S, R)) == words
+    assert ways(from_parts()) == ()
+
+
+@pytest.mark.parametrize(
+    ("acts", "cause"),
+    [
+        ([("motor_switch", 1, 0.1)], (R, "Motor switch to run, all low")),
+        ([("throttle_stick", 50, 1), ("motor_switch", 1, 0.1)],
+         (L, "Motor switch to run: Motor would be told 75 %; bring the throttle stick low")),
+        ([("motor_switch", 1, 1), ("motor_switch", 0, 0.1)], (S, "Motor switch to cut")),
+        ([("motor_switch", 1, 1), ("link", 0, 1)], (L, "the link is lost for 0.5 s")),
+        ([("motor_switch", 1, 1), ("task_switch", 2, 0.5)], (S, "mode Landing")),
+        ([("motor_switch", 1, 1), ("throttle_stick", 50, 1), ("task_switch", 2, 0.5), ("task_switch", 0, 0.1)],
+         (L, "mode Landing is over; the throttle stick has to rest low first")),
+        ([("motor_switch", 1, 1), ("task_switch", 2, 0.5), ("task_switch", 0, 0.02), ("", 0, 2)],
+         (R, "the throttle stick has rested low for 0.5 s")),
+        ([("motor_switch", 1, 1), ("edit", 0, 0.1)], (L, "an edit that reaches the motor")),
+    ],
+)  # fmt: skip
+def test_what_the_guard_did_last_and_why(qtbot, window, acts, cause):
+    from hands import choose
+
+    qtbot.waitUntil(lambda: window.workbench.guard_log is not None)
+    choose(window, "Marram")
+    bench, log = window.workbench, window.workbench.guard_log
+    window.go("guard")
+    bench.advance(1.0)
+    for name, value, seconds in acts:
+        if name == "link":
+            bench.set_link(bool(value))
+        elif name == "edit":
+            bench.edit("program.guard.rest_s", 0.6, "rest")
+        elif name:
+            bench.set_control(name, float(value))
+        bench.advance(seconds)
+    change = log.changes[0]
+    assert (change.end, change.cause) == cause and len(log.changes) <= 10
+    page = window.page("guard")
+    assert page.changes.text().splitlines()[0].endswith(f"{cause[1]}.") and page.picture.state == cause[0]
+    assert (change.start, change.end) in {(w.start, w.end) for w in page.picture.ways} or "edit" in change.cause
+    assert cause[1] in page.picture.accessibleDescription()
+    page.picture.grab()
