@@ -48,6 +48,8 @@ class LiveBench(QObject):
         self._held: dict[str, float] = {}
         self._touched: str | None = None
         self._ahead: int | None = None
+        self._back_at: int | None = None
+        """The frame in which a drop-out ends."""
         self._origin = clock()
         self._timer = QTimer(self)
         self._timer.setInterval(20)
@@ -88,6 +90,10 @@ class LiveBench(QObject):
         self.model_changed.emit()
         self._show()
 
+    def power_up(self) -> None:
+        """Nothing is known of before: another aeroplane, or none."""
+        self.live, self._back_at = Live({}), None
+
     def stop_clock(self) -> None:
         """Nothing moves any more, until a hand does."""
         self._timer.stop()
@@ -97,7 +103,7 @@ class LiveBench(QObject):
         self.stop()
         self._timer.stop()
         self.model = self.plan = None
-        self.live = Live({})
+        self.power_up()
         self.model_changed.emit()
         self.live_changed.emit()
 
@@ -129,7 +135,29 @@ class LiveBench(QObject):
 
     def set_link(self, up: bool) -> None:
         """Cut the link or bring it back."""
-        self.live.link = 1.0 if up else 0.0
+        self._back_at = None
+        self._radio(link=1.0 if up else 0.0)
+
+    def set_power(self, on: bool) -> None:
+        """Take the receiver's battery out or put it in."""
+        self._radio(power=1.0 if on else 0.0)
+
+    def set_quality(self, percent: float) -> None:
+        """The quality of the link in percent, as long as there is one."""
+        self._radio(link_quality=min(100.0, max(0.0, percent)))
+
+    def drop_out(self, seconds: float) -> None:
+        """Lose the link for just so long."""
+        assert self.plan is not None
+        self._radio(link=0.0)
+        self._back_at = self.live.frame + 1 + max(1, round(seconds / self.plan.frame_s))
+        self._wake()
+
+    def _radio(self, **fields: float) -> None:
+        if self.playing:
+            self.stop()
+        self._commit(self.live.frame + 1)  # what was before is a frame of its own
+        self.live = replace(self.live, **fields)  # type: ignore[arg-type]
         self._show()
 
     def choose(self, part: str | None) -> None:
@@ -221,7 +249,7 @@ class LiveBench(QObject):
         """Play recorded moves on the bench in their own time, from power-up."""
         self._moves, self._moves_at = moves, 0
         self._held.clear()
-        self._ahead = None
+        self._ahead = self._back_at = None
         self.live = Live(dict(self.plan.rest) if self.plan else {}, frame=self._clock(), result=self.live.result)
         self.playing_changed.emit()
         self._wake()
@@ -290,6 +318,11 @@ class LiveBench(QObject):
 
     def _commit(self, upto: int) -> None:
         assert self.plan is not None
+        if self._back_at is not None and upto >= self._back_at:
+            back, self._back_at = self._back_at, None
+            self._commit(back - 1)
+            self.live = replace(self.live, link=1.0)
+            self._ahead = None
         self._touched = None
         first = self.live.frame + 1
         if upto < first:
@@ -315,7 +348,7 @@ class LiveBench(QObject):
     def _busy(self) -> bool:
         result = self.live.result
         pending = result is not None and result.pending
-        return pending or bool(self._held) or self.playing
+        return pending or bool(self._held) or self.playing or self._back_at is not None
 
     def _wake(self) -> None:
         if not self._timer.isActive():

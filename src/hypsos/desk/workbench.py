@@ -25,7 +25,6 @@ from hypsos.core.model.reach import motor_reach
 from hypsos.core.model.trims import clicks_in, with_clicks
 from hypsos.core.rundown import Attention, attentions
 from hypsos.desk.history import Change, History
-from hypsos.desk.live import Live
 from hypsos.desk.livebench import LiveBench
 from hypsos.hangar import Hangar, Held
 from hypsos.hangar.files import read_text
@@ -73,7 +72,7 @@ class Workbench(LiveBench):
         self._stored, self.history = stored, history
         self._moves = None
         self.chosen = self.practice = None
-        self.live = Live({})
+        self.power_up()
         self.take(stored.model, plan)
         self.history_changed.emit()
         self.playing_changed.emit()

@@ -10,6 +10,7 @@ from hypsos.core.model.words import plain, sense_words
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.wiring import Failsafe
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.linkcard import LinkCard
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, caution, clear, label, row
 from hypsos.desk.widgets.number import NumberField
@@ -38,10 +39,12 @@ class FailsafePage(StepPage):
         self.values: dict[str, NumberField] = {}
         self._built: object = None
         proposals: list[QWidget] = [label("Proposals", "section")]
+        self.proposals: dict[str, tuple[QPushButton, QWidget]] = {}
         for proposal in PROPOSALS:
-            button = QPushButton(proposal.title)
+            button, reason = QPushButton(proposal.title), label(proposal.reason, "faint")
             button.clicked.connect(lambda _=False, p=proposal: self.propose(p.title))
-            proposals += [button, label(proposal.reason, "faint")]
+            self.proposals[proposal.title] = (button, reason)
+            proposals += [button, reason]
         self.after = NumberField(
             "Failsafe after",
             lambda: self.workbench.loaded.receiver.failsafe_after_s,
@@ -59,6 +62,7 @@ class FailsafePage(StepPage):
             card(label("It acts when the link has been lost for"), row(self.after, None, self._see()))
         )
         self.column.addWidget(card(*proposals))
+        self.column.addWidget(LinkCard(self.workbench))
 
     def _see(self) -> QWidget:
         self.cut = QPushButton("Cut the link and see")
@@ -87,6 +91,9 @@ class FailsafePage(StepPage):
             self.values[name].setVisible(safe.action == "preset")
             self.values[name].refresh()
         self.after.refresh()
+        for proposal in PROPOSALS:
+            for shown in self.proposals[proposal.title]:
+                shown.setVisible(proposal.suits(self.workbench.loaded.airframe))
 
     def show_place(self, path: str) -> None:
         place: QWidget | None = self.after if path.startswith("receiver.") else None

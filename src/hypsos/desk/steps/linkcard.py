@@ -1,0 +1,116 @@
+"""The simulated link: drop-outs of a set length, its quality, the receiver's battery; and taking what is now as failsafe."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtWidgets import QFrame, QPushButton, QSlider, QVBoxLayout
+
+from hypsos.core.flight.capture import capture_doubts, captured
+from hypsos.core.model.words import number
+from hypsos.desk.widgets.layout import card, label, row
+from hypsos.desk.workbench import Workbench
+
+DROPS = (0.1, 0.3, 0.6, 1.0, 3.0)
+"""Seconds."""
+
+
+class Slide(QSlider):
+    """A slider over which the wheel scrolls the page."""
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None:
+            event.ignore()
+
+
+class LinkCard(QFrame):
+    """What can happen to a link, to try on the bench; nothing here is part of the model."""
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self.workbench = workbench
+        self.drops = []
+        for seconds in DROPS:
+            button = QPushButton(f"{seconds:g} s")
+            button.setAccessibleName(f"Lose the link for {seconds:g} s")
+            button.clicked.connect(lambda _=False, s=seconds: self.workbench.drop_out(s))
+            self.drops.append(button)
+        self.battery = QPushButton("")
+        self.battery.setCheckable(True)
+        self.battery.setShortcut("Ctrl+B")
+        self.battery.clicked.connect(lambda out: self.workbench.set_power(not out))
+        self.quality = Slide(Qt.Orientation.Horizontal)
+        self.quality.setRange(0, 100)
+        self.quality.setPageStep(10)
+        self.quality.setAccessibleName("Link quality in percent")
+        self.quality.valueChanged.connect(self._slid)
+        self.says = label("", "faint", wrap=False)
+        self.take = QPushButton("Take the present positions")
+        self.take.clicked.connect(self._ask)
+        self.doubts = label("")
+        self.sure = QPushButton("Take them all the same")
+        self.sure.clicked.connect(self._take)
+        self.not_now = QPushButton("Leave it")
+        self.not_now.clicked.connect(lambda: self.asked.hide())
+        self.asked = card(self.doubts, row(self.sure, self.not_now, None), kind="caution", margin=9)
+        self.asked.hide()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(10)
+        column.addWidget(
+            card(
+                label("Try it on the bench", "section"), row("Lose the link for", *self.drops, None),
+                row("Link quality", self.quality, self.says), row(self.battery, None),
+                label("Nothing here changes the model. (Ctrl+L the link, Ctrl+B the receiver's battery)", "faint"),
+            )
+        )  # fmt: skip
+        column.addWidget(
+            card(
+                label("As it stands now", "section"),
+                label("Put the model on the bench where it should be without the link, then take that over.", "faint"),
+                row(self.take, None), self.asked,
+            )
+        )  # fmt: skip
+        workbench.live_changed.connect(self._sync)
+        workbench.model_changed.connect(self.asked.hide)
+        self._sync()
+
+    def _slid(self, value: int) -> None:
+        if round(self.workbench.live.link_quality) != value:
+            self.workbench.set_quality(float(value))
+
+    def _sync(self) -> None:
+        live = self.workbench.live
+        words = "Receiver battery out: put it in" if live.power < 0.5 else "Receiver battery in: take it out"
+        if self.battery.text() != words:
+            self.battery.setText(words)
+            self.battery.setShortcut("Ctrl+B")
+            self.battery.setChecked(live.power < 0.5)
+        if self.quality.value() != round(live.link_quality):
+            self.quality.setValue(round(live.link_quality))
+        up = live.link >= 0.5 and live.power >= 0.5
+        said = f"{number(live.link_quality)} %" if up else "no link"
+        if self.says.text() != said:
+            self.says.setText(said)
+
+    # -- taking what is now -----------------------------------------------------------------------------------------
+
+    def _ask(self) -> None:
+        result, model = self.workbench.live.result, self.workbench.model
+        if result is None or model is None:
+            return
+        doubts = capture_doubts(model, result)
+        if not doubts:
+            self._take()
+            return
+        self.doubts.setText("\n".join(doubts))
+        self.asked.show()
+        self.not_now.setFocus()
+
+    def _take(self) -> None:
+        result, model = self.workbench.live.result, self.workbench.model
+        if result is not None and model is not None:
+            self.workbench.attempt(
+                lambda: self.workbench.apply(captured(model, result), "failsafe: the present positions")
+            )
+        self.asked.hide()

@@ -1,0 +1,108 @@
+"""The simulated link, and taking the present positions as failsafe."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hands import choose
+from PyQt6.QtCore import Qt
+
+from hypsos.core.engine import GuardState, Situation, compile_plan
+from hypsos.core.engine.sweep import settled
+from hypsos.core.flight.capture import capture_doubts, captured
+from hypsos.core.model.failsafe import PROPOSALS, proposed
+from hypsos.core.shape.templates import TEMPLATES
+from hypsos.desk.steps.linkcard import LinkCard
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.mark.parametrize("name", ["Marram", "Skerry", "Sorrel", "Tidewrack", "Samphire"])
+def test_what_is_captured_is_what_the_receiver_then_sends(hangar, name):
+    model = hangar.load(name)
+    hands = {"aileron_stick": 30.0, "elevator_stick": -20.0, "rudder_stick": 10.0, "throttle_stick": -100.0}
+    now = settled(compile_plan(model), hands)
+    made = captured(model, now)
+    lost = compile_plan(made).run(Situation(0.02 * np.arange(300), {}, np.array([1.0] * 5 + [0.0] * 295)))
+    for lead in model.leads:
+        if lead.port is not None:
+            assert lost.outputs[lead.name].failsafe[-1]
+            assert float(lost.outputs[lead.name].us[-1]) == pytest.approx(
+                float(now.outputs[lead.name].us[-1]), abs=0.01
+            )
+    assert captured(made, now) == made
+
+
+def test_what_would_be_captured_is_said_motors_first(hangar):
+    model = hangar.load("Samphire")
+    hands = {"motor_switch": 1.0, "throttle_stick": 20.0, "aileron_stick": 50.0}
+    said = capture_doubts(model, settled(compile_plan(model), hands))
+    assert said[0] == "Motor would go on turning with 60 % power." and any(
+        "Left flaperon would stay" in x for x in said[1:]
+    )
+    assert capture_doubts(model, settled(compile_plan(model), {})) == ["Elevator would stay 2.0 mm down."]  # its trim
+
+
+def test_proposals_suit_the_aeroplane_and_brakes_come_out():
+    suiting = {k: {p.title for p in PROPOSALS if p.suits(t.make("T").airframe)} for k, t in TEMPLATES.items()}
+    assert "Stopped, a little up" in suiting["elevon_wing"] and "Stopped, a little up" not in suiting["twin"]
+    assert "Stopped, brakes out" in suiting["t_tail_sailplane"] and "Stopped, brakes out" not in suiting["trainer"]
+    assert "Stopped, flaps part down" not in suiting["elevon_wing"]
+    model = proposed(TEMPLATES["t_tail_sailplane"].make("T"), next(p for p in PROPOSALS if "brakes" in p.title))
+    safe = {x.target: x.failsafe.value for x in model.leads}
+    assert (
+        safe["left_airbrake"] == 100
+        and safe["left_flap"] == 60
+        and safe["left_aileron"] == safe["right_aileron"] == -30
+    )
+
+
+@pytest.mark.parametrize(("seconds", "state"), [(0.3, GuardState.RELEASED), (1.0, GuardState.LOCKED)])
+def test_a_drop_out_lasts_just_so_long(window, seconds, state):
+    choose(window, "Marram")
+    bench = window.workbench
+    bench.advance(1.0)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(0.5)
+    assert bench.guard == GuardState.RELEASED
+    bench.drop_out(seconds)
+    assert bench.live.link == 0 and bench.running
+    bench.advance(seconds - 0.06)
+    assert bench.live.link == 0
+    bench.advance(0.1)
+    assert bench.live.link == 1 and bench.guard == state
+    bench.drop_out(3.0)
+    bench.set_link(True)  # by hand, sooner
+    bench.advance(5.0)
+    assert bench.live.link == 1
+    bench.drop_out(3.0)
+    choose(window, "Skerry")  # another aeroplane has a link of its own
+    assert window.workbench.live.link == 1
+
+
+def test_battery_quality_and_capture_in_the_window(qtbot, window):
+    window.go("failsafe")
+    bench, card = window.workbench, window.page("failsafe").findChild(LinkCard)
+    card.battery.click()
+    bench.advance(0.1)
+    assert bench.live.power == 0 and bench.live.result.outputs["elevator"].us[-1] == 0 and card.says.text() == "no link"
+    card.battery.click()
+    card.quality.setFocus()
+    qtbot.keyClick(card.quality, Qt.Key.Key_PageDown)
+    assert bench.live.link_quality == 90 and card.says.text() == "90 %"
+    bench.set_control("motor_switch", 0.0)
+    bench.set_control("elevator_stick", -60.0)
+    bench.advance(0.5)
+    before = bench.model
+    qtbot.mouseClick(card.take, LEFT)
+    assert bench.model is before and card.asked.isVisible() and "Elevator would stay" in card.doubts.text()
+    card.not_now.click()
+    assert not card.asked.isVisible() and bench.model is before
+    qtbot.mouseClick(card.take, LEFT)
+    card.sure.click()
+    assert next(x for x in bench.model.leads if x.target == "elevator").failsafe.value < -20
+    assert bench.undo_label == "failsafe: the present positions" and not card.asked.isVisible()
+    bench.undo()
+    assert bench.model == before
+    card.drops[1].click()
+    assert bench.live.link == 0
