@@ -20,6 +20,7 @@ from hypsos.hangar.places import demo_hangar
 
 if TYPE_CHECKING:
     from hypsos.desk.steps.directions import DirectionsPage
+    from hypsos.desk.steps.say import SayPage
 
 
 def _cruise(window: Window) -> None:
@@ -46,6 +47,21 @@ def _locked(window: Window) -> None:
     for name, value in (("motor_switch", 0.0), ("throttle_stick", 60.0), ("motor_switch", 1.0)):
         bench.set_control(name, value)
         bench.advance(0.1)
+    page = window.page("guard")
+    bar = page.verticalScrollBar()
+    if bar is not None:
+        bar.setValue(bar.maximum())
+
+
+def _sentences(window: Window) -> None:
+    page = cast("SayPage", window.page("say"))
+    for made in page.cards[8:10]:
+        made.open_sentence()
+    window.workbench.advance(0.1)
+    bar = page.verticalScrollBar()
+    if bar is not None:
+        bar.setValue(bar.maximum())
+        page.ensureWidgetVisible(page.cards[8])
 
 
 def _lost(window: Window) -> None:
@@ -88,7 +104,8 @@ VIEWS: tuple[tuple[str, str, str, str, Callable[[Window], None] | None], ...] = 
     ("model", "Samphire", "light", "model", None),
     ("airframe", "Sorrel", "light", "airframe", None),
     ("wiring", "Samphire", "light", "wiring", None),
-    ("guard", "Samphire", "light", "guard", _locked),
+    ("guard", "Marram", "light", "guard", _locked),
+    ("say", "Marram", "light", "say", _sentences),
     ("directions", "Whinlark", "light", "directions", _practice),
     ("throws", "Marram", "light", "throws", None),
     ("feel", "Samphire", "light", "feel", None),
