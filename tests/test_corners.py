@@ -24,6 +24,7 @@ from hypsos.core.model.trims import clicks_in, with_clicks
 from hypsos.core.parts.linkage import Linkage, binds_at, deflection, servo_turn
 from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Gate, Tunable
 from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.transmitter import Control
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.recipes import Ailerons, Canards, DifferentialThrust, Elevons, Flaps, VTail
 from hypsos.core.recipes.flaps import FlapPosition
@@ -328,3 +329,12 @@ def test_a_behaviour_names_so_many_parts_and_no_more():
     assert len(Ailerons(left=names[:60], right=()).left) == 60
     with pytest.raises(ValueError, match="60"):
         Ailerons(left=names, right=())
+
+
+def test_flaps_on_a_switch_with_more_or_fewer_positions():
+    three = tuple(FlapPosition(flap=f, elevator=0) for f in (0.0, 30.0, 80.0))
+    flaps = Flaps(surfaces=("left_flap",), elevators=(), control="switch_c", positions=three, signal="flap")
+    for count, wanted in ((2, [0, 30]), (3, [0, 30, 80]), (6, [0, 30, 80, 80, 80, 80])):
+        control = Control(name="other", label="Other", kind="switch", hand="left", positions=tuple("abcdef"[:count]))
+        made = flaps.on_switch("control", control)
+        assert made.control == "other" and [p.flap for p in made.positions] == wanted

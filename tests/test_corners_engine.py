@@ -264,3 +264,20 @@ def test_a_setting_as_it_is_stored_for_a_mode():
     shared = Setting(rate_from="rate", expo_from="soft")
     found = [stored_setting(model, shared, m) for m in ("fast", "base")]
     assert [(s.rate_neg, s.rate_pos, s.expo) for s in found] == [(70, 70, 50), (70, 70, 30)]
+
+
+def test_a_delay_inside_a_circle_of_latches_keeps_the_clock_going():
+    logic = (
+        Latch(name="a", set="switch_b@1", reset="late", edges=False), Delay(kind="on_delay", name="late", of="a", seconds=0.3),
+    )  # fmt: skip
+    plan = compile_plan(from_parts(logic=logic))
+    t = 0.02 * np.arange(30)
+    start = plan.run(Situation(np.array([-0.02]))).memory
+    moved = Situation(t, {"switch_b": np.where(t < 0.03, 1.0, 0.0)})
+    for shape in (lambda x: x, lambda x: np.stack([x, x])):
+        many = Situation(t, {"switch_b": shape(moved.controls["switch_b"])})
+        assert plan.run(many.piece(0, 5), None).pending
+    half = plan.run(moved.piece(0, 5), start)
+    assert half.pending and half.logic["a"][-1]
+    done = plan.run(moved.piece(5, 30), half.memory)
+    assert not done.pending and not done.logic["a"][-1] and not done.logic["late"][-1]

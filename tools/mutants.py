@@ -67,11 +67,7 @@ TESTS: dict[str, tuple[str, ...]] = {
     "model/migrate": (*CORNERS, "test_migrate"),
     "recipes/ailerons": (*CORNERS, "test_engine", "test_figures"),
     "recipes/canards": (*CORNERS, "test_airframe", "test_figures"),
-    "recipes/elevons": (
-        "test_corners",
-        "test_corners_motor",
-        "test_airframe",
-    ),
+    "recipes/elevons": (*CORNERS, "test_airframe", "test_engine"),
     "recipes/flaps": (*CORNERS, "test_engine", "test_figures"),
     "recipes/base": ("test_airframe", *CORNERS, "test_figures"),
     "recipes/thrust": (
@@ -82,11 +78,7 @@ TESTS: dict[str, tuple[str, ...]] = {
         "test_guard",
         "test_logic_modes",
     ),
-    "recipes/v_tail": (
-        "test_corners",
-        "test_corners_motor",
-        "test_engine",
-    ),
+    "recipes/v_tail": (*CORNERS, "test_airframe", "test_engine"),
 }
 STRICT = ("engine/guard", "engine/outputs", "model/failsafe", "model/joined")
 WANTED, WANTED_STRICT = 0.90, 0.97

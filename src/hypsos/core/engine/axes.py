@@ -34,8 +34,6 @@ class AxisPlan:
         self._modes = [m.name for m in model.program.modes] or ["base"]
         self._steps = [_step(a, counts, self._modes) for a in model.program.axes]
         self.commands: tuple[str, ...] = tuple(a.command for a in model.program.axes)
-        self.trimmed: frozenset[str] = frozenset(a.command for a in model.program.axes if a.trim is not None)
-        self.paths: dict[str, str] = {a.command: f"program.axes[{i}]" for i, a in enumerate(model.program.axes)}
 
     def trims(
         self, lane: Lane, signals: dict[str, Signal], modes: Place, rest: dict[str, float], memory: Memory

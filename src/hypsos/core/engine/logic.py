@@ -142,6 +142,7 @@ class LogicPlan(LogicOrder):
         state = dict(memory.before)
         shown = {m: state.get(f"?{m}.shown", False) for m in latches}
         outside = world.only(self._read_by(members))
+        pending = False
         out: dict[tuple[str, str], list[Signal]] = {}
         for i in range(world.shape[-1]):
             frame = (outside if world.lane.single else outside.frame(i)).copied()
@@ -153,7 +154,8 @@ class LogicPlan(LogicOrder):
                     out.setdefault((table, key), []).append(found[key])
             state = state | piece.after
             shown = {m: frame.lane.end(frame.flags[m]) for m in latches}
-            memory.pending |= piece.pending
+            pending = piece.pending
+        memory.pending |= pending
         mine = {f"?{m}" for m in members}
         memory.after |= {k: v for k, v in state.items() if k.split(".")[0] in mine}
         memory.after |= {f"?{m}.shown": v for m, v in shown.items()}

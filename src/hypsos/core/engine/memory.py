@@ -214,14 +214,15 @@ def _slow_between(
     other = _anywhere(held_[..., 1:] != held_[..., :-1])
     edges = [0, *(np.flatnonzero(other) + 1).tolist(), x.shape[-1]]
     out = np.empty(x.shape)
-    state = memory.before.get(key)
+    state, pending = memory.before.get(key), False
     for a, b in itertools.pairwise(edges):
         piece = Memory(before={} if state is None else {key: state}, instant=memory.instant, lane=memory.lane)
         part = slow(x[..., a:b], up_s, down_s, frame_s, piece, key)
         off = held_[..., a : a + 1]
         out[..., a:b] = np.where(off, idle, part)
         state = np.where(off[..., 0], idle, out[..., b - 1])
-        memory.pending |= piece.pending and not bool(np.all(off))
+        pending = piece.pending and not bool(np.all(off))
+    memory.pending |= pending
     memory.after[key] = memory.lane.end(out)
     return out
 

@@ -44,8 +44,6 @@ def _slopes(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float6
     """Slopes at the points of a monotone cubic that never overshoots (Fritsch and Butland's weighted harmonic mean inside,
     a one-sided three-point estimate held to the shape at the ends)."""
     h, d = np.diff(x), np.diff(y) / np.diff(x)
-    if len(d) == 1:
-        return np.array([d[0], d[0]])
     w1, w2 = 2 * h[1:] + h[:-1], h[1:] + 2 * h[:-1]
     turns = d[:-1] * d[1:] <= 0
     with np.errstate(divide="ignore", invalid="ignore"):

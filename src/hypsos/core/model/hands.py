@@ -1,0 +1,197 @@
+"""The transmitter's controls: added, taken away, moved, turned round, given more positions; the model goes on as it did."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.values import Value
+from hypsos.core.model.document import Model
+from hypsos.core.model.uses import uses
+from hypsos.core.parts.logic import Compare, Gate
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.transmitter import Control
+
+KINDS = (
+    ("switch", 2, "Switch, two positions"), ("switch", 3, "Switch, three positions"), ("switch", 6, "Switch, six positions"),
+    ("momentary", 2, "Button"), ("slider", 0, "Slider"), ("knob", 0, "Knob"),
+)  # fmt: skip
+"""Kind, positions, and what people call it."""
+POSITIONS = {
+    2: ("off", "on"), 3: ("first", "middle", "last"), 6: ("first", "second", "third", "fourth", "fifth", "sixth"),
+}  # fmt: skip
+NAMED = {"switch": "Switch", "momentary": "Button", "slider": "Slider", "knob": "Knob"}
+
+
+def with_control(model: Model, kind: str, count: int, hand: str) -> tuple[Model, str]:
+    """The model with one control more, at the end of a hand's, and its name."""
+    taken = {c.name for c in model.transmitter.controls} | {x.name for x in model.program.logic}
+    taken |= {p.name for p in model.airframe.moved()} | {x.name for x in model.program.tunables}
+    labels = {c.label for c in model.transmitter.controls}
+    name = next(n for k in range(1, 1000) if (n := f"{kind}_{k}") not in taken)
+    label = next(t for k in range(1, 1000) if (t := NAMED[kind] if k == 1 else f"{NAMED[kind]} {k}") not in labels)
+    positions = ("let go", "pressed") if kind == "momentary" else POSITIONS.get(count, ())
+    made = Control(name=name, label=label, kind=kind, hand=hand, positions=positions)
+    return _with(model, (*model.transmitter.controls, made)), name
+
+
+def without_control(model: Model, name: str) -> Model:
+    """The model without a control that nothing hangs on. Raises HypsosError that lists what does."""
+    users = uses(model).get(name, ())
+    if users:
+        label = _control(model, name).label
+        raise HypsosError(f"{label} moves {', '.join(users)}", "", "Give that another control first.")
+    return _with(model, tuple(c for c in model.transmitter.controls if c.name != name))
+
+
+def moved(model: Model, name: str, by: int) -> Model:
+    """A control so many places further on among those of its hand; by nothing at the ends."""
+    controls = list(model.transmitter.controls)
+    at = next(i for i, c in enumerate(controls) if c.name == name)
+    mine = [i for i, c in enumerate(controls) if c.hand == controls[at].hand]
+    place = mine.index(at) + by
+    if not 0 <= place < len(mine):
+        return model
+    other = mine[place]
+    controls[at], controls[other] = controls[other], controls[at]
+    return _with(model, tuple(controls))
+
+
+def other_hand(model: Model, name: str) -> Model:
+    """A control under the other hand."""
+    old = _control(model, name)
+    made = old.changed({"hand": "right" if old.hand == "left" else "left"})
+    return _with(model, (*(c for c in model.transmitter.controls if c.name != name), made))
+
+
+def turned(model: Model, name: str) -> Model:
+    """A switch whose other end is the first: everything goes on by the names of its positions.
+
+    Raises HypsosError where its signal is compared or passed on, which knows no names.
+    """
+    control = _control(model, name)
+    last = len(control.positions) - 1
+    for node in model.program.logic:
+        if (isinstance(node, Compare) and name in (node.a, node.b)) or (isinstance(node, Gate) and node.source == name):
+            raise HypsosError(f"{control.label} is compared in {node.label}", "", "Ask for its position there instead.")
+    turned_control = control.changed({"positions": control.positions[::-1]})
+    made = _with(model, tuple(turned_control if c.name == name else c for c in model.transmitter.controls))
+    made = _asked_at(made, name, lambda i: last - i)
+    axes = tuple(
+        a.changed({"settings": _all_settings(a.settings, last + 1)[::-1]}) if a.switch == name else a
+        for a in made.program.axes
+    )
+    mixes = tuple(_mirrored(m) if m.source == name else m for m in made.program.mixes)
+    recipes = []
+    for recipe in made.program.recipes:
+        if recipe.of("positions") and any(getattr(recipe, p.key) == name for p in recipe.of("switch")):
+            key = recipe.of("positions")[0].key
+            old = getattr(recipe, key)
+            recipe = recipe.changed({key: (*old, *old[-1:] * (last + 1 - len(old)))[::-1]})
+        recipes.append(recipe)
+    program = made.program.changed({"axes": axes, "mixes": mixes, "recipes": tuple(recipes)})
+    guard = program.guard
+    if guard is not None:
+        checks = tuple(
+            c.changed({"position": last - c.position}) if c.control == name and c.position is not None else c
+            for c in guard.start_check
+        )
+        cut = tuple(sorted(last - i for i in guard.cut)) if guard.switch == name else guard.cut
+        program = program.changed({"guard": guard.changed({"start_check": checks, "cut": cut})})
+    return made.changed({"program": program})
+
+
+def with_positions(model: Model, name: str, count: int) -> Model:
+    """A switch with another number of positions. New ones of the motor switch stop the motor.
+
+    Raises HypsosError where something asks for a position that would go.
+    """
+    control = _control(model, name)
+    old = len(control.positions)
+    guard = model.program.guard
+    if count < old:
+        gone = re.compile(rf"^!?{name}@(\d+)$")
+        asked = {int(m[1]) for text in _texts(model) if (m := gone.match(text))}
+        checks = (
+            {c.position for c in guard.start_check if c.control == name} if guard is not None else set[int | None]()
+        )
+        lost = [control.positions[i] for i in range(count, old) if i in asked or i in checks]
+        if lost:
+            raise HypsosError(
+                f"something asks for {control.label} at {lost[0]}", "", "Let it ask for another position first."
+            )
+    taken = {p.lower() for p in control.positions}
+    more = [p for p in POSITIONS[count] if p not in taken]
+    positions = (*control.positions, *more)[:count]
+    positions += tuple(f"position {i + 1}" for i in range(len(positions), count))
+    made = _with(
+        model,
+        tuple(c.changed({"positions": positions}) if c.name == name else c for c in model.transmitter.controls),
+    )
+    if guard is None or guard.switch != name:
+        return made
+    cut = tuple(i for i in guard.cut if i < count) or (0,)
+    cut = tuple(sorted({*cut, *range(old, count)}))
+    return made.changed({"program": made.program.changed({"guard": guard.changed({"cut": cut})})})
+
+
+# -- inside ---------------------------------------------------------------------------------------------------------------
+
+
+def _control(model: Model, name: str) -> Control:
+    found = model.transmitter.control(name)
+    if found is None:
+        raise HypsosError(f"there is no control called {name}", "transmitter.controls")
+    return found
+
+
+def _with(model: Model, controls: tuple[Control, ...]) -> Model:
+    return model.changed({"transmitter": model.transmitter.changed({"controls": controls})})
+
+
+def _all_settings(settings: tuple[Any, ...], count: int) -> tuple[Any, ...]:
+    return (*settings, *(None,) * (count - len(settings)))[:count]
+
+
+def _mirrored(line: MixLine) -> MixLine:
+    """A line that reads a switch's signal the other way round."""
+    if line.response is None:
+        return line.changed({"gain": -line.gain})
+    points = tuple((-x, y) for x, y in reversed(line.response.points))
+    return line.changed({"response": Response(points=points, shape=line.response.shape)})
+
+
+WORDS_OF_PEOPLE = ("name", "label", "note")
+
+
+def _texts(value: Any) -> list[str]:
+    """Every text in a value but names, labels and notes."""
+    if isinstance(value, str):
+        return [value]
+    if isinstance(value, tuple):
+        return [t for x in value for t in _texts(x)]
+    if isinstance(value, Value):
+        return [t for n in type(value).model_fields if n not in WORDS_OF_PEOPLE for t in _texts(getattr(value, n))]
+    return []
+
+
+def _asked_at(model: Model, name: str, place: Callable[[int], int]) -> Model:
+    """The model with every condition that asks for a position of a switch asking for another."""
+    pattern = re.compile(rf"^(!?){name}@(\d+)$")
+
+    def walk(value: Any) -> Any:
+        if isinstance(value, str):
+            match = pattern.match(value)
+            return value if match is None else f"{match[1]}{name}@{place(int(match[2]))}"
+        if isinstance(value, tuple):
+            return tuple(walk(x) for x in value)
+        if isinstance(value, Value):
+            fields = {n: getattr(value, n) for n in type(value).model_fields if n not in WORDS_OF_PEOPLE}
+            new = {n: walk(x) for n, x in fields.items()}
+            different = {n: x for n, x in new.items() if x is not fields[n] and x != fields[n]}
+            return value.changed(different) if different else value
+        return value
+
+    return model.changed({"program": walk(model.program)})
