@@ -250,8 +250,8 @@ def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(qtbot, tmp_path, 
     qtbot.waitUntil(lambda: window.welcome is not None and window.welcome.tiles[0].hasFocus())
     bench, enter = window.workbench, KEY.Key_Return
 
-    def step(key: str) -> None:
-        qtbot.keyClick(focused(), key, ALT)
+    def step(name: str) -> None:
+        qtbot.keyClick(focused(), STEP_KEYS[[s.key for s in STEPS].index(name)], ALT)
         QApplication.processEvents()
 
     keys(qtbot, enter)  # the trainer is the first of the aeroplanes
@@ -259,18 +259,18 @@ def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(qtbot, tmp_path, 
     keys(qtbot, "Dunlin", enter)
     tab_to(qtbot, "Note")
     keys(qtbot, "For the winter.")
-    for key in "2":
-        step(key)
+    for name in ("airframe", "hands"):
+        step(name)
         tab_to(qtbot, "Keep it so")
         keys(qtbot, enter)
-    step("3")
+    step("wiring")
     tab_to(qtbot, "Plug in the rest in order")
     keys(qtbot, enter)
-    step("4")
+    step("guard")
     tab_to(qtbot, "Cut, stick low to arm")
     keys(qtbot, KEY.Key_Down)
     assert bench.model.program.guard.level == 3
-    step("5")
+    step("directions")
     tab_to(qtbot, "All as it should")
     for _ in window.page("directions").check.steps:
         keys(qtbot, enter)
@@ -278,19 +278,19 @@ def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(qtbot, tmp_path, 
     keys(qtbot, enter)
     tab_to(qtbot, "Note it: all seen right")
     keys(qtbot, enter)
-    step("6")
+    step("throws")
     page = window.page("throws")
     for surface in [page.surface.itemData(i) for i in range(page.surface.count())]:
-        step("6")
+        step("throws")
         while page.chosen != surface:
             keys(qtbot, KEY.Key_Down)
         tab_to(qtbot, "Wanted: " + sense_words(page._surface())[0])
         keys(qtbot, "12", enter)
-    for key in "780":
-        step(key)
+    for name in ("feel", "flaps", "failsafe"):
+        step(name)
         tab_to(qtbot, "Keep it so")
         keys(qtbot, enter)
-    step("-")
+    step("sheet")
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "sheet"), "PDF (*.pdf)"))
     tab_to(qtbot, "Save as PDF…")
     keys(qtbot, enter)

@@ -8,7 +8,9 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QMenu
 
 from hypsos.core.model.phrases import named, node_phrase, phrase
+from hypsos.core.rundown import STEPS
 from hypsos.desk.reading import called
+from hypsos.desk.widgets.rundown import STEP_KEYS
 
 KEY, ALT = Qt.Key, Qt.KeyboardModifier.AltModifier
 LEFT = Qt.MouseButton.LeftButton
@@ -78,7 +80,7 @@ def test_every_kind_of_sentence_by_keyboard_alone(qtbot, window, said):
     bench = window.workbench
     QApplication.processEvents()
     window.rundown.setFocus()
-    qtbot.keyClick(window.rundown, "9", ALT)
+    qtbot.keyClick(window.rundown, STEP_KEYS[[s.key for s in STEPS].index("say")], ALT)
     tab_to(qtbot, "New condition")
     qtbot.keyClick(focused(), KEY.Key_Return)
     assert called(focused()).startswith("Name of the condition")

@@ -90,7 +90,7 @@ def test_the_steps_know_how_far_the_work_has_come(samphire):
     assert step_states(with_at(TUG, "leads[0].travel_pos", 70.0), 0)["throws"].name == "in hand"
     fresh = TEMPLATES["tug"].begin("Fresh")
     proposed = {k for k, s in step_states(fresh, 0).items() if s.name == "proposed"}
-    assert proposed == {"airframe", "guard", "feel", "flaps", "failsafe"}
+    assert proposed == {"airframe", "hands", "guard", "feel", "flaps", "failsafe"}
     for edit, settles in (
         (with_at(fresh, "program.guard.level", 3), "guard"), (with_at(fresh, "leads[1].failsafe", None), "failsafe"),
         (kept(fresh, "feel"), "feel"), (with_at(fresh, "airframe.panels[0].span_mm", 1555.0), "airframe"),

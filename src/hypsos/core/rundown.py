@@ -126,6 +126,10 @@ def _named(model: Model, flights: int) -> StateName:
     return "settled" if model.note else "in hand"
 
 
+def _laid_out(model: Model, flights: int) -> StateName:
+    return "settled" if model.transmitter.controls else "not begun"
+
+
 def _wired(model: Model, flights: int) -> StateName:
     plugged = sum(x.port is not None for x in model.leads)
     return "not begun" if not plugged else "settled" if plugged == len(model.leads) else "in hand"
@@ -189,6 +193,7 @@ def _flown(model: Model, flights: int) -> StateName:
 STEPS = (
     Step("model", "Name the model", _named),
     Step("airframe", "Shape the aeroplane", _shaped),
+    Step("hands", "Lay out the hands", _laid_out),
     Step("wiring", "Plug in the leads", _wired),
     Step("guard", "Make the motor safe", _guarded),
     Step("directions", "Check directions", _directed),
@@ -230,7 +235,7 @@ def step_of_path(path: str) -> str:
         ("program.logic", "say"),
         ("program.", ""),
         ("airframe", "airframe"),
-        ("transmitter", "model"),
+        ("transmitter", "hands"),
     ):
         if path.startswith(start):
             return key

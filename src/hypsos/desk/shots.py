@@ -104,6 +104,7 @@ VIEWS: tuple[tuple[str, str, str, str, Callable[[Window], None] | None], ...] = 
     ("model", "Samphire", "light", "model", None),
     ("airframe", "Sorrel", "light", "airframe", None),
     ("wiring", "Samphire", "light", "wiring", None),
+    ("hands", "Marram", "light", "hands", None),
     ("guard", "Marram", "light", "guard", _locked),
     ("say", "Marram", "light", "say", _sentences),
     ("directions", "Whinlark", "light", "directions", _practice),
@@ -117,7 +118,6 @@ VIEWS: tuple[tuple[str, str, str, str, Callable[[Window], None] | None], ...] = 
     ("shed", "Samphire", "dark", "feel", None),
     ("sailplane", "Marram", "dark", "flaps", _thermal),
     ("twin", "Skerry", "light", "flaps", None),
-    ("biplane", "Tidewrack", "light", "wiring", None),
     ("welcome", "", "light", "model", None),
     ("room", "Marram", "dark", "feel", None),
 )

@@ -1,7 +1,7 @@
 """The model: one frozen value that holds everything, what is saved, and its way in and out of JSON."""
 
 from collections.abc import Callable
-from typing import Annotated, Any, Literal, TypeVar
+from typing import Annotated, Any, Literal, TypeVar, get_args
 
 from pydantic import Field, StringConstraints, ValidationError
 
@@ -21,7 +21,7 @@ LARGEST = 2_000_000
 MOST_ERRORS = 200
 
 
-Proposable = Literal["airframe", "guard", "feel", "flaps", "failsafe"]
+Proposable = Literal["airframe", "hands", "guard", "feel", "flaps", "failsafe"]
 
 
 class Model(Value):
@@ -41,7 +41,7 @@ class Model(Value):
     leads: Annotated[tuple[Lead, ...], Field(max_length=200)] = ()
     y_leads: Annotated[tuple[YLead, ...], Field(max_length=100)] = ()
     program: Program = Field(default_factory=Program)
-    proposed: Annotated[tuple[Proposable, ...], Field(max_length=5)] = ()
+    proposed: Annotated[tuple[Proposable, ...], Field(max_length=len(get_args(Proposable)))] = ()
     sheet_of: Annotated[str, StringConstraints(pattern="^[0-9a-f]{0,16}$")] = ""
 
 

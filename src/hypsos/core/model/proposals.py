@@ -9,6 +9,7 @@ from hypsos.core.model.document import Model
 
 SLICES: dict[str, Callable[[Model], Any]] = {
     "airframe": lambda m: m.airframe,
+    "hands": lambda m: m.transmitter,
     "guard": lambda m: m.program.guard,
     "feel": lambda m: m.program.axes,
     "flaps": lambda m: (m.program.recipes, m.program.mixes),

@@ -1,0 +1,127 @@
+"""The transmitter's controls: whatever is done to them, the model goes on as it did, and no motor starts by it."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+import pytest
+from hands import choose
+from PyQt6.QtCore import Qt
+
+from hypsos.core.checking.checks import problems
+from hypsos.core.engine import GuardState, compile_plan
+from hypsos.core.engine.sweep import settled, settled_together
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.hands import (
+    KINDS,
+    moved,
+    other_hand,
+    turned,
+    with_control,
+    with_positions,
+    without_control,
+)
+from hypsos.core.model.uses import uses
+
+DEMO = ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
+
+
+@pytest.mark.parametrize("name", DEMO)
+def test_a_switch_turned_round_does_by_its_names_what_it_did(hangar, name):
+    model = hangar.load(name)
+    switches = [c for c in model.transmitter.controls if c.is_switch]
+    rest = {c.name: 0.0 for c in switches}
+    hands = {"aileron_stick": 40.0, "elevator_stick": -30.0, "rudder_stick": 20.0}
+    for control in switches:
+        other, last = turned(model, control.name), len(control.positions) - 1
+        assert list(problems(other)) == [] and turned(other, control.name) == model
+        places = list(itertools.product(range(last + 1), (0.0, 1.0)))
+        motor = model.program.guard.switch if model.program.guard and model.airframe.motors else control.name
+        ours = [
+            rest | hands | ({motor: m} if motor != control.name else {}) | {control.name: float(i)} for i, m in places
+        ]
+        theirs = [x | {control.name: last - x[control.name]} for x in ours]
+        a, b = (settled_together(compile_plan(m), x) for m, x in ((model, ours), (other, theirs)))
+        for lead in model.leads:
+            assert np.broadcast_to(b.outputs[lead.name].us, (len(places), 1)) == pytest.approx(
+                np.broadcast_to(a.outputs[lead.name].us, (len(places), 1))
+            ), (control.name, lead.name)
+
+
+def test_a_control_that_is_used_stays_and_says_by_what(hangar):
+    model = hangar.load("Samphire")
+    with pytest.raises(HypsosError, match=r"Flap switch moves .*Flaperons"):
+        without_control(model, "flap_switch")
+    for kind, count, _ in KINDS:
+        made, name = with_control(model, kind, count, "right")
+        assert list(problems(made)) == [] and uses(made).get(name) is None
+        assert without_control(made, name) == model
+        again, second = with_control(made, kind, count, "right")
+        assert second != name and len({c.label for c in again.transmitter.controls}) == len(again.transmitter.controls)
+
+
+def test_where_a_hand_finds_them(hangar):
+    model = hangar.load("Marram")
+    mine = [c.name for c in model.transmitter.controls if c.hand == "left"]
+    lower = moved(model, mine[0], 1)
+    assert [c.name for c in lower.transmitter.controls if c.hand == "left"] == [mine[1], mine[0], *mine[2:]]
+    assert moved(model, mine[0], -1) == model and moved(lower, mine[0], -1) == model
+    over = other_hand(model, mine[0])
+    assert [c.name for c in over.transmitter.controls if c.hand == "right"][-1] == mine[0]
+    assert settled(compile_plan(over), {}).outputs.keys() == settled(compile_plan(model), {}).outputs.keys()
+
+
+def test_new_positions_of_the_motor_switch_stop_the_motor_and_asked_ones_do_not_go(hangar):
+    model = hangar.load("Samphire")
+    more = with_positions(model, "motor_switch", 3)
+    assert more.program.guard.cut == (0, 2) and list(problems(more)) == []
+    assert with_positions(more, "motor_switch", 2).program.guard.cut == (0,)
+    marram = hangar.load("Marram")
+    with pytest.raises(HypsosError, match="something asks for Task switch at landing"):
+        with_positions(marram, "task_switch", 2)
+    six = with_positions(marram, "task_switch", 6)
+    control = six.transmitter.control("task_switch")
+    assert (
+        control.positions[:3] == marram.transmitter.control("task_switch").positions
+        and len(set(control.positions)) == 6
+    )
+    assert with_positions(six, "task_switch", 3) == marram
+
+
+def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(qtbot, window):
+    choose(window, "Marram")
+    window.go("hands")
+    bench, page = window.workbench, window.page("hands")
+    bench.advance(1.0)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(0.5)
+    bench.set_control("throttle_stick", 30.0)
+    bench.advance(0.5)
+    assert bench.guard == GuardState.RELEASED
+    page.cards["motor_switch"].buttons["turn"].click()
+    bench.advance(0.5)
+    assert bench.model.transmitter.control("motor_switch").positions == ("run", "cut")
+    assert bench.guard != GuardState.RELEASED and not bench.turning
+    bench.undo()
+    bench.advance(0.5)
+    assert bench.guard != GuardState.RELEASED and not bench.turning
+    next(a for a in page.add["left"].actions() if a.text() == "Switch, six positions").trigger()
+    made = page.cards["switch_1"]
+    qtbot.keyClicks(made.title, "Camera")
+    qtbot.keyClick(made.title, Qt.Key.Key_Return)
+    made.positions[0].setText("")
+    qtbot.keyClicks(made.positions[0], "straight down")
+    qtbot.keyClick(made.positions[0], Qt.Key.Key_Return)
+    control = bench.model.transmitter.control("switch_1")
+    assert (control.label, control.positions[0]) == ("Camera", "straight down") and control.hand == "left"
+    assert made.does.text().startswith("Idle") and "switch_1" in window.bench.hands.toggles
+    made.count.setCurrentIndex(made.count.findData(2))
+    made.count.activated.emit(made.count.currentIndex())
+    assert len(bench.model.transmitter.control("switch_1").positions) == 2
+    page.cards["task_switch"].buttons["remove"].click()
+    assert "Task switch moves" in page.cards["task_switch"].complaint.text()
+    page.cards["switch_1"].buttons["hand"].click()
+    assert bench.model.transmitter.control("switch_1").hand == "right"
+    page.cards["switch_1"].buttons["remove"].click()
+    assert "switch_1" not in page.cards and bench.undo_label == "Camera removed"
