@@ -12,6 +12,7 @@ from random_models import FRAME, made, moves
 
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.flight.guard_ways import ways
+from hypsos.core.flight.rehearsals import outcome, rehearsals
 from hypsos.core.model.paths import with_at
 
 S, L, R = GuardState.STOPPED, GuardState.LOCKED, GuardState.RELEASED
@@ -83,3 +84,46 @@ def test_what_the_guard_did_last_and_why(qtbot, window, acts, cause):
     assert (change.start, change.end) in {(w.start, w.end) for w in page.picture.ways} or "edit" in change.cause
     assert cause[1] in page.picture.accessibleDescription()
     page.picture.grab()
+
+
+TITLES = ("Arm with", "Bump", "Change the battery", "A short drop-out", "Switch left on")
+
+
+@pytest.mark.parametrize(
+    ("level", "wakes", "defeats"),
+    [
+        (1, False, {"Arm with", "Bump", "Change the battery"}), (2, False, {"Bump", "Change the battery"}),
+        (3, False, {"Bump", "Change the battery"}), (4, False, {"Bump"}), (4, True, {"Bump", "Switch left on"}),
+    ],
+)  # fmt: skip
+def test_which_rehearsals_defeat_which_level(level, wakes, defeats):
+    model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", level)
+    model = with_at(model, "program.guard.wakes_when_low", wakes)
+    found = {t: outcome(model, r) for t, r in zip(TITLES, rehearsals(model), strict=True)}
+    assert all(r.title.startswith(t) for t, r in zip(TITLES, rehearsals(model), strict=True))
+    assert {t for t, x in found.items() if x.defeated} == defeats
+    assert found["A short drop-out"].said[-1] == "the motor runs with 40 % power"
+    assert found["Change the battery"].said[3] == "nothing has power"
+    assert "bring the throttle stick low" in found["Arm with"].said[-1] or level == 1
+    assert rehearsals(from_parts()) == ()
+
+
+@pytest.mark.parametrize("name", ["Marram", "Skerry", "Sorrel", "Samphire"])
+def test_a_rehearsal_on_the_bench_ends_as_it_was_told(qtbot, window, name):
+    from hands import choose
+
+    choose(window, name)
+    window.go("guard")
+    bench, card = window.workbench, window.page("guard").rehearsals
+    qtbot.waitUntil(lambda: bool(card.buttons), timeout=20_000)
+    for rehearsal in rehearsals(bench.model):
+        card.buttons[rehearsal.title].click()
+        card.show_it.click()
+        assert bench.playing and card.told
+        for _ in range(60):
+            if bench.playing:
+                bench._next_moves(25)
+        told = card.told[-1]
+        assert ("the motor runs with" in told) == bench.turning, (rehearsal.title, told)
+        card.buttons[rehearsal.title].click()
+        assert not card.told

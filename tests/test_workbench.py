@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import threading
+import time
+
 import numpy as np
 import pytest
 
@@ -388,3 +391,23 @@ def test_a_flight_mode_added_and_removed_in_the_middle_of_a_fade(bench):
     bench.undo()
     bench.advance(3.0)
     assert bench.mode_name == "thermal" and bench.redo_label == "add a mode"
+
+
+def test_what_was_asked_aside_is_not_handed_to_somebody_who_is_gone(qtbot):
+    from PyQt6 import sip
+    from PyQt6.QtCore import QObject
+
+    from hypsos.desk.widgets.aside import aside
+
+    told: list[int] = []
+    gates = [threading.Event() for _ in range(2)]
+    owners = [QObject() for _ in gates]
+    for owner, gate in zip(owners, gates, strict=True):
+        aside(owner, lambda gate=gate: gate.wait(10) and len(told), told.append, told.append)
+    gates[0].set()
+    time.sleep(0.1)  # the answer is under way
+    sip.delete(owners[0])
+    sip.delete(owners[1])  # and here it is not yet
+    gates[1].set()
+    qtbot.wait(100)
+    assert told == []

@@ -24,7 +24,7 @@ def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ())
     """
     guard = plan.model.program.guard
     controls = {k: np.asarray(v, float) for k, v in values.items() if k not in ("link", "power")}
-    low = _ready_to_arm(plan.model)
+    low = ready_to_arm(plan.model)
     armed = low | ({guard.switch: controls[guard.switch]} if guard is not None and guard.switch in controls else {})
     frame = plan.frame_s
     wait = 0.0 if guard is None else guard.rest_s + frame
@@ -46,7 +46,7 @@ def settled_together(plan: Plan, situations: Sequence[Mapping[str, float]]) -> R
     return settled(plan, rows)
 
 
-def _ready_to_arm(model: Model) -> dict[str, np.ndarray]:
+def ready_to_arm(model: Model) -> dict[str, np.ndarray]:
     """Where a careful pilot has the controls before the motor switch goes to run: the thrust low, the switch at cut, all
     that is checked or asked for besides where it should be."""
     guard, axis = model.program.guard, model.program.axis("thrust")

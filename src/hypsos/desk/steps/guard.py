@@ -23,6 +23,7 @@ from hypsos.core.model.program import LOWEST_POWER, Guard, usual_cut
 from hypsos.core.model.words import number, plain, power_percent
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.guard_asks import AsksCard
+from hypsos.desk.steps.rehearsalcard import RehearsalCard
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.guardpicture import GuardPicture
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
@@ -139,11 +140,8 @@ class GuardPage(StepPage):
             )
         )
         self.workbench.live_changed.connect(self._show_picture)
-        column.addWidget(
-            hint(
-                "Try it on the bench: stick up, then the switch to run. The lamp must say locked and the propeller stand still."
-            )
-        )
+        self.rehearsals = RehearsalCard(self.workbench)
+        column.addWidget(self.rehearsals)
         self.column.addWidget(self._body)
 
     def _guard(self) -> Guard:
@@ -172,6 +170,7 @@ class GuardPage(StepPage):
         self._show_dangers(model)
         self.asks.refresh()
         self._show_picture()
+        self.rehearsals.refresh()
         self.wakes.setChecked(guard.wakes_when_low)
         self._rest_row.setVisible(guard.level >= 3 or guard.wakes_when_low)
         self._relock_row.setVisible(guard.level >= 4)
@@ -191,6 +190,7 @@ class GuardPage(StepPage):
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self._show_picture()
+        self.rehearsals.refresh()
 
     def show_place(self, path: str) -> None:
         places: dict[str, QWidget | None] = {

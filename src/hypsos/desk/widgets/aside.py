@@ -7,6 +7,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
 
+from PyQt6 import sip
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from hypsos.core.ground.errors import HypsosError
@@ -22,15 +23,17 @@ def aside(owner: QObject, work: Callable[[], Any], then: Callable[[Any], None], 
 
     When the owner is gone by then, nothing happens.
     """
-    errand = _Errand(owner)
+    errand = _Errand()  # nobody's child: it outlives its owner until the thread has spoken
 
     def finish(result: Any) -> None:
         errand.deleteLater()
-        then(result)
+        if not sip.isdeleted(owner):
+            then(result)
 
     def fail(sentence: str) -> None:
         errand.deleteLater()
-        failed(sentence)
+        if not sip.isdeleted(owner):
+            failed(sentence)
 
     errand.done.connect(finish)
     errand.failed.connect(fail)
@@ -40,7 +43,7 @@ def aside(owner: QObject, work: Callable[[], Any], then: Callable[[Any], None], 
             told, value = errand.done, work()
         except HypsosError as error:
             told, value = errand.failed, str(error)
-        with suppress(RuntimeError):  # the window is closed
+        with suppress(RuntimeError):  # Qt is gone
             told.emit(value)
 
     threading.Thread(target=run, daemon=True).start()

@@ -1,0 +1,169 @@
+"""Five small rehearsals of this guard: what people do without thinking, played through the engine, and what came of it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+import numpy as np
+
+from hypsos.core.engine import GuardState, Result, Situation, compile_plan
+from hypsos.core.flight.guard_ways import change
+from hypsos.core.flight.release import release_words
+from hypsos.core.flight.truth import Moment
+from hypsos.core.model.document import Model
+from hypsos.core.model.words import control_label, plain, power_percent, run_positions
+
+UP = -20.0
+"""Where a throttle stick is left standing: 40 % power."""
+
+
+class Act(NamedTuple):
+    """Something done: in words, the controls it moves, for how long it is left so, and the link and power meanwhile."""
+
+    words: str
+    controls: Mapping[str, float]
+    seconds: float
+    link: bool = True
+    power: bool = True
+
+
+class Rehearsal(NamedTuple):
+    """A sequence with a title; ``wished`` where a motor may turn at its end."""
+
+    title: str
+    acts: tuple[Act, ...]
+    wished: bool = False
+
+
+class Outcome(NamedTuple):
+    """What came of a rehearsal: a sentence for each act, one for the end, and whether it defeated the guard."""
+
+    said: tuple[str, ...]
+    end: str
+    defeated: bool
+
+
+def rehearsals(model: Model) -> tuple[Rehearsal, ...]:
+    """The rehearsals with this model's switch and stick; none without a guard and motors."""
+    guard = model.program.guard
+    if guard is None or not model.airframe.motors:
+        return ()
+    control = model.transmitter.control(guard.switch)
+    places = control.positions if control is not None else ()
+    run_at = run_positions(model)[0]
+    switch, run, cut = control_label(model, guard.switch), places[run_at], places[guard.cut[0]]
+    axis = model.program.axis("thrust")
+    lever = axis.control if axis is not None else "throttle_stick"
+    stick = "the " + control_label(model, lever)
+    safe = {guard.switch: float(guard.cut[0]), lever: -100.0} | _checked(model)
+    on = {guard.switch: float(run_at)}
+    armed = (Act(f"{stick} low, {switch} at {cut}", safe, 2.0), Act(f"{switch} to {run}", on, 1.0))
+    flying = (*armed, Act(f"{stick} up: flying", {lever: UP}, 2.0))
+    again = f"{switch} and {stick} left as they are"
+    return (
+        Rehearsal(
+            "Arm with the stick up",
+            (Act(f"{switch} at {cut}, {stick} up", safe | {lever: UP}, 2.0), Act(f"{switch} to {run}", on, 2.0)),
+        ),
+        Rehearsal(
+            "Bump the switch, then the stick",
+            (*armed[:1], Act(f"a sleeve puts {switch} to {run}", on, 1.0), Act(f"{stick} is nudged", {lever: UP}, 1.5)),
+        ),
+        Rehearsal(
+            "Change the battery with everything left on",
+            (
+                *flying,
+                Act("the battery comes out", {}, 4.0, link=False, power=False),
+                Act(f"the next one goes in; {again}", {}, 2.0),
+            ),
+        ),
+        Rehearsal(
+            "A short drop-out in flight",
+            (*flying, Act("the link is gone for 0.3 s", {}, 0.3, link=False), Act("it is back", {}, 2.0)), wished=True,
+        ),
+        Rehearsal(
+            "Switch left on at power-up",
+            (
+                Act(f"power comes on with {switch} at {run}, {stick} low", safe | on, 2.0),
+                Act(f"{stick} up", {lever: UP}, 1.5),
+            ),
+        ),
+    )  # fmt: skip
+
+
+def _checked(model: Model) -> dict[str, float]:
+    """What the start check and the second condition ask for, as far as a hand can put it so."""
+    from hypsos.core.engine.sweep import ready_to_arm
+
+    return {n: float(v) for n, v in ready_to_arm(model).items()}
+
+
+def situation(model: Model, rehearsal: Rehearsal) -> Situation:
+    """A rehearsal as moves, from power-up."""
+    frame = model.program.frame_s
+    counts = [max(1, round(a.seconds / frame)) for a in rehearsal.acts]
+    held: dict[str, float] = {}
+    rows: dict[str, list[np.ndarray]] = {n: [] for a in rehearsal.acts for n in a.controls}
+    rest = compile_plan(model).rest
+    for act, count in zip(rehearsal.acts, counts, strict=True):
+        held |= act.controls
+        for name, parts in rows.items():
+            parts.append(np.full(count, held.get(name, rest.get(name, 0.0))))
+    link = np.concatenate([np.full(c, float(a.link)) for a, c in zip(rehearsal.acts, counts, strict=True)])
+    power = np.concatenate([np.full(c, float(a.power)) for a, c in zip(rehearsal.acts, counts, strict=True)])
+    controls = {n: np.concatenate(parts) for n, parts in rows.items()}
+    return Situation(np.asarray(frame * np.arange(sum(counts)), np.float64), controls, link, power)
+
+
+def outcome(model: Model, rehearsal: Rehearsal) -> Outcome:
+    """What comes of a rehearsal, computed by the engine frame by frame as the bench would play it."""
+    plan, frame = compile_plan(model), model.program.frame_s
+    moves = situation(model, rehearsal)
+    memory, at = None, 0
+    held = dict(plan.rest)
+    before: Moment | None = None
+    said = []
+    power = 0.0
+    for act in rehearsal.acts:
+        count = max(1, round(act.seconds / frame))
+        held |= act.controls
+        result = plan.run(moves.piece(at, at + count), memory)
+        memory, at = result.memory, at + count
+        now = Moment(model, result, dict(held), act.link, act.power)
+        power = _power(model, result)
+        cause = change(before, now, at * frame) if before is not None else None
+        said.append(_sentence(now, power, cause.cause if cause is not None else ""))
+        before = now
+    defeated = power > 0 and not rehearsal.wished
+    return Outcome(tuple(said), _end(rehearsal, power), defeated)
+
+
+def _power(model: Model, result: Result) -> float:
+    motors = {m.name for m in model.airframe.motors}
+    stands = [float(result.outputs[x.name].stand[-1]) for x in model.leads if x.target in motors]
+    return max((power_percent(s) for s in stands), default=0.0)
+
+
+def _sentence(now: Moment, power: float, cause: str) -> str:
+    state = GuardState(int(np.ravel(now.result.guard)[-1]))
+    if not now.power:
+        return "nothing has power"
+    if power > 0.05:
+        return f"the motor runs with {plain(round(power))} % power"
+    if state == GuardState.RELEASED:
+        return "released: the motor stands still, and the stick commands it" + (f" ({cause})" if cause else "")
+    words = release_words(now.model, now.result, now.link and now.power)
+    return f"the motor stands still: {words[:1].lower()}{words[1:]}"
+
+
+def _end(rehearsal: Rehearsal, power: float) -> str:
+    if rehearsal.wished:
+        return (
+            "The motor comes back, as a pilot in the air needs it."
+            if power > 0
+            else "The motor stays off: it has to be armed anew in the air."
+        )
+    if power > 0:
+        return "This defeats the guard at this level: the motor starts. Nothing but a propeller that is off helps here."
+    return "The guard holds: the motor does not start."
