@@ -14,6 +14,7 @@ from hypsos.core.rundown import STEPS
 from hypsos.desk.ahead import Ahead
 from hypsos.desk.theme.look import look
 from hypsos.desk.theme.palette import DARK, LIGHT, contrast
+from hypsos.desk.widgets.rundown import STEP_KEYS
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -133,8 +134,8 @@ def test_the_keys_are_one_key_away(qtbot, window):
     assert window.help is not None and not window.help.isHidden()
     qtbot.keyClick(window.help, Qt.Key.Key_Escape)
     assert window.help.isHidden()
-    qtbot.keyClick(window, Qt.Key.Key_7, Qt.KeyboardModifier.AltModifier)
-    assert window.rundown.current == "feel"
+    qtbot.keyClick(window, STEP_KEYS[6], Qt.KeyboardModifier.AltModifier)
+    assert window.rundown.current == STEPS[6].key
 
 
 def test_what_pages_need_is_loaded_while_the_hands_rest(qapp, qtbot, monkeypatch):

@@ -23,8 +23,8 @@ from hypsos.core.parts.transmitter import Control
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice, TextField
+from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, clear, label, row
-from hypsos.desk.widgets.sentence import Flow
 from hypsos.desk.workbench import Workbench
 
 WORDS = {"switch": "Switch", "momentary": "Button", "slider": "Slider", "knob": "Knob"}
@@ -63,13 +63,9 @@ class ControlCard(QFrame):
         for n in (2, 3, 6):
             self.count.addItem(f"{n} positions", n)
         self.count.activated.connect(self._set_count)
-        tools = QWidget()
-        flow = Flow(look.px(2))
-        tools.setLayout(flow)
         shown = [self.buttons[k] for k in ("up", "down", "hand")]
         shown += [self.buttons["turn"]] if control.is_switch else []
-        for button in (*shown, self.buttons["remove"]):
-            flow.addWidget(button)
+        tools = flowing(*shown, self.buttons["remove"], gap=2)
         kind = label(WORDS[control.kind], "faint", wrap=False)
         head = row(self.title, self.count if control.kind == "switch" else kind)
         column = QVBoxLayout(self)
@@ -81,16 +77,12 @@ class ControlCard(QFrame):
         """A field for the name of each position, the first at the left."""
         if not control.is_switch:
             return []
-        box = QWidget()
-        flow = Flow(look.px(6))
-        box.setLayout(flow)
         for i in range(len(control.positions)):
             field = TextField(f"{control.label}, position {i + 1}", 60)
             field.setFixedWidth(look.px(92))
             field.editingFinished.connect(partial(self._name_position, i))
             self.positions.append(field)
-            flow.addWidget(field)
-        return [box]
+        return [flowing(*self.positions)]
 
     def _model(self) -> Model:
         return self.workbench.loaded

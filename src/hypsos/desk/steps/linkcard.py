@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QSlider, QVBoxLayout
 
 from hypsos.core.flight.capture import capture_doubts, captured
 from hypsos.core.model.words import number
+from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, label, row
 from hypsos.desk.workbench import Workbench
 
@@ -52,14 +53,14 @@ class LinkCard(QFrame):
         self.sure.clicked.connect(self._take)
         self.not_now = QPushButton("Leave it")
         self.not_now.clicked.connect(lambda: self.asked.hide())
-        self.asked = card(self.doubts, row(self.sure, self.not_now, None), kind="caution", margin=9)
+        self.asked = card(self.doubts, flowing(self.sure, self.not_now), kind="caution", margin=9)
         self.asked.hide()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(10)
         column.addWidget(
             card(
-                label("Try it on the bench", "section"), row("Lose the link for", *self.drops, None),
+                label("Try it on the bench", "section"), label("Lose the link for"), flowing(*self.drops),
                 row("Link quality", self.quality, self.says), row(self.battery, None),
                 label("Nothing here changes the model. (Ctrl+L the link, Ctrl+B the receiver's battery)", "faint"),
             )
@@ -81,7 +82,7 @@ class LinkCard(QFrame):
 
     def _sync(self) -> None:
         live = self.workbench.live
-        words = "Receiver battery out: put it in" if live.power < 0.5 else "Receiver battery in: take it out"
+        words = "Put the battery in again" if live.power < 0.5 else "Take the receiver's battery out"
         if self.battery.text() != words:
             self.battery.setText(words)
             self.battery.setShortcut("Ctrl+B")

@@ -8,7 +8,7 @@ from contextlib import suppress
 from typing import Any
 
 from PyQt6 import sip
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QCoreApplication, QObject, pyqtSignal
 
 from hypsos.core.ground.errors import HypsosError
 
@@ -23,7 +23,8 @@ def aside(owner: QObject, work: Callable[[], Any], then: Callable[[Any], None], 
 
     When the owner is gone by then, nothing happens.
     """
-    errand = _Errand()  # nobody's child: it outlives its owner until the thread has spoken
+    # the application's child, so that it outlives its owner, and no thread but this one ever takes it away
+    errand = _Errand(QCoreApplication.instance())
 
     def finish(result: Any) -> None:
         errand.deleteLater()
