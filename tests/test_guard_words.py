@@ -20,7 +20,7 @@ S, L, R = GuardState.STOPPED, GuardState.LOCKED, GuardState.RELEASED
 
 def test_every_change_of_a_guard_is_a_way_that_its_picture_shows():
     seen = set()
-    for seed in range(150):
+    for seed in range(100):
         model = made(seed)
         if model.program.guard is None or not model.airframe.motors:
             continue

@@ -83,12 +83,14 @@ def built(target):
             more = next(x for x in now[i:] if x.words[0].text == "and more …" and x.indent == wanted[i].indent)
             model = more.words[0].put([c.key for c in more.words[0].choices if c.key.startswith("drop:")][-1])
             continue
-        tries = [word.put(c.key) for c in word.choices] if isinstance(word, Menu) else []
-        fits = [m for m in tries if len(shown(m)) > i and shown(m)[i][1][: j + 1] == shown(target)[i][1][: j + 1]]
+        goals = shown(target)[i][1][: j + 1]
+        likely = sorted(word.choices, key=lambda c: c.label != goal.text) if isinstance(word, Menu) else []
+        tries = (word.put(c.key) for c in likely)
+        fits = next((m for m in tries if len(read := shown(m)) > i and read[i][1][: j + 1] == goals), None)
         pairs = zip(now[i].words, wanted[i].words, strict=False)
         later = [(a, b) for a, b in pairs if isinstance(a, Number) and isinstance(b, Number) and a.value != b.value]
         assert fits or later, (k, shown(model), shown(target))
-        model = fits[0] if fits else later[0][0].put(later[0][1].value)  # a count comes before its step
+        model = fits or later[0][0].put(later[0][1].value)  # a count comes before its step
     raise AssertionError(shown(target))
 
 
