@@ -115,14 +115,16 @@ def test_a_rehearsal_on_the_bench_ends_as_it_was_told(qtbot, window, name):
     choose(window, name)
     window.go("guard")
     bench, card = window.workbench, window.page("guard").rehearsals
+    now = [bench.clock()]
+    bench.clock = lambda: now[0]
     qtbot.waitUntil(lambda: bool(card.buttons), timeout=20_000)
     for rehearsal in rehearsals(bench.model):
         card.buttons[rehearsal.title].click()
         card.show_it.click()
         assert bench.playing and card.told
-        for _ in range(60):
-            if bench.playing:
-                bench._next_moves(25)
+        while bench.playing:
+            now[0] += 0.5
+            bench.tick()
         told = card.told[-1]
         assert ("the motor runs with" in told) == bench.turning, (rehearsal.title, told)
         card.buttons[rehearsal.title].click()

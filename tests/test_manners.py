@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from hypsos.core.model.words import sense_words
+from hypsos.core.model.words import part_named, sense_words
 from hypsos.core.rundown import STEPS
 from hypsos.desk import remembered
 from hypsos.desk.app import Desk, open_workbench
@@ -196,8 +196,9 @@ def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window):
     handles = [*hands.sticks.values(), *hands.toggles.values(), *hands.faders.values(), strips, window.rundown]
     before = [(w.value(), w.accessibleDescription()) for w in handles]
     assert all(words for _, words in before)
+    switches = {c.name for c in bench.model.transmitter.controls if c.is_switch}
     for name, value in bench.live.controls.items():
-        bench.set_control(name, -60.0 if value == 0 and not bench._is_switch(name) else 1.0 if value == 0 else 0.0)
+        bench.set_control(name, -60.0 if value == 0 and name not in switches else 1.0 if value == 0 else 0.0)
     flap = next(x for x in bench.model.airframe.surfaces if x.role == "flap")
     bench.choose(flap.name)
     window.go("wiring")
@@ -284,7 +285,7 @@ def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(qtbot, tmp_path, 
         step("throws")
         while page.chosen != surface:
             keys(qtbot, KEY.Key_Down)
-        tab_to(qtbot, "Wanted: " + sense_words(page._surface())[0])
+        tab_to(qtbot, "Wanted: " + sense_words(part_named(bench.model, surface))[0])
         keys(qtbot, "12", enter)
     for name in ("feel", "flaps", "failsafe"):
         step(name)

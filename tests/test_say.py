@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from hands import choose
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QApplication, QMenu
+from PyQt6.QtWidgets import QApplication, QMenu, QPushButton
 
 from hypsos.core.model.phrases import named, node_phrase, phrase
 from hypsos.core.rundown import STEPS
@@ -131,7 +131,7 @@ def test_a_sentence_is_built_where_it_is_asked_and_goes_with_what_asked_it(qtbot
     bench.set_control("throttle_stick", 40.0)
     bench.advance(1.0)
     assert bench.guard_words == "Motor stopped"
-    asks._drop("holds", 0, "gone")
+    next(b for b in asks.findChildren(QPushButton) if b.accessibleName().startswith("Remove condition 1")).click()
     assert bench.model.program.guard.holds == () and bench.model.program.logic == ()
     bench.undo()
     assert len(bench.model.program.logic) == 2 and len(asks.holds) == 1
