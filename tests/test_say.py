@@ -168,6 +168,26 @@ def test_the_second_condition_and_the_start_check_are_set_in_the_window(qtbot, w
     assert bench.guard_words == "Motor released"
 
 
+def test_the_name_of_what_has_none_is_taken_by_nobody_and_an_ampersand_is_a_letter(qtbot, window):
+    choose(window, "Marram")
+    window.go("say")
+    bench, page = window.workbench, window.page("say")
+    card = page.cards[0]
+    for text in ("Logical switch", "Low & quiet"):
+        card.title.setText("")
+        card.title.insert(text)
+        card.title.editingFinished.emit()
+        assert any(x.label == ("Low & quiet" if "&" in text else "Throttle stick low") for x in named(bench.model))
+    other = page.cards[1]
+    other.open_sentence()
+    other.editor.choose(other.editor.words[0], f"named:{card.name}")
+    shown = other.editor.words[0]
+    assert shown.text() == "Low && quiet" and called(shown).endswith("Low & quiet")
+    menu = other.editor.menu(shown)
+    texts = [a.text() for group in menu.actions() if group.menu() for a in group.menu().actions()]
+    assert "Low && quiet" in texts and bench.undo_label.endswith("Low & quiet")
+
+
 def test_a_click_on_a_word_opens_its_words(qtbot, window):
     choose(window, "Marram")
     window.go("say")

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton
 
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
-from hypsos.desk.widgets.layout import label, plain_tip
+from hypsos.desk.widgets.layout import label, plain_tip, worded
 
 
 class Header(QFrame):
@@ -72,5 +72,5 @@ class Header(QFrame):
         ):  # fmt: skip
             button.setEnabled(what is not None)
             said = f"{words}: {what}" if what else words
-            button.setText(button.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, room))
+            button.setText(worded(button.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, room)))
             button.setToolTip(plain_tip(f"{said} ({keys})"))

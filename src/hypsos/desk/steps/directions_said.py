@@ -9,7 +9,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.model.document import Model
-from hypsos.desk.widgets.layout import card, clear, label, row
+from hypsos.desk.widgets.layout import card, clear, label, row, worded
 
 if TYPE_CHECKING:
     from hypsos.core.fitting.directions import Check, Finding, Step
@@ -97,7 +97,7 @@ class DirectionsSaid(QWidget):
         self.replies = {}
         line = QHBoxLayout()
         for name in question.answers:
-            button = self.replies[name] = QPushButton(labels[name])
+            button = self.replies[name] = QPushButton(worded(labels[name]))
             button.clicked.connect(lambda _=False, n=name: self.pulled.emit(question.lead, n))
             line.addWidget(button)
         line.addStretch(1)

@@ -26,7 +26,7 @@ from hypsos.desk.steps.guard_asks import AsksCard
 from hypsos.desk.steps.rehearsalcard import RehearsalCard
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.guardpicture import GuardPicture
-from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
+from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row, worded
 from hypsos.desk.widgets.number import NumberField
 
 STATES = {GuardState.STOPPED: "stopped", GuardState.LOCKED: "locked", GuardState.RELEASED: "released"}
@@ -214,9 +214,9 @@ class GuardPage(StepPage):
         self.workbench.edit("program.guard.threshold", 2 * power - 100, words, merge="guard threshold")
 
     def _show_cuts(self, guard: Guard, positions: tuple[str, ...]) -> None:
-        if [c.text() for c in self.cuts] != list(positions):
+        if [c.text() for c in self.cuts] != [worded(p) for p in positions]:
             clear(self._cut_row)
-            self.cuts = [QCheckBox(p) for p in positions]
+            self.cuts = [QCheckBox(worded(p)) for p in positions]
             for i, box in enumerate(self.cuts):
                 box.setAccessibleName(f"Stops the motor at {positions[i]}")
                 box.clicked.connect(lambda on, i=i: self._set_cut(i, on))
@@ -229,7 +229,7 @@ class GuardPage(StepPage):
         clear(self.dangers)
         for i, _ in idle_dangers(model):
             lead = model.leads[i]
-            mend = QPushButton(f"Let {lead.label} send {lead.idle_us:.0f} µs at idle")
+            mend = QPushButton(worded(f"Let {lead.label} send {lead.idle_us:.0f} µs at idle"))
             mend.clicked.connect(lambda _=False, i=i: self.mend(i))
             self.dangers.addWidget(mend, 0, Qt.AlignmentFlag.AlignLeft)
 
@@ -243,7 +243,7 @@ class GuardPage(StepPage):
     def _set_cut(self, position: int, on: bool) -> None:
         old = self._guard().cut
         cut = tuple(sorted({*old, position} if on else set(old) - {position}))
-        words = f"motor {'stopped' if on else 'may run'} at {self.cuts[position].text()}"
+        words = f"motor {'stopped' if on else 'may run'} at {self.cuts[position].text().replace('&&', '&')}"
         try:
             if not cut:
                 raise HypsosError("one position at least must stop the motor", "", "Choose another one first.")

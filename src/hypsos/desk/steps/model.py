@@ -16,7 +16,7 @@ from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.dates import local_time
 from hypsos.desk.widgets.fields import Choice, NoteField, TextField
-from hypsos.desk.widgets.layout import card, clear, label, row
+from hypsos.desk.widgets.layout import card, clear, label, row, worded
 from hypsos.desk.widgets.saving import ask_where, ask_which
 from hypsos.hangar.files import write_whole
 
@@ -170,7 +170,7 @@ class ModelPage(StepPage):
             remove.clicked.connect(lambda _=False, n=name: self.workbench.attempt(lambda: self.workbench.remove(n)))
             backs: list[QPushButton] = []
             for snapshot in self.workbench.hangar.snapshots(name)[:3]:
-                back = QPushButton(f"Back to {snapshot.label}")
+                back = QPushButton(worded(f"Back to {snapshot.label}"))
                 back.clicked.connect(lambda _=False, n=name, s=snapshot.id: self.mend(n, s))
                 backs.append(back)
             words = label(f"{name} cannot be read", "section")

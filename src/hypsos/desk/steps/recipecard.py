@@ -14,7 +14,7 @@ from hypsos.core.model.words import plain, side_percent
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.recipes import Parameter, Recipe
 from hypsos.desk.widgets.fields import Choice, TextField
-from hypsos.desk.widgets.layout import card, label, row
+from hypsos.desk.widgets.layout import card, label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.sentence import SentenceEditor
 from hypsos.desk.workbench import Workbench
@@ -147,7 +147,7 @@ class RecipeCard(QFrame):
             column = QVBoxLayout()
             column.setSpacing(2)
             for name, words in parts:
-                tick = ticks[name] = QCheckBox(words)
+                tick = ticks[name] = QCheckBox(worded(words))
                 tick.setAccessibleName(f"{self.recipe().label}, {parameter.label.lower()}: {words}")
                 tick.clicked.connect(lambda _=False, p=parameter, n=name: self._ticked(p, n))
                 column.addWidget(tick)

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.model.choosing import Place, with_named, without_named
 from hypsos.core.model.paths import with_at
-from hypsos.core.model.phrases import condition_path, named, node_named, node_phrase
+from hypsos.core.model.phrases import UNNAMED, condition_path, named, node_named, node_phrase
 from hypsos.core.model.uses import condition_users
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.widgets.fields import TextField
@@ -98,7 +98,9 @@ class ConditionCard(QFrame):
 
     def _rename(self) -> None:
         text = self.title.text().strip()
-        if text and text != self.label:
+        if text == UNNAMED:
+            self.workbench.noticed.emit(f"{UNNAMED} is what conditions without a name are called. Choose another name.")
+        elif text and text != self.label:
             path = f"{condition_path(self.workbench.loaded, self.name)}.label"
             bench = self.workbench
             bench.attempt(lambda: bench.apply(with_at(bench.loaded, path, text), f"condition called {text}"))

@@ -64,6 +64,11 @@ def row(*widgets: QWidget | str | None, spacing: int = 8) -> QHBoxLayout:
     return out
 
 
+def worded(text: str) -> str:
+    """A text as a button, a tick or a menu shows it: an ampersand that a pilot has written makes no shortcut."""
+    return text.replace("&", "&&")
+
+
 def plain_tip(text: str) -> str:
     """A tip that shows a text as it is: what a pilot has written in it is no markup."""
     return f"<qt>{html.escape(text)}</qt>".replace("\n", "<br>") if text else ""

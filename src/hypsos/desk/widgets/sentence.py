@@ -18,7 +18,7 @@ from hypsos.core.model.words import number
 from hypsos.desk.reading import focus_kept
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.flow import Flow
-from hypsos.desk.widgets.layout import clear, label
+from hypsos.desk.widgets.layout import clear, label, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.workbench import Workbench
 
@@ -27,7 +27,7 @@ class WordButton(QPushButton):
     """A word that can be changed: Enter, Space or a click shows the others, by kinds."""
 
     def __init__(self, word: Menu) -> None:
-        super().__init__(word.text)
+        super().__init__(worded(word.text))
         self.setObjectName("word")
         self.setAccessibleName(f"{word.about}: {word.text}")
         self.word = word
@@ -155,10 +155,10 @@ class SentenceEditor(QWidget):
         groups: dict[str, QMenu] = {}
         for choice in button.word.choices:
             if choice.group and choice.group not in groups:
-                made = menu.addMenu(choice.group)
+                made = menu.addMenu(worded(choice.group))
                 assert made is not None
                 groups[choice.group] = made
-            action = (groups[choice.group] if choice.group else menu).addAction(choice.label)
+            action = (groups[choice.group] if choice.group else menu).addAction(worded(choice.label))
             assert action is not None
             action.triggered.connect(partial(self.choose, button, choice.key))
         return menu
