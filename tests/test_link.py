@@ -50,6 +50,16 @@ def test_proposals_suit_the_aeroplane_and_brakes_come_out():
     assert "Stopped, flaps part down" not in suiting["elevon_wing"]
     model = proposed(TEMPLATES["t_tail_sailplane"].make("T"), next(p for p in PROPOSALS if "brakes" in p.title))
     safe = {x.target: x.failsafe.value for x in model.leads}
+    wing = TEMPLATES["elevon_wing"].make("T")
+    up = {
+        x.target: x.failsafe.value for x in proposed(wing, next(p for p in PROPOSALS if "a little up" in p.title)).leads
+    }
+    assert up["left_elevon"] == up["right_elevon"] == -8 and {v for n, v in up.items() if "elevon" not in n} <= {
+        -100,
+        0,
+    }
+    assert all("Stopped and neutral" in titles for titles in suiting.values())
+    assert safe["elevator"] == safe["rudder"] == 0
     assert (
         safe["left_airbrake"] == 100
         and safe["left_flap"] == 60

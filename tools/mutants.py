@@ -48,7 +48,7 @@ TESTS: dict[str, tuple[str, ...]] = {
     "flight/idle": (*CORNERS, "test_motor", "test_guard"),
     "flight/release": (*CORNERS, "test_motor", "test_guard"),
     "model/trims": (*CORNERS, "test_figures"),
-    "model/failsafe": ("test_failsafe", "test_motor", "test_guard", "test_engine"),
+    "model/failsafe": ("test_failsafe", "test_link", "test_motor", "test_guard", "test_engine"),
     "parts/linkage": (*CORNERS, "test_vectors", "test_throws", "test_logic_modes"),
     "fitting/throws": (*CORNERS, "test_throws", "test_figures"),
     "fitting/directions": (*CORNERS, "test_directions"),
