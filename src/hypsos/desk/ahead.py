@@ -6,17 +6,23 @@ from importlib import import_module
 
 from PyQt6.QtCore import QObject, QTimer
 
-MODULES = ("PyQt6.uic", "PyQt6.QtTest", "PyQt6.QtSvg", "jinja2", "pyqtgraph", "hypsos.desk.widgets.plot")
-"""In pieces, none of which is noticed: the plot library brings its own in one, so what it asks for goes before it."""
-FIRST_MS, EVERY_MS = 1500, 300
+from hypsos.core.rundown import STEPS
+
+WANTED = (
+    *(f"hypsos.desk.steps.{s.key}" for s in STEPS), "jinja2", "hypsos.core.sheet.paper:template", "PyQt6.uic", "PyQt6.QtTest",
+    "PyQt6.QtSvg", "pyqtgraph", "hypsos.desk.widgets.plot",
+)  # fmt: skip
+"""Modules, and what is called in them, in pieces of which none is noticed: the plot library brings its own in one, so what
+it asks for goes before it."""
+FIRST_MS, EVERY_MS = 1500, 150
 
 
 class Ahead(QObject):
-    """Loads one module after the other; stops when it is done."""
+    """Loads one after the other; stops when it is done."""
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self.left = list(MODULES)
+        self.left = list(WANTED)
         self._timer = QTimer(self)
         self._timer.setInterval(FIRST_MS)
         self._timer.timeout.connect(self.load_next)
@@ -25,6 +31,9 @@ class Ahead(QObject):
     def load_next(self) -> None:
         """Load what comes next."""
         self._timer.setInterval(EVERY_MS)
-        import_module(self.left.pop(0))
+        module, _, called = self.left.pop(0).partition(":")
+        found = import_module(module)
+        if called:
+            getattr(found, called)()
         if not self.left:
             self._timer.stop()

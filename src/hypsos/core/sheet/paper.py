@@ -47,11 +47,12 @@ tr { page-break-inside: avoid; }
 
 def sheet_html(sheet: Sheet) -> str:
     """The sheet as one HTML page, for a browser, a printer, or the PDF."""
-    return str(_template().render(sheet=sheet))
+    return str(template().render(sheet=sheet))
 
 
 @cache
-def _template() -> Any:
+def template() -> Any:
+    """The page, made ready once."""
     from jinja2 import Environment  # dear to import, so only when a sheet is written
 
     return Environment(autoescape=True, trim_blocks=True).from_string(HTML)
