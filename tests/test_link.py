@@ -50,7 +50,8 @@ def test_proposals_suit_the_aeroplane_and_brakes_come_out():
     assert "Stopped, flaps part down" not in suiting["elevon_wing"]
     model = proposed(TEMPLATES["t_tail_sailplane"].make("T"), next(p for p in PROPOSALS if "brakes" in p.title))
     safe = {x.target: x.failsafe.value for x in model.leads}
-    wing = TEMPLATES["elevon_wing"].make("T")
+    assert "Stopped, brakes out" in suiting["v_tail_sailplane"]  # flaps and ailerons, no airbrakes
+    wing = TEMPLATES["canard_delta"].make("T")
     up = {
         x.target: x.failsafe.value for x in proposed(wing, next(p for p in PROPOSALS if "a little up" in p.title)).leads
     }
