@@ -192,25 +192,28 @@ class Scene:
     def _over_moving(self) -> NDArray[np.bool_]:
         """Which fixed faces lie, or may come to lie, in front of something that moves; the others stay in the backdrop."""
         towards = self.camera.basis()[2]
-        quads: list[Array] = []  # (faces, corners at all angles, 3)
-        for hinged in self.body.hinged:
-            furthest = min(75.0, 60.0 * self.exaggeration)
-            turned = [hinged.turned(d).corners for d in (-furthest, -furthest / 2, 0.0, furthest / 2, furthest)]
-            quads += list(np.concatenate(turned, axis=1))
+        out = np.zeros(self._first, bool)
+        furthest = min(75.0, 60.0 * self.exaggeration)
+        every = list(range(len(self.body.hinged)))
+        angles = (-furthest, -furthest / 2, 0.0, furthest / 2, furthest)
+        swept = [self._turning.at(every, [d] * len(every))[1] for d in angles] if every else []
+        clouds = list(np.concatenate(swept, axis=1)) if swept else []  # of each face its corners at all angles
         discs = _disc_ends(self.motors)
         for k in range(0, len(discs), 4):
             hub = discs[k : k + 4].mean(axis=0)
-            quads.append(hub + 1.2 * (discs[k : k + 4] - hub))
-        if not quads:
-            return np.zeros(self._first, bool)
-        pixels = [self.camera.pixels(q) for q in quads]
+            clouds.append(hub + 1.2 * (discs[k : k + 4] - hub))
+        if not clouds:
+            return out
+        pixels = [self.camera.pixels(q) for q in clouds]
         low = np.array([p.min(axis=0) for p in pixels]) - 2
         high = np.array([p.max(axis=0) for p in pixels]) + 2
-        far = np.array([float((q @ towards).min()) for q in quads])
-        boxes, depth = self._batch.boxes[: self._first], self._batch.depth[: self._first]
+        far = np.array([float((q @ towards).min()) for q in clouds])
+        seen = np.flatnonzero(self._batch.seen[: self._first])
+        boxes, depth = self._batch.boxes[seen], self._batch.depth[seen]
         begin, end = boxes[:, None, :2], boxes[:, None, 2:]
         meets = np.all((begin < high) & (end > low), axis=2) & (depth[:, None] > far - 5)
-        return np.asarray(meets.any(axis=1))
+        out[seen] = meets.any(axis=1)
+        return out
 
 
 def _disc_ends(motors: tuple[Motor, ...]) -> Array:
