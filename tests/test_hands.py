@@ -7,6 +7,7 @@ import itertools
 import numpy as np
 import pytest
 from hands import choose
+from parts import from_parts
 from PyQt6.QtCore import Qt
 
 from hypsos.core.checking.checks import problems
@@ -23,6 +24,8 @@ from hypsos.core.model.hands import (
     without_control,
 )
 from hypsos.core.model.uses import uses
+from hypsos.core.parts.logic import Adjuster, Compare, Tunable
+from hypsos.core.parts.shapes import MixLine, Response
 
 DEMO = ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
 
@@ -47,6 +50,23 @@ def test_a_switch_turned_round_does_by_its_names_what_it_did(hangar, name):
             assert np.broadcast_to(b.outputs[lead.name].us, (len(places), 1)) == pytest.approx(
                 np.broadcast_to(a.outputs[lead.name].us, (len(places), 1))
             ), (control.name, lead.name)
+
+
+def test_a_switch_that_is_read_as_a_number_is_not_turned_round():
+    logic = Compare(kind="above", name="up", label="Up", a="switch_c", x=10)
+    shared = Tunable(name="t", label="Soft", value=5, adjuster=Adjuster(control="switch_b"))
+    model = from_parts(logic=(logic,), tunables=(shared,))
+    for name, by in (("switch_c", "Up"), ("switch_b", "Soft")):
+        with pytest.raises(HypsosError, match=f"read as a number by {by}"):
+            turned(model, name)
+    source = MixLine(name="s", target="left_flap", source="switch_c", gain=40.0)
+    shaped = source.changed({"target": "right_flap", "response": Response(points=((-100, 10), (0, 0), (100, 80)))})
+    model = from_parts(mixes=(source, shaped))
+    ours, theirs = compile_plan(model), compile_plan(turned(model, "switch_c"))
+    for place in range(3):
+        a = settled(ours, {"switch_c": float(place)}).sums
+        b = settled(theirs, {"switch_c": float(2 - place)}).sums
+        assert (a["left_flap"][-1], a["right_flap"][-1]) == (b["left_flap"][-1], b["right_flap"][-1]), place
 
 
 def test_a_control_that_is_used_stays_and_says_by_what(hangar):

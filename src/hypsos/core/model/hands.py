@@ -69,13 +69,17 @@ def other_hand(model: Model, name: str) -> Model:
 def turned(model: Model, name: str) -> Model:
     """A switch whose other end is the first: everything goes on by the names of its positions.
 
-    Raises HypsosError where its signal is compared or passed on, which knows no names.
+    Raises HypsosError where its signal is compared, passed on, or sets a shared value: a number knows no names.
     """
     control = _control(model, name)
     last = len(control.positions) - 1
-    for node in model.program.logic:
-        if (isinstance(node, Compare) and name in (node.a, node.b)) or (isinstance(node, Gate) and node.source == name):
-            raise HypsosError(f"{control.label} is compared in {node.label}", "", "Ask for its position there instead.")
+    reads = [x.label for x in model.program.logic if isinstance(x, Compare) and name in (x.a, x.b)]
+    reads += [x.label for x in model.program.logic if isinstance(x, Gate) and x.source == name]
+    reads += [x.label for x in model.program.tunables if x.adjuster is not None and x.adjuster.control == name]
+    reads += [a.command for a in model.program.axes if a.control == name]
+    if reads:
+        said = f"{control.label} is read as a number by {', '.join(reads)}, which knows no names of positions"
+        raise HypsosError(said, "", "Let that go by another control first.")
     turned_control = control.changed({"positions": control.positions[::-1]})
     made = _with(model, tuple(turned_control if c.name == name else c for c in model.transmitter.controls))
     made = _asked_at(made, name, lambda i: last - i)
