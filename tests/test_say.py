@@ -202,3 +202,24 @@ def test_a_click_on_a_word_opens_its_words(qtbot, window):
     menu.close()
     model = window.workbench.model
     assert node_phrase(model, named(model)[0]).startswith("throttle stick lies between 5 % and 75 %")
+
+
+def test_when_a_plain_mix_acts_is_said_and_built_beside_it(qtbot, window):
+    choose(window, "Marram")
+    window.go("flaps")
+    bench, page = window.workbench, window.page("flaps")
+    at = next(i for i, m in enumerate(bench.model.program.mixes) if m.name == "Brakes on the throttle stick")
+    when = page.whens[at]
+    assert when.button.text() == "acts while Brakes armed"
+    when.button.click()
+    when.editor.choose(when.editor.words[0], "wrap:on_delay")
+    assert phrase(bench.model, bench.model.program.mixes[at].when) == "Brakes armed, once it has lasted 0.3 s"
+    assert (
+        called(when.button).endswith("acts while Brakes armed, once it has lasted 0.3 s")
+        and len(when.button.text()) <= 36
+    )
+    page.whens[at].editor.choose(page.whens[at].editor.words[0], "always")
+    assert bench.model.program.mixes[at].when is None and page.whens[at].button.text() == "acts always"
+    assert all(x.label != "Logical switch" for x in bench.model.program.logic)
+    when.button.click()
+    assert not when.editor.isVisible()

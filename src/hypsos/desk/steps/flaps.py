@@ -6,13 +6,61 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QGridLayout, QMenu, QPushButton, QVBoxLayout
 
 from hypsos.core.model.behaviours import offers
+from hypsos.core.model.choosing import Place
 from hypsos.core.model.mix_words import signal_labels
+from hypsos.core.model.phrases import phrase
 from hypsos.core.model.words import plain
 from hypsos.core.recipes import Recipe
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.recipecard import RecipeCard
-from hypsos.desk.widgets.layout import card, clear, hint, label
+from hypsos.desk.widgets.layout import card, clear, hint, label, plain_tip, row, worded
 from hypsos.desk.widgets.number import NumberField
+from hypsos.desk.widgets.sentence import SentenceEditor
+from hypsos.desk.workbench import Workbench
+
+MOST_SAID = 36
+"""Letters of a condition beside its mix; all of it is in the tip and in its sentence."""
+
+
+class MixWhen(QFrame):
+    """When a plain mix acts: read in one breath, and its sentence when it is to be changed."""
+
+    def __init__(self, workbench: Workbench, index: int) -> None:
+        super().__init__()
+        self.workbench, self.index = workbench, index
+        self.editor: SentenceEditor | None = None
+        self.button = QPushButton("")
+        self.button.setObjectName("plain")
+        self.button.clicked.connect(self._toggle)
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 4)
+        self._column.addLayout(row(self.button, None))
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show it as it is now."""
+        model = self.workbench.loaded
+        if self.index >= len(model.program.mixes):
+            return
+        mix = model.program.mixes[self.index]
+        said = "acts always" if mix.when is None else f"acts while {phrase(model, mix.when)}"
+        short = said if len(said) <= MOST_SAID else f"{said[: MOST_SAID - 1]}…"
+        self.button.setText(worded(short))
+        self.button.setAccessibleName(f"{mix.name} {said}")
+        self.button.setToolTip(plain_tip(said))
+        if self.editor is not None:
+            self.editor.refresh()
+
+    def _toggle(self) -> None:
+        if self.editor is None:
+            name = self.workbench.loaded.program.mixes[self.index].name
+            self.editor = SentenceEditor(self.workbench, Place(f"program.mixes[{self.index}].when", always=True), name)
+            self._column.addWidget(self.editor)
+            self.editor.show()
+            if self.editor.words:
+                self.editor.words[0].setFocus()
+        else:
+            self.editor.setVisible(not self.editor.isVisible())
 
 
 class FlapsPage(StepPage):
@@ -28,6 +76,7 @@ class FlapsPage(StepPage):
         self._built: object = None
         self.cards: list[RecipeCard] = []
         self.mixes: dict[int, NumberField] = {}
+        self.whens: dict[int, MixWhen] = {}
         self._cards = QVBoxLayout()
         self._cards.setSpacing(10)
         self.column.addLayout(self._cards)
@@ -66,11 +115,14 @@ class FlapsPage(StepPage):
             made.refresh()
         for field in self.mixes.values():
             field.refresh()
+        for when in self.whens.values():
+            when.refresh()
         self.advice.setVisible(any(s.role == "flaperon" for s in model.airframe.surfaces))
 
     def _make_cards(self) -> None:
         clear(self._cards)
         self.mixes.clear()
+        self.whens.clear()
         self.cards = [RecipeCard(self.workbench, i) for i in range(len(self.workbench.loaded.program.recipes))]
         for made in self.cards:
             self._cards.addWidget(made)
@@ -92,9 +144,11 @@ class FlapsPage(StepPage):
             number.setEnabled(mix.gain_from is None)
             self.mixes[i] = number
             what = f"{labels.get(mix.source, mix.source)} → {labels.get(mix.target, mix.target)}"
-            grid.addWidget(label(mix.name), i, 0)
-            grid.addWidget(label(what, "faint"), i, 1)
-            grid.addWidget(number, i, 2)
+            when = self.whens[i] = MixWhen(self.workbench, i)
+            grid.addWidget(label(mix.name), 2 * i, 0)
+            grid.addWidget(label(what, "faint"), 2 * i, 1)
+            grid.addWidget(number, 2 * i, 2)
+            grid.addWidget(when, 2 * i + 1, 0, 1, 3)
         grid.setColumnStretch(0, 3)
         grid.setColumnStretch(1, 4)
         note = "Signs are the engine's: + is trailing edge down, or right. Watch the bench when you change one."
