@@ -10,9 +10,11 @@ from parts import from_parts
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import compile_plan
 from hypsos.core.model.choosing import Place, kinds, with_named, without_named
+from hypsos.core.model.condition_doubts import condition_doubts
+from hypsos.core.model.paths import with_at
 from hypsos.core.model.phrases import UNNAMED, named, phrase
 from hypsos.core.model.sentences import Menu, Number, sentence
-from hypsos.core.parts.logic import FlightMode
+from hypsos.core.parts.logic import Combine, Compare, FlightMode
 from hypsos.core.parts.shapes import MixLine
 
 WHEN = Place("program.mixes[4].when", always=True)
@@ -118,3 +120,31 @@ def test_a_named_condition_is_read_by_its_name_and_built_in_its_own_place():
     assert all(c.key != f"named:{name}" for c in inner.choices), "no condition may come to hang on itself"
     freed = sentence(used, WHEN)[0].words[0].put("always")
     assert len(without_named(freed, name).program.logic) == 0 and sound(without_named(freed, name)) == ([], set())
+
+
+@pytest.mark.parametrize(
+    ("condition", "said"),
+    [
+        (Compare(kind="above", name="x", label="X", a="slider", x=100, hysteresis=2), "It never holds"),
+        (Compare(kind="above", name="x", label="X", a="slider", x=99, hysteresis=2), ""),
+        (Compare(kind="below", name="x", label="X", a="link_quality", x=0, hysteresis=2), "It never holds"),
+        (Compare(kind="below", name="x", label="X", a="slider", x=101, hysteresis=2), "It always holds"),
+        (Compare(kind="beyond", name="x", label="X", a="slider", x=-1, hysteresis=2), "It always holds"),
+        (Compare(kind="within", name="x", label="X", a="slider", x=-100, y=100, hysteresis=2), "It always holds"),
+        (Compare(kind="within", name="x", label="X", a="slider", x=-20, y=100, hysteresis=2), ""),
+        (Compare(kind="difference", name="x", label="X", a="slider", b="aileron_stick", x=150, hysteresis=2), ""),
+        (Compare(kind="above", name="x", label="X", a="slider", x=10), "to and fro"),
+        (Combine(kind="all", name="x", label="X", of=("switch_c@1", "switch_c@2")), "B one position"),
+        (Combine(kind="any", name="x", label="X", of=("switch_c@1", "switch_c@2")), ""),
+        (Combine(kind="all", name="x", label="X", of=("link", "!link")), "its contrary"),
+        (Combine(kind="all", name="x", label="X", of=("mode:fast", "mode:base")), "one flight mode"),
+        (Combine(kind="not", name="x", label="X", of=("inner",)), "to and fro"),
+    ],
+)  # fmt: skip
+def test_what_asks_for_a_second_look_in_a_condition(condition, said):
+    inner = Compare(kind="above", name="inner", a="slider", x=10)
+    model = with_at(blank(), "program.logic", (condition, inner))
+    found = list(condition_doubts(model, "x"))
+    assert (found == []) if not said else (len(found) == 1 and said.replace("B one", "stands at one") in found[0]), (
+        found
+    )

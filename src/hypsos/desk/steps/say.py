@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.model.choosing import Place, with_named, without_named
+from hypsos.core.model.condition_doubts import condition_doubts
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.phrases import UNNAMED, condition_path, named, node_named, node_phrase
 from hypsos.core.model.uses import condition_users
@@ -26,6 +27,7 @@ class ConditionCard(QFrame):
         self.title.editingFinished.connect(self._rename)
         self.editor: SentenceEditor | None = None
         self.phrase, self.why, self.users = label(""), label("", "faint"), label("", "faint")
+        self.doubts = label("", "complaint")
         self.change, remove = QPushButton("Change words"), QPushButton("Remove")
         for button in (self.change, remove):
             button.setObjectName("plain")
@@ -35,7 +37,9 @@ class ConditionCard(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         self._inner = QVBoxLayout()
-        column.addWidget(card(row(self.title, self.change, remove), self.phrase, self._inner, self.why, self.users))
+        column.addWidget(
+            card(row(self.title, self.change, remove), self.phrase, self._inner, self.doubts, self.why, self.users)
+        )
         workbench.live_changed.connect(self._tell)
         self.refresh()
 
@@ -58,6 +62,9 @@ class ConditionCard(QFrame):
         if self.editor is not None:
             self.editor.about = node.label
             self.editor.refresh()
+        doubts = "\n".join(dict.fromkeys(condition_doubts(model, self.name)))
+        self.doubts.setText(doubts)
+        self.doubts.setVisible(bool(doubts))
         users = condition_users(model, self.name)
         self.users.setText(f"Asked by {'; '.join(users)}." if users else "Nothing asks it yet.")
         self._tell()

@@ -1,0 +1,55 @@
+"""What asks for a second look in a condition: one that can never change, and a level that has nothing to go back by."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from hypsos.core.model.document import Model
+from hypsos.core.model.phrases import UNNAMED, node_named, node_phrase, signal_label
+from hypsos.core.parts.logic import Combine, Compare, LogicSwitch, asked, conditions_of
+
+FULL = 100.0
+
+
+def condition_doubts(model: Model, name: str, seen: frozenset[str] = frozenset()) -> Iterator[str]:
+    """Sentences about a condition and what is said inside it; what has a name of its own speaks for itself."""
+    node = node_named(model, name)
+    if node is None or name in seen:
+        return
+    never = _never(model, node)
+    if never:
+        yield never
+    elif isinstance(node, Compare) and node.hysteresis == 0:
+        yield f"{signal_label(model, node.a)} right at its level would switch it to and fro: let it go off some way further back."
+    for text in conditions_of(node):
+        inner = node_named(model, asked(text).name)
+        if inner is not None and inner.label == UNNAMED:
+            yield from condition_doubts(model, inner.name, seen | {name})
+
+
+def _never(model: Model, node: LogicSwitch) -> str:
+    """Why it never changes, or nothing."""
+    if isinstance(node, Compare):
+        low = 0.0 if node.a == "link_quality" or node.kind == "beyond" else -FULL
+        high, least = (2 * FULL, -2 * FULL) if node.kind == "difference" else (FULL, low)
+        upper = node.x if node.y is None else node.y
+        never = {
+            "below": node.x <= least, "within": upper < least or node.x > high,
+        }.get(node.kind, node.x >= high)  # fmt: skip
+        always = {
+            "below": node.x > high, "within": node.x <= least and upper >= high,
+        }.get(node.kind, node.x < least)  # fmt: skip
+        said = node_phrase(model, node)
+        return f"It never holds: {said}." if never else f"It always holds: {said}." if always else ""
+    if isinstance(node, Combine) and node.kind == "all":
+        places: dict[str, int | str] = {}
+        for text in node.of:
+            negated, is_mode, name, position = asked(text)
+            if not negated and position is not None and places.setdefault(name, position) != position:
+                control = model.transmitter.control(name)
+                return f"It never holds: {control.label if control is not None else name} stands at one position at a time."
+            if not negated and is_mode and places.setdefault("mode:", name) != name:
+                return "It never holds: one flight mode is flown at a time."
+        if any(f"!{text}" in node.of for text in node.of):
+            return "It never holds: it asks for something and for its contrary."
+    return ""
