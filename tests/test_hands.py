@@ -136,6 +136,22 @@ def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(qtbot, w
     control = bench.model.transmitter.control("switch_1")
     assert (control.label, control.positions[0]) == ("Camera", "straight down") and control.hand == "left"
     assert made.does.text().startswith("Idle") and "switch_1" in window.bench.hands.toggles
+    made.count.setCurrentIndex(made.count.findData(3))
+    made.count.activated.emit(made.count.currentIndex())
+    made = page.cards["switch_1"]
+    bench.set_control("switch_1", 2.0)
+    made.count.setCurrentIndex(made.count.findData(6))
+    made.count.activated.emit(made.count.currentIndex())
+    bench.set_control("switch_1", 5.0)  # the handle of three positions that was there follows nothing any more
+    bench.advance(0.1)
+    assert (
+        window.bench.hands.toggles["switch_1"].words()
+        == f"at {bench.model.transmitter.control('switch_1').positions[5]}"
+    )
+    bench.undo()
+    assert bench.live.controls["switch_1"] == 2.0
+    bench.redo()
+    made = page.cards["switch_1"]
     made.count.setCurrentIndex(made.count.findData(2))
     made.count.activated.emit(made.count.currentIndex())
     assert len(bench.model.transmitter.control("switch_1").positions) == 2

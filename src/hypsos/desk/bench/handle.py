@@ -53,6 +53,12 @@ class Handle(Spoken):
         """Where it stands: percent, or a switch's position from 0."""
         return self.workbench.live.controls.get(self.control.name, 0.0)
 
+    def let_go(self) -> None:
+        """It is no longer on the transmitter: it follows nothing any more, and goes."""
+        self.workbench.live_changed.disconnect(self._refresh)
+        self.hide()
+        self.deleteLater()
+
     def words(self) -> str:
         """Where it stands, as one would say it."""
         return ""

@@ -49,8 +49,7 @@ class Hands(QWidget):
     def _make(self, controls: tuple[Control, ...]) -> None:
         self._built = controls
         for handle in (*self._handles["left"], *self._handles["right"]):
-            handle.hide()
-            handle.deleteLater()
+            handle.let_go()
         self.toggles.clear()
         self.faders.clear()
         self._handles = {"left": [], "right": []}
