@@ -10,6 +10,7 @@ from hypsos.core.flight.idle import idle_dangers
 from hypsos.core.model.document import Model, digest
 from hypsos.core.model.phrases import named
 from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, STOPS
+from hypsos.core.model.voice_words import voice_doubts
 from hypsos.core.model.words import power_percent, said_name
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.wiring import Lead
@@ -61,6 +62,8 @@ def attentions(model: Model) -> Iterator[Attention]:
     for i, recipe in enumerate(model.program.recipes):
         for field, text in recipe.doubts(model.transmitter.control):
             yield Attention("flaps", text, f"program.recipes[{i}].{field}")
+    for path, text in voice_doubts(model):
+        yield Attention("say", text, path)
     yield from _failsafe_attentions(model)
 
 
@@ -174,7 +177,8 @@ def _flapped(model: Model, flights: int) -> StateName:
 
 
 def _told(model: Model, flights: int) -> StateName:
-    return "settled" if named(model) else "not begun"
+    program = model.program
+    return "settled" if named(model) or program.announcements or program.timers else "not begun"
 
 
 def _safe(model: Model, flights: int) -> StateName:
@@ -233,6 +237,8 @@ def step_of_path(path: str) -> str:
         ("program.recipes", "flaps"),
         ("program.mixes", "flaps"),
         ("program.logic", "say"),
+        ("program.announcements", "say"),
+        ("program.timers", "say"),
         ("program.", ""),
         ("airframe", "airframe"),
         ("transmitter", "hands"),

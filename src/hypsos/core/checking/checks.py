@@ -6,11 +6,15 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.choosing import EARLY, asked_by
 from hypsos.core.model.document import Model
 from hypsos.core.model.joined import lines_by_target, partner, y_lead_problem
 from hypsos.core.model.lines import all_lines, line_order
 from hypsos.core.model.logic_order import LogicOrder
 from hypsos.core.model.program import AXIS_COMMANDS, FREE_COMMANDS, Guard
+from hypsos.core.model.reach import motor_cone
+from hypsos.core.model.time_words import timer_label
+from hypsos.core.model.words import GUARD_WORDS
 from hypsos.core.parts.airframe import PLATES, Surface
 from hypsos.core.parts.linkage import binds_at
 from hypsos.core.parts.logic import Combine, Compare, Counter, Gate, Latch, asked
@@ -43,6 +47,7 @@ def problems(model: Model) -> Iterator[Problem]:
     yield from _program(model)
     yield from _logic(model)
     yield from _modes(model)
+    yield from _voice(model)
     yield from _cycles(model)
 
 
@@ -61,8 +66,12 @@ def source_names(model: Model) -> set[str]:
 
 def condition_problem(model: Model, text: str) -> str | None:
     """What is wrong with a condition, or None."""
-    _, is_mode, name, position = asked(text)
-    if is_mode:
+    _, realm, name, position = asked(text)
+    if realm == "guard":
+        return None if name in GUARD_WORDS.values() else f"the guard has no state {name}"
+    if realm == "timer":
+        return None if any(x.name == name for x in model.program.timers) else f"there is no timer {name}"
+    if realm:
         return None if any(m.name == name for m in model.program.modes) else f"there is no flight mode {name}"
     control = model.transmitter.control(name)
     node = next((x for x in model.program.logic if x.name == name), None)
@@ -79,7 +88,7 @@ def _duplicates(model: Model) -> Iterator[Problem]:
     seen = {name: "a name of its own meaning" for name in reserved}
     groups = [(f"airframe.{g}", getattr(model.airframe, g)) for g in ("surfaces", "motors", "devices")]
     groups.append(("transmitter.controls", model.transmitter.controls))
-    groups += [(f"program.{g}", getattr(model.program, g)) for g in ("logic", "tunables", "signals")]
+    groups += [(f"program.{g}", getattr(model.program, g)) for g in ("logic", "tunables", "signals", "timers")]
     for group, parts in groups:
         for i, part in enumerate(parts):
             if part.name in seen:
@@ -115,7 +124,7 @@ def _signals(model: Model, seen: dict[str, str]) -> Iterator[Problem]:
             yield Problem(path, f"the name {name} is taken already ({seen[name]})")
         fed[name] = recipe.label
     columns = {f"{lead.name}_{what}" for lead in model.leads for what in ("pct", "us")}
-    columns |= {f"{lead.target}_deg" for lead in model.leads}
+    columns |= {f"{lead.target}_deg" for lead in model.leads} | {f"{x.name}_s" for x in model.program.timers}
     for i, x in enumerate(model.program.logic):
         if x.name in columns:
             yield Problem(
@@ -379,6 +388,44 @@ def _tunables(model: Model, modes: set[str]) -> Iterator[Problem]:
                 yield Problem(f"{path}.adjuster.when", wrong)
 
 
+def _voice(model: Model) -> Iterator[Problem]:
+    """What is said, what is counted, and who may ask for it."""
+    for i, said in enumerate(model.program.announcements):
+        if wrong := condition_problem(model, said.when):
+            yield Problem(f"program.announcements[{i}].when", wrong)
+    for i, timer in enumerate(model.program.timers):
+        path = f"program.timers[{i}]"
+        for field, text in (("when", timer.when), ("reset", timer.reset)):
+            if text is not None and (wrong := condition_problem(model, text)):
+                yield Problem(f"{path}.{field}", wrong)
+        if timer.counts == "down" and not timer.span_s:
+            yield Problem(
+                f"{path}.span_s", f"{timer_label(timer)} counts down from nothing", "Say from how many seconds."
+            )
+        if timer.counts == "down" and any(m > timer.span_s for m in timer.moments):
+            yield Problem(f"{path}.moments", f"{timer_label(timer)} never shows more than it counts down from")
+
+
+def _known_too_late(model: Model) -> Iterator[Problem]:
+    """What the guard, a mode or a motor goes by can hang neither on the guard's state nor on a timer: that would be a circle."""
+    late = LogicOrder(model).late
+    cone = motor_cone([p.line for p in all_lines(model)], {m.name for m in model.airframe.motors})
+    targets = {p.path.rsplit(".", 1)[0]: set[str]() for p in all_lines(model)}
+    for placed in all_lines(model):
+        targets[placed.path.rsplit(".", 1)[0]].add(placed.line.target)
+    said = "the guard goes by this, and it would hang on the guard's state or on a timer, which come after it"
+    for path, text in asked_by(model):
+        asks = asked(text)
+        if asks.realm not in ("guard", "timer") and asks.key not in late:
+            continue
+        owner = path.rsplit(".when", 1)[0]
+        if path.startswith(EARLY) or any(owner == p or p.startswith(f"{owner}.") for p in targets if targets[p] & cone):
+            yield Problem(path, said, "Let it go by a switch or a stick.")
+    for i, x in enumerate(model.program.logic):
+        if isinstance(x, Gate) and x.name in late and x.name in cone:
+            yield Problem(f"program.logic[{i}].when", said, "Let it go by a switch or a stick.")
+
+
 def _cycles(model: Model) -> Iterator[Problem]:
 
     try:
@@ -394,3 +441,5 @@ def _cycles(model: Model) -> Iterator[Problem]:
         yield Problem(error.where, error.what, error.remedy)
     except KeyError:
         return  # a name that leads nowhere is reported above
+    else:
+        yield from _known_too_late(model)

@@ -8,8 +8,20 @@ from typing import Any
 
 import numpy as np
 
-from hypsos.core.engine.memory import Memory, above, counter, edge_latch, latch, off_delay, on_delay, pulse
-from hypsos.core.ground.lanes import FRAME, Flag, Kind, Lane, Place, Signal
+from hypsos.core.engine.memory import (
+    KEPT,
+    Memory,
+    above,
+    counted,
+    counter,
+    edge_latch,
+    latch,
+    off_delay,
+    on_delay,
+    pulse,
+)
+from hypsos.core.ground.lanes import EPS, FRAME, Flag, Kind, Lane, Place, Signal
+from hypsos.core.model.document import Model
 from hypsos.core.model.logic_order import LogicOrder
 from hypsos.core.parts.logic import (
     Combine,
@@ -21,6 +33,8 @@ from hypsos.core.parts.logic import (
     Latch,
     asked,
 )
+from hypsos.core.parts.states import GuardState
+from hypsos.core.parts.voice import Timer
 
 TABLES = ("signals", "flags", "counts")
 """What evaluating a member may write."""
@@ -42,9 +56,9 @@ class Conditions:
 
     def flag(self, text: str) -> Flag:
         """A condition's truth over time."""
-        negated, is_mode, name, position = asked(text)
-        if is_mode:
-            found = self.flags[f"mode:{name}"]
+        negated, realm, name, position = asked(text)
+        if realm:
+            found = self.flags[f"{realm}:{name}"]
         elif position is not None:
             found = (self.positions[name] if name in self.positions else self.counts[name]) == position
         elif name == "link":
@@ -94,17 +108,32 @@ class LogicPlan(LogicOrder):
     HypsosError : a circle that does not pass through a latch; it names the members.
     """
 
+    def __init__(self, model: Model) -> None:
+        super().__init__(model)
+        self._early = [g for g in self.groups if g[0] not in self.late]
+        self._after = [g for g in self.groups if g[0] in self.late]
+        self._frame_s = model.program.frame_s
+
     def run(self, world: Conditions, memory: Memory) -> None:
-        """Fill in the flags, counts and gate signals of ``world``."""
-        for members in self.groups:
+        """Fill in the flags, counts and gate signals of ``world``, as far as they hang on neither guard nor timers."""
+        self._run(self._early, world, memory)
+
+    def run_late(self, world: Conditions, guard: Place, memory: Memory) -> None:
+        """The rest of them, once the guard has spoken."""
+        for state in GuardState:
+            world.flags[f"guard:{state.name.lower()}"] = guard == state
+        self._run(self._after, world, memory)
+
+    def _run(self, groups: list[list[str]], world: Conditions, memory: Memory) -> None:
+        for members in groups:
             if len(members) == 1 and members[0] not in self.deps[members[0]]:
                 self._evaluate(members[0], world, memory)
             else:
                 self._frame_by_frame(members, world, memory)
 
-    def gates(self, signals: dict[str, Signal], flag: Callable[[str], Flag], lane: Lane) -> None:
-        """The gates anew in ``signals``, as one mode of a fade sees their conditions."""
-        for members in self.groups:
+    def gates(self, signals: dict[str, Signal], flag: Callable[[str], Flag], lane: Lane, late: bool = False) -> None:
+        """The gates anew in ``signals``, as one mode of a fade sees their conditions: the early ones, or the late ones."""
+        for members in self._after if late else self._early:
             for name in members:
                 node = self.nodes[name]
                 if isinstance(node, Gate):
@@ -121,6 +150,11 @@ class LogicPlan(LogicOrder):
                 free = world.lane.full(world.shape, True)
             world.flags[f"{name}?"] = free
             world.flags[name] = free if node.when is None else free & world.flag(node.when)
+        elif isinstance(node, Timer):
+            reset = None if node.reset is None else world.flag(node.reset)
+            kept = memory.before.get(KEPT, {}).get(node.name, 0)
+            n = world.counts[name] = counted(world.flag(node.when), reset, memory, name, kept)
+            world.flags[name] = (n * self._frame_s >= node.span_s - EPS) & (node.span_s > 0)
         elif isinstance(node, Gate):
             world.signals[name] = world.lane.where(world.flag(node.when), world.signals[node.source], node.parked)
         elif isinstance(node, Counter):
@@ -154,9 +188,9 @@ class LogicPlan(LogicOrder):
                     out.setdefault((table, key), []).append(found[key])
             state = state | piece.after
             shown = {m: frame.lane.end(frame.flags[m]) for m in latches}
-            pending = piece.pending
+            pending, memory.ticking = piece.pending, memory.ticking | piece.ticking
         memory.pending |= pending
-        mine = {f"?{m}" for m in members}
+        mine = {f"?{m}" for m in members} | {m for m in members if m.startswith("timer:")}
         memory.after |= {k: v for k, v in state.items() if k.split(".")[0] in mine}
         memory.after |= {f"?{m}.shown": v for m, v in shown.items()}
         for (table, key), values in out.items():

@@ -18,13 +18,17 @@ from numpy.typing import NDArray
 
 from hypsos.core.ground.lanes import ARRAYS, EPS, Array, Flag, Flags, Lane, Place, Signal
 
+KEPT = "kept"
+"""Where frames counted by timers are that are kept while the power is off."""
+
 
 @dataclass
 class Memory:
     """State by operation. ``pending`` is set when time alone will still change something.
 
     With ``instant`` every delay has passed, every slow movement and every fade has ended: the frame as it settles.
-    ``many`` is set when the state is that of several situations side by side.
+    ``many`` is set when the state is that of several situations side by side. ``ticking`` is set when nothing may move and
+    yet something waits for its time: a timer counts, a caption is due.
     """
 
     before: dict[str, Any] = field(default_factory=dict)
@@ -33,11 +37,17 @@ class Memory:
     instant: bool = False
     lane: Lane = ARRAYS
     many: bool = False
+    ticking: bool = False
 
     @property
     def first(self) -> bool:
         """True on the first piece of time, from power-up."""
-        return not self.before
+        return not self.before or self.before.keys() == {KEPT}
+
+    @property
+    def fresh(self) -> bool:
+        """True where what comes next is a power-up: all it holds is what is kept while the power is off."""
+        return self.after.keys() == {KEPT}
 
 
 def _spread(last: Any, default: Any, like: NDArray[Any]) -> NDArray[Any]:
@@ -160,6 +170,46 @@ def counter(x: Flag, count: int, memory: Memory, key: str) -> Place:
         return place
     out = np.asarray((_spread(last, 0, edge)[..., None] + np.cumsum(edge, axis=-1)) % count, np.intp)
     memory.after[key] = memory.lane.end(out)
+    return out
+
+
+def counted(x: Flag, reset: Flag | None, memory: Memory, key: str, kept: int) -> Place:
+    """Frames since power-up, ``kept`` at first, that came after one in which ``x`` held; none as ``reset`` begins to hold."""
+    last = memory.before.get(key)
+    n, was = (kept, False) if last is None else last
+    anew = False if reset is None else rising(reset, memory, f"{key}.reset")
+    if not isinstance(x, np.ndarray):
+        count: int = 0 if anew else n + (was and not memory.instant)
+        memory.after[key] = (count, x)
+        memory.ticking |= x
+        return count
+    before = np.concatenate([_spread(was, False, x)[..., None], x[..., :-1]], axis=-1)
+    steps = np.cumsum(before & (not memory.instant), axis=-1)
+    index = _latest(np.broadcast_to(anew, x.shape))
+    since = np.take_along_axis(steps, np.maximum(index, 0), axis=-1)
+    out = np.asarray(np.where(index >= 0, steps - since, _spread(n, 0, x)[..., None] + steps), np.intp)
+    memory.after[key] = (memory.lane.end(out), memory.lane.end(x))
+    memory.ticking |= bool(np.any(x[..., -1]))
+    return out
+
+
+def spell(x: Flag, t_s: Signal, every_s: float, memory: Memory, key: str) -> Flag:
+    """True where the input begins to be true, the first frame included, and every ``every_s`` as long as it is."""
+    was, since, times = memory.before.get(key, (False, math.nan, 0))
+    if not isinstance(x, np.ndarray):
+        since = (since if was else t_s) if x else math.nan
+        now = math.floor((t_s - since + EPS) / every_s) if x else 0
+        memory.after[key] = (x, since, now)
+        return bool(x and (not was or now > times))
+    t = np.asarray(t_s)
+    before = np.concatenate([[was], x[:-1]])
+    begins = x & ~before
+    index = _latest(begins)
+    start = np.where(index >= 0, t[np.maximum(index, 0)], since)
+    with np.errstate(invalid="ignore"):
+        count = np.where(x, np.floor((t - start + EPS) / every_s), 0)
+    out: Flags = begins | (x & (count > np.concatenate([[times], count[:-1]])))
+    memory.after[key] = (bool(x[-1]), float(start[-1]) if x[-1] else math.nan, int(count[-1]))
     return out
 
 

@@ -92,10 +92,11 @@ class MixPlan:
     """The lines of a model by target. Raises HypsosError naming the members of a circle.
 
     ``early`` are the targets summed before the guard has spoken, ``late`` the motors with a slow on their lines, and what
-    reads those: such a slow is held at idle while the guard has not released them.
+    reads those: such a slow is held at idle while the guard has not released them. ``after`` are those that hang on a timer
+    or on the state of the guard, among which is no motor.
     """
 
-    def __init__(self, model: Model) -> None:
+    def __init__(self, model: Model, later: Collection[str] = ()) -> None:
         lines = all_lines(model)
         order = line_order(lines)
         if order.cycle:
@@ -118,8 +119,9 @@ class MixPlan:
             self.targets[placed.line.target].append(step)
         signals = (*model.program.signal_labels(), *(p.name for p in model.airframe.moved()))
         self.unfed = tuple(n for n in signals if n not in self.targets)
-        self.late = self._late()
-        self.early = tuple(t for t in self.targets if t not in self.late)
+        self.after = self._hanging_on(later)
+        self.late = tuple(t for t in self._late() if t not in self.after)
+        self.early = tuple(t for t in self.targets if t not in self.late and t not in self.after)
         self.cone = self._cone()
         self._slow_in_cone = any(s.slow for t in self.cone for s in self.targets[t])
 
@@ -130,6 +132,18 @@ class MixPlan:
             if slowed or any(reads(s.line) & late for s in steps):
                 late.add(target)
         return tuple(t for t in self.targets if t in late)
+
+    def _hanging_on(self, later: Collection[str]) -> tuple[str, ...]:
+        """The targets with a line that reads or asks something that is known after the guard, or what hangs on that."""
+        found: set[str] = set()
+        for target, steps in self.targets.items():
+            for step in steps:
+                asks = asked(step.line.when) if step.line.when is not None else None
+                if asks is not None and (asks.realm in ("guard", "timer") or asks.key in later):
+                    found.add(target)
+                if reads(step.line) & (found | set(later)):
+                    found.add(target)
+        return tuple(t for t in self.targets if t in found)
 
     def _cone(self) -> tuple[str, ...]:
         """The motors and every target that reaches one, in the order in which they are summed."""
@@ -312,8 +326,8 @@ def mode_flag(world: Conditions, mode: str, frames: Places | None = None) -> Cal
     """Conditions as one mode of a fade sees them: that mode is on, no other is. In some frames, or in all of them."""
 
     def flag(text: str) -> Flag:
-        negated, is_mode, name, _ = asked(text)
-        if is_mode:
+        negated, realm, name, _ = asked(text)
+        if realm == "mode":
             return (name == mode) != negated
         return world.flag(text) if frames is None else world.lane.cut(world.flag(text), frames)
 

@@ -15,6 +15,7 @@ from hypsos.core.engine.modes import ModeTrack, TunablePlan, mode_track
 from hypsos.core.engine.outputs import OutputBank, Reception
 from hypsos.core.engine.result import Contribution, Figures, Result
 from hypsos.core.engine.situation import Situation, resting
+from hypsos.core.engine.voice import VoicePlan
 from hypsos.core.ground.lanes import ARRAYS, FRAME, Flags, Lane, Place, Signal, Table
 from hypsos.core.model.document import Model
 from hypsos.core.parts.transmitter import switch_value
@@ -35,7 +36,8 @@ class Plan:
         self._axes = AxisPlan(model, self._counts)
         self._logic = LogicPlan(model)
         self._tunables = TunablePlan(model)
-        self._mixes = MixPlan(model)
+        self._mixes = MixPlan(model, self._logic.late)
+        self._voice = VoicePlan(model)
         self._bank = OutputBank(model)
         self._fits = {m.name: True for m in model.airframe.motors}
         for output in self._bank.outputs:
@@ -83,6 +85,11 @@ class Plan:
         state = guard_state(self.model, world, {n: Told(x, self._fits[n]) for n, x in told.items()}, mem)
         given.stopped = state != RELEASED
         self._mixes.run(given, self._mixes.late, why_parts)
+        self._logic.run_late(world, state, mem)
+        for view in given.fades:
+            self._logic.gates(view.signals, view.flag, lane, late=True)
+        self._mixes.run(given, self._mixes.after, why_parts)
+        spoken = self._voice.run(world, mem)
         after_s = self.model.receiver.failsafe_after_s
         silent = on_delay(power & lane.not_(connected), world.t_s, after_s, mem, "failsafe")
         received = Reception(connected, silent, power, lane.always(connected))
@@ -91,11 +98,13 @@ class Plan:
             x.name: (c, c.moving or x.target in given.moving) for x, c in zip(self.model.leads, channels, strict=True)
         }
         flags = {n: world.flags[n] for n in self._logic.nodes if n in world.flags and ":" not in n}
+        steps = {n: x for n, x in world.counts.items() if ":" not in n}
+        timers = self._voice.readings(world)
         shown = {c: world.signals[c] for c in self._axes.commands}
         sums = {t: world.signals[t] for t in self._mixes.targets}
         return Figures(
             t_s=situation.t_s, commands=shown, sums=sums, guard=state, outputs=outputs, why=why_parts, memory=mem,
-            modes=track.index, logic=flags, steps=world.counts, told=told,
+            modes=track.index, logic=flags, steps=steps, told=told, timers=timers, said=spoken,
         ).result()  # fmt: skip
 
     def angles(self, lead: int, stand: float) -> tuple[float | None, float | None]:

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.engine.memory import Memory
+from hypsos.core.engine.voice import Spoken
 from hypsos.core.ground.lanes import Array, Flag, Flags, Place, Signal
 
 Kind = Literal[
@@ -77,6 +78,15 @@ class Result:
     """Counter -> the step at which it stands, from 0."""
     told: dict[str, Array] = field(default_factory=dict)
     """Motor -> what it would be told if it were released, in percent of its demand."""
+    timers: dict[str, Array] = field(default_factory=dict)
+    """Timer -> what it shows, in seconds; one that counts down goes on below nothing."""
+    said: tuple[Spoken, ...] = ()
+    """What began to be said, in its order; nothing where there are several situations."""
+
+    @property
+    def ticking(self) -> bool:
+        """True when something waits for its time and moves nothing: a timer counts, a caption is due."""
+        return self.memory.ticking
 
     @property
     def pending(self) -> bool:
@@ -103,6 +113,8 @@ class Figures:
     logic: dict[str, Flag]
     steps: dict[str, Place]
     told: dict[str, Signal]
+    timers: dict[str, Signal]
+    said: tuple[Spoken, ...]
 
     def result(self) -> Result:
         """The same as arrays. Plain numbers of a single frame are put into one array of figures and one of flags, and
@@ -116,11 +128,12 @@ class Figures:
             pct, us, stand, cut = (np.asarray(x) for x in (c.pct, c.us, c.stand, c.cut))
             at_stop, failsafe = np.asarray(c.at_stop), np.asarray(c.failsafe)
             traces[name] = OutputTrace(pct, us, stand, cut, at_stop, failsafe, moving, deg, mm)
-        commands, sums, told = (_arrays(x) for x in (self.commands, self.sums, self.told))
+        commands, sums, told, timers = (_arrays(x) for x in (self.commands, self.sums, self.told, self.timers))
         logic = {n: np.asarray(x) for n, x in self.logic.items()}
         steps = {n: np.asarray(x) for n, x in self.steps.items()}
         guard, modes = np.asarray(self.guard, np.int8), np.asarray(self.modes)
-        return Result(self.t_s, commands, sums, guard, traces, self.why, self.memory, modes, logic, steps, told)
+        rest = (self.why, self.memory, modes, logic, steps, told, timers, self.said)
+        return Result(self.t_s, commands, sums, guard, traces, *rest)
 
     def _single(self) -> Result:
         figures = [*self.commands.values(), *self.sums.values()]
@@ -141,9 +154,11 @@ class Figures:
         summed = {n: x[j : j + 1] for j, n in enumerate(self.sums, len(shown))}
         logic = {n: b[j : j + 1] for j, n in enumerate(self.logic)}
         told = {n: np.array([x], float) for n, x in self.told.items()}
+        timers = {n: np.array([x], float) for n, x in self.timers.items()}
         steps = {n: np.array([x], np.intp) for n, x in self.steps.items()}
         guard, modes = np.array([self.guard], np.int8), np.array([self.modes], np.intp)
-        return Result(self.t_s, shown, summed, guard, traces, self.why, self.memory, modes, logic, steps, told)
+        rest = (self.why, self.memory, modes, logic, steps, told, timers, self.said)
+        return Result(self.t_s, shown, summed, guard, traces, *rest)
 
 
 def _arrays(table: Mapping[str, Signal]) -> dict[str, Array]:

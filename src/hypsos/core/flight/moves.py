@@ -209,14 +209,17 @@ def trace_lines(plan: Plan, situation: Situation) -> Iterator[tuple[float, str]]
 
 
 def trace_columns(model: Model, result: Result) -> dict[str, np.ndarray | list[str]]:
-    """The columns of a trace, in order: time, mode, guard, logical switches, commands, per channel percent (empty where
-    there is no pulse) and pulse, per surface degrees."""
+    """The columns of a trace, in order: time, mode, guard, logical switches, what begins to be said, timers, commands, per
+    channel percent (empty where there is no pulse) and pulse, per surface degrees."""
     columns: dict[str, np.ndarray | list[str]] = {"t_s": result.t_s}
     names = [m.name for m in model.program.modes] or ["base"]
     columns["mode"] = [names[i] for i in np.ravel(result.modes).tolist()]
     words = [GUARD_WORDS[s] for s in GuardState]
     columns["guard"] = [words[i] for i in np.ravel(result.guard).tolist()]
     columns |= {name: np.asarray(flags, float) for name, flags in result.logic.items()}
+    if model.program.announcements or model.program.timers:
+        columns["say"] = _captions(result)
+    columns |= {f"{name}_s": shown for name, shown in result.timers.items()}
     for name, values in result.commands.items():
         columns[name] = values
     for name, trace in result.outputs.items():
@@ -227,6 +230,15 @@ def trace_columns(model: Model, result: Result) -> dict[str, np.ndarray | list[s
         if deg is not None:
             columns[f"{lead.target}_deg"] = deg
     return columns
+
+
+def _captions(result: Result) -> list[str]:
+    """What begins to be said in each frame, as it stands in a cell."""
+    said = [""] * len(result.t_s)
+    for x in result.said:
+        quoted = x.caption.replace('"', '""')
+        said[x.frame] = f'"{quoted}"' if quoted != x.caption or "," in quoted else quoted
+    return said
 
 
 def csv_lines(columns: dict[str, np.ndarray | list[str]], header: bool = True) -> Iterator[str]:

@@ -7,10 +7,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hypsos.core.engine import Result
+from hypsos.core.engine import GuardState, Result
 from hypsos.core.model.document import Model
-from hypsos.core.model.phrases import COMPARED, level_words, mode_label, node_named, phrase, signal_label
-from hypsos.core.model.words import STICK_SIDES, number
+from hypsos.core.model.phrases import (
+    COMPARED,
+    level_words,
+    mode_label,
+    node_named,
+    phrase,
+    signal_label,
+    timer_named,
+)
+from hypsos.core.model.time_words import clock
+from hypsos.core.model.words import GUARD_WORDS, STICK_SIDES, number
 from hypsos.core.parts.logic import Combine, Compare, Counter, Delay, Gate, Latch, LogicSwitch, asked
 
 DEEPEST = 12
@@ -28,8 +37,12 @@ class Moment:
 
     def holds(self, text: str) -> bool:
         """Whether a condition holds."""
-        negated, is_mode, name, position = asked(text)
-        if is_mode:
+        negated, realm, name, position = asked(text)
+        if realm == "guard":
+            found = GUARD_WORDS[self.state] == name
+        elif realm == "timer":
+            found = self._run_out(name)
+        elif realm:
             modes = self.model.program.modes
             found = bool(modes) and modes[int(np.ravel(self.result.modes)[-1])].name == name
         elif position is not None:
@@ -43,11 +56,25 @@ class Moment:
             found = flag is not None and bool(np.ravel(flag)[-1])
         return found != negated
 
+    @property
+    def state(self) -> GuardState:
+        """The motors' release."""
+        return GuardState(int(np.ravel(self.result.guard)[-1]))
+
+    def _run_out(self, name: str) -> bool:
+        timer = next(x for x in self.model.program.timers if x.name == name)
+        left = timer.span_s - timer.elapsed(float(np.ravel(self.result.timers[name])[-1]))
+        return timer.span_s > 0 and left < 1e-6
+
     def because(self, text: str, depth: int = 0) -> str:
         """Why it holds or does not, as a clause: ``'throttle stick stands at −100 %'``, ``'Motor switch stands at cut'``."""
-        _, is_mode, name, position = asked(text)
+        _, realm, name, position = asked(text)
         control = self.model.transmitter.control(name)
-        if is_mode:
+        if realm == "guard":
+            return f"the motor is {GUARD_WORDS[self.state]}"
+        if realm == "timer":
+            return f"{timer_named(self.model, name)} shows {clock(float(np.ravel(self.result.timers[name])[-1]))}"
+        if realm:
             modes = self.model.program.modes
             flown = modes[int(np.ravel(self.result.modes)[-1])].name if modes else "base"
             return f"the flight mode is {mode_label(self.model, flown)}"

@@ -33,11 +33,11 @@ def csv_text(columns: Mapping[str, Column]) -> str:
         signs += [text, np.full((rows, 1), end, np.uint8)]
         kept += [keep, np.ones((rows, 1), bool)]
     whole: bytes = np.hstack(signs)[np.hstack(kept)].tobytes()
-    return whole.decode("ascii", "replace")
+    return whole.decode("utf-8")
 
 
 def _words(column: Sequence[str]) -> tuple[Bytes, Kept]:
-    raw = np.array([w.encode("ascii", "replace") for w in column], "S")
+    raw = np.array([w.encode() for w in column], "S")
     text = raw.view(np.uint8).reshape(len(column), -1)
     return text, text != 0
 

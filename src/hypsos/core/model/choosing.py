@@ -77,6 +77,11 @@ def kinds(model: Model, place: Place) -> tuple[Choice, ...]:
     out += [Choice(f"signal:{n}", signal_label(model, n), "A stick or slider") for n in compared_signals(model)]
     if model.program.modes:
         out.append(Choice("mode", "the flight mode"))
+    if not hangs_on_early(model, place):
+        if model.program.guard is not None:
+            out.append(Choice("guard", "the motor's state"))
+        if model.program.timers:
+            out.append(Choice("timer", "a timer"))
     out += [Choice("link", "the link"), Choice("power", "the receiver's power")]
     inside = _users_of(model, place.name) if place.name else frozenset[str]()
     own = {place.name} if place.name else _above(model, place.path)
@@ -110,6 +115,10 @@ def chosen(model: Model, place: Place, key: str) -> Model:
         return _put_node(model, place, Compare(kind="above", name=_free(model), a=name, x=0.0, hysteresis=2.0))
     if head == "mode":
         return put_text(model, place, f"mode:{model.program.modes[0].name}")
+    if head == "guard":
+        return put_text(model, place, "guard:released")
+    if head == "timer":
+        return put_text(model, place, f"timer:{model.program.timers[0].name}")
     if head in ("link", "power", "named"):
         found = node_named(model, name)
         text = f"{name}@0" if isinstance(found, Counter) else name
@@ -209,6 +218,7 @@ def _free(model: Model, label: str = "when") -> str:
     )
     taken |= {p.name for p in model.airframe.moved()} | set(model.program.signal_labels()) | set(STICKS)
     taken |= {x.name for x in model.program.tunables} | {m.name for m in model.program.modes}
+    taken |= {x.name for x in model.program.timers}
     tries = (stem if k == 1 and stem != "when" else f"{stem}_{k}" for k in range(1, 10_000))
     return next(n for n in tries if n not in taken)
 
@@ -218,9 +228,7 @@ def _node_at(model: Model, place: Place) -> LogicSwitch | None:
     if place.name:
         return node_named(model, place.name)
     text = get_at(model, place.path)
-    if text is None or asked(text).is_mode:
-        return None
-    found = node_named(model, asked(text).name)
+    found = None if text is None else node_named(model, asked(text).key)
     return found if found is not None and found.label == UNNAMED else None
 
 
@@ -242,6 +250,12 @@ def asked_by(model: Model) -> Iterator[tuple[str, str]]:
     for i, shared in enumerate(program.tunables):
         if shared.adjuster is not None and shared.adjuster.when is not None:
             yield f"program.tunables[{i}].adjuster.when", shared.adjuster.when
+    for i, said in enumerate(program.announcements):
+        yield f"program.announcements[{i}].when", said.when
+    for i, timer in enumerate(program.timers):
+        yield f"program.timers[{i}].when", timer.when
+        if timer.reset is not None:
+            yield f"program.timers[{i}].reset", timer.reset
     if program.guard is not None:
         yield from ((f"program.guard.holds[{i}]", text) for i, text in enumerate(program.guard.holds))
         if program.guard.also is not None:
@@ -257,7 +271,7 @@ def _reached(model: Model, roots: Iterable[str]) -> set[str]:
         if name in nodes and name not in found:
             found.add(name)
             node = nodes[name]
-            open_ += [asked(t).name for t in conditions_of(node) if not asked(t).is_mode]
+            open_ += [asked(t).key for t in conditions_of(node)]
             open_ += (
                 [node.source] if isinstance(node, Gate) else [node.a, node.b or ""] if isinstance(node, Compare) else []
             )
@@ -265,7 +279,7 @@ def _reached(model: Model, roots: Iterable[str]) -> set[str]:
 
 
 def _roots(model: Model) -> set[str]:
-    roots = {asked(text).name for _, text in asked_by(model) if not asked(text).is_mode}
+    roots = {asked(text).key for _, text in asked_by(model)}
     roots |= {line.source for line in model.program.mixes} | {a.control for a in model.program.axes}
     return roots | {x.name for x in named(model)}
 
@@ -276,6 +290,25 @@ def without_orphans(before: Model, after: Model, roots: tuple[str, ...] = ()) ->
     was = _reached(before, {*_roots(before), *roots})
     gone = {x.name for x in after.program.logic if x.label == UNNAMED and x.name in was - used}
     return _with_logic(after, tuple(x for x in after.program.logic if x.name not in gone)) if gone else after
+
+
+def hangs_on_early(model: Model, place: Place) -> bool:
+    """Whether the guard or a mode hangs on the condition at a place: it can then know neither the guard nor a timer.
+
+    Of a behaviour or a mix this is found when it is chosen, for it hangs on whether a motor follows it.
+    """
+    if place.name:
+        return any(
+            place.name in _reached(model, [asked(t).key]) for path, t in asked_by(model) if path.startswith(EARLY)
+        )
+    if place.path.startswith("program.logic["):
+        node = model.program.logic[int(place.path[14:].split("]")[0])]
+        return hangs_on_early(model, Place(name=node.name))
+    return place.path.startswith(EARLY)
+
+
+EARLY = ("program.guard", "program.modes", "program.tunables")
+"""Where conditions stand that are asked before the guard speaks."""
 
 
 def _users_of(model: Model, name: str) -> frozenset[str]:

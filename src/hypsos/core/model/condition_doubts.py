@@ -9,6 +9,7 @@ from hypsos.core.model.phrases import UNNAMED, node_named, node_phrase, signal_l
 from hypsos.core.parts.logic import Combine, Compare, LogicSwitch, asked, conditions_of
 
 FULL = 100.0
+ONE_AT_A_TIME = {"mode": "one flight mode is flown at a time", "guard": "the motors are in one state at a time"}
 
 
 def condition_doubts(model: Model, name: str, seen: frozenset[str] = frozenset()) -> Iterator[str]:
@@ -16,15 +17,20 @@ def condition_doubts(model: Model, name: str, seen: frozenset[str] = frozenset()
     node = node_named(model, name)
     if node is None or name in seen:
         return
-    never = _never(model, node)
-    if never:
-        yield never
+    said = _never(model, node)
+    if said:
+        yield said
     elif isinstance(node, Compare) and node.hysteresis == 0:
         yield f"{signal_label(model, node.a)} right at its level would switch it to and fro: let it go off some way further back."
     for text in conditions_of(node):
-        inner = node_named(model, asked(text).name)
+        inner = node_named(model, asked(text).key)
         if inner is not None and inner.label == UNNAMED:
             yield from condition_doubts(model, inner.name, seen | {name})
+
+
+def never(doubt: str) -> bool:
+    """Whether a sentence says that a condition never changes."""
+    return doubt.startswith(("It never holds", "It always holds"))
 
 
 def _never(model: Model, node: LogicSwitch) -> str:
@@ -44,12 +50,12 @@ def _never(model: Model, node: LogicSwitch) -> str:
     if isinstance(node, Combine) and node.kind == "all":
         places: dict[str, int | str] = {}
         for text in node.of:
-            negated, is_mode, name, position = asked(text)
+            negated, realm, name, position = asked(text)
             if not negated and position is not None and places.setdefault(name, position) != position:
                 control = model.transmitter.control(name)
                 return f"It never holds: {control.label if control is not None else name} stands at one position at a time."
-            if not negated and is_mode and places.setdefault("mode:", name) != name:
-                return "It never holds: one flight mode is flown at a time."
+            if not negated and realm in ONE_AT_A_TIME and places.setdefault(f"{realm}:", name) != name:
+                return f"It never holds: {ONE_AT_A_TIME[realm]}."
         if any(f"!{text}" in node.of for text in node.of):
             return "It never holds: it asks for something and for its contrary."
     return ""

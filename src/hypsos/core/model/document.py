@@ -50,7 +50,7 @@ def digest(model: Model) -> str:
     from hashlib import sha256
 
     bare = model.changed({"note": "", "proposed": (), "sheet_of": ""})
-    return sha256(bare.model_dump_json().encode()).hexdigest()[:16]
+    return sha256(bare.model_dump_json(exclude_defaults=True).encode()).hexdigest()[:16]
 
 
 V = TypeVar("V")

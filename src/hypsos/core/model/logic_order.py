@@ -1,4 +1,4 @@
-"""Logical switches and flight modes in the order in which they hang on each other."""
+"""Logical switches, flight modes and timers in the order in which they hang on each other."""
 
 from __future__ import annotations
 
@@ -7,12 +7,15 @@ from collections.abc import Iterator
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import FlightMode, Latch, LogicSwitch, asked, conditions_of, signals_of
+from hypsos.core.parts.voice import Timer
 
-Node = LogicSwitch | FlightMode
+Node = LogicSwitch | FlightMode | Timer
 
 
 class LogicOrder:
-    """The logical switches and modes of a model in an order in which they can be evaluated.
+    """The logical switches, modes and timers of a model in an order in which they can be evaluated.
+
+    ``late`` are the timers and all that hangs on one of them or on the state of the guard: known once the guard has spoken.
 
     Members of a circle through a latch are evaluated frame by frame: the others see the latch as it was one frame ago.
 
@@ -25,16 +28,28 @@ class LogicOrder:
         self.modes = model.program.modes
         self.nodes: dict[str, Node] = {x.name: x for x in model.program.logic}
         self.nodes |= {f"mode:{m.name}": m for m in self.modes}
+        self.nodes |= {f"timer:{x.name}": x for x in model.program.timers}
         names = [f"mode:{m.name}" for m in self.modes]
         self.before = dict(zip(names, ["", *names], strict=False))  # mode -> the one before it in the list
         self.deps = {name: [d for d in self._inputs(name) if d in self.nodes] for name in self.nodes}
         self.groups = list(self._ordered())
+        self.late = self._late()
+
+    def _late(self) -> frozenset[str]:
+        late: set[str] = set()
+        for members in self.groups:
+            asks = {key for m in members for key in self._inputs(m)}
+            if any(m.startswith("timer:") for m in members) or any(k in late or k.startswith("guard:") for k in asks):
+                late |= set(members)
+        return frozenset(late)
 
     def _inputs(self, name: str) -> Iterator[str]:
         node = self.nodes[name]
         if isinstance(node, FlightMode):
             yield from (self.before[name],) if self.before[name] else ()
             texts: tuple[str, ...] = () if node.when is None else (node.when,)
+        elif isinstance(node, Timer):
+            texts = (node.when,) if node.reset is None else (node.when, node.reset)
         else:
             yield from signals_of(node)
             texts = conditions_of(node)

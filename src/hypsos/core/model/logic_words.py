@@ -13,8 +13,8 @@ from hypsos.core.parts.logic import LogicSwitch, asked, conditions_of
 
 def told_apart(model: Model) -> list[LogicSwitch]:
     """The conditions with a line of their own: those that somebody has named, and those that no sentence contains."""
-    inside = {asked(text).name for _, text in asked_by(model)}
-    inside |= {asked(text).name for x in model.program.logic for text in conditions_of(x)}
+    inside = {asked(text).key for _, text in asked_by(model)}
+    inside |= {asked(text).key for x in model.program.logic for text in conditions_of(x)}
     return [x for x in model.program.logic if x.label != UNNAMED or x.name not in inside]
 
 

@@ -6,6 +6,7 @@ A condition that somebody has named is said by its name, one without a name by w
 from __future__ import annotations
 
 from hypsos.core.model.document import Model
+from hypsos.core.model.time_words import timer_label
 from hypsos.core.model.words import STICK_SIDES, plain, power_percent, said_name
 from hypsos.core.parts.logic import Combine, Compare, Counter, Delay, Gate, Latch, LogicSwitch, asked
 from hypsos.core.parts.transmitter import STICKS
@@ -21,6 +22,7 @@ COMPARED = {
     "difference": "is more than",
 }  # fmt: skip
 JOINED = {"all": "all of these hold:", "any": "any of these holds:", "one": "exactly one of these holds:"}
+STATE_WORDS = ("is {}", "is not {}")
 DEEPEST = 12
 
 
@@ -28,11 +30,14 @@ def phrase(model: Model, text: str | None, depth: int = 0) -> str:
     """A condition in one breath, for lists and the sheet: ``'throttle stick is below 25 % and Brakes at out'``."""
     if text is None:
         return "always"
-    negated, is_mode, name, position = asked(text)
+    negated, realm, name, position = asked(text)
     no = "not " if negated else ""
     control = model.transmitter.control(name)
-    if is_mode:
-        return f"{no}mode {mode_label(model, name)}"
+    if realm:
+        return {
+            "mode": f"{no}mode {mode_label(model, name)}", "guard": f"the motor {STATE_WORDS[negated].format(name)}",
+            "timer": f"{timer_named(model, name)} has {'not ' if negated else ''}run out",
+        }[realm]  # fmt: skip
     if control is not None and position is not None:
         place = control.positions[position] if position < len(control.positions) else str(position)
         return f"{no}{control.label} at {place}"
@@ -106,6 +111,12 @@ def node_named(model: Model, name: str) -> LogicSwitch | None:
 def mode_label(model: Model, name: str) -> str:
     """What people call a flight mode."""
     return next((m.label for m in model.program.modes if m.name == name), name)
+
+
+def timer_named(model: Model, name: str) -> str:
+    """What people call a timer."""
+    found = next((x for x in model.program.timers if x.name == name), None)
+    return name if found is None else timer_label(found)
 
 
 def signal_label(model: Model, name: str) -> str:

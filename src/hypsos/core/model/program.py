@@ -1,4 +1,4 @@
-"""What the transmitter is told: axes with their feel, mix lines, recipes, and the guard of the motors."""
+"""What the transmitter is told: axes with their feel, mix lines, recipes, the guard of the motors, what it says by itself."""
 
 from typing import Annotated, Literal
 
@@ -7,6 +7,7 @@ from pydantic import Field, field_validator
 from hypsos.core.ground.values import Label, Name, Seconds, Travel, Value
 from hypsos.core.parts.logic import Condition, FlightMode, LogicSwitch, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.voice import Announcement, Timer
 from hypsos.core.recipes import Recipe
 
 AXIS_COMMANDS = ("roll", "pitch", "yaw", "thrust")
@@ -140,6 +141,8 @@ class Program(Value):
     modes: Annotated[tuple[FlightMode, ...], Field(max_length=32)] = ()
     tunables: Annotated[tuple[Tunable, ...], Field(max_length=200)] = ()
     signals: Annotated[tuple[Signal, ...], Field(max_length=100)] = ()
+    announcements: Annotated[tuple[Announcement, ...], Field(max_length=200)] = ()
+    timers: Annotated[tuple[Timer, ...], Field(max_length=20)] = ()
 
     def axis(self, command: str) -> Axis | None:
         """The axis of a command, or None."""

@@ -21,7 +21,7 @@ def motor_reach(model: Model) -> tuple[Any, ...]:
         return ()
     program = model.program
     lines = [p.line for p in all_lines(model)]
-    cone = _cone(lines, motors)
+    cone = motor_cone(lines, motors)
     mine = [x for x in lines if x.target in cone]
     guard = program.guard
     presets = tuple(
@@ -44,7 +44,8 @@ def motor_reach(model: Model) -> tuple[Any, ...]:
     )  # fmt: skip
 
 
-def _cone(lines: Iterable[MixLine], motors: set[str]) -> set[str]:
+def motor_cone(lines: Iterable[MixLine], motors: set[str]) -> set[str]:
+    """The motors and everything that their lines read, and what that reads."""
     feeds: dict[str, set[str]] = {}
     for line in lines:
         feeds.setdefault(line.target, set()).update(reads(line))
@@ -60,11 +61,11 @@ def _cone(lines: Iterable[MixLine], motors: set[str]) -> set[str]:
 def _logic(model: Model, texts: Iterable[str], cone: set[str]) -> tuple[Any, ...]:
     """The logical switches and gates behind these conditions and signals."""
     nodes = {x.name: x for x in model.program.logic}
-    open_ = [asked(t).name for t in texts] + [n for n, x in nodes.items() if isinstance(x, Gate) and n in cone]
+    open_ = [asked(t).key for t in texts] + [n for n, x in nodes.items() if isinstance(x, Gate) and n in cone]
     found: dict[str, Any] = {}
     while open_:
         name = open_.pop()
         if name in nodes and name not in found:
             node = found[name] = nodes[name]
-            open_ += [asked(t).name for t in conditions_of(node)] + list(signals_of(node))
+            open_ += [asked(t).key for t in conditions_of(node)] + list(signals_of(node))
     return tuple(found[n] for n in sorted(found))

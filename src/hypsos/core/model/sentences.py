@@ -23,8 +23,10 @@ from hypsos.core.model.phrases import (
     node_named,
     phrase,
     signal_label,
+    timer_named,
 )
-from hypsos.core.model.words import STICK_SIDES, power_percent, said_name
+from hypsos.core.model.time_words import timer_label
+from hypsos.core.model.words import GUARD_WORDS, STICK_SIDES, power_percent, said_name
 from hypsos.core.parts.logic import Combine, Compare, Counter, Delay, Latch, LogicSwitch, asked
 
 LASTING = {"on_delay": "once for", "off_delay": "until", "pulse": "for"}
@@ -99,8 +101,8 @@ class _Reader:
         if text is None:
             yield Line(indent, (self._kind(place, "always"),), "")
             return
-        negated, is_mode, name, position = asked(text)
-        node = None if is_mode else node_named(self.model, name)
+        negated, realm, name, position = asked(text)
+        node = None if realm else node_named(self.model, name)
         if node is not None and node.label == UNNAMED and name not in seen and indent < DEEPEST:
             yield from self._node(place, node, text, position, negated, indent, (*seen, name))
             return
@@ -108,9 +110,19 @@ class _Reader:
 
     def _plain(self, place: Place, text: str) -> Iterator[Word]:
         """A position, a mode, the link, the power, a named condition."""
-        negated, is_mode, name, position = asked(text)
+        negated, realm, name, position = asked(text)
         model, control = self.model, self.model.transmitter.control(name)
-        if is_mode:
+        if realm == "guard":
+            yield self._kind(place, "the motor")
+            yield self._is(place, text, ("is", "is not"))
+            states = tuple(Choice(f"guard:{w}", w) for w in GUARD_WORDS.values())
+            yield Menu(name, "in which state", states, self._putting(place, "!" if negated else ""))
+        elif realm == "timer":
+            yield self._kind(place, "the timer")
+            timers = tuple(Choice(f"timer:{x.name}", timer_label(x)) for x in model.program.timers)
+            yield Menu(timer_named(model, name), "which timer", timers, self._putting(place, "!" if negated else ""))
+            yield self._is(place, text, ("has run out", "has not run out"))
+        elif realm:
             yield self._kind(place, "the flight mode")
             yield self._is(place, text, ("is", "is not"))
             modes = tuple(Choice(f"mode:{m.name}", m.label) for m in model.program.modes)

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import UNNAMED
+from hypsos.core.model.time_words import timer_label
 from hypsos.core.model.words import said_name
 from hypsos.core.parts.logic import asked, conditions_of, signals_of
 
@@ -25,12 +26,12 @@ def condition_users(model: Model, name: str, seen: frozenset[str] = frozenset())
         found |= dict.fromkeys(words for asked_, words in kind(model) if asked_ == name)
     nodes = {x.name: x for x in model.program.logic}
     for said, conditions, signals in _in_logic(model):
-        if name in {asked(text).name for text in conditions if text and not asked(text).is_mode} | set(signals):
+        if name in {asked(text).key for text in conditions if text} | set(signals):
             found[said] = None
     for node in nodes.values():
         if node.label != UNNAMED or node.name in seen | {name}:
             continue
-        if name in {asked(text).name for text in conditions_of(node)} | set(signals_of(node)):
+        if name in {asked(text).key for text in conditions_of(node)} | set(signals_of(node)):
             found.pop(said_name(node.label, UNNAMED, node.name), None)
             found |= dict.fromkeys(condition_users(model, node.name, seen | {name}))
     return tuple(found)
@@ -40,7 +41,7 @@ def _uses(model: Model) -> Iterator[tuple[str, str]]:
     yield from _in_the_guard(model)
     yield from _in_behaviours(model)
     for said, conditions, signals in _in_logic(model):
-        yield from ((asked(text).name, said) for text in conditions if text)
+        yield from ((asked(text).key, said) for text in conditions if text)
         yield from ((name, said) for name in signals)
 
 
@@ -49,7 +50,7 @@ def _in_the_guard(model: Model) -> Iterator[tuple[str, str]]:
     if guard is None or not model.airframe.motors:
         return
     yield guard.switch, "motor"
-    yield from ((asked(text).name, "motor") for text in (guard.also, *guard.holds) if text)
+    yield from ((asked(text).key, "motor") for text in (guard.also, *guard.holds) if text)
     yield from ((check.control, "start check") for check in guard.start_check)
 
 
@@ -61,10 +62,10 @@ def _in_behaviours(model: Model) -> Iterator[tuple[str, str]]:
     for line in model.program.mixes:
         yield line.source, line.name
         if line.when:
-            yield asked(line.when).name, line.name
+            yield asked(line.when).key, line.name
     for recipe in model.program.recipes:
         if recipe.when:
-            yield asked(recipe.when).name, recipe.label
+            yield asked(recipe.when).key, recipe.label
         control = getattr(recipe, "control", None)
         if control:
             yield control, recipe.label
@@ -81,5 +82,9 @@ def _in_logic(model: Model) -> Iterator[tuple[str, tuple[str | None, ...], tuple
                 (shared.adjuster.when,),
                 (shared.adjuster.control,),
             )
+    for said in model.program.announcements:
+        yield f"“{said.caption}”", (said.when,), ()
+    for timer in model.program.timers:
+        yield timer_label(timer), (timer.when, timer.reset), ()
     for node in model.program.logic:
         yield said_name(node.label, UNNAMED, node.name), tuple(conditions_of(node)), tuple(signals_of(node))

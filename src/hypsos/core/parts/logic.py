@@ -1,8 +1,8 @@
 """Logical switches: named booleans, and what they are made of.
 
 A condition is written as text: a logical switch ``armed``, a switch position ``flap_switch@2`` (numbered from 0), a
-counter's position ``step@1``, a flight mode ``mode:thermal``, the link ``link``, the receiver's ``power``; each negated by
-``!`` in front.
+counter's position ``step@1``, a flight mode ``mode:thermal``, the guard's state ``guard:released``, a timer that has run
+out ``timer:flight``, the link ``link``, the receiver's ``power``; each negated by ``!`` in front.
 """
 
 import re
@@ -13,24 +13,25 @@ from pydantic import Discriminator, Field
 
 from hypsos.core.ground.values import Label, Name, Percent, Seconds, Value
 
-CONDITION = r"^!?((mode:)?[a-z][a-z0-9_]{0,39}|[a-z][a-z0-9_]{0,39}@[0-9]{1,2})$"
+CONDITION = r"^!?((mode:|guard:|timer:)?[a-z][a-z0-9_]{0,39}|[a-z][a-z0-9_]{0,39}@[0-9]{1,2})$"
 Condition = Annotated[str, Field(pattern=CONDITION)]
 Positive = Annotated[float, Field(ge=0, le=300)]
-_PARTS = re.compile(r"^(!?)(mode:)?([a-z][a-z0-9_]*)(?:@([0-9]+))?$")
+_PARTS = re.compile(r"^(!?)(mode:|guard:|timer:)?([a-z][a-z0-9_]*)(?:@([0-9]+))?$")
 
 
 class Asked(NamedTuple):
-    """What a condition asks: a switch's or a counter's position, a flight mode, a flag, link or power; perhaps its contrary."""
+    """What a condition asks: a switch's or a counter's position, a flag, link or power; or, in a ``realm`` of its own, a
+    flight ``mode``, a state of the ``guard``, a ``timer``; perhaps its contrary."""
 
     negated: bool
-    is_mode: bool
+    realm: str
     name: str
     position: int | None
 
     @property
     def key(self) -> str:
-        """What it hangs on, with modes told from flags."""
-        return f"mode:{self.name}" if self.is_mode else self.name
+        """What it hangs on, with modes, states of the guard and timers told from flags."""
+        return f"{self.realm}:{self.name}" if self.realm else self.name
 
 
 @cache
@@ -38,12 +39,14 @@ def asked(text: str) -> Asked:
     """A condition's text as what it asks; it is taken apart here and nowhere else.
 
     >>> asked("!flap_switch@2")
-    Asked(negated=True, is_mode=False, name='flap_switch', position=2)
+    Asked(negated=True, realm='', name='flap_switch', position=2)
     """
     match = _PARTS.match(text)
     if match is None:
         raise ValueError(f"{text!r} is not a condition")
-    return Asked(bool(match[1]), bool(match[2]), match[3], int(match[4]) if match[4] is not None else None)
+    return Asked(
+        bool(match[1]), (match[2] or "").rstrip(":"), match[3], int(match[4]) if match[4] is not None else None
+    )
 
 
 class _Named(Value):

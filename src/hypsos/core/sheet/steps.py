@@ -15,6 +15,7 @@ from hypsos.core.model.lines import all_lines
 from hypsos.core.model.logic_words import mode_lines, shared_lines, told_apart
 from hypsos.core.model.mix_words import curve_words, mix_words
 from hypsos.core.model.phrases import UNNAMED, node_phrase, phrase
+from hypsos.core.model.voice_words import voice_lines
 from hypsos.core.model.words import (
     Part,
     control_label,
@@ -84,6 +85,7 @@ def sheet_of(model: Model, given: Keyed, advice: str = "") -> Sheet:
         ),
         Section("Flight modes", tuple(count.step(*line) for line in mode_lines(keyed, parts, turned)), MODES_CAUTION),
         Section("Shared values", tuple(count.step(*line) for line in shared_lines(model))),
+        Section("Announcements and timers", tuple(count.step(*line) for line in voice_lines(model))),
         Section("Rates and expo", tuple(_axes(model, count))),
         Section("Mixes", tuple(_mixes(keyed, parts, count, turned, _first_seen(parts, moved)))),
         Section("Trims", tuple(_trims(model, count))),
