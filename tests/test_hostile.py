@@ -83,6 +83,7 @@ def test_the_largest_model_that_is_allowed_is_looked_at_once(samphire, monkeypat
         d["y_leads"] = [{"first": names[i + k], "second": names[i + k + 2]} for i in range(0, 112, 4) for k in (0, 1)]
         sides = {"left": names[1::2], "right": names[::2]}
         p = d["program"]
+        p["announcements"], p["timers"] = [], []
         p["recipes"] = [{"kind": "ailerons", "label": f"A{i}"} | sides for i in range(60)]
         p["signals"] = [{"name": f"q{i}", "label": "s"} for i in range(100)]
         p["mixes"] += [{"name": "m", "target": f"q{i % 99}", "source": f"q{i % 99 + 1}"} for i in range(490)]

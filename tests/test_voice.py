@@ -21,7 +21,7 @@ from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.voice import Announcement, Timer
 
 RANKS = ("danger", "state", "remark")
-FRAMES = 1200
+FRAMES = 700
 
 
 def with_voice(model: Model, seed: int) -> Model:
@@ -152,7 +152,7 @@ class Reading:
         return f"{x.label}: {shown} second{'' if m == 1 else 's'}{left}", "remark"
 
 
-@pytest.mark.parametrize("seed", range(60))
+@pytest.mark.parametrize("seed", range(40))
 def test_what_is_said_is_what_the_semantics_say_whole_in_pieces_and_frame_by_frame(seed):
     model = with_voice(made(seed), seed)
     if first_problem(model) is not None:
@@ -169,7 +169,9 @@ def test_what_is_said_is_what_the_semantics_say_whole_in_pieces_and_frame_by_fra
     assert [(s.frame, s.caption) for s in whole.said] == reading.out
     for name, values in shown.items():
         np.testing.assert_allclose(np.broadcast_to(whole.timers[name], (FRAMES,)), values, atol=1e-9)
-    for edges in (range(0, FRAMES + 1, 400), range(FRAMES + 1)):
+    for edges in (range(0, FRAMES + 1, 100), range(FRAMES + 1) if seed % 4 == 0 else ()):
+        if not edges:
+            continue
         memory, said = None, []
         for a, b in pairwise(edges):
             part = plan.run(Situation(t, controls, link, power, quality).piece(a, b), memory)

@@ -11,6 +11,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from hypsos.core.engine import GuardState, Plan, Result, Situation
+from hypsos.core.engine.voice import after_power_off
 from hypsos.core.flight.why import Explanation, explain
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import power_percent
@@ -34,6 +35,8 @@ class LiveBench(QObject):
     """Seconds by which turning propellers have moved on."""
     chosen_changed = pyqtSignal()
     playing_changed = pyqtSignal()
+    ticked = pyqtSignal()
+    """Time has passed in which nothing moved and something waits for it, such as a timer."""
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         super().__init__()
@@ -47,6 +50,8 @@ class LiveBench(QObject):
         self._moves_at = 0
         self._held: dict[str, float] = {}
         self._touched: str | None = None
+        self.followers: list[Callable[[Result, Situation], None]] = []
+        """They are handed every stretch of time once it has passed, with what was held in it."""
         self._ahead: int | None = None
         self._back_at: int | None = None
         """The frame in which a drop-out ends."""
@@ -93,6 +98,16 @@ class LiveBench(QObject):
     def power_up(self) -> None:
         """Nothing is known of before: another aeroplane, or none."""
         self.live, self._back_at = Live({}), None
+
+    def switch_off_and_on(self) -> None:
+        """The transmitter is switched off and on again, everything left where it stands; timers that are kept go on."""
+        if self.playing:
+            self.stop()
+        self._commit(self.live.frame + 1)
+        kept = after_power_off(self.loaded, self.live.memory)
+        self.live = replace(self.live, memory=kept)
+        self._ahead = None
+        self._show()
 
     def stop_clock(self) -> None:
         """Nothing moves any more, until a hand does."""
@@ -269,6 +284,7 @@ class LiveBench(QObject):
         piece = moves.piece(at, end)
         why = () if self.chosen is None else (self.chosen,)
         result = self.plan.run(replace(piece, t_s=t), self.live.memory, why)
+        self._hand_on(result, replace(piece, t_s=t))
         self.live = replace(self.live, frame=first + end - at - 1, memory=result.memory, result=result)
         last = moves.piece(end - 1, end)
         self.live.controls |= {n: float(np.ravel(x)[-1]) for n, x in last.controls.items()}
@@ -310,7 +326,9 @@ class LiveBench(QObject):
         why = () if self.chosen is None else (self.chosen,)
         self.live.result = self.plan.run(self._situation([due]), self.live.memory, why)
         self._ahead = due
-        if self.live.memory is None:  # power comes on with the hands as they are; what moves later has been moved
+        memory = self.live.memory
+        if memory is None or memory.fresh:  # power comes on with the hands as they are; what moves later has been moved
+            self._hand_on(self.live.result, self._situation([due]))
             self.live = replace(self.live, frame=due, memory=self.live.result.memory)
             self._ahead = None
         self.live_changed.emit()
@@ -329,15 +347,18 @@ class LiveBench(QObject):
             return
         result = self.live.result
         if result is not None and self._ahead is not None and first <= self._ahead <= upto:
+            self._hand_on(result, self._situation([self._ahead]))
             self.live = replace(self.live, frame=self._ahead, memory=result.memory)  # it is computed already
             first = self._ahead + 1
         self._ahead = None
         if upto < first:
             return
-        if upto - first > LONGEST_GAP and not self._busy():
+        if upto - first > LONGEST_GAP and not self._busy() and not self._ticking:
             first = upto
         why = () if self.chosen is None else (self.chosen,)
-        result = self.plan.run(self._situation(range(first, upto + 1)), self.live.memory, why)
+        situation = self._situation(range(first, upto + 1))
+        result = self.plan.run(situation, self.live.memory, why)
+        self._hand_on(result, situation)
         self.live = replace(self.live, frame=upto, memory=result.memory, result=result)
 
     @property
@@ -349,6 +370,14 @@ class LiveBench(QObject):
         result = self.live.result
         pending = result is not None and result.pending
         return pending or bool(self._held) or self.playing or self._back_at is not None
+
+    @property
+    def _ticking(self) -> bool:
+        return self.live.result is not None and self.live.result.ticking
+
+    def _hand_on(self, result: Result, situation: Situation) -> None:
+        for follower in self.followers:
+            follower(result, situation)
 
     def _wake(self) -> None:
         if not self._timer.isActive():
@@ -380,7 +409,9 @@ class LiveBench(QObject):
         self._commit(now)
         if busy or not same_outputs(shown, self.live.result):
             self.live_changed.emit()
+        else:
+            self.ticked.emit()
         if self.turning:
             self.turned.emit(min(frames, LONGEST_GAP) * self.plan.frame_s)
-        elif not self._busy() and not busy:
+        elif not self._busy() and not busy and not self._ticking:
             self._timer.stop()

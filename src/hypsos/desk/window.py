@@ -30,6 +30,7 @@ from hypsos.desk.reading import beside, first_field, focusables, into_view
 from hypsos.desk.steps import make_page
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import SCALES, look
+from hypsos.desk.voice import Voice
 from hypsos.desk.widgets.aside import aside
 from hypsos.desk.widgets.notice import Notice
 from hypsos.desk.widgets.rundown import STEP_KEYS, RunDown
@@ -142,6 +143,8 @@ class Window(QMainWindow):
             return
         self._finished = True
         self.workbench.guard_log = GuardLog(self.workbench)
+        self.workbench.voice = Voice(self.workbench)
+        self.workbench.voice.said.connect(self.bench.show_caption)
         self._keys()
         if self.workbench.model is None:
             self.invite()
@@ -162,6 +165,7 @@ class Window(QMainWindow):
         self._key("F2", self.rundown.setFocus)
         self._key("F3", self.bench.show_hands)
         self._key("F4", self.bench.aeroplane.setFocus)
+        self._key("F6", self._mute)
         self._key("F11", self.wide.toggle)
         self._key("Ctrl++", lambda: self._scale(1))
         self._key("Ctrl+=", lambda: self._scale(1))
@@ -306,6 +310,15 @@ class Window(QMainWindow):
         path = ask_which(self, "Import a model file", {".json": "Model files"})
         if path is not None:
             self.workbench.attempt(lambda: self.workbench.import_file(path), placed=True)
+
+    def _mute(self) -> None:
+        """Voice and tones off, or on again."""
+        voice = self.workbench.voice
+        if voice is not None:
+            voice.mute(not voice.muted)
+            self.notice.say(
+                "Voice and tones are off. F6 brings them back." if voice.muted else "Voice and tones are on."
+            )
 
     def _toggle_help(self) -> None:
         """The list of shortcuts; it is made when it is first wanted."""

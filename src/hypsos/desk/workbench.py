@@ -31,6 +31,7 @@ from hypsos.hangar.files import read_text
 
 if TYPE_CHECKING:
     from hypsos.desk.guardlog import GuardLog
+    from hypsos.desk.voice import Voice
 
 
 class Workbench(LiveBench):
@@ -126,6 +127,8 @@ class Workbench(LiveBench):
         self.put_none()
         self.history_changed.emit()
 
+    voice: Voice | None = None
+    """What the model says, made when the bench is on the screen."""
     guard_log: GuardLog | None = None
     """What the guard did last; kept from when the bench is on the screen."""
 

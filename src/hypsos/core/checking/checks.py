@@ -6,14 +6,14 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.choosing import EARLY, asked_by
+from hypsos.core.model.choosing import asked_by
 from hypsos.core.model.document import Model
 from hypsos.core.model.joined import lines_by_target, partner, y_lead_problem
 from hypsos.core.model.lines import all_lines, line_order
-from hypsos.core.model.logic_order import LogicOrder
+from hypsos.core.model.logic_order import LogicOrder, measured_signals
 from hypsos.core.model.program import AXIS_COMMANDS, FREE_COMMANDS, Guard
-from hypsos.core.model.reach import motor_cone
 from hypsos.core.model.time_words import timer_label
+from hypsos.core.model.when_known import Known
 from hypsos.core.model.words import GUARD_WORDS
 from hypsos.core.parts.airframe import PLATES, Surface
 from hypsos.core.parts.linkage import binds_at
@@ -324,6 +324,7 @@ def _logic(model: Model) -> Iterator[Problem]:
     signals = {c.name for c in model.transmitter.controls} | set(STICKS) | {"link_quality", "full"}
     signals |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
     signals |= {x.name for x in model.program.logic if isinstance(x, Gate)}
+    sums = measured_signals(model)
     for i, x in enumerate(model.program.logic):
         path = f"program.logic[{i}]"
         conditions: list[tuple[str, str]] = []
@@ -343,7 +344,7 @@ def _logic(model: Model) -> Iterator[Problem]:
         else:
             conditions = [("of", x.of)]
         for field, name in names:
-            if name not in signals:
+            if name not in signals and not (isinstance(x, Compare) and name in sums):
                 yield Problem(f"{path}.{field}", f"there is no stick, control or gate called {name}")
         for field, text in conditions:
             if wrong := condition_problem(model, text):
@@ -408,22 +409,12 @@ def _voice(model: Model) -> Iterator[Problem]:
 
 def _known_too_late(model: Model) -> Iterator[Problem]:
     """What the guard, a mode or a motor goes by can hang neither on the guard's state nor on a timer: that would be a circle."""
-    late = LogicOrder(model).late
-    cone = motor_cone([p.line for p in all_lines(model)], {m.name for m in model.airframe.motors})
-    targets = {p.path.rsplit(".", 1)[0]: set[str]() for p in all_lines(model)}
-    for placed in all_lines(model):
-        targets[placed.path.rsplit(".", 1)[0]].add(placed.line.target)
-    said = "the guard goes by this, and it would hang on the guard's state or on a timer, which come after it"
-    for path, text in asked_by(model):
-        asks = asked(text)
-        if asks.realm not in ("guard", "timer") and asks.key not in late:
-            continue
-        owner = path.rsplit(".when", 1)[0]
-        if path.startswith(EARLY) or any(owner == p or p.startswith(f"{owner}.") for p in targets if targets[p] & cone):
-            yield Problem(path, said, "Let it go by a switch or a stick.")
-    for i, x in enumerate(model.program.logic):
-        if isinstance(x, Gate) and x.name in late and x.name in cone:
-            yield Problem(f"program.logic[{i}].when", said, "Let it go by a switch or a stick.")
+    said = {
+        "guard": "the guard goes by this, and it would hang on the guard's state or on a timer, which come after it",
+        "sum": "where a signal or a surface stands is known too late for this: only what is said or timed can go by it",
+    }
+    for path, kind in Known(model, tuple(asked_by(model))).too_late():
+        yield Problem(path, said[kind], "Let it go by what moves that: a switch, a stick, a mode.")
 
 
 def _cycles(model: Model) -> Iterator[Problem]:

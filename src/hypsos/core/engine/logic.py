@@ -111,7 +111,9 @@ class LogicPlan(LogicOrder):
     def __init__(self, model: Model) -> None:
         super().__init__(model)
         self._early = [g for g in self.groups if g[0] not in self.late]
-        self._after = [g for g in self.groups if g[0] in self.late]
+        self._early = [g for g in self._early if g[0] not in self.last]
+        self._after = [g for g in self.groups if g[0] in self.late and g[0] not in self.last]
+        self._end = [g for g in self.groups if g[0] in self.last]
         self._frame_s = model.program.frame_s
 
     def run(self, world: Conditions, memory: Memory) -> None:
@@ -119,10 +121,14 @@ class LogicPlan(LogicOrder):
         self._run(self._early, world, memory)
 
     def run_late(self, world: Conditions, guard: Place, memory: Memory) -> None:
-        """The rest of them, once the guard has spoken."""
+        """What hangs on the guard or on a timer, once the guard has spoken."""
         for state in GuardState:
             world.flags[f"guard:{state.name.lower()}"] = guard == state
         self._run(self._after, world, memory)
+
+    def run_last(self, world: Conditions, memory: Memory) -> None:
+        """The rest of them, once everything has been summed."""
+        self._run(self._end, world, memory)
 
     def _run(self, groups: list[list[str]], world: Conditions, memory: Memory) -> None:
         for members in groups:
@@ -153,7 +159,7 @@ class LogicPlan(LogicOrder):
         elif isinstance(node, Timer):
             reset = None if node.reset is None else world.flag(node.reset)
             kept = memory.before.get(KEPT, {}).get(node.name, 0)
-            n = world.counts[name] = counted(world.flag(node.when), reset, memory, name, kept)
+            n = world.counts[name] = counted(world.flag(node.when), reset, memory, name, kept, node.reset or "")
             world.flags[name] = (n * self._frame_s >= node.span_s - EPS) & (node.span_s > 0)
         elif isinstance(node, Gate):
             world.signals[name] = world.lane.where(world.flag(node.when), world.signals[node.source], node.parked)

@@ -173,11 +173,12 @@ def counter(x: Flag, count: int, memory: Memory, key: str) -> Place:
     return out
 
 
-def counted(x: Flag, reset: Flag | None, memory: Memory, key: str, kept: int) -> Place:
-    """Frames since power-up, ``kept`` at first, that came after one in which ``x`` held; none as ``reset`` begins to hold."""
+def counted(x: Flag, reset: Flag | None, memory: Memory, key: str, kept: int, told: str = "") -> Place:
+    """Frames since power-up, ``kept`` at first, that came after one in which ``x`` held; none as ``reset`` begins to hold.
+    ``told`` tells one reset from another."""
     last = memory.before.get(key)
     n, was = (kept, False) if last is None else last
-    anew = False if reset is None else rising(reset, memory, f"{key}.reset")
+    anew = False if reset is None else rising(reset, memory, f"{key}.reset.{told}")
     if not isinstance(x, np.ndarray):
         count: int = 0 if anew else n + (was and not memory.instant)
         memory.after[key] = (count, x)

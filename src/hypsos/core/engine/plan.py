@@ -89,6 +89,7 @@ class Plan:
         for view in given.fades:
             self._logic.gates(view.signals, view.flag, lane, late=True)
         self._mixes.run(given, self._mixes.after, why_parts)
+        self._logic.run_last(world, mem)
         spoken = self._voice.run(world, mem)
         after_s = self.model.receiver.failsafe_after_s
         silent = on_delay(power & lane.not_(connected), world.t_s, after_s, mem, "failsafe")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Iterable, Iterator
 from heapq import heappop, heappush
 from typing import NamedTuple
@@ -53,6 +54,14 @@ class VoicePlan:
         self.frame_s = model.program.frame_s
         self.announcements = model.program.announcements
         self.timers = [(f"timer:{x.name}", x, f"program.timers[{i}]") for i, x in enumerate(model.program.timers)]
+        seen: Counter[str] = Counter()
+        self._keys = []
+        for (
+            said
+        ) in self.announcements:  # by what is asked and not by place: an edit of another one changes nothing here
+            stem = f"voice.{said.moment}.{said.when}"
+            seen[stem] += 1
+            self._keys.append(f"{stem}.{seen[stem]}")
         self._calls = [self._at_moments(x) for _, x, _ in self.timers]
 
     def run(self, world: Conditions, memory: Memory) -> tuple[Spoken, ...]:
@@ -76,7 +85,7 @@ class VoicePlan:
 
     def _announced(self, world: Conditions, memory: Memory) -> Iterator[Due]:
         for i, x in enumerate(self.announcements):
-            holds, key = world.flag(x.when), f"voice.{i}"
+            holds, key = world.flag(x.when), self._keys[i]
             if x.moment == "while":
                 starts = spell(holds, world.t_s, x.every_s, memory, key)
                 memory.ticking |= bool(np.ravel(holds)[-1])

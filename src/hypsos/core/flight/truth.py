@@ -128,6 +128,8 @@ class Moment:
         gate = node_named(self.model, name)
         if isinstance(gate, Gate):
             return self.signal(gate.source) if self.holds(gate.when) else gate.parked
+        if name in self.result.sums and name not in self.controls:
+            return float(np.ravel(self.result.sums[name])[-1])
         if name == "link_quality" and not (self.link and self.power):
             return 0.0
         return float(self.controls.get(name, 100.0 if name in ("full", "link_quality") else 0.0))

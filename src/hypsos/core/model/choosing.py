@@ -9,6 +9,8 @@ from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 from hypsos.core.model.document import Model
+from hypsos.core.model.lines import all_lines
+from hypsos.core.model.logic_order import measured_signals
 from hypsos.core.model.paths import get_at, with_at
 from hypsos.core.model.phrases import (
     JOINED,
@@ -19,6 +21,7 @@ from hypsos.core.model.phrases import (
     node_named,
     signal_label,
 )
+from hypsos.core.model.when_known import SAID, Known
 from hypsos.core.parts.logic import (
     Combine,
     Compare,
@@ -45,11 +48,13 @@ class Choice(NamedTuple):
 
 
 class Place(NamedTuple):
-    """Where a condition stands: the path of a field, or the name of a named condition. ``always`` where there may be none."""
+    """Where a condition stands: the path of a field, or the name of a named condition. ``always`` where there may be none;
+    ``none`` is the word for that."""
 
     path: str = ""
     name: str = ""
     always: bool = False
+    none: str = "always"
 
 
 # -- choosing -------------------------------------------------------------------------------------------------------------
@@ -70,25 +75,35 @@ def compared_by(model: Model, name: str, kind: str) -> Model:
 
 def kinds(model: Model, place: Place) -> tuple[Choice, ...]:
     """What the condition at a place may hang on."""
-    out = [Choice("always", "always")] if place.always else []
+    out = [Choice("always", place.none)] if place.always else []
     out += [
         Choice(f"switch:{c.name}", c.label, "A switch or button") for c in model.transmitter.controls if c.is_switch
     ]
     out += [Choice(f"signal:{n}", signal_label(model, n), "A stick or slider") for n in compared_signals(model)]
+    known = Known(model, tuple(asked_by(model)))
+    askers = _askers(model, place, known)
+    last = all(path.startswith(SAID) for path in askers)
+    early = any(known.before_guard(path) for path in askers)
+    timing = any(path.startswith("program.timers") for path in askers)
+    if last:
+        out += [Choice(f"signal:{n}", signal_label(model, n), "Where something stands") for n in sums_fed(model)]
     if model.program.modes:
         out.append(Choice("mode", "the flight mode"))
-    if not hangs_on_early(model, place):
-        if model.program.guard is not None:
-            out.append(Choice("guard", "the motor's state"))
-        if model.program.timers:
-            out.append(Choice("timer", "a timer"))
+    if not early and model.program.guard is not None:
+        out.append(Choice("guard", "the motor's state"))
+    if not early and not timing and model.program.timers:
+        out.append(Choice("timer", "a timer"))
     out += [Choice("link", "the link"), Choice("power", "the receiver's power")]
     inside = _users_of(model, place.name) if place.name else frozenset[str]()
     own = {place.name} if place.name else _above(model, place.path)
     out += [
         Choice(f"named:{x.name}", x.label, "A condition with a name")
         for x in named(model)
-        if not isinstance(x, Gate) and x.name not in own | inside
+        if not isinstance(x, Gate)
+        and x.name not in own | inside
+        and (last or x.name not in known.order.last)
+        and not (early and x.name in known.order.late)
+        and not (timing and x.name in known.order.timed)
     ]
     whole = "Make a longer sentence of it"
     out += [Choice(f"wrap:{k}", w.rstrip(":"), whole) for k, w in JOINED.items()]
@@ -98,6 +113,14 @@ def kinds(model: Model, place: Place) -> tuple[Choice, ...]:
         Choice("wrap:latch", "from it until something else", whole), Choice("wrap:counter", "counting how often", whole),
     ]  # fmt: skip
     return tuple(out)
+
+
+def sums_fed(model: Model) -> list[str]:
+    """The signals and surfaces that some line moves, in the order of the model."""
+    fed = {p.line.target for p in all_lines(model)}
+    sums = measured_signals(model)
+    names = (*model.program.signal_labels(), *(p.name for p in model.airframe.moved()))
+    return [n for n in names if n in fed & sums]
 
 
 def chosen(model: Model, place: Place, key: str) -> Model:
@@ -112,7 +135,7 @@ def chosen(model: Model, place: Place, key: str) -> Model:
         old = _node_at(model, place)
         if isinstance(old, Compare):
             return with_at(model, f"{condition_path(model, old.name)}.a", name)
-        return _put_node(model, place, Compare(kind="above", name=_free(model), a=name, x=0.0, hysteresis=2.0))
+        return _put_node(model, place, Compare(kind="above", name=free_name(model), a=name, x=0.0, hysteresis=2.0))
     if head == "mode":
         return put_text(model, place, f"mode:{model.program.modes[0].name}")
     if head == "guard":
@@ -137,7 +160,7 @@ def _wrapped(model: Model, place: Place, kind: str) -> Model:
         model, inner = _given_away(model, place.name)
     else:
         inner = get_at(model, place.path) or default_text(model)
-    name, other = _free(model), default_text(model)
+    name, other = free_name(model), default_text(model)
     made: LogicSwitch
     if kind in JOINED:
         made = Combine(kind=kind, name=name, of=(inner, other))
@@ -158,7 +181,7 @@ def _given_away(model: Model, name: str) -> tuple[Model, str]:
     assert node is not None
     if isinstance(node, Combine) and node.kind != "not" and len(node.of) == 1:
         return model, node.of[0]
-    copy = node.changed({"name": _free(model), "label": UNNAMED})
+    copy = node.changed({"name": free_name(model), "label": UNNAMED})
     return _with_logic(model, (*model.program.logic, copy)), f"{copy.name}@0" if isinstance(
         copy, Counter
     ) else copy.name
@@ -196,7 +219,7 @@ def _put_node(model: Model, place: Place, made: LogicSwitch) -> Model:
 
 def with_named(model: Model, label: str) -> tuple[Model, str]:
     """The model with a new named condition, and its name."""
-    name = _free(model, label)
+    name = free_name(model, label)
     made = Combine(kind="all", name=name, label=label, of=(default_text(model),))
     return _with_logic(model, (*model.program.logic, made)), name
 
@@ -209,7 +232,7 @@ def without_named(model: Model, name: str) -> Model:
 # -- names and what hangs on what -----------------------------------------------------------------------------------------
 
 
-def _free(model: Model, label: str = "when") -> str:
+def free_name(model: Model, label: str = "when") -> str:
     """A name that is free for a condition, made of a label."""
     letters = "".join(c if c.isascii() and c.isalnum() else "_" for c in label.lower()).strip("_")[:32]
     stem = letters if letters[:1].isalpha() else f"when_{letters}".strip("_")
@@ -292,23 +315,12 @@ def without_orphans(before: Model, after: Model, roots: tuple[str, ...] = ()) ->
     return _with_logic(after, tuple(x for x in after.program.logic if x.name not in gone)) if gone else after
 
 
-def hangs_on_early(model: Model, place: Place) -> bool:
-    """Whether the guard or a mode hangs on the condition at a place: it can then know neither the guard nor a timer.
-
-    Of a behaviour or a mix this is found when it is chosen, for it hangs on whether a motor follows it.
-    """
-    if place.name:
-        return any(
-            place.name in _reached(model, [asked(t).key]) for path, t in asked_by(model) if path.startswith(EARLY)
-        )
-    if place.path.startswith("program.logic["):
-        node = model.program.logic[int(place.path[14:].split("]")[0])]
-        return hangs_on_early(model, Place(name=node.name))
-    return place.path.startswith(EARLY)
-
-
-EARLY = ("program.guard", "program.modes", "program.tunables")
-"""Where conditions stand that are asked before the guard speaks."""
+def _askers(model: Model, place: Place, known: Known) -> list[str]:
+    """The places of the document that go by the condition at a place."""
+    if place.name or place.path.startswith("program.logic["):
+        name = place.name or model.program.logic[int(place.path[14:].split("]")[0])].name
+        return list(known.askers({x.name for x in model.program.logic if name in _reached(model, [x.name])}))
+    return [place.path]
 
 
 def _users_of(model: Model, name: str) -> frozenset[str]:

@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from hypsos.core.model.document import Model
+from hypsos.core.model.logic_order import measured_signals
 from hypsos.core.model.phrases import UNNAMED, node_named, node_phrase, signal_label
 from hypsos.core.parts.logic import Combine, Compare, LogicSwitch, asked, conditions_of
 
 FULL = 100.0
+MOST = 150.0
+"""Percent, as far as a stick goes, and as far as a sum does."""
 ONE_AT_A_TIME = {"mode": "one flight mode is flown at a time", "guard": "the motors are in one state at a time"}
 
 
@@ -36,8 +39,9 @@ def never(doubt: str) -> bool:
 def _never(model: Model, node: LogicSwitch) -> str:
     """Why it never changes, or nothing."""
     if isinstance(node, Compare):
-        low = 0.0 if node.a == "link_quality" or node.kind == "beyond" else -FULL
-        high, least = (2 * FULL, -2 * FULL) if node.kind == "difference" else (FULL, low)
+        top = MOST if node.a in measured_signals(model) else FULL
+        low = 0.0 if node.a == "link_quality" or node.kind == "beyond" else -top
+        high, least = (2 * top, -2 * top) if node.kind == "difference" else (top, low)
         upper = node.x if node.y is None else node.y
         never = {
             "below": node.x <= least, "within": upper < least or node.x > high,

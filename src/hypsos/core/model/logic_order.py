@@ -15,7 +15,8 @@ Node = LogicSwitch | FlightMode | Timer
 class LogicOrder:
     """The logical switches, modes and timers of a model in an order in which they can be evaluated.
 
-    ``late`` are the timers and all that hangs on one of them or on the state of the guard: known once the guard has spoken.
+    ``late`` are the timers and all that hangs on one of them (``timed``) or on the state of the guard: known once the guard
+    has spoken. ``last`` is what hangs on where signals and surfaces stand: known when they have all been summed.
 
     Members of a circle through a latch are evaluated frame by frame: the others see the latch as it was one frame ago.
 
@@ -33,15 +34,19 @@ class LogicOrder:
         self.before = dict(zip(names, ["", *names], strict=False))  # mode -> the one before it in the list
         self.deps = {name: [d for d in self._inputs(name) if d in self.nodes] for name in self.nodes}
         self.groups = list(self._ordered())
-        self.late = self._late()
+        self.timed = self._hanging_on({f"timer:{x.name}" for x in model.program.timers})
+        by_guard = {m for m in self.nodes if any(k.startswith("guard:") for k in self._inputs(m))}
+        self.late = self.timed | self._hanging_on(by_guard)
+        sums = measured_signals(model)
+        self.last = self._hanging_on({m for m in self.nodes if not sums.isdisjoint(self._inputs(m))})
 
-    def _late(self) -> frozenset[str]:
-        late: set[str] = set()
+    def _hanging_on(self, roots: set[str]) -> frozenset[str]:
+        """Members that are these, or hang on them."""
+        found = set(roots)
         for members in self.groups:
-            asks = {key for m in members for key in self._inputs(m)}
-            if any(m.startswith("timer:") for m in members) or any(k in late or k.startswith("guard:") for k in asks):
-                late |= set(members)
-        return frozenset(late)
+            if any(m in found or key in found for m in members for key in self._inputs(m)):
+                found |= set(members)
+        return frozenset(found)
 
     def _inputs(self, name: str) -> Iterator[str]:
         node = self.nodes[name]
@@ -72,6 +77,12 @@ class LogicOrder:
                 text = f"these logical switches hang on each other in a circle without a latch: {named}"
                 raise HypsosError(text, "program.logic", "Break the circle, or put a latch into it.")
             yield [*order, *(m for m in members if isinstance(self.nodes[m], Latch))]
+
+
+def measured_signals(model: Model) -> frozenset[str]:
+    """The signals, surfaces and devices whose place can be compared, once they have been summed."""
+    motors = {m.name for m in model.airframe.motors}
+    return frozenset(model.program.signal_labels()) | {p.name for p in model.airframe.moved() if p.name not in motors}
 
 
 def components(deps: dict[str, list[str]]) -> list[list[str]]:

@@ -99,7 +99,7 @@ class _Reader:
             return
         text: str | None = get_at(self.model, place.path)
         if text is None:
-            yield Line(indent, (self._kind(place, "always"),), "")
+            yield Line(indent, (self._kind(place, place.none),), "")
             return
         negated, realm, name, position = asked(text)
         node = None if realm else node_named(self.model, name)

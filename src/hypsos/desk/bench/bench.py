@@ -16,8 +16,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from hypsos.core.engine.voice import Spoken
+from hypsos.core.model.time_words import clock, timer_label
 from hypsos.desk import remembered
 from hypsos.desk.bench.aeroplane import EXAGGERATIONS, Aeroplane
+from hypsos.desk.bench.caption import Caption
 from hypsos.desk.bench.hands import Hands
 from hypsos.desk.bench.lamp import Lamp
 from hypsos.desk.bench.sky import Sky
@@ -46,7 +49,8 @@ class Bench(QFrame):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         self.aeroplane = Aeroplane(workbench, self)
-        self.sky = Sky(("reason", "practice", "size"), self.aeroplane)
+        self.sky = Sky(("reason", "timers", "practice", "size"), self.aeroplane)
+        self.caption: Caption | None = None
         self.reason = self.sky.labels["reason"]
         self.aeroplane.exaggerated.connect(self._say_size)
         self.hands = Hands(workbench, self)
@@ -69,6 +73,7 @@ class Bench(QFrame):
         self._fold(False)
         workbench.model_changed.connect(self._model_changed)
         workbench.live_changed.connect(self._live_changed)
+        workbench.ticked.connect(self._say_timers)
         workbench.chosen_changed.connect(self._chosen_changed)
         workbench.playing_changed.connect(self._playing_changed)
         self.why.place_wanted.connect(self.place_wanted)
@@ -221,6 +226,21 @@ class Bench(QFrame):
             self.link.setChecked(cut)
             self.link.blockSignals(False)
         self._say_link()
+        self._say_timers()
+
+    def _say_timers(self) -> None:
+        """What the timers show, a change each second."""
+        result, model = self.workbench.live.result, self.workbench.model
+        timers = model.program.timers if model is not None and result is not None else ()
+        said = [f"{timer_label(x)} {clock(float(result.timers[x.name][-1]))}" for x in timers
+                if result is not None and x.name in result.timers]  # fmt: skip
+        self.sky.say("timers", " · ".join(said))
+
+    def show_caption(self, spoken: Spoken) -> None:
+        """Let what is said rise over the aeroplane."""
+        if self.caption is None:
+            self.caption = Caption(self.aeroplane)
+        self.caption.show_caption(spoken)
 
     def _say_link(self) -> None:
         cut = self.workbench.live.link < 0.5

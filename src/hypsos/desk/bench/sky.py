@@ -20,7 +20,7 @@ class Sky(QWidget):
         self.labels: dict[str, QLabel] = {}
         for kind in kinds:
             made = QLabel(self)
-            made.setObjectName("reason")
+            made.setObjectName("clock" if kind == "timers" else "reason")
             made.setTextFormat(Qt.TextFormat.PlainText)
             made.hide()
             column.addWidget(made, 0, Qt.AlignmentFlag.AlignLeft)

@@ -40,6 +40,9 @@ class LinkCard(QFrame):
         self.battery.setCheckable(True)
         self.battery.setShortcut("Ctrl+B")
         self.battery.clicked.connect(lambda out: self.workbench.set_power(not out))
+        self.off_on = QPushButton("Switch the transmitter off and on")
+        self.off_on.setToolTip("Everything stays where it stands: a switch left at run, too.")
+        self.off_on.clicked.connect(self.workbench.switch_off_and_on)
         self.quality = Slide(Qt.Orientation.Horizontal)
         self.quality.setRange(0, 100)
         self.quality.setPageStep(10)
@@ -61,7 +64,7 @@ class LinkCard(QFrame):
         column.addWidget(
             card(
                 label("Try it on the bench", "section"), label("Lose the link for"), flowing(*self.drops),
-                row("Link quality", self.quality, self.says), row(self.battery, None),
+                row("Link quality", self.quality, self.says), flowing(self.battery, self.off_on),
                 label("Nothing here changes the model. (Ctrl+L the link, Ctrl+B the receiver's battery)", "faint"),
             )
         )  # fmt: skip

@@ -1,17 +1,24 @@
-"""Say when: the conditions of the model that have a name, each as a sentence, with its truth now, its reason and its users."""
+"""Say when: named conditions as sentences with their truth now, its reason and their users; what is said aloud, what is timed."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
+from collections.abc import Sequence
+from functools import partial
 
-from hypsos.core.model.choosing import Place, with_named, without_named
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
+
+from hypsos.core.model.choosing import Place, default_text, free_name, with_named, without_named
 from hypsos.core.model.condition_doubts import condition_doubts
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.phrases import UNNAMED, condition_path, named, node_named, node_phrase
+from hypsos.core.model.ready_voice import ready_sets, with_ready_set
 from hypsos.core.model.uses import condition_users
+from hypsos.core.parts.voice import Announcement, Timer
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.saycards import AnnouncementCard, TimerCard, VoiceCard
 from hypsos.desk.widgets.fields import TextField
+from hypsos.desk.widgets.flow import Flow
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
 from hypsos.desk.widgets.sentence import SentenceEditor, moment_of
 from hypsos.desk.workbench import Workbench
@@ -125,7 +132,7 @@ class ConditionCard(QFrame):
 
 
 class SayPage(StepPage):
-    """All named conditions, and the way to another one."""
+    """All named conditions, what is said and what is timed, and the way to more of each."""
 
     key = "say"
     lead_in = (
@@ -135,26 +142,97 @@ class SayPage(StepPage):
 
     def build(self) -> None:
         self.cards: list[ConditionCard] = []
-        self._holder = QVBoxLayout()
-        self._holder.setSpacing(10)
+        self.said: list[AnnouncementCard] = []
+        self.timed: list[TimerCard] = []
         self.none = hint("No condition has a name yet. The first could be: brakes out, or throttle stick low.")
-        self.column.addWidget(self.none)
-        self.column.addLayout(self._holder)
+        self.sets = Flow(6)
+        sets = QWidget()
+        sets.setLayout(self.sets)
         self.new = QPushButton("New condition")
-        self.new.setObjectName("lead")
+        self.new_caption, self.new_timer = QPushButton("New caption"), QPushButton("New timer")
+        self.hear = QCheckBox("Voice and tones (F6)")
+        self.hear.clicked.connect(self._mute)
+        self.ways: dict[str, QPushButton] = {}
+        self._titles: dict[str, QWidget] = {}
+        for title in ("Conditions", "Said aloud", "Timers"):
+            way = self.ways[title] = QPushButton(title)
+            way.setObjectName("plain")
+            way.setAccessibleName(f"Go to {title.lower()}")
+            way.clicked.connect(partial(self._show_section, title))
+        self.column.addLayout(row(*self.ways.values(), None))
+        self._holder = self._section("Conditions", self.none, last=self.new)
+        self._said = self._section("Said aloud", self.hear, sets, last=self.new_caption)
+        self._timed = self._section("Timers", last=self.new_timer)
         self.new.clicked.connect(self._add)
-        self.column.addWidget(self.new, 0, Qt.AlignmentFlag.AlignLeft)
+        self.new_caption.clicked.connect(self._add_caption)
+        self.new_timer.clicked.connect(self._add_timer)
+
+    def _section(self, title: str, *above: QWidget, last: QPushButton) -> QVBoxLayout:
+        holder = QVBoxLayout()
+        holder.setSpacing(10)
+        self._titles[title] = label(title, "section")
+        self.column.addWidget(self._titles[title])
+        for widget in above:
+            self.column.addWidget(widget)
+        self.column.addLayout(holder)
+        self.column.addWidget(last, 0, Qt.AlignmentFlag.AlignLeft)
+        return holder
+
+    def _show_section(self, title: str, *_: object) -> None:
+        bar = self.verticalScrollBar()
+        if bar is not None:
+            bar.setValue(self._titles[title].y() - 8)
 
     def refresh(self) -> None:
-        names = [x.name for x in named(self.workbench.loaded)]
+        bench = self.workbench
+        program, names = bench.loaded.program, [x.name for x in named(bench.loaded)]
         if [c.name for c in self.cards] != names:
             clear(self._holder)
-            self.cards = [ConditionCard(self.workbench, n) for n in names]
+            self.cards = [ConditionCard(bench, n) for n in names]
             for made in self.cards:
                 self._holder.addWidget(made)
+        if len(self.said) != len(program.announcements):
+            self.said = [AnnouncementCard(bench, i) for i in range(len(program.announcements))]
+            self._fill_with(self._said, self.said)
+        if len(self.timed) != len(program.timers):
+            self.timed = [TimerCard(bench, i) for i in range(len(program.timers))]
+            self._fill_with(self._timed, self.timed)
         for made in self.cards:
             made.refresh()
+        for voice in (*self.said, *self.timed):
+            voice.refresh()
         self.none.setVisible(not names)
+        self.hear.setChecked(bench.voice is not None and not bench.voice.muted)
+        self._offer()
+
+    def _fill_with(self, holder: QVBoxLayout, cards: Sequence[QWidget]) -> None:
+        clear(holder)
+        for made in cards:
+            holder.addWidget(made)
+
+    def _offer(self) -> None:
+        """The sets that this model could have, each as a button."""
+        offered = ready_sets(self.workbench.loaded)
+        shown = [(x.key, x.there) for x in offered]
+        if self.sets.property("shown") == shown:
+            return
+        self.sets.setProperty("shown", shown)
+        clear(self.sets)
+        for each in offered:
+            button = QPushButton(("✓ " if each.there else "Add: ") + each.title)
+            button.setEnabled(not each.there)
+            button.setToolTip(each.about)
+            button.setAccessibleDescription(each.about)
+            button.clicked.connect(partial(self._add_set, each.key, each.title))
+            self.sets.addWidget(button)
+
+    def _add_set(self, key: str, title: str, *_: object) -> None:
+        bench = self.workbench
+        bench.attempt(lambda: bench.apply(with_ready_set(bench.loaded, key), f"said: {title.lower()}"))
+
+    def _mute(self, heard: bool) -> None:
+        if self.workbench.voice is not None:
+            self.workbench.voice.mute(not heard)
 
     def _add(self) -> None:
         bench = self.workbench
@@ -167,14 +245,46 @@ class SayPage(StepPage):
             made_card.title.setFocus()
             made_card.title.selectAll()
 
+    def _add_caption(self) -> None:
+        bench = self.workbench
+        new = Announcement(caption="Caption", when=default_text(bench.loaded))
+        self._add_to("announcements", (*bench.loaded.program.announcements, new), "new caption")
+        self._begin(self.said)
+
+    def _add_timer(self) -> None:
+        bench = self.workbench
+        name = free_name(bench.loaded, "timer")
+        labels = {x.label for x in bench.loaded.program.timers}
+        title = next(t for k in range(1, 1000) if (t := f"Timer {k}") not in labels)
+        new = Timer(name=name, label=title, when=default_text(bench.loaded))
+        self._add_to("timers", (*bench.loaded.program.timers, new), "new timer")
+        self._begin(self.timed)
+
+    def _add_to(self, field: str, value: object, said: str) -> None:
+        bench = self.workbench
+        bench.attempt(lambda: bench.apply(with_at(bench.loaded, f"program.{field}", value), said))
+
+    def _begin(self, cards: Sequence[VoiceCard]) -> None:
+        """What was just added is opened, its name ready to be typed."""
+        if cards:
+            cards[-1].open()
+            cards[-1].title.setFocus()
+            cards[-1].title.selectAll()
+
     def _card(self, name: str) -> ConditionCard:
         return next(c for c in self.cards if c.name == name)
 
     def show_place(self, path: str) -> None:
-        index = int(path.split("[")[1].split("]")[0]) if path.startswith("program.logic[") else -1
-        logic = self.workbench.loaded.program.logic
-        name = logic[index].name if 0 <= index < len(logic) else ""
-        found = next((c for c in self.cards if c.name == name), None)
-        place: QWidget = found.title if found is not None else self.new
+        place: QWidget = self.new
+        index = int(path.split("[")[1].split("]")[0]) if "[" in path else -1
+        voices: Sequence[VoiceCard] = self.timed if path.startswith("program.timers") else self.said
+        if path.startswith("program.logic["):
+            logic = self.workbench.loaded.program.logic
+            name = logic[index].name if 0 <= index < len(logic) else ""
+            found = next((c for c in self.cards if c.name == name), None)
+            place = found.title if found is not None else self.new
+        elif 0 <= index < len(voices):
+            voices[index].open()
+            place = voices[index].title
         place.setFocus()
         self.ensureWidgetVisible(place)

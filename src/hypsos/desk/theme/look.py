@@ -147,6 +147,11 @@ QLabel#complaint {{ color: {p.rust}; font-weight: bold; }}
 QFrame#card {{ background: {p.card}; border: 1px solid {p.line}; border-radius: 7px; }}
 QFrame#caution {{ background: {p.rust_soft}; border: none; border-left: 4px solid {p.rust}; border-radius: 0px; }}
 QLabel#reason {{ background: {p.rust_soft}; color: {p.ink}; border: none; border-left: 4px solid {p.rust}; padding: 5px 9px; }}
+QLabel#clock {{ background: {p.sea_soft}; color: {p.ink}; border: none; border-left: 4px solid {p.sea}; padding: 5px 9px; }}
+QLabel#caption {{ background: {p.card}; color: {p.ink}; border: 2px solid {p.sea}; border-radius: 9px;
+    padding: 5px 14px; font-weight: bold; }}
+QLabel#caption[rank="danger"] {{ background: {p.rust}; color: {p.on_rust}; border-color: {p.rust}; }}
+QLabel#caption[rank="remark"] {{ border-color: {p.edge}; font-weight: normal; }}
 QFrame#hint {{ background: {p.sea_soft}; border: none; border-left: 4px solid {p.sea}; border-radius: 0px; }}
 QFrame#notice {{ background: {p.rust_soft}; border: none; border-bottom: 2px solid {p.rust}; }}
 QFrame#band {{ background: {p.card}; border: none; border-bottom: 1px solid {p.line}; }}

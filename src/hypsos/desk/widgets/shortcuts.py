@@ -15,6 +15,7 @@ KEYS = (
     ("F2", "the run-down"),
     ("F3", "the sticks"),
     ("F4", "the aeroplane"),
+    ("F6", "voice and tones off or on"),
     ("F11", "widen the bench"),
     ("A D W S", "left stick; Shift clicks its trims"),
     ("arrows", "right stick; Shift clicks its trims"),

@@ -1,0 +1,55 @@
+"""In which order conditions become known: before the guard speaks, after it, or once everything has been summed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from hypsos.core.model.document import Model
+from hypsos.core.model.lines import all_lines, reads
+from hypsos.core.model.logic_order import LogicOrder
+from hypsos.core.model.reach import motor_cone
+from hypsos.core.parts.logic import Gate, asked
+
+EARLY = ("program.guard", "program.modes", "program.tunables")
+"""Where conditions stand that are always asked before the guard speaks."""
+SAID = ("program.announcements", "program.timers")
+"""Where conditions stand that are asked last."""
+Asking = tuple[tuple[str, str], ...]
+"""(path, condition) of places that ask."""
+
+
+class Known:
+    """Who may ask what. ``asking``: every place in the document that asks a condition, other than conditions themselves."""
+
+    def __init__(self, model: Model, asking: Asking) -> None:
+        self.model, self.asking = model, asking
+        self.order = LogicOrder(model)
+        lines = all_lines(model)
+        cone = motor_cone([p.line for p in lines], {m.name for m in model.airframe.motors})
+        self._moving = {_owner(p.path) for p in lines if p.line.target in cone}
+        self.gates = {x.name: [p.path for p in lines if x.name in reads(p.line)] for x in model.program.logic
+                      if isinstance(x, Gate)}  # fmt: skip
+
+    def before_guard(self, path: str) -> bool:
+        """Whether what stands at a path is asked before the guard speaks: a motor or its release may hang on it."""
+        return path.startswith(EARLY) or _owner(path) in self._moving
+
+    def askers(self, names: set[str]) -> Iterator[str]:
+        """The paths of the places that go by any of these conditions themselves."""
+        yield from (path for path, text in self.asking if asked(text).key in names)
+        yield from (path for name in names for path in self.gates.get(name, ()))
+
+    def too_late(self) -> Iterator[tuple[str, str]]:
+        """(path, kind) of the places that ask something that is not known yet; ``kind`` is *guard* or *sum*."""
+        gates = [(path, name) for name, paths in self.gates.items() for path in paths]
+        for path, text in (*self.asking, *gates):
+            asks = asked(text)
+            if asks.key in self.order.last and not path.startswith(SAID):
+                yield path, "sum"
+            elif (asks.realm in ("guard", "timer") or asks.key in self.order.late) and self.before_guard(path):
+                yield path, "guard"
+
+
+def _owner(path: str) -> str:
+    """The mix or behaviour at which a path begins: ``program.mixes[3]``."""
+    return path.split("]", 1)[0] + "]"

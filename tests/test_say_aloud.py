@@ -1,0 +1,207 @@
+"""Captions, timers and the voice in the real window."""
+
+from __future__ import annotations
+
+import os
+import stat
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication
+
+from hypsos.core.engine.voice import seconds_of
+from hypsos.core.model.ready_voice import ready_sets, with_ready_set
+from hypsos.core.parts.voice import Announcement, Timer
+
+
+def page_of(window):
+    window.go("say")
+    return window.page("say")
+
+
+def settle():
+    """What has just been made is laid out."""
+    for _ in range(4):
+        QApplication.processEvents()
+
+
+@pytest.fixture
+def window(window):
+    window._finish()  # as it is once the bench is on the screen
+    return window
+
+
+def heard(bench):
+    """What is said from now on."""
+    said = []
+    bench.followers.append(lambda result, _: said.extend(s.caption for s in result.said))
+    return said
+
+
+def put(bench, **fields):
+    bench.apply(bench.loaded.changed({"program": bench.loaded.program.changed(fields)}), "trial")
+
+
+def test_the_ready_sets_say_what_the_model_does(window, qtbot):
+    bench = window.workbench
+    bench.open("Marram")
+    put(bench, announcements=(), timers=())
+    page, said = page_of(window), heard(bench)
+    for button in [page.sets.itemAt(i).widget() for i in range(page.sets.count())]:
+        assert button.text().startswith("Add: ")
+    for key in [s.key for s in ready_sets(bench.loaded)]:
+        page._add_set(key, key)
+    assert all(s.there for s in ready_sets(bench.loaded))
+    assert with_ready_set(bench.loaded, "motor") == bench.loaded
+    bench.set_control("throttle_stick", 50.0)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(8.0)
+    assert said[:1] == ["Motor locked"] and said.count("Locked: stick low") == 3
+    said.clear()
+    bench.set_control("throttle_stick", -100.0)
+    bench.advance(3.0)
+    bench.set_control("task_switch", 2.0)  # the landing mode borrows the stick: low is brakes out
+    bench.advance(6.0)
+    assert said[-3:] == ["Motor stopped", "Landing", "Brakes out"]
+    said.clear()
+    bench.set_control("throttle_stick", 100.0)
+    bench.advance(4.0)
+    assert said == ["Brakes in"]
+
+
+def test_the_flight_timer_counts_while_the_motor_is_released_and_is_kept(window):
+    bench = window.workbench
+    assert [x.label for x in bench.loaded.program.timers] == ["Flight timer"]
+    name, said = bench.loaded.program.timers[0].name, heard(bench)
+
+    def shown():
+        return round(float(bench.live.result.timers[name][-1]), 2)
+
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(175.0)
+    assert window.bench.sky.labels["timers"].text() == "Flight timer 3:05"
+    bench.advance(12.0)
+    assert "Flight timer: 3 minutes left" in said
+    bench.switch_off_and_on()
+    bench.advance(20.0)
+    assert bench.guard_words.startswith("Motor locked") and shown() == pytest.approx(173, abs=0.1)
+    bench.set_control("motor_switch", 0.0)
+    bench.advance(0.1)
+    bench.set_control("motor_switch", 1.0)
+    said.clear()
+    bench.advance(165.0)
+    assert said[-3:] == ["10", "9", "8"]
+
+
+def test_a_caption_rises_is_heard_and_can_be_muted(window, qtbot, tmp_path, monkeypatch):
+    """The system's voice is a program that is found and asked; here a stand-in that writes down what it was asked to say."""
+    out = tmp_path / "spoken"
+    program = tmp_path / "espeak-ng"
+    program.write_text(f'#!/bin/sh\necho "$@" >> {out}\n')
+    program.chmod(program.stat().st_mode | stat.S_IXUSR)
+    monkeypatch.setenv("PATH", f"{tmp_path}{os.pathsep}/bin{os.pathsep}/usr/bin")
+    bench, page = window.workbench, page_of(window)
+    put(bench, announcements=(Announcement(caption="-x; & rm", when="flap_switch@1", rank="danger"),))
+    bench.set_control("flap_switch", 1.0)
+    bench.advance(0.1)
+    caption = window.bench.caption
+    assert caption.isVisible() and caption.text() == "!  -x; & rm" and "-x; & rm" in caption.accessibleName()
+    qtbot.waitUntil(lambda: out.exists() and out.read_text() == "-- -x; & rm\n")
+    page.said[0].findChildren(type(page.new))[0].click()  # hear it
+    qtbot.waitUntil(lambda: out.read_text().count("rm") == 2)
+    qtbot.keyClick(window, Qt.Key.Key_F6)
+    assert window.workbench.voice.muted and "F6" in window.notice.text.text()
+    bench.set_control("flap_switch", 0.0)
+    bench.advance(0.1)
+    bench.set_control("flap_switch", 1.0)
+    bench.advance(seconds_of("-x; & rm") + 1)
+    qtbot.waitUntil(lambda: bench.voice._process is None)
+    assert not bench.voice.waiting and out.read_text().count("rm") == 2
+    page.refresh()
+    assert not page.hear.isChecked()
+    page.hear.click()
+    assert not bench.voice.muted
+
+
+def test_a_voice_that_cannot_speak_is_not_asked_again(window, qtbot, tmp_path, monkeypatch):
+    program = tmp_path / "espeak-ng"
+    program.write_text("#!/bin/sh\nexit 3\n")
+    program.chmod(program.stat().st_mode | stat.S_IXUSR)
+    monkeypatch.setenv("PATH", str(tmp_path))
+    bench = window.workbench
+    put(bench, announcements=(Announcement(caption="Half", when="flap_switch@1"),))
+    bench.set_control("flap_switch", 1.0)
+    bench.advance(0.1)
+    assert bench.voice.command is not None
+    qtbot.waitUntil(lambda: bench.voice.command is None)
+    assert window.bench.caption.isVisible()
+
+
+def test_captions_and_timers_are_set_up_on_the_page(window, qtbot):
+    bench, page = window.workbench, page_of(window)
+    put(bench, announcements=(), timers=())
+    page.new_caption.click()
+    card = page.said[0]
+    assert card.title.hasFocus()
+    qtbot.keyClicks(card.title, "Half flaps")
+    qtbot.keyClick(card.title, Qt.Key.Key_Return)
+    card.moment.setCurrentIndex(2)
+    card.moment.activated.emit(2)
+    settle()
+    assert card.every.isVisible()
+    card.every.line.setText("2.5")
+    card.every.line.editingFinished.emit()
+    card.rank.activated.emit(0)
+    editor = card.editors[0]
+    editor.choose(editor.words[0], "switch:flap_switch")
+    made = bench.loaded.program.announcements[0]
+    assert made == Announcement(caption="Half flaps", when="flap_switch@2", moment="while", every_s=2.5, rank="danger")
+    page.new_timer.click()
+    timer = page.timed[0]
+    timer.counts.activated.emit(1)  # down, and from nothing: refused
+    assert "counts down from nothing" in window.notice.text.text() and timer.counts.currentIndex() == 0
+    for field, text in ((timer.span, "1:30"), (timer.moments, "1:00, 10"), (timer.every, "0:20")):
+        field.setFocus()
+        field.selectAll()
+        qtbot.keyClicks(field, text)
+        qtbot.keyClick(field, Qt.Key.Key_Return)
+    timer.counts.activated.emit(1)
+    timer.keeps.click()
+    timer.editors[1].choose(timer.editors[1].words[0], "switch:tow_button")
+    made = bench.loaded.program.timers[0]
+    assert (made.counts, made.span_s, made.moments, made.every_s, made.keeps) == (
+        "down",
+        90.0,
+        (60.0, 10.0),
+        20.0,
+        True,
+    )
+    assert made.reset == "tow_button@1" and timer.moments.text() == "1:00, 0:10"
+    timer.span.selectAll()
+    qtbot.keyClicks(timer.span, "soon")
+    qtbot.keyClick(timer.span, Qt.Key.Key_Return)
+    assert "'soon' is not a time" in window.notice.text.text() and timer.span.text() == "1:30"
+    timer.gone.click()
+    page.said[0].gone.click()
+    assert not bench.loaded.program.timers and not bench.loaded.program.announcements
+    bench.undo()
+    assert page.said[0].title.text() == "Half flaps"
+
+
+def test_what_can_never_be_said_is_said(window):
+    bench, page = window.workbench, page_of(window)
+    timer = Timer(name="run", label="Run", when="timer:run_b", last_s=5)
+    put(
+        bench,
+        announcements=(Announcement(caption="Never", when="timer:run"),),
+        timers=(
+            timer.changed({"when": "link"}),
+            timer.changed({"name": "run_b", "label": "Run B", "when": "timer:run"}),
+        ),
+    )
+    texts = [a.text for a in bench.attentions() if a.step == "say"]
+    assert "Something waits for Run to run out, and it never does." in texts
+    assert "Run B has no end before which it could count its last seconds." in texts
+    page.show_place("program.timers[1].last_s")
+    settle()
+    assert page.timed[1].last.isVisible()
