@@ -228,6 +228,34 @@ def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
 
 
 @cli.command()
+@click.argument("model_name", metavar="MODEL")
+@click.option("--json", "as_json", is_flag=True)
+@click.pass_obj
+def scenarios(demo: bool, model_name: str, as_json: bool) -> None:
+    """Play the model's scenarios and say which expectations are not met."""
+    from hypsos.core.flight.scenarios import run_scenarios
+
+    model = _model(model_name, demo)
+    outcomes = run_scenarios(model)
+    if as_json:
+        listed = [
+            {"scenario": x.label, "expectations": x.expectations,
+             "broken": [{"expectation": b.place, "t_s": round(b.t_s, 4), "text": b.text} for b in x.broken]}
+            for x in outcomes
+        ]  # fmt: skip
+        click.echo(json.dumps({"model": model.name, "scenarios": listed}, indent=1, ensure_ascii=False))
+    elif not outcomes:
+        click.echo(f"{model.name} has no scenarios yet. The window keeps them from its timeline.")
+    else:
+        for x in outcomes:
+            click.echo(f"{'as expected' if x.good else 'BROKEN':<12} {x.label} ({x.expectations} expectations)")
+            for broken in x.broken:
+                click.echo(f"{'':<12} {broken.text}")
+    if not all(x.good for x in outcomes):
+        sys.exit(1)
+
+
+@cli.command()
 @click.argument("file", type=click.Path(path_type=Path))
 def check(file: Path) -> None:
     """Validate a model file; each error is shown with its path in the document."""

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
-from hypsos.core.engine import GuardState, Result
+from hypsos.core.engine import GuardState, Result, Situation
+from hypsos.core.ground.lanes import Flags
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import (
     COMPARED,
@@ -153,6 +155,34 @@ class Moment:
         if node.kind == "off_delay":
             return why if inner or not now else f"{why}, but for less than {node.seconds:g} s"
         return f"{why}, {'since less than' if now else 'but it did not begin within the last'} {node.seconds:g} s"
+
+
+def truth_over(model: Model, result: Result, situation: Situation, text: str) -> Flags:
+    """Where a condition holds, frame by frame. Raises KeyError or ValueError where it asks for what is not there."""
+    negated, realm, name, position = asked(text)
+    shape = situation.t_s.shape
+    found: Any
+    if realm == "mode":
+        found = result.modes == [m.name for m in model.program.modes].index(name)
+    elif realm == "guard":
+        found = result.guard == list(GUARD_WORDS.values()).index(name)
+    elif realm == "timer":
+        timer = next(x for x in model.program.timers if x.name == name)
+        shown = result.timers[name]
+        elapsed = timer.span_s - shown if timer.counts == "down" else shown
+        found = (elapsed > timer.span_s - 1e-6) & (timer.span_s > 0)
+    elif position is not None:
+        rest = 0.0 if model.transmitter.control(name) is not None else None
+        at = result.steps[name] if name in result.steps else situation.controls.get(name, rest)
+        if at is None:
+            raise KeyError(name)
+        found = np.asarray(at) == position
+    elif name in ("link", "power"):
+        power = np.asarray(situation.power) > 0.5
+        found = power & (np.asarray(situation.link) > 0.5) if name == "link" else power
+    else:
+        found = result.logic[name]
+    return np.broadcast_to(np.asarray(found, bool) != negated, shape)
 
 
 def _standing(node: Compare, a: float) -> str:

@@ -11,6 +11,7 @@ from hypsos.core.ground.values import Label, Note, Value
 from hypsos.core.model.paths import clean, join_path
 from hypsos.core.model.program import Program
 from hypsos.core.parts.airframe import Airframe
+from hypsos.core.parts.scenario import Scenario
 from hypsos.core.parts.transmitter import Transmitter
 from hypsos.core.parts.wiring import Lead, Receiver, YLead
 
@@ -41,6 +42,7 @@ class Model(Value):
     leads: Annotated[tuple[Lead, ...], Field(max_length=200)] = ()
     y_leads: Annotated[tuple[YLead, ...], Field(max_length=100)] = ()
     program: Program = Field(default_factory=Program)
+    scenarios: Annotated[tuple[Scenario, ...], Field(max_length=40)] = ()
     proposed: Annotated[tuple[Proposable, ...], Field(max_length=len(get_args(Proposable)))] = ()
     sheet_of: Annotated[str, StringConstraints(pattern="^[0-9a-f]{0,16}$")] = ""
 
@@ -49,7 +51,7 @@ def digest(model: Model) -> str:
     """Sixteen hexadecimal digits that are other ones whenever what is to be keyed in may be."""
     from hashlib import sha256
 
-    bare = model.changed({"note": "", "proposed": (), "sheet_of": ""})
+    bare = model.changed({"note": "", "proposed": (), "sheet_of": "", "scenarios": ()})
     return sha256(bare.model_dump_json(exclude_defaults=True).encode()).hexdigest()[:16]
 
 
