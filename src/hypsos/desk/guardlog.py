@@ -37,6 +37,8 @@ class GuardLog(QObject):
             return
         now = Moment(model, live.result, dict(live.controls), live.link >= 0.5, live.power >= 0.5)
         before, self._before = self._before, now
+        if self.bench.held_still:  # it was put back there; nothing has happened
+            return
         if before is None or before.model.name != model.name:
             self.changes.clear()
             self.changed.emit()

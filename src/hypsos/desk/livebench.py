@@ -50,6 +50,8 @@ class LiveBench(QObject):
         self._moves_at = 0
         self._held: dict[str, float] = {}
         self._touched: str | None = None
+        self.held_still = False
+        """Whether it stands at a moment that was, until a hand moves."""
         self.followers: list[Callable[[Result, Situation], None]] = []
         """They are handed every stretch of time once it has passed, with what was held in it."""
         self._ahead: int | None = None
@@ -76,6 +78,7 @@ class LiveBench(QObject):
 
     def take(self, model: Model, plan: Plan) -> None:
         """Another model, or this one after an edit; what the hands hold, they hold on."""
+        self.let_go()
         if self.playing:
             self.stop()  # the moves were another model's
         self.plan, self.model = plan, model
@@ -101,6 +104,7 @@ class LiveBench(QObject):
 
     def switch_off_and_on(self) -> None:
         """The transmitter is switched off and on again, everything left where it stands; timers that are kept go on."""
+        self.let_go()
         if self.playing:
             self.stop()
         self._commit(self.live.frame + 1)
@@ -128,6 +132,7 @@ class LiveBench(QObject):
         """Move a stick, switch, slider or knob; the bench answers at once."""
         if self.live.controls.get(name) == value:
             return
+        self.let_go()
         if self.playing:
             self.stop()  # whoever takes a control in hand takes all of them
         if self._touched not in (None, name) and (self._is_switch(name) or self._is_switch(self._touched)):
@@ -142,6 +147,7 @@ class LiveBench(QObject):
 
     def hold(self, name: str, speed: float) -> None:
         """Keep moving a stick at this speed in percent a second until it is let go with speed 0."""
+        self.let_go()
         if speed:
             self._held[name] = speed
         else:
@@ -169,6 +175,7 @@ class LiveBench(QObject):
         self._wake()
 
     def _radio(self, **fields: float) -> None:
+        self.let_go()
         if self.playing:
             self.stop()
         self._commit(self.live.frame + 1)  # what was before is a frame of its own
@@ -262,6 +269,7 @@ class LiveBench(QObject):
 
     def play(self, moves: Situation) -> None:
         """Play recorded moves on the bench in their own time, from power-up."""
+        self.let_go()
         self._moves, self._moves_at = moves, 0
         self._held.clear()
         self._ahead = self._back_at = None
@@ -299,6 +307,7 @@ class LiveBench(QObject):
 
     def advance(self, seconds: float) -> None:
         """Let time pass at once, without waiting for the clock."""
+        self.let_go()
         assert self.plan is not None
         self._commit(self._clock())
         frames = max(1, round(seconds / self.plan.frame_s))
@@ -306,8 +315,31 @@ class LiveBench(QObject):
         self._commit(self.live.frame + frames)
         self.live_changed.emit()
 
+    def time_s(self) -> float:
+        """The time of the bench in seconds."""
+        return self._clock() * self.plan.frame_s if self.plan is not None else 0.0
+
+    def hold_at(self, live: Live) -> None:
+        """Put the bench to a moment and hold it there: time goes on as soon as a hand moves."""
+        if self.playing:
+            self.stop()
+        self._timer.stop()
+        self._held.clear()
+        self._ahead = self._back_at = self._touched = None
+        self.live, self.held_still = live, True
+        self.live_changed.emit()
+
+    def let_go(self) -> None:
+        """Time goes on from the moment at which the bench stands."""
+        if self.held_still and self.plan is not None:
+            self.held_still = False
+            self._origin = self.clock() - self.live.frame * self.plan.frame_s
+            self._wake()
+
     def _clock(self) -> int:
         assert self.plan is not None
+        if self.held_still:
+            return self.live.frame
         return int((self.clock() - self._origin) / self.plan.frame_s + 1e-6)
 
     def _situation(self, frames: Sequence[int]) -> Situation:
@@ -385,7 +417,7 @@ class LiveBench(QObject):
 
     def tick(self) -> None:
         """Bring the bench up to the clock. It is called fifty times a second while anything moves."""
-        if self.plan is None:
+        if self.plan is None or self.held_still:
             self._timer.stop()
             return
         before = self.live

@@ -27,6 +27,7 @@ from hypsos.desk.bench.bench import Bench
 from hypsos.desk.guardlog import GuardLog
 from hypsos.desk.header import Header
 from hypsos.desk.reading import beside, first_field, focusables, into_view
+from hypsos.desk.recorder import Recorder
 from hypsos.desk.steps import make_page
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import SCALES, look
@@ -143,6 +144,7 @@ class Window(QMainWindow):
             return
         self._finished = True
         self.workbench.guard_log = GuardLog(self.workbench)
+        self.workbench.recorder = Recorder(self.workbench)
         self.workbench.voice = Voice(self.workbench)
         self.workbench.voice.said.connect(self.bench.show_caption)
         self._keys()

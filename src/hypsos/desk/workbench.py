@@ -31,6 +31,7 @@ from hypsos.hangar.files import read_text
 
 if TYPE_CHECKING:
     from hypsos.desk.guardlog import GuardLog
+    from hypsos.desk.recorder import Recorder
     from hypsos.desk.voice import Voice
 
 
@@ -129,6 +130,8 @@ class Workbench(LiveBench):
 
     voice: Voice | None = None
     """What the model says, made when the bench is on the screen."""
+    recorder: Recorder | None = None
+    """The last two minutes, kept from when the bench is on the screen."""
     guard_log: GuardLog | None = None
     """What the guard did last; kept from when the bench is on the screen."""
 

@@ -25,6 +25,7 @@ from hypsos.desk.bench.hands import Hands
 from hypsos.desk.bench.lamp import Lamp
 from hypsos.desk.bench.sky import Sky
 from hypsos.desk.bench.strips import Strips
+from hypsos.desk.bench.timepanel import TimePanel
 from hypsos.desk.bench.why import Why
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
@@ -65,7 +66,8 @@ class Bench(QFrame):
         self.below = QStackedWidget()
         self._scrolls = [self._scroll(page) for page in (self.strips, self.why)]
         self._hands_scroll = self._scroll(None)
-        for scroll in (*self._scrolls, self._hands_scroll):
+        self.timeline = TimePanel(workbench, self)
+        for scroll in (*self._scrolls, self._hands_scroll, self.timeline):
             self.below.addWidget(scroll)
         column.addWidget(self.below)
         self.folded: bool | None = None
@@ -163,6 +165,7 @@ class Bench(QFrame):
                 ("Outputs", "Every channel in % and µs. (Ctrl+1)"),
                 ("Why", "What moves the chosen part, and how much. (Ctrl+2)"),
                 ("Hands", "Sticks and switches. (Ctrl+3)"),
+                ("Timeline", "The last two minutes, and the way back to any moment of them. (Ctrl+4)"),
             )
         ):
             button = QPushButton(words)
