@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
@@ -186,6 +186,10 @@ def _safe(model: Model, flights: int) -> StateName:
     return "not begun" if not chosen else "settled" if chosen == len(model.leads) else "in hand"
 
 
+def _shaken(model: Model, flights: int) -> StateName:
+    return "settled" if any(x.expectations for x in model.scenarios) else "in hand" if model.scenarios else "not begun"
+
+
 def _sheet(model: Model, flights: int) -> StateName:
     return "not begun" if not model.sheet_of else "settled" if model.sheet_of == digest(model) else "in hand"
 
@@ -206,15 +210,16 @@ STEPS = (
     Step("flaps", "Set wing and tail", _flapped),
     Step("say", "Say when", _told),
     Step("failsafe", "Plan for a lost link", _safe),
+    Step("shake", "Shake it down", _shaken),
     Step("sheet", "Write the sheet", _sheet),
     Step("log", "Fly and log", _flown),
 )
 
 
-def step_states(model: Model, flights: int) -> dict[str, StepState]:
-    """Key -> state for every step, with ``flights`` in the log."""
+def step_states(model: Model, flights: int, more: Iterable[Attention] = ()) -> dict[str, StepState]:
+    """Key -> state for every step, with ``flights`` in the log, and ``more`` to look at."""
     open_points: dict[str, int] = {}
-    for a in attentions(model):
+    for a in (*attentions(model), *more):
         open_points[a.step] = open_points.get(a.step, 0) + 1
     out = {}
     for step in STEPS:
@@ -242,6 +247,7 @@ def step_of_path(path: str) -> str:
         ("program.", ""),
         ("airframe", "airframe"),
         ("transmitter", "hands"),
+        ("scenarios", "shake"),
     ):
         if path.startswith(start):
             return key

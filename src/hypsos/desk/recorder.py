@@ -60,7 +60,7 @@ class Recorder(QObject):
         if bench.plan is None:
             return 0.0
         last = float(self.t_s[-1]) if len(self.t_s) else 0.0
-        return last if self._now is not None else max(last, bench.time_s())
+        return last if self.away else max(last, bench.time_s())
 
     def clear(self) -> None:
         """Begin anew."""
@@ -112,7 +112,8 @@ class Recorder(QObject):
 
     def _make_room(self, count: int) -> None:
         used = self.end - self.first
-        if used + count <= len(self._t):
+        old = used > 0 and self._t[used - 1] - self._t[0] > 2 * KEPT_S
+        if used + count <= len(self._t) and not old:
             return
         keep = min(used, MOST)
         if used:
@@ -124,6 +125,11 @@ class Recorder(QObject):
         self.first = self.end - keep
         self._snaps = [x for x in self._snaps if x[0] >= self.first]
         self.captions = [x for x in self.captions if x[0] >= self.first]
+
+    def value(self, place: int, key: str) -> float | None:
+        """What a track read in a kept frame; None where there is no such track."""
+        found = next((k for k, x in enumerate(self.tracks) if x.key == key), None)
+        return None if found is None else float(self.rows[place, found])
 
     # -- back to it -------------------------------------------------------------------------------------------------------
 
@@ -140,6 +146,27 @@ class Recorder(QObject):
         controls = {n: rows[:, place[n]].copy() for n in plan.rest}
         link, power, quality = (rows[:, place[n]].copy() for n in RADIO)
         return Situation(t, controls, link, power, quality)
+
+    def replayed(self, start: int, end: int) -> tuple[Situation, Result | None]:
+        """The hands of a stretch without gaps, frame by frame, and what the model as it is now makes of it from the state
+        that was; no result where that state was another model's."""
+        plan = self.bench.plan
+        assert plan is not None
+        t = self.t_s[start:end]
+        count = round(float(t[-1] - t[0]) / plan.frame_s) + 1
+        even = t[0] + plan.frame_s * np.arange(count)
+        index = np.searchsorted(t, even + 1e-6, side="right") - 1
+        held = self.situation(start, end)
+        controls = {n: np.asarray(x)[index] for n, x in held.controls.items()}
+        radio = (np.asarray(x)[index] for x in (held.link, held.power, held.link_quality))
+        stretch = Situation(even, controls, *radio)
+        earlier = [x for x in self._snaps if x[0] < self.first + start]
+        if not earlier:
+            return stretch, None
+        frame, memory = earlier[-1]
+        if frame + 1 < self.first + start:
+            memory = plan.run(self.situation(frame + 1 - self.first, start), memory).memory
+        return stretch, plan.run(stretch, memory)
 
     def can_go_back(self, place: int) -> bool:
         """Whether the bench can be put back to a kept frame: it was of the model as it is now."""
@@ -165,7 +192,7 @@ class Recorder(QObject):
             t = moment.t_s + bench.plan.frame_s
             result = bench.plan.run(replace(moment, t_s=t), memory)
         link, power, quality = (float(np.ravel(x)[-1]) for x in (moment.link, moment.power, moment.link_quality))
-        if self._now is None:
+        if not self.away:
             self._now = bench.live
         bench.hold_at(
             Live(controls, link, power, quality, round(float(moment.t_s[0]) / bench.plan.frame_s), memory, result)
@@ -175,11 +202,11 @@ class Recorder(QObject):
     @property
     def away(self) -> bool:
         """Whether the bench has been put back, and nothing has happened since."""
-        return self._now is not None
+        return self._now is not None and self.bench.held_still
 
     def back_to_now(self) -> None:
         """Where the bench was before it was put back."""
-        if self._now is not None:
+        if self._now is not None and self.away:
             now, self._now = self._now, None
             self.bench.hold_at(now)
             self.bench.let_go()

@@ -31,6 +31,7 @@ from hypsos.desk.recorder import Recorder
 from hypsos.desk.steps import make_page
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import SCALES, look
+from hypsos.desk.trials import Trials
 from hypsos.desk.voice import Voice
 from hypsos.desk.widgets.aside import aside
 from hypsos.desk.widgets.notice import Notice
@@ -104,6 +105,7 @@ class Window(QMainWindow):
         self.bench = Bench(workbench)
         self.bench.place_wanted.connect(self.show_place)
         self.bench.moves_wanted.connect(self.choose_moves)
+        self.bench.timeline.keep_wanted.connect(self.keep_stretch)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         self.splitter.setChildrenCollapsible(False)
         self.splitter.addWidget(self.pages)
@@ -145,6 +147,8 @@ class Window(QMainWindow):
         self._finished = True
         self.workbench.guard_log = GuardLog(self.workbench)
         self.workbench.recorder = Recorder(self.workbench)
+        self.workbench.trials = Trials(self.workbench)
+        self.workbench.trials.changed.connect(self.workbench.trials_changed)
         self.workbench.voice = Voice(self.workbench)
         self.workbench.voice.said.connect(self.bench.show_caption)
         self._keys()
@@ -218,6 +222,13 @@ class Window(QMainWindow):
         if key:
             self.go(key)
             self.page(key).show_place(path)
+
+    def keep_stretch(self, start_s: float, end_s: float) -> None:
+        """Make a scenario of what the timeline recorded between two times, and show it."""
+        from hypsos.desk.keepstretch import keep_stretch
+
+        if self.workbench.attempt(lambda: keep_stretch(self.workbench, start_s, end_s)):
+            self.show_place(f"scenarios[{len(self.workbench.loaded.scenarios) - 1}]")
 
     def choose_moves(self) -> None:
         """Ask for a CSV of recorded moves and play it."""

@@ -32,6 +32,7 @@ from hypsos.hangar.files import read_text
 if TYPE_CHECKING:
     from hypsos.desk.guardlog import GuardLog
     from hypsos.desk.recorder import Recorder
+    from hypsos.desk.trials import Trials
     from hypsos.desk.voice import Voice
 
 
@@ -44,6 +45,8 @@ class Workbench(LiveBench):
     noticed = pyqtSignal(str)
     offered = pyqtSignal(str, str, object)
     """A sentence, and what can be done about it: a button's words and its action."""
+    trials_changed = pyqtSignal()
+    """What came of the scenarios is known, or known anew."""
     leaving = pyqtSignal()
     """The model is about to leave the bench: fields hand in what is typed in them."""
 
@@ -130,6 +133,8 @@ class Workbench(LiveBench):
 
     voice: Voice | None = None
     """What the model says, made when the bench is on the screen."""
+    trials: Trials | None = None
+    """What comes of the scenarios."""
     recorder: Recorder | None = None
     """The last two minutes, kept from when the bench is on the screen."""
     guard_log: GuardLog | None = None
@@ -141,7 +146,11 @@ class Workbench(LiveBench):
             return []
         if self._looked_at is not self.model:
             self._looked_at, self._attentions = self.model, list(attentions(self.model))
-        return self._attentions
+        return [*self._attentions, *self.broken()]
+
+    def broken(self) -> list[Attention]:
+        """What of the scenarios is not met, as far as it is known."""
+        return self.trials.attentions() if self.trials is not None else []
 
     # -- edits ------------------------------------------------------------------------------------------------------
 

@@ -6,12 +6,10 @@ from collections.abc import Callable
 from itertools import pairwise
 
 import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
     QHideEvent,
-    QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -24,14 +22,11 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.desk.bench.handle import Spoken
+from hypsos.desk.bench.timeraster import lanes_image
 from hypsos.desk.recorder import KEPT_S, Recorder
 from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
 
-COLOURS = {
-    "hands": "ochre", "guard": "rust", "mode": "sea", "conditions": "sea", "timers": "edge", "motors": "rust",
-    "surfaces": "sea",
-}  # fmt: skip
 ORDER = ("guard", "mode", "hands", "motors", "conditions", "timers", "surfaces")
 """From the top: what decides, what the hands do, what comes of it."""
 SPANS = (5.0, 10.0, 20.0, 30.0, 60.0, 120.0)
@@ -58,6 +53,8 @@ class Timeline(Spoken):
         self.moving_only = True
         self._lanes: list[int] = []
         self._drag = ""
+        self._away = False
+        """Whether the cursor has put the bench back; else it only shows what was."""
         self._clock = QTimer(self)
         self._clock.setInterval(FRAMES_MS)
         self._clock.timeout.connect(self._tick)
@@ -122,9 +119,9 @@ class Timeline(Spoken):
         recorder = self.recorder
         if recorder is None or not self.isVisible():
             return
-        if self.cursor_s is not None and not recorder.away and self._drag == "":
-            self.cursor_s = None  # a hand has moved, and time goes on from there
-            self.end_s = None
+        if self._away and not recorder.away and self._drag == "":
+            self._away = False
+            self.cursor_s = self.end_s = None  # a hand has moved, and time goes on from there
             self.moved.emit()
         start, end = self.times()
         state = (recorder.end, recorder.first, start, end, self.cursor_s, self.stretch, self.moving_only, self.size())
@@ -189,51 +186,16 @@ class Timeline(Spoken):
             return
         plot = self.plot()
         seen = event.rect() if event is not None else self.rect()
-        painter.drawImage(plot.topLeft(), self._image(recorder, plot))
+        lane = look.px(LANE)
+        first = max(0, (seen.top() - plot.top()) // lane)
+        lanes = list(enumerate(self._lanes))[first : max(first, (seen.bottom() - plot.top()) // lane + 1)]
+        if lanes:
+            image = lanes_image(recorder, [k for _, k in lanes], self.times(), plot.width(), lane)
+            painter.drawImage(plot.left(), plot.top() + first * lane, image)
         self._paint_dimmed(painter, recorder, plot)
-        self._paint_places(painter, recorder, plot)
-        self._paint_names(painter, recorder, plot, seen)
+        self._paint_places(painter, recorder, plot, lanes)
+        self._paint_names(painter, recorder, plot, lanes)
         self._paint_time(painter, recorder, plot)
-
-    def _image(self, recorder: Recorder, plot: QRect) -> QImage:
-        """All lanes in one picture, every pixel column from what was held in it."""
-        width, height, lane = plot.width(), max(1, plot.height()), look.px(LANE)
-        start, end = self.times()
-        t = recorder.t_s
-        edges = start + (end - start) * np.arange(width + 1) / width
-        index = np.searchsorted(t, edges + 1e-9, side="right") - 1
-        known = index >= 0
-        index = np.maximum(index, 0)
-        count = len(self._lanes)
-        picture = np.empty((height, width), np.uint32)
-        back, line = _argb(look.colour("card")), _argb(look.colour("paper"))
-        picture[:] = back
-        if count:
-            tracks = [recorder.tracks[k] for k in self._lanes]
-            low = np.array([x.low for x in tracks])[:, None]
-            high = np.array([x.high for x in tracks])[:, None]
-            values = recorder.rows[:, self._lanes].T[:, index]
-            share = np.clip((values - low) / (high - low), 0.0, 1.0)
-            y = np.rint((lane - 5) * (1.0 - share) + 2).astype(np.int16)
-            first, last = np.minimum(y[:, :-1], y[:, 1:]), np.maximum(y[:, :-1], y[:, 1:]) + 1
-            flags = np.array([x.kind == "flag" for x in tracks])
-            last[flags] = np.where(share[flags, :-1] > 0.5, lane - 3, last[flags])
-            colours = np.array([_argb(look.colour(COLOURS[x.group])) for x in tracks], np.uint32)
-            rows = np.arange(lane, dtype=np.int16)[None, :, None]
-            inked = (rows >= first[:, None, :]) & (rows <= last[:, None, :]) & known[None, None, :-1]
-            block = np.where(inked, colours[:, None, None], np.uint32(back)).astype(np.uint32)
-            bands = [k for k, x in enumerate(tracks) if x.kind == "place"]
-            for k in bands:
-                shades = _shades(look.colour("card"), look.colour(COLOURS[tracks[k].group]), round(tracks[k].high) + 1)
-                held = np.clip(values[k, :-1], 0, tracks[k].high).astype(np.intp)
-                block[k] = np.where(known[:-1], shades[held], np.uint32(back))
-                block[k][:, :-1][:, np.diff(held) != 0] = colours[k]
-            zero = [k for k, x in enumerate(tracks) if x.kind == "level" and x.low < 0 < x.high]
-            middle = (lane - 5) // 2 + 2
-            block[zero, middle] = np.where(inked[zero, middle], block[zero, middle], np.uint32(line))
-            block[:, -1, :] = line
-            picture[: count * lane] = block.reshape(count * lane, width)
-        return QImage(picture.tobytes(), width, height, 4 * width, QImage.Format.Format_RGB32)
 
     def _paint_dimmed(self, painter: QPainter, recorder: Recorder, plot: QRect) -> None:
         """What was before the last edit can be seen, and not gone back to."""
@@ -251,13 +213,13 @@ class Timeline(Spoken):
             tint.setAlpha(50)
             painter.fillRect(QRectF(a, plot.top() - look.px(5), b - a, plot.height() + look.px(5)), tint)
 
-    def _paint_places(self, painter: QPainter, recorder: Recorder, plot: QRect) -> None:
+    def _paint_places(self, painter: QPainter, recorder: Recorder, plot: QRect, lanes: list[tuple[int, int]]) -> None:
         """The names of modes, states and positions, where there is room for them."""
         painter.setFont(look.font(0.78))
         start, end = self.times()
         a, b = max(0, recorder.index_at(start)), recorder.index_at(end) + 1
         lane = look.px(LANE)
-        for row, k in enumerate(self._lanes):
+        for row, k in lanes:
             track = recorder.tracks[k]
             if track.kind != "place":
                 continue
@@ -277,14 +239,12 @@ class Timeline(Spoken):
                     painter.setPen(look.colour("ink"))
                     painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
 
-    def _paint_names(self, painter: QPainter, recorder: Recorder, plot: QRect, seen: QRect) -> None:
+    def _paint_names(self, painter: QPainter, recorder: Recorder, plot: QRect, lanes: list[tuple[int, int]]) -> None:
         painter.setFont(look.font(0.86))
         metrics = painter.fontMetrics()
         lane, place = look.px(LANE), self._row()
-        for row, k in enumerate(self._lanes):
+        for row, k in lanes:
             top = plot.top() + row * lane
-            if top > seen.bottom() or top + lane < seen.top():
-                continue
             track = recorder.tracks[k]
             painter.setPen(look.colour("ink"))
             room = plot.left() - 10
@@ -338,7 +298,7 @@ class Timeline(Spoken):
         t_s = min(max(t_s, float(kept[0])), self.end_s)
         at = recorder.index_at(t_s)
         self.cursor_s = t_s
-        done = recorder.go_back(at)
+        done = self._away = recorder.go_back(at)
         start, end = self.times()
         if not start <= t_s <= end:
             self.end_s = min(max(float(recorder.now_s()), t_s), t_s + self.span * (0.9 if t_s < start else 0.1))
@@ -353,6 +313,7 @@ class Timeline(Spoken):
             self.end_s = self.times()[1]
         elif not paused:
             self.end_s = self.cursor_s = None
+            self._away = False
             if recorder is not None and recorder.away:
                 recorder.back_to_now()
         self.moved.emit()
@@ -361,6 +322,7 @@ class Timeline(Spoken):
     def go_on(self) -> None:
         """Time goes on from the moment at the cursor; what came after it then is gone."""
         self.cursor_s = self.end_s = None
+        self._away = False
         self.workbench.let_go()
         self.moved.emit()
         self._again()
@@ -458,15 +420,3 @@ class Timeline(Spoken):
             act()
         else:
             super().keyPressEvent(event)
-
-
-def _shades(ground: QColor, colour: QColor, count: int) -> NDArray[np.uint32]:
-    """From the ground towards a colour, one shade for each place."""
-    shares = np.linspace(0.06, 0.5, max(2, count))
-    a, b = (np.array(x.getRgb()[:3], float) for x in (ground, colour))
-    mixed = np.rint(a + (b - a) * shares[:, None]).astype(np.uint32)
-    return np.asarray((0xFF << 24) | (mixed[:, 0] << 16) | (mixed[:, 1] << 8) | mixed[:, 2], np.uint32)
-
-
-def _argb(colour: QColor) -> int:
-    return int(colour.rgb()) & 0xFFFFFFFF

@@ -34,6 +34,7 @@ class RunDown(Spoken):
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         workbench.model_changed.connect(self._read)
         workbench.log_changed.connect(self._read)
+        workbench.trials_changed.connect(self._read)
         look.follow(self, self.updateGeometry)
         self._read()
 
@@ -67,7 +68,7 @@ class RunDown(Spoken):
             except HypsosError as error:
                 flights = 0
                 self.workbench.noticed.emit(error.plain)
-            self._states = step_states(model, flights)
+            self._states = step_states(model, flights, self.workbench.broken())
         self._say()
         self.update()
 

@@ -1,0 +1,113 @@
+"""Shake it down: scenarios, played again after every edit, and what is expected of them."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+
+from hypsos.core.flight.ready_scenarios import ready_scenarios
+from hypsos.core.flight.scenarios import moves_of
+from hypsos.core.parts.scenario import Scenario
+from hypsos.desk.keepstretch import free_label
+from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.scenariocard import ScenarioCard
+from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.layout import clear, hint
+from hypsos.desk.widgets.saving import ask_which
+from hypsos.hangar.files import read_text
+
+
+class ShakePage(StepPage):
+    """A card for each scenario, and the ways to another one."""
+
+    key = "shake"
+    lead_in = (
+        "A scenario is a stretch of moves from power-up. It is played again after every edit, and what you expect of it is "
+        "looked at each time, so that mending one thing does not spoil another."
+    )
+
+    def build(self) -> None:
+        self.cards: list[ScenarioCard] = []
+        self.none = hint(
+            "There is no scenario yet. Begin with the usual ones, or keep a stretch of the timeline (Ctrl+4) as one."
+        )
+        self.usual = QPushButton("Add the usual ones")
+        self.usual.setObjectName("lead")
+        self.usual.setToolTip(
+            "What has hurt people: arming with the stick up, a battery change, a drop-out, a switch left on."
+        )
+        self.new, self.load = QPushButton("New scenario"), QPushButton("From moves in a CSV file…")
+        self.usual.clicked.connect(self._add_usual)
+        self.new.clicked.connect(lambda: self._add(Scenario(label=self._label(), length_s=5.0)))
+        self.load.clicked.connect(self._choose)
+        self._holder = QVBoxLayout()
+        self._holder.setSpacing(10)
+        self.column.addWidget(self.none)
+        self.column.addLayout(self._holder)
+        self.column.addWidget(flowing(self.usual, self.new, self.load))
+        self.workbench.trials_changed.connect(self._outcomes)
+
+    def refresh(self) -> None:
+        scenarios = self.workbench.loaded.scenarios
+        if len(self.cards) != len(scenarios):
+            clear(self._holder)
+            self.cards = [ScenarioCard(self.workbench, i) for i in range(len(scenarios))]
+            for made in self.cards:
+                self._holder.addWidget(made)
+        for made in self.cards:
+            made.refresh()
+        self.none.setVisible(not scenarios)
+        self.usual.setVisible(bool(self._missing()))
+
+    def _outcomes(self) -> None:
+        if self.isVisible():
+            self._stale = True
+            self._fill()
+        else:
+            self._stale = True
+
+    def _missing(self) -> list[Scenario]:
+        there = {x.label for x in self.workbench.loaded.scenarios}
+        return [x for x in ready_scenarios(self.workbench.loaded) if x.label not in there]
+
+    def _add_usual(self) -> None:
+        bench, missing = self.workbench, self._missing()
+        made = (*bench.loaded.scenarios, *missing)
+        bench.attempt(lambda: bench.apply(bench.loaded.changed({"scenarios": made}), "the usual scenarios"))
+
+    def _label(self) -> str:
+        return free_label(self.workbench.loaded)
+
+    def _add(self, scenario: Scenario) -> None:
+        bench = self.workbench
+        made = (*bench.loaded.scenarios, scenario)
+        if bench.attempt(lambda: bench.apply(bench.loaded.changed({"scenarios": made}), f"scenario {scenario.label}")):
+            self.cards[-1].open()
+            self.cards[-1].title.setFocus()
+            self.cards[-1].title.selectAll()
+
+    def _choose(self) -> None:
+        path = ask_which(self, "Moves for a scenario", {".csv": "Moves"})
+        if path is None:
+            return
+        from hypsos.core.engine.situation import resting
+        from hypsos.core.flight.moves import LARGEST, read_moves
+
+        def read() -> None:
+            assert path is not None
+            model = self.workbench.loaded
+            moves = read_moves(read_text(path, LARGEST), model, path.name)
+            length = round(float(moves.t_s[-1] - moves.t_s[0]) + model.program.frame_s, 6)
+            label = free_label(model, path.stem.replace("_", " ")[:50] or "Scenario")
+            self._add(Scenario(label=label, moves=moves_of(moves, resting(model)), length_s=length))
+
+        self.workbench.attempt(read, placed=True)
+
+    def show_place(self, path: str) -> None:
+        index = int(path.split("[")[1].split("]")[0]) if "[" in path else -1
+        place: QWidget = self.new
+        if 0 <= index < len(self.cards):
+            self.cards[index].open()
+            place = self.cards[index].title
+        place.setFocus(Qt.FocusReason.OtherFocusReason)
+        self.ensureWidgetVisible(place)

@@ -1,0 +1,292 @@
+"""The timeline in the real window: what it records, the way back, stretches kept as scenarios that are watched."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtWidgets import QApplication, QPushButton
+
+from hypsos.core.engine import GuardState
+from hypsos.core.engine.situation import resting
+from hypsos.core.flight.keeping import trimmed
+from hypsos.core.flight.moves import read_moves
+from hypsos.core.flight.scenarios import moves_of, run_scenarios, scenario_csv, situation_of
+from hypsos.core.model.paths import with_at
+from hypsos.core.parts.scenario import Expectation
+
+KEY, LEFT = Qt.Key, Qt.MouseButton.LeftButton
+
+
+class Clock:
+    """A bench's clock that stands until the test moves it."""
+
+    def __init__(self) -> None:
+        self.t = 100.0
+
+    def __call__(self) -> float:
+        return self.t
+
+
+@pytest.fixture
+def bench(window):
+    """A bench on which time passes only where the test says so."""
+    made = window.workbench
+    made.clock = Clock()
+    made._origin = made.clock.t - made.live.frame * made.plan.frame_s
+    window._finish()
+    window.bench._show_lower(3)
+    QApplication.processEvents()
+    return made
+
+
+def lanes_of(window):
+    return window.bench.timeline.lanes
+
+
+def fly(bench, seconds=4.0, flaps=True):
+    """Arm, open the throttle, stir the sticks; the pulses of every frame that has passed."""
+    pulses = []
+    bench.followers.append(
+        lambda r, s: pulses.extend(zip(s.t_s.tolist(), *(np.broadcast_to(o.us, s.t_s.shape) for o in r.outputs.values()),
+                                       strict=True))
+    )  # fmt: skip
+    bench.advance(1.0)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(0.5)
+    bench.set_control("throttle_stick", 20.0)
+    stir(bench, seconds, flaps)
+    bench.followers.pop()
+    return pulses
+
+
+def stir(bench, seconds, flaps=True):
+    for k in range(round(seconds / 0.1)):
+        bench.set_control("aileron_stick", float(60.0 * np.sin(0.7 * k)))
+        bench.set_control("flap_switch", float(k // 9 % 3 * flaps))
+        bench.advance(0.1)
+
+
+def standing(bench):
+    """The pulses of the next frame, with the hands as they are."""
+    return [float(o.us[-1]) for o in bench.live.result.outputs.values()]
+
+
+def test_the_bench_goes_back_to_any_moment_and_on_from_there_as_it_did(window, bench):
+    pulses = fly(bench)
+    recorder, lanes = bench.recorder, lanes_of(window)
+    now = bench.live
+    for ago in (3.9, 2.003, 1.5, 0.4):
+        t = recorder.now_s() - ago
+        assert lanes.look_at(t) and recorder.away and bench.held_still
+        there = [p for p in pulses if p[0] <= t + 1e-9][-1]
+        assert bench.live.frame == round(there[0] / bench.plan.frame_s)
+        at = recorder.index_at(t)
+        if recorder.first + at not in [f for f, _ in recorder._snaps]:
+            assert standing(bench) == pytest.approx(there[1:])
+        bench.clock.t += 7.0  # nothing moves while it is held, however long one looks
+        bench.tick()
+        assert bench.live.frame == round(there[0] / bench.plan.frame_s)
+    window.bench.timeline.now.click()
+    assert bench.live == now and not recorder.away and not bench.held_still
+    start = recorder.index_at(recorder.now_s() - 3.0)
+    hands = recorder.situation(start + 1, recorder.index_at(recorder.now_s()) + 1)
+    before = {t: rest for t, *rest in pulses}
+    lanes.look_at(float(recorder.t_s[start]))
+    again = []
+    bench.followers.append(lambda r, s: again.append((float(s.t_s[-1]), [float(o.us[-1]) for o in r.outputs.values()])))
+    window.bench.timeline.go_on.click()
+    for i in range(len(hands.t_s)):
+        for name, track in hands.controls.items():
+            bench.live.controls[name] = float(track[i])
+        bench._commit(bench.live.frame + 1)
+    assert len(again) == len(hands.t_s)
+    for t, us in again:
+        assert us == pytest.approx(before[min(before, key=lambda x: abs(x - t))], abs=1e-9)
+    assert recorder.t_s[-1] == pytest.approx(again[-1][0]) and (np.diff(recorder.t_s) > 0).all()
+
+
+def test_a_moment_before_an_edit_is_seen_and_not_gone_back_to(window, bench):
+    fly(bench, 2.0)
+    recorder, lanes = bench.recorder, lanes_of(window)
+    bench.edit("program.axes[0].settings[0].rate_pos", 71.0, "rate")
+    frame = bench.live.frame
+    assert not lanes.look_at(recorder.now_s() - 1.0) and bench.live.frame == frame
+    assert "before the last edit" in window.bench.timeline.says.text() and not window.bench.timeline.go_on.isEnabled()
+    lanes.pause(False)
+    stir(bench, 1.5)
+    assert lanes.look_at(recorder.now_s() - 0.2)
+
+
+def test_an_edit_of_the_guard_while_the_bench_stands_in_the_past_locks(window, bench):
+    fly(bench, 2.0)
+    lanes_of(window).look_at(bench.recorder.now_s() - 0.6)
+    assert bench.guard == GuardState.RELEASED
+    bench.edit("program.guard.rest_s", 0.9, "rest")
+    assert bench.guard == GuardState.LOCKED and not bench.held_still and not bench.recorder.away
+    bench.advance(3.0)
+    assert not bench.turning
+
+
+def test_two_minutes_are_kept_and_no_more_and_another_model_begins_anew(window, bench):
+    for k in range(100):
+        bench.set_control("aileron_stick", float(k))
+        bench.advance(10.0)
+    recorder = bench.recorder
+    assert 119 < recorder.t_s[-1] - recorder.t_s[0] < 300 and len(recorder.rows) == len(recorder.t_s)
+    lanes_of(window).look_at(recorder.t_s[-1] - 115.0)
+    assert bench.live.controls["aileron_stick"] == 88.0
+    bench.open("Whinlark")
+    assert len(recorder.t_s) <= 1 and all(x.group != "motors" for x in recorder.tracks)
+
+
+def test_what_moves_has_a_lane_and_the_cursor_goes_by_mouse_and_keys(window, qtbot, bench):
+    fly(bench, 3.0)
+    lanes, panel = lanes_of(window), window.bench.timeline
+    lanes._again()
+    names = [bench.recorder.tracks[k].label for k in lanes._lanes]
+    assert names[0] == "Motor guard" and {"Aileron stick", "Flap switch", "Motor", "Left flaperon"} <= set(names)
+    assert "Rudder stick" not in names
+    panel.all.click()
+    assert "Rudder stick" in [bench.recorder.tracks[k].label for k in lanes._lanes]
+    panel.all.click()
+    plot = lanes.plot()
+    qtbot.mouseClick(
+        lanes, LEFT, pos=QPoint(plot.right() - plot.width() // 15, plot.top() + 5)
+    )  # two seconds of thirty
+    assert panel.says.text().startswith("2.") or panel.says.text().startswith("1.9")
+    here = lanes.cursor_s
+    qtbot.keyClick(lanes, KEY.Key_Left)
+    qtbot.keyClick(lanes, KEY.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert lanes.cursor_s == pytest.approx(here + 0.9) and "Motor guard released" in lanes.accessibleDescription()
+    qtbot.keyClick(lanes, KEY.Key_Minus)
+    assert lanes.span == 60.0
+    wheel = QWheelEvent(
+        QPointF(200, 40), QPointF(200, 40), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.ControlModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    lanes.wheelEvent(wheel)
+    assert lanes.span == 30.0
+    qtbot.keyClick(lanes, KEY.Key_PageUp)
+    assert lanes.end_s is not None and panel.pause.isChecked()
+    qtbot.keyClick(lanes, KEY.Key_Escape)
+    assert lanes.end_s is None and lanes.cursor_s is None and not bench.held_still
+    bench.set_control("rudder_stick", 40.0)
+    lanes.look_at(bench.recorder.now_s() - 1.0)
+    bench.set_control("rudder_stick", -40.0)  # a hand moves: time goes on from there
+    lanes._tick()
+    assert lanes.cursor_s is None and not bench.recorder.away
+    window.bench._show_lower(0)
+    assert not lanes._clock.isActive()
+
+
+def test_a_stretch_becomes_a_scenario_that_is_watched(window, qtbot, bench):
+    bench.advance(0.5)
+    fly(bench, 4.0, flaps=False)
+    lanes, recorder = lanes_of(window), bench.recorder
+    count = len(bench.loaded.scenarios)
+    lanes.look_at(recorder.now_s() - 3.0)
+    qtbot.keyClick(lanes, KEY.Key_BracketLeft)
+    lanes.look_at(recorder.now_s() - 1.0)
+    qtbot.keyClick(lanes, KEY.Key_BracketRight)
+    assert "stretch of 2.0 s" in window.bench.timeline.says.text()
+    window.bench.timeline.keep.click()
+    made = bench.loaded.scenarios[-1]
+    assert len(bench.loaded.scenarios) == count + 1 and window.rundown.current == "shake"
+    assert 3.3 < made.length_s < 3.8  # the arming comes first: the motor was released as the stretch began
+    result = bench.plan.run(situation_of(bench.loaded, made))
+    assert result.guard[-1] == GuardState.RELEASED and not window.notice.isVisible()
+    assert np.ptp(result.outputs["left_flaperon"].us) > 50
+    page = window.page("shake")
+    card = page.cards[-1]
+    assert card.title.text() == "Scenario" and "nothing is expected" in card.says.text()
+    card.add_expected.click()
+    assert bench.loaded.scenarios[-1].expectations[0].kind == "stopped"
+    bench.trials.play_now()
+    assert "✗ 0 of 1" in card.says.text() and "it ran with 60 % power" in card.broken.text()
+    assert window.rundown.state("shake").count == 1
+    found = [a for a in bench.attentions() if a.step == "shake"]
+    assert found[0].path == f"scenarios[{count}]" and "it ran with" in found[0].text
+    put = made.changed({"expectations": (Expectation(kind="runs", what="motor", from_s=2.0, to_s=2.0),)})
+    card._put(put, "expected")
+    bench.trials.play_now()
+    assert "✓ as expected (1)" in card.says.text() and window.rundown.state("shake").name == "settled"
+    bench.edit("program.guard.cut", (1,), "the other way round")
+    bench.trials.play_now()
+    assert window.rundown.state("shake").name == "needs attention"
+    bench.undo()
+    bench.trials.play_now()
+    assert window.rundown.state("shake").name == "settled"
+    next(b for b in card.findChildren(QPushButton) if b.text() == "Play").click()
+    bench.clock.t += 0.5
+    bench.tick()
+    assert bench.playing and bench.guard == GuardState.STOPPED
+
+
+def test_scenarios_are_played_beside_the_window_after_an_edit(window, qtbot, bench):
+    assert all(x.good for x in run_scenarios(bench.loaded))
+    qtbot.waitUntil(lambda: bench.trials.outcomes is not None, timeout=20_000)
+    bench.edit("program.recipes[1].positions[2].flap", 20.0, "less flap")
+    assert bench.trials.outcomes is None
+    qtbot.waitUntil(lambda: bench.trials.outcomes is not None, timeout=20_000)
+    assert any("Flaperons out and in" in a.text for a in bench.attentions())
+    window.go("shake")
+    assert any("stands from" in c.broken.text() for c in window.page("shake").cards)
+
+
+def test_moves_and_expectations_are_edited_as_a_list(window, qtbot, bench):
+    window.go("shake")
+    page = window.page("shake")
+    page.new.click()
+    card = page.cards[-1]
+    for _ in range(2):
+        card.add_move.click()
+    moves = bench.loaded.scenarios[-1].moves
+    assert [m.t_s for m in moves] == [0.0, 1.0]
+    card._put_move(1, control="flap_switch", to=2.0)
+    card._put_move(0, t_s=3.0)
+    assert [(m.t_s, m.control) for m in bench.loaded.scenarios[-1].moves] == [
+        (1.0, "flap_switch"),
+        (3.0, "throttle_stick"),
+    ]
+    card._trim()
+    card._set_from(2.0)
+    card.trim.click()
+    made = bench.loaded.scenarios[-1]
+    assert (made.length_s, [(m.t_s, m.control) for m in made.moves]) == (
+        3.0, [(0.0, "flap_switch"), (1.0, "throttle_stick")],
+    )  # fmt: skip
+    card._set_from(9.0)
+    card.trim.click()
+    assert "othing would be left" in window.notice.text.text()
+    with pytest.raises(Exception, match="must not end before"):
+        card._put_expected(0, Expectation(kind="holds", what="link", from_s=3, to_s=1))
+    page.usual.click()
+    assert not page.usual.isVisibleTo(page)  # they are all there
+
+
+def test_a_scenario_goes_out_as_csv_and_comes_back(samphire, marram):
+    for model in (samphire, marram):
+        for scenario in model.scenarios:
+            moves = read_moves(scenario_csv(scenario), model)
+            mine = situation_of(model, scenario)
+            for name, track in mine.controls.items():
+                np.testing.assert_allclose(np.asarray(moves.controls[name])[: len(track)], track, err_msg=name)
+            back = moves_of(moves, resting(model))
+            there = {(round(m.t_s, 6), m.control, m.to) for m in back}
+            rest = resting(model)
+            moved = {(m.t_s, m.control, m.to) for m in scenario.moves if m.t_s or m.to != rest.get(m.control)}
+            assert there <= {(m.t_s, m.control, m.to) for m in scenario.moves} and len(there) >= len(moved) - 4
+
+
+def test_a_scenario_that_no_longer_fits_says_so(samphire):
+    scenario = samphire.scenarios[0]
+    gone = with_at(samphire, "scenarios[0].moves[0].control", "lost_switch")
+    outcome = run_scenarios(gone)[0]
+    assert not outcome.good and "no control lost_switch any more" in outcome.broken[0].text
+    for what, kind in (("mode:none", "holds"), ("tow_motor", "runs"), ("no caption", "said")):
+        x = Expectation(kind=kind, what=what, from_s=0, to_s=1)
+        broken = run_scenarios(samphire.changed({"scenarios": (scenario.changed({"expectations": (x,)}),)}))[0].broken
+        assert broken[0].place == 0
+    assert trimmed(samphire, scenario, 0.0, 1.0).length_s == 1.0
