@@ -149,3 +149,20 @@ def test_the_recorded_flight_on_the_ridge(run, tmp_path: Path):
     assert all(at[s]["motor_us"] == "1000" for s in (1, 44, 100, 282, 359))
     assert float(at[359]["left_inner_flap_deg"]) > 30 and float(at[359]["left_aileron_deg"]) < -5
     assert at[282]["left_aileron_us"] == "1500"
+
+
+def test_scenarios_are_run_and_what_breaks_is_said(run, tmp_path):
+    for name in ("Marram", "Whinlark"):
+        status, out, _ = run("--demo", "scenarios", name)
+        assert status == 0 and "as expected" in out and "BROKEN" not in out
+    run("--demo", "export", "Samphire", "s.json")
+    text = json.loads((tmp_path / "s.json").read_text())
+    text["program"]["guard"]["level"] = 1
+    (tmp_path / "s.json").write_text(json.dumps(text))
+    status, out, _ = run("scenarios", "s.json", "--json")
+    found = {x["scenario"]: x["broken"] for x in json.loads(out)["scenarios"]}
+    assert status == 1 and "it ran with 40 % power" in found["Arm with the stick up"][0]["text"]
+    text["scenarios"] = []
+    (tmp_path / "s.json").write_text(json.dumps(text))
+    status, out, _ = run("scenarios", "s.json")
+    assert status == 0 and "no scenarios yet" in out

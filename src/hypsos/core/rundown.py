@@ -10,6 +10,7 @@ from hypsos.core.flight.idle import idle_dangers
 from hypsos.core.model.document import Model, digest
 from hypsos.core.model.phrases import named
 from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, STOPS
+from hypsos.core.model.transmitters import without_place
 from hypsos.core.model.voice_words import voice_doubts
 from hypsos.core.model.words import power_percent, said_name
 from hypsos.core.parts.airframe import Motor
@@ -52,6 +53,9 @@ def attentions(model: Model) -> Iterator[Attention]:
     if needed > model.receiver.ports:
         text = f"{needed} leads and {model.receiver.ports} ports: a larger receiver, or a Y-lead where two always do the same."
         yield Attention("wiring", text, "receiver.ports")
+    for text in without_place(model):
+        said = f"{text} has no place on {model.transmitter.taken}: add a control like it, or let something else do its work."
+        yield Attention("hands", said, "transmitter.controls")
     for i, text in idle_dangers(model):
         yield Attention("guard", text, f"leads[{i}].idle_us")
     if model.program.guard is not None and model.program.guard.level == 1 and model.airframe.motors:

@@ -29,4 +29,8 @@ MIGRATIONS = (
     CREATE INDEX snapshots_by_model ON snapshots (model_id);
     CREATE INDEX flights_by_model ON flights (model_id);
     """,
+    # transmitters of the pilot's own, which serve many models
+    """
+    CREATE TABLE transmitters (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE COLLATE NOCASE, document TEXT NOT NULL);
+    """,
 )

@@ -15,6 +15,8 @@ from hypsos.core.ground.errors import DocumentError, HangarError, HypsosError, M
 from hypsos.core.model.document import Model, to_json
 from hypsos.core.model.logbook import Flight
 from hypsos.core.model.paths import clean
+from hypsos.core.model.transmitters import SHIPPED
+from hypsos.core.parts.profile import Profile
 from hypsos.hangar.migrations import MIGRATIONS
 from hypsos.hangar.records import Damaged, Held, Removed, Snapshot, StoredFlight
 
@@ -264,6 +266,40 @@ class Hangar:
         while f"{wanted} {number}".casefold() in taken:
             number += 1
         return f"{wanted} {number}"
+
+    # -- transmitters -----------------------------------------------------------------------------------------------
+
+    def transmitters(self) -> list[Profile]:
+        """The transmitters that a model can take: those that ship, and the pilot's own; one of the same name stands for it.
+        What cannot be read is left out."""
+        found = {x.name.casefold(): x for x in SHIPPED}
+        if not self.read_only:
+            with self._told():
+                rows = self._db.execute("SELECT document FROM transmitters ORDER BY name").fetchall()
+            for (text,) in rows:
+                with suppress(ValidationError):
+                    own = Profile.model_validate_json(text)
+                    found[own.name.casefold()] = own
+        return list(found.values())
+
+    def own_transmitters(self) -> list[str]:
+        """The names of the pilot's own."""
+        with self._told():
+            return (
+                []
+                if self.read_only
+                else [r[0] for r in self._db.execute("SELECT name FROM transmitters ORDER BY name")]
+            )
+
+    def keep_transmitter(self, profile: Profile) -> None:
+        """Put a transmitter of the pilot's own in, in the place of one of the same name."""
+        query = "INSERT INTO transmitters (name, document) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET document = ?"
+        text = profile.model_dump_json()
+        self._write(query, (profile.name, text, text))
+
+    def drop_transmitter(self, name: str) -> None:
+        """Take a transmitter of the pilot's own out; models that have taken it keep their controls."""
+        self._write("DELETE FROM transmitters WHERE name = ?", (name,))
 
     # -- snapshots --------------------------------------------------------------------------------------------------
 

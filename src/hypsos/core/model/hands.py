@@ -167,7 +167,7 @@ def _mirrored(line: MixLine) -> MixLine:
     return line.changed({"response": Response(points=points, shape=line.response.shape)})
 
 
-WORDS_OF_PEOPLE = ("name", "label", "note", "caption")
+WORDS_OF_PEOPLE = ("name", "label", "note", "caption", "place")
 
 
 def _texts(value: Any) -> list[str]:

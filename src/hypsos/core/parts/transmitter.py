@@ -4,20 +4,24 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from hypsos.core.ground.values import Label, Name, Value
+from hypsos.core.ground.values import Label, Line, Name, Value
 
 STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")
 SWITCH_KINDS = ("switch", "momentary")
 
 
 class Control(Value):
-    """One switch, momentary button, slider or knob. A switch has two, three or six named positions."""
+    """One switch, momentary button, slider or knob. A switch has two, three or six named positions.
+
+    ``place`` says where it sits on the transmitter that the model has taken; empty where it is on none.
+    """
 
     name: Name
     label: Label
     kind: Literal["switch", "momentary", "slider", "knob"]
     hand: Literal["left", "right"]
     positions: Annotated[tuple[Label, ...], Field(max_length=6)] = ()
+    place: Line = ""
 
     @model_validator(mode="after")
     def _positions_fit(self) -> Self:
@@ -41,9 +45,11 @@ def switch_value(position: int, count: int) -> float:
 
 
 class Transmitter(Value):
-    """Stick mode, controls, and the pulse that stands for 0 % and for each percent (microseconds)."""
+    """Stick mode, controls, the transmitter of the pilot's own that was ``taken`` (its name, or nothing), and the pulse that
+    stands for 0 % and for each percent (microseconds)."""
 
     label: Label = "Transmitter"
+    taken: Line = ""
     stick_mode: Annotated[int, Field(ge=1, le=4)] = 2
     controls: Annotated[tuple[Control, ...], Field(max_length=100)] = ()
     centre_us: Annotated[float, Field(ge=1000, le=2000)] = 1500.0

@@ -21,6 +21,7 @@ from hypsos.core.model.hands import (
 from hypsos.core.model.uses import uses
 from hypsos.core.parts.transmitter import Control
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.transmittercard import TransmitterCard
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import flowing
@@ -102,7 +103,10 @@ class ControlCard(QFrame):
             if not field.isModified():
                 field.setText(text)
         self.count.setCurrentIndex(self.count.findData(len(control.positions)))
-        self.does.setText(f"Used by: {', '.join(users)}." if users else "Idle: nothing in this model hangs on it.")
+        said = f"{control.place}. " if control.place and control.place != control.label else ""
+        self.does.setText(
+            f"{said}Used by: {', '.join(users)}." if users else f"{said}Idle: nothing in this model hangs on it."
+        )
 
     # -- edits ------------------------------------------------------------------------------------------------------
 
@@ -155,6 +159,8 @@ class HandsPage(StepPage):
         self.add: dict[str, QMenu] = {}
         self.sticks = label("", "faint")
         self.column.addWidget(self.sticks)
+        self.transmitter = TransmitterCard(self.workbench)
+        self.column.addWidget(self.transmitter)
         for hand, column in self._sides.items():
             column.setSpacing(8)
             button = QPushButton(f"Add under the {hand} hand")
@@ -182,6 +188,7 @@ class HandsPage(StepPage):
                 self._sides[c.hand].addWidget(self.cards[c.name])
         for made in self.cards.values():
             made.refresh()
+        self.transmitter.refresh()
         said = [f"{a.command} on the {a.control.replace('_', ' ')}" for a in model.program.axes]
         self.sticks.setText(f"The sticks: {', '.join(said)}." if said else "")
 

@@ -1,0 +1,140 @@
+"""One transmitter for many models: controls go where they fit, and the model flies on as it did."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hands import choose
+from PyQt6.QtCore import Qt
+
+from hypsos.core.checking.checks import problems
+from hypsos.core.engine import GuardState, Situation, compile_plan
+from hypsos.core.model.transmitters import SHIPPED, profile_of, taken, without_place
+from hypsos.core.model.uses import uses
+from hypsos.hangar import Hangar
+
+DEMO = ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
+
+
+def wild(model, seed, frames=400):
+    """Hands that go through every position a model has."""
+    rng = np.random.default_rng(seed)
+    out = {}
+    for c in model.transmitter.controls:
+        held = rng.integers(0, len(c.positions), frames) if c.is_switch else rng.integers(-100, 101, frames)
+        out[c.name] = np.repeat(held[::10], 10)[:frames].astype(float)
+    for name in ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick"):
+        out[name] = np.repeat(rng.integers(-100, 101, frames)[::8], 8)[:frames].astype(float)
+    return out
+
+
+@pytest.mark.parametrize("name", DEMO)
+@pytest.mark.parametrize("profile", SHIPPED, ids=lambda p: p.name)
+def test_a_model_on_another_transmitter_does_what_it_did(hangar, name, profile):
+    model = hangar.load(name)
+    change = taken(model, profile)
+    made = change.model
+    assert list(problems(made)) == [] and made.transmitter.taken == profile.name
+    used = {c.label for c in model.transmitter.controls if uses(model).get(c.name)}
+    assert {mine for mine, _ in change.placed} | set(change.homeless) == used
+    assert len({place for _, place in change.placed}) == len(change.placed)
+    assert set(without_place(made)) == set(change.homeless)
+    seats = {x.place: x for x in profile.controls}
+    for c in made.transmitter.controls:
+        if c.place:
+            seat = seats.pop(c.place)
+            assert (c.kind, c.hand, len(c.positions)) == (seat.kind, seat.hand, len(seat.positions))
+    assert not seats  # everything the transmitter has is there
+    guard = model.program.guard
+    if guard is not None:
+        switch = made.transmitter.control(guard.switch)
+        assert switch.place or switch.label in change.homeless
+        more = set(range(len(model.transmitter.control(guard.switch).positions), len(switch.positions)))
+        assert more <= set(made.program.guard.cut) and set(guard.cut) <= set(made.program.guard.cut)
+    hands, t = wild(model, 5), 0.02 * np.arange(400)
+    before = compile_plan(model).run(Situation(t, hands))
+    after = compile_plan(made).run(Situation(t, {n: x for n, x in hands.items() if n in compile_plan(made).rest}))
+    for lead in model.leads:
+        np.testing.assert_allclose(after.outputs[lead.name].us, before.outputs[lead.name].us, atol=1e-9)
+    again = taken(made, profile)
+    assert again.model == made and again.homeless == change.homeless
+
+
+def test_the_motor_gets_its_switch_first_and_never_a_button(hangar):
+    for name in ("Skerry", "Marram"):
+        model = hangar.load(name)
+        few = SHIPPED[0].changed({"controls": SHIPPED[0].controls[:1]})
+        change = taken(model, few)
+        assert [mine for mine, _ in change.placed] == ["Motor switch"]
+        button = few.changed({"controls": SHIPPED[0].controls[3:4]})
+        assert "Motor switch" in taken(model, button).homeless
+
+
+def test_a_transmitter_is_taken_and_kept_in_the_window(window, qtbot):
+    window._finish()
+    choose(window, "Marram")
+    bench = window.workbench
+    window.go("hands")
+    card = window.page("hands").transmitter
+    assert card.which.currentText() == "This model's own" and card.offer.isHidden()
+    card.which.setCurrentText("Sill")
+    card.which.activated.emit(card.which.currentIndex())
+    before = bench.model
+    assert "Motor switch: Left, far switch" in card.goes.text() and "Snap flap" in card.homeless.text()
+    card.leave.click()
+    assert bench.model == before and card.which.currentIndex() == 0
+    card.which.setCurrentText("Sill")
+    card.which.activated.emit(card.which.currentIndex())
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(1.0)
+    card.take.click()
+    assert bench.model.transmitter.taken == "Sill" and bench.guard != GuardState.RELEASED
+    assert any("Snap flap has no place on Sill" in a.text for a in bench.attentions())
+    assert window.rundown.state("hands").count == 3
+    assert {h.control.name for h in window.bench.hands._handles["left"]} >= {"motor_switch", "task_switch"}
+    bench.undo()
+    assert bench.model == before
+    card.keep.click()
+    assert "Give the layout a name" in window.notice.text.text()
+    qtbot.keyClicks(card.name, "Mine")
+    qtbot.mouseClick(card.keep, Qt.MouseButton.LeftButton)
+    assert bench.model.transmitter.taken == "Mine" and not without_place(bench.model)
+    choose(window, "Samphire")
+    assert card.which.findText("Mine") > 0
+    card.which.setCurrentText("Mine")
+    card.which.activated.emit(card.which.currentIndex())
+    card.take.click()
+    assert bench.model.transmitter.taken == "Mine" and not without_place(bench.model)
+    card.drop.click()
+    assert card.which.findText("Mine") < 0 and bench.model.transmitter.taken == "Mine"
+    window.notice.act.click()
+    assert card.which.findText("Mine") > 0
+
+
+def test_trim_levers_come_and_go(window, qtbot):
+    window._finish()
+    window.go("hands")
+    bench, card = window.workbench, window.page("hands").transmitter
+    assert card.trims["pitch"].text() == "Pitch: beside the right stick" and card.trims["pitch"].isChecked()
+    card.trims["pitch"].click()
+    assert bench.model.program.axis("pitch").trim is None and "pitch_trim" not in bench.live.controls
+    card.trims["pitch"].click()
+    assert bench.model.program.axis("pitch").trim is not None
+    bench.undo()
+    bench.undo()
+    assert bench.model.program.axis("pitch").trim.clicks == bench.trim_clicks("pitch")
+
+
+def test_transmitters_stay_in_the_hangar_and_a_broken_one_stops_nobody(tmp_path, hangar):
+    path = tmp_path / "own.sqlite3"
+    own = Hangar(path)
+    kept = profile_of(hangar.load("Marram"), "Sill")  # one's own stands for the one that ships
+    own.keep_transmitter(kept)
+    own._db.execute("INSERT INTO transmitters (name, document) VALUES ('broken', '{}')")
+    own.close()
+    again = Hangar(path)
+    assert [x.name for x in again.transmitters()] == ["Sill", "Groyne", "Headland"] and again.transmitters()[0] == kept
+    assert again.own_transmitters() == ["broken", "Sill"]
+    again.drop_transmitter("Sill")
+    assert again.transmitters()[0] == SHIPPED[0]
+    again.close()
