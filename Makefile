@@ -18,6 +18,7 @@ test: .venv/ready
 bench: .venv/ready
 	QT_QPA_PLATFORM=offscreen $(BIN)/python bench/run.py
 	QT_QPA_PLATFORM=offscreen $(BIN)/python bench/window.py
+	$(BIN)/python bench/random_guard.py
 
 mutants: .venv/ready
 	$(BIN)/python tools/mutants.py
