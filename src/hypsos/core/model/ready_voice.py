@@ -101,7 +101,7 @@ def _modes(model: Model) -> _Made:
 def _flaps(model: Model) -> _Made:
     out = []
     for recipe in model.program.recipes:
-        for parameter in recipe.of("positions"):
+        for parameter in recipe.of("positions") if recipe.when is None else ():
             found = next((getattr(recipe, p.key) for p in recipe.of("switch")), "")
             control = model.transmitter.control(found)
             count = len(getattr(recipe, parameter.key))
@@ -112,13 +112,20 @@ def _flaps(model: Model) -> _Made:
 
 def _brakes(model: Model) -> _Made:
     """Only what really comes out is said to be out: it goes by the signal that moves the surfaces."""
-    if "brake" not in sums_fed(model):
-        return _Made()
-    out = Compare(kind="above", name=free_name(model), label=UNNAMED, a="brake", x=OUT, hysteresis=OUT - 1)
-    said = (
-        Announcement(caption="Brakes out", when=out.name), Announcement(caption="Brakes in", when=out.name, moment="ends"),
-    )  # fmt: skip
-    return _Made(said, logic=(out,))
+    program, fed = model.program, sums_fed(model)
+    found = [("Brakes", "brake")] if "brake" in fed else []
+    found += [
+        (r.label, r.signal) for r in program.recipes if r.of("positions") and r.when is not None and r.signal in fed
+    ]
+    said: list[Announcement] = []
+    logic: list[LogicSwitch] = []
+    first = free_name(model)
+    for k, (label, signal) in enumerate(found):
+        name = first if not k else f"{first}_{k + 1}"
+        logic.append(Compare(kind="beyond", name=name, label=UNNAMED, a=signal, x=OUT, hysteresis=OUT - 1))
+        said.append(Announcement(caption=f"{label} out", when=name))
+        said.append(Announcement(caption=f"{label} in", when=name, moment="ends"))
+    return _Made(tuple(said), logic=tuple(logic))
 
 
 def _flight(model: Model) -> _Made:

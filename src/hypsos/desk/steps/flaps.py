@@ -120,12 +120,15 @@ class FlapsPage(StepPage):
         self.advice.setVisible(any(s.role == "flaperon" for s in model.airframe.surfaces))
 
     def _make_cards(self) -> None:
+        opened = {c.index for c in self.cards if c.opened}
         clear(self._cards)
         self.mixes.clear()
         self.whens.clear()
         self.cards = [RecipeCard(self.workbench, i) for i in range(len(self.workbench.loaded.program.recipes))]
         for made in self.cards:
             self._cards.addWidget(made)
+            if made.index in opened:  # a row that was made anew is as open as it was
+                made.open()
         if self.workbench.loaded.program.mixes:
             self._cards.addWidget(self._mix_card())
 

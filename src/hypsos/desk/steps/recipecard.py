@@ -61,6 +61,15 @@ class RecipeCard(QFrame):
         box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         box.setMinimumContentsLength(9)
 
+    @property
+    def opened(self) -> bool:
+        """Whether what is wanted seldom is shown."""
+        return not self._inner.isHidden()
+
+    def open(self) -> None:
+        """Show what is wanted seldom."""
+        self._inner.show()
+
     # -- made once --------------------------------------------------------------------------------------------------
 
     def _line(self, parameter: Parameter) -> None:
@@ -178,6 +187,7 @@ class RecipeCard(QFrame):
         for part in parts:
             column.addWidget(part)
         inner.hide()
+        self._inner = inner
         self.more.clicked.connect(lambda: inner.setVisible(not inner.isVisible()))
         made = label("", "faint")
         made.hide()
