@@ -104,7 +104,6 @@ class Pilot:
 
     def done(self, job):
         REPORT[job] = self.actions
-        print(f"{job}: {self.actions} actions")
         assert self.actions <= MOST, REPORT
         self.window.close()
 

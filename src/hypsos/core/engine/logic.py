@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import cache, partial
 from typing import Any
 
 import numpy as np
@@ -56,18 +57,7 @@ class Conditions:
 
     def flag(self, text: str) -> Flag:
         """A condition's truth over time."""
-        negated, realm, name, position = asked(text)
-        if realm:
-            found = self.flags[f"{realm}:{name}"]
-        elif position is not None:
-            found = (self.positions[name] if name in self.positions else self.counts[name]) == position
-        elif name == "link":
-            found = self.link
-        elif name == "power":
-            found = self.power
-        else:
-            found = self.flags[name]
-        return self.lane.not_(found) if negated else found
+        return reader(text)(self)
 
     def only(self, names: set[str]) -> Conditions:
         """As much of it as these names stand for."""
@@ -100,6 +90,32 @@ class Conditions:
         )  # fmt: skip
 
 
+@cache
+def reader(text: str) -> Callable[[Conditions], Flag]:
+    """What reads a condition, taken apart once for all."""
+    negated, realm, name, position = asked(text)
+    key = asked(text).key
+    read: Callable[[Conditions], Flag]
+    if realm:
+        read = lambda world: world.flags[key]  # noqa: E731
+    elif position is not None:
+
+        def read(world: Conditions) -> Flag:
+            return (world.positions[name] if name in world.positions else world.counts[name]) == position
+
+    elif name == "link":
+        read = lambda world: world.link  # noqa: E731
+    elif name == "power":
+        read = lambda world: world.power  # noqa: E731
+    else:
+        read = lambda world: world.flags[name]  # noqa: E731
+    return (lambda world: world.lane.not_(read(world))) if negated else read
+
+
+Work = Callable[[Conditions, Memory], None]
+"""The evaluation of one member: it writes its flag, count or signal."""
+
+
 class LogicPlan(LogicOrder):
     """The logical switches and modes of a model, ready to be evaluated in their order.
 
@@ -110,71 +126,61 @@ class LogicPlan(LogicOrder):
 
     def __init__(self, model: Model) -> None:
         super().__init__(model)
-        self._early = [g for g in self.groups if g[0] not in self.late]
-        self._early = [g for g in self._early if g[0] not in self.last]
-        self._after = [g for g in self.groups if g[0] in self.late and g[0] not in self.last]
-        self._end = [g for g in self.groups if g[0] in self.last]
         self._frame_s = model.program.frame_s
+        self.shown = [n for n, x in self.nodes.items() if ":" not in n and not isinstance(x, Gate)]
+        """The members that have a flag of their own."""
+        self._work: dict[str, Work] = {name: self._compiled(name) for name in self.nodes}
+        early = [g for g in self.groups if g[0] not in self.late | self.last]
+        after = [g for g in self.groups if g[0] in self.late and g[0] not in self.last]
+        self._end = self._steps(g for g in self.groups if g[0] in self.last)
+        self._early, self._after = self._steps(early), self._steps(after)
+        self._gates = [[n for g in groups for n in g if isinstance(self.nodes[n], Gate)] for groups in (early, after)]
+
+    def _steps(self, groups: Iterable[list[str]]) -> list[Work]:
+        """The evaluation of each group, in their order."""
+        out: list[Work] = []
+        for members in groups:
+            alone = len(members) == 1 and members[0] not in self.deps[members[0]]
+            out.append(self._work[members[0]] if alone else partial(self._frame_by_frame, members))
+        return out
 
     def run(self, world: Conditions, memory: Memory) -> None:
         """Fill in the flags, counts and gate signals of ``world``, as far as they hang on neither guard nor timers."""
-        self._run(self._early, world, memory)
+        for work in self._early:
+            work(world, memory)
 
     def run_late(self, world: Conditions, guard: Place, memory: Memory) -> None:
         """What hangs on the guard or on a timer, once the guard has spoken."""
         for state in GuardState:
             world.flags[f"guard:{state.name.lower()}"] = guard == state
-        self._run(self._after, world, memory)
+        for work in self._after:
+            work(world, memory)
 
     def run_last(self, world: Conditions, memory: Memory) -> None:
         """The rest of them, once everything has been summed."""
-        self._run(self._end, world, memory)
-
-    def _run(self, groups: list[list[str]], world: Conditions, memory: Memory) -> None:
-        for members in groups:
-            if len(members) == 1 and members[0] not in self.deps[members[0]]:
-                self._evaluate(members[0], world, memory)
-            else:
-                self._frame_by_frame(members, world, memory)
+        for work in self._end:
+            work(world, memory)
 
     def gates(self, signals: dict[str, Signal], flag: Callable[[str], Flag], lane: Lane, late: bool = False) -> None:
         """The gates anew in ``signals``, as one mode of a fade sees their conditions: the early ones, or the late ones."""
-        for members in self._after if late else self._early:
-            for name in members:
-                node = self.nodes[name]
-                if isinstance(node, Gate):
-                    signals[name] = lane.where(flag(node.when), signals[node.source], node.parked)
+        for name in self._gates[late]:
+            node = self.nodes[name]
+            assert isinstance(node, Gate)
+            signals[name] = lane.where(flag(node.when), signals[node.source], node.parked)
 
-    def _evaluate(self, name: str, world: Conditions, memory: Memory) -> None:
+    def _compiled(self, name: str) -> Work:
+        """The evaluation of one member, with what it reads and its figures at hand."""
         node = self.nodes[name]
-        key = f"?{name}.{getattr(node, 'kind', 'mode')}"
         if isinstance(node, FlightMode):
-            before = self.before[name]
-            if before:
-                free = world.lane.not_(world.flags[before]) & world.flags[f"{before}?"]
-            else:
-                free = world.lane.full(world.shape, True)
-            world.flags[f"{name}?"] = free
-            world.flags[name] = free if node.when is None else free & world.flag(node.when)
-        elif isinstance(node, Timer):
-            reset = None if node.reset is None else world.flag(node.reset)
-            kept = memory.before.get(KEPT, {}).get(node.name, 0)
-            n = world.counts[name] = counted(world.flag(node.when), reset, memory, name, kept, node.reset or "")
-            world.flags[name] = (n * self._frame_s >= node.span_s - EPS) & (node.span_s > 0)
-        elif isinstance(node, Gate):
-            world.signals[name] = world.lane.where(world.flag(node.when), world.signals[node.source], node.parked)
-        elif isinstance(node, Counter):
-            world.counts[name] = counter(world.flag(node.of), node.count, memory, key)
-            world.flags[name] = world.counts[name] > 0
-        elif isinstance(node, Latch):
-            kind = edge_latch if node.edges else latch
-            world.flags[name] = kind(world.flag(node.set), world.flag(node.reset), memory, key)
-        elif isinstance(node, Delay):
-            world.flags[name] = DELAYS[node.kind](world.flag(node.of), world.t_s, node.seconds, memory, key)
-        elif isinstance(node, Combine):
-            world.flags[name] = _combined(node, [world.flag(c) for c in node.of], world.lane)
-        else:
-            world.flags[name] = _compared(node, world.signals, memory, key)
+            return _mode(name, node, self.before[name])
+        if isinstance(node, Timer):
+            return _timer(name, node, self._frame_s)
+        key = f"?{name}.{node.kind}"
+        if isinstance(node, Gate):
+            return _gate(name, node)
+        if isinstance(node, Counter):
+            return _counter(name, node, key)
+        return _flag(name, _truth(node, key))
 
     def _frame_by_frame(self, members: list[str], world: Conditions, memory: Memory) -> None:
         """Latches that read each other: one frame after the other, every latch as it was shown one frame ago."""
@@ -209,10 +215,10 @@ class LogicPlan(LogicOrder):
         for m in members:
             if m in before:
                 latched = replace(frame, flags=frame.flags | before)
-                self._evaluate(m, latched, memory)
+                self._work[m](latched, memory)
                 now[m] = latched.flags[m]
             else:
-                self._evaluate(m, frame, memory)
+                self._work[m](frame, memory)
         frame.flags.update(now)
 
     def _read_by(self, members: list[str]) -> set[str]:
@@ -235,27 +241,113 @@ DELAYS: dict[str, Callable[[Flag, Signal, float, Memory, str], Flag]] = {
 }
 
 
-def _combined(node: Combine, inputs: list[Flag], lane: Lane) -> Flag:
+def _mode(name: str, node: FlightMode, before: str) -> Work:
+    """A mode is flown where none before it is and its own condition holds."""
+    when, free_before = None if node.when is None else reader(node.when), f"{before}?"
+    free_here = f"{name}?"
+
+    def work(world: Conditions, memory: Memory) -> None:
+        free: Flag = world.lane.full(world.shape, True)
+        if before:
+            free = world.lane.not_(world.flags[before]) & world.flags[free_before]
+        world.flags[free_here] = free
+        world.flags[name] = free if when is None else free & when(world)
+
+    return work
+
+
+def _timer(name: str, node: Timer, frame_s: float) -> Work:
+    when, reset = reader(node.when), None if node.reset is None else reader(node.reset)
+
+    def work(world: Conditions, memory: Memory) -> None:
+        anew = None if reset is None else reset(world)
+        kept = memory.before.get(KEPT, {}).get(node.name, 0)
+        n = world.counts[name] = counted(when(world), anew, memory, name, kept, node.reset or "")
+        world.flags[name] = (n * frame_s >= node.span_s - EPS) & (node.span_s > 0)
+
+    return work
+
+
+def _gate(name: str, node: Gate) -> Work:
+    when, source, parked = reader(node.when), node.source, node.parked
+
+    def work(world: Conditions, memory: Memory) -> None:
+        world.signals[name] = world.lane.where(when(world), world.signals[source], parked)
+
+    return work
+
+
+def _counter(name: str, node: Counter, key: str) -> Work:
+    of, count = reader(node.of), node.count
+
+    def work(world: Conditions, memory: Memory) -> None:
+        n = world.counts[name] = counter(of(world), count, memory, key)
+        world.flags[name] = n > 0
+
+    return work
+
+
+Truth = Callable[[Conditions, Memory], Flag]
+"""What a member of flags is made of, over time."""
+
+
+def _flag(name: str, truth: Truth) -> Work:
+    def work(world: Conditions, memory: Memory) -> None:
+        world.flags[name] = truth(world, memory)
+
+    return work
+
+
+def _truth(node: Compare | Combine | Latch | Delay, key: str) -> Truth:
+    if isinstance(node, Compare):
+        return _compared(node, key)
+    if isinstance(node, Combine):
+        return _combined(node)
+    if isinstance(node, Latch):
+        kind, on, off = edge_latch if node.edges else latch, reader(node.set), reader(node.reset)
+        return lambda world, memory: kind(on(world), off(world), memory, key)
+    delay, of, seconds = DELAYS[node.kind], reader(node.of), node.seconds
+    return lambda world, memory: delay(of(world), world.t_s, seconds, memory, key)
+
+
+def _combined(node: Combine) -> Truth:
+    readers = [reader(text) for text in node.of]
+    first, rest = readers[0], readers[1:]
     if node.kind == "not":
-        return lane.not_(inputs[0])
+        return lambda world, memory: world.lane.not_(first(world))
     if node.kind == "one":
-        return sum(lane.where(x, 1, 0) for x in inputs) == 1
-    out = inputs[0]
-    for x in inputs[1:]:
-        out = out & x if node.kind == "all" else out | x
-    return out
+        return lambda world, memory: sum(world.lane.where(read(world), 1, 0) for read in readers) == 1
+
+    def every(world: Conditions, memory: Memory) -> Flag:
+        out = first(world)
+        for read in rest:
+            out = out & read(world)
+        return out
+
+    def some(world: Conditions, memory: Memory) -> Flag:
+        out = first(world)
+        for read in rest:
+            out = out | read(world)
+        return out
+
+    return every if node.kind == "all" else some
 
 
-def _compared(node: Compare, signals: dict[str, Signal], memory: Memory, key: str) -> Flag:
-    a, h = signals[node.a], node.hysteresis
+def _compared(node: Compare, key: str) -> Truth:
+    a, b, x, h = node.a, node.b or node.a, node.x, node.hysteresis
     if node.kind == "within":
         high = node.x if node.y is None else node.y
-        inside = (a >= node.x) & (a <= high)
-        return inside if h == 0 else latch(inside, (a < node.x - h) | (a > high + h), memory, key)
+
+        def within(world: Conditions, memory: Memory) -> Flag:
+            value = world.signals[a]
+            inside = (value >= x) & (value <= high)
+            return inside if h == 0 else latch(inside, (value < x - h) | (value > high + h), memory, key)
+
+        return within
     if node.kind == "below":
-        return above(-a, -node.x, h, memory, key)
+        return lambda world, memory: above(-world.signals[a], -x, h, memory, key)
     if node.kind == "beyond":
-        a = memory.lane.abs(a)
-    elif node.kind == "difference":
-        a = a - signals[node.b or node.a]
-    return above(a, node.x, h, memory, key)
+        return lambda world, memory: above(world.lane.abs(world.signals[a]), x, h, memory, key)
+    if node.kind == "difference":
+        return lambda world, memory: above(world.signals[a] - world.signals[b], x, h, memory, key)
+    return lambda world, memory: above(world.signals[a], x, h, memory, key)

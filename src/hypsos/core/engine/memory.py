@@ -68,9 +68,11 @@ def _anywhere(x: Flags) -> Flags:
 def rising(x: Flag, memory: Memory, key: str) -> Flag:
     """True where the input is true now and was false in the frame before; never on the first frame."""
     last = memory.before.get(key)
-    memory.after[key] = memory.lane.end(x)
-    if not isinstance(x, np.ndarray):
+    if memory.lane.single:
+        memory.after[key] = x
         return x and last is not None and not last
+    assert isinstance(x, np.ndarray)
+    memory.after[key] = memory.lane.end(x)
     shifted = np.empty_like(x)
     shifted[..., 1:] = x[..., :-1]
     shifted[..., 0] = x[..., 0] if last is None else last

@@ -98,7 +98,7 @@ class Plan:
         outputs = {
             x.name: (c, c.moving or x.target in given.moving) for x, c in zip(self.model.leads, channels, strict=True)
         }
-        flags = {n: world.flags[n] for n in self._logic.nodes if n in world.flags and ":" not in n}
+        flags = {n: world.flags[n] for n in self._logic.shown}
         steps = {n: x for n, x in world.counts.items() if ":" not in n}
         timers = self._voice.readings(world)
         shown = {c: world.signals[c] for c in self._axes.commands}

@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from hypsos.core.engine.logic import Conditions
+from hypsos.core.engine.logic import Conditions, reader
 from hypsos.core.engine.memory import KEPT, Memory, rising, spell
 from hypsos.core.ground.lanes import EPS, Flag, Signal
 from hypsos.core.model.document import Model
@@ -62,6 +62,7 @@ class VoicePlan:
             stem = f"voice.{said.moment}.{said.when}"
             seen[stem] += 1
             self._keys.append(f"{stem}.{seen[stem]}")
+        self._whens = [reader(x.when) for x in self.announcements]
         self._calls = [self._at_moments(x) for _, x, _ in self.timers]
 
     def run(self, world: Conditions, memory: Memory) -> tuple[Spoken, ...]:
@@ -85,10 +86,10 @@ class VoicePlan:
 
     def _announced(self, world: Conditions, memory: Memory) -> Iterator[Due]:
         for i, x in enumerate(self.announcements):
-            holds, key = world.flag(x.when), self._keys[i]
+            holds, key = self._whens[i](world), self._keys[i]
             if x.moment == "while":
                 starts = spell(holds, world.t_s, x.every_s, memory, key)
-                memory.ticking |= bool(np.ravel(holds)[-1])
+                memory.ticking |= bool(world.lane.end(holds))
             else:
                 starts = rising(holds if x.moment == "begins" else world.lane.not_(holds), memory, key)
             yield from (self._due(frame, i, x) for frame in _frames(starts))
@@ -99,6 +100,13 @@ class VoicePlan:
     def _timed(self, world: Conditions, memory: Memory) -> Iterator[Due]:
         first = len(self.announcements)
         for i, (key, x, path) in enumerate(self.timers):
+            if world.lane.single:
+                now: int = world.counts[key]  # type: ignore[assignment]
+                if now == memory.before.get(f"{key}.said", now) + 1:
+                    for caption, rank in self._calls_at(x, self._calls[i], now):
+                        yield Due(0, RANKS.index(rank), first + i, caption, path)
+                memory.after[f"{key}.said"] = now
+                continue
             n = np.ravel(np.asarray(world.counts[key]))
             last = memory.before.get(f"{key}.said", n[0])
             memory.after[f"{key}.said"] = int(n[-1])

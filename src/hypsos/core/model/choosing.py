@@ -80,7 +80,7 @@ def kinds(model: Model, place: Place) -> tuple[Choice, ...]:
         Choice(f"switch:{c.name}", c.label, "A switch or button") for c in model.transmitter.controls if c.is_switch
     ]
     out += [Choice(f"signal:{n}", signal_label(model, n), "A stick or slider") for n in compared_signals(model)]
-    known = Known(model, tuple(asked_by(model)))
+    known = _known(model)
     askers = _askers(model, place, known)
     last = all(path.startswith(SAID) for path in askers)
     early = any(known.before_guard(path) for path in askers)
@@ -313,6 +313,19 @@ def without_orphans(before: Model, after: Model, roots: tuple[str, ...] = ()) ->
     was = _reached(before, {*_roots(before), *roots})
     gone = {x.name for x in after.program.logic if x.label == UNNAMED and x.name in was - used}
     return _with_logic(after, tuple(x for x in after.program.logic if x.name not in gone)) if gone else after
+
+
+_last: list[tuple[Model, Known]] = []
+
+
+def _known(model: Model) -> Known:
+    """What may ask what in a model; kept for the one asked about last, for a sentence asks for every word of its own."""
+    for held, known in _last:
+        if held is model:
+            return known
+    found = Known(model, tuple(asked_by(model)))
+    _last[:] = [(model, found)]
+    return found
 
 
 def _askers(model: Model, place: Place, known: Known) -> list[str]:

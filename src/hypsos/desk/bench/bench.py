@@ -32,9 +32,9 @@ from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import label
 from hypsos.desk.workbench import Workbench
 
-HANDS = 2
-"""The place of the hands below, where the bench is folded."""
-LOWER, LEAST_AEROPLANE, NARROW = 126, 190, 400
+HANDS, TIMELINE = 2, 3
+"""The places below of the hands, where the bench is folded, and of the timeline."""
+LOWER, LEAST_AEROPLANE, NARROW = 126, 190, 450
 
 
 class Bench(QFrame):
@@ -198,6 +198,11 @@ class Bench(QFrame):
             action = menu.addAction(words + ("\tE" if factor > 1 else ""))
             assert action is not None
             action.triggered.connect(lambda _=False, f=factor: self.aeroplane.set_exaggeration(f))
+        menu.addSeparator()
+        self._play_too = menu.addAction("Play moves…")  # where there is no room for its button
+        assert self._play_too is not None
+        self._play_too.triggered.connect(self._play_clicked)
+        self._play_too.setVisible(False)
         view.setMenu(menu)
         view.setProperty("popup", True)
         line.addWidget(view)
@@ -262,6 +267,13 @@ class Bench(QFrame):
         self.lamp.set_short(narrow)
         for i in range(4):
             self.mode.setItemText(i, f"{'Mode' if narrow else 'Stick mode'} {i + 1}")
+        self.play.setVisible(not narrow)
+        if self._play_too is not None:
+            self._play_too.setVisible(narrow)
+        last = self.tabs.button(TIMELINE)
+        if last is not None:
+            last.setText("Time" if narrow else "Timeline")
+            last.setShortcut(f"Ctrl+{TIMELINE + 1}")
         self._playing_changed()
         self._say_link()
 
@@ -287,6 +299,8 @@ class Bench(QFrame):
     def _playing_changed(self) -> None:
         long, short = ("Stop playing", "Stop") if self.workbench.playing else ("Play moves…", "Play…")
         self.play.setText(short if self.narrow else long)
+        if self._play_too is not None:
+            self._play_too.setText(long)
 
     def _play_clicked(self) -> None:
         if self.workbench.playing:
