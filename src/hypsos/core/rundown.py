@@ -220,10 +220,11 @@ STEPS = (
 )
 
 
-def step_states(model: Model, flights: int, more: Iterable[Attention] = ()) -> dict[str, StepState]:
-    """Key -> state for every step, with ``flights`` in the log, and ``more`` to look at."""
+def step_states(model: Model, flights: int, found: Iterable[Attention] | None = None) -> dict[str, StepState]:
+    """Key -> state for every step, with ``flights`` in the log. ``found`` is what asks for a second look, where that is
+    known already."""
     open_points: dict[str, int] = {}
-    for a in (*attentions(model), *more):
+    for a in attentions(model) if found is None else found:
         open_points[a.step] = open_points.get(a.step, 0) + 1
     out = {}
     for step in STEPS:

@@ -10,7 +10,7 @@ from hypsos.core.model.choosing import asked_by
 from hypsos.core.model.document import Model
 from hypsos.core.model.joined import lines_by_target, partner, y_lead_problem
 from hypsos.core.model.lines import all_lines, line_order
-from hypsos.core.model.logic_order import LogicOrder, measured_signals
+from hypsos.core.model.logic_order import LogicOrder, logic_order, measured_signals
 from hypsos.core.model.program import AXIS_COMMANDS, FREE_COMMANDS, Guard
 from hypsos.core.model.time_words import timer_label
 from hypsos.core.model.when_known import Known
@@ -407,13 +407,13 @@ def _voice(model: Model) -> Iterator[Problem]:
             yield Problem(f"{path}.moments", f"{timer_label(timer)} never shows more than it counts down from")
 
 
-def _known_too_late(model: Model) -> Iterator[Problem]:
+def _known_too_late(model: Model, order: LogicOrder) -> Iterator[Problem]:
     """What the guard, a mode or a motor goes by can hang neither on the guard's state nor on a timer: that would be a circle."""
     said = {
         "guard": "the guard goes by this, and it would hang on the guard's state or on a timer, which come after it",
         "sum": "where a signal or a surface stands is known too late for this: only what is said or timed can go by it",
     }
-    for path, kind in Known(model, tuple(asked_by(model))).too_late():
+    for path, kind in Known(model, tuple(asked_by(model)), order).too_late():
         yield Problem(path, said[kind], "Let it go by what moves that: a switch, a stick, a mode.")
 
 
@@ -427,10 +427,10 @@ def _cycles(model: Model) -> Iterator[Problem]:
     if cycle:
         yield Problem("program.mixes", f"these feed each other in a circle: {', '.join(cycle)}")
     try:
-        LogicOrder(model)
+        order = logic_order(model)
     except HypsosError as error:
         yield Problem(error.where, error.what, error.remedy)
     except KeyError:
         return  # a name that leads nowhere is reported above
     else:
-        yield from _known_too_late(model)
+        yield from _known_too_late(model, order)

@@ -23,7 +23,7 @@ from hypsos.core.engine.memory import (
 )
 from hypsos.core.ground.lanes import EPS, FRAME, Flag, Kind, Lane, Place, Signal
 from hypsos.core.model.document import Model
-from hypsos.core.model.logic_order import LogicOrder
+from hypsos.core.model.logic_order import logic_order
 from hypsos.core.parts.logic import (
     Combine,
     Compare,
@@ -116,7 +116,7 @@ Work = Callable[[Conditions, Memory], None]
 """The evaluation of one member: it writes its flag, count or signal."""
 
 
-class LogicPlan(LogicOrder):
+class LogicPlan:
     """The logical switches and modes of a model, ready to be evaluated in their order.
 
     Raises
@@ -125,14 +125,16 @@ class LogicPlan(LogicOrder):
     """
 
     def __init__(self, model: Model) -> None:
-        super().__init__(model)
+        order = logic_order(model)
+        self.nodes, self.deps, self.inputs, self.before = order.nodes, order.deps, order.inputs, order.before
+        self.late = order.late
         self._frame_s = model.program.frame_s
         self.shown = [n for n, x in self.nodes.items() if ":" not in n and not isinstance(x, Gate)]
         """The members that have a flag of their own."""
         self._work: dict[str, Work] = {name: self._compiled(name) for name in self.nodes}
-        early = [g for g in self.groups if g[0] not in self.late | self.last]
-        after = [g for g in self.groups if g[0] in self.late and g[0] not in self.last]
-        self._end = self._steps(g for g in self.groups if g[0] in self.last)
+        early = [g for g in order.groups if g[0] not in order.late | order.last]
+        after = [g for g in order.groups if g[0] in order.late and g[0] not in order.last]
+        self._end = self._steps(g for g in order.groups if g[0] in order.last)
         self._early, self._after = self._steps(early), self._steps(after)
         self._gates = [[n for g in groups for n in g if isinstance(self.nodes[n], Gate)] for groups in (early, after)]
 
@@ -222,7 +224,7 @@ class LogicPlan(LogicOrder):
         frame.flags.update(now)
 
     def _read_by(self, members: list[str]) -> set[str]:
-        names = {d for m in members for d in self._inputs(m)}
+        names = {d for m in members for d in self.inputs[m]}
         return names | {f"{n}?" for n in names} | {self.before.get(m, "") for m in members}
 
 

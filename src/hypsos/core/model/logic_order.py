@@ -32,19 +32,20 @@ class LogicOrder:
         self.nodes |= {f"timer:{x.name}": x for x in model.program.timers}
         names = [f"mode:{m.name}" for m in self.modes]
         self.before = dict(zip(names, ["", *names], strict=False))  # mode -> the one before it in the list
-        self.deps = {name: [d for d in self._inputs(name) if d in self.nodes] for name in self.nodes}
+        self.inputs = {name: tuple(self._inputs(name)) for name in self.nodes}
+        self.deps = {name: [d for d in found if d in self.nodes] for name, found in self.inputs.items()}
         self.groups = list(self._ordered())
         self.timed = self._hanging_on({f"timer:{x.name}" for x in model.program.timers})
-        by_guard = {m for m in self.nodes if any(k.startswith("guard:") for k in self._inputs(m))}
+        by_guard = {m for m, found in self.inputs.items() if any(k.startswith("guard:") for k in found)}
         self.late = self.timed | self._hanging_on(by_guard)
         sums = measured_signals(model)
-        self.last = self._hanging_on({m for m in self.nodes if not sums.isdisjoint(self._inputs(m))})
+        self.last = self._hanging_on({m for m, found in self.inputs.items() if not sums.isdisjoint(found)})
 
     def _hanging_on(self, roots: set[str]) -> frozenset[str]:
         """Members that are these, or hang on them."""
         found = set(roots)
-        for members in self.groups:
-            if any(m in found or key in found for m in members for key in self._inputs(m)):
+        for members in self.groups if roots else ():
+            if any(m in found or not found.isdisjoint(self.inputs[m]) for m in members):
                 found |= set(members)
         return frozenset(found)
 
@@ -77,6 +78,19 @@ class LogicOrder:
                 text = f"these logical switches hang on each other in a circle without a latch: {named}"
                 raise HypsosError(text, "program.logic", "Break the circle, or put a latch into it.")
             yield [*order, *(m for m in members if isinstance(self.nodes[m], Latch))]
+
+
+_last: list[tuple[Model, LogicOrder]] = []
+
+
+def logic_order(model: Model) -> LogicOrder:
+    """The order of a model's members; kept for the one asked about last: an edit is checked, then compiled."""
+    for held, order in _last:
+        if held is model:
+            return order
+    found = LogicOrder(model)
+    _last[:] = [(model, found)]
+    return found
 
 
 def measured_signals(model: Model) -> frozenset[str]:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cached_property
 
 from hypsos.core.model.document import Model
-from hypsos.core.model.lines import all_lines, reads
-from hypsos.core.model.logic_order import LogicOrder
+from hypsos.core.model.lines import PlacedLine, all_lines, reads
+from hypsos.core.model.logic_order import LogicOrder, logic_order
 from hypsos.core.model.reach import motor_cone
 from hypsos.core.parts.logic import Gate, asked
 
@@ -21,14 +22,25 @@ Asking = tuple[tuple[str, str], ...]
 class Known:
     """Who may ask what. ``asking``: every place in the document that asks a condition, other than conditions themselves."""
 
-    def __init__(self, model: Model, asking: Asking) -> None:
+    def __init__(self, model: Model, asking: Asking, order: LogicOrder | None = None) -> None:
         self.model, self.asking = model, asking
-        self.order = LogicOrder(model)
-        lines = all_lines(model)
-        cone = motor_cone([p.line for p in lines], {m.name for m in model.airframe.motors})
-        self._moving = {_owner(p.path) for p in lines if p.line.target in cone}
-        self.gates = {x.name: [p.path for p in lines if x.name in reads(p.line)] for x in model.program.logic
-                      if isinstance(x, Gate)}  # fmt: skip
+        self.order = logic_order(model) if order is None else order
+
+    @cached_property
+    def _lines(self) -> list[PlacedLine]:
+        return all_lines(self.model)
+
+    @cached_property
+    def _moving(self) -> set[str]:
+        """The mixes and behaviours that a motor follows."""
+        cone = motor_cone([p.line for p in self._lines], {m.name for m in self.model.airframe.motors})
+        return {_owner(p.path) for p in self._lines if p.line.target in cone}
+
+    @cached_property
+    def gates(self) -> dict[str, list[str]]:
+        """Gate -> the paths of the lines that read it."""
+        names = [x.name for x in self.model.program.logic if isinstance(x, Gate)]
+        return {n: [p.path for p in self._lines if n in reads(p.line)] for n in names}
 
     def before_guard(self, path: str) -> bool:
         """Whether what stands at a path is asked before the guard speaks: a motor or its release may hang on it."""
@@ -41,7 +53,9 @@ class Known:
 
     def too_late(self) -> Iterator[tuple[str, str]]:
         """(path, kind) of the places that ask something that is not known yet; ``kind`` is *guard* or *sum*."""
-        gates = [(path, name) for name, paths in self.gates.items() for path in paths]
+        late = self.order.late | self.order.last
+        read = self.gates if any(isinstance(self.order.nodes[n], Gate) for n in late) else {}
+        gates = [(path, name) for name, paths in read.items() for path in paths]
         for path, text in (*self.asking, *gates):
             asks = asked(text)
             if asks.key in self.order.last and not path.startswith(SAID):

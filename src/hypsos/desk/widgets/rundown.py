@@ -68,7 +68,7 @@ class RunDown(Spoken):
             except HypsosError as error:
                 flights = 0
                 self.workbench.noticed.emit(error.plain)
-            self._states = step_states(model, flights, self.workbench.broken())
+            self._states = step_states(model, flights, self.workbench.attentions())
         self._say()
         self.update()
 
