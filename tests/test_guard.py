@@ -9,8 +9,12 @@ import pytest
 from motors import FRAME, THROTTLE, armed, mode, play
 from parts import from_parts
 
+from hypsos.core.checking.checks import first_problem
 from hypsos.core.engine import GuardState, Situation, compile_plan
+from hypsos.core.flight.ready_scenarios import ready_scenarios
 from hypsos.core.flight.release import release_words
+from hypsos.core.flight.scenarios import run_scenario
+from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, with_proposal
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Trim
 from hypsos.core.parts.wiring import Failsafe
@@ -171,3 +175,16 @@ def test_what_an_edit_does_to_the_memory():
     assert np.all(start.memory.after["guard.state"][0]) and not np.any(state[0]) and not np.any(state[2])
     moved = replace(start.memory, after=start.memory.after | {"trim.roll": 3})
     assert without_trims(moved).after.keys() == start.memory.after.keys()
+
+
+def test_proposals_fit_the_motors_and_leave_nothing_that_turns_at_idle(hangar):
+    for name in ("Samphire", "Skerry", "Sorrel"):
+        model = hangar.load(name)
+        fitting = [p for p in GUARD_PROPOSALS if p.suits(model)]
+        assert len(fitting) == (1 if name == "Skerry" else 2)
+        for proposal in fitting:
+            made = with_proposal(model, proposal)
+            assert first_problem(made) is None and made.program.guard.switch == model.program.guard.switch
+            assert made.program.guard.cut == model.program.guard.cut
+            assert all(getattr(r, "at_idle", "none") == "none" for r in made.program.recipes)
+            assert not any(b for x in ready_scenarios(made) for b in run_scenario(made, x).broken)

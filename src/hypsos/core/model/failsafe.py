@@ -103,6 +103,12 @@ PROPOSALS = (
 )
 
 
+def spare_ports(model: Model) -> tuple[int, ...]:
+    """The ports in which nothing is plugged."""
+    used = {x.port for x in model.leads} | {model.receiver.power_port}
+    return tuple(n for n in range(1, model.receiver.ports + 1) if n not in used)
+
+
 def proposed(model: Model, proposal: Proposal) -> Model:
     """The model with a proposal on every lead."""
     parts = {p.name: p for p in model.airframe.moved()}

@@ -13,7 +13,7 @@ SLICES: dict[str, Callable[[Model], Any]] = {
     "guard": lambda m: m.program.guard,
     "feel": lambda m: m.program.axes,
     "flaps": lambda m: (m.program.recipes, m.program.mixes),
-    "failsafe": lambda m: (tuple((x.name, x.failsafe) for x in m.leads), m.receiver.failsafe_after_s),
+    "failsafe": lambda m: (tuple((x.name, x.failsafe) for x in m.leads), m.receiver.failsafe_after_s, m.receiver.spare),
 }
 """Step -> the part of a document that it settles."""
 

@@ -15,13 +15,15 @@ class Receiver(Value):
     """The receiver: how many ports it has, its number for the transmitter, and when it acts on a lost link.
 
     ``power`` is what feeds it; a battery of its own may sit in a port, ``power_port``. ``stored``: it keeps its presets
-    over power-off, and acts on them even when it has not heard the transmitter since.
+    over power-off, and acts on them even when it has not heard the transmitter since. ``spare``: what the ports in which
+    nothing is plugged do without the link.
     """
 
     ports: Annotated[int, Field(ge=1, le=32)] = 8
     number: Annotated[int, Field(ge=0, le=255)] = 0
     failsafe_after_s: Annotated[float, Field(ge=0.1, le=5)] = 1.0
     stored: bool = True
+    spare: Literal["no pulses", "hold", "neutral"] = "no pulses"
     power: Literal["not said", "speed controller", "own battery"] = "not said"
     power_port: Annotated[int, Field(ge=1, le=32)] | None = None
 

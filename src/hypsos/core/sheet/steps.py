@@ -10,7 +10,7 @@ from hypsos.core.engine import compile_plan
 from hypsos.core.engine.shaping import setting_at
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.model.document import Model
-from hypsos.core.model.failsafe import usual_failsafe
+from hypsos.core.model.failsafe import spare_ports, usual_failsafe
 from hypsos.core.model.lines import all_lines
 from hypsos.core.model.logic_words import mode_lines, shared_lines, told_apart
 from hypsos.core.model.mix_words import curve_words, mix_words
@@ -234,6 +234,11 @@ def _failsafe(model: Model, parts: dict[str, Part], count: _Counter, turned: fro
         else:
             said = "stays where it was" if safe.action == "hold" else "no pulses"
         yield count.step(lead.label, said, "Transmitter off: it does this.")
+    spare = spare_ports(model)
+    if spare and any(x.port is not None for x in model.leads):
+        ports = ", ".join(str(n) for n in spare)
+        said = {"no pulses": "no pulses", "hold": "stay where they were", "neutral": "neutral"}[model.receiver.spare]
+        yield count.step(f"Spare port{'s' if len(spare) > 1 else ''} {ports}", said, "")
 
 
 def _moved(model: Model, parts: dict[str, Part]) -> Iterator[Moved]:

@@ -5,16 +5,18 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QPushButton, QWidget
 
 from hypsos.core.fitting.throws import demand_for
-from hypsos.core.model.failsafe import PROPOSALS, proposed, usual_failsafe
+from hypsos.core.model.failsafe import PROPOSALS, proposed, spare_ports, usual_failsafe
 from hypsos.core.model.words import plain, sense_words
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.wiring import Failsafe
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.failsafepicture import FailsafePicture
 from hypsos.desk.steps.linkcard import LinkCard
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, caution, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 
+SPARE = (("no pulses", "get no pulses"), ("hold", "stay where they were"), ("neutral", "go to neutral"))
 ACTIONS = ("preset", "hold", "no pulses")
 WORDS = {"preset": "go to", "hold": "stay where it was", "no pulses": "get no pulses"}
 MOTOR_WORDS = {"preset": "go to", "hold": "keep running (danger)", "no pulses": "get no pulses"}
@@ -53,11 +55,21 @@ class FailsafePage(StepPage):
             (0, 60),
             0.1,
         )
+        self.picture = FailsafePicture()
+        self.column.addWidget(card(label("As it leaves the aeroplane", "section"), self.picture))
+        self.spare = Choice()
+        self.spare.setAccessibleName("Spare ports without the link")
+        for key, words in SPARE:
+            self.spare.addItem(words, key)
+        self.spare.activated.connect(self._set_spare)
+        self._spare_ports = label("", wrap=False)
         self._grid_box = QWidget()
         self._grid = QGridLayout(self._grid_box)
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setVerticalSpacing(5)
-        self.column.addWidget(card(label("Channel by channel", "section"), self._grid_box))
+        self.column.addWidget(
+            card(label("Channel by channel", "section"), self._grid_box, row(self._spare_ports, self.spare, None))
+        )
         self.column.addWidget(
             card(label("It acts when the link has been lost for"), row(self.after, None, self._see()))
         )
@@ -91,6 +103,13 @@ class FailsafePage(StepPage):
             self.values[name].setVisible(safe.action == "preset")
             self.values[name].refresh()
         self.after.refresh()
+        spare = spare_ports(self.workbench.loaded)
+        self._spare_ports.setText(
+            f"Spare port{'s' if len(spare) > 1 else ''} {', '.join(map(str, spare))}" if spare else "No port is spare."
+        )
+        self.spare.setVisible(bool(spare))
+        self.spare.setCurrentIndex(self.spare.findData(self.workbench.loaded.receiver.spare))
+        self.picture.show_model(self.workbench.loaded)
         for proposal in PROPOSALS:
             for shown in self.proposals[proposal.title]:
                 shown.setVisible(proposal.suits(self.workbench.loaded.airframe))
@@ -155,6 +174,11 @@ class FailsafePage(StepPage):
         safe = Failsafe(action="preset", value=value)
         said = f"failsafe of {lead.label}"
         self.workbench.edit(f"leads[{self.workbench.lead_index(name)}].failsafe", safe, said, merge=f"failsafe {name}")
+
+    def _set_spare(self, index: int) -> None:
+        said = f"spare ports without the link: {self.spare.itemText(index)}"
+        self.workbench.attempt(lambda: self.workbench.edit("receiver.spare", self.spare.itemData(index), said))
+        self.refresh()
 
     def _set_after(self, value: float) -> None:
         self.workbench.edit(

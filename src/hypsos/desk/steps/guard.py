@@ -19,6 +19,7 @@ from hypsos.core.flight.guard_ways import ways
 from hypsos.core.flight.idle import idle_dangers, idle_mended
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
+from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, GuardProposal, with_proposal
 from hypsos.core.model.program import LOWEST_POWER, Guard, usual_cut
 from hypsos.core.model.words import number, plain, power_percent
 from hypsos.desk.steps.base import StepPage
@@ -70,6 +71,14 @@ class GuardPage(StepPage):
             choices += [button, label(what, "faint")]
         self.levels.idClicked.connect(self._set_level)
         column.addWidget(card(*choices))
+        self.proposals: dict[str, tuple[QPushButton, QWidget]] = {}
+        offered: list[QWidget] = [label("Proposals", "section")]
+        for proposal in GUARD_PROPOSALS:
+            take, why = QPushButton(proposal.title), label(proposal.reason, "faint")
+            take.clicked.connect(lambda _=False, p=proposal: self.propose(p))
+            self.proposals[proposal.title] = (take, why)
+            offered += [take, why]
+        column.addWidget(card(*offered))
         self.switch = Choice()
         self.switch.setAccessibleName("Motor switch")
         self.switch.activated.connect(self._set_switch)
@@ -157,6 +166,9 @@ class GuardPage(StepPage):
         if model is None or not has:
             return
         guard = self._guard()
+        for proposal in GUARD_PROPOSALS:
+            for shown in self.proposals[proposal.title]:
+                shown.setVisible(proposal.suits(model))
         button = self.levels.button(guard.level)
         if button is not None:
             button.setChecked(True)
@@ -232,6 +244,12 @@ class GuardPage(StepPage):
             mend = QPushButton(worded(f"Let {lead.label} send {lead.idle_us:.0f} µs at idle"))
             mend.clicked.connect(lambda _=False, i=i: self.mend(i))
             self.dangers.addWidget(mend, 0, Qt.AlignmentFlag.AlignLeft)
+
+    def propose(self, proposal: GuardProposal) -> None:
+        """Take the figures of a proposal."""
+        bench = self.workbench
+        said = f"guard: {proposal.title[:1].lower()}{proposal.title[1:]}"
+        bench.attempt(lambda: bench.apply(with_proposal(bench.loaded, proposal), said))
 
     def mend(self, index: int) -> None:
         """Give a motor's lead the direction, travel and stop that go with its idle pulse."""

@@ -1,0 +1,55 @@
+"""Proposals for the guard: an electric motor, an engine, several motors."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any, NamedTuple
+
+from hypsos.core.model.document import Model
+
+
+class GuardProposal(NamedTuple):
+    """A set of figures for the guard: its title, the reason, what it sets, whether it says anything to a model."""
+
+    title: str
+    reason: str
+    fields: Mapping[str, Any]
+    suits: Callable[[Model], bool]
+
+
+def _motors(model: Model) -> int:
+    return len(model.airframe.motors)
+
+
+GUARD_PROPOSALS = (
+    GuardProposal(
+        "An electric motor",
+        "It starts the moment it is told to: low and rested to arm, and a changed battery locks it again.",
+        {"level": 4, "threshold": -95.0, "rest_s": 0.5, "relock_s": 0.5, "wakes_when_low": False},
+        lambda m: _motors(m) == 1,
+    ),
+    GuardProposal(
+        "An engine",
+        "Cut stops it, and nothing but a starter brings it back. It runs on through a lost link until the failsafe acts, so "
+        "that a short drop-out in the air costs nothing.",
+        {"level": 2, "threshold": -95.0, "wakes_when_low": False},
+        lambda m: _motors(m) == 1,
+    ),
+    GuardProposal(
+        "Two motors and more",
+        "As an electric motor, with a longer rest; every motor must be told nothing, so a rudder held over does not arm.",
+        {"level": 4, "threshold": -95.0, "rest_s": 1.0, "relock_s": 0.5, "wakes_when_low": False},
+        lambda m: _motors(m) > 1,
+    ),
+)
+
+
+def with_proposal(model: Model, proposal: GuardProposal) -> Model:
+    """The model with a proposal in its guard; the differential thrust of several motors does nothing at idle."""
+    program = model.program
+    assert program.guard is not None
+    recipes = tuple(
+        r.changed({"at_idle": "none"}) if _motors(model) > 1 and hasattr(r, "at_idle") else r for r in program.recipes
+    )
+    guard = program.guard.changed(proposal.fields)
+    return model.changed({"program": program.changed({"guard": guard, "recipes": recipes})})
