@@ -26,7 +26,7 @@ class Pilot:
         self.window = Window(open_workbench(Hangar(tmp_path / "hangar.sqlite3")))
         self.window.show()
         qtbot.waitExposed(self.window)
-        self.window._finish()
+        self.window.finish()
         next(t for t in self.window.welcome.tiles if t.key == template).click()
         self.bench = self.window.workbench
         self.settle()

@@ -39,7 +39,7 @@ class Monkey:
     def __init__(self, window, seed: int) -> None:
         self.window, self.bench, self.dice = window, window.workbench, random.Random(seed)
         self.acts = [self.go, self.press, self.press, self.pick, self.type, self.type, self.move, self.move, self.wait, self.undo,
-                     self.redo, self.cut_link, self.open, self.trim]  # fmt: skip
+                     self.redo, self.cut_link, self.open, self.trim, self.back, self.back, self.radio]  # fmt: skip
 
     def here(self, kind):
         page = self.window.pages.currentWidget()
@@ -82,6 +82,26 @@ class Monkey:
     def cut_link(self):
         self.bench.set_link(self.dice.random() < 0.7)
 
+    def back(self):
+        """The timeline: to a moment, on from it, back to now, a stretch kept."""
+        panel, recorder = self.window.bench.timeline, self.bench.recorder
+        self.window.bench.show_timeline()
+        act = self.dice.randrange(6)
+        if act < 3:
+            panel.lanes.look_at(recorder.now_s() - self.dice.choice((0.02, 0.5, 3.0, 30.0, 500.0)))
+        elif act == 3:
+            panel.lanes.go_on()
+        elif act == 4:
+            panel.lanes.pause(self.dice.random() < 0.5)
+        elif len(self.bench.loaded.scenarios) < 8:
+            panel.keep.click()
+
+    def radio(self):
+        self.dice.choice(
+            (lambda: self.bench.set_power(self.dice.random() < 0.6), self.bench.switch_off_and_on,
+             lambda: self.bench.drop_out(0.3))
+        )()  # fmt: skip
+
     def open(self):
         choose(self.window, self.window.models.itemText(self.dice.randrange(self.window.models.count())))
 
@@ -93,7 +113,7 @@ class Monkey:
         bench, result = self.bench, self.bench.live.result
         assert bench.hangar.load(bench.model.name) == bench.model
         motors = {m.name for m in bench.model.airframe.motors}
-        if bench.live.link > 0.5 and bench.guard != GuardState.RELEASED:
+        if bench.live.link > 0.5 and bench.live.power > 0.5 and bench.guard != GuardState.RELEASED:
             for lead in bench.model.leads:
                 if lead.target in motors:
                     assert float(np.ravel(result.outputs[lead.name].us)[-1]) in (0.0, lead.idle_us)
@@ -105,6 +125,8 @@ def test_wild_orders_of_acts(qtbot, window, monkeypatch, seed):
     monkeypatch.setattr(sys, "excepthook", lambda *e: errors.append("".join(traceback.format_exception(*e))))
     for name in ("getOpenFileName", "getSaveFileName"):
         monkeypatch.setattr(QFileDialog, name, staticmethod(lambda *a, **k: ("", "")))
+    window.finish()
+    window.workbench.voice.muted = True
     window.go("model")
     monkey, done = Monkey(window, seed), []
     for i in range(180):

@@ -27,7 +27,7 @@ def settle():
 
 @pytest.fixture
 def window(window):
-    window._finish()  # as it is once the bench is on the screen
+    window.finish()  # as it is once the bench is on the screen
     return window
 
 

@@ -35,7 +35,7 @@ def bench(window):
     made = window.workbench
     made.clock = Clock()
     made._origin = made.clock.t - made.live.frame * made.plan.frame_s
-    window._finish()
+    window.finish()
     window.bench._show_lower(3)
     QApplication.processEvents()
     return made

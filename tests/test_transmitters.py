@@ -71,7 +71,7 @@ def test_the_motor_gets_its_switch_first_and_never_a_button(hangar):
 
 
 def test_a_transmitter_is_taken_and_kept_in_the_window(window, qtbot):
-    window._finish()
+    window.finish()
     choose(window, "Marram")
     bench = window.workbench
     window.go("hands")
@@ -112,7 +112,7 @@ def test_a_transmitter_is_taken_and_kept_in_the_window(window, qtbot):
 
 
 def test_trim_levers_come_and_go(window, qtbot):
-    window._finish()
+    window.finish()
     window.go("hands")
     bench, card = window.workbench, window.page("hands").transmitter
     assert card.trims["pitch"].text() == "Pitch: beside the right stick" and card.trims["pitch"].isChecked()

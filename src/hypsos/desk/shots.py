@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 import tempfile
 import time
@@ -10,6 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import QBuffer, QIODevice
+from PyQt6.QtWidgets import QApplication
 
 from hypsos.desk.app import application, open_workbench
 from hypsos.desk.theme.look import look
@@ -21,6 +23,7 @@ from hypsos.hangar.places import demo_hangar
 if TYPE_CHECKING:
     from hypsos.desk.steps.directions import DirectionsPage
     from hypsos.desk.steps.say import SayPage
+    from hypsos.desk.steps.shake import ShakePage
 
 
 def _cruise(window: Window) -> None:
@@ -62,6 +65,33 @@ def _sentences(window: Window) -> None:
     if bar is not None:
         bar.setValue(bar.maximum())
         page.ensureWidgetVisible(page.cards[8])
+
+
+def _shaken(window: Window) -> None:
+    """A minute of flying recorded, the landing opened, the cursor on the moment of a drop-out."""
+    bench = window.workbench
+    for k in range(300):
+        t = 0.1 * k
+        bench.set_control("aileron_stick", round(60.0 * math.sin(0.9 * t), 1))
+        bench.set_control("elevator_stick", round(35.0 * math.sin(0.5 * t), 1))
+        if k == 60:
+            bench.set_control("flight_switch", 1.0)
+        if k == 110:
+            bench.drop_out(0.6)
+        if k == 160:
+            bench.set_control("throttle_stick", -100.0)
+        if k == 200:
+            bench.set_control("task_switch", 2.0)
+        bench.advance(0.1)
+    if bench.trials is not None:
+        bench.trials.play_now()
+    page = cast("ShakePage", window.page("shake"))
+    page.cards[-1].open()
+    window.bench.show_timeline()
+    QApplication.processEvents()
+    page.ensureWidgetVisible(page.cards[-1].title, 0, 300)
+    if bench.recorder is not None:
+        window.bench.timeline.lanes.look_at(bench.recorder.now_s() - 18.8)
 
 
 def _lost(window: Window) -> None:
@@ -117,7 +147,7 @@ VIEWS: tuple[tuple[str, str, str, str, Callable[[Window], None] | None], ...] = 
     ("log", "Samphire", "light", "log", None),
     ("shed", "Samphire", "dark", "feel", None),
     ("sailplane", "Marram", "dark", "flaps", _thermal),
-    ("twin", "Skerry", "light", "flaps", None),
+    ("shake", "Marram", "light", "shake", _shaken),
     ("welcome", "", "light", "model", None),
     ("room", "Marram", "dark", "feel", None),
 )
@@ -138,6 +168,9 @@ def take_shots(folder: Path, width: int, height: int) -> Iterator[Path]:
             window = Window(open_workbench(hangar, model))
             window.resize(*((1024, 768) if small else (width, height)))
             window.show()
+            window.finish()
+            if window.workbench.voice is not None:
+                window.workbench.voice.muted = True  # pictures make no noise
             window.go(step)
             if model:
                 _cruise(window)

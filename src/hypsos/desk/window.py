@@ -136,11 +136,11 @@ class Window(QMainWindow):
         self._model_changed()
         self._fit()
         self.rundown.setFocus()
-        self.bench.aeroplane.first_painted.connect(lambda: QTimer.singleShot(0, self._finish))
+        self.bench.aeroplane.first_painted.connect(lambda: QTimer.singleShot(0, self.finish))
         # where no aeroplane is painted (an empty hangar, a hidden window) it is not waited for
-        QTimer.singleShot(0 if workbench.model is None else 1000, self._finish)
+        QTimer.singleShot(0 if workbench.model is None else 1000, self.finish)
 
-    def _finish(self) -> None:
+    def finish(self) -> None:
         """What can wait until the bench is on the screen: shortcuts, and the first page if none was wanted yet."""
         if self._finished:
             return

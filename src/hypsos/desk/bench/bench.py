@@ -214,6 +214,10 @@ class Bench(QFrame):
             self._show_lower(HANDS)
         self.hands.sticks["right"].setFocus()
 
+    def show_timeline(self) -> None:
+        """Bring the timeline into sight."""
+        self._show_lower(TIMELINE)
+
     # -- following the workbench ------------------------------------------------------------------------------------
 
     def _model_changed(self) -> None:

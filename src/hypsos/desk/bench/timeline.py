@@ -259,6 +259,8 @@ class Timeline(Spoken):
         painter.setFont(look.font(0.78))
         start, end = self.times()
         now, step = recorder.now_s(), TICKS[self.span]
+        while step * plot.width() / self.span < look.px(44):
+            step *= 2
         painter.setPen(look.colour("faint"))
         first = int(np.ceil((now - end) / step))
         for k in range(first, int((now - start) / step) + 1):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.engine.situation import allowed, resting
 from hypsos.core.flight.keeping import trimmed
@@ -13,7 +13,7 @@ from hypsos.core.flight.scenarios import Outcome, expectation_words, scenario_cs
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.model.expecting import CONDITION_KINDS, can_expect, conditions_to_expect, first_expectation
-from hypsos.core.model.words import control_label, plain
+from hypsos.core.model.words import control_label, part_named, plain, sense_words
 from hypsos.core.parts.scenario import LONGEST_S, Expectation, Move, Scenario
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import flowing
@@ -132,7 +132,7 @@ class ScenarioCard(QFrame):
             clear(self._expected)
             self.numbers = self.numbers[:3]
             for i, move in enumerate(item.moves[:MOST_ROWS]):
-                self._moves.addLayout(self._move_row(i, move))
+                self._moves.addWidget(self._move_row(i, move))
             if len(item.moves) > MOST_ROWS:
                 said = f"{len(item.moves) - MOST_ROWS} more moves. Trim it to change them here, or save them as CSV."
                 self._moves.addWidget(label(said, "faint"))
@@ -151,13 +151,13 @@ class ScenarioCard(QFrame):
 
     # -- moves ------------------------------------------------------------------------------------------------------------
 
-    def _move_row(self, i: int, move: Move) -> QHBoxLayout:
+    def _move_row(self, i: int, move: Move) -> QWidget:
         model = self.workbench.loaded
         name = f"Move {i + 1}"
         when = self._number(
             f"{name}: when", lambda: self._move(i).t_s, lambda v: self._put_move(i, t_s=v), "s", (0, LONGEST_S)
         )
-        which = Choice()
+        which = _compact(13)
         which.setAccessibleName(f"{name}: what")
         for each in (*resting(model), *EXTRA):
             which.addItem(_control_label(model, each), each)
@@ -177,10 +177,10 @@ class ScenarioCard(QFrame):
             to = self._number(
                 f"{name}: to", lambda: self._move(i).to, lambda v: self._put_move(i, to=v), "%", (low, high)
             )
-        return row("at", when, which, "to", to, gone, None)
+        return flowing(label("at", wrap=False), when, which, label("to", wrap=False), to, gone)
 
     def _words(self, name: str, words: tuple[str, ...], i: int, move: Move) -> Choice:
-        made = Choice()
+        made = _compact(8)
         made.setAccessibleName(name)
         made.addItems(words)
         made.setCurrentIndex(int(move.to))
@@ -205,20 +205,20 @@ class ScenarioCard(QFrame):
     def _expected_row(self, i: int, x: Expectation) -> QFrame:
         model = self.workbench.loaded
         name = f"Expectation {i + 1}"
-        kind = Choice()
+        kind = _compact(16)
         kind.setAccessibleName(f"{name}: what it is about")
         for key, words in can_expect(model):
             kind.addItem(words, key)
         kind.setCurrentIndex(kind.findData(x.kind))
         kind.activated.connect(lambda k: self._put_expected(i, first_expectation(model, kind.itemData(k), x)))
-        what = Choice()
+        what = _compact(16)
         what.setAccessibleName(f"{name}: which")
         for key, words in conditions_to_expect(model, x.kind):
             what.addItem(words, key)
         what.setCurrentIndex(what.findData(x.what.lstrip("!") if x.kind in CONDITION_KINDS else x.what))
         parts: list[QWidget | str | None] = [kind, what]
         if x.kind in CONDITION_KINDS:
-            is_ = Choice()
+            is_ = _compact(8)
             is_.setAccessibleName(f"{name}: whether it is so")
             is_.addItems(("is so", "is not so"))
             is_.setCurrentIndex(1 if x.what.startswith("!") else 0)
@@ -234,12 +234,12 @@ class ScenarioCard(QFrame):
         times: list[QWidget | str | None] = ["from", self._time(i, "from_s", name), "to", self._time(i, "to_s", name)]
         if x.kind == "stands":
             times += [self._share(i, "low", name), "to", self._share(i, "high", name)]
-        times += [self._drop(name, lambda: self._set(expectations=self._without(i))), None]
+        times.append(self._drop(name, lambda: self._set(expectations=self._without(i))))
         frame = QFrame()
         column = QVBoxLayout(frame)
         column.setContentsMargins(0, 0, 0, 6)
         column.addWidget(flowing(*(w for w in parts if isinstance(w, QWidget))))
-        column.addLayout(row(*times))
+        column.addWidget(flowing(*(label(w, wrap=False) if isinstance(w, str) else w for w in times if w is not None)))
         frame.setToolTip(expectation_words(model, x))
         return frame
 
@@ -258,7 +258,12 @@ class ScenarioCard(QFrame):
         def get() -> float:
             return float(getattr(self.item.expectations[i], field))
 
-        made = self._number(f"{name}: {field}", get, lambda v: self._change_expected(i, **{field: v}), "%", (-150, 150))
+        part = part_named(self.workbench.loaded, self.item.expectations[i].what)
+        made = NumberField(
+            f"{name}: {field}", get, lambda v: self._change_expected(i, **{field: v}), "%", (-150, 150), width=92,
+            words=sense_words(part),
+        )  # fmt: skip
+        self.numbers.append(made)
         return made
 
     def _without(self, i: int) -> tuple[Expectation, ...]:
@@ -330,6 +335,14 @@ class ScenarioCard(QFrame):
         rest = tuple(x for k, x in enumerate(bench.loaded.scenarios) if k != self.index)
         said = f"scenario {self.item.label} removed"
         bench.attempt(lambda: bench.apply(bench.loaded.changed({"scenarios": rest}), said))
+
+
+def _compact(letters: int) -> Choice:
+    """A choice as wide as so many letters, however long its words are; its list shows them whole."""
+    made = Choice()
+    made.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    made.setMinimumContentsLength(letters)
+    return made
 
 
 def _control_label(model: Model, name: str) -> str:
