@@ -8,13 +8,15 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QPushButton
 
+from hypsos.core.checking.reader import from_json
 from hypsos.core.engine import GuardState
 from hypsos.core.engine.situation import resting
 from hypsos.core.flight.keeping import trimmed
 from hypsos.core.flight.moves import read_moves
 from hypsos.core.flight.scenarios import moves_of, run_scenarios, scenario_csv, situation_of
+from hypsos.core.model.document import LARGEST, to_json
 from hypsos.core.model.paths import with_at
-from hypsos.core.parts.scenario import Expectation
+from hypsos.core.parts.scenario import Expectation, Move, Scenario
 
 KEY, LEFT = Qt.Key, Qt.MouseButton.LeftButton
 
@@ -290,3 +292,26 @@ def test_a_scenario_that_no_longer_fits_says_so(samphire):
         broken = run_scenarios(samphire.changed({"scenarios": (scenario.changed({"expectations": (x,)}),)}))[0].broken
         assert broken[0].place == 0
     assert trimmed(samphire, scenario, 0.0, 1.0).length_s == 1.0
+
+
+def test_as_many_scenarios_as_may_be_are_read_again(samphire):
+    names = [c.name for c in samphire.transmitter.controls] + ["aileron_stick", "elevator_stick", "rudder_stick"]
+    moves = tuple(Move(t_s=0.70123 * k, control=names[k % 3 + 4], to=-63.21987654321) for k in range(800))
+    expected = tuple(Expectation(kind="said", what="x" * 80, from_s=1.2345, to_s=599.98765) for _ in range(60))
+    whole = Scenario(label="y" * 60, moves=moves, length_s=600.0, expectations=expected)
+    model = samphire.changed({"scenarios": (whole,) * 20})
+    text = to_json(model)
+    assert len(text) < LARGEST and from_json(text, "whole") == model
+
+
+def test_a_long_stretch_is_thinned_and_still_lands_where_it_did(window, bench):
+    bench.advance(1.0)
+    for k in range(900):
+        bench.set_control("aileron_stick", float(60.0 * np.sin(0.05 * k)))
+        bench.set_control("elevator_stick", float(30.0 * np.sin(0.04 * k)))
+        bench.advance(0.02)
+    window.bench.timeline.keep.click()
+    made = bench.loaded.scenarios[-1]
+    assert 400 < len(made.moves) <= 800
+    last = {m.control: m.to for m in made.moves}
+    assert last["aileron_stick"] == bench.live.controls["aileron_stick"]

@@ -17,7 +17,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.words import plain
 from hypsos.core.parts.scenario import LONGEST_S, Move, Scenario
 
-MOST_MOVES = 2000
+MOST_MOVES = 800
 SETTLE_S, ARMED_S = 0.5, 0.5
 """Seconds that the stick rests longer than the guard asks, and from the release to the stretch."""
 NEAR_US = 5.0

@@ -42,7 +42,7 @@ class Model(Value):
     leads: Annotated[tuple[Lead, ...], Field(max_length=200)] = ()
     y_leads: Annotated[tuple[YLead, ...], Field(max_length=100)] = ()
     program: Program = Field(default_factory=Program)
-    scenarios: Annotated[tuple[Scenario, ...], Field(max_length=40)] = ()
+    scenarios: Annotated[tuple[Scenario, ...], Field(max_length=20)] = ()
     proposed: Annotated[tuple[Proposable, ...], Field(max_length=len(get_args(Proposable)))] = ()
     sheet_of: Annotated[str, StringConstraints(pattern="^[0-9a-f]{0,16}$")] = ""
 

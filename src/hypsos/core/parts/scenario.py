@@ -45,7 +45,7 @@ class Scenario(Value):
     """Moves in rising time, how long it lasts, and what is expected."""
 
     label: Label
-    moves: Annotated[tuple[Move, ...], Field(max_length=2000)] = ()
+    moves: Annotated[tuple[Move, ...], Field(max_length=800)] = ()
     length_s: Annotated[float, Field(gt=0, le=LONGEST_S)]
     expectations: Annotated[tuple[Expectation, ...], Field(max_length=60)] = ()
 
