@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
+
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from hypsos.core.flight.scenarios import Outcome, run_scenarios
+from hypsos.core.flight.scenarios import Outcome, run_scenarios, scenarios_run
 from hypsos.core.model.document import Model
 from hypsos.core.rundown import Attention
 from hypsos.desk.livebench import LiveBench
@@ -70,7 +72,12 @@ class Trials(QObject):
             self._take((model, ()))
             return
         self._asked = model
-        aside(self, lambda: (model, run_scenarios(model)), self._take, lambda _: None)
+
+        def play() -> tuple[Model, tuple[Outcome, ...]]:
+            """One after the other; given up as soon as the model is another one."""
+            return model, tuple(itertools.takewhile(lambda _: self.bench.model is model, scenarios_run(model)))
+
+        aside(self, play, self._take, lambda _: None)
 
     def _take(self, found: tuple[Model, tuple[Outcome, ...]]) -> None:
         self._asked = None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -84,8 +84,13 @@ def run_scenario(model: Model, scenario: Scenario, plan: Plan | None = None) -> 
 
 def run_scenarios(model: Model) -> tuple[Outcome, ...]:
     """All of a model's scenarios, in their order."""
+    return tuple(scenarios_run(model))
+
+
+def scenarios_run(model: Model) -> Iterator[Outcome]:
+    """The same one by one, as they are played."""
     plan = compile_plan(model)
-    return tuple(run_scenario(model, x, plan) for x in model.scenarios)
+    return (run_scenario(model, x, plan) for x in model.scenarios)
 
 
 # -- expectations ---------------------------------------------------------------------------------------------------------
