@@ -20,6 +20,7 @@ from hypsos.core.engine.sweep import sweep_columns
 from hypsos.core.flight.moves import read_moves
 from hypsos.core.model.document import Model
 from hypsos.core.model.paths import with_at
+from hypsos.core.parts.logic import Combine, Compare, Delay, Latch, LogicSwitch
 from hypsos.hangar.places import demo_hangar
 
 HOUR = 180_000
@@ -61,6 +62,34 @@ def live_frame() -> None:
                 memory = plan.run(Situation(np.array([0.02 * (i + 1)]), {"aileron_stick": 30.0}), memory).memory
                 times.append((time.perf_counter() - begin) * 1e3)
             print(f"live frame of the engine, {name}: median {statistics.median(times):.2f} ms (wanted under 0.5)")
+
+
+def conditions_outside() -> None:
+    """The same with twenty more conditions that nothing hangs on, by turns."""
+    with tempfile.TemporaryDirectory() as folder:
+        hangar = demo_hangar(Path(folder))
+        for name in ("Marram", "Samphire"):
+            model = hangar.load(name)
+            more: list[LogicSwitch] = []
+            for k in range(5):
+                a, label = f"more_a{k}", f"More {k}"
+                more += [
+                    Compare(kind="above", name=a, label=f"{label} a", a="aileron_stick", x=10 + k, hysteresis=2),
+                    Delay(kind="on_delay", name=f"more_b{k}", label=f"{label} b", of=a, seconds=0.3),
+                    Combine(kind="all", name=f"more_c{k}", label=f"{label} c", of=(a, "link")),
+                    Latch(name=f"more_d{k}", label=f"{label} d", set=a, reset=f"!{a}"),
+                ]
+            other = with_at(model, "program.logic", (*model.program.logic, *more))
+            plans, times = [compile_plan(m) for m in (model, other)], ([], [])  # type: ignore[var-annotated]
+            memories = [None, None]
+            for i in range(600):
+                for j, plan in enumerate(plans):
+                    moves = Situation(np.array([0.02 * i]), {"aileron_stick": float(50 * np.sin(i * 0.1))})
+                    begin = time.perf_counter()
+                    memories[j] = plan.run(moves, memories[j]).memory  # type: ignore[call-overload]
+                    times[j].append(time.perf_counter() - begin)
+            a_s, b_s = (statistics.median(x) for x in times)
+            print(f"live frame with 20 more conditions, {name}: {b_s / a_s:.2f} of without (wanted at most 1.1)")
 
 
 def replay(model: Model) -> None:
@@ -127,6 +156,7 @@ def main() -> None:
     text = json.loads((files("hypsos.demo") / "marram.model.json").read_text())
     model = Model.model_validate(text)
     live_frame()
+    conditions_outside()
     replay(model)
     sweep(model)
     growth(model)

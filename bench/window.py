@@ -15,6 +15,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="hypsos-bench-")
 
+import numpy as np
 from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.rundown import STEPS
@@ -25,7 +26,7 @@ from hypsos.hangar.places import demo_hangar
 
 WANTED = {
     "number edit": 16, "edit, sheet shown": 60, "wing span": 60, "tail choice": 120, "first opening": 120, "theme": 200,
-    "text size": 200,
+    "text size": 200, "timeline, a step": 8,
 }  # fmt: skip
 
 
@@ -82,8 +83,30 @@ def measure() -> dict[str, list[float]]:
             out["theme"].append(spent(app, lambda name=name: look.set_theme(name)))
         for scale in (1.25, 1.0, 1.25, 1.0):
             out["text size"].append(spent(app, lambda scale=scale: look.set_scale(scale)))
+        out["timeline, a step"] = scrolled(app, window)
         window.close()
     return out
+
+
+def scrolled(app: QApplication, window: Window) -> list[float]:
+    """Steps of the timeline through two full minutes at 50 frames a second, every lane shown."""
+    window.finish()
+    bench, lanes = window.workbench, window.bench.timeline.lanes
+    for k in range(600):
+        for name, speed in (("aileron_stick", 0.4), ("elevator_stick", 0.23), ("rudder_stick", 0.11)):
+            bench.set_control(name, float(70 * np.sin(k * speed)))
+        bench.advance(0.2)
+    window.bench.show_timeline()
+    lanes.moving_only, lanes.span = False, 120.0
+    lanes._again()
+    app.processEvents()
+    times = []
+    for k in range(60):
+        begin = time.process_time()
+        lanes.go_by(-0.3 if k % 2 else 0.2)
+        lanes.repaint()
+        times.append((time.process_time() - begin) * 1e3)
+    return times
 
 
 def main() -> None:
