@@ -63,6 +63,15 @@ SENTENCES = {
     "link lost": [("what it hangs on", "the link"), ("whether it is so", "is lost")],
     "not receiver powered": [("what it hangs on", "the receiver's power"), ("whether it is so", "has no power")],
     "Brakes out": [("what it hangs on", "A condition with a name", "Brakes out")],
+    "the motor is not locked": [
+        ("what it hangs on", "the motor's state"),
+        ("in which state", "locked"),
+        ("whether it is so", "is not"),
+    ],
+    "Flight timer has run out": [("what it hangs on", "a timer")],
+    "Brake signal is above 0 %, off again 2 % further back": [
+        ("what it hangs on", "Where something stands", "Brake signal")
+    ],
     "FIRST or FIRST": [("what it hangs on", LONGER, "any of these holds")],
     "exactly one of (FIRST; FIRST)": [("what it hangs on", LONGER, "exactly one of these holds")],
     "not (FIRST)": [("what it hangs on", LONGER, "not this")],

@@ -82,7 +82,7 @@ def turned(model: Model, name: str) -> Model:
         raise HypsosError(said, "", "Let that go by another control first.")
     turned_control = control.changed({"positions": control.positions[::-1]})
     made = _with(model, tuple(turned_control if c.name == name else c for c in model.transmitter.controls))
-    made = _asked_at(made, name, lambda i: last - i)
+    made = asked_at(made, name, lambda i: last - i)
     axes = tuple(
         a.changed({"settings": _all_settings(a.settings, last + 1)[::-1]}) if a.switch == name else a
         for a in made.program.axes
@@ -181,7 +181,7 @@ def _texts(value: Any) -> list[str]:
     return []
 
 
-def _asked_at(model: Model, name: str, place: Callable[[int], int]) -> Model:
+def asked_at(model: Model, name: str, place: Callable[[int], int]) -> Model:
     """The model with every condition that asks for a position of a switch asking for another."""
     pattern = re.compile(rf"^(!?){name}@(\d+)$")
 

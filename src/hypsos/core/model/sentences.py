@@ -12,6 +12,7 @@ from typing import NamedTuple
 from hypsos.core.ground.errors import DocumentError
 from hypsos.core.model.choosing import Choice, Place, chosen, compared_by, kinds, put_text, without_orphans
 from hypsos.core.model.document import Model
+from hypsos.core.model.hands import asked_at
 from hypsos.core.model.paths import get_at, with_at
 from hypsos.core.model.phrases import (
     COMPARED,
@@ -221,7 +222,13 @@ class _Reader:
         whole = unit == "steps"
 
         def put(value: float) -> Model:
-            return with_at(self.model, path, round(value) if whole else value)
+            if not whole:
+                return with_at(self.model, path, value)
+            name = get_at(
+                self.model, path.rsplit(".", 1)[0]
+            ).name  # who asks for a step that goes asks for the last one
+            fewer = with_at(self.model, path, round(value))
+            return asked_at(fewer, name, lambda step: min(step, round(value) - 1))
 
         return Number(about, float(0.0 if found is None else found), unit, low, high, put, signal)
 
