@@ -57,16 +57,16 @@ SENTENCES = {
     "Slider is above 0 %, off again 2 % further back": [("what it hangs on", "A stick or slider", "SLIDER")],
     "not mode Landing": [
         ("what it hangs on", "the flight mode"),
-        ("which mode", "Landing"),
         ("whether it is so", "is not"),
+        ("which mode", "Landing"),
     ],
     "link lost": [("what it hangs on", "the link"), ("whether it is so", "is lost")],
     "not receiver powered": [("what it hangs on", "the receiver's power"), ("whether it is so", "has no power")],
     "Brakes out": [("what it hangs on", "A condition with a name", "Brakes out")],
     "the motor is not locked": [
         ("what it hangs on", "the motor's state"),
-        ("in which state", "locked"),
         ("whether it is so", "is not"),
+        ("in which state", "locked"),
     ],
     "Flight timer has run out": [("what it hangs on", "a timer")],
     "Brake signal is above 0 %, off again 2 % further back": [
@@ -234,3 +234,22 @@ def test_when_a_plain_mix_acts_is_said_and_built_beside_it(qtbot, window):
     assert {x.name for x in bench.model.program.logic} == before
     when.button.click()
     assert not when.editor.isVisible()
+
+
+def test_what_modes_and_shared_values_go_by_is_built_in_its_place(qtbot, window):
+    choose(window, "Marram")
+    window.go("say")
+    bench, page = window.workbench, window.page("say")
+    modes = [m.label for m in bench.model.program.modes if m.when]
+    assert [e.about() for e in page.whens.values()][: len(modes)] == [f"Mode {label}" for label in modes]
+    assert page.whens["program.modes[0].when"].button.text() == "flown while Task switch at landing"
+    page.whens["program.modes[0].when"].button.click()
+    landing = page.whens["program.modes[0].when"].editor
+    assert all(
+        c.key not in ("guard", "timer") for c in landing.words[0].word.choices
+    )  # it is known before the guard speaks
+    landing.choose(landing.words[2], "task_switch@1")
+    assert bench.model.program.modes[0].when == "task_switch@1"
+    bench.undo()
+    window.show_place("program.modes[1].when")
+    assert focused() is page.whens["program.modes[1].when"].editor.words[0]

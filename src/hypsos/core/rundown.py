@@ -240,6 +240,8 @@ def step_states(model: Model, flights: int, found: Iterable[Attention] | None = 
 
 def step_of_path(path: str) -> str:
     """The step where the number at a document path is set; empty where there is no page for it."""
+    if path.startswith(("program.modes[", "program.tunables[")) and path.endswith(".when"):
+        return "say"
     for start, key in (
         ("receiver.", "failsafe"),
         ("program.guard", "guard"),

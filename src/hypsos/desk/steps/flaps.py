@@ -8,59 +8,13 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QMenu, QPushButton, QVBoxLayout
 from hypsos.core.model.behaviours import offers
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.mix_words import signal_labels
-from hypsos.core.model.phrases import phrase
 from hypsos.core.model.words import plain
 from hypsos.core.recipes import Recipe
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.recipecard import RecipeCard
-from hypsos.desk.widgets.layout import card, clear, hint, label, plain_tip, row, worded
+from hypsos.desk.widgets.layout import card, clear, hint, label
 from hypsos.desk.widgets.number import NumberField
-from hypsos.desk.widgets.sentence import SentenceEditor
-from hypsos.desk.workbench import Workbench
-
-MOST_SAID = 36
-"""Letters of a condition beside its mix; all of it is in the tip and in its sentence."""
-
-
-class MixWhen(QFrame):
-    """When a plain mix acts: read in one breath, and its sentence when it is to be changed."""
-
-    def __init__(self, workbench: Workbench, index: int) -> None:
-        super().__init__()
-        self.workbench, self.index = workbench, index
-        self.editor: SentenceEditor | None = None
-        self.button = QPushButton("")
-        self.button.setObjectName("plain")
-        self.button.clicked.connect(self._toggle)
-        self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(0, 0, 0, 4)
-        self._column.addLayout(row(self.button, None))
-        self.refresh()
-
-    def refresh(self) -> None:
-        """Show it as it is now."""
-        model = self.workbench.loaded
-        if self.index >= len(model.program.mixes):
-            return
-        mix = model.program.mixes[self.index]
-        said = "acts always" if mix.when is None else f"acts while {phrase(model, mix.when)}"
-        short = said if len(said) <= MOST_SAID else f"{said[: MOST_SAID - 1]}…"
-        self.button.setText(worded(short))
-        self.button.setAccessibleName(f"{mix.name} {said}")
-        self.button.setToolTip(plain_tip(said))
-        if self.editor is not None:
-            self.editor.refresh()
-
-    def _toggle(self) -> None:
-        if self.editor is None:
-            name = self.workbench.loaded.program.mixes[self.index].name
-            self.editor = SentenceEditor(self.workbench, Place(f"program.mixes[{self.index}].when", always=True), name)
-            self._column.addWidget(self.editor)
-            self.editor.show()
-            if self.editor.words:
-                self.editor.words[0].setFocus()
-        else:
-            self.editor.setVisible(not self.editor.isVisible())
+from hypsos.desk.widgets.whenline import WhenLine
 
 
 class FlapsPage(StepPage):
@@ -76,7 +30,7 @@ class FlapsPage(StepPage):
         self._built: object = None
         self.cards: list[RecipeCard] = []
         self.mixes: dict[int, NumberField] = {}
-        self.whens: dict[int, MixWhen] = {}
+        self.whens: dict[int, WhenLine] = {}
         self._cards = QVBoxLayout()
         self._cards.setSpacing(10)
         self.column.addLayout(self._cards)
@@ -147,7 +101,10 @@ class FlapsPage(StepPage):
             number.setEnabled(mix.gain_from is None)
             self.mixes[i] = number
             what = f"{labels.get(mix.source, mix.source)} → {labels.get(mix.target, mix.target)}"
-            when = self.whens[i] = MixWhen(self.workbench, i)
+            place = Place(f"program.mixes[{i}].when", always=True)
+            when = self.whens[i] = WhenLine(
+                self.workbench, place, lambda i=i: self.workbench.loaded.program.mixes[i].name
+            )
             grid.addWidget(label(mix.name), 2 * i, 0)
             grid.addWidget(label(what, "faint"), 2 * i, 1)
             grid.addWidget(number, 2 * i, 2)
