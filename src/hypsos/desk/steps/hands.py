@@ -72,7 +72,6 @@ class ControlCard(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(card(head, *self._names(control), self.does, self.complaint, tools))
-        self.refresh()
 
     def _names(self, control: Control) -> list[QWidget]:
         """A field for the name of each position, the first at the left."""
@@ -94,9 +93,10 @@ class ControlCard(QFrame):
         assert found is not None
         return found
 
-    def refresh(self) -> None:
-        """Show the control as it is now."""
-        control, users = self.control(), uses(self._model()).get(self.name, ())
+    def refresh(self, used: dict[str, tuple[str, ...]] | None = None) -> None:
+        """Show the control as it is now; ``used`` is what hangs on the controls, where that is known."""
+        control = self.control()
+        users = (uses(self._model()) if used is None else used).get(self.name, ())
         if not self.title.isModified():
             self.title.setText(control.label)
         for field, text in zip(self.positions, control.positions, strict=False):
@@ -186,8 +186,9 @@ class HandsPage(StepPage):
             self.cards = {c.name: ControlCard(self.workbench, c.name) for c in controls}
             for c in controls:
                 self._sides[c.hand].addWidget(self.cards[c.name])
+        used = uses(model)
         for made in self.cards.values():
-            made.refresh()
+            made.refresh(used)
         self.transmitter.refresh()
         said = [f"{a.command} on the {a.control.replace('_', ' ')}" for a in model.program.axes]
         self.sticks.setText(f"The sticks: {', '.join(said)}." if said else "")

@@ -50,7 +50,6 @@ class ConditionCard(QFrame):
             card(row(self.title, self.change, remove), self.phrase, self._inner, self.doubts, self.why, self.users)
         )
         workbench.live_changed.connect(self._tell)
-        self.refresh()
 
     @property
     def label(self) -> str:
