@@ -62,13 +62,13 @@ class FailsafePage(StepPage):
         for key, words in SPARE:
             self.spare.addItem(words, key)
         self.spare.activated.connect(self._set_spare)
-        self._spare_ports = label("", wrap=False)
+        self._spare_ports = label("")
         self._grid_box = QWidget()
         self._grid = QGridLayout(self._grid_box)
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setVerticalSpacing(5)
         self.column.addWidget(
-            card(label("Channel by channel", "section"), self._grid_box, row(self._spare_ports, self.spare, None))
+            card(label("Channel by channel", "section"), self._grid_box, self._spare_ports, row(self.spare, None))
         )
         self.column.addWidget(
             card(label("It acts when the link has been lost for"), row(self.after, None, self._see()))
