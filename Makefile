@@ -13,7 +13,7 @@ test: .venv/ready
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest
+	$(BIN)/python tools/run_tests.py
 
 bench: .venv/ready
 	QT_QPA_PLATFORM=offscreen $(BIN)/python bench/run.py

@@ -1,0 +1,52 @@
+"""All tests, in two processes side by side, one for each of two cores; what each has to say comes when it is done."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+OTHERS = ["src/hypsos/core"]
+"""Where examples in the text are tests, too."""
+PARTS, SIDE_BY_SIDE = 6, 2
+"""Into so many parts the tests are dealt; a process that has done its part takes the next one."""
+
+
+def parts() -> list[list[str]]:
+    """The files of tests in lists of about the same size."""
+    files = sorted((ROOT / "tests").glob("test_*.py"), key=lambda f: (-f.stat().st_size, f.name))
+    lists: list[list[str]] = [[] for _ in range(PARTS)]
+    sizes = [0] * PARTS
+    lists[-1] += OTHERS
+    for file in files:
+        least = sizes.index(min(sizes))
+        lists[least].append(str(file.relative_to(ROOT)))
+        sizes[least] += file.stat().st_size
+    return lists
+
+
+def run(number: int, files: list[str], more: list[str]) -> tuple[int, str]:
+    """One part: its exit status, and what it has to say."""
+    cache = f"cache_dir=.pytest_cache/part{number}"
+    command = [sys.executable, "-m", "pytest", "-o", cache, *more, *sorted(files)]
+    done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False)
+    return done.returncode, done.stdout + done.stderr
+
+
+def main(more: list[str]) -> int:
+    """Run them all; 0 where all passed."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    worst = 0
+    with ThreadPoolExecutor(SIDE_BY_SIDE) as pool:
+        for status, said in pool.map(lambda x: run(x[0], x[1], more), enumerate(parts())):
+            sys.stdout.write(said)
+            sys.stdout.flush()
+            worst = max(worst, abs(status))
+    return worst
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
