@@ -123,6 +123,22 @@ def test_a_caption_rises_is_heard_and_can_be_muted(window, qtbot, tmp_path, monk
     assert not bench.voice.muted
 
 
+def test_a_window_that_goes_leaves_no_voice_behind(window, qtbot, tmp_path, monkeypatch, capfd):
+    program = tmp_path / "espeak-ng"
+    program.write_text("#!/bin/sh\nexec sleep 60\n")
+    program.chmod(program.stat().st_mode | stat.S_IXUSR)
+    monkeypatch.setenv("PATH", f"{tmp_path}{os.pathsep}/bin{os.pathsep}/usr/bin")
+    bench = window.workbench
+    put(bench, announcements=(Announcement(caption="Half", when="flap_switch@1"),))
+    bench.set_control("flap_switch", 1.0)
+    bench.advance(0.1)
+    qtbot.waitUntil(lambda: bench.voice._process is not None and bench.voice._process.processId() > 0)
+    number = bench.voice._process.processId()
+    window.close()
+    assert bench.voice._process is None and not os.path.exists(f"/proc/{number}/exe")
+    assert "Destroyed" not in capfd.readouterr().err
+
+
 def test_a_voice_that_cannot_speak_is_not_asked_again(window, qtbot, tmp_path, monkeypatch):
     program = tmp_path / "espeak-ng"
     program.write_text("#!/bin/sh\nexit 3\n")

@@ -9,8 +9,8 @@ from PyQt6.QtCore import Qt
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import GuardState, Situation, compile_plan
-from hypsos.core.model.transmitters import SHIPPED, profile_of, taken, without_place
-from hypsos.core.model.uses import uses
+from hypsos.core.model.transmitters import profile_of, shipped, taken
+from hypsos.core.model.uses import uses, without_place
 from hypsos.hangar import Hangar
 
 DEMO = ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
@@ -29,7 +29,7 @@ def wild(model, seed, frames=400):
 
 
 @pytest.mark.parametrize("name", DEMO)
-@pytest.mark.parametrize("profile", SHIPPED, ids=lambda p: p.name)
+@pytest.mark.parametrize("profile", shipped(), ids=lambda p: p.name)
 def test_a_model_on_another_transmitter_does_what_it_did(hangar, name, profile):
     model = hangar.load(name)
     change = taken(model, profile)
@@ -63,10 +63,10 @@ def test_a_model_on_another_transmitter_does_what_it_did(hangar, name, profile):
 def test_the_motor_gets_its_switch_first_and_never_a_button(hangar):
     for name in ("Skerry", "Marram"):
         model = hangar.load(name)
-        few = SHIPPED[0].changed({"controls": SHIPPED[0].controls[:1]})
+        few = shipped()[0].changed({"controls": shipped()[0].controls[:1]})
         change = taken(model, few)
         assert [mine for mine, _ in change.placed] == ["Motor switch"]
-        button = few.changed({"controls": SHIPPED[0].controls[3:4]})
+        button = few.changed({"controls": shipped()[0].controls[3:4]})
         assert "Motor switch" in taken(model, button).homeless
 
 
@@ -136,5 +136,5 @@ def test_transmitters_stay_in_the_hangar_and_a_broken_one_stops_nobody(tmp_path,
     assert [x.name for x in again.transmitters()] == ["Sill", "Groyne", "Headland"] and again.transmitters()[0] == kept
     assert again.own_transmitters() == ["broken", "Sill"]
     again.drop_transmitter("Sill")
-    assert again.transmitters()[0] == SHIPPED[0]
+    assert again.transmitters()[0] == shipped()[0]
     again.close()

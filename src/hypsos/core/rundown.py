@@ -10,7 +10,7 @@ from hypsos.core.flight.idle import idle_dangers
 from hypsos.core.model.document import Model, digest
 from hypsos.core.model.phrases import named
 from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, STOPS
-from hypsos.core.model.transmitters import without_place
+from hypsos.core.model.uses import without_place
 from hypsos.core.model.voice_words import voice_doubts
 from hypsos.core.model.words import power_percent, said_name
 from hypsos.core.parts.airframe import Motor

@@ -52,6 +52,16 @@ class Voice(QObject):
                 self._process.kill()
         self.muted_changed.emit()
 
+    def stop(self) -> None:
+        """Say nothing any more; the window is going."""
+        self.waiting.clear()
+        self._looked, self._command = True, None
+        if self._process is not None:
+            process, self._process = self._process, None
+            process.blockSignals(True)
+            process.kill()
+            process.waitForFinished(500)
+
     def say(self, spoken: Spoken) -> None:
         """Show a caption, and let it be heard."""
         self.said.emit(spoken)

@@ -24,15 +24,11 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.rundown import STEPS, step_of_path
 from hypsos.desk import remembered
 from hypsos.desk.bench.bench import Bench
-from hypsos.desk.guardlog import GuardLog
 from hypsos.desk.header import Header
 from hypsos.desk.reading import beside, first_field, focusables, into_view
-from hypsos.desk.recorder import Recorder
 from hypsos.desk.steps import make_page
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import SCALES, look
-from hypsos.desk.trials import Trials
-from hypsos.desk.voice import Voice
 from hypsos.desk.widgets.aside import aside
 from hypsos.desk.widgets.notice import Notice
 from hypsos.desk.widgets.rundown import STEP_KEYS, RunDown
@@ -105,7 +101,7 @@ class Window(QMainWindow):
         self.bench = Bench(workbench)
         self.bench.place_wanted.connect(self.show_place)
         self.bench.moves_wanted.connect(self.choose_moves)
-        self.bench.timeline.keep_wanted.connect(self.keep_stretch)
+        self.bench.keep_wanted.connect(self.keep_stretch)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         self.splitter.setChildrenCollapsible(False)
         self.splitter.addWidget(self.pages)
@@ -145,6 +141,11 @@ class Window(QMainWindow):
         if self._finished:
             return
         self._finished = True
+        from hypsos.desk.guardlog import GuardLog
+        from hypsos.desk.recorder import Recorder
+        from hypsos.desk.trials import Trials
+        from hypsos.desk.voice import Voice
+
         self.workbench.guard_log = GuardLog(self.workbench)
         self.workbench.recorder = Recorder(self.workbench)
         self.workbench.trials = Trials(self.workbench)
@@ -423,5 +424,7 @@ class Window(QMainWindow):
         if focused is not None:
             focused.clearFocus()  # a number typed and not finished is handed in
         self.workbench.leaving.emit()
+        if self.workbench.voice is not None:
+            self.workbench.voice.stop()
         self.workbench.hangar.close()
         super().closeEvent(event)

@@ -7,6 +7,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from pydantic import ValidationError
 
@@ -15,10 +16,11 @@ from hypsos.core.ground.errors import DocumentError, HangarError, HypsosError, M
 from hypsos.core.model.document import Model, to_json
 from hypsos.core.model.logbook import Flight
 from hypsos.core.model.paths import clean
-from hypsos.core.model.transmitters import SHIPPED
-from hypsos.core.parts.profile import Profile
 from hypsos.hangar.migrations import MIGRATIONS
 from hypsos.hangar.records import Damaged, Held, Removed, Snapshot, StoredFlight
+
+if TYPE_CHECKING:
+    from hypsos.core.parts.profile import Profile
 
 VERSION = len(MIGRATIONS)
 BUSY_S = 1.0
@@ -272,7 +274,10 @@ class Hangar:
     def transmitters(self) -> list[Profile]:
         """The transmitters that a model can take: those that ship, and the pilot's own; one of the same name stands for it.
         What cannot be read is left out."""
-        found = {x.name.casefold(): x for x in SHIPPED}
+        from hypsos.core.model.transmitters import shipped
+        from hypsos.core.parts.profile import Profile
+
+        found = {x.name.casefold(): x for x in shipped()}
         if not self.read_only:
             with self._told():
                 rows = self._db.execute("SELECT document FROM transmitters ORDER BY name").fetchall()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import NamedTuple
 
 from hypsos.core.model.document import Model
@@ -22,48 +23,51 @@ def _slide(name: str, hand: str, place: str, kind: str) -> Control:
     return Control(name=name, label=place, kind=kind, hand=hand, place=place)
 
 
-SHIPPED = (
-    Profile(
-        name="Sill", note="A small one: six outputs, ready behaviours, few switches.", school="by behaviour",
-        controls=(
-            _switch("left_far", "left", "Left, far switch", TWO), _switch("left_near", "left", "Left, near switch", THREE),
-            _switch("right_near", "right", "Right, near switch", THREE),
-            _switch("right_button", "right", "Right, button", ("let go", "pressed"), "momentary"),
-            _slide("middle_knob", "right", "Middle knob", "knob"),
+@cache
+def shipped() -> tuple[Profile, ...]:
+    """Three made-up transmitters."""
+    return (
+        Profile(
+            name="Sill", note="A small one: six outputs, ready behaviours, few switches.", school="by behaviour",
+            controls=(
+                _switch("left_far", "left", "Left, far switch", TWO), _switch("left_near", "left", "Left, near switch", THREE),
+                _switch("right_near", "right", "Right, near switch", THREE),
+                _switch("right_button", "right", "Right, button", ("let go", "pressed"), "momentary"),
+                _slide("middle_knob", "right", "Middle knob", "knob"),
+            ),
+            outputs=6, mixes=4, modes=3, curve_points=5, logic=4, timers=1, per_side=True,
         ),
-        outputs=6, mixes=4, modes=3, curve_points=5, logic=4, timers=1, per_side=True,
-    ),
-    Profile(
-        name="Groyne", note="Ten outputs; controls feed functions, functions have curves.", school="by function",
-        controls=(
-            _switch("left_shoulder", "left", "Left shoulder switch", TWO),
-            _switch("left_top", "left", "Left, top switch", THREE), _switch("left_low", "left", "Left, low switch", THREE),
-            _slide("left_slide", "left", "Left slider", "slider"),
-            _switch("right_shoulder", "right", "Right shoulder switch", TWO),
-            _switch("right_top", "right", "Right, top switch", THREE),
-            _switch("right_low", "right", "Right, low switch", THREE),
-            _switch("right_button", "right", "Right, button", ("let go", "pressed"), "momentary"),
-            _slide("right_slide", "right", "Right slider", "slider"), _slide("middle_knob", "right", "Middle knob", "knob"),
+        Profile(
+            name="Groyne", note="Ten outputs; controls feed functions, functions have curves.", school="by function",
+            controls=(
+                _switch("left_shoulder", "left", "Left shoulder switch", TWO),
+                _switch("left_top", "left", "Left, top switch", THREE), _switch("left_low", "left", "Left, low switch", THREE),
+                _slide("left_slide", "left", "Left slider", "slider"),
+                _switch("right_shoulder", "right", "Right shoulder switch", TWO),
+                _switch("right_top", "right", "Right, top switch", THREE),
+                _switch("right_low", "right", "Right, low switch", THREE),
+                _switch("right_button", "right", "Right, button", ("let go", "pressed"), "momentary"),
+                _slide("right_slide", "right", "Right slider", "slider"), _slide("middle_knob", "right", "Middle knob", "knob"),
+            ),
+            outputs=10, mixes=20, modes=5, curve_points=9, logic=16, timers=2, trim_step=0.8, first_end="towards",
         ),
-        outputs=10, mixes=20, modes=5, curve_points=9, logic=16, timers=2, trim_step=0.8, first_end="towards",
-    ),
-    Profile(
-        name="Headland", note="Twenty-four outputs; every output is a list of lines. A switch with six positions.",
-        school="by lines",
-        controls=(
-            _switch("left_a", "left", "Left, first switch", TWO), _switch("left_b", "left", "Left, second switch", THREE),
-            _switch("left_c", "left", "Left, third switch", THREE),
-            _switch("left_button", "left", "Left, button", ("let go", "pressed"), "momentary"),
-            _slide("left_slide", "left", "Left slider", "slider"), _slide("left_knob", "left", "Left knob", "knob"),
-            _switch("right_a", "right", "Right, first switch", TWO), _switch("right_b", "right", "Right, second switch", THREE),
-            _switch("right_c", "right", "Right, third switch", THREE), _switch("right_six", "right", "Right, six-way switch", SIX),
-            _switch("right_button", "right", "Right, button", ("let go", "pressed"), "momentary"),
-            _slide("right_slide", "right", "Right slider", "slider"), _slide("right_knob", "right", "Right knob", "knob"),
+        Profile(
+            name="Headland", note="Twenty-four outputs; every output is a list of lines. A switch with six positions.",
+            school="by lines",
+            controls=(
+                _switch("left_a", "left", "Left, first switch", TWO), _switch("left_b", "left", "Left, second switch", THREE),
+                _switch("left_c", "left", "Left, third switch", THREE),
+                _switch("left_button", "left", "Left, button", ("let go", "pressed"), "momentary"),
+                _slide("left_slide", "left", "Left slider", "slider"), _slide("left_knob", "left", "Left knob", "knob"),
+                _switch("right_a", "right", "Right, first switch", TWO), _switch("right_b", "right", "Right, second switch", THREE),
+                _switch("right_c", "right", "Right, third switch", THREE),
+                _switch("right_six", "right", "Right, six-way switch", SIX),
+                _switch("right_button", "right", "Right, button", ("let go", "pressed"), "momentary"),
+                _slide("right_slide", "right", "Right slider", "slider"), _slide("right_knob", "right", "Right knob", "knob"),
+            ),
+            outputs=24, mixes=200, modes=9, curve_points=17, logic=64, timers=3, trim_step=0.5, per_side=False,
         ),
-        outputs=24, mixes=200, modes=9, curve_points=17, logic=64, timers=3, trim_step=0.5, per_side=False,
-    ),
-)  # fmt: skip
-"""Three made-up transmitters."""
+    )  # fmt: skip
 
 
 class Change(NamedTuple):
@@ -135,14 +139,6 @@ def _seated(model: Model, profile: Profile, seats: dict[str, Control], homeless:
         }
     )  # fmt: skip
     return model.changed({"transmitter": held})
-
-
-def without_place(model: Model) -> tuple[str, ...]:
-    """The controls that are on no transmitter, where the model has taken one and something hangs on them."""
-    if not model.transmitter.taken:
-        return ()
-    used = uses(model)
-    return tuple(c.label for c in model.transmitter.controls if not c.place and used.get(c.name))
 
 
 def profile_of(model: Model, name: str) -> Profile:

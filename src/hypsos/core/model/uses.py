@@ -19,6 +19,14 @@ def uses(model: Model) -> dict[str, tuple[str, ...]]:
     return {name: tuple(words) for name, words in found.items()}
 
 
+def without_place(model: Model) -> tuple[str, ...]:
+    """The controls that are on no transmitter, where the model has taken one and something hangs on them."""
+    if not model.transmitter.taken:
+        return ()
+    used = uses(model)
+    return tuple(c.label for c in model.transmitter.controls if not c.place and used.get(c.name))
+
+
 def condition_users(model: Model, name: str, seen: frozenset[str] = frozenset()) -> tuple[str, ...]:
     """Who asks a condition, in words; what asks it on the way and has no name stands for those who ask that."""
     found: dict[str, None] = {}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
@@ -25,12 +27,14 @@ from hypsos.desk.bench.hands import Hands
 from hypsos.desk.bench.lamp import Lamp
 from hypsos.desk.bench.sky import Sky
 from hypsos.desk.bench.strips import Strips
-from hypsos.desk.bench.timepanel import TimePanel
 from hypsos.desk.bench.why import Why
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import label
 from hypsos.desk.workbench import Workbench
+
+if TYPE_CHECKING:
+    from hypsos.desk.bench.timepanel import TimePanel
 
 HANDS, TIMELINE = 2, 3
 """The places below of the hands, where the bench is folded, and of the timeline."""
@@ -42,6 +46,8 @@ class Bench(QFrame):
 
     place_wanted = pyqtSignal(str)
     moves_wanted = pyqtSignal()
+    keep_wanted = pyqtSignal(float, float)
+    """A stretch of the timeline is to become a scenario: from, to, in the bench's seconds."""
 
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -66,9 +72,9 @@ class Bench(QFrame):
         self.below = QStackedWidget()
         self._scrolls = [self._scroll(page) for page in (self.strips, self.why)]
         self._hands_scroll = self._scroll(None)
-        self.timeline = TimePanel(workbench, self)
-        for scroll in (*self._scrolls, self._hands_scroll, self.timeline):
+        for scroll in (*self._scrolls, self._hands_scroll):
             self.below.addWidget(scroll)
+        self._timeline: TimePanel | None = None
         column.addWidget(self.below)
         self.folded: bool | None = None
         self.narrow = False
@@ -214,6 +220,17 @@ class Bench(QFrame):
             self._show_lower(HANDS)
         self.hands.sticks["right"].setFocus()
 
+    @property
+    def timeline(self) -> TimePanel:
+        """The timeline; made when it is first wanted."""
+        if self._timeline is None:
+            from hypsos.desk.bench.timepanel import TimePanel
+
+            self._timeline = TimePanel(self.workbench, self)
+            self._timeline.keep_wanted.connect(self.keep_wanted)
+            self.below.addWidget(self._timeline)
+        return self._timeline
+
     def show_timeline(self) -> None:
         """Bring the timeline into sight."""
         self._show_lower(TIMELINE)
@@ -295,7 +312,10 @@ class Bench(QFrame):
         self._show_lower(1 if self.workbench.chosen else 0)
 
     def _show_lower(self, index: int) -> None:
-        self.below.setCurrentIndex(index)
+        if index == TIMELINE:
+            self.below.setCurrentWidget(self.timeline)
+        else:
+            self.below.setCurrentIndex(index)
         button = self.tabs.button(index)
         if button is not None:
             button.setChecked(True)
