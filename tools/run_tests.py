@@ -11,7 +11,7 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 OTHERS = ["src/hypsos/core"]
 """Where examples in the text are tests, too."""
-PARTS, SIDE_BY_SIDE = 6, 2
+PARTS, SIDE_BY_SIDE = 14, 2
 """Into so many parts the tests are dealt; a process that has done its part takes the next one."""
 
 
