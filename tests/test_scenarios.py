@@ -1,0 +1,189 @@
+"""Scenarios, their expectations at their very edges, what is kept of a stretch, and what the usual ones ask."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from parts import from_parts
+
+from hypsos.core.checking.checks import first_problem
+from hypsos.core.engine import GuardState, Situation, compile_plan
+from hypsos.core.flight.keeping import kept
+from hypsos.core.flight.ready_scenarios import ready_scenarios
+from hypsos.core.flight.scenarios import expectation_words, run_scenario, situation_of
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.transmitters import shipped, taken
+from hypsos.core.parts.logic import Combine, Gate
+from hypsos.core.parts.scenario import Expectation, Move, Scenario
+from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.voice import Announcement, Timer
+
+
+def moves(*rows):
+    return tuple(Move(t_s=t, control=c, to=v) for t, c, v in rows)
+
+
+def outcome(model, rows, *expected, length=3.0):
+    """Which of the expectations are not met: place and time."""
+    found = run_scenario(model, Scenario(label="s", moves=moves(*rows), length_s=length, expectations=expected))
+    return [(b.place, round(b.t_s, 4)) for b in found.broken]
+
+
+def expect(kind, what, start, end=None, **fields):
+    return Expectation(kind=kind, what=what, from_s=start, to_s=start if end is None else end, **fields)
+
+
+def test_an_expectation_holds_from_its_first_frame_to_its_last():
+    model, rows = from_parts(motors=True), [(1.0, "switch_b", 1.0), (2.0, "switch_b", 0.0)]
+    on = "switch_b@1"
+    assert outcome(model, rows, expect("holds", on, 1.0, 1.98)) == []
+    assert outcome(model, rows, expect("holds", on, 0.98, 1.5)) == [(0, 0.98)]
+    assert outcome(model, rows, expect("holds", on, 1.0, 2.0)) == [(0, 2.0)]
+    assert outcome(model, rows, expect("holds", f"!{on}", 2.0, 2.98), expect("holds", on, 2.5)) == [(1, 2.5)]
+    assert outcome(model, rows, expect("holds", on, 1.011, 1.012)) == []  # between two frames: the one that holds then
+    assert outcome(model, rows, expect("holds", f"!{on}", 7.0, 8.0)) == []  # after the end: as it was left
+
+
+def test_where_a_part_stands_is_held_to_its_bounds():
+    model = from_parts()
+    rows = [(0.0, "rudder_stick", 40.0)]
+    assert outcome(model, rows, expect("stands", "rudder", 1.0, low=40.0, high=40.0)) == []
+    assert outcome(model, rows, expect("stands", "rudder", 1.0, low=40.04, high=90.0)) == []
+    assert outcome(model, rows, expect("stands", "rudder", 1.0, low=40.1, high=90.0)) == [(0, 1.0)]
+    assert outcome(model, rows, expect("stands", "rudder", 1.0, low=-9.0, high=39.9)) == [(0, 1.0)]
+    words = run_scenario(
+        model,
+        Scenario(
+            label="s", moves=moves(*rows), length_s=2, expectations=(expect("stands", "rudder", 1.0, low=0, high=9),)
+        ),
+    )
+    assert "At 1 s it stood at 40 % right" in words.broken[0].text
+
+
+def test_a_caption_must_be_said_in_its_time_and_be_that_one():
+    model = from_parts()
+    said = tuple(Announcement(caption=c, when=f"switch_c@{i}") for i, c in ((1, "One"), (2, "Two")))
+    model = model.changed({"program": model.program.changed({"announcements": said})})
+    rows = [(1.0, "switch_c", 1.0)]
+    assert outcome(model, rows, expect("said", "One", 1.0), expect("said", "One", 0.5, 2.0)) == []
+    late, other = expect("said", "One", 1.02, 2.0), expect("said", "Two", 0.0, 3.0)
+    assert outcome(model, rows, late, other) == [(0, 2.0), (1, 3.0)]
+
+
+def test_a_motor_runs_from_the_first_of_its_power():
+    line = MixLine(name="t", target="left_motor", source="thrust")
+    model = from_parts(motors=True, mixes=(line,))
+    arm = [(0.5, "motor_switch", 1.0), (1.0, "throttle_stick", -99.0)]
+    assert outcome(model, arm, expect("stopped", "left_motor", 0.0, 0.98), expect("runs", "left_motor", 1.0, 2.9)) == []
+    assert outcome(model, arm, expect("runs", "left_motor", 0.9, 2.0), expect("stopped", "left_motor", 1.0)) == [
+        (0, 0.9),
+        (1, 1.0),
+    ]
+
+
+@pytest.mark.parametrize(
+    ("row", "why"),
+    [
+        ((0.0, "switch_b", 2.0), "switch_b cannot go to 2"),
+        ((0.0, "switch_c", 0.5), "switch_c cannot go to 0.5"),
+        ((0.0, "link_quality", -5.0), "link_quality cannot go to -5"),
+        ((0.0, "gone", 1.0), "no control gone any more"),
+    ],
+)
+def test_a_move_that_cannot_be_made_says_which(row, why):
+    with pytest.raises(HypsosError, match=why) as error:
+        situation_of(from_parts(), Scenario(label="s", moves=moves((0.0, "slider", 5.0), row), length_s=1))
+    assert error.value.where == "move 2"
+
+
+def test_a_move_acts_from_its_own_frame_on():
+    model = from_parts()
+    made = situation_of(
+        model, Scenario(label="s", moves=moves((0.5, "slider", 30.0), (0.51, "link", 0.0)), length_s=1.0)
+    )
+    assert len(made.t_s) == 50
+    assert np.flatnonzero(np.diff(made.controls["slider"])).tolist() == [24]
+    assert np.flatnonzero(np.diff(made.link)).tolist() == [25]
+
+
+def test_a_stretch_in_the_air_arms_first_and_one_on_the_ground_does_not():
+    line = MixLine(name="t", target="left_motor", source="thrust")
+    model = from_parts(motors=True, mixes=(line,))
+    model = with_at(model, "program.guard.rest_s", 0.7)
+    plan, t = compile_plan(model), 0.02 * np.arange(50)
+    hands = {"motor_switch": np.ones(50), "throttle_stick": np.full(50, 20.0)}
+    air = kept(model, plan, Situation(t, hands), GuardState.RELEASED, "air", None)
+    assert air.start_s == pytest.approx(0.7 + 0.5 + 0.5) and air.scenario.length_s == pytest.approx(air.start_s + 1.0)
+    assert [(m.t_s, m.control, m.to) for m in air.scenario.moves] == [
+        (0.0, "motor_switch", 0.0), (0.0, "throttle_stick", -100.0), (1.2, "motor_switch", 1.0), (1.7, "throttle_stick", 20.0),
+    ]  # fmt: skip
+    guard = plan.run(situation_of(model, air.scenario)).guard
+    assert guard[round(1.2 / 0.02) - 1] == GuardState.STOPPED and guard[-1] == GuardState.RELEASED
+    for state in (GuardState.LOCKED, GuardState.STOPPED):
+        ground = kept(model, plan, Situation(t, hands), state, "ground", None)
+        assert ground.start_s == 0.0 and {m.t_s for m in ground.scenario.moves} == {0.0}
+    with pytest.raises(HypsosError, match="nothing to keep"):
+        kept(model, plan, Situation(t[:3], {"slider": np.zeros(3)}), GuardState.STOPPED, "x", None)
+
+
+def test_the_usual_scenarios_ask_for_what_the_guard_promises(hangar):
+    tug, wing = hangar.load("Samphire"), hangar.load("Whinlark")
+    asked = {s.label: [expectation_words(tug, x) for x in s.expectations] for s in ready_scenarios(tug)}
+    assert asked["Arm with the stick up"] == [
+        "from 0.1 s to 1.95 s Motor is stopped",
+        "from 2.1 s to 3.95 s Motor is stopped",
+    ]
+    assert asked["A short drop-out in flight"][-2:] == ["at 4.95 s Motor runs", "at 7.25 s Motor runs"]
+    assert len(asked["Switch left on at power-up"]) == 2 and len(asked["Flaperons out and in"]) == 4
+    woken = with_at(tug, "program.guard.wakes_when_low", True)
+    left_on = next(s for s in ready_scenarios(woken) if s.label == "Switch left on at power-up")
+    assert len(left_on.expectations) == 1
+    assert all(s.label != "Arm with the stick up" for s in ready_scenarios(with_at(tug, "program.guard.level", 1)))
+    flaps = next(s for s in ready_scenarios(tug) if s.label == "Flaperons out and in")
+    less = with_at(tug, "program.recipes[1].positions[2].flap", tug.program.recipes[1].positions[2].flap - 4.0)
+    assert [b.place for b in run_scenario(less, flaps).broken] == [0, 1]
+    (drop,) = ready_scenarios(wing)
+    assert [x.what for x in drop.expectations] == ["!link", "link"] and drop.moves[0].to == 60.0
+    assert run_scenario(wing, drop).good
+
+
+def test_a_gate_that_is_known_late_is_read_by_no_motor():
+    gate = Gate(name="held", source="slider", when="guard:released", parked=0.0)
+    last = Gate(name="told", source="slider", when="out", parked=0.0)
+    out = Combine(kind="all", name="out", of=("link", "far"))
+    flap = MixLine(name="f", target="left_flap", source="held")
+    model = from_parts(motors=True, logic=(gate,), mixes=(flap,))
+    assert first_problem(model) is None
+    spin = MixLine(name="s", target="left_motor", source="held")
+    assert "come after it" in first_problem(from_parts(motors=True, logic=(gate,), mixes=(flap, spin))).text
+    from hypsos.core.parts.logic import Compare
+
+    far = Compare(kind="above", name="far", a="rudder", x=10)
+    model = from_parts(motors=True, logic=(far, out, last), mixes=(flap.changed({"source": "told"}),))
+    assert "known too late" in first_problem(model).text
+
+
+def test_seats_of_a_transmitter_never_take_a_name_that_is_taken():
+    names = [c.name for c in shipped()[0].controls][:3]
+    logic = (Combine(kind="all", name=names[0], of=("switch_b@1",)),)
+    model = from_parts(logic=logic)
+    timers = (Timer(name=names[1], when="link"),)
+    model = model.changed({"program": model.program.changed({"timers": timers})})
+    made = taken(model, shipped()[0]).model
+    assert first_problem(made) is None and {c.name for c in made.transmitter.controls}.isdisjoint(names[:2])
+
+
+def test_the_voice_keeps_the_clock_going_until_all_is_said():
+    model = from_parts()
+    said = tuple(Announcement(caption=c, when="switch_b@1") for c in ("One", "Two"))
+    model = model.changed({"program": model.program.changed({"announcements": said})})
+    plan = compile_plan(model)
+
+    def ticking(seconds):
+        frames = round(seconds / 0.02)
+        at = np.where(np.arange(frames) > 4, 1.0, 0.0)
+        return plan.run(Situation(0.02 * np.arange(frames), {"switch_b": at})).ticking
+
+    one = 0.1 + 0.5 + 3 * 0.07  # the first caption has ended, the second follows at once
+    assert not ticking(0.08) and ticking(0.2) and ticking(one + 0.1) and ticking(one + 0.68) and not ticking(one + 0.8)
