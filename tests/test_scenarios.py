@@ -8,7 +8,7 @@ from parts import from_parts
 
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.engine import GuardState, Situation, compile_plan
-from hypsos.core.flight.keeping import kept
+from hypsos.core.flight.keeping import kept, trimmed
 from hypsos.core.flight.ready_scenarios import ready_scenarios
 from hypsos.core.flight.scenarios import expectation_words, run_scenario, situation_of
 from hypsos.core.ground.errors import HypsosError
@@ -187,3 +187,41 @@ def test_the_voice_keeps_the_clock_going_until_all_is_said():
 
     one = 0.1 + 0.5 + 3 * 0.07  # the first caption has ended, the second follows at once
     assert not ticking(0.08) and ticking(0.2) and ticking(one + 0.1) and ticking(one + 0.68) and not ticking(one + 0.8)
+
+
+def test_what_is_cut_off_a_scenario_leaves_its_hands():
+    rows = moves((0.0, "switch_b", 1.0), (1.0, "slider", 40.0), (2.0, "switch_b", 0.0), (2.5, "slider", 0.0))
+    asks = (expect("holds", "link", 0.0, 0.5), expect("holds", "link", 0.5, 2.6))
+    whole = Scenario(label="s", moves=rows, length_s=3.0, expectations=asks)
+    part = trimmed(from_parts(), whole, 1.0, 2.5)
+    assert [(m.t_s, m.control, m.to) for m in part.moves] == [
+        (0.0, "switch_b", 1.0),
+        (0.0, "slider", 40.0),
+        (1.0, "switch_b", 0.0),
+    ]
+    assert part.length_s == 1.5 and [(x.from_s, x.to_s) for x in part.expectations] == [(0.0, 1.5)]
+
+
+def test_thinning_keeps_every_switch_and_the_end_of_every_stick():
+    model, frames = from_parts(), 3000
+    i = np.arange(frames)
+    hands = {"slider": (i % 7) * 10.0, "switch_c": (i // 40 % 3).astype(float)}
+    made = kept(
+        model,
+        compile_plan(model),
+        Situation(0.02 * i, hands, (i % 500 > 3).astype(float)),
+        GuardState.STOPPED,
+        "s",
+        None,
+    )
+    by = {n: [m for m in made.scenario.moves if m.control == n] for n in ("slider", "switch_c", "link")}
+    assert len(by["switch_c"]) == 74 and len(by["link"]) == 12 and 300 < len(by["slider"]) <= 714
+    assert by["slider"][-1].to == hands["slider"][-1]
+
+
+def test_a_switch_goes_to_the_seat_with_as_many_positions():
+    model = from_parts(motors=True)
+    change = dict(taken(model, shipped()[0]).placed)
+    assert change["Motor"] == "Left, far switch"  # two positions, though others stand under the same hand
+    used = from_parts(motors=True, mixes=(MixLine(name="c", target="left_flap", source="switch_c"),))
+    assert dict(taken(used, shipped()[0]).placed)["C"] == "Left, near switch"
