@@ -131,6 +131,20 @@ def test_an_edit_of_the_guard_while_the_bench_stands_in_the_past_locks(window, b
     assert not bench.turning
 
 
+def test_another_model_put_on_the_bench_while_it_stands_in_the_past_is_not_held(window, bench):
+    for leave in (lambda: bench.open("Skerry"), bench.put_none):
+        fly(bench, 1.0)
+        assert lanes_of(window).look_at(bench.recorder.now_s() - 0.5) and bench.held_still
+        leave()
+        assert not bench.held_still and not bench.recorder.away
+        bench.open("Samphire")
+        frame = bench.live.frame
+        bench.clock.t += 1.0
+        bench.set_control("motor_switch", 1.0)
+        assert (bench.live.frame >= frame and bench.guard == GuardState.RELEASED) or bench.guard == GuardState.LOCKED
+        bench.set_control("motor_switch", 0.0)
+
+
 def test_two_minutes_are_kept_and_no_more_and_another_model_begins_anew(window, bench):
     for k in range(100):
         bench.set_control("aileron_stick", float(k))

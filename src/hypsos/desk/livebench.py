@@ -100,7 +100,7 @@ class LiveBench(QObject):
 
     def power_up(self) -> None:
         """Nothing is known of before: another aeroplane, or none."""
-        self.live, self._back_at = Live({}), None
+        self.live, self._back_at, self.held_still = Live({}), None, False
 
     def switch_off_and_on(self) -> None:
         """The transmitter is switched off and on again, everything left where it stands; timers that are kept go on."""
