@@ -35,3 +35,20 @@ def behind_its_back(hangar, *statements: str) -> None:
         db.execute(statement)
     db.commit()
     db.close()
+
+
+class Clock:
+    """A bench's clock that stands until the test moves it."""
+
+    def __init__(self) -> None:
+        self.t = 100.0
+
+    def __call__(self) -> float:
+        return self.t
+
+
+def stand_still(bench):
+    """A bench on which time passes only where the test says so, however busy the machine is."""
+    bench.clock = Clock()
+    bench._origin = bench.clock.t - bench.live.frame * bench.plan.frame_s
+    return bench

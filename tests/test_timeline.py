@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from hands import stand_still
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QPushButton
@@ -21,22 +22,10 @@ from hypsos.core.parts.scenario import Expectation, Move, Scenario
 KEY, LEFT = Qt.Key, Qt.MouseButton.LeftButton
 
 
-class Clock:
-    """A bench's clock that stands until the test moves it."""
-
-    def __init__(self) -> None:
-        self.t = 100.0
-
-    def __call__(self) -> float:
-        return self.t
-
-
 @pytest.fixture
 def bench(window):
     """A bench on which time passes only where the test says so."""
-    made = window.workbench
-    made.clock = Clock()
-    made._origin = made.clock.t - made.live.frame * made.plan.frame_s
+    made = stand_still(window.workbench)
     window.finish()
     window.bench._show_lower(3)
     QApplication.processEvents()
