@@ -71,7 +71,19 @@ def response(d: Dice) -> Response | None:
     if d.chance(0.6):
         return None
     xs = sorted({float(x) for x in d.rng.integers(-100, 101, d.whole(2, 5))} | {d.of(-100.0, 0.0), 100.0})
-    return Response(points=tuple((x, d.percent(-150, 150)) for x in xs), shape=d.of("straight", "smooth"))
+    live = tuple(i for i in range(len(xs)) if d.chance(0.4)) if d.chance(0.3) else ()
+    moved = {"live": live, "live_from": d.of("t0", "t1"), "live_odd": d.chance(0.3)} if live else {}
+    return Response(points=tuple((x, d.percent(-150, 150)) for x in xs), shape=d.of("straight", "smooth"), **moved)
+
+
+def adjuster(d: Dice, ask, modes: list[str]) -> Adjuster:
+    kind = d.of("set", "set", "add", "step")
+    control = d.of("slider", "rudder_stick", "yaw_trim") if kind != "step" else None
+    ways = {"up": ask(), "down": d.of(None, ask())} if kind == "step" else {}
+    return Adjuster(
+        kind=kind, control=control, amount=d.of(5.0, 20.0, 70.0), when=d.of(None, ask()), keep=d.chance(0.5),
+        modes=tuple(m for m in modes if d.chance(0.6)) if d.chance(0.3) else (), **ways,
+    )  # fmt: skip
 
 
 def logic(d: Dice, modes: list[str]):
@@ -176,7 +188,7 @@ def tried(d: Dice) -> Model:
     tunables = tuple(
         Tunable(name=f"t{i}", low=-50, high=120, value=d.percent(-40, 110), by_mode={m: d.percent(-50,
             120) for m in modes if d.chance(0.4)},
-                adjuster=Adjuster(control=d.of("slider", "rudder_stick"), when=d.of(None, ask())) if d.chance(0.5) else None)
+                adjuster=adjuster(d, ask, modes) if d.chance(0.6) else None)
         for i in range(2)
     )
     axes = []
@@ -184,10 +196,11 @@ def tried(d: Dice) -> Model:
                            ("thrust", d.of("throttle_stick", "throttle_stick", "slider"))):
         feels = tuple(
             d.of(None, Setting(rate_neg=d.percent(0, 150), rate_pos=d.percent(0, 150), expo=d.percent(),
-                               rate_from=d.of(None, None, "t0"), expo_from=d.of(None, None, "t1")))
+                               rate_from=d.of(None, None, "t0"), expo_from=d.of(None, None, "t1"),
+                               from_when=ask() if d.chance(0.2) else None))
             for _ in range(d.whole(1, 3))
         )
-        trim = Trim(step=2, range=20, clicks=d.whole(-5, 5), scope=d.of("common", "per mode", "offset"),
+        trim = Trim(step=2, range=20, clicks=d.whole(-5, 5), scope=d.of("common", "per mode", "offset", "lever"),
                     by_mode={m: d.whole(-14, 14) for m in modes if d.chance(0.5)})
         plain = command == "thrust" and d.chance(0.6)  # else hardly any motor would ever be released
         axes.append(Axis(command=command, control=stick, curve=None if plain else response(d), switch=d.of(None, "switch_c"),

@@ -63,7 +63,8 @@ class Reference:
         self.nodes = {x.name: x for x in self.p.logic}
         self.switches = {c.name: len(c.positions) for c in model.transmitter.controls if c.positions}
         self.motors = {x.name for x in model.airframe.motors}
-        self.lines = [made.line for r in self.p.recipes for made in r.expand(model.transmitter.control)]
+        self.lines = [made.line for r in self.p.recipes if r.on for made in r.expand(model.transmitter.control)]
+        self.tunables = {x.name: x for x in (*self.p.tunables, *(t for r in self.p.recipes for t in r.own_values()))}
         self.lines += self.p.mixes
         self.rest = dict.fromkeys(("aileron_stick", "elevator_stick", "rudder_stick"), 0.0) | {"throttle_stick": -100.0}
         self.rest |= {c.name: 0.0 for c in model.transmitter.controls}
@@ -229,16 +230,57 @@ class Reference:
         return now
 
     def shared(self, name, mode, view):
-        x = next(t for t in self.p.tunables if t.name == name)
+        x, a = self.tunables[name], self.tunables[name].adjuster
         value = x.by_mode.get(mode, x.value)
-        if x.adjuster is not None and (x.adjuster.when is None or self.true(x.adjuster.when, view)):
-            value = x.low + (self.raw[x.adjuster.control] + 100) / 200 * (x.high - x.low)
+        if a is not None and (not a.modes or mode in a.modes):
+            if a.kind == "step":
+                value += self.state[("steps", name)]
+            else:
+                kept = self.state[("kept", name)] if a.keep and a.when is not None else None
+                live = self.live(x, a) if a.when is None or self.true(a.when, view) else None
+                now = kept if a.keep and a.when is not None else live
+                if now is not None:
+                    value = now if a.kind == "set" else value + now
         return clip(value, x.low, x.high)
+
+    def live(self, x, a):
+        raw = self.raw[a.control]
+        return x.low + (raw + 100) / 200 * (x.high - x.low) if a.kind == "set" else a.amount * raw / 100
+
+    def adjusters(self, mode):
+        """What adjusters remember: steps made, the last value while they acted."""
+        for name, x in self.tunables.items():
+            a = x.adjuster
+            if a is None:
+                continue
+            active = a.when is None or self.true(a.when)
+            if a.kind != "step":
+                key = ("kept", name)
+                self.state[key] = self.live(x, a) if active else self.state.get(key)
+                continue
+            n, stored = self.state.get(("steps", name), 0.0), x.by_mode.get(mode, x.value)
+            up = a.up is not None and self.edge((name, "up"), self.true(a.up) and active)
+            down = a.down is not None and self.edge((name, "down"), self.true(a.down) and active)
+            n = 0.0 if not active and not a.keep else n
+            if up != down:
+                n = clip(stored + n + (a.amount if up else -a.amount), x.low, x.high) - stored
+            self.state[("steps", name)] = n
+
+    def curved(self, r, x, mode, view):
+        """A response, with the points that move in flight where they are."""
+        points = r.points
+        if r.live_from is not None:
+            by = self.shared(r.live_from, mode, view)
+            points = tuple(
+                (px, clip(py + (-by if r.live_odd and px < 0 else by), -150, 150)) if i in r.live else (px, py)
+                for i, (px, py) in enumerate(points)
+            )
+        return response(points, r.shape, x)
 
     def levers(self, mode):
         """A trim lever moves the trim of the mode flown."""
         for a in self.p.axes:
-            if a.trim is not None and a.trim.scope != "common":
+            if a.trim is not None and a.trim.scope not in ("common", "lever"):
                 key, name = ("lever", a.command), f"{a.command}_trim"
                 last = self.state.get(key, self.rest[name])
                 moved = self.state.setdefault(("moved", a.command), dict.fromkeys(self.modes, 0.0))
@@ -259,17 +301,19 @@ class Reference:
     def command(self, a, mode, view, with_trim):
         x = self.signal(a.control, view) * (-1 if a.command == "pitch" else 1)
         if a.curve is not None:
-            x = response(a.curve.points, a.curve.shape, x)
+            x = self.curved(a.curve, x, mode, view)
         place = self.places[a.switch] if a.switch else 0
         s = a.settings[place] if place < len(a.settings) else None
         neg, pos, k = (100, 100, 0) if s is None else (s.rate_neg, s.rate_pos, s.expo)
+        if s is not None and s.from_when is not None and not self.true(s.from_when, view):
+            s = s.changed({"rate_from": None, "expo_from": None})
         if s is not None and s.rate_from:
             neg = pos = clip(self.shared(s.rate_from, mode, view), 0, 150)
         if s is not None and s.expo_from:
             k = clip(self.shared(s.expo_from, mode, view), -100, 100)
         e = 100 * expo(clip(x, -100, 100) / 100, k)
         y = pos / 100 * (e + 100) - 100 if a.command == "thrust" else (neg if e < 0 else pos) / 100 * e
-        return y + (self.trim(a, mode) if with_trim and a.trim is not None else 0.0)
+        return y + (self.trim(a, mode) if with_trim and a.trim is not None and a.trim.scope != "lever" else 0.0)
 
     # -- sums -------------------------------------------------------------------------------------------------------
 
@@ -292,7 +336,7 @@ class Reference:
             return 0.0
         x = self.source(line.source, mode, view, line.with_trim, sums)
         if line.response is not None:
-            x = response(line.response.points, line.response.shape, x)
+            x = self.curved(line.response, x, mode, view)
         return x + 100 if line.target in self.motors and line.source == "thrust" else x
 
     def gained(self, line, x, mode, view, sums):
@@ -511,6 +555,7 @@ class Reference:
         self.mode = next(m for m in self.modes if m not in self.mode_of or self.node(f"mode:{m}"))
         self.weights = self.faded(self.mode)
         self.levers(self.mode)
+        self.adjusters(self.mode)
         guard = self.guard()
         self.released = guard == "released"
         self.sums, self.slows = ({k: v for k, v in self.sums.items() if k[0] not in self.late}, self.slows)

@@ -114,7 +114,7 @@ WRONG = [
     ("program.recipes[0].left", ("left_aileron", "left_aileron"), "program.recipes[0].left[1]", "twice"),
     ("program.recipes[0].right", ("wing",), "program.recipes[0].right[0]", "called wing"),
     ("program.recipes[0].when", "gone", "program.recipes[0].when", "no logical switch gone"),
-    ("program.recipes[1].control", "slider", "program.recipes[1].control", "no switch called slider"),
+    ("program.recipes[1].control", "knob_9", "program.recipes[1].control", "no stick or control called knob_9"),
     ("program.recipes[1].control", "switch_b", "program.recipes[1].positions", "more flap positions than"),
     ("program.recipes[1].positions", (FlapPosition(flap=5), FlapPosition(flap=5, elevator=3)),
      "program.recipes[1].positions[1].elevator", "need the same"),

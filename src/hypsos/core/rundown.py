@@ -89,7 +89,7 @@ def _shared_attentions(model: Model) -> Iterator[Attention]:
                 (setting.rate_from if setting else None, "a rate", RATE_BOUNDS),
                 (setting.expo_from if setting else None, "an expo", EXPO_BOUNDS),
             ):
-                x = next((t for t in model.program.tunables if t.name == name), None)
+                x = next((t for t in model.program.shared_values() if t.name == name), None)
                 sides = [w for w, out in (("below", x and x.low < low), ("beyond", x and x.high > high)) if out]
                 if x is not None and sides:
                     said = said_name(x.label, "Shared value", x.name)

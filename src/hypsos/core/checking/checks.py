@@ -89,6 +89,7 @@ def _duplicates(model: Model) -> Iterator[Problem]:
     groups = [(f"airframe.{g}", getattr(model.airframe, g)) for g in ("surfaces", "motors", "devices")]
     groups.append(("transmitter.controls", model.transmitter.controls))
     groups += [(f"program.{g}", getattr(model.program, g)) for g in ("logic", "tunables", "signals", "timers")]
+    groups += [(f"program.recipes[{i}].own_values", r.own_values()) for i, r in enumerate(model.program.recipes)]
     for group, parts in groups:
         for i, part in enumerate(parts):
             if part.name in seen:
@@ -113,16 +114,15 @@ def _signals(model: Model, seen: dict[str, str]) -> Iterator[Problem]:
     """Every recipe feeds a signal of its own; and no logical switch stands in the way of another column of the trace."""
     fed: dict[str, str] = {}
     for i, recipe in enumerate(model.program.recipes):
-        name, path = recipe.signal, f"program.recipes[{i}].signal"
-        if name is None:
-            continue
-        if name in fed:
-            yield Problem(
-                path, f"{recipe.label} and {fed[name]} feed one signal, {name}", "Give each a signal of its own."
-            )
-        elif name in seen and name not in FREE_COMMANDS:
-            yield Problem(path, f"the name {name} is taken already ({seen[name]})")
-        fed[name] = recipe.label
+        path = f"program.recipes[{i}].signal"
+        for name, _ in recipe.signals():
+            if name in fed:
+                yield Problem(
+                    path, f"{recipe.label} and {fed[name]} feed one signal, {name}", "Give each a signal of its own."
+                )
+            elif name in seen and name not in FREE_COMMANDS:
+                yield Problem(path, f"the name {name} is taken already ({seen[name]})")
+            fed[name] = recipe.label
     columns = {f"{lead.name}_{what}" for lead in model.leads for what in ("pct", "us")}
     columns |= {f"{lead.target}_deg" for lead in model.leads} | {f"{x.name}_s" for x in model.program.timers}
     for i, x in enumerate(model.program.logic):
@@ -223,6 +223,7 @@ def _power(model: Model, ports: dict[int, str]) -> Iterator[Problem]:
 def _program(model: Model) -> Iterator[Problem]:
     switches = {c.name: c for c in model.transmitter.controls if c.is_switch}
     inputs = {c.name for c in model.transmitter.controls} | set(STICKS)
+    shared = {x.name for x in model.program.shared_values()}
     for i, axis in enumerate(model.program.axes):
         path = f"program.axes[{i}]"
         if axis.control not in inputs:
@@ -235,8 +236,13 @@ def _program(model: Model) -> Iterator[Problem]:
         for k, setting in enumerate(axis.settings):
             for field in ("rate_from", "expo_from"):
                 name = getattr(setting, field) if setting is not None else None
-                if name is not None and all(x.name != name for x in model.program.tunables):
+                if name is not None and name not in shared:
                     yield Problem(f"{path}.settings[{k}].{field}", f"there is no shared value called {name}")
+            if setting is not None and setting.from_when is not None:
+                if wrong := condition_problem(model, setting.from_when):
+                    yield Problem(f"{path}.settings[{k}].from_when", wrong)
+        if axis.curve is not None and axis.curve.live_from is not None and axis.curve.live_from not in shared:
+            yield Problem(f"{path}.curve.live_from", f"there is no shared value called {axis.curve.live_from}")
     yield from _lines(model)
     guard = model.program.guard
     if guard is None:
@@ -280,6 +286,7 @@ def _guard(model: Model, guard: Guard, inputs: set[str]) -> Iterator[Problem]:
 
 def _lines(model: Model) -> Iterator[Problem]:
     targets, sources = target_names(model), source_names(model)
+    shared = {x.name for x in model.program.shared_values()}
     for i, mix in enumerate(model.program.mixes):
         if mix.target not in targets:
             yield Problem(f"program.mixes[{i}].target", f"there is nothing called {mix.target} to move")
@@ -287,8 +294,10 @@ def _lines(model: Model) -> Iterator[Problem]:
             yield Problem(f"program.mixes[{i}].source", f"there is no source called {mix.source}")
         if mix.when is not None and (wrong := condition_problem(model, mix.when)):
             yield Problem(f"program.mixes[{i}].when", wrong)
-        if mix.gain_from is not None and all(x.name != mix.gain_from for x in model.program.tunables):
-            yield Problem(f"program.mixes[{i}].gain_from", f"there is no shared value called {mix.gain_from}")
+        live = mix.response.live_from if mix.response is not None else None
+        for field, value in (("gain_from", mix.gain_from), ("response.live_from", live)):
+            if value is not None and value not in shared:
+                yield Problem(f"program.mixes[{i}].{field}", f"there is no shared value called {value}")
         if mix.differential_off is not None and mix.differential_off not in sources:
             yield Problem(f"program.mixes[{i}].differential_off", f"there is no source called {mix.differential_off}")
     for i, recipe in enumerate(model.program.recipes):
@@ -296,9 +305,13 @@ def _lines(model: Model) -> Iterator[Problem]:
         found = [Problem(f"{path}.{field}", text) for field, text in _recipe(model, recipe)]
         yield from found
         for made in () if found else recipe.expand(model.transmitter.control):
-            for name, known in ((made.line.target, targets), (made.line.source, sources)):
+            line = made.line
+            read = [n for n in (line.gain_from, line.response.live_from if line.response is not None else None) if n]
+            for name, known in ((line.target, targets), (line.source, sources), *((n, shared) for n in read)):
                 if name not in known:
                     yield Problem(path, f"{recipe.label} uses {name}, and there is nothing of that name")
+            if line.differential_off is not None and line.differential_off not in sources:
+                yield Problem(f"{path}.differential_off", f"there is no signal called {line.differential_off}")
 
 
 def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
@@ -311,12 +324,22 @@ def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
         elif name in seen:
             yield field, f"{name} stands in {recipe.label} twice"
         seen.add(name)
-    for field in (p.key for p in recipe.of("switch")):
-        control = model.transmitter.control(getattr(recipe, field))
-        if control is None or not control.is_switch:
-            yield field, f"there is no switch called {getattr(recipe, field)}"
-    if recipe.when is not None and (wrong := condition_problem(model, recipe.when)):
-        yield "when", wrong
+    switched = {p.key for p in recipe.of("switch")}
+    gates = {x.name for x in model.program.logic if isinstance(x, Gate)}
+    for field, name in recipe.refers():
+        control = model.transmitter.control(name)
+        if field in switched and (control is None or not control.is_switch):
+            yield field, f"there is no switch called {name}"
+        elif control is None and name not in STICKS and name not in gates:
+            yield field, f"there is no stick or control called {name}"
+    for field, text in recipe.conditions():
+        if wrong := condition_problem(model, text):
+            yield field, wrong
+    modes = {m.name for m in model.program.modes} or {"base"}
+    for parameter in recipe.of("by mode"):
+        for name in getattr(recipe, parameter.key):
+            if name not in modes:
+                yield f"{parameter.key}.{name}", f"there is no flight mode {name}"
     yield from recipe.problems(model.transmitter.control)
 
 
@@ -372,6 +395,8 @@ def _modes(model: Model) -> Iterator[Problem]:
 
 
 def _tunables(model: Model, modes: set[str]) -> Iterator[Problem]:
+    controls = {c.name for c in model.transmitter.controls} | set(STICKS)
+    controls |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
     for i, x in enumerate(model.program.tunables):
         path = f"program.tunables[{i}]"
         if not x.low < x.high:
@@ -383,10 +408,14 @@ def _tunables(model: Model, modes: set[str]) -> Iterator[Problem]:
             if n not in modes:
                 yield Problem(f"{path}.by_mode.{n}", f"there is no flight mode {n}")
         if x.adjuster is not None:
-            if x.adjuster.control not in {c.name for c in model.transmitter.controls} | set(STICKS):
+            if x.adjuster.control is not None and x.adjuster.control not in controls:
                 yield Problem(f"{path}.adjuster.control", f"there is no control called {x.adjuster.control}")
-            if x.adjuster.when is not None and (wrong := condition_problem(model, x.adjuster.when)):
-                yield Problem(f"{path}.adjuster.when", wrong)
+            for field, text in x.adjuster.conditions():
+                if wrong := condition_problem(model, text):
+                    yield Problem(f"{path}.adjuster.{field}", wrong)
+            for mode in x.adjuster.modes:
+                if mode not in modes:
+                    yield Problem(f"{path}.adjuster.modes", f"there is no flight mode {mode}")
 
 
 def _voice(model: Model) -> Iterator[Problem]:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 from hypsos.core.engine.memory import Memory
-from hypsos.core.engine.shaping import Curve, response_curve, setting_at, shaped
-from hypsos.core.ground.lanes import Lane, Place, Signal, Table
+from hypsos.core.engine.shaping import Shape, response_curve, setting_at, shaped
+from hypsos.core.ground.lanes import Flag, Lane, Place, Signal, Table
 from hypsos.core.model.document import Model
 from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, Axis, Setting, Trim
 
@@ -19,7 +20,7 @@ PITCH_SENSE = -1.0
 class _AxisStep(NamedTuple):
     axis: Axis
     sense: float
-    curve: Curve | None
+    curve: Shape | None
     settings: tuple[Setting, ...]
     feel: tuple[Table, Table, Table]
     named: tuple[tuple[int, Setting], ...]
@@ -32,7 +33,7 @@ class AxisPlan:
 
     def __init__(self, model: Model, counts: dict[str, int]) -> None:
         self._modes = [m.name for m in model.program.modes] or ["base"]
-        self._steps = [_step(a, counts, self._modes) for a in model.program.axes]
+        self._steps = [_step(model.program.felt(a), counts, self._modes) for a in model.program.axes]
         self.commands: tuple[str, ...] = tuple(a.command for a in model.program.axes)
 
     def trims(
@@ -46,6 +47,8 @@ class AxisPlan:
             if trim is None:
                 continue
             lever = signals[f"{step.axis.command}_trim"]
+            if trim.scope == "lever":
+                continue
             if trim.scope == "common":
                 out[step.axis.command] = dict.fromkeys(self._modes, lane.clip(lever, -trim.range, trim.range))
             else:
@@ -61,20 +64,22 @@ class AxisPlan:
         mode: Place,
         shared: dict[str, Signal],
         trims: Trims,
+        flag: Callable[[str], Flag],
     ) -> tuple[dict[str, Signal], dict[str, Signal]]:
         """Commands with their trims, and without where there is a trim.
 
-        ``mode`` is the mode over time, or one for all of it; ``shared`` holds the shared values.
+        ``mode`` is the mode over time, or one for all of it; ``shared`` holds the shared values, ``flag`` the truth of a
+        condition, as that mode sees it.
         """
         full: dict[str, Signal] = {}
         plain: dict[str, Signal] = {}
         for step in self._steps:
             axis = step.axis
             value = shaped(
-                step.sense * signals[axis.control], step.curve, _feel(lane, step, positions, shared), lane,
-                from_idle=axis.command == "thrust",
+                step.sense * signals[axis.control], step.curve, _feel(lane, step, positions, shared, flag), lane,
+                from_idle=axis.command == "thrust", shared=shared,
             )  # fmt: skip
-            if axis.trim is not None:
+            if axis.command in trims:
                 plain[axis.command] = value
                 value = value + self._trim(lane, trims[axis.command], mode)
             full[axis.command] = value
@@ -132,13 +137,15 @@ def _by_mode(
 
 
 def _feel(
-    lane: Lane, step: _AxisStep, positions: dict[str, Place], shared: dict[str, Signal]
+    lane: Lane, step: _AxisStep, positions: dict[str, Place], shared: dict[str, Signal], flag: Callable[[str], Flag]
 ) -> tuple[Signal, Signal, Signal]:
     """Rates to both sides and expo, in percent; shared values held to the bounds of what they stand in for."""
     place = positions[step.axis.switch] if step.axis.switch else 0
     low, high, k = (lane.take(table, place) for table in step.feel)
     for i, setting in step.named:
-        here = place == i
+        here: Flag = place == i
+        if setting.from_when is not None:
+            here = here & flag(setting.from_when)
         if setting.rate_from is not None:
             rate = lane.clip(shared[setting.rate_from], *RATE_BOUNDS)
             low, high = lane.where(here, rate, low), lane.where(here, rate, high)

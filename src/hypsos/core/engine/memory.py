@@ -321,6 +321,32 @@ def held(x: Signal, fresh: Flag, forgets: Flag, rest: float, memory: Memory, key
     return value, known
 
 
+def stepped(step: Signal, forgets: Flag, low: Signal, high: Signal, memory: Memory, key: str) -> Signal:
+    """The running sum of the steps, held from ``low`` to ``high`` at every step; nothing while ``forgets`` holds."""
+    last = memory.before.get(key, 0.0)
+    if not isinstance(step, np.ndarray):
+        now = 0.0 if forgets else last
+        if step:
+            now = min(max(now + step, low), high)
+        memory.after[key] = now
+        return float(now)
+    lost = np.broadcast_to(forgets, step.shape)
+    low, high = np.broadcast_to(low, step.shape), np.broadcast_to(high, step.shape)
+    events = _anywhere(step != 0) | _anywhere(lost)
+    out = np.empty(step.shape)
+    now, at = np.array(_spread(last, 0.0, step), float), 0
+    for i in np.flatnonzero(events).tolist():
+        out[..., at:i] = now[..., None]
+        kept = np.where(lost[..., i], 0.0, now)
+        stepping = step[..., i] != 0
+        now = np.where(stepping, np.minimum(np.maximum(kept + step[..., i], low[..., i]), high[..., i]), kept)
+        out[..., i] = now
+        at = i + 1
+    out[..., at:] = now[..., None]
+    memory.after[key] = memory.lane.end(out)
+    return out
+
+
 Machine = Callable[[tuple[Flag, ...], tuple[Flag, ...]], tuple[Flag, ...]]
 """One frame of a machine made of flags: (what it was, what it hears) -> what it is."""
 

@@ -11,7 +11,7 @@ from hypsos.core.engine.logic import Conditions
 from hypsos.core.engine.memory import Memory, slow
 from hypsos.core.engine.modes import ModeTrack
 from hypsos.core.engine.result import Contribution
-from hypsos.core.engine.shaping import Curve, response_curve
+from hypsos.core.engine.shaping import Shape, response_curve
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lanes import Flag, Lane, Places, Signal, Table
 from hypsos.core.model.document import Model
@@ -30,7 +30,7 @@ class LineStep(NamedTuple):
 
     line: MixLine
     path: str
-    curve: Curve | None
+    curve: Shape | None
     key: str
     from_axis: bool
     has_trim: bool
@@ -101,7 +101,9 @@ class MixPlan:
         order = line_order(lines)
         if order.cycle:
             raise HypsosError(f"these feed each other in a circle: {', '.join(order.cycle)}", "program.mixes")
-        trimmed: set[str] = {a.command for a in model.program.axes if a.trim is not None}
+        trimmed: set[str] = {
+            a.command for a in model.program.axes if a.trim is not None and a.trim.scope != "lever"
+        }
         axes: dict[str, str] = {a.command: f"program.axes[{i}]" for i, a in enumerate(model.program.axes)}
         self._axis_paths = axes
         self.motors = tuple(m.name for m in model.airframe.motors)
@@ -349,7 +351,7 @@ def _shape(step: LineStep, view: View, plain: bool, lane: Lane) -> Signal:
     active = None if line.when is None else view.flag(line.when)
     if active is not None and lane.never(active):
         return source * 0.0
-    value: Signal = source if step.curve is None else step.curve(source)
+    value: Signal = source if step.curve is None else step.curve.of(source, view.shared)
     if step.above_idle:
         value = value - IDLE
     return value if active is None else lane.where(active, value, 0.0)

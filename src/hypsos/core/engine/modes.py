@@ -10,10 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.engine.logic import Conditions
-from hypsos.core.engine.memory import Memory
+from hypsos.core.engine.memory import Memory, held, rising, stepped
 from hypsos.core.ground.lanes import Array, Flag, Lane, Place, Places, Signal, Table
 from hypsos.core.model.document import Model
-from hypsos.core.parts.logic import FlightMode, Tunable
+from hypsos.core.parts.logic import Adjuster, FlightMode, Tunable
 
 
 @dataclass(frozen=True)
@@ -164,25 +164,70 @@ def _by_frame(
     return np.array(places, np.intp), np.array(weights).reshape(-1, *fade.now.shape), fade
 
 
+Moved = dict[str, tuple[Signal, Flag]]
+"""Shared value -> what its adjuster sets it to or adds, and where that holds."""
+
+
 class TunablePlan:
-    """The shared values of a model."""
+    """The shared values of a model, its own and those of its behaviours."""
 
     def __init__(self, model: Model) -> None:
-        self.tunables = model.program.tunables
+        self.tunables = model.program.shared_values()
         names = [m.name for m in model.program.modes] or ["base"]
         self._tables = {x.name: Table([x.by_mode.get(n, x.value) for n in names]) for x in self.tunables}
+        self._listed = {
+            x.name: Table([float(not x.adjuster.modes or n in x.adjuster.modes) for n in names])
+            for x in self.tunables
+            if x.adjuster is not None
+        }
 
-    def values(self, modes: Place, world: Conditions, flag: Callable[[str], Flag]) -> dict[str, Signal]:
+    def moved(self, modes: Place, world: Conditions, memory: Memory) -> Moved:
+        """What the adjusters do over time, while ``modes`` are flown."""
+        return {x.name: self._live(x, x.adjuster, modes, world, memory) for x in self.tunables if x.adjuster is not None}
+
+    def values(self, modes: Place, world: Conditions, flag: Callable[[str], Flag], moved: Moved) -> dict[str, Signal]:
         """Each shared value over time for the modes flown (or for one mode), adjusted in flight, within its bounds.
 
         ``flag`` gives the truth of a condition as those modes see it.
         """
-        return {x.name: self._value(x, modes, world, flag) for x in self.tunables}
+        return {x.name: self._value(x, modes, world, flag, moved) for x in self.tunables}
 
-    def _value(self, x: Tunable, modes: Place, world: Conditions, flag: Callable[[str], Flag]) -> Signal:
+    def _live(
+        self, x: Tunable, adjuster: Adjuster, modes: Place, world: Conditions, memory: Memory
+    ) -> tuple[Signal, Flag]:  # fmt: skip
+        """What moves a value: for *set* where it is set to, else what is added; and whether that holds."""
+        lane, key = world.lane, f"adjuster.{x.name}"
+        always: Flag = lane.full(world.shape, True)
+        active = always if adjuster.when is None else world.flag(adjuster.when)
+        if adjuster.kind == "step":
+            step: Signal = lane.full(world.shape, 0.0)
+            for way, text, sign in (("up", adjuster.up, 1.0), ("down", adjuster.down, -1.0)):
+                if text is not None:
+                    edge = rising(world.flag(text) & active, memory, f"{key}.{way}")
+                    step = step + lane.where(edge, sign * adjuster.amount, 0.0)
+            stored = lane.take(self._tables[x.name], modes)
+            forgets: Flag = lane.not_(active) if not adjuster.keep else lane.not_(always)
+            return stepped(step, forgets, x.low - stored, x.high - stored, memory, key), always
+        assert adjuster.control is not None
+        signal = world.signals[adjuster.control]
+        if adjuster.kind == "set":
+            moved = x.low + (signal + 100.0) / 200.0 * (x.high - x.low)
+        else:
+            moved = adjuster.amount * signal / 100.0
+        if not adjuster.keep or adjuster.when is None:
+            return moved, active
+        return held(moved, active, lane.not_(always), 0.0, memory, key)
+
+    def _value(
+        self, x: Tunable, modes: Place, world: Conditions, flag: Callable[[str], Flag], moves: Moved
+    ) -> Signal:  # fmt: skip
         lane = world.lane
         stored = lane.take(self._tables[x.name], modes)
-        if x.adjuster is not None:
-            live = x.low + (world.signals[x.adjuster.control] + 100.0) / 200.0 * (x.high - x.low)
-            stored = live if x.adjuster.when is None else lane.where(flag(x.adjuster.when), live, stored)
+        adjuster = x.adjuster
+        if adjuster is not None:
+            moved, known = moves[x.name]
+            if adjuster.kind != "step" and adjuster.when is not None and not adjuster.keep:
+                known = flag(adjuster.when)  # as the mode that looks sees it
+            here = known & (lane.take(self._listed[x.name], modes) > 0.5) if adjuster.modes else known
+            stored = lane.where(here, moved if adjuster.kind == "set" else stored + moved, stored)
         return lane.clip(stored, x.low, x.high)

@@ -11,7 +11,7 @@ from hypsos.core.engine.guard import RELEASED, Told, guard_state
 from hypsos.core.engine.logic import Conditions, LogicPlan
 from hypsos.core.engine.memory import Memory, on_delay
 from hypsos.core.engine.mixing import MixInput, MixPlan, View, mode_flag
-from hypsos.core.engine.modes import ModeTrack, TunablePlan, mode_track
+from hypsos.core.engine.modes import ModeTrack, Moved, TunablePlan, mode_track
 from hypsos.core.engine.outputs import OutputBank, Reception
 from hypsos.core.engine.result import Contribution, Figures, Result
 from hypsos.core.engine.situation import Situation, resting
@@ -68,9 +68,10 @@ class Plan:
         self._logic.run(world, mem)
         modes = self.model.program.modes
         track = mode_track(modes, world, mem) if modes else ModeTrack(lane.full(world.shape, 0))
-        shared = self._tunables.values(track.index, world, world.flag)
+        moved = self._tunables.moved(track.index, world, mem)
+        shared = self._tunables.values(track.index, world, world.flag, moved)
         trims = self._axes.trims(lane, world.signals, track.index, self.rest, mem)
-        commands, untrimmed = self._axes.run(lane, world.signals, world.positions, track.index, shared, trims)
+        commands, untrimmed = self._axes.run(lane, world.signals, world.positions, track.index, shared, trims, world.flag)
         world.signals.update(commands)
         self._mixes.begin(world)
         main = entered = View(world.signals, untrimmed, shared, world.flag)
@@ -78,7 +79,7 @@ class Plan:
             entered = View(dict(world.signals), dict(untrimmed), shared, world.flag)
         given = MixInput(world, track, mem, self.frame_s, main, entered)
         if track.frames is not None:
-            self._fade(given, commands, untrimmed, trims)
+            self._fade(given, commands, untrimmed, trims, moved)
         why_parts: dict[str, list[Contribution]] = {name: [] for name in why}
         self._mixes.run(given, self._mixes.early, why_parts)
         told = self._mixes.asked(given)
@@ -155,7 +156,9 @@ class Plan:
         signals["link_quality"] = np.where(connected, quality, 0.0)
         return Conditions(lane, shape, t, signals, positions, connected, on), on, connected
 
-    def _fade(self, given: MixInput, commands: dict[str, Signal], untrimmed: dict[str, Signal], trims: Trims) -> None:
+    def _fade(
+        self, given: MixInput, commands: dict[str, Signal], untrimmed: dict[str, Signal], trims: Trims, moved: Moved
+    ) -> None:  # fmt: skip
         """Where a fade is under way, see it from every mode that has a share in it; commands become their blend."""
         world, frames, lane = given.world, given.track.frames, given.world.lane
         assert frames is not None
@@ -165,11 +168,11 @@ class Plan:
         for i, (mode, share) in enumerate(zip(self.model.program.modes, given.track.weights, strict=True)):
             if lane.never(share != 0):
                 continue
-            live = self._tunables.values(i, world, mode_flag(world, mode.name))
+            live = self._tunables.values(i, world, mode_flag(world, mode.name), moved)
             shared = {n: lane.cut(v, frames) for n, v in live.items()}
             flag, gated = mode_flag(world, mode.name, frames), dict(signals)
             self._logic.gates(gated, flag, lane)
-            own, plain = self._axes.run(lane, gated, places, i, shared, clicks)
+            own, plain = self._axes.run(lane, gated, places, i, shared, clicks, flag)
             given.fades.append(View(gated | own, plain, shared, flag, i, share))
         for command, whole in commands.items():
             world.signals[command] = given.blend(whole, (v.signals[command] for v in given.fades))

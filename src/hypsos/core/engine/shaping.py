@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import cache
+from types import MappingProxyType
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +14,9 @@ from hypsos.core.ground.lanes import ARRAYS, Lane, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.program import FULL, Axis, Setting
 from hypsos.core.parts.shapes import Response
+
+
+NONE_SHARED: Mapping[str, Signal] = MappingProxyType({})
 
 
 def expo(x: Signal, k: Signal, lane: Lane = ARRAYS) -> Signal:
@@ -85,6 +89,10 @@ class Curve:
         u = x - self._x[i]
         return np.asarray(((a * u + b) * u + c) * u + d)
 
+    def of(self, x: Signal, shared: Mapping[str, Signal]) -> Signal:
+        """The same; no shared value moves it."""
+        return self(x)
+
     def _at(self, x: float) -> float:
         i = bisect_right(self.xs, x) - 1
         if i < 0:
@@ -98,15 +106,46 @@ class Curve:
         return ((a * u + b) * u + c) * u + d
 
 
+class LiveCurve:
+    """A response some of whose points are moved in flight by a shared value, made ready for each value it has had."""
+
+    def __init__(self, response: Response, by: str) -> None:
+        self._response, self._by = response, by
+        self._last: tuple[float, Curve] | None = None
+
+    def _for(self, by: float) -> Curve:
+        if self._last is None or self._last[0] != by:
+            self._last = (by, Curve(self._response.lifted(by), self._response.shape))
+        return self._last[1]
+
+    def of(self, x: Signal, shared: Mapping[str, Signal]) -> Signal:
+        """The response to ``x`` with the shared values as they are; both broadcast."""
+        by = shared[self._by]
+        if not isinstance(by, np.ndarray):
+            return self._for(float(by))(x)
+        x, by = np.broadcast_arrays(np.asarray(x, float), by)
+        out = np.empty(x.shape)
+        for value in np.unique(by):
+            here = by == value
+            out[here] = self._for(float(value))(x[here])
+        return out
+
+
+Shape = Curve | LiveCurve
+
+
 @cache
-def response_curve(response: Response | None) -> Curve | None:
+def response_curve(response: Response | None) -> Shape | None:
     """A response made ready; None stands for *unchanged*."""
-    return None if response is None else Curve(response.points, response.shape)
+    if response is None:
+        return None
+    return Curve(response.points, response.shape) if response.live_from is None else LiveCurve(response, response.live_from)
 
 
 def shaped(
-    x: Signal, curve: Curve | None, setting: Setting | tuple[Signal, ...], lane: Lane = ARRAYS, from_idle: bool = False
-) -> Signal:
+    x: Signal, curve: Shape | None, setting: Setting | tuple[Signal, ...], lane: Lane = ARRAYS, from_idle: bool = False,
+    shared: Mapping[str, Signal] = NONE_SHARED,
+) -> Signal:  # fmt: skip
     """An axis command without its trim: curve, expo, then the rate of the side that came out of the expo. All in percent.
 
     ``setting`` is one setting, or (rate_neg, rate_pos, expo) as signals. ``from_idle`` for the thrust axis: its rate
@@ -115,7 +154,7 @@ def shaped(
     if isinstance(setting, Setting):
         setting = (setting.rate_neg, setting.rate_pos, setting.expo)
     rate_neg, rate_pos, k = setting
-    bent = x if curve is None else curve(x)
+    bent = x if curve is None else curve.of(x, shared)
     bent = expo(lane.clip(bent, -100.0, 100.0) / 100.0, k, lane)
     if from_idle:
         return rate_pos * (bent + 1.0) - 100.0
@@ -128,9 +167,14 @@ def setting_at(axis: Axis, position: int) -> Setting:
     return FULL if found is None else found
 
 
+def stored_values(model: Model, mode: str) -> dict[str, float]:
+    """Every shared value as it is stored for a flight mode (what adjusts it in flight left out)."""
+    return {x.name: float(x.by_mode.get(mode, x.value)) for x in model.program.shared_values()}
+
+
 def stored_setting(model: Model, setting: Setting, mode: str) -> Setting:
     """A setting with its shared values put in as they are stored for a flight mode (in-flight adjusters left out)."""
-    shared = {x.name: x.by_mode.get(mode, x.value) for x in model.program.tunables}
+    shared = stored_values(model, mode)
     fields = setting.model_dump()
     if setting.rate_from in shared:
         fields["rate_neg"] = fields["rate_pos"] = shared[setting.rate_from]

@@ -117,11 +117,12 @@ def _landing(model: Model) -> Iterator[Scenario]:
     """Flaps on a switch come out whole, and go in again."""
     for recipe in model.program.recipes:
         for parameter in recipe.of("positions"):
-            switch = next((getattr(recipe, p.key) for p in recipe.of("switch")), "")
+            switch = next((getattr(recipe, p.key) for p in recipe.of("switch", "control")), "")
             places, surfaces = getattr(recipe, parameter.key), [n for _, n in recipe.parts()]
             leads = {x.target for x in model.leads}
             mine = [n for n in surfaces if n in leads and n in getattr(recipe, "surfaces", ())]
-            if recipe.when is not None or not mine or model.transmitter.control(switch) is None:
+            control = model.transmitter.control(switch)
+            if recipe.when is not None or not mine or control is None or not control.is_switch:
                 continue
             made = _Builder(model)
             for place in (len(places) - 1, 0):

@@ -1,42 +1,133 @@
-"""Behaviours to add to a model: which there are, and why some can't be had."""
+"""Behaviours of a model: which can be had and why others can't, adding, copying, switching off, removing."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from dataclasses import replace
 from typing import NamedTuple
 
 from hypsos.core.model.detach import free_signal
 from hypsos.core.model.document import Model
+from hypsos.core.model.lines import all_lines
+from hypsos.core.model.uses import uses
 from hypsos.core.recipes import RECIPES, Ground, Recipe
 
 
 class Offer(NamedTuple):
-    """A kind of recipe: made with sensible first values, or ``why`` it can't be had here."""
+    """A kind of recipe: made with sensible first values, or ``why`` it can't be had here and the ``step`` that helps."""
 
-    title: str
-    about: str
+    kind: type[Recipe]
     made: Recipe | None
-    why: str
+    why: str = ""
+    step: str = ""
+
+    @property
+    def title(self) -> str:
+        return self.kind.title
+
+    @property
+    def about(self) -> str:
+        return self.kind.about
+
+
+def ground_of(model: Model) -> Ground:
+    """What a model offers to a new behaviour: all its parts, and the controls that do nothing yet."""
+    names = frozenset(p.name for p in model.airframe.moved())
+    switch, used, program = _free_switch(model), uses(model), model.program
+    idle = [c for c in model.transmitter.controls if not used.get(c.name)]
+    motors = {m.name for m in model.airframe.motors}
+    thrust = program.axis("thrust")
+    driven = any(p.line.target in motors and p.line.source in ("thrust", "throttle_stick") for p in all_lines(model))
+    quiet = not (driven and thrust is not None and thrust.control == "throttle_stick")
+    quiet = quiet and all(name != "throttle_stick" for r in program.recipes for _, name in r.refers())
+    return Ground(
+        model.airframe, names, lambda: switch or "", lambda wanted: free_signal(program, names, wanted),
+        slider=next((c.name for c in idle if c.kind in ("slider", "knob")), ""),
+        spare=next((c.name for c in idle if c.kind == "switch" and len(c.positions) <= 3), ""),
+        modes=tuple(m.name for m in program.modes), steers=tuple(a.command for a in program.axes), quiet=quiet,
+    )  # fmt: skip
 
 
 def offers(model: Model) -> list[Offer]:
     """Every kind of recipe, in their order."""
-    names = frozenset(p.name for p in model.airframe.moved())
-    switch = _free_switch(model)
-    ground = Ground(
-        model.airframe, names, lambda: switch or "", lambda wanted: free_signal(model.program, names, wanted)
-    )
-    out = []
-    for kind in RECIPES:
-        needs = bool(kind.of("switch")) and switch is None
-        made = None if needs else kind.begin(ground)
-        if made is not None:
-            for parameter in kind.of("switch"):
-                control = model.transmitter.control(getattr(made, parameter.key))
-                if control is not None:
-                    made = made.on_switch(parameter.key, control)
-        why = "there is no switch for it on this transmitter" if needs else "" if made is not None else kind.missing
-        out.append(Offer(kind.title, kind.about, made, why))
-    return out
+    ground = ground_of(model)
+    return [_offer(model, kind, ground) for kind in RECIPES]
+
+
+def _offer(model: Model, kind: type[Recipe], ground: Ground) -> Offer:
+    needs = bool(kind.of("positions")) and not ground.switch()
+    made = None if needs else kind.begin(ground)
+    if made is not None:
+        for field, name in list(made.refers()):
+            control = model.transmitter.control(name)
+            if control is not None and control.is_switch:
+                made = made.on_switch(field, control)
+        return Offer(kind, made)
+    if needs:
+        return Offer(kind, None, "there is no switch for it on this transmitter", "hands")
+    full = replace(ground, slider=ground.slider or "slider", spare=ground.spare or "switch")
+    if kind.begin(full) is not None:
+        return Offer(kind, None, "it takes a slider, a knob or a switch that does nothing yet", "hands")
+    if kind.of("by mode") and kind.begin(replace(full, modes=("one", "base"))) is not None:
+        return Offer(kind, None, "there are no flight modes yet", "modes")
+    return Offer(kind, None, kind.missing, "airframe")
+
+
+def added(model: Model, recipe: Recipe) -> Model:
+    """The model with a behaviour besides its own; what the new one asks of the others is done."""
+    recipes = (*(recipe.beside(r) for r in model.program.recipes), recipe)
+    return model.changed({"program": model.program.changed({"recipes": recipes})})
+
+
+def copied(model: Model, index: int) -> Model:
+    """The model with a copy of a behaviour behind it, which feeds a signal of its own and is switched off: two of the same
+    would do everything twice."""
+    recipes = model.program.recipes
+    old = recipes[index]
+    taken = {p.name for p in model.airframe.moved()} | {x.name for x in model.program.shared_values()}
+    made = old.renamed(free_signal(model.program, taken, old.signal or ""))
+    made = made.changed({"label": free_label(old.label, (r.label for r in recipes)), "on": False})
+    return _with(model, (*recipes[: index + 1], made, *recipes[index + 1 :]))
+
+
+def without(model: Model, index: int) -> Model:
+    """The model without a behaviour. Where something reads its signal, that stays a signal of the model, fed by nothing."""
+    from hypsos.core.model.program import Signal
+
+    gone = model.program.recipes[index]
+    made = _with(model, tuple(r for i, r in enumerate(model.program.recipes) if i != index))
+    known = set(made.program.signal_labels())
+    read = {n for name, _ in gone.signals() for n in readers(model, name, index)}
+    left = [Signal(name=n, label=words) for n, words in gone.signals() if n not in known and read]
+    return made.changed({"program": made.program.changed({"signals": (*made.program.signals, *left)})}) if left else made
+
+
+def readers(model: Model, signal: str, but: int = -1) -> tuple[str, ...]:
+    """What reads a signal, in words, other than one of the behaviours."""
+    own = f"program.recipes[{but}]."
+    found = [
+        p.origin or p.line.name
+        for p in all_lines(model)
+        if signal in (p.line.source, p.line.differential_off) and not p.path.startswith(own)
+    ]
+    return tuple(dict.fromkeys((*found, *uses(model).get(signal, ()))))
+
+
+def moved_up(model: Model, index: int, by: int) -> Model:
+    """The model with a behaviour at another place of their order."""
+    recipes = list(model.program.recipes)
+    recipes.insert(max(0, index + by), recipes.pop(index))
+    return _with(model, tuple(recipes))
+
+
+def free_label(label: str, taken: Iterable[str]) -> str:
+    """A label like this that is not taken."""
+    known = set(taken)
+    return next(t for k in range(1, 1000) if (t := label if k == 1 else f"{label[:54]} {k}") not in known)
+
+
+def _with(model: Model, recipes: tuple[Recipe, ...]) -> Model:
+    return model.changed({"program": model.program.changed({"recipes": recipes})})
 
 
 def _free_switch(model: Model) -> str | None:

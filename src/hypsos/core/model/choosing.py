@@ -240,7 +240,7 @@ def free_name(model: Model, label: str = "when") -> str:
         {x.name for x in model.program.logic} | {c.name for c in model.transmitter.controls} | {"link", "power", "full"}
     )
     taken |= {p.name for p in model.airframe.moved()} | set(model.program.signal_labels()) | set(STICKS)
-    taken |= {x.name for x in model.program.tunables} | {m.name for m in model.program.modes}
+    taken |= {x.name for x in model.program.shared_values()} | {m.name for m in model.program.modes}
     taken |= {x.name for x in model.program.timers}
     tries = (stem if k == 1 and stem != "when" else f"{stem}_{k}" for k in range(1, 10_000))
     return next(n for n in tries if n not in taken)
@@ -267,12 +267,17 @@ def asked_by(model: Model) -> Iterator[tuple[str, str]]:
     """(path, condition) of every place in the document that asks a condition, other than conditions themselves."""
     program = model.program
     whens = [(f"mixes[{i}]", x.when) for i, x in enumerate(program.mixes)]
-    whens += [(f"recipes[{i}]", x.when) for i, x in enumerate(program.recipes)]
     whens += [(f"modes[{i}]", x.when) for i, x in enumerate(program.modes)]
     yield from ((f"program.{where}.when", text) for where, text in whens if text is not None)
+    for i, recipe in enumerate(program.recipes):
+        yield from ((f"program.recipes[{i}].{field}", text) for field, text in recipe.conditions())
     for i, shared in enumerate(program.tunables):
-        if shared.adjuster is not None and shared.adjuster.when is not None:
-            yield f"program.tunables[{i}].adjuster.when", shared.adjuster.when
+        for field, text in shared.adjuster.conditions() if shared.adjuster is not None else ():
+            yield f"program.tunables[{i}].adjuster.{field}", text
+    for i, axis in enumerate(program.axes):
+        for k, setting in enumerate(axis.settings):
+            if setting is not None and setting.from_when is not None:
+                yield f"program.axes[{i}].settings[{k}].from_when", setting.from_when
     for i, said in enumerate(program.announcements):
         yield f"program.announcements[{i}].when", said.when
     for i, timer in enumerate(program.timers):
@@ -304,6 +309,7 @@ def _reached(model: Model, roots: Iterable[str]) -> set[str]:
 def _roots(model: Model) -> set[str]:
     roots = {asked(text).key for _, text in asked_by(model)}
     roots |= {line.source for line in model.program.mixes} | {a.control for a in model.program.axes}
+    roots |= {name for recipe in model.program.recipes for _, name in recipe.refers()}
     return roots | {x.name for x in named(model)}
 
 

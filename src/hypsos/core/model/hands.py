@@ -28,7 +28,7 @@ NAMED = {"switch": "Switch", "momentary": "Button", "slider": "Slider", "knob": 
 def with_control(model: Model, kind: str, count: int, hand: str) -> tuple[Model, str]:
     """The model with one control more, at the end of a hand's, and its name."""
     taken = {c.name for c in model.transmitter.controls} | {x.name for x in model.program.logic}
-    taken |= {p.name for p in model.airframe.moved()} | {x.name for x in model.program.tunables}
+    taken |= {p.name for p in model.airframe.moved()} | {x.name for x in model.program.shared_values()}
     labels = {c.label for c in model.transmitter.controls}
     name = next(n for k in range(1, 1000) if (n := f"{kind}_{k}") not in taken)
     label = next(t for k in range(1, 1000) if (t := NAMED[kind] if k == 1 else f"{NAMED[kind]} {k}") not in labels)
@@ -75,7 +75,7 @@ def turned(model: Model, name: str) -> Model:
     last = len(control.positions) - 1
     reads = [x.label for x in model.program.logic if isinstance(x, Compare) and name in (x.a, x.b)]
     reads += [x.label for x in model.program.logic if isinstance(x, Gate) and x.source == name]
-    reads += [x.label for x in model.program.tunables if x.adjuster is not None and x.adjuster.control == name]
+    reads += [x.label for x in model.program.shared_values() if x.adjuster is not None and x.adjuster.control == name]
     reads += [a.command for a in model.program.axes if a.control == name]
     if reads:
         said = f"{control.label} is read as a number by {', '.join(reads)}, which knows no names of positions"
@@ -90,8 +90,8 @@ def turned(model: Model, name: str) -> Model:
     mixes = tuple(_mirrored(m) if m.source == name else m for m in made.program.mixes)
     recipes = []
     for recipe in made.program.recipes:
-        if recipe.of("positions") and any(getattr(recipe, p.key) == name for p in recipe.of("switch")):
-            key = recipe.of("positions")[0].key
+        if recipe.of("positions", "shares") and any(found == name for _, found in recipe.refers()):
+            key = recipe.of("positions", "shares")[0].key
             old = getattr(recipe, key)
             recipe = recipe.changed({key: (*old, *old[-1:] * (last + 1 - len(old)))[::-1]})
         recipes.append(recipe)

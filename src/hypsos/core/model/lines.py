@@ -32,7 +32,7 @@ def all_lines(model: Model) -> list[PlacedLine]:
     """Recipes first, in their order, then the mixes written by hand."""
     out = []
     for i, recipe in enumerate(model.program.recipes):
-        for made in recipe.expand(model.transmitter.control):
+        for made in recipe.expand(model.transmitter.control) if recipe.on else ():
             out.append(PlacedLine(made.line, f"program.recipes[{i}].{made.field}", recipe.label))
     out += [PlacedLine(line, f"program.mixes[{i}].gain") for i, line in enumerate(model.program.mixes)]
     return out

@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from hypsos.core.model.choosing import asked_by
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import UNNAMED, phrase
-from hypsos.core.model.words import Part, plain, said_name, side_percent
-from hypsos.core.parts.logic import LogicSwitch, asked, conditions_of
+from hypsos.core.model.words import Part, control_label, plain, said_name, side_percent
+from hypsos.core.parts.logic import Adjuster, LogicSwitch, asked, conditions_of
 
 
 def told_apart(model: Model) -> list[LogicSwitch]:
@@ -32,13 +32,31 @@ def mode_lines(model: Model, parts: dict[str, Part], turned: frozenset[str] = fr
         yield f"Mode {i + 1}: {m.label}", ", ".join(said)
 
 
+def adjuster_words(model: Model, adjuster: Adjuster) -> str:
+    """What moves a shared value in flight, in words."""
+    control = "" if adjuster.control is None else control_label(model, adjuster.control)
+    amount = plain(adjuster.amount)
+    if adjuster.kind == "set":
+        said = f"set by {control}"
+    elif adjuster.kind == "add":
+        said = f"{control} adds {amount} at full travel"
+    else:
+        ways = (("more", adjuster.up), ("less", adjuster.down))
+        said = ", ".join(f"{amount} {way} each time {phrase(model, text)}" for way, text in ways if text is not None)
+    labels = {m.name: m.label for m in model.program.modes}
+    if adjuster.modes:
+        said += f" in {', '.join(labels.get(m, m) for m in adjuster.modes)}"
+    if adjuster.when is not None:
+        said += f" while {phrase(model, adjuster.when)}, and {'stays' if adjuster.keep else 'returns'} when that ends"
+    return said
+
+
 def shared_lines(model: Model) -> Iterator[tuple[str, str]]:
     """What and value for each shared value."""
     labels = {m.name: m.label for m in model.program.modes}
-    for x in model.program.tunables:
+    for x in model.program.shared_values():
         said = [f"{plain(x.value)} %", *(f"{labels.get(n, n)} {plain(v)} %" for n, v in x.by_mode.items())]
         said.append(f"bounds {plain(x.low)} to {plain(x.high)} %")
         if x.adjuster is not None:
-            when = f" while {phrase(model, x.adjuster.when)}" if x.adjuster.when else ""
-            said.append(f"set by {x.adjuster.control.replace('_', ' ')}{when}")
+            said.append(adjuster_words(model, x.adjuster))
         yield said_name(x.label, "Shared value", x.name), ", ".join(said)

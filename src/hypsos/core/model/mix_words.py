@@ -30,7 +30,7 @@ def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0)
     """What a line reads and feeds, and how much and how it goes. ``origin``: the recipe that made it; ``sense`` -1 for a part
     whose signs are turned."""
     names = signal_labels(model)
-    shared = next((x for x in model.program.tunables if x.name == line.gain_from), None)
+    shared = next((x for x in model.program.shared_values() if x.name == line.gain_from), None)
     value = [] if line.gain == 100 and (line.response or shared) else [f"{plain(line.gain)} %"]
     if shared is not None:
         value.append(f"times shared value {said_name(shared.label, 'Shared value', shared.name)}")

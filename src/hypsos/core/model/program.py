@@ -22,8 +22,8 @@ EXPO_BOUNDS = (-100.0, 100.0)
 class Setting(Value):
     """The feel of one axis: a rate in percent to each side, and expo from -100 to 100.
 
-    ``rate_from`` and ``expo_from`` name shared values that stand in for the numbers, held to the same bounds. The thrust
-    axis is shaped from idle: its rate is ``rate_pos``, and scales stick + 100.
+    ``rate_from`` and ``expo_from`` name shared values that stand in for the numbers, held to the same bounds, while
+    ``from_when`` holds (always, where it is none). The thrust axis is shaped from idle: its rate is ``rate_pos``, and scales stick + 100.
     """
 
     rate_neg: Annotated[float, Field(ge=0, le=150)] = 100.0
@@ -31,6 +31,7 @@ class Setting(Value):
     expo: Annotated[float, Field(ge=-100, le=100)] = 0.0
     rate_from: Name | None = None
     expo_from: Name | None = None
+    from_when: Condition | None = None
 
 
 FULL = Setting.model_construct()
@@ -41,13 +42,13 @@ class Trim(Value):
     """A trim: percent per click, range in percent to each side, and where it stands now, in clicks.
 
     ``scope``: common to all flight modes; ``per mode`` with the clicks of ``by_mode`` instead; ``offset`` with the clicks of
-    ``by_mode`` on top.
+    ``by_mode`` on top; ``lever``: it moves no trim, what adds to a shared value may go by it.
     """
 
     step: Annotated[float, Field(gt=0, le=10)] = 1.0
     range: Annotated[float, Field(gt=0, le=100)] = 25.0
     clicks: Annotated[int, Field(ge=-500, le=500)] = 0
-    scope: Literal["common", "per mode", "offset"] = "common"
+    scope: Literal["common", "per mode", "offset", "lever"] = "common"
     by_mode: Annotated[dict[Name, Annotated[int, Field(ge=-500, le=500)]], Field(max_length=32)] = {}
 
 
@@ -129,6 +130,13 @@ def usual_cut(positions: tuple[str, ...]) -> tuple[int, ...]:
     return tuple(i for i, p in enumerate(positions) if p.strip().lower() in STOPS) or (0,)
 
 
+class Detached(Value):
+    """A behaviour that was turned into plain mixes, kept so that it can be attached again; ``name`` is their origin."""
+
+    name: Name
+    recipe: Recipe
+
+
 class Program(Value):
     """All of it. ``frame_s`` is the time from one frame to the next in seconds."""
 
@@ -143,6 +151,7 @@ class Program(Value):
     signals: Annotated[tuple[Signal, ...], Field(max_length=100)] = ()
     announcements: Annotated[tuple[Announcement, ...], Field(max_length=200)] = ()
     timers: Annotated[tuple[Timer, ...], Field(max_length=20)] = ()
+    detached: Annotated[tuple[Detached, ...], Field(max_length=60)] = ()
 
     def axis(self, command: str) -> Axis | None:
         """The axis of a command, or None."""
@@ -150,8 +159,28 @@ class Program(Value):
 
     def signal_labels(self) -> dict[str, str]:
         """Every signal's name and what people call it: those that all models have, the recipes' own, the model's own."""
-        own = {r.signal: r.label for r in self.recipes if r.signal is not None}
+        own = {name: label for r in self.recipes for name, label in r.signals()}
         return {n: f"{n.capitalize()} signal" for n in FREE_COMMANDS} | own | {s.name: s.label for s in self.signals}
+
+    def shared_values(self) -> tuple[Tunable, ...]:
+        """The model's own shared values, and those that its behaviours make."""
+        return (*self.tunables, *(x for r in self.recipes for x in r.own_values()))
+
+    def felt(self, axis: Axis) -> Axis:
+        """An axis with the shared values that behaviours put in the place of its numbers, at every position of a switch;
+        where it names one itself, that stays."""
+        for recipe in self.recipes:
+            rate, expo = recipe.feels().get(axis.command, (None, None)) if recipe.on else (None, None)
+            if rate is None and expo is None:
+                continue
+            settings = tuple(s or FULL for s in (*axis.settings, *(None,) * (6 - len(axis.settings))))
+            made = tuple(
+                s if s.rate_from or s.expo_from
+                else s.changed({"rate_from": rate, "expo_from": expo, "from_when": recipe.when})
+                for s in (settings if axis.switch else settings[:1])
+            )  # fmt: skip
+            axis = axis.changed({"settings": made})
+        return axis
 
 
 __all__ = ["AXIS_COMMANDS", "FREE_COMMANDS", "Axis", "Guard", "Program", "Setting", "Signal", "StartCheck", "Trim"]

@@ -27,12 +27,14 @@ def motor_reach(model: Model) -> tuple[Any, ...]:
     presets = tuple(
         (m.name, m.when, m.fade_s, tuple((t, v) for t, v in m.presets.items() if t in cone)) for m in program.modes
     )
-    axes = tuple(a for a in program.axes if a.command in cone or a.command == "thrust")
+    axes = tuple(program.felt(a) for a in program.axes if a.command in cone or a.command == "thrust")
     shared = {x.gain_from for x in mine}
     shared |= {name for a in axes for s in a.settings if s is not None for name in (s.rate_from, s.expo_from)}
-    tunables = tuple(x for x in program.tunables if x.name in shared)
+    shared |= {r.live_from for x in (*mine, *axes) if (r := getattr(x, "response", getattr(x, "curve", None))) is not None}
+    tunables = tuple(x for x in program.shared_values() if x.name in shared)
     asked = [x.when for x in mine] + [m.when for m in program.modes]
-    asked += [x.adjuster.when for x in tunables if x.adjuster is not None]
+    asked += [text for x in tunables if x.adjuster is not None for _, text in x.adjuster.conditions()]
+    asked += [s.from_when for a in axes for s in a.settings if s is not None]
     asked += [*guard.holds, guard.also] if guard is not None else []
     return (
         tuple(sorted(motors)), tuple(mine), guard, presets, tuple(a.changed({"trim": None}) for a in axes),

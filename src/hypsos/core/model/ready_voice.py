@@ -102,7 +102,7 @@ def _flaps(model: Model) -> _Made:
     out = []
     for recipe in model.program.recipes:
         for parameter in recipe.of("positions") if recipe.when is None else ():
-            found = next((getattr(recipe, p.key) for p in recipe.of("switch")), "")
+            found = next((getattr(recipe, p.key) for p in recipe.of("switch", "control")), "")
             control = model.transmitter.control(found)
             count = len(getattr(recipe, parameter.key))
             for i, position in enumerate(control.positions[:count] if control is not None else ()):
@@ -141,7 +141,7 @@ def _flight(model: Model) -> _Made:
 
 def _taken(model: Model) -> Iterator[str]:
     program: Program = model.program
-    yield from (x.name for x in (*program.timers, *program.logic, *program.tunables, *program.signals))
+    yield from (x.name for x in (*program.timers, *program.logic, *program.shared_values(), *program.signals))
     yield from (c.name for c in model.transmitter.controls)
     yield from (p.name for p in model.airframe.moved())
 

@@ -120,7 +120,7 @@ def _seated(model: Model, profile: Profile, seats: dict[str, Control], homeless:
     """The model with its controls in the order of the transmitter's seats; names and positions stay the model's own."""
     by_seat = {seat.name: name for name, seat in seats.items()}
     names = {*seats, *(c.name for c in homeless)} | {x.name for x in model.program.logic}
-    names |= {p.name for p in model.airframe.moved()} | {x.name for x in model.program.tunables}
+    names |= {p.name for p in model.airframe.moved()} | {x.name for x in model.program.shared_values()}
     names |= {x.name for x in model.program.timers} | set(model.program.signal_labels())
     controls = []
     for seat in profile.controls:

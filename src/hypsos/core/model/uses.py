@@ -72,11 +72,8 @@ def _in_behaviours(model: Model) -> Iterator[tuple[str, str]]:
         if line.when:
             yield asked(line.when).key, line.name
     for recipe in model.program.recipes:
-        if recipe.when:
-            yield asked(recipe.when).key, recipe.label
-        control = getattr(recipe, "control", None)
-        if control:
-            yield control, recipe.label
+        yield from ((asked(text).key, recipe.label) for _, text in recipe.conditions())
+        yield from ((name, recipe.label) for _, name in recipe.refers())
 
 
 def _in_logic(model: Model) -> Iterator[tuple[str, tuple[str | None, ...], tuple[str, ...]]]:
@@ -87,8 +84,8 @@ def _in_logic(model: Model) -> Iterator[tuple[str, tuple[str | None, ...], tuple
         if shared.adjuster is not None:
             yield (
                 said_name(shared.label, "Shared value", shared.name),
-                (shared.adjuster.when,),
-                (shared.adjuster.control,),
+                tuple(text for _, text in shared.adjuster.conditions()),
+                (shared.adjuster.control,) if shared.adjuster.control else (),
             )
     for said in model.program.announcements:
         yield f"“{said.caption}”", (said.when,), ()

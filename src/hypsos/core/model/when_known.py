@@ -11,7 +11,7 @@ from hypsos.core.model.logic_order import LogicOrder, logic_order
 from hypsos.core.model.reach import motor_cone
 from hypsos.core.parts.logic import Gate, asked
 
-EARLY = ("program.guard", "program.modes", "program.tunables")
+EARLY = ("program.guard", "program.modes", "program.tunables", "program.axes")
 """Where conditions stand that are always asked before the guard speaks."""
 SAID = ("program.announcements", "program.timers")
 """Where conditions stand that are asked last."""

@@ -1,9 +1,9 @@
 """Responses and mix lines: the two building blocks everything else is made of."""
 
 import itertools
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
 from hypsos.core.ground.values import Label, Name, Percent, Seconds, Travel, Value
 from hypsos.core.parts.logic import Condition
@@ -16,10 +16,24 @@ class Response(Value):
 
     ``straight`` is linear between the points, ``smooth`` a monotone piecewise cubic that never overshoots. Beyond the
     first and last point the end value holds.
+
+    The points of the numbers ``live`` (from 0) are moved while flying: the shared value ``live_from`` is added to their y,
+    which stays within -150...150; ``live_odd``: from that of points left of the middle it is taken.
     """
 
     points: Annotated[Points, Field(max_length=33)]
     shape: Literal["straight", "smooth"] = "straight"
+    live: Annotated[tuple[Annotated[int, Field(ge=0, le=32)], ...], Field(max_length=33)] = ()
+    live_from: Name | None = None
+    live_odd: bool = False
+
+    def lifted(self, by: float) -> Points:
+        """The points with ``by`` added to those that move in flight."""
+        moved = set(self.live)
+        return tuple(
+            (x, min(150.0, max(-150.0, y + (-by if self.live_odd and x < 0 else by)))) if i in moved else (x, y)
+            for i, (x, y) in enumerate(self.points)
+        )
 
     @field_validator("points")
     @classmethod
@@ -33,6 +47,14 @@ class Response(Value):
                 )
         return value
 
+    @model_validator(mode="after")
+    def _live_ones_exist(self) -> Self:
+        if bool(self.live) != (self.live_from is not None):
+            raise ValueError("points that move in flight need a shared value that moves them, and it needs points")
+        if any(i >= len(self.points) for i in self.live) or len(set(self.live)) < len(self.live):
+            raise ValueError(f"a point that moves in flight is one of the {len(self.points)} there are, each once")
+        return self
+
 
 class MixLine(Value):
     """One line: ``gain/100 * response(source)``, added to ``target``.
@@ -43,7 +65,7 @@ class MixLine(Value):
     ``in_s`` and ``out_s`` are the seconds in which the response may rise or fall by 100 %, before the gain: *in* means
     more of the behaviour, whatever the sign of the gain. ``gain_from`` names a shared value that multiplies: contribution
     = gain/100 * value/100 * response. While ``when`` does not hold the line gives 0 (a line that replaces or scales
-    then leaves the sum alone). ``combine``: add to the sum so far, replace it, or scale it by contribution/100.
+    then leaves the sum alone). ``origin`` tells from which behaviour it was detached. ``combine``: add to the sum so far, replace it, or scale it by contribution/100.
 
     A motor is counted from idle: its sum starts at -100, a line that reads the thrust command gives
     ``gain/100 * (response(thrust) + 100)``, and replace and scale act on the amount above idle.
@@ -62,3 +84,4 @@ class MixLine(Value):
     combine: Literal["add", "replace", "scale"] = "add"
     gain_from: Name | None = None
     differential_off: Name | None = None
+    origin: Name | None = None

@@ -5,14 +5,23 @@ from typing import TYPE_CHECKING, Annotated, TypeAlias, Union
 from pydantic import Discriminator
 
 from hypsos.core.recipes.ailerons import Ailerons
-from hypsos.core.recipes.base import Ground, MadeLine, Parameter, RecipeBase
+from hypsos.core.recipes.base import Amount, Ground, MadeLine, Parameter, RecipeBase
+from hypsos.core.recipes.camber import CamberFollow, CamberPresets
 from hypsos.core.recipes.canards import Canards
+from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, ThrustLine
+from hypsos.core.recipes.crow import Crow
 from hypsos.core.recipes.elevons import Elevons
 from hypsos.core.recipes.flaps import Flaperons, Flaps
+from hypsos.core.recipes.scaling import StickScaling
+from hypsos.core.recipes.snap_flap import SnapFlap
+from hypsos.core.recipes.stick_flaps import StickFlaps
 from hypsos.core.recipes.thrust import DifferentialThrust
 from hypsos.core.recipes.v_tail import VTail
 
-RECIPES: tuple[type[RecipeBase], ...] = (Ailerons, Flaperons, Flaps, VTail, Elevons, Canards, DifferentialThrust)
+RECIPES: tuple[type[RecipeBase], ...] = (
+    Ailerons, Flaperons, Flaps, VTail, Elevons, Canards, Crow, StickFlaps, SnapFlap, CamberFollow, CoordinatedTurn, ThrustLine,
+    KnifeEdge, DifferentialThrust, CamberPresets, StickScaling,
+)  # fmt: skip
 """In the order in which they are offered."""
 
 if TYPE_CHECKING:
@@ -23,15 +32,25 @@ else:
 __all__ = [
     "RECIPES",
     "Ailerons",
+    "Amount",
+    "CamberFollow",
+    "CamberPresets",
     "Canards",
+    "CoordinatedTurn",
+    "Crow",
     "DifferentialThrust",
     "Elevons",
     "Flaperons",
     "Flaps",
     "Ground",
+    "KnifeEdge",
     "MadeLine",
     "Parameter",
     "Recipe",
     "RecipeBase",
+    "SnapFlap",
+    "StickFlaps",
+    "StickScaling",
+    "ThrustLine",
     "VTail",
 ]

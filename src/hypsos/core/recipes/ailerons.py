@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
-from hypsos.core.ground.values import Label, Share
+from hypsos.core.ground.values import Label, Name, Share
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 
@@ -13,7 +13,8 @@ ROLES = ("aileron", "flaperon", "flap")
 
 
 class Ailerons(RecipeBase):
-    """Left += share * roll, right -= share * roll; ``differential`` takes from the side going down (or up, if < 0)."""
+    """Left += share * roll, right -= share * roll; ``differential`` takes from the side going down (or up, if < 0), less of
+    it as the signal ``differential_off`` comes in."""
 
     title: ClassVar[str] = "Ailerons"
     about: ClassVar[str] = "Left and right go opposite ways with the roll stick."
@@ -22,6 +23,10 @@ class Ailerons(RecipeBase):
         Parameter("share", "Roll", "How much of the roll command each side gets."),
         Parameter(
             "differential", "Differential: less going down", "Takes drag off the other wing. Minus: off this one."
+        ),
+        Parameter(
+            "differential_off", "Less of it with", "As brakes come out the side going down gets its full way again.",
+            kind="signal",
         ),
         Parameter("left", "Left", kind="parts", roles=ROLES, side="left"),
         Parameter("right", "Right", kind="parts", roles=ROLES, side="right"),
@@ -32,6 +37,8 @@ class Ailerons(RecipeBase):
     right: Parts
     share: Share = 100.0
     differential: Annotated[float, Field(ge=-100, le=100)] = 0.0
+    differential_off: Name | None = None
+    moved_by: ClassVar[tuple[str, ...]] = ("roll",)
 
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
@@ -46,6 +53,6 @@ class Ailerons(RecipeBase):
             for name in names:
                 line = MixLine(
                     name=self.label, target=name, source="roll", gain=sign * self.share, differential=self.differential,
-                    when=self.when,
+                    differential_off=self.differential_off, when=self.when,
                 )  # fmt: skip
                 yield MadeLine(line, "share")

@@ -6,9 +6,9 @@ from typing import Annotated, Any, ClassVar, Literal, NamedTuple, Self
 
 from pydantic import Field
 
-from hypsos.core.ground.values import Label, Name, Value
+from hypsos.core.ground.values import Label, Name, Travel, Value
 from hypsos.core.parts.airframe import Airframe, Surface
-from hypsos.core.parts.logic import Condition
+from hypsos.core.parts.logic import Condition, Tunable
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.transmitter import Control
 
@@ -23,13 +23,32 @@ class MadeLine(NamedTuple):
 Parts = Annotated[tuple[Name, ...], Field(max_length=60)]
 """Names of surfaces or motors."""
 Controls = Callable[[str], Control | None]
-Kind = Literal["percent", "seconds", "switch", "yes or no", "choice", "positions", "part", "parts"]
+Kind = Literal[
+    "percent", "place", "seconds", "switch", "control", "yes or no", "choice", "condition", "shared", "signal", "axes",
+    "positions", "amounts", "by mode", "shares", "response", "levers", "part", "parts",
+]  # fmt: skip
+"""``place`` is a place on a control's travel; ``shared`` a shared value that stands in, or none; ``signal`` a signal that is
+read, or none; ``amounts`` travel for groups of parts; ``by mode`` figures for every flight mode; ``shares`` one for each
+position of a switch; ``levers`` one for each motor."""
+REFERS = ("switch", "control")
+"""Kinds that name a control."""
+PART_KINDS = ("part", "parts", "amounts")
+
+
+class Amount(Value):
+    """Parts that move together, and by how much: percent, + is trailing edge down."""
+
+    parts: Parts
+    travel: Travel = 0.0
+
+
+Amounts = Annotated[tuple[Amount, ...], Field(max_length=20)]
 
 
 class Parameter(NamedTuple):
     """A field of a recipe in the pilot's words.
 
-    ``choices``: for a choice the values with their words. ``roles``: for parts the surfaces that may be named, ``motor`` for
+    ``unless``: it is of no use, and not shown, while that field is empty. ``choices``: for a choice the values with their words. ``roles``: for parts the surfaces that may be named, ``motor`` for
     motors; ``side`` where only those of one side may. ``later``: parts of these roles that come after the recipe was made are
     put in where there are none. Bounds are those of the field itself.
     """
@@ -42,23 +61,41 @@ class Parameter(NamedTuple):
     roles: tuple[str, ...] = ()
     side: str = ""
     later: bool = False
+    unless: str = ""
 
 
 @dataclass(frozen=True)
 class Ground:
     """The aeroplane for which a recipe is made: its airframe, the parts that are to be looked at (those that have just come,
-    or all), a switch for flaps, and a signal that is free."""
+    or all), a switch for flaps, and a signal that is free. ``slider`` and ``spare``: a slider or knob, and a switch with three
+    positions or fewer, that do nothing yet; empty where there is none. ``modes``: the flight modes, the base mode last.
+    ``steers``: the commands that have an axis. ``quiet``: the throttle stick drives no motor."""
 
     body: Airframe
     among: frozenset[str]
     switch: Callable[[], str]
     signal: Callable[[str], str]
+    slider: str = ""
+    spare: str = ""
+    modes: tuple[str, ...] = ()
+    steers: tuple[str, ...] = ()
+    quiet: bool = False
 
     def sides(self, *roles: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
         """The surfaces of these roles at the left and at the right."""
         mine = [s for s in self.body.with_roles(*roles) if s.name in self.among]
         left, right = (tuple(s.name for s in mine if s.side == side) for side in ("left", "right"))
         return left, right
+
+    def groups(self, *roles: str) -> list[tuple[Surface, ...]]:
+        """The surfaces of these roles that are each other's likes at the left and the right, from the middle out."""
+        mine = [s for s in self.body.with_roles(*roles) if s.name in self.among]
+        found: dict[str, tuple[Surface, ...]] = {}
+        for s in sorted(mine, key=lambda s: (s.panel, s.start_mm)):
+            other = self.body.other_side(s.name)
+            key = next((k for k in found if other is not None and k == other), s.name)
+            found[key] = (*found.get(key, ()), s)
+        return [tuple(sorted(g, key=lambda s: s.side != "left")) for g in found.values()]
 
     def pitching(self, but: Iterable[str] = ()) -> tuple[str, ...]:
         """All surfaces that do the elevator's work, but these."""
@@ -72,9 +109,10 @@ class Ground:
 
 
 class RecipeBase(Value):
-    """A parameter set that always expands the same way into mix lines.
+    """A parameter set that always expands the same way into mix lines and shared values.
 
-    While ``when`` does not hold it gives nothing. ``signal`` is the signal of its own that it feeds, where it has one.
+    While ``when`` does not hold, or it is not ``on``, it gives nothing. ``signal`` is the signal of its own that it feeds,
+    where it has one; the names of whatever else it makes begin with it.
     ``title`` and ``about`` say what it is for, ``missing`` what an aeroplane lacks that cannot have it, ``parameters`` what can
     be set, besides its label and ``when``.
     """
@@ -89,6 +127,9 @@ class RecipeBase(Value):
     label: Label
     when: Condition | None = None
     signal: Name | None = None
+    on: bool = True
+    moved_by: ClassVar[tuple[str, ...]] = ()
+    """What moves it, for pictures of it: commands, ``control`` (the one its field of that name names), ``modes``."""
 
     @classmethod
     def of(cls, *kinds: str) -> tuple[Parameter, ...]:
@@ -111,11 +152,52 @@ class RecipeBase(Value):
         """The recipe's label with a word behind it, short enough for a line."""
         return f"{self.label[: 58 - len(tail)]}, {tail}" if tail else self.label
 
+    def signals(self) -> tuple[tuple[str, str], ...]:
+        """The signals it feeds, each with what people call it."""
+        return () if self.signal is None else ((self.signal, self.label),)
+
+    def own_values(self) -> tuple[Tunable, ...]:
+        """The shared values it makes."""
+        return ()
+
+    def feels(self) -> dict[str, tuple[str | None, str | None]]:
+        """Command -> the shared values that it puts in the place of its axis' rate and expo."""
+        return {}
+
+    def conditions(self) -> Iterator[tuple[str, str]]:
+        """Pairs of (field, condition) that it asks."""
+        for key in ("when", *(p.key for p in self.of("condition"))):
+            text = getattr(self, key)
+            if text is not None:
+                yield key, text
+
+    def refers(self) -> Iterator[tuple[str, str]]:
+        """Pairs of (field, name of a control)."""
+        for parameter in self.of(*REFERS):
+            name = getattr(self, parameter.key)
+            if name:
+                yield parameter.key, name
+
+    def without_mode(self, name: str) -> Self:
+        """The recipe where a flight mode is gone."""
+        fields = {
+            p.key: {n: v for n, v in getattr(self, p.key).items() if n != name} for p in self.of("by mode")
+        }
+        return self.changed(fields) if any(name in getattr(self, key) for key in fields) else self
+
+    def renamed(self, signal: str) -> Self:
+        """A copy that feeds another signal."""
+        return self.changed({"signal": signal}) if self.signal is not None else self
+
     def parts(self) -> Iterator[tuple[str, str]]:
         """Pairs of (path within the recipe, name of a part)."""
-        for parameter in self.of("part", "parts"):
+        for parameter in self.of(*PART_KINDS):
             value = getattr(self, parameter.key)
-            if isinstance(value, str):
+            if parameter.kind == "amounts":
+                yield from (
+                    (f"{parameter.key}[{i}].parts[{k}]", name) for i, x in enumerate(value) for k, name in enumerate(x.parts)
+                )
+            elif isinstance(value, str):
                 yield parameter.key, value
             else:
                 yield from ((f"{parameter.key}[{i}]", name) for i, name in enumerate(value))
@@ -123,6 +205,10 @@ class RecipeBase(Value):
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         """The mix lines it stands for, in order. ``controls`` finds a switch by its name."""
         raise NotImplementedError
+
+    def beside(self, other: "RecipeBase") -> "RecipeBase":
+        """Another recipe of the model as it should be once this one has come."""
+        return other
 
     def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
         """Pairs of (field, what is wrong) that a single field's check cannot see."""
@@ -161,4 +247,18 @@ class RecipeBase(Value):
                 return None
             else:
                 fields[parameter.key] = kept
+        if not self._fit_amounts(gone, fields):
+            return None
         return self.changed(fields) if fields else self
+
+    def _fit_amounts(self, gone: frozenset[str], fields: dict[str, Any]) -> bool:
+        """Put what is left of every amount into ``fields``; False where there were some and all are gone."""
+        had, left = 0, 0
+        for parameter in self.of("amounts"):
+            old = getattr(self, parameter.key)
+            kept = [x.changed({"parts": tuple(n for n in x.parts if n not in gone)}) for x in old]
+            kept = [x for x in kept if x.parts]
+            had, left = had + len(old), left + len(kept)
+            if tuple(kept) != old:
+                fields[parameter.key] = tuple(kept)
+        return left > 0 or had == 0

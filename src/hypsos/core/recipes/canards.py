@@ -29,6 +29,7 @@ class Canards(RecipeBase):
     pitch_share: Share = 70.0
     roll_share: Share = 0.0
     with_trim: bool = True
+    moved_by: ClassVar[tuple[str, ...]] = ("pitch", "roll")
 
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:

@@ -1,4 +1,4 @@
-"""Flap positions on a switch, with the elevator that goes with each.
+"""Flap positions on a switch or another control, with the elevator that goes with each.
 
 The positions feed a signal of the recipe's own, slowed there once; surfaces and elevator follow that one signal, so the
 elevator stays in step with the flap on its way, and two such recipes never feed each other.
@@ -38,8 +38,9 @@ class _Positions(RecipeBase):
     in_s: Seconds = 0.0
     out_s: Seconds = 0.0
     role: ClassVar[str] = ""
+    moved_by: ClassVar[tuple[str, ...]] = ("control",)
     parameters: ClassVar[tuple[Parameter, ...]] = (
-        Parameter("control", "On", "The switch whose positions these are.", kind="switch"),
+        Parameter("control", "On", "The switch whose positions these are, or a slider that goes through them.", kind="control"),
         Parameter("positions", "Positions", "The elevator keeps in step.", kind="positions"),
         Parameter("in_s", "Comes in over", "Seconds for 100 %.", kind="seconds"),
         Parameter("out_s", "Goes out over", "Seconds for 100 %.", kind="seconds"),
@@ -60,6 +61,8 @@ class _Positions(RecipeBase):
 
     def on_switch(self, key: str, control: Control) -> Self:
         """On a switch with more positions the last one holds there; on one with fewer the last ones go."""
+        if not control.is_switch:
+            return self.changed({"control": control.name})
         count = len(control.positions)
         kept = (*self.positions, *(self.positions[-1:] * max(0, count - len(self.positions))))[:count]
         return self.changed({"control": control.name, "positions": kept})
@@ -73,7 +76,7 @@ class _Positions(RecipeBase):
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         control = controls(self.control)
-        count = max(len(control.positions) if control else 0, len(self.positions))
+        count = max(len(control.positions) if control is not None and control.is_switch else 0, len(self.positions))
         points = tuple((switch_value(i, count), p.flap) for i, p in enumerate(self.positions))
         yield MadeLine(
             MixLine(
@@ -110,7 +113,7 @@ class _Positions(RecipeBase):
 
     def doubts(self, controls: Controls) -> Iterator[tuple[str, str]]:
         control = controls(self.control)
-        if control is not None and len(control.positions) > len(self.positions):
+        if control is not None and control.is_switch and len(control.positions) > len(self.positions):
             yield (
                 "positions",
                 f"{control.label} has more positions than {self.label.lower()}; the last value holds there.",
@@ -131,8 +134,8 @@ class Flaperons(_Positions):
 class Flaps(_Positions):
     """Flaps of their own, moved to the positions of a switch."""
 
-    title: ClassVar[str] = "Flaps on a switch"
-    about: ClassVar[str] = "Flaps of their own go to the positions of a switch, with the elevator that each wants."
+    title: ClassVar[str] = "Flaps on a control"
+    about: ClassVar[str] = "Flaps of their own go to the positions of a switch or slider, with the elevator that each wants."
     missing: ClassVar[str] = "there are no flaps"
     role: ClassVar[str] = "flap"
     kind: Literal["flaps"] = "flaps"

@@ -18,7 +18,7 @@ FADES_IN = Response(points=((-100.0, 0.0), (-80.0, 100.0), (100.0, 100.0)))
 
 class DifferentialThrust(RecipeBase):
     """Left motors += share * yaw * lever, right motors -= share * yaw * lever. Motors are named from the outside in; each
-    further one has ``inner`` percent of the lever before it. ``speed_up_only`` leaves the slower side as it is. ``at_idle``
+    further one has ``inner`` percent of the lever before it, or what ``levers`` says. ``speed_up_only`` leaves the slower side as it is. ``at_idle``
     *none*: rudder alone never starts a motor, the difference fades in over the first tenth of power; *full*: it acts at
     idle too."""
 
@@ -29,6 +29,7 @@ class DifferentialThrust(RecipeBase):
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("share", "Rudder speeds up one side by", "Left rudder speeds up the right side."),
         Parameter("inner", "Each motor further in gets", "Of the one outside it."),
+        Parameter("levers", "Or each by itself", "Of the outer one; typed, it stands for the share by place.", kind="levers"),
         Parameter("speed_up_only", "Leave the slower side as it is", kind="yes or no"),
         Parameter(
             "at_idle", "At idle", "None: rudder alone never starts a motor. In full: it may.", kind="choice",
@@ -44,6 +45,8 @@ class DifferentialThrust(RecipeBase):
     right: Parts
     share: Share = 15.0
     inner: Annotated[float, Field(ge=0, le=100)] = 60.0
+    levers: Annotated[dict[Name, Share], Field(max_length=40)] = {}
+    moved_by: ClassVar[tuple[str, ...]] = ("yaw",)
     speed_up_only: bool = False
     at_idle: Literal["none", "full"] = "none"
 
@@ -58,7 +61,8 @@ class DifferentialThrust(RecipeBase):
         if not {*self.left, *self.right} & gone and not motors & new:
             return self
         left, right = body.side_motors()
-        return self.changed({"left": left, "right": right}) if left and right else None
+        kept = {n: x for n, x in self.levers.items() if n in motors}
+        return self.changed({"left": left, "right": right, "levers": kept}) if left and right else None
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         yaw = MixLine(name=self.label, target=self.signal, source="yaw", when=self.when, with_trim=False)
@@ -70,7 +74,7 @@ class DifferentialThrust(RecipeBase):
             yield MadeLine(fade, "at_idle")
         for sign, names, response in ((1.0, self.left, GAIN_ONLY), (-1.0, self.right, LOSS_ONLY)):
             for i, name in enumerate(names):
-                gain = self.share * (self.inner / 100.0) ** i
+                gain = self.share * (self.levers[name] / 100.0 if name in self.levers else (self.inner / 100.0) ** i)
                 line = MixLine(
                     name=self.label, target=name, source=self.signal, gain=gain if self.speed_up_only else sign * gain,
                     response=response if self.speed_up_only else None,

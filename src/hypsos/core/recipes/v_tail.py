@@ -26,6 +26,7 @@ class VTail(RecipeBase):
     right: Name
     pitch_share: Share = 55.0
     yaw_share: Share = 45.0
+    moved_by: ClassVar[tuple[str, ...]] = ("pitch", "yaw")
 
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:

@@ -181,8 +181,9 @@ def _outputs(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[
 
 
 def _axes(model: Model, count: _Counter) -> Iterator[SheetStep]:
-    labels = {x.name: f"shared value {said_name(x.label, 'Shared value', x.name)}" for x in model.program.tunables}
-    for axis in model.program.axes:
+    labels = {x.name: f"shared value {said_name(x.label, 'Shared value', x.name)}" for x in model.program.shared_values()}
+    for plain_axis in model.program.axes:
+        axis = model.program.felt(plain_axis)
         control = model.transmitter.control(axis.switch) if axis.switch else None
         by = f"{axis.command.capitalize()} from {control_label(model, axis.control)}"
         if axis.curve is not None:

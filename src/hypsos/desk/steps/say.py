@@ -223,7 +223,7 @@ class SayPage(StepPage):
         program = self.workbench.loaded.program
         places = {f"program.modes[{i}].when": (f"Mode {m.label}", False) for i, m in enumerate(program.modes) if m.when}
         for i, x in enumerate(program.tunables):
-            if x.adjuster is not None:
+            if x.adjuster is not None and x.adjuster.control is not None:
                 by = control_label(self.workbench.loaded, x.adjuster.control)
                 said = f"{said_name(x.label, 'Shared value', x.name)} is set by {by}"
                 places[f"program.tunables[{i}].adjuster.when"] = (said, True)

@@ -1,0 +1,138 @@
+"""Flight modes of a model: adding, removing, their order, what they hold, one mirrored or copied."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.choosing import free_name
+from hypsos.core.model.document import Model
+from hypsos.core.model.phrases import mode_label
+from hypsos.core.model.uses import condition_users
+from hypsos.core.parts.logic import FlightMode, Tunable, asked, conditions_of
+
+def with_modes(model: Model, modes: tuple[FlightMode, ...]) -> Model:
+    """The model with these flight modes."""
+    return model.changed({"program": model.program.changed({"modes": modes})})
+
+
+def with_mode(model: Model, label: str, when: str | None = None, like: str | None = None) -> Model:
+    """The model with one more mode, before the base mode; the first one brings the base mode with it. ``like``: it begins
+    with all that this mode holds."""
+    modes = model.program.modes
+    if not modes:
+        base = FlightMode(name="cruise", label="Cruise")
+        model, modes = with_modes(model, (base,)), (base,)
+    name = free_name(model, label)
+    rule = when if when is not None else _first_free(model)
+    old = next((m for m in modes if m.name == like), None)
+    fields = {} if old is None else {"presets": old.presets, "fade_s": old.fade_s}
+    made = FlightMode(name=name, label=label, when=rule, **fields)
+    after = with_modes(model, (*modes[:-1], made, modes[-1]))
+    return after if like is None else _values_like(after, name, like)
+
+
+def _first_free(model: Model) -> str:
+    """A switch position that chooses no mode yet; with none left the second of the first switch."""
+    from hypsos.core.model.mode_grid import mode_switches
+
+    asked_for = {m.when for m in model.program.modes}
+    guard = model.program.guard
+    spare = [c for c in model.transmitter.controls if c.kind == "switch" and (guard is None or c.name != guard.switch)]
+    for control in (*mode_switches(model), *spare):
+        for i in range(1, len(control.positions)):
+            if f"{control.name}@{i}" not in asked_for:
+                return f"{control.name}@{i}"
+    if not spare:
+        raise HypsosError("a flight mode needs a switch", "transmitter.controls", "Lay out one under the hands.")
+    return f"{spare[0].name}@1"
+
+
+def _values_like(model: Model, name: str, like: str) -> Model:
+    """What is kept by mode for ``name`` as it is for ``like``: trims, shared values, figures of behaviours."""
+
+    def with_own(table: Mapping[str, object]) -> dict[str, object]:
+        return {**table, name: table[like]} if like in table else dict(table)
+
+    program = model.program
+    axes = tuple(
+        a if a.trim is None else a.changed({"trim": a.trim.changed({"by_mode": with_own(a.trim.by_mode)})})
+        for a in program.axes
+    )
+    tunables = tuple(x.changed({"by_mode": with_own(x.by_mode)}) for x in program.tunables)
+    recipes = tuple(
+        r.changed({p.key: with_own(getattr(r, p.key)) for p in r.of("by mode")}) if r.of("by mode") else r
+        for r in program.recipes
+    )
+    return model.changed({"program": program.changed({"axes": axes, "tunables": tunables, "recipes": recipes})})
+
+
+def mode_users(model: Model, name: str) -> tuple[str, ...]:
+    """Who asks for a mode, in words."""
+    return condition_users(model, f"mode:{name}")
+
+
+def without_mode(model: Model, name: str) -> Model:
+    """The model without a mode, and without what was kept for it. Raises HypsosError with those who ask for it."""
+    label, users = mode_label(model, name), mode_users(model, name)
+    asked_in = [x.label for x in model.program.logic if f"mode:{name}" in {asked(t).key for t in conditions_of(x)}]
+    if users or asked_in:
+        said = ", ".join(dict.fromkeys((*users, *asked_in)))
+        raise HypsosError(f"{label} is asked for by {said}", "", "Let that go by something else first.")
+    program = model.program
+    if program.modes and program.modes[-1].name == name and len(program.modes) > 1:
+        raise HypsosError(f"{label} is the base mode, flown where no rule holds", "", "Give it another name instead.")
+    modes = tuple(m for m in program.modes if m.name != name)
+    if len(modes) == 1 and not modes[0].presets:
+        modes = ()  # a base mode alone is no choice
+    gone = {m.name for m in program.modes} - {m.name for m in modes}
+
+    def without(table: Mapping[str, object]) -> dict[str, object]:
+        return {n: x for n, x in table.items() if n not in gone}
+
+    axes = tuple(
+        a if a.trim is None else a.changed({"trim": a.trim.changed({"by_mode": without(a.trim.by_mode)})})
+        for a in program.axes
+    )
+    tunables = tuple(_without(x, without(x.by_mode), gone) for x in program.tunables)
+    recipes = list(program.recipes)
+    for mode in gone:
+        recipes = [r.without_mode(mode) for r in recipes]
+    fields = {"modes": modes, "axes": axes, "tunables": tunables, "recipes": tuple(recipes)}
+    return model.changed({"program": program.changed(fields)})
+
+
+def _without(x: Tunable, by_mode: dict[str, object], gone: set[str]) -> Tunable:
+    adjuster = x.adjuster
+    if adjuster is not None and gone & set(adjuster.modes):
+        adjuster = adjuster.changed({"modes": tuple(m for m in adjuster.modes if m not in gone)})
+    return x.changed({"by_mode": by_mode, "adjuster": adjuster})
+
+
+def at_place(model: Model, name: str, place: int) -> Model:
+    """The model with a mode at another place of the priority; the base mode stays the last."""
+    modes = list(model.program.modes)
+    at = next(i for i, m in enumerate(modes) if m.name == name)
+    if at == len(modes) - 1:
+        raise HypsosError(f"{modes[at].label} is the base mode and stays the last", "")
+    held = modes.pop(at)
+    modes.insert(max(0, min(place, len(modes) - 1)), held)
+    return with_modes(model, tuple(modes))
+
+
+def with_presets(model: Model, name: str, presets: Mapping[str, float]) -> Model:
+    """The model with these presets in a mode; zeros are left out."""
+    kept = {n: x for n, x in presets.items() if x}
+    return with_modes(
+        model, tuple(m.changed({"presets": kept}) if m.name == name else m for m in model.program.modes)
+    )
+
+
+def mirrored(model: Model, presets: Mapping[str, float], side: str) -> dict[str, float]:
+    """Presets with one side's figures on the other side too."""
+    out = dict(presets)
+    for s in model.airframe.surfaces:
+        other = model.airframe.other_side(s.name)
+        if s.side == side and other is not None and s.follows is None:
+            out[other] = presets.get(s.name, 0.0)
+    return {n: x for n, x in out.items() if x}

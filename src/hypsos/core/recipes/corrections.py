@@ -1,0 +1,230 @@
+"""Corrections: rudder with roll, elevator with power, and what a knife edge asks for."""
+
+from collections.abc import Iterator
+from typing import Annotated, ClassVar, Literal, Self
+
+from pydantic import Field
+
+from hypsos.core.ground.values import Label, Name, Percent, Travel, Value
+from hypsos.core.parts.airframe import PITCH_ROLES, Airframe, Surface
+from hypsos.core.parts.logic import Adjuster, Tunable
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.transmitter import Control
+from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+
+
+class TurnShare(Value):
+    """Rudder with roll at one position, percent of the roll command to each side; minus is against the turn."""
+
+    left: Percent = 0.0
+    right: Percent = 0.0
+
+
+class CoordinatedTurn(RecipeBase):
+    """Rudder += g * roll, with a share of its own at each position of ``control`` and for each side. ``against`` are the
+    panels that go the other way: a V-tail's left one."""
+
+    title: ClassVar[str] = "Coordinated turn"
+    about: ClassVar[str] = "The rudder helps the ailerons into a turn."
+    missing: ClassVar[str] = "there is no rudder and no V-tail"
+    comes: ClassVar[bool] = False
+    parameters: ClassVar[tuple[Parameter, ...]] = (
+        Parameter("control", "By the switch", "Without one the first share holds always.", kind="switch"),
+        Parameter("helps", "Rudder with roll", "Of the roll command.", kind="shares"),
+        Parameter("with_trim", "Trims move it too", kind="yes or no"),
+        Parameter("rudders", "Moves", kind="parts", roles=("rudder", "ruddervator")),
+        Parameter("against", "Of these, the other way", "A V-tail's left panel.", kind="parts", roles=("ruddervator",)),
+    )
+    kind: Literal["coordinated_turn"] = "coordinated_turn"
+    label: Label = "Coordinated turn"
+    signal: Name = "turn_help"
+    control: Name | None = None
+    helps: Annotated[tuple[TurnShare, ...], Field(min_length=1, max_length=6)] = (TurnShare(left=12, right=12),)
+    with_trim: bool = False
+    rudders: Parts
+    against: Parts = ()
+    moved_by: ClassVar[tuple[str, ...]] = ("roll",)
+
+    @classmethod
+    def begin(cls, ground: Ground) -> Self | None:
+        found = [s for s in ground.body.with_roles("rudder", "ruddervator") if s.name in ground.among]
+        if not found or not {"roll", "yaw"} <= set(ground.steers):
+            return None
+        straight = tuple(s.name for s in found if not _mirrored(s))
+        return cls(
+            rudders=straight, against=tuple(s.name for s in found if _mirrored(s)), signal=ground.signal("turn_help")
+        )
+
+    def on_switch(self, key: str, control: Control) -> Self:
+        """A share for every position; new ones are as the last."""
+        count = len(control.positions)
+        kept = (*self.helps, *self.helps[-1:] * max(0, count - len(self.helps)))[:count]
+        return self.changed({"control": control.name, "helps": kept})
+
+    def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
+        """It goes on with the rudders that are left."""
+        straight, against = (tuple(n for n in x if n not in gone) for x in (self.rudders, self.against))
+        if not straight and not against:
+            return None
+        same = straight == self.rudders and against == self.against
+        return self if same else self.changed({"rudders": straight, "against": against})
+
+    def expand(self, controls: Controls) -> Iterator[MadeLine]:
+        control = controls(self.control) if self.control else None
+        single = control is None or not control.is_switch
+        for i, share in enumerate(self.helps[:1] if single else self.helps):
+            if not share.left and not share.right:
+                continue
+            even = share.left == share.right
+            line = MixLine(
+                name=self.label, target=self.signal, source="roll", gain=share.right if even else 100.0,
+                response=None if even else Response(points=((-100.0, -share.left), (0.0, 0.0), (100.0, share.right))),
+                with_trim=self.with_trim, when=self.when if single else f"{self.control}@{i}",
+            )  # fmt: skip
+            yield MadeLine(line, f"helps[{i}].right")
+        if self.when is not None and not single:
+            turned = self.when[1:] if self.when.startswith("!") else f"!{self.when}"
+            line = MixLine(
+                name=self.named("none"), target=self.signal, source="full", gain=0, when=turned, combine="scale"
+            )
+            yield MadeLine(line, "when")
+        for sign, names in ((1.0, self.rudders), (-1.0, self.against)):
+            for name in names:
+                yield MadeLine(MixLine(name=self.label, target=name, source=self.signal, gain=sign * 100.0), "helps")
+
+    def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
+        control = controls(self.control) if self.control else None
+        if control is not None and control.is_switch and len(control.positions) < len(self.helps):
+            yield "helps", f"there are more shares than {control.label} has positions"
+
+
+def _mirrored(surface: Surface) -> bool:
+    """Whether a surface goes the other way than a rudder for the same yaw: a V-tail's left panel."""
+    return surface.role == "ruddervator" and surface.side == "left"
+
+
+class ThrustLine(RecipeBase):
+    """Elevator += share * response(thrust): nothing up to ``pivot``, straight from there to the share at full power. + is
+    down."""
+
+    title: ClassVar[str] = "Thrust-line correction"
+    about: ClassVar[str] = "The elevator holds the nose when the motor pulls it up or down."
+    missing: ClassVar[str] = "it takes a motor and an elevator"
+    comes: ClassVar[bool] = False
+    parameters: ClassVar[tuple[Parameter, ...]] = (
+        Parameter("pivot", "From the throttle at", "Below it nothing moves.", kind="place"),
+        Parameter("share", "Elevator down by", "At full power. Minus: up."),
+        Parameter("elevators", "Moves", kind="parts", roles=PITCH_ROLES, later=True),
+    )
+    kind: Literal["thrust_line"] = "thrust_line"
+    label: Label = "Thrust line"
+    signal: Name = "thrust_line"
+    pivot: Travel = 0.0
+    share: Travel = 6.0
+    elevators: Parts
+    moved_by: ClassVar[tuple[str, ...]] = ("thrust",)
+
+    @classmethod
+    def begin(cls, ground: Ground) -> Self | None:
+        elevators = ground.pitching()
+        if not ground.body.motors or not elevators or "thrust" not in ground.steers:
+            return None
+        return cls(elevators=elevators, signal=ground.signal("thrust_line"))
+
+    def expand(self, controls: Controls) -> Iterator[MadeLine]:
+        points = {-100.0: 0.0, self.pivot: 0.0, 100.0: 100.0}
+        response = Response(points=tuple(sorted(points.items())))
+        line = MixLine(name=self.label, target=self.signal, source="thrust", response=response, when=self.when)
+        yield MadeLine(line, "pivot")
+        for name in self.elevators:
+            yield MadeLine(MixLine(name=self.label, target=name, source=self.signal, gain=self.share), "share")
+
+    def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
+        if self.pivot >= 100:
+            yield "pivot", "the throttle needs some way left above the place from which it acts"
+
+
+FIVE = (-100.0, -50.0, 0.0, 50.0, 100.0)
+
+
+def _five(y: tuple[float, ...]) -> Response:
+    return Response(points=tuple(zip(FIVE, y, strict=True)))
+
+
+class KnifeEdge(RecipeBase):
+    """Elevator += f(yaw), left ailerons += g(yaw), right ones -= g(yaw). The outer points of both curves are moved in flight
+    by ``pitch_lever`` and ``roll_lever``: ``reach`` percent at the lever's full way, added to their y."""
+
+    title: ClassVar[str] = "Knife-edge correction"
+    about: ClassVar[str] = "With the rudder held over, elevator and ailerons keep the aeroplane on its edge."
+    missing: ClassVar[str] = "it takes a rudder, an elevator and ailerons"
+    comes: ClassVar[bool] = False
+    parameters: ClassVar[tuple[Parameter, ...]] = (
+        Parameter("pitch", "Elevator down", "By the rudder command. Minus: up.", kind="response"),
+        Parameter("roll", "Ailerons to the right", "By the rudder command. Minus: to the left.", kind="response"),
+        Parameter("pitch_lever", "Elevator curve trimmed by", "A slider or knob that moves its outer points in flight.",
+                  kind="control"),
+        Parameter("roll_lever", "Aileron curve trimmed by", kind="control"),
+        Parameter("reach", "Trimmed by at most", "At the lever's full way."),
+        Parameter("elevators", "Elevator", kind="parts", roles=PITCH_ROLES, later=True),
+        Parameter("left", "Ailerons, left", kind="parts", roles=("aileron", "flaperon", "elevon"), side="left"),
+        Parameter("right", "Ailerons, right", kind="parts", roles=("aileron", "flaperon", "elevon"), side="right"),
+    )  # fmt: skip
+    kind: Literal["knife_edge"] = "knife_edge"
+    label: Label = "Knife edge"
+    signal: Name = "knife_edge"
+    pitch: Response = _five((6.0, 2.0, 0.0, 2.0, 6.0))
+    roll: Response = _five((-4.0, -1.5, 0.0, 1.5, 4.0))
+    pitch_lever: Name | None = None
+    roll_lever: Name | None = None
+    reach: Annotated[float, Field(gt=0, le=50)] = 10.0
+    elevators: Parts
+    left: Parts
+    right: Parts
+    moved_by: ClassVar[tuple[str, ...]] = ("yaw",)
+
+    @classmethod
+    def begin(cls, ground: Ground) -> Self | None:
+        left, right = ground.sides("aileron", "flaperon")
+        elevators = ground.pitching((*left, *right))
+        if not elevators or not left or "yaw" not in ground.steers or not ground.body.with_roles("rudder", "ruddervator"):
+            return None
+        return cls(elevators=elevators, left=left, right=right, signal=ground.signal("knife_edge"))
+
+    def _named(self, what: str) -> str:
+        return f"{self.signal[:32]}_{what}"
+
+    def signals(self) -> tuple[tuple[str, str], ...]:
+        return tuple((self._named(x), self.named(words)) for x, words in (("pitch", "elevator"), ("roll", "ailerons")))
+
+    def own_values(self) -> tuple[Tunable, ...]:
+        return tuple(
+            Tunable(
+                name=f"{self._named(what)}_trim", label=self.named(f"{what} trimmed"), low=-self.reach, high=self.reach,
+                value=0, adjuster=Adjuster(kind="set", control=lever),
+            )
+            for what, lever in (("pitch", self.pitch_lever), ("roll", self.roll_lever))
+            if lever
+        )  # fmt: skip
+
+    def _live(self, what: str, response: Response, lever: str | None) -> Response:
+        """The curve with every point away from the middle moved by its lever; for roll those at the left go the other way."""
+        if not lever or response.live:
+            return response
+        live = tuple(i for i, (x, _) in enumerate(response.points) if abs(x) > 1e-9)
+        fields = {"live": live, "live_from": f"{self._named(what)}_trim", "live_odd": what == "roll"}
+        return response.changed(fields)
+
+    def expand(self, controls: Controls) -> Iterator[MadeLine]:
+        for what, response, lever in (("pitch", self.pitch, self.pitch_lever), ("roll", self.roll, self.roll_lever)):
+            line = MixLine(
+                name=self.named("elevator" if what == "pitch" else "ailerons"), target=self._named(what), source="yaw",
+                response=self._live(what, response, lever), with_trim=False, when=self.when,
+            )  # fmt: skip
+            yield MadeLine(line, what)
+        for name in self.elevators:
+            yield MadeLine(MixLine(name=self.named("elevator"), target=name, source=self._named("pitch")), "pitch")
+        for sign, names in ((100.0, self.left), (-100.0, self.right)):
+            for name in names:
+                line = MixLine(name=self.named("ailerons"), target=name, source=self._named("roll"), gain=sign)
+                yield MadeLine(line, "roll")

@@ -1,0 +1,121 @@
+"""Brakes made of the wing's trailing edge: ailerons up, flaps down, the elevator with them."""
+
+from collections.abc import Iterator
+from typing import ClassVar, Literal, Self
+
+from hypsos.core.ground.values import Label, Name, Seconds, Travel
+from hypsos.core.parts.airframe import PITCH_ROLES
+from hypsos.core.parts.logic import Condition
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.recipes.ailerons import Ailerons
+from hypsos.core.recipes.base import Amount, Amounts, Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+
+PITCH = Response(points=((0.0, 0.0), (50.0, 4.0), (100.0, 6.0)))
+"""Elevator down with the brakes, more of it at first."""
+
+
+class Crow(RecipeBase):
+    """Brake b = 0 ... 100 from the control: 0 up to ``closed``, 100 from ``opened`` on, straight between, in either sense;
+    0 wherever ``when``, ``master`` or ``gate`` does not hold. Every group of ``amounts`` goes by its travel times b/100, the
+    elevator by ``elevator(b)``. Works with ailerons alone. ``in_s``, ``out_s``: seconds for the whole way."""
+
+    title: ClassVar[str] = "Crow brakes"
+    about: ClassVar[str] = "Ailerons go up and flaps down together to slow the aeroplane; the elevator keeps its nose level."
+    missing: ClassVar[str] = "there are no ailerons and no flaps on the wing"
+    comes: ClassVar[bool] = False
+    parameters: ClassVar[tuple[Parameter, ...]] = (
+        Parameter("control", "Opened by", "A slider, a knob, a switch or a stick.", kind="control"),
+        Parameter("closed", "Closed at", "A bump of the control up to here opens nothing.", kind="place"),
+        Parameter("opened", "Fully open at", "From here on they are all the way out.", kind="place"),
+        Parameter("amounts", "Goes", "All the way out.", kind="amounts", roles=("aileron", "flaperon", "flap", "elevon")),
+        Parameter("elevator", "Elevator", "Against the change of the nose, by how far they are out.", kind="response"),
+        Parameter("in_s", "Comes out over", "Seconds for the whole way.", kind="seconds"),
+        Parameter("out_s", "Goes in over", "Seconds for the whole way.", kind="seconds"),
+        Parameter("master", "Only while", "Off means closed, never half.", kind="condition"),
+        Parameter("gate", "And only while", "Such as the throttle low.", kind="condition"),
+        Parameter("elevators", "Elevator with it", kind="parts", roles=PITCH_ROLES, later=True),
+    )
+    kind: Literal["crow"] = "crow"
+    label: Label = "Crow brakes"
+    signal: Name = "brake"
+    control: Name
+    closed: Travel = -85.0
+    opened: Travel = 100.0
+    amounts: Amounts
+    elevators: Parts = ()
+    elevator: Response = PITCH
+    in_s: Seconds = 0.5
+    out_s: Seconds = 0.5
+    master: Condition | None = None
+    gate: Condition | None = None
+    moved_by: ClassVar[tuple[str, ...]] = ("control",)
+
+    @classmethod
+    def begin(cls, ground: Ground) -> Self | None:
+        up = [Amount(parts=tuple(s.name for s in g), travel=-40) for g in ground.groups("aileron", "flaperon")]
+        down = [Amount(parts=tuple(s.name for s in g), travel=80) for g in ground.groups("flap")]
+        control = ground.slider or ("throttle_stick" if ground.quiet else ground.spare)
+        if not up and not down or not control:
+            return None
+        moved = {n for a in (*up, *down) for n in a.parts}
+        stick = control == "throttle_stick"
+        return cls(
+            control=control, closed=-10 if stick else -85, opened=-80 if stick else 100, amounts=(*down, *up),
+            elevators=ground.pitching(moved), signal=ground.signal("brake"),
+        )  # fmt: skip
+
+    def beside(self, other: RecipeBase) -> RecipeBase:
+        """Ailerons get back what differential takes as the brakes come out."""
+        if isinstance(other, Ailerons) and other.differential and other.differential_off is None:
+            return other.changed({"differential_off": self.signal})
+        return other
+
+    def _open(self) -> Response:
+        """How far the brakes are out by the control: 0 ... 100."""
+        low, high = sorted((self.closed, self.opened))
+        at_low, at_high = (0.0, 100.0) if self.closed < self.opened else (100.0, 0.0)
+        points = {-100.0: at_low, low: at_low, high: at_high, 100.0: at_high}
+        return Response(points=tuple(sorted(points.items())))
+
+    @property
+    def _asked(self) -> str:
+        return f"{self.signal[:34]}_asked"
+
+    def signals(self) -> tuple[tuple[str, str], ...]:
+        own = ((self.signal, self.label),)
+        return own if len(list(self.conditions())) < 2 else (*own, (self._asked, self.named("asked for")))
+
+    def expand(self, controls: Controls) -> Iterator[MadeLine]:
+        rules = list(self.conditions())
+        slow = {"in_s": self.in_s, "out_s": self.out_s}
+        if len(rules) < 2:
+            when = rules[0][1] if rules else None
+            line = MixLine(name=self.label, target=self.signal, source=self.control, response=self._open(), when=when, **slow)
+            yield MadeLine(line, "control")
+        else:  # asked for while the first rule holds, nothing of it while another does not; slowed behind all of them
+            asked = MixLine(
+                name=self.named("asked for"), target=self._asked, source=self.control, response=self._open(), when=rules[0][1]
+            )
+            yield MadeLine(asked, "control")
+            for field, text in rules[1:]:
+                turned = text[1:] if text.startswith("!") else f"!{text}"
+                line = MixLine(
+                    name=self.named("closed"), target=self._asked, source="full", gain=0, when=turned, combine="scale"
+                )
+                yield MadeLine(line, field)
+            yield MadeLine(MixLine(name=self.label, target=self.signal, source=self._asked, **slow), "in_s")
+        for i, amount in enumerate(self.amounts):
+            for name in amount.parts:
+                line = MixLine(name=self.label, target=name, source=self.signal, gain=amount.travel)
+                yield MadeLine(line, f"amounts[{i}].travel")
+        for name in self.elevators if any(y for _, y in self.elevator.points) else ():
+            line = MixLine(name=self.named("elevator"), target=name, source=self.signal, response=self.elevator)
+            yield MadeLine(line, "elevator")
+
+    def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
+        if self.closed == self.opened:
+            yield "opened", "fully open must lie elsewhere than closed"
+
+    def doubts(self, controls: Controls) -> Iterator[tuple[str, str]]:
+        if abs(self.closed - self.opened) < 10:
+            yield "opened", f"{self.label} go from closed to fully open within a tenth of the way of the control."

@@ -1,0 +1,75 @@
+"""Flaps that help the elevator."""
+
+from collections.abc import Iterator
+from typing import Annotated, ClassVar, Literal, Self
+
+from pydantic import Field
+
+from hypsos.core.ground.values import Label, Name, Share
+from hypsos.core.parts.airframe import Airframe
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+
+
+class SnapFlap(RecipeBase):
+    """Flaps += share * response(pitch), ailerons likewise with their own share; nothing within ``dead``, straight beyond it
+    to full at full pull, and for a push the other way unless ``pull_only``. ``share_from`` multiplies the share of the
+    flaps by a shared value."""
+
+    title: ClassVar[str] = "Snap flap"
+    about: ClassVar[str] = "Pulled, the flaps go down with the elevator: a tighter turn at less drag."
+    missing: ClassVar[str] = "there are no flaps and no ailerons with servos of their own"
+    comes: ClassVar[bool] = False
+    parameters: ClassVar[tuple[Parameter, ...]] = (
+        Parameter("share", "Flaps, at full pull"),
+        Parameter("share_from", "Times the shared value", "So it can be set by flight mode, or in flight.", kind="shared"),
+        Parameter("aileron_share", "Ailerons, at full pull"),
+        Parameter("dead", "Nothing within", "Of the elevator command, to both sides of the middle."),
+        Parameter("pull_only", "Only when pulled", kind="yes or no"),
+        Parameter("flaps", "Flaps", kind="parts", roles=("flap", "flaperon")),
+        Parameter("ailerons", "Ailerons", kind="parts", roles=("aileron", "flaperon")),
+    )
+    kind: Literal["snap_flap"] = "snap_flap"
+    label: Label = "Snap flap"
+    signal: Name = "snap_flap"
+    share: Share = 20.0
+    share_from: Name | None = None
+    aileron_share: Share = 10.0
+    dead: Annotated[float, Field(ge=0, le=90)] = 10.0
+    pull_only: bool = True
+    flaps: Parts = ()
+    ailerons: Parts = ()
+    moved_by: ClassVar[tuple[str, ...]] = ("pitch",)
+
+    @classmethod
+    def begin(cls, ground: Ground) -> Self | None:
+        flaps = sum(ground.sides("flap"), ())
+        ailerons = sum(ground.sides("aileron", "flaperon"), ())
+        if not flaps and not ailerons or "pitch" not in ground.steers:
+            return None
+        return cls(flaps=flaps, ailerons=ailerons, signal=ground.signal("snap_flap"))
+
+    def _response(self) -> Response:
+        pull = [(self.dead, 0.0), (100.0, 100.0)]
+        push = [(-100.0, 0.0)] if self.pull_only else [(-100.0, -100.0), (-self.dead, 0.0)]
+        return Response(points=tuple(sorted(dict([*push, *pull]).items())))
+
+    def expand(self, controls: Controls) -> Iterator[MadeLine]:
+        line = MixLine(
+            name=self.label, target=self.signal, source="pitch", response=self._response(), with_trim=False, when=self.when
+        )
+        yield MadeLine(line, "dead")
+        for name in self.flaps:
+            flap = MixLine(name=self.label, target=name, source=self.signal, gain=self.share, gain_from=self.share_from)
+            yield MadeLine(flap, "share")
+        for name in self.ailerons if self.aileron_share else ():
+            line = MixLine(name=self.named("ailerons"), target=name, source=self.signal, gain=self.aileron_share)
+            yield MadeLine(line, "aileron_share")
+
+    def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
+        """What is left of flaps and ailerons goes on; let go where neither is."""
+        flaps, ailerons = (tuple(n for n in x if n not in gone) for x in (self.flaps, self.ailerons))
+        if not flaps and not ailerons:
+            return None
+        same = flaps == self.flaps and ailerons == self.ailerons
+        return self if same else self.changed({"flaps": flaps, "ailerons": ailerons})
