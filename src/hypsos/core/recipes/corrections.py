@@ -216,7 +216,8 @@ class KnifeEdge(RecipeBase):
         return response.changed(fields)
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
-        for what, response, lever in (("pitch", self.pitch, self.pitch_lever), ("roll", self.roll, self.roll_lever)):
+        curves = (("pitch", self.pitch, self.pitch_lever), ("roll", self.roll, self.roll_lever))
+        for what, response, lever in curves:
             line = MixLine(
                 name=self.named("elevator" if what == "pitch" else "ailerons"), target=self._named(what), source="yaw",
                 response=self._live(what, response, lever), with_trim=False, when=self.when,

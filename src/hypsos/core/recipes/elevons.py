@@ -10,6 +10,7 @@ from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Reci
 
 class Elevons(RecipeBase):
     """Left = roll share - pitch share, right = -roll share - pitch share. At 50 and 50 nothing is lost at the corners.
+    ``roll_from`` and ``pitch_from`` are shared values that multiply.
 
     ``sharing`` rules the corners of shares that add up to more than 100. *pitch first*: roll is scaled by what full pitch
     leaves of the travel, ``(100 - pitch share * |pitch|) / roll share`` where that is less than 1; *roll first* likewise.
@@ -21,6 +22,8 @@ class Elevons(RecipeBase):
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("roll_share", "Roll", "At 50 and 50 nothing is lost at the corners."),
         Parameter("pitch_share", "Pitch", "Share of the elevator command."),
+        Parameter("roll_from", "Roll times the shared value", "So it can be set by flight mode, or in flight.", kind="shared"),
+        Parameter("pitch_from", "Pitch times the shared value", kind="shared"),
         Parameter(
             "sharing", "At the corners", "Where both together ask for more than there is.", kind="choice",
             choices=(("none", "both as they come"), ("pitch first", "pitch first, roll gives way"),
@@ -35,6 +38,8 @@ class Elevons(RecipeBase):
     right: Name
     roll_share: Share = 50.0
     pitch_share: Share = 50.0
+    roll_from: Name | None = None
+    pitch_from: Name | None = None
     sharing: Literal["none", "pitch first", "roll first"] = "none"
     moved_by: ClassVar[tuple[str, ...]] = ("pitch", "roll")
 
@@ -67,7 +72,7 @@ class Elevons(RecipeBase):
             for source, gain in (("roll", sign * self.roll_share), ("pitch", -self.pitch_share)):
                 line = MixLine(
                     name=self.named(source), target=target, source=self._given_way if source == gives else source,
-                    gain=gain, when=self.when,
+                    gain=gain, gain_from=getattr(self, f"{source}_from"), when=self.when,
                 )  # fmt: skip
                 yield MadeLine(line, f"{source}_share")
 
