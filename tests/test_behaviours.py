@@ -33,7 +33,11 @@ from hypsos.core.recipes.thrust import DifferentialThrust
 from hypsos.core.shape.templates import TEMPLATES
 
 STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")
-MODES = (FlightMode(name="one", when="switch_c@0", fade_s=0.2), FlightMode(name="two", when="switch_c@1"), FlightMode(name="base"))  # fmt: skip
+MODES = (
+    FlightMode(name="one", when="switch_c@0", fade_s=0.2),
+    FlightMode(name="two", when="switch_c@1"),
+    FlightMode(name="base"),
+)
 FLAPS, AILERONS = ("left_flap", "right_flap"), ("left_aileron", "right_aileron")
 
 
@@ -57,7 +61,11 @@ def crow(**fields):
 
 def test_crow_opens_between_its_points_and_is_shut_whenever_a_rule_fails():
     """Worked case 1, with one rule, with two, and with a slow behind them."""
-    for rules in ({"master": "switch_b@1"}, {"master": "switch_b@1", "gate": "!switch_c@2"}, {"when": "switch_b@1", "gate": "switch_c@0"}):  # fmt: skip
+    for rules in (
+        {"master": "switch_b@1"},
+        {"master": "switch_b@1", "gate": "!switch_c@2"},
+        {"when": "switch_b@1", "gate": "switch_c@0"},
+    ):
         model = with_recipes(crow(**rules))
         for stick, b in ((-100, 100), (-80, 100), (-45, 50), (-10, 0), (100, 0)):
             out = sums(model, throttle_stick=stick, switch_b=1)
@@ -75,15 +83,28 @@ def test_crow_opens_between_its_points_and_is_shut_whenever_a_rule_fails():
 
 
 def test_the_other_worked_cases():
-    turn = CoordinatedTurn(control="switch_c", helps=(TurnShare(), TurnShare(left=12, right=12), TurnShare(left=18, right=18)), rudders=("rudder",))  # fmt: skip
+    turn = CoordinatedTurn(
+        control="switch_c",
+        helps=(TurnShare(), TurnShare(left=12, right=12), TurnShare(left=18, right=18)),
+        rudders=("rudder",),
+    )
     model = with_recipes(turn)
     assert [sums(model, aileron_stick=-50, switch_c=c)["rudder"] for c in (0, 1, 2)] == pytest.approx([0, -6, -9])
     uneven = with_recipes(turn.changed({"control": None, "helps": (TurnShare(left=10, right=20),)}))
     assert [sums(uneven, aileron_stick=x)["rudder"] for x in (-100, 100)] == pytest.approx([-10, 20])
     model = with_recipes(ThrustLine(elevators=("elevator",), pivot=0, share=6), motors=True)
     assert [sums(model, throttle_stick=x)["elevator"] for x in (-100, 0, 50, 100)] == pytest.approx([0, 0, 3, 6])
-    stick = StickFlaps(control="throttle_stick", rest=-60, flaps=80, spoilers=50, chosen="switch_b@1", surfaces=FLAPS,
-                       elevators=("elevator",), flap_elevator=4, spoiler_elevator=-3)  # fmt: skip
+    stick = StickFlaps(
+        control="throttle_stick",
+        rest=-60,
+        flaps=80,
+        spoilers=50,
+        chosen="switch_b@1",
+        surfaces=FLAPS,
+        elevators=("elevator",),
+        flap_elevator=4,
+        spoiler_elevator=-3,
+    )
     model = with_recipes(stick)
     assert [sums(model, throttle_stick=x)["left_flap"] for x in (-100, -60, 20, 100)] == pytest.approx([0, 0, 40, 80])
     up = [sums(model, throttle_stick=x, switch_b=1) for x in (-60, 20, 100)]
@@ -93,17 +114,34 @@ def test_the_other_worked_cases():
     assert (pulled["left_flap"], pulled["left_aileron"], pushed["left_flap"]) == pytest.approx((10, 5, 0))
     both = with_recipes(SnapFlap(share=20, dead=0, pull_only=False, flaps=FLAPS))
     assert sums(both, elevator_stick=50)["left_flap"] == pytest.approx(-10)
-    camber = CamberFollow(control="slider", amount=20, to_ailerons=80, to_flaps=40, differential=0, elevator=-6,
-                          left_flaps=FLAPS[:1], right_flaps=FLAPS[1:], ailerons=AILERONS, elevators=("elevator",))  # fmt: skip
+    camber = CamberFollow(
+        control="slider",
+        amount=20,
+        to_ailerons=80,
+        to_flaps=40,
+        differential=0,
+        elevator=-6,
+        left_flaps=FLAPS[:1],
+        right_flaps=FLAPS[1:],
+        ailerons=AILERONS,
+        elevators=("elevator",),
+    )
     out = sums(with_recipes(camber), slider=50, aileron_stick=50)
     assert (out["left_flap"], out["right_flap"], out["left_aileron"], out["right_aileron"], out["elevator"]) == (
-        pytest.approx((30, -10, 58, -42, -0.6)))  # fmt: skip
+        pytest.approx((30, -10, 58, -42, -0.6))
+    )
 
 
 def test_rates_by_mode_and_camber_by_mode():
     """Worked case 9 as a behaviour; what a mode has none of is the base figure, and a fade goes from one to the other."""
-    feel = StickScaling(axes=("roll",), base=ModeFeel(rate=50, expo=10), least=25, most=100, slider="slider",
-                        by_mode={"one": ModeFeel(rate=35, expo=15), "two": ModeFeel(rate=85, expo=35)})  # fmt: skip
+    feel = StickScaling(
+        axes=("roll",),
+        base=ModeFeel(rate=50, expo=10),
+        least=25,
+        most=100,
+        slider="slider",
+        by_mode={"one": ModeFeel(rate=35, expo=15), "two": ModeFeel(rate=85, expo=35)},
+    )
     still = with_recipes(feel.changed({"slider": None}), modes=MODES)
     plan = compile_plan(still)
     got = [settled(plan, {"aileron_stick": 80, "switch_c": c}).commands["roll"][-1] for c in (1, 2)]
@@ -113,18 +151,32 @@ def test_rates_by_mode_and_camber_by_mode():
     assert low == pytest.approx(25)
     gated = compile_plan(with_recipes(feel.changed({"when": "switch_b@1"}), modes=MODES))
     assert settled(gated, {"aileron_stick": 100, "switch_c": 1}).commands["roll"][-1] == pytest.approx(100)
-    presets = CamberPresets(flaps=FLAPS, ailerons=AILERONS, elevators=("elevator",), by_mode={"one": ModeCamber(flap=8, aileron=6, elevator=-1), "two": ModeCamber(flap=-5)})  # fmt: skip
+    presets = CamberPresets(
+        flaps=FLAPS,
+        ailerons=AILERONS,
+        elevators=("elevator",),
+        by_mode={"one": ModeCamber(flap=8, aileron=6, elevator=-1), "two": ModeCamber(flap=-5)},
+    )
     model = with_recipes(presets, modes=MODES)
     out = [sums(model, switch_c=c) for c in (0, 1, 2)]
     assert [(x["left_flap"], x["right_aileron"], x["elevator"]) for x in out] == [(8, 6, -1), (-5, 0, 0), (0, 0, 0)]
     t = 0.02 * np.arange(30)
     track = compile_plan(model).run(Situation(t, {"switch_c": np.where(t < 0.1, 1.0, 0.0)})).sums["left_flap"]
-    assert track[0] == -5 and track[-1] == pytest.approx(8) and np.all(np.diff(track) >= -1e-9) and np.any((track > 0) & (track < 7))  # fmt: skip
+    assert (
+        track[0] == -5
+        and track[-1] == pytest.approx(8)
+        and np.all(np.diff(track) >= -1e-9)
+        and np.any((track > 0) & (track < 7))
+    )
 
 
 def test_corners_of_elevons_give_way_as_asked():
     wing = TEMPLATES["elevon_wing"].make("Trial")
-    wing = with_at(wing, "program.axes", tuple(a.changed({"settings": (a.settings[0].changed({"expo": 0}),)}) for a in wing.program.axes))  # fmt: skip
+    wing = with_at(
+        wing,
+        "program.axes",
+        tuple(a.changed({"settings": (a.settings[0].changed({"expo": 0}),)}) for a in wing.program.axes),
+    )
 
     def right(sharing, r=60.0, p=60.0, **hands):
         made = Elevons(left="left_elevon", right="right_elevon", roll_share=r, pitch_share=p, sharing=sharing)
@@ -175,7 +227,11 @@ def ground():
         *(Control(name=f"slide_{i}", label=f"Slide {i}", kind="slider", hand="left") for i in range(3)),
     )
     tx = made.transmitter.changed({"controls": (*made.transmitter.controls, *more)})
-    modes = (FlightMode(name="thermal", when="task@1"), FlightMode(name="speed", when="task@2"), FlightMode(name="cruise"))
+    modes = (
+        FlightMode(name="thermal", when="task@1"),
+        FlightMode(name="speed", when="task@2"),
+        FlightMode(name="cruise"),
+    )
     bare = made.program.changed({"recipes": (), "modes": modes})
     return made.changed({"transmitter": tx, "program": bare})
 
@@ -183,9 +239,12 @@ def ground():
 GROUND = ground()
 BIPLANE = TEMPLATES["biplane"].make("Biplane")
 TWIN = TEMPLATES["twin"].make("Twin")
-OFFERED = {o.kind.__name__: (m, o.made) for m in (TEMPLATES["elevon_wing"].make("Wing"), TEMPLATES["canard_delta"].make("Delta"), TWIN, BIPLANE, GROUND) for o in offers(m) if o.made is not None}  # fmt: skip
+BODIES = (TEMPLATES["elevon_wing"].make("Wing"), TEMPLATES["canard_delta"].make("Delta"), TWIN, BIPLANE, GROUND)
+OFFERED = {o.kind.__name__: (m, o.made) for m in BODIES for o in offers(m) if o.made is not None}
 HANDS = st.fixed_dictionaries({n: st.integers(-10, 10).map(lambda x: 10.0 * x) for n in STICKS})
-EXTRA = st.fixed_dictionaries({"task": st.integers(0, 2), "spare": st.integers(0, 2), "on": st.integers(0, 1), "slide_0": st.integers(-100, 100)})  # fmt: skip
+EXTRA = st.fixed_dictionaries(
+    {"task": st.integers(0, 2), "spare": st.integers(0, 2), "on": st.integers(0, 1), "slide_0": st.integers(-100, 100)}
+)
 
 
 def test_every_behaviour_can_be_had_by_some_aeroplane():
@@ -268,7 +327,8 @@ def test_what_an_aeroplane_lacks_is_said_with_the_step_that_helps():
     bare = TEMPLATES["v_tail_sailplane"].make("Trial")
     said = {o.kind.__name__: (o.why, o.step) for o in offers(bare) if o.made is None}
     assert said["CamberPresets"][1] == said["StickScaling"][1] == "modes"
-    sliderless = GROUND.changed({"transmitter": GROUND.transmitter.changed({"controls": tuple(c for c in GROUND.transmitter.controls if c.is_switch and c.name in ("motor_switch", "task"))})})  # fmt: skip
+    few = tuple(c for c in GROUND.transmitter.controls if c.name in ("motor_switch", "task"))
+    sliderless = GROUND.changed({"transmitter": GROUND.transmitter.changed({"controls": few})})
     said = {o.kind.__name__: (o.why, o.step) for o in offers(sliderless) if o.made is None}
     assert said["Crow"] == ("it takes a slider, a knob or a switch that does nothing yet", "hands")
 

@@ -8,8 +8,10 @@ from typing import Literal, NamedTuple
 
 from hypsos.core.flight.idle import idle_dangers
 from hypsos.core.model.document import Model, digest
+from hypsos.core.model.mode_grid import never_flown
 from hypsos.core.model.phrases import named
 from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, STOPS
+from hypsos.core.model.tunables import dead_axes
 from hypsos.core.model.uses import without_place
 from hypsos.core.model.voice_words import voice_doubts
 from hypsos.core.model.words import power_percent, said_name
@@ -66,6 +68,12 @@ def attentions(model: Model) -> Iterator[Attention]:
     for i, recipe in enumerate(model.program.recipes):
         for field, text in recipe.doubts(model.transmitter.control):
             yield Attention("flaps", text, f"program.recipes[{i}].{field}")
+    for mode in never_flown(model):
+        text = f"{mode.label} is never flown: modes before it hold wherever its rule does."
+        yield Attention("modes", text, "program.modes")
+    for name, text in dead_axes(model):
+        x = next(t for t in model.program.shared_values() if t.name == name)
+        yield Attention("modes", f"{said_name(x.label, 'Shared value', x.name)}: {text}.", "program.tunables")
     for path, text in voice_doubts(model):
         yield Attention("say", text, path)
     yield from _failsafe_attentions(model)
@@ -180,6 +188,10 @@ def _flapped(model: Model, flights: int) -> StateName:
     return "settled" if model.program.recipes or model.program.mixes else "not begun"
 
 
+def _moded(model: Model, flights: int) -> StateName:
+    return "settled" if model.program.modes or model.program.tunables else "not begun"
+
+
 def _told(model: Model, flights: int) -> StateName:
     program = model.program
     return "settled" if named(model) or program.announcements or program.timers else "not begun"
@@ -210,8 +222,9 @@ STEPS = (
     Step("guard", "Make the motor safe", _guarded),
     Step("directions", "Check directions", _directed),
     Step("throws", "Set the throws", _thrown),
-    Step("feel", "Set the feel", _felt),
     Step("flaps", "Set wing and tail", _flapped),
+    Step("feel", "Set the feel", _felt),
+    Step("modes", "Choose flight modes", _moded),
     Step("say", "Say when", _told),
     Step("failsafe", "Plan for a lost link", _safe),
     Step("shake", "Shake it down", _shaken),
@@ -240,14 +253,16 @@ def step_states(model: Model, flights: int, found: Iterable[Attention] | None = 
 
 def step_of_path(path: str) -> str:
     """The step where the number at a document path is set; empty where there is no page for it."""
-    if path.startswith(("program.modes[", "program.tunables[")) and path.endswith(".when"):
-        return "say"
+    if path.startswith("program.axes") and ".trim" in path:
+        return "modes"
     for start, key in (
         ("receiver.", "failsafe"),
         ("program.guard", "guard"),
         ("program.axes", "feel"),
         ("program.recipes", "flaps"),
         ("program.mixes", "flaps"),
+        ("program.modes", "modes"),
+        ("program.tunables", "modes"),
         ("program.logic", "say"),
         ("program.announcements", "say"),
         ("program.timers", "say"),

@@ -45,6 +45,9 @@ class LiveBench(QObject):
         self.plan: Plan | None = None
         self.live = Live({})
         self.chosen: str | None = None
+        self._explained: tuple[str, ...] = ()
+        self.shadow: dict[str, float] | None = None
+        """Surface -> degrees of another flight mode, shown beside where they stand."""
         self.practice: Practice | None = None
         self._moves: Situation | None = None
         self._moves_at = 0
@@ -75,6 +78,28 @@ class LiveBench(QObject):
     def lead(self, name: str) -> Lead:
         """A lead of the model on the bench."""
         return self.loaded.leads[self.lead_index(name)]
+
+    def shared_now(self) -> dict[str, float]:
+        """Every shared value as it is on the bench now, adjusted in flight."""
+        result = self.live.result
+        return {} if result is None else {n: float(np.ravel(x)[-1]) for n, x in result.shared.items()}
+
+    def explain_all(self, names: tuple[str, ...]) -> None:
+        """What streams into these parts and signals is wanted with every frame; none once nobody looks."""
+        if names != self._explained:
+            self._explained = names
+            if names and self.model is not None:
+                self._show()
+
+    def show_shadow(self, degrees: dict[str, float] | None) -> None:
+        """Show where the surfaces stand in another flight mode, as a shadow on the bench; None shows none."""
+        if degrees != self.shadow:
+            self.shadow = degrees
+            self.chosen_changed.emit()
+
+    def _wanted(self) -> tuple[str, ...]:
+        chosen = () if self.chosen is None or self.chosen in self._explained else (self.chosen,)
+        return (*chosen, *self._explained)
 
     def take(self, model: Model, plan: Plan) -> None:
         """Another model, or this one after an edit; what the hands hold, they hold on."""
@@ -290,8 +315,7 @@ class LiveBench(QObject):
         first = self.live.frame + 1
         t = np.arange(first, first + end - at, dtype=float) * self.plan.frame_s
         piece = moves.piece(at, end)
-        why = () if self.chosen is None else (self.chosen,)
-        result = self.plan.run(replace(piece, t_s=t), self.live.memory, why)
+        result = self.plan.run(replace(piece, t_s=t), self.live.memory, self._wanted())
         self._hand_on(result, replace(piece, t_s=t))
         self.live = replace(self.live, frame=first + end - at - 1, memory=result.memory, result=result)
         last = moves.piece(end - 1, end)
@@ -355,8 +379,7 @@ class LiveBench(QObject):
             self.live_changed.emit()
             return
         due = max(self._clock(), self.live.frame + 1)
-        why = () if self.chosen is None else (self.chosen,)
-        self.live.result = self.plan.run(self._situation([due]), self.live.memory, why)
+        self.live.result = self.plan.run(self._situation([due]), self.live.memory, self._wanted())
         self._ahead = due
         memory = self.live.memory
         if memory is None or memory.fresh:  # power comes on with the hands as they are; what moves later has been moved
@@ -387,9 +410,8 @@ class LiveBench(QObject):
             return
         if upto - first > LONGEST_GAP and not self._busy() and not self._ticking:
             first = upto
-        why = () if self.chosen is None else (self.chosen,)
         situation = self._situation(range(first, upto + 1))
-        result = self.plan.run(situation, self.live.memory, why)
+        result = self.plan.run(situation, self.live.memory, self._wanted())
         self._hand_on(result, situation)
         self.live = replace(self.live, frame=upto, memory=result.memory, result=result)
 

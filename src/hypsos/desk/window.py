@@ -188,6 +188,8 @@ class Window(QMainWindow):
         """The page of a step; it is made now if it was not there."""
         if key not in self._made:
             page = self._made[key] = make_page(key, self.workbench)
+            page.step_wanted.connect(self.go)
+            page.place_wanted.connect(self.show_place)
             self.pages.addWidget(page)
             if isinstance(wanted := getattr(page, "pictures_wanted", None), pyqtBoundSignal):
                 wanted.connect(self.invite)

@@ -238,9 +238,9 @@ def _program(model: Model) -> Iterator[Problem]:
                 name = getattr(setting, field) if setting is not None else None
                 if name is not None and name not in shared:
                     yield Problem(f"{path}.settings[{k}].{field}", f"there is no shared value called {name}")
-            if setting is not None and setting.from_when is not None:
-                if wrong := condition_problem(model, setting.from_when):
-                    yield Problem(f"{path}.settings[{k}].from_when", wrong)
+            when = setting.from_when if setting is not None else None
+            if when is not None and (wrong := condition_problem(model, when)):
+                yield Problem(f"{path}.settings[{k}].from_when", wrong)
         if axis.curve is not None and axis.curve.live_from is not None and axis.curve.live_from not in shared:
             yield Problem(f"{path}.curve.live_from", f"there is no shared value called {axis.curve.live_from}")
     yield from _lines(model)

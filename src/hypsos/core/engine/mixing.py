@@ -101,9 +101,7 @@ class MixPlan:
         order = line_order(lines)
         if order.cycle:
             raise HypsosError(f"these feed each other in a circle: {', '.join(order.cycle)}", "program.mixes")
-        trimmed: set[str] = {
-            a.command for a in model.program.axes if a.trim is not None and a.trim.scope != "lever"
-        }
+        trimmed: set[str] = {a.command for a in model.program.axes if a.trim is not None and a.trim.scope != "lever"}
         axes: dict[str, str] = {a.command: f"program.axes[{i}]" for i, a in enumerate(model.program.axes)}
         self._axis_paths = axes
         self.motors = tuple(m.name for m in model.airframe.motors)

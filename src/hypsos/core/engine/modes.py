@@ -183,7 +183,9 @@ class TunablePlan:
 
     def moved(self, modes: Place, world: Conditions, memory: Memory) -> Moved:
         """What the adjusters do over time, while ``modes`` are flown."""
-        return {x.name: self._live(x, x.adjuster, modes, world, memory) for x in self.tunables if x.adjuster is not None}
+        return {
+            x.name: self._live(x, x.adjuster, modes, world, memory) for x in self.tunables if x.adjuster is not None
+        }
 
     def values(self, modes: Place, world: Conditions, flag: Callable[[str], Flag], moved: Moved) -> dict[str, Signal]:
         """Each shared value over time for the modes flown (or for one mode), adjusted in flight, within its bounds.
@@ -210,10 +212,8 @@ class TunablePlan:
             return stepped(step, forgets, x.low - stored, x.high - stored, memory, key), always
         assert adjuster.control is not None
         signal = world.signals[adjuster.control]
-        if adjuster.kind == "set":
-            moved = x.low + (signal + 100.0) / 200.0 * (x.high - x.low)
-        else:
-            moved = adjuster.amount * signal / 100.0
+        share = (signal + 100.0) / 200.0
+        moved = x.low + share * (x.high - x.low) if adjuster.kind == "set" else adjuster.amount * signal / 100.0
         if not adjuster.keep or adjuster.when is None:
             return moved, active
         return held(moved, active, lane.not_(always), 0.0, memory, key)

@@ -71,7 +71,9 @@ class Plan:
         moved = self._tunables.moved(track.index, world, mem)
         shared = self._tunables.values(track.index, world, world.flag, moved)
         trims = self._axes.trims(lane, world.signals, track.index, self.rest, mem)
-        commands, untrimmed = self._axes.run(lane, world.signals, world.positions, track.index, shared, trims, world.flag)
+        commands, untrimmed = self._axes.run(
+            lane, world.signals, world.positions, track.index, shared, trims, world.flag
+        )
         world.signals.update(commands)
         self._mixes.begin(world)
         main = entered = View(world.signals, untrimmed, shared, world.flag)
@@ -106,7 +108,7 @@ class Plan:
         sums = {t: world.signals[t] for t in self._mixes.targets}
         return Figures(
             t_s=situation.t_s, commands=shown, sums=sums, guard=state, outputs=outputs, why=why_parts, memory=mem,
-            modes=track.index, logic=flags, steps=steps, told=told, timers=timers, said=spoken,
+            modes=track.index, logic=flags, steps=steps, told=told, timers=timers, said=spoken, shared=shared,
         ).result()  # fmt: skip
 
     def angles(self, lead: int, stand: float) -> tuple[float | None, float | None]:

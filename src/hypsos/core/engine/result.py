@@ -82,6 +82,8 @@ class Result:
     """Timer -> what it shows, in seconds; one that counts down goes on below nothing."""
     said: tuple[Spoken, ...] = ()
     """What began to be said, in its order; nothing where there are several situations."""
+    shared: dict[str, Signal] = field(default_factory=dict)
+    """Shared value -> what it is, adjusted in flight."""
 
     @property
     def ticking(self) -> bool:
@@ -115,6 +117,7 @@ class Figures:
     told: dict[str, Signal]
     timers: dict[str, Signal]
     said: tuple[Spoken, ...]
+    shared: dict[str, Signal] = field(default_factory=dict)
 
     def result(self) -> Result:
         """The same as arrays. Plain numbers of a single frame are put into one array of figures and one of flags, and
@@ -132,7 +135,7 @@ class Figures:
         logic = {n: np.asarray(x) for n, x in self.logic.items()}
         steps = {n: np.asarray(x) for n, x in self.steps.items()}
         guard, modes = np.asarray(self.guard, np.int8), np.asarray(self.modes)
-        rest = (self.why, self.memory, modes, logic, steps, told, timers, self.said)
+        rest = (self.why, self.memory, modes, logic, steps, told, timers, self.said, self.shared)
         return Result(self.t_s, commands, sums, guard, traces, *rest)
 
     def _single(self) -> Result:
@@ -157,7 +160,7 @@ class Figures:
         timers = {n: np.array([x], float) for n, x in self.timers.items()}
         steps = {n: np.array([x], np.intp) for n, x in self.steps.items()}
         guard, modes = np.array([self.guard], np.int8), np.array([self.modes], np.intp)
-        rest = (self.why, self.memory, modes, logic, steps, told, timers, self.said)
+        rest = (self.why, self.memory, modes, logic, steps, told, timers, self.said, self.shared)
         return Result(self.t_s, shown, summed, guard, traces, *rest)
 
 

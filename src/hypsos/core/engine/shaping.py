@@ -15,7 +15,6 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.program import FULL, Axis, Setting
 from hypsos.core.parts.shapes import Response
 
-
 NONE_SHARED: Mapping[str, Signal] = MappingProxyType({})
 
 
@@ -139,7 +138,11 @@ def response_curve(response: Response | None) -> Shape | None:
     """A response made ready; None stands for *unchanged*."""
     if response is None:
         return None
-    return Curve(response.points, response.shape) if response.live_from is None else LiveCurve(response, response.live_from)
+    return (
+        Curve(response.points, response.shape)
+        if response.live_from is None
+        else LiveCurve(response, response.live_from)
+    )
 
 
 def shaped(

@@ -45,16 +45,22 @@ class Carried(NamedTuple):
 def carried_over(model: Model) -> Carried:
     """Trims of all axes into centres. Raises HypsosError where there is nothing to carry, and where the pulses would not
     all stay within half a microsecond: then it says which lead, and why."""
-    trimmed = [a for a in model.program.axes if a.trim is not None and a.trim.scope != "lever" and a.command != "thrust"]
+    trimmed = [
+        a for a in model.program.axes if a.trim is not None and a.trim.scope != "lever" and a.command != "thrust"
+    ]
     if all(a.trim is None or a.trim.clicks == 0 for a in trimmed):
-        raise HypsosError("no trim that all flight modes share stands off its middle", "", "There is nothing to carry over.")
+        raise HypsosError(
+            "no trim that all flight modes share stands off its middle", "", "There is nothing to carry over."
+        )
     zero = tuple(
         a.changed({"trim": a.trim.changed({"clicks": 0})}) if a in trimmed and a.trim is not None else a
         for a in model.program.axes
     )
     bare = model.changed({"program": model.program.changed({"axes": zero})})
     motors = {m.name for m in model.airframe.motors}
-    rests: list[dict[str, float]] = [{}] + [{c.name: float(i)} for c in model.transmitter.controls if c.is_switch for i in range(len(c.positions))]
+    rests: list[dict[str, float]] = [{}] + [
+        {c.name: float(i)} for c in model.transmitter.controls if c.is_switch for i in range(len(c.positions))
+    ]
     before, plain = (settled_together(compile_plan(m), rests[:1]).sums for m in (model, bare))
     leads, turns = [], []
     for lead in model.leads:
@@ -74,7 +80,8 @@ def carried_over(model: Model) -> Carried:
     made = bare.changed({"leads": tuple(leads)})
     name, worst = _worst(model, made, rests)
     if worst > ALLOWED_US:
-        text = f"the pulse of {name} would change by {worst:.1f} µs somewhere: it has another travel to each side, or goes by a curve"
+        why = "it has another travel to each side, or goes by a curve"
+        text = f"the pulse of {name} would change by {worst:.1f} µs somewhere: {why}"
         raise HypsosError(text, "", "Turn the clevis on the aeroplane instead, and set the trim back.")
     return Carried(made, tuple(turns), worst)
 

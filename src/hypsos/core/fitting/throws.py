@@ -75,6 +75,15 @@ def demand_for(model: Model, name: str, value: float, unit: str) -> float:
     return round(lead.direction * 100.0 * sent / travel, 9)
 
 
+def place_of(model: Model, name: str, demand: float) -> tuple[float, float | None]:
+    """Where a surface stands for a demand in percent, in degrees and millimetres: the way back of :func:`demand_for`."""
+    motion = motion_of(model, name)
+    stand = motion.lead.direction * float(servo_percent(demand, motion.lead, FRAME)[1])
+    low, high = motion.limits()
+    deg, mm = motion.at(min(max(stand, low), high))
+    return deg or 0.0, mm
+
+
 def reach(motion: Motion) -> Reach:
     """What an output does at full command to both sides, as it is set."""
     lead = motion.lead

@@ -78,7 +78,9 @@ def _sums(model: Model, hands: Mapping[str, float], memory: Memory | None) -> di
     return {n: float(np.ravel(x)[-1]) for n, x in result.sums.items()}
 
 
-def _moves(model: Model, hands: Mapping[str, float], name: str, memory: Memory | None, now: Mapping[str, float]) -> bool:
+def _moves(
+    model: Model, hands: Mapping[str, float], name: str, memory: Memory | None, now: Mapping[str, float]
+) -> bool:
     there = _sums(model, {**hands, name: 0.0}, memory)
     return any(abs(there[n] - x) > 5e-3 for n, x in now.items())
 

@@ -144,5 +144,3 @@ def _states(model: Model, recipe: Recipe) -> list[tuple[str, dict[str, float]]]:
             stick, value = HANDS[what]
             out.append((SAID[what], {stick: value}))
     return out
-
-

@@ -99,7 +99,9 @@ def without(model: Model, index: int) -> Model:
     known = set(made.program.signal_labels())
     read = {n for name, _ in gone.signals() for n in readers(model, name, index)}
     left = [Signal(name=n, label=words) for n, words in gone.signals() if n not in known and read]
-    return made.changed({"program": made.program.changed({"signals": (*made.program.signals, *left)})}) if left else made
+    return (
+        made.changed({"program": made.program.changed({"signals": (*made.program.signals, *left)})}) if left else made
+    )
 
 
 def readers(model: Model, signal: str, but: int = -1) -> tuple[str, ...]:
@@ -131,8 +133,10 @@ def _with(model: Model, recipes: tuple[Recipe, ...]) -> Model:
 
 
 def _free_switch(model: Model) -> str | None:
-    """A switch for flaps: one of that name, else the first that stops no motor."""
+    """A switch for flaps: one of that name, else one that does nothing yet, else the first that stops no motor."""
     guard = model.program.guard
     free = [c for c in model.transmitter.controls if c.kind == "switch" and (guard is None or c.name != guard.switch)]
-    found = next((c for c in free if "flap" in c.name), next(iter(free), None))
+    used = uses(model)
+    idle = next((c for c in free if not used.get(c.name)), next(iter(free), None))
+    found = next((c for c in free if "flap" in c.name and "turn" not in c.name), idle)
     return found.name if found is not None else None

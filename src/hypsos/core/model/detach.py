@@ -60,7 +60,9 @@ def attached(model: Model, name: str) -> Model:
     parts = {p.name for p in model.airframe.moved()}
     lost = [n for _, n in recipe.parts() if n not in parts]
     if lost:
-        raise HypsosError(f"{recipe.label} moved {lost[0]}, which is gone", "program.recipes", "Add the behaviour anew.")
+        raise HypsosError(
+            f"{recipe.label} moved {lost[0]}, which is gone", "program.recipes", "Add the behaviour anew."
+        )
     made = {x.name for x in recipe.own_values()}
     fields = dict(program) | {
         "recipes": (*program.recipes, recipe),

@@ -11,6 +11,7 @@ from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.uses import condition_users
 from hypsos.core.parts.logic import FlightMode, Tunable, asked, conditions_of
 
+
 def with_modes(model: Model, modes: tuple[FlightMode, ...]) -> Model:
     """The model with these flight modes."""
     return model.changed({"program": model.program.changed({"modes": modes})})
@@ -123,9 +124,7 @@ def at_place(model: Model, name: str, place: int) -> Model:
 def with_presets(model: Model, name: str, presets: Mapping[str, float]) -> Model:
     """The model with these presets in a mode; zeros are left out."""
     kept = {n: x for n, x in presets.items() if x}
-    return with_modes(
-        model, tuple(m.changed({"presets": kept}) if m.name == name else m for m in model.program.modes)
-    )
+    return with_modes(model, tuple(m.changed({"presets": kept}) if m.name == name else m for m in model.program.modes))
 
 
 def mirrored(model: Model, presets: Mapping[str, float], side: str) -> dict[str, float]:

@@ -23,7 +23,8 @@ class Setting(Value):
     """The feel of one axis: a rate in percent to each side, and expo from -100 to 100.
 
     ``rate_from`` and ``expo_from`` name shared values that stand in for the numbers, held to the same bounds, while
-    ``from_when`` holds (always, where it is none). The thrust axis is shaped from idle: its rate is ``rate_pos``, and scales stick + 100.
+    ``from_when`` holds (always, where it is none). The thrust axis is shaped from idle: its rate is ``rate_pos``, and
+    scales stick + 100.
     """
 
     rate_neg: Annotated[float, Field(ge=0, le=150)] = 100.0

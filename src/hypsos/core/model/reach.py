@@ -30,7 +30,9 @@ def motor_reach(model: Model) -> tuple[Any, ...]:
     axes = tuple(program.felt(a) for a in program.axes if a.command in cone or a.command == "thrust")
     shared = {x.gain_from for x in mine}
     shared |= {name for a in axes for s in a.settings if s is not None for name in (s.rate_from, s.expo_from)}
-    shared |= {r.live_from for x in (*mine, *axes) if (r := getattr(x, "response", getattr(x, "curve", None))) is not None}
+    shared |= {
+        r.live_from for x in (*mine, *axes) if (r := getattr(x, "response", getattr(x, "curve", None))) is not None
+    }
     tunables = tuple(x for x in program.shared_values() if x.name in shared)
     asked = [x.when for x in mine] + [m.when for m in program.modes]
     asked += [text for x in tunables if x.adjuster is not None for _, text in x.adjuster.conditions()]

@@ -65,7 +65,8 @@ class MixLine(Value):
     ``in_s`` and ``out_s`` are the seconds in which the response may rise or fall by 100 %, before the gain: *in* means
     more of the behaviour, whatever the sign of the gain. ``gain_from`` names a shared value that multiplies: contribution
     = gain/100 * value/100 * response. While ``when`` does not hold the line gives 0 (a line that replaces or scales
-    then leaves the sum alone). ``origin`` tells from which behaviour it was detached. ``combine``: add to the sum so far, replace it, or scale it by contribution/100.
+    then leaves the sum alone). ``origin`` tells from which behaviour it was detached. ``combine``: add to the sum so
+    far, replace it, or scale it by contribution/100.
 
     A motor is counted from idle: its sum starts at -100, a line that reads the thrust command gives
     ``gain/100 * (response(thrust) + 100)``, and replace and scale act on the amount above idle.

@@ -25,7 +25,9 @@ class Ailerons(RecipeBase):
             "differential", "Differential: less going down", "Takes drag off the other wing. Minus: off this one."
         ),
         Parameter(
-            "differential_off", "Less of it with", "As brakes come out the side going down gets its full way again.",
+            "differential_off",
+            "Less of it with",
+            "As brakes come out the side going down gets its full way again.",
             kind="signal",
         ),
         Parameter("left", "Left", kind="parts", roles=ROLES, side="left"),

@@ -48,7 +48,7 @@ Amounts = Annotated[tuple[Amount, ...], Field(max_length=20)]
 class Parameter(NamedTuple):
     """A field of a recipe in the pilot's words.
 
-    ``unless``: it is of no use, and not shown, while that field is empty. ``choices``: for a choice the values with their words. ``roles``: for parts the surfaces that may be named, ``motor`` for
+    ``choices``: for a choice the values with their words. ``roles``: for parts the surfaces that may be named, ``motor`` for
     motors; ``side`` where only those of one side may. ``later``: parts of these roles that come after the recipe was made are
     put in where there are none. Bounds are those of the field itself.
     """
@@ -61,7 +61,6 @@ class Parameter(NamedTuple):
     roles: tuple[str, ...] = ()
     side: str = ""
     later: bool = False
-    unless: str = ""
 
 
 @dataclass(frozen=True)
@@ -89,13 +88,7 @@ class Ground:
 
     def groups(self, *roles: str) -> list[tuple[Surface, ...]]:
         """The surfaces of these roles that are each other's likes at the left and the right, from the middle out."""
-        mine = [s for s in self.body.with_roles(*roles) if s.name in self.among]
-        found: dict[str, tuple[Surface, ...]] = {}
-        for s in sorted(mine, key=lambda s: (s.panel, s.start_mm)):
-            other = self.body.other_side(s.name)
-            key = next((k for k in found if other is not None and k == other), s.name)
-            found[key] = (*found.get(key, ()), s)
-        return [tuple(sorted(g, key=lambda s: s.side != "left")) for g in found.values()]
+        return groups_of(self.body, [s for s in self.body.with_roles(*roles) if s.name in self.among])
 
     def pitching(self, but: Iterable[str] = ()) -> tuple[str, ...]:
         """All surfaces that do the elevator's work, but these."""
@@ -106,6 +99,17 @@ class Ground:
         """The surfaces that hang on the servo of one of these."""
         masters = set(names)
         return tuple(s for s in self.body.surfaces if s.follows in masters)
+
+
+def groups_of(body: Airframe, surfaces: Iterable[Surface]) -> list[tuple[Surface, ...]]:
+    """Surfaces that are each other's likes at the left and the right put together, from the middle out."""
+    found: dict[str, tuple[Surface, ...]] = {}
+    panels = [p.name for p in body.panels]
+    for s in sorted(surfaces, key=lambda s: (panels.index(s.panel), s.start_mm)):
+        other = body.other_side(s.name)
+        key = next((k for k in found if other is not None and k == other), s.name)
+        found[key] = (*found.get(key, ()), s)
+    return [tuple(sorted(g, key=lambda s: s.side != "left")) for g in found.values()]
 
 
 class RecipeBase(Value):
@@ -180,9 +184,7 @@ class RecipeBase(Value):
 
     def without_mode(self, name: str) -> Self:
         """The recipe where a flight mode is gone."""
-        fields = {
-            p.key: {n: v for n, v in getattr(self, p.key).items() if n != name} for p in self.of("by mode")
-        }
+        fields = {p.key: {n: v for n, v in getattr(self, p.key).items() if n != name} for p in self.of("by mode")}
         return self.changed(fields) if any(name in getattr(self, key) for key in fields) else self
 
     def renamed(self, signal: str) -> Self:
@@ -195,7 +197,9 @@ class RecipeBase(Value):
             value = getattr(self, parameter.key)
             if parameter.kind == "amounts":
                 yield from (
-                    (f"{parameter.key}[{i}].parts[{k}]", name) for i, x in enumerate(value) for k, name in enumerate(x.parts)
+                    (f"{parameter.key}[{i}].parts[{k}]", name)
+                    for i, x in enumerate(value)
+                    for k, name in enumerate(x.parts)
                 )
             elif isinstance(value, str):
                 yield parameter.key, value

@@ -98,7 +98,12 @@ class ModeCamber(Value):
     elevator: Percent = 0.0
 
 
-USUAL = {"launch": (16.0, 12.0, -2.0), "thermal": (8.0, 7.0, -1.0), "speed": (-5.0, -4.0, 1.0), "landing": (4.0, 4.0, 1.0)}
+USUAL = {
+    "launch": (16.0, 12.0, -2.0),
+    "thermal": (8.0, 7.0, -1.0),
+    "speed": (-5.0, -4.0, 1.0),
+    "landing": (4.0, 4.0, 1.0),
+}
 """Where modes of these names usually begin."""
 FIELDS = (("flap", "flaps"), ("aileron", "ailerons"), ("elevator", "elevators"))
 
@@ -130,10 +135,13 @@ class CamberPresets(RecipeBase):
     def begin(cls, ground: Ground) -> Self | None:
         flaps = sum(ground.sides("flap", "flaperon"), ())
         ailerons = sum(ground.sides("aileron"), ())
-        if len(ground.modes) < 2 or not flaps and not ailerons:
+        if len(ground.modes) < 2 or (not flaps and not ailerons):
             return None
         figures = {
-            m: ModeCamber(flap=f, aileron=a, elevator=e) for m in ground.modes for n, (f, a, e) in USUAL.items() if n in m
+            m: ModeCamber(flap=f, aileron=a, elevator=e)
+            for m in ground.modes
+            for n, (f, a, e) in USUAL.items()
+            if n in m
         }
         return cls(
             by_mode=figures, flaps=flaps, ailerons=ailerons, elevators=ground.pitching((*flaps, *ailerons)),

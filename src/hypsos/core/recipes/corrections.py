@@ -187,7 +187,12 @@ class KnifeEdge(RecipeBase):
     def begin(cls, ground: Ground) -> Self | None:
         left, right = ground.sides("aileron", "flaperon")
         elevators = ground.pitching((*left, *right))
-        if not elevators or not left or "yaw" not in ground.steers or not ground.body.with_roles("rudder", "ruddervator"):
+        if (
+            not elevators
+            or not left
+            or "yaw" not in ground.steers
+            or not ground.body.with_roles("rudder", "ruddervator")
+        ):
             return None
         return cls(elevators=elevators, left=left, right=right, signal=ground.signal("knife_edge"))
 
@@ -217,15 +222,18 @@ class KnifeEdge(RecipeBase):
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         curves = (("pitch", self.pitch, self.pitch_lever), ("roll", self.roll, self.roll_lever))
-        for what, response, lever in curves:
+        acting = {
+            what for what, response, lever in curves if lever or response.live or any(y for _, y in response.points)
+        }
+        for what, response, lever in (c for c in curves if c[0] in acting):
             line = MixLine(
                 name=self.named("elevator" if what == "pitch" else "ailerons"), target=self._named(what), source="yaw",
                 response=self._live(what, response, lever), with_trim=False, when=self.when,
             )  # fmt: skip
             yield MadeLine(line, what)
-        for name in self.elevators:
+        for name in self.elevators if "pitch" in acting else ():
             yield MadeLine(MixLine(name=self.named("elevator"), target=name, source=self._named("pitch")), "pitch")
         for sign, names in ((100.0, self.left), (-100.0, self.right)):
-            for name in names:
+            for name in names if "roll" in acting else ():
                 line = MixLine(name=self.named("ailerons"), target=name, source=self._named("roll"), gain=sign)
                 yield MadeLine(line, "roll")

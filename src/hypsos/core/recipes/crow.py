@@ -20,14 +20,18 @@ class Crow(RecipeBase):
     elevator by ``elevator(b)``. Works with ailerons alone. ``in_s``, ``out_s``: seconds for the whole way."""
 
     title: ClassVar[str] = "Crow brakes"
-    about: ClassVar[str] = "Ailerons go up and flaps down together to slow the aeroplane; the elevator keeps its nose level."
+    about: ClassVar[str] = (
+        "Ailerons go up and flaps down together to slow the aeroplane; the elevator keeps its nose level."
+    )
     missing: ClassVar[str] = "there are no ailerons and no flaps on the wing"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("control", "Opened by", "A slider, a knob, a switch or a stick.", kind="control"),
         Parameter("closed", "Closed at", "A bump of the control up to here opens nothing.", kind="place"),
         Parameter("opened", "Fully open at", "From here on they are all the way out.", kind="place"),
-        Parameter("amounts", "Goes", "All the way out.", kind="amounts", roles=("aileron", "flaperon", "flap", "elevon")),
+        Parameter(
+            "amounts", "Goes", "All the way out.", kind="amounts", roles=("aileron", "flaperon", "flap", "elevon")
+        ),
         Parameter("elevator", "Elevator", "Against the change of the nose, by how far they are out.", kind="response"),
         Parameter("in_s", "Comes out over", "Seconds for the whole way.", kind="seconds"),
         Parameter("out_s", "Goes in over", "Seconds for the whole way.", kind="seconds"),
@@ -55,7 +59,7 @@ class Crow(RecipeBase):
         up = [Amount(parts=tuple(s.name for s in g), travel=-40) for g in ground.groups("aileron", "flaperon")]
         down = [Amount(parts=tuple(s.name for s in g), travel=80) for g in ground.groups("flap")]
         control = ground.slider or ("throttle_stick" if ground.quiet else ground.spare)
-        if not up and not down or not control:
+        if (not up and not down) or not control:
             return None
         moved = {n for a in (*up, *down) for n in a.parts}
         stick = control == "throttle_stick"
@@ -90,11 +94,17 @@ class Crow(RecipeBase):
         slow = {"in_s": self.in_s, "out_s": self.out_s}
         if len(rules) < 2:
             when = rules[0][1] if rules else None
-            line = MixLine(name=self.label, target=self.signal, source=self.control, response=self._open(), when=when, **slow)
+            line = MixLine(
+                name=self.label, target=self.signal, source=self.control, response=self._open(), when=when, **slow
+            )
             yield MadeLine(line, "control")
         else:  # asked for while the first rule holds, nothing of it while another does not; slowed behind all of them
             asked = MixLine(
-                name=self.named("asked for"), target=self._asked, source=self.control, response=self._open(), when=rules[0][1]
+                name=self.named("asked for"),
+                target=self._asked,
+                source=self.control,
+                response=self._open(),
+                when=rules[0][1],
             )
             yield MadeLine(asked, "control")
             for field, text in rules[1:]:

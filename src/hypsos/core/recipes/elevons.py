@@ -59,7 +59,9 @@ class Elevons(RecipeBase):
         gives = {"pitch first": "roll", "roll first": "pitch"}.get(self.sharing)
         first = "roll" if gives == "pitch" else "pitch"
         if gives is not None:
-            own, others = (self.roll_share, self.pitch_share) if gives == "roll" else (self.pitch_share, self.roll_share)
+            own, others = (
+                (self.roll_share, self.pitch_share) if gives == "roll" else (self.pitch_share, self.roll_share)
+            )
             line = MixLine(name=self.named(gives), target=self._given_way, source=gives, when=self.when)
             yield MadeLine(line, f"{gives}_share")
             if own > 0 and own + others > 100:

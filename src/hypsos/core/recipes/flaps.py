@@ -40,7 +40,9 @@ class _Positions(RecipeBase):
     role: ClassVar[str] = ""
     moved_by: ClassVar[tuple[str, ...]] = ("control",)
     parameters: ClassVar[tuple[Parameter, ...]] = (
-        Parameter("control", "On", "The switch whose positions these are, or a slider that goes through them.", kind="control"),
+        Parameter(
+            "control", "On", "The switch whose positions these are, or a slider that goes through them.", kind="control"
+        ),
         Parameter("positions", "Positions", "The elevator keeps in step.", kind="positions"),
         Parameter("in_s", "Comes in over", "Seconds for 100 %.", kind="seconds"),
         Parameter("out_s", "Goes out over", "Seconds for 100 %.", kind="seconds"),
@@ -135,7 +137,9 @@ class Flaps(_Positions):
     """Flaps of their own, moved to the positions of a switch."""
 
     title: ClassVar[str] = "Flaps on a control"
-    about: ClassVar[str] = "Flaps of their own go to the positions of a switch or slider, with the elevator that each wants."
+    about: ClassVar[str] = (
+        "Flaps of their own go to the positions of a switch or slider, with the elevator that each wants."
+    )
     missing: ClassVar[str] = "there are no flaps"
     role: ClassVar[str] = "flap"
     kind: Literal["flaps"] = "flaps"

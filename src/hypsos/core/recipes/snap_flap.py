@@ -22,7 +22,9 @@ class SnapFlap(RecipeBase):
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("share", "Flaps, at full pull"),
-        Parameter("share_from", "Times the shared value", "So it can be set by flight mode, or in flight.", kind="shared"),
+        Parameter(
+            "share_from", "Times the shared value", "So it can be set by flight mode, or in flight.", kind="shared"
+        ),
         Parameter("aileron_share", "Ailerons, at full pull"),
         Parameter("dead", "Nothing within", "Of the elevator command, to both sides of the middle."),
         Parameter("pull_only", "Only when pulled", kind="yes or no"),
@@ -45,7 +47,7 @@ class SnapFlap(RecipeBase):
     def begin(cls, ground: Ground) -> Self | None:
         flaps = sum(ground.sides("flap"), ())
         ailerons = sum(ground.sides("aileron", "flaperon"), ())
-        if not flaps and not ailerons or "pitch" not in ground.steers:
+        if (not flaps and not ailerons) or "pitch" not in ground.steers:
             return None
         return cls(flaps=flaps, ailerons=ailerons, signal=ground.signal("snap_flap"))
 
@@ -56,7 +58,12 @@ class SnapFlap(RecipeBase):
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         line = MixLine(
-            name=self.label, target=self.signal, source="pitch", response=self._response(), with_trim=False, when=self.when
+            name=self.label,
+            target=self.signal,
+            source="pitch",
+            response=self._response(),
+            with_trim=False,
+            when=self.when,
         )
         yield MadeLine(line, "dead")
         for name in self.flaps:

@@ -15,7 +15,9 @@ class StickFlaps(RecipeBase):
     amount times it, or -= spoiler amount times it while ``spoilers`` holds; the elevator with each."""
 
     title: ClassVar[str] = "Flaps or spoilers on a stick"
-    about: ClassVar[str] = "Neutral at the stick's low end; pushed up, both sides droop, or rise where you choose spoilers."
+    about: ClassVar[str] = (
+        "Neutral at the stick's low end; pushed up, both sides droop, or rise where you choose spoilers."
+    )
     missing: ClassVar[str] = "there are no surfaces at the wing's trailing edge, or the throttle stick drives a motor"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (

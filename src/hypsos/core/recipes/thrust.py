@@ -18,7 +18,8 @@ FADES_IN = Response(points=((-100.0, 0.0), (-80.0, 100.0), (100.0, 100.0)))
 
 class DifferentialThrust(RecipeBase):
     """Left motors += share * yaw * lever, right motors -= share * yaw * lever. Motors are named from the outside in; each
-    further one has ``inner`` percent of the lever before it, or what ``levers`` says. ``speed_up_only`` leaves the slower side as it is. ``at_idle``
+    further one has ``inner`` percent of the lever before it, or what ``levers`` says. ``speed_up_only`` leaves the
+    slower side as it is. ``at_idle``
     *none*: rudder alone never starts a motor, the difference fades in over the first tenth of power; *full*: it acts at
     idle too."""
 

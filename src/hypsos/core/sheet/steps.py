@@ -181,7 +181,9 @@ def _outputs(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[
 
 
 def _axes(model: Model, count: _Counter) -> Iterator[SheetStep]:
-    labels = {x.name: f"shared value {said_name(x.label, 'Shared value', x.name)}" for x in model.program.shared_values()}
+    labels = {
+        x.name: f"shared value {said_name(x.label, 'Shared value', x.name)}" for x in model.program.shared_values()
+    }
     for plain_axis in model.program.axes:
         axis = model.program.felt(plain_axis)
         control = model.transmitter.control(axis.switch) if axis.switch else None

@@ -167,6 +167,8 @@ class Aeroplane(Spoken):
         region, chosen = self._asked(event), self.workbench.chosen
         painter.drawPixmap(0, 0, self.scene.backdrop)
         self.scene.paint(painter, region, self.stands, chosen, self._spinning, self.propeller)
+        if self.workbench.shadow is not None:
+            self.scene.paint_ghost(painter, self.workbench.shadow)
         paint_callouts(painter, region, self._notes, self.stands, self._anchors, chosen)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPen, QPixmap
+from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
 
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.shape.faces import Turning
@@ -128,6 +128,17 @@ class Scene:
         for _, motor in propellers:
             paint_propeller(painter, self.camera, motor, angle, spinning.get(motor.name, False))
         self._paint_edges(painter, region, stands, chosen)
+
+    def paint_ghost(self, painter: QPainter, degrees: Mapping[str, float]) -> None:
+        """The trailing edges as they stand elsewhere, in a broken line."""
+        places = [i for i, h in enumerate(self.body.hinged) if h.name in degrees]
+        if not places:
+            return
+        turned = [degrees[self.body.hinged[i].name] * self.exaggeration for i in places]
+        edges = self.camera.pixels(self._turning.at(places, turned)[3])
+        painter.setPen(QPen(look.colour("ink"), 2.0, Qt.PenStyle.DashLine))
+        for edge in edges:
+            painter.drawPolyline(QPolygonF([QPointF(float(x), float(y)) for x, y in edge]))
 
     def _paint_edges(
         self, painter: QPainter, region: list[QRectF], stands: Mapping[str, CallOut], chosen: str | None

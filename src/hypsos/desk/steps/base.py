@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
@@ -19,6 +19,9 @@ class StepPage(QScrollArea):
 
     key = ""
     lead_in = ""
+    step_wanted = pyqtSignal(str)
+    place_wanted = pyqtSignal(str)
+    """Another step, or the place of a document path, is wanted."""
 
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)

@@ -10,20 +10,28 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QGridLayout,
     QHBoxLayout,
+    QLabel,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting
+from hypsos.core.fitting.rates import at_full, rate_for
+from hypsos.core.flight.streams import across
+from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lanes import FRAME
 from hypsos.core.model.program import FULL, Axis, Setting
-from hypsos.core.model.words import plain
+from hypsos.core.model.trim_sets import SCOPES
+from hypsos.core.model.words import control_label, number, part_named, plain, sense_words
+from hypsos.core.parts.shapes import Response
+from hypsos.core.parts.transmitter import STICKS
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import card, clear, hint, label, plain_tip, row
 from hypsos.desk.widgets.number import NumberField
+from hypsos.desk.widgets.responseedit import ResponseEdit
 
 if TYPE_CHECKING:
     from hypsos.desk.widgets.plot import ResponsePlot
@@ -45,6 +53,9 @@ class FeelPage(StepPage):
         self.command = "roll"
         self.plot: ResponsePlot | None = None
         self.fields: dict[tuple[int, str], NumberField] = {}
+        self.far: dict[int, QLabel] = {}
+        self.from_: dict[tuple[int, str], Choice] = {}
+        self._glanced: object = None
         self._built: object = None
         self._mode = ""
         axes = QHBoxLayout()
@@ -71,8 +82,42 @@ class FeelPage(StepPage):
         self._grid.setVerticalSpacing(6)
         self._plot_place = QVBoxLayout()
         choose = row("Changed by", self.switch, None)
+        self.glance = QGridLayout()
+        self.glance.setHorizontalSpacing(12)
+        self.column.insertLayout(self.column.count() - 1, self.glance)
+        self.control = Choice()
+        self.control.setAccessibleName("Stick or control of the axis")
+        self.control.activated.connect(self._set_control)
+        self.measure = Choice()
+        self.measure.setAccessibleName("Rates also in millimetres of")
+        self.measure.activated.connect(lambda _: self._rebuild())
+        self.bend = QPushButton("Its curve before expo")
+        self.bend.setObjectName("plain")
+        self.bend.clicked.connect(self._toggle_curve)
+        self.curve: ResponseEdit | None = None
+        self._shared_box = QWidget()
+        self._shared_grid = QGridLayout(self._shared_box)
+        self._shared_grid.setContentsMargins(0, 0, 0, 0)
+        self._shared_grid.setColumnStretch(3, 1)
+        self._shared_box.hide()
+        self.sources = QPushButton("Figures from shared values")
+        self.sources.setObjectName("plain")
+        self.sources.clicked.connect(lambda: self._shared_box.setVisible(not self._shared_box.isVisible()))
+        self._curve_place = QVBoxLayout()
+        self.trim_words = label("", "faint", wrap=False)
+        self.trims = QPushButton("Trims")
+        self.trims.setObjectName("plain")
+        self.trims.clicked.connect(self._go_to_trims)
         self.shared = label("", "faint")
-        self.column.addWidget(card(choose, self.alike, self._grid_box, self.shared, self._plot_place))
+        marked = row(self.alike, None, "mm of", self.measure)
+        more = row(self.sources, self.bend, None)
+        trims = row(self.trim_words, self.trims, None)
+        self.column.addWidget(
+            card(
+                row("From", self.control, None), choose, marked, self._grid_box, self.shared, self._plot_place, more,
+                self._shared_box, self._curve_place, trims,
+            )
+        )  # fmt: skip
         copy = QHBoxLayout()
         self.copy = QPushButton("Same feel for all three axes")
         self.copy.clicked.connect(self._copy)
@@ -122,27 +167,117 @@ class FeelPage(StepPage):
                 self.switch.addItem(text, name)
         _, axis = self._axis()
         self.switch.setCurrentIndex(names.index(axis.switch))
+        self.control.fill(self._controls())
+        self.control.setCurrentIndex(self.control.findData(axis.control))
+        moved = [(s.name, s.label) for s in across(model)]
+        self.measure.fill([("", "no surface"), *moved])
+        self._glance()
+        trim = axis.trim
+        said = "no trim" if trim is None else f"trim {plain(trim.step)} % a click, {dict(SCOPES)[trim.scope]}"
+        self.trim_words.setText(said.capitalize())
+        if self.curve is not None:
+            self.curve.refresh()
         uneven = any(s is not None and s.rate_neg != s.rate_pos for s in axis.settings)
         if uneven and self.alike.isChecked():
             self.alike.blockSignals(True)
             self.alike.setChecked(False)
             self.alike.blockSignals(False)
-        shape = (self.command, axis.switch, self.alike.isChecked(), self._positions(axis))
+        shape = (
+            self.command, axis.switch, self.alike.isChecked(), self._positions(axis), self._undefined(axis),
+            tuple(x.name for x in model.program.tunables),
+        )  # fmt: skip
         if shape != self._built:
             self._built = shape
             self._make_rows(axis)
         for (place, column), field in self.fields.items():
-            setting = setting_at(axis, place)
+            setting = setting_at(model.program.felt(axis), place)
             shared = setting.expo_from if column == "expo" else setting.rate_from
             field.setEnabled(shared is None)
             field.setToolTip("" if shared is None else plain_tip(f"From the shared value {shared}, by flight mode."))
             field.refresh()
-        used = sorted({n for s in axis.settings if s is not None for n in (s.rate_from, s.expo_from) if n})
-        labels = [x.label for x in model.program.tunables if x.name in used]
+        self.sources.setVisible(bool(model.program.tunables))
+        for p, words in self.far.items():
+            words.setText(self._how_far(p))
+        for (p, column), box in self.from_.items():
+            setting = setting_at(axis, p)
+            box.setCurrentIndex(max(0, box.findData(setting.expo_from if column == "expo" else setting.rate_from)))
+        felt = model.program.felt(axis)
+        used = sorted({n for s in felt.settings if s is not None for n in (s.rate_from, s.expo_from) if n})
+        labels = [x.label for x in model.program.shared_values() if x.name in used]
         self.shared.setText(f"From shared values, by flight mode: {', '.join(labels)}." if labels else "")
         self.shared.setVisible(bool(labels))
         if self.plot is not None:
             self._draw()
+
+    def _controls(self) -> list[tuple[str, str]]:
+        model = self.workbench.loaded
+        sliders = [(c.name, c.label) for c in model.transmitter.controls if not c.is_switch]
+        return [*((s, control_label(model, s)) for s in STICKS), *sliders]
+
+    def _undefined(self, axis: Axis) -> tuple[int, ...]:
+        """The positions that nobody has defined."""
+        count = len(self._positions(axis))
+        return tuple(p for p in range(count) if p >= len(axis.settings) or axis.settings[p] is None)
+
+    def _glance(self) -> None:
+        """All axes with every position, in a line each."""
+        model = self.workbench.loaded
+        rows = []
+        for axis in model.program.axes:
+            if axis.command not in SIDES:
+                continue
+            said = []
+            felt = model.program.felt(axis)
+            for p, name in enumerate(self._positions(axis)):
+                s = stored_setting(model, setting_at(felt, p), self.workbench.mode_name)
+                rate = plain(s.rate_pos) if s.rate_pos == s.rate_neg else f"{plain(s.rate_neg)}/{plain(s.rate_pos)}"
+                where = "" if name == "always" else f"{name} "
+                undefined = " (nobody set it)" if p in self._undefined(axis) and not felt.settings[p : p + 1] else ""
+                said.append(f"{where}{rate} %, expo {plain(s.expo)}{undefined}")
+            rows.append((axis.command.capitalize(), "; ".join(said)))
+        if rows != self._glanced:
+            self._glanced = rows
+            clear(self.glance)
+            for r, (command, words) in enumerate(rows):
+                self.glance.addWidget(label(command, wrap=False), r, 0)
+                self.glance.addWidget(label(words, "faint"), r, 1)
+            self.glance.setColumnStretch(1, 1)
+
+    def _how_far(self, position: int) -> str:
+        surface = self.measure.currentData()
+        if not surface:
+            return ""
+        model = self.workbench.loaded
+        part = part_named(model, surface)
+        ends = [x for x in at_full(model, self.command, position, surface) if x is not None]
+        return " / ".join(f"{number(abs(x), 1)} {sense_words(part)[x > 0]}" for x in ends)
+
+    def _toggle_curve(self) -> None:
+        if self.curve is not None:
+            self.curve.setVisible(not self.curve.isVisible())
+            return
+        self.curve = ResponseEdit(
+            self.workbench, "Curve of the axis", lambda: self._axis()[1].curve, self._put_curve,
+            lambda: SENSE[self.command] * self.workbench.live.controls.get(self._axis()[1].control, 0.0),
+        )  # fmt: skip
+        self._curve_place.addWidget(self.curve)
+
+    def _put_curve(self, response: Response | None, words: str, merge: str) -> None:
+        index, axis = self._axis()
+        self.workbench.edit(
+            f"program.axes[{index}].curve", response, f"{axis.command}: {words}", merge=f"{merge} {axis.command}"
+        )
+
+    def _set_control(self, choice: int) -> None:
+        index, axis = self._axis()
+        name, words = self.control.itemData(choice), self.control.itemText(choice)
+        path = f"program.axes[{index}].control"
+        self.workbench.attempt(lambda: self.workbench.edit(path, name, f"{axis.command} from {words}"))
+        self.refresh()
+
+    def _go_to_trims(self) -> None:
+        index, _ = self._axis()
+        self.place_wanted.emit(f"program.axes[{index}].trim")
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
@@ -168,6 +303,10 @@ class FeelPage(StepPage):
     def _make_rows(self, axis: Axis) -> None:
         clear(self._grid)
         self.fields.clear()
+        clear(self._shared_grid)
+        self.far.clear()
+        self.from_.clear()
+        undefined = self._undefined(axis)
         low, high = SIDES[self.command]
         columns = ["rate_pos", "expo"] if self.alike.isChecked() else ["rate_neg", "rate_pos", "expo"]
         heads = {
@@ -181,6 +320,12 @@ class FeelPage(StepPage):
         for p, position in enumerate(positions):
             at = len(positions) - p  # as the switch is drawn: its first position lies at the bottom
             self._grid.addWidget(label(position, wrap=False), at, 0)
+            if p in undefined:
+                define = QPushButton("Nobody has set it: full rate, no expo. Set it")
+                define.setObjectName("plain")
+                define.clicked.connect(lambda _=False, p=p: self._define(p))
+                self._grid.addWidget(define, at, 1, 1, len(columns) + 2)
+                continue
             for c, column in enumerate(columns):
                 bounds = (-100.0, 100.0) if column == "expo" else (0.0, 150.0)
                 field = NumberField(
@@ -189,10 +334,53 @@ class FeelPage(StepPage):
                     lambda value, p=p, column=column: self._put(p, column, value),
                     bounds=bounds,
                     digits=1,
+                    convert=None if column == "expo" else lambda v, u, p=p: self._as_rate(p, v, u),
                 )
                 self.fields[(p, column)] = field
                 self._grid.addWidget(field, at, c + 1)
+            words = self.far[p] = label("", "faint")
+            self._grid.addWidget(words, at, len(columns) + 1)
+            tunables = self.workbench.loaded.program.tunables
+            for c, column in enumerate(("rate", "expo") if tunables else ()):
+                box = self.from_[(p, column)] = Choice()
+                box.setAccessibleName(f"{column.capitalize()} of {self.command} at {position} from")
+                box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+                box.setMinimumContentsLength(7)
+                box.addItem(f"own {column}", None)
+                for x in tunables:
+                    box.addItem(x.label, x.name)
+                box.activated.connect(
+                    lambda k, p=p, col=column, b=box: self._from_shared(p, col, b.itemData(k), b.itemText(k))
+                )
+                self._shared_grid.addWidget(label(position, "faint", wrap=False), p, 0)
+                self._shared_grid.addWidget(box, p, c + 1)
         self._grid.setColumnStretch(len(columns) + 1, 1)
+
+    def _define(self, position: int) -> None:
+        """Give a position figures of its own: full rate, no expo, to begin with."""
+        index, axis = self._axis()
+        count = max(len(self._positions(axis)), position + 1)
+        settings = [axis.settings[i] if i < len(axis.settings) else None for i in range(count)]
+        settings[position] = FULL
+        words = f"{self.command} at {self._positions(axis)[position]} set"
+        self.workbench.attempt(lambda: self.workbench.edit(f"program.axes[{index}].settings", tuple(settings), words))
+
+    def _from_shared(self, position: int, column: str, name: str | None, words: str) -> None:
+        index, axis = self._axis()
+        count = max(len(self._positions(axis)), position + 1)
+        settings = [axis.settings[i] if i < len(axis.settings) else None for i in range(count)]
+        settings[position] = setting_at(axis, position).changed({f"{column}_from": name})
+        said = f"{self.command} {column} from {words}"
+        self.workbench.attempt(lambda: self.workbench.edit(f"program.axes[{index}].settings", tuple(settings), said))
+        self.refresh()
+
+    def _as_rate(self, position: int, value: float, unit: str) -> float:
+        surface = self.measure.currentData()
+        if unit == "%":
+            return value
+        if not surface:
+            raise HypsosError("choose the surface first whose millimetres these are", "")
+        return rate_for(self.workbench.loaded, self.command, position, surface, value, unit)
 
     def _value(self, position: int, column: str) -> float:
         value: float = getattr(self._setting(self._axis()[1], position), column)
@@ -202,8 +390,9 @@ class FeelPage(StepPage):
         """The setting with its shared values as they are in the flight mode on the bench."""
         model = self.workbench.model
         assert model is not None
-        setting = setting_at(axis, position)
-        return stored_setting(model, setting, self.workbench.mode_name) if model.program.tunables else setting
+        setting = setting_at(model.program.felt(axis), position)
+        held = setting.rate_from or setting.expo_from
+        return stored_setting(model, setting, self.workbench.mode_name) if held else setting
 
     def _put(self, position: int, column: str, value: float) -> None:
         index, axis = self._axis()

@@ -4,24 +4,36 @@ from __future__ import annotations
 
 from typing import Any
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.fitting.throws import demand_for
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.behaviours import copied, readers, without
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.detach import detached
 from hypsos.core.model.mix_words import made_words
-from hypsos.core.model.words import plain, side_percent
+from hypsos.core.model.words import control_label, plain, side_percent
 from hypsos.core.parts.airframe import Motor, Surface
-from hypsos.core.recipes import Parameter, Recipe
+from hypsos.core.parts.shapes import Response
+from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.recipes import Amount, Parameter, Recipe
+from hypsos.core.recipes.base import groups_of
 from hypsos.desk.widgets.fields import Choice, TextField
-from hypsos.desk.widgets.layout import card, label, row, worded
+from hypsos.desk.widgets.layout import label, row, worded
 from hypsos.desk.widgets.number import NumberField
-from hypsos.desk.widgets.sentence import SentenceEditor
+from hypsos.desk.widgets.responseedit import ResponseEdit
+from hypsos.desk.widgets.whenline import WhenLine
 from hypsos.desk.workbench import Workbench
+
+PARTLY = ("part", "parts")
+LISTED = ("positions", "amounts", "shares", "by mode", "levers")
+SOON_MS = 40
+"""How long after an edit the strip of the trailing edge is drawn anew."""
 
 
 class RecipeCard(QFrame):
-    """Every parameter by its kind, what it works on, when it acts; detaching and removing."""
+    """Every parameter by its kind, what it works on, when it acts, its trailing edge; copying, detaching, removing."""
 
     def __init__(self, workbench: Workbench, index: int) -> None:
         super().__init__()
@@ -29,25 +41,42 @@ class RecipeCard(QFrame):
         self.fields: dict[str, NumberField] = {}
         self.choices: dict[str, Choice] = {}
         self.ticks: dict[str, dict[str, QCheckBox]] = {}
+        self.whens: dict[str, WhenLine] = {}
+        self.responses: dict[str, ResponseEdit] = {}
         recipe = self.recipe()
         self.name = TextField(f"Name of {recipe.label}", 60)
         self.name.editingFinished.connect(self._rename)
-        self.when = SentenceEditor(workbench, Place(self._path("when"), always=True), recipe.label)
+        self.when = WhenLine(workbench, Place(self._path("when"), always=True), lambda: self.recipe().label)
         self._grid = QGridLayout()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 2, 0, 0)
+        column.setSpacing(7)
+        column.addWidget(label(recipe.about, "faint"))
+        column.addLayout(self._grid)
         parts: list[QWidget] = []
         for parameter in recipe.parameters:
-            if parameter.kind in ("part", "parts"):
+            if parameter.kind in PARTLY:
                 parts.append(self._part_row(parameter))
-            elif parameter.kind == "positions":
-                self._positions(parameter)
+            elif parameter.kind in LISTED:
+                self._list(parameter)
+            elif parameter.kind == "response":
+                self._response(parameter)
             else:
                 self._line(parameter)
         self._grid.setColumnStretch(0, 3)
         self._grid.setColumnStretch(2, 4)
-        body = card(label(recipe.title, "section"), label(recipe.about, "faint"), self._grid, *self._more(parts))
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(body)
+        column.addWidget(self.when)
+        from hypsos.desk.widgets.edges import EdgeStrip
+
+        self.edges = EdgeStrip(recipe.label)
+        column.addWidget(self.edges)
+        for made in self._more(parts):
+            column.addLayout(made) if isinstance(made, QHBoxLayout) else column.addWidget(made)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON_MS)
+        self._soon.timeout.connect(self._show_edges)
+        self._shown_for: object = None
         self.refresh()
 
     def recipe(self) -> Recipe:
@@ -75,13 +104,25 @@ class RecipeCard(QFrame):
     def _line(self, parameter: Parameter) -> None:
         r = self._grid.rowCount()
         field: QWidget
-        if parameter.kind in ("percent", "seconds"):
+        if parameter.kind in ("percent", "seconds", "place"):
             field = self.fields[parameter.key] = self._number(parameter)
         elif parameter.kind == "yes or no":
             tick = QCheckBox(parameter.label)
             tick.clicked.connect(lambda on: self._put(parameter, on, "on" if on else "off"))
             self.ticks[parameter.key] = {"": tick}
             self._grid.addWidget(tick, r, 0, 1, 3)
+            return
+        elif parameter.kind == "axes":
+            self._grid.addWidget(label(parameter.label), r, 0)
+            self._grid.addLayout(self._axes(parameter), r, 1, 1, 2)
+            return
+        elif parameter.kind == "condition":
+            place = Place(self._path(parameter.key), always=True, none="nothing is asked")
+            when = self.whens[parameter.key] = WhenLine(
+                self.workbench, place, lambda: f"{self.recipe().label}, {parameter.label.lower()}", "holds"
+            )
+            self._grid.addWidget(label(parameter.label), r, 0)
+            self._grid.addWidget(when, r, 1, 1, 2)
             return
         else:
             box = field = self.choices[parameter.key] = Choice()
@@ -99,44 +140,249 @@ class RecipeCard(QFrame):
             lambda: getattr(self.recipe(), parameter.key),
             lambda value: self._put_number(parameter, value),
             unit="s" if seconds else "%",
-            bounds=type(self.recipe()).bounds(parameter.key) if not seconds else (0, 60),
+            bounds=(0, 60)
+            if seconds
+            else (-100, 100)
+            if parameter.kind == "place"
+            else type(self.recipe()).bounds(parameter.key),
             step=0.1 if seconds else 1.0,
         )
 
-    def _positions(self, parameter: Parameter) -> None:
+    def _axes(self, parameter: Parameter) -> QHBoxLayout:
+        line = QHBoxLayout()
+        ticks = self.ticks[parameter.key] = {}
+        for axis in self.workbench.loaded.program.axes:
+            if axis.command != "thrust":
+                tick = ticks[axis.command] = QCheckBox(axis.command)
+                tick.setAccessibleName(f"{self.recipe().label}: {axis.command}")
+                tick.clicked.connect(lambda _=False, c=axis.command: self._axis_ticked(parameter, c))
+                line.addWidget(tick)
+        line.addStretch(1)
+        return line
+
+    def _list(self, parameter: Parameter) -> None:
+        """Figures in rows: by position, by group of surfaces, by flight mode, by motor."""
+        grid = QGridLayout()
+        {
+            "positions": self._positions, "amounts": self._amounts, "shares": self._shares, "by mode": self._by_mode,
+            "levers": self._levers,
+        }[parameter.kind](parameter, grid)  # fmt: skip
+        grid.setColumnStretch(4, 1)
+        r = self._grid.rowCount()
+        if parameter.kind != "positions":
+            self._grid.addWidget(label(parameter.label), r, 0, 1, 3)
+        self._grid.addLayout(grid, r + 1, 0, 1, 3)
+        self._grid.addWidget(label(parameter.tip, "faint"), r + 2, 0, 1, 3)
+
+    def _positions(self, parameter: Parameter, grid: QGridLayout) -> None:
         """A row for each position of the control: the surface, and the elevator that goes with it."""
         recipe: Any = self.recipe()
-        control = self.workbench.loaded.transmitter.control(recipe.control)
         first, pitch = self._surface(recipe.surfaces), self._surface(recipe.elevators)
-        grid = QGridLayout()
         for c, words in enumerate(("", recipe.label, "Elevator with it" if pitch is not None else "")):
             grid.addWidget(label(words, "faint", wrap=False), 0, c)
-        count = len(recipe.positions)
-        for p in range(count):
-            name = control.positions[p] if control is not None and p < len(control.positions) else f"position {p + 1}"
-            at = count - p  # as the switch is drawn: its first position lies at the bottom
+        names = self._names_of_positions(recipe.control, len(recipe.positions))
+        for p, name in enumerate(names):
+            at = len(names) - p  # as the switch is drawn: its first position lies at the bottom
             grid.addWidget(label(name, wrap=False), at, 0)
             for c, (field, surface) in enumerate((("flap", first), ("elevator", pitch))):
                 if surface is not None:
-                    grid.addWidget(self._position(p, field, name, surface), at, c + 1)
-        grid.setColumnStretch(3, 1)
-        self._grid.addLayout(grid, self._grid.rowCount(), 0, 1, 3)
-        self._grid.addWidget(label(parameter.tip, "faint"), self._grid.rowCount(), 0, 1, 3)
+                    path = f"positions[{p}].{field}"
+                    said = f"{recipe.label if field == 'flap' else 'elevator'}"
+                    grid.addWidget(
+                        self._surface_field(path, f"{field.capitalize()} at {name}", surface, said, f" at {name}"),
+                        at,
+                        c + 1,
+                    )
 
-    def _position(self, place: int, field: str, name: str, surface: Surface) -> NumberField:
+    def _names_of_positions(self, name: str | None, count: int) -> list[str]:
+        control = self.workbench.loaded.transmitter.control(name or "")
+        known = control.positions if control is not None else ()
+        return [known[p] if p < len(known) else f"position {p + 1}" for p in range(count)]
+
+    def _surface_field(self, path: str, name: str, surface: Surface, what: str, where: str = "") -> NumberField:
+        """A field for where a surface goes: in %, degrees or millimetres, up or down."""
+
         def get() -> float:
-            found: Any = self.recipe()
-            value: float = getattr(found.positions[place], field)
+            from hypsos.core.model.paths import get_at
+
+            value: float = get_at(self.recipe(), path)
             return value
 
+        def put(value: float) -> None:
+            said = f"{what} {side_percent(surface, value, 1)}{where}".replace(".0 %", " %")
+            full = self._path(path)
+            self.workbench.edit(full, value, said, merge=full)
+
         made = NumberField(
-            f"{field.capitalize()} at {name}", get, lambda value: self._put_position(place, field, name, value, surface),
-            bounds=(-100, 100), width=98, words=("up", "down"),
+            name, get, put, bounds=(-100, 100), width=98, words=("up", "down"),
             convert=lambda value, unit: demand_for(self.workbench.loaded, surface.name, value, unit),
         )  # fmt: skip
         made.setToolTip("In %, or type millimetres or degrees: 12 mm down")
-        self.fields[f"positions[{place}].{field}"] = made
+        self.fields[path] = made
         return made
+
+    def _amounts(self, parameter: Parameter, grid: QGridLayout) -> None:
+        """A row for each pair of surfaces that may take part; 0 leaves it out."""
+        body = self.workbench.loaded.airframe
+        for r, group in enumerate(groups_of(body, body.with_roles(*parameter.roles))):
+            words = group[0].label if len(group) == 1 else _pair(group)
+            grid.addWidget(label(words, wrap=False), r, 0)
+            field = NumberField(
+                f"{self.recipe().label}: {words.lower()}", lambda g=group: self._amount(parameter, g),
+                lambda value, g=group, w=words: self._put_amount(parameter, g, w, value), bounds=(-100, 100), width=98,
+                words=("up", "down"), convert=lambda v, u, g=group: demand_for(self.workbench.loaded, g[0].name, v, u),
+            )  # fmt: skip
+            field.setToolTip("In %, or type millimetres or degrees: 12 mm up. 0 leaves them out.")
+            self.fields[f"{parameter.key}.{group[0].name}"] = field
+            grid.addWidget(field, r, 1)
+
+    def _amount(self, parameter: Parameter, group: tuple[Surface, ...]) -> float:
+        found = (a.travel for a in getattr(self.recipe(), parameter.key) if group[0].name in a.parts)
+        return next(found, 0.0)
+
+    def _put_amount(self, parameter: Parameter, group: tuple[Surface, ...], words: str, value: float) -> None:
+        names = tuple(s.name for s in group)
+        old = getattr(self.recipe(), parameter.key)
+        rest = [a.changed({"parts": tuple(n for n in a.parts if n not in names)}) for a in old]
+        at = next((i for i, a in enumerate(old) if names[0] in a.parts), len(old))
+        made = [a for a in rest[:at] if a.parts]
+        made += [Amount(parts=names, travel=value)] if value else []
+        made += [a for a in rest[at:] if a.parts]
+        if not made:
+            raise HypsosError("something has to move", "", "Leave at least one surface in it, or remove the behaviour.")
+        path = self._path(parameter.key)
+        said = f"{words.lower()} {side_percent(group[0], value, 1)}".replace(".0 %", " %")
+        self.workbench.edit(path, tuple(made), said, merge=f"{path}.{names[0]}")
+
+    def _shares(self, parameter: Parameter, grid: QGridLayout) -> None:
+        """A row for each position of the switch: to the left and to the right."""
+        recipe: Any = self.recipe()
+        for c, words in enumerate(("", "to the left", "to the right")):
+            grid.addWidget(label(words, "faint", wrap=False), 0, c)
+        count = len(getattr(recipe, parameter.key))
+        names = self._names_of_positions(recipe.control, count) if recipe.control else ["always"]
+        for p, name in enumerate(names):
+            at = len(names) - p
+            grid.addWidget(label(name, wrap=False), at, 0)
+            for c, side in enumerate(("left", "right")):
+                field = self._plain_field(
+                    f"{parameter.key}[{p}].{side}", f"{parameter.label} {side} at {name}", (-150, 150)
+                )
+                grid.addWidget(field, at, c + 1)
+
+    def _plain_field(self, path: str, name: str, bounds: tuple[float, float]) -> NumberField:
+        from hypsos.core.model.paths import get_at
+
+        def put(value: float) -> None:
+            full = self._path(path)
+            self.workbench.edit(full, value, f"{name.lower()}: {plain(value)} %", merge=full)
+
+        made = NumberField(
+            f"{self.recipe().label}: {name.lower()}", lambda: get_at(self.recipe(), path), put, bounds=bounds
+        )
+        self.fields[path] = made
+        return made
+
+    def _by_mode(self, parameter: Parameter, grid: QGridLayout) -> None:
+        """A row for each flight mode."""
+        recipe: Any = self.recipe()
+        modes = self.workbench.loaded.program.modes
+        example = recipe.base if hasattr(recipe, "base") else None
+        figures: tuple[str, ...] = ("rate", "expo") if example is not None else ("flap", "aileron", "elevator")
+        moved = {"flap": "flaps", "aileron": "ailerons", "elevator": "elevators"}
+        figures = tuple(f for f in figures if f not in moved or getattr(recipe, moved[f]))
+        for c, words in enumerate(("", *(f.capitalize() for f in figures))):
+            grid.addWidget(label(words, "faint", wrap=False), 0, c)
+        for r, mode in enumerate(modes):
+            grid.addWidget(label(mode.label, wrap=False), r + 1, 0)
+            for c, figure in enumerate(figures):
+                surface = self._surface(getattr(recipe, moved[figure])) if figure in moved else None
+                grid.addWidget(self._mode_field(parameter, mode.name, figure, mode.label, surface), r + 1, c + 1)
+
+    def _mode_value(self, parameter: Parameter, mode: str) -> Any:
+        """The figures of a mode; of one without any the base figures, or zeros."""
+        recipe: Any = self.recipe()
+        table = getattr(recipe, parameter.key)
+        if mode in table:
+            return table[mode]
+        base = getattr(recipe, "base", None)
+        if base is not None:
+            return base
+        from hypsos.core.recipes.camber import ModeCamber
+
+        return ModeCamber()
+
+    def _mode_field(
+        self, parameter: Parameter, mode: str, figure: str, words: str, surface: Surface | None
+    ) -> NumberField:  # fmt: skip
+        base = figure in ("rate", "expo") and mode == self.workbench.loaded.program.modes[-1].name
+        bounds = {"rate": (0.0, 150.0), "expo": (-100.0, 100.0)}.get(figure, (-150.0, 150.0))
+
+        def put(value: float) -> None:
+            made = self._mode_value(parameter, mode).changed({figure: value})
+            said = f"{figure} in {words} " + (side_percent(surface, value, 1) if surface else f"{plain(value)} %")
+            if base:
+                self.workbench.edit(self._path("base"), made, said, merge=f"{self._path()}.base.{figure}")
+                return
+            table = {**getattr(self.recipe(), parameter.key), mode: made}
+            self.workbench.edit(self._path(parameter.key), table, said, merge=f"{self._path()}.{mode}.{figure}")
+
+        field = NumberField(
+            f"{figure.capitalize()} in {words}", lambda: getattr(self._mode_value(parameter, mode), figure), put, bounds=bounds,
+            width=98 if surface else 74, words=("up", "down") if surface else None,
+            convert=(lambda v, u: demand_for(self.workbench.loaded, surface.name, v, u)) if surface else None,
+        )  # fmt: skip
+        self.fields[f"{parameter.key}.{mode}.{figure}"] = field
+        return field
+
+    def _levers(self, parameter: Parameter, grid: QGridLayout) -> None:
+        """A row for each motor: by its place, or a figure of its own."""
+        recipe: Any = self.recipe()
+        inner = max(len(recipe.left), len(recipe.right))
+        for r, name in enumerate((*recipe.left, *recipe.right) if inner > 1 else ()):
+            side = recipe.left if name in recipe.left else recipe.right
+            usual = 100.0 * (recipe.inner / 100.0) ** side.index(name)
+            words = self._part(name).label
+
+            def get(name: str = name, usual: float = usual) -> float:
+                return float(getattr(self.recipe(), parameter.key).get(name, usual))
+
+            def put(value: float, name: str = name, words: str = words) -> None:
+                table = {**getattr(self.recipe(), parameter.key), name: value}
+                path = self._path(parameter.key)
+                self.workbench.edit(path, table, f"{words.lower()} {plain(value)} %", merge=f"{path}.{name}")
+
+            field = NumberField(f"{recipe.label}: {words.lower()}", get, put, bounds=(0, 150))
+            self.fields[f"{parameter.key}.{name}"] = field
+            grid.addWidget(label(words, wrap=False), r, 0)
+            grid.addWidget(field, r, 1)
+
+    def _response(self, parameter: Parameter) -> None:
+        def put(response: Response | None, words: str, merge: str) -> None:
+            from hypsos.core.model.named_shapes import made
+
+            self.workbench.edit(self._path(parameter.key), response or made("straight"), words, merge=merge)
+
+        show = QPushButton(f"{parameter.label}: its curve")
+        show.setObjectName("plain")
+        holder = QVBoxLayout()
+
+        def toggle() -> None:
+            if parameter.key in self.responses:
+                edit = self.responses[parameter.key]
+                edit.setVisible(not edit.isVisible())
+                return
+            edit = self.responses[parameter.key] = ResponseEdit(
+                self.workbench, f"{self.recipe().label}, {parameter.label.lower()}",
+                lambda: getattr(self.recipe(), parameter.key), put,
+            )  # fmt: skip
+            holder.addWidget(edit)
+
+        show.clicked.connect(toggle)
+        r = self._grid.rowCount()
+        self._grid.addWidget(show, r, 0, 1, 2)
+        self._grid.addWidget(label(parameter.tip, "faint"), r, 2)
+        self._grid.addLayout(holder, r + 1, 0, 1, 3)
 
     def _part_row(self, parameter: Parameter) -> QWidget:
         """The parts that may be named, each to tick; of a single one the choice."""
@@ -175,15 +421,13 @@ class RecipeCard(QFrame):
         return found
 
     def _more(self, parts: list[QWidget]) -> list[Any]:
-        """What is wanted seldom: name, when, parts; the mixes it makes; detaching, removing."""
-        self.more = QPushButton("Name, when, and what it moves")
+        """What is wanted seldom: name and parts; the mixes it makes; copying, detaching, removing."""
+        self.more = QPushButton("Name, and what it moves")
         self.more.setObjectName("plain")
         inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(row("Called", self.name))
-        column.addWidget(label("It acts:", "faint"))
-        column.addWidget(self.when)
         for part in parts:
             column.addWidget(part)
         inner.hide()
@@ -200,15 +444,18 @@ class RecipeCard(QFrame):
             made.setVisible(not made.isVisible())
 
         show.clicked.connect(toggle)
-        detach = QPushButton("Detach")
-        detach.setObjectName("plain")
-        detach.setToolTip("Turn it into plain mixes that you change one by one.")
-        detach.clicked.connect(self.detach)
-        remove = QPushButton("Remove")
-        remove.setObjectName("plain")
-        remove.setToolTip("Take it away; undo brings it back.")
-        remove.clicked.connect(self.remove)
-        return [row(self.more, None), inner, row(show, None, detach, remove), made]
+        buttons = []
+        for words, tip, action in (
+            ("Copy", "A second one like it, switched off until you change it.", self.copy),
+            ("Detach", "Turn it into plain mixes that you change one by one; it can be attached again.", self.detach),
+            ("Remove", "Take it away; undo brings it back.", self.remove),
+        ):
+            button = QPushButton(words)
+            button.setObjectName("plain")
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _=False, act=action: act())
+            buttons.append(button)
+        return [row(self.more, None), inner, row(show, None, *buttons), made]
 
     def _surface(self, names: tuple[str, ...]) -> Surface | None:
         return next((s for s in self.workbench.loaded.airframe.surfaces if s.name in names), None)
@@ -217,39 +464,75 @@ class RecipeCard(QFrame):
 
     def refresh(self) -> None:
         """Show the recipe as it is now."""
-        recipe, model = self.recipe(), self.workbench.loaded
+        recipe = self.recipe()
         for field in self.fields.values():
             field.refresh()
         if not self.name.isModified():
             self.name.setText(recipe.label)
-        self.when.about = recipe.label
-        self.when.refresh()
+        for when in (self.when, *self.whens.values()):
+            when.refresh()
+        for edit in self.responses.values():
+            edit.refresh()
         for parameter in recipe.parameters:
             value = getattr(recipe, parameter.key)
-            if parameter.kind == "switch":
-                switches = [(c.name, c.label) for c in model.transmitter.controls if c.is_switch]
-                self._fill(self.choices[parameter.key], switches, value)
-            elif parameter.kind == "choice":
-                self._fill(self.choices[parameter.key], list(parameter.choices), value)
-            elif parameter.kind == "part":
-                self._fill(self.choices[parameter.key], self._may_be(parameter), value)
-            elif parameter.kind == "parts":
+            if parameter.key in self.choices:
+                self.choices[parameter.key].fill(self._known(parameter))
+                self.choices[parameter.key].choose(value)
+            elif parameter.kind in ("parts", "axes"):
                 for name, tick in self.ticks[parameter.key].items():
                     tick.setChecked(name in value)
             elif parameter.kind == "yes or no":
                 self.ticks[parameter.key][""].setChecked(value)
+        self._soon.start()
 
-    def _fill(self, box: Choice, known: list[Any], value: object) -> None:
-        if [(box.itemData(i), box.itemText(i)) for i in range(box.count())] != known:
-            box.clear()
-            for data, words in known:
-                box.addItem(words, data)
-        box.setCurrentIndex(next((i for i, (data, _) in enumerate(known) if data == value), -1))
+    def _known(self, parameter: Parameter) -> list[tuple[Any, str]]:
+        """What may be chosen for a parameter, each with its words."""
+        model = self.workbench.loaded
+        optional = type(self.recipe()).model_fields[parameter.key].default is None
+        none: list[tuple[Any, str]] = [(None, "none")] if optional else []
+        if parameter.kind == "choice":
+            return [*parameter.choices]
+        if parameter.kind == "part":
+            return [*self._may_be(parameter)]
+        if parameter.kind == "shared":
+            return [*none, *((x.name, x.label) for x in model.program.tunables)]
+        if parameter.kind == "signal":
+            own = {n for n, _ in self.recipe().signals()}
+            return [*none, *((n, words) for n, words in model.program.signal_labels().items() if n not in own)]
+        switches = [(c.name, c.label) for c in model.transmitter.controls if c.is_switch]
+        if parameter.kind == "switch":
+            return [*none, *switches]
+        sliders = [(c.name, c.label) for c in model.transmitter.controls if not c.is_switch]
+        gates = [(x.name, x.label) for x in model.program.logic if x.kind == "gate"]
+        return [*none, *sliders, *switches, *((s, control_label(model, s)) for s in STICKS), *gates]
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        self._soon.start()
+
+    def _show_edges(self) -> None:
+        """The strip is worked out a moment after an edit, and only where it is seen."""
+        if (
+            not self.isVisible()
+            or self.workbench.model is None
+            or self.index >= len(self.workbench.model.program.recipes)
+        ):
+            return
+        model = self.workbench.model
+        if self._shown_for is model:
+            return
+        from hypsos.core.flight.showing import trailing_edges
+
+        self._shown_for = model
+        try:
+            self.edges.show_edges(model.airframe, trailing_edges(model, self.index))
+        except HypsosError:
+            self.edges.hide()
 
     # -- edits ------------------------------------------------------------------------------------------------------
 
     def _put(self, parameter: Parameter, value: object, words: str) -> None:
-        said = f"{self.recipe().label}: {parameter.label.lower()} {words}"
+        said = f"{self.recipe().label}: {parameter.label.strip().lower()} {words}"
         self.workbench.attempt(lambda: self.workbench.edit(self._path(parameter.key), value, said))
         self.refresh()
 
@@ -259,19 +542,21 @@ class RecipeCard(QFrame):
         path = self._path(parameter.key)
         self.workbench.edit(path, value, said, merge=path)
 
-    def _put_position(self, place: int, field: str, name: str, value: float, surface: Surface) -> None:
-        said = f"{self.recipe().label if field == 'flap' else 'elevator'} {side_percent(surface, value, 1)} at {name}"
-        path = self._path(f"positions[{place}].{field}")
-        self.workbench.edit(path, value, said.replace(".0 %", " %"), merge=path)
-
-    def _chosen(self, parameter: Parameter, value: str, words: str) -> None:
-        control = self.workbench.loaded.transmitter.control(value)
-        if parameter.kind != "switch" or control is None:
+    def _chosen(self, parameter: Parameter, value: Any, words: str) -> None:
+        control = self.workbench.loaded.transmitter.control(value or "")
+        if parameter.kind not in ("switch", "control") or control is None or not control.is_switch:
             self._put(parameter, value, words)
             return
         made = self.recipe().on_switch(parameter.key, control)
         said = f"{self.recipe().label} on {control.label}"
         self.workbench.attempt(lambda: self.workbench.edit(self._path(), made, said))
+
+    def _axis_ticked(self, parameter: Parameter, command: str) -> None:
+        old = getattr(self.recipe(), parameter.key)
+        made = tuple(
+            a.command for a in self.workbench.loaded.program.axes if (a.command in old) != (a.command == command)
+        )
+        self._put(parameter, made, f"{'with' if command in made else 'without'} {command}")
 
     def _ticked(self, parameter: Parameter, name: str) -> None:
         order = [n for n, _ in self._may_be(parameter)]
@@ -294,14 +579,37 @@ class RecipeCard(QFrame):
         if not done:
             self.name.setText(self.recipe().label)
 
+    def copy(self) -> None:
+        """A second one like it, switched off."""
+        words = f"copy {self.recipe().label.lower()}"
+        self.workbench.attempt(lambda: self.workbench.apply(copied(self.workbench.loaded, self.index), words))
+
     def detach(self) -> None:
         """Replace the recipe by the mixes it makes."""
         words = f"detach {self.recipe().label.lower()}"
         self.workbench.attempt(lambda: self.workbench.apply(detached(self.workbench.loaded, self.index), words))
 
     def remove(self) -> None:
-        """Take the recipe away."""
-        recipes = self.workbench.loaded.program.recipes
-        left = tuple(r for i, r in enumerate(recipes) if i != self.index)
-        words = f"without {self.recipe().label.lower()}"
-        self.workbench.attempt(lambda: self.workbench.edit("program.recipes", left, words))
+        """Take the recipe away; where something reads its signal, say what, and offer to detach it instead."""
+        bench, recipe = self.workbench, self.recipe()
+        users = tuple(
+            dict.fromkeys(
+                u for n, _ in recipe.signals() for u in readers(bench.loaded, n, self.index) if u != recipe.label
+            )
+        )
+        words, index = f"without {recipe.label.lower()}", self.index
+        if not bench.attempt(lambda: bench.apply(without(bench.loaded, index), words)) or not users:
+            return
+
+        def instead() -> None:
+            bench.undo()
+            bench.apply(detached(bench.loaded, index), f"detach {recipe.label.lower()}")
+
+        said = f"{', '.join(users)} read{'s' if len(users) == 1 else ''} what {recipe.label} gave; that is nothing now."
+        bench.offered.emit(said, "Detach it instead", lambda: bench.attempt(instead))
+
+
+def _pair(group: tuple[Surface, ...]) -> str:
+    """What people call surfaces of both sides: ``Inner flaps``."""
+    words = group[0].label.replace("Left ", "").replace("left ", "")
+    return f"{words.capitalize()}s" if not words.endswith("s") else words.capitalize()

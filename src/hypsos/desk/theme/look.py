@@ -174,6 +174,10 @@ QPushButton#lead:disabled {{ background: {p.paper}; color: {p.faint}; border-col
 QPushButton#plain {{ border-color: transparent; background: transparent; color: {p.sea}; padding: {px(4)} {px(6)}; }}
 QPushButton#plain:hover {{ text-decoration: underline; }}
 QPushButton#plain:focus {{ border: 2px solid {p.sea}; padding: {px(3)} {px(5)}; }}
+QPushButton#fold {{ border: 1px solid transparent; background: transparent; font-weight: bold; text-align: left;
+    padding: {px(3)} {px(2)}; }}
+QPushButton#fold:hover {{ color: {p.sea}; }}
+QPushButton#fold:focus {{ border: 2px solid {p.sea}; border-radius: 3px; padding: {px(2)} {px(1)}; }}
 QPushButton#word {{ border: 1px solid transparent; border-bottom: 1px solid {p.sea}; border-radius: 0; background: transparent;
     color: {p.sea}; font-weight: bold; padding: {px(2)} {px(2)}; text-align: left; }}
 QPushButton#word:hover {{ background: {p.sea_soft}; }}

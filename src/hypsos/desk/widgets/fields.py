@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from typing import Any
 
 from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence, QWheelEvent
@@ -32,6 +33,22 @@ class Choice(QComboBox):
             self.showPopup()
         else:
             super().keyPressEvent(event)
+
+    def fill(self, known: Iterable[tuple[Any, str]]) -> None:
+        """Offer these, each a value with its words; what is chosen stays chosen where it is among them."""
+        wanted = list(known)
+        if [(self.itemData(i), self.itemText(i)) for i in range(self.count())] == wanted:
+            return
+        held = self.currentData()
+        self.clear()
+        for data, words in wanted:
+            self.addItem(words, data)
+        self.choose(held, 0)
+
+    def choose(self, value: object, otherwise: int = -1) -> None:
+        """Show the entry with this value."""
+        found = next((i for i in range(self.count()) if self.itemData(i) == value), otherwise)
+        self.setCurrentIndex(found)
 
     def showPopup(self) -> None:
         """The list is as wide as its longest entry, whatever room the field has."""

@@ -136,7 +136,7 @@ class NumberField(QWidget):
         unit = units[0] if len(units) == 1 else "" if not units else "?"
         if match is not None and unit in ("", self._unit):
             return value
-        if match is not None and self._convert is not None and unit in ("mm", "°", "deg"):
+        if match is not None and self._convert is not None and unit in ("mm", "°", "deg", "%"):
             try:
                 return self._convert(value, unit)
             except HypsosError as error:

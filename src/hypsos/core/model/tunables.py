@@ -1,0 +1,98 @@
+"""Shared values: adding, removing, who uses them, what a slider says now kept, and what a zero would do."""
+
+from __future__ import annotations
+
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.choosing import free_name
+from hypsos.core.model.document import Model
+from hypsos.core.model.lines import all_lines
+from hypsos.core.model.phrases import mode_label
+from hypsos.core.model.words import said_name
+from hypsos.core.parts.logic import Tunable
+
+MAIN = ("roll", "pitch", "yaw")
+
+
+def with_tunable(model: Model, label: str) -> Model:
+    """The model with one more shared value."""
+    made = Tunable(name=free_name(model, label), label=label, value=50.0)
+    return _with(model, (*model.program.tunables, made))
+
+
+def tunable_users(model: Model, name: str) -> tuple[str, ...]:
+    """Who goes by a shared value, in words."""
+    found: dict[str, None] = {}
+    for axis in model.program.axes:
+        for s in model.program.felt(axis).settings:
+            if s is not None and s.rate_from == name:
+                found[f"rate of {axis.command}"] = None
+            if s is not None and s.expo_from == name:
+                found[f"expo of {axis.command}"] = None
+        if axis.curve is not None and axis.curve.live_from == name:
+            found[f"curve of {axis.command}"] = None
+    for placed in all_lines(model):
+        line = placed.line
+        if name in (line.gain_from, line.response.live_from if line.response is not None else None):
+            found[placed.origin or line.name] = None
+    for recipe in model.program.recipes:  # one that is switched off goes by it too
+        if any(getattr(recipe, p.key) == name for p in recipe.of("shared")):
+            found[recipe.label] = None
+    return tuple(found)
+
+
+def without_tunable(model: Model, name: str) -> Model:
+    """The model without a shared value. Raises HypsosError with those who go by it."""
+    users = tunable_users(model, name)
+    if users:
+        x = next(x for x in model.program.tunables if x.name == name)
+        raise HypsosError(
+            f"{', '.join(users)} go{'es' if len(users) == 1 else ''} by {said_name(x.label, 'Shared value', x.name)}", "",
+            "Let that stand on a figure of its own first.",
+        )  # fmt: skip
+    return _with(model, tuple(x for x in model.program.tunables if x.name != name))
+
+
+def with_value(model: Model, name: str, mode: str | None, value: float) -> Model:
+    """The model with a shared value in one flight mode, or (None) where a mode has none of its own. Raises HypsosError
+    outside its bounds."""
+    x = next(x for x in model.program.tunables if x.name == name)
+    if not x.low <= value <= x.high:
+        raise HypsosError(
+            f"{value:g} lies outside {x.low:g} to {x.high:g}", "", "Take a value within its bounds, or widen them."
+        )
+    made = x.changed({"value": value} if mode is None else {"by_mode": {**x.by_mode, mode: value}})
+    return _with(model, tuple(made if t.name == name else t for t in model.program.tunables))
+
+
+def kept_now(model: Model, name: str, mode: str, value: float) -> Model:
+    """The model with what an adjuster says now as the stored value: of the mode flown, where that has one of its own."""
+    x = next(x for x in model.program.tunables if x.name == name)
+    own = mode if mode in x.by_mode else None
+    return with_value(model, name, own, min(x.high, max(x.low, round(value, 2))))
+
+
+def dead_axes(model: Model) -> list[tuple[str, str]]:
+    """Pairs of (shared value, what it may take away): a main axis whose rate it could make zero, by a bound or in a mode."""
+    out = []
+    for x in model.program.shared_values():
+        commands = [
+            a.command
+            for a in model.program.axes
+            if a.command in MAIN
+            and any(s is not None and s.rate_from == x.name for s in model.program.felt(a).settings)
+        ]
+        if not commands:
+            continue
+        zeros = [mode_label(model, m) for m, v in x.by_mode.items() if v <= 0]
+        what = " and ".join(commands)
+        if zeros:
+            out.append((x.name, f"in {', '.join(zeros)} it is zero: no {what}"))
+        elif x.value <= 0:
+            out.append((x.name, f"it is zero: no {what}"))
+        elif x.low <= 0 and x.adjuster is not None:
+            out.append((x.name, f"it may go down to zero in flight: no {what}"))
+    return out
+
+
+def _with(model: Model, tunables: tuple[Tunable, ...]) -> Model:
+    return model.changed({"program": model.program.changed({"tunables": tunables})})

@@ -1,0 +1,94 @@
+"""Choose flight modes: which mode when, what each does to the wing, trims, shared values."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
+
+from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.modegrid import ModeGrid
+from hypsos.desk.widgets.layout import row
+from hypsos.desk.widgets.room import RoomLine
+
+if TYPE_CHECKING:
+    from hypsos.desk.steps.presetview import PresetView
+    from hypsos.desk.steps.sharedview import SharedView
+    from hypsos.desk.steps.trimview import TrimView
+
+VIEWS = (("grid", "Which mode when"), ("presets", "Wing in each"), ("trims", "Trims"), ("shared", "Shared values"))
+
+
+class ModesPage(StepPage):
+    """Four views of what a flight mode holds."""
+
+    key = "modes"
+
+    def build(self) -> None:
+        self.view = "grid"
+        self.grid = ModeGrid(self.workbench)
+        self.presets: PresetView | None = None
+        self.trims: TrimView | None = None
+        self.shared: SharedView | None = None
+        self.room = RoomLine(self.workbench, ("modes", "logic"))
+        self.column.addWidget(self.room)
+        self.views = QButtonGroup(self)
+        buttons: list[QWidget | None] = []
+        for i, (key, words) in enumerate(VIEWS):
+            button = QPushButton(words)
+            button.setCheckable(True)
+            button.setChecked(i == 0)
+            button.clicked.connect(lambda _=False, key=key: self.show_view(key))
+            self.views.addButton(button, i)
+            buttons.append(button)
+        self.column.addLayout(row(*buttons, None, spacing=5))
+        self._place = QVBoxLayout()
+        self._place.addWidget(self.grid)
+        self.column.addLayout(self._place)
+
+    def show_view(self, key: str) -> None:
+        """Show one of the views."""
+        self.view = key
+        button = self.views.button([k for k, _ in VIEWS].index(key))
+        if button is not None:
+            button.setChecked(True)
+        if key == "presets" and self.presets is None:
+            from hypsos.desk.steps.presetview import PresetView
+
+            self.presets = self._added(PresetView(self.workbench))
+        elif key == "trims" and self.trims is None:
+            from hypsos.desk.steps.trimview import TrimView
+
+            self.trims = self._added(TrimView(self.workbench))
+        elif key == "shared" and self.shared is None:
+            from hypsos.desk.steps.sharedview import SharedView
+
+            self.shared = self._added(SharedView(self.workbench))
+        for name, view in self._views():
+            if view is not None:
+                view.setVisible(name == key)
+        self.refresh()
+
+    def _added(self, view: Any) -> Any:
+        self._place.addWidget(view)
+        return view
+
+    def _views(self) -> tuple[tuple[str, Any], ...]:
+        return (("grid", self.grid), ("presets", self.presets), ("trims", self.trims), ("shared", self.shared))
+
+    def refresh(self) -> None:
+        self.room.refresh()
+        view = dict(self._views())[self.view]
+        if view is not None:
+            view.refresh()
+
+    def show_place(self, path: str) -> None:
+        """Bring what stands at a path into view."""
+        if path.startswith("program.tunables"):
+            self.show_view("shared")
+        elif ".trim" in path:
+            self.show_view("trims")
+        elif ".presets" in path:
+            self.show_view("presets")
+        else:
+            self.show_view("grid")
