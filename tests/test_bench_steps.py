@@ -12,6 +12,7 @@ from test_window import LEFT, new_model, press, type_into
 from hypsos.core.checking.checks import problems
 from hypsos.core.fitting.directions import check_of
 from hypsos.core.fitting.practice import practice, practice_with, single_faults
+from hypsos.core.model.behaviours import without
 from hypsos.desk.steps.directions import movement_words
 
 
@@ -182,6 +183,7 @@ def test_a_y_lead_is_refused_where_servos_must_differ(window):
     press(page, "Join")
     assert "must differ" in page.join_complaint.text() and not bench.model.y_leads
     bench.open("Tidewrack")
+    bench.apply(without(bench.model, 1), "without the brakes, for which the two must differ")
     for second, kind, words in (
         ("left_lower_aileron", "plain", "would move the wrong way"), ("left_lower_aileron", "reversing", ""),
     ):  # fmt: skip

@@ -16,16 +16,16 @@ from hypsos.core.ground.values import Label, Share
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.recipes.base import MadeLine, Parameter, Parts, RecipeBase
 
-class SnapFlap(RecipeBase):
-    title: ClassVar[str] = "Snap flap"
+class PullFlap(RecipeBase):
+    title: ClassVar[str] = "Pull flap"
     about: ClassVar[str] = "Flaps help the elevator."
     missing: ClassVar[str] = "there are no flaps"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("share", "With the elevator"), Parameter("surfaces", "Moves", kind="parts", roles=("flap", "flaperon")),
     )
-    kind: Literal["snap_flap"] = "snap_flap"
-    label: Label = "Snap flap"
+    kind: Literal["pull_flap"] = "pull_flap"
+    label: Label = "Pull flap"
     surfaces: Parts
     share: Share = 20.0
 
@@ -80,8 +80,8 @@ for _ in range(20):
 bench = window.workbench
 window.go("flaps")
 page = window.page("flaps")
-page.menu.aboutToShow.emit()
-next(a for a in page.menu.actions() if a.text() == "Snap flap").trigger()
+page.open_gallery()
+next(tile for tile in page.gallery.tiles if tile.text() == "Pull flap").click()
 assert page.cards[-1].recipe().share == 20 and list(problems(bench.model)) == []
 page.cards[-1].fields["share"]._take(30.0)
 assert from_json(to_json(bench.model)) == bench.model
@@ -89,7 +89,7 @@ rest = bench.live.result.sums["left_flaperon"][-1]
 bench.set_control("elevator_stick", -100.0)
 bench.advance(1)
 assert bench.live.result.sums["left_flaperon"][-1] > rest + 8
-assert "recipe Snap flap" in adapted(bench.model, without_part(bench.model.airframe, "right_flaperon")).let_go
+assert "recipe Pull flap" in adapted(bench.model, without_part(bench.model.airframe, "right_flaperon")).let_go
 window.go("sheet")
 bench.edit("leads[0].centre", 8.0, "centre")
 page = window.page("sheet")
@@ -98,7 +98,7 @@ page.school.activated.emit(page.school.currentIndex())
 assert SCHOOLS["short"].translate(bench.model).settings.leads[0].centre == 10 and "centre 10 %" in page.view.toPlainText()
 window.go("flaps")
 window.page("flaps").cards[-1].detach()
-assert all(r.kind != "snap_flap" for r in bench.model.program.recipes)
+assert all(r.kind != "pull_flap" for r in bench.model.program.recipes)
 for step in STEPS:
     window.go(step.key)
     app.processEvents()
@@ -121,11 +121,11 @@ def test_a_recipe_a_step_and_a_school_are_a_file_and_a_line_each(tmp_path):
     copy = tmp_path / "src"
     shutil.copytree(SRC, copy, ignore=shutil.ignore_patterns("__pycache__"))
     core, desk = copy / "hypsos/core", copy / "hypsos/desk"
-    (core / "recipes/snap_flap.py").write_text(RECIPE)
+    (core / "recipes/pull_flap.py").write_text(RECIPE)
     file = core / "recipes/__init__.py"
-    line_in(file, "RECIPES: tuple", "from hypsos.core.recipes.snap_flap import SnapFlap\n\n")
+    line_in(file, "RECIPES: tuple", "from hypsos.core.recipes.pull_flap import PullFlap\n\n")
     file.write_text(
-        file.read_text().replace("Canards, DifferentialThrust)\n", "Canards, DifferentialThrust, SnapFlap)\n")
+        file.read_text().replace("CamberPresets, StickScaling,\n", "CamberPresets, StickScaling, PullFlap,\n")
     )
     (desk / "steps/weight.py").write_text(PAGE)
     line_in(core / "rundown.py", '    Step("sheet",', '    Step("weight", "Weigh it", _flown),\n')

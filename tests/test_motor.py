@@ -203,7 +203,7 @@ def test_motors_on_y_leads():
 
 def test_skerry_with_the_rudder_over(hangar):
     skerry = hangar.load("Skerry")
-    over = {"rudder_stick": -100.0, "steer_switch": 1.0}
+    over = {"rudder_stick": -100.0, "motor_switch": 2.0}
     result = play(skerry, (1.0, over), (1.0, {"motor_switch": 1.0}), (1.0, {"rudder_stick": 100.0}))
     assert set(pulses(result)) == {1000.0}
 

@@ -69,8 +69,8 @@ SENTENCES = {
         ("in which state", "locked"),
     ],
     "Flight timer has run out": [("what it hangs on", "a timer")],
-    "Brake signal is above 0 %, off again 2 % further back": [
-        ("what it hangs on", "Where something stands", "Brake signal")
+    "Crow brakes is above 0 %, off again 2 % further back": [
+        ("what it hangs on", "Where something stands", "Crow brakes")
     ],
     "FIRST or FIRST": [("what it hangs on", LONGER, "any of these holds")],
     "exactly one of (FIRST; FIRST)": [("what it hangs on", LONGER, "exactly one of these holds")],
@@ -110,7 +110,7 @@ def test_a_condition_in_use_stays_and_says_who_asks_it(qtbot, window):
     window.go("say")
     bench, page = window.workbench, window.page("say")
     card = next(c for c in page.cards if c.label == "Brakes armed")
-    assert "Brakes on the throttle stick" in card.users.text()
+    assert "Crow brakes" in card.users.text()
     card.remove()
     assert "Brakes armed stays: " in window.notice.text.text() and any(
         x.label == "Brakes armed" for x in named(bench.model)
@@ -219,14 +219,14 @@ def test_when_a_plain_mix_acts_is_said_and_built_beside_it(qtbot, window):
     choose(window, "Marram")
     window.go("flaps")
     bench, page = window.workbench, window.page("flaps")
-    at = next(i for i, m in enumerate(bench.model.program.mixes) if m.name == "Brakes on the throttle stick")
+    at = next(i for i, m in enumerate(bench.model.program.mixes) if m.name == "Less camber while circling")
     when, before = page.whens[at], {x.name for x in bench.model.program.logic}
-    assert when.button.text() == "acts while Brakes armed"
+    assert when.button.text() == "acts while Circling for a while"
     when.button.click()
     when.editor.choose(when.editor.words[0], "wrap:on_delay")
-    assert phrase(bench.model, bench.model.program.mixes[at].when) == "Brakes armed, once it has lasted 0.3 s"
+    assert phrase(bench.model, bench.model.program.mixes[at].when) == "Circling for a while, once it has lasted 0.3 s"
     assert (
-        called(when.button).endswith("acts while Brakes armed, once it has lasted 0.3 s")
+        called(when.button).endswith("acts while Circling for a while, once it has lasted 0.3 s")
         and len(when.button.text()) <= 36
     )
     page.whens[at].editor.choose(page.whens[at].editor.words[0], "always")
@@ -252,4 +252,4 @@ def test_what_modes_and_shared_values_go_by_is_built_in_its_place(qtbot, window)
     assert bench.model.program.modes[0].when == "task_switch@1"
     bench.undo()
     window.show_place("program.modes[1].when")
-    assert focused() is page.whens["program.modes[1].when"].editor.words[0]
+    assert window.pages.currentWidget().key == "modes"

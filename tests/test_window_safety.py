@@ -153,12 +153,12 @@ def test_differential_thrust_can_be_had_again(qtbot, window):
     page = window.page("flaps")
     for count in (0, 4):
         bench.apply(adapted(bench.model, with_motors(bench.model.airframe, count)).model, f"{count} motors")
-        page.menu.aboutToShow.emit()
-        offered = {a.text().split(":")[0]: a for a in page.menu.actions()}
+        page.open_gallery()
+        offered = {tile.text(): tile for tile in page.gallery.tiles}
         assert offered["Differential thrust"].isEnabled() == bool(count)
-        assert count or "no motor on each side" in offered["Differential thrust"].text()
+        assert count or "no motor on each side" in offered["Differential thrust"].toolTip()
     assert not any(isinstance(r, DifferentialThrust) for r in bench.model.program.recipes)
-    offered["Differential thrust"].trigger()
+    offered["Differential thrust"].click()
     made = next(r for r in bench.model.program.recipes if isinstance(r, DifferentialThrust))
     assert len(made.left) == len(made.right) == 2 and made.at_idle == "none"
 
@@ -173,7 +173,8 @@ def test_every_field_of_a_behaviour_is_set_in_the_window(qtbot, window):
         box.activated.emit(box.currentIndex())
 
     ailerons, droop = page.cards
-    ailerons.when.choose(ailerons.when.words[0], "switch:flap_switch")
+    when = ailerons.when.open()
+    when.choose(when.words[0], "switch:flap_switch")
     assert bench.model.program.recipes[0].when == "flap_switch@2"
     pick(droop.choices["control"], "Rates switch")
     recipe = bench.model.program.recipes[1]
@@ -186,11 +187,11 @@ def test_every_field_of_a_behaviour_is_set_in_the_window(qtbot, window):
     assert bench.model.program.recipes[1].label == "Droop" and bench.undo_label == "called Droop"
     page.cards[0].remove()
     assert [r.label for r in bench.model.program.recipes] == ["Droop"] and len(page.cards) == 1
-    page.menu.aboutToShow.emit()
-    next(a for a in page.menu.actions() if a.text() == "Ailerons").trigger()
+    page.open_gallery()
+    next(tile for tile in page.gallery.tiles if tile.text() == "Ailerons").click()
     assert [r.label for r in bench.model.program.recipes] == ["Droop", "Ailerons"]
     for recipe in bench.model.program.recipes:  # what it says of itself is all that there is to it
-        told = {p.key for p in recipe.parameters} | {"kind", "label", "when", "signal"}
+        told = {p.key for p in recipe.parameters} | {"kind", "label", "when", "signal", "on"}
         assert told == set(type(recipe).model_fields) and recipe.about and recipe.missing
 
 
@@ -261,7 +262,8 @@ def test_a_number_typed_and_not_finished_is_handed_in_when_the_window_closes(qtb
     window.go("flaps")
     field = window.page("flaps").fields[(0, "share")]
     field.line.setFocus()
-    field.line.setText("55")
+    field.line.selectAll()
+    field.line.insert("55")
     path = window.workbench.hangar.path
     window.close()
     again = Hangar(path)

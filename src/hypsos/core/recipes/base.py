@@ -9,7 +9,7 @@ from pydantic import Field
 from hypsos.core.ground.values import Label, Name, Travel, Value
 from hypsos.core.parts.airframe import Airframe, Surface
 from hypsos.core.parts.logic import Condition, Tunable
-from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.transmitter import Control
 
 
@@ -167,6 +167,11 @@ class RecipeBase(Value):
     def feels(self) -> dict[str, tuple[str | None, str | None]]:
         """Command -> the shared values that it puts in the place of its axis' rate and expo."""
         return {}
+
+    def made_response(self, key: str) -> Response:
+        """The response of a field as its mixes have it."""
+        response: Response = getattr(self, key)
+        return response
 
     def conditions(self) -> Iterator[tuple[str, str]]:
         """Pairs of (field, condition) that it asks."""

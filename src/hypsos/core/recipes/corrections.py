@@ -177,7 +177,7 @@ class KnifeEdge(RecipeBase):
     roll: Response = _five((-4.0, -1.5, 0.0, 1.5, 4.0))
     pitch_lever: Name | None = None
     roll_lever: Name | None = None
-    reach: Annotated[float, Field(gt=0, le=50)] = 10.0
+    reach: Annotated[float, Field(ge=1, le=50)] = 10.0
     elevators: Parts
     left: Parts
     right: Parts
@@ -220,15 +220,19 @@ class KnifeEdge(RecipeBase):
         fields = {"live": live, "live_from": f"{self._named(what)}_trim", "live_odd": what == "roll"}
         return response.changed(fields)
 
+    def made_response(self, key: str) -> Response:
+        lever = self.pitch_lever if key == "pitch" else self.roll_lever
+        return self._live(key, getattr(self, key), lever)
+
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         curves = (("pitch", self.pitch, self.pitch_lever), ("roll", self.roll, self.roll_lever))
         acting = {
             what for what, response, lever in curves if lever or response.live or any(y for _, y in response.points)
         }
-        for what, response, lever in (c for c in curves if c[0] in acting):
+        for what in (c[0] for c in curves if c[0] in acting):
             line = MixLine(
                 name=self.named("elevator" if what == "pitch" else "ailerons"), target=self._named(what), source="yaw",
-                response=self._live(what, response, lever), with_trim=False, when=self.when,
+                response=self.made_response(what), with_trim=False, when=self.when,
             )  # fmt: skip
             yield MadeLine(line, what)
         for name in self.elevators if "pitch" in acting else ():

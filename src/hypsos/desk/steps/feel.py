@@ -1,4 +1,4 @@
-"""Set the feel: rates and expo for roll, pitch and yaw, by the position of a switch the pilot chooses."""
+"""Set the feel: where each command comes from, its curve, rates and expo by switch position or shared value."""
 
 from __future__ import annotations
 
@@ -16,11 +16,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting
+from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting, stored_values
 from hypsos.core.fitting.rates import at_full, rate_for
 from hypsos.core.flight.streams import across
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.lanes import FRAME
+from hypsos.core.ground.lanes import ARRAYS, FRAME, Lane, Signal
 from hypsos.core.model.program import FULL, Axis, Setting
 from hypsos.core.model.trim_sets import SCOPES
 from hypsos.core.model.words import control_label, number, part_named, plain, sense_words
@@ -29,15 +29,20 @@ from hypsos.core.parts.transmitter import STICKS
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
-from hypsos.desk.widgets.layout import card, clear, hint, label, plain_tip, row
+from hypsos.desk.widgets.layout import card, clear, flowing, hint, label, plain_tip, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.responseedit import ResponseEdit
 
 if TYPE_CHECKING:
     from hypsos.desk.widgets.plot import ResponsePlot
 
-SIDES = {"roll": ("left", "right"), "pitch": ("nose down", "nose up"), "yaw": ("left", "right")}
-SENSE = {"roll": 1.0, "pitch": -1.0, "yaw": 1.0}
+SIDES = {
+    "roll": ("left", "right"),
+    "pitch": ("nose down", "nose up"),
+    "yaw": ("left", "right"),
+    "thrust": ("less", "more"),
+}
+SENSE = {"roll": 1.0, "pitch": -1.0, "yaw": 1.0, "thrust": 1.0}
 FIELD_WORDS = {"rate_neg": "rate {0}", "rate_pos": "rate {1}", "expo": "expo"}
 
 
@@ -109,8 +114,9 @@ class FeelPage(StepPage):
         self.trims.setObjectName("plain")
         self.trims.clicked.connect(self._go_to_trims)
         self.shared = label("", "faint")
-        marked = row(self.alike, None, "mm of", self.measure)
-        more = row(self.sources, self.bend, None)
+        self.measured = label("mm of", wrap=False)
+        marked = flowing(self.alike, self.measured, self.measure)
+        more = flowing(self.sources, self.bend)
         trims = row(self.trim_words, self.trims, None)
         self.column.addWidget(
             card(
@@ -178,6 +184,12 @@ class FeelPage(StepPage):
         if self.curve is not None:
             self.curve.refresh()
         uneven = any(s is not None and s.rate_neg != s.rate_pos for s in axis.settings)
+        for widget in (self.alike, self.measured, self.measure, self.copy):
+            widget.setVisible(self.command != "thrust")
+        for i, command in enumerate(SIDES):
+            button = self.axes.button(i)
+            if button is not None:
+                button.setVisible(command in self._commands())
         if uneven and self.alike.isChecked():
             self.alike.blockSignals(True)
             self.alike.setChecked(False)
@@ -214,6 +226,11 @@ class FeelPage(StepPage):
         sliders = [(c.name, c.label) for c in model.transmitter.controls if not c.is_switch]
         return [*((s, control_label(model, s)) for s in STICKS), *sliders]
 
+    def _commands(self) -> list[str]:
+        """The commands that there are; thrust only with a motor."""
+        model = self.workbench.loaded
+        return [a.command for a in model.program.axes if a.command != "thrust" or model.airframe.motors]
+
     def _undefined(self, axis: Axis) -> tuple[int, ...]:
         """The positions that nobody has defined."""
         count = len(self._positions(axis))
@@ -224,7 +241,7 @@ class FeelPage(StepPage):
         model = self.workbench.loaded
         rows = []
         for axis in model.program.axes:
-            if axis.command not in SIDES:
+            if axis.command not in self._commands():
                 continue
             said = []
             felt = model.program.felt(axis)
@@ -308,9 +325,13 @@ class FeelPage(StepPage):
         self.from_.clear()
         undefined = self._undefined(axis)
         low, high = SIDES[self.command]
-        columns = ["rate_pos", "expo"] if self.alike.isChecked() else ["rate_neg", "rate_pos", "expo"]
+        columns = (
+            ["rate_pos", "expo"]
+            if self.alike.isChecked() or self.command == "thrust"
+            else ["rate_neg", "rate_pos", "expo"]
+        )
         heads = {
-            "rate_pos": "Rate" if self.alike.isChecked() else f"Rate {high}",
+            "rate_pos": "Rate" if len(columns) == 2 else f"Rate {high}",
             "rate_neg": f"Rate {low}",
             "expo": "Expo",
         }
@@ -399,7 +420,7 @@ class FeelPage(StepPage):
         count = max(len(self._positions(axis)), position + 1)
         settings = [setting_at(axis, i) if i < len(axis.settings) else None for i in range(count)]
         changed = setting_at(axis, position).model_dump() | {column: value}
-        if column == "rate_pos" and self.alike.isChecked():
+        if column == "rate_pos" and (self.alike.isChecked() or self.command == "thrust"):
             changed["rate_neg"] = value
         settings[position] = Setting(**changed)
         low, high = SIDES[self.command]
@@ -430,7 +451,7 @@ class FeelPage(StepPage):
         assert model is not None
         _, axis = self._axis()
         axes = tuple(
-            a.changed({"switch": axis.switch, "settings": axis.settings}) if a.command in SIDES else a
+            a.changed({"switch": axis.switch, "settings": axis.settings}) if a.command != "thrust" else a
             for a in model.program.axes
         )
         self.workbench.attempt(
@@ -449,20 +470,24 @@ class FeelPage(StepPage):
         self._mode = self.workbench.mode_name
         _, axis = self._axis()
         x = np.linspace(-100, 100, 101)
-        curve = response_curve(axis.curve)
         lines = [
-            Line(name, x, np.asarray(shaped(x, curve, self._setting(axis, p))), p == self._present(axis))
+            Line(name, x, np.asarray(self._shaped(x, axis, p)), p == self._present(axis))
             for p, name in enumerate(self._positions(axis))
         ]
         low, high = SIDES[self.command]
-        stick = ("push", "pull") if self.command == "pitch" else ("stick left", "stick right")
+        stick = {"pitch": ("push", "pull"), "thrust": ("low", "high")}.get(self.command, ("stick left", "stick right"))
         self.plot.set_words(stick, (low, high))
         self.plot.show_lines(lines, self._dot(axis))
 
     def _dot(self, axis: Axis) -> tuple[float, float]:
         stick = SENSE[self.command] * self.workbench.live.controls.get(axis.control, 0.0)
-        value = shaped(stick, response_curve(axis.curve), self._setting(axis, self._present(axis)), FRAME)
-        return stick, float(value)
+        return stick, float(self._shaped(stick, axis, self._present(axis), FRAME))
+
+    def _shaped(self, x: Signal, axis: Axis, position: int, lane: Lane = ARRAYS) -> Signal:
+        """The command for an input, at a position of the switch, with the shared values as they are now."""
+        shared = stored_values(self.workbench.loaded, self.workbench.mode_name) | self.workbench.shared_now()
+        idle = axis.command == "thrust"
+        return shaped(x, response_curve(axis.curve), self._setting(axis, position), lane, from_idle=idle, shared=shared)
 
     def _move_dot(self) -> None:
         if self.plot is None or not self.isVisible():

@@ -17,7 +17,7 @@ from hypsos.core.recipes import Recipe
 from hypsos.core.recipes.base import REFERS
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.recipecard import LISTED, RecipeCard
-from hypsos.desk.widgets.layout import card, clear, hint, label, row, worded
+from hypsos.desk.widgets.layout import card, clear, flowing, hint, label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.room import RoomLine
 from hypsos.desk.widgets.whenline import WhenLine
@@ -113,7 +113,7 @@ class FlapsPage(StepPage):
         self.room = RoomLine(self.workbench, ("mixes", "points", "logic"))
         self.column.addWidget(self.room)
         self.views = QButtonGroup(self)
-        buttons: list[QWidget | None] = []
+        buttons: list[QWidget] = []
         for i, (key, words) in enumerate(VIEWS):
             button = QPushButton(words)
             button.setCheckable(True)
@@ -121,7 +121,7 @@ class FlapsPage(StepPage):
             button.clicked.connect(lambda _=False, key=key: self.show_view(key))
             self.views.addButton(button, i)
             buttons.append(button)
-        self.column.addLayout(row(*buttons, None))
+        self.column.addLayout(flowing(*buttons))
         self.behaviours = QWidget()
         inside = QVBoxLayout(self.behaviours)
         inside.setContentsMargins(0, 0, 0, 0)

@@ -110,7 +110,7 @@ class Tile(QAbstractButton):
         self.setFixedHeight(self.sizeHint().height())
 
     def sizeHint(self) -> QSize:
-        return QSize(look.px(224), look.px(PICTURE + 74))
+        return QSize(look.px(150), look.px(PICTURE + 74))
 
     def show_moves(self, found: list[Shown]) -> None:
         """What it would move, by each thing that moves it."""
@@ -179,7 +179,7 @@ class Gallery(QFrame):
         self.shut.clicked.connect(self.hide)
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 9, 12, 10)
-        column.addLayout(row(label("Add a behaviour", "section", wrap=False), None, self.shut))
+        column.addLayout(row(label("Add a behaviour", "section"), self.shut))
         column.addWidget(
             label("Arrows aft mean down, forward up. Each works at once, and undo takes it away.", "faint")
         )
@@ -199,7 +199,8 @@ class Gallery(QFrame):
         body = self.workbench.loaded.airframe
         made = sorted(offers(self.workbench.loaded), key=lambda o: o.made is None)
         self.tiles = [Tile(offer, body) for offer in made]
-        columns = 2 if self.width() < look.px(720) or self.width() == 0 else 3
+        wide = self.width() if self.isVisible() else self.parentWidget().width() if self.parentWidget() else 0  # type: ignore[union-attr]
+        columns = max(1, min(3, wide // look.px(195)))
         for i, tile in enumerate(self.tiles):
             tile.clicked.connect(lambda _=False, t=tile: self._take(t))
             cell = QWidget()

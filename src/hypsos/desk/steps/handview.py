@@ -17,7 +17,7 @@ from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
-from hypsos.desk.widgets.layout import card, clear, label, row
+from hypsos.desk.widgets.layout import card, clear, flowing, label, row
 from hypsos.desk.widgets.sweepplot import SweepPlot
 from hypsos.desk.workbench import Workbench
 from hypsos.hangar.files import write_whole
@@ -57,8 +57,8 @@ class HandView(QWidget):
         column.addWidget(card(row("With", self.hand, None), self.said, self._grid))
         column.addWidget(
             card(
-                row(self.part, "in", self.unit, None),
-                row("a line for each", self.by, None),
+                flowing(self.part, "in", self.unit),
+                flowing("a line for each", self.by),
                 self.plot,
                 row(self.keep, None),
             )
@@ -117,10 +117,11 @@ class HandView(QWidget):
         for c, words in enumerate(("", *ends)):
             self._grid.addWidget(label(words, "faint", wrap=False), 0, c)
         for r, e in enumerate(self.effects):
-            self._grid.addWidget(label(e.label, wrap=False), r + 1, 0)
+            self._grid.addWidget(label(e.label), r + 1, 0)
             for c, figures in enumerate((e.low, e.high)):
-                self._grid.addWidget(label(self._words(e.part, figures), wrap=False), r + 1, c + 1)
-        self._grid.setColumnStretch(3, 1)
+                self._grid.addWidget(label(self._words(e.part, figures)), r + 1, c + 1)
+        for c in range(3):
+            self._grid.setColumnStretch(c, 1)
 
     def _words(self, part: str, figures: tuple[float, float | None, float | None]) -> str:
         found = part_named(self.workbench.loaded, part)

@@ -26,7 +26,7 @@ from hypsos.core.model.words import plain
 from hypsos.core.parts.logic import FlightMode
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice, TextField
-from hypsos.desk.widgets.layout import card, clear, label, plain_tip, row, worded
+from hypsos.desk.widgets.layout import card, clear, flowing, label, plain_tip, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.whenline import WhenLine
 from hypsos.desk.workbench import Workbench
@@ -66,7 +66,7 @@ class ModeGrid(QWidget):
             "The first whose rule holds is flown. Drag a row, or use Earlier and Later, to change which goes before.",
             "faint",
         )
-        self._grid_card = card(row("Down", self.down, "across", self.across, None), self._grid)
+        self._grid_card = card(flowing("Down", self.down, "across", self.across), self._grid)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
@@ -349,7 +349,7 @@ class ModeRow(QFrame):
         column.addLayout(row(self.grip, self.number, self.title, "fades in over", self.fade))
         column.addWidget(self.when if self.when is not None else self.rule)
         column.addWidget(self.complaint)
-        column.addLayout(row(*buttons, None, spacing=0))
+        column.addLayout(flowing(*buttons, gap=0))
 
     def mode(self) -> FlightMode:
         """The mode as it is now."""

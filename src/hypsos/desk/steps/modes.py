@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.modegrid import ModeGrid
-from hypsos.desk.widgets.layout import row
+from hypsos.desk.widgets.layout import flowing
 from hypsos.desk.widgets.room import RoomLine
 
 if TYPE_CHECKING:
@@ -33,7 +33,7 @@ class ModesPage(StepPage):
         self.room = RoomLine(self.workbench, ("modes", "logic"))
         self.column.addWidget(self.room)
         self.views = QButtonGroup(self)
-        buttons: list[QWidget | None] = []
+        buttons: list[QWidget] = []
         for i, (key, words) in enumerate(VIEWS):
             button = QPushButton(words)
             button.setCheckable(True)
@@ -41,7 +41,7 @@ class ModesPage(StepPage):
             button.clicked.connect(lambda _=False, key=key: self.show_view(key))
             self.views.addButton(button, i)
             buttons.append(button)
-        self.column.addLayout(row(*buttons, None, spacing=5))
+        self.column.addLayout(flowing(*buttons))
         self._place = QVBoxLayout()
         self._place.addWidget(self.grid)
         self.column.addLayout(self._place)

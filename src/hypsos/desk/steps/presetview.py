@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.engine import compile_plan
@@ -17,7 +18,7 @@ from hypsos.core.parts.airframe import PLATES, Surface
 from hypsos.core.recipes.base import groups_of
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
-from hypsos.desk.widgets.layout import card, clear, label, row
+from hypsos.desk.widgets.layout import card, clear, flowing, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.section import Section
 from hypsos.desk.workbench import Workbench
@@ -30,6 +31,10 @@ class PresetView(QWidget):
         super().__init__()
         self.workbench = workbench
         self._built: object = None
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(0)
+        self._soon.timeout.connect(self.refresh)
         self.fields: dict[tuple[str, str], NumberField] = {}
         self.sections: dict[tuple[str, str], Section] = {}
         self._words: dict[tuple[str, str], object] = {}
@@ -59,9 +64,9 @@ class PresetView(QWidget):
         note = (
             "In millimetres at the trailing edge; 5 % down or 3° up can be typed too, or drag it. It adds to all else."
         )
-        self._card = card(label(note, "faint"), row(self.both, None, "compare with", self.compare), self._grid)
+        self._card = card(label(note, "faint"), flowing(self.both, "compare with", self.compare), self._grid)
         column.addWidget(self._card)
-        self._acts = card(row("In", self.mode, None), row(self.take, None), row(self.mirror, self.like, None))
+        self._acts = card(row("In", self.mode, None), self.take, flowing(self.mirror, self.like))
         column.addWidget(self._acts)
 
     def _again(self) -> None:
@@ -88,7 +93,7 @@ class PresetView(QWidget):
         known = [(m.name, m.label) for m in modes]
         for box, data in ((self.mode, known), (self.compare, [("", "none"), *known])):
             box.fill(data)
-        shape = (tuple(known), model.airframe, self.both.isChecked())
+        shape = (tuple(known), model.airframe, self.both.isChecked(), look.scale, self.width() // 40)
         if shape != self._built:
             self._built = shape
             self._make()
@@ -103,6 +108,11 @@ class PresetView(QWidget):
         self.like.setEnabled(bool(other) and other != self.mode.currentData())
         self._show_shadow()
 
+    def resizeEvent(self, event: object) -> None:
+        super().resizeEvent(event)  # type: ignore[arg-type]
+        if self.isVisible() and self.workbench.model is not None and self._built is not None:
+            self._soon.start()
+
     def _other(self) -> str:
         return self.compare.currentData() or ""
 
@@ -112,9 +122,11 @@ class PresetView(QWidget):
         self.sections.clear()
         model, stations = self.workbench.loaded, self.stations()
         many = len(stations) > 4
-        per = 4 if many else max(1, len(stations))
+        wide = self.width() - look.px(58) - 40
+        room = max(2, wide // (look.px(80) + 4)) if wide > 0 else 4
+        per = min(4 if many else max(1, len(stations)), room)
         r = 0
-        for start in range(0, len(stations), per):
+        for start in range(0, len(stations), per):  # in bands, as many as there is room for
             for c, group in enumerate(stations[start : start + per]):
                 words = label(_station_words(group), "faint")
                 words.setFixedWidth(look.px(80))

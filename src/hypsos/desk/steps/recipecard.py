@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.fitting.throws import demand_for
 from hypsos.core.ground.errors import HypsosError
@@ -20,7 +20,7 @@ from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Amount, Parameter, Recipe
 from hypsos.core.recipes.base import groups_of
 from hypsos.desk.widgets.fields import Choice, TextField
-from hypsos.desk.widgets.layout import label, row, worded
+from hypsos.desk.widgets.layout import flowing, label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.responseedit import ResponseEdit
 from hypsos.desk.widgets.whenline import WhenLine
@@ -71,7 +71,7 @@ class RecipeCard(QFrame):
         self.edges = EdgeStrip(recipe.label)
         column.addWidget(self.edges)
         for made in self._more(parts):
-            column.addLayout(made) if isinstance(made, QHBoxLayout) else column.addWidget(made)
+            column.addLayout(made) if isinstance(made, QLayout) else column.addWidget(made)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON_MS)
@@ -374,7 +374,7 @@ class RecipeCard(QFrame):
                 return
             edit = self.responses[parameter.key] = ResponseEdit(
                 self.workbench, f"{self.recipe().label}, {parameter.label.lower()}",
-                lambda: getattr(self.recipe(), parameter.key), put,
+                lambda: getattr(self.recipe(), parameter.key), put, shown=lambda: self.recipe().made_response(parameter.key),
             )  # fmt: skip
             holder.addWidget(edit)
 
@@ -455,7 +455,7 @@ class RecipeCard(QFrame):
             button.setToolTip(tip)
             button.clicked.connect(lambda _=False, act=action: act())
             buttons.append(button)
-        return [row(self.more, None), inner, row(show, None, *buttons), made]
+        return [row(self.more, None), inner, flowing(show, *buttons, gap=0), made]
 
     def _surface(self, names: tuple[str, ...]) -> Surface | None:
         return next((s for s in self.workbench.loaded.airframe.surfaces if s.name in names), None)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.model.behaviours import free_label
 from hypsos.core.model.choosing import Place
@@ -20,7 +20,8 @@ from hypsos.core.model.words import control_label, number, plain, said_name
 from hypsos.core.parts.logic import Adjuster, Tunable
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.desk.widgets.fields import Choice, TextField
-from hypsos.desk.widgets.layout import clear, label, row
+from hypsos.desk.widgets.flow import Flow
+from hypsos.desk.widgets.layout import clear, flowing, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.whenline import WhenLine
 from hypsos.desk.workbench import Workbench
@@ -103,16 +104,20 @@ class SharedCard(QFrame):
         self.unit.activated.connect(lambda k: self._put("unit", self.unit.itemData(k), f"in {self.unit.itemText(k)}"))
         self.low, self.high = (self._bound(f) for f in ("low", "high"))
         self.fields: dict[str | None, NumberField] = {}
-        grid = QGridLayout()
+        grid = Flow(6)
         modes = [(None, "stored"), *((m.name, m.label) for m in workbench.loaded.program.modes)]
-        for i, (mode, said) in enumerate(modes):
+        for mode, said in modes:
             field = self.fields[mode] = NumberField(
                 f"{words}: {said}", lambda m=mode: self._read(m), lambda v, m=mode, s=said: self._write(m, s, v), unit="",
                 bounds=(-500, 500), digits=2, width=62,
             )  # fmt: skip
-            grid.addWidget(label(said, "faint", wrap=False), 2 * (i // 5), i % 5)
-            grid.addWidget(field, 2 * (i // 5) + 1, i % 5)
-        grid.setColumnStretch(5, 1)
+            box = QWidget()
+            inside = QVBoxLayout(box)
+            inside.setContentsMargins(0, 0, 0, 0)
+            inside.setSpacing(1)
+            inside.addWidget(label(said, "faint", wrap=False))
+            inside.addWidget(field)
+            grid.addWidget(box)
         self.used = label("", "faint")
         self.danger = label("", "complaint")
         self.kind = Choice()
@@ -138,9 +143,11 @@ class SharedCard(QFrame):
         column.addLayout(grid)
         column.addWidget(self.danger)
         column.addWidget(self.used)
-        column.addLayout(row("Moved in flight by", self.kind, None))
+        self.kind.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.kind.setMinimumContentsLength(11)
+        column.addLayout(flowing("Moved in flight by", self.kind))
         column.addLayout(self._moves)
-        column.addLayout(row(self.now, self.keep, None, self.remove))
+        column.addLayout(flowing(self.now, self.keep, self.remove))
         self._make_moves()
         workbench.live_changed.connect(self._live)
 
@@ -212,13 +219,13 @@ class SharedCard(QFrame):
         self._moves.addWidget(self.stays)
         modes = self.workbench.loaded.program.modes
         if modes:
-            line_ = row("in")
+            line_ = Flow(8)
+            line_.addWidget(label("in", wrap=False))
             for mode in modes:
                 tick = self.modes[mode.name] = QCheckBox(mode.label)
                 tick.setAccessibleName(f"{x.label}: moved in {mode.label}")
                 tick.clicked.connect(lambda _=False, m=mode.name: self._mode_ticked(m))
                 line_.addWidget(tick)
-            line_.addStretch(1)
             self._moves.addLayout(line_)
 
     def _adjuster(self) -> Adjuster:

@@ -14,7 +14,7 @@ from hypsos.core.model.words import number, plain, side_percent
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.desk.widgets.fields import Choice, TextField
-from hypsos.desk.widgets.layout import card, clear, label, row, worded
+from hypsos.desk.widgets.layout import card, clear, flowing, label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.responseedit import ResponseEdit
 from hypsos.desk.widgets.streamcanvas import StreamCanvas
@@ -72,7 +72,7 @@ class StreamView(QWidget):
         column.addWidget(
             card(
                 row(label("A new stream", "section", wrap=False), None, self.new),
-                row("from", self.source, "to", self.target),
+                flowing("from", self.source, "to", self.target),
                 self.complaint,
             )
         )
@@ -287,11 +287,11 @@ class MixEditor(QFrame):
         column.setContentsMargins(12, 9, 12, 10)
         column.setSpacing(6)
         for part in (
-            row("Called", self.name), row("From", self.source, "to", self.target, None),
-            row("Gain", self.gain, "times", self.shared, None), self.when, self.response,
+            row("Called", self.name), flowing("From", self.source, "to", self.target),
+            flowing("Gain", self.gain, "times", self.shared), self.when, self.response,
             row("Less on one side", self.differential, None),
-            row("Comes in over", self.in_s, "goes out over", self.out_s, None), row(self.trim, None), row("It", self.combine, None),
-            self.order, row(self.before, self.behind, None), row(self.over, self.remove, None),
+            flowing("Comes in over", self.in_s, "goes out over", self.out_s), row(self.trim, None), row("It", self.combine, None),
+            self.order, row(self.before, self.behind, None), flowing(self.over, self.remove),
         ):  # fmt: skip
             column.addWidget(part) if isinstance(part, QWidget) else column.addLayout(part)
         self.refresh()

@@ -94,7 +94,7 @@ class TrimView(QWidget):
                 made = NumberField(
                     f"Trim of {axis.command}: {'percent a click' if field == 'step' else 'range'}",
                     lambda command=axis.command, f=field: getattr(self._trim(command), f),
-                    lambda value, command=axis.command, f=field: self._put(command, f, value), bounds=bounds, digits=2, width=66,
+                    lambda value, command=axis.command, f=field: self._put(command, f, value), bounds=bounds, digits=2, width=60,
                     step=0.05 if field == "step" else 1.0,
                 )  # fmt: skip
                 self.fields[(axis.command, field)] = made
@@ -102,7 +102,7 @@ class TrimView(QWidget):
             box = self.scopes[axis.command] = Choice()
             box.setAccessibleName(f"Trim of {axis.command} holds for")
             box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(12)
+            box.setMinimumContentsLength(7)
             for data, words in SCOPES:
                 box.addItem(words, data)
             box.activated.connect(lambda k, c=axis.command, b=box: self._scope(c, b.itemData(k), b.itemText(k)))

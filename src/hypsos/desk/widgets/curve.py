@@ -32,6 +32,7 @@ class CurveCanvas(QWidget):
         self.lift = 0.0
         """What moves the live points now."""
         self._held = -1
+        self._top = 100.0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setToolTip(
@@ -50,6 +51,8 @@ class CurveCanvas(QWidget):
         if (response, present, lift) == (self.response, self.present, self.lift):
             return
         self.response, self.present, self.lift = response, present, lift
+        if self._held < 0:
+            self._top = self._fitting()
         self.chosen = min(self.chosen, len(response.points) - 1)
         self._say()
         self.update()
@@ -71,10 +74,11 @@ class CurveCanvas(QWidget):
 
     # -- places -----------------------------------------------------------------------------------------------------
 
-    @property
-    def _top(self) -> float:
+    def _fitting(self) -> float:
+        """How far the plot reaches up and down, in percent: as far as its points ask for, with some room."""
         ys = [abs(y) for _, y in self.response.points] if self.response is not None else []
-        return 150.0 if max(ys, default=0.0) + abs(self.lift) > 100 else 100.0
+        most = max(ys, default=0.0) + abs(self.lift)
+        return next((t for t in (10.0, 25.0, 50.0, 100.0) if most <= (t if t == 100 else 0.8 * t)), 150.0)
 
     def _box(self) -> QRectF:
         return QRectF(self.rect()).adjusted(look.px(34), look.px(8), -look.px(10), -look.px(20))
@@ -107,16 +111,18 @@ class CurveCanvas(QWidget):
         box, top = self._box(), self._top
         painter.fillRect(box, look.colour("field"))
         painter.setFont(look.font(0.76))
+        step = top / 2 if top != 150 else 50.0
         for value in (-100, -50, 0, 50, 100):
             painter.setPen(QPen(look.colour("edge" if value == 0 else "line"), 1))
             a, b = self.point(value, -top), self.point(value, top)
             painter.drawLine(a, b)
-            if abs(value) <= top:
-                painter.drawLine(self.point(-100, value), self.point(100, value))
-                painter.setPen(look.colour("faint"))
-                spot = QRectF(0, self.point(0, value).y() - 8, box.left() - 5, 16)
-                painter.drawText(spot, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, number(value))
+            up = value / 50 * step
+            painter.drawLine(self.point(-100, up), self.point(100, up))
             painter.setPen(look.colour("faint"))
+            spot = QRectF(0, self.point(0, up).y() - 8, box.left() - 5, 16)
+            painter.drawText(
+                spot, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, number(up, 0 if step >= 10 else 1)
+            )
             painter.drawText(QRectF(a.x() - 24, box.bottom() + 2, 48, 16), Qt.AlignmentFlag.AlignHCenter, number(value))
         if response.live:
             still = QPen(look.colour("faint"), 1.4, Qt.PenStyle.DotLine)
@@ -177,7 +183,8 @@ class CurveCanvas(QWidget):
         self.moved.emit(self._held, float(round(x)), float(round(y)))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        self._held = -1
+        self._held, self._top = -1, self._fitting()
+        self.update()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None

@@ -112,7 +112,7 @@ class NumberField(QWidget):
         self._take(min(high, max(low, round(self._get() + steps * self._step, 6))))
 
     def _finished(self) -> None:
-        if self.line.text() == self.text_of(self._get()):
+        if not self.line.isModified() or self.line.text() == self.text_of(self._get()):
             return
         value = self._parsed(self.line.text().replace(MINUS, "-"))
         if value is None:

@@ -21,14 +21,14 @@ from hypsos.core.model.words import plain
 from hypsos.core.parts.shapes import Response
 from hypsos.desk.widgets.curve import CurveCanvas
 from hypsos.desk.widgets.fields import Choice
-from hypsos.desk.widgets.layout import clear, label, row
+from hypsos.desk.widgets.layout import clear, flowing, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.workbench import Workbench
 
 
 class ResponseEdit(QWidget):
     """``get`` reads the response (None: unchanged), ``put`` takes a new one with words and what it merges with; ``source`` is
-    the present input in percent, or None."""
+    the present input in percent, or None; ``shown`` is the response as it works, where something else moves its points."""
 
     def __init__(
         self,
@@ -37,10 +37,12 @@ class ResponseEdit(QWidget):
         get: Callable[[], Response | None],
         put: Callable[[Response | None, str, str], None],
         source: Callable[[], float | None] = lambda: None,
+        shown: Callable[[], Response] | None = None,
     ) -> None:
         super().__init__()
         self.workbench, self.about = workbench, about
         self._get, self._put, self._source = get, put, source
+        self._shown = shown
         self._made_for = ""
         self.shape = Choice()
         self.shape.setAccessibleName(f"{about}: shape of the response")
@@ -76,6 +78,9 @@ class ResponseEdit(QWidget):
         self.lever = Choice()
         self.lever.setAccessibleName(f"{about}: shared value that moves points in flight")
         self.lever.activated.connect(lambda _: self._lived(keep=True))
+        self.keep = QPushButton("Keep the points where they are now")
+        self.keep.clicked.connect(self.keep_now)
+        self.keep.hide()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)
@@ -83,10 +88,11 @@ class ResponseEdit(QWidget):
         column.addWidget(self.hint)
         column.addLayout(self._figures)
         column.addWidget(self.canvas)
-        column.addLayout(row(self.which, self.at, "gives", self.gives, None))
+        column.addLayout(flowing(self.which, self.at, "gives", self.gives))
         column.addLayout(row(self.more, self.drop, None))
         column.addWidget(self.smooth)
-        column.addLayout(row(self.live, self.lever, None))
+        column.addLayout(flowing(self.live, self.lever))
+        column.addLayout(row(self.keep, None))
         column.addWidget(self.complaint)
         workbench.live_changed.connect(self._ride)
         self.refresh()
@@ -114,7 +120,7 @@ class ResponseEdit(QWidget):
             field.refresh()
         del figures
         response = self.response()
-        self.canvas.show_response(response, self._source(), self._lift())
+        self.canvas.show_response(self._working(), self._source(), self._lift())
         self.smooth.setChecked(response.shape == "smooth")
         self._refresh_point()
 
@@ -132,14 +138,32 @@ class ResponseEdit(QWidget):
             self.lever.setCurrentIndex(self.lever.findData(response.live_from))
         for widget in (self.live, self.lever):
             widget.setVisible(bool(names))
+        self.keep.setVisible(abs(self._lift()) > 0.05)
+
+    def _working(self) -> Response:
+        """The response with what moves its points in flight."""
+        return self.response() if self._shown is None else self._shown()
 
     def _lift(self) -> float:
-        name = self.response().live_from
-        return 0.0 if name is None else stored_values(self.workbench.loaded, self.workbench.mode_name).get(name, 0.0)
+        name = self._working().live_from
+        if name is None:
+            return 0.0
+        now = self.workbench.shared_now()
+        return (
+            now[name] if name in now else stored_values(self.workbench.loaded, self.workbench.mode_name).get(name, 0.0)
+        )
+
+    def keep_now(self) -> None:
+        """What a lever has made of the curve becomes the curve."""
+        lift = self._lift()
+        points = self._working().lifted(lift)
+        self._take(self.response().changed({"points": points}), "points kept as they are now")
+        self.workbench.noticed.emit("Kept. Put the lever back to its middle now, or it counts twice.")
 
     def _ride(self) -> None:
         if self.isVisible() and self.workbench.model is not None:
-            self.canvas.show_response(self.response(), self._source(), self._lift())
+            self.canvas.show_response(self._working(), self._source(), self._lift())
+            self.keep.setVisible(abs(self._lift()) > 0.05)
 
     def _make_figures(self, name: str) -> None:
         clear(self._figures)
