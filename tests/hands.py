@@ -7,6 +7,8 @@ import sqlite3
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 
+from hypsos.desk.steps.directions import movement_words
+
 
 def press(page, words: str) -> None:
     """Press the button with these words on it."""
@@ -52,3 +54,15 @@ def stand_still(bench):
     bench.clock = Clock()
     bench._origin = bench.clock.t - bench.live.frame * bench.plan.frame_s
     return bench
+
+
+def say_seen(page, parts, seen) -> None:
+    """Press, for each part, the button with what was seen."""
+    page.others = True
+    page.show_answers()
+    for name, way in seen.items():
+        part = parts[name]
+        low, high = movement_words(part)
+        words = f"{part.label}: {(low, 'still', high)[way + 1]}"
+        QApplication.processEvents()
+        next(b for b in page.findChildren(QPushButton) if b.accessibleName() == words and not b.isHidden()).click()

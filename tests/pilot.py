@@ -20,8 +20,8 @@ REPORT: dict[str, int] = {}
 class Pilot:
     """A pilot at the window: each click, each key pressed and each text typed is one action."""
 
-    def __init__(self, qtbot, tmp_path, template):
-        self.qtbot, self.actions = qtbot, 0
+    def __init__(self, qtbot, tmp_path, template, keys=False):
+        self.qtbot, self.actions, self.keys = qtbot, 0, keys
         self.window = Window(open_workbench(Hangar(tmp_path / "hangar.sqlite3")))
         self.window.show()
         qtbot.waitExposed(self.window)
@@ -46,11 +46,16 @@ class Pilot:
     def click(self, widget):
         """Press a button, a tick, a choice among others."""
         assert widget.isEnabled() and widget.isVisible(), widget
-        widget.click()
+        if self.keys:
+            self.reach(widget)
+            self.qtbot.keyClick(widget, Qt.Key.Key_Space)
+        else:
+            widget.click()
         self.actions += 1
         self.settle()
 
     def press(self, page, words):
+        self.settle()
         found = [b for b in page.findChildren(QPushButton) if b.text() == words and b.isVisible()]
         self.click(found[-1])
 
@@ -59,21 +64,19 @@ class Pilot:
         assert box.isEnabled() and box.isVisible()
         index = box.findText(words)
         assert index >= 0, [box.itemText(i) for i in range(box.count())]
-        box.setCurrentIndex(index)
-        box.activated.emit(index)
+        if self.keys:
+            self.reach(box)
+            self.qtbot.keyClick(box, Qt.Key.Key_Return)
+            view = box.view()
+            self.qtbot.keyClick(view, Qt.Key.Key_Home)
+            for _ in range(index):
+                self.qtbot.keyClick(view, Qt.Key.Key_Down)
+            self.qtbot.keyClick(view, Qt.Key.Key_Return)
+            self.window.activateWindow()  # a screen gives the focus back when a list shuts; there is none here
+        else:
+            box.setCurrentIndex(index)
+            box.activated.emit(index)
         self.actions += 2
-        self.settle()
-
-    def menu(self, button, *words):
-        """Open a menu, and take a word, perhaps in a part of it."""
-        menu = button.menu()
-        if menu is not None:
-            menu.aboutToShow.emit()
-        self.actions += 1 + len(words)
-        for word in words:
-            action = next(a for a in menu.actions() if a.text() == word)
-            menu = action.menu() or menu
-        action.trigger()
         self.settle()
 
     def word(self, editor, place, *words):
@@ -90,6 +93,8 @@ class Pilot:
         """Type into a field, and hand it in."""
         line = getattr(field, "line", field)
         assert line.isVisible() and line.isEnabled(), text
+        if self.keys:
+            self.reach(line)
         line.setFocus()
         line.selectAll()
         self.qtbot.keyClicks(line, text)
@@ -97,12 +102,51 @@ class Pilot:
         self.actions += 1
         self.settle()
 
+    def reach(self, widget):
+        """Tab on until a widget has the focus, as one without a mouse does."""
+        self.settle()
+        for _ in range(600):
+            here = QApplication.focusWidget()
+            if here is widget or (here is not None and widget.focusProxy() is here):
+                return
+            self.qtbot.keyClick(here or self.window, Qt.Key.Key_Tab)
+        raise AssertionError(f"no Tab leads to {widget.accessibleName()}")
+
+    def control(self, page, words, hand="left"):
+        """Another control under a hand; its name."""
+        before = {c.name for c in self.bench.loaded.transmitter.controls}
+        self.menu_of(page.add[hand], words)
+        return next(c.name for c in self.bench.loaded.transmitter.controls if c.name not in before)
+
+    def menu_of(self, menu, *words):
+        """Open a menu, and take a word, perhaps in a part of it."""
+        menu.aboutToShow.emit()
+        self.actions += 1 + len(words)
+        for word in words:
+            action = next(a for a in menu.actions() if a.text() == word)
+            menu = action.menu() or menu
+        action.trigger()
+        self.settle()
+
+    def behaviour(self, page, title):
+        """A behaviour out of the gallery; its card."""
+        if page.add.isVisible():
+            self.click(page.add)
+        self.click(next(tile for tile in page.gallery.tiles if tile.text() == title))
+        return page.rows[-1].card
+
+    def when(self, line, *words):
+        """What a condition hangs on: its line unfolds, and the first word is chosen."""
+        self.click(line.button)
+        self.word(line.editor, 0, *words)
+        return line.editor
+
     def plug_in(self):
         """All leads, in their order."""
         self.press(self.step("wiring"), "Plug in the rest in order")
 
     def done(self, job):
-        REPORT[job] = self.actions
+        REPORT[job + (" by keys" if self.keys else "")] = self.actions
         assert self.actions <= MOST, REPORT
         self.window.close()
 

@@ -5,33 +5,21 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
+from hands import say_seen
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
+from PyQt6.QtWidgets import QApplication, QLabel
 from test_window import LEFT, new_model, press, type_into
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.fitting.directions import check_of
 from hypsos.core.fitting.practice import practice, practice_with, single_faults
 from hypsos.core.model.behaviours import without
-from hypsos.desk.steps.directions import movement_words
 
 
 def pick(box, words: str) -> None:
     """Choose an item of a list as a hand would."""
     box.setCurrentIndex(box.findText(words))
     box.activated.emit(box.currentIndex())
-
-
-def say(page, parts, seen) -> None:
-    """Press, for each part, the button with what was seen."""
-    page.others = True
-    page.show_answers()
-    for name, way in seen.items():
-        part = parts[name]
-        low, high = movement_words(part)
-        words = f"{part.label}: {(low, 'still', high)[way + 1]}"
-        QApplication.processEvents()
-        next(b for b in page.findChildren(QPushButton) if b.accessibleName() == words and not b.isHidden()).click()
 
 
 def test_a_delta_with_canards_from_nothing_and_its_two_hidden_faults(qtbot, window):
@@ -66,7 +54,7 @@ def test_a_delta_with_canards_from_nothing_and_its_two_hidden_faults(qtbot, wind
         for i, step in enumerate(page.check.steps):
             page.go_to(i)
             press(page, "Move it for me")
-            say(page, parts, page.check.seen(bench.practice.truth(model))[step.key])
+            say_seen(page, parts, page.check.seen(bench.practice.truth(model))[step.key])
         while page.finding.question is not None:
             lead = page.finding.question.lead
             port = next(x.port for x in model.leads if x.target == lead)

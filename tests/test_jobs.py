@@ -33,20 +33,17 @@ def test_j03_arming_with_a_lock_that_speaks(pilot):
 def test_j12_flaps_and_brakes_on_one_switch_brakes_only_with_the_throttle_low(pilot):
     p = pilot("v_tail_sailplane")
     wing = p.step("flaps")
-    p.menu(wing.add, "Flaps on a switch")
-    brakes = wing.cards[-1]
+    brakes = p.behaviour(wing, "Flaps on a control")
     p.type(brakes.fields["positions[1].flap"], "0")
     p.type(brakes.fields["positions[2].flap"], "60 up")
     p.click(brakes.more)
     p.type(brakes.name, "Brakes")
     for name in ("left_aileron", "right_aileron", "left_flap", "right_flap"):
-        p.click(wing.cards[-1].ticks["surfaces"][name])
-    brakes = wing.cards[-1]
-    if not brakes.when.isVisible():
-        p.click(brakes.more)
-    p.word(brakes.when, 0, "A stick or slider", "throttle stick")
-    p.word(brakes.when, 1, "is below")
-    p.type(brakes.when.numbers[0], "10")
+        p.click(wing.rows[-1].card.ticks["surfaces"][name])
+    brakes = wing.rows[-1].card
+    editor = p.when(brakes.when, "A stick or slider", "throttle stick")
+    p.word(editor, 1, "is below")
+    p.type(editor.numbers[0], "10")
     say = p.step("say")
     p.press(say, "Add: Brakes")
     model = p.bench.loaded
@@ -107,8 +104,7 @@ def test_j14_a_twin_with_one_switch_for_cut_normal_and_differential(pilot):
     p.click(guard.cuts[2])  # a new position of the motor's switch stops it, until one says that it may run there
     wing = p.step("flaps")
     both = next(c for c in wing.cards if c.recipe().kind == "differential_thrust")
-    p.click(both.more)
-    p.word(both.when, 0, "A switch or button", "Motor switch")
+    p.when(both.when, "A switch or button", "Motor switch")
     failsafe = p.step("failsafe")
     p.click(failsafe.proposals["Stopped and neutral"][0])
     model = p.bench.loaded

@@ -140,7 +140,7 @@ def _states(model: Model, recipe: Recipe) -> list[tuple[str, dict[str, float]]]:
         return [(m.label, ways[m.name]) for m in model.program.modes if m.name in ways]
     out: list[tuple[str, dict[str, float]]] = [("at rest", {})]
     for what in recipe.moved_by:
-        if what != "roll":
+        if what in HANDS and what != "roll":
             stick, value = HANDS[what]
             out.append((SAID[what], {stick: value}))
     return out

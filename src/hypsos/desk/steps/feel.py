@@ -29,7 +29,8 @@ from hypsos.core.parts.transmitter import STICKS
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
-from hypsos.desk.widgets.layout import card, clear, flowing, hint, label, plain_tip, row
+from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.layout import card, clear, hint, label, plain_tip, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.responseedit import ResponseEdit
 

@@ -17,7 +17,8 @@ from hypsos.core.recipes import Recipe
 from hypsos.core.recipes.base import REFERS
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.recipecard import LISTED, RecipeCard
-from hypsos.desk.widgets.layout import card, clear, flowing, hint, label, row, worded
+from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.layout import card, clear, hint, label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.room import RoomLine
 from hypsos.desk.widgets.whenline import WhenLine
@@ -121,7 +122,7 @@ class FlapsPage(StepPage):
             button.clicked.connect(lambda _=False, key=key: self.show_view(key))
             self.views.addButton(button, i)
             buttons.append(button)
-        self.column.addLayout(flowing(*buttons))
+        self.column.addWidget(flowing(*buttons))
         self.behaviours = QWidget()
         inside = QVBoxLayout(self.behaviours)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -341,4 +342,5 @@ def _shape_of(recipe: Recipe) -> tuple[object, ...]:
     parts = (
         tuple(getattr(recipe, p.key) for p in recipe.of("parts")) if recipe.of("positions", "by mode", "levers") else ()
     )
-    return (recipe.kind, tuple(getattr(recipe, p.key) for p in recipe.of(*REFERS)), lists, parts)
+    hands = tuple(getattr(recipe, p.key) for p in recipe.of(*REFERS)) if recipe.of("positions", "shares") else ()
+    return (recipe.kind, hands, lists, parts)

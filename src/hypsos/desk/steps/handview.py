@@ -17,7 +17,8 @@ from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
-from hypsos.desk.widgets.layout import card, clear, flowing, label, row
+from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.sweepplot import SweepPlot
 from hypsos.desk.workbench import Workbench
 from hypsos.hangar.files import write_whole

@@ -26,7 +26,8 @@ from hypsos.core.model.words import plain
 from hypsos.core.parts.logic import FlightMode
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice, TextField
-from hypsos.desk.widgets.layout import card, clear, flowing, label, plain_tip, row, worded
+from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.layout import card, clear, label, plain_tip, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.whenline import WhenLine
 from hypsos.desk.workbench import Workbench
@@ -349,7 +350,7 @@ class ModeRow(QFrame):
         column.addLayout(row(self.grip, self.number, self.title, "fades in over", self.fade))
         column.addWidget(self.when if self.when is not None else self.rule)
         column.addWidget(self.complaint)
-        column.addLayout(flowing(*buttons, gap=0))
+        column.addWidget(flowing(*buttons, gap=0))
 
     def mode(self) -> FlightMode:
         """The mode as it is now."""

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.modegrid import ModeGrid
-from hypsos.desk.widgets.layout import flowing
+from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.room import RoomLine
 
 if TYPE_CHECKING:
@@ -41,7 +41,7 @@ class ModesPage(StepPage):
             button.clicked.connect(lambda _=False, key=key: self.show_view(key))
             self.views.addButton(button, i)
             buttons.append(button)
-        self.column.addLayout(flowing(*buttons))
+        self.column.addWidget(flowing(*buttons))
         self._place = QVBoxLayout()
         self._place.addWidget(self.grid)
         self.column.addLayout(self._place)

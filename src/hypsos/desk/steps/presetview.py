@@ -18,7 +18,8 @@ from hypsos.core.parts.airframe import PLATES, Surface
 from hypsos.core.recipes.base import groups_of
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
-from hypsos.desk.widgets.layout import card, clear, flowing, label, row
+from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.section import Section
 from hypsos.desk.workbench import Workbench

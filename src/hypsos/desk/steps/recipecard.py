@@ -20,7 +20,8 @@ from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Amount, Parameter, Recipe
 from hypsos.core.recipes.base import groups_of
 from hypsos.desk.widgets.fields import Choice, TextField
-from hypsos.desk.widgets.layout import flowing, label, row, worded
+from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.layout import label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.responseedit import ResponseEdit
 from hypsos.desk.widgets.whenline import WhenLine

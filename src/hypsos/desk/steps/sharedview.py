@@ -20,8 +20,8 @@ from hypsos.core.model.words import control_label, number, plain, said_name
 from hypsos.core.parts.logic import Adjuster, Tunable
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.desk.widgets.fields import Choice, TextField
-from hypsos.desk.widgets.flow import Flow
-from hypsos.desk.widgets.layout import clear, flowing, label, row
+from hypsos.desk.widgets.flow import Flow, flowing
+from hypsos.desk.widgets.layout import clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.whenline import WhenLine
 from hypsos.desk.workbench import Workbench
@@ -145,9 +145,9 @@ class SharedCard(QFrame):
         column.addWidget(self.used)
         self.kind.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.kind.setMinimumContentsLength(11)
-        column.addLayout(flowing("Moved in flight by", self.kind))
+        column.addWidget(flowing("Moved in flight by", self.kind))
         column.addLayout(self._moves)
-        column.addLayout(flowing(self.now, self.keep, self.remove))
+        column.addWidget(flowing(self.now, self.keep, self.remove))
         self._make_moves()
         workbench.live_changed.connect(self._live)
 

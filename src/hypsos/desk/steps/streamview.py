@@ -14,7 +14,8 @@ from hypsos.core.model.words import number, plain, side_percent
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.desk.widgets.fields import Choice, TextField
-from hypsos.desk.widgets.layout import card, clear, flowing, label, row, worded
+from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.layout import card, clear, label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.responseedit import ResponseEdit
 from hypsos.desk.widgets.streamcanvas import StreamCanvas

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPoint, QRect, QSize
 from PyQt6.QtWidgets import QLayout, QLayoutItem, QWidget
 
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.layout import label
 
 
 class Flow(QLayout):
@@ -68,11 +69,11 @@ class Flow(QLayout):
         return y + tall - area.top()
 
 
-def flowing(*widgets: QWidget, gap: int = 6) -> QWidget:
-    """A box in which these things flow."""
+def flowing(*widgets: QWidget | str, gap: int = 6) -> QWidget:
+    """A box in which these things flow; a text is a label."""
     box = QWidget()
     flow = Flow(look.px(gap))
     box.setLayout(flow)
     for widget in widgets:
-        flow.addWidget(widget)
+        flow.addWidget(label(widget, wrap=False) if isinstance(widget, str) else widget)
     return box

@@ -64,16 +64,6 @@ def row(*widgets: QWidget | str | None, spacing: int = 8) -> QHBoxLayout:
     return out
 
 
-def flowing(*widgets: QWidget | str, gap: int = 6) -> QLayout:
-    """Things side by side that go on the next line where there is no more room; a text is a label."""
-    from hypsos.desk.widgets.flow import Flow
-
-    out = Flow(gap)
-    for w in widgets:
-        out.addWidget(label(w, wrap=False) if isinstance(w, str) else w)
-    return out
-
-
 def worded(text: str) -> str:
     """A text as a button, a tick or a menu shows it: an ampersand that a pilot has written makes no shortcut."""
     return text.replace("&", "&&")

@@ -21,7 +21,8 @@ from hypsos.core.model.words import plain
 from hypsos.core.parts.shapes import Response
 from hypsos.desk.widgets.curve import CurveCanvas
 from hypsos.desk.widgets.fields import Choice
-from hypsos.desk.widgets.layout import clear, flowing, label, row
+from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.layout import clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.workbench import Workbench
 
@@ -88,10 +89,10 @@ class ResponseEdit(QWidget):
         column.addWidget(self.hint)
         column.addLayout(self._figures)
         column.addWidget(self.canvas)
-        column.addLayout(flowing(self.which, self.at, "gives", self.gives))
+        column.addWidget(flowing(self.which, self.at, "gives", self.gives))
         column.addLayout(row(self.more, self.drop, None))
         column.addWidget(self.smooth)
-        column.addLayout(flowing(self.live, self.lever))
+        column.addWidget(flowing(self.live, self.lever))
         column.addLayout(row(self.keep, None))
         column.addWidget(self.complaint)
         workbench.live_changed.connect(self._ride)
