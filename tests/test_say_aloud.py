@@ -167,7 +167,8 @@ def test_captions_and_timers_are_set_up_on_the_page(window, qtbot):
     card.moment.activated.emit(2)
     settle()
     assert card.every.isVisible()
-    card.every.line.setText("2.5")
+    card.every.line.selectAll()
+    card.every.line.insert("2.5")
     card.every.line.editingFinished.emit()
     card.rank.activated.emit(0)
     editor = card.editors[0]

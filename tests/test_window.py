@@ -366,7 +366,7 @@ def test_sliders_knobs_and_flight_modes_on_the_bench(qtbot, window):
     assert window.bench.flown.text() == "Cruise"
     window.go("feel")
     page = window.page("feel")
-    assert page.fields[(0, "rate_pos")].line.text() == "80 %" and "Roll rate" in page.shared.text()
+    assert page.fields[(0, "rate_pos")].line.text() == "80 %" and "Roll by mode, rate" in page.shared.text()
     qtbot.keyClick(hands.toggles["flight_switch"], Qt.Key.Key_Up)
     assert window.bench.flown.text() == "Thermal" and page.fields[(0, "rate_pos")].line.text() == "85 %"
     bench.choose("right_ruddervator")

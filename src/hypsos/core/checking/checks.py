@@ -19,6 +19,7 @@ from hypsos.core.parts.airframe import PLATES, Surface
 from hypsos.core.parts.linkage import binds_at
 from hypsos.core.parts.logic import Combine, Compare, Counter, Gate, Latch, asked
 from hypsos.core.parts.pulses import idle_percent
+from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import RecipeBase
 
@@ -287,6 +288,7 @@ def _guard(model: Model, guard: Guard, inputs: set[str]) -> Iterator[Problem]:
 def _lines(model: Model) -> Iterator[Problem]:
     targets, sources = target_names(model), source_names(model)
     shared = {x.name for x in model.program.shared_values()}
+    made = _made_lines(model)
     for i, mix in enumerate(model.program.mixes):
         if mix.target not in targets:
             yield Problem(f"program.mixes[{i}].target", f"there is nothing called {mix.target} to move")
@@ -304,14 +306,30 @@ def _lines(model: Model) -> Iterator[Problem]:
         path = f"program.recipes[{i}]"
         found = [Problem(f"{path}.{field}", text) for field, text in _recipe(model, recipe)]
         yield from found
-        for made in () if found else recipe.expand(model.transmitter.control):
-            line = made.line
+        for line in () if found else made[i] if made is not None else _lines_of(model, recipe):
             read = [n for n in (line.gain_from, line.response.live_from if line.response is not None else None) if n]
             for name, known in ((line.target, targets), (line.source, sources), *((n, shared) for n in read)):
                 if name not in known:
                     yield Problem(path, f"{recipe.label} uses {name}, and there is nothing of that name")
             if line.differential_off is not None and line.differential_off not in sources:
                 yield Problem(f"{path}.differential_off", f"there is no signal called {line.differential_off}")
+
+
+def _made_lines(model: Model) -> list[list[MixLine]] | None:
+    """The lines of every recipe, also of those switched off; None where one of them cannot expand."""
+    try:
+        lines = all_lines(model)
+    except ValueError:
+        return None
+    out: list[list[MixLine]] = [[] for _ in model.program.recipes]
+    for placed in lines:
+        if placed.path.startswith("program.recipes["):
+            out[int(placed.path[16:].split("]", 1)[0])].append(placed.line)
+    return [mine if r.on else _lines_of(model, r) for mine, r in zip(out, model.program.recipes, strict=True)]
+
+
+def _lines_of(model: Model, recipe: RecipeBase) -> list[MixLine]:
+    return [made.line for made in recipe.expand(model.transmitter.control)]
 
 
 def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:

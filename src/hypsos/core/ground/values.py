@@ -32,7 +32,7 @@ Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,39}$")]
 
 
 def _one_line(text: str) -> str:
-    if any(unicodedata.category(c) in ("Cc", "Cs", "Zl", "Zp") for c in text):
+    if not text.isprintable() and any(unicodedata.category(c) in ("Cc", "Cs", "Zl", "Zp") for c in text):
         raise ValueError("a name is one line of letters, digits and signs, without control characters")
     return text
 

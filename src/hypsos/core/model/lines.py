@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import NamedTuple
 
 from hypsos.core.model.document import Model
@@ -28,17 +29,30 @@ def reads(line: MixLine) -> set[str]:
     return {line.source} | ({line.differential_off} if line.differential_off else set())
 
 
-def all_lines(model: Model) -> list[PlacedLine]:
+_kept: list[tuple[Model, tuple[PlacedLine, ...]]] = []
+"""Of the models asked about last: an edit is checked, compiled and shown, and each asks for its lines."""
+
+
+def all_lines(model: Model) -> tuple[PlacedLine, ...]:
     """Recipes first, in their order, then the mixes written by hand."""
+    for held, lines in _kept:
+        if held is model:
+            return lines
+    made = _all_lines(model)
+    _kept[:] = [(model, made), *_kept[:1]]
+    return made
+
+
+def _all_lines(model: Model) -> tuple[PlacedLine, ...]:
     out = []
     for i, recipe in enumerate(model.program.recipes):
         for made in recipe.expand(model.transmitter.control) if recipe.on else ():
             out.append(PlacedLine(made.line, f"program.recipes[{i}].{made.field}", recipe.label))
     out += [PlacedLine(line, f"program.mixes[{i}].gain") for i, line in enumerate(model.program.mixes)]
-    return out
+    return tuple(out)
 
 
-def line_order(lines: list[PlacedLine]) -> LineOrder:
+def line_order(lines: Iterable[PlacedLine]) -> LineOrder:
     """Sort targets so that each is summed before it is used as a source."""
     feeds: dict[str, set[str]] = {}
     for placed in lines:

@@ -165,7 +165,12 @@ class Program(Value):
 
     def shared_values(self) -> tuple[Tunable, ...]:
         """The model's own shared values, and those that its behaviours make."""
-        return (*self.tunables, *(x for r in self.recipes for x in r.own_values()))
+        for held, found in _shared:
+            if held is self:
+                return found
+        made = (*self.tunables, *(x for r in self.recipes for x in r.own_values()))
+        _shared[:] = [(self, made), *_shared[:1]]
+        return made
 
     def felt(self, axis: Axis) -> Axis:
         """An axis with the shared values that behaviours put in the place of its numbers, at every position of a switch;
@@ -183,5 +188,8 @@ class Program(Value):
             axis = axis.changed({"settings": made})
         return axis
 
+
+_shared: list[tuple[Program, tuple[Tunable, ...]]] = []
+"""The shared values of the programs asked about last."""
 
 __all__ = ["AXIS_COMMANDS", "FREE_COMMANDS", "Axis", "Guard", "Program", "Setting", "Signal", "StartCheck", "Trim"]

@@ -74,13 +74,13 @@ def kept_now(model: Model, name: str, mode: str, value: float) -> Model:
 def dead_axes(model: Model) -> list[tuple[str, str]]:
     """Pairs of (shared value, what it may take away): a main axis whose rate it could make zero, by a bound or in a mode."""
     out = []
+    rates: dict[str, list[str]] = {}
+    for axis in model.program.axes:
+        for name in {s.rate_from for s in model.program.felt(axis).settings if s is not None and s.rate_from}:
+            if axis.command in MAIN:
+                rates.setdefault(name, []).append(axis.command)
     for x in model.program.shared_values():
-        commands = [
-            a.command
-            for a in model.program.axes
-            if a.command in MAIN
-            and any(s is not None and s.rate_from == x.name for s in model.program.felt(a).settings)
-        ]
+        commands = rates.get(x.name)
         if not commands:
             continue
         zeros = [mode_label(model, m) for m, v in x.by_mode.items() if v <= 0]

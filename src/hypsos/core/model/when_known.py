@@ -27,7 +27,7 @@ class Known:
         self.order = logic_order(model) if order is None else order
 
     @cached_property
-    def _lines(self) -> list[PlacedLine]:
+    def _lines(self) -> tuple[PlacedLine, ...]:
         return all_lines(self.model)
 
     @cached_property

@@ -5,6 +5,7 @@ Motors keep theirs at the output, for the cut acts before it; so does a part tha
 
 from __future__ import annotations
 
+from hypsos.core.model.detach import detached_all
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines
 from hypsos.core.sheet.parts import Keyed
@@ -26,9 +27,10 @@ def turned_targets(model: Model) -> frozenset[str]:
 def signs_in_mixes(model: Model) -> Keyed:
     """The same pulses, the model's reversals moved from the outputs into the mixes; recipes become plain mixes."""
     turned = turned_targets(model)
+    plain = detached_all(model, range(len(model.program.recipes))).program
     mixes = []
-    for placed in all_lines(model):
-        line = placed.line
+    for made in plain.mixes:
+        line = made.changed({"origin": None})
         if line.target in turned and line.combine != "scale":
             line = line.changed(
                 {
@@ -49,5 +51,5 @@ def signs_in_mixes(model: Model) -> Keyed:
     modes = tuple(
         m.changed({"presets": {t: -v if t in turned else v for t, v in m.presets.items()}}) for m in model.program.modes
     )
-    program = model.program.changed({"mixes": tuple(mixes), "recipes": (), "modes": modes})
+    program = plain.changed({"mixes": tuple(mixes), "modes": modes, "detached": ()})
     return Keyed(model.changed({"leads": tuple(leads), "program": program}), turned)

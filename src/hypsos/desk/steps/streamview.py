@@ -22,6 +22,8 @@ from hypsos.desk.widgets.streamcanvas import StreamCanvas
 from hypsos.desk.widgets.whenline import WhenLine
 from hypsos.desk.workbench import Workbench
 
+KNOWN = Qt.ItemDataRole.UserRole + 1
+"""What an entry of the list was made of."""
 COMBINED = (("add", "is added"), ("replace", "replaces what comes before it"), ("scale", "scales what comes before it"))
 
 
@@ -135,14 +137,22 @@ class StreamView(QWidget):
 
     def _fill_list(self) -> None:
         model, chosen = self.workbench.loaded, self.canvas.chosen
+        streams = self.canvas.net.streams
         self.list.blockSignals(True)
-        self.list.clear()
-        for s in self.canvas.net.streams:
-            what, value = mix_words(model, s.lines[0].line, s.origin)
-            item = QListWidgetItem(f"{s.name}: {what}, {value}" if value else f"{s.name}: {what}")
-            item.setData(Qt.ItemDataRole.UserRole, s.key)
-            self.list.addItem(item)
-            if s.key == chosen:
+        while self.list.count() > len(streams):
+            self.list.takeItem(self.list.count() - 1)
+        for i, s in enumerate(streams):
+            item = self.list.item(i)
+            if item is None:
+                item = QListWidgetItem()
+                self.list.addItem(item)
+            known = (s.key, tuple(p.line for p in s.lines))
+            if item.data(KNOWN) != known:
+                what, value = mix_words(model, s.lines[0].line, s.origin)
+                item.setData(KNOWN, known)
+                item.setData(Qt.ItemDataRole.UserRole, s.key)
+                item.setText(f"{s.name}: {what}, {value}" if value else f"{s.name}: {what}")
+            if s.key == chosen and self.list.currentRow() != i:
                 self.list.setCurrentItem(item)
         self.list.blockSignals(False)
         self._found()

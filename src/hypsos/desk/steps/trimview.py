@@ -62,7 +62,8 @@ class TrimView(QWidget):
 
     def refresh(self) -> None:
         """Show the model as it is now."""
-        shape = (tuple((a.command, a.trim is not None) for a in self._axes()), self.workbench.loaded.program.modes)
+        modes = tuple((m.name, m.label) for m in self.workbench.loaded.program.modes)
+        shape = (tuple((a.command, a.trim is not None, self._stands(a)) for a in self._axes()), modes)
         if shape != self._built:
             self._built = shape
             self._make()
@@ -116,7 +117,8 @@ class TrimView(QWidget):
 
     def _stands(self, axis: Axis) -> str:
         trim = axis.trim
-        assert trim is not None
+        if trim is None:
+            return ""
         said = [f"{number(trim.clicks)} clicks"] if trim.clicks or not trim.by_mode else []
         said += [f"{mode_label(self.workbench.loaded, m)} {number(c)}" for m, c in trim.by_mode.items() if c]
         return ", ".join(said)

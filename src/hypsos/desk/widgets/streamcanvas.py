@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap, QResizeEvent
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.flight.streams import Key, Net, Node, Stream
@@ -16,6 +18,7 @@ ROW = 30
 WIDEST = 13.0
 """Pixels for 100 %."""
 GRAB = 7.0
+RIBS = 14
 
 
 class StreamCanvas(QWidget):
@@ -36,6 +39,8 @@ class StreamCanvas(QWidget):
         self.lit: frozenset[Key] = frozenset()
         self._places: dict[str, QRectF] = {}
         self._paths: dict[Key, QPainterPath] = {}
+        self._ribs: dict[Key, tuple[NDArray[np.float64], NDArray[np.float64]]] = {}
+        """Points along each stream, and across it at each of them the way to its side; both (n, 2)."""
         self._still: QPixmap | None = None
         self._names: QPixmap | None = None
         """The names, which lie over the streams."""
@@ -60,8 +65,9 @@ class StreamCanvas(QWidget):
 
     def show_net(self, net: Net) -> None:
         """Show another model's streams."""
-        if net != self.net:
-            self.net, self._still = net, None
+        old, self.net = self.net, net
+        if _shape_of(old) != _shape_of(net):
+            self._still = None
             self.setFixedHeight(self.sizeHint().height())
             self._lay_out()
         self.update()
@@ -91,6 +97,7 @@ class StreamCanvas(QWidget):
         """Columns of names: each signal beside what it feeds and is fed by, so that streams cross little."""
         self._places.clear()
         self._paths.clear()
+        self._ribs.clear()
         wide = self.width()
         room = (0.26, 0.27, 0.27)
         lefts = (0.0, 0.5 - room[1] / 2, 1.0 - room[2])
@@ -115,6 +122,7 @@ class StreamCanvas(QWidget):
             turn = -40.0 if start.x() == end.x() else bend
             path.cubicTo(start + QPointF(turn, 0), end - QPointF(bend if turn > 0 else 40.0, 0), end)
             self._paths[s.key] = path
+            self._ribs[s.key] = _ribs(path)
 
     def _column(self, column: int) -> list[Node]:
         return [n for n in self.net.nodes if n.column == column]
@@ -146,6 +154,12 @@ class StreamCanvas(QWidget):
     def _width(self, key: Key) -> float:
         return min(2.2 * WIDEST, abs(self.carries.get(key, 0.0)) / 100.0 * WIDEST)
 
+    def _ribbon(self, key: Key, wide: float) -> QPolygonF:
+        """A stream as an area of a width: filled, which costs a fifth of a stroke."""
+        points, across = self._ribs[key]
+        half = across * (wide / 2)
+        return QPolygonF([QPointF(x, y) for x, y in np.concatenate([points + half, (points - half)[::-1]]).tolist()])
+
     # -- painting ---------------------------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -158,16 +172,13 @@ class StreamCanvas(QWidget):
         sea, ochre = look.colour("sea", 90), look.colour("ochre", 90)
         bright = {True: look.colour("sea"), False: look.colour("ochre")}
         soft = {True: sea, False: ochre}
-        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(Qt.PenStyle.NoPen)
         for s in self.net.streams:
             amount = self.carries.get(s.key, 0.0)
-            if abs(amount) < 0.5 or s.key not in self._paths:
+            if abs(amount) < 0.5 or s.key not in self._ribs or (dim and s.key not in self.lit):
                 continue
-            if dim and s.key not in self.lit:
-                continue
-            colour = bright[amount > 0] if s.key in self.lit else soft[amount > 0]
-            painter.setPen(QPen(colour, max(1.2, self._width(s.key)), Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
-            painter.drawPath(self._paths[s.key])
+            painter.setBrush(bright[amount > 0] if s.key in self.lit else soft[amount > 0])
+            painter.drawPolygon(self._ribbon(s.key, max(1.2, self._width(s.key))))
         painter.drawPixmap(0, 0, self._names)
         painter.setFont(look.font(0.74))
         for s in self.net.streams:
@@ -266,3 +277,15 @@ class StreamCanvas(QWidget):
             self.node_picked.emit(start)
         elif start and end:
             self.drawn.emit(start, end)
+
+
+def _shape_of(net: Net) -> object:
+    """What the picture is laid out for."""
+    return net.nodes, tuple((s.key, s.source) for s in net.streams)
+
+
+def _ribs(path: QPainterPath) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    points = np.array([(p.x(), p.y()) for p in (path.pointAtPercent(k / RIBS) for k in range(RIBS + 1))])
+    along = np.gradient(points, axis=0)
+    length = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-9)
+    return points, np.stack([-along[:, 1], along[:, 0]], axis=1) / length[:, None]
