@@ -224,7 +224,7 @@ def test_j09_flaperons_on_two_channels(pilot):
         p.type(droop.fields[f"positions[{place}].flap"], flap)
     model = p.bench.loaded
     roll = commands(model, aileron_stick=100)["roll"]
-    half = [i for i, x in enumerate(droop.recipe().positions) if x.flap == 35][0]
+    half = next(i for i, x in enumerate(droop.recipe().positions) if x.flap == 35)
     out = sums(model, flap_switch=half, aileron_stick=100)
     assert (out["left_flaperon"], out["right_flaperon"]) == pytest.approx((35 + 0.36 * roll, 35 - 0.6 * roll))
     assert sums(model, flap_switch=2)["elevator"] != 0

@@ -236,20 +236,18 @@ def test_when_a_plain_mix_acts_is_said_and_built_beside_it(qtbot, window):
     assert not when.editor.isVisible()
 
 
-def test_what_modes_and_shared_values_go_by_is_built_in_its_place(qtbot, window):
+def test_what_a_mode_goes_by_is_built_in_its_place(qtbot, window):
     choose(window, "Marram")
-    window.go("say")
-    bench, page = window.workbench, window.page("say")
-    modes = [m.label for m in bench.model.program.modes if m.when]
-    assert [e.about() for e in page.whens.values()][: len(modes)] == [f"Mode {label}" for label in modes]
-    assert page.whens["program.modes[0].when"].button.text() == "flown while Task switch at landing"
-    page.whens["program.modes[0].when"].button.click()
-    landing = page.whens["program.modes[0].when"].editor
-    assert all(
-        c.key not in ("guard", "timer") for c in landing.words[0].word.choices
-    )  # it is known before the guard speaks
+    window.go("modes")
+    bench, page = window.workbench, window.page("modes")
+    whens = [r.when for r in page.grid.rows if r.when is not None]
+    assert [w.about() for w in whens] == [f"Mode {m.label}" for m in bench.model.program.modes if m.when]
+    assert whens[0].button.text() == "flown while Task switch at landing"
+    whens[0].button.click()
+    landing = whens[0].editor
+    assert all(c.key not in ("guard", "timer") for c in landing.words[0].word.choices)  # known before the guard speaks
     landing.choose(landing.words[2], "task_switch@1")
     assert bench.model.program.modes[0].when == "task_switch@1"
     bench.undo()
     window.show_place("program.modes[1].when")
-    assert window.pages.currentWidget().key == "modes"
+    assert focused() is page.grid.rows[1].when.editor.words[0]

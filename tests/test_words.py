@@ -83,7 +83,9 @@ def test_the_steps_know_how_far_the_work_has_come(samphire):
     assert step_states(part_wired, 0)["wiring"].name == "in hand"
     written = samphire
     assert written.sheet_of == digest(written)
-    assert {k for k, s in step_states(written, 2).items() if s.name != "settled"} == {"modes"}  # it has none, and needs none
+    assert {k for k, s in step_states(written, 2).items() if s.name != "settled"} == {
+        "modes"
+    }  # it has none, and needs none
     silent = with_at(with_at(with_at(written, "program.announcements", ()), "program.timers", ()), "program.logic", ())
     assert step_states(silent, 2)["say"].name == "not begun"
     assert step_states(with_at(written, "leads[0].travel_pos", 70.0), 2)["sheet"].name == "in hand"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -35,32 +36,53 @@ class Turn(NamedTuple):
 
 
 class Carried(NamedTuple):
-    """The model with its trims at zero and its centres moved, lead by lead, and the largest change of a pulse (µs)."""
+    """The model with trims at zero and centres moved, lead by lead, the largest change of a pulse (µs), and the axes whose
+    trims stay, each with why."""
 
     model: Model
     turns: tuple[Turn, ...]
     worst_us: float
+    left: tuple[tuple[str, str], ...] = ()
 
 
 def carried_over(model: Model) -> Carried:
-    """Trims of all axes into centres. Raises HypsosError where there is nothing to carry, and where the pulses would not
-    all stay within half a microsecond: then it says which lead, and why."""
-    trimmed = [
-        a for a in model.program.axes if a.trim is not None and a.trim.scope != "lever" and a.command != "thrust"
+    """Trims into centres, of every axis of which all pulses then stay within half a microsecond; the others are left as they
+    are. Raises HypsosError where there is nothing to carry, or nothing can be: then it says which lead, and why."""
+    off = [
+        a.command
+        for a in model.program.axes
+        if a.trim is not None and a.trim.clicks and a.trim.scope != "lever" and a.command != "thrust"
     ]
-    if all(a.trim is None or a.trim.clicks == 0 for a in trimmed):
+    if not off:
         raise HypsosError(
             "no trim that all flight modes share stands off its middle", "", "There is nothing to carry over."
         )
+    whole = _carried(model, off)
+    if isinstance(whole, Carried):
+        return whole
+    left, fits = [], []
+    for command in off:
+        tried = _carried(model, [command])
+        if isinstance(tried, Carried):
+            fits.append(command)
+        else:
+            left.append((command, tried))
+    made = _carried(model, fits) if fits else whole
+    if not isinstance(made, Carried):
+        raise HypsosError(made, "", "Turn the clevis on the aeroplane instead, and set the trim back.")
+    return made._replace(left=tuple(left))
+
+
+def _carried(model: Model, commands: Sequence[str]) -> Carried | str:
+    """Trims of these axes carried over; or why they can't be."""
     zero = tuple(
-        a.changed({"trim": a.trim.changed({"clicks": 0})}) if a in trimmed and a.trim is not None else a
+        a.changed({"trim": a.trim.changed({"clicks": 0})}) if a.command in commands and a.trim is not None else a
         for a in model.program.axes
     )
     bare = model.changed({"program": model.program.changed({"axes": zero})})
     motors = {m.name for m in model.airframe.motors}
-    rests: list[dict[str, float]] = [{}] + [
-        {c.name: float(i)} for c in model.transmitter.controls if c.is_switch for i in range(len(c.positions))
-    ]
+    switches = [c for c in model.transmitter.controls if c.is_switch]
+    rests: list[dict[str, float]] = [{}] + [{c.name: float(i)} for c in switches for i in range(len(c.positions))]
     before, plain = (settled_together(compile_plan(m), rests[:1]).sums for m in (model, bare))
     leads, turns = [], []
     for lead in model.leads:
@@ -72,17 +94,15 @@ def carried_over(model: Model) -> Carried:
         side = lead.travel_neg if lead.direction * demand < 0 else lead.travel_pos
         percent = lead.direction * more * side / 100.0
         if abs(lead.centre + percent) > 50:
-            text = f"the centre of {lead.label} would stand {abs(lead.centre + percent):.0f} % off"
-            raise HypsosError(text, "", "Turn the clevis on the aeroplane first.")
+            return f"the centre of {lead.label} would stand {abs(lead.centre + percent):.0f} % off"
         leads.append(lead.changed({"centre": lead.centre + percent}))
         us = percent * model.transmitter.us_per_percent
         turns.append(Turn(lead.name, lead.label, percent, us, _rod_change(lead, lead.centre, lead.centre + percent)))
     made = bare.changed({"leads": tuple(leads)})
     name, worst = _worst(model, made, rests)
     if worst > ALLOWED_US:
-        why = "it has another travel to each side, or goes by a curve"
-        text = f"the pulse of {name} would change by {worst:.1f} µs somewhere: {why}"
-        raise HypsosError(text, "", "Turn the clevis on the aeroplane instead, and set the trim back.")
+        why = "it has another travel to each side, differential, or a curve"
+        return f"the pulse of {name} would change by {worst:.1f} µs somewhere: {why}"
     return Carried(made, tuple(turns), worst)
 
 

@@ -145,10 +145,7 @@ def with_cell(model: Model, names: tuple[str, ...], places: Places, mode: str) -
             modes.append(m)
             continue
         cells = [p for p, name in grid.items() if name == m.name]
-        if not cells:  # no place of the grid has it; a rule that never holds would be hidden, so it keeps its own
-            modes.append(m.changed({"when": m.when if m.when is not None else f"{mine[0].name}@0"}))
-            continue
-        text, made = _rule(taken, mine, cells)
+        text, made = _rule(taken, mine, cells) if cells else _never(taken, mine[0])
         logic += made
         taken = taken.changed({"program": taken.program.changed({"logic": tuple(logic)})})
         modes.append(m.changed({"when": text}))
@@ -193,6 +190,12 @@ def _rule(model: Model, controls: list[Control], cells: list[tuple[int, ...]]) -
     if len(texts) == 1:
         return texts[0], []
     node = Combine(kind="any", name=_free(model, []), label=UNNAMED, of=tuple(texts))
+    return node.name, [node]
+
+
+def _never(model: Model, control: Control) -> tuple[str, list[LogicSwitch]]:
+    """A condition that never holds: for a mode to which no place of the grid is left. That it is never flown is then said."""
+    node = Combine(kind="all", name=_free(model, []), label=UNNAMED, of=(f"{control.name}@0", f"{control.name}@1"))
     return node.name, [node]
 
 

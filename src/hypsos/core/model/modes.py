@@ -77,12 +77,12 @@ def without_mode(model: Model, name: str) -> Model:
     """The model without a mode, and without what was kept for it. Raises HypsosError with those who ask for it."""
     label, users = mode_label(model, name), mode_users(model, name)
     asked_in = [x.label for x in model.program.logic if f"mode:{name}" in {asked(t).key for t in conditions_of(x)}]
-    if users or asked_in:
-        said = ", ".join(dict.fromkeys((*users, *asked_in)))
-        raise HypsosError(f"{label} is asked for by {said}", "", "Let that go by something else first.")
     program = model.program
     if program.modes and program.modes[-1].name == name and len(program.modes) > 1:
         raise HypsosError(f"{label} is the base mode, flown where no rule holds", "", "Give it another name instead.")
+    if users or asked_in:
+        said = ", ".join(dict.fromkeys((*users, *asked_in)))
+        raise HypsosError(f"{label} is asked for by {said}", "", "Let that go by something else first.")
     modes = tuple(m for m in program.modes if m.name != name)
     if len(modes) == 1 and not modes[0].presets:
         modes = ()  # a base mode alone is no choice

@@ -92,3 +92,9 @@ class ModesPage(StepPage):
             self.show_view("presets")
         else:
             self.show_view("grid")
+            index = int(path.split("[")[1].split("]")[0]) if "[" in path else -1
+            if 0 <= index < len(self.grid.rows):
+                found = self.grid.rows[index]
+                words = found.when.open().words if path.endswith(".when") and found.when is not None else []
+                (words[0] if words else found.title).setFocus()
+                self.ensureWidgetVisible(found)

@@ -32,6 +32,8 @@ class PresetView(QWidget):
         super().__init__()
         self.workbench = workbench
         self._built: object = None
+        self._bands = 0
+        """For which width, in steps, the stations were laid out."""
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
@@ -94,7 +96,8 @@ class PresetView(QWidget):
         known = [(m.name, m.label) for m in modes]
         for box, data in ((self.mode, known), (self.compare, [("", "none"), *known])):
             box.fill(data)
-        shape = (tuple(known), model.airframe, self.both.isChecked(), look.scale, self.width() // 40)
+        self._bands = self.width() // 40
+        shape = (tuple(known), model.airframe, self.both.isChecked(), look.scale, self._bands)
         if shape != self._built:
             self._built = shape
             self._make()
@@ -111,7 +114,7 @@ class PresetView(QWidget):
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
-        if self.isVisible() and self.workbench.model is not None and self._built is not None:
+        if self.isVisible() and self.workbench.model is not None and self._bands != self.width() // 40:
             self._soon.start()
 
     def _other(self) -> str:

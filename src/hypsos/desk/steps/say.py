@@ -14,7 +14,6 @@ from hypsos.core.model.paths import with_at
 from hypsos.core.model.phrases import UNNAMED, condition_path, named, node_named, node_phrase
 from hypsos.core.model.ready_voice import ready_sets, with_ready_set
 from hypsos.core.model.uses import condition_users
-from hypsos.core.model.words import control_label, said_name
 from hypsos.core.parts.voice import Announcement, Timer
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.saycards import AnnouncementCard, TimerCard, VoiceCard
@@ -22,7 +21,6 @@ from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.flow import Flow
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
 from hypsos.desk.widgets.sentence import SentenceEditor, moment_of
-from hypsos.desk.widgets.whenline import WhenLine
 from hypsos.desk.workbench import Workbench
 
 
@@ -164,12 +162,6 @@ class SayPage(StepPage):
         self._holder = self._section("Conditions", self.none, last=self.new)
         self._said = self._section("Said aloud", self.hear, sets, last=self.new_caption)
         self._timed = self._section("Timers", last=self.new_timer)
-        self._when = QVBoxLayout()
-        self._when.setSpacing(10)
-        self._titles["Modes"] = label("What flight modes and shared values go by", "section")
-        self.column.addWidget(self._titles["Modes"])
-        self.column.addLayout(self._when)
-        self.whens: dict[str, WhenLine] = {}
         self.new.clicked.connect(self._add)
         self.new_caption.clicked.connect(self._add_caption)
         self.new_timer.clicked.connect(self._add_timer)
@@ -204,7 +196,6 @@ class SayPage(StepPage):
         if len(self.timed) != len(program.timers):
             self.timed = [TimerCard(bench, i) for i in range(len(program.timers))]
             self._fill_with(self._timed, self.timed)
-        self._show_whens()
         for made in self.cards:
             made.refresh()
         for voice in (*self.said, *self.timed):
@@ -217,27 +208,6 @@ class SayPage(StepPage):
         clear(holder)
         for made in cards:
             holder.addWidget(made)
-
-    def _show_whens(self) -> None:
-        """The sentence of each flight mode but the base, and of what sets a shared value in flight."""
-        program = self.workbench.loaded.program
-        places = {f"program.modes[{i}].when": (f"Mode {m.label}", False) for i, m in enumerate(program.modes) if m.when}
-        for i, x in enumerate(program.tunables):
-            if x.adjuster is not None and x.adjuster.control is not None:
-                by = control_label(self.workbench.loaded, x.adjuster.control)
-                said = f"{said_name(x.label, 'Shared value', x.name)} is set by {by}"
-                places[f"program.tunables[{i}].adjuster.when"] = (said, True)
-        if [(p, e.about()) for p, e in self.whens.items()] != [(p, about) for p, (about, _) in places.items()]:
-            clear(self._when)
-            self.whens = {}
-            for path, (about, always) in places.items():
-                verb = "so" if always else "flown"
-                made = WhenLine(self.workbench, Place(path, always=always), lambda about=about: about, verb)
-                self.whens[path] = made
-                self._when.addWidget(card(label(about), made))
-        for made in self.whens.values():
-            made.refresh()
-        self._titles["Modes"].setVisible(bool(places))
 
     def _offer(self) -> None:
         """The sets that this model could have, each as a button."""
@@ -307,10 +277,7 @@ class SayPage(StepPage):
         place: QWidget = self.new
         index = int(path.split("[")[1].split("]")[0]) if "[" in path else -1
         voices: Sequence[VoiceCard] = self.timed if path.startswith("program.timers") else self.said
-        if path in self.whens:
-            words = self.whens[path].open().words
-            place = words[0] if words else self.whens[path].button
-        elif path.startswith("program.logic["):
+        if path.startswith("program.logic["):
             logic = self.workbench.loaded.program.logic
             name = logic[index].name if 0 <= index < len(logic) else ""
             found = next((c for c in self.cards if c.name == name), None)

@@ -176,6 +176,7 @@ class TrimView(QWidget):
                 each = " or ".join(f"{number(abs(turn.turns(t)), 1)} turns of {t}" for t in THREADS)
                 said += f"; on the clevis it is {each} ({way})"
             lines.append(said)
+        lines += [f"The trim of {command} stays: {why}." for command, why in found.left]
         lines.append(
             f"No pulse changes by more than {number(found.worst_us, 2)} µs. Turn the clevis instead, if the arm is to stay square."
         )

@@ -1,0 +1,366 @@
+"""Flight modes: the grid, presets, trims, shared values and what moves them, in the core and in the window."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hands import choose, type_into
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from parts import from_parts
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QApplication
+
+from hypsos.core.checking.checks import problems
+from hypsos.core.engine import Situation, compile_plan
+from hypsos.core.engine.sweep import settled
+from hypsos.core.fitting.carry import THREADS, carried_over
+from hypsos.core.fitting.throws import place_of
+from hypsos.core.flight.mode_ways import taken_now, ways_to_modes
+from hypsos.core.ground.errors import DocumentError, HypsosError
+from hypsos.core.model.mode_grid import all_places, cell, never_flown, with_cell
+from hypsos.core.model.modes import at_place, mirrored, with_mode, without_mode
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.program import Trim
+from hypsos.core.model.room import needs
+from hypsos.core.model.transmitters import shipped, taken
+from hypsos.core.model.trim_sets import with_trim_field
+from hypsos.core.model.tunables import dead_axes, kept_now, tunable_users, with_value, without_tunable
+from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Tunable
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.rundown import attentions
+
+NAMES = ("one", "two", "three")
+
+
+def sums(model, **hands):
+    found = settled(compile_plan(model), hands)
+    names = [m.name for m in model.program.modes]
+    mode = names[int(np.ravel(found.modes)[-1])] if names else ""
+    return {n: float(np.ravel(x)[-1]) for n, x in found.sums.items()} | {"mode": mode}
+
+
+def modes_of(*whens):
+    made = tuple(FlightMode(name=n, label=n.capitalize(), when=w) for n, w in zip(NAMES, whens, strict=False))
+    return (*made, FlightMode(name="base", label="Base"))
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(st.sampled_from((*NAMES, "base")), min_size=6, max_size=6))
+def test_a_grid_of_two_switches_is_what_was_put_into_it(wanted):
+    """Every cell of a 2 x 3 grid gets a mode of its own, one after the other: what the engine then flies is the grid."""
+    model = from_parts(modes=modes_of("switch_b@1", "switch_c@1", "switch_c@2"))
+    controls = [model.transmitter.control(n) for n in ("switch_b", "switch_c")]
+    places = list(all_places(controls))
+    for place, mode in zip(places, wanted, strict=True):
+        model = with_cell(model, ("switch_b", "switch_c"), place, mode)
+        assert list(problems(model)) == []
+    for place, mode in zip(places, wanted, strict=True):
+        found = cell(model, place)
+        flown = sums(model, **{n: float(i) for n, i in place.items()})["mode"]
+        assert found.mode == flown == mode and found.fallen == (mode == "base")
+    assert {m.name for m in never_flown(model)} == {*NAMES, "base"} - set(wanted)
+
+
+def test_a_cell_says_its_rule_what_goes_before_it_and_where_none_holds(marram):
+    found = cell(marram, {"task_switch": 0, "flight_switch": 1})
+    assert (found.mode, found.rule, found.before) == ("thermal", "Flight switch at thermal", (("Climb", "Climbing"),))
+    assert cell(marram, {"task_switch": 2, "flight_switch": 1}).mode == "landing"
+    fallen = cell(marram, {"task_switch": 0, "flight_switch": 0})
+    assert fallen.mode == "cruise" and fallen.fallen
+    ways = ways_to_modes(marram)
+    assert set(ways) == {m.name for m in marram.program.modes}  # climb takes the throttle, and is found with it
+    for name, hands in ways.items():
+        assert sums(marram, **hands)["mode"] == name
+
+
+def test_a_mode_that_no_position_gives_is_said():
+    both = Combine(name="both", kind="all", of=("switch_b@1", "switch_c@1"))
+    hidden = from_parts(modes=modes_of("switch_b@1", "both"), logic=(both,))
+    assert [m.name for m in never_flown(hidden)] == ["two"]
+    assert any("Two is never flown" in a.text and a.step == "modes" for a in attentions(hidden))
+    assert never_flown(at_place(hidden, "two", 0)) == ()
+    whole = from_parts(modes=modes_of("switch_b@0", "switch_b@1"))
+    assert [m.name for m in never_flown(whole)] == ["base"]
+
+
+def test_modes_come_go_and_take_what_is_theirs_along(marram):
+    more = with_mode(marram, "Storm", like="thermal")
+    assert list(problems(more)) == [] and more.program.modes[-2].label == "Storm"
+    assert more.program.modes[-2].presets == next(m for m in marram.program.modes if m.name == "thermal").presets
+    assert next(x for x in more.program.tunables if x.name == "camber_share").by_mode["storm"] == 30
+    assert next(a for a in more.program.axes if a.command == "pitch").trim.by_mode["storm"] == 3
+    assert next(r for r in more.program.recipes if r.label == "Roll by mode").by_mode["storm"].rate == 85
+    fewer = without_mode(more, "storm")
+    assert fewer.program.modes == marram.program.modes and fewer.program.tunables == marram.program.tunables
+    assert fewer.program.recipes == marram.program.recipes and fewer.program.axes == marram.program.axes
+    for name, who in (("landing", "motor"), ("cruise", "base mode")):
+        with pytest.raises(HypsosError, match=who):
+            without_mode(marram, name)
+    with pytest.raises(HypsosError, match="stays the last"):
+        at_place(marram, "cruise", 0)
+
+
+def test_what_sliders_and_trims_say_is_taken_and_nothing_moves(marram):
+    """Camber by the slider and the mode's own trim go into the mode; with the slider back all surfaces stand as they did."""
+    hands = {"flight_switch": 1.0, "camber_slider": 60.0}
+    before = sums(marram, **hands)
+    plan = compile_plan(marram)
+    memory = plan.run(Situation(np.array([0.0, 9.0]), hands)).memory
+    found = taken_now(marram, plan.rest | hands, memory, "thermal")
+    after = sums(found.model, flight_switch=1.0)
+    surfaces = [s.name for s in marram.airframe.surfaces]
+    assert {n: after[n] for n in surfaces} == pytest.approx({n: before[n] for n in surfaces}, abs=0.02)
+    assert found.put_back == ("Camber slider",) and abs(found.presets["left_inner_flap"] - 8) > 5
+    assert next(a for a in found.model.program.axes if a.command == "pitch").trim.by_mode["thermal"] == 0
+    other = sums(found.model, flight_switch=2.0)
+    assert other == pytest.approx(sums(marram, flight_switch=2.0))
+
+
+def test_presets_mirrored(marram):
+    made = mirrored(marram, {"left_inner_flap": 5.0, "right_inner_flap": 1.0, "left_ruddervator": -2.0}, "left")
+    assert made == {
+        "left_inner_flap": 5.0,
+        "right_inner_flap": 5.0,
+        "left_ruddervator": -2.0,
+        "right_ruddervator": -2.0,
+    }
+
+
+# -- trims ----------------------------------------------------------------------------------------------------------------
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.tuples(*[st.integers(-20, 20)] * 3), st.sampled_from((1, -1)), st.sampled_from((60.0, 100.0)))
+def test_trims_carried_over_leave_every_pulse(clicks, direction, travel):
+    trims = {c: Trim(step=0.5, clicks=n) for c, n in zip(("roll", "pitch", "yaw"), clicks, strict=True)}
+    sides = dict(direction=direction, travel_neg=travel, travel_pos=travel)
+    model = from_parts(trims=trims, leads={n: sides for n in ("left_aileron", "elevator", "rudder")})
+    if not any(clicks):
+        with pytest.raises(HypsosError, match="nothing to carry"):
+            carried_over(model)
+        return
+    found = carried_over(model)
+    assert found.worst_us <= 0.5 and all(a.trim.clicks == 0 for a in found.model.program.axes if a.trim is not None)
+    for stick in (-100.0, -30.0, 0.0, 55.0, 100.0):
+        hands = {"aileron_stick": stick, "elevator_stick": stick, "rudder_stick": -stick}
+        old, new = (settled(compile_plan(m), hands).outputs for m in (model, found.model))
+        for name in old:
+            assert float(new[name].us[-1]) == pytest.approx(float(old[name].us[-1]), abs=0.5)
+
+
+def test_a_trim_that_cannot_be_carried_whole_is_refused_with_its_lead():
+    uneven = from_parts(trims={"pitch": Trim(clicks=10)}, leads={"elevator": dict(travel_neg=60, travel_pos=100)})
+    with pytest.raises(HypsosError, match=r"Elevator would change by .* another travel to each side, differential"):
+        carried_over(uneven)
+
+
+def test_the_turn_of_the_clevis_does_what_the_trim_did(samphire):
+    """With the rod longer by what is said, the surface stands where the moved centre puts it."""
+    from hypsos.core.fitting.carry import _rod
+    from hypsos.core.parts.linkage import deflection
+
+    model = with_at(samphire, "program.axes[1].trim.clicks", 8)
+    found = carried_over(model)
+    turn = next(t for t in found.turns if t.lead == "elevator")
+    lead = next(x for x in model.leads if x.name == "elevator")
+    link = lead.linkage
+    before, after = (lead.direction * x * link.servo_deg / 100 for x in (lead.centre, lead.centre + turn.percent))
+    wanted = float(deflection(link, after))
+    assert _rod(link, before, wanted) == pytest.approx(_rod(link, 0, 0) + turn.rod_mm)
+    assert turn.turns("M2") == pytest.approx(turn.rod_mm / 0.4) and set(THREADS) == {"M2", "M2.5"}
+    assert abs(turn.rod_mm) > 0.05
+
+
+def test_fields_of_all_trims_at_once():
+    trims = {c: Trim(step=1, clicks=4, by_mode={}) for c in ("roll", "pitch")}
+    made = with_trim_field(from_parts(trims=trims), ("roll", "pitch"), "step", 0.5)
+    assert [(a.trim.step, a.trim.clicks) for a in made.program.axes[:2]] == [
+        (0.5, 8)
+    ] * 2  # they stand where they stood
+    with pytest.raises(HypsosError, match="stands 4 % off already"):
+        with_trim_field(from_parts(trims=trims), ("roll",), "range", 3.0)
+
+
+# -- shared values --------------------------------------------------------------------------------------------------------
+
+
+def test_adjusters_add_step_and_keep():
+    def model(adjuster, **fields):
+        shared = Tunable(name="share", low=0, high=50, value=20, adjuster=adjuster, **fields)
+        line = MixLine(name="flap", target="left_flap", source="full", gain_from="share")
+        return from_parts(mixes=(line,), tunables=(shared,))
+
+    def track(made, **hands):
+        t = 0.02 * np.arange(len(next(iter(hands.values()))))
+        return compile_plan(made).run(Situation(t, hands)).sums["left_flap"]
+
+    adds = model(Adjuster(kind="add", control="slider", amount=10))
+    assert track(adds, slider=np.array([0.0, 50, 100, -100])) == pytest.approx([20, 25, 30, 10])
+    steps = model(Adjuster(kind="step", up="switch_b@1", down="switch_c@2", amount=8))
+    taps = np.array([0, 1, 0, 1, 0, 1, 0, 1, 0, 1, 0, 0, 0.0])
+    downs = np.array([0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 2, 2.0])
+    assert track(steps, switch_b=taps, switch_c=downs) == pytest.approx(
+        [20, 28, 28, 36, 36, 44, 44, 50, 50, 50, 50, 42, 42]
+    )
+    for keep, last in ((True, 37.5), (False, 20)):
+        kept = model(Adjuster(control="slider", when="switch_b@1", keep=keep))
+        got = track(kept, slider=np.array([50.0, 50, 50, -100]), switch_b=np.array([0.0, 1, 0, 0]))
+        assert got == pytest.approx([20, 37.5, last, last])
+
+
+def test_shared_values_say_who_goes_by_them_and_hold_their_bounds(marram):
+    assert tunable_users(marram, "snap_share") == ("Snap flap",)
+    with pytest.raises(HypsosError, match="Snap flap goes by Snap flap share"):
+        without_tunable(marram, "snap_share")
+    with pytest.raises(HypsosError, match="60 lies outside 5 to 45"):
+        with_value(marram, "snap_share", None, 60)
+    held = kept_now(marram, "snap_share", "cruise", 33.333)
+    assert next(x for x in held.program.tunables if x.name == "snap_share").value == 33.33
+    own = kept_now(marram, "camber_share", "thermal", 12)
+    assert next(x for x in own.program.tunables if x.name == "camber_share").by_mode["thermal"] == 12
+    rated = with_at(marram, "program.recipes[8].least", 0.0)
+    rated = with_at(rated, "program.recipes[8].slider", "camber_slider")
+    assert dead_axes(rated) == [("roll_scaling_rate", "it may go down to zero in flight: no roll")]
+    assert any("no roll" in a.text and a.step == "modes" for a in attentions(rated))
+
+
+def test_points_that_move_need_what_moves_them():
+    points = ((-100.0, 0.0), (0.0, 0.0), (100.0, 50.0))
+    for fields, words in (({"live": (2,)}, "need a shared value"), ({"live": (3,), "live_from": "x"}, "one of the 3")):
+        with pytest.raises(DocumentError, match=words):
+            Response(points=points).changed(fields)
+    moved = Response(points=points, live=(2,), live_from="x").lifted(120)
+    assert moved == ((-100.0, 0.0), (0.0, 0.0), (100.0, 150.0))
+
+
+def test_what_a_transmitter_lacks_is_said(marram):
+    small = taken(marram, shipped()[0]).model
+    short = [n.words for n in needs(small, shipped()[0]) if not n.fits]
+    assert "mixes" in short and all(n.fits for n in needs(marram, None))
+
+
+# -- in the window --------------------------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def page(window):
+    choose(window, "Marram")
+    window.go("modes")
+    return window.page("modes")
+
+
+def test_the_grid_is_set_by_its_cells_and_shows_where_the_hands_are(page, window):
+    bench, grid = window.workbench, page.grid
+    assert grid._switches == ("task_switch", "flight_switch") and len(grid.cells) == 9
+    assert grid.cells[(0, 1)].mode == "Thermal" and grid.cells[(0, 1)].other == "Climb"
+    assert "No rule holds here" in grid.cells[(0, 0)].accessibleName()
+    menu = grid.cells[(0, 2)].menu()
+    menu.aboutToShow.emit()
+    next(a for a in menu.actions() if a.text() == "Thermal").trigger()
+    assert sums(bench.model, flight_switch=2.0)["mode"] == "thermal" and bench.undo_label.startswith("Thermal at")
+    bench.set_control("task_switch", 2.0)
+    assert [p for p, b in grid.cells.items() if b.here] == [(2, 0)]
+    bench.undo()
+    grid.rows[3].fly()
+    assert bench.mode_name == "thermal"
+    grid.drop("speed", QPoint(10, grid.rows[0].geometry().top()))
+    assert [m.name for m in bench.model.program.modes][:2] == ["speed", "landing"]
+
+
+def test_modes_are_named_faded_copied_and_removed(page, window, qtbot):
+    bench, rows = window.workbench, page.grid.rows
+    rows[1].title.selectAll()
+    qtbot.keyClicks(rows[1].title, "Winch")
+    qtbot.keyClick(rows[1].title, Qt.Key.Key_Return)
+    assert bench.model.program.modes[1].label == "Winch"
+    type_into(qtbot, rows[1].fade, "1.5")
+    assert bench.model.program.modes[1].fade_s == 1.5
+    rows[1].buttons["copy"].click()
+    assert [m.label for m in bench.model.program.modes][-2:] == ["Winch 2", "Cruise"]
+    page.grid.rows[0].buttons["remove"].click()
+    assert (
+        "Landing is asked for by motor" in window.notice.text.text() and bench.model.program.modes[0].name == "landing"
+    )
+    page.grid.rows[-2].buttons["remove"].click()
+    assert [m.label for m in bench.model.program.modes][-2:] == ["Speed", "Cruise"]
+
+
+def test_presets_are_typed_dragged_compared_and_taken(page, window, qtbot):
+    bench = window.workbench
+    page.show_view("presets")
+    view = page.presets
+    field = view.fields[("thermal", "left_inner_flap")]
+    type_into(qtbot, field, "6 up")
+    value = next(m for m in bench.model.program.modes if m.name == "thermal").presets
+    assert value["left_inner_flap"] == value["right_inner_flap"] < 0
+    assert place_of(bench.model, "left_inner_flap", value["left_inner_flap"])[1] == pytest.approx(-6, abs=0.06)
+    type_into(qtbot, field, "900 down")
+    assert not field.complaint.isHidden() and field.text_of(field._get()) == "6 up"
+    view.sections[("thermal", "left_inner_flap")].dragged.emit(4.0)
+    value = next(m for m in bench.model.program.modes if m.name == "thermal").presets["left_inner_flap"]
+    assert place_of(bench.model, "left_inner_flap", value)[0] == pytest.approx(4.0, abs=0.1)
+    view.compare.choose("speed")
+    view.refresh()
+    assert bench.shadow is not None and bench.shadow["left_inner_flap"] < 0
+    window.bench.aeroplane.grab()
+    page.show_view("grid")
+    assert bench.shadow is None
+    page.grid.rows[3].fly()
+    bench.advance(2.0)
+    page.show_view("presets")
+    view.mode.choose("thermal")
+    view.refresh()
+    bench.set_control("camber_slider", 80.0)
+    view.take.click()
+    assert "Put Camber slider back" in window.notice.text.text()
+    assert bench.undo_label == "Thermal: as sliders and trims say"
+
+
+def test_trims_and_their_carrying_over_in_the_window(window, qtbot):
+    bench = window.workbench
+    bench.edit("program.axes[1].trim.clicks", 6, "trim")
+    window.go("modes")
+    page = window.page("modes")
+    page.show_view("trims")
+    view = page.trims
+    pulse = {n: float(x.us[-1]) for n, x in bench.live.result.outputs.items()}
+    view.carry.click()
+    assert "turns of M2" in view.said.text() and "The trim of roll stays" in view.said.text() and view.do.isVisible()
+    view.do.click()
+    assert bench.model.program.axes[1].trim.clicks == 0
+    assert {n: float(x.us[-1]) for n, x in bench.live.result.outputs.items()} == pytest.approx(pulse, abs=0.5)
+    view.carry.click()
+    assert "right flaperon" in view.said.text().lower() and view.do.isHidden()
+    view.together.click()
+    view.scopes["roll"].setCurrentIndex(1)
+    view.scopes["roll"].activated.emit(1)
+    assert {a.trim.scope for a in bench.model.program.axes if a.trim is not None} == {"per mode"}
+
+
+def test_shared_values_in_the_window(page, window, qtbot):
+    bench = window.workbench
+    page.show_view("shared")
+    view = page.shared
+    snap = next(c for c in view.cards if c.name == "snap_share")
+    QApplication.processEvents()
+    assert snap.used.text() == "Used by Snap flap."
+    type_into(qtbot, snap.fields["thermal"], "30")
+    type_into(qtbot, snap.fields[None], "80")
+    assert not snap.fields[None].complaint.isHidden()
+    shared = next(x for x in bench.model.program.tunables if x.name == "snap_share")
+    assert shared.by_mode == {"thermal": 30} and shared.value == 20
+    bench.set_control("snap_switch", 1.0)
+    bench.set_control("snap_knob", 100.0)
+    assert snap.now.text() == "Now 45.0 %"
+    snap.keep.click()
+    assert next(x for x in bench.model.program.tunables if x.name == "snap_share").value == 45
+    snap.remove.click()
+    assert "Snap flap goes by" in window.notice.text.text()
+    view.new.click()
+    made = view.cards[-1]
+    made.kind.choose("step")
+    made.kind.activated.emit(made.kind.currentIndex())
+    assert bench.model.program.tunables[-1].adjuster.kind == "step" and list(problems(bench.model)) == []
+    view.cards[-1].remove.click()
+    assert len(bench.model.program.tunables) == 3
