@@ -69,6 +69,8 @@ class Reference:
         self.rest = dict.fromkeys(("aileron_stick", "elevator_stick", "rudder_stick"), 0.0) | {"throttle_stick": -100.0}
         self.rest |= {c.name: 0.0 for c in model.transmitter.controls}
         for a in self.p.axes:
+            if a.command == "thrust" and a.control not in self.switches:
+                self.rest[a.control] = -100.0
             if a.trim is not None:
                 self.rest[f"{a.command}_trim"] = clip(a.trim.clicks * a.trim.step, -a.trim.range, a.trim.range)
         self.state, self.frame = {}, 0

@@ -22,7 +22,7 @@ from hypsos.hangar import Hangar
 from hypsos.hangar.files import read_text, write_whole
 from hypsos.hangar.places import demo_hangar
 
-FLEET = ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
+FLEET = ["Marram", "Samphire", "Sandpiper", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
 
 
 def test_models_flights_and_snapshots_come_back(tmp_path: Path):

@@ -297,7 +297,7 @@ def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(qtbot, tmp_path, 
     keys(qtbot, enter)
     assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")
     states = {s.key: window.rundown.state(s.key).name for s in STEPS}
-    assert states == dict.fromkeys(states, "settled") | dict.fromkeys(("say", "shake", "log"), "not begun")
+    assert states == dict.fromkeys(states, "settled") | dict.fromkeys(("modes", "say", "shake", "log"), "not begun")
     window.close()
 
 

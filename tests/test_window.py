@@ -370,7 +370,7 @@ def test_sliders_knobs_and_flight_modes_on_the_bench(qtbot, window):
     qtbot.keyClick(hands.toggles["flight_switch"], Qt.Key.Key_Up)
     assert window.bench.flown.text() == "Thermal" and page.fields[(0, "rate_pos")].line.text() == "85 %"
     bench.choose("right_ruddervator")
-    window.show_place("program.mixes[31].gain")
-    assert window.rundown.current == "flaps" and window.page("flaps").mixes[31].line.text() == "18 %"
+    window.show_place("program.mixes[1].gain")
+    assert window.rundown.current == "flaps" and window.page("flaps").mixes[1].line.text() == "80 %"
     window.show_place("program.modes")
-    assert window.rundown.current == "flaps"
+    assert window.rundown.current == "modes"

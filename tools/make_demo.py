@@ -11,10 +11,13 @@ from typing import Any
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.checking.reader import from_json
+from hypsos.core.fitting.throws import arm_for
 from hypsos.core.flight.ready_scenarios import ready_scenarios
 from hypsos.core.model.document import Model, digest, to_json
 from hypsos.core.model.hands import with_positions
 from hypsos.core.model.program import Setting
+from hypsos.core.model.ready_voice import with_ready_set
+from hypsos.core.parts.linkage import Linkage
 from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.transmitter import Control
@@ -226,8 +229,16 @@ def sandpiper(found: Model | None) -> Model:
     )
     leads = tuple(x.changed({"seen_right": (x.port, x.direction)}) for x in leads)
     note = "Hand-launched glider for the dune slack. Left stick: flaps or spoilers. The motor is on the slider; cut it first."
-    made = model.changed({"leads": leads, "note": note, "receiver": model.receiver.changed({"number": 17})})
-    return made.changed({"scenarios": ready_scenarios(made)[:3]})
+    base = Linkage(arm_mm=8, horn_mm=14, distance_mm=55, offset_mm=1, servo_deg=42)
+    throws = {s.name: (s.throw_up_deg, min(s.throw_down_deg, 60.0)) for s in model.airframe.surfaces}
+    leads = tuple(
+        x.changed({"linkage": arm_for(base, *throws[x.target]) or base, "servo_s": 0.1}) if x.target in throws else x
+        for x in leads
+    )
+    made = model.changed({"leads": leads, "note": note, "receiver": model.receiver.changed({"number": 17}), "proposed": ()})
+    made = with_ready_set(with_ready_set(made, "motor"), "flight")
+    made = made.changed({"scenarios": ready_scenarios(made)[:3]})
+    return made.changed({"sheet_of": digest(made)})
 
 
 CHANGES = {"marram": marram, "skerry": skerry, "whinlark": whinlark, "sorrel": sorrel, "tidewrack": tidewrack}

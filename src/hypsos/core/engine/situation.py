@@ -47,12 +47,15 @@ def trim_names(model: Model) -> dict[str, str]:
 
 
 def resting(model: Model) -> dict[str, float]:
-    """Where every control stands when nobody touches anything."""
+    """Where every control stands when nobody touches anything: what gives thrust, at its low end."""
     out: dict[str, float] = {s: 0.0 for s in STICKS}
     out["throttle_stick"] = -100.0
     for c in model.transmitter.controls:
         out[c.name] = 0.0
     for a in model.program.axes:
+        control = model.transmitter.control(a.control)
+        if a.command == "thrust" and control is not None and not control.is_switch:
+            out[a.control] = -100.0
         if a.trim is not None:
             out[f"{a.command}_trim"] = float(np.clip(a.trim.clicks * a.trim.step, -a.trim.range, a.trim.range))
     return out

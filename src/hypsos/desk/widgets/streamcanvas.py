@@ -37,6 +37,8 @@ class StreamCanvas(QWidget):
         self.chosen: Key | None = None
         self.node = ""
         self.lit: frozenset[Key] = frozenset()
+        self._hands: set[str] = set()
+        self._parts: set[str] = set()
         self._places: dict[str, QRectF] = {}
         self._paths: dict[Key, QPainterPath] = {}
         self._ribs: dict[Key, tuple[NDArray[np.float64], NDArray[np.float64]]] = {}
@@ -97,6 +99,7 @@ class StreamCanvas(QWidget):
         """Columns of names: each signal beside what it feeds and is fed by, so that streams cross little."""
         self._places.clear()
         self._paths.clear()
+        self._hands, self._parts = ({n.name for n in self.net.nodes if n.column == c} for c in (0, 2))
         self._ribs.clear()
         wide = self.width()
         room = (0.26, 0.27, 0.27)
@@ -184,7 +187,7 @@ class StreamCanvas(QWidget):
         for s in self.net.streams:
             amount = self.carries.get(s.key, 0.0)
             if s.key in self.lit and abs(amount) >= 0.5 and s.key in self._paths:
-                at = self._paths[s.key].pointAtPercent(0.62)
+                at = self._paths[s.key].pointAtPercent(0.9 if s.source in self._hands and s.target in self._parts else 0.62)
                 self._figure(painter, at, number(abs(amount)))
         for name, words in self.stands.items():
             box = self._places.get(name)
