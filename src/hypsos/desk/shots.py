@@ -22,6 +22,8 @@ from hypsos.hangar.places import demo_hangar
 
 if TYPE_CHECKING:
     from hypsos.desk.steps.directions import DirectionsPage
+    from hypsos.desk.steps.flaps import FlapsPage
+    from hypsos.desk.steps.modes import ModesPage
     from hypsos.desk.steps.say import SayPage
     from hypsos.desk.steps.shake import ShakePage
 
@@ -37,12 +39,6 @@ def _cruise(window: Window) -> None:
             bench.set_control(name, value)
         if wait:
             bench.advance(wait)
-
-
-def _why(window: Window) -> None:
-    window.workbench.set_control("flap_switch", 2.0)
-    window.workbench.advance(2.0)
-    window.workbench.choose("left_flaperon")
 
 
 def _locked(window: Window) -> None:
@@ -111,6 +107,55 @@ def _thermal(window: Window) -> None:
     window.workbench.choose("left_ruddervator")
 
 
+def _crow(window: Window) -> None:
+    """The brakes half out, their card unfolded."""
+    _half_out(window)
+    page = cast("FlapsPage", window.page("flaps"))
+    page.rows[2].unfold(True)
+    _wait(0.3)
+    page.ensureWidgetVisible(page.rows[2], 0, 0)
+    bar = page.verticalScrollBar()
+    if bar is not None:
+        bar.setValue(page.rows[2].y() + page.behaviours.y() - 10)
+
+
+def _streams(window: Window) -> None:
+    """All that reaches a flap with the brakes half out in a turn."""
+    _half_out(window)
+    page = cast("FlapsPage", window.page("flaps"))
+    page.show_view("streams")
+    QApplication.processEvents()
+    if page.streams is not None:
+        page.streams.pick_node("left_inner_flap")
+
+
+def _half_out(window: Window) -> None:
+    bench = window.workbench
+    for name, value in (("task_switch", 2.0), ("throttle_stick", -45.0), ("aileron_stick", 40.0)):
+        bench.set_control(name, value)
+        bench.advance(1.0)
+    if window.bench.caption is not None:
+        window.bench.caption.hide()
+
+
+def _gallery(window: Window) -> None:
+    page = cast("FlapsPage", window.page("flaps"))
+    page.open_gallery()
+    _wait(2.5)
+
+
+def _sections(window: Window) -> None:
+    page = cast("ModesPage", window.page("modes"))
+    page.show_view("presets")
+
+
+def _wait(seconds: float) -> None:
+    """Let what comes a moment later come."""
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        QApplication.processEvents()
+
+
 def _practice(window: Window) -> None:
     """An elevon wing to practise on, its two leads swapped, half way through the check."""
     from hypsos.core.fitting.practice import practice_with, single_faults
@@ -140,16 +185,16 @@ VIEWS: tuple[tuple[str, str, str, str, Callable[[Window], None] | None], ...] = 
     ("directions", "Whinlark", "light", "directions", _practice),
     ("throws", "Marram", "light", "throws", None),
     ("feel", "Samphire", "light", "feel", None),
-    ("wing-and-tail", "Samphire", "light", "flaps", None),
-    ("why", "Samphire", "light", "flaps", _why),
+    ("wing-and-tail", "Marram", "light", "flaps", _crow),
+    ("streams", "Marram", "light", "flaps", _streams),
+    ("gallery", "Tidewrack", "dark", "flaps", _gallery),
+    ("modes", "Marram", "light", "modes", _thermal),
     ("failsafe", "Samphire", "light", "failsafe", _lost),
     ("sheet", "Samphire", "light", "sheet", None),
     ("log", "Samphire", "light", "log", None),
-    ("shed", "Samphire", "dark", "feel", None),
-    ("sailplane", "Marram", "dark", "flaps", _thermal),
     ("shake", "Marram", "light", "shake", _shaken),
     ("welcome", "", "light", "model", None),
-    ("room", "Marram", "dark", "feel", None),
+    ("room", "Marram", "dark", "modes", _sections),
 )
 """File name, model, theme, step, and what happens before the picture."""
 

@@ -24,10 +24,10 @@ Parts = Annotated[tuple[Name, ...], Field(max_length=60)]
 """Names of surfaces or motors."""
 Controls = Callable[[str], Control | None]
 Kind = Literal[
-    "percent", "place", "seconds", "switch", "control", "yes or no", "choice", "condition", "shared", "signal", "axes",
+    "percent", "surface", "place", "seconds", "switch", "control", "yes or no", "choice", "condition", "shared", "signal", "axes",
     "positions", "amounts", "by mode", "shares", "response", "levers", "part", "parts",
 ]  # fmt: skip
-"""``place`` is a place on a control's travel; ``shared`` a shared value that stands in, or none; ``signal`` a signal that is
+"""``surface`` is where surfaces go, those of the field ``of``; ``place`` is a place on a control's travel; ``shared`` a shared value that stands in, or none; ``signal`` a signal that is
 read, or none; ``amounts`` travel for groups of parts; ``by mode`` figures for every flight mode; ``shares`` one for each
 position of a switch; ``levers`` one for each motor."""
 REFERS = ("switch", "control")
@@ -61,6 +61,7 @@ class Parameter(NamedTuple):
     roles: tuple[str, ...] = ()
     side: str = ""
     later: bool = False
+    of: str = ""
 
 
 @dataclass(frozen=True)

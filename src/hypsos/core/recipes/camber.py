@@ -30,7 +30,7 @@ class CamberFollow(RecipeBase):
         Parameter("to_flaps_from", "Times the shared value ", kind="shared"),
         Parameter("differential", "Differential: less going down", "Of the flaps, in roll."),
         Parameter("differential_off", "Less of it with", kind="signal"),
-        Parameter("elevator", "Elevator down with camber", "Minus: up."),
+        Parameter("elevator", "Elevator with camber", "At a camber of 100 %.", kind="surface", of="elevators"),
         Parameter("left_flaps", "Flaps, left", kind="parts", roles=("flap",), side="left"),
         Parameter("right_flaps", "Flaps, right", kind="parts", roles=("flap",), side="right"),
         Parameter("ailerons", "Ailerons", kind="parts", roles=("aileron", "flaperon")),

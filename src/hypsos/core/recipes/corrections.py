@@ -113,7 +113,7 @@ class ThrustLine(RecipeBase):
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("pivot", "From the throttle at", "Below it nothing moves.", kind="place"),
-        Parameter("share", "Elevator down by", "At full power. Minus: up."),
+        Parameter("share", "Elevator", "At full power.", kind="surface", of="elevators"),
         Parameter("elevators", "Moves", kind="parts", roles=PITCH_ROLES, later=True),
     )
     kind: Literal["thrust_line"] = "thrust_line"

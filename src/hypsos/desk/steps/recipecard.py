@@ -105,7 +105,11 @@ class RecipeCard(QFrame):
     def _line(self, parameter: Parameter) -> None:
         r = self._grid.rowCount()
         field: QWidget
-        if parameter.kind in ("percent", "seconds", "place"):
+        surface = self._surface(getattr(self.recipe(), parameter.of)) if parameter.of else None
+        if surface is not None:
+            said = f"{self.recipe().label}: {parameter.label.lower()}"
+            field = self._surface_field(parameter.key, said, surface, said)
+        elif parameter.kind in ("percent", "surface", "seconds", "place"):
             field = self.fields[parameter.key] = self._number(parameter)
         elif parameter.kind == "yes or no":
             tick = QCheckBox(parameter.label)

@@ -187,7 +187,9 @@ class StreamCanvas(QWidget):
         for s in self.net.streams:
             amount = self.carries.get(s.key, 0.0)
             if s.key in self.lit and abs(amount) >= 0.5 and s.key in self._paths:
-                at = self._paths[s.key].pointAtPercent(0.9 if s.source in self._hands and s.target in self._parts else 0.62)
+                at = self._paths[s.key].pointAtPercent(
+                    0.9 if s.source in self._hands and s.target in self._parts else 0.62
+                )
                 self._figure(painter, at, number(abs(amount)))
         for name, words in self.stands.items():
             box = self._places.get(name)

@@ -40,7 +40,8 @@ class WhenLine(QFrame):
         except DocumentError:  # another model is on the bench, and the page will say so in a moment
             return
         model = self.workbench.loaded
-        said = f"{self.verb} always" if text is None else f"{self.verb} while {phrase(model, text)}"
+        never = self.place.none if self.place.none != "always" else f"{self.verb} always"
+        said = never if text is None else f"{self.verb} while {phrase(model, text)}"
         short = said if len(said) <= MOST_SAID else f"{said[: MOST_SAID - 1]}…"
         self.button.setText(worded(short))
         self.button.setAccessibleName(f"{self.about()} {said}")
