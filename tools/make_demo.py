@@ -81,7 +81,13 @@ def marram(model: Model) -> Model:
         left_flaps=(inner[0], mid[0]), right_flaps=(inner[1], mid[1]), ailerons=ailerons, elevators=tail,
     )  # fmt: skip
     snap = SnapFlap(
-        share=100, share_from="snap_share", aileron_share=12, dead=10, flaps=(*inner, *mid), ailerons=ailerons, when="snap_on"
+        share=100,
+        share_from="snap_share",
+        aileron_share=12,
+        dead=10,
+        flaps=(*inner, *mid),
+        ailerons=ailerons,
+        when="snap_on",
     )
     turn = CoordinatedTurn(
         label="Turn help", control="turn_switch", helps=tuple(TurnShare(left=x, right=x) for x in (0, 12, 18)),
@@ -111,15 +117,18 @@ def marram(model: Model) -> Model:
         MixLine(name="Tow release", target="tow_release", source="tow_button"),
     )  # fmt: skip
     plain = {"roll": Setting(), "pitch": Setting()}
-    axes = tuple(
-        a.changed({"settings": (plain[a.command],)}) if a.command in plain else a for a in model.program.axes
-    )
+    axes = tuple(a.changed({"settings": (plain[a.command],)}) if a.command in plain else a for a in model.program.axes)
     wing = tuple(
-        r.changed({"differential_off": "brake"}) if r.kind == "ailerons" else r for r in kept(model, "ailerons", "v_tail")
+        r.changed({"differential_off": "brake"}) if r.kind == "ailerons" else r
+        for r in kept(model, "ailerons", "v_tail")
     )
     tunables = tuple(x for x in model.program.tunables if x.name in ("roll_to_flaps", "snap_share", "camber_share"))
     return with_program(
-        model, recipes=(*wing, crow, camber, snap, turn, thrust, yaw, roll, pitch), mixes=mixes, axes=axes, tunables=tunables
+        model,
+        recipes=(*wing, crow, camber, snap, turn, thrust, yaw, roll, pitch),
+        mixes=mixes,
+        axes=axes,
+        tunables=tunables,
     )
 
 
@@ -154,7 +163,13 @@ def whinlark(model: Model) -> Model:
     modes = (
         FlightMode(name="calm", label="Calm", when="mode_switch@0", fade_s=0.3),
         FlightMode(name="ridge", label="Ridge", when="mode_switch@1", fade_s=0.3),
-        FlightMode(name="race", label="Race", when="race_wanted", fade_s=0.3, presets={"left_elevon": -1.0, "right_elevon": -1.0}),
+        FlightMode(
+            name="race",
+            label="Race",
+            when="race_wanted",
+            fade_s=0.3,
+            presets={"left_elevon": -1.0, "right_elevon": -1.0},
+        ),
         FlightMode(name="base", label="Base"),
     )
     race = Combine(name="race_wanted", label="Race wanted", kind="all", of=("mode_switch@2", "bold_switch@1"))
@@ -166,7 +181,9 @@ def whinlark(model: Model) -> Model:
         name="pitch_share", label="Pitch share", low=35, high=65, value=50,
         adjuster=Adjuster(kind="add", control="rate_slider", amount=15, modes=("ridge", "race")),
     )  # fmt: skip
-    axes = tuple(a.changed({"switch": None, "settings": (Setting(),)}) if a.command in FEEL else a for a in model.program.axes)
+    axes = tuple(
+        a.changed({"switch": None, "settings": (Setting(),)}) if a.command in FEEL else a for a in model.program.axes
+    )
     elevons = tuple(r.changed({"pitch_from": "pitch_share", "pitch_share": 100.0}) for r in kept(model, "elevons"))
     return with_program(model, modes=modes, logic=(race,), recipes=(*elevons, feel), tunables=(share,), axes=axes)
 
@@ -225,7 +242,8 @@ def sandpiper(found: Model | None) -> Model:
     )  # fmt: skip
     model = with_program(model, recipes=(*kept(model, "ailerons"), stick), axes=axes)
     leads = tuple(
-        x.changed({"port": i + 1, "direction": -1 if x.name == "right_flaperon" else 1}) for i, x in enumerate(model.leads)
+        x.changed({"port": i + 1, "direction": -1 if x.name == "right_flaperon" else 1})
+        for i, x in enumerate(model.leads)
     )
     leads = tuple(x.changed({"seen_right": (x.port, x.direction)}) for x in leads)
     note = "Hand-launched glider for the dune slack. Left stick: flaps or spoilers. The motor is on the slider; cut it first."
@@ -235,7 +253,9 @@ def sandpiper(found: Model | None) -> Model:
         x.changed({"linkage": arm_for(base, *throws[x.target]) or base, "servo_s": 0.1}) if x.target in throws else x
         for x in leads
     )
-    made = model.changed({"leads": leads, "note": note, "receiver": model.receiver.changed({"number": 17}), "proposed": ()})
+    made = model.changed(
+        {"leads": leads, "note": note, "receiver": model.receiver.changed({"number": 17}), "proposed": ()}
+    )
     made = with_ready_set(with_ready_set(made, "motor"), "flight")
     made = made.changed({"scenarios": ready_scenarios(made)[:3]})
     return made.changed({"sheet_of": digest(made)})
