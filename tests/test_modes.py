@@ -28,6 +28,7 @@ from hypsos.core.model.trim_sets import with_trim_field
 from hypsos.core.model.tunables import dead_axes, kept_now, tunable_users, with_value, without_tunable
 from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.recipes import Amount, Crow
 from hypsos.core.rundown import attentions
 
 NAMES = ("one", "two", "three")
@@ -364,3 +365,48 @@ def test_shared_values_in_the_window(page, window, qtbot):
     assert bench.model.program.tunables[-1].adjuster.kind == "step" and list(problems(bench.model)) == []
     view.cards[-1].remove.click()
     assert len(bench.model.program.tunables) == 3
+
+
+def test_no_motor_by_surprise(page, window, qtbot):
+    """Flying a mode never brings the motor switch to run; a new adjuster never takes a control that does something already."""
+    bench = window.workbench
+    climb = next(r for r in page.grid.rows if r.name == "climb")
+    climb.fly()
+    assert "motor switch at run" in window.notice.text.text() and bench.live.controls["motor_switch"] == 0
+    page.show_view("shared")
+    page.shared.new.click()
+    made = page.shared.cards[-1]
+    for kind in ("set", "add"):
+        made.kind.choose(kind)
+        made.kind.activated.emit(made.kind.currentIndex())
+        assert "does something already" in window.notice.text.text() and made.value().adjuster is None
+    choose(window, "Sandpiper")
+    window.go("modes")
+    page.show_view("shared")
+    page.shared.new.click()
+    made = page.shared.cards[-1]
+    made.kind.choose("set")
+    made.kind.activated.emit(made.kind.currentIndex())
+    assert made.value().adjuster is None  # the one slider it has gives power
+
+
+def test_a_lever_without_a_trim_moves_the_value_only(samphire):
+    from hypsos.core.model.trims import with_clicks
+
+    shared = Tunable(
+        name="lift", low=-20, high=20, value=0, adjuster=Adjuster(kind="add", control="yaw_trim", amount=100)
+    )
+    line = MixLine(name="flap", target="left_flap", source="full", gain_from="lift")
+    base = from_parts(mixes=(line,), tunables=(shared,), trims={"yaw": Trim(step=2, scope="lever")})
+    moved = with_clicks(base, "yaw", "base", 3)
+    assert moved.program.axes[2].trim.clicks == 3 and not moved.program.axes[2].trim.by_mode
+    out = sums(moved)
+    assert out["left_flap"] == pytest.approx(6) and out["rudder"] == 0
+
+
+def test_a_stick_that_brakes_and_drives_is_pointed_out():
+    crow = Crow(control="throttle_stick", closed=-10, opened=-80, amounts=(Amount(parts=("left_flap",), travel=80),))
+    model = with_at(from_parts(motors=True), "program.recipes", (crow,))
+    assert any("both go by the throttle stick" in a.text and a.step == "guard" for a in attentions(model))
+    held = with_at(model, "program.guard.holds", ("switch_b@1",))
+    assert not any("both go by" in a.text for a in attentions(held))

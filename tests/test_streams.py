@@ -362,8 +362,25 @@ def test_removing_what_others_read_says_who_and_offers_to_detach(window):
     page.cards[2].remove()
     assert "Ailerons" in window.notice.text.text() and "Crow brakes gave" in window.notice.text.text()
     assert list(problems(bench.model)) == [] and "brake" in bench.model.program.signal_labels()
+    bench.edit("note", "x", "a note")
+    press(window.notice, "Detach it instead")
+    assert (
+        "other edits have been made" in window.notice.text.text().lower()
+    )  # what it would undo is another step by now
+    bench.undo()
+    bench.undo()
+    page.cards[2].remove()
     press(window.notice, "Detach it instead")
     assert any(m.origin == "crow" for m in bench.model.program.mixes)
+
+
+def test_the_gallery_shuts_when_the_model_is_another_one(window):
+    window.go("flaps")
+    page = window.page("flaps")
+    page.open_gallery()
+    assert page.gallery.isVisible()
+    choose(window, "Skerry")
+    assert page.gallery.isHidden()
 
 
 def test_the_strip_shows_what_the_bench_would(window, qtbot):

@@ -237,7 +237,9 @@ def sandpiper(found: Model | None) -> Model:
     )  # fmt: skip
     axes = tuple(
         a.changed({"control": "motor_slider"}) if a.command == "thrust"
-        else a.changed({"switch": "rates_switch", "settings": tuple(Setting(rate_neg=r, rate_pos=r, expo=e) for r, e in FEEL[a.command])})
+        else a.changed(
+            {"switch": "rates_switch", "settings": tuple(Setting(rate_neg=r, rate_pos=r, expo=e) for r, e in FEEL[a.command])}
+        )
         for a in model.program.axes
     )  # fmt: skip
     model = with_program(model, recipes=(*kept(model, "ailerons"), stick), axes=axes)

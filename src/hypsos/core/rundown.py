@@ -14,7 +14,7 @@ from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, STOPS
 from hypsos.core.model.tunables import dead_axes
 from hypsos.core.model.uses import without_place
 from hypsos.core.model.voice_words import voice_doubts
-from hypsos.core.model.words import power_percent, said_name
+from hypsos.core.model.words import control_label, power_percent, said_name
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.wiring import Lead
 
@@ -63,6 +63,7 @@ def attentions(model: Model) -> Iterator[Attention]:
     if model.program.guard is not None and model.program.guard.level == 1 and model.airframe.motors:
         text = "With a cut alone, switching to run with the stick up starts the motor at once."
         yield Attention("guard", text, "program.guard.level")
+    yield from _borrowed(model)
     yield from _run_attentions(model)
     yield from _feel_attentions(model)
     for i, recipe in enumerate(model.program.recipes):
@@ -77,6 +78,18 @@ def attentions(model: Model) -> Iterator[Attention]:
     for path, text in voice_doubts(model):
         yield Attention("say", text, path)
     yield from _failsafe_attentions(model)
+
+
+def _borrowed(model: Model) -> Iterator[Attention]:
+    """A behaviour on the control that gives power too, with nothing that stops the motor meanwhile."""
+    guard, thrust = model.program.guard, model.program.axis("thrust")
+    if guard is None or thrust is None or not model.airframe.motors or guard.holds:
+        return
+    for recipe in model.program.recipes:
+        if recipe.on and any(name == thrust.control for _, name in recipe.refers()):
+            by = control_label(model, thrust.control)
+            text = f"{recipe.label} and the motor both go by the {by}. Say what stops the motor meanwhile."
+            yield Attention("guard", text, "program.guard.holds")
 
 
 def _run_attentions(model: Model) -> Iterator[Attention]:

@@ -342,7 +342,9 @@ class Workbench(LiveBench):
         if made is not None:
             axis = made.program.axis(command)
             assert axis is not None and axis.trim is not None
-            own = f" in {self.mode_label}" if axis.trim.scope != "common" and self.mode is not None else ""
+            own = (
+                f" in {self.mode_label}" if axis.trim.scope in ("per mode", "offset") and self.mode is not None else ""
+            )
             words = f"trim {trim_words(command, clicks_in(axis.trim, self.mode_name))}{own}"
             self.apply(made, words, merge=f"trim {command} {self.mode_name}")
 

@@ -25,7 +25,7 @@ def with_clicks(model: Model, command: str, mode: str, clicks: int) -> Model | N
             continue
         if abs((clicks_in(trim, mode) + clicks) * trim.step) > trim.range + 1e-9:
             return None
-        own = trim.scope != "common" and any(m.name == mode for m in model.program.modes)
+        own = trim.scope in ("per mode", "offset") and any(m.name == mode for m in model.program.modes)
         if own:
             start = trim.by_mode.get(mode, trim.clicks if trim.scope == "per mode" else 0)
             moved = Trim(**{**dict(trim), "by_mode": {**trim.by_mode, mode: start + clicks}})

@@ -27,9 +27,9 @@ Kind = Literal[
     "percent", "surface", "place", "seconds", "switch", "control", "yes or no", "choice", "condition", "shared", "signal", "axes",
     "positions", "amounts", "by mode", "shares", "response", "levers", "part", "parts",
 ]  # fmt: skip
-"""``surface`` is where surfaces go, those of the field ``of``; ``place`` is a place on a control's travel; ``shared`` a shared value that stands in, or none; ``signal`` a signal that is
-read, or none; ``amounts`` travel for groups of parts; ``by mode`` figures for every flight mode; ``shares`` one for each
-position of a switch; ``levers`` one for each motor."""
+"""``surface`` is where surfaces go, those of the field ``of``; ``place`` is a place on a control's travel; ``shared`` a shared
+value that stands in, or none; ``signal`` a signal that is read, or none; ``amounts`` travel for groups of parts; ``by mode``
+figures for every flight mode; ``shares`` one for each position of a switch; ``levers`` one for each motor."""
 REFERS = ("switch", "control")
 """Kinds that name a control."""
 PART_KINDS = ("part", "parts", "amounts")

@@ -200,6 +200,8 @@ class FlapsPage(StepPage):
         model = self.workbench.loaded
         self.room.refresh()
         self.advice.setVisible(any(s.role == "flaperon" for s in model.airframe.surfaces))
+        if self.gallery is not None and self.gallery.out_of_date():
+            self.gallery.hide()  # its behaviours were made for another state of the model
         if self.view == "behaviours":
             self._refresh_behaviours()
         view = {"streams": self.streams, "hands": self.hands}.get(self.view)

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QAbstractButton, QFrame, QGridLayout, QPushButton, Q
 
 from hypsos.core.flight.showing import Shown, shown
 from hypsos.core.model.behaviours import Offer, offers
+from hypsos.core.model.document import Model
 from hypsos.core.parts.airframe import Airframe
 from hypsos.core.rundown import STEPS
 from hypsos.desk.theme.look import look
@@ -172,6 +173,7 @@ class Gallery(QFrame):
         self.tiles: list[Tile] = []
         self.links: list[QPushButton] = []
         self._waiting: list[Tile] = []
+        self._model: Model | None = None
         self.setObjectName("card")
         self._grid = QGridLayout()
         self._grid.setSpacing(8)
@@ -192,8 +194,13 @@ class Gallery(QFrame):
         self._turn.timeout.connect(self._turn_all)
         self.hide()
 
+    def out_of_date(self) -> bool:
+        """Whether the model has been changed, or another one come, since it was opened."""
+        return self._model is not self.workbench.model
+
     def open(self) -> None:
         """Show it for the model as it is now; pictures come one after the other."""
+        self._model = self.workbench.loaded
         clear(self._grid)
         self.links = []
         body = self.workbench.loaded.airframe

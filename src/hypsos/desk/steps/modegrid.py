@@ -406,6 +406,13 @@ class ModeRow(QFrame):
                 f"No position of the switches alone gives {self.mode().label}. Its rule says what else it takes."
             )
             return
+        guard = bench.loaded.program.guard
+        if guard is not None and int(hands.get(guard.switch, guard.cut[0])) not in guard.cut:
+            words = (
+                f"{self.mode().label} is flown with the motor switch at run. Bring it there yourself, when you mean it."
+            )
+            bench.noticed.emit(words)
+            return
         for name, value in hands.items():
             bench.set_control(name, value)
 

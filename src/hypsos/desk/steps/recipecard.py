@@ -607,6 +607,10 @@ class RecipeCard(QFrame):
             return
 
         def instead() -> None:
+            if bench.undo_label != words:
+                raise HypsosError(
+                    "other edits have been made since", "", f"Undo back to before “{words}”, then detach it."
+                )
             bench.undo()
             bench.apply(detached(bench.loaded, index), f"detach {recipe.label.lower()}")
 

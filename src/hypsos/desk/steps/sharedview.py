@@ -16,9 +16,10 @@ from hypsos.core.model.tunables import (
     with_value,
     without_tunable,
 )
+from hypsos.core.model.uses import uses
 from hypsos.core.model.words import control_label, number, plain, said_name
 from hypsos.core.parts.logic import Adjuster, Tunable
-from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.parts.transmitter import STICKS, Control
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import Flow, flowing
 from hypsos.desk.widgets.layout import clear, label, row
@@ -241,16 +242,27 @@ class SharedCard(QFrame):
             (f"{a.command}_trim", f"{a.command} trim lever") for a in model.program.axes if a.trim is not None
         ]
 
+    def _idle(self) -> list[Control]:
+        """The controls of the transmitter that do nothing yet: never one by surprise that gives power."""
+        model = self.workbench.loaded
+        used = uses(model)
+        return [c for c in model.transmitter.controls if not used.get(c.name)]
+
     def _moved_by(self, kind: str, words: str) -> None:
-        known = self._controls()
+        idle = self._idle()
         made: Adjuster | None = None
         if kind == "step":
-            buttons = [c for c in self.workbench.loaded.transmitter.controls if c.kind == "momentary"]
-            switches = [c for c in self.workbench.loaded.transmitter.controls if c.is_switch]
-            one = next(iter(buttons + switches), None)
+            one = next((c for c in idle if c.kind == "momentary"), next((c for c in idle if c.is_switch), None))
             made = Adjuster(kind="step", up=f"{one.name}@1" if one is not None else "!link")
         elif kind:
-            made = Adjuster(kind=kind, control=known[0][0] if known else STICKS[0], amount=10.0)
+            one = next((c for c in idle if not c.is_switch), None)
+            if one is None:
+                self.workbench.noticed.emit(
+                    "Every slider and knob does something already. Lay out another one under the hands first."
+                )
+                self.refresh()
+                return
+            made = Adjuster(kind=kind, control=one.name, amount=10.0)
         self._put("adjuster", made, f"moved in flight by {words}")
 
     def _adjust(self, fields: dict[str, Any], words: str, placed: bool = False) -> None:
