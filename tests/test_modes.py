@@ -30,6 +30,8 @@ from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.recipes import Amount, Crow
 from hypsos.core.rundown import attentions
+from hypsos.core.sheet import make_sheet
+from hypsos.core.sheet.paper import sheet_markdown
 
 NAMES = ("one", "two", "three")
 
@@ -410,3 +412,31 @@ def test_a_stick_that_brakes_and_drives_is_pointed_out():
     assert any("both go by the throttle stick" in a.text and a.step == "guard" for a in attentions(model))
     held = with_at(model, "program.guard.holds", ("switch_b@1",))
     assert not any("both go by" in a.text for a in attentions(held))
+
+
+def test_a_grid_may_be_laid_over_a_condition(page, window):
+    """Rows by whether a named condition holds: the rule is then that condition, or its contrary."""
+    bench, grid = window.workbench, page.grid
+    grid.down.choose("pulled")
+    grid.down.activated.emit(grid.down.currentIndex())
+    grid.across.choose("")
+    grid.across.activated.emit(grid.across.currentIndex())
+    assert grid._switches == ("pulled",) and set(grid.cells) == {(0,), (1,)}
+    grid.put((1,), "speed")
+    speed = next(m for m in bench.model.program.modes if m.name == "speed")
+    assert speed.when == "pulled" and bench.undo_label == "Speed at Elevator pulled holds"
+    bench.set_control("elevator_stick", -80.0)
+    bench.advance(0.2)
+    assert bench.mode_name == "speed" and [p for p, b in grid.cells.items() if b.here] == [(1,)]
+
+
+def test_what_moves_in_flight_is_on_the_sheet(hangar):
+    text = sheet_markdown(make_sheet(hangar.load("Tidewrack")))
+    assert "moved by shared value Knife edge, pitch trimmed" in text and "the left ones the other way" in text
+    assert "set by Knife-edge knob" in text
+    wing = with_at(hangar.load("Whinlark"), "program.recipes[1].when", "bold_switch@1")
+    text = sheet_markdown(make_sheet(wing))
+    assert (
+        "the shared ones while Bold switch at on" in text
+        and "Rate slider adds 15 at full travel in Ridge, Race" in text
+    )

@@ -26,6 +26,17 @@ def curve_words(response: Response) -> str:
     return f"smooth curve {points}" if response.shape == "smooth" else points
 
 
+def live_words(model: Model, response: Response) -> str:
+    """Which points of a response move in flight, and with what; empty where none do."""
+    shared = next((x for x in model.program.shared_values() if x.name == response.live_from), None)
+    if shared is None:
+        return ""
+    names = " and ".join(", ".join(str(i + 1) for i in sorted(response.live)).rsplit(", ", 1))
+    which = f"points {names} are" if len(response.live) > 1 else f"point {names} is"
+    odd = ", the left ones the other way" if response.live_odd else ""
+    return f"{which} moved by shared value {said_name(shared.label, 'Shared value', shared.name)}{odd}"
+
+
 def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0) -> tuple[str, str]:
     """What a line reads and feeds, and how much and how it goes. ``origin``: the recipe that made it; ``sense`` -1 for a part
     whose signs are turned."""
@@ -41,6 +52,8 @@ def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0)
             value.append(", ".join(points))
         else:
             value.append(curve_words(line.response))
+        if line.response.live_from is not None:
+            value.append(live_words(model, line.response))
     motors = {m.name for m in model.airframe.motors}
     if line.target in motors and line.source == "thrust" and (line.gain != 100 or line.response or shared):
         value.append("counted from idle")

@@ -8,8 +8,8 @@ from typing import NamedTuple
 
 from hypsos.core.model.choosing import free_name, without_orphans
 from hypsos.core.model.document import Model
-from hypsos.core.model.phrases import UNNAMED, phrase
-from hypsos.core.parts.logic import Combine, FlightMode, LogicSwitch, asked, conditions_of
+from hypsos.core.model.phrases import UNNAMED, named, phrase
+from hypsos.core.parts.logic import Combine, Counter, FlightMode, Gate, LogicSwitch, asked, conditions_of
 from hypsos.core.parts.transmitter import Control
 
 MOST = 20_000
@@ -36,8 +36,8 @@ def truth(model: Model, text: str, places: Places, depth: int = 0) -> bool | Non
     if asks.realm or depth > 16:
         return None
     found: bool | None = None
-    if asks.position is not None and asks.name in places:
-        found = places[asks.name] == asks.position
+    if asks.name in places:
+        found = places[asks.name] == (1 if asks.position is None else asks.position)
     elif asks.position is None:
         node = next((x for x in model.program.logic if x.name == asks.name), None)
         if isinstance(node, Combine):
@@ -115,11 +115,31 @@ def never_flown(model: Model) -> tuple[FlightMode, ...]:
     return tuple(m for m in modes if m.name in left)
 
 
+def grid_axes(model: Model) -> tuple[Control, ...]:
+    """What a grid can be laid over: the switches, and the conditions that somebody has named, as two positions each."""
+    switches = tuple(c for c in model.transmitter.controls if c.is_switch)
+    flags = [x for x in named(model) if not isinstance(x, Gate | Counter)]
+    return (*switches, *(
+        Control(name=x.name, label=x.label, kind="switch", hand="left", positions=("does not hold", "holds")) for x in flags
+    ))  # fmt: skip
+
+
+def _grid_axis(model: Model, name: str) -> Control:
+    return next(c for c in grid_axes(model) if c.name == name)
+
+
+def _at(model: Model, control: Control, place: int) -> str:
+    """The condition that holds at a place of one side of the grid."""
+    if model.transmitter.control(control.name) is not None:
+        return f"{control.name}@{place}"
+    return control.name if place else f"!{control.name}"
+
+
 def by_switches_only(model: Model, mode: FlightMode, names: Iterable[str]) -> bool:
     """Whether these switches alone decide a mode's condition."""
     if mode.when is None:
         return True
-    mine = [c for c in model.transmitter.controls if c.name in set(names)]
+    mine = [_grid_axis(model, n) for n in names]
     when = mode.when
     return all(truth(model, when, places) is not None for places in all_places(mine))
 
@@ -131,7 +151,7 @@ def with_cell(model: Model, names: tuple[str, ...], places: Places, mode: str) -
     something else stay, and go on before or behind them as they did.
     """
     program = model.program
-    mine = [c for n in names for c in model.transmitter.controls if c.name == n]
+    mine = [_grid_axis(model, n) for n in names]
     owned = [m.name for m in program.modes if m.when is not None and by_switches_only(model, m, names)]
     base = program.modes[-1].name
     if mode != base and mode not in owned:
@@ -164,23 +184,23 @@ def _owned_at(model: Model, places: Places, names: set[str]) -> str:
 def _rule(model: Model, controls: list[Control], cells: list[tuple[int, ...]]) -> tuple[str, list[LogicSwitch]]:
     """A condition that holds at these places and nowhere else, and the conditions it is made of."""
     if len(controls) == 1:
-        texts = [f"{controls[0].name}@{p[0]}" for p in cells]
+        texts = [_at(model, controls[0], p[0]) for p in cells]
     else:
         a, b = controls
         rest, texts = set(cells), []
         for i in range(len(a.positions)):
             row = {(i, k) for k in range(len(b.positions))}
             if row <= rest:
-                texts.append(f"{a.name}@{i}")
+                texts.append(_at(model, a, i))
                 rest -= row
         for k in range(len(b.positions)):
             column = {(i, k) for i in range(len(a.positions))}
             if column <= set(cells) and column & rest:
-                texts.append(f"{b.name}@{k}")
+                texts.append(_at(model, b, k))
                 rest -= column
         made: list[LogicSwitch] = []
         for i, k in sorted(rest):
-            node = Combine(kind="all", name=_free(model, made), label=UNNAMED, of=(f"{a.name}@{i}", f"{b.name}@{k}"))
+            node = Combine(kind="all", name=_free(model, made), label=UNNAMED, of=(_at(model, a, i), _at(model, b, k)))
             made.append(node)
             texts.append(node.name)
         if len(texts) == 1:
@@ -195,7 +215,9 @@ def _rule(model: Model, controls: list[Control], cells: list[tuple[int, ...]]) -
 
 def _never(model: Model, control: Control) -> tuple[str, list[LogicSwitch]]:
     """A condition that never holds: for a mode to which no place of the grid is left. That it is never flown is then said."""
-    node = Combine(kind="all", name=_free(model, []), label=UNNAMED, of=(f"{control.name}@0", f"{control.name}@1"))
+    node = Combine(
+        kind="all", name=_free(model, []), label=UNNAMED, of=(_at(model, control, 0), _at(model, control, 1))
+    )
     return node.name, [node]
 
 

@@ -13,7 +13,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import spare_ports, usual_failsafe
 from hypsos.core.model.lines import all_lines
 from hypsos.core.model.logic_words import mode_lines, shared_lines, told_apart
-from hypsos.core.model.mix_words import curve_words, mix_words
+from hypsos.core.model.mix_words import curve_words, live_words, mix_words
 from hypsos.core.model.phrases import UNNAMED, node_phrase, phrase
 from hypsos.core.model.voice_words import voice_lines
 from hypsos.core.model.words import (
@@ -189,7 +189,8 @@ def _axes(model: Model, count: _Counter) -> Iterator[SheetStep]:
         control = model.transmitter.control(axis.switch) if axis.switch else None
         by = f"{axis.command.capitalize()} from {control_label(model, axis.control)}"
         if axis.curve is not None:
-            yield count.step(f"{by}, curve", curve_words(axis.curve), "Before expo and rate.")
+            words = ", ".join(x for x in (curve_words(axis.curve), live_words(model, axis.curve)) if x)
+            yield count.step(f"{by}, curve", words, "Before expo and rate.")
         for p, position in enumerate(control.positions if control else ("",)):
             s = setting_at(axis, p)
             sides = s.rate_neg == s.rate_pos or axis.command == "thrust"
@@ -197,7 +198,8 @@ def _axes(model: Model, count: _Counter) -> Iterator[SheetStep]:
             rate = labels.get(s.rate_from or "", rate)
             where = f", {control.label} at {position}" if control else ""
             expo = labels.get(s.expo_from or "", f"{plain(s.expo)} %")
-            yield count.step(f"{by}{where}", f"rate {rate}, expo {expo}", "")
+            while_ = "" if s.from_when is None else f", the shared ones while {phrase(model, s.from_when)}"
+            yield count.step(f"{by}{where}", f"rate {rate}, expo {expo}{while_}", "")
 
 
 def _mixes(

@@ -33,6 +33,7 @@ from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, clear, hint, label, plain_tip, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.responseedit import ResponseEdit
+from hypsos.desk.widgets.room import RoomLine
 
 if TYPE_CHECKING:
     from hypsos.desk.widgets.plot import ResponsePlot
@@ -56,6 +57,8 @@ class FeelPage(StepPage):
     )
 
     def build(self) -> None:
+        self.room = RoomLine(self.workbench)
+        self.column.addWidget(self.room)
         self.command = "roll"
         self.plot: ResponsePlot | None = None
         self.fields: dict[tuple[int, str], NumberField] = {}
@@ -179,6 +182,7 @@ class FeelPage(StepPage):
         moved = [(s.name, s.label) for s in across(model)]
         self.measure.fill([("", "no surface"), *moved])
         self._glance()
+        self.room.refresh()
         trim = axis.trim
         said = "no trim" if trim is None else f"trim {plain(trim.step)} % a click, {dict(SCOPES)[trim.scope]}"
         self.trim_words.setText(said.capitalize())

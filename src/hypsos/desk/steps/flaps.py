@@ -111,7 +111,7 @@ class FlapsPage(StepPage):
         self.gallery: Gallery | None = None
         self.streams: StreamView | None = None
         self.hands: HandView | None = None
-        self.room = RoomLine(self.workbench, ("mixes", "points", "logic"))
+        self.room = RoomLine(self.workbench)
         self.column.addWidget(self.room)
         self.views = QButtonGroup(self)
         buttons: list[QWidget] = []
@@ -326,10 +326,7 @@ class FlapsPage(StepPage):
             if path.startswith(f"program.recipes[{made.index}]"):
                 made.unfold(True)
                 assert made.card is not None
-                fields = made.card.fields
-                found = next(
-                    (f for key, f in fields.items() if path.endswith(key) or path.endswith(".positions")), None
-                )
+                found = made.card.field_for(path)
                 if found is not None:
                     found.setFocus()
                 self.ensureWidgetVisible(found or made)

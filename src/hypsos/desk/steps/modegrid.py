@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 from hypsos.core.flight.mode_ways import ways_to_modes
 from hypsos.core.model.behaviours import free_label
 from hypsos.core.model.choosing import Place
-from hypsos.core.model.mode_grid import Cell, all_places, cell, mode_switches, never_flown, with_cell
+from hypsos.core.model.mode_grid import Cell, all_places, cell, grid_axes, mode_switches, never_flown, with_cell
 from hypsos.core.model.modes import at_place, mode_users, with_mode, without_mode
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.words import plain
@@ -104,7 +104,7 @@ class ModeGrid(QWidget):
     def _show_switches(self) -> None:
         model = self.workbench.loaded
         used = mode_switches(model)
-        known = [(c.name, c.label) for c in model.transmitter.controls if c.is_switch]
+        known = [(c.name, c.label) for c in grid_axes(model)]
         names = [n for n in self._switches if any(n == k for k, _ in known)]
         if not names:
             names = [c.name for c in used[:2]] or [k for k, _ in known[:1]]
@@ -124,7 +124,7 @@ class ModeGrid(QWidget):
         clear(self._rows)
         self.cells.clear()
         model = self.workbench.loaded
-        controls = [c for n in self._switches for c in model.transmitter.controls if c.name == n]
+        controls = [c for n in self._switches for c in grid_axes(model) if c.name == n]
         if controls and model.program.modes:
             first = controls[0]
             count = len(first.positions)
@@ -164,19 +164,27 @@ class ModeGrid(QWidget):
 
     def _where(self, places: tuple[int, ...]) -> str:
         said = []
+        axes = {c.name: c for c in grid_axes(self.workbench.loaded)}
         for name, place in zip(self._switches, places, strict=True):
-            control = self.workbench.loaded.transmitter.control(name)
-            if control is not None:
-                said.append(f"{control.label} at {control.positions[place]}")
+            joined = " at " if self.workbench.loaded.transmitter.control(name) is not None else " "
+            said.append(f"{axes[name].label}{joined}{axes[name].positions[place]}")
         return ", ".join(said)
 
     def _light(self) -> None:
         """The place where the hands are is marked."""
         if not self.isVisible():
             return
-        here = tuple(int(self.workbench.live.controls.get(n, 0.0)) for n in self._switches)
+        here = tuple(self._stands(n) for n in self._switches)
         for places, button in self.cells.items():
             button.mark(places == here)
+
+    def _stands(self, name: str) -> int:
+        """Where a switch stands now, or whether a condition holds."""
+        live = self.workbench.live
+        if name in live.controls:
+            return int(live.controls[name])
+        flags = live.result.logic.get(name) if live.result is not None else None
+        return int(bool(flags[-1])) if flags is not None else 0
 
     # -- edits ------------------------------------------------------------------------------------------------------
 

@@ -30,7 +30,7 @@ class ModesPage(StepPage):
         self.presets: PresetView | None = None
         self.trims: TrimView | None = None
         self.shared: SharedView | None = None
-        self.room = RoomLine(self.workbench, ("modes", "logic"))
+        self.room = RoomLine(self.workbench)
         self.column.addWidget(self.room)
         self.views = QButtonGroup(self)
         buttons: list[QWidget] = []

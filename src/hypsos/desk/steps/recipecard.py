@@ -91,6 +91,25 @@ class RecipeCard(QFrame):
         box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         box.setMinimumContentsLength(9)
 
+    def field_for(self, path: str) -> NumberField | None:
+        """The field of the number at a path of the document, the first of its kind where it has several."""
+        inside = path.removeprefix(f"{self._path()}.")
+        if inside in self.fields:
+            return self.fields[inside]
+        key = inside.split(".", 1)[0]
+        name, _, index = key.partition("[")
+        found = getattr(self.recipe(), name, None)
+        if (
+            index
+            and isinstance(found, tuple)
+            and int(index[:-1]) < len(found)
+            and isinstance(found[int(index[:-1])], Amount)
+        ):
+            wanted = f"{name}.{found[int(index[:-1])].parts[0]}"
+            if wanted in self.fields:
+                return self.fields[wanted]
+        return next((f for k, f in self.fields.items() if k.split(".")[0].split("[")[0] == name), None)
+
     @property
     def opened(self) -> bool:
         """Whether what is wanted seldom is shown."""

@@ -302,6 +302,7 @@ class MixEditor(QFrame):
             flowing("Gain", self.gain, "times", self.shared), self.when, self.response,
             row("Less on one side", self.differential, None),
             flowing("Comes in over", self.in_s, "goes out over", self.out_s), row(self.trim, None), row("It", self.combine, None),
+            label("A servo that runs the wrong way is reversed at its output; a minus here turns the mix itself.", "faint"),
             self.order, row(self.before, self.behind, None), flowing(self.over, self.remove),
         ):  # fmt: skip
             column.addWidget(part) if isinstance(part, QWidget) else column.addLayout(part)

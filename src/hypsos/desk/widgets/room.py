@@ -11,11 +11,11 @@ from hypsos.desk.workbench import Workbench
 
 
 class RoomLine(QLabel):
-    """Some of the needs of the model on the bench."""
+    """The needs of the model on the bench."""
 
-    def __init__(self, workbench: Workbench, wanted: tuple[str, ...]) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
-        self.workbench, self.wanted = workbench, wanted
+        self.workbench = workbench
         self._found: tuple[str, Profile | None] = ("", None)
         """The transmitter looked for last, and what was found."""
         workbench.hangar_changed.connect(self._forget)
@@ -38,10 +38,10 @@ class RoomLine(QLabel):
         if self.workbench.model is None:
             return
         profile = self._profile()
-        found = [n for n in needs(self.workbench.model, profile) if n.what in self.wanted]
+        found = [n for n in needs(self.workbench.model, profile) if n.needed or n.has is not None]
         short = [n for n in found if not n.fits]
         said = f"This takes {needs_words(found)}"
-        said += f" on {profile.name}." if profile is not None else "; no transmitter has been taken to compare."
+        said += f" on {profile.name}." if profile is not None else "."
         if short:
             said += f" It does not fit: {', '.join(n.words for n in short)}."
         colour = look.colour("rust" if short else "faint").name()
