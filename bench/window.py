@@ -26,7 +26,7 @@ from hypsos.hangar.places import demo_hangar
 
 WANTED = {
     "number edit": 16, "edit, sheet shown": 60, "wing span": 60, "tail choice": 120, "first opening": 120, "theme": 200,
-    "text size": 200, "timeline, a step": 8,
+    "text size": 200, "timeline, a step": 8, "streams, a stick": 8, "gain, streams shown": 30, "gain of a behaviour": 30,
 }  # fmt: skip
 
 
@@ -57,6 +57,26 @@ def measure() -> dict[str, list[float]]:
             out["number edit"].append(
                 spent(app, lambda i=i: bench.edit("program.axes[0].settings[0].expo", 20.0 + i, "expo"))
             )
+        window.go("flaps")
+        page = window.page("flaps")
+        page.show_view("streams")
+        for i in range(60):
+            bench.set_control("aileron_stick", float(100 - 3 * i))
+            bench.set_control("elevator_stick", float(3 * i - 90))
+            app.processEvents()  # all else has been painted
+            before = time.process_time()
+            page.streams.canvas.repaint()
+            out["streams, a stick"].append((time.process_time() - before) * 1000.0)
+        mix = next(s.key for s in page.streams.canvas.net.streams if s.mix == 1)
+        page.streams.pick(mix)
+        for i in range(12):
+            gain = page.streams.editor.gain
+            out["gain, streams shown"].append(spent(app, lambda i=i, g=gain: g._take(60.0 + i)))
+        page.show_view("behaviours")
+        page.rows[2].unfold(True)
+        for i in range(12):
+            field = page.rows[2].card.fields["amounts.left_aileron"]
+            out["gain of a behaviour"].append(spent(app, lambda i=i, f=field: f._take(-30.0 - i)))
         window.go("airframe")
         app.processEvents()
         page = window.page("airframe")

@@ -7,6 +7,7 @@ import sqlite3
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 
+from hypsos.core.rundown import STEPS
 from hypsos.desk.steps.directions import movement_words
 
 
@@ -66,3 +67,24 @@ def say_seen(page, parts, seen) -> None:
         words = f"{part.label}: {(low, 'still', high)[way + 1]}"
         QApplication.processEvents()
         next(b for b in page.findChildren(QPushButton) if b.accessibleName() == words and not b.isHidden()).click()
+
+
+def every_view(window):
+    """Every step, and of those with several views each one, with all that unfolds unfolded: its page, and its name."""
+    for step in STEPS:
+        window.go(step.key)
+        page = window.page(step.key)
+        for key in page.view_keys():
+            page.show_view(key)
+            for row in getattr(page, "rows", ()) if key == "behaviours" else ():
+                row.unfold(True)
+                row.card.open()
+            if key == "behaviours":
+                page.open_gallery()
+            if key == "streams":
+                page.streams.pick(next(s.key for s in page.streams.canvas.net.streams if s.mix >= 0))
+            QApplication.processEvents()
+            yield page, f"{step.key} {key}"
+        if not page.view_keys():
+            QApplication.processEvents()
+            yield page, step.key

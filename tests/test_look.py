@@ -6,7 +6,7 @@ import sys
 from itertools import combinations
 
 import pytest
-from hands import choose
+from hands import choose, every_view
 from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QPushButton
 
@@ -79,12 +79,9 @@ def test_the_largest_model_has_room_at_every_size(qtbot, window, scale, size):
     window.resize(*size)
     bench = window.bench
     cut = []
-    for step in STEPS:
-        window.go(step.key)
-        QApplication.processEvents()
-        page = window.page(step.key)
+    for page, place in every_view(window):
         over = page.widget().minimumSizeHint().width() - page.viewport().width()
-        cut += [(step.key, over)] if over > 0 and step.key != "sheet" else []
+        cut += [(place, over)] if over > 0 and place != "sheet" else []
     buttons = [b for b in bench.findChildren(QPushButton) if b.isVisible()]
     cut += [(b.text(), b.width(), b.sizeHint().width()) for b in buttons if b.width() < b.sizeHint().width() - 2]
     bench.show_hands()

@@ -7,7 +7,7 @@ from contextlib import ExitStack
 from itertools import pairwise
 
 import pytest
-from hands import choose, type_into
+from hands import choose, every_view, type_into
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import (
@@ -53,8 +53,7 @@ def test_nothing_changes_by_scrolling(window, name):
     bench = window.workbench
     choose(window, name)
     before, hands = bench.model, dict(bench.live.controls)
-    for step in STEPS:
-        window.go(step.key)
+    for _, place in every_view(window):
         for child in window.findChildren(QWidget):
             if not child.isVisible():
                 continue
@@ -66,7 +65,7 @@ def test_nothing_changes_by_scrolling(window, name):
                     Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
                 )  # fmt: skip
                 QApplication.sendEvent(child, event)
-        assert bench.model == before and bench.live.controls == hands, step.key
+        assert bench.model == before and bench.live.controls == hands, place
 
 
 def test_undo_is_the_windows_wherever_the_focus_is(qtbot, window):
@@ -185,13 +184,11 @@ def test_a_model_is_taken_out_and_brought_back_with_all_that_is_its_own(window):
 def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window):
     bench = window.workbench
     choose(window, "Marram")
-    for step in STEPS:
-        window.go(step.key)
-        QApplication.processEvents()
+    for _, place in every_view(window):
         for widget in focusables(window.centralWidget()):
-            assert called(widget), (step.key, widget)
+            assert called(widget), (place, widget)
             assert isinstance(widget, QAbstractButton | QAbstractSlider | QComboBox | QLineEdit | QAbstractSpinBox | QTextEdit
-                              | QPlainTextEdit | QAbstractItemView), (step.key, widget)  # fmt: skip
+                              | QPlainTextEdit | QAbstractItemView), (place, widget)  # fmt: skip
     hands, strips = window.bench.hands, window.bench.strips
     handles = [*hands.sticks.values(), *hands.toggles.values(), *hands.faders.values(), strips, window.rundown]
     before = [(w.value(), w.accessibleDescription()) for w in handles]

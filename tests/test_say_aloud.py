@@ -10,7 +10,7 @@ from hands import stand_still
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
-from hypsos.core.engine.voice import seconds_of
+from hypsos.core.engine.voice import Spoken, seconds_of
 from hypsos.core.model.ready_voice import ready_sets, with_ready_set
 from hypsos.core.parts.voice import Announcement, Timer
 
@@ -153,6 +153,16 @@ def test_a_voice_that_cannot_speak_is_not_asked_again(window, qtbot, tmp_path, m
     assert bench.voice.command is not None
     qtbot.waitUntil(lambda: bench.voice.command is None)
     assert window.bench.caption.isVisible()
+
+
+def test_a_caption_goes_with_its_moment(window):
+    """Put to another moment, the bench does not go on showing what was said at this one."""
+    bench = window.workbench
+    window.finish()
+    window.bench.show_caption(Spoken(0, "Motor released", "danger", ""))
+    assert window.bench.caption.isVisible()
+    bench.hold_at(bench.live)
+    assert not window.bench.caption.isVisible()
 
 
 def test_captions_and_timers_are_set_up_on_the_page(window, qtbot):

@@ -14,7 +14,6 @@ from hypsos.core.model.lines import PlacedLine, all_lines
 from hypsos.core.model.mix_words import signal_labels
 from hypsos.core.model.program import AXIS_COMMANDS
 from hypsos.core.parts.airframe import Surface
-from hypsos.core.parts.logic import Gate
 
 Key = tuple[str, str, str]
 """Target, path and name of a line."""
@@ -67,15 +66,6 @@ class Net(NamedTuple):
                         seen.add(other)
                         open_.append(other)
         return frozenset(found)
-
-
-def hand_of(model: Model, source: str) -> str:
-    """The control behind a source: an axis command's stick, a gate's source; anything else is itself."""
-    axis = model.program.axis(source) if source in AXIS_COMMANDS else None
-    if axis is not None:
-        return axis.control
-    gate = next((x for x in model.program.logic if isinstance(x, Gate) and x.name == source), None)
-    return gate.source if gate is not None else source
 
 
 def net(model: Model) -> Net:

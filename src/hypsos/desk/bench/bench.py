@@ -258,7 +258,9 @@ class Bench(QFrame):
         self._say_timers()
 
     def _say_timers(self) -> None:
-        """What the timers show, a change each second."""
+        """What the timers show, a change each second. A caption of now goes when the bench is put to another moment."""
+        if self.workbench.held_still and self.caption is not None:
+            self.caption.hide()
         result, model = self.workbench.live.result, self.workbench.model
         timers = model.program.timers if model is not None and result is not None else ()
         said = [f"{timer_label(x)} {clock(float(result.timers[x.name][-1]))}" for x in timers

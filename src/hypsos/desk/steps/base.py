@@ -59,6 +59,10 @@ class StepPage(QScrollArea):
         """How far the step has come, without what asks for a second look."""
         return next(s.progress(model, 0) for s in STEPS if s.key == self.key)
 
+    def view_keys(self) -> tuple[str, ...]:
+        """The keys of its views, for a page with several; ``show_view`` shows one."""
+        return ()
+
     def in_hand(self) -> bool:
         """Whether the page holds something that is nowhere else: an answer, a draft."""
         return False

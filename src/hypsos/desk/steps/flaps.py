@@ -160,6 +160,9 @@ class FlapsPage(StepPage):
 
     # -- views ------------------------------------------------------------------------------------------------------
 
+    def view_keys(self) -> tuple[str, ...]:
+        return tuple(key for key, _ in VIEWS)
+
     def show_view(self, key: str) -> None:
         """Show the behaviours, the streams, or what a hand moves."""
         self.view = key

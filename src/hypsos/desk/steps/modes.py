@@ -46,6 +46,9 @@ class ModesPage(StepPage):
         self._place.addWidget(self.grid)
         self.column.addLayout(self._place)
 
+    def view_keys(self) -> tuple[str, ...]:
+        return tuple(key for key, _ in VIEWS)
+
     def show_view(self, key: str) -> None:
         """Show one of the views."""
         self.view = key

@@ -20,7 +20,7 @@ from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Amount, Parameter, Recipe
 from hypsos.core.recipes.base import groups_of
 from hypsos.desk.widgets.fields import Choice, TextField
-from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.flow import Flow, flowing
 from hypsos.desk.widgets.layout import label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.responseedit import ResponseEdit
@@ -411,8 +411,9 @@ class RecipeCard(QFrame):
     def _part_row(self, parameter: Parameter) -> QWidget:
         """The parts that may be named, each to tick; of a single one the choice."""
         box = QWidget()
-        line = QHBoxLayout(box)
+        line = QVBoxLayout(box)
         line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(2)
         line.addWidget(label(parameter.label, "faint", wrap=False))
         parts = self._may_be(parameter)
         if parameter.kind == "part":
@@ -423,15 +424,13 @@ class RecipeCard(QFrame):
             line.addWidget(choice)
         else:
             ticks = self.ticks[parameter.key] = {}
-            column = QVBoxLayout()
-            column.setSpacing(2)
+            column = Flow(8)
             for name, words in parts:
                 tick = ticks[name] = QCheckBox(worded(words))
                 tick.setAccessibleName(f"{self.recipe().label}, {parameter.label.lower()}: {words}")
                 tick.clicked.connect(lambda _=False, p=parameter, n=name: self._ticked(p, n))
                 column.addWidget(tick)
             line.addLayout(column)
-        line.addStretch(1)
         return box
 
     def _may_be(self, parameter: Parameter) -> list[tuple[str, str]]:

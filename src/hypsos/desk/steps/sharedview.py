@@ -215,7 +215,7 @@ class SharedCard(QFrame):
             line = WhenLine(self.workbench, place, lambda s=said: f"{self.value().label}, {s}", verb)
             self.whens.append(line)
             self._moves.addLayout(row(f"{said.capitalize()}:", line, None) if field != "when" else row(line, None))
-        self.stays = QCheckBox("What it was moved to stays when that ends")
+        self.stays = QCheckBox("It stays when that ends")
         self.stays.clicked.connect(lambda on: self._adjust({"keep": on}, "stays" if on else "returns"))
         self._moves.addWidget(self.stays)
         modes = self.workbench.loaded.program.modes

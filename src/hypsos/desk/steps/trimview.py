@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.fitting.carry import THREADS, Carried, carried_over
 from hypsos.core.ground.errors import HypsosError
@@ -11,6 +11,7 @@ from hypsos.core.model.program import Axis, Trim
 from hypsos.core.model.trim_sets import SCOPES, with_trim, with_trim_field
 from hypsos.core.model.words import number, part_named, plain, side_percent
 from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.workbench import Workbench
@@ -28,8 +29,8 @@ class TrimView(QWidget):
         self.ticks: dict[str, QCheckBox] = {}
         self.now: dict[str, QWidget] = {}
         self.together = QCheckBox("All axes alike")
-        self._grid = QGridLayout()
-        self._grid.setHorizontalSpacing(8)
+        self._rows = QVBoxLayout()
+        self._rows.setSpacing(3)
         self.carry = QPushButton("Carry trims over into centres…")
         self.carry.clicked.connect(self.offer)
         self.said = label("")
@@ -46,7 +47,7 @@ class TrimView(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        column.addWidget(card(self.together, self._grid))
+        column.addWidget(card(self.together, self._rows))
         column.addWidget(
             card(
                 label("Into the centres", "section"),
@@ -78,20 +79,18 @@ class TrimView(QWidget):
             self._put_away()
 
     def _make(self) -> None:
-        clear(self._grid)
+        clear(self._rows)
         self.fields.clear()
         self.scopes.clear()
         self.ticks.clear()
-        for c, words in enumerate(("", "a click", "range", "holds for", "stands")):
-            self._grid.addWidget(label(words, "faint", wrap=False), 0, c)
-        for r, axis in enumerate(self._axes()):
+        for axis in self._axes():
             tick = self.ticks[axis.command] = QCheckBox(axis.command)
             tick.setAccessibleName(f"Trim of {axis.command}")
             tick.clicked.connect(lambda on, c=axis.command: self._switch(c, on))
-            self._grid.addWidget(tick, r + 1, 0)
-            if axis.trim is None:
-                continue
-            for c, (field, bounds) in enumerate((("step", (0.05, 10.0)), ("range", (1.0, 100.0)))):
+            parts: list[QWidget | str] = [tick]
+            for field, words, bounds in (("step", "a click", (0.05, 10.0)), ("range", "range", (1.0, 100.0))):
+                if axis.trim is None:
+                    continue
                 made = NumberField(
                     f"Trim of {axis.command}: {'percent a click' if field == 'step' else 'range'}",
                     lambda command=axis.command, f=field: getattr(self._trim(command), f),
@@ -99,17 +98,17 @@ class TrimView(QWidget):
                     step=0.05 if field == "step" else 1.0,
                 )  # fmt: skip
                 self.fields[(axis.command, field)] = made
-                self._grid.addWidget(made, r + 1, c + 1)
-            box = self.scopes[axis.command] = Choice()
-            box.setAccessibleName(f"Trim of {axis.command} holds for")
-            box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(7)
-            for data, words in SCOPES:
-                box.addItem(words, data)
-            box.activated.connect(lambda k, c=axis.command, b=box: self._scope(c, b.itemData(k), b.itemText(k)))
-            self._grid.addWidget(box, r + 1, 3)
-            self._grid.addWidget(label(self._stands(axis), "faint"), r + 1, 4)
-        self._grid.setColumnStretch(4, 1)
+                parts += [words, made]
+            if axis.trim is not None:
+                box = self.scopes[axis.command] = Choice()
+                box.setAccessibleName(f"Trim of {axis.command} holds for")
+                box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+                box.setMinimumContentsLength(12)
+                box.fill(SCOPES)
+                box.activated.connect(lambda k, c=axis.command, b=box: self._scope(c, b.itemData(k), b.itemText(k)))
+                parts += ["for", box]
+            self._rows.addWidget(flowing(*parts))
+            self._rows.addWidget(label(self._stands(axis), "faint"))
 
     def _trim(self, command: str) -> Trim:
         axis = self.workbench.loaded.program.axis(command)
@@ -119,7 +118,7 @@ class TrimView(QWidget):
         trim = axis.trim
         if trim is None:
             return ""
-        said = [f"{number(trim.clicks)} clicks"] if trim.clicks or not trim.by_mode else []
+        said = [f"Stands at {number(trim.clicks)} clicks"] if trim.clicks or not trim.by_mode else []
         said += [f"{mode_label(self.workbench.loaded, m)} {number(c)}" for m, c in trim.by_mode.items() if c]
         return ", ".join(said)
 

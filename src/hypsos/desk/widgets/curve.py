@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.engine.shaping import Curve
 from hypsos.core.model.words import number
 from hypsos.core.parts.shapes import Response
+from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.theme.look import look
 
 GRAB = 12.0
 
 
-class CurveCanvas(QWidget):
+class CurveCanvas(Spoken):
     """Signals the point chosen, a point as it is moved (its number, x, y), a place where a new point is wanted, and a point to
     take away."""
 
@@ -24,8 +24,7 @@ class CurveCanvas(QWidget):
     unwanted = pyqtSignal(int)
 
     def __init__(self, name: str) -> None:
-        super().__init__()
-        self._name = name
+        super().__init__(name, 1, 33)
         self.response: Response | None = None
         self.chosen = 0
         self.present: float | None = None
@@ -33,7 +32,6 @@ class CurveCanvas(QWidget):
         """What moves the live points now."""
         self._held = -1
         self._top = 100.0
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setToolTip(
             "Drag a point; double-click for a new one; Delete takes it away; arrow keys nudge, Tab goes on."
@@ -68,9 +66,8 @@ class CurveCanvas(QWidget):
         if self.response is not None:
             x, y = self.response.points[self.chosen]
             count = len(self.response.points)
-            self.setAccessibleName(
-                f"{self._name}: point {self.chosen + 1} of {count}, at {number(x)} it gives {number(y)} %"
-            )
+            self.setRange(1, count)
+            self.speak(self.chosen + 1, f"point {self.chosen + 1} of {count}, at {number(x)} it gives {number(y)} %")
 
     # -- places -----------------------------------------------------------------------------------------------------
 

@@ -63,7 +63,7 @@ class StreamCanvas(QWidget):
         return QSize(look.px(460), look.px(ROW) * most + look.px(10))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(look.px(300), self.sizeHint().height())
+        return QSize(look.px(270), self.sizeHint().height())
 
     def show_net(self, net: Net) -> None:
         """Show another model's streams."""
