@@ -45,4 +45,8 @@ def needs(model: Model, profile: Profile | None) -> list[Need]:
 
 def needs_words(found: Iterable[Need]) -> str:
     """The needs in a line: ``12 of 40 mixes, 6 of 4 flight modes``."""
-    return ", ".join(f"{n.needed}{'' if n.has is None else f' of {n.has}'} {n.words}" for n in found)
+    said = []
+    for n in found:
+        words = n.words.removesuffix("s") if n.needed == 1 and n.has is None else n.words
+        said.append(f"{n.needed}{'' if n.has is None else f' of {n.has}'} {words}")
+    return ", ".join(said)

@@ -1,0 +1,353 @@
+"""First values of behaviours, their edges, and what is said of them; the small things a pilot relies on without looking."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from parts import from_parts
+from test_behaviours import AILERONS, FLAPS, MODES, OFFERED, crow, sums, with_recipes
+
+from hypsos.core.checking.checks import problems
+from hypsos.core.engine import compile_plan
+from hypsos.core.flight.mode_ways import ways_to_modes
+from hypsos.core.flight.showing import Shown, shown, trailing_edges
+from hypsos.core.flight.streams import effects, net
+from hypsos.core.flight.sweeps import swept
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.behaviours import added, ground_of, moved_up, offers, without
+from hypsos.core.model.detach import attached, changed_since, detached
+from hypsos.core.model.mixes import moved, order_matters, sources, with_mix
+from hypsos.core.model.mode_grid import cell, truth
+from hypsos.core.model.modes import at_place, without_mode
+from hypsos.core.model.named_shapes import SHAPES, named_shape
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.program import Setting, Trim
+from hypsos.core.model.room import needs, needs_words
+from hypsos.core.model.trim_sets import with_trim, with_trim_field
+from hypsos.core.model.tunables import dead_axes, tunable_users, with_tunable
+from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Tunable
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.recipes.base import Amount
+from hypsos.core.recipes.camber import CamberPresets
+from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, TurnShare
+from hypsos.core.recipes.crow import Crow
+from hypsos.core.recipes.scaling import ModeFeel, StickScaling
+from hypsos.core.recipes.snap_flap import SnapFlap
+from hypsos.core.recipes.stick_flaps import StickFlaps
+from hypsos.core.shape.templates import TEMPLATES
+
+FIRST = {
+    "Ailerons": {"share": 100, "differential": 35}, "VTail": {"pitch_share": 55, "yaw_share": 45},
+    "Canards": {"pitch_share": 70, "roll_share": 0, "with_trim": True},
+    "CamberFollow": {"control": "slide_0", "amount": 20, "to_ailerons": 80, "to_flaps": 40, "differential": 20, "elevator": 0},
+    "CoordinatedTurn": {"control": None, "helps": (TurnShare(left=12, right=12),), "with_trim": False,
+                        "rudders": ("right_ruddervator",), "against": ("left_ruddervator",)},
+    "Crow": {"control": "slide_0", "closed": -85, "opened": 100, "in_s": 0.5, "out_s": 0.5,
+             "amounts": (Amount(parts=FLAPS, travel=80), Amount(parts=AILERONS, travel=-40))},
+    "DifferentialThrust": {"share": 15, "inner": 60, "at_idle": "none"}, "Elevons": {"roll_share": 50, "pitch_share": 50},
+    "KnifeEdge": {"reach": 10, "pitch_lever": None}, "ThrustLine": {"pivot": 0, "share": 6},
+    "SnapFlap": {"share": 20, "aileron_share": 10, "dead": 10, "pull_only": True},
+    "StickFlaps": {"control": "slide_0", "rest": -60, "flaps": 40, "spoilers": 30, "flap_elevator": 4, "spoiler_elevator": -3,
+                   "chosen": "flap_switch@1"},
+    "StickScaling": {"base": ModeFeel(rate=70, expo=25), "least": 25, "most": 100, "axes": ("roll", "pitch", "yaw")},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", sorted(FIRST))
+def test_first_values(name):
+    recipe = OFFERED[name][1]
+    assert {k: getattr(recipe, k) for k in FIRST[name]} == FIRST[name] and recipe.on and recipe.when is None
+    figures = OFFERED["CamberPresets"][1].by_mode
+    assert {m: (x.flap, x.aileron, x.elevator) for m, x in figures.items()} == {
+        "thermal": (8, 7, -1),
+        "speed": (-5, -4, 1),
+    }
+
+
+def test_crow_takes_the_throttle_stick_where_nothing_flies_by_it_and_each_half_alone():
+    glider = TEMPLATES["t_tail_sailplane"].make("Glider")
+    few = tuple(c for c in glider.transmitter.controls if c.is_switch)
+    mixes = tuple(m for m in glider.program.mixes if m.target != "brake" and m.source in ("roll", "pitch", "yaw"))
+    bare = glider.changed(
+        {
+            "transmitter": glider.transmitter.changed({"controls": few}),
+            "program": glider.program.changed({"mixes": mixes}),
+        }
+    )
+    made = next(o.made for o in offers(bare) if o.kind is Crow)
+    assert (made.control, made.closed, made.opened) == ("throttle_stick", -10, -80)
+    assert ground_of(bare).quiet and not ground_of(TEMPLATES["trainer"].make("T")).quiet
+    again = added(bare, made)
+    assert not ground_of(again).quiet  # it is taken
+    only = crow()
+    assert only.changed({"amounts": only.amounts[:1]}).expand(lambda n: None)
+
+
+def test_crow_on_a_slider_and_the_way_its_points_lie():
+    up = crow().changed({"control": "slider", "closed": -85, "opened": 100})
+    model = with_recipes(up)
+    assert [sums(model, slider=x)["left_flap"] for x in (-100, -85, 7.5, 100)] == pytest.approx([0, 0, 43, 86])
+    for closed, opened, said in ((0, 9, 1), (0, -9, 1), (0, 10, 0), (5, -80, 0)):
+        found = list(up.changed({"closed": closed, "opened": opened}).doubts(lambda n: None))
+        assert len(found) == said
+    assert [f for f, _ in up.changed({"closed": 5, "opened": 5}).problems(lambda n: None)][:1] == ["opened"]
+    flat = up.changed({"elevator": Response(points=((0.0, 0.0), (100.0, 0.0))), "elevators": ("elevator",)})
+    assert all(x.line.target != "elevator" for x in flat.expand(lambda n: None))
+
+
+def test_turn_with_a_negated_rule_a_trim_and_a_slow_stick():
+    turn = CoordinatedTurn(
+        control="switch_c", helps=(TurnShare(left=10, right=20), TurnShare()), rudders=("rudder",), when="!switch_b@1"
+    )
+    model = with_recipes(turn)
+    assert [sums(model, aileron_stick=100, switch_b=b)["rudder"] for b in (0, 1)] == pytest.approx([20, 0])
+    assert sums(model, aileron_stick=-100)["rudder"] == pytest.approx(-10)
+    assert (
+        sums(model, aileron_stick=100, switch_c=1)["rudder"]
+        == sums(model, aileron_stick=100, switch_c=2)["rudder"]
+        == 0
+    )
+    for with_trim_, value in ((False, 0), (True, 2.4)):
+        trimmed = with_recipes(
+            turn.changed({"helps": (TurnShare(left=12, right=12),), "control": None, "with_trim": with_trim_})
+        )
+        assert sums(trimmed, roll_trim=20.0)["rudder"] == pytest.approx(value)
+    more = turn.changed({"helps": (TurnShare(),) * 4})
+    control = from_parts().transmitter.control
+    assert list(more.problems(control)) and not list(turn.problems(control))
+    wide = turn.on_switch("control", control("switch_c"))
+    assert len(wide.helps) == 3 and wide.helps[2] == wide.helps[1]
+
+
+def test_stick_flaps_without_a_choice_are_flaps_only():
+    plain = StickFlaps(control="slider", surfaces=FLAPS, elevators=("elevator",))
+    model = with_recipes(plain)
+    out = sums(model, slider=100)
+    assert (
+        out["left_flap"] == 40 and out["elevator"] == 4 and plain.signals() == (("flap", "Flaps or spoilers, flaps"),)
+    )
+    turned = with_recipes(plain.changed({"chosen": "!switch_b@1"}))
+    assert [sums(turned, slider=100, switch_b=b)["left_flap"] for b in (0, 1)] == [-30, 40]
+    assert list(plain.changed({"rest": 100}).problems(lambda n: None)) and not list(plain.problems(lambda n: None))
+
+
+def test_scaling_says_what_is_out_of_its_bounds():
+    feel = StickScaling(by_mode={"one": ModeFeel(rate=20)}, least=25, most=100)
+    assert [f for f, _ in feel.problems(lambda n: None)] == ["by_mode.one.rate"]
+    assert [f for f, _ in feel.changed({"base": ModeFeel(rate=101)}).problems(lambda n: None)] == [
+        "by_mode.one.rate",
+        "base.rate",
+    ]
+    assert [f for f, _ in feel.changed({"least": 100.0}).problems(lambda n: None)][:1] == ["most"]
+    assert [f for f, _ in feel.changed({"least": 0.0}).doubts(lambda n: None)] == ["least"] and not list(
+        feel.doubts(lambda n: None)
+    )
+    rate, bend = feel.own_values()
+    assert (rate.low, rate.high, rate.by_mode, bend.low, bend.high) == (25, 100, {"one": 25}, -100, 100)
+
+
+def test_what_is_left_of_a_behaviour_goes_on():
+    body = from_parts().airframe
+    snap = SnapFlap(flaps=FLAPS, ailerons=AILERONS)
+    assert (
+        snap.fitted(body, frozenset(FLAPS), frozenset()).flaps == ()
+        and snap.fitted(body, frozenset(), frozenset()) is snap
+    )
+    assert snap.fitted(body, frozenset((*FLAPS, *AILERONS)), frozenset()) is None
+    brakes = crow()
+    fewer = brakes.fitted(body, frozenset(("left_flap",)), frozenset())
+    assert [a.parts for a in fewer.amounts] == [AILERONS, ("right_flap",)]
+    assert brakes.fitted(body, frozenset((*FLAPS, *AILERONS)), frozenset()) is None
+    turn = CoordinatedTurn(rudders=("rudder",), against=("left_flap",))
+    assert turn.fitted(body, frozenset(("rudder",)), frozenset()).rudders == ()
+    assert turn.fitted(body, frozenset(("rudder", "left_flap")), frozenset()) is None
+    presets = CamberPresets(flaps=FLAPS, by_mode={"one": {"flap": 3}, "two": {"flap": 4}})
+    assert set(presets.without_mode("one").by_mode) == {"two"} and presets.without_mode("three") is presets
+
+
+def test_edges_at_the_positions_that_matter():
+    model = with_recipes(crow(), modes=MODES)
+    assert [e.words for e in trailing_edges(model, 0)] == ["closed", "half", "fully open"]
+    half = trailing_edges(model, 0)[1]
+    assert (
+        half.middle["left_flap"] == pytest.approx(43)
+        and half.left["left_aileron"] < half.middle["left_aileron"] < half.right["left_aileron"]
+    )
+    presets = CamberPresets(flaps=FLAPS, by_mode={"one": {"flap": 8}})
+    edges = trailing_edges(with_recipes(presets, modes=MODES), 0)
+    assert [e.words for e in edges] == ["Flight mode"] * 3 and [e.middle["left_flap"] for e in edges] == [8, 0, 0]
+    snap = trailing_edges(with_recipes(SnapFlap(flaps=FLAPS, share=20)), 0)
+    assert [(e.words, round(e.middle["left_flap"])) for e in snap] == [("at rest", 0), ("pull", 20)]
+    found = shown(from_parts(), crow())
+    assert found == [
+        Shown(
+            "throttle stick",
+            {
+                "left_aileron": pytest.approx(-42),
+                "right_aileron": pytest.approx(-42),
+                "left_flap": pytest.approx(86),
+                "right_flap": pytest.approx(86),
+            },
+        )
+    ]
+    gated = shown(from_parts(), crow(master="switch_b@1", gate="!link").changed({"on": False}))
+    assert gated == found  # shown as it acts, whatever it waits for
+
+
+def test_order_signals_and_what_is_left_behind():
+    model = with_recipes(SnapFlap(flaps=FLAPS), crow())
+    assert [r.kind for r in moved_up(model, 1, -1).program.recipes] == ["crow", "snap_flap"]
+    reading = with_at(
+        model, "program.mixes", (*model.program.mixes, MixLine(name="x", target="rudder", source="snap_flap"))
+    )
+    left = without(reading, 0)
+    assert [s.name for s in left.program.signals] == ["snap_flap"] and list(problems(left)) == []
+    assert without(model, 0).program.signals == ()
+    apart = detached(model, 1)
+    assert changed_since(apart, "crow") == 0
+    other = with_at(apart, "program.mixes[0].gain", 50.0)
+    assert changed_since(other, "crow") == 1
+    assert changed_since(with_at(apart, "program.mixes", apart.program.mixes[1:]), "crow") == 1
+    with pytest.raises(HypsosError, match="no detached behaviour"):
+        attached(apart, "nothing")
+    taken = added(apart, crow())
+    with pytest.raises(HypsosError, match="feeds the same signal"):
+        attached(taken, "crow")
+
+
+def test_shapes_by_their_points():
+    wanted = {
+        ("straight",): ((-100, -100), (100, 100)), ("upper",): ((-100, 0), (0, 0), (100, 100)),
+        ("lower",): ((-100, -100), (0, 0), (100, 0)), ("dead band", 15): ((-100, -100), (-15, 0), (15, 0), (100, 100)),
+        ("dead end", -60): ((-100, 0), (-60, 0), (100, 100)), ("v",): ((-100, 100), (0, 0), (100, 100)),
+        ("offset", 20): ((-100, -80), (100, 120)), ("slope", 40, 30): ((-100, -10), (100, 70)),
+    }  # fmt: skip
+    for (name, *figures), points in wanted.items():
+        assert SHAPES[name].make(*figures).points == points
+    assert (
+        named_shape(None) == ("straight", ())
+        and named_shape(Response(points=((-100, 0), (40, 3), (100, 0))))[0] == "points"
+    )
+    bent = Response(points=((-100, 0), (0, 0), (100, 100)), shape="smooth")
+    assert named_shape(bent)[0] == "points" and named_shape(bent.changed({"shape": "straight"})) == ("upper", ())
+    assert named_shape(SHAPES["dead band"].make(95))[0] == "points"  # beyond what its figure may be
+
+
+def test_trims_and_shared_values_one_by_one():
+    model = from_parts(trims={"roll": Trim(clicks=4, by_mode={})})
+    assert (
+        with_trim(model, "yaw", True).program.axes[2].trim == Trim()
+        and with_trim(model, "roll", False).program.axes[0].trim is None
+    )
+    assert with_trim(model, "yaw", True).program.axes[0] == model.program.axes[0]
+    assert (
+        with_trim_field(model, ("roll", "yaw"), "range", 4.0).program.axes[0].trim.range == 4
+    )  # it stands just at its end
+    zero = Tunable(name="rate", low=0, high=100, value=0, label="Rate")
+    for shared, words in (
+        (zero, "it is zero: no roll"), (zero.changed({"value": 50, "by_mode": {"one": 0}}), "in Flight mode it is zero: no roll"),
+        (zero.changed({"value": 50, "adjuster": Adjuster(control="slider")}), "it may go down to zero in flight: no roll"),
+    ):  # fmt: skip
+        found = dead_axes(from_parts(modes=MODES, tunables=(shared,), settings={"roll": Setting(rate_from="rate")}))
+        assert found == [("rate", words)]
+    calm = zero.changed({"value": 50})
+    assert dead_axes(from_parts(tunables=(calm,), settings={"roll": Setting(rate_from="rate")})) == []
+    held = from_parts(tunables=(calm,), settings={"roll": Setting(rate_from="rate"), "yaw": Setting(expo_from="rate")})
+    assert tunable_users(held, "rate") == ("rate of roll", "expo of yaw")
+    curved = with_at(held, "program.axes[1].curve", Response(points=((-100, 0), (100, 9)), live=(1,), live_from="rate"))
+    assert "curve of pitch" in tunable_users(curved, "rate")
+    assert with_tunable(model, "Lift").program.tunables[-1].name == "lift"
+
+
+def test_conditions_by_switches_alone():
+    logic = (
+        Combine(name="no", kind="not", of=("switch_b@1",)), Combine(name="one", kind="one", of=("switch_b@1", "switch_c@1")),
+        Combine(name="any", kind="any", of=("link", "switch_b@1")), Combine(name="all", kind="all", of=("link", "switch_b@1")),
+    )  # fmt: skip
+    model = from_parts(logic=logic)
+    for text, places, found in (
+        ("no", {"switch_b": 1}, False), ("!no", {"switch_b": 1}, True), ("one", {"switch_b": 1, "switch_c": 1}, False),
+        ("one", {"switch_b": 1, "switch_c": 0}, True), ("one", {"switch_b": 1}, None), ("any", {"switch_b": 1}, True),
+        ("any", {"switch_b": 0}, None), ("all", {"switch_b": 0}, False), ("all", {"switch_b": 1}, None), ("link", {}, None),
+        ("switch_c@2", {"switch_c": 2}, True), ("mode:x", {"switch_b": 1}, None),
+    ):  # fmt: skip
+        assert truth(model, text, places) is found, (text, places)
+    assert cell(model, {"switch_b": 0}).mode == ""
+    modes = (
+        FlightMode(name="a", label="A", when="switch_b@1"),
+        FlightMode(name="b", label="B", when="switch_c@1"),
+        FlightMode(name="z", label="Z"),
+    )
+    flown = from_parts(modes=modes)
+    assert [m.name for m in at_place(flown, "a", 9).program.modes] == ["b", "a", "z"]  # the base mode stays the last
+    alone = without_mode(without_mode(flown, "a"), "b")
+    assert alone.program.modes == ()
+    set_ = with_at(without_mode(flown, "a"), "program.modes[1].presets", {"left_flap": 3.0})
+    assert [m.name for m in without_mode(set_, "b").program.modes] == ["z"]  # it holds something still
+
+
+def test_hands_that_give_each_mode_leave_the_motor_cut(marram):
+    ways = ways_to_modes(marram)
+    assert all(w["motor_switch"] == 0 for n, w in ways.items() if n != "climb") and ways["climb"]["motor_switch"] == 1
+
+
+def test_nets_effects_and_sweeps_of_a_small_aeroplane():
+    model = from_parts(
+        mixes=(
+            MixLine(name="f", target="left_flap", source="switch_c", gain=30),
+            MixLine(name="s", target="camber", source="slider"),
+            MixLine(name="r", target="right_flap", source="camber", gain=10),
+        )
+    )
+    found = net(model)
+    assert {(n.name, n.column) for n in found.nodes} >= {
+        ("roll", 0),
+        ("switch_c", 0),
+        ("slider", 0),
+        ("camber", 1),
+        ("left_flap", 2),
+    }
+    assert "switch_b" not in {n.name for n in found.nodes} and [s.mix for s in found.streams] == list(
+        range(len(model.program.mixes))
+    )
+    assert [s.name for s in found.streams if s.key in found.upstream("right_flap")] == ["s", "r"]
+    plan = compile_plan(model)
+    by_switch = effects(model, plan, "switch_c", {"switch_c": 1.0})
+    assert [(e.part, e.low[0], e.high[0]) for e in by_switch] == [("left_flap", -30, 30)]
+    by_slider = effects(model, plan, "slider", {"slider": 55.0, "link": 1.0})
+    assert [(e.part, e.low[0], e.high[0]) for e in by_slider] == [("right_flap", -10, 10)]
+    line = swept(plan, "switch_c", "left_flap")[0]
+    assert line.x.tolist() == [0, 1, 2] and line.percent.tolist() == [-30, 0, 30] and line.name == "as it is"
+    held = swept(plan, "slider", "left_flap", hands={"switch_c": 2.0, "link": 0.0})[0]
+    assert np.allclose(held.percent, 30) and held.values("°") is held.deg and held.values("mm") is held.mm
+
+
+def test_new_mixes_and_where_order_matters():
+    model = from_parts(trims={"roll": Trim()})
+    assert with_mix(model, "roll", "rudder").program.mixes[-1].with_trim is False
+    assert with_mix(model, "slider", "rudder").program.mixes[-1].with_trim is True
+    assert dict(sources(model))["roll"] == "roll command" and "left_flap" in dict(sources(model))
+    one = from_parts(mixes=(MixLine(name="a", target="left_flap", source="full", combine="replace"),))
+    assert not order_matters(one, "left_flap")  # alone it comes before and behind nothing
+    two = with_at(one, "program.mixes", (*one.program.mixes, MixLine(name="b", target="left_flap", source="full")))
+    at = len(two.program.mixes) - 1
+    assert (
+        order_matters(two, "left_flap")
+        and moved(two, at, 1) == two
+        and moved(two, at, -1).program.mixes[-1].name == "a"
+    )
+
+
+def test_needs_are_counted(marram):
+    found = {n.what: n.needed for n in needs(marram, None)}
+    assert found == {"outputs": 10, "mixes": 49, "modes": 6, "points": 4, "logic": 25, "timers": 1}
+    assert needs_words(needs(marram, None)).endswith("25 conditions, 1 timer")
+
+
+def test_a_knife_edge_that_corrects_one_thing_makes_only_its_lines():
+    flat = Response(points=((-100.0, 0.0), (100.0, 0.0)))
+    edge = KnifeEdge(elevators=("elevator",), left=AILERONS[:1], right=AILERONS[1:], pitch=flat)
+    assert {x.line.target for x in edge.expand(lambda n: None)} == {"knife_edge_roll", *AILERONS}
+    trimmed = edge.changed({"pitch_lever": "slider"})
+    assert sums(with_recipes(trimmed), rudder_stick=100, slider=100)["elevator"] == pytest.approx(10)
+    assert trimmed.made_response("pitch").live == (0, 1) and edge.made_response("roll").live == ()
