@@ -21,11 +21,11 @@ from hypsos.core.ground.errors import DocumentError, HypsosError
 from hypsos.core.model.mode_grid import all_places, cell, never_flown, with_cell
 from hypsos.core.model.modes import at_place, mirrored, with_mode, without_mode
 from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Trim
+from hypsos.core.model.program import Setting, Trim
 from hypsos.core.model.room import needs
 from hypsos.core.model.transmitters import shipped, taken
 from hypsos.core.model.trim_sets import with_trim_field
-from hypsos.core.model.tunables import dead_axes, kept_now, tunable_users, with_value, without_tunable
+from hypsos.core.model.tunables import dead_axes, freed, kept_now, tunable_users, with_value, without_tunable
 from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.recipes import Amount, Crow
@@ -216,6 +216,10 @@ def test_shared_values_say_who_goes_by_them_and_hold_their_bounds(marram):
     assert tunable_users(marram, "snap_share") == ("Snap flap",)
     with pytest.raises(HypsosError, match="Snap flap goes by Snap flap share"):
         without_tunable(marram, "snap_share")
+    freely = freed(marram, "snap_share", 20.0)
+    assert tunable_users(freely, "snap_share") == () and "snap_share" not in {x.name for x in freely.program.tunables}
+    snap = next(r for r in freely.program.recipes if r.kind == "snap_flap")
+    assert snap.share == next(r for r in marram.program.recipes if r.kind == "snap_flap").share * 0.2
     with pytest.raises(HypsosError, match="60 lies outside 5 to 45"):
         with_value(marram, "snap_share", None, 60)
     held = kept_now(marram, "snap_share", "cruise", 33.333)
@@ -440,3 +444,24 @@ def test_what_moves_in_flight_is_on_the_sheet(hangar):
         "the shared ones while Bold switch at on" in text
         and "Rate slider adds 15 at full travel in Ridge, Race" in text
     )
+
+
+def test_what_went_by_a_shared_value_does_the_same_without_it():
+    """Every kind of user at once: the commands and the surfaces do the same."""
+    up = Response(points=((-100, -20), (0, 0), (100, 60)), live=(0, 2), live_from="much", live_odd=True)
+    much = Tunable(name="much", low=0, high=100, value=40)
+    built = from_parts(
+        tunables=(much,),
+        settings={"roll": Setting(rate_from="much"), "pitch": Setting(expo_from="much")},
+        mixes=(MixLine(name="m", target="rudder", source="roll", gain=50, gain_from="much"),
+               MixLine(name="c", target="elevator", source="slider", response=up)),
+    )  # fmt: skip
+    free = freed(built, "much", 40.0)
+    assert free.program.tunables == () and [m.gain for m in free.program.mixes if m.name == "m"] == [20]
+    for places in ({"aileron_stick": 70, "elevator_stick": -35, "slider": 55}, {"aileron_stick": -100, "slider": -100}):
+        assert sums(free, **places) == pytest.approx(sums(built, **places))
+    at = next(i for i, m in enumerate(built.program.mixes) if m.name == "m")
+    wide = with_at(built, f"program.mixes[{at}].gain", 500.0)
+    wide = with_at(with_at(wide, "program.tunables[0].high", 200.0), "program.tunables[0].value", 150.0)
+    with pytest.raises(HypsosError, match="beyond the bounds"):
+        freed(wide, "much", 150.0)

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.errors import DocumentError, HypsosError
 from hypsos.core.model.choosing import free_name
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines
 from hypsos.core.model.phrases import mode_label
+from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, Axis, Setting
 from hypsos.core.model.words import said_name
 from hypsos.core.parts.logic import Tunable
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.recipes.base import RecipeBase
 
 MAIN = ("roll", "pitch", "yaw")
 
@@ -47,9 +50,58 @@ def without_tunable(model: Model, name: str) -> Model:
         x = next(x for x in model.program.tunables if x.name == name)
         raise HypsosError(
             f"{', '.join(users)} go{'es' if len(users) == 1 else ''} by {said_name(x.label, 'Shared value', x.name)}", "",
-            "Let that stand on a figure of its own first.",
+            "Keep its figure there (Remove, keep its figure), or let that go by another.",
         )  # fmt: skip
     return _with(model, tuple(x for x in model.program.tunables if x.name != name))
+
+
+def freed(model: Model, name: str, value: float) -> Model:
+    """The model without a shared value, those who went by it on figures of their own: what they do where it is ``value``.
+    Raises HypsosError where such a figure lies beyond its bounds."""
+
+    def bent(r: Response) -> Response:
+        return r.changed({"points": r.lifted(value), "live": (), "live_from": None, "live_odd": False})
+
+    def line(m: MixLine) -> MixLine:
+        fields: dict[str, object] = {}
+        if m.gain_from == name:
+            fields |= {"gain": m.gain * value / 100.0, "gain_from": None}
+        if m.response is not None and m.response.live_from == name:
+            fields |= {"response": bent(m.response)}
+        return m.changed(fields) if fields else m
+
+    def setting(s: Setting | None) -> Setting | None:
+        fields: dict[str, object] = {}
+        if s is not None and s.rate_from == name:
+            rate = min(RATE_BOUNDS[1], max(RATE_BOUNDS[0], value))
+            fields |= {"rate_neg": rate, "rate_pos": rate, "rate_from": None}
+        if s is not None and s.expo_from == name:
+            fields |= {"expo": min(EXPO_BOUNDS[1], max(EXPO_BOUNDS[0], value)), "expo_from": None}
+        return s.changed(fields) if s is not None and fields else s
+
+    def axis(a: Axis) -> Axis:
+        fields: dict[str, object] = {"settings": tuple(map(setting, a.settings))}
+        if a.curve is not None and a.curve.live_from == name:
+            fields |= {"curve": bent(a.curve)}
+        return a.changed(fields)
+
+    def recipe(r: RecipeBase) -> RecipeBase:
+        by = [p for p in r.of("shared") if getattr(r, p.key) == name]
+        figures = {p.of: getattr(r, p.of) * value / 100.0 for p in by}
+        return r.changed({**figures, **{p.key: None for p in by}}) if by else r
+
+    program = model.program
+    try:
+        fields = {
+            "mixes": tuple(map(line, program.mixes)), "axes": tuple(map(axis, program.axes)),
+            "recipes": tuple(map(recipe, program.recipes)),
+        }  # fmt: skip
+    except DocumentError as error:
+        raise HypsosError(
+            f"with {value:g} put in, {', '.join(tunable_users(model, name))} would lie beyond the bounds", "",
+            "Give the shared value a lower figure first.",
+        ) from error  # fmt: skip
+    return without_tunable(model.changed({"program": program.changed(fields)}), name)
 
 
 def with_value(model: Model, name: str, mode: str | None, value: float) -> Model:

@@ -50,7 +50,8 @@ class Parameter(NamedTuple):
 
     ``choices``: for a choice the values with their words. ``roles``: for parts the surfaces that may be named, ``motor`` for
     motors; ``side`` where only those of one side may. ``later``: parts of these roles that come after the recipe was made are
-    put in where there are none. Bounds are those of the field itself.
+    put in where there are none. ``of``: for an amount of a surface the field that names the surfaces, for a shared value the
+    field it multiplies. Bounds are those of the field itself.
     """
 
     key: str

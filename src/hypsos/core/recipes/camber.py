@@ -24,10 +24,10 @@ class CamberFollow(RecipeBase):
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("control", "Camber by", "A slider or a knob; without one there is roll only.", kind="control"),
         Parameter("amount", "Flaps go down by", "With the control at its upper end; up by as much at the lower."),
-        Parameter("amount_from", "Times the shared value", kind="shared"),
+        Parameter("amount_from", "Times the shared value", kind="shared", of="amount"),
         Parameter("to_ailerons", "Ailerons follow the flaps by"),
         Parameter("to_flaps", "Flaps follow the ailerons by", "Of the roll command."),
-        Parameter("to_flaps_from", "Times the shared value ", kind="shared"),
+        Parameter("to_flaps_from", "Times the shared value ", kind="shared", of="to_flaps"),
         Parameter("differential", "Differential: less going down", "Of the flaps, in roll."),
         Parameter("differential_off", "Less of it with", kind="signal"),
         Parameter("elevator", "Elevator with camber", "At a camber of 100 %.", kind="surface", of="elevators"),

@@ -22,8 +22,8 @@ class Elevons(RecipeBase):
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("roll_share", "Roll", "At 50 and 50 nothing is lost at the corners."),
         Parameter("pitch_share", "Pitch", "Share of the elevator command."),
-        Parameter("roll_from", "Roll times the shared value", "So it can be set by flight mode, or in flight.", kind="shared"),
-        Parameter("pitch_from", "Pitch times the shared value", kind="shared"),
+        Parameter("roll_from", "Roll times the shared value", "By flight mode, or in flight.", kind="shared", of="roll_share"),
+        Parameter("pitch_from", "Pitch times the shared value", kind="shared", of="pitch_share"),
         Parameter(
             "sharing", "At the corners", "Where both together ask for more than there is.", kind="choice",
             choices=(("none", "both as they come"), ("pitch first", "pitch first, roll gives way"),

@@ -23,7 +23,11 @@ class SnapFlap(RecipeBase):
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("share", "Flaps, at full pull"),
         Parameter(
-            "share_from", "Times the shared value", "So it can be set by flight mode, or in flight.", kind="shared"
+            "share_from",
+            "Times the shared value",
+            "So it can be set by flight mode, or in flight.",
+            kind="shared",
+            of="share",
         ),
         Parameter("aileron_share", "Ailerons, at full pull"),
         Parameter("dead", "Nothing within", "Of the elevator command, to both sides of the middle."),

@@ -124,7 +124,11 @@ class RecipeCard(QFrame):
     def _line(self, parameter: Parameter) -> None:
         r = self._grid.rowCount()
         field: QWidget
-        surface = self._surface(getattr(self.recipe(), parameter.of)) if parameter.of else None
+        surface = (
+            self._surface(getattr(self.recipe(), parameter.of))
+            if parameter.kind == "surface" and parameter.of
+            else None
+        )
         if surface is not None:
             said = f"{self.recipe().label}: {parameter.label.lower()}"
             field = self._surface_field(parameter.key, said, surface, said)

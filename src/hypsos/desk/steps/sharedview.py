@@ -10,6 +10,7 @@ from hypsos.core.model.behaviours import free_label
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.tunables import (
     dead_axes,
+    freed,
     kept_now,
     tunable_users,
     with_tunable,
@@ -135,6 +136,9 @@ class SharedCard(QFrame):
         self.remove = QPushButton("Remove")
         self.remove.setObjectName("plain")
         self.remove.clicked.connect(self._remove)
+        self.free = QPushButton("Remove, keep its figure")
+        self.free.setObjectName("plain")
+        self.free.clicked.connect(self._free)
         self.modes: dict[str, QCheckBox] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 8, 12, 8)
@@ -148,7 +152,7 @@ class SharedCard(QFrame):
         self.kind.setMinimumContentsLength(11)
         column.addWidget(flowing("Moved in flight by", self.kind))
         column.addLayout(self._moves)
-        column.addWidget(flowing(self.now, self.keep, self.remove))
+        column.addWidget(flowing(self.now, self.keep, self.remove, self.free))
         self._make_moves()
         workbench.live_changed.connect(self._live)
 
@@ -296,6 +300,7 @@ class SharedCard(QFrame):
             field.refresh()
         users = tunable_users(self.workbench.loaded, self.name)
         self.used.setText(f"Used by {', '.join(users)}." if users else "Nothing goes by it yet.")
+        self.free.setVisible(bool(users))
         self.danger.setText(danger.capitalize() + "." if danger else "")
         self.danger.setVisible(bool(danger))
         self.kind.setCurrentIndex(self.kind.findData(x.adjuster.kind if x.adjuster is not None else ""))
@@ -349,3 +354,10 @@ class SharedCard(QFrame):
     def _remove(self) -> None:
         bench, words = self.workbench, f"without {self.value().label.lower()}"
         bench.attempt(lambda: bench.apply(without_tunable(bench.loaded, self.name), words))
+
+    def _free(self) -> None:
+        """Out with it; what went by it keeps what it says in the flight mode flown."""
+        bench, x = self.workbench, self.value()
+        figure = x.by_mode.get(bench.mode_name, x.value)
+        words = f"without {x.label.lower()}, {number(figure, 1)} where it was used"
+        bench.attempt(lambda: bench.apply(freed(bench.loaded, self.name, figure), words))
