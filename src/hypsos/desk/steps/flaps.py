@@ -16,7 +16,8 @@ from hypsos.core.model.words import plain
 from hypsos.core.recipes import Recipe
 from hypsos.core.recipes.base import REFERS
 from hypsos.desk.steps.base import StepPage
-from hypsos.desk.steps.recipecard import LISTED, RecipeCard
+from hypsos.desk.steps.recipecard import RecipeCard
+from hypsos.desk.steps.recipefields import LISTED
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, clear, hint, label, row, worded
 from hypsos.desk.widgets.number import NumberField
