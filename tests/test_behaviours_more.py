@@ -9,9 +9,9 @@ from test_behaviours import AILERONS, FLAPS, MODES, OFFERED, crow, sums, with_re
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import compile_plan
-from hypsos.core.flight.mode_ways import ways_to_modes
+from hypsos.core.flight.mode_ways import taken_now, ways_to_modes
 from hypsos.core.flight.showing import Shown, shown, trailing_edges
-from hypsos.core.flight.streams import effects, net
+from hypsos.core.flight.streams import across, effects, net
 from hypsos.core.flight.sweeps import swept
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.behaviours import added, ground_of, moved_up, offers, without
@@ -19,14 +19,16 @@ from hypsos.core.model.detach import attached, changed_since, detached
 from hypsos.core.model.mixes import moved, order_matters, sources, with_mix
 from hypsos.core.model.mode_grid import cell, truth
 from hypsos.core.model.modes import at_place, without_mode
-from hypsos.core.model.named_shapes import SHAPES, named_shape
+from hypsos.core.model.named_shapes import SHAPES, named_shape, with_new_point
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Setting, Trim
-from hypsos.core.model.room import needs, needs_words
+from hypsos.core.model.room import Need, needs, needs_words
 from hypsos.core.model.trim_sets import with_trim, with_trim_field
 from hypsos.core.model.tunables import dead_axes, tunable_users, with_tunable
 from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.wiring import YLead
+from hypsos.core.recipes import RECIPES
 from hypsos.core.recipes.base import Amount
 from hypsos.core.recipes.camber import CamberPresets
 from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, TurnShare
@@ -351,3 +353,64 @@ def test_a_knife_edge_that_corrects_one_thing_makes_only_its_lines():
     trimmed = edge.changed({"pitch_lever": "slider"})
     assert sums(with_recipes(trimmed), rudder_stick=100, slider=100)["elevator"] == pytest.approx(10)
     assert trimmed.made_response("pitch").live == (0, 1) and edge.made_response("roll").live == ()
+
+
+def test_what_comes_by_itself_and_where_modes_begin():
+    assert {k.__name__ for k in RECIPES if k.comes} == {"Ailerons", "Flaperons", "Flaps", "VTail", "Elevons", "Canards"}
+    sailplane = from_parts(modes=tuple(FlightMode(name=n, label=n) for n in ("launch", "landing", "mine", "base")))
+    made = next(o.made for o in offers(sailplane) if o.kind is CamberPresets)
+    assert {m: (x.flap, x.aileron, x.elevator) for m, x in made.by_mode.items()} == {
+        "launch": (16, 12, -2), "landing": (4, 4, 1),
+    }  # fmt: skip
+    assert (ModeFeel().rate, ModeFeel().expo, crow().on) == (100, 0, True)
+    brakes = next(o.made for o in offers(TEMPLATES["trainer"].make("T")) if o.kind is Crow)  # there are no flaps
+    assert brakes.elevator.points == ((0, 0), (50, 4), (100, 6))
+    assert [(a.parts, a.travel) for a in brakes.amounts] == [(AILERONS, -40)]
+    tail = {k.__name__: p.later for k in RECIPES for p in k.parameters if p.key == "elevators"}
+    assert tail["ThrustLine"] and tail["KnifeEdge"] and tail["Crow"]
+    trainer = TEMPLATES["trainer"].make("T")
+    empty = trainer.changed({"transmitter": trainer.transmitter.changed({"controls": ()})})
+    found = {o.kind: (o.why, o.step) for o in offers(empty)}
+    assert found[Crow] == ("it takes a slider, a knob or a switch that does nothing yet", "hands")
+    assert found[CamberPresets] == ("there are no flight modes yet", "modes")
+
+
+def test_only_what_sliders_say_is_taken():
+    lines = (
+        MixLine(name="c", target="left_flap", source="slider", gain=10),
+        MixLine(name="m", target="motor", source="slider", gain=10),
+        MixLine(name="k", target="right_flap", source="switch_c", gain=3),
+    )
+    model = from_parts(mixes=lines, modes=MODES)
+    rest = compile_plan(model).rest
+    mode = MODES[-1].name
+    for at, flap in ((50.0, 5.0), (-40.0, -4.0), (0.06, 0.01), (0.04, None)):
+        found = taken_now(model, {**rest, "aileron_stick": 80.0, "rudder_stick": -30.0, "slider": at}, None, mode)
+        assert found.presets == ({} if flap is None else {"left_flap": flap})
+        assert found.put_back == (("Slider",) if flap is not None else ())
+    clean = model.changed({"program": model.program.changed({"mixes": lines[2:]})})
+    assert taken_now(clean, {**rest, "slider": 50.0}, None, mode).put_back == ()
+
+
+def test_words_places_and_ends():
+    assert needs_words([Need("a", "mixes", 12, 40), Need("b", "timers", 1, None), Need("c", "flight modes", 1, 1)]) == (
+        "12 of 40 mixes, 1 timer, 1 of 1 flight modes"
+    )
+    body = from_parts()
+    shared_lead = body.changed({"y_leads": (YLead(first="left_flap", second="right_flap"),)})
+    assert [n.needed - m.needed for n, m in zip(needs(body, None), needs(shared_lead, None), strict=True)][0:2] == [
+        1,
+        0,
+    ]
+    assert [s.side for s in across(body)][:4] == ["left", "left", "right", "right"]
+    line = swept(compile_plan(body), "rudder_stick", "rudder")[0]
+    assert (line.x[0], line.x[-1]) == (-100, 100)
+    edges = trailing_edges(with_recipes(CoordinatedTurn(rudders=("rudder",))), 0)
+    assert [e.words for e in edges] == ["at rest"]  # roll is laid over every picture, and has none of its own
+    live = Response(points=((-100, 0), (0, 5), (100, 9)), live=(1, 2), live_from="x")
+    more, at = with_new_point(live, 50.0, 7.0)
+    assert (more.points[at], more.live) == ((50, 7), (1, 3))
+    again, at = with_new_point(live, 0.4, 8.0)  # one there already is moved
+    assert (again.points[at], again.live, len(again.points)) == ((0, 8), (1, 2), 3)
+    snap = with_recipes(SnapFlap(flaps=FLAPS))
+    assert sums(snap, pitch_trim=20.0)["left_flap"] == 0 and sums(snap, elevator_stick=-100)["left_flap"] != 0
