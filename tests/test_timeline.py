@@ -138,6 +138,7 @@ def test_two_minutes_are_kept_and_no_more_and_another_model_begins_anew(window, 
         bench.advance(10.0)
     recorder = bench.recorder
     assert 119 < recorder.t_s[-1] - recorder.t_s[0] < 300 and len(recorder.rows) == len(recorder.t_s)
+    assert all(recorder.can_go_back(k) for k in range(len(recorder.t_s)))
     lanes_of(window).look_at(recorder.t_s[-1] - 115.0)
     assert bench.live.controls["aileron_stick"] == 88.0
     bench.open("Whinlark")

@@ -18,7 +18,7 @@ KEPT_S = 120.0
 MOST = 30_000
 """Frames kept at the most."""
 SNAP = 50
-"""Frames from one kept state of the engine to the next."""
+"""Frames from one kept state of the engine to the next, at the most, while the bench does not let time pass in one go."""
 
 
 class Recorder(QObject):
@@ -35,7 +35,8 @@ class Recorder(QObject):
         """Frame, caption, rank of what was said."""
         self._t = np.empty(0)
         self._rows = np.empty((0, 0))
-        self._snaps: list[tuple[int, Memory]] = []
+        self._snaps: list[tuple[int, Memory | None]] = []
+        """Frames with the state of the engine after them; the first is the one before the first frame that can be gone back to."""
         self._now: Live | None = None
         self._model: object = None
         bench.followers.append(self._follow)
@@ -92,13 +93,18 @@ class Recorder(QObject):
         t = situation.t_s
         self._cut(float(t[0]))
         count = len(t)
+        if not self._snaps:
+            self._snaps.append((self.end - 1, self.bench.live.memory))
         self._make_room(count)
         at = self.end - self.first
         self._t[at : at + count] = t
         self._rows[at : at + count] = values(self.tracks, result, situation)
         self.captions += [(self.end + s.frame, s.caption, s.rank) for s in result.said]
         self.end += count
-        if not self._snaps or self.end - 1 - self._snaps[-1][0] >= SNAP:
+        last = self._snaps[-1][0] - self.first
+        assert self.bench.plan is not None
+        frame_s = self.bench.plan.frame_s
+        if self.end - 1 - self.first - last >= SNAP or t[-1] - self._t[max(last, 0)] >= (SNAP - 0.5) * frame_s:
             self._snaps.append((self.end - 1, result.memory))
 
     def _cut(self, t_s: float) -> None:
@@ -118,12 +124,17 @@ class Recorder(QObject):
         keep = min(used, MOST)
         if used:
             keep = min(keep, used - int(np.searchsorted(self.t_s, self.t_s[-1] - KEPT_S)))
+        cut = next((f + 1 for f, _ in reversed(self._snaps) if f < self.end - keep), self.end)
+        if (
+            keep < self.end - cut <= keep + max(keep, SNAP)
+        ):  # behind a kept state, so that there is a way to every frame
+            keep = self.end - cut
         size = max(256, 2 * (keep + count))
         t, rows = np.empty(size), np.empty((size, len(self.tracks)))
         t[:keep], rows[:keep] = self._t[used - keep : used], self._rows[used - keep : used]
         self._t, self._rows = t, rows
         self.first = self.end - keep
-        self._snaps = [x for x in self._snaps if x[0] >= self.first]
+        self._snaps = [x for x in self._snaps if x[0] >= self.first - 1]
         self.captions = [x for x in self.captions if x[0] >= self.first]
 
     def value(self, place: int, key: str) -> float | None:
@@ -170,7 +181,11 @@ class Recorder(QObject):
 
     def can_go_back(self, place: int) -> bool:
         """Whether the bench can be put back to a kept frame: it was of the model as it is now."""
-        return place >= 0 and any(frame <= self.first + place for frame, _ in self._snaps)
+        return (
+            self.first + place >= self.edited
+            and place >= 0
+            and any(frame <= self.first + place for frame, _ in self._snaps)
+        )
 
     def go_back(self, place: int) -> bool:
         """Put the bench back to a kept frame, and hold it there until a hand moves. False where that cannot be."""
