@@ -106,7 +106,9 @@ class EdgeStrip(QWidget):
                 if abs(value) > 0.5 and x1 - x0 > 26:
                     painter.setPen(look.colour("ink"))
                     painter.setFont(look.font(0.7))
-                    y = middle + value / 150.0 * (band * 0.44)
-                    above = value < 0
-                    spot = QRectF(x0 - 8, y - 15 if above else y + 2, x1 - x0 + 16, 13)
+                    ends = [
+                        x.get(surface.name, 0.0) / 150.0 * (band * 0.44) for x in (edge.left, edge.middle, edge.right)
+                    ]
+                    y = middle + (min(ends) - 14 if value < 0 else max(ends) + 1)  # clear of every line
+                    spot = QRectF(x0 - 8, min(max(y, top), top + band - 13), x1 - x0 + 16, 13)
                     painter.drawText(spot, Qt.AlignmentFlag.AlignHCenter, number(abs(value)))
