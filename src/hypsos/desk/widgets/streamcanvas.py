@@ -101,7 +101,7 @@ class StreamCanvas(QWidget):
         self._paths.clear()
         self._hands, self._parts = ({n.name for n in self.net.nodes if n.column == c} for c in (0, 2))
         self._ribs.clear()
-        wide = self.width()
+        wide, tall = self.width(), float(look.px(20))
         room = (0.26, 0.27, 0.27)
         lefts = (0.0, 0.5 - room[1] / 2, 1.0 - room[2])
         rights = self._column(2)
@@ -112,7 +112,7 @@ class StreamCanvas(QWidget):
         for nodes, left, share in zip((hands, middles, rights), lefts, room, strict=True):
             step = self.height() / max(1, len(nodes))
             for i, n in enumerate(nodes):
-                self._places[n.name] = QRectF(left * wide, (i + 0.5) * step - 10, share * wide, 20)
+                self._places[n.name] = QRectF(left * wide, (i + 0.5) * step - tall / 2, share * wide, tall)
         for s in self.net.streams:
             a, b = self._places.get(s.source), self._places.get(s.target)
             if a is None or b is None:
@@ -195,7 +195,7 @@ class StreamCanvas(QWidget):
             box = self._places.get(name)
             if box is not None:
                 painter.setPen(look.colour("faint"))
-                spot = QRectF(box.left() + 6, box.bottom() - 7, box.width() - 8, 12)
+                spot = QRectF(box.left() + 6, box.bottom() - look.px(9), box.width() - 8, look.px(12))
                 painter.drawText(spot, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
         if self._from is not None:
             painter.setPen(QPen(look.colour("sea"), 2, Qt.PenStyle.DashLine))
@@ -245,10 +245,11 @@ class StreamCanvas(QWidget):
             mine = n.name == self.node
             painter.setPen(QPen(look.colour("ink" if mine else "line"), 1.6 if mine else 1))
             painter.setBrush(look.colour("field"))
-            painter.drawRoundedRect(box.adjusted(0, -1, 0, 3), 4, 4)
+            painter.drawRoundedRect(box.adjusted(0, -look.px(3), -1, look.px(4)), 4, 4)
             painter.setPen(look.colour("ink"))
             words = fitted.elidedText(n.words, Qt.TextElideMode.ElideRight, int(box.width()) - 10)
-            spot = box.adjusted(6, -4 if n.column == 2 else 0, -2, -4 if n.column == 2 else 0)
+            up = look.px(6) if n.column == 2 else 0
+            spot = box.adjusted(6, -up, -2, -up)
             painter.drawText(spot, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
         painter.end()
         return still
