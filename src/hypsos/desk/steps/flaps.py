@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.model.behaviours import added
 from hypsos.core.model.choosing import Place
@@ -18,7 +18,7 @@ from hypsos.core.recipes.base import REFERS
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.recipecard import RecipeCard
 from hypsos.desk.steps.recipefields import LISTED
-from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.steps.views import Views
 from hypsos.desk.widgets.layout import card, clear, hint, label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.room import RoomLine
@@ -114,16 +114,8 @@ class FlapsPage(StepPage):
         self.hands: HandView | None = None
         self.room = RoomLine(self.workbench)
         self.column.addWidget(self.room)
-        self.views = QButtonGroup(self)
-        buttons: list[QWidget] = []
-        for i, (key, words) in enumerate(VIEWS):
-            button = QPushButton(words)
-            button.setCheckable(True)
-            button.setChecked(i == 0)
-            button.clicked.connect(lambda _=False, key=key: self.show_view(key))
-            self.views.addButton(button, i)
-            buttons.append(button)
-        self.column.addWidget(flowing(*buttons))
+        self.views = Views(self, VIEWS, self.show_view)
+        self.column.addWidget(self.views.row)
         self.behaviours = QWidget()
         inside = QVBoxLayout(self.behaviours)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -162,14 +154,12 @@ class FlapsPage(StepPage):
     # -- views ------------------------------------------------------------------------------------------------------
 
     def view_keys(self) -> tuple[str, ...]:
-        return tuple(key for key, _ in VIEWS)
+        return self.views.keys
 
     def show_view(self, key: str) -> None:
         """Show the behaviours, the streams, or what a hand moves."""
         self.view = key
-        button = self.views.button([k for k, _ in VIEWS].index(key))
-        if button is not None:
-            button.setChecked(True)
+        self.views.mark(key)
         self.behaviours.setVisible(key == "behaviours")
         if key == "streams" and self.streams is None:
             from hypsos.desk.steps.streamview import StreamView

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout
 
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.modegrid import ModeGrid
-from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.steps.views import Views
 from hypsos.desk.widgets.room import RoomLine
 
 if TYPE_CHECKING:
@@ -32,29 +32,19 @@ class ModesPage(StepPage):
         self.shared: SharedView | None = None
         self.room = RoomLine(self.workbench)
         self.column.addWidget(self.room)
-        self.views = QButtonGroup(self)
-        buttons: list[QWidget] = []
-        for i, (key, words) in enumerate(VIEWS):
-            button = QPushButton(words)
-            button.setCheckable(True)
-            button.setChecked(i == 0)
-            button.clicked.connect(lambda _=False, key=key: self.show_view(key))
-            self.views.addButton(button, i)
-            buttons.append(button)
-        self.column.addWidget(flowing(*buttons))
+        self.views = Views(self, VIEWS, self.show_view)
+        self.column.addWidget(self.views.row)
         self._place = QVBoxLayout()
         self._place.addWidget(self.grid)
         self.column.addLayout(self._place)
 
     def view_keys(self) -> tuple[str, ...]:
-        return tuple(key for key, _ in VIEWS)
+        return self.views.keys
 
     def show_view(self, key: str) -> None:
         """Show one of the views."""
         self.view = key
-        button = self.views.button([k for k, _ in VIEWS].index(key))
-        if button is not None:
-            button.setChecked(True)
+        self.views.mark(key)
         if key == "presets" and self.presets is None:
             from hypsos.desk.steps.presetview import PresetView
 
