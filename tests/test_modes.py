@@ -369,8 +369,12 @@ def test_shared_values_in_the_window(page, window, qtbot):
     made.kind.choose("step")
     made.kind.activated.emit(made.kind.currentIndex())
     assert bench.model.program.tunables[-1].adjuster.kind == "step" and list(problems(bench.model)) == []
+    assert made.free.isHidden() and not snap.free.isHidden()
     view.cards[-1].remove.click()
     assert len(bench.model.program.tunables) == 3
+    next(c for c in view.cards if c.name == "snap_share").free.click()
+    assert "snap_share" not in {x.name for x in bench.model.program.tunables} and list(problems(bench.model)) == []
+    assert "45 % where it was used" in bench.undo_label
 
 
 def test_no_motor_by_surprise(page, window, qtbot):

@@ -359,5 +359,5 @@ class SharedCard(QFrame):
         """Out with it; what went by it keeps what it says in the flight mode flown."""
         bench, x = self.workbench, self.value()
         figure = x.by_mode.get(bench.mode_name, x.value)
-        words = f"without {x.label.lower()}, {number(figure, 1)} where it was used"
+        words = f"without {x.label.lower()}, {plain(figure)}{f' {x.unit}' if x.unit else ''} where it was used"
         bench.attempt(lambda: bench.apply(freed(bench.loaded, self.name, figure), words))
