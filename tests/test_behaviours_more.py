@@ -16,15 +16,15 @@ from hypsos.core.flight.sweeps import swept
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.behaviours import added, ground_of, moved_up, offers, without
 from hypsos.core.model.detach import attached, changed_since, detached
-from hypsos.core.model.mixes import moved, order_matters, sources, with_mix
+from hypsos.core.model.mixes import moved, order_matters, other_side, sign_over, sources, with_mix
 from hypsos.core.model.mode_grid import cell, truth
-from hypsos.core.model.modes import at_place, without_mode
+from hypsos.core.model.modes import at_place, with_mode, without_mode
 from hypsos.core.model.named_shapes import SHAPES, named_shape, with_new_point
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Setting, Trim
 from hypsos.core.model.room import Need, needs, needs_words
 from hypsos.core.model.trim_sets import with_trim, with_trim_field
-from hypsos.core.model.tunables import dead_axes, tunable_users, with_tunable
+from hypsos.core.model.tunables import dead_axes, kept_now, tunable_users, with_tunable
 from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.wiring import YLead
@@ -414,3 +414,65 @@ def test_words_places_and_ends():
     assert (again.points[at], again.live, len(again.points)) == ((0, 8), (1, 2), 3)
     snap = with_recipes(SnapFlap(flaps=FLAPS))
     assert sums(snap, pitch_trim=20.0)["left_flap"] == 0 and sums(snap, elevator_stick=-100)["left_flap"] != 0
+
+
+def test_a_coarser_step_keeps_where_the_trims_stand():
+    own = Trim(clicks=4, step=2, range=30, scope="per mode", by_mode={"one": -6})
+    coarse = with_trim_field(from_parts(modes=MODES, trims={"roll": own}), ("roll",), "step", 4.0).program.axes[0].trim
+    assert (coarse.clicks, coarse.by_mode, coarse.step) == (2, {"one": -3}, 4)
+    far = from_parts(trims={"roll": Trim(clicks=10, step=2, range=30)})
+    with pytest.raises(HypsosError, match="stands 20 % off already"):
+        with_trim_field(far, ("roll",), "range", 15.0)
+
+
+def test_a_copy_stands_behind_its_own_and_a_v_tail_has_its_own_signs():
+    tail = TEMPLATES["v_tail_sailplane"].make("V")
+    for source, sign in (("yaw", -1), ("pitch", 1)):
+        line = MixLine(name="w", target="left_ruddervator", source=source, gain=20)
+        assert sign_over(tail, line, "right_ruddervator") == sign
+    lines = (
+        MixLine(name="a", target="left_flap", source="roll", gain=20),
+        MixLine(name="b", target="rudder", source="slider", gain=5),
+    )
+    model = from_parts(mixes=lines)
+    at = [m.name for m in model.program.mixes].index("a")
+    both = other_side(model, at).program.mixes
+    assert [(m.name, m.target, m.gain) for m in both[at : at + 3]] == [
+        ("a", "left_flap", 20), ("a", "right_flap", -20), ("b", "rudder", 5),
+    ]  # fmt: skip
+    with pytest.raises(HypsosError, match="already"):
+        other_side(other_side(model, at), at)
+
+
+def test_a_new_mode_never_takes_the_motor_switch():
+    trainer = TEMPLATES["trainer"].make("T")
+    guard = trainer.program.guard
+    for label in ("One", "Two", "Three", "Four", "Five"):
+        trainer = with_mode(trainer, label)
+    rules = [m.when for m in trainer.program.modes[:-1]]
+    assert len(rules) == 5 and all(r.split("@")[0] != guard.switch for r in rules)
+    only = tuple(c for c in trainer.transmitter.controls if c.name == guard.switch)
+    bare = trainer.changed({"transmitter": trainer.transmitter.changed({"controls": only})})
+    bare = bare.changed({"program": bare.program.changed({"modes": ()})})
+    with pytest.raises(HypsosError, match="a flight mode needs a switch"):
+        with_mode(bare, "One")
+
+
+def test_what_fits_exactly_fits():
+    assert Need("a", "mixes", 4, 4).fits and not Need("a", "mixes", 5, 4).fits and Need("a", "mixes", 5, None).fits
+    assert next(n.needed for n in needs(from_parts(), None) if n.what == "modes") == 1
+    values = [Tunable(name=n, low=0, high=50, value=1, label=n) for n in ("a", "b", "c")]
+    kept = kept_now(from_parts(tunables=tuple(values)), "b", "", 60.0)
+    assert [t.value for t in kept.program.tunables] == [1, 50, 1]
+
+
+def test_one_half_of_a_wing_has_no_behaviour_of_both():
+    model = TEMPLATES["t_tail_sailplane"].make("G")
+    body = model.airframe
+    half = tuple(s for s in body.surfaces if s.side != "left")
+    ground = ground_of(model.changed({"airframe": body.changed({"surfaces": half})}))
+    assert StickFlaps.begin(ground) is None and KnifeEdge.begin(ground) is None
+    assert StickFlaps.begin(ground_of(model)) is not None and KnifeEdge.begin(ground_of(model)) is not None
+    edge = KnifeEdge.begin(ground_of(model)).changed({"pitch_lever": "slider"})
+    (lever,) = edge.own_values()
+    assert (lever.low, lever.high, lever.value) == (-edge.reach, edge.reach, 0)

@@ -73,7 +73,7 @@ TESTS: dict[str, tuple[str, ...]] = {
     "model/named_shapes": ("test_behaviours_more", "test_streams"),
     "model/trim_sets": ("test_behaviours_more", "test_modes"),
     "model/tunables": ("test_behaviours_more", "test_modes"),
-    "model/room": ("test_modes",),
+    "model/room": ("test_behaviours_more", "test_modes"),
     "flight/streams": ("test_behaviours_more", "test_streams"),
     "flight/sweeps": ("test_behaviours_more", "test_streams"),
     "flight/showing": ("test_behaviours_more", "test_behaviours", "test_streams"),
