@@ -31,9 +31,10 @@ def parts() -> list[list[str]]:
 def run(number: int, files: list[str], more: list[str]) -> tuple[int, str]:
     """One part: its exit status, and what it has to say."""
     cache = f"cache_dir=.pytest_cache/part{number}"
-    command = [sys.executable, "-m", "pytest", "-o", cache, *more, *sorted(files)]
+    command = [sys.executable, "-X", "faulthandler", "-m", "pytest", "-o", cache, *more, *sorted(files)]
     done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False)
-    return done.returncode, done.stdout + done.stderr
+    ended = f"ended with status {done.returncode}: {' '.join(files)}\n" if done.returncode else ""
+    return done.returncode, done.stdout + done.stderr + ended
 
 
 def main(more: list[str]) -> int:
