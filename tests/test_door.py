@@ -86,3 +86,24 @@ def test_an_empty_hangar_lets_the_processor_rest(place):
     finally:
         child.terminate()
         assert child.wait(timeout=30) == 0
+
+
+AT_THE_END = """
+import sys, time
+from PyQt6.QtWidgets import QApplication, QWidget
+from hypsos.desk.widgets.aside import aside
+app, owner = QApplication([]), QWidget()
+def busy(seconds):
+    end = time.perf_counter() + seconds
+    while time.perf_counter() < end:
+        pass
+for k in range(40):
+    aside(owner, lambda k=k: busy(float(sys.argv[1]) + k * 0.0004), print, print)
+"""
+
+
+@pytest.mark.parametrize("seconds", ["0", "0", "0.01", "0.01", "0.03", "0.08"])
+def test_it_ends_tidily_while_something_is_worked_out_aside(place, seconds):
+    """What is told after the last window is gone is told to nobody: without that about every second run crashed."""
+    done = subprocess.run([sys.executable, "-c", AT_THE_END, seconds], env=place, capture_output=True, text=True)
+    assert (done.returncode, done.stderr) == (0, "")

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import atexit
 import threading
+import time
 from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
@@ -11,6 +13,22 @@ from PyQt6 import sip
 from PyQt6.QtCore import QCoreApplication, QObject, pyqtSignal
 
 from hypsos.core.ground.errors import HypsosError
+
+PATIENCE_S = 1.0
+"""How long the end of the program waits, at the most, for work that is under way."""
+_telling = threading.Lock()
+_running: set[threading.Thread] = set()
+_over = threading.Event()
+
+
+@atexit.register
+def _end() -> None:
+    """From here on no thread tells anything: what it would tell it to is about to be gone."""
+    with _telling:
+        _over.set()
+    patient = time.monotonic() + PATIENCE_S
+    for thread in tuple(_running):
+        thread.join(max(0.0, patient - time.monotonic()))
 
 
 class _Errand(QObject):
@@ -41,10 +59,16 @@ def aside(owner: QObject, work: Callable[[], Any], then: Callable[[Any], None], 
 
     def run() -> None:
         try:
-            told, value = errand.done, work()
-        except HypsosError as error:
-            told, value = errand.failed, str(error)
-        with suppress(RuntimeError):  # Qt is gone
-            told.emit(value)
+            try:
+                told, value = errand.done, work()
+            except HypsosError as error:
+                told, value = errand.failed, str(error)
+            with _telling, suppress(RuntimeError):  # Qt is gone
+                if not _over.is_set():
+                    told.emit(value)
+        finally:
+            _running.discard(threading.current_thread())
 
-    threading.Thread(target=run, daemon=True).start()
+    thread = threading.Thread(target=run, daemon=True)
+    _running.add(thread)
+    thread.start()
