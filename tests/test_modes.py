@@ -19,7 +19,7 @@ from hypsos.core.fitting.throws import place_of
 from hypsos.core.flight.mode_ways import taken_now, ways_to_modes
 from hypsos.core.ground.errors import DocumentError, HypsosError
 from hypsos.core.model.mode_grid import all_places, cell, never_flown, with_cell
-from hypsos.core.model.modes import at_place, mirrored, with_mode, without_mode
+from hypsos.core.model.modes import at_place, let_go, mirrored, with_mode, without_mode
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Setting, Trim
 from hypsos.core.model.room import needs
@@ -469,3 +469,31 @@ def test_what_went_by_a_shared_value_does_the_same_without_it():
     wide = with_at(with_at(wide, "program.tunables[0].high", 200.0), "program.tunables[0].value", 150.0)
     with pytest.raises(HypsosError, match="beyond the bounds"):
         freed(wide, "much", 150.0)
+
+
+@pytest.mark.parametrize("name", ["one", "two"])
+def test_what_asks_for_a_mode_acts_at_the_same_moments_without_it(name):
+    lines = (
+        MixLine(name="y", target="left_flap", source="slider", gain=10, when=f"mode:{name}"),
+        MixLine(name="n", target="right_flap", source="slider", gain=10, when=f"!mode:{name}"),
+    )
+    built = from_parts(modes=modes_of("switch_b@1", "switch_c@1"), mixes=lines)
+    free = let_go(built, name)
+    assert name not in {m.name for m in free.program.modes} and list(problems(free)) == []
+    for b in (0.0, 1.0):
+        for c in (0.0, 1.0, 2.0):
+            before, after = (sums(m, switch_b=b, switch_c=c, slider=100.0) for m in (built, free))
+            assert (before["left_flap"], before["right_flap"]) == (after["left_flap"], after["right_flap"])
+
+
+def test_a_mode_that_is_asked_for_is_let_go_in_the_window(page, window):
+    bench = window.workbench
+    line = next(r for r in page.grid.rows if r.name == "landing")
+    line.remove()
+    assert "Landing is asked for by" in window.notice.text.text() and any(
+        m.name == "landing" for m in bench.model.program.modes
+    )
+    window.notice.act.click()
+    assert all(m.name != "landing" for m in bench.model.program.modes) and list(problems(bench.model)) == []
+    bench.undo()
+    assert any(m.name == "landing" for m in bench.model.program.modes)

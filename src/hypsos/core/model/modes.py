@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Any
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.choosing import free_name
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.uses import condition_users
-from hypsos.core.parts.logic import FlightMode, Tunable, asked, conditions_of
+from hypsos.core.parts.logic import Combine, FlightMode, Tunable, asked, conditions_of
 
 
 def with_modes(model: Model, modes: tuple[FlightMode, ...]) -> Model:
@@ -108,6 +109,32 @@ def _without(x: Tunable, by_mode: dict[str, object], gone: set[str]) -> Tunable:
     if adjuster is not None and gone & set(adjuster.modes):
         adjuster = adjuster.changed({"modes": tuple(m for m in adjuster.modes if m not in gone)})
     return x.changed({"by_mode": by_mode, "adjuster": adjuster})
+
+
+def let_go(model: Model, name: str) -> Model:
+    """The model without a mode; what asked for it goes by the same moments: by its rule, or, where others go before it, by a
+    condition that its rule holds and none of those is flown. Raises HypsosError for the base mode."""
+    modes = model.program.modes
+    at = next(i for i, m in enumerate(modes) if m.name == name)
+    rule = modes[at].when
+    if at == len(modes) - 1 or rule is None:
+        raise HypsosError(f"{modes[at].label} is the base mode, flown where no rule holds", "")
+    if at:
+        of = (rule, *(f"!mode:{m.name}" for m in modes[:at]))
+        made = Combine(name=free_name(model, f"{name} before"), label=modes[at].label, kind="all", of=of)
+        program = model.program.changed({"logic": (*model.program.logic, made)})
+        model, rule = model.changed({"program": program}), made.name
+    opposite = rule[1:] if rule.startswith("!") else f"!{rule}"
+    told = {f"mode:{name}": rule, f"!mode:{name}": opposite}
+
+    def through(x: Any, key: str = "") -> Any:
+        if isinstance(x, dict):
+            return {k: through(v, k) for k, v in x.items()}
+        if isinstance(x, list | tuple):
+            return [through(v, key) for v in x]
+        return told.get(x, x) if isinstance(x, str) and key not in ("label", "name", "notes") else x
+
+    return without_mode(Model.model_validate(through(model.model_dump(mode="json"))), name)
 
 
 def at_place(model: Model, name: str, place: int) -> Model:

@@ -20,7 +20,7 @@ from hypsos.core.flight.mode_ways import ways_to_modes
 from hypsos.core.model.behaviours import free_label
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.mode_grid import Cell, all_places, cell, grid_axes, mode_switches, never_flown, with_cell
-from hypsos.core.model.modes import at_place, mode_users, with_mode, without_mode
+from hypsos.core.model.modes import at_place, let_go, mode_users, with_mode, without_mode
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.words import plain
 from hypsos.core.parts.logic import FlightMode
@@ -433,7 +433,16 @@ class ModeRow(QFrame):
     def remove(self) -> None:
         """Take the mode away, unless something asks for it."""
         bench, words = self.workbench, f"without mode {self.mode().label}"
-        bench.attempt(lambda: bench.apply(without_mode(bench.loaded, self.name), words))
+        users = self.users()
+        if bench.attempt(lambda: bench.apply(without_mode(bench.loaded, self.name), words)) or not users:
+            return
+        name, label = self.name, self.mode().label
+        said = f"{label} is asked for by {', '.join(users)}."
+        bench.offered.emit(
+            said,
+            "Remove it, let that go by its rule",
+            lambda: bench.attempt(lambda: bench.apply(let_go(bench.loaded, name), words)),
+        )
 
     def users(self) -> tuple[str, ...]:
         """Who asks for the mode."""
