@@ -486,6 +486,13 @@ def test_what_asks_for_a_mode_acts_at_the_same_moments_without_it(name):
             assert (before["left_flap"], before["right_flap"]) == (after["left_flap"], after["right_flap"])
 
 
+def test_a_base_mode_that_is_asked_for_stays_when_it_is_alone():
+    line = MixLine(name="y", target="left_flap", source="slider", gain=10, when="mode:base")
+    alone = without_mode(from_parts(modes=modes_of("switch_b@1"), mixes=(line,)), "one")
+    assert [m.name for m in alone.program.modes] == ["base"] and list(problems(alone)) == []
+    assert without_mode(from_parts(modes=modes_of("switch_b@1")), "one").program.modes == ()
+
+
 def test_a_mode_that_is_asked_for_is_let_go_in_the_window(page, window):
     bench = window.workbench
     line = next(r for r in page.grid.rows if r.name == "landing")

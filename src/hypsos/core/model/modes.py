@@ -74,18 +74,23 @@ def mode_users(model: Model, name: str) -> tuple[str, ...]:
     return condition_users(model, f"mode:{name}")
 
 
+def _all_users(model: Model, name: str) -> tuple[str, ...]:
+    """Who asks for a mode, conditions among them that nothing goes by."""
+    logic = (x.label for x in model.program.logic if f"mode:{name}" in {asked(t).key for t in conditions_of(x)})
+    return tuple(dict.fromkeys((*mode_users(model, name), *logic)))
+
+
 def without_mode(model: Model, name: str) -> Model:
     """The model without a mode, and without what was kept for it. Raises HypsosError with those who ask for it."""
-    label, users = mode_label(model, name), mode_users(model, name)
-    asked_in = [x.label for x in model.program.logic if f"mode:{name}" in {asked(t).key for t in conditions_of(x)}]
-    program = model.program
+    label, program = mode_label(model, name), model.program
     if program.modes and program.modes[-1].name == name and len(program.modes) > 1:
         raise HypsosError(f"{label} is the base mode, flown where no rule holds", "", "Give it another name instead.")
-    if users or asked_in:
-        said = ", ".join(dict.fromkeys((*users, *asked_in)))
+    users = _all_users(model, name)
+    if users:
+        said = ", ".join(users)
         raise HypsosError(f"{label} is asked for by {said}", "", "Let that go by something else first.")
     modes = tuple(m for m in program.modes if m.name != name)
-    if len(modes) == 1 and not modes[0].presets:
+    if len(modes) == 1 and not modes[0].presets and not _all_users(model, modes[0].name):
         modes = ()  # a base mode alone is no choice
     gone = {m.name for m in program.modes} - {m.name for m in modes}
 
