@@ -8,7 +8,7 @@ from __future__ import annotations
 import json
 import os
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager, nullcontext, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
@@ -21,6 +21,7 @@ from hypsos.core.model.paths import clean
 
 if TYPE_CHECKING:
     from hypsos.core.model.document import Model
+    from hypsos.core.shakedown.statements import Ask
     from hypsos.hangar import Hangar
 
 
@@ -252,6 +253,77 @@ def scenarios(demo: bool, model_name: str, as_json: bool) -> None:
             for broken in x.broken:
                 click.echo(f"{'':<12} {broken.text}")
     if not all(x.good for x in outcomes):
+        sys.exit(1)
+
+
+@cli.command()
+@click.argument("model_name", metavar="MODEL")
+@click.option("--only", default="", help="Statements to search, with commas between: M1,S2.")
+@click.option("--json", "as_json", is_flag=True)
+@click.pass_obj
+def shakedown(demo: bool, model_name: str, only: str, as_json: bool) -> None:
+    """Search everything the hands can do for what must not happen."""
+    from hypsos.core.shakedown.report import as_json as report
+    from hypsos.core.shakedown.report import as_text
+    from hypsos.core.shakedown.search import Shaker, estimate
+    from hypsos.core.shakedown.statements import STATEMENTS
+
+    wanted = [s.strip().upper() for s in only.split(",") if s.strip()]
+    for s in wanted:
+        if s not in STATEMENTS:
+            raise HypsosError(f"there is no statement {clean(s)}", "--only", f"There is {', '.join(STATEMENTS)}.")
+    ask = _asked(model_name, demo)
+    foreseen = estimate(ask.model)
+    if foreseen.too_much:
+        text = f"{ask.model.name} has more situations than can be searched (about {foreseen.situations:,.0f}); this takes some "
+        click.echo(text + f"{max(1, round(foreseen.seconds))} s and says what was left.", err=True)
+    found = Shaker().run(ask, wanted, _shown("Shaking it down"))
+    if as_json:
+        click.echo(json.dumps(report(found), indent=1, ensure_ascii=False))
+    else:
+        click.echo("\n".join(as_text(found)))
+    if found.findings:
+        sys.exit(1)
+
+
+def _shown(what: str) -> Callable[[float, str], None]:
+    """Shows on stderr how far long work is, when that is a terminal."""
+
+    def show(share: float, task: str) -> None:
+        if sys.stderr.isatty():
+            sys.stderr.write(f"\r\033[K{what}: {share:4.0%}  {task}")
+            sys.stderr.flush()
+
+    return show
+
+
+def _asked(name: str, demo: bool) -> Ask:
+    """What is asked of a model, with what the hangar knows besides."""
+    from hypsos.core.shakedown.statements import Ask
+
+    model = _model(name, demo)
+    with _hangar(demo) as hangar:
+        others = {n: number for number, n in hangar.numbers().items() if n != model.name}
+        profile = next((p for p in hangar.transmitters() if p.name == model.transmitter.taken), None)
+    return Ask(model, profile, others)
+
+
+@cli.command()
+@click.argument("first", metavar="A")
+@click.argument("second", metavar="B")
+@click.option("--json", "as_json", is_flag=True)
+@click.pass_obj
+def compare(demo: bool, first: str, second: str, as_json: bool) -> None:
+    """Say where and by how much two models answer differently."""
+    from hypsos.core.shakedown.compare import compared
+    from hypsos.core.shakedown.report import comparison_json, comparison_text
+
+    found = compared(_model(first, demo), _model(second, demo))
+    if as_json:
+        click.echo(json.dumps(comparison_json(found), indent=1, ensure_ascii=False))
+    else:
+        click.echo("\n".join(comparison_text(found)))
+    if not found.same:
         sys.exit(1)
 
 

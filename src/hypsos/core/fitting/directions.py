@@ -205,12 +205,12 @@ def check_of(model: Model) -> Check:
             moves = {n: v for n, v in moves.items() if n in motors}
         moves = {n: v for n, v in moves.items() if abs(v) >= LEAST}
         if moves:
-            should = {n: w for n in moves if (w := _should(key, parts[n])) is not None}
+            should = {n: w for n in moves if (w := right_way(key, parts[n])) is not None}
             steps.append(Step(key, words, before, after, moves, should))
     return Check(tuple(steps), leads)
 
 
-def _should(key: str, part: Part) -> Seen | None:
+def right_way(key: str, part: Part) -> Seen | None:
     """Which way a part goes on a command wherever the aeroplane flies; None where that is a matter of choice."""
     if isinstance(part, Motor):
         side: Seen = 1 if part.y_mm < 0 else -1

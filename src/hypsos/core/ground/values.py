@@ -31,7 +31,8 @@ Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,39}$")]
 """An identifier inside a document: lower-case letters, digits and underscores."""
 
 
-def _one_line(text: str) -> str:
+def one_line(text: str) -> str:
+    """The text, where it is one line without control characters. Raises ValueError."""
     if not text.isprintable() and any(unicodedata.category(c) in ("Cc", "Cs", "Zl", "Zp") for c in text):
         raise ValueError("a name is one line of letters, digits and signs, without control characters")
     return text
@@ -43,10 +44,10 @@ def _plain_text(text: str) -> str:
     return text
 
 
-Label = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True), AfterValidator(_one_line)]
+Label = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True), AfterValidator(one_line)]
 """What people call a thing: one line."""
 
-Line = Annotated[str, StringConstraints(max_length=80), AfterValidator(_one_line)]
+Line = Annotated[str, StringConstraints(max_length=80), AfterValidator(one_line)]
 """A line that may be empty."""
 
 Note = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_plain_text)]

@@ -3,11 +3,11 @@
 from collections.abc import Callable
 from typing import Annotated, Any, Literal, TypeVar, get_args
 
-from pydantic import Field, StringConstraints, ValidationError
+from pydantic import AfterValidator, Field, StringConstraints, ValidationError
 
 from hypsos.core.ground.errors import DocumentError
 from hypsos.core.ground.messages import said
-from hypsos.core.ground.values import Label, Note, Value
+from hypsos.core.ground.values import Label, Note, Value, one_line
 from hypsos.core.model.paths import clean, join_path
 from hypsos.core.model.program import Program
 from hypsos.core.parts.airframe import Airframe
@@ -25,11 +25,17 @@ MOST_ERRORS = 200
 Proposable = Literal["airframe", "hands", "guard", "feel", "flaps", "failsafe"]
 
 
+StatementName = Annotated[str, StringConstraints(pattern="^[MFSLWG][1-9]$")]
+Reason = Annotated[
+    str, StringConstraints(min_length=1, max_length=200, strip_whitespace=True), AfterValidator(one_line)
+]
+
+
 class Model(Value):
     """One aeroplane with everything that is programmed for it.
 
     ``proposed``: steps whose figures nobody has changed or confirmed yet. ``sheet_of``: the digest of what the sheet said
-    when it was last written.
+    when it was last written. ``not_asked``: statements of the shakedown that this model is not asked about, each with its reason.
     """
 
     format: Literal["hypsos-model"] = "hypsos-model"
@@ -45,13 +51,14 @@ class Model(Value):
     scenarios: Annotated[tuple[Scenario, ...], Field(max_length=20)] = ()
     proposed: Annotated[tuple[Proposable, ...], Field(max_length=len(get_args(Proposable)))] = ()
     sheet_of: Annotated[str, StringConstraints(pattern="^[0-9a-f]{0,16}$")] = ""
+    not_asked: Annotated[dict[StatementName, Reason], Field(max_length=30)] = {}
 
 
 def digest(model: Model) -> str:
     """Sixteen hexadecimal digits that are other ones whenever what is to be keyed in may be."""
     from hashlib import sha256
 
-    bare = model.changed({"note": "", "proposed": (), "sheet_of": "", "scenarios": ()})
+    bare = model.changed({"note": "", "proposed": (), "sheet_of": "", "scenarios": (), "not_asked": {}})
     return sha256(bare.model_dump_json(exclude_defaults=True).encode()).hexdigest()[:16]
 
 

@@ -1,0 +1,357 @@
+"""Two models over the same space: whether they answer alike everywhere, and where not.
+
+Both are brought, by the same acts of the same hands, into every situation that either of them tells apart. There their
+parts are looked at with the hands wherever they can be. *No difference* is therefore shown, not sampled.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from hypsos.core.engine import Situation
+from hypsos.core.engine.memory import Memory
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.lanes import Array, Flags, Places
+from hypsos.core.model.document import Model
+from hypsos.core.model.phrases import mode_label
+from hypsos.core.model.words import Part, power_percent, side_percent
+from hypsos.core.parts.airframe import Motor
+from hypsos.core.shakedown.deciding import Deciding, Eye, decided
+from hypsos.core.shakedown.play import Played, Stage, captions, proved
+from hypsos.core.shakedown.reach import PIECE, Reach, Step
+from hypsos.core.shakedown.space import Knob, Space, blocks_of, space_of
+from hypsos.core.shakedown.statements import Move
+from hypsos.core.shakedown.states import Shelf
+
+LEAST = 0.05
+"""Percent of full deflection by which two models may answer differently and still answer alike."""
+
+
+class Difference(NamedTuple):
+    """A part that answers differently: by how much at the most, where it stands in each then, in which flight modes, and the
+    moves that show it."""
+
+    part: str
+    label: str
+    most: float
+    first: str
+    second: str
+    modes: tuple[str, ...]
+    where: str
+    moves: tuple[Move, ...]
+    captions: tuple[str, ...]
+    confirmed: bool
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """What two models do differently. ``others``: what differs beside where parts stand, in sentences. ``proved``: everything
+    was searched."""
+
+    first: str
+    second: str
+    differences: tuple[Difference, ...]
+    others: tuple[str, ...]
+    situations: int
+    proved: bool
+
+    @property
+    def same(self) -> bool:
+        """No difference anywhere."""
+        return not self.differences and not self.others
+
+
+class _Both:
+    """Two shelves of memories as one: a number stands for a pair."""
+
+    def __init__(self, one: Shelf, two: Shelf) -> None:
+        self.sides = (one, two)
+        self.pairs: Places = np.zeros((1, 2), np.intp)
+        self._known: dict[tuple[int, int], int] = {(0, 0): 0}
+
+    def __len__(self) -> int:
+        return len(self.pairs)
+
+    def numbers(self, one: Places, two: Places) -> Places:
+        """The numbers of pairs of memories."""
+        code = one.astype(np.int64) * (int(two.max(initial=0)) + 1) + two
+        _, first, inverse = np.unique(code, return_index=True, return_inverse=True)
+        found = np.empty(len(first), np.intp)
+        fresh: list[tuple[int, int]] = []
+        for j, i in enumerate(first.tolist()):
+            key = (int(one[i]), int(two[i]))
+            at = self._known.get(key)
+            if at is None:
+                at = self._known[key] = len(self.pairs) + len(fresh)
+                fresh.append(key)
+            found[j] = at
+        if fresh:
+            self.pairs = np.concatenate([self.pairs, np.array(fresh, np.intp)])
+        return np.asarray(found[inverse.ravel()], np.intp)
+
+    def young(self) -> dict[str, Flags]:
+        """What waits in either; what waits equally long in both is one thing."""
+        out: dict[str, Flags] = {}
+        for side, shelf in enumerate(self.sides):
+            for key, flags in shelf.young().items():
+                mine = flags[self.pairs[:, side]]
+                name = self._named(side, key)
+                out[name] = out.get(name, np.zeros(len(self.pairs), bool)) | mine
+        return out
+
+    def _named(self, side: int, key: str) -> str:
+        other = self.sides[1 - side].timed
+        return key if other.get(key) == self.sides[side].timed[key] else f"{side}/{key}"
+
+    def aged(self, numbers: Places, keys: tuple[str, ...]) -> Places:
+        """The pairs in which the time of these has passed."""
+        out = []
+        for side, shelf in enumerate(self.sides):
+            rows = self.pairs[numbers, side]
+            young = shelf.young()
+            for key, flags in young.items():
+                if self._named(side, key) in keys:
+                    here = flags[rows]
+                    rows = rows.copy()
+                    if here.any():
+                        rows[here] = shelf.aged(rows[here], (key,))
+            out.append(rows)
+        return self.numbers(out[0], out[1])
+
+
+class _JointReach(Reach):
+    """The situations of two models at once."""
+
+    def __init__(self, one: Deciding, two: Deciding, space: Space, most: int, stopped: Callable[[], bool]) -> None:
+        self.both = (one, two)
+        super().__init__(one.cone, space, one.watched, None, most, stopped)
+        from hypsos.core.engine import compile_plan
+
+        self.plans = (self.plan, compile_plan(two.cone.model))
+        from hypsos.core.shakedown.cone import timed
+
+        self.shelf = _Both(self.shelf, Shelf(dict(timed(two.cone.model))))
+        self.waits = dict(timed(two.cone.model)) | self.waits
+
+    def _piece(self, memory: Places, hands: Places, first: bool) -> None:
+        count = len(hands)
+        values = {n: v[:, None] for n, v in self.space.values(hands).items()}
+        world = [
+            np.broadcast_to(values.pop(n, np.float64(r)), (count, 1))
+            for n, r in (("link", 1.0), ("power", 1.0), ("link_quality", 100.0))
+        ]
+        tables, after = [], []
+        pairs = self.shelf.pairs[memory]
+        for side, plan in enumerate(self.plans):
+            shelf = self.shelf.sides[side]
+            own = {n: v for n, v in values.items() if n in plan.rest}
+            held: Memory | None = None if first else shelf.memory(pairs[:, side])
+            result = plan.run(Situation(np.zeros(1), own, *world), held)
+            after.append(shelf.taken(result.memory, count))
+            tables.append(np.broadcast_to(self.both[side].watched(result), (count, self.both[side].width)))
+        self.keep(memory, hands, self.shelf.numbers(*after), np.concatenate(tables, axis=1))
+
+
+class Comparing:
+    """The comparison of two models."""
+
+    def __init__(
+        self, first: Model, second: Model, most: int = 4_000_000, stopped: Callable[[], bool] = lambda: False
+    ) -> None:
+        self.models = (first, second)
+        self.leads = tuple({x.target: x for x in m.leads} for m in self.models)
+        both = [n for n in self.leads[0] if n in self.leads[1]]
+        self.parts: dict[str, Part] = {p.name: p for p in first.airframe.moved() if p.name in both}
+        parts = tuple(self.parts)
+        self.sides = (Deciding.unsearched(first, parts), Deciding.unsearched(second, parts))
+        self.space = _joined(*(space_of(s.cone, bends=False, ends=False) for s in self.sides))
+        self.reach = _JointReach(*self.sides, self.space, most, stopped).run()
+        self._take()
+
+    def _take(self) -> None:
+        """Both sides' cases from what was reached together."""
+        reach = self.reach
+        nodes = reach.nodes_at(np.arange(len(reach.seen)))
+        still = (nodes >= 0) & (reach.result_of(reach.of_memory, reach.of_hands) == reach.of_memory)
+        rows = np.flatnonzero(still)
+        rows = rows[np.argsort(nodes[rows], kind="stable")]
+        pairs = reach.shelf.pairs[reach.of_memory[rows]]
+        start = 0
+        for side, deciding in enumerate(self.sides):
+            seen = reach.seen[rows, start : start + deciding.width].astype(np.intp)
+            start += deciding.width
+            deciding.takes(
+                reach, reach.shelf.sides[side], self.space, nodes[rows], pairs[:, side], reach.of_hands[rows], seen
+            )
+
+    def run(self) -> Comparison:
+        """Compare every part, and what else differs."""
+        found: list[Difference] = []
+        situations = self.reach.situations
+        for name in self.parts:
+            tried, difference = self._part(name)
+            situations += tried
+            if difference is not None:
+                found.append(difference)
+        found.sort(key=lambda d: -d.most)
+        first, second = self.models
+        return Comparison(first.name, second.name, tuple(found), tuple(self._others()), situations, self.reach.complete)
+
+    def _part(self, name: str) -> tuple[int, Difference | None]:
+        one = self.sides[0]
+        eyes = tuple(s.eye((name,)) for s in self.sides)
+        space = _joined(eyes[0].space, eyes[1].space)
+        joint = tuple(Eye(e.cone, space, e.plan) for e in eyes)
+        code = np.zeros(len(one.nodes), np.int64)
+        for side, eye in zip(self.sides, joint, strict=True):
+            for x in side.deciders(eye):
+                _, x = np.unique(x, return_inverse=True)
+                _, code = np.unique(code * (int(x.max(initial=0)) + 1) + x, return_inverse=True)
+        _, cases = np.unique(code, return_index=True)
+        cases = np.sort(cases)
+        sets = [*blocks_of(eyes[0].cone.model, name), *blocks_of(eyes[1].cone.model, name)]
+        owners, numbers, parts = one.parted(joint[0], cases, (name,), sets)
+        if not len(owners):
+            return 0, None
+        hands = space.values(numbers)
+        looks = [
+            s.look(e, owners, {n: v for n, v in hands.items() if n in e.plan.rest})
+            for s, e in zip(self.sides, joint, strict=True)
+        ]
+        stands = [k.stand(self.leads[i][name].name) for i, k in enumerate(looks)]
+        sums = [np.broadcast_to(k.result.sums.get(name, np.zeros((1, 1))), (len(owners), 1))[:, -1] for k in looks]
+        i = self._most(stands, sums, owners, numbers, parts)
+        if i is None:
+            return len(owners), None
+        case, number_ = i
+        at = np.array([case], np.intp)
+        own = {n: v for n, v in space.values(np.array([number_], np.intp)).items()}
+        ends = [
+            float(s.look(e, at, {n: v for n, v in own.items() if n in e.plan.rest}).stand(self.leads[k][name].name)[0])
+            for k, (s, e) in enumerate(zip(self.sides, joint, strict=True))
+        ]
+        if abs(ends[0] - ends[1]) <= LEAST:
+            return len(owners), None
+        return len(owners), self._told(
+            name, joint[0], case, {n: float(v[0]) for n, v in own.items()}, ends, owners, stands
+        )
+
+    def _most(
+        self, stands: Sequence[Array], sums: Sequence[Array], owners: Places, numbers: Places, parts: Places
+    ) -> tuple[int, int] | None:
+        """The case and the hands at which two parts stand furthest apart: by what each part of the hands adds to that."""
+        gap = stands[0] - stands[1]
+        plain = sums[0] - sums[1]
+        at = int(np.argmax(np.abs(gap)))
+        best = (abs(float(gap[at])), int(owners[at]), int(numbers[at]))
+        cases, place = np.unique(owners, return_inverse=True)
+        start, first = np.zeros(len(cases)), np.zeros(len(cases), np.intp)
+        zero = parts == 0
+        start[place[zero]], first[place[zero]] = plain[zero], numbers[zero]
+        for side in (1.0, -1.0):
+            total, hands = start.copy(), first.copy()
+            for part in range(1, int(parts.max()) + 1):
+                here = np.flatnonzero(parts == part)
+                order = here[np.lexsort((-side * plain[here], place[here]))]
+                top = order[np.unique(place[order], return_index=True)[1]]
+                total[place[top]] += plain[top] - start[place[top]]
+                hands[place[top]] += numbers[top] - first[place[top]]
+            i = int(np.argmax(side * total))
+            if side * total[i] > best[0] + 1e-9:
+                best = (side * float(total[i]), int(cases[i]), int(hands[i]))
+        return (best[1], best[2]) if best[0] > LEAST else None
+
+    def _told(
+        self, name: str, eye: Eye, case: int, hands: Mapping[str, float], ends: Sequence[float], owners: Places,
+        stands: Sequence[Array],
+    ) -> Difference:  # fmt: skip
+        part, first = self.parts[name], self.models[0]
+        differ = np.unique(owners[np.abs(stands[0] - stands[1]) > LEAST])
+        modes = self.sides[0].cone.model.program.modes
+        flown = sorted({int(i) for i in self.sides[0].columns["modes"][differ]}) if modes and len(differ) else []
+        way = self.sides[0].way(case, eye, hands)
+        other = Stage(self.models[1])
+
+        def check(played: Played) -> bool:
+            again = other.again(played)
+            x = np.ravel(played.result.outputs[self.leads[0][name].name].stand)[-1]
+            y = np.ravel(again.result.outputs[self.leads[1][name].name].stand)[-1]
+            return bool(abs(x - y) > 0.9 * abs(ends[0] - ends[1]))
+
+        steps = [
+            s for s in way if not s.control or s.control in Stage(first).plan.rest or s.control in ("link", "power")
+        ]
+        proof = proved(Stage(first), steps, check) if not isinstance(part, Motor) else None
+        moves = proof.moves if proof is not None else Stage(first).moves(steps, 0.1)[0]
+        said = captions(first, moves)
+        return Difference(
+            name, part.label, abs(ends[0] - ends[1]), _stand(part, ends[0]), _stand(part, ends[1]),
+            tuple(mode_label(first, modes[i].name) for i in flown), ", ".join(said) or "everything at rest", moves, said,
+            proof.confirmed if proof is not None else True,
+        )  # fmt: skip
+
+    def _others(self) -> Iterator[str]:
+        first, second = self.models
+        own = [{p.name: p.label for p in m.airframe.moved()} for m in self.models]
+        leads = [{x.target for x in m.leads} for m in self.models]
+        for side, other in ((0, 1), (1, 0)):
+            for name in (n for n in own[side] if n in leads[side] and n not in leads[other]):
+                called = self.models[side].name if first.name != second.name else ("the first", "the second")[side]
+                yield f"Only {called} moves {own[side][name].lower()}."
+        if first.airframe.motors and second.airframe.motors and first.program.guard != second.program.guard:
+            yield "The release of the motors goes by other rules."
+        for name in self.parts:
+            a, b = self.leads[0][name], self.leads[1][name]
+            if a.failsafe != b.failsafe:
+                yield f"Without the link {self.parts[name].label.lower()} does something else."
+            out = ("port", "direction", "centre", "travel_neg", "travel_pos", "stop_neg", "stop_pos", "idle_us")
+            if any(getattr(a, f) != getattr(b, f) for f in out):
+                yield f"The output of {self.parts[name].label.lower()} is set differently."
+            times = [s.eye((name,), in_time=True).cone.model for s in self.sides]
+            if [_times(m) for m in times[:1]] != [_times(m) for m in times[1:]]:
+                yield f"{self.parts[name].label} takes another time on its way."
+            if a.linkage != b.linkage or a.measured != b.measured:
+                yield f"The linkage of {self.parts[name].label.lower()} is another one."
+        for what, x, y in (
+            ("Announcements", first.program.announcements, second.program.announcements),
+            ("Timers", first.program.timers, second.program.timers),
+        ):
+            if x != y:
+                yield f"{what} differ."
+
+
+def _times(model: Model) -> tuple[Any, ...]:
+    slow = sorted((x.target, x.in_s, x.out_s) for x in model.program.mixes if x.in_s or x.out_s)
+    leads = sorted((x.target, x.slow_up_s, x.slow_down_s, x.servo_s) for x in model.leads)
+    return tuple(slow), tuple(leads), tuple((m.name, m.fade_s) for m in model.program.modes if m.fade_s)
+
+
+def _stand(part: Part, stand: float) -> str:
+    return f"{power_percent(stand):.0f} % power" if isinstance(part, Motor) else side_percent(part, stand, 1)
+
+
+def _joined(one: Space, two: Space) -> Space:
+    """The controls of both with the values of both."""
+    found: dict[str, Knob] = {k.name: k for k in one.knobs}
+    for k in two.knobs:
+        mine = found.get(k.name)
+        if mine is None:
+            found[k.name] = k
+            continue
+        values = tuple(sorted({*mine.values, *k.values}))
+        found[k.name] = Knob(k.name, values, values.index(mine.values[mine.rest]), mine.steps or k.steps)
+    return Space(tuple(found[n] for n in sorted(found)))
+
+
+def compared(first: Model, second: Model, stopped: Callable[[], bool] = lambda: False) -> Comparison:
+    """What two models do differently, over everything the hands can do. Raises HypsosError where they share no part."""
+    if not {x.target for x in first.leads} & {x.target for x in second.leads}:
+        raise HypsosError(f"{first.name} and {second.name} have no moving part in common", "", "Compare two that have.")
+    return Comparing(first, second, stopped=stopped).run()
+
+
+__all__ = ["PIECE", "Comparison", "Difference", "Step", "compared", "decided"]

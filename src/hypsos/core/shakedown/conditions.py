@@ -1,0 +1,297 @@
+"""What is claimed of conditions, of what is said and timed, and of shared values."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hypsos.core.engine import Result
+from hypsos.core.ground.lanes import Array
+from hypsos.core.model.choosing import asked_by
+from hypsos.core.model.condition_doubts import condition_doubts, never
+from hypsos.core.model.document import Model
+from hypsos.core.model.mode_grid import asked_switches, never_flown
+from hypsos.core.model.phrases import UNNAMED, mode_label, node_phrase, phrase
+from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS
+from hypsos.core.model.time_words import timer_label
+from hypsos.core.model.tunables import dead_axes, tunable_users
+from hypsos.core.model.uses import condition_users
+from hypsos.core.model.words import control_label, said_name
+from hypsos.core.parts.logic import Compare, Counter, Gate, LogicSwitch, asked, conditions_of, signals_of
+from hypsos.core.shakedown.cone import Cone, cone_of, has_run_out
+from hypsos.core.shakedown.reach import Edges, Reach
+from hypsos.core.shakedown.space import space_of
+from hypsos.core.shakedown.statements import Finding
+
+
+class ConditionSearch:
+    """Whether every condition can come about and end, found by looking for one way to each."""
+
+    def __init__(self, model: Model, most: int, stopped: Callable[[], bool]) -> None:
+        self.model, self._most, self._stopped = model, most, stopped
+        self.tried: dict[str, int] = {}
+        self.partly: set[str] = set()
+
+    def _seen(self, statement: str, texts: Sequence[str]) -> dict[str, tuple[bool, bool]] | None:
+        """Condition -> (it was seen false, it was seen true), by a search that ends once both were seen of all of them; None
+        where not everything could be searched and something was not seen."""
+        cone = cone_of(self.model, conditions=texts)
+        seen = {t: [False, False] for t in texts}
+        rows = _Rows(cone, texts)
+
+        def done() -> bool:
+            return self._stopped() or all(all(x) for x in seen.values())
+
+        def watch(result: Result) -> Array:
+            return rows.of(result)
+
+        def judge(edges: Edges) -> None:
+            table = reach.table()
+            for i, t in enumerate(texts):
+                if not all(seen[t]):
+                    for value in (0, 1):
+                        seen[t][value] |= bool((rows.flags(reach, table, i) == value).any())
+
+        reach = Reach(cone, space_of(cone, bends=False, ends=False), watch, judge, self._most, done)
+        reach.run()
+        self.tried[statement] = self.tried.get(statement, 0) + reach.situations
+        for i, t in enumerate(texts):
+            if len(reach.seen):
+                good = reach.found()
+                for value in (0, 1):
+                    seen[t][value] |= bool((rows.flags(reach, reach.seen, i)[good] == value).any())
+        found = {t: (x[0], x[1]) for t, x in seen.items()}
+        if not reach.complete and not all(a and b for a, b in found.values()):
+            self.partly.add(statement)
+            return None
+        return found
+
+    # -- L2 ---------------------------------------------------------------------------------------------------------------
+
+    def conditions(self) -> Iterator[Finding]:
+        """L2: conditions that are always so, never so, or asked by nobody."""
+        modes = {m.label for m in never_flown(self.model)}
+        for i, mode in enumerate(self.model.program.modes):
+            if mode.label in modes:
+                text = f"{mode.label} is never flown: modes before it hold wherever its rule does."
+                yield Finding("L2", "advice", f"program.modes[{i}].when", text)
+        asked_for = self._asked()
+        for i, node in enumerate(self.model.program.logic):
+            if isinstance(node, Gate):
+                continue
+            name = said_name(node.label, UNNAMED, node.name)
+            path = f"program.logic[{i}]"
+            if node.name not in asked_for:
+                if node.label != UNNAMED or not condition_users(self.model, node.name):
+                    yield Finding("L2", "advice", path, f"Nothing goes by “{self._called(node)}”.")
+                continue
+            doubt = next((d for d in condition_doubts(self.model, node.name) if never(d)), "")
+            if doubt:
+                yield Finding("L2", "advice", path, f"“{name}”: {doubt}")
+                continue
+            if self._compares_sums(node):
+                self.partly.add("L2")
+                continue
+            text = f"{node.name}@1" if isinstance(node, Counter) else node.name
+            seen = self._seen("L2", (text,))
+            if seen is not None and not all(seen[text]):
+                always = "always" if not seen[text][0] else "never"
+                yield Finding("L2", "advice", path, f"“{self._called(node)}” {always} holds, whatever the hands do.")
+
+    def _called(self, node: LogicSwitch) -> str:
+        return node.label if node.label != UNNAMED else node_phrase(self.model, node)
+
+    def _asked(self) -> set[str]:
+        """Every condition that something hangs on."""
+        nodes = {x.name: x for x in self.model.program.logic}
+        open_ = [asked(t).name for _, t in asked_by(self.model)]
+        guard = self.model.program.guard
+        if guard is not None and guard.also is not None:
+            open_.append(asked(guard.also).name)
+        read = {s for x in self.model.program.logic for s in signals_of(x)}
+        open_ += [n for n, x in nodes.items() if isinstance(x, Gate) and (n in read or self._read(n))]
+        found: set[str] = set()
+        while open_:
+            name = open_.pop()
+            if name in nodes and name not in found:
+                found.add(name)
+                open_ += [asked(t).name for t in conditions_of(nodes[name])] + list(signals_of(nodes[name]))
+        return found
+
+    def _read(self, gate: str) -> bool:
+        from hypsos.core.model.lines import all_lines, reads
+
+        return any(gate in reads(p.line) for p in all_lines(self.model)) or any(
+            a.control == gate for a in self.model.program.axes
+        )
+
+    def _compares_sums(self, node: LogicSwitch) -> bool:
+        from hypsos.core.model.logic_order import measured_signals
+
+        return isinstance(node, Compare) and bool(measured_signals(self.model) & set(signals_of(node)))
+
+    # -- L5 ---------------------------------------------------------------------------------------------------------------
+
+    def voice(self) -> Iterator[Finding]:
+        """L5: announcements that are never said, timers that never start or never stop."""
+        for i, said in enumerate(self.model.program.announcements):
+            needs = {"begins": (True, True), "ends": (True, True), "while": (False, True)}[said.moment]
+            seen = self._when(said.when)
+            if seen is not None and any(need and not got for need, got in zip(needs, seen, strict=True)):
+                how = "always" if seen[1] else "never"
+                text = f"“{said.caption}” is never said: {phrase(self.model, said.when)} {how} holds."
+                yield Finding("L5", "advice", f"program.announcements[{i}].when", text)
+        for i, timer in enumerate(self.model.program.timers):
+            seen = self._when(timer.when)
+            name = timer_label(timer)
+            if seen is not None and not seen[1]:
+                text = f"{name} never starts: {phrase(self.model, timer.when)} never holds."
+                yield Finding("L5", "advice", f"program.timers[{i}].when", text)
+            elif seen is not None and not seen[0]:
+                text = f"{name} never stops: {phrase(self.model, timer.when)} always holds."
+                yield Finding("L5", "advice", f"program.timers[{i}].when", text)
+            reset = self._when(timer.reset) if timer.reset is not None else (True, True)
+            if reset is not None and not all(reset):
+                text = f"{name} is never set back: {phrase(self.model, timer.reset)} never begins to hold."
+                yield Finding("L5", "advice", f"program.timers[{i}].reset", text)
+
+    def _when(self, text: str) -> tuple[bool, bool] | None:
+        nodes = {x.name: x for x in self.model.program.logic}
+        open_, seen = [asked(text).name], set[str]()
+        while open_:
+            name = open_.pop()
+            node = nodes.get(name)
+            if node is None or name in seen:
+                continue
+            seen.add(name)
+            if self._compares_sums(node):
+                self.partly.add("L5")
+                doubt = (
+                    next((d for d in condition_doubts(self.model, name) if never(d)), "")
+                    if name == asked(text).name
+                    else ""
+                )
+                return (not doubt.startswith("It always"), not doubt.startswith("It never")) if doubt else None
+            open_ += [asked(t).name for t in conditions_of(node)]
+        found = self._seen("L5", (text,))
+        return None if found is None else found[text]
+
+    # -- L1, L3 -----------------------------------------------------------------------------------------------------------
+
+    def positions(self) -> Iterator[Finding]:
+        """L1: switch positions that fall back to full rate, to the base mode or to nothing without a word."""
+        model = self.model
+        for i, axis in enumerate(model.program.axes):
+            control = model.transmitter.control(axis.switch) if axis.switch else None
+            for k, position in enumerate(control.positions if control is not None else ()):
+                if k >= len(axis.settings) or axis.settings[k] is None:
+                    text = (
+                        f"{axis.command.capitalize()} has nothing set at {position} of {control_label(model, axis.switch or '')}: "
+                        "it falls back to full rate without expo."
+                    )
+                    yield Finding("L1", "fault", f"program.axes[{i}].settings[{k}]", text)
+        yield from self._base()
+        for i, recipe in enumerate(model.program.recipes):
+            for field, text in recipe.doubts(model.transmitter.control):
+                yield Finding("L1", "fault", f"program.recipes[{i}].{field}", text)
+
+    def _base(self) -> Iterator[Finding]:
+        """Positions of a switch that picks flight modes, of which more than one falls to the base mode."""
+        model = self.model
+        texts = [m.when for m in model.program.modes if m.when is not None]
+        if not texts:
+            return
+        nodes = {x.name: x for x in model.program.logic}
+        open_, found = list(texts), dict[str, set[int]]()
+        seen: set[str] = set()
+        while open_:
+            asks = asked(open_.pop())
+            if asks.position is not None:
+                control = model.transmitter.control(asks.name)
+                if control is not None and asks.negated and len(control.positions) > 2:
+                    found.setdefault(asks.name, set()).update(set(range(len(control.positions))) - {asks.position})
+                found.setdefault(asks.name, set()).add(asks.position)
+            elif asks.name in nodes and asks.name not in seen:
+                seen.add(asks.name)
+                open_ += list(conditions_of(nodes[asks.name]))
+        for control in asked_switches(model, texts):
+            rest = [i for i in range(len(control.positions)) if i not in found.get(control.name, set())]
+            if len(rest) > 1 and len(control.positions) > 2:
+                names = " and ".join(control.positions[i] for i in rest)
+                base = mode_label(model, model.program.modes[-1].name)
+                text = f"{control.label} at {names}: no rule says which flight mode, so all of them fall to {base}."
+                yield Finding("L1", "fault", "program.modes", text)
+
+    def shared(self) -> Iterator[Finding]:
+        """L3: shared values that take a main control away, or leave what they stand in for."""
+        for name, text in dead_axes(self.model):
+            x = next(t for t in self.model.program.shared_values() if t.name == name)
+            yield Finding(
+                "L3", "danger", self._tunable_path(name), f"{said_name(x.label, 'Shared value', x.name)}: {text}."
+            )
+        for i, axis in enumerate(self.model.program.axes):
+            for k, setting in enumerate(axis.settings):
+                for by, what, (low, high) in (
+                    (setting.rate_from if setting else None, "a rate", RATE_BOUNDS),
+                    (setting.expo_from if setting else None, "an expo", EXPO_BOUNDS),
+                ):
+                    found = next((t for t in self.model.program.shared_values() if t.name == by), None)
+                    if found is not None and (found.low < low or found.high > high):
+                        said = said_name(found.label, "Shared value", found.name)
+                        text = f"{said} could leave what {what} can be ({low:g} to {high:g} %); it is held there."
+                        yield Finding("L3", "advice", f"program.axes[{i}].settings[{k}]", text)
+
+    def _tunable_path(self, name: str) -> str:
+        for i, x in enumerate(self.model.program.tunables):
+            if x.name == name:
+                return f"program.tunables[{i}]"
+        users = tunable_users(self.model, name)
+        index = next((i for i, r in enumerate(self.model.program.recipes) if r.label in users), 0)
+        return f"program.recipes[{index}]"
+
+
+class _Rows:
+    """Conditions read from results and from the hands."""
+
+    def __init__(self, cone: Cone, texts: Sequence[str]) -> None:
+        self.cone, self.texts = cone, texts
+        self._modes = [m.name for m in cone.model.program.modes]
+
+    def of(self, result: Result) -> Array:
+        columns = [self._column(result, t) for t in self.texts]
+        rows = max((len(c) for c in columns if c.ndim > 1), default=1)
+        rows = max(rows, len(result.modes) if result.modes.ndim > 1 else 1)
+        return np.stack([np.broadcast_to(c, (rows, 1))[:, -1].astype(float) for c in columns], axis=-1)
+
+    def _column(self, result: Result, text: str) -> NDArray[Any]:
+        asks = asked(text)
+        if asks.realm == "mode":
+            return np.asarray(result.modes == (self._modes.index(asks.name) if asks.name in self._modes else -1))
+        if asks.realm == "guard":
+            from hypsos.core.parts.states import GuardState
+
+            return np.asarray(result.guard == GuardState[asks.name.upper()])
+        if asks.realm == "timer":
+            timer = next(x for x in self.cone.model.program.timers if x.name == asks.name)
+            return has_run_out(timer, result.timers[asks.name])
+        if asks.position is not None and asks.name in result.steps:
+            return np.asarray(result.steps[asks.name] == asks.position)
+        if asks.name in result.logic:
+            return result.logic[asks.name]
+        return np.zeros((1, 1))
+
+    def flags(self, reach: Reach, table: Array, i: int) -> NDArray[Any]:
+        """Where a condition holds, in everything seen."""
+        asks = asked(self.texts[i])
+        hands = reach.hands_seen(len(table))
+        if asks.position is not None and self.cone.model.transmitter.control(asks.name) is not None:
+            found = reach.space.values(hands).get(asks.name, np.zeros(len(table))) == asks.position
+        elif not asks.realm and asks.name in ("link", "power"):
+            values, one = reach.space.values(hands), np.ones(len(table))
+            found = values.get("power", one) * (values.get("link", one) if asks.name == "link" else 1.0) > 0.5
+        else:
+            found = table[:, i] > 0.5
+        return np.asarray(found != asks.negated, int)

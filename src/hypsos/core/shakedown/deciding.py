@@ -1,0 +1,360 @@
+"""What decides how a model's surfaces answer: every flight mode and every set of conditions that can come about together.
+
+They are found by the search of situations, in the part of the model that decides; for each the shortest way there is kept.
+From there the surfaces are looked at with the sticks, sliders and trims wherever they can be.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hypsos.core.engine import Result, Situation, compile_plan
+from hypsos.core.engine.plan import Plan
+from hypsos.core.ground.lanes import Array, Places
+from hypsos.core.model.choosing import asked_by
+from hypsos.core.model.document import Model
+from hypsos.core.parts.logic import Gate, asked
+from hypsos.core.shakedown.cone import Cone, cone_of, has_run_out
+from hypsos.core.shakedown.reach import Reach, Step
+from hypsos.core.shakedown.space import Space, blocks_of, feeding_controls, interval, space_of
+from hypsos.core.shakedown.states import Shelf
+
+MOST_ROWS = 400_000
+"""Situations in which one group of surfaces is looked at, at the most."""
+
+
+class Look(NamedTuple):
+    """Situations in which surfaces are looked at: the case each belongs to, the hands, what came of it."""
+
+    cases: Places
+    hands: dict[str, Array]
+    result: Result
+
+    def stand(self, lead: str) -> Array:
+        """Where a lead's part stands in each."""
+        return self._column(self.result.outputs[lead].stand)
+
+    def _column(self, x: Array) -> Array:
+        return np.broadcast_to(x, (len(self.cases), x.shape[-1] if x.ndim else 1))[:, -1]
+
+
+@dataclass(frozen=True)
+class Eye:
+    """A part of the model that is looked at: its cone, its space, its plan."""
+
+    cone: Cone
+    space: Space
+    plan: Plan
+
+
+class Deciding:
+    """The cases that decide, found once for all surfaces of a model."""
+
+    def __init__(self, model: Model, parts: Sequence[str], most: int, stopped: Callable[[], bool]) -> None:
+        self.model = model
+        self.texts, self.cone = decided(model, parts)
+        self.space = space_of(self.cone, bends=False, ends=False)
+        self._ready()
+        self.reach = Reach(self.cone, self.space, self._watch, None, most, stopped).run()
+        self.complete, self.shelf = self.reach.complete, self.reach.shelf
+        self._settled()
+
+    @classmethod
+    def unsearched(cls, model: Model, parts: Sequence[str]) -> Deciding:
+        """The same without a search of its own: what was reached is given to it by :meth:`takes`."""
+        out = cls.__new__(cls)
+        out.model = model
+        out.texts, out.cone = decided(model, parts)
+        out._ready()
+        return out
+
+    def takes(
+        self, reach: Reach, shelf: Shelf, space: Space, nodes: Places, memory: Places, hands: Places, seen: Places
+    ) -> None:
+        """Take situations that were searched elsewhere."""
+        self.reach, self.space, self.complete, self.shelf = reach, space, reach.complete, shelf
+        self.nodes, self.memory, self.hands = nodes, memory, hands
+        self._told(seen)
+
+    def watched(self, result: Result) -> Array:
+        """What is looked at while searching: a row for each situation."""
+        return self._watch(result)
+
+    @property
+    def width(self) -> int:
+        """How many columns that has."""
+        return 2 + len(self._names) + len(self._counters) + len(self.cone.model.program.timers)
+
+    def _ready(self) -> None:
+        self._names = [x.name for x in self.cone.model.program.logic if not isinstance(x, Gate)]
+        self._counters = [x.name for x in self.cone.model.program.logic if x.kind == "counter"]
+        self._eyes: dict[tuple[Any, ...], tuple[Cone, Eye]] = {}
+        self.columns: dict[str, Places] = {}
+
+    def follows(self, model: Model, parts: Sequence[str]) -> bool:
+        """Whether what decides is the same in a model after an edit; then it goes on with that one."""
+        if decided(model, parts)[1] is not self.cone or not self.complete:
+            return False
+        self.model = model
+        return True
+
+    def _watch(self, result: Result) -> Array:
+        columns: list[NDArray[Any]] = [result.modes, result.guard, *(result.logic[n] for n in self._names)]
+        columns += [result.steps[n] for n in self._counters]
+        columns += [has_run_out(x, result.timers[x.name]) for x in self.cone.model.program.timers]
+        rows = max((len(c) for c in columns if c.ndim > 1), default=1)
+        return np.stack([np.broadcast_to(c, (rows, 1))[:, -1].astype(float) for c in columns], axis=-1)
+
+    def _settled(self) -> None:
+        """The situations in which nothing changes by itself any more, the shortest ways first, and what decides in them."""
+        reach = self.reach
+        if not len(reach.seen):
+            self.nodes, self.memory, self.hands = (np.zeros(0, np.intp) for _ in range(3))
+            return
+        nodes = reach.nodes_at(np.arange(len(reach.seen)))
+        still = (nodes >= 0) & (reach.result_of(reach.of_memory, reach.of_hands) == reach.of_memory)
+        rows = np.flatnonzero(still)
+        rows = rows[np.argsort(nodes[rows], kind="stable")]
+        self.nodes, self.memory, self.hands = nodes[rows], reach.of_memory[rows], reach.of_hands[rows]
+        self._told(reach.seen[rows].astype(np.intp))
+
+    def _told(self, seen: Places) -> None:
+        """What decides, by name, from the table of what was seen."""
+        keys = ["modes", "guard", *(f"flag:{n}" for n in self._names), *(f"count:{n}" for n in self._counters)]
+        keys += [f"timer:{x.name}" for x in self.cone.model.program.timers]
+        self.columns = {k: seen[:, i] for i, k in enumerate(keys)}
+        for knob, at in zip(self.space.knobs, self.space.places(self.hands), strict=True):
+            self.columns[f"place:{knob.name}"] = at
+            values = np.array(knob.values)[at]
+            self.columns[f"interval:{knob.name}"] = interval(self.cone.model, knob.name, values)
+
+    # -- looking ----------------------------------------------------------------------------------------------------------
+
+    def eye(self, parts: Iterable[str], in_time: bool = False, angles: bool = False) -> Eye:
+        """What looks at these parts; ``angles``: at their angles as well."""
+        key = (tuple(parts), in_time, angles)
+        cone = cone_of(self.model, parts=key[0], outputs=True, in_time=in_time)
+        held = self._eyes.get(key)
+        if held is not None and held[0] is cone:
+            return held[1]
+        seen = cone
+        if not angles:
+            leads = tuple(x.changed({"linkage": None, "measured": ()}) for x in cone.model.leads)
+            seen = replace(cone, model=cone.model.changed({"leads": leads}))
+        feeding = feeding_controls(seen.model)
+        space = Space(tuple(k for k in space_of(seen).knobs if k.name in feeding))
+        found = Eye(seen, space, compile_plan(seen.model))
+        self._eyes[key] = (cone, found)
+        return found
+
+    def cases(self, eye: Eye) -> Places:
+        """The rows that an eye tells apart, each once: the one with the shortest way."""
+        if not len(self.nodes):
+            return np.zeros(0, np.intp)
+        columns = list(self.deciders(eye))
+        if not columns:
+            return np.zeros(1, np.intp)
+        code = np.zeros(len(self.nodes), np.int64)
+        for x in columns:
+            _, x = np.unique(x, return_inverse=True)
+            _, code = np.unique(code * (int(x.max()) + 1) + x, return_inverse=True)
+        _, first = np.unique(code, return_index=True)
+        return np.sort(first)
+
+    def deciders(self, eye: Eye) -> Iterator[NDArray[Any]]:
+        """What an eye goes by in every row: the mode, the truth of conditions, where shared controls stand."""
+        model = eye.cone.model
+        if model.program.modes and "modes" in self.columns:
+            yield self.columns["modes"]
+        for text in sorted(_texts(model, modes=False)):
+            asks = asked(text)
+            if asks.realm == "mode":
+                continue
+            if asks.realm:
+                yield self.columns["guard" if asks.realm == "guard" else f"timer:{asks.name}"]
+            elif asks.position is not None and asks.name in self._counters:
+                yield self.columns[f"count:{asks.name}"] == asks.position
+            elif asks.position is not None or asks.name in ("link", "power"):
+                wanted = 1 if asks.position is None else asks.position
+                place = self.columns.get(f"place:{asks.name}")
+                if place is not None:
+                    yield place == wanted
+            else:
+                yield self.columns[f"flag:{asks.name}"]
+        for name in self._shared(eye):
+            yield self._classes(eye, name)
+
+    def _shared(self, eye: Eye) -> list[str]:
+        """The controls that an eye reads and that decide besides."""
+        return [k.name for k in eye.space.knobs if f"place:{k.name}" in self.columns]
+
+    def _classes(self, eye: Eye, name: str) -> Places:
+        return self.columns[f"{'place' if self._is_switch(eye, name) else 'interval'}:{name}"]
+
+    def rows(
+        self, eye: Eye, cases: Places, fixed: Mapping[str, float] | None = None, most: int = MOST_ROWS
+    ) -> tuple[Places, Places, bool]:
+        """(case, number of the hands) for every place of the controls that agrees with a case, and whether that is all.
+
+        ``fixed``: controls that stay where this says, as far as the case lets them.
+        """
+        shared = self._shared(eye)
+        kinds: dict[tuple[int, ...], list[int]] = {}
+        own = [self._classes(eye, n)[cases] for n in shared]
+        for i, case in enumerate(cases.tolist()):
+            kinds.setdefault(tuple(int(x[i]) for x in own), []).append(case)
+        owners, numbers, whole = [], [], True
+        for key, mine in kinds.items():
+            here = self._numbers(eye, dict(zip(shared, key, strict=True)), fixed or {})
+            room = max(1, most * len(mine) // max(1, len(cases)))
+            step = -(-len(here) * len(mine) // room)
+            if step > 1:
+                whole, here = False, here[::step]
+            owners.append(np.repeat(np.array(mine, np.intp), len(here)))
+            numbers.append(np.tile(here, len(mine)))
+        if not owners:
+            return np.zeros(0, np.intp), np.zeros(0, np.intp), whole
+        return np.concatenate(owners), np.concatenate(numbers), whole
+
+    def parted(
+        self, eye: Eye, cases: Places, targets: Iterable[str], more: Sequence[frozenset[str]] = ()
+    ) -> tuple[Places, Places, Places]:
+        """(case, number of the hands, part) for the controls in parts that act on the sums of these targets apart from each
+        other: in part 0 all stand at their first place, in each other part those of that part go everywhere.
+
+        What a sum can be at the most is then what it is in part 0, and for each part what that can add to it.
+        """
+        sets: list[frozenset[str]] = []
+        for found in [*more, *(b for t in targets for b in blocks_of(eye.cone.model, t))]:
+            met = [b for b in sets if b & found]
+            sets = [b for b in sets if not b & found] + [found.union(*met)]
+        names = [k.name for k in eye.space.knobs]
+        parts = [frozenset(), *(b for b in sorted(sets, key=sorted) if b & set(names))]
+        shared = self._shared(eye)
+        kinds: dict[tuple[int, ...], list[int]] = {}
+        own = [self._classes(eye, n)[cases] for n in shared]
+        for i, case in enumerate(cases.tolist()):
+            kinds.setdefault(tuple(int(x[i]) for x in own), []).append(case)
+        rests = {k.name: k.values[k.rest] for k in eye.space.knobs}
+        found_: list[tuple[Places, Places, Places]] = []
+        for key, mine in kinds.items():
+            for part, block in enumerate(parts):
+                still = {n: v for n, v in rests.items() if n not in block}
+                here = self._numbers(eye, dict(zip(shared, key, strict=True)), still, first=True)
+                owners = np.repeat(np.array(mine, np.intp), len(here))
+                found_.append((owners, np.tile(here, len(mine)), np.full(len(owners), part, np.intp)))
+        if not found_:
+            none = np.zeros(0, np.intp)
+            return none, none, none
+        one, two, three = (np.concatenate(x) for x in zip(*found_, strict=True))
+        return one, two, three
+
+    def _numbers(self, eye: Eye, own: Mapping[str, int], fixed: Mapping[str, float], first: bool = False) -> Places:
+        """The numbers of the hands in which shared controls are in these classes and the fixed ones where they stay; where a
+        class does not let one stay there, at the ``first`` place it allows, or at all of them."""
+        out = np.zeros(1, np.intp)
+        for knob, stride in zip(eye.space.knobs, eye.space.strides, strict=True):
+            values = np.array(knob.values)
+            good = np.ones(len(values), bool)
+            if knob.name in own:
+                good = self._class(eye, knob.name, values) == own[knob.name]
+            stays = np.isclose(values, fixed[knob.name]) if knob.name in fixed else good
+            good = good & stays if (good & stays).any() else good
+            if first and knob.name in fixed:
+                good = np.arange(len(values)) == np.argmax(good)
+            out = (out[None, :] + (np.flatnonzero(good) * stride)[:, None]).ravel()
+            if len(out) > 60 * MOST_ROWS:
+                out = out[:: len(out) // MOST_ROWS]
+        return out
+
+    def _is_switch(self, eye: Eye, name: str) -> bool:
+        control = eye.cone.model.transmitter.control(name)
+        return control is not None and control.is_switch
+
+    def _class(self, eye: Eye, name: str, values: Array) -> Places:
+        if self._is_switch(eye, name):
+            return values.astype(np.intp)
+        return interval(self.cone.model, name, values)
+
+    def hands_at(self, cases: Places) -> dict[str, Array]:
+        """Where the controls that decide stand in these cases."""
+        return self.space.values(self.hands[cases]) if len(cases) else {}
+
+    def look(self, eye: Eye, cases: Places, hands: Mapping[str, Array], why: Sequence[str] = ()) -> Look:
+        """Look at a part of the model in these cases, with these hands besides (arrays over the cases)."""
+        whole = {**self.hands_at(cases), **hands}
+        named = {n: v[:, None] for n, v in whole.items() if n not in ("link", "power", "link_quality")}
+        shape = (len(cases), 1)
+        named["rudder_stick"] = np.broadcast_to(named.get("rudder_stick", np.float64(0.0)), shape)
+        memory = self.shelf.memory(self.memory[cases])
+        return Look(cases, whole, eye.plan.run(Situation(np.zeros(1), named), memory, why))
+
+    def way(self, case: int, eye: Eye, hands: Mapping[str, float]) -> list[Step]:
+        """The acts from power-up to a case, and then the hands as they are looked at."""
+        steps = list(self.reach.way(int(self.nodes[case])))
+        at = {
+            k.name: v
+            for k, v in (
+                (k, float(x[0]))
+                for k, x in zip(self.space.knobs, self.space.values(self.hands[case : case + 1]).values(), strict=True)
+            )
+        }
+        rests = {k.name: k.values[k.rest] for k in eye.space.knobs}
+        for name, value in hands.items():
+            if name in rests and abs(value - at.get(name, rests[name])) > 1e-9:
+                steps += self._to(eye, name, at.get(name, rests[name]), value)
+        return steps
+
+    def _to(self, eye: Eye, name: str, start: float, value: float) -> Iterable[Step]:
+        if name in eye.cone.free:
+            yield from _moved(self.model, eye.cone.free[name], value)
+            return
+        control = self.model.transmitter.control(name)
+        if control is None or not control.is_switch or control.kind != "switch":
+            yield Step(name, value)
+            return
+        way = 1 if value > start else -1
+        yield from (Step(name, float(p)) for p in range(int(start) + way, int(value) + way, way))
+
+
+def decided(model: Model, parts: Sequence[str]) -> tuple[set[str], Cone]:
+    """The conditions by which some parts go, and the part of the model that decides them."""
+    whole = cone_of(model, parts=parts)
+    texts = _texts(whole.model)
+    if whole.model.program.modes:
+        texts.add(f"mode:{whole.model.program.modes[-1].name}")
+    return texts, cone_of(model, conditions=sorted(texts))
+
+
+def _texts(model: Model, modes: bool = True) -> set[str]:
+    """The conditions that lines, gates and shared values ask, and (``modes``) those of the flight modes."""
+    gates = {x.when for x in model.program.logic if isinstance(x, Gate)}
+    asked_for = {text for path, text in asked_by(model) if modes or not path.startswith("program.modes")}
+    return asked_for | gates
+
+
+def _moved(model: Model, name: str, place: float) -> Iterable[Step]:
+    """How the hands bring a shared value that is free in the search to where its stand-in stands."""
+    x = next(t for t in model.program.shared_values() if t.name == name)
+    adjuster = x.adjuster
+    assert adjuster is not None
+    wanted = x.low + (place + 100.0) / 200.0 * (x.high - x.low)
+    if adjuster.kind != "step":
+        if adjuster.control is not None:
+            yield Step(adjuster.control, place if adjuster.kind == "set" else (100.0 if wanted > x.value else -100.0))
+        return
+    text = adjuster.up if wanted > x.value else adjuster.down
+    presses = min(60, int(np.ceil(abs(wanted - x.value) / adjuster.amount - 1e-6)))
+    asks = asked(text) if text is not None else None
+    control = model.transmitter.control(asks.name) if asks is not None else None
+    if asks is None or control is None or asks.position is None or asks.negated:
+        return
+    away = asks.position - 1 if asks.position else 1
+    for _ in range(presses):
+        yield Step(asks.name, float(asks.position))
+        yield Step(asks.name, float(away))

@@ -1,0 +1,183 @@
+"""What behaviours and mixes give: nothing while they are off, and nothing that another takes back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+
+from hypsos.core.ground.lanes import Array, Flags
+from hypsos.core.model.document import Model
+from hypsos.core.model.lines import all_lines
+from hypsos.core.model.phrases import phrase
+from hypsos.core.model.words import Part, control_label, number, side_percent
+from hypsos.core.parts.logic import asked
+from hypsos.core.parts.shapes import MixLine
+from hypsos.core.shakedown.cone import USUAL
+from hypsos.core.shakedown.deciding import Deciding
+from hypsos.core.shakedown.statements import Finding, Move
+from hypsos.core.shakedown.surfaces import SurfaceSearch
+
+OFF = ("off", "none")
+"""Names of switch positions at which nobody expects anything."""
+LEAST = 0.5
+"""Percent: less than that is nothing."""
+NOTICED = 2.0
+MOST_ROWS = 4000
+
+
+class Group(NamedTuple):
+    """Lines that belong together: what they are called, the place, the lines, and the condition under which they act."""
+
+    label: str
+    path: str
+    lines: tuple[MixLine, ...]
+    when: str | None
+
+
+class Giving:
+    """What each behaviour gives by itself, and beside the others."""
+
+    def __init__(self, search: SurfaceSearch) -> None:
+        self.search, self.model = search, search.model
+
+    def groups(self) -> Iterator[Group]:
+        """Every behaviour, detached behaviour and mix with its lines."""
+        program = self.model.program
+        lines = all_lines(self.model)
+        for i, recipe in enumerate(program.recipes):
+            mine = tuple(p.line for p in lines if p.path.startswith(f"program.recipes[{i}]."))
+            if mine:
+                yield Group(recipe.label, f"program.recipes[{i}]", mine, recipe.when)
+        origins: dict[str, list[int]] = {}
+        for i, mix in enumerate(program.mixes):
+            origins.setdefault(mix.origin or f"#{i}", []).append(i)
+        for found in origins.values():
+            mixes = [program.mixes[i] for i in found]
+            whens = [m.when for m in mixes if m.when is not None]
+            when = max(sorted(set(whens)), key=whens.count) if whens and 2 * len(whens) >= len(mixes) else None
+            yield Group(mixes[0].name, f"program.mixes[{found[0]}]", tuple(mixes), when)
+
+    # -- S5 ---------------------------------------------------------------------------------------------------------------
+
+    def off(self, group: Group) -> Iterator[Finding]:
+        """S5: what still comes from a behaviour that is switched off."""
+        for what, wrong, place in self._offs(group):
+            found = self._leak(group, wrong, place)
+            if found is not None:
+                part, amount = found
+                text = f"{group.label} still gives {part.label.lower()} {side_percent(part, amount)} {what}."
+                yield Finding("S5", "fault", group.path, text, seen=(part.name,), moves=self._moves(place))
+
+    def _moves(self, place: tuple[str, float] | None) -> tuple[Move, ...]:
+        return () if place is None else (Move(0.0, *place),)
+
+    def _offs(self, group: Group) -> Iterator[tuple[str, str | None, tuple[str, float] | None]]:
+        """When a group is off: in words; the condition that does not hold then; or a switch and its position."""
+        leaks = [x for x in group.lines if x.when != group.when and x.target in self.search.leads]
+        if group.when is not None and leaks:
+            yield f"while it is off ({phrase(self.model, group.when)} does not hold)", group.when, None
+        read = {x.source for x in group.lines}
+        for line in group.lines:
+            asks = asked(line.when) if line.when is not None else None
+            if asks is not None and asks.position is not None:
+                read.add(asks.name)
+        for c in self.model.transmitter.controls:
+            if c.name in read and c.is_switch:
+                for i, name in enumerate(c.positions):
+                    if name.strip().lower() in OFF:
+                        yield f"with {control_label(self.model, c.name)} at {name}", None, (c.name, float(i))
+
+    def _leak(self, group: Group, wrong: str | None, place: tuple[str, float] | None) -> tuple[Part, float] | None:
+        targets = sorted({x.target for x in group.lines} & self.search.leads.keys())
+        if not targets:
+            return None
+        small = self._alone(group)
+        deciding = Deciding(small, targets, self.search.deciding.reach.most, lambda: False)
+        if wrong is not None:
+            deciding.texts.add(wrong)
+        eye = deciding.eye(targets)
+        cases = deciding.cases(eye)
+        owners, numbers, whole = deciding.rows(eye, cases, None, MOST_ROWS)
+        self.search.count("S5", len(owners), whole)
+        if not len(owners):
+            return None
+        look = deciding.look(eye, owners, eye.space.values(numbers))
+        good = np.ones(len(owners), bool)
+        if place is not None:
+            hands = look.hands.get(place[0])
+            good = np.isclose(hands, place[1]) if hands is not None else good & (place[1] == 0.0)
+        elif wrong is not None:
+            good = ~self._holds(deciding, wrong)[owners]
+        best: tuple[Part, float] | None = None
+        for name in targets:
+            x = np.where(good, look.stand(self.search.leads[name].name), 0.0)
+            i = int(np.argmax(np.abs(x)))
+            if abs(x[i]) > LEAST and (best is None or abs(x[i]) > abs(best[1])):
+                best = (self.search.parts[name], float(x[i]))
+        return best
+
+    def _holds(self, deciding: Deciding, text: str) -> Flags:
+        """Where a condition holds, case by case."""
+        asks = asked(text)
+        count = len(deciding.nodes)
+        if asks.realm == "mode":
+            names = [m.name for m in deciding.cone.model.program.modes]
+            found = deciding.columns["modes"] == names.index(asks.name) if asks.name in names else np.zeros(count, bool)
+        elif asks.position is not None:
+            column = deciding.columns.get(f"place:{asks.name}", deciding.columns.get(f"count:{asks.name}"))
+            found = column == asks.position if column is not None else np.full(count, asks.position == 0)
+        else:
+            found = deciding.columns.get(f"flag:{asks.name}", np.zeros(count)) > 0
+        return np.asarray(np.asarray(found) != asks.negated, bool)
+
+    def _alone(self, group: Group) -> Model:
+        """The model with this group's lines only."""
+        program = self.model.program
+        keep = group.when  # asked by a line of its own that gives nothing, so that it is searched
+        idle = MixLine(name="asks", target=group.lines[0].target, source="full", gain=0.0, when=keep)
+        modes = tuple(m.changed({"presets": {}}) for m in program.modes)
+        fields = {
+            "recipes": (), "detached": (), "mixes": (*group.lines, *((idle,) if keep is not None else ())),
+            "tunables": program.shared_values(), "axes": tuple(program.felt(a) for a in program.axes), "modes": modes,
+            "signals": tuple({"name": n, "label": x} for n, x in program.signal_labels().items() if n not in USUAL),
+        }  # fmt: skip
+        return self.model.changed({"program": program.changed(fields)})
+
+    # -- S7 ---------------------------------------------------------------------------------------------------------------
+
+    def fought(self, name: str) -> Iterator[Finding]:
+        """S7: two lines on a surface that take each other back over the whole travel."""
+        part = self.search.parts[name]
+        for one, two, most in self._cancelled(name):
+            text = (
+                f"{one[0]} and {two[0]} cancel on {part.label.lower()} over the whole travel, {number(most)} % each: "
+                "neither does anything there."
+            )
+            yield Finding("S7", "advice", two[1], text, seen=(name,))
+
+    def _cancelled(self, name: str) -> Iterator[tuple[tuple[str, str], tuple[str, str], float]]:
+        search, deciding = self.search, self.search.deciding
+        eye = deciding.eye((name,))
+        owners, numbers, whole = deciding.rows(
+            eye, deciding.cases(eye), search.still(tuple(search.steered.values())), MOST_ROWS
+        )
+        search.count("S7", len(owners), whole)
+        if not len(owners):
+            return
+        look = deciding.look(eye, owners, eye.space.values(numbers), (name,))
+        sums: dict[tuple[str, str], Array] = {}
+        for c in look.result.why[name]:
+            if c.kind in ("stick", "mix", "trim"):
+                path = search.placed(eye, c.path)
+                path = path if c.kind != "trim" else next((p for _, p in reversed(list(sums))), path)
+                amount = np.broadcast_to(c.amount, (len(owners), 1))[:, -1]
+                label = next((x for x, p in sums if p == path), c.label)
+                sums[label, path] = sums.get((label, path), 0.0) + amount
+        items = [(k, x) for k, x in sums.items() if np.abs(x).max() > NOTICED]
+        for i, (one, x) in enumerate(items):
+            for two, y in items[i + 1 :]:
+                most = float(np.abs(x).max())
+                if np.abs(x + y).max() < 0.02 * most:
+                    yield one, two, most

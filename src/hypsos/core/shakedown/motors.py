@@ -1,0 +1,381 @@
+"""What must never happen to a motor, searched through everything the hands, the link and the battery can do."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from hypsos.core.engine import GuardState, Result
+from hypsos.core.flight.idle import idle_dangers
+from hypsos.core.ground.lanes import Array, Flags, Places
+from hypsos.core.model.document import Model
+from hypsos.core.model.words import control_label, number, plain, power_percent
+from hypsos.core.parts.wiring import Lead
+from hypsos.core.recipes import DifferentialThrust
+from hypsos.core.shakedown.cone import Cone, cone_of
+from hypsos.core.shakedown.play import Check, Played, Proof, Stage, captions, proved, way_words
+from hypsos.core.shakedown.reach import TICK, Edges, Reach, Step
+from hypsos.core.shakedown.space import space_of
+from hypsos.core.shakedown.statements import Finding, Level
+
+MORE = 5.0
+"""Percent of the pulse: what a motor may get more of by one act that is not meant to."""
+TURNS = 0.2
+"""Percent of the pulse above idle from which a motor is not at idle any more."""
+RELEASED = int(GuardState.RELEASED)
+CHANGE, CHANGE_S = "battery", 3.0
+"""A change of the flight battery, and the seconds it takes."""
+MOST_EACH = 3
+"""Different causes told of one statement and one motor at the most."""
+
+
+@dataclass
+class _Broken:
+    """The first way to break a statement at a motor by a kind of act."""
+
+    statement: str
+    lead: int
+    knob: int
+    node: int
+    step: Step | None
+    depth: int = 0
+    more: float = 0.0
+
+
+class MotorSearch:
+    """The search of everything that can happen to the motors of a model, and what came of it."""
+
+    def __init__(self, model: Model, most: int, stopped: Callable[[], bool]) -> None:
+        self.model, self.stage = model, Stage(model)
+        self.stage.waits[CHANGE] = CHANGE_S
+        self.cone: Cone = cone_of(model, guard=True)
+        self.space = space_of(self.cone)
+        motors = {m.name for m in model.airframe.motors}
+        self.leads: list[Lead] = [x for x in self.cone.model.leads if x.target in motors]
+        self.index = [i for i, x in enumerate(model.leads) if x.target in motors]
+        self._first: dict[tuple[str, int, int], _Broken] = {}
+        guard = model.program.guard
+        self.level = guard.level if guard is not None else 0
+        axis = model.program.axis("thrust")
+        self.thrust = axis.control if axis is not None else ""
+        self.reach = Reach(self.cone, self.space, self._watch, self._judge, most, stopped)
+
+    def run(self) -> MotorSearch:
+        """Search all of it."""
+        self.reach.run()
+        self._states()
+        return self
+
+    # -- what is looked at ------------------------------------------------------------------------------------------------
+
+    def _watch(self, result: Result) -> Array:
+        """Per situation: the guard's state; then for every motor's lead where the motor stands, whether there are pulses, and
+        whether the failsafe acts."""
+        columns: list[Array] = [result.guard.astype(float)]
+        for lead in self.leads:
+            trace = result.outputs[lead.name]
+            columns += [trace.stand, (trace.us > 0).astype(float), trace.failsafe.astype(float)]
+        rows = max(len(c) if c.ndim > 1 else 1 for c in columns)
+        return np.stack([np.broadcast_to(c, (rows, 1))[:, -1] for c in columns], axis=-1)
+
+    def _stand(self, table: Array, lead: int) -> Array:
+        """Where a motor stands, in percent of its pulse; idle where there are no pulses."""
+        out: Array = np.where(table[..., 2 + 3 * lead] > 0, table[..., 1 + 3 * lead], -100.0)
+        return out
+
+    def _note(self, statement: str, lead: int, edges: Edges, where: Flags, more: Array) -> None:
+        """Keep the shortest way of its kind; of equally long ones that by which the motor gets most."""
+        if not where.any():
+            return
+        key, depth = (statement, lead, edges.knob), self.reach.depth
+        i = int(np.argmax(np.where(where, more, -np.inf)))
+        held = self._first.get(key)
+        if held is None or (held.depth == depth and more[i] > held.more + 1e-9):
+            step = self.reach.step(edges, i)
+            self._first[key] = _Broken(statement, lead, edges.knob, int(edges.source[i]), step, depth, float(more[i]))
+
+    def _judge(self, edges: Edges) -> None:
+        seen = self.reach.table()
+        before, after = seen[edges.before], seen[edges.after]
+        name = self.space.knobs[edges.knob].name if edges.knob >= 0 else ""
+        was, now = before[:, 0] == RELEASED, after[:, 0] == RELEASED
+        if not now.any():
+            return
+        back = name in ("link", "power")
+        for n in range(len(self.leads)):
+            more = self._stand(after, n) - self._stand(before, n)
+            up = (more > MORE) & now
+            if not up.any():
+                continue
+            again = before[:, 3 + 3 * n] > 0 if back and self.level >= 4 else True
+            if name != self.thrust:
+                self._note("M2", n, edges, up & was & again, more)
+            if not back:
+                self._note("M6", n, edges, up & ~was & self._linked(edges), more)
+            if name == "power":
+                self._note("M4", n, edges, up & was & self._untouched(edges, up & was), more)
+
+    def _linked(self, edges: Edges) -> Flags:
+        """Where the receiver hears the transmitter."""
+        return self._connected(edges.to)
+
+    def _connected(self, hands: Places) -> Flags:
+        values = self.space.values(hands)
+        one = np.ones(len(hands))
+        out: Flags = values.get("link", one) * values.get("power", one) > 0.5
+        return out
+
+    def _untouched(self, edges: Edges, among: Flags) -> Flags:
+        """Where nothing but time has passed since the battery was unplugged."""
+        out = np.zeros(len(among), bool)
+        nodes, off = self.reach.nodes, next(i for i, k in enumerate(self.space.knobs) if k.name == "power")
+        for i in np.flatnonzero(among).tolist():
+            at = int(edges.source[i])
+            while at >= 0 and nodes.act[at] < 0:
+                at = int(nodes.parent[at])
+            out[i] = at >= 0 and nodes.act[at] == off and nodes.memory[nodes.parent[at]] > 0
+        return out
+
+    def _states(self) -> None:
+        """What no frame may show: a motor that is not at idle where it is not released, or without the link."""
+        reach = self.reach
+        table, good = reach.seen, reach.found()
+        if not len(table):
+            return
+        link = self._connected(reach.of_hands)
+        power = self.space.values(reach.of_hands).get("power", np.ones(len(table))) > 0.5
+        for n in range(len(self.leads)):
+            turns = good & (self._stand(table, n) > -100.0 + TURNS)
+            acting = (table[:, 3 + 3 * n] > 0) & power & ~link
+            held = table[:, 0] != RELEASED
+            for statement, wrong in (("M1", turns & held & (link | acting)), ("M3", turns & acting)):
+                found = np.flatnonzero(wrong)
+                if found.size:
+                    nodes = reach.nodes_at(found)
+                    self._first[statement, n, TICK] = _Broken(statement, n, TICK, int(nodes.min()), None)
+
+    # -- what is said -----------------------------------------------------------------------------------------------------
+
+    def findings(self) -> Iterator[Finding]:
+        """Everything found, each way played in real time first."""
+        yield from self._idle()
+        yield from self._failsafe()
+        told: dict[tuple[str, str], int] = {}
+        restarts: set[int] = set()
+        order = {"M4": 0}
+        for key in sorted(self._first, key=lambda k: (order.get(k[0], 1), k[0], self._first[k].depth, k[1], k[2])):
+            broken = self._first[key]
+            knob = self.space.knobs[broken.knob].name if broken.knob >= 0 else ""
+            if broken.statement == "M2" and knob == "power" and broken.lead in restarts:
+                continue  # said as what comes of a change of the battery
+            found = self._told(broken)
+            if found is None:
+                continue
+            if found.statement == "M4":
+                restarts.add(broken.lead)
+            same = (found.statement, found.part)
+            told[same] = told.get(same, 0) + 1
+            if told[same] <= (1 if found.part == "program.guard.level" else MOST_EACH):
+                yield found
+
+    def _idle(self) -> Iterator[Finding]:
+        for i, text in idle_dangers(self.model):
+            yield Finding("M5", "danger", f"leads[{i}].idle_us", text, seen=(self.model.leads[i].target,))
+
+    def _failsafe(self) -> Iterator[Finding]:
+        """A motor's own plan for a lost link that leaves it turning."""
+        for i in self.index:
+            lead = self.model.leads[i]
+            safe = lead.failsafe
+            if safe is None or safe.action != "preset" or lead.port is None:
+                continue
+            power = power_percent(safe.value)
+            if power > TURNS / 2:
+                text = f"Without the link {lead.label} is told to run with {number(power)} % power, and no guard can stop it then."
+                yield Finding("F1", "danger", f"leads[{i}].failsafe", text, seen=(lead.target,))
+
+    def _label(self, n: int) -> str:
+        return self.model.leads[self.index[n]].label
+
+    def _told(self, broken: _Broken) -> Finding | None:
+        way = [*self.reach.way(broken.node), *([broken.step] if broken.step is not None else [])]
+        checks = {"M1": self._unreleased, "M3": self._without_link, "M4": self._restarts, "M6": self._at_release}
+        n = broken.lead
+        if broken.statement == "M4":
+            way.insert(len(way) - 1, Step("", 0.0, (CHANGE,)))
+        proof = proved(self.stage, way, checks.get(broken.statement, self._raised)(n))
+        if broken.statement == "M4" and not proof.confirmed:
+            return None  # the battery was away for a moment only
+        moves = proof.moves
+        part, text, level = getattr(self, f"_say_{broken.statement.lower()}")(n, proof.steps, self._play(n, proof))
+        if not text:
+            return None
+        said = f"{text} ({way_words(self.model, moves)}.)"
+        return Finding(
+            broken.statement, level, part, said, proof.confirmed, moves, captions(self.model, moves), proof.look_s,
+            (self.leads[n].target,),
+        )  # fmt: skip
+
+    def _play(self, n: int, proof: Proof) -> Played:
+        return self.stage.play(proof.moves, proof.look_s, (self.leads[n].target,))
+
+    # -- the proofs -------------------------------------------------------------------------------------------------------
+
+    def _standing(self, played: Played, n: int) -> Array:
+        trace = played.result.outputs[self.leads[n].name]
+        return np.broadcast_to(np.where(trace.us > 0, trace.stand, -100.0), played.t_s.shape)
+
+    def _unreleased(self, n: int) -> Check:
+        def check(played: Played) -> bool:
+            trace = played.result.outputs[self.leads[n].name]
+            link = np.array([played.at("link", i) * played.at("power", i) > 0.5 for i in range(len(played.t_s))])
+            held = played.result.guard != RELEASED
+            return bool(np.any((self._standing(played, n) > -100.0 + TURNS) & held & (link | trace.failsafe)))
+
+        return check
+
+    def _without_link(self, n: int) -> Check:
+        def check(played: Played) -> bool:
+            trace = played.result.outputs[self.leads[n].name]
+            return bool(np.any((self._standing(played, n) > -100.0 + TURNS) & trace.failsafe))
+
+        return check
+
+    def _at_release(self, n: int) -> Check:
+        def check(played: Played) -> bool:
+            return self._release_frame(played, n) is not None
+
+        return check
+
+    def _release_frame(self, played: Played, n: int) -> int | None:
+        """A frame soon after a release in which the motor turns, and the hands have done nothing since."""
+        guard = np.broadcast_to(played.result.guard, played.t_s.shape)
+        stands = self._standing(played, n)
+        for at in (np.flatnonzero((guard[1:] == RELEASED) & (guard[:-1] != RELEASED)) + 1).tolist():
+            if at < played.last:
+                continue
+            if stands[at:].max() > -100.0 + MORE:
+                return int(at + np.argmax(stands[at:] > -100.0 + MORE))
+        return None
+
+    def _raised(self, n: int) -> Check:
+        def check(played: Played) -> bool:
+            return self._raise(played, n) > MORE
+
+        return check
+
+    def _raise(self, played: Played, n: int) -> float:
+        """By how much a motor that is released throughout gets more after the last act."""
+        guard = np.broadcast_to(played.result.guard, played.t_s.shape)
+        stands, at = self._standing(played, n), max(1, played.last)
+        if guard[at - 1] != RELEASED or guard[at] != RELEASED:
+            return 0.0
+        return float(stands[at:][guard[at:] == RELEASED].max() - stands[at - 1])
+
+    # -- the words --------------------------------------------------------------------------------------------------------
+
+    def _say_m1(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
+        i = self.index[n]
+        stands = float(self._standing(played, n).max())
+        return (
+            f"leads[{i}].failsafe",
+            f"{self._label(n)} runs with {number(power_percent(stands))} % power though the motor is not released.", "danger",
+        )  # fmt: skip
+
+    def _say_m3(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
+        i = self.index[n]
+        trace = played.result.outputs[self.leads[n].name]
+        stands = float(self._standing(played, n)[trace.failsafe].max()) if trace.failsafe.any() else -100.0
+        after = plain(self.model.receiver.failsafe_after_s)
+        text = f"{after} s after the link is lost {self._label(n)} still runs with {number(power_percent(stands))} % power."
+        return f"leads[{i}].failsafe", text, "danger"
+
+    def _say_m4(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
+        power = power_percent(float(self._standing(played, n).max()))
+        text = f"{self._label(n)} starts by itself with {number(power)} % power when the next flight battery is plugged in."
+        return "program.guard.level", text, self._by_guard()
+
+    def _say_m6(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
+        power = power_percent(float(self._standing(played, n)[-1]))
+        part = self._cause(played, n, max(0, played.last - 1), len(played.t_s) - 1)
+        if part.startswith("program.axes") or not part:
+            part = "program.guard.level"
+        return (
+            part,
+            f"As the motor is released, {self._label(n)} starts at once with {number(power)} % power.",
+            "danger",
+        )
+
+    def _say_m2(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
+        last = next((s for s in reversed(steps) if s.control or s.waits), None)
+        more = self._raise(played, n) / 2
+        before = power_percent(float(self._standing(played, n)[max(1, played.last) - 1]))
+        at = int(np.argmax(self._standing(played, n)[played.last :])) + played.last
+        label = self._label(n)
+        by = f"from {number(before)} to {number(before + more)} % power"
+        if last is not None and last.control in ("link", "power"):
+            level = self._by_guard() if self.level < 4 else "advice"
+            back = "the link returns" if last.control == "link" else "the receiver has power again"
+            return "program.guard.level", f"{label} starts again by itself when {back}, {by}.", level
+        part = self._cause(played, n, max(0, played.last - 1), at)
+        recipe = self._differential(part)
+        if recipe is not None and not self._raises_without(recipe, played, n):
+            if recipe[1] != "full":
+                return "", "", "advice"
+            text = f"The rudder gives {label} power by itself, {by}: differential thrust acts in full at idle, as you chose."
+            return part, text, "advice"
+        what = control_label(self.model, last.control) if last is not None and last.control else "time"
+        alone = f"{what[:1].upper()}{what[1:]} alone"
+        return part or "program.mixes", f"{alone} gives {label} more, {by}.", "danger"
+
+    def _by_guard(self) -> Level:
+        """How bad a motor is that comes back by itself: the first level of the guard holds nothing back."""
+        return "advice" if self.level in (2, 3) else "danger"
+
+    def _cause(self, played: Played, n: int, before: int, after: int) -> str:
+        """The place of the number that gives a motor more between two frames."""
+        best, found = 1e-6, ""
+        for part in played.result.why.get(self.leads[n].target, ()):
+            if part.kind in ("guard", "link", "cut-off", "slow"):
+                continue
+            amount = np.broadcast_to(part.amount, played.t_s.shape)
+            more = float(amount[after] - amount[before])
+            if more > best:
+                best, found = more, part.path
+        return found
+
+    def _differential(self, part: str) -> tuple[int, str] | None:
+        """The differential thrust behind a part of the document: its place, and what it does at idle."""
+        if not part.startswith("program.recipes["):
+            return None
+        i = int(part[16:].split("]", 1)[0])
+        recipe = self.model.program.recipes[i]
+        return (i, recipe.at_idle) if isinstance(recipe, DifferentialThrust) else None
+
+    def _raises_without(self, recipe: tuple[int, str], played: Played, n: int) -> bool:
+        """Whether the motor gets more even with that behaviour off."""
+        recipes = tuple(
+            r.changed({"on": False}) if i == recipe[0] else r for i, r in enumerate(self.model.program.recipes)
+        )
+        program = self.model.program.changed({"recipes": recipes})
+        stage = Stage(self.model.changed({"program": program}))
+        return self._raise(stage.again(played), n) > MORE
+
+    def _restarts(self, n: int) -> Check:
+        def check(played: Played) -> bool:
+            power = played.tracks.get("power")
+            if power is None:
+                return False
+            back = np.flatnonzero((power[1:] > 0.5) & (power[:-1] < 0.5)) + 1
+            gone = np.flatnonzero((power[1:] < 0.5) & (power[:-1] > 0.5)) + 1
+            if not back.size or not gone.size or back[-1] < gone[-1] or played.last > back[-1]:
+                return False
+            if back[-1] - gone[-1] < CHANGE_S / self.stage.frame - 1:
+                return False
+            away = slice(gone[-1] - 1, back[-1])
+            still = all(np.all(x[away] == x[back[-1]]) for c, x in played.tracks.items() if c != "power")
+            return still and bool(self._standing(played, n)[back[-1] :].max() > -100.0 + MORE)
+
+        return check

@@ -1,0 +1,285 @@
+"""What happens on the way: jumps, conditions that flicker, fades and slows that pass through something worse."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import NamedTuple
+
+import numpy as np
+
+from hypsos.core.engine import Situation
+from hypsos.core.ground.lanes import Array, Places
+from hypsos.core.model.phrases import UNNAMED, condition_path, node_phrase
+from hypsos.core.model.words import control_label, number, side_percent
+from hypsos.core.parts.airframe import Device
+from hypsos.core.parts.logic import Compare, Gate, asked, conditions_of
+from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.shakedown.cone import Cone, cone_of
+from hypsos.core.shakedown.deciding import Eye
+from hypsos.core.shakedown.play import Played, Stage
+from hypsos.core.shakedown.reach import Step
+from hypsos.core.shakedown.space import NEAR
+from hypsos.core.shakedown.statements import Finding
+from hypsos.core.shakedown.surfaces import SHARE, SurfaceSearch
+
+JUMP = 40.0
+"""Percent of full deflection in two frames: more than that is a jump."""
+COARSE_S = 0.1
+"""From one look to the next while something fades."""
+MOST_TOLD = 6
+MOST_ACTS = 20_000
+
+
+class _Act(NamedTuple):
+    """One control moved, from many cases: its places before and after."""
+
+    control: str
+    start: float
+    to: float
+    cases: Places
+
+
+class Moving:
+    """The surfaces of a model while something changes."""
+
+    def __init__(self, search: SurfaceSearch) -> None:
+        self.search, self.model, self.deciding = search, search.model, search.deciding
+
+    # -- S4 ---------------------------------------------------------------------------------------------------------------
+
+    def jumps(self) -> Iterator[Finding]:
+        """S4: surfaces that jump as a switch goes one position on."""
+        eye = self.deciding.eye(self.search.leads, in_time=True)
+        told: dict[tuple[str, str], tuple[float, _Act, int, float]] = {}
+        for act in self._switched(eye):
+            before, after = self._two(eye, act, 2)
+            self.search.count("S4", len(act.cases))
+            for name, lead in self.search.leads.items():
+                if isinstance(self.search.parts[name], Device):
+                    continue
+                moved = after[lead.name][:, -1] - before[lead.name][:, -1]
+                i = int(np.argmax(np.abs(moved))) if len(moved) else 0
+                if len(moved) and abs(moved[i]) > JUMP:
+                    mates = (act.control, self._mate(name))
+                    if mates not in told or abs(moved[i]) > abs(told[mates][3]) + 1e-9:
+                        told[mates] = (float(before[lead.name][i, -1]), act, i, float(moved[i]))
+        for (control, name), (start, act, i, far) in sorted(told.items(), key=lambda x: -abs(x[1][3]))[:MOST_TOLD]:
+            yield self._jumped(eye, control, name, start, act, i, far)
+
+    def _mate(self, name: str) -> str:
+        other = self.model.airframe.other_side(name)
+        return min(name, other) if other in self.search.leads else name
+
+    def _jumped(self, eye: Eye, control: str, name: str, start: float, act: _Act, i: int, moved: float) -> Finding:
+        search, part = self.search, self.search.parts[name]
+        names = self.model.transmitter.control(control)
+        to = names.positions[int(act.to)] if names is not None else number(act.to)
+        case = int(act.cases[i])
+        text = (
+            f"{part.label} jumps from {side_percent(part, start)} to {side_percent(part, start + moved)} as "
+            f"{control_label(self.model, control)} goes to {to}, without a slow or a fade."
+        )
+        way = [*self.deciding.way(case, eye, {control: act.start}), Step(control, act.to)]
+
+        def check(played: Played) -> bool:
+            x, at = search.stand(played, name), played.last
+            then = min(at + 1, len(x) - 1)
+            return bool(at > 0 and abs(x[then] - x[at - 1]) > JUMP)
+
+        index = search.lead_index(name)
+        return search.finding("S4", "advice", f"leads[{index}].slow_up_s", text, way, check, (name,))
+
+    def _switched(self, eye: Eye) -> Iterator[_Act]:
+        """Every switch one position on, with the sticks at rest."""
+        cases = self._at_rest(eye)
+        for c in self.model.transmitter.controls:
+            deciding = {k.name for k in self.deciding.space.knobs}
+            if c.kind != "switch" or (c.name not in deciding and c.name not in {k.name for k in eye.space.knobs}):
+                continue
+            for p in range(len(c.positions)):
+                for to in (p - 1, p + 1):
+                    if 0 <= to < len(c.positions):
+                        here = cases
+                        if c.name in deciding:
+                            here = cases[self.deciding.columns[f"place:{c.name}"][cases] == p]
+                        if len(here):
+                            yield _Act(c.name, float(p), float(to), here)
+
+    def _at_rest(self, eye: Eye) -> Places:
+        """Cases with every stick, slider and knob where it rests."""
+        cases = np.arange(len(self.deciding.nodes))
+        for knob in self.deciding.space.knobs:
+            control = self.model.transmitter.control(knob.name)
+            if knob.name in STICKS or (control is not None and not control.is_switch):
+                cases = cases[self.deciding.columns[f"place:{knob.name}"][cases] == knob.rest]
+        seen: dict[tuple[int, ...], int] = {}
+        columns = [*self.deciding.deciders(eye)]
+        columns += [x for k, x in self.deciding.columns.items() if k.startswith("place:")]
+        for case in cases.tolist():
+            seen.setdefault(tuple(int(x[case]) for x in columns), case)
+        return np.array(sorted(seen.values()), np.intp)[:MOST_ACTS]
+
+    def _two(
+        self, eye: Eye, act: _Act, frames: int, hands: Mapping[str, float] | None = None, frame_s: float | None = None
+    ) -> tuple[dict[str, Array], dict[str, Array]]:
+        """Where every lead's part stands before an act, and in so many frames after it."""
+        step = eye.cone.model.program.frame_s if frame_s is None else frame_s
+        count = len(act.cases)
+        at = self.deciding.hands_at(act.cases) | {n: np.full(count, v) for n, v in (hands or {}).items()}
+        first = {n: v[:, None] for n, v in at.items() if n not in ("link", "power", "link_quality")}
+        first[act.control] = np.full((count, 1), act.start)
+        then = {**first, act.control: np.full((count, 1), act.to)}
+        memory = self.deciding.shelf.memory(self.deciding.memory[act.cases])
+        still = eye.plan.run(Situation(np.zeros(1), first), memory, instant=True)
+        moved = eye.plan.run(Situation(np.asarray(step * np.arange(1, frames + 1), float), then), still.memory)
+        shape = (count, 1)
+        before = {n: np.broadcast_to(t.stand, shape) for n, t in still.outputs.items()}
+        after = {n: np.broadcast_to(t.stand, (count, frames)) for n, t in moved.outputs.items()}
+        return before, after
+
+    # -- L4 ---------------------------------------------------------------------------------------------------------------
+
+    def flickers(self) -> Iterator[Finding]:
+        """L4: conditions without a way back on which a motor or a large movement hangs."""
+        motor = cone_of(self.model, guard=True).model.program if self.model.airframe.motors else None
+        holding = {x.name for x in motor.logic} if motor is not None else set()
+        eye = self.deciding.eye(self.search.leads, in_time=True)
+        for i, node in enumerate(self.model.program.logic):
+            if not isinstance(node, Compare) or node.hysteresis > 0 or node.kind == "difference":
+                continue
+            path = f"program.logic[{i}].hysteresis" if node.label != UNNAMED else condition_path(self.model, node.name)
+            said = node_phrase(self.model, node)
+            if node.name in holding and motor is not None and not self._delayed(node.name):
+                self.search.count("L4", 1)
+                text = f"Right at its level “{said}” would switch to and fro, and the motor's release hangs on it."
+                yield Finding("L4", "advice", path, text)
+                continue
+            found = self._flickering(eye, node)
+            if found is not None:
+                name, moved = found
+                text = (
+                    f"Right at its level “{said}” would switch to and fro, and {self.search.parts[name].label.lower()} would "
+                    f"jump by {number(abs(moved))} % each time."
+                )
+                yield Finding("L4", "advice", path, text, seen=(name,))
+
+    def _delayed(self, name: str) -> bool:
+        """Whether everything that asks a condition waits a while."""
+        users = [x for x in self.model.program.logic if any(asked(t).name == name for t in conditions_of(x))]
+        return bool(users) and all(x.kind in ("on_delay", "off_delay") for x in users)
+
+    def _flickering(self, eye: Eye, node: Compare) -> tuple[str, float] | None:
+        """The surface that jumps most as the signal crosses the level, where it jumps far."""
+        gates = {x.name: x.source for x in self.model.program.logic if isinstance(x, Gate)}
+        control = gates.get(node.a, node.a)
+        if control not in STICKS and self.model.transmitter.control(control) is None:
+            return None
+        levels = {node.x, *([node.y] if node.y is not None else []), *([-node.x] if node.kind == "beyond" else [])}
+        best: tuple[str, float] | None = None
+        for level in sorted(levels):
+            if not -100.0 < level < 100.0:
+                continue
+            cases = np.arange(len(self.deciding.nodes))[:400]
+            for start, to in ((level - NEAR, level + NEAR), (level + NEAR, level - NEAR)):
+                act = _Act(control, start, to, cases)
+                before, after = self._two(eye, act, 2)
+                self.search.count("L4", len(cases))
+                for name, lead in self.search.leads.items():
+                    moved = after[lead.name][:, -1] - before[lead.name][:, -1]
+                    i = int(np.argmax(np.abs(moved)))
+                    if abs(moved[i]) > JUMP and (best is None or abs(moved[i]) > abs(best[1])):
+                        best = (name, float(moved[i]))
+        return best
+
+    # -- S8 ---------------------------------------------------------------------------------------------------------------
+
+    def passages(self, command: str) -> Iterator[Finding]:
+        """S8: a command that is less half way through a fade or a slow than at both its ends."""
+        ways = self.search.ways(command)
+        eye = self.deciding.eye(ways, in_time=True) if ways else None
+        if eye is not None and _takes_time(eye):
+            yield from self._passages(command, self.search.steered[command], ways, _coarse(eye))
+
+    def _passages(self, command: str, stick: str, ways: Mapping[str, int], eye: Eye) -> Iterator[Finding]:
+        search, sense = self.search, -1.0 if command == "pitch" else 1.0
+        frames = int(min(120, np.ceil(Stage(eye.cone.model).settle_s / COARSE_S) + 3))
+        names = {n: search.leads[n].name for n in ways}
+        found: dict[str, tuple[float, _Act, int, float, float]] = {}
+        for act in self._switched(eye):
+            looks = {v: self._two(eye, act, frames, {stick: v}, COARSE_S) for v in (-100.0, 0.0, 100.0)}
+            search.count("S8", 3 * len(act.cases) * frames)
+            for end in (-100.0, 100.0):
+                sign = sense * np.sign(end)
+                got = np.zeros((len(act.cases), frames + 1))
+                for name, way in ways.items():
+                    lead = names[name]
+                    for k in (0, 1):
+                        x = looks[end][k][lead] - looks[0.0][k][lead]
+                        got[:, slice(0, 1) if k == 0 else slice(1, None)] += sign * way * x / len(ways)
+                ends = np.minimum(got[:, 0], got[:, -1])
+                worst = got.min(axis=1)
+                less = ends - worst
+                i = int(np.argmax(less))
+                more = act.control not in found or less[i] > found[act.control][0] + 1e-9
+                if less[i] > 100.0 * SHARE * 0.5 and worst[i] < 0.6 * ends[i] and more:
+                    found[act.control] = (float(less[i]), act, i, end, float(worst[i] / max(ends[i], 1e-9)))
+        for control, (_, act, i, end, share) in sorted(found.items())[:MOST_TOLD]:
+            yield self._passed(eye, command, stick, ways, control, act, i, end, share)
+
+    def _passed(
+        self, eye: Eye, command: str, stick: str, ways: Mapping[str, int], control: str, act: _Act, i: int, end: float,
+        share: float,
+    ) -> Finding:  # fmt: skip
+        search, sense = self.search, -1.0 if command == "pitch" else 1.0
+        names = self.model.transmitter.control(control)
+        to = names.positions[int(act.to)] if names is not None else number(act.to)
+        left = "none of it" if share <= 1e-6 else f"{number(100 * share)} % of it"
+        text = (
+            f"On the way to {to} ({control_label(self.model, control)}) {command} passes through less than at both ends: "
+            f"{left} is left."
+        )
+        way = [
+            *self.deciding.way(int(act.cases[i]), eye, {control: act.start}),
+            Step(stick, end),
+            Step(control, act.to),
+        ]
+        sign = sense * (1.0 if end > 0 else -1.0)
+
+        def check(played: Played) -> bool:
+            other = search.stage.again(played, (stick,))
+            got = sum(w * (search.stand(played, n) - search.stand(other, n)) for n, w in ways.items())
+            got = sign * np.asarray(got) / len(ways)
+            at = max(0, played.last - 1)
+            ends = min(got[at], got[-1])
+            return bool(ends - got[at:].min() > 100.0 * SHARE * 0.5)
+
+        part = self._slowest(eye, ways)
+        return search.finding("S8", "fault", part, text, way, check, tuple(ways))
+
+    def _slowest(self, eye: Eye, ways: Mapping[str, int]) -> str:
+        """The place of the slow or the fade that takes longest."""
+        best, found = 0.0, "program.modes"
+        for line, path in zip(eye.cone.model.program.mixes, eye.cone.paths, strict=True):
+            if line.target in ways and max(line.in_s, line.out_s) > best:
+                best, found = max(line.in_s, line.out_s), path
+        for i, mode in enumerate(self.model.program.modes):
+            if mode.fade_s > best:
+                best, found = mode.fade_s, f"program.modes[{i}].fade_s"
+        return found
+
+
+def _takes_time(eye: Eye) -> bool:
+    program = eye.cone.model.program
+    slow = any(x.in_s or x.out_s for x in program.mixes) or any(
+        x.slow_up_s or x.slow_down_s for x in eye.cone.model.leads
+    )
+    return slow or any(m.fade_s for m in program.modes)
+
+
+def _coarse(eye: Eye) -> Eye:
+    """The same with longer frames."""
+    from hypsos.core.engine import compile_plan
+
+    program = eye.cone.model.program.changed({"frame_s": COARSE_S})
+    cone = Cone(eye.cone.model.changed({"program": program}), eye.cone.paths, eye.cone.free)
+    return Eye(cone, eye.space, compile_plan(cone.model))

@@ -1,0 +1,207 @@
+"""Ways through situations played in real time by the whole model: the proof of a finding, and what is shown of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from hypsos.core.engine import Result, Situation, compile_plan
+from hypsos.core.engine.plan import Plan
+from hypsos.core.engine.situation import control_bounds
+from hypsos.core.ground.lanes import Array
+from hypsos.core.model.document import Model
+from hypsos.core.model.words import control_label, number, plain, stick_words
+from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.shakedown.cone import timed
+from hypsos.core.shakedown.reach import Step
+from hypsos.core.shakedown.statements import Move
+
+GAP_S = 0.1
+"""From one act of the hands to the next."""
+LOOK_S = 0.4
+"""How long the end is looked at, at the least."""
+LONGEST_S = 40.0
+EXTRA = {"link": 1.0, "power": 1.0, "link_quality": 100.0}
+
+
+@dataclass(frozen=True)
+class Played:
+    """Moves through the engine, from power-up: every frame, and the frame of the last act (0 where there is none)."""
+
+    model: Model
+    t_s: Array
+    tracks: dict[str, Array]
+    result: Result
+    last: int
+
+    def at(self, name: str, frame: int) -> float:
+        """Where a control stands in a frame."""
+        return float(self.tracks[name][frame]) if name in self.tracks else EXTRA.get(name, 0.0)
+
+
+class Stage:
+    """A model ready to be played, with what waits in it for a time."""
+
+    def __init__(self, model: Model) -> None:
+        self.model = model
+        self.frame = model.program.frame_s
+        self.waits = dict(timed(model))
+
+    @cached_property
+    def plan(self) -> Plan:
+        """The whole model, compiled."""
+        return compile_plan(self.model)
+
+    @cached_property
+    def settle_s(self) -> float:
+        """After so long everything that moves slowly has come to its end."""
+        program = self.model.program
+        from hypsos.core.model.lines import all_lines
+
+        slows = [2.0 * max(x.slow_up_s, x.slow_down_s, x.servo_s) for x in self.model.leads]
+        lines = [2.0 * max(p.line.in_s, p.line.out_s) for p in all_lines(self.model)]
+        fades = [m.fade_s for m in program.modes]
+        total = max(slows, default=0.0) + max(lines, default=0.0) + max(fades, default=0.0)
+        return min(12.0, total + 2 * self.frame)
+
+    def moves(self, steps: Sequence[Step], gap_s: float) -> tuple[tuple[Move, ...], float]:
+        """Steps as moves in time, and how long to look at the end."""
+        out: list[Move] = []
+        t, on = 0.0, False
+        for step in steps:
+            if step.control:
+                if on:
+                    t += max(gap_s, 2 * self.frame)
+                out.append(Move(round(t, 6), step.control, step.to))
+            elif step.waits:
+                t += max(self.waits.get(k, 0.0) for k in step.waits) + 2 * self.frame
+            else:
+                on = True
+        rest = sum(1 for s in steps if s.waits) and t - (out[-1].t_s if out else 0.0)
+        return tuple(self._rounded(out)), round(max(float(rest), LOOK_S, self.settle_s), 3)
+
+    def _rounded(self, moves: Iterable[Move]) -> Iterable[Move]:
+        for m in moves:
+            yield m._replace(t_s=round(np.ceil(m.t_s / self.frame - 1e-6) * self.frame, 6))
+
+    def play(self, moves: Sequence[Move], look_s: float, why: Sequence[str] = ()) -> Played:
+        """Play moves, and so long after the last of them."""
+        end = (moves[-1].t_s if moves else 0.0) + look_s
+        frames = max(2, min(round(LONGEST_S / self.frame), int(np.ceil(end / self.frame))) + 1)
+        t = np.asarray(self.frame * np.arange(frames), np.float64)
+        tracks: dict[str, Array] = {}
+        last = 0
+        for m in moves:
+            at = min(frames - 1, int(np.ceil(m.t_s / self.frame - 1e-6)))
+            rest = (self.plan.rest | EXTRA)[m.control]
+            tracks.setdefault(m.control, np.full(frames, rest))[at:] = m.to
+            last = max(last, at)
+        extra = {n: tracks.get(n, np.full(frames, v)) for n, v in EXTRA.items()}
+        hands = {n: x for n, x in tracks.items() if n not in EXTRA}
+        result = self.plan.run(Situation(t, hands, extra["link"], extra["power"], extra["link_quality"]), None, why)
+        return Played(self.model, t, tracks, result, last)
+
+    def again(self, played: Played, without: Sequence[str] = (), turned: Collection[str] = ()) -> Played:
+        """The same hands once more on this model, without some controls, or with some the other way round."""
+        hands = {n: -x if n in turned else x for n, x in played.tracks.items() if n not in without}
+        hands = {n: x for n, x in hands.items() if n in self.plan.rest or n in EXTRA}
+        extra = {n: hands.pop(n, np.full(len(played.t_s), v)) for n, v in EXTRA.items()}
+        situation = Situation(played.t_s, hands, extra["link"], extra["power"], extra["link_quality"])
+        return Played(self.model, played.t_s, hands | extra, self.plan.run(situation), played.last)
+
+
+Check = Callable[[Played], bool]
+
+
+@dataclass(frozen=True)
+class Proof:
+    """A way that was played: the moves, how long to look, and whether it came to what was sought."""
+
+    moves: tuple[Move, ...]
+    look_s: float
+    confirmed: bool
+    steps: tuple[Step, ...] = field(default=())
+
+
+def proved(stage: Stage, steps: Sequence[Step], check: Check) -> Proof:
+    """Play a way in real time, and leave out of it every act without which it comes to the same."""
+    for gap in dict.fromkeys((GAP_S, max(GAP_S, stage.settle_s), 2 * stage.frame, 1.0)):
+        if _holds(stage, steps, gap, check):
+            kept = _shortened(stage, list(steps), gap, check)
+            moves, look = stage.moves(kept, gap)
+            return Proof(moves, look, True, tuple(kept))
+    moves, look = stage.moves(steps, GAP_S)
+    return Proof(moves, look, False, tuple(steps))
+
+
+def _holds(stage: Stage, steps: Sequence[Step], gap: float, check: Check) -> bool:
+    moves, look = stage.moves(steps, gap)
+    return check(stage.play(moves, look))
+
+
+def _shortened(stage: Stage, steps: list[Step], gap: float, check: Check) -> list[Step]:
+    i = len(steps) - 1
+    while i >= 0:
+        fewer = steps[:i] + steps[i + 1 :]
+        if (
+            (steps[i].control or steps[i].waits)
+            and _neighbours(stage.model, fewer)
+            and _holds(stage, fewer, gap, check)
+        ):
+            steps = fewer
+        i -= 1
+    return steps
+
+
+def _neighbours(model: Model, steps: Sequence[Step]) -> bool:
+    """Whether every switch goes from one position to the next only."""
+    at: dict[str, float] = {}
+    for step in steps:
+        control = model.transmitter.control(step.control)
+        if control is not None and control.is_switch:
+            if abs(step.to - at.get(step.control, 0.0)) > 1:
+                return False
+            at[step.control] = step.to
+    return True
+
+
+def caption(model: Model, move: Move) -> str:
+    """What is done, in words: ``'rudder stick full right'``, ``'Flap switch to half'``, ``'the link is lost'``."""
+    name, to = move.control, move.to
+    if name == "link":
+        return "the link comes back" if to > 0.5 else "the link is lost"
+    if name == "power":
+        return "the flight battery is plugged in" if to > 0.5 else "the flight battery is unplugged"
+    if name == "link_quality":
+        return f"link quality at {number(to)} %"
+    control = model.transmitter.control(name)
+    if control is not None and control.is_switch:
+        return f"{control.label} to {control.positions[int(to)]}"
+    if name in STICKS:
+        return f"{control_label(model, name)} {stick_words(name, to)}"
+    if name.endswith("_trim"):
+        low, high = control_bounds(model, name)
+        at = "to its low end" if to <= low else "to its high end" if to >= high else f"at {number(to, 1)} %"
+        return f"{name[:-5]} trim {at}"
+    return f"{control_label(model, name)} at {number(to)} %"
+
+
+def captions(model: Model, moves: Sequence[Move]) -> tuple[str, ...]:
+    """What is done, move by move."""
+    return tuple(caption(model, m) for m in moves)
+
+
+def way_words(model: Model, moves: Sequence[Move]) -> str:
+    """A whole way in one breath."""
+    said = captions(model, moves)
+    before = [s for s, m in zip(said, moves, strict=True) if m.t_s <= 0]
+    out, at = [f"power on with {', '.join(before)}" if before else "power on"], 0.0
+    for text, move in zip(said, moves, strict=True):
+        if move.t_s > 0:
+            late = move.t_s - at
+            out.append(f"{plain(late)} s later {text}" if late >= 0.3 else text)
+            at = move.t_s
+    return ", then ".join(out)

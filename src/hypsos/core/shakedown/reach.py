@@ -1,0 +1,355 @@
+"""Everything a pilot can bring about, act by act from power-up, and the shortest way to each of it.
+
+The engine is asked what comes of an act for many situations at once, in one frame at second 0. What waits for a time has
+either waited its time or not: to let it pass is an act like any other (*wait*), for each of them apart and together. So every
+order in which delays can end is tried, and perhaps one that cannot be; what is found is played in real time before it is said.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hypsos.core.engine import Result, Situation, compile_plan
+from hypsos.core.ground.lanes import Array, Flags, Places
+from hypsos.core.model.document import Model
+from hypsos.core.parts.logic import Delay
+from hypsos.core.shakedown.cone import Cone, timed
+from hypsos.core.shakedown.space import Space
+from hypsos.core.shakedown.states import Shelf
+
+PIECE = 65_536
+"""Situations computed in one go."""
+MOST_CELLS = 80_000_000
+"""Situations that are kept apart at the most: memories times combinations of the hands."""
+SETS = 4
+"""Of so many delays that wait at once every set may end together; of more, each alone and all of them."""
+WAIT, TICK = -1, -2
+
+
+class Step(NamedTuple):
+    """One act on the way: a control and its value, or (no control) the wait until these delays have ended."""
+
+    control: str
+    to: float
+    waits: tuple[str, ...] = ()
+
+
+class Edges(NamedTuple):
+    """Acts of one kind from situations: what came of the frame before, what of the frame after. ``before`` and ``after`` are
+    places in :attr:`Reach.seen`; ``knob`` the control moved, :data:`WAIT` or :data:`TICK`; ``source`` the situation set out
+    from, ``to`` the number of the hands afterwards."""
+
+    knob: int
+    source: Places
+    before: Places
+    after: Places
+    to: Places
+
+
+@dataclass
+class _Nodes:
+    """Situations in the order in which they were found: memory, hands, whence, by which act."""
+
+    memory: Places
+    hands: Places
+    parent: Places
+    act: NDArray[np.int32]
+
+
+class Reach:
+    """The situations that can be reached in a cone.
+
+    ``watch`` makes of a result a table with one row per situation: what the questions are asked of. ``judge`` sees every act
+    between two situations, in the order in which they are found. ``most`` situations are computed; when that is not enough,
+    or a situation would not be kept apart, ``complete`` is False.
+    """
+
+    def __init__(
+        self, cone: Cone, space: Space, watch: Callable[[Result], Array], judge: Callable[[Edges], None] | None = None,
+        most: int = 4_000_000, stopped: Callable[[], bool] = lambda: False,
+    ) -> None:  # fmt: skip
+        self.cone, self.space, self._watch, self._judge = cone, space, watch, judge
+        self.plan = compile_plan(cone.model)
+        self.waits = {k: s for k, s in timed(cone.model)}
+        self.shelf: Any = Shelf(self.waits)
+        """What remembers: a shelf of memories, or (where two models are searched at once) something that is used like one."""
+        self.most, self._stopped = most, stopped
+        self.situations, self.complete = 0, True
+        self.seen: Array = np.zeros((0, 0))
+        """What ``watch`` made of every frame computed."""
+        self.depth = 0
+        """How many acts have led to where the search is."""
+        self._seen: list[Array] = []
+        self._count = 0
+        self.of_memory: Places = np.zeros(0, np.intp)
+        self.of_hands: Places = np.zeros(0, np.intp)
+        self._of: list[tuple[Places, Places]] = []
+        self._result = np.full((1, space.size), -1, np.int32)
+        """(memory, hands) -> the number of the memory after a frame."""
+        self._place = np.full((1, space.size), -1, np.int32)
+        """(memory, hands) -> the place in ``seen``."""
+        self._node = np.full((1, space.size), -1, np.int32)
+        """(memory, hands) -> the situation, where it has been found."""
+        none = np.zeros(0, np.intp)
+        self.nodes = _Nodes(none, none, none, np.zeros(0, np.int32))
+        self._sets: list[tuple[str, ...]] = []
+        self._before = _first_of(cone.model, self.waits)
+
+    # -- computing --------------------------------------------------------------------------------------------------------
+
+    def _grown(self) -> bool:
+        """Room in the tables for every memory known; False where there is none any more."""
+        need = len(self.shelf)
+        have = len(self._result)
+        if need <= have:
+            return True
+        if need * self.space.size > MOST_CELLS:
+            return False
+        rows = min(max(need, 2 * have), max(need, MOST_CELLS // self.space.size))
+        for name in ("_result", "_place", "_node"):
+            old = getattr(self, name)
+            new = np.full((rows, self.space.size), -1, np.int32)
+            new[:have] = old
+            setattr(self, name, new)
+        return True
+
+    def _computed(self, memory: Places, hands: Places) -> bool:
+        """Have every frame of these (memory, hands) computed; False where that is too much."""
+        if not self._grown():
+            return False
+        missing = np.flatnonzero(self._result[memory, hands] < 0)
+        if not missing.size:
+            return True
+        keys = np.unique(memory[missing].astype(np.int64) * self.space.size + hands[missing])
+        rows, cells = keys // self.space.size, keys % self.space.size
+        first = rows == 0
+        for here in (first, ~first):
+            for start in range(0, int(here.sum()), PIECE):
+                if self.situations >= self.most or self._stopped():
+                    return False
+                at = np.flatnonzero(here)[start : start + PIECE]
+                self._piece(rows[at], cells[at], bool(first[at[0]]))
+                if not self._grown():
+                    return False
+        return True
+
+    def _piece(self, memory: Places, hands: Places, first: bool) -> None:
+        count = len(hands)
+        values = {n: v[:, None] for n, v in self.space.values(hands).items()}
+        world = [values.pop(n, np.float64(r)) for n, r in (("link", 1.0), ("power", 1.0), ("link_quality", 100.0))]
+        world = [np.broadcast_to(w, (count, 1)) for w in world]
+        result = self.plan.run(Situation(np.zeros(1), values, *world), None if first else self.shelf.memory(memory))
+        seen = self._watch(result)
+        after = self.shelf.taken(result.memory, count)
+        self.keep(memory, hands, after, np.broadcast_to(seen, (count, seen.shape[-1])))
+
+    def keep(self, memory: Places, hands: Places, after: Places, table: Array) -> None:
+        """Keep what was computed: the memories after, and what was seen."""
+        self.situations += len(hands)
+        start = self._count
+        self._count += len(hands)
+        self._seen.append(table)
+        self._of.append((memory, hands))
+        self._result[memory, hands] = after
+        self._place[memory, hands] = start + np.arange(len(hands))
+
+    # -- finding ----------------------------------------------------------------------------------------------------------
+
+    def run(self) -> Reach:
+        """Find everything; the shortest ways first."""
+        start = np.array([self.space.at_rest()], np.intp)
+        layer = self._added(np.zeros(1, np.intp), start, np.full(1, -1, np.intp), TICK)
+        while layer.size and self.complete:
+            layer = self._layer(layer)
+            self.depth += 1
+        self.seen = np.concatenate(self._seen) if self._seen else np.zeros((0, 0))
+        if self._of:
+            self.of_memory = np.concatenate([m for m, _ in self._of])
+            self.of_hands = np.concatenate([h for _, h in self._of])
+        return self
+
+    def _added(self, memory: Places, hands: Places, parent: Places, act: int) -> Places:
+        """The new ones among these situations, by their number."""
+        if not self._grown():
+            self.complete = False
+            return np.zeros(0, np.intp)
+        keys = memory.astype(np.int64) * self.space.size + hands
+        _, first = np.unique(keys, return_index=True)
+        first.sort()
+        fresh = first[self._node[memory[first], hands[first]] < 0]
+        count = len(self.nodes.memory)
+        made = count + np.arange(len(fresh))
+        self._node[memory[fresh], hands[fresh]] = made
+        own = self.nodes
+        self.nodes = _Nodes(
+            np.concatenate([own.memory, memory[fresh]]), np.concatenate([own.hands, hands[fresh]]),
+            np.concatenate([own.parent, parent[fresh]]),
+            np.concatenate([own.act, np.full(len(fresh), act, np.int32)]),
+        )  # fmt: skip
+        return made
+
+    def _layer(self, layer: Places) -> Places:
+        """All that one more act leads to, from situations that took equally many."""
+        whole = [layer]
+        open_ = layer
+        while open_.size:  # what comes by itself in the frames after an act
+            memory, hands = self.nodes.memory[open_], self.nodes.hands[open_]
+            if not self._computed(memory, hands):
+                self.complete = False
+                return np.zeros(0, np.intp)
+            then = self._result[memory, hands].astype(np.intp)
+            known = len(self.nodes.memory)
+            moved = then != memory
+            self._added(then[moved], hands[moved], open_[moved], TICK)
+            open_ = np.arange(known, len(self.nodes.memory))
+            whole.append(open_)
+        nodes = np.concatenate(whole)
+        self._ticks(nodes)
+        found = []
+        for knob, here, to in self.space.acts(self.nodes.hands[nodes]):
+            source = nodes[here]
+            memory = self.nodes.memory[source]
+            on = memory > 0
+            off = np.flatnonzero(~on)  # no power yet: hands move, and nothing is computed
+            found.append(self._added(memory[off], to[off], source[off], knob))
+            on_ = np.flatnonzero(on)
+            if not on_.size:
+                continue
+            if not self._computed(memory[on_], to[on_]):
+                self.complete = False
+                break
+            then = self._result[memory[on_], to[on_]].astype(np.intp)
+            if self._judge is not None:
+                before = self._place[memory[on_], self.nodes.hands[source[on_]]].astype(np.intp)
+                after = self._place[memory[on_], to[on_]].astype(np.intp)
+                self._judge(Edges(knob, source[on_], before, after, to[on_]))
+            found.append(self._added(then, to[on_], source[on_], knob))
+        found += self._waited(nodes)
+        return np.concatenate(found) if found else np.zeros(0, np.intp)
+
+    def _ticks(self, nodes: Places) -> None:
+        """What comes by itself, judged: from what was seen as a situation began to what is seen in the frames after."""
+        if self._judge is None:
+            return
+        memory, hands, parent = self.nodes.memory[nodes], self.nodes.hands[nodes], self.nodes.parent[nodes]
+        here = np.flatnonzero((memory > 0) & (parent >= 0) & (self.nodes.memory[np.maximum(parent, 0)] > 0))
+        here = here[self.nodes.act[nodes[here]] < 0]
+        if not here.size:
+            return
+        for act in (TICK, WAIT):
+            mine = here[(self.nodes.act[nodes[here]] == TICK) == (act == TICK)]
+            if mine.size:
+                before = self._place[self.nodes.memory[parent[mine]], self.nodes.hands[parent[mine]]].astype(np.intp)
+                after = self._place[memory[mine], hands[mine]].astype(np.intp)
+                self._judge(Edges(act, parent[mine], before, after, hands[mine]))
+
+    def _waited(self, nodes: Places) -> Iterator[Places]:
+        """Situations in which delays have ended since."""
+        memory, hands = self.nodes.memory[nodes], self.nodes.hands[nodes]
+        young = {k: flags[memory] for k, flags in self.shelf.young().items()}
+        young = {k: x for k, x in young.items() if x.any()}
+        if not young or not self.complete:
+            return
+        bits = np.zeros(len(nodes), np.int64)
+        names = list(young)
+        for b, key in enumerate(names):
+            bits |= young[key].astype(np.int64) << b
+        for pattern in np.unique(bits[bits > 0]).tolist():
+            here = np.flatnonzero(bits == pattern)
+            mine = [k for b, k in enumerate(names) if pattern >> b & 1]
+            for keys in self._orders(mine):
+                if keys not in self._sets:
+                    self._sets.append(keys)
+                act = -3 - self._sets.index(keys)
+                yield self._added(self.shelf.aged(memory[here], keys), hands[here], nodes[here], act)
+
+    def _orders(self, keys: list[str]) -> Iterator[tuple[str, ...]]:
+        """The sets of delays that may end now: without those in which one that began no earlier and is no shorter ends first."""
+        for found in _sets(keys):
+            if not any(b in keys and b not in found for a in found for b in self._before.get(a, ())):
+                yield found
+
+    # -- telling ----------------------------------------------------------------------------------------------------------
+
+    def way(self, node: int) -> tuple[Step, ...]:
+        """The acts from power-up that lead to a situation. The first, without a control and without a wait, is the power
+        coming on; what stands before it is put so beforehand."""
+        out: list[Step] = []
+        at = node
+        while at >= 0:
+            parent, act = int(self.nodes.parent[at]), int(self.nodes.act[at])
+            if parent >= 0:
+                if act >= 0:
+                    out.append(self._step(act, int(self.nodes.hands[at])))
+                elif act <= -3:
+                    out.append(Step("", 0.0, self._sets[-3 - act]))
+                elif self.nodes.memory[parent] == 0 and self.nodes.memory[at] > 0:
+                    out.append(Step("", 0.0))
+            at = parent
+        return tuple(reversed(out))
+
+    def _step(self, knob: int, hands: int) -> Step:
+        k = self.space.knobs[knob]
+        return Step(k.name, k.values[(hands // self.space.strides[knob]) % len(k.values)])
+
+    def step(self, edge: Edges, i: int) -> Step | None:
+        """The act of an edge; None where it is none of the hands'."""
+        return self._step(edge.knob, int(edge.to[i])) if edge.knob >= 0 else None
+
+    def found(self) -> Flags:
+        """Which of the frames seen begin with a situation that can be reached."""
+        out: Flags = self._node[self.of_memory, self.of_hands] >= 0
+        return out
+
+    def nodes_at(self, seen: Places) -> Places:
+        """The situations with whose memory and hands frames seen were computed."""
+        return np.asarray(self._node[self.of_memory[seen], self.of_hands[seen]], np.intp)
+
+    def result_of(self, memory: Places, hands: Places) -> Places:
+        """The memory after a frame from these."""
+        return np.asarray(self._result[memory, hands], np.intp)
+
+    def hands_seen(self, count: int) -> Places:
+        """The number of the hands of everything seen so far."""
+        if len(self._of) > 1:
+            self._of = [(np.concatenate([m for m, _ in self._of]), np.concatenate([h for _, h in self._of]))]
+        return self._of[0][1][:count]
+
+    def table(self) -> Array:
+        """What was seen so far."""
+        if len(self._seen) > 1:
+            self._seen = [np.concatenate(self._seen)]
+        return self._seen[0]
+
+
+def _sets(keys: list[str]) -> Iterator[tuple[str, ...]]:
+    """The sets of delays that may end together."""
+    if len(keys) <= SETS:
+        for n in range(1, len(keys) + 1):
+            yield from itertools.combinations(keys, n)
+        return
+    yield from ((k,) for k in keys)
+    yield tuple(keys)
+
+
+def _first_of(model: Model, waits: dict[str, float]) -> dict[str, tuple[str, ...]]:
+    """Delay -> those that have ended whenever it has: they began no later, and are no longer."""
+    out: dict[str, tuple[str, ...]] = {}
+    guard = model.program.guard
+    if guard is not None and guard.level >= 4 and waits.get("failsafe", 0.0) >= guard.relock_s:
+        out["failsafe"] = ("guard.lost",)
+    delays = [x for x in model.program.logic if isinstance(x, Delay)]
+    for x in delays:
+        before = [
+            f"?{y.name}.{y.kind}" for y in delays
+            if y is not x and (y.kind, y.of) == (x.kind, x.of) and (y.seconds, y.name) < (x.seconds, x.name)
+        ]  # fmt: skip
+        if before:
+            out[f"?{x.name}.{x.kind}"] = tuple(before)
+    return out

@@ -1,0 +1,272 @@
+"""The whole search: every statement in the order of danger, what was found kept where an edit can't have touched it."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Collection, Iterable, Iterator
+from dataclasses import dataclass
+from functools import partial
+from typing import Any, NamedTuple
+
+from hypsos.core.model.document import Model, digest
+from hypsos.core.shakedown import papers
+from hypsos.core.shakedown.conditions import ConditionSearch
+from hypsos.core.shakedown.cone import cone_of
+from hypsos.core.shakedown.deciding import Deciding
+from hypsos.core.shakedown.giving import Giving
+from hypsos.core.shakedown.motors import MotorSearch
+from hypsos.core.shakedown.moving import Moving
+from hypsos.core.shakedown.space import space_of
+from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, Ask, Finding, Searched, Shakedown
+from hypsos.core.shakedown.surfaces import SurfaceSearch
+
+MOST = 6_000_000
+"""Situations computed for one question at the most."""
+PER_S = 250_000.0
+"""Situations computed in a second, about."""
+MEMORIES = 300.0
+"""Memories for each combination of the hands, about."""
+MOTORS = ("M1", "M2", "M3", "M4", "M5", "M6", "F1")
+
+
+class _Done(NamedTuple):
+    """What came of one piece of work: its findings, and situations by statement, and those not searched completely."""
+
+    findings: tuple[Finding, ...]
+    tried: dict[str, int]
+    partly: frozenset[str]
+
+
+@dataclass(frozen=True)
+class _Task:
+    """A piece of work: its name, the statements it answers, what it hangs on, and how it is done."""
+
+    name: str
+    statements: tuple[str, ...]
+    key: tuple[Any, ...]
+    work: Callable[[], _Done]
+
+
+class Estimate(NamedTuple):
+    """What a search would take: situations, seconds, and whether that is more than can be finished."""
+
+    situations: float
+    seconds: float
+    too_much: bool
+
+
+Progress = Callable[[float, str], None]
+
+
+class Shaker:
+    """Searches a model again and again, as it is edited."""
+
+    def __init__(self, most: int = MOST) -> None:
+        self.most = most
+        self._held: dict[str, tuple[tuple[Any, ...], _Done]] = {}
+        self._deciding: Deciding | None = None
+
+    def run(
+        self, ask: Ask, only: Collection[str] = (), progress: Progress | None = None,
+        stopped: Callable[[], bool] = lambda: False,
+    ) -> Shakedown:  # fmt: skip
+        """Search a model for all statements, or for some.
+
+        ``progress`` is told a share from 0 to 1 and what is being searched; where ``stopped`` says so the rest is left, and
+        what was found is kept.
+        """
+        model = ask.model
+        wanted = [s for s in STATEMENTS if (not only or s in only) and s not in model.not_asked]
+        seconds = dict.fromkeys(wanted, 0.0)
+        tried, partly, left = dict.fromkeys(wanted, 0), set[str](), set(wanted)
+        findings: list[Finding] = []
+        for share, task in self._tasks(ask, wanted, stopped):
+            if stopped():
+                partly |= set(task.statements)
+                continue
+            if progress is not None:
+                progress(share, task.name)
+            begun = time.perf_counter()
+            held = self._held.get(task.name)
+            if held is not None and held[0] == task.key:
+                done = held[1]
+            else:
+                done = task.work()
+                if not stopped():
+                    self._held[task.name] = (task.key, done)
+            took = time.perf_counter() - begun
+            mine = [s for s in task.statements if s in seconds]
+            left -= set(mine)
+            for s in mine:
+                seconds[s] += took / max(1, len(mine))
+                tried[s] += done.tried.get(s, 0)
+            partly |= done.partly
+            findings += [f for f in done.findings if f.statement in seconds]
+        possible = {s: sum(f.statement == s and not f.confirmed for f in findings) for s in wanted}
+        searched = tuple(
+            Searched(
+                s, tried[s], s not in partly and s not in left and not stopped(), round(seconds[s], 3),
+                self._note(s, s in left or stopped(), s in partly), possible[s],
+            )
+            for s in wanted
+        )  # fmt: skip
+        reasons = {s: r for s, r in model.not_asked.items() if s in STATEMENTS}
+        return Shakedown(model.name, digest(model), tuple(_ordered(findings)), searched, reasons)
+
+    def _note(self, statement: str, left: bool, partly: bool) -> str:
+        if left:
+            return "not searched: stopped"
+        if not partly:
+            return ""
+        if statement in ("L2", "L5"):
+            return "not complete: what compares where a surface stands is not searched"
+        return "not complete: more situations than are searched"
+
+    # -- the work ---------------------------------------------------------------------------------------------------------
+
+    def _tasks(self, ask: Ask, wanted: list[str], stopped: Callable[[], bool]) -> Iterator[tuple[float, _Task]]:
+        made = [*self._motor_tasks(ask.model, stopped), *self._paper_tasks(ask)]
+        made = [t for t in made if set(t.statements) & set(wanted)]
+        surfaces = [s for s in wanted if s[0] == "S" and s != "S6"] + [s for s in wanted if s == "L4"]
+        conditions = [t for t in self._condition_tasks(ask.model, stopped) if set(t.statements) & set(wanted)]
+        total = len(made) + len(conditions) + (40 if surfaces else 0)
+        for i, task in enumerate(made):
+            yield i / total, task
+        at = len(made)
+        if surfaces:
+            if stopped():
+                yield at / total, _Task("surfaces", tuple(surfaces), (), lambda: _Done((), {}, frozenset()))
+            else:
+                found = [t for t in self._surface_tasks(ask.model, stopped) if set(t.statements) & set(wanted)]
+                for i, task in enumerate(found):
+                    yield (at + 40.0 * i / max(1, len(found))) / total, task
+            at += 40
+        for i, task in enumerate(conditions):
+            yield (at + i) / total, task
+
+    def _motor_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
+        if not model.airframe.motors:
+            yield _Task("motors", MOTORS, (), lambda: _Done((), {}, frozenset()))
+            return
+        cone = cone_of(model, guard=True)
+
+        def work() -> _Done:
+            search = MotorSearch(model, self.most, stopped).run()
+            count = search.reach.situations
+            motors = len(search.leads)
+            tried = dict.fromkeys(("M1", "M2", "M3", "M4", "M6"), count) | {"M5": motors, "F1": motors}
+            partly = frozenset(() if search.reach.complete else ("M1", "M2", "M3", "M4", "M6"))
+            return _Done(tuple(search.findings()), tried, partly)
+
+        recipes = tuple((i, r) for i, r in enumerate(model.program.recipes) if r.kind == "differential_thrust")
+        labels = tuple((x.label, x.failsafe) for x in model.leads)
+        yield _Task("motors", MOTORS, (_Same(cone), recipes, labels, model.receiver), work)
+
+    def _surface_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
+        search = SurfaceSearch(model, self.most, stopped, self._deciding)
+        deciding = self._deciding = search.deciding
+        moving, giving = Moving(search), Giving(search)
+
+        def task(name: str, statement: str, key: Iterable[Any], find: Callable[[], Iterator[Finding]]) -> _Task:
+            def work() -> _Done:
+                search.tried, search.partly = {}, set()
+                found = tuple(find())
+                partly = set(search.partly) | (set() if search.complete else {statement})
+                return _Done(found, dict(search.tried), frozenset(partly))
+
+            return _Task(name, (statement,), (_Same(deciding), *key), work)
+
+        def eye(*parts: str, in_time: bool = False, angles: bool = False) -> tuple[Any, ...]:
+            return (_Same(deciding.eye(parts, in_time, angles)),)
+
+        leads = tuple(search.leads)
+        for command in search.steered:
+            yield task(f"{command} everywhere", "S1", eye(*search.ways(command)), partial(search.steering, command))
+        for name in leads:
+            if search.leads[name].port is not None:
+                yield task(f"the travel of {name}", "S2", eye(name), partial(search.lost, name))
+        for a, b in search.pairs():
+            yield task(f"{a} and {b}", "S3", eye(a, b, angles=True), partial(search.alike, a, b))
+        for i, group in enumerate(giving.groups()):
+            key = (group, _Same(cone_of(model, parts=sorted({x.target for x in group.lines}))))
+            yield task(f"behaviour {i + 1} off", "S5", key, partial(giving.off, group))
+        for command in search.steered:
+            key = eye(*search.ways(command), in_time=True)
+            yield task(f"{command} on the way", "S8", key, partial(moving.passages, command))
+        yield task("jumps", "S4", eye(*leads, in_time=True), moving.jumps)
+        for name in leads:
+            yield task(f"what moves {name}", "S7", eye(name), partial(giving.fought, name))
+        yield task(
+            "flicker", "L4", (*eye(*leads, in_time=True), model.program.logic, model.program.guard), moving.flickers
+        )
+
+    def _condition_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
+        search = ConditionSearch(model, self.most // 4, stopped)
+
+        def task(name: str, statement: str, find: Callable[[], Iterator[Finding]]) -> _Task:
+            def work() -> _Done:
+                search.tried, search.partly = {}, set()
+                return _Done(tuple(find()), dict(search.tried), frozenset(search.partly))
+
+            program, hands = model.program, model.transmitter
+            whens = tuple(m.when for m in program.modes)
+            asked = tuple((r.when, tuple(r.conditions())) for r in program.recipes)
+            key = (program.logic, whens, program.announcements, program.timers, program.guard, asked, hands,
+                   tuple(m.when for m in program.mixes), program.tunables, program.axes)  # fmt: skip
+            return _Task(name, (statement,), key, work)
+
+        yield task("switch positions", "L1", search.positions)
+        yield task("shared values", "L3", search.shared)
+        yield task("conditions", "L2", search.conditions)
+        yield task("what is said and timed", "L5", search.voice)
+
+    def _paper_tasks(self, ask: Ask) -> Iterator[_Task]:
+        model = ask.model
+        for name, statement, find, count in (
+            ("failsafes", "S6", lambda: papers.failsafes(model), len(model.leads)),
+            ("plugs", "W1", lambda: papers.plugs(model), len(model.leads)),
+            ("channels", "W2", lambda: papers.defaults(model), len(model.leads)),
+            ("receiver numbers", "W3", lambda: papers.numbers(ask), len(ask.others) + 1),
+            ("the transmitter", "W4", lambda: papers.room(ask), 6),
+            ("linkages", "G1", lambda: papers.linkages(model), sum(x.linkage is not None for x in model.leads)),
+        ):
+
+            def work(find: Callable[[], Iterator[Finding]] = find, s: str = statement, n: int = count) -> _Done:
+                return _Done(tuple(find()), {s: n}, frozenset())
+
+            yield _Task(name, (statement,), (object(),), work)
+
+
+class _Same:
+    """A thing that is the same only as itself."""
+
+    def __init__(self, thing: object) -> None:
+        self.thing = thing
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other.thing is self.thing
+
+    __hash__ = None  # type: ignore[assignment]
+
+
+def shake(ask: Ask, only: Collection[str] = (), progress: Progress | None = None) -> Shakedown:
+    """Search a model once."""
+    return Shaker().run(ask, only, progress)
+
+
+def estimate(model: Model, most: int = MOST) -> Estimate:
+    """What the search would take, told before it begins."""
+    sizes = [space_of(cone_of(model, guard=True)).size * MEMORIES] if model.airframe.motors else []
+    parts = [x.target for x in model.leads if all(x.target != m.name for m in model.airframe.motors)]
+    from hypsos.core.shakedown.deciding import decided
+
+    _, cone = decided(model, parts)
+    sizes.append(space_of(cone, bends=False, ends=False).size * MEMORIES / 4)
+    total = float(sum(min(s, most) for s in sizes))
+    return Estimate(float(sum(sizes)), total / PER_S, max(sizes) > 2 * most)
+
+
+def _ordered(findings: list[Finding]) -> list[Finding]:
+    order = list(STATEMENTS)
+    place = {f: i for i, f in enumerate(findings)}
+    return sorted(findings, key=lambda f: (LEVELS.index(f.level), not f.confirmed, order.index(f.statement), place[f]))

@@ -1,0 +1,438 @@
+"""What must hold of the surfaces in every case that can come about: they steer the right way, lose nothing, answer alike."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator, Mapping, Sequence
+
+import numpy as np
+
+from hypsos.core.engine.result import Contribution
+from hypsos.core.fitting.directions import right_way
+from hypsos.core.ground.lanes import Array, Places
+from hypsos.core.model.document import Model
+from hypsos.core.model.phrases import mode_label
+from hypsos.core.model.words import Part, control_label, number, side_percent
+from hypsos.core.parts.pulses import servo_percent
+from hypsos.core.parts.wiring import Lead
+from hypsos.core.shakedown.deciding import Deciding, Eye, Look
+from hypsos.core.shakedown.play import Check, Played, Stage, caption, captions, proved
+from hypsos.core.shakedown.reach import Step
+from hypsos.core.shakedown.statements import Finding, Level, Move
+
+SHARE = 0.2
+"""Of what a command gives with everything at rest: so much must be left in every case."""
+LOST = 1.0
+"""Percent of a surface's command: less than that is lost to nobody."""
+UNLIKE = 1.0
+"""Percent by which both halves of a pair may answer differently."""
+UNLIKE_DEG = 1.5
+STEERING = ("roll", "pitch", "yaw")
+LIMIT = 150.0
+MOST_EACH = 3
+
+
+class SurfaceSearch:
+    """The surfaces of a model in every case that decides."""
+
+    def __init__(self, model: Model, most: int, stopped: Callable[[], bool], deciding: Deciding | None = None) -> None:
+        self.model, self.stage = model, Stage(model)
+        motors = {m.name for m in model.airframe.motors}
+        self.parts: dict[str, Part] = {p.name: p for p in model.airframe.moved() if p.name not in motors}
+        self.leads: dict[str, Lead] = {}
+        for x in model.leads:
+            if x.target in self.parts:
+                self.leads.setdefault(x.target, x)
+        self.steered: dict[str, str] = {a.command: a.control for a in model.program.axes if a.command in STEERING}
+        go_on = deciding is not None and deciding.follows(model, tuple(self.leads))
+        self.deciding = (
+            deciding if deciding is not None and go_on else Deciding(model, tuple(self.leads), most, stopped)
+        )
+        self.complete = self.deciding.complete
+        self._eye: Eye | None = None
+        self.tried: dict[str, int] = {}
+        self.partly: set[str] = set()
+
+    @property
+    def eye(self) -> Eye:
+        """What looks at all surfaces at once."""
+        if self._eye is None:
+            self._eye = self.deciding.eye(self.leads)
+        return self._eye
+
+    def count(self, statement: str, rows: int, whole: bool = True) -> None:
+        """So many situations more were tried for a statement."""
+        self.tried[statement] = self.tried.get(statement, 0) + rows
+        if not (whole and self.complete):
+            self.partly.add(statement)
+
+    # -- looking ----------------------------------------------------------------------------------------------------------
+
+    def still(self, but: Sequence[str] = ()) -> dict[str, float]:
+        """The sticks and the trims where nobody touches them, but some."""
+        sticks = {c: 0.0 for c in self.steered.values()}
+        trims = {k.name: k.values[k.rest] for k in self.eye.space.knobs if k.name.endswith("_trim")}
+        return {n: v for n, v in (sticks | trims).items() if n not in but}
+
+    def looked(self, eye: Eye, cases: Places, numbers: Places, more: Mapping[str, float] | None = None) -> Look:
+        """A look with the hands of these numbers, some of them elsewhere."""
+        hands = eye.space.values(numbers)
+        for name, value in (more or {}).items():
+            hands[name] = np.full(len(cases), value)
+        return self.deciding.look(eye, cases, hands)
+
+    def why(self, eye: Eye, case: int, hands: Mapping[str, float], target: str) -> list[Contribution]:
+        """What makes a surface stand where it stands, in one situation."""
+        one = np.array([case], np.intp)
+        look = self.deciding.look(eye, one, {n: np.array([v]) for n, v in hands.items()}, (target,))
+        return look.result.why[target]
+
+    def placed(self, eye: Eye, path: str) -> str:
+        """A place in a cone's document as the place in the whole one."""
+        found = re.match(r"program\.mixes\[(\d+)\]", path)
+        if found:
+            return eye.cone.paths[int(found[1])]
+        found = re.match(r"leads\[(\d+)\](.*)", path)
+        if found:
+            name = eye.cone.model.leads[int(found[1])].name
+            return f"leads[{next(i for i, x in enumerate(self.model.leads) if x.name == name)}]{found[2]}"
+        found = re.match(r"program\.axes\[(\d+)\](.*)", path)
+        if found:
+            command = eye.cone.model.program.axes[int(found[1])].command
+            return f"program.axes[{self.axis_index(command)}]{found[2]}"
+        return path
+
+    def axis_index(self, command: str) -> int:
+        """The place of an axis in the document."""
+        return next(i for i, a in enumerate(self.model.program.axes) if a.command == command)
+
+    def lead_index(self, target: str) -> int:
+        """The place of a surface's lead in the document."""
+        return next(i for i, x in enumerate(self.model.leads) if x.name == self.leads[target].name)
+
+    def hands_of(self, look: Look, i: int, eye: Eye) -> dict[str, float]:
+        """The hands of one situation."""
+        names = {k.name for k in eye.space.knobs} | set(self.steered.values())
+        return {n: float(x[i]) for n, x in look.hands.items() if n in names}
+
+    def where(self, eye: Eye, case: int, hands: Mapping[str, float]) -> str:
+        """A case in the pilot's words: the flight mode and what stands elsewhere than at rest."""
+        said = []
+        modes = self.deciding.cone.model.program.modes
+        if modes:
+            said.append(f"in {mode_label(self.model, modes[int(self.deciding.columns['modes'][case])].name)}")
+        rests = {k.name: k.values[k.rest] for k in eye.space.knobs}
+        decided = {k.name for k in self.deciding.space.knobs}
+        all_hands = {n: float(x[0]) for n, x in self.deciding.hands_at(np.array([case], np.intp)).items()} | dict(hands)
+        for name, value in all_hands.items():
+            rest = rests.get(name, 0.0)
+            if (
+                name not in eye.cone.free
+                and abs(value - rest) > 1e-6
+                and not (modes and name in decided and name not in hands)
+            ):
+                said.append(caption(self.model, Move(0.0, name, value)))
+        return f"with {', '.join(said)}".replace("with in ", "in ", 1) if said else "with everything at rest"
+
+    def finding(
+        self,
+        statement: str,
+        level: Level,
+        part: str,
+        text: str,
+        way: Sequence[Step],
+        check: Check,
+        seen: tuple[str, ...],
+    ) -> Finding:
+        """A finding with its way played."""
+        proof = proved(self.stage, way, check)
+        return Finding(
+            statement,
+            level,
+            part,
+            text,
+            proof.confirmed,
+            proof.moves,
+            captions(self.model, proof.moves),
+            proof.look_s,
+            seen,
+        )
+
+    def stand(self, played: Played, target: str) -> Array:
+        """Where a part stands in every frame that was played."""
+        return np.broadcast_to(played.result.outputs[self.leads[target].name].stand, played.t_s.shape)
+
+    # -- S1 ---------------------------------------------------------------------------------------------------------------
+
+    def ways(self, command: str) -> dict[str, int]:
+        """Which way each surface goes that a command steers with."""
+        return {n: w for n, p in self.parts.items() if n in self.leads and (w := right_way(command, p)) is not None}
+
+    def steering(self, command: str) -> Iterator[Finding]:
+        """S1: a command that is lost, or goes the wrong way, in some case."""
+        ways = self.ways(command)
+        if ways:
+            yield from self._steering(command, self.steered[command], ways)
+
+    def authority(self, ways: Mapping[str, int], look: Look, rest: Look) -> Array:
+        """By how much a command moves its surfaces the right way, in percent of full deflection, all of them together."""
+        total = np.zeros(len(look.cases))
+        for name, way in ways.items():
+            total = total + way * (look.stand(self.leads[name].name) - rest.stand(self.leads[name].name))
+        return total / len(ways)
+
+    def _steering(self, command: str, stick: str, ways: Mapping[str, int]) -> Iterator[Finding]:
+        deciding, eye = self.deciding, self.deciding.eye(ways)
+        cases = deciding.cases(eye)
+        if not len(cases):
+            return
+        owners, numbers, whole = deciding.rows(eye, cases, {stick: 0.0, **self.still((stick,))}, 60_000)
+        mid = self.looked(eye, owners, numbers, {stick: 0.0})
+        rest = deciding.rows(eye, cases[:1], {k.name: k.values[k.rest] for k in eye.space.knobs}, 1)[:2]
+        clean_mid = self.looked(eye, *rest, {stick: 0.0})
+        sense = -1.0 if command == "pitch" else 1.0
+        self.count("S1", 3 * len(owners), whole)
+        worst: dict[tuple[str, bool], tuple[float, float, int, float]] = {}
+        for end in (-100.0, 100.0):
+            sign = sense * (1.0 if end > 0 else -1.0)
+            clean = sign * float(self.authority(ways, self.looked(eye, *rest, {stick: end}), clean_mid)[0])
+            got = sign * self.authority(ways, self.looked(eye, owners, numbers, {stick: end}), mid)
+            if clean <= LOST:  # nothing even with all at rest
+                yield self._lost(eye, command, stick, ways, int(rest[0][0]), {}, end, clean, 0.0, ())
+                return
+            share = got / clean
+            for i in np.flatnonzero(share < SHARE - 1e-9)[np.argsort(share[share < SHARE - 1e-9], kind="stable")][
+                :8
+            ].tolist():
+                part = self._taker(eye, command, stick, ways, int(owners[i]), self.hands_of(mid, i, eye), end)
+                key = (part, bool(share[i] <= 1e-6))
+                if key not in worst or share[i] < worst[key][0] - 1e-9:
+                    worst[key] = (float(share[i]), clean, i, end)
+        for (part, _), (share_, clean, i, end) in sorted(worst.items(), key=lambda x: (x[1][0], x[0]))[:MOST_EACH]:
+            hands = self.hands_of(mid, i, eye)
+            yield self._lost(eye, command, stick, ways, int(owners[i]), hands, end, clean, share_, (part,))
+
+    def _lost(
+        self, eye: Eye, command: str, stick: str, ways: Mapping[str, int], case: int, hands: Mapping[str, float], end: float,
+        clean: float, share: float, parts: tuple[str, ...],
+    ) -> Finding:  # fmt: skip
+        part = parts[0] if parts else f"program.axes[{self.axis_index(command)}].settings"
+        where = self.where(eye, case, {n: v for n, v in hands.items() if n != stick})
+        level: Level = "danger" if share <= 1e-6 else "fault"
+        if share < -1e-6:
+            text = f"{command.capitalize()} goes the wrong way {where}."
+        elif share <= 1e-6:
+            text = f"There is no {command} {where}."
+        else:
+            text = f"Only {number(100 * share)} % of {command} is left {where}."
+        way = [*self.deciding.way(case, eye, {n: v for n, v in hands.items() if n != stick}), Step(stick, end)]
+        sign = (-1.0 if command == "pitch" else 1.0) * (1.0 if end > 0 else -1.0)
+
+        def check(played: Played) -> bool:
+            before = max(0, played.last - 1)
+            got = sum(w * float(self.stand(played, n)[-1] - self.stand(played, n)[before]) for n, w in ways.items())
+            return sign * got / len(ways) < SHARE * max(clean, LOST) - 1e-6
+
+        return self.finding("S1", level, part, text, way, check, tuple(ways))
+
+    def _taker(
+        self, eye: Eye, command: str, stick: str, ways: Mapping[str, int], case: int, hands: Mapping[str, float], end: float
+    ) -> str:  # fmt: skip
+        """The place of what takes a command away: the axis itself, a line, or a stop."""
+        one = np.array([case], np.intp)
+
+        def commanded(value: float) -> float:
+            at = {n: np.array([v]) for n, v in {**hands, stick: value}.items()}
+            return float(np.ravel(self.deciding.look(eye, one, at).result.commands[command])[-1])
+
+        axis = f"program.axes[{self.axis_index(command)}]"
+        given = next(a for a in self.model.program.axes if a.command == command)
+        if abs(commanded(end) - commanded(0.0)) < 100.0 * SHARE:
+            place = int(hands.get(given.switch or "", 0.0))
+            if given.switch and given.switch not in hands:
+                place = int(self.deciding.hands_at(one).get(given.switch, np.zeros(1))[0])
+            return f"{axis}.settings[{place}]"
+        best, found = -1e-6, f"{axis}.settings"
+        for name, way in ways.items():
+            sign = way * (-1.0 if command == "pitch" else 1.0) * (1.0 if end > 0 else -1.0)
+            first = self._amounts(eye, case, {**hands, stick: 0.0}, name)
+            then = self._amounts(eye, case, {**hands, stick: end}, name)
+            for path in {**first, **then}:
+                more = sign * (then.get(path, 0.0) - first.get(path, 0.0))
+                if more < best:
+                    best, found = more, path
+            if not any(sign * (then.get(p, 0.0) - first.get(p, 0.0)) > LOST for p in then) and best > -LOST:
+                found = self._first_line(eye, name, command) or found
+        return found
+
+    def _first_line(self, eye: Eye, target: str, command: str) -> str:
+        """The first line that brings a command to a surface."""
+        for line, path in zip(eye.cone.model.program.mixes, eye.cone.paths, strict=True):
+            if line.target == target and line.source == command:
+                return path
+        return ""
+
+    def _amounts(self, eye: Eye, case: int, hands: Mapping[str, float], target: str) -> dict[str, float]:
+        out: dict[str, float] = {}
+        for c in self.why(eye, case, hands, target):
+            path = self.placed(eye, c.path) if c.path else f"leads[{self.lead_index(target)}]"
+            out[path] = out.get(path, 0.0) + float(np.ravel(c.amount)[-1])
+        return out
+
+    # -- S2 ---------------------------------------------------------------------------------------------------------------
+
+    def reached(self, eye: Eye, name: str) -> Iterator[tuple[float, float, int, int]]:
+        """How far a sum goes to each side: (side, percent, case, number of the hands)."""
+        deciding = self.deciding
+        owners, numbers, parts = deciding.parted(eye, deciding.cases(eye), (name,))
+        self.count("S2", len(owners))
+        if not len(owners):
+            return
+        look = self.looked(eye, owners, numbers)
+        sums = np.broadcast_to(look.result.sums.get(name, np.zeros((1, 1))), (len(owners), 1))[:, -1]
+        cases, place = np.unique(owners, return_inverse=True)
+        start, at = np.zeros(len(cases)), np.zeros(len(cases), np.intp)
+        first = parts == 0
+        start[place[first]], at[place[first]] = sums[first], numbers[first]
+        for side in (1.0, -1.0):
+            total, hands = start.copy(), at.copy()
+            for part in range(1, int(parts.max()) + 1):
+                here = np.flatnonzero(parts == part)
+                order = here[np.lexsort((-side * sums[here], place[here]))]
+                best = order[np.unique(place[order], return_index=True)[1]]
+                total[place[best]] += sums[best] - start[place[best]]
+                hands[place[best]] += numbers[best] - at[place[best]]
+            i = int(np.argmax(side * total))
+            yield side, float(total[i]), int(cases[i]), int(hands[i])
+
+    def cut(self, lead: Lead, total: Array | float) -> Array:
+        """How much of a sum in percent never reaches the surface, with its sign."""
+        clipped = np.clip(total, -LIMIT, LIMIT)
+        _, centred, stopped = servo_percent(clipped, lead)
+        return np.asarray((total - clipped) + lead.direction * (centred - stopped))
+
+    def lost(self, name: str) -> Iterator[Finding]:
+        """S2: command that a cut-off or a stop takes away from a surface."""
+        lead, i = self.leads[name], self.lead_index(name)
+        eye = self.deciding.eye((name,))
+        for side, total, case, number_ in self.reached(eye, name):
+            amount = abs(float(self.cut(lead, total)))
+            if amount <= LOST:
+                continue
+            look = self.looked(eye, np.array([case], np.intp), np.array([number_], np.intp))
+            hands = self.hands_of(look, 0, eye)
+            _, centred, _ = servo_percent(np.clip(total, -LIMIT, LIMIT), lead)
+            stop = "stop_neg" if centred < 0 else "stop_pos"
+            over = abs(total) > LIMIT + LOST
+            users = self._users(eye, case, hands, name, side)
+            path = f"leads[{i}].{stop}" if not over else (users[0][1] if users else f"leads[{i}].{stop}")
+            part = self.parts[name]
+            by = " and ".join(f"{label} ({side_percent(part, x)})" for label, _, x in users[:3])
+            text = (
+                f"{part.label} loses {number(amount)} % of its command {'to the limit of a sum' if over else 'at its stop'} "
+                f"{self.where(eye, case, hands)}; the travel goes to {by}."
+            )
+
+            def check(played: Played, side: float = side) -> bool:
+                total = np.broadcast_to(played.result.sums.get(name, np.zeros(1)), played.t_s.shape)
+                return bool(side * np.sign(total[-1]) > 0 and abs(self.cut(lead, total)[-1]) > LOST)
+
+            yield self.finding("S2", "fault", path, text, self.deciding.way(case, eye, hands), check, (name,))
+
+    def _users(
+        self, eye: Eye, case: int, hands: Mapping[str, float], target: str, side: float
+    ) -> list[tuple[str, str, float]]:
+        """Who uses the travel of a surface to one side: label, place, percent, the most first."""
+        found = [
+            (c.label, self.placed(eye, c.path), float(np.ravel(c.amount)[-1]))
+            for c in self.why(eye, case, hands, target)
+            if c.kind in ("stick", "trim", "mix", "preset")
+        ]
+        return sorted((x for x in found if side * x[2] > 0.5), key=lambda x: -side * x[2])
+
+    # -- S3 ---------------------------------------------------------------------------------------------------------------
+
+    def pairs(self) -> list[tuple[str, str]]:
+        """Surfaces that are each other's likes on both sides."""
+        found = ((n, self.model.airframe.other_side(n)) for n in self.leads)
+        place = {n: i for i, n in enumerate(self.leads)}
+        both = {(a, b) for a, b in found if b is not None and b in place and place[a] < place[b]}
+        return sorted(both, key=lambda p: place[p[0]])
+
+    def alike(self, name: str, other: str) -> Iterator[Finding]:
+        """S3: halves of a pair that answer differently to what moves both."""
+        deciding = self.deciding
+        eye = deciding.eye((name, other), angles=True)
+        across = {self.steered[c] for c in ("roll", "yaw") if c in self.steered} | {"roll_trim", "yaw_trim"}
+        owners, numbers, _ = deciding.parted(eye, deciding.cases(eye), (name, other))
+        self.count("S3", len(owners))
+        if not len(owners):
+            return
+        look = self.looked(eye, owners, numbers)
+        hands = eye.space.values(numbers)
+        mirrored = {n: -v if n in across else v for n, v in hands.items()}
+        mirror = deciding.look(eye, owners, mirrored)
+        a, b = self.leads[name], self.leads[other]
+        differ = look.stand(a.name) - mirror.stand(b.name)
+        deg = self._degrees(look, a.name) - self._degrees(mirror, b.name)
+        wrong = np.abs(differ) > UNLIKE
+        by_angle = ~wrong & (np.abs(deg) > UNLIKE_DEG)
+        if not (wrong | by_angle).any():
+            return
+        score = np.where(wrong, np.abs(differ), np.abs(deg) / 1000.0) * (wrong | by_angle)
+        moved = sum(
+            (np.abs(v - eye.space.values(np.array([eye.space.at_rest()]))[n][0]) > 1e-6).astype(int)
+            for n, v in hands.items()
+        )
+        fewest = moved == moved[wrong | by_angle].min() if isinstance(moved, np.ndarray) else wrong | by_angle
+        i = int(np.argmax(score * (fewest & (wrong | by_angle))))
+        case, at = int(owners[i]), self.hands_of(look, i, eye)
+        one, two = self.parts[name], self.parts[other]
+        first, second = float(look.stand(a.name)[i]), float(mirror.stand(b.name)[i])
+        where = self.where(eye, case, at)
+        said = f"{one.label} goes to {side_percent(one, first)}, {two.label.lower()} to {side_percent(two, second)}"
+        if by_angle[i]:
+            angle = abs(float(deg[i]))
+            said = f"{one.label} and {two.label.lower()} stand {number(angle, 1)}° apart for the same command"
+        mirror_words = (
+            " where its mirror image is asked for" if any(n in across and abs(v) > 1e-6 for n, v in at.items()) else ""
+        )
+        text = f"A pair answers differently {where}: {said}{mirror_words}."
+        part = (
+            self._unlike(eye, case, at, name, other, across) if wrong[i] else f"leads[{self.lead_index(other)}].linkage"
+        )
+
+        def check(played: Played) -> bool:
+            again = self.stage.again(played, (), across)
+            x, y = self.stand(played, name)[-1], self.stand(again, other)[-1]
+            left, right = played.result.outputs[a.name].deg, again.result.outputs[b.name].deg
+            apart = (
+                abs(float(np.ravel(left)[-1] - np.ravel(right)[-1])) if left is not None and right is not None else 0.0
+            )
+            return bool(abs(x - y) > UNLIKE or apart > UNLIKE_DEG)
+
+        yield self.finding("S3", "fault", part, text, deciding.way(case, eye, at), check, (name, other))
+
+    def _degrees(self, look: Look, lead: str) -> Array:
+        deg = look.result.outputs[lead].deg
+        return np.zeros(len(look.cases)) if deg is None else np.broadcast_to(deg, (len(look.cases), 1))[:, -1]
+
+    def _unlike(self, eye: Eye, case: int, hands: Mapping[str, float], name: str, other: str, across: set[str]) -> str:
+        """The place of what tells both halves apart: the line, preset or output that gives them most unlike amounts."""
+        mirrored = {n: -v if n in across else v for n, v in hands.items()}
+        one, two = self.why(eye, case, hands, name), self.why(eye, case, mirrored, other)
+        mine = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in one}
+        best, found = 0.2, f"leads[{self.lead_index(other)}]"
+        theirs = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in two}
+        for key in {**mine, **theirs}:
+            x, y = mine.get(key, (0.0, "")), theirs.get(key, (0.0, ""))
+            path = y[1] or x[1]
+            if abs(x[0] - y[0]) > best and path:
+                best, found = abs(x[0] - y[0]), self.placed(eye, path)
+        return found
+
+
+def label_of(model: Model, name: str) -> str:
+    """What a control is called, at the beginning of a sentence."""
+    label = control_label(model, name)
+    return f"{label[:1].upper()}{label[1:]}"
