@@ -254,6 +254,7 @@ def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> Cone:
         modes = (*modes, program.modes[-1].changed({"fade_s": 0.0, "presets": {}}))
     trimmed = {x.source for x, _ in lines if x.with_trim}
     compared = {s for n in needs.kept_nodes for s in signals_of(needs.nodes[n])}
+    compared |= {x.adjuster.control for x in tunables if x.adjuster is not None and x.adjuster.control is not None}
     fields = {
         "axes": tuple(
             _trimmed(needs.axes[a.command], a.command in trimmed or f"{a.command}_trim" in compared)

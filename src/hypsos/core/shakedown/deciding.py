@@ -20,6 +20,7 @@ from hypsos.core.model.choosing import asked_by
 from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import Gate, asked
 from hypsos.core.shakedown.cone import Cone, cone_of, has_run_out
+from hypsos.core.shakedown.play import brought
 from hypsos.core.shakedown.reach import Reach, Step
 from hypsos.core.shakedown.space import Space, blocks_of, feeding_controls, interval, space_of
 from hypsos.core.shakedown.states import Shelf
@@ -312,7 +313,7 @@ class Deciding:
 
     def _to(self, eye: Eye, name: str, start: float, value: float) -> Iterable[Step]:
         if name in eye.cone.free:
-            yield from _moved(self.model, eye.cone.free[name], value)
+            yield from brought(self.model, eye.cone.free[name], value)
             return
         control = self.model.transmitter.control(name)
         if control is None or not control.is_switch or control.kind != "switch":
@@ -336,25 +337,3 @@ def _texts(model: Model, modes: bool = True) -> set[str]:
     gates = {x.when for x in model.program.logic if isinstance(x, Gate)}
     asked_for = {text for path, text in asked_by(model) if modes or not path.startswith("program.modes")}
     return asked_for | gates
-
-
-def _moved(model: Model, name: str, place: float) -> Iterable[Step]:
-    """How the hands bring a shared value that is free in the search to where its stand-in stands."""
-    x = next(t for t in model.program.shared_values() if t.name == name)
-    adjuster = x.adjuster
-    assert adjuster is not None
-    wanted = x.low + (place + 100.0) / 200.0 * (x.high - x.low)
-    if adjuster.kind != "step":
-        if adjuster.control is not None:
-            yield Step(adjuster.control, place if adjuster.kind == "set" else (100.0 if wanted > x.value else -100.0))
-        return
-    text = adjuster.up if wanted > x.value else adjuster.down
-    presses = min(60, int(np.ceil(abs(wanted - x.value) / adjuster.amount - 1e-6)))
-    asks = asked(text) if text is not None else None
-    control = model.transmitter.control(asks.name) if asks is not None else None
-    if asks is None or control is None or asks.position is None or asks.negated:
-        return
-    away = asks.position - 1 if asks.position else 1
-    for _ in range(presses):
-        yield Step(asks.name, float(asks.position))
-        yield Step(asks.name, float(away))

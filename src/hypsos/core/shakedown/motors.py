@@ -11,11 +11,12 @@ from hypsos.core.engine import GuardState, Result
 from hypsos.core.flight.idle import idle_dangers
 from hypsos.core.ground.lanes import Array, Flags, Places
 from hypsos.core.model.document import Model
+from hypsos.core.model.lines import all_lines
 from hypsos.core.model.words import control_label, number, plain, power_percent
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.recipes import DifferentialThrust
 from hypsos.core.shakedown.cone import Cone, cone_of
-from hypsos.core.shakedown.play import Check, Played, Proof, Stage, captions, proved, way_words
+from hypsos.core.shakedown.play import Check, Played, Proof, Stage, brought, captions, proved, way_words
 from hypsos.core.shakedown.reach import TICK, Edges, Reach, Step
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import Finding, Level
@@ -65,6 +66,8 @@ class MotorSearch:
     def run(self) -> MotorSearch:
         """Search all of it."""
         self.reach.run()
+        self._battery()
+        self.reach.gather()
         self._states()
         return self
 
@@ -109,13 +112,11 @@ class MotorSearch:
             up = (more > MORE) & now
             if not up.any():
                 continue
-            again = before[:, 3 + 3 * n] > 0 if back and self.level >= 4 else True
+            again = before[:, 3 + 3 * n] > 0 if name == "link" or (back and self.level >= 4) else True
             if name != self.thrust:
                 self._note("M2", n, edges, up & was & again, more)
             if not back:
                 self._note("M6", n, edges, up & ~was & self._linked(edges), more)
-            if name == "power":
-                self._note("M4", n, edges, up & was & self._untouched(edges, up & was), more)
 
     def _linked(self, edges: Edges) -> Flags:
         """Where the receiver hears the transmitter."""
@@ -127,16 +128,34 @@ class MotorSearch:
         out: Flags = values.get("link", one) * values.get("power", one) > 0.5
         return out
 
-    def _untouched(self, edges: Edges, among: Flags) -> Flags:
-        """Where nothing but time has passed since the battery was unplugged."""
-        out = np.zeros(len(among), bool)
-        nodes, off = self.reach.nodes, next(i for i, k in enumerate(self.space.knobs) if k.name == "power")
-        for i in np.flatnonzero(among).tolist():
-            at = int(edges.source[i])
-            while at >= 0 and nodes.act[at] < 0:
-                at = int(nodes.parent[at])
-            out[i] = at >= 0 and nodes.act[at] == off and nodes.memory[nodes.parent[at]] > 0
-        return out
+    def _battery(self) -> None:
+        """From every situation in which a motor runs: the battery out, everything that waits has waited, the battery in."""
+        reach, nodes = self.reach, self.reach.nodes
+        off = next((i for i, k in enumerate(self.space.knobs) if k.name == "power"), None)
+        if off is None or not len(reach.seen):
+            return
+        places = self.space.places(nodes.hands)[off]
+        on = np.flatnonzero((nodes.memory > 0) & (places == 1) & self._connected(nodes.hands))
+        here = reach.then(nodes.memory[on], nodes.hands[on])
+        if here is None:
+            return
+        out_ = nodes.hands - places * self.space.strides[off]
+        for n in range(len(self.leads)):
+            runs = on[self._stand(reach.table()[here[1]], n) > -100.0 + MORE]
+            first = reach.then(nodes.memory[runs], out_[runs])
+            gone = reach.then(reach.passed(first[0]), out_[runs]) if first is not None else None
+            back = reach.then(gone[0], nodes.hands[runs]) if gone is not None else None
+            if back is None:
+                continue
+            stands = self._stand(reach.table()[back[1]], n)
+            again = np.flatnonzero(stands > -100.0 + MORE)
+            if again.size:
+                depth = np.array([len(reach.way(int(x))) for x in runs[again[:200]]])
+                i = again[int(np.lexsort((-stands[again[:200]], depth))[0])]
+                step = Step("power", 1.0)
+                self._first["M4", n, off] = _Broken(
+                    "M4", n, off, int(runs[i]), step, int(depth.min()), float(stands[i])
+                )
 
     def _states(self) -> None:
         """What no frame may show: a motor that is not at idle where it is not released, or without the link."""
@@ -200,11 +219,13 @@ class MotorSearch:
         return self.model.leads[self.index[n]].label
 
     def _told(self, broken: _Broken) -> Finding | None:
-        way = [*self.reach.way(broken.node), *([broken.step] if broken.step is not None else [])]
+        found = [*self.reach.way(broken.node), *([broken.step] if broken.step is not None else [])]
+        free = self.cone.free
+        way = [x for s in found for x in (brought(self.model, free[s.control], s.to) if s.control in free else (s,))]
         checks = {"M1": self._unreleased, "M3": self._without_link, "M4": self._restarts, "M6": self._at_release}
         n = broken.lead
         if broken.statement == "M4":
-            way.insert(len(way) - 1, Step("", 0.0, (CHANGE,)))
+            way[-1:-1] = [Step("power", 0.0), Step("", 0.0, (CHANGE,))]
         proof = proved(self.stage, way, checks.get(broken.statement, self._raised)(n))
         if broken.statement == "M4" and not proof.confirmed:
             return None  # the battery was away for a moment only
@@ -299,9 +320,7 @@ class MotorSearch:
 
     def _say_m6(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
         power = power_percent(float(self._standing(played, n)[-1]))
-        part = self._cause(played, n, max(0, played.last - 1), len(played.t_s) - 1)
-        if part.startswith("program.axes") or not part:
-            part = "program.guard.level"
+        part = self._pushing(played, n) or "program.guard.level"
         return (
             part,
             f"As the motor is released, {self._label(n)} starts at once with {number(power)} % power.",
@@ -344,6 +363,18 @@ class MotorSearch:
             more = float(amount[after] - amount[before])
             if more > best:
                 best, found = more, part.path
+        return found
+
+    def _pushing(self, played: Played, n: int) -> str:
+        """The place of what gives a motor most at the end, other than its control."""
+        target, lines = self.leads[n].target, {p.path: p.line for p in all_lines(self.model)}
+        best, found = 1e-6, ""
+        for part in played.result.why.get(target, ()):
+            amount = float(np.broadcast_to(part.amount, played.t_s.shape)[-1])
+            line = lines.get(part.path)
+            if part.kind in ("stick", "trim", "mix", "preset") and amount > best:
+                by_hand = line is not None and line.source == "thrust" and part.kind == "stick"
+                best, found = amount, "" if by_hand else part.path
         return found
 
     def _differential(self, part: str) -> tuple[int, str] | None:

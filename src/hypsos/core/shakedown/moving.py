@@ -82,7 +82,7 @@ class Moving:
         way = [*self.deciding.way(case, eye, {control: act.start}), Step(control, act.to)]
 
         def check(played: Played) -> bool:
-            x, at = search.stand(played, name), played.last
+            x, at = search.sent(played, name), played.last
             then = min(at + 1, len(x) - 1)
             return bool(at > 0 and abs(x[then] - x[at - 1]) > JUMP)
 

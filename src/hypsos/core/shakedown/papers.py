@@ -20,7 +20,7 @@ from hypsos.core.shakedown.statements import Ask, Finding
 
 REACHED = 0.9
 """Of a wanted deflection: so much at the least must be reached."""
-STEP_DEG = 0.25
+STEP_DEG = 0.2
 """Degrees a surface may move for a microsecond of pulse."""
 ROLLS = 2.0
 """Percent by which presets of a pair may differ before the model rolls on them."""

@@ -14,6 +14,7 @@ from hypsos.core.engine.situation import control_bounds
 from hypsos.core.ground.lanes import Array
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import control_label, number, plain, stick_words
+from hypsos.core.parts.logic import asked
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.shakedown.cone import timed
 from hypsos.core.shakedown.reach import Step
@@ -166,6 +167,28 @@ def _neighbours(model: Model, steps: Sequence[Step]) -> bool:
                 return False
             at[step.control] = step.to
     return True
+
+
+def brought(model: Model, name: str, place: float) -> Iterable[Step]:
+    """How the hands bring a shared value that is free in the search to where its stand-in stands."""
+    x = next(t for t in model.program.shared_values() if t.name == name)
+    adjuster = x.adjuster
+    assert adjuster is not None
+    wanted = x.low + (place + 100.0) / 200.0 * (x.high - x.low)
+    if adjuster.kind != "step":
+        if adjuster.control is not None:
+            yield Step(adjuster.control, place if adjuster.kind == "set" else (100.0 if wanted > x.value else -100.0))
+        return
+    text = adjuster.up if wanted > x.value else adjuster.down
+    presses = min(60, int(np.ceil(abs(wanted - x.value) / adjuster.amount - 1e-6)))
+    asks = asked(text) if text is not None else None
+    control = model.transmitter.control(asks.name) if asks is not None else None
+    if asks is None or control is None or asks.position is None or asks.negated:
+        return
+    away = asks.position - 1 if asks.position else 1
+    for _ in range(presses):
+        yield Step(asks.name, float(asks.position))
+        yield Step(asks.name, float(away))
 
 
 def caption(model: Model, move: Move) -> str:

@@ -19,6 +19,7 @@ from hypsos.core.engine import Result, Situation, compile_plan
 from hypsos.core.ground.lanes import Array, Flags, Places
 from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import Delay
+from hypsos.core.parts.pulses import idle_percent
 from hypsos.core.shakedown.cone import Cone, timed
 from hypsos.core.shakedown.space import Space
 from hypsos.core.shakedown.states import Shelf
@@ -77,7 +78,7 @@ class Reach:
         self.cone, self.space, self._watch, self._judge = cone, space, watch, judge
         self.plan = compile_plan(cone.model)
         self.waits = {k: s for k, s in timed(cone.model)}
-        self.shelf: Any = Shelf(self.waits)
+        self.shelf: Any = Shelf(self.waits, _forgotten(cone.model))
         """What remembers: a shelf of memories, or (where two models are searched at once) something that is used like one."""
         self.most, self._stopped = most, stopped
         self.situations, self.complete = 0, True
@@ -168,11 +169,15 @@ class Reach:
         while layer.size and self.complete:
             layer = self._layer(layer)
             self.depth += 1
+        self.gather()
+        return self
+
+    def gather(self) -> None:
+        """Put together what was seen."""
         self.seen = np.concatenate(self._seen) if self._seen else np.zeros((0, 0))
         if self._of:
             self.of_memory = np.concatenate([m for m, _ in self._of])
             self.of_hands = np.concatenate([h for _, h in self._of])
-        return self
 
     def _added(self, memory: Places, hands: Places, parent: Places, act: int) -> Places:
         """The new ones among these situations, by their number."""
@@ -311,6 +316,21 @@ class Reach:
         """The situations with whose memory and hands frames seen were computed."""
         return np.asarray(self._node[self.of_memory[seen], self.of_hands[seen]], np.intp)
 
+    def then(self, memory: Places, hands: Places) -> tuple[Places, Places] | None:
+        """The memories after one more frame, and the places in ``seen`` of what is seen in it; None where that is too much."""
+        if not self._computed(memory, hands):
+            return None
+        return self.result_of(memory, hands), np.asarray(self._place[memory, hands], np.intp)
+
+    def passed(self, memory: Places) -> Places:
+        """The memories once everything that waits has waited its time."""
+        out = memory.copy()
+        for key, flags in self.shelf.young().items():
+            here = flags[out]
+            if here.any():
+                out[here] = self.shelf.aged(out[here], (key,))
+        return out
+
     def result_of(self, memory: Places, hands: Places) -> Places:
         """The memory after a frame from these."""
         return np.asarray(self._result[memory, hands], np.intp)
@@ -353,3 +373,11 @@ def _first_of(model: Model, waits: dict[str, float]) -> dict[str, tuple[str, ...
         if before:
             out[f"?{x.name}.{x.kind}"] = tuple(before)
     return out
+
+
+def _forgotten(model: Model) -> dict[str, float]:
+    """What the receiver heard last, where the failsafe does not hold it: taken for idle. A motor that comes back with the link
+    is then seen to come back from where the failsafe leaves it."""
+    motors = {m.name for m in model.airframe.motors}
+    held = [x for x in model.leads if x.failsafe is None or x.failsafe.action != "hold"]
+    return {f"held.{x.name}": idle_percent(x, model.transmitter) if x.target in motors else 0.0 for x in held}

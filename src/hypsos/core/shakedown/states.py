@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
@@ -20,11 +21,12 @@ Path = tuple[str, ...]
 class Shelf:
     """Memories of many situations as rows of one table, each row once.
 
-    Row 0 stands for *no power yet*: nothing is remembered. ``timed`` are the keys of what waits for a time.
+    Row 0 stands for *no power yet*: nothing is remembered. ``timed`` are the keys of what waits for a time, ``fixed`` those
+    whose value makes no difference to any question, with the value that stands for all.
     """
 
-    def __init__(self, timed: dict[str, float]) -> None:
-        self.timed = timed
+    def __init__(self, timed: dict[str, float], fixed: Mapping[str, float] | None = None) -> None:
+        self.timed, self._fixed = timed, dict(fixed or {})
         self.paths: list[Path] = []
         self._kinds: list[type] = []
         self._made: Memory | None = None
@@ -43,6 +45,9 @@ class Shelf:
         table = np.empty((count, len(leaves)))
         for k, (_, x) in enumerate(leaves):
             table[:, k] = np.broadcast_to(np.asarray(x, float), (count,))
+        for k, path in enumerate(self.paths):
+            if path[0] in self._fixed and path[-1] == "0":
+                table[:, k] = self._fixed[path[0]]
         for key, k in self._times.items():
             if key.startswith("timer:"):
                 table[:, k] = np.where(table[:, k] >= RUN_OUT / 2, RUN_OUT, 0)

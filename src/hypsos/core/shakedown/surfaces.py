@@ -13,6 +13,7 @@ from hypsos.core.ground.lanes import Array, Places
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.words import Part, control_label, number, side_percent
+from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.shakedown.deciding import Deciding, Eye, Look
@@ -162,11 +163,17 @@ class SurfaceSearch:
         """Where a part stands in every frame that was played."""
         return np.broadcast_to(played.result.outputs[self.leads[target].name].stand, played.t_s.shape)
 
+    def sent(self, played: Played, target: str) -> Array:
+        """Where a part is sent in every frame, before its servo's own speed."""
+        lead = self.leads[target]
+        return lead.direction * np.broadcast_to(played.result.outputs[lead.name].pct, played.t_s.shape)
+
     # -- S1 ---------------------------------------------------------------------------------------------------------------
 
     def ways(self, command: str) -> dict[str, int]:
         """Which way each surface goes that a command steers with."""
-        return {n: w for n, p in self.parts.items() if n in self.leads and (w := right_way(command, p)) is not None}
+        surfaces = {n: p for n, p in self.parts.items() if n in self.leads and isinstance(p, Surface)}
+        return {n: w for n, p in surfaces.items() if (w := right_way(command, p)) is not None}
 
     def steering(self, command: str) -> Iterator[Finding]:
         """S1: a command that is lost, or goes the wrong way, in some case."""
@@ -188,17 +195,24 @@ class SurfaceSearch:
             return
         owners, numbers, whole = deciding.rows(eye, cases, {stick: 0.0, **self.still((stick,))}, 60_000)
         mid = self.looked(eye, owners, numbers, {stick: 0.0})
-        rest = deciding.rows(eye, cases[:1], {k.name: k.values[k.rest] for k in eye.space.knobs}, 1)[:2]
+        switch = next(a.switch for a in self.model.program.axes if a.command == command)
+        rests = {k.name: k.values[k.rest] for k in eye.space.knobs if k.name != switch}
+        rest = deciding.rows(eye, cases[:1], rests, 6)[:2]
         clean_mid = self.looked(eye, *rest, {stick: 0.0})
         sense = -1.0 if command == "pitch" else 1.0
         self.count("S1", 3 * len(owners), whole)
         worst: dict[tuple[str, bool], tuple[float, float, int, float]] = {}
         for end in (-100.0, 100.0):
             sign = sense * (1.0 if end > 0 else -1.0)
-            clean = sign * float(self.authority(ways, self.looked(eye, *rest, {stick: end}), clean_mid)[0])
+            clean = float(np.max(sign * self.authority(ways, self.looked(eye, *rest, {stick: end}), clean_mid)))
             got = sign * self.authority(ways, self.looked(eye, owners, numbers, {stick: end}), mid)
-            if clean <= LOST:  # nothing even with all at rest
-                yield self._lost(eye, command, stick, ways, int(rest[0][0]), {}, end, clean, 0.0, ())
+            if clean <= LOST:  # nothing even with all at rest, or the wrong way
+                wrong = float(np.min(sign * self.authority(ways, self.looked(eye, *rest, {stick: end}), clean_mid)))
+                part = self._taker(eye, command, stick, ways, int(rest[0][0]), {}, end)
+                lines = [x for n in ways if (x := self._first_line(eye, n, command))]
+                parts = (part if part.startswith("program.axes") and wrong >= -LOST else next(iter(lines), part),)
+                share_ = -1.0 if wrong < -LOST else 0.0
+                yield self._lost(eye, command, stick, ways, int(rest[0][0]), {}, end, clean, share_, parts)
                 return
             share = got / clean
             for i in np.flatnonzero(share < SHARE - 1e-9)[np.argsort(share[share < SHARE - 1e-9], kind="stable")][
@@ -422,8 +436,11 @@ class SurfaceSearch:
         mirrored = {n: -v if n in across else v for n, v in hands.items()}
         one, two = self.why(eye, case, hands, name), self.why(eye, case, mirrored, other)
         mine = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in one}
-        best, found = 0.2, f"leads[{self.lead_index(other)}]"
         theirs = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in two}
+        alone = [k for k in mine if k not in theirs], [k for k in theirs if k not in mine]
+        for a, b in zip(*alone, strict=False):  # lines of their own on each side: the first with the first
+            theirs[a] = theirs.pop(b)
+        best, found = 0.2, f"leads[{self.lead_index(other)}]"
         for key in {**mine, **theirs}:
             x, y = mine.get(key, (0.0, "")), theirs.get(key, (0.0, ""))
             path = y[1] or x[1]

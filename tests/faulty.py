@@ -1,0 +1,60 @@
+"""Faulty models: small patches on the demo models, with what a shakedown must find in each."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import NamedTuple
+
+from hypsos.core.checking.checks import first_problem
+from hypsos.core.checking.reader import from_json
+from hypsos.core.model.document import Model
+from hypsos.core.parts.profile import Profile
+from hypsos.core.shakedown.statements import Ask
+
+DATA = Path(__file__).parent / "data"
+DEMO = Path(__file__).parent.parent / "src" / "hypsos" / "demo"
+
+
+class Faulty(NamedTuple):
+    """A patch, and (statement, part) of everything that must be found; a part * stands for any."""
+
+    model: str
+    patch: dict
+    finds: list
+
+    def ask(self) -> Ask:
+        data = json.loads((DEMO / f"{self.model}.model.json").read_text(encoding="utf-8"))
+        data["not_asked"] = {}
+        for path, value in self.patch.get("set", {}).items():
+            *way, last = keys(path)
+            place(data, way)[last] = value
+        for path, value in self.patch.get("add", {}).items():
+            found = place(data, keys(path)[:-1]).setdefault(keys(path)[-1], [])
+            found += value if isinstance(value, list) else [value]
+        for path in self.patch.get("cut", []):
+            *way, last = keys(path)
+            del place(data, way)[last]
+        profile = self.patch.get("profile")
+        model = from_json(json.dumps(data))
+        assert first_problem(model) is None
+        return Ask(model, Profile(**profile) if profile else None, self.patch.get("others", {}))
+
+
+def keys(path: str) -> list:
+    return [int(x) if x.isdigit() else x for x in path.replace("[", ".").replace("]", "").split(".")]
+
+
+def place(data, way):
+    for key in way:
+        data = data[key]
+    return data
+
+
+def faulty_cases() -> list[Faulty]:
+    found = json.loads((DATA / "faulty.json").read_text(encoding="utf-8"))
+    return [Faulty(x["model"], x, x["finds"]) for x in found]
+
+
+def demo_model(name: str) -> Model:
+    return from_json((DEMO / f"{name}.model.json").read_text(encoding="utf-8"))

@@ -1,0 +1,287 @@
+"""The search for what goes wrong: what it must find, what it may never call clean, and the shortest way to it."""
+
+from __future__ import annotations
+
+import itertools
+import json
+
+import numpy as np
+import pytest
+from chance import ASKED, broken_by, clean, walk
+from click.testing import CliRunner
+from faulty import Faulty, demo_model, faulty_cases
+from parts import from_parts
+from random_models import made
+
+from hypsos.cli import cli
+from hypsos.core.checking.reader import from_json
+from hypsos.core.engine import GuardState
+from hypsos.core.model.paths import with_at
+from hypsos.core.shakedown.compare import compared
+from hypsos.core.shakedown.cone import cone_of
+from hypsos.core.shakedown.motors import MotorSearch
+from hypsos.core.shakedown.play import Stage, caption, way_words
+from hypsos.core.shakedown.reach import Reach
+from hypsos.core.shakedown.report import as_json, proof_lines
+from hypsos.core.shakedown.search import Shaker, estimate, shake
+from hypsos.core.shakedown.space import space_of
+from hypsos.core.shakedown.statements import STATEMENTS, Ask, Move
+
+CASES = faulty_cases()
+DEMOS = ("marram", "samphire", "sandpiper", "skerry", "sorrel", "tidewrack", "whinlark")
+
+
+@pytest.mark.parametrize("case", CASES, ids=lambda c: f"{c.model}-{c.finds[0][0]}")
+def test_every_planted_fault_is_found_with_its_part(case: Faulty):
+    found = shake(case.ask(), {s for s, _ in case.finds})
+    for statement, part in case.finds:
+        mine = [f for f in found.findings if f.statement == statement and part in ("*", f.part)]
+        assert mine, (statement, part, [(f.statement, f.part) for f in found.findings])
+        assert all(f.confirmed for f in mine)
+
+
+def test_there_is_a_fault_for_every_statement():
+    assert {s for c in CASES for s, _ in c.finds} == STATEMENTS.keys() and len(CASES) >= 60
+
+
+@pytest.mark.parametrize("name", DEMOS)
+def test_the_demo_is_without_danger_or_fault_and_says_why_not_asked(name):
+    model = demo_model(name)
+    found = shake(Ask(model))
+    assert not found.of_level("danger") and not found.of_level("fault")
+    assert all(found.reasons.values()) and set(found.reasons) == set(model.not_asked)
+    assert {s.statement for s in found.searched} == STATEMENTS.keys() - found.reasons.keys()
+    again = shake(Ask(model))
+    assert again.findings == found.findings  # the same document, the same findings, in the same order
+
+
+def test_a_sequence_is_a_set_of_moves_that_a_trace_plays(tmp_path):
+    model = CASES[11].ask().model  # a motor that a flap switch raises
+    path = tmp_path / "idle up.json"
+    path.write_text(model.model_dump_json(), encoding="utf-8")
+    run = CliRunner().invoke(cli, ["shakedown", str(path), "--only", "M2", "--json"], obj=False)
+    found = json.loads(run.output)["findings"]
+    assert run.exit_code == 1 and found[0]["level"] == "danger" and found[0]["confirmed"]
+    moves = found[0]["sequence"]
+    names = list(dict.fromkeys(m["set"] for m in moves))
+    rows = ["t_s," + ",".join(names), "0" + "," * len(names)]
+    rows += [f"{m['t_s']}," + ",".join(str(m["to"]) if n == m["set"] else "" for n in names) for m in moves]
+    rows += [f"{found[0]['length_s']}" + "," * len(names)]
+    (tmp_path / "moves.csv").write_text("\n".join(rows), encoding="utf-8")
+    trace = CliRunner().invoke(cli, ["trace", str(path), "--moves", str(tmp_path / "moves.csv")], obj=False)
+    head, *body = [line.split(",") for line in trace.output.splitlines()]
+    us = [float(r[head.index("motor_us")]) for r in body]
+    assert us[0] == 1000 and us[-1] > 1025
+
+
+@pytest.mark.parametrize(("index", "statement"), [(7, "M3"), (11, "M2"), (5, "M6"), (12, "M2"), (6, "M1")])
+def test_no_shorter_way_leads_there(index, statement):
+    """Every sequence of fewer acts, the power coming on anywhere among them, played in real time."""
+    model = CASES[index].ask().model
+    search = MotorSearch(model, 1_000_000, lambda: False).run()
+    finding = min((f for f in search.findings() if f.statement == statement), key=lambda f: len(f.moves))
+    checks = {"M1": search._unreleased, "M3": search._without_link, "M6": search._at_release}
+    check = checks.get(statement, search._raised)(0)
+    assert check(search.stage.play(finding.moves, finding.length_s))
+    for length in range(len(finding.moves)):
+        assert not any(check(search.stage.play(m, 2.5)) for m in _sequences(search, statement, length))
+    for i in range(len(finding.moves)):  # and none of its acts can be left out
+        fewer = finding.moves[:i] + finding.moves[i + 1 :]
+        assert not check(search.stage.play(fewer, finding.length_s)) or not _one_by_one(model, fewer)
+
+
+def _one_by_one(model, moves) -> bool:
+    at: dict[str, float] = {}
+    for m in moves:
+        control = model.transmitter.control(m.control)
+        if control is not None and control.is_switch and abs(m.to - at.get(m.control, 0.0)) > 1:
+            return False
+        at[m.control] = m.to
+    return True
+
+
+def _sequences(search: MotorSearch, statement: str, length: int):
+    space = search.space
+    acts = [(k.name, v) for k in space.knobs for v in k.values if k.name not in ("rates_switch",)]
+    for chosen in itertools.product(acts, repeat=length):
+        if statement == "M2" and chosen and chosen[-1][0] in ("link", "power", search.thrust):
+            continue
+        if any(a == b for a, b in itertools.pairwise(chosen)):
+            continue
+        for before in range(length + 1):
+            moves = [
+                Move(0.0 if i < before else round(0.1 * (i - before + 1), 6), *act) for i, act in enumerate(chosen)
+            ]
+            if _one_by_one(search.model, moves):
+                yield moves
+
+
+def test_random_hands_break_nothing_that_was_called_clean():
+    called = 0
+    for seed in range(12):
+        model = made(seed)
+        wanted = clean(Shaker(most=200_000).run(Ask(model), ASKED))
+        called += len(wanted)
+        assert not broken_by(model, wanted, walk(model, seed, 20, 40)), seed
+    assert called > 20
+    model = demo_model("samphire")
+    assert not broken_by(model, set(ASKED) - {"M2"}, walk(model, 3, 50, 200))
+    wrong = CASES[7].ask().model  # and the same hands do find what is wrong
+    assert broken_by(wrong, {"M3"}, walk(wrong, 3, 50, 200))
+
+
+def test_what_reaches_no_motor_is_not_searched():
+    model = demo_model("samphire")
+    sizes = []
+    for count in (0, 64):
+        logic = [{"kind": "above", "name": f"far_{i}", "a": "rudder_stick", "x": float(i)} for i in range(count)]
+        nodes = [*(x.model_dump() for x in model.program.logic), *logic]
+        more = from_json(with_at(model, "program.logic", nodes).model_dump_json())
+        search = MotorSearch(more, 1_000_000, lambda: False).run()
+        sizes.append((search.reach.situations, len(search.cone.model.program.logic)))
+    assert sizes[0] == sizes[1]
+
+
+def test_delays_end_in_every_order_and_both_ways_are_reached():
+    logic = [
+        {"kind": "on_delay", "name": "slow", "of": "switch_b@1", "seconds": 3.0},
+        {"kind": "off_delay", "name": "late", "of": "switch_b@1", "seconds": 1.0},
+        {"kind": "pulse", "name": "blip", "of": "switch_b@1", "seconds": 0.5},
+        {"kind": "latch", "name": "kept", "set": "slow", "reset": "switch_c@2"},
+        {"kind": "counter", "name": "step", "of": "switch_b@1", "count": 3},
+    ]
+    base = demo_model("samphire")
+    controls = [
+        {"name": "switch_b", "label": "B", "kind": "switch", "hand": "left", "positions": ["up", "down"]},
+        {"name": "switch_c", "label": "C", "kind": "switch", "hand": "left", "positions": ["up", "middle", "down"]},
+    ]
+    data = json.loads(base.model_dump_json())
+    data["transmitter"]["controls"] += controls
+    data["program"]["logic"] = logic
+    data["program"]["announcements"], data["program"]["timers"] = [], []
+    model = from_json(json.dumps(data))
+    cone = cone_of(model, conditions=("slow", "late", "blip", "kept", "step@2"))
+
+    def watch(result):
+        flags = [result.logic[n] for n in ("slow", "late", "blip", "kept")]
+        columns = [*flags, result.steps["step"]]
+        rows = max(len(c) if c.ndim > 1 else 1 for c in columns)
+        return np.stack([np.broadcast_to(c, (rows, 1))[:, -1].astype(float) for c in columns], axis=-1)
+
+    reach = Reach(cone, space_of(cone), watch).run()
+    seen = {tuple(int(v) for v in row) for row in reach.seen[reach.found()]}
+    assert reach.complete
+    assert {(s, k) for s, _, _, k, _ in seen} == {(0, 0), (1, 1), (0, 1), (1, 0)}
+    assert {late for _, late, _, _, _ in seen} == {0, 1} and {n for *_, n in seen} == {0, 1, 2}
+    kept = next(i for i in np.flatnonzero(reach.found()) if reach.seen[i][3] == 1)
+    way = reach.way(int(reach.nodes_at(np.array([kept]))[0]))
+    assert [s.control for s in way if s.control] == ["switch_b"] and any("?slow.on_delay" in s.waits for s in way)
+    played = Stage(model).play(*Stage(model).moves(way, 0.1))
+    assert played.result.logic["kept"][-1]
+
+
+def test_a_search_can_be_stopped_and_keeps_what_it_found():
+    model, calls = CASES[11].ask().model, []
+
+    def stopped() -> bool:
+        return len(calls) > 3
+
+    found = Shaker().run(Ask(model), (), lambda share, task: calls.append((share, task)), stopped)
+    assert [f.statement for f in found.findings if f.level == "danger"] == ["M2"]
+    left = {s.statement for s in found.searched if not s.complete}
+    assert ({"S1", "S2", "L2"} <= left and not left >= {"M2"}) or found.searched
+    assert all(s.note for s in found.searched if not s.complete)
+    shares = [s for s, _ in calls]
+    assert shares == sorted(shares) and shares[0] >= 0 and shares[-1] <= 1
+
+
+def test_too_much_to_search_is_told_before_and_marked_after():
+    model = demo_model("marram")
+    assert not estimate(model).too_much and estimate(model, most=1000).too_much
+    found = Shaker(most=3000).run(Ask(model), ("M1", "M5"))
+    state = {s.statement: s for s in found.searched}
+    assert not state["M1"].complete and "more situations" in state["M1"].note and state["M5"].situations == 1
+
+
+def test_an_edit_leaves_alone_what_it_cannot_touch():
+    model, shaker = demo_model("samphire"), Shaker()
+    first = shaker.run(Ask(model))
+    done = []
+    found = shaker._held.copy()
+    edited = with_at(model, "program.mixes[1].gain", 90.0)
+    second = shaker.run(Ask(edited), progress=lambda share, task: done.append(task))
+    anew = {n for n, x in shaker._held.items() if found[n][1] is not x[1]}
+    assert "the travel of rudder" in anew and "yaw everywhere" in anew
+    assert not {"motors", "the travel of elevator", "roll everywhere"} & anew
+    assert [f.key for f in second.findings] == [f.key for f in first.findings]
+    assert shaker.run(Ask(edited)).findings == Shaker().run(Ask(edited)).findings
+
+
+def test_a_statement_left_out_keeps_its_reason_everywhere():
+    model = with_at(
+        demo_model("samphire"), "not_asked", {"M2": "The club's rule is level 2.", "S1": "Tried in the air."}
+    )
+    found = shake(Ask(model))
+    assert {"M2", "S1"}.isdisjoint({s.statement for s in found.searched})
+    assert as_json(found)["not_asked"]["M2"] == "The club's rule is level 2."
+    assert any("Tried in the air." in line for line in proof_lines(found, "1 May 2026"))
+    assert proof_lines(found, "1 May 2026")[0].startswith(
+        f"Shaken down: {found.situations:,} situations, none dangerous"
+    )
+    bad = shake(Ask(CASES[7].ask().model), ("M3",))
+    assert proof_lines(bad, "1 May 2026")[1] == "Open: 1 danger. Do not fly it like this."
+
+
+# -- two models -----------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("name", ("samphire", "skerry", "sorrel", "tidewrack", "whinlark"))
+def test_no_difference_is_proved(name):
+    model = demo_model(name)
+    same = compared(model, model.changed({"note": "Another note."}))
+    assert same.same and same.proved and same.situations > 100
+
+
+@pytest.mark.parametrize(
+    ("name", "path", "value", "parts", "most"),
+    [
+        ("samphire", "program.mixes[1].gain", 90.0, {"rudder": 12.0}, 14.0),
+        ("whinlark", "program.modes[2].fade_s", 2.0, {}, 0.0),
+        ("sorrel", "leads[2].centre", 6.0, {"rudder": 6.0}, 6.1),
+        ("skerry", "program.recipes[1].positions[1].elevator", 13.0, {"elevator": 10.0}, 10.1),
+    ],
+)
+def test_a_difference_is_found_at_its_greatest(name, path, value, parts, most):
+    model = demo_model(name)
+    found = compared(model, with_at(model, path, value))
+    assert not found.same and {d.part for d in found.differences} == set(parts)
+    for d in found.differences:
+        assert parts[d.part] <= d.most <= most and d.confirmed
+    if not parts:
+        assert any("another time" in x for x in found.others)
+
+
+def test_a_mode_that_asks_for_another_position_differs_there_only():
+    model = demo_model("whinlark")
+    found = compared(model, with_at(model, "program.logic[0].of", ["mode_switch@2"]))
+    assert found.differences and found.proved
+    assert all("Base" in " ".join(d.modes) or "Race" in " ".join(d.modes) for d in found.differences)
+    assert all(any("Mode switch" in c for c in d.captions) for d in found.differences)
+
+
+def test_words_of_a_way():
+    model = demo_model("samphire")
+    assert caption(model, Move(0, "elevator_stick", -50.0)) == "elevator stick 50 back"
+    assert caption(model, Move(0, "roll_trim", -25.0)) == "roll trim to its low end"
+    assert caption(model, Move(0, "power", 0.0)) == "the flight battery is unplugged"
+    moves = (Move(0.0, "flap_switch", 1.0), Move(0.1, "motor_switch", 1.0), Move(2.1, "link", 0.0))
+    assert (
+        way_words(model, moves)
+        == "power on with Flap switch to half, then Motor switch to run, then 2 s later the link is lost"
+    )
+
+
+def test_the_release_of_a_small_model_is_reached():
+    model = from_parts(motors=True)
+    search = MotorSearch(model, 1_000_000, lambda: False).run()
+    assert search.reach.complete and int(GuardState.RELEASED) in set(search.reach.seen[:, 0].astype(int))
