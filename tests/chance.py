@@ -102,7 +102,8 @@ def broken_by(model: Model, wanted: set[str], w: Walk) -> list[str]:
             out.append(f"M1 {lead.name}")
         if "M3" in wanted and (turns & acting).any():
             out.append(f"M3 {lead.name}")
-        more = stand[:, 1:] - stand[:, :-1] > MORE
+        low = max(MORE, model.program.guard.threshold + 100.0) if model.program.guard is not None else MORE
+        more = stand[:, 1:] - stand[:, :-1] > low + 1e-6
         freed = (guard[:, 1:] == RELEASED) & (guard[:, :-1] != RELEASED) & link[:, 1:] & link[:, :-1]
         if "M6" in wanted and (more & freed).any():
             out.append(f"M6 {lead.name}")

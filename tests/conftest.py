@@ -16,9 +16,11 @@ os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="hypsos-settings-")  # n
 
 from hypsos.core.model.document import Model
 from hypsos.core.model.paths import with_at
+from hypsos.desk import shaking
 from hypsos.hangar import Hangar
 from hypsos.hangar.places import demo_hangar
 
+shaking.BY_ITSELF = False  # a search that comes of itself would change what a test looks at while it looks
 DATA = Path(__file__).parent / "data"
 
 

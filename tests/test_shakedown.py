@@ -20,7 +20,7 @@ from hypsos.core.model.paths import with_at
 from hypsos.core.shakedown.compare import compared
 from hypsos.core.shakedown.cone import cone_of
 from hypsos.core.shakedown.motors import MotorSearch
-from hypsos.core.shakedown.play import Stage, caption, way_words
+from hypsos.core.shakedown.play import Stage, caption, captions, way_words
 from hypsos.core.shakedown.reach import Reach
 from hypsos.core.shakedown.report import as_json, proof_lines
 from hypsos.core.shakedown.search import Shaker, estimate, shake
@@ -276,7 +276,7 @@ def test_words_of_a_way():
     assert caption(model, Move(0, "power", 0.0)) == "the flight battery is unplugged"
     moves = (Move(0.0, "flap_switch", 1.0), Move(0.1, "motor_switch", 1.0), Move(2.1, "link", 0.0))
     assert (
-        way_words(model, moves)
+        way_words(moves, captions(model, moves))
         == "power on with Flap switch to half, then Motor switch to run, then 2 s later the link is lost"
     )
 

@@ -211,10 +211,17 @@ def why(demo: bool, model_name: str, target: str, given: tuple[str, ...], as_jso
 @click.pass_obj
 def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
     """Write the numbered sheet to key in."""
+    from datetime import date
+
+    from hypsos.core.shakedown.report import proof_lines
+    from hypsos.core.shakedown.search import Shaker
     from hypsos.core.sheet import make_sheet, sheet_html, sheet_markdown
     from hypsos.hangar.files import write_whole
 
-    made = make_sheet(_model(model_name, demo), school)
+    ask = _asked(model_name, demo)
+    made = make_sheet(ask.model, school)  # a school there is not is said before the search
+    found = Shaker().run(ask, (), _shown("Shaking it down"))
+    made = made._replace(proof=proof_lines(found, f"{date.today():%-d %B %Y}"))
     ending = out.suffix.lower()
     if ending == ".pdf":
         from hypsos.desk.paper import sheet_pdf
@@ -302,8 +309,12 @@ def _asked(name: str, demo: bool) -> Ask:
     from hypsos.core.shakedown.statements import Ask
 
     model = _model(name, demo)
+    from hypsos.hangar.places import user_hangar
+
+    if not demo and not user_hangar().exists():
+        return Ask(model)
     with _hangar(demo) as hangar:
-        others = {n: number for number, n in hangar.numbers().items() if n != model.name}
+        others = {n: number for n, number in hangar.receivers().items() if n != model.name}
         profile = next((p for p in hangar.transmitters() if p.name == model.transmitter.taken), None)
     return Ask(model, profile, others)
 

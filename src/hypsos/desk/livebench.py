@@ -51,6 +51,7 @@ class LiveBench(QObject):
         self.practice: Practice | None = None
         self._moves: Situation | None = None
         self._moves_at = 0
+        self._pace, self._owed = 1.0, 0.0
         self._held: dict[str, float] = {}
         self._touched: str | None = None
         self.held_still = False
@@ -292,15 +293,21 @@ class LiveBench(QObject):
     def playing(self) -> bool:
         return self._moves is not None
 
-    def play(self, moves: Situation) -> None:
-        """Play recorded moves on the bench in their own time, from power-up."""
+    def play(self, moves: Situation, pace: float = 1.0) -> None:
+        """Play recorded moves on the bench from power-up, in their own time or slower (``pace`` below 1)."""
         self.let_go()
+        self._pace, self._owed = pace, 0.0
         self._moves, self._moves_at = moves, 0
         self._held.clear()
         self._ahead = self._back_at = None
         self.live = Live(dict(self.plan.rest) if self.plan else {}, frame=self._clock(), result=self.live.result)
         self.playing_changed.emit()
         self._wake()
+
+    @property
+    def played_frames(self) -> int:
+        """How many frames of the moves have been played."""
+        return self._moves_at
 
     def stop(self) -> None:
         """Stop playing; the controls stay where they are."""
@@ -447,6 +454,14 @@ class LiveBench(QObject):
         frames = max(0, now - before.frame)
         if not frames:
             return
+        if self.playing and self._pace < 1.0:
+            self._owed += frames * self._pace
+            slower = int(self._owed)
+            self._owed -= slower
+            self._origin += (frames - slower) * self.plan.frame_s
+            frames = slower
+            if not frames:
+                return
         if self.playing:
             self._next_moves(min(frames, LONGEST_GAP))
             self.live_changed.emit()

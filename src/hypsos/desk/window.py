@@ -37,6 +37,7 @@ from hypsos.desk.workbench import Workbench
 
 if TYPE_CHECKING:
     from hypsos.core.engine import Situation
+    from hypsos.core.engine.voice import Spoken
     from hypsos.desk.welcome import Welcome
     from hypsos.desk.widgets.shortcuts import Shortcuts
 
@@ -143,6 +144,7 @@ class Window(QMainWindow):
         self._finished = True
         from hypsos.desk.guardlog import GuardLog
         from hypsos.desk.recorder import Recorder
+        from hypsos.desk.shaking import Shaking
         from hypsos.desk.trials import Trials
         from hypsos.desk.voice import Voice
 
@@ -150,13 +152,21 @@ class Window(QMainWindow):
         self.workbench.recorder = Recorder(self.workbench)
         self.workbench.trials = Trials(self.workbench)
         self.workbench.trials.changed.connect(self.workbench.trials_changed)
+        self.workbench.shaking = Shaking(self.workbench)
+        self.workbench.shaking.changed.connect(self.workbench.trials_changed)
+        self.workbench.shaking.went_on.connect(self.workbench.searching)
+        self.workbench.captioned.connect(self.bench.show_caption)
         self.workbench.voice = Voice(self.workbench)
-        self.workbench.voice.said.connect(self.bench.show_caption)
+        self.workbench.voice.said.connect(self._said)
         self._keys()
         if self.workbench.model is None:
             self.invite()
         elif self.pages.currentWidget() is None:
             self.go(self.first_step)
+
+    def _said(self, spoken: Spoken) -> None:
+        if not self.workbench.narrated:
+            self.bench.show_caption(spoken)
 
     # -- made once --------------------------------------------------------------------------------------------------
 
@@ -221,7 +231,7 @@ class Window(QMainWindow):
 
     def show_place(self, path: str) -> None:
         """Show the field for a document path."""
-        key = step_of_path(path)
+        key = "shake" if path.startswith("found:") else step_of_path(path)
         if key:
             self.go(key)
             self.page(key).show_place(path)

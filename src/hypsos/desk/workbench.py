@@ -32,6 +32,7 @@ from hypsos.hangar.files import read_text
 if TYPE_CHECKING:
     from hypsos.desk.guardlog import GuardLog
     from hypsos.desk.recorder import Recorder
+    from hypsos.desk.shaking import Shaking
     from hypsos.desk.trials import Trials
     from hypsos.desk.voice import Voice
 
@@ -47,6 +48,12 @@ class Workbench(LiveBench):
     """A sentence, and what can be done about it: a button's words and its action."""
     trials_changed = pyqtSignal()
     """What came of the scenarios is known, or known anew."""
+    searching = pyqtSignal()
+    """A search has begun, come further, or ended."""
+    narrated = False
+    """Whether what is done is told over the aeroplane, so that what the model says by itself is heard and not read."""
+    captioned = pyqtSignal(object)
+    """Something is to be read over the aeroplane."""
     leaving = pyqtSignal()
     """The model is about to leave the bench: fields hand in what is typed in them."""
 
@@ -133,6 +140,8 @@ class Workbench(LiveBench):
 
     voice: Voice | None = None
     """What the model says, made when the bench is on the screen."""
+    shaking: Shaking | None = None
+    """What the search for what goes wrong has found."""
     trials: Trials | None = None
     """What comes of the scenarios."""
     recorder: Recorder | None = None
@@ -146,7 +155,8 @@ class Workbench(LiveBench):
             return []
         if self._looked_at is not self.model:
             self._looked_at, self._attentions = self.model, list(attentions(self.model))
-        return [*self._attentions, *self.broken()]
+        found = self.shaking.attentions() if self.shaking is not None else []
+        return [*self._attentions, *found, *self.broken()]
 
     def broken(self) -> list[Attention]:
         """What of the scenarios is not met, as far as it is known."""

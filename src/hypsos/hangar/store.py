@@ -254,6 +254,13 @@ class Hangar:
         with self._told():
             return {int(n): name for n, name in self._db.execute(query) if n}
 
+    def receivers(self) -> dict[str, int]:
+        """Every model's receiver number; those that have none are left out."""
+        query = """SELECT name, json_extract(document, '$.receiver.number') FROM models WHERE json_valid(document)
+            AND json_type(document, '$.receiver.number') = 'integer' ORDER BY name"""
+        with self._told():
+            return {name: int(n) for name, n in self._db.execute(query) if n}
+
     def free_number(self) -> int:
         """The lowest receiver number that no model has."""
         taken = self.numbers()

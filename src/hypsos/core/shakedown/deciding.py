@@ -20,7 +20,7 @@ from hypsos.core.model.choosing import asked_by
 from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import Gate, asked
 from hypsos.core.shakedown.cone import Cone, cone_of, has_run_out
-from hypsos.core.shakedown.play import brought
+from hypsos.core.shakedown.play import EXTRA, brought
 from hypsos.core.shakedown.reach import Reach, Step
 from hypsos.core.shakedown.space import Space, blocks_of, feeding_controls, interval, space_of
 from hypsos.core.shakedown.states import Shelf
@@ -289,11 +289,12 @@ class Deciding:
     def look(self, eye: Eye, cases: Places, hands: Mapping[str, Array], why: Sequence[str] = ()) -> Look:
         """Look at a part of the model in these cases, with these hands besides (arrays over the cases)."""
         whole = {**self.hands_at(cases), **hands}
-        named = {n: v[:, None] for n, v in whole.items() if n not in ("link", "power", "link_quality")}
         shape = (len(cases), 1)
+        named = {n: v[:, None] for n, v in whole.items()}
+        world = [np.broadcast_to(named.pop(n, np.float64(r)), shape) for n, r in EXTRA.items()]
         named["rudder_stick"] = np.broadcast_to(named.get("rudder_stick", np.float64(0.0)), shape)
         memory = self.shelf.memory(self.memory[cases])
-        return Look(cases, whole, eye.plan.run(Situation(np.zeros(1), named), memory, why))
+        return Look(cases, whole, eye.plan.run(Situation(np.zeros(1), named, *world), memory, why))
 
     def way(self, case: int, eye: Eye, hands: Mapping[str, float]) -> list[Step]:
         """The acts from power-up to a case, and then the hands as they are looked at."""

@@ -16,7 +16,7 @@ from hypsos.core.model.words import control_label, number, plain, power_percent
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.recipes import DifferentialThrust
 from hypsos.core.shakedown.cone import Cone, cone_of
-from hypsos.core.shakedown.play import Check, Played, Proof, Stage, brought, captions, proved, way_words
+from hypsos.core.shakedown.play import Check, Played, Proof, Stage, brought, captions, proved
 from hypsos.core.shakedown.reach import TICK, Edges, Reach, Step
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import Finding, Level
@@ -59,6 +59,8 @@ class MotorSearch:
         self._first: dict[tuple[str, int, int], _Broken] = {}
         guard = model.program.guard
         self.level = guard.level if guard is not None else 0
+        self.let_by = max(MORE, guard.threshold + 100.0) + 1e-6 if guard is not None else MORE
+        """What a motor may be told at its release: what the guard calls low."""
         axis = model.program.axis("thrust")
         self.thrust = axis.control if axis is not None else ""
         self.reach = Reach(self.cone, self.space, self._watch, self._judge, most, stopped)
@@ -116,7 +118,7 @@ class MotorSearch:
             if name != self.thrust:
                 self._note("M2", n, edges, up & was & again, more)
             if not back:
-                self._note("M6", n, edges, up & ~was & self._linked(edges), more)
+                self._note("M6", n, edges, up & (more > self.let_by) & ~was & self._linked(edges), more)
 
     def _linked(self, edges: Edges) -> Flags:
         """Where the receiver hears the transmitter."""
@@ -233,9 +235,8 @@ class MotorSearch:
         part, text, level = getattr(self, f"_say_{broken.statement.lower()}")(n, proof.steps, self._play(n, proof))
         if not text:
             return None
-        said = f"{text} ({way_words(self.model, moves)}.)"
         return Finding(
-            broken.statement, level, part, said, proof.confirmed, moves, captions(self.model, moves), proof.look_s,
+            broken.statement, level, part, text, proof.confirmed, moves, captions(self.model, moves), proof.look_s,
             (self.leads[n].target,),
         )  # fmt: skip
 
@@ -277,8 +278,8 @@ class MotorSearch:
         for at in (np.flatnonzero((guard[1:] == RELEASED) & (guard[:-1] != RELEASED)) + 1).tolist():
             if at < played.last:
                 continue
-            if stands[at:].max() > -100.0 + MORE:
-                return int(at + np.argmax(stands[at:] > -100.0 + MORE))
+            if stands[at:].max() > -100.0 + self.let_by:
+                return int(at + np.argmax(stands[at:] > -100.0 + self.let_by))
         return None
 
     def _raised(self, n: int) -> Check:

@@ -217,14 +217,13 @@ def captions(model: Model, moves: Sequence[Move]) -> tuple[str, ...]:
     return tuple(caption(model, m) for m in moves)
 
 
-def way_words(model: Model, moves: Sequence[Move]) -> str:
-    """A whole way in one breath."""
-    said = captions(model, moves)
+def way_words(moves: Sequence[Move], said: Sequence[str]) -> str:
+    """A whole way in one breath, with what is done at each move."""
     before = [s for s, m in zip(said, moves, strict=True) if m.t_s <= 0]
     out, at = [f"power on with {', '.join(before)}" if before else "power on"], 0.0
     for text, move in zip(said, moves, strict=True):
         if move.t_s > 0:
             late = move.t_s - at
-            out.append(f"{plain(late)} s later {text}" if late >= 0.3 else text)
+            out.append(f"{plain(round(late, 1))} s later {text}" if late >= 0.3 else text)
             at = move.t_s
     return ", then ".join(out)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from hypsos.core.shakedown.compare import Comparison
+from hypsos.core.shakedown.play import way_words
 from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, Finding, Level, Move, Searched, Shakedown
 
 PLURALS = {
@@ -46,6 +47,18 @@ def _length(f: Finding) -> float:
     return round((f.moves[-1].t_s if f.moves else 0.0) + f.length_s, 3)
 
 
+MARKS: dict[Level, str] = {"danger": "▲", "fault": "◆", "advice": "●"}
+
+
+def short_words(found: Shakedown, marks: bool = False) -> str:
+    """What was found, as shortly as can be: ``'1 danger · 2 faults · 3 advice'``, or in ``marks``; nothing where nothing was."""
+    words = {"danger": ("danger", "dangers"), "fault": ("fault", "faults"), "advice": ("advice", "advice")}
+    counts = [(level, len(found.of_level(level))) for level in LEVELS]
+    if marks:
+        return "   ".join(f"{MARKS[level]} {n}" for level, n in counts if n)
+    return " · ".join(f"{n} {words[level][n > 1]}" for level, n in counts if n)
+
+
 def counted(found: Shakedown, level: Level) -> str:
     """How many findings of a level: ``'2 dangers'``, ``'no fault'``."""
     n = len(found.of_level(level))
@@ -59,6 +72,8 @@ def as_text(found: Shakedown) -> list[str]:
     for f in found.findings:
         sure = "" if f.confirmed else "possible, not confirmed: "
         out.append(f"{f.level:<7} {f.statement}  {sure}{f.text}")
+        if f.captions:
+            out.append(f"{'':<11} the way: {way_words(f.moves, f.captions)}")
         out.append(f"{'':<11} {f.part}")
     open_ = [s for s in found.searched if not s.complete]
     for s in open_:

@@ -120,6 +120,8 @@ class Shaker:
             return ""
         if statement in ("L2", "L5"):
             return "not complete: what compares where a surface stands is not searched"
+        if statement == "S2":
+            return "not complete: what is slow is looked at where it comes to rest, not on its way"
         return "not complete: more situations than are searched"
 
     # -- the work ---------------------------------------------------------------------------------------------------------
@@ -184,7 +186,9 @@ class Shaker:
             yield task(f"{command} everywhere", "S1", eye(*search.ways(command)), partial(search.steering, command))
         for name in leads:
             if search.leads[name].port is not None:
-                yield task(f"the travel of {name}", "S2", eye(name), partial(search.lost, name))
+                yield task(
+                    f"the travel of {name}", "S2", (*eye(name), *eye(name, in_time=True)), partial(search.lost, name)
+                )
         for a, b in search.pairs():
             yield task(f"{a} and {b}", "S3", eye(a, b, angles=True), partial(search.alike, a, b))
         for i, group in enumerate(giving.groups()):

@@ -7,7 +7,7 @@ goes straight.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -143,6 +143,36 @@ def blocks_of(model: Model, target: str) -> list[frozenset[str]]:
         met = [b for b in out if b & found]
         out = [b for b in out if not b & found] + [frozenset(found).union(*met)]
     return sorted((b for b in out if b), key=sorted)
+
+
+def lags(model: Model, target: str, deciding: Collection[str]) -> bool:
+    """Whether something slow on the way to a sum can be out of step with the rest of it: then the sum may go further on the
+    way than where it comes to rest. ``deciding``: the controls on which conditions hang."""
+    lines = [x for x in model.program.mixes if x.target == target]
+    slow = {x.target for x in model.program.mixes if x.in_s or x.out_s}
+    for x in lines:
+        above = _upstream(model, reads(x) - {target})
+        if not (x.in_s or x.out_s or slow & above):
+            continue
+        knobs = _knobs_of(model, x, frozenset())
+        others = frozenset[str]().union(*(_knobs_of(model, y, frozenset()) for y in lines if y is not x))
+        bent = x.gain_from or x.differential_off or (x.response is not None and x.response.live_from)
+        if bent or x.when or x.combine != "add" or knobs & (others | set(deciding)):
+            return True
+        if any(lags(model, n, deciding) for n in slow & above):
+            return True
+    return False
+
+
+def _upstream(model: Model, names: set[str]) -> set[str]:
+    """These sums and those that feed them."""
+    found, open_ = set[str](), set(names)
+    while open_:
+        name = open_.pop()
+        if name not in found:
+            found.add(name)
+            open_ |= {n for x in model.program.mixes if x.target == name for n in reads(x)}
+    return found
 
 
 def _knobs_of(model: Model, line: MixLine, seen: frozenset[str]) -> frozenset[str]:

@@ -19,6 +19,7 @@ from hypsos.core.parts.wiring import Lead
 from hypsos.core.shakedown.deciding import Deciding, Eye, Look
 from hypsos.core.shakedown.play import Check, Played, Stage, caption, captions, proved
 from hypsos.core.shakedown.reach import Step
+from hypsos.core.shakedown.space import lags
 from hypsos.core.shakedown.statements import Finding, Level, Move
 
 SHARE = 0.2
@@ -329,6 +330,9 @@ class SurfaceSearch:
         """S2: command that a cut-off or a stop takes away from a surface."""
         lead, i = self.leads[name], self.lead_index(name)
         eye = self.deciding.eye((name,))
+        in_time = self.deciding.eye((name,), in_time=True).cone.model
+        if lags(in_time, name, {k.name for k in self.deciding.space.knobs}):
+            self.partly.add("S2")
         for side, total, case, number_ in self.reached(eye, name):
             amount = abs(float(self.cut(lead, total)))
             if amount <= LOST:

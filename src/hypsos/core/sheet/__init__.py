@@ -27,11 +27,12 @@ SCHOOLS: dict[str, School] = {
 }
 
 
-def make_sheet(model: Model, school: str = "plain") -> Sheet:
-    """The sheet of a model. Raises HypsosError when there is no such school."""
+def make_sheet(model: Model, school: str = "plain", proof: tuple[str, ...] = ()) -> Sheet:
+    """The sheet of a model; ``proof`` are lines of its shakedown for the first page. Raises HypsosError when there is no such
+    school."""
     if school not in SCHOOLS:
         raise HypsosError(f"there is no school called {school}", "--school", f"There is {', '.join(SCHOOLS)}.")
-    return sheet_of(model, SCHOOLS[school].translate(model), SCHOOLS[school].advice)
+    return sheet_of(model, SCHOOLS[school].translate(model), SCHOOLS[school].advice)._replace(proof=proof)
 
 
 __all__ = [

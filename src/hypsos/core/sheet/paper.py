@@ -24,7 +24,8 @@ tr { page-break-inside: avoid; }
 </style></head><body>
 <h1>{{ sheet.title }}</h1>
 <p>{{ sheet.subtitle }}</p>
-<h2>Port list</h2>
+{% for line in sheet.proof %}<p><b>{{ line }}</b></p>
+{% endfor %}<h2>Port list</h2>
 <table width="100%" border="1" cellspacing="0" cellpadding="3">
 <thead><tr><th width="12%">Port</th><th width="44%">Lead</th><th width="44%">Moves</th></tr></thead>
 {% for port, lead, part in sheet.ports %}<tr><td>{{ port }}</td><td>{{ lead }}</td><td>{{ part }}</td></tr>
@@ -65,6 +66,7 @@ def sheet_markdown(sheet: Sheet) -> str:
         "",
         _text(sheet.subtitle),
         "",
+        *(x for line in sheet.proof for x in (f"**{_text(line)}**", "")),
         "## Port list",
         "",
         "| port | lead | moves |",

@@ -45,3 +45,5 @@ class Sheet(NamedTuple):
     """Port, lead, what it moves."""
     sections: tuple[Section, ...]
     closing: str
+    proof: tuple[str, ...] = ()
+    """What the shakedown says of the model, for the first page."""

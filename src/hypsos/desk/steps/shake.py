@@ -1,6 +1,8 @@
-"""Shake it down: scenarios, played again after every edit, and what is expected of them."""
+"""Shake it down: what the search finds, scenarios with what is expected of them, how far was searched, what changed."""
 
 from __future__ import annotations
+
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
@@ -10,23 +12,81 @@ from hypsos.core.flight.scenarios import moves_of
 from hypsos.core.parts.scenario import Scenario
 from hypsos.desk.keepstretch import free_label
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.foundview import FindingCard, FoundView
 from hypsos.desk.steps.scenariocard import ScenarioCard
+from hypsos.desk.steps.views import Views
 from hypsos.desk.widgets.flow import flowing
-from hypsos.desk.widgets.layout import clear, hint
+from hypsos.desk.widgets.layout import clear, hint, label
 from hypsos.desk.widgets.saving import ask_which
 from hypsos.hangar.files import read_text
 
+if TYPE_CHECKING:
+    from hypsos.desk.steps.changedview import ChangedView
+    from hypsos.desk.steps.searchedview import SearchedView
+
+LEAD_IN = (
+    "A scenario is a stretch of moves from power-up. It is played again after every edit, and what you expect of it is "
+    "looked at each time, so that mending one thing does not spoil another."
+)
+VIEWS = (("found", "What was found"), ("scenarios", "Scenarios"), ("searched", "How far"), ("changed", "What changed"))
+
 
 class ShakePage(StepPage):
-    """A card for each scenario, and the ways to another one."""
+    """Four views: findings, scenarios, how far each statement was searched, two models beside each other."""
 
     key = "shake"
-    lead_in = (
-        "A scenario is a stretch of moves from power-up. It is played again after every edit, and what you expect of it is "
-        "looked at each time, so that mending one thing does not spoil another."
-    )
 
     def build(self) -> None:
+        self.view = "found"
+        self.views = Views(self, VIEWS, self.show_view)
+        self.column.addWidget(self.views.row)
+        self.found = FoundView(self)
+        self.scenarios = self._scenarios()
+        self.searched: SearchedView | None = None
+        self.changed: ChangedView | None = None
+        self._place = QVBoxLayout()
+        for view in (self.found, self.scenarios):
+            self._place.addWidget(view)
+        self.scenarios.hide()
+        self.column.addLayout(self._place)
+        self.workbench.trials_changed.connect(self._outcomes)
+        self.workbench.searching.connect(self._searching)
+
+    def view_keys(self) -> tuple[str, ...]:
+        return self.views.keys
+
+    def show_view(self, key: str) -> None:
+        """Show one of the views."""
+        self.view = key
+        self.views.mark(key)
+        if key == "searched" and self.searched is None:
+            from hypsos.desk.steps.searchedview import SearchedView
+
+            self.searched = SearchedView(self.workbench)
+            self._place.addWidget(self.searched)
+        elif key == "changed" and self.changed is None:
+            from hypsos.desk.steps.changedview import ChangedView
+
+            self.changed = ChangedView(self)
+            self._place.addWidget(self.changed)
+        for name, view in self._views():
+            if view is not None:
+                view.setVisible(name == key)
+        self.refresh()
+
+    def _views(self) -> tuple[tuple[str, QWidget | None], ...]:
+        return (
+            ("found", self.found),
+            ("scenarios", self.scenarios),
+            ("searched", self.searched),
+            ("changed", self.changed),
+        )
+
+    def _searching(self) -> None:
+        if self.isVisible() and self.view == "found":
+            self.found.progress()
+
+    def _scenarios(self) -> QWidget:
         self.cards: list[ScenarioCard] = []
         self.none = hint(
             "There is no scenario yet. Begin with the usual ones, or keep a stretch of the timeline (Ctrl+4) as one."
@@ -42,12 +102,21 @@ class ShakePage(StepPage):
         self.load.clicked.connect(self._choose)
         self._holder = QVBoxLayout()
         self._holder.setSpacing(10)
-        self.column.addWidget(self.none)
-        self.column.addLayout(self._holder)
-        self.column.addWidget(flowing(self.usual, self.new, self.load))
-        self.workbench.trials_changed.connect(self._outcomes)
+        view = QWidget()
+        column = QVBoxLayout(view)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(label(LEAD_IN, "faint"))
+        column.addWidget(self.none)
+        column.addLayout(self._holder)
+        column.addWidget(flowing(self.usual, self.new, self.load))
+        return view
 
     def refresh(self) -> None:
+        self.found.refresh()
+        if self.searched is not None:
+            self.searched.refresh()
+        if self.changed is not None and self.view == "changed":
+            self.changed.refresh()
         scenarios = self.workbench.loaded.scenarios
         if len(self.cards) != len(scenarios):
             clear(self._holder)
@@ -104,6 +173,10 @@ class ShakePage(StepPage):
         self.workbench.attempt(read, placed=True)
 
     def show_place(self, path: str) -> None:
+        if path.startswith("found:"):
+            self._show_finding(path)
+            return
+        self.show_view("scenarios")
         index = int(path.split("[")[1].split("]")[0]) if "[" in path else -1
         place: QWidget = self.new
         if 0 <= index < len(self.cards):
@@ -111,3 +184,12 @@ class ShakePage(StepPage):
             place = self.cards[index].title
         place.setFocus(Qt.FocusReason.OtherFocusReason)
         self.ensureWidgetVisible(place)
+
+    def _show_finding(self, path: str) -> None:
+        self.show_view("found")
+        shaking = self.workbench.shaking
+        finding = shaking.finding(path) if shaking is not None else None
+        place = self.found.show_finding(finding) if finding is not None else None
+        if isinstance(place, FindingCard):
+            place.show_me.setFocus(Qt.FocusReason.OtherFocusReason)
+            self.ensureWidgetVisible(place)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import date
 from pathlib import Path
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QPushButton, QTextBrowser
 
+from hypsos.core.shakedown.report import proof_lines
 from hypsos.core.sheet import SCHOOLS, Sheet, make_sheet, sheet_html, sheet_markdown
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
@@ -52,12 +54,20 @@ class SheetPage(StepPage):
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON_MS)
         self._soon.timeout.connect(self.show_sheet)
+        self.workbench.trials_changed.connect(self._soon.start)
         look.follow(self, self.refresh)
 
     def _made(self) -> Sheet:
         model = self.workbench.model
         assert model is not None
-        return make_sheet(model, self.school.currentData())
+        return make_sheet(model, self.school.currentData(), self._proof())
+
+    def _proof(self) -> tuple[str, ...]:
+        """What the shakedown says of the model as it is now."""
+        shaking = self.workbench.shaking
+        if shaking is None or not shaking.current or shaking.found is None:
+            return ("Not shaken down yet: what is searched for is in the step Shake it down.",)
+        return proof_lines(shaking.found, f"{date.today():%-d %B %Y}")
 
     def _school_chosen(self) -> None:
         advice = SCHOOLS[self.school.currentData()].advice

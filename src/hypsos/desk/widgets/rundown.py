@@ -56,7 +56,7 @@ class RunDown(Spoken):
             index = int((event.pos().y() - 8) // look.px(ROW))
             if 0 <= index < len(STEPS):
                 key = f" (Alt+{STEP_KEYS[index]})" if index < len(STEP_KEYS) else ""
-                self.setToolTip(f"{STEPS[index].verb}: {self.state(STEPS[index].key).name}.{key}")
+                self.setToolTip(f"{STEPS[index].verb}: {self.words(STEPS[index].key)}.{key}")
         return super().event(event)
 
     def _read(self) -> None:
@@ -84,9 +84,14 @@ class RunDown(Spoken):
 
     def _say(self) -> None:
         at = [s.key for s in STEPS].index(self.current)
-        count = self.state(self.current).count
-        state = f"{count} to look at" if count else self.state(self.current).name
-        self.speak(at + 1, f"{STEPS[at].verb}: {state}; step {at + 1} of {len(STEPS)}")
+        self.speak(at + 1, f"{STEPS[at].verb}: {self.words(self.current)}; step {at + 1} of {len(STEPS)}")
+
+    def words(self, key: str, short: bool = False) -> str:
+        """How far a step has come; of the shakedown what it has found, ``short`` in the marks of its page."""
+        state, shaking = self.state(key), self.workbench.shaking
+        if key == "shake" and shaking is not None and shaking.current and shaking.words():
+            return shaking.words(short)
+        return f"{state.count} to look at" if state.count else state.name
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -114,7 +119,7 @@ class RunDown(Spoken):
             painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, step.verb)
             painter.setFont(look.font(0.8))
             painter.setPen(look.colour("rust" if state.count else "faint"))
-            words = f"{state.count} to look at" if state.count else state.name
+            words = self.words(step.key, short=True)
             painter.drawText(text.translated(0, look.px(17)), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_mark(self, painter: QPainter, c: QPointF, state: StepState) -> None:

@@ -1,0 +1,109 @@
+"""The shakedown in a process of its own: it reads what to search, and writes how far it is and what it found.
+
+Both ways, a message is a pickled pair (number of the job, content) behind its length in four bytes. Started by
+:mod:`hypsos.desk.shaking`; it ends when its input does.
+"""
+
+from __future__ import annotations
+
+import os
+import pickle
+import queue
+import struct
+import sys
+import threading
+from typing import IO, Any, NamedTuple
+
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.shakedown.statements import Ask, Finding
+
+NICE = 10
+"""The window goes first."""
+
+
+class Job(NamedTuple):
+    """Something to search: a model for its findings, two models for what they do differently, or repairs of a finding."""
+
+    number: int
+    kind: str
+    ask: Ask
+    other: Any = None
+
+
+class Said(NamedTuple):
+    """An answer to a job: ``progress`` (share, what), ``found``, ``failed`` (a sentence)."""
+
+    number: int
+    kind: str
+    content: Any
+
+
+def send(stream: IO[bytes], message: object) -> None:
+    """Write one message."""
+    data = pickle.dumps(message)
+    stream.write(struct.pack("<I", len(data)) + data)
+    stream.flush()
+
+
+def receive(stream: IO[bytes]) -> Any:
+    """The next message; None at the end."""
+    head = stream.read(4)
+    if len(head) < 4:
+        return None
+    data = stream.read(struct.unpack("<I", head)[0])
+    return pickle.loads(data)
+
+
+def main() -> None:
+    """Serve jobs until the input ends. A newer job of a kind stops the one under way; ``stop`` stops any."""
+    os.nice(NICE)
+    out, jobs = sys.stdout.buffer, queue.Queue[Job | None]()
+    newest: dict[str, int] = {}
+    stopped: set[int] = set()
+
+    def listen() -> None:
+        while (job := receive(sys.stdin.buffer)) is not None:
+            if job.kind == "stop":
+                stopped.add(job.number)
+                continue
+            newest[job.kind] = job.number
+            jobs.put(job)
+        os._exit(0)
+
+    threading.Thread(target=listen, daemon=True).start()
+    from hypsos.core.shakedown.search import Shaker
+
+    shaker = Shaker()
+    while (job := jobs.get()) is not None:
+        if newest[job.kind] != job.number:
+            continue
+        number, kind = job.number, job.kind
+
+        def gone(number: int = number, kind: str = kind) -> bool:
+            return newest[kind] != number or number in stopped
+
+        def progress(share: float, what: str, number: int = number) -> None:
+            send(out, Said(number, "progress", (share, what)))
+
+        try:
+            send(out, Said(number, "found", _done(shaker, job, gone, progress)))
+        except HypsosError as error:
+            send(out, Said(number, "failed", error.plain))
+
+
+def _done(shaker: Any, job: Job, gone: Any, progress: Any) -> Any:
+    if job.kind == "shake":
+        return shaker.run(job.ask, (), progress, gone)
+    if job.kind == "compare":
+        from hypsos.core.shakedown.compare import compared
+
+        return compared(job.ask.model, job.other, gone)
+    from hypsos.core.shakedown.repairs import repairs, tried
+
+    finding: Finding = job.other
+    out = []
+    for repair in repairs(job.ask.model, finding):
+        if gone():
+            break
+        out.append(tried(job.ask, finding, repair))
+    return tuple(x for x in out if x.gone)

@@ -1,0 +1,240 @@
+"""The shakedown of the model on the bench: after every edit, beside the window, in a process of its own."""
+
+from __future__ import annotations
+
+import atexit
+import itertools
+import subprocess
+import sys
+import threading
+from collections.abc import Callable
+from contextlib import suppress
+from typing import Any
+
+from PyQt6.QtCore import QCoreApplication, QObject, QTimer, pyqtSignal
+
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.document import Model
+from hypsos.core.rundown import Attention
+from hypsos.core.shakedown.report import short_words
+from hypsos.core.shakedown.statements import Ask, Finding, Shakedown
+from hypsos.desk.shaker import Job, Said, receive, send
+from hypsos.desk.workbench import Workbench
+
+REST_MS = 500
+"""An edit rests so long before it is searched."""
+BY_ITSELF = True
+"""Whether every edit is searched without being asked."""
+
+
+class _Worker(QObject):
+    """The process, started when it is first needed; one for the whole program."""
+
+    said = pyqtSignal(object)
+    ended = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__(QCoreApplication.instance())
+        self._process: subprocess.Popen[bytes] | None = None
+        self._numbers = itertools.count(1)
+        atexit.register(self.end)
+
+    def ask(self, kind: str, ask: Ask, other: object = None) -> int:
+        """Hand in a job; its number. Raises HypsosError where no process can be started."""
+        number = next(self._numbers)
+        self._send(Job(number, kind, ask, other))
+        return number
+
+    def stop(self, number: int) -> None:
+        """Stop a job; what it found is still told."""
+        if self._process is not None:
+            with suppress(OSError, HypsosError):
+                self._send(Job(number, "stop", None))  # type: ignore[arg-type]
+
+    def _send(self, job: Job) -> None:
+        process = self._process
+        if process is None or process.poll() is not None:
+            process = self._start()
+        assert process.stdin is not None
+        try:
+            send(process.stdin, job)
+        except OSError as error:
+            self._process = None
+            raise HypsosError("the search has ended", "", "It begins anew with the next edit.") from error
+
+    def _start(self) -> subprocess.Popen[bytes]:
+        command = [sys.executable, "-c", "from hypsos.desk.shaker import main; main()"]
+        try:
+            made = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL)
+        except OSError as error:
+            raise HypsosError(
+                "the search cannot be started", "", "The command hypsos shakedown does the same."
+            ) from error
+        self._process = made
+        threading.Thread(target=self._listen, args=(made,), daemon=True).start()
+        return made
+
+    def _listen(self, process: subprocess.Popen[bytes]) -> None:
+        assert process.stdout is not None
+        with suppress(RuntimeError, OSError, EOFError):  # Qt or the process is gone
+            while (said := receive(process.stdout)) is not None:
+                self.said.emit(said)
+            self.ended.emit()
+
+    def end(self) -> None:
+        """Let the process go."""
+        process, self._process = self._process, None
+        if process is not None:
+            with suppress(OSError):
+                process.kill()
+                process.wait(1)
+
+
+_workers: list[_Worker] = []
+
+
+def worker() -> _Worker:
+    """The one process of this program."""
+    if not _workers:
+        _workers.append(_Worker())
+    return _workers[0]
+
+
+class Shaking(QObject):
+    """What the search says of the model on the bench, as soon as it is known."""
+
+    changed = pyqtSignal()
+    """Findings are known, or known anew."""
+    went_on = pyqtSignal()
+    """A search has begun, come further, or ended."""
+
+    def __init__(self, bench: Workbench) -> None:
+        super().__init__(bench)
+        self.bench = bench
+        self.found: Shakedown | None = None
+        self.share: float | None = None
+        """How far a search is that is under way."""
+        self.what = ""
+        self.fault = ""
+        """Why there is no search, where it could not be made."""
+        self._of: Model | None = None
+        self._asked: tuple[int, Model] | None = None
+        self._answers: dict[int, tuple[Callable[[Any], None], Callable[[str], None]]] = {}
+        self._wait = QTimer(self)
+        self._wait.setSingleShot(True)
+        self._wait.setInterval(REST_MS)
+        self._wait.timeout.connect(self.search)
+        worker().said.connect(self._said)
+        worker().ended.connect(self._ended)
+        bench.model_changed.connect(self._model_changed)
+        self._model_changed()
+
+    @property
+    def current(self) -> bool:
+        """Whether what was found is of the model as it is now."""
+        return self.found is not None and self._of is self.bench.model
+
+    def attentions(self) -> list[Attention]:
+        """Dangers and faults, for the run-down."""
+        if not self.current or self.found is None:
+            return []
+        return [
+            Attention("shake", f.text, f"found:{i}") for i, f in enumerate(self.found.findings) if f.level != "advice"
+        ]
+
+    def words(self, short: bool = False) -> str:
+        """What was found, in a few words, or in marks."""
+        if self.found is None:
+            return ""
+        return short_words(self.found, short)
+
+    def ask(self) -> Ask:
+        """The model on the bench with what the hangar knows besides."""
+        model = self.bench.loaded
+        others: dict[str, int] = {}
+        profile = None
+        with suppress(HypsosError):
+            others = {n: x for n, x in self.bench.hangar.receivers().items() if n != model.name}
+            profile = next((p for p in self.bench.hangar.transmitters() if p.name == model.transmitter.taken), None)
+        return Ask(model, profile, others)
+
+    def search(self) -> None:
+        """Search the model on the bench now."""
+        model = self.bench.model
+        if model is None or self.current or (self._asked is not None and self._asked[1] is model):
+            return
+        try:
+            self._asked = (worker().ask("shake", self.ask()), model)
+        except HypsosError as error:
+            self.fault = error.plain
+            self.went_on.emit()
+            return
+        self.fault, self.share, self.what = "", 0.0, ""
+        self.went_on.emit()
+
+    def again(self) -> None:
+        """Search it once more."""
+        self._of = self._asked = None
+        self.search()
+
+    def stop(self) -> None:
+        """Stop the search under way; what it has found is kept."""
+        if self._asked is not None:
+            worker().stop(self._asked[0])
+
+    def answer(
+        self, kind: str, ask: Ask, other: object, then: Callable[[Any], None], failed: Callable[[str], None]
+    ) -> None:
+        """Have something else worked out over there: a comparison, or repairs."""
+        try:
+            self._answers[worker().ask(kind, ask, other)] = (then, failed)
+        except HypsosError as error:
+            failed(error.plain)
+
+    def _model_changed(self) -> None:
+        model = self.bench.model
+        if model is None or model is self._of:
+            return
+        if self.found is not None and self.found.model != model.name:
+            self.found = None
+        if BY_ITSELF:
+            self._wait.start()
+
+    def _said(self, said: Said) -> None:
+        if said.number in self._answers:
+            if said.kind != "progress":
+                then, failed = self._answers.pop(said.number)
+                (then if said.kind == "found" else failed)(said.content)
+            return
+        if self._asked is None or said.number != self._asked[0]:
+            return
+        if said.kind == "progress":
+            self.share, self.what = said.content
+        else:
+            _, model = self._asked
+            self._asked, self.share = None, None
+            if said.kind == "failed":
+                self.fault = f"The search went wrong ({said.content}). The bench and your edits are not touched."
+            elif model is self.bench.model or self.found is None:
+                self.found, self._of = said.content, model
+                self.changed.emit()
+            if model is not self.bench.model:
+                self._wait.start()
+        self.went_on.emit()
+
+    def _ended(self) -> None:
+        """The process is gone: whoever waits for it is told."""
+        for _, failed in self._answers.values():
+            failed("The search has ended. Ask again.")
+        self._answers.clear()
+        if self._asked is not None:
+            self._asked, self.share = None, None
+            self.fault = "The search has ended. It begins anew with the next edit."
+            self.went_on.emit()
+
+    def finding(self, path: str) -> Finding | None:
+        """The finding behind a path of the run-down."""
+        if self.found is None or not path.startswith("found:"):
+            return None
+        index = int(path[6:])
+        return self.found.findings[index] if index < len(self.found.findings) else None

@@ -1,0 +1,140 @@
+"""What changed: the model on the bench beside a snapshot of it, or beside another model, over everything the hands can do."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
+
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.model.document import Model
+from hypsos.core.shakedown.compare import Comparison, Difference
+from hypsos.core.shakedown.play import Stage
+from hypsos.core.shakedown.report import comparison_text
+from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.layout import clear, label, row
+from hypsos.desk.workbench import Workbench
+
+if TYPE_CHECKING:
+    from hypsos.desk.steps.shake import ShakePage
+
+MOST = 60
+
+
+class ChangedView(QWidget):
+    """Choose what to compare with; the table says which part answers differently, by how much at the most, and where."""
+
+    def __init__(self, page: ShakePage) -> None:
+        super().__init__()
+        self.page, self.workbench = page, page.workbench
+        self.other = Choice()
+        self.other.setAccessibleName("Compare with")
+        self.compare = QPushButton("Compare")
+        self.compare.setObjectName("lead")
+        self.compare.clicked.connect(self._compare)
+        self.says = label("")
+        self.table = QGridLayout()
+        self.table.setHorizontalSpacing(12)
+        self.others = label("", "faint")
+        self.shows: list[QPushButton] = []
+        self.found: Comparison | None = None
+        self._of: tuple[Model, Model] | None = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addWidget(label("Both are brought by the same hands into every situation either tells apart.", "faint"))
+        column.addLayout(row("With", self.other, self.compare, None))
+        column.addWidget(self.says)
+        column.addLayout(self.table)
+        column.addWidget(self.others)
+
+    def refresh(self) -> None:
+        """Offer the snapshots of this model and the other models."""
+        bench = self.workbench
+        name = bench.loaded.name
+        known: list[tuple[object, str]] = []
+        try:
+            known += [(("snapshot", s.id), f"snapshot “{s.label}”") for s in bench.hangar.snapshots(name)]
+            known += [(("model", n), n) for n in bench.hangar.names() if n != name]
+        except HypsosError as error:
+            self.says.setText(error.plain)
+        self.other.fill(known)
+        self.compare.setEnabled(bool(known))
+        if self._of is not None and self._of[0] is not bench.model:
+            self._of = None
+            self._show(None)
+            self.says.setText("The model has been changed. Compare again.")
+
+    def _compare(self) -> None:
+        bench, shaking = self.workbench, self.workbench.shaking
+        chosen = self.other.currentData()
+        if chosen is None or shaking is None:
+            return
+        try:
+            kind, key = chosen
+            second = bench.hangar.snapshot(key) if kind == "snapshot" else bench.hangar.load(key)
+        except HypsosError as error:
+            self.says.setText(error.plain)
+            return
+        first = bench.loaded
+        self._of = (first, second)
+        self._show(None)
+        self.says.setText(f"Comparing with {self.other.currentText()} …")
+        shaking.answer("compare", shaking.ask(), second, lambda found: self._take(first, found), self.says.setText)
+
+    def _take(self, first: Model, found: Comparison) -> None:
+        if self._of is not None and self._of[0] is first:
+            self._show(found)
+
+    def _show(self, found: Comparison | None) -> None:
+        self.workbench.show_shadow(None)
+        clear(self.table)
+        self.shows, self.found = [], found
+        self.others.setText("")
+        if found is None:
+            return
+        self.says.setText(comparison_text(found)[0] if found.same else self._headline(found))
+        if found.differences:
+            for k, words in enumerate(("Part", "By up to", "In", "Here", "There", "")):
+                self.table.addWidget(label(words, "faint", wrap=False), 0, k)
+        for i, d in enumerate(found.differences[:MOST], 1):
+            show = QPushButton("Show")
+            show.setAccessibleName(f"Show {d.label}")
+            show.setToolTip(d.where)
+            show.clicked.connect(lambda _=False, d=d: self._play(d))
+            self.shows.append(show)
+            modes = ", ".join(d.modes) if d.modes else "every position"
+            for k, words in enumerate((d.label, f"{d.most:.1f} %", modes, d.first, d.second)):
+                self.table.addWidget(label(words, wrap=k in (0, 2)), i, k)
+            self.table.addWidget(show, i, 5)
+        self.table.setColumnStretch(0, 3)
+        self.table.setColumnStretch(2, 2)
+        self.others.setText("\n".join(found.others))
+
+    def _headline(self, found: Comparison) -> str:
+        n = len(found.differences)
+        parts = "no part stands" if n == 0 else "1 part stands" if n == 1 else f"{n} parts stand"
+        sure = "everything was searched" if found.proved else "not everything could be searched"
+        return f"{parts[:1].upper()}{parts[1:]} elsewhere ({found.situations:,} situations, {sure})."
+
+    def _play(self, d: Difference) -> None:
+        """The way there on the bench, and where the other one stands then, as a shadow."""
+        if self._of is None:
+            return
+        bench, (first, second) = self.workbench, self._of
+        bench.choose(d.part)
+        bench.attempt(
+            lambda: self.page.found.shower.show(d.moves, d.captions, 0.5, f"{d.label}: {d.first}, there {d.second}")
+        )
+        played = Stage(first).play(d.moves, max(0.5, Stage(first).settle_s))
+        outputs = Stage(second).again(played).result.outputs
+        degrees = {x.target: float(np.ravel(v)[-1]) for x in second.leads if (v := outputs[x.name].deg) is not None}
+        bench.show_shadow({n: x for n, x in degrees.items() if any(s.name == n for s in first.airframe.surfaces)})
+
+    def hideEvent(self, event: object) -> None:
+        super().hideEvent(event)  # type: ignore[arg-type]
+        self.workbench.show_shadow(None)
+
+
+__all__ = ["ChangedView", "Workbench"]
