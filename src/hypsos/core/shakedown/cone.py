@@ -217,18 +217,19 @@ def cone_of(
         needs.the_guard()
     plugged = set(parts) if outputs else set()
     asked_for, key = (parts, conditions, guard, outputs, in_time), needs.key(plugged)
-    held = _made.get(asked_for)
-    if held is not None and held[0] == key:
-        return held[1]
+    made = _made.get(asked_for, [])
+    for held, cone in made:
+        if held == key:
+            return cone
     found = replace(_cut(needs, plugged, in_time), asks=conditions)
     while len(_made) >= MOST_KEPT:
         _made.pop(next(iter(_made)))
-    _made[asked_for] = (key, found)
+    _made[asked_for] = [(key, found), *made[:2]]
     return found
 
 
 MOST_KEPT = 300
-_made: dict[tuple[Any, ...], tuple[tuple[Any, ...], Cone]] = {}
+_made: dict[tuple[Any, ...], list[tuple[tuple[Any, ...], Cone]]] = {}
 """What was cut last for each question: an edit elsewhere leaves a cone the very same object, and what was found in it good."""
 
 

@@ -22,7 +22,7 @@ from hypsos.core.parts.logic import Gate, asked
 from hypsos.core.shakedown.cone import Cone, cone_of, has_run_out
 from hypsos.core.shakedown.play import EXTRA, brought
 from hypsos.core.shakedown.reach import Reach, Step
-from hypsos.core.shakedown.space import Space, blocks_of, feeding_controls, interval, space_of
+from hypsos.core.shakedown.space import Space, blocks_of, both_sides_alike, feeding_controls, interval, space_of
 from hypsos.core.shakedown.states import Shelf
 
 MOST_ROWS = 400_000
@@ -51,6 +51,8 @@ class Eye:
     cone: Cone
     space: Space
     plan: Plan
+    source: Cone | None = None
+    """The cone before what it is not looked at for was left out: the same after an edit elsewhere."""
 
 
 class Deciding:
@@ -149,7 +151,7 @@ class Deciding:
             seen = replace(cone, model=cone.model.changed({"leads": leads}))
         feeding = feeding_controls(seen.model)
         space = Space(tuple(k for k in space_of(seen).knobs if k.name in feeding))
-        found = Eye(seen, space, compile_plan(seen.model))
+        found = Eye(seen, space, compile_plan(seen.model), cone)
         self._eyes[key] = (cone, found)
         return found
 
@@ -280,7 +282,8 @@ class Deciding:
     def _class(self, eye: Eye, name: str, values: Array) -> Places:
         if self._is_switch(eye, name):
             return values.astype(np.intp)
-        return interval(self.cone.model, name, values)
+        alike = both_sides_alike(self.cone.model, name)  # what is searched at one side stands for the other
+        return interval(self.cone.model, name, np.abs(values) if alike else values)
 
     def hands_at(self, cases: Places) -> dict[str, Array]:
         """Where the controls that decide stand in these cases."""

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from hypsos.core.engine.shaping import response_curve
 from hypsos.core.ground.lanes import Array, Flags
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines
@@ -24,7 +25,7 @@ OFF = ("off", "none")
 LEAST = 0.5
 """Percent: less than that is nothing."""
 NOTICED = 2.0
-MOST_ROWS = 4000
+MOST_ROWS = 1500
 
 
 class Group(NamedTuple):
@@ -75,7 +76,10 @@ class Giving:
 
     def _offs(self, group: Group) -> Iterator[tuple[str, str | None, tuple[str, float] | None]]:
         """When a group is off: in words; the condition that does not hold then; or a switch and its position."""
-        leaks = [x for x in group.lines if x.when != group.when and x.target in self.search.leads]
+        gated = self._gated(group)
+        leaks = [
+            x for x in group.lines if x.when != group.when and x.target in self.search.leads and x.source not in gated
+        ]
         if group.when is not None and leaks:
             yield f"while it is off ({phrase(self.model, group.when)} does not hold)", group.when, None
         read = {x.source for x in group.lines}
@@ -88,6 +92,15 @@ class Giving:
                 for i, name in enumerate(c.positions):
                     if name.strip().lower() in OFF:
                         yield f"with {control_label(self.model, c.name)} at {name}", None, (c.name, float(i))
+
+    def _gated(self, group: Group) -> set[str]:
+        """The signals that are nothing while a group is off, as all that feeds them is; what is made of nothing is nothing."""
+        feeding: dict[str, list[MixLine]] = {}
+        for placed in all_lines(self.model):
+            feeding.setdefault(placed.line.target, []).append(placed.line)
+        off = {t for t, lines in feeding.items() if all(x.when == group.when or x.combine == "scale" for x in lines)}
+        lifted = {x.source for x in group.lines if x.response is not None and x.when != group.when and _at_zero(x)}
+        return off - lifted
 
     def _leak(self, group: Group, wrong: str | None, place: tuple[str, float] | None) -> tuple[Part, float] | None:
         targets = sorted({x.target for x in group.lines} & self.search.leads.keys())
@@ -181,3 +194,11 @@ class Giving:
                 most = float(np.abs(x).max())
                 if np.abs(x + y).max() < 0.02 * most:
                     yield one, two, most
+
+
+def _at_zero(line: MixLine) -> bool:
+    """Whether a line gives something where its source is nothing."""
+    curve = response_curve(line.response)
+    return curve is not None and (
+        line.response is None or line.response.live_from is not None or bool(curve.of(0.0, {}))
+    )

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
 
 from hypsos.core.engine import Situation
 from hypsos.core.ground.lanes import Array, Places
+from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import UNNAMED, condition_path, node_phrase
 from hypsos.core.model.words import control_label, number, side_percent
 from hypsos.core.parts.airframe import Device
@@ -16,9 +17,9 @@ from hypsos.core.parts.logic import Compare, Gate, asked, conditions_of
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.shakedown.cone import Cone, cone_of
 from hypsos.core.shakedown.deciding import Eye
-from hypsos.core.shakedown.play import Played, Stage
+from hypsos.core.shakedown.play import EXTRA, Played, Stage
 from hypsos.core.shakedown.reach import Step
-from hypsos.core.shakedown.space import NEAR
+from hypsos.core.shakedown.space import NEAR, knobs_of
 from hypsos.core.shakedown.statements import Finding
 from hypsos.core.shakedown.surfaces import SHARE, SurfaceSearch
 
@@ -51,8 +52,8 @@ class Moving:
         """S4: surfaces that jump as a switch goes one position on."""
         eye = self.deciding.eye(self.search.leads, in_time=True)
         told: dict[tuple[str, str], tuple[float, _Act, int, float]] = {}
-        for act in self._switched(eye):
-            before, after = self._two(eye, act, 2)
+        acts = list(self._switched(eye))
+        for act, ((before, after),) in zip(acts, self._two(eye, acts, 2), strict=True):
             self.search.count("S4", len(act.cases))
             for name, lead in self.search.leads.items():
                 if isinstance(self.search.parts[name], Device):
@@ -120,22 +121,43 @@ class Moving:
         return np.array(sorted(seen.values()), np.intp)[:MOST_ACTS]
 
     def _two(
-        self, eye: Eye, act: _Act, frames: int, hands: Mapping[str, float] | None = None, frame_s: float | None = None
-    ) -> tuple[dict[str, Array], dict[str, Array]]:
-        """Where every lead's part stands before an act, and in so many frames after it."""
+        self, eye: Eye, acts: Sequence[_Act], frames: int, hands: Sequence[Mapping[str, float]] = ({},),
+        frame_s: float | None = None,
+    ) -> list[list[tuple[dict[str, Array], dict[str, Array]]]]:  # fmt: skip
+        """Where every lead's part stands before an act, and in so many frames after it: for each act, and for each of the
+        ``hands`` that are held besides. All in one run."""
         step = eye.cone.model.program.frame_s if frame_s is None else frame_s
-        count = len(act.cases)
-        at = self.deciding.hands_at(act.cases) | {n: np.full(count, v) for n, v in (hands or {}).items()}
-        first = {n: v[:, None] for n, v in at.items() if n not in ("link", "power", "link_quality")}
-        first[act.control] = np.full((count, 1), act.start)
-        then = {**first, act.control: np.full((count, 1), act.to)}
-        memory = self.deciding.shelf.memory(self.deciding.memory[act.cases])
-        still = eye.plan.run(Situation(np.zeros(1), first), memory, instant=True)
-        moved = eye.plan.run(Situation(np.asarray(step * np.arange(1, frames + 1), float), then), still.memory)
-        shape = (count, 1)
-        before = {n: np.broadcast_to(t.stand, shape) for n, t in still.outputs.items()}
-        after = {n: np.broadcast_to(t.stand, (count, frames)) for n, t in moved.outputs.items()}
-        return before, after
+        pairs = [(act, held) for act in acts for held in hands]
+        cases = np.concatenate([act.cases for act, _ in pairs]) if pairs else np.zeros(0, np.intp)
+        if not len(cases):
+            return [[({}, {}) for _ in hands] for _ in acts]
+        at = {n: v.copy() for n, v in self.deciding.hands_at(cases).items()}
+        names = {n for _, held in pairs for n in held} | {act.control for act in acts}
+        for name in names - at.keys():
+            at[name] = np.full(len(cases), eye.plan.rest.get(name, 0.0))
+        then, k = {n: v.copy() for n, v in at.items()}, 0
+        for act, held in pairs:
+            here = slice(k, k + len(act.cases))
+            k += len(act.cases)
+            for name, value in held.items():
+                at[name][here] = then[name][here] = value
+            at[act.control][here], then[act.control][here] = act.start, act.to
+        memory = self.deciding.shelf.memory(self.deciding.memory[cases])
+        t = np.asarray(step * np.arange(1, frames + 1), float)
+        still = eye.plan.run(_situation(np.zeros(1), at), memory, instant=True)
+        moved = eye.plan.run(_situation(t, then), still.memory)
+        before = {n: np.broadcast_to(x.stand, (len(cases), 1)) for n, x in still.outputs.items()}
+        after = {n: np.broadcast_to(x.stand, (len(cases), frames)) for n, x in moved.outputs.items()}
+        out: list[list[tuple[dict[str, Array], dict[str, Array]]]] = []
+        k = 0
+        for act in acts:
+            mine = []
+            for _ in hands:
+                here = slice(k, k + len(act.cases))
+                k += len(act.cases)
+                mine.append(({n: x[here] for n, x in before.items()}, {n: x[here] for n, x in after.items()}))
+            out.append(mine)
+        return out
 
     # -- L4 ---------------------------------------------------------------------------------------------------------------
 
@@ -182,7 +204,7 @@ class Moving:
             cases = np.arange(len(self.deciding.nodes))[:400]
             for start, to in ((level - NEAR, level + NEAR), (level + NEAR, level - NEAR)):
                 act = _Act(control, start, to, cases)
-                before, after = self._two(eye, act, 2)
+                ((before, after),) = self._two(eye, [act], 2)[0]
                 self.search.count("L4", len(cases))
                 for name, lead in self.search.leads.items():
                     moved = after[lead.name][:, -1] - before[lead.name][:, -1]
@@ -205,8 +227,12 @@ class Moving:
         frames = int(min(120, np.ceil(Stage(eye.cone.model).settle_s / COARSE_S) + 3))
         names = {n: search.leads[n].name for n in ways}
         found: dict[str, tuple[float, _Act, int, float, float]] = {}
-        for act in self._switched(eye):
-            looks = {v: self._two(eye, act, frames, {stick: v}, COARSE_S) for v in (-100.0, 0.0, 100.0)}
+        acts, values = list(self._switched(eye)), (-100.0, 0.0, 100.0)
+        if not held_back(eye.cone.model, stick):
+            acts = self._cut_off(eye, acts, [{stick: v} for v in values])
+        every = self._two(eye, acts, frames, [{stick: v} for v in values], COARSE_S)
+        for act, found_ in zip(acts, every, strict=True):
+            looks = dict(zip(values, found_, strict=True))
             search.count("S8", 3 * len(act.cases) * frames)
             for end in (-100.0, 100.0):
                 sign = sense * np.sign(end)
@@ -225,6 +251,25 @@ class Moving:
                     found[act.control] = (float(less[i]), act, i, end, float(worst[i] / max(ends[i], 1e-9)))
         for control, (_, act, i, end, share) in sorted(found.items())[:MOST_TOLD]:
             yield self._passed(eye, command, stick, ways, control, act, i, end, share)
+
+    def _cut_off(self, eye: Eye, acts: Sequence[_Act], hands: Sequence[Mapping[str, float]]) -> list[_Act]:
+        """The acts with a surface at its limit at either end. Where nothing holds a command back, a fade leads straight from
+        one end to the other: only what is cut off there can make less of it on the way."""
+        kept = []
+        for act in acts:
+            found = False
+            for held in hands:
+                count = len(act.cases)
+                at = self.deciding.hands_at(act.cases) | {n: np.full(count, v) for n, v in held.items()}
+                memory = self.deciding.shelf.memory(self.deciding.memory[act.cases])
+                for place in (act.start, act.to):
+                    hands_ = _situation(np.zeros(1), {**at, act.control: np.full(count, place)})
+                    outputs = eye.plan.run(hands_, memory, instant=True).outputs
+                    found = found or any(bool(x.at_stop.any()) or bool((x.cut != 0).any()) for x in outputs.values())
+            self.search.count("S8", 2 * len(hands) * len(act.cases))
+            if found:
+                kept.append(act)
+        return kept
 
     def _passed(
         self, eye: Eye, command: str, stick: str, ways: Mapping[str, int], control: str, act: _Act, i: int, end: float,
@@ -266,6 +311,21 @@ class Moving:
             if mode.fade_s > best:
                 best, found = mode.fade_s, f"program.modes[{i}].fade_s"
         return found
+
+
+def _situation(t: Array, hands: Mapping[str, Array]) -> Situation:
+    named = {n: v[:, None] for n, v in hands.items()}
+    rows = len(next(iter(named.values())))
+    world = [np.broadcast_to(named.pop(n, np.float64(r)), (rows, 1)) for n, r in EXTRA.items()]
+    named.setdefault("rudder_stick", np.zeros((rows, 1)))
+    return Situation(t, named, *world)
+
+
+def held_back(model: Model, stick: str) -> bool:
+    """Whether anything slow is between a stick and the surfaces."""
+    if any(x.slow_up_s or x.slow_down_s for x in model.leads):
+        return True
+    return any((x.in_s or x.out_s) and stick in knobs_of(model, x) for x in model.program.mixes)
 
 
 def _takes_time(eye: Eye) -> bool:

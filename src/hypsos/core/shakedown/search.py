@@ -179,7 +179,7 @@ class Shaker:
             return _Task(name, (statement,), (_Same(deciding), *key), work)
 
         def eye(*parts: str, in_time: bool = False, angles: bool = False) -> tuple[Any, ...]:
-            return (_Same(deciding.eye(parts, in_time, angles)),)
+            return (_Same(deciding.eye(parts, in_time, angles).source),)
 
         leads = tuple(search.leads)
         for command in search.steered:
@@ -190,7 +190,8 @@ class Shaker:
                     f"the travel of {name}", "S2", (*eye(name), *eye(name, in_time=True)), partial(search.lost, name)
                 )
         for a, b in search.pairs():
-            yield task(f"{a} and {b}", "S3", eye(a, b, angles=True), partial(search.alike, a, b))
+            both = tuple(x.changed({"seen_right": None}) for x in model.leads if x.target in (a, b))
+            yield task(f"{a} and {b}", "S3", (*eye(a, b), both), partial(search.alike, a, b))
         for i, group in enumerate(giving.groups()):
             key = (group, _Same(cone_of(model, parts=sorted({x.target for x in group.lines}))))
             yield task(f"behaviour {i + 1} off", "S5", key, partial(giving.off, group))

@@ -109,7 +109,8 @@ def space_of(cone: Cone, bends: bool = True, ends: bool = True) -> Space:
             values |= {0.0, 1.0}
         else:
             fed = bends and name in feeding
-            values |= set(_intervals(levels.get(name, set()), low, high, fed))
+            found = set(_intervals(levels.get(name, set()), low, high, fed))
+            values |= found if fed or not both_sides_alike(model, name) else {v for v in found if v >= 0}
             if fed:
                 values |= {low, high, *_bends(model, name, sources.get(name, set()), low, high)}
             if name in cone.free:
@@ -119,6 +120,13 @@ def space_of(cone: Cone, bends: bool = True, ends: bool = True) -> Space:
         told = tuple(sorted(values))
         knobs.append(Knob(name, told, told.index(rest[name])))
     return Space(tuple(k for k in knobs if len(k.values) > 1))
+
+
+def both_sides_alike(model: Model, name: str) -> bool:
+    """Whether everything that compares a control asks only how far it is from the middle."""
+    compared = [x for x in model.program.logic if isinstance(x, Compare) and name in (x.a, x.b)]
+    gated = any(isinstance(x, Gate) and x.source == name for x in model.program.logic)
+    return bool(compared) and not gated and all(x.kind == "beyond" for x in compared)
 
 
 def feeding_controls(model: Model) -> set[str]:
@@ -135,7 +143,7 @@ def blocks_of(model: Model, target: str) -> list[frozenset[str]]:
     """The controls that feed a sum, put together where they act on each other: what one set of them adds to the sum is the
     same wherever the others stand."""
     lines = [x for x in model.program.mixes if x.target == target]
-    sets = [_knobs_of(model, x, frozenset()) for x in lines]
+    sets = [knobs_of(model, x) for x in lines]
     if any(x.combine != "add" for x in lines):
         sets = [frozenset().union(*sets)] if sets else []
     out: list[frozenset[str]] = []
@@ -154,8 +162,8 @@ def lags(model: Model, target: str, deciding: Collection[str]) -> bool:
         above = _upstream(model, reads(x) - {target})
         if not (x.in_s or x.out_s or slow & above):
             continue
-        knobs = _knobs_of(model, x, frozenset())
-        others = frozenset[str]().union(*(_knobs_of(model, y, frozenset()) for y in lines if y is not x))
+        knobs = knobs_of(model, x)
+        others = frozenset[str]().union(*(knobs_of(model, y) for y in lines if y is not x))
         bent = x.gain_from or x.differential_off or (x.response is not None and x.response.live_from)
         if bent or x.when or x.combine != "add" or knobs & (others | set(deciding)):
             return True
@@ -175,7 +183,7 @@ def _upstream(model: Model, names: set[str]) -> set[str]:
     return found
 
 
-def _knobs_of(model: Model, line: MixLine, seen: frozenset[str]) -> frozenset[str]:
+def knobs_of(model: Model, line: MixLine, seen: frozenset[str] = frozenset()) -> frozenset[str]:
     """The controls on which what a line gives hangs, but for conditions."""
     out = frozenset[str]()
     for name in reads(line):
@@ -207,7 +215,7 @@ def _behind(model: Model, name: str, seen: frozenset[str]) -> frozenset[str]:
     if gate is not None:
         return _behind(model, gate.source, seen)
     lines = [x for x in model.program.mixes if x.target == name]
-    return frozenset({name}).union(*(_knobs_of(model, x, seen) for x in lines))
+    return frozenset({name}).union(*(knobs_of(model, x, seen) for x in lines))
 
 
 def interval(model: Model, name: str, values: Array) -> Places:

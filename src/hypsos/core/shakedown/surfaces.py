@@ -7,9 +7,10 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 
 import numpy as np
 
+from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.result import Contribution
 from hypsos.core.fitting.directions import right_way
-from hypsos.core.ground.lanes import Array, Places
+from hypsos.core.ground.lanes import ARRAYS, Array, Places
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.words import Part, control_label, number, side_percent
@@ -380,7 +381,7 @@ class SurfaceSearch:
     def alike(self, name: str, other: str) -> Iterator[Finding]:
         """S3: halves of a pair that answer differently to what moves both."""
         deciding = self.deciding
-        eye = deciding.eye((name, other), angles=True)
+        eye = deciding.eye((name, other))
         across = {self.steered[c] for c in ("roll", "yaw") if c in self.steered} | {"roll_trim", "yaw_trim"}
         owners, numbers, _ = deciding.parted(eye, deciding.cases(eye), (name, other))
         self.count("S3", len(owners))
@@ -392,7 +393,7 @@ class SurfaceSearch:
         mirror = deciding.look(eye, owners, mirrored)
         a, b = self.leads[name], self.leads[other]
         differ = look.stand(a.name) - mirror.stand(b.name)
-        deg = self._degrees(look, a.name) - self._degrees(mirror, b.name)
+        deg = self._apart(name, look.stand(a.name), other, mirror.stand(b.name))
         wrong = np.abs(differ) > UNLIKE
         by_angle = ~wrong & (np.abs(deg) > UNLIKE_DEG)
         if not (wrong | by_angle).any():
@@ -431,9 +432,15 @@ class SurfaceSearch:
 
         yield self.finding("S3", "fault", part, text, deciding.way(case, eye, at), check, (name, other))
 
-    def _degrees(self, look: Look, lead: str) -> Array:
-        deg = look.result.outputs[lead].deg
-        return np.zeros(len(look.cases)) if deg is None else np.broadcast_to(deg, (len(look.cases), 1))[:, -1]
+    def _apart(self, name: str, one: Array, other: str, two: Array) -> Array:
+        """By how many degrees two parts differ that stand so; nothing where both turn their stand into the same angle."""
+        a, b = self.leads[name], self.leads[other]
+        parts = self.parts[name], self.parts[other]
+        throws = [(x.throw_up_deg, x.throw_down_deg, x.chord_mm) if isinstance(x, Surface) else () for x in parts]
+        if (a.linkage, a.measured, throws[0]) == (b.linkage, b.measured, throws[1]):
+            return np.zeros(len(one))
+        first, second = Motion(a, parts[0]).degrees(one, ARRAYS), Motion(b, parts[1]).degrees(two, ARRAYS)
+        return np.asarray(np.nan_to_num(np.asarray(first - second)), float)
 
     def _unlike(self, eye: Eye, case: int, hands: Mapping[str, float], name: str, other: str, across: set[str]) -> str:
         """The place of what tells both halves apart: the line, preset or output that gives them most unlike amounts."""
