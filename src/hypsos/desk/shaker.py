@@ -31,7 +31,8 @@ class Job(NamedTuple):
 
 
 class Said(NamedTuple):
-    """An answer to a job: ``progress`` (share, what), ``found``, ``failed`` (a sentence)."""
+    """An answer to a job: ``progress`` (share, what), ``found``, ``failed`` (a sentence), ``overtaken`` by a newer job
+    of its kind."""
 
     number: int
     kind: str
@@ -76,6 +77,7 @@ def main() -> None:
     shaker = Shaker()
     while (job := jobs.get()) is not None:
         if newest[job.kind] != job.number:
+            send(out, Said(job.number, "overtaken", None))
             continue
         number, kind = job.number, job.kind
 
@@ -86,7 +88,8 @@ def main() -> None:
             send(out, Said(number, "progress", (share, what)))
 
         try:
-            send(out, Said(number, "found", _done(shaker, job, gone, progress)))
+            done = _done(shaker, job, gone, progress)
+            send(out, Said(number, "found" if newest[kind] == number else "overtaken", done))
         except HypsosError as error:
             send(out, Said(number, "failed", error.plain))
 

@@ -204,7 +204,10 @@ class Shaking(QObject):
         if said.number in self._answers:
             if said.kind != "progress":
                 then, failed = self._answers.pop(said.number)
-                (then if said.kind == "found" else failed)(said.content)
+                if said.kind == "overtaken":
+                    failed("Something newer was asked. Ask again.")
+                else:
+                    (then if said.kind == "found" else failed)(said.content)
             return
         if self._asked is None or said.number != self._asked[0]:
             return
@@ -213,7 +216,9 @@ class Shaking(QObject):
         else:
             _, model = self._asked
             self._asked, self.share = None, None
-            if said.kind == "failed":
+            if said.kind == "overtaken":  # another window, or a newer edit, was asked about since
+                self._wait.start()
+            elif said.kind == "failed":
                 self.fault = f"The search went wrong ({said.content}). The bench and your edits are not touched."
             elif model is self.bench.model or self.found is None:
                 self.found, self._of = said.content, model

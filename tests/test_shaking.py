@@ -1,0 +1,138 @@
+"""Shake it down in the window: found by itself after an edit, shown on the bench, mended, compared, told on the sheet."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication
+
+from hypsos.core.model.paths import with_at
+from hypsos.core.parts.shapes import MixLine
+from hypsos.desk import shaking
+from hypsos.desk.shaking import worker
+
+PATIENT = 60_000
+
+
+@pytest.fixture
+def shaken(window, qtbot, monkeypatch):
+    monkeypatch.setattr(shaking, "BY_ITSELF", True)
+    window.finish()
+    window.go("shake")
+    window.workbench.shaking.search()
+    qtbot.waitUntil(lambda: window.workbench.shaking.current, timeout=PATIENT)
+    return window
+
+
+def _plant(window, qtbot):
+    """A mix that starts the motor with the flap switch; the search finds it by itself."""
+    bench = window.workbench
+    up = MixLine(name="Idle up", target="motor", source="full", gain=12.0, when="flap_switch@2")
+    bench.apply(with_at(bench.loaded, "program.mixes", (*bench.loaded.program.mixes, up)), "idle up")
+    qtbot.waitUntil(lambda: bench.shaking.current, timeout=PATIENT)
+    QApplication.processEvents()
+
+
+def test_what_an_edit_brings_is_found_shown_and_mended(shaken, qtbot):
+    window, bench, page = shaken, shaken.workbench, shaken.page("shake")
+    assert "no danger" in page.found.says.text().lower() and bench.shaking.words() == "2 advice"
+    _plant(window, qtbot)
+    card = page.found.cards[0]
+    assert card.finding.statement == "M2" and "Flap switch alone gives Motor more" in card.text.text()
+    assert "Motor switch to run, then Flap switch to half" in card.way.text()
+    assert window.rundown.words("shake") == "1 danger · 2 advice" and window.rundown.state("shake").count == 1
+    assert "Flap switch alone" in page.strip.words.text()
+
+    said = []
+    bench.captioned.connect(lambda spoken: said.append(spoken.caption))
+    qtbot.mouseClick(card.show_me, Qt.MouseButton.LeftButton)
+    assert bench.playing and bench.narrated
+    qtbot.waitUntil(lambda: not bench.playing, timeout=PATIENT)
+    assert bench.live.controls["flap_switch"] == 2 and bench.powers()["motor"] > 2.5  # and it stays there
+    assert said[0].startswith("Power on") and "Flap switch to landing" in said
+    assert said[-1].startswith("Flap switch alone") and not bench.narrated
+    assert bench.recorder is not None and bench.recorder.now_s() > 0.3
+
+    qtbot.mouseClick(card.change, Qt.MouseButton.LeftButton)
+    assert window.rundown.current == "flaps"
+    window.go("shake")
+    qtbot.mouseClick(card.mend, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bool(card.offers), timeout=PATIENT)
+    look, do = card.offers[0]
+    qtbot.mouseClick(look, Qt.MouseButton.LeftButton)
+    assert bench.shadow and set(bench.shadow) >= {"left_flaperon", "elevator"}
+    before = bench.loaded
+    qtbot.mouseClick(do, Qt.MouseButton.LeftButton)
+    assert bench.loaded.program.guard.holds == ("flap_switch@2",) and bench.shadow is None
+    assert bench.undo_label.startswith("hold the motor while")
+    qtbot.waitUntil(lambda: bench.shaking.current, timeout=PATIENT)
+    assert not bench.shaking.found.of_level("danger")
+    bench.undo()
+    assert bench.loaded.program.guard == before.program.guard
+
+
+def test_a_statement_is_left_out_with_a_reason_and_asked_again(shaken, qtbot):
+    window, bench, page = shaken, shaken.workbench, shaken.page("shake")
+    page.show_view("searched")
+    row = page.searched.rows["M4"]
+    assert "complete" in row.says.text() and "situations" in row.says.text()
+    qtbot.mouseClick(row.leave, Qt.MouseButton.LeftButton)
+    qtbot.keyClick(row.reason, Qt.Key.Key_Return)  # without a reason nothing is left out
+    assert not bench.loaded.not_asked
+    qtbot.keyClicks(row.reason, "Our strip is fenced off.")
+    qtbot.keyClick(row.reason, Qt.Key.Key_Return)
+    assert bench.loaded.not_asked == {"M4": "Our strip is fenced off."}
+    assert row.says.text() == "Not asked: Our strip is fenced off."
+    qtbot.waitUntil(lambda: bench.shaking.current, timeout=PATIENT)
+    assert "M4" not in {f.statement for f in bench.shaking.found.findings}
+    window.go("sheet")
+    window.page("sheet").show_sheet()
+    shown = window.page("sheet").view.toPlainText()
+    assert "Shaken down:" in shown and "Our strip is fenced off." in shown
+    window.go("shake")
+    qtbot.mouseClick(row.leave, Qt.MouseButton.LeftButton)
+    assert not bench.loaded.not_asked
+
+
+def test_what_changed_since_a_snapshot_is_a_table_and_a_shadow(shaken, qtbot):
+    bench, page = shaken.workbench, shaken.page("shake")
+    bench.keep("before the coast")
+    page.show_view("changed")
+    view = page.changed
+    assert view.other.itemText(0) == "snapshot “before the coast”"
+    view.compare.click()
+    qtbot.waitUntil(lambda: view.found is not None, timeout=PATIENT)
+    assert view.found.same and view.says.text().startswith("No difference")
+    bench.edit("program.mixes[1].gain", 80.0, "less rudder")
+    assert "Compare again" in view.says.text() and view.found is None
+    view.compare.click()
+    qtbot.waitUntil(lambda: view.found is not None, timeout=PATIENT)
+    assert [d.part for d in view.found.differences] == ["rudder"] and "1 part stands elsewhere" in view.says.text()
+    view.shows[0].click()
+    assert bench.playing and bench.chosen == "rudder" and bench.shadow is not None
+    assert abs(bench.shadow["rudder"]) > 30
+    page.show_view("found")
+    assert bench.shadow is None
+
+
+def test_a_search_that_dies_is_told_and_begins_anew(shaken, qtbot):
+    window, bench, page = shaken, shaken.workbench, shaken.page("shake")
+    worker()._process.kill()
+    bench.shaking.again()
+    qtbot.waitUntil(lambda: bench.shaking.share is None, timeout=PATIENT)
+    _plant(window, qtbot)
+    assert bench.shaking.found.of_level("danger") and not page.found.fault.isVisible()
+
+
+def test_stopping_a_search_keeps_the_window_and_the_next_edit_searches_again(shaken, qtbot):
+    window, bench, page = shaken, shaken.workbench, shaken.page("shake")
+    window.workbench.open("Marram")
+    qtbot.waitUntil(lambda: bench.shaking.share is not None, timeout=PATIENT)
+    assert page.found.stop.isVisible()
+    page.found.stop.click()
+    qtbot.waitUntil(lambda: bench.shaking.share is None, timeout=PATIENT)
+    found = bench.shaking.found
+    assert found is not None and any(s.note == "not searched: stopped" for s in found.searched)
+    bench.edit("note", "Another one.", "note")
+    qtbot.waitUntil(lambda: bench.shaking.current and bench.shaking.found is not found, timeout=PATIENT)
+    assert all(s.note != "not searched: stopped" for s in bench.shaking.found.searched)
