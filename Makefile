@@ -19,6 +19,8 @@ bench: .venv/ready
 	QT_QPA_PLATFORM=offscreen $(BIN)/python bench/run.py
 	QT_QPA_PLATFORM=offscreen $(BIN)/python bench/window.py
 	$(BIN)/python bench/random_guard.py
+	$(BIN)/python bench/shakedown.py
+	$(BIN)/python bench/random_shakedown.py 30 2000
 
 mutants: .venv/ready
 	$(BIN)/python tools/mutants.py

@@ -136,6 +136,7 @@ def test_j19_a_cut_that_locks_again_when_the_battery_is_changed(pilot):
     guard = p.step("guard")
     p.click(guard.levels.button(4))
     shake = p.step("shake")
+    p.press(shake, "Scenarios")
     p.press(shake, "Add the usual ones")
     model = p.bench.loaded
     rows = (

@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 
 from hypsos.core.engine import Result
 from hypsos.core.ground.lanes import Array
-from hypsos.core.model.choosing import asked_by
 from hypsos.core.model.condition_doubts import condition_doubts, never
 from hypsos.core.model.document import Model
 from hypsos.core.model.mode_grid import asked_switches, never_flown
@@ -21,7 +20,7 @@ from hypsos.core.model.tunables import dead_axes, tunable_users
 from hypsos.core.model.uses import condition_users
 from hypsos.core.model.words import control_label, said_name
 from hypsos.core.parts.logic import Compare, Counter, Gate, LogicSwitch, asked, conditions_of, signals_of
-from hypsos.core.shakedown.cone import Cone, cone_of, has_run_out
+from hypsos.core.shakedown.cone import Cone, conditions_asked, cone_of, has_run_out
 from hypsos.core.shakedown.reach import Edges, Reach
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import Finding
@@ -78,7 +77,7 @@ class ConditionSearch:
             if mode.label in modes:
                 text = f"{mode.label} is never flown: modes before it hold wherever its rule does."
                 yield Finding("L2", "advice", f"program.modes[{i}].when", text)
-        asked_for = self._asked()
+        asked_for = conditions_asked(self.model)
         for i, node in enumerate(self.model.program.logic):
             if isinstance(node, Gate):
                 continue
@@ -103,30 +102,6 @@ class ConditionSearch:
 
     def _called(self, node: LogicSwitch) -> str:
         return node.label if node.label != UNNAMED else node_phrase(self.model, node)
-
-    def _asked(self) -> set[str]:
-        """Every condition that something hangs on."""
-        nodes = {x.name: x for x in self.model.program.logic}
-        open_ = [asked(t).name for _, t in asked_by(self.model)]
-        guard = self.model.program.guard
-        if guard is not None and guard.also is not None:
-            open_.append(asked(guard.also).name)
-        read = {s for x in self.model.program.logic for s in signals_of(x)}
-        open_ += [n for n, x in nodes.items() if isinstance(x, Gate) and (n in read or self._read(n))]
-        found: set[str] = set()
-        while open_:
-            name = open_.pop()
-            if name in nodes and name not in found:
-                found.add(name)
-                open_ += [asked(t).name for t in conditions_of(nodes[name])] + list(signals_of(nodes[name]))
-        return found
-
-    def _read(self, gate: str) -> bool:
-        from hypsos.core.model.lines import all_lines, reads
-
-        return any(gate in reads(p.line) for p in all_lines(self.model)) or any(
-            a.control == gate for a in self.model.program.axes
-        )
 
     def _compares_sums(self, node: LogicSwitch) -> bool:
         from hypsos.core.model.logic_order import measured_signals

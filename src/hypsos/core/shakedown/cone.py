@@ -14,8 +14,9 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from hypsos.core.ground.lanes import Array, Flags
+from hypsos.core.model.choosing import asked_by
 from hypsos.core.model.document import Model
-from hypsos.core.model.lines import all_lines
+from hypsos.core.model.lines import all_lines, reads
 from hypsos.core.model.program import Axis
 from hypsos.core.model.reach import motor_cone
 from hypsos.core.parts.logic import Adjuster, Compare, LogicSwitch, Tunable, asked, conditions_of, signals_of
@@ -303,6 +304,32 @@ def _freed(x: Tunable, free: dict[str, str]) -> Tunable:
     name = f"{FREE}{len(free)}"
     free[name] = x.name
     return x.changed({"adjuster": Adjuster(kind="set", control=name, modes=x.adjuster.modes)})
+
+
+def conditions_asked(model: Model) -> set[str]:
+    """Every condition and gate on which something hangs."""
+    program = model.program
+    nodes = {x.name: x for x in program.logic}
+    open_ = [asked(text).name for _, text in asked_by(model)]
+    if program.guard is not None and program.guard.also is not None:
+        open_.append(asked(program.guard.also).name)
+    open_ += [n for p in all_lines(model) for n in reads(p.line)] + [a.control for a in program.axes]
+    open_ += [x.adjuster.control for x in program.shared_values() if x.adjuster is not None and x.adjuster.control]
+    found: set[str] = set()
+    while open_:
+        name = open_.pop()
+        if name in nodes and name not in found:
+            found.add(name)
+            open_ += [asked(text).name for text in conditions_of(nodes[name])] + list(signals_of(nodes[name]))
+    return found
+
+
+def bare(model: Model) -> Model:
+    """The model without what is only said, and without the conditions on which nothing else hangs: it flies just the same."""
+    quiet = model.changed({"program": model.program.changed({"announcements": ()})})
+    kept = conditions_asked(quiet)
+    logic = tuple(x for x in model.program.logic if x.name in kept)
+    return quiet.changed({"program": quiet.program.changed({"logic": logic}), "scenarios": ()})
 
 
 def timed(model: Model) -> Iterator[tuple[str, float]]:

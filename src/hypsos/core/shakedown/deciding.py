@@ -66,6 +66,7 @@ class Deciding:
         self.reach = Reach(self.cone, self.space, self._watch, None, most, stopped).run()
         self.complete, self.shelf = self.reach.complete, self.reach.shelf
         self._settled()
+        self.reach.forget()
 
     @classmethod
     def unsearched(cls, model: Model, parts: Sequence[str]) -> Deciding:

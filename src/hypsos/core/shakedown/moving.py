@@ -16,7 +16,7 @@ from hypsos.core.parts.airframe import Device
 from hypsos.core.parts.logic import Compare, Gate, asked, conditions_of
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.shakedown.cone import Cone, cone_of
-from hypsos.core.shakedown.deciding import Eye
+from hypsos.core.shakedown.deciding import Deciding, Eye
 from hypsos.core.shakedown.play import EXTRA, Played, Stage
 from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.space import NEAR, knobs_of
@@ -44,18 +44,24 @@ class Moving:
     """The surfaces of a model while something changes."""
 
     def __init__(self, search: SurfaceSearch) -> None:
-        self.search, self.model, self.deciding = search, search.model, search.deciding
+        self.search, self.model = search, search.model
+
+    @property
+    def deciding(self) -> Deciding:
+        """What decides for the surfaces at hand."""
+        return self.search.deciding
 
     # -- S4 ---------------------------------------------------------------------------------------------------------------
 
-    def jumps(self) -> Iterator[Finding]:
+    def jumps(self, names: Sequence[str]) -> Iterator[Finding]:
         """S4: surfaces that jump as a switch goes one position on."""
-        eye = self.deciding.eye(self.search.leads, in_time=True)
+        eye = self.deciding.eye(names, in_time=True)
         told: dict[tuple[str, str], tuple[float, _Act, int, float]] = {}
         acts = list(self._switched(eye))
         for act, ((before, after),) in zip(acts, self._two(eye, acts, 2), strict=True):
             self.search.count("S4", len(act.cases))
-            for name, lead in self.search.leads.items():
+            for name in names:
+                lead = self.search.leads[name]
                 if isinstance(self.search.parts[name], Device):
                     continue
                 moved = after[lead.name][:, -1] - before[lead.name][:, -1]
@@ -161,12 +167,15 @@ class Moving:
 
     # -- L4 ---------------------------------------------------------------------------------------------------------------
 
-    def flickers(self) -> Iterator[Finding]:
+    def flickers(self, names: Sequence[str]) -> Iterator[Finding]:
         """L4: conditions without a way back on which a motor or a large movement hangs."""
         motor = cone_of(self.model, guard=True).model.program if self.model.airframe.motors else None
         holding = {x.name for x in motor.logic} if motor is not None else set()
-        eye = self.deciding.eye(self.search.leads, in_time=True)
+        eye = self.deciding.eye(names, in_time=True)
+        asked_for = {x.name for x in eye.cone.model.program.logic} | holding
         for i, node in enumerate(self.model.program.logic):
+            if node.name not in asked_for:
+                continue
             if not isinstance(node, Compare) or node.hysteresis > 0 or node.kind == "difference":
                 continue
             path = f"program.logic[{i}].hysteresis" if node.label != UNNAMED else condition_path(self.model, node.name)
@@ -176,7 +185,7 @@ class Moving:
                 text = f"Right at its level “{said}” would switch to and fro, and the motor's release hangs on it."
                 yield Finding("L4", "advice", path, text)
                 continue
-            found = self._flickering(eye, node)
+            found = self._flickering(eye, node, names)
             if found is not None:
                 name, moved = found
                 text = (
@@ -190,7 +199,7 @@ class Moving:
         users = [x for x in self.model.program.logic if any(asked(t).name == name for t in conditions_of(x))]
         return bool(users) and all(x.kind in ("on_delay", "off_delay") for x in users)
 
-    def _flickering(self, eye: Eye, node: Compare) -> tuple[str, float] | None:
+    def _flickering(self, eye: Eye, node: Compare, names: Sequence[str]) -> tuple[str, float] | None:
         """The surface that jumps most as the signal crosses the level, where it jumps far."""
         gates = {x.name: x.source for x in self.model.program.logic if isinstance(x, Gate)}
         control = gates.get(node.a, node.a)
@@ -206,7 +215,8 @@ class Moving:
                 act = _Act(control, start, to, cases)
                 ((before, after),) = self._two(eye, [act], 2)[0]
                 self.search.count("L4", len(cases))
-                for name, lead in self.search.leads.items():
+                for name in names:
+                    lead = self.search.leads[name]
                     moved = after[lead.name][:, -1] - before[lead.name][:, -1]
                     i = int(np.argmax(np.abs(moved)))
                     if abs(moved[i]) > JUMP and (best is None or abs(moved[i]) > abs(best[1])):
@@ -255,20 +265,31 @@ class Moving:
     def _cut_off(self, eye: Eye, acts: Sequence[_Act], hands: Sequence[Mapping[str, float]]) -> list[_Act]:
         """The acts with a surface at its limit at either end. Where nothing holds a command back, a fade leads straight from
         one end to the other: only what is cut off there can make less of it on the way."""
-        kept = []
+        if not acts:
+            return []
+        looks = [(act, held, place) for act in acts for held in hands for place in (act.start, act.to)]
+        cases = np.concatenate([act.cases for act, _, _ in looks])
+        at = {n: v.copy() for n, v in self.deciding.hands_at(cases).items()}
+        names = {n for _, held, _ in looks for n in held} | {act.control for act in acts}
+        for name in names - at.keys():
+            at[name] = np.full(len(cases), eye.plan.rest.get(name, 0.0))
+        k = 0
+        for act, held, place in looks:
+            here = slice(k, k := k + len(act.cases))
+            for name, value in (*held.items(), (act.control, place)):
+                at[name][here] = value
+        memory = self.deciding.shelf.memory(self.deciding.memory[cases])
+        outputs = eye.plan.run(_situation(np.zeros(1), at), memory, instant=True).outputs.values()
+        cut = np.zeros(len(cases), bool)
+        for x in outputs:
+            cut |= np.broadcast_to(x.at_stop | (x.cut != 0), (len(cases), 1))[:, -1]
+        self.search.count("S8", len(cases))
+        kept, k = [], 0
         for act in acts:
-            found = False
-            for held in hands:
-                count = len(act.cases)
-                at = self.deciding.hands_at(act.cases) | {n: np.full(count, v) for n, v in held.items()}
-                memory = self.deciding.shelf.memory(self.deciding.memory[act.cases])
-                for place in (act.start, act.to):
-                    hands_ = _situation(np.zeros(1), {**at, act.control: np.full(count, place)})
-                    outputs = eye.plan.run(hands_, memory, instant=True).outputs
-                    found = found or any(bool(x.at_stop.any()) or bool((x.cut != 0).any()) for x in outputs.values())
-            self.search.count("S8", 2 * len(hands) * len(act.cases))
-            if found:
+            rows = 2 * len(hands) * len(act.cases)
+            if cut[k : k + rows].any():
                 kept.append(act)
+            k += rows
         return kept
 
     def _passed(

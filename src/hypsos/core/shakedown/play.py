@@ -16,7 +16,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.words import control_label, number, plain, stick_words
 from hypsos.core.parts.logic import asked
 from hypsos.core.parts.transmitter import STICKS
-from hypsos.core.shakedown.cone import timed
+from hypsos.core.shakedown.cone import bare, timed
 from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.statements import Move
 
@@ -53,8 +53,8 @@ class Stage:
 
     @cached_property
     def plan(self) -> Plan:
-        """The whole model, compiled."""
-        return compile_plan(self.model)
+        """The whole model, compiled, but for what is only said and what nothing hangs on."""
+        return compile_plan(bare(self.model))
 
     @cached_property
     def settle_s(self) -> float:

@@ -26,7 +26,7 @@ from hypsos.core.shakedown.states import Shelf
 
 PIECE = 65_536
 """Situations computed in one go."""
-MOST_CELLS = 80_000_000
+MOST_CELLS = 16_000_000
 """Situations that are kept apart at the most: memories times combinations of the hands."""
 SETS = 4
 """Of so many delays that wait at once every set may end together; of more, each alone and all of them."""
@@ -334,6 +334,12 @@ class Reach:
     def result_of(self, memory: Places, hands: Places) -> Places:
         """The memory after a frame from these."""
         return np.asarray(self._result[memory, hands], np.intp)
+
+    def forget(self) -> None:
+        """Let the tables go: from here on only ways are told."""
+        self._result = self._place = self._node = np.full((1, 1), -1, np.int32)
+        self._seen, self._of = [], []
+        self.seen, self.of_memory, self.of_hands = np.zeros((0, 0)), np.zeros(0, np.intp), np.zeros(0, np.intp)
 
     def hands_seen(self, count: int) -> Places:
         """The number of the hands of everything seen so far."""

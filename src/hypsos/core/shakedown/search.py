@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Collection, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass
 from functools import partial
 from typing import Any, NamedTuple
@@ -64,7 +64,7 @@ class Shaker:
     def __init__(self, most: int = MOST) -> None:
         self.most = most
         self._held: dict[str, tuple[tuple[Any, ...], _Done]] = {}
-        self._deciding: Deciding | None = None
+        self._deciding: dict[tuple[str, ...], Deciding] = {}
 
     def run(
         self, ask: Ask, only: Collection[str] = (), progress: Progress | None = None,
@@ -166,44 +166,56 @@ class Shaker:
 
     def _surface_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
         search = SurfaceSearch(model, self.most, stopped, self._deciding)
-        deciding = self._deciding = search.deciding
-        moving, giving = Moving(search), Giving(search)
 
-        def task(name: str, statement: str, key: Iterable[Any], find: Callable[[], Iterator[Finding]]) -> _Task:
+        def task(
+            name: str, statement: str, parts: Sequence[str], find: Callable[[], Iterator[Finding]], *more: Any,
+            in_time: bool | None = False,
+        ) -> _Task:  # fmt: skip
+            deciding = search.decide(parts)
+            looks = (False, True) if in_time is None else (in_time,)
+            key = (_Same(deciding), *(_Same(deciding.eye(parts, t).source) for t in looks), *more)
+
             def work() -> _Done:
+                search.decide(parts)
                 search.tried, search.partly = {}, set()
                 found = tuple(find())
                 partly = set(search.partly) | (set() if search.complete else {statement})
                 return _Done(found, dict(search.tried), frozenset(partly))
 
-            return _Task(name, (statement,), (_Same(deciding), *key), work)
+            return _Task(name, (statement,), key, work)
 
-        def eye(*parts: str, in_time: bool = False, angles: bool = False) -> tuple[Any, ...]:
-            return (_Same(deciding.eye(parts, in_time, angles).source),)
+        yield from self._standing_tasks(search, task)
+        yield from self._moving_tasks(search, task)
 
-        leads = tuple(search.leads)
+    def _standing_tasks(self, search: SurfaceSearch, task: Callable[..., _Task]) -> Iterator[_Task]:
+        """What is asked of surfaces where they have come to rest."""
+        model, giving = search.model, Giving(search)
         for command in search.steered:
-            yield task(f"{command} everywhere", "S1", eye(*search.ways(command)), partial(search.steering, command))
-        for name in leads:
+            if ways := tuple(search.ways(command)):
+                yield task(f"{command} everywhere", "S1", ways, partial(search.steering, command))
+        for name in search.leads:
             if search.leads[name].port is not None:
-                yield task(
-                    f"the travel of {name}", "S2", (*eye(name), *eye(name, in_time=True)), partial(search.lost, name)
-                )
+                yield task(f"the travel of {name}", "S2", (name,), partial(search.lost, name), in_time=None)
         for a, b in search.pairs():
             both = tuple(x.changed({"seen_right": None}) for x in model.leads if x.target in (a, b))
-            yield task(f"{a} and {b}", "S3", (*eye(a, b), both), partial(search.alike, a, b))
+            yield task(f"{a} and {b}", "S3", (a, b), partial(search.alike, a, b), both)
         for i, group in enumerate(giving.groups()):
-            key = (group, _Same(cone_of(model, parts=sorted({x.target for x in group.lines}))))
-            yield task(f"behaviour {i + 1} off", "S5", key, partial(giving.off, group))
+            moved = tuple(sorted({x.target for x in group.lines} & search.leads.keys()))
+            if moved:
+                yield task(f"behaviour {i + 1} off", "S5", moved, partial(giving.off, group), group)
+        for name in search.leads:
+            yield task(f"what moves {name}", "S7", (name,), partial(giving.fought, name))
+
+    def _moving_tasks(self, search: SurfaceSearch, task: Callable[..., _Task]) -> Iterator[_Task]:
+        """What is asked of surfaces on their way."""
+        program, moving = search.model.program, Moving(search)
         for command in search.steered:
-            key = eye(*search.ways(command), in_time=True)
-            yield task(f"{command} on the way", "S8", key, partial(moving.passages, command))
-        yield task("jumps", "S4", eye(*leads, in_time=True), moving.jumps)
-        for name in leads:
-            yield task(f"what moves {name}", "S7", eye(name), partial(giving.fought, name))
-        yield task(
-            "flicker", "L4", (*eye(*leads, in_time=True), model.program.logic, model.program.guard), moving.flickers
-        )
+            if ways := tuple(search.ways(command)):
+                yield task(f"{command} on the way", "S8", ways, partial(moving.passages, command), in_time=True)
+        for names in search.groups():
+            yield task(f"jumps of {names[0]}", "S4", names, partial(moving.jumps, names), in_time=True)
+            more = (program.logic, program.guard)
+            yield task(f"flicker of {names[0]}", "L4", names, partial(moving.flickers, names), *more, in_time=True)
 
     def _condition_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
         search = ConditionSearch(model, self.most // 4, stopped)

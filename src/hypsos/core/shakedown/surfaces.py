@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 
 import numpy as np
 
@@ -17,12 +17,14 @@ from hypsos.core.model.words import Part, control_label, number, side_percent
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.wiring import Lead
-from hypsos.core.shakedown.deciding import Deciding, Eye, Look
+from hypsos.core.shakedown.deciding import Deciding, Eye, Look, decided
 from hypsos.core.shakedown.play import Check, Played, Stage, caption, captions, proved
 from hypsos.core.shakedown.reach import Step
-from hypsos.core.shakedown.space import lags
+from hypsos.core.shakedown.space import lags, space_of
 from hypsos.core.shakedown.statements import Finding, Level, Move
 
+LARGE = 20_000
+"""Combinations of the hands in what decides for all surfaces, from which on it is searched for each group by itself."""
 SHARE = 0.2
 """Of what a command gives with everything at rest: so much must be left in every case."""
 LOST = 1.0
@@ -38,7 +40,10 @@ MOST_EACH = 3
 class SurfaceSearch:
     """The surfaces of a model in every case that decides."""
 
-    def __init__(self, model: Model, most: int, stopped: Callable[[], bool], deciding: Deciding | None = None) -> None:
+    def __init__(
+        self, model: Model, most: int, stopped: Callable[[], bool], known: dict[tuple[str, ...], Deciding] | None = None
+    ) -> None:
+        self._most, self._stopped, self._known = most, stopped, {} if known is None else known
         self.model, self.stage = model, Stage(model)
         motors = {m.name for m in model.airframe.motors}
         self.parts: dict[str, Part] = {p.name: p for p in model.airframe.moved() if p.name not in motors}
@@ -47,21 +52,30 @@ class SurfaceSearch:
             if x.target in self.parts:
                 self.leads.setdefault(x.target, x)
         self.steered: dict[str, str] = {a.command: a.control for a in model.program.axes if a.command in STEERING}
-        go_on = deciding is not None and deciding.follows(model, tuple(self.leads))
-        self.deciding = (
-            deciding if deciding is not None and go_on else Deciding(model, tuple(self.leads), most, stopped)
-        )
-        self.complete = self.deciding.complete
-        self._eye: Eye | None = None
+        _, whole = decided(model, tuple(self.leads))
+        self.large = space_of(whole, bends=False, ends=False).size > LARGE
+        """Whether what decides is searched for each group of surfaces by itself, not for all at once."""
+        self._decided: set[tuple[str, ...]] = set()
+        self.decide(self.leads)
         self.tried: dict[str, int] = {}
         self.partly: set[str] = set()
 
-    @property
-    def eye(self) -> Eye:
-        """What looks at all surfaces at once."""
-        if self._eye is None:
-            self._eye = self.deciding.eye(self.leads)
-        return self._eye
+    def decide(self, parts: Iterable[str]) -> Deciding:
+        """Go by what decides for some parts; in a model that is not large by what decides for all of them."""
+        key = tuple(parts) if self.large else tuple(self.leads)
+        held = self._known.get(key)
+        if held is None or not (key in self._decided or held.follows(self.model, key)):
+            same = self._alike(key)
+            held = same if same is not None else Deciding(self.model, key, self._most, self._stopped)
+            self._known[key] = held
+        self._decided.add(key)
+        self.deciding, self.complete = held, held.complete
+        return held
+
+    def _alike(self, key: tuple[str, ...]) -> Deciding | None:
+        """What decides for other parts, where it is the very same."""
+        _, cone = decided(self.model, key)
+        return next((d for k, d in self._known.items() if k in self._decided and d.cone is cone), None)
 
     def count(self, statement: str, rows: int, whole: bool = True) -> None:
         """So many situations more were tried for a statement."""
@@ -74,7 +88,7 @@ class SurfaceSearch:
     def still(self, but: Sequence[str] = ()) -> dict[str, float]:
         """The sticks and the trims where nobody touches them, but some."""
         sticks = {c: 0.0 for c in self.steered.values()}
-        trims = {k.name: k.values[k.rest] for k in self.eye.space.knobs if k.name.endswith("_trim")}
+        trims = {n: v for n, v in self.stage.plan.rest.items() if n.endswith("_trim")}
         return {n: v for n, v in (sticks | trims).items() if n not in but}
 
     def looked(self, eye: Eye, cases: Places, numbers: Places, more: Mapping[str, float] | None = None) -> Look:
@@ -370,6 +384,13 @@ class SurfaceSearch:
         return sorted((x for x in found if side * x[2] > 0.5), key=lambda x: -side * x[2])
 
     # -- S3 ---------------------------------------------------------------------------------------------------------------
+
+    def groups(self) -> list[tuple[str, ...]]:
+        """Surfaces looked at together: all of them; in a large model the halves of each pair, and the others each alone."""
+        if not self.large:
+            return [tuple(self.leads)]
+        pairs = self.pairs()
+        return [*pairs, *((n,) for n in self.leads if all(n not in p for p in pairs))]
 
     def pairs(self) -> list[tuple[str, str]]:
         """Surfaces that are each other's likes on both sides."""
