@@ -9,6 +9,7 @@ import sys
 import threading
 from collections.abc import Callable
 from contextlib import suppress
+from textwrap import shorten
 from typing import Any
 
 from PyQt6.QtCore import QCoreApplication, QObject, QTimer, pyqtSignal
@@ -23,6 +24,8 @@ from hypsos.desk.workbench import Workbench
 
 REST_MS = 500
 """An edit rests so long before it is searched."""
+SHORT = 72
+"""Letters of a finding in the strip below the page; its card has all of them."""
 BY_ITSELF = True
 """Whether every edit is searched without being asked."""
 
@@ -139,7 +142,9 @@ class Shaking(QObject):
         if not self.current or self.found is None:
             return []
         return [
-            Attention("shake", f.text, f"found:{i}") for i, f in enumerate(self.found.findings) if f.level != "advice"
+            Attention("shake", shorten(f.text, SHORT, placeholder=" …"), f"found:{i}")
+            for i, f in enumerate(self.found.findings)
+            if f.level != "advice"
         ]
 
     def words(self, short: bool = False) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import os
 import tempfile
 import time
@@ -63,31 +62,33 @@ def _sentences(window: Window) -> None:
         page.ensureWidgetVisible(page.cards[8])
 
 
+def _searched(window: Window) -> None:
+    """Wait for what the search finds."""
+    shaking = window.workbench.shaking
+    assert shaking is not None
+    shaking.search()
+    _until(lambda: shaking.current or bool(shaking.fault))
+
+
+PATIENCE_S = 60.0
+"""How long a search is waited for."""
+
+
+def _until(come: Callable[[], bool]) -> None:
+    deadline = time.monotonic() + PATIENCE_S
+    while not come() and time.monotonic() < deadline:
+        QApplication.processEvents()
+        time.sleep(0.01)
+
+
 def _shaken(window: Window) -> None:
-    """A minute of flying recorded, the landing opened, the cursor on the moment of a drop-out."""
-    bench = window.workbench
-    for k in range(300):
-        t = 0.1 * k
-        bench.set_control("aileron_stick", round(60.0 * math.sin(0.9 * t), 1))
-        bench.set_control("elevator_stick", round(35.0 * math.sin(0.5 * t), 1))
-        if k == 60:
-            bench.set_control("flight_switch", 1.0)
-        if k == 110:
-            bench.drop_out(0.6)
-        if k == 160:
-            bench.set_control("throttle_stick", -100.0)
-        if k == 200:
-            bench.set_control("task_switch", 2.0)
-        bench.advance(0.1)
-    if bench.trials is not None:
-        bench.trials.play_now()
-    page = cast("ShakePage", window.page("shake"))
-    page.cards[-1].open()
-    window.bench.show_timeline()
+    """What was found, one of it played on the bench, with the timeline."""
+    _searched(window)
+    page, bench = cast("ShakePage", window.page("shake")), window.workbench
     QApplication.processEvents()
-    page.ensureWidgetVisible(page.cards[-1].title, 0, 300)
-    if bench.recorder is not None:
-        window.bench.timeline.lanes.look_at(bench.recorder.now_s() - 18.8)
+    page.found.cards[-1].show_me.click()
+    window.bench.show_timeline()
+    _until(lambda: not bench.playing)
 
 
 def _lost(window: Window) -> None:
@@ -190,9 +191,9 @@ VIEWS: tuple[tuple[str, str, str, str, Callable[[Window], None] | None], ...] = 
     ("gallery", "Tidewrack", "dark", "flaps", _gallery),
     ("modes", "Marram", "light", "modes", _thermal),
     ("failsafe", "Samphire", "light", "failsafe", _lost),
-    ("sheet", "Samphire", "light", "sheet", None),
+    ("sheet", "Samphire", "light", "sheet", _searched),
     ("log", "Samphire", "light", "log", None),
-    ("shake", "Marram", "light", "shake", _shaken),
+    ("shake", "Samphire", "light", "shake", _shaken),
     ("welcome", "", "light", "model", None),
     ("room", "Marram", "dark", "modes", _sections),
 )

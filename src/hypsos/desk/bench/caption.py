@@ -9,6 +9,8 @@ from hypsos.core.engine.voice import Spoken, seconds_of
 from hypsos.desk.theme.look import look
 
 RISE_MS = 240
+WIDEST = 0.6
+"""Of the sky: a longer caption takes more lines."""
 LONGER_S = 1.4
 """Seconds that a caption can still be read after it was said."""
 
@@ -39,7 +41,7 @@ class Caption(QLabel):
         if (style := self.style()) is not None:
             style.unpolish(self)
             style.polish(self)
-        self.adjustSize()
+        self._fit()
         end = self._place()
         self._rise.stop()
         self._rise.setStartValue(end + QPoint(0, look.px(22)))
@@ -48,6 +50,21 @@ class Caption(QLabel):
         self.raise_()
         self._rise.start()
         self._gone.start(round((seconds_of(spoken.caption) + LONGER_S) * 1000))
+
+    def _fit(self) -> None:
+        """As wide as its words, but no wider than leaves room for what stands in the sky already."""
+        parent = self.parentWidget()
+        assert parent is not None
+        most = round(parent.width() * WIDEST)
+        self.setWordWrap(False)
+        self.setMinimumWidth(0)
+        if self.sizeHint().width() > most:
+            self.setWordWrap(True)
+            self.setFixedWidth(most)
+            self.resize(most, self.heightForWidth(most))
+        else:
+            self.setMaximumWidth(16_777_215)
+            self.adjustSize()
 
     def _place(self) -> QPoint:
         parent = self.parentWidget()
