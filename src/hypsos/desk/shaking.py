@@ -141,11 +141,9 @@ class Shaking(QObject):
         """Dangers and faults, for the run-down."""
         if not self.current or self.found is None:
             return []
-        return [
-            Attention("shake", shorten(f.text, SHORT, placeholder=" …"), f"found:{i}")
-            for i, f in enumerate(self.found.findings)
-            if f.level != "advice"
-        ]
+        said = [shorten(f.text, SHORT, placeholder=" …") for f in self.found.findings]
+        open_ = [i for i, f in enumerate(self.found.findings) if f.level != "advice"]
+        return [Attention("shake", said[i], f"found:{i}") for i in open_]
 
     def words(self, short: bool = False) -> str:
         """What was found, in a few words, or in marks."""
