@@ -16,16 +16,19 @@ from random_models import made
 from hypsos.cli import cli
 from hypsos.core.checking.reader import from_json
 from hypsos.core.engine import GuardState, Situation, compile_plan
+from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.paths import with_at
 from hypsos.core.shakedown.compare import compared
 from hypsos.core.shakedown.cone import cone_of
 from hypsos.core.shakedown.motors import MotorSearch
 from hypsos.core.shakedown.play import Stage, caption, captions, way_words
 from hypsos.core.shakedown.reach import Reach
+from hypsos.core.shakedown.repairs import repairs, tried
 from hypsos.core.shakedown.report import as_json, proof_lines
 from hypsos.core.shakedown.search import Shaker, estimate, shake
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import STATEMENTS, Ask, Move
+from hypsos.core.shape.templates import TEMPLATES
 
 CASES = faulty_cases()
 DEMOS = ("marram", "samphire", "sandpiper", "skerry", "sorrel", "tidewrack", "whinlark")
@@ -286,3 +289,47 @@ def test_the_release_of_a_small_model_is_reached():
     model = from_parts(motors=True)
     search = MotorSearch(model, 1_000_000, lambda: False).run()
     assert search.reach.complete and int(GuardState.RELEASED) in set(search.reach.seen[:, 0].astype(int))
+
+
+@pytest.mark.parametrize("name", TEMPLATES)
+def test_a_new_aeroplane_is_searched_before_and_after_its_leads_are_plugged_in(name):
+    model = TEMPLATES[name].make("New one")
+    assert not shake(Ask(model)).of_level("danger")
+    leads = tuple(x.changed({"port": i + 1}) for i, x in enumerate(model.leads))
+    found = shake(Ask(model.changed({"leads": leads})))
+    assert not found.of_level("danger") and {f.statement for f in found.of_level("fault")} <= {"S2"}
+    assert all(f.confirmed for f in found.findings)
+
+
+def test_the_command_line_says_it_by_its_status(tmp_path):
+    def run(*words: str):
+        return CliRunner().invoke(cli, ["--demo", *words])
+
+    clean_ = run("shakedown", "Whinlark")
+    assert clean_.exit_code == 0 and "no danger, no fault, no piece of advice" in clean_.output
+    advice = run("shakedown", "Samphire", "--only", "m2,M4")
+    assert advice.exit_code == 1 and "the way: power on, then" in advice.output
+    assert isinstance(run("shakedown", "Samphire", "--only", "Z9").exception, HypsosError)
+    same, other = run("compare", "Skerry", "Skerry"), run("compare", "Samphire", "Skerry", "--json")
+    assert same.exit_code == 0 and "No difference between Skerry and Skerry" in same.output
+    data = json.loads(other.output)
+    assert other.exit_code == 1 and not data["same"] and {d["part"] for d in data["differences"]} >= {"rudder"}
+    assert any("Only Skerry moves left motor." in x for x in data["others"])
+    made = run("sheet", "Samphire", "--out", str(tmp_path / "sheet.md"))
+    text = (tmp_path / "sheet.md").read_text(encoding="utf-8")
+    assert made.exit_code == 0 and "Shaken down: " in text.split("## Port list")[0] and "none dangerous" in text
+
+
+def test_what_mends_a_finding_is_tried_before_it_is_offered():
+    for index, words in (
+        (11, "Hold the motor while"),
+        (7, "Stop it"),
+        (29, "Move the stop out"),
+        (37, "Slow Flaperons"),
+    ):
+        ask = CASES[index].ask()
+        statement = CASES[index].finds[0][0]
+        finding = next(f for f in shake(ask, (statement,)).findings if f.part == CASES[index].finds[0][1])
+        offered = [tried(ask, finding, r) for r in repairs(ask.model, finding)]
+        assert offered[0].repair.words.startswith(words) and offered[0].gone and not offered[0].new
+        assert not [f for f in shake(Ask(offered[0].repair.model), (statement,)).findings if f.part == finding.part]

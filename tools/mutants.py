@@ -59,6 +59,30 @@ TESTS: dict[str, tuple[str, ...]] = {
     "flight/tracks": ("test_timeline",),
     "flight/truth": ("test_guard_words", "test_say", "test_timeline"),
     "flight/guard_ways": ("test_guard_words",),
+    **dict.fromkeys(
+        (
+            f"shakedown/{n}"
+            for n in (
+                "compare",
+                "conditions",
+                "cone",
+                "deciding",
+                "giving",
+                "motors",
+                "moving",
+                "papers",
+                "play",
+                "reach",
+                "repairs",
+                "report",
+                "search",
+                "space",
+                "states",
+                "surfaces",
+            )
+        ),
+        ("test_shakedown",),
+    ),
     "flight/capture": ("test_link",),
     "recipes/camber": ("test_behaviours_more", "test_behaviours", "test_jobs_core"),
     "recipes/corrections": ("test_behaviours_more", "test_behaviours", "test_jobs_core"),

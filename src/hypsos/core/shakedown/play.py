@@ -128,7 +128,7 @@ class Proof:
 
 
 def proved(stage: Stage, steps: Sequence[Step], check: Check) -> Proof:
-    """Play a way in real time, and leave out of it every act without which it comes to the same."""
+    """Play a way in real time, and leave out of it every act without which its last one comes to the same."""
     for gap in dict.fromkeys((GAP_S, max(GAP_S, stage.settle_s), 2 * stage.frame, 1.0)):
         if _holds(stage, steps, gap, check):
             kept = _shortened(stage, list(steps), gap, check)
@@ -144,7 +144,7 @@ def _holds(stage: Stage, steps: Sequence[Step], gap: float, check: Check) -> boo
 
 
 def _shortened(stage: Stage, steps: list[Step], gap: float, check: Check) -> list[Step]:
-    i = len(steps) - 1
+    i = len(steps) - 2  # the last act is the one in question
     while i >= 0:
         fewer = steps[:i] + steps[i + 1 :]
         if (

@@ -194,8 +194,7 @@ class Shaker:
             if ways := tuple(search.ways(command)):
                 yield task(f"{command} everywhere", "S1", ways, partial(search.steering, command))
         for name in search.leads:
-            if search.leads[name].port is not None:
-                yield task(f"the travel of {name}", "S2", (name,), partial(search.lost, name), in_time=None)
+            yield task(f"the travel of {name}", "S2", (name,), partial(search.lost, name), in_time=None)
         for a, b in search.pairs():
             both = tuple(x.changed({"seen_right": None}) for x in model.leads if x.target in (a, b))
             yield task(f"{a} and {b}", "S3", (a, b), partial(search.alike, a, b), both)
@@ -212,7 +211,7 @@ class Shaker:
         for command in search.steered:
             if ways := tuple(search.ways(command)):
                 yield task(f"{command} on the way", "S8", ways, partial(moving.passages, command), in_time=True)
-        for names in search.groups():
+        for names in filter(None, search.groups()):
             yield task(f"jumps of {names[0]}", "S4", names, partial(moving.jumps, names), in_time=True)
             more = (program.logic, program.guard)
             yield task(f"flicker of {names[0]}", "L4", names, partial(moving.flickers, names), *more, in_time=True)

@@ -49,7 +49,7 @@ class SurfaceSearch:
         self.parts: dict[str, Part] = {p.name: p for p in model.airframe.moved() if p.name not in motors}
         self.leads: dict[str, Lead] = {}
         for x in model.leads:
-            if x.target in self.parts:
+            if x.target in self.parts and x.port is not None:
                 self.leads.setdefault(x.target, x)
         self.steered: dict[str, str] = {a.command: a.control for a in model.program.axes if a.command in STEERING}
         _, whole = decided(model, tuple(self.leads))
