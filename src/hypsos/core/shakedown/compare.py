@@ -20,7 +20,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.words import Part, power_percent, side_percent
 from hypsos.core.parts.airframe import Motor
-from hypsos.core.shakedown.deciding import Deciding, Eye, decided
+from hypsos.core.shakedown.deciding import Deciding, Eye, decided, furthest
 from hypsos.core.shakedown.play import Played, Stage, captions, proved
 from hypsos.core.shakedown.reach import PIECE, Reach, Step
 from hypsos.core.shakedown.space import Knob, Space, blocks_of, space_of
@@ -248,21 +248,9 @@ class Comparing:
         plain = sums[0] - sums[1]
         at = int(np.argmax(np.abs(gap)))
         best = (abs(float(gap[at])), int(owners[at]), int(numbers[at]))
-        cases, place = np.unique(owners, return_inverse=True)
-        start, first = np.zeros(len(cases)), np.zeros(len(cases), np.intp)
-        zero = parts == 0
-        start[place[zero]], first[place[zero]] = plain[zero], numbers[zero]
-        for side in (1.0, -1.0):
-            total, hands = start.copy(), first.copy()
-            for part in range(1, int(parts.max()) + 1):
-                here = np.flatnonzero(parts == part)
-                order = here[np.lexsort((-side * plain[here], place[here]))]
-                top = order[np.unique(place[order], return_index=True)[1]]
-                total[place[top]] += plain[top] - start[place[top]]
-                hands[place[top]] += numbers[top] - first[place[top]]
-            i = int(np.argmax(side * total))
-            if side * total[i] > best[0] + 1e-9:
-                best = (side * float(total[i]), int(cases[i]), int(hands[i]))
+        for side, far, case, number in furthest(plain, owners, numbers, parts):
+            if side * far > best[0] + 1e-9:
+                best = (side * far, case, number)
         return (best[1], best[2]) if best[0] > LEAST else None
 
     def _told(

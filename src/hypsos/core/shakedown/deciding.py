@@ -342,3 +342,22 @@ def _texts(model: Model, modes: bool = True) -> set[str]:
     gates = {x.when for x in model.program.logic if isinstance(x, Gate)}
     asked_for = {text for path, text in asked_by(model) if modes or not path.startswith("program.modes")}
     return asked_for | gates
+
+
+def furthest(values: Array, owners: Places, numbers: Places, parts: Places) -> Iterator[tuple[float, float, int, int]]:
+    """How far something goes to each side that is a sum of what the parts of the hands (:meth:`Deciding.parted`) add to it:
+    (side, how far, case, number of the hands)."""
+    cases, place = np.unique(owners, return_inverse=True)
+    start, at = np.zeros(len(cases)), np.zeros(len(cases), np.intp)
+    first = parts == 0
+    start[place[first]], at[place[first]] = values[first], numbers[first]
+    for side in (1.0, -1.0):
+        total, hands = start.copy(), at.copy()
+        for part in range(1, int(parts.max()) + 1):
+            here = np.flatnonzero(parts == part)
+            order = here[np.lexsort((-side * values[here], place[here]))]
+            best = order[np.unique(place[order], return_index=True)[1]]
+            total[place[best]] += values[best] - start[place[best]]
+            hands[place[best]] += numbers[best] - at[place[best]]
+        i = int(np.argmax(side * total))
+        yield side, float(total[i]), int(cases[i]), int(hands[i])

@@ -14,6 +14,7 @@ from hypsos.core.shakedown.conditions import ConditionSearch
 from hypsos.core.shakedown.cone import cone_of
 from hypsos.core.shakedown.deciding import Deciding
 from hypsos.core.shakedown.giving import Giving
+from hypsos.core.shakedown.halves import Halves
 from hypsos.core.shakedown.motors import MotorSearch
 from hypsos.core.shakedown.moving import Moving
 from hypsos.core.shakedown.space import space_of
@@ -197,7 +198,7 @@ class Shaker:
             yield task(f"the travel of {name}", "S2", (name,), partial(search.lost, name), in_time=None)
         for a, b in search.pairs():
             both = tuple(x.changed({"seen_right": None}) for x in model.leads if x.target in (a, b))
-            yield task(f"{a} and {b}", "S3", (a, b), partial(search.alike, a, b), both)
+            yield task(f"{a} and {b}", "S3", (a, b), partial(Halves(search).alike, a, b), both)
         for i, group in enumerate(giving.groups()):
             moved = tuple(sorted({x.target for x in group.lines} & search.leads.keys()))
             if moved:

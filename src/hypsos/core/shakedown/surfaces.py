@@ -7,17 +7,16 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 
 import numpy as np
 
-from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.result import Contribution
 from hypsos.core.fitting.directions import right_way
-from hypsos.core.ground.lanes import ARRAYS, Array, Places
+from hypsos.core.ground.lanes import Array, Places
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import mode_label
-from hypsos.core.model.words import Part, control_label, number, side_percent
+from hypsos.core.model.words import Part, number, side_percent
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.wiring import Lead
-from hypsos.core.shakedown.deciding import Deciding, Eye, Look, decided
+from hypsos.core.shakedown.deciding import Deciding, Eye, Look, decided, furthest
 from hypsos.core.shakedown.play import Check, Played, Stage, caption, captions, proved
 from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.space import lags, space_of
@@ -320,20 +319,7 @@ class SurfaceSearch:
             return
         look = self.looked(eye, owners, numbers)
         sums = np.broadcast_to(look.result.sums.get(name, np.zeros((1, 1))), (len(owners), 1))[:, -1]
-        cases, place = np.unique(owners, return_inverse=True)
-        start, at = np.zeros(len(cases)), np.zeros(len(cases), np.intp)
-        first = parts == 0
-        start[place[first]], at[place[first]] = sums[first], numbers[first]
-        for side in (1.0, -1.0):
-            total, hands = start.copy(), at.copy()
-            for part in range(1, int(parts.max()) + 1):
-                here = np.flatnonzero(parts == part)
-                order = here[np.lexsort((-side * sums[here], place[here]))]
-                best = order[np.unique(place[order], return_index=True)[1]]
-                total[place[best]] += sums[best] - start[place[best]]
-                hands[place[best]] += numbers[best] - at[place[best]]
-            i = int(np.argmax(side * total))
-            yield side, float(total[i]), int(cases[i]), int(hands[i])
+        yield from furthest(sums, owners, numbers, parts)
 
     def cut(self, lead: Lead, total: Array | float) -> Array:
         """How much of a sum in percent never reaches the surface, with its sign."""
@@ -383,7 +369,7 @@ class SurfaceSearch:
         ]
         return sorted((x for x in found if side * x[2] > 0.5), key=lambda x: -side * x[2])
 
-    # -- S3 ---------------------------------------------------------------------------------------------------------------
+    # -- groups -----------------------------------------------------------------------------------------------------------
 
     def groups(self) -> list[tuple[str, ...]]:
         """Surfaces looked at together: all of them; in a large model the halves of each pair, and the others each alone."""
@@ -398,90 +384,3 @@ class SurfaceSearch:
         place = {n: i for i, n in enumerate(self.leads)}
         both = {(a, b) for a, b in found if b is not None and b in place and place[a] < place[b]}
         return sorted(both, key=lambda p: place[p[0]])
-
-    def alike(self, name: str, other: str) -> Iterator[Finding]:
-        """S3: halves of a pair that answer differently to what moves both."""
-        deciding = self.deciding
-        eye = deciding.eye((name, other))
-        across = {self.steered[c] for c in ("roll", "yaw") if c in self.steered} | {"roll_trim", "yaw_trim"}
-        owners, numbers, _ = deciding.parted(eye, deciding.cases(eye), (name, other))
-        self.count("S3", len(owners))
-        if not len(owners):
-            return
-        look = self.looked(eye, owners, numbers)
-        hands = eye.space.values(numbers)
-        mirrored = {n: -v if n in across else v for n, v in hands.items()}
-        mirror = deciding.look(eye, owners, mirrored)
-        a, b = self.leads[name], self.leads[other]
-        differ = look.stand(a.name) - mirror.stand(b.name)
-        deg = self._apart(name, look.stand(a.name), other, mirror.stand(b.name))
-        wrong = np.abs(differ) > UNLIKE
-        by_angle = ~wrong & (np.abs(deg) > UNLIKE_DEG)
-        if not (wrong | by_angle).any():
-            return
-        score = np.where(wrong, np.abs(differ), np.abs(deg) / 1000.0) * (wrong | by_angle)
-        moved = sum(
-            (np.abs(v - eye.space.values(np.array([eye.space.at_rest()]))[n][0]) > 1e-6).astype(int)
-            for n, v in hands.items()
-        )
-        fewest = moved == moved[wrong | by_angle].min() if isinstance(moved, np.ndarray) else wrong | by_angle
-        i = int(np.argmax(score * (fewest & (wrong | by_angle))))
-        case, at = int(owners[i]), self.hands_of(look, i, eye)
-        one, two = self.parts[name], self.parts[other]
-        first, second = float(look.stand(a.name)[i]), float(mirror.stand(b.name)[i])
-        where = self.where(eye, case, at)
-        said = f"{one.label} goes to {side_percent(one, first)}, {two.label.lower()} to {side_percent(two, second)}"
-        if by_angle[i]:
-            angle = abs(float(deg[i]))
-            said = f"{one.label} and {two.label.lower()} stand {number(angle, 1)}° apart for the same command"
-        mirror_words = (
-            " where its mirror image is asked for" if any(n in across and abs(v) > 1e-6 for n, v in at.items()) else ""
-        )
-        text = f"A pair answers differently {where}: {said}{mirror_words}."
-        part = (
-            self._unlike(eye, case, at, name, other, across) if wrong[i] else f"leads[{self.lead_index(other)}].linkage"
-        )
-
-        def check(played: Played) -> bool:
-            again = self.stage.again(played, (), across)
-            x, y = self.stand(played, name)[-1], self.stand(again, other)[-1]
-            left, right = played.result.outputs[a.name].deg, again.result.outputs[b.name].deg
-            apart = (
-                abs(float(np.ravel(left)[-1] - np.ravel(right)[-1])) if left is not None and right is not None else 0.0
-            )
-            return bool(abs(x - y) > UNLIKE or apart > UNLIKE_DEG)
-
-        yield self.finding("S3", "fault", part, text, deciding.way(case, eye, at), check, (name, other))
-
-    def _apart(self, name: str, one: Array, other: str, two: Array) -> Array:
-        """By how many degrees two parts differ that stand so; nothing where both turn their stand into the same angle."""
-        a, b = self.leads[name], self.leads[other]
-        parts = self.parts[name], self.parts[other]
-        throws = [(x.throw_up_deg, x.throw_down_deg, x.chord_mm) if isinstance(x, Surface) else () for x in parts]
-        if (a.linkage, a.measured, throws[0]) == (b.linkage, b.measured, throws[1]):
-            return np.zeros(len(one))
-        first, second = Motion(a, parts[0]).degrees(one, ARRAYS), Motion(b, parts[1]).degrees(two, ARRAYS)
-        return np.asarray(np.nan_to_num(np.asarray(first - second)), float)
-
-    def _unlike(self, eye: Eye, case: int, hands: Mapping[str, float], name: str, other: str, across: set[str]) -> str:
-        """The place of what tells both halves apart: the line, preset or output that gives them most unlike amounts."""
-        mirrored = {n: -v if n in across else v for n, v in hands.items()}
-        one, two = self.why(eye, case, hands, name), self.why(eye, case, mirrored, other)
-        mine = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in one}
-        theirs = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in two}
-        alone = [k for k in mine if k not in theirs], [k for k in theirs if k not in mine]
-        for a, b in zip(*alone, strict=False):  # lines of their own on each side: the first with the first
-            theirs[a] = theirs.pop(b)
-        best, found = 0.2, f"leads[{self.lead_index(other)}]"
-        for key in {**mine, **theirs}:
-            x, y = mine.get(key, (0.0, "")), theirs.get(key, (0.0, ""))
-            path = y[1] or x[1]
-            if abs(x[0] - y[0]) > best and path:
-                best, found = abs(x[0] - y[0]), self.placed(eye, path)
-        return found
-
-
-def label_of(model: Model, name: str) -> str:
-    """What a control is called, at the beginning of a sentence."""
-    label = control_label(model, name)
-    return f"{label[:1].upper()}{label[1:]}"

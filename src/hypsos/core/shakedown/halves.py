@@ -1,0 +1,109 @@
+"""S3: both halves of a pair answer alike."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+
+import numpy as np
+
+from hypsos.core.engine.motion import Motion
+from hypsos.core.ground.lanes import ARRAYS, Array
+from hypsos.core.model.words import number, side_percent
+from hypsos.core.parts.airframe import Surface
+from hypsos.core.shakedown.deciding import Eye
+from hypsos.core.shakedown.play import Played
+from hypsos.core.shakedown.statements import Finding
+from hypsos.core.shakedown.surfaces import UNLIKE, UNLIKE_DEG, SurfaceSearch
+
+
+class Halves:
+    """The halves of a pair beside each other: one with the hands, the other with their mirror image."""
+
+    def __init__(self, search: SurfaceSearch) -> None:
+        self.search = search
+
+    def alike(self, name: str, other: str) -> Iterator[Finding]:
+        """S3: halves of a pair that answer differently to what moves both."""
+        deciding = self.search.deciding
+        eye = deciding.eye((name, other))
+        across = {self.search.steered[c] for c in ("roll", "yaw") if c in self.search.steered} | {
+            "roll_trim",
+            "yaw_trim",
+        }
+        owners, numbers, _ = deciding.parted(eye, deciding.cases(eye), (name, other))
+        self.search.count("S3", len(owners))
+        if not len(owners):
+            return
+        look = self.search.looked(eye, owners, numbers)
+        hands = eye.space.values(numbers)
+        mirrored = {n: -v if n in across else v for n, v in hands.items()}
+        mirror = deciding.look(eye, owners, mirrored)
+        a, b = self.search.leads[name], self.search.leads[other]
+        differ = look.stand(a.name) - mirror.stand(b.name)
+        deg = self._apart(name, look.stand(a.name), other, mirror.stand(b.name))
+        wrong = np.abs(differ) > UNLIKE
+        by_angle = ~wrong & (np.abs(deg) > UNLIKE_DEG)
+        if not (wrong | by_angle).any():
+            return
+        score = np.where(wrong, np.abs(differ), np.abs(deg) / 1000.0) * (wrong | by_angle)
+        moved = sum(
+            (np.abs(v - eye.space.values(np.array([eye.space.at_rest()]))[n][0]) > 1e-6).astype(int)
+            for n, v in hands.items()
+        )
+        fewest = moved == moved[wrong | by_angle].min() if isinstance(moved, np.ndarray) else wrong | by_angle
+        i = int(np.argmax(score * (fewest & (wrong | by_angle))))
+        case, at = int(owners[i]), self.search.hands_of(look, i, eye)
+        one, two = self.search.parts[name], self.search.parts[other]
+        first, second = float(look.stand(a.name)[i]), float(mirror.stand(b.name)[i])
+        where = self.search.where(eye, case, at)
+        said = f"{one.label} goes to {side_percent(one, first)}, {two.label.lower()} to {side_percent(two, second)}"
+        if by_angle[i]:
+            angle = abs(float(deg[i]))
+            said = f"{one.label} and {two.label.lower()} stand {number(angle, 1)}° apart for the same command"
+        mirror_words = (
+            " where its mirror image is asked for" if any(n in across and abs(v) > 1e-6 for n, v in at.items()) else ""
+        )
+        text = f"A pair answers differently {where}: {said}{mirror_words}."
+        part = (
+            self._unlike(eye, case, at, name, other, across)
+            if wrong[i]
+            else f"leads[{self.search.lead_index(other)}].linkage"
+        )
+
+        def check(played: Played) -> bool:
+            again = self.search.stage.again(played, (), across)
+            x, y = self.search.stand(played, name)[-1], self.search.stand(again, other)[-1]
+            left, right = played.result.outputs[a.name].deg, again.result.outputs[b.name].deg
+            apart = (
+                abs(float(np.ravel(left)[-1] - np.ravel(right)[-1])) if left is not None and right is not None else 0.0
+            )
+            return bool(abs(x - y) > UNLIKE or apart > UNLIKE_DEG)
+
+        yield self.search.finding("S3", "fault", part, text, deciding.way(case, eye, at), check, (name, other))
+
+    def _apart(self, name: str, one: Array, other: str, two: Array) -> Array:
+        """By how many degrees two parts differ that stand so; nothing where both turn their stand into the same angle."""
+        a, b = self.search.leads[name], self.search.leads[other]
+        parts = self.search.parts[name], self.search.parts[other]
+        throws = [(x.throw_up_deg, x.throw_down_deg, x.chord_mm) if isinstance(x, Surface) else () for x in parts]
+        if (a.linkage, a.measured, throws[0]) == (b.linkage, b.measured, throws[1]):
+            return np.zeros(len(one))
+        first, second = Motion(a, parts[0]).degrees(one, ARRAYS), Motion(b, parts[1]).degrees(two, ARRAYS)
+        return np.asarray(np.nan_to_num(np.asarray(first - second)), float)
+
+    def _unlike(self, eye: Eye, case: int, hands: Mapping[str, float], name: str, other: str, across: set[str]) -> str:
+        """The place of what tells both halves apart: the line, preset or output that gives them most unlike amounts."""
+        mirrored = {n: -v if n in across else v for n, v in hands.items()}
+        one, two = self.search.why(eye, case, hands, name), self.search.why(eye, case, mirrored, other)
+        mine = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in one}
+        theirs = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in two}
+        alone = [k for k in mine if k not in theirs], [k for k in theirs if k not in mine]
+        for a, b in zip(*alone, strict=False):  # lines of their own on each side: the first with the first
+            theirs[a] = theirs.pop(b)
+        best, found = 0.2, f"leads[{self.search.lead_index(other)}]"
+        for key in {**mine, **theirs}:
+            x, y = mine.get(key, (0.0, "")), theirs.get(key, (0.0, ""))
+            path = y[1] or x[1]
+            if abs(x[0] - y[0]) > best and path:
+                best, found = abs(x[0] - y[0]), self.search.placed(eye, path)
+        return found
