@@ -24,7 +24,7 @@ from hypsos.core.shakedown.motors import MotorSearch
 from hypsos.core.shakedown.play import Stage, caption, captions, way_words
 from hypsos.core.shakedown.reach import Reach
 from hypsos.core.shakedown.repairs import repairs, tried
-from hypsos.core.shakedown.report import as_json, proof_lines
+from hypsos.core.shakedown.report import as_json, as_text, proof_lines
 from hypsos.core.shakedown.search import Shaker, estimate, shake
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import STATEMENTS, Ask, Move
@@ -41,6 +41,8 @@ def test_every_planted_fault_is_found_with_its_part(case: Faulty):
         mine = [f for f in found.findings if f.statement == statement and part in ("*", f.part)]
         assert mine, (statement, part, [(f.statement, f.part) for f in found.findings])
         assert all(f.confirmed for f in mine)
+    assert all(len(f.moves) == len(f.captions) for f in found.findings)
+    assert len(as_text(found)) > 2 * len(found.findings) and len(as_json(found)["findings"]) == len(found.findings)
 
 
 def test_there_is_a_fault_for_every_statement():

@@ -25,6 +25,8 @@ from hypsos.core.shakedown.reach import Edges, Reach
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import Finding
 
+SUMS = "what compares where a surface stands is not searched"
+
 
 class ConditionSearch:
     """Whether every condition can come about and end, found by looking for one way to each."""
@@ -32,7 +34,7 @@ class ConditionSearch:
     def __init__(self, model: Model, most: int, stopped: Callable[[], bool]) -> None:
         self.model, self._most, self._stopped = model, most, stopped
         self.tried: dict[str, int] = {}
-        self.partly: set[str] = set()
+        self.partly: dict[str, str] = {}
 
     def _seen(self, statement: str, texts: Sequence[str]) -> dict[str, tuple[bool, bool]] | None:
         """Condition -> (it was seen false, it was seen true), by a search that ends once both were seen of all of them; None
@@ -64,7 +66,7 @@ class ConditionSearch:
                     seen[t][value] |= bool((rows.flags(reach, reach.seen, i)[good] == value).any())
         found = {t: (x[0], x[1]) for t, x in seen.items()}
         if not reach.complete and not all(a and b for a, b in found.values()):
-            self.partly.add(statement)
+            self.partly[statement] = reach.partly
             return None
         return found
 
@@ -92,7 +94,7 @@ class ConditionSearch:
                 yield Finding("L2", "advice", path, f"“{name}”: {doubt}")
                 continue
             if self._compares_sums(node):
-                self.partly.add("L2")
+                self.partly["L2"] = SUMS
                 continue
             text = f"{node.name}@1" if isinstance(node, Counter) else node.name
             seen = self._seen("L2", (text,))
@@ -143,7 +145,7 @@ class ConditionSearch:
                 continue
             seen.add(name)
             if self._compares_sums(node):
-                self.partly.add("L5")
+                self.partly["L5"] = SUMS
                 doubt = (
                     next((d for d in condition_doubts(self.model, name) if never(d)), "")
                     if name == asked(text).name

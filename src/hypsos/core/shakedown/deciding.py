@@ -64,7 +64,7 @@ class Deciding:
         self.space = space_of(self.cone, bends=False, ends=False)
         self._ready()
         self.reach = Reach(self.cone, self.space, self._watch, None, most, stopped).run()
-        self.complete, self.shelf = self.reach.complete, self.reach.shelf
+        self.complete, self.partly, self.shelf = self.reach.complete, self.reach.partly, self.reach.shelf
         self._settled()
         self.reach.forget()
 
@@ -82,6 +82,7 @@ class Deciding:
     ) -> None:
         """Take situations that were searched elsewhere."""
         self.reach, self.space, self.complete, self.shelf = reach, space, reach.complete, shelf
+        self.partly = reach.partly
         self.nodes, self.memory, self.hands = nodes, memory, hands
         self._told(seen)
 

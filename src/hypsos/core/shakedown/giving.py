@@ -17,6 +17,7 @@ from hypsos.core.parts.logic import asked
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.shakedown.cone import USUAL
 from hypsos.core.shakedown.deciding import Deciding
+from hypsos.core.shakedown.play import LOOK_S, captions
 from hypsos.core.shakedown.statements import Finding, Move
 from hypsos.core.shakedown.surfaces import SurfaceSearch
 
@@ -69,10 +70,11 @@ class Giving:
             if found is not None:
                 part, amount = found
                 text = f"{group.label} still gives {part.label.lower()} {side_percent(part, amount)} {what}."
-                yield Finding("S5", "fault", group.path, text, seen=(part.name,), moves=self._moves(place))
-
-    def _moves(self, place: tuple[str, float] | None) -> tuple[Move, ...]:
-        return () if place is None else (Move(0.0, *place),)
+                moves = () if place is None else (Move(0.0, *place),)
+                said = captions(self.model, moves)
+                yield Finding(
+                    "S5", "fault", group.path, text, seen=(part.name,), moves=moves, captions=said, length_s=LOOK_S
+                )
 
     def _offs(self, group: Group) -> Iterator[tuple[str, str | None, tuple[str, float] | None]]:
         """When a group is off: in words; the condition that does not hold then; or a switch and its position."""

@@ -18,12 +18,14 @@ from numpy.typing import NDArray
 from hypsos.core.engine import Result, Situation, compile_plan
 from hypsos.core.ground.lanes import Array, Flags, Places
 from hypsos.core.model.document import Model
-from hypsos.core.parts.logic import Delay
+from hypsos.core.parts.logic import Compare, Delay
 from hypsos.core.parts.pulses import idle_percent
 from hypsos.core.shakedown.cone import Cone, timed
 from hypsos.core.shakedown.space import Space
+from hypsos.core.shakedown.statements import MORE_THAN_SEARCHED
 from hypsos.core.shakedown.states import Shelf
 
+LOOSE = "the difference of two controls is searched at some of their places only"
 PIECE = 65_536
 """Situations computed in one go."""
 MOST_CELLS = 16_000_000
@@ -81,7 +83,11 @@ class Reach:
         self.shelf: Any = Shelf(self.waits, _forgotten(cone.model))
         """What remembers: a shelf of memories, or (where two models are searched at once) something that is used like one."""
         self.most, self._stopped = most, stopped
-        self.situations, self.complete = 0, True
+        self.situations = 0
+        loose = any(isinstance(x, Compare) and x.kind == "difference" for x in cone.model.program.logic)
+        self.partly = LOOSE if loose else ""
+        """Why not all of it was searched, where that is so."""
+        self.complete = True
         self.seen: Array = np.zeros((0, 0))
         """What ``watch`` made of every frame computed."""
         self.depth = 0
@@ -170,6 +176,8 @@ class Reach:
             layer = self._layer(layer)
             self.depth += 1
         self.gather()
+        self.partly = self.partly if self.complete else MORE_THAN_SEARCHED
+        self.complete = not self.partly
         return self
 
     def gather(self) -> None:

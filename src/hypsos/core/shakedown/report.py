@@ -6,7 +6,7 @@ from typing import Any
 
 from hypsos.core.shakedown.compare import Comparison
 from hypsos.core.shakedown.play import way_words
-from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, Finding, Level, Move, Searched, Shakedown
+from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, STOPPED, Finding, Level, Move, Searched, Shakedown
 
 PLURALS = {
     "danger": ("danger", "dangers"),
@@ -77,7 +77,9 @@ def as_text(found: Shakedown) -> list[str]:
         out.append(f"{'':<11} {f.part}")
     open_ = [s for s in found.searched if not s.complete]
     for s in open_:
-        out.append(f"{'partly':<7} {s.statement}  {STATEMENTS[s.statement].claim} {_sentence(s.note)}")
+        out.append(
+            f"{'partly':<7} {s.statement}  {STATEMENTS[s.statement].claim} {_sentence(f'not complete: {s.note}')}"
+        )
     for statement, reason in found.reasons.items():
         out.append(f"{'left':<7} {statement}  {STATEMENTS[statement].claim} Not asked: {reason}")
     return out
@@ -89,7 +91,13 @@ def _sentence(text: str) -> str:
 
 def searched_words(s: Searched) -> str:
     """How far a statement was searched, in words."""
-    how = "complete" if s.complete else s.note or "not complete"
+    how = (
+        "complete"
+        if s.complete
+        else f"not complete: {s.note}"
+        if s.note and s.note != STOPPED
+        else s.note or "not complete"
+    )
     possible = f", {s.possible} possible" if s.possible else ""
     return f"{s.situations:,} situation{'' if s.situations == 1 else 's'}, {how}, {s.seconds:.2f} s{possible}"
 

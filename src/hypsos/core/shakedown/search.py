@@ -18,7 +18,7 @@ from hypsos.core.shakedown.halves import Halves
 from hypsos.core.shakedown.motors import MotorSearch
 from hypsos.core.shakedown.moving import Moving
 from hypsos.core.shakedown.space import space_of
-from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, Ask, Finding, Searched, Shakedown
+from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, STOPPED, Ask, Finding, Searched, Shakedown
 from hypsos.core.shakedown.surfaces import SurfaceSearch
 
 MOST = 6_000_000
@@ -35,7 +35,7 @@ class _Done(NamedTuple):
 
     findings: tuple[Finding, ...]
     tried: dict[str, int]
-    partly: frozenset[str]
+    partly: dict[str, str]
 
 
 @dataclass(frozen=True)
@@ -79,11 +79,11 @@ class Shaker:
         model = ask.model
         wanted = [s for s in STATEMENTS if (not only or s in only) and s not in model.not_asked]
         seconds = dict.fromkeys(wanted, 0.0)
-        tried, partly, left = dict.fromkeys(wanted, 0), set[str](), set(wanted)
+        tried, partly, left = dict.fromkeys(wanted, 0), dict[str, str](), set(wanted)
         findings: list[Finding] = []
         for share, task in self._tasks(ask, wanted, stopped):
             if stopped():
-                partly |= set(task.statements)
+                partly |= dict.fromkeys(task.statements, STOPPED)
                 continue
             if progress is not None:
                 progress(share, task.name)
@@ -107,23 +107,12 @@ class Shaker:
         searched = tuple(
             Searched(
                 s, tried[s], s not in partly and s not in left and not stopped(), round(seconds[s], 3),
-                self._note(s, s in left or stopped(), s in partly), possible[s],
+                STOPPED if s in left or stopped() else partly.get(s, ""), possible[s],
             )
             for s in wanted
         )  # fmt: skip
         reasons = {s: r for s, r in model.not_asked.items() if s in STATEMENTS}
         return Shakedown(model.name, digest(model), tuple(_ordered(findings)), searched, reasons)
-
-    def _note(self, statement: str, left: bool, partly: bool) -> str:
-        if left:
-            return "not searched: stopped"
-        if not partly:
-            return ""
-        if statement in ("L2", "L5"):
-            return "not complete: what compares where a surface stands is not searched"
-        if statement == "S2":
-            return "not complete: what is slow is looked at where it comes to rest, not on its way"
-        return "not complete: more situations than are searched"
 
     # -- the work ---------------------------------------------------------------------------------------------------------
 
@@ -138,7 +127,7 @@ class Shaker:
         at = len(made)
         if surfaces:
             if stopped():
-                yield at / total, _Task("surfaces", tuple(surfaces), (), lambda: _Done((), {}, frozenset()))
+                yield at / total, _Task("surfaces", tuple(surfaces), (), lambda: _Done((), {}, {}))
             else:
                 found = [t for t in self._surface_tasks(ask.model, stopped) if set(t.statements) & set(wanted)]
                 for i, task in enumerate(found):
@@ -149,7 +138,7 @@ class Shaker:
 
     def _motor_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
         if not model.airframe.motors:
-            yield _Task("motors", MOTORS, (), lambda: _Done((), {}, frozenset()))
+            yield _Task("motors", MOTORS, (), lambda: _Done((), {}, {}))
             return
         cone = cone_of(model, guard=True)
 
@@ -158,7 +147,8 @@ class Shaker:
             count = search.reach.situations
             motors = len(search.leads)
             tried = dict.fromkeys(("M1", "M2", "M3", "M4", "M6"), count) | {"M5": motors, "F1": motors}
-            partly = frozenset(() if search.reach.complete else ("M1", "M2", "M3", "M4", "M6"))
+            searched = () if search.reach.complete else ("M1", "M2", "M3", "M4", "M6")
+            partly = dict.fromkeys(searched, search.reach.partly)
             return _Done(tuple(search.findings()), tried, partly)
 
         recipes = tuple((i, r) for i, r in enumerate(model.program.recipes) if r.kind == "differential_thrust")
@@ -178,10 +168,10 @@ class Shaker:
 
             def work() -> _Done:
                 search.decide(parts)
-                search.tried, search.partly = {}, set()
+                search.tried, search.partly = {}, {}
                 found = tuple(find())
-                partly = set(search.partly) | (set() if search.complete else {statement})
-                return _Done(found, dict(search.tried), frozenset(partly))
+                left = {} if search.complete else {statement: search.deciding.partly}
+                return _Done(found, dict(search.tried), left | search.partly)
 
             return _Task(name, (statement,), key, work)
 
@@ -222,8 +212,8 @@ class Shaker:
 
         def task(name: str, statement: str, find: Callable[[], Iterator[Finding]]) -> _Task:
             def work() -> _Done:
-                search.tried, search.partly = {}, set()
-                return _Done(tuple(find()), dict(search.tried), frozenset(search.partly))
+                search.tried, search.partly = {}, {}
+                return _Done(tuple(find()), dict(search.tried), dict(search.partly))
 
             program, hands = model.program, model.transmitter
             whens = tuple(m.when for m in program.modes)
@@ -249,7 +239,7 @@ class Shaker:
         ):
 
             def work(find: Callable[[], Iterator[Finding]] = find, s: str = statement, n: int = count) -> _Done:
-                return _Done(tuple(find()), {s: n}, frozenset())
+                return _Done(tuple(find()), {s: n}, {})
 
             yield _Task(name, (statement,), (object(),), work)
 

@@ -60,6 +60,10 @@ STATEMENTS: dict[str, Statement] = {
 """In the order of danger, in which they are searched."""
 
 
+MORE_THAN_SEARCHED = "more situations than are searched"
+STOPPED = "not searched: stopped"
+
+
 class Move(NamedTuple):
     """A control that goes somewhere, at a second from power-up."""
 

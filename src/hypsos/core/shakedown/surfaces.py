@@ -20,10 +20,11 @@ from hypsos.core.shakedown.deciding import Deciding, Eye, Look, decided, furthes
 from hypsos.core.shakedown.play import Check, Played, Stage, caption, captions, proved
 from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.space import lags, space_of
-from hypsos.core.shakedown.statements import Finding, Level, Move
+from hypsos.core.shakedown.statements import MORE_THAN_SEARCHED, Finding, Level, Move
 
 LARGE = 20_000
 """Combinations of the hands in what decides for all surfaces, from which on it is searched for each group by itself."""
+SLOW = "what is slow is looked at where it comes to rest, not on its way"
 SHARE = 0.2
 """Of what a command gives with everything at rest: so much must be left in every case."""
 LOST = 1.0
@@ -57,7 +58,7 @@ class SurfaceSearch:
         self._decided: set[tuple[str, ...]] = set()
         self.decide(self.leads)
         self.tried: dict[str, int] = {}
-        self.partly: set[str] = set()
+        self.partly: dict[str, str] = {}
 
     def decide(self, parts: Iterable[str]) -> Deciding:
         """Go by what decides for some parts; in a model that is not large by what decides for all of them."""
@@ -80,7 +81,7 @@ class SurfaceSearch:
         """So many situations more were tried for a statement."""
         self.tried[statement] = self.tried.get(statement, 0) + rows
         if not (whole and self.complete):
-            self.partly.add(statement)
+            self.partly[statement] = self.deciding.partly or MORE_THAN_SEARCHED
 
     # -- looking ----------------------------------------------------------------------------------------------------------
 
@@ -333,7 +334,7 @@ class SurfaceSearch:
         eye = self.deciding.eye((name,))
         in_time = self.deciding.eye((name,), in_time=True).cone.model
         if lags(in_time, name, {k.name for k in self.deciding.space.knobs}):
-            self.partly.add("S2")
+            self.partly["S2"] = SLOW
         for side, total, case, number_ in self.reached(eye, name):
             amount = abs(float(self.cut(lead, total)))
             if amount <= LOST:
