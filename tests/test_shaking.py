@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QLabel
 
 from hypsos.core.model.paths import with_at
 from hypsos.core.parts.shapes import MixLine
@@ -59,6 +59,8 @@ def test_what_an_edit_brings_is_found_shown_and_mended(shaken, qtbot):
     qtbot.mouseClick(card.mend, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: bool(card.offers), timeout=PATIENT)
     look, do = card.offers[0]
+    offered = [w.text() for w in card.findChildren(QLabel) if "no more" in w.text()]
+    assert offered[0].endswith("The search finds this no more. At the end of the way: Motor stopped.")
     qtbot.mouseClick(look, Qt.MouseButton.LeftButton)
     assert bench.shadow and set(bench.shadow) >= {"left_flaperon", "elevator"}
     before = bench.loaded

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtWidgets import QFrame, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
+from hypsos.core.model.words import standing
 from hypsos.core.rundown import STEPS, step_of_path
 from hypsos.core.shakedown.play import Stage, way_words
 from hypsos.core.shakedown.repairs import Tried
@@ -210,8 +211,20 @@ class FindingCard(QFrame):
             self.repairs.addWidget(flowing(look_, do))
 
     def _then(self, tried: Tried) -> str:
+        """Where what was looked at stands then, at the end of the way."""
         new = f" It brings something else: {tried.new[0].text}" if tried.new else ""
-        return f"The search finds this no more.{new}"
+        made, f = tried.repair.model, self.finding
+        if not f.moves:
+            return f"The search finds this no more.{new}"
+        outputs = Stage(made).play(f.moves, max(0.4, f.length_s)).result.outputs
+        said = []
+        for part in (p for p in made.airframe.moved() if p.name in f.seen):
+            trace = next((outputs[x.name] for x in made.leads if x.target == part.name), None)
+            if trace is not None:
+                deg, mm = (None if x is None else float(np.ravel(x)[-1]) for x in (trace.deg, trace.mm))
+                said.append(f"{part.label} {standing(part, float(np.ravel(trace.stand)[-1]), deg, mm)}")
+        ends = f" At the end of the way: {', '.join(said)}." if said else ""
+        return f"The search finds this no more.{ends}{new}"
 
     def _look(self, tried: Tried | None) -> None:
         """The end of the way with the repair, as a shadow on the bench."""
