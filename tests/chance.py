@@ -36,7 +36,7 @@ def walk(model: Model, seed: int, rows: int, acts: int) -> Walk:
     names = [*sorted(n for n in stage.plan.rest if not n.endswith("_trim") or rng.random() < 0.5), "link", "power"]
     rest = round(min(20.0, stage.settle_s + max(stage.waits.values(), default=0.0)) / stage.frame) + 3
     lasts = rng.integers(1, LONGEST, acts)
-    lasts[rng.random(acts) < 0.15] = rest
+    lasts[rng.random(acts) < 0.05] = rest
     frames = np.cumsum(lasts)
     guard, axis = model.program.guard, model.program.axis("thrust")
     weights = np.ones(len(names))

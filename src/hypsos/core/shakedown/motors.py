@@ -16,7 +16,7 @@ from hypsos.core.model.words import control_label, number, plain, power_percent
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.recipes import DifferentialThrust
 from hypsos.core.shakedown.cone import Cone, cone_of
-from hypsos.core.shakedown.play import Check, Played, Proof, Stage, brought, captions, proved
+from hypsos.core.shakedown.play import GAP_S, Check, Played, Proof, Stage, brought, captions, proved
 from hypsos.core.shakedown.reach import TICK, Edges, Reach, Step
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import Finding, Level
@@ -228,7 +228,12 @@ class MotorSearch:
         n = broken.lead
         if broken.statement == "M4":
             way[-1:-1] = [Step("power", 0.0), Step("", 0.0, (CHANGE,))]
-        proof = proved(self.stage, way, checks.get(broken.statement, self._raised)(n))
+        check = checks.get(broken.statement, self._raised)(n)
+        proof = proved(self.stage, way, check)
+        if broken.statement == "M2" and self.stage.settle_s > GAP_S:
+            rested = proved(self.stage, way, check, rested=True)  # not half way through a fade that lets less be seen
+            if self._raise(self._play(n, rested), n) > self._raise(self._play(n, proof), n) + 1.0:
+                proof = rested
         if broken.statement == "M4" and not proof.confirmed:
             return None  # the battery was away for a moment only
         moves = proof.moves

@@ -68,14 +68,15 @@ class Stage:
         total = max(slows, default=0.0) + max(lines, default=0.0) + max(fades, default=0.0)
         return min(12.0, total + 2 * self.frame)
 
-    def moves(self, steps: Sequence[Step], gap_s: float) -> tuple[tuple[Move, ...], float]:
-        """Steps as moves in time, and how long to look at the end."""
+    def moves(self, steps: Sequence[Step], gap_s: float, last_s: float = 0.0) -> tuple[tuple[Move, ...], float]:
+        """Steps as moves in time, so far apart, the last one ``last_s`` after the others, and how long to look at the end."""
+        last = max((i for i, s in enumerate(steps) if s.control), default=-1)
         out: list[Move] = []
         t, on = 0.0, False
-        for step in steps:
+        for i, step in enumerate(steps):
             if step.control:
                 if on:
-                    t += max(gap_s, 2 * self.frame)
+                    t += max(gap_s, 2 * self.frame, last_s if i == last else 0.0)
                 out.append(Move(round(t, 6), step.control, step.to))
             elif step.waits:
                 t += max(self.waits.get(k, 0.0) for k in step.waits) + 2 * self.frame
@@ -127,23 +128,30 @@ class Proof:
     steps: tuple[Step, ...] = field(default=())
 
 
-def proved(stage: Stage, steps: Sequence[Step], check: Check) -> Proof:
-    """Play a way in real time, and leave out of it every act without which its last one comes to the same."""
-    for gap in dict.fromkeys((GAP_S, max(GAP_S, stage.settle_s), 2 * stage.frame, 1.0)):
+def proved(stage: Stage, steps: Sequence[Step], check: Check, rested: bool = False) -> Proof:
+    """Play a way in real time, and leave out of it every act without which its last one comes to the same; with ``rested`` what
+    is slow is let come to rest before the last act."""
+    settle = max(GAP_S, stage.settle_s)
+    gaps = [(GAP_S, GAP_S), (GAP_S, settle), (settle, settle), (2 * stage.frame, 0.0), (1.0, 1.0)]
+    for gap in dict.fromkeys([(GAP_S, settle), *gaps] if rested else gaps):
         if _holds(stage, steps, gap, check):
             kept = _shortened(stage, list(steps), gap, check)
-            moves, look = stage.moves(kept, gap)
+            moves, look = stage.moves(kept, *gap)
             return Proof(moves, look, True, tuple(kept))
     moves, look = stage.moves(steps, GAP_S)
     return Proof(moves, look, False, tuple(steps))
 
 
-def _holds(stage: Stage, steps: Sequence[Step], gap: float, check: Check) -> bool:
-    moves, look = stage.moves(steps, gap)
+Gap = tuple[float, float]
+"""Seconds from one act to the next, and before the last."""
+
+
+def _holds(stage: Stage, steps: Sequence[Step], gap: Gap, check: Check) -> bool:
+    moves, look = stage.moves(steps, *gap)
     return check(stage.play(moves, look))
 
 
-def _shortened(stage: Stage, steps: list[Step], gap: float, check: Check) -> list[Step]:
+def _shortened(stage: Stage, steps: list[Step], gap: Gap, check: Check) -> list[Step]:
     i = len(steps) - 2  # the last act is the one in question
     while i >= 0:
         fewer = steps[:i] + steps[i + 1 :]
