@@ -21,11 +21,11 @@ from hypsos.core.model.paths import with_at
 from hypsos.core.shakedown.compare import compared
 from hypsos.core.shakedown.cone import cone_of
 from hypsos.core.shakedown.motors import MotorSearch
-from hypsos.core.shakedown.play import Stage, caption, captions, way_words
+from hypsos.core.shakedown.play import Stage, brought, caption, captions, way_words
 from hypsos.core.shakedown.reach import Reach
 from hypsos.core.shakedown.repairs import repairs, tried
 from hypsos.core.shakedown.report import as_json, as_text, proof_lines
-from hypsos.core.shakedown.search import Shaker, estimate, shake
+from hypsos.core.shakedown.search import Shaker, estimate, foreseen_words, shake
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import STATEMENTS, Ask, Move
 from hypsos.core.shape.templates import TEMPLATES
@@ -204,6 +204,7 @@ def test_a_search_can_be_stopped_and_keeps_what_it_found():
 def test_too_much_to_search_is_told_before_and_marked_after():
     model = demo_model("marram")
     assert not estimate(model).too_much and estimate(model, most=1000).too_much
+    assert not foreseen_words(model) and "more situations than can be searched" in foreseen_words(model, 1000)
     found = Shaker(most=3000).run(Ask(model), ("M1", "M5"))
     state = {s.statement: s for s in found.searched}
     assert not state["M1"].complete and "more situations" in state["M1"].note and state["M5"].situations == 1
@@ -335,3 +336,47 @@ def test_what_mends_a_finding_is_tried_before_it_is_offered():
         offered = [tried(ask, finding, r) for r in repairs(ask.model, finding)]
         assert offered[0].repair.words.startswith(words) and offered[0].gone and not offered[0].new
         assert not [f for f in shake(Ask(offered[0].repair.model), (statement,)).findings if f.part == finding.part]
+
+
+def test_a_switch_that_only_one_model_has_makes_a_difference():
+    first = demo_model("sorrel")
+    data = json.loads(first.model_dump_json())
+    more = {"name": "extra", "label": "Extra", "kind": "switch", "hand": "left", "positions": ["off", "on"]}
+    data["transmitter"]["controls"].append(more)
+    data["program"]["mixes"].append(
+        {"name": "More", "target": "rudder", "source": "full", "gain": 12.0, "when": "extra@1"}
+    )
+    second = from_json(json.dumps(data))
+    for one, two in ((first, second), (second, first)):
+        found = compared(one, two)
+        assert found.proved and [d.part for d in found.differences] == ["rudder"]
+        assert found.differences[0].most == pytest.approx(12.0, abs=0.2)
+    assert "Extra to on" in found.differences[0].captions and found.differences[0].confirmed
+
+
+def test_a_shared_value_is_brought_by_the_hands_to_where_the_search_had_it():
+    data = json.loads(demo_model("samphire").model_dump_json())
+    step = {"kind": "step", "up": "tow_button@1", "amount": 10.0}
+    data["program"]["tunables"] = [{"name": "more", "label": "More", "value": 50.0, "adjuster": step}]
+    data["program"]["mixes"].append(
+        {"name": "By value", "target": "rudder", "source": "full", "gain": 100.0, "gain_from": "more"}
+    )
+    model = from_json(json.dumps(data))
+    presses = list(brought(model, "more", 60.0))  # 80 of 0 to 100
+    assert [(s.control, s.to) for s in presses] == [("tow_button", 1.0), ("tow_button", 0.0)] * 3
+    found = shake(Ask(model), ("S2",))
+    rudder = [f for f in found.findings if f.seen == ("rudder",)]
+    assert rudder and rudder[0].confirmed
+    assert sum(m.control == "tow_button" and m.to == 1 for m in rudder[0].moves) >= 4
+
+
+@pytest.mark.parametrize(
+    ("when", "falls"), [("flap_switch@2", True), ("!flap_switch@0", False), ("rates_switch@1", True)]
+)
+def test_positions_that_fall_to_the_base_mode_together_are_told(when, falls):
+    data = json.loads(demo_model("samphire").model_dump_json())
+    data["program"]["modes"] = [
+        {"name": "land", "label": "Land", "when": when}, {"name": "base", "label": "Base", "when": None},
+    ]  # fmt: skip
+    found = shake(Ask(from_json(json.dumps(data))), ("L1",)).findings
+    assert bool(found) == falls and all("fall to Base" in f.text for f in found)

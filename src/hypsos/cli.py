@@ -272,7 +272,7 @@ def shakedown(demo: bool, model_name: str, only: str, as_json: bool) -> None:
     """Search everything the hands can do for what must not happen."""
     from hypsos.core.shakedown.report import as_json as report
     from hypsos.core.shakedown.report import as_text
-    from hypsos.core.shakedown.search import Shaker, estimate
+    from hypsos.core.shakedown.search import Shaker, foreseen_words
     from hypsos.core.shakedown.statements import STATEMENTS
 
     wanted = [s.strip().upper() for s in only.split(",") if s.strip()]
@@ -280,10 +280,8 @@ def shakedown(demo: bool, model_name: str, only: str, as_json: bool) -> None:
         if s not in STATEMENTS:
             raise HypsosError(f"there is no statement {clean(s)}", "--only", f"There is {', '.join(STATEMENTS)}.")
     ask = _asked(model_name, demo)
-    foreseen = estimate(ask.model)
-    if foreseen.too_much:
-        text = f"{ask.model.name} has more situations than can be searched (about {foreseen.situations:,.0f}); this takes some "
-        click.echo(text + f"{max(1, round(foreseen.seconds))} s and says what was left.", err=True)
+    if foreseen := foreseen_words(ask.model):
+        click.echo(foreseen, err=True)
     found = Shaker().run(ask, wanted, _shown("Shaking it down"))
     if as_json:
         click.echo(json.dumps(report(found), indent=1, ensure_ascii=False))

@@ -96,6 +96,9 @@ def main() -> None:
 
 def _done(shaker: Any, job: Job, gone: Any, progress: Any) -> Any:
     if job.kind == "shake":
+        from hypsos.core.shakedown.search import foreseen_words
+
+        progress(0.0, foreseen_words(job.ask.model))
         return shaker.run(job.ask, (), progress, gone)
     if job.kind == "compare":
         from hypsos.core.shakedown.compare import compared

@@ -118,6 +118,8 @@ class Shaking(QObject):
         self.share: float | None = None
         """How far a search is that is under way."""
         self.what = ""
+        self.foreseen = ""
+        """What is to be known of a search that cannot be finished, from before it begins."""
         self.fault = ""
         """Why there is no search, where it could not be made."""
         self._of: Model | None = None
@@ -215,7 +217,10 @@ class Shaking(QObject):
         if self._asked is None or said.number != self._asked[0]:
             return
         if said.kind == "progress":
-            self.share, self.what = said.content
+            share, what = said.content
+            if self.share == 0.0 and not self.what:  # the first thing told is what is foreseen
+                self.foreseen = what
+            self.share, self.what = share, what or "all that can be brought about"
         else:
             _, model = self._asked
             self._asked, self.share = None, None

@@ -61,6 +61,17 @@ class Giving:
             when = max(sorted(set(whens)), key=whens.count) if whens and 2 * len(whens) >= len(mixes) else None
             yield Group(mixes[0].name, f"program.mixes[{found[0]}]", tuple(mixes), when)
 
+    def hangs_on(self, group: Group) -> tuple[object, ...]:
+        """All of the document on which it hangs what a group gives while it is off."""
+        program, moved = self.model.program, {x.target for x in group.lines}
+        feeding = tuple(p.line for p in all_lines(self.model) if p.line.target in {x.source for x in group.lines})
+        leads = tuple(x for x in self.model.leads if x.target in moved)
+        axes = tuple(program.felt(a) for a in program.axes)
+        return (
+            group, feeding, leads, axes, program.shared_values(), program.logic, tuple(m.when for m in program.modes),
+            self.model.transmitter,
+        )  # fmt: skip
+
     # -- S5 ---------------------------------------------------------------------------------------------------------------
 
     def off(self, group: Group) -> Iterator[Finding]:

@@ -13,7 +13,7 @@ from hypsos.core.parts.airframe import Surface
 from hypsos.core.shakedown.deciding import Eye
 from hypsos.core.shakedown.play import Played
 from hypsos.core.shakedown.statements import Finding
-from hypsos.core.shakedown.surfaces import UNLIKE, UNLIKE_DEG, SurfaceSearch
+from hypsos.core.shakedown.surfaces import ALMOST, UNLIKE, UNLIKE_DEG, SurfaceSearch
 
 
 class Halves:
@@ -77,7 +77,8 @@ class Halves:
             apart = (
                 abs(float(np.ravel(left)[-1] - np.ravel(right)[-1])) if left is not None and right is not None else 0.0
             )
-            return bool(abs(x - y) > UNLIKE or apart > UNLIKE_DEG)
+            far, wide = ALMOST * abs(float(differ[i])), ALMOST * abs(float(deg[i]))
+            return bool(abs(x - y) > max(UNLIKE, far) if wrong[i] else apart > max(UNLIKE_DEG, wide))
 
         yield self.search.finding("S3", "fault", part, text, deciding.way(case, eye, at), check, (name, other))
 

@@ -21,7 +21,7 @@ from hypsos.core.shakedown.play import EXTRA, Played, Stage
 from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.space import NEAR, knobs_of
 from hypsos.core.shakedown.statements import Finding
-from hypsos.core.shakedown.surfaces import SHARE, SurfaceSearch
+from hypsos.core.shakedown.surfaces import ALMOST, SHARE, SurfaceSearch
 
 JUMP = 40.0
 """Percent of full deflection in two frames: more than that is a jump."""
@@ -91,7 +91,7 @@ class Moving:
         def check(played: Played) -> bool:
             x, at = search.sent(played, name), played.last
             then = min(at + 1, len(x) - 1)
-            return bool(at > 0 and abs(x[then] - x[at - 1]) > JUMP)
+            return bool(at > 0 and abs(x[then] - x[at - 1]) > max(JUMP, ALMOST * abs(moved)))
 
         index = search.lead_index(name)
         return search.finding("S4", "advice", f"leads[{index}].slow_up_s", text, way, check, (name,))

@@ -110,6 +110,8 @@ class Stage:
         """The same hands once more on this model, without some controls, or with some the other way round."""
         hands = {n: -x if n in turned else x for n, x in played.tracks.items() if n not in without}
         hands = {n: x for n, x in hands.items() if n in self.plan.rest or n in EXTRA}
+        frames = len(played.t_s)
+        hands |= {n: np.full(frames, -v) for n, v in self.plan.rest.items() if n in turned and n not in hands}
         extra = {n: hands.pop(n, np.full(len(played.t_s), v)) for n, v in EXTRA.items()}
         situation = Situation(played.t_s, hands, extra["link"], extra["power"], extra["link_quality"])
         return Played(self.model, played.t_s, hands | extra, self.plan.run(situation), played.last)

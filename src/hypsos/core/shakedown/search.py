@@ -160,10 +160,10 @@ class Shaker:
 
         def task(
             name: str, statement: str, parts: Sequence[str], find: Callable[[], Iterator[Finding]], *more: Any,
-            in_time: bool | None = False,
+            in_time: bool | None = False, looked: bool = True,
         ) -> _Task:  # fmt: skip
             deciding = search.decide(parts)
-            looks = (False, True) if in_time is None else (in_time,)
+            looks = () if not looked else (False, True) if in_time is None else (in_time,)
             key = (_Same(deciding), *(_Same(deciding.eye(parts, t).source) for t in looks), *more)
 
             def work() -> _Done:
@@ -192,7 +192,8 @@ class Shaker:
         for i, group in enumerate(giving.groups()):
             moved = tuple(sorted({x.target for x in group.lines} & search.leads.keys()))
             if moved:
-                yield task(f"behaviour {i + 1} off", "S5", moved, partial(giving.off, group), group)
+                alone = giving.hangs_on(group)
+                yield task(f"behaviour {i + 1} off", "S5", moved, partial(giving.off, group), *alone, looked=False)
         for name in search.leads:
             yield task(f"what moves {name}", "S7", (name,), partial(giving.fought, name))
 
@@ -259,6 +260,17 @@ class _Same:
 def shake(ask: Ask, only: Collection[str] = (), progress: Progress | None = None) -> Shakedown:
     """Search a model once."""
     return Shaker().run(ask, only, progress)
+
+
+def foreseen_words(model: Model, most: int = MOST) -> str:
+    """What is to be known before a search that cannot be finished begins; nothing where it can."""
+    foreseen = estimate(model, most)
+    if not foreseen.too_much:
+        return ""
+    return (
+        f"{model.name} has more situations than can be searched (about {foreseen.situations:,.0f}). What is most dangerous comes "
+        "first; what was left is said."
+    )
 
 
 def estimate(model: Model, most: int = MOST) -> Estimate:

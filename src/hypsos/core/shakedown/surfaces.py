@@ -25,6 +25,8 @@ from hypsos.core.shakedown.statements import MORE_THAN_SEARCHED, Finding, Level,
 LARGE = 20_000
 """Combinations of the hands in what decides for all surfaces, from which on it is searched for each group by itself."""
 SLOW = "what is slow is looked at where it comes to rest, not on its way"
+ALMOST = 0.9
+"""Of what a finding says, so much at the least must be seen on the way that shows it."""
 SHARE = 0.2
 """Of what a command gives with everything at rest: so much must be left in every case."""
 LOST = 1.0
@@ -261,7 +263,7 @@ class SurfaceSearch:
         def check(played: Played) -> bool:
             before = max(0, played.last - 1)
             got = sum(w * float(self.stand(played, n)[-1] - self.stand(played, n)[before]) for n, w in ways.items())
-            return sign * got / len(ways) < SHARE * max(clean, LOST) - 1e-6
+            return sign * got / len(ways) < min(SHARE, share + 0.02) * max(clean, LOST) + 1e-6
 
         return self.finding("S1", level, part, text, way, check, tuple(ways))
 
@@ -353,9 +355,11 @@ class SurfaceSearch:
                 f"{self.where(eye, case, hands)}; the travel goes to {by}."
             )
 
-            def check(played: Played, side: float = side) -> bool:
+            def check(played: Played, side: float = side, amount: float = amount) -> bool:
                 total = np.broadcast_to(played.result.sums.get(name, np.zeros(1)), played.t_s.shape)
-                return bool(side * np.sign(total[-1]) > 0 and abs(self.cut(lead, total)[-1]) > LOST)
+                return bool(
+                    side * np.sign(total[-1]) > 0 and abs(self.cut(lead, total)[-1]) > max(LOST, ALMOST * amount)
+                )
 
             yield self.finding("S2", "fault", path, text, self.deciding.way(case, eye, hands), check, (name,))
 

@@ -78,8 +78,9 @@ class FoundView(QWidget):
         if shaking is None:
             return
         self.bar.setValue(round(100 * (shaking.share or 0.0)))
-        self.what.setText(f"Searching: {shaking.what}" if runs and shaking.what else "")
-        self.what.setVisible(runs)
+        said = f"Searching: {shaking.what}" if runs and shaking.what and shaking.what != shaking.foreseen else ""
+        self.what.setText("\n".join(x for x in (shaking.foreseen, said) if x))
+        self.what.setVisible(bool(self.what.text()))
         self.fault.setText(shaking.fault)
         self.fault.setVisible(bool(shaking.fault))
 
