@@ -39,7 +39,7 @@ def main() -> None:
     named = [(n, demo_model(n)) for n in DEMOS] if first == 0 else []
     models = named + [(f"document {i}", made(i)) for i in range(first, first + documents)]
     total = dict.fromkeys(ASKED, 0)
-    for name, model in models:
+    for at, (name, model) in enumerate(models, 1):
         try:
             wanted, out = tried(model, acts, 7)
         except Exception:
@@ -51,6 +51,8 @@ def main() -> None:
         broken += len(out)
         for line in sorted(set(out))[:4]:
             print(f"{name}: {line}", flush=True)
+        if at % 20 == 0:
+            print(f"{at} of {len(models)}: {statements} statements called clean, {broken} broken", flush=True)
     took = time.perf_counter() - begun
     print(
         f"{len(models)} models, {acts:,} acts each, {statements} statements called clean ({total}), {broken} broken, {took:.0f} s"

@@ -20,7 +20,8 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.words import Part, power_percent, side_percent
 from hypsos.core.parts.airframe import Motor
-from hypsos.core.shakedown.deciding import Deciding, Eye, decided, furthest
+from hypsos.core.shakedown.apart import Apart
+from hypsos.core.shakedown.deciding import Deciding, Eye, coded, decided
 from hypsos.core.shakedown.play import Played, Stage, captions, proved
 from hypsos.core.shakedown.reach import PIECE, Reach, Step
 from hypsos.core.shakedown.space import Knob, Space, blocks_of, space_of
@@ -206,25 +207,20 @@ class Comparing:
         eyes = tuple(s.eye((name,)) for s in self.sides)
         space = _joined(eyes[0].space, eyes[1].space)
         joint = tuple(Eye(e.cone, space, e.plan) for e in eyes)
-        code = np.zeros(len(one.nodes), np.int64)
-        for side, eye in zip(self.sides, joint, strict=True):
-            for x in side.deciders(eye):
-                _, x = np.unique(x, return_inverse=True)
-                _, code = np.unique(code * (int(x.max(initial=0)) + 1) + x, return_inverse=True)
-        _, cases = np.unique(code, return_index=True)
-        cases = np.sort(cases)
-        sets = [*blocks_of(eyes[0].cone.model, name), *blocks_of(eyes[1].cone.model, name)]
-        owners, numbers, parts = one.parted(joint[0], cases, (name,), sets)
-        if not len(owners):
+        columns = [x for side, eye in zip(self.sides, joint, strict=True) for x in side.deciders(eye)]
+        if not len(one.nodes):
             return 0, None
+        cases = np.sort(np.unique(coded(columns), return_index=True)[1]) if columns else np.zeros(1, np.intp)
+        sets = [b for e in eyes for b in blocks_of(e.cone.model, name)]
+        apart = Apart(one, joint[0], (name,), cases, more=sets, each=True)
+        owners, numbers = apart.owners, apart.numbers
         hands = space.values(numbers)
         looks = [
             s.look(e, owners, {n: v for n, v in hands.items() if n in e.plan.rest})
             for s, e in zip(self.sides, joint, strict=True)
         ]
         stands = [k.stand(self.leads[i][name].name) for i, k in enumerate(looks)]
-        sums = [np.broadcast_to(k.result.sums.get(name, np.zeros((1, 1))), (len(owners), 1))[:, -1] for k in looks]
-        i = self._most(stands, sums, owners, numbers, parts)
+        i = self._most(stands, [k.sum(name) for k in looks], apart)
         if i is None:
             return len(owners), None
         case, number_ = i
@@ -240,15 +236,12 @@ class Comparing:
             name, joint[0], case, {n: float(v[0]) for n, v in own.items()}, ends, owners, stands
         )
 
-    def _most(
-        self, stands: Sequence[Array], sums: Sequence[Array], owners: Places, numbers: Places, parts: Places
-    ) -> tuple[int, int] | None:
+    def _most(self, stands: Sequence[Array], sums: Sequence[Array], apart: Apart) -> tuple[int, int] | None:
         """The case and the hands at which two parts stand furthest apart: by what each part of the hands adds to that."""
         gap = stands[0] - stands[1]
-        plain = sums[0] - sums[1]
         at = int(np.argmax(np.abs(gap)))
-        best = (abs(float(gap[at])), int(owners[at]), int(numbers[at]))
-        for side, far, case, number in furthest(plain, owners, numbers, parts):
+        best = (abs(float(gap[at])), int(apart.owners[at]), int(apart.numbers[at]))
+        for side, far, case, number in apart.furthest(sums[0] - sums[1]):
             if side * far > best[0] + 1e-9:
                 best = (side * far, case, number)
         return (best[1], best[2]) if best[0] > LEAST else None

@@ -6,7 +6,7 @@ From there the surfaces are looked at with the sticks, sliders and trims whereve
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, NamedTuple
 
@@ -22,7 +22,7 @@ from hypsos.core.parts.logic import Gate, asked
 from hypsos.core.shakedown.cone import Cone, cone_of, has_run_out
 from hypsos.core.shakedown.play import EXTRA, brought
 from hypsos.core.shakedown.reach import Reach, Step
-from hypsos.core.shakedown.space import Space, blocks_of, both_sides_alike, feeding_controls, interval, space_of
+from hypsos.core.shakedown.space import Knob, Space, both_sides_alike, feeding_controls, interval, space_of
 from hypsos.core.shakedown.states import Shelf
 
 MOST_ROWS = 400_000
@@ -39,6 +39,10 @@ class Look(NamedTuple):
     def stand(self, lead: str) -> Array:
         """Where a lead's part stands in each."""
         return self._column(self.result.outputs[lead].stand)
+
+    def sum(self, target: str) -> Array:
+        """What the sum of a part is in each."""
+        return self._column(self.result.sums.get(target, np.zeros((1, 1))))
 
     def _column(self, x: Array) -> Array:
         return np.broadcast_to(x, (len(self.cases), x.shape[-1] if x.ndim else 1))[:, -1]
@@ -99,6 +103,8 @@ class Deciding:
         self._names = [x.name for x in self.cone.model.program.logic if not isinstance(x, Gate)]
         self._counters = [x.name for x in self.cone.model.program.logic if x.kind == "counter"]
         self._eyes: dict[tuple[Any, ...], tuple[Cone, Eye]] = {}
+        self._cases: dict[int, tuple[Eye, Places]] = {}
+        self._class_of: dict[tuple[Knob, bool], list[int]] = {}
         self.columns: dict[str, Places] = {}
 
     def follows(self, model: Model, parts: Sequence[str]) -> bool:
@@ -161,22 +167,31 @@ class Deciding:
         """The rows that an eye tells apart, each once: the one with the shortest way."""
         if not len(self.nodes):
             return np.zeros(0, np.intp)
-        columns = list(self.deciders(eye))
+        held = self._cases.get(id(eye))
+        if held is None or held[0] is not eye:
+            columns = list(self.deciders(eye))
+            first = np.unique(coded(columns), return_index=True)[1] if columns else np.zeros(1, np.intp)
+            held = self._cases[id(eye)] = (eye, np.sort(first))
+        return held[1]
+
+    def alike(self, eye: Eye, cases: Places, asked_for: Iterable[str], shared: Iterable[str]) -> Places:
+        """For each of these cases the place of the first of them in which these conditions, these shared controls and the
+        flight mode are the same."""
+        columns = [x[cases] for x in self.columns_of(eye, asked_for, shared)]
         if not columns:
-            return np.zeros(1, np.intp)
-        code = np.zeros(len(self.nodes), np.int64)
-        for x in columns:
-            _, x = np.unique(x, return_inverse=True)
-            _, code = np.unique(code * (int(x.max()) + 1) + x, return_inverse=True)
-        _, first = np.unique(code, return_index=True)
-        return np.sort(first)
+            return np.zeros(len(cases), np.intp)
+        _, first, inverse = np.unique(coded(columns), return_index=True, return_inverse=True)
+        return np.asarray(first[inverse], np.intp)
 
     def deciders(self, eye: Eye) -> Iterator[NDArray[Any]]:
         """What an eye goes by in every row: the mode, the truth of conditions, where shared controls stand."""
-        model = eye.cone.model
-        if model.program.modes and "modes" in self.columns:
+        yield from self.columns_of(eye, _texts(eye.cone.model, modes=False), self.shared(eye))
+
+    def columns_of(self, eye: Eye, asked_for: Iterable[str], shared: Iterable[str]) -> Iterator[NDArray[Any]]:
+        """In every row: the mode, the truth of these conditions, where these controls stand."""
+        if eye.cone.model.program.modes and "modes" in self.columns:
             yield self.columns["modes"]
-        for text in sorted(_texts(model, modes=False)):
+        for text in sorted(asked_for):
             asks = asked(text)
             if asks.realm == "mode":
                 continue
@@ -191,12 +206,23 @@ class Deciding:
                     yield place == wanted
             else:
                 yield self.columns[f"flag:{asks.name}"]
-        for name in self._shared(eye):
+        for name in shared:
             yield self._classes(eye, name)
 
-    def _shared(self, eye: Eye) -> list[str]:
+    def shared(self, eye: Eye) -> list[str]:
         """The controls that an eye reads and that decide besides."""
         return [k.name for k in eye.space.knobs if f"place:{k.name}" in self.columns]
+
+    def kinds(self, eye: Eye, cases: Places) -> Iterator[tuple[dict[str, int], Places]]:
+        """Cases in which the shared controls are in the same classes: those, and the cases."""
+        shared = self.shared(eye)
+        own = [self._classes(eye, n)[cases] for n in shared]
+        keys = list(zip(*(x.tolist() for x in own), strict=True)) if own else [()] * len(cases)
+        found: dict[tuple[int, ...], list[int]] = {}
+        for key, case in zip(keys, cases.tolist(), strict=True):
+            found.setdefault(key, []).append(case)
+        for key, mine in found.items():
+            yield dict(zip(shared, key, strict=True)), np.array(mine, np.intp)
 
     def _classes(self, eye: Eye, name: str) -> Places:
         return self.columns[f"{'place' if self._is_switch(eye, name) else 'interval'}:{name}"]
@@ -208,71 +234,36 @@ class Deciding:
 
         ``fixed``: controls that stay where this says, as far as the case lets them.
         """
-        shared = self._shared(eye)
-        kinds: dict[tuple[int, ...], list[int]] = {}
-        own = [self._classes(eye, n)[cases] for n in shared]
-        for i, case in enumerate(cases.tolist()):
-            kinds.setdefault(tuple(int(x[i]) for x in own), []).append(case)
         owners, numbers, whole = [], [], True
-        for key, mine in kinds.items():
-            here = self._numbers(eye, dict(zip(shared, key, strict=True)), fixed or {})
+        for own, mine in self.kinds(eye, cases):
+            here = self.numbers(eye, own, fixed or {})
             room = max(1, most * len(mine) // max(1, len(cases)))
             step = -(-len(here) * len(mine) // room)
             if step > 1:
                 whole, here = False, here[::step]
-            owners.append(np.repeat(np.array(mine, np.intp), len(here)))
+            owners.append(np.repeat(mine, len(here)))
             numbers.append(np.tile(here, len(mine)))
         if not owners:
             return np.zeros(0, np.intp), np.zeros(0, np.intp), whole
         return np.concatenate(owners), np.concatenate(numbers), whole
 
-    def parted(
-        self, eye: Eye, cases: Places, targets: Iterable[str], more: Sequence[frozenset[str]] = ()
-    ) -> tuple[Places, Places, Places]:
-        """(case, number of the hands, part) for the controls in parts that act on the sums of these targets apart from each
-        other: in part 0 all stand at their first place, in each other part those of that part go everywhere.
-
-        What a sum can be at the most is then what it is in part 0, and for each part what that can add to it.
-        """
-        sets: list[frozenset[str]] = []
-        for found in [*more, *(b for t in targets for b in blocks_of(eye.cone.model, t))]:
-            met = [b for b in sets if b & found]
-            sets = [b for b in sets if not b & found] + [found.union(*met)]
-        names = [k.name for k in eye.space.knobs]
-        parts = [frozenset(), *(b for b in sorted(sets, key=sorted) if b & set(names))]
-        shared = self._shared(eye)
-        kinds: dict[tuple[int, ...], list[int]] = {}
-        own = [self._classes(eye, n)[cases] for n in shared]
-        for i, case in enumerate(cases.tolist()):
-            kinds.setdefault(tuple(int(x[i]) for x in own), []).append(case)
-        rests = {k.name: k.values[k.rest] for k in eye.space.knobs}
-        found_: list[tuple[Places, Places, Places]] = []
-        for key, mine in kinds.items():
-            for part, block in enumerate(parts):
-                still = {n: v for n, v in rests.items() if n not in block}
-                here = self._numbers(eye, dict(zip(shared, key, strict=True)), still, first=True)
-                owners = np.repeat(np.array(mine, np.intp), len(here))
-                found_.append((owners, np.tile(here, len(mine)), np.full(len(owners), part, np.intp)))
-        if not found_:
-            none = np.zeros(0, np.intp)
-            return none, none, none
-        one, two, three = (np.concatenate(x) for x in zip(*found_, strict=True))
-        return one, two, three
-
-    def _numbers(self, eye: Eye, own: Mapping[str, int], fixed: Mapping[str, float], first: bool = False) -> Places:
+    def numbers(
+        self, eye: Eye, own: Mapping[str, int], fixed: Mapping[str, float], once: Collection[str] = ()
+    ) -> Places:
         """The numbers of the hands in which shared controls are in these classes and the fixed ones where they stay; where a
-        class does not let one stay there, at the ``first`` place it allows, or at all of them."""
+        class does not let one stay there, at all the places it allows, or at the first of them for those ``once``."""
         out = np.zeros(1, np.intp)
+        good: Sequence[int]
         for knob, stride in zip(eye.space.knobs, eye.space.strides, strict=True):
-            values = np.array(knob.values)
-            good = np.ones(len(values), bool)
+            good = range(len(knob.values))
             if knob.name in own:
-                good = self._class(eye, knob.name, values) == own[knob.name]
-            stays = np.isclose(values, fixed[knob.name]) if knob.name in fixed else good
-            good = good & stays if (good & stays).any() else good
-            if first and knob.name in fixed:
-                good = np.arange(len(values)) == np.argmax(good)
-            out = (out[None, :] + (np.flatnonzero(good) * stride)[:, None]).ravel()
+                classes = self._class(eye, knob)
+                good = [i for i in good if classes[i] == own[knob.name]]
+            if knob.name in fixed:
+                good = [i for i in good if abs(knob.values[i] - fixed[knob.name]) < 1e-6] or good
+            if knob.name in once:
+                good = good[:1] or (0,)
+            out = (out[None, :] + (np.array(good, np.intp) * stride)[:, None]).ravel()
             if len(out) > 60 * MOST_ROWS:
                 out = out[:: len(out) // MOST_ROWS]
         return out
@@ -281,11 +272,15 @@ class Deciding:
         control = eye.cone.model.transmitter.control(name)
         return control is not None and control.is_switch
 
-    def _class(self, eye: Eye, name: str, values: Array) -> Places:
-        if self._is_switch(eye, name):
-            return values.astype(np.intp)
-        alike = both_sides_alike(self.cone.model, name)  # what is searched at one side stands for the other
-        return interval(self.cone.model, name, np.abs(values) if alike else values)
+    def _class(self, eye: Eye, knob: Knob) -> list[int]:
+        """In which class every place of a shared control is."""
+        key = (knob, self._is_switch(eye, knob.name))
+        if key not in self._class_of:
+            values = np.array(knob.values)
+            alike = both_sides_alike(self.cone.model, knob.name)  # what is searched at one side stands for the other
+            found = interval(self.cone.model, knob.name, np.abs(values) if alike else values)
+            self._class_of[key] = (values.astype(np.intp) if key[1] else found).tolist()
+        return self._class_of[key]
 
     def hands_at(self, cases: Places) -> dict[str, Array]:
         """Where the controls that decide stand in these cases."""
@@ -345,20 +340,14 @@ def _texts(model: Model, modes: bool = True) -> set[str]:
     return asked_for | gates
 
 
-def furthest(values: Array, owners: Places, numbers: Places, parts: Places) -> Iterator[tuple[float, float, int, int]]:
-    """How far something goes to each side that is a sum of what the parts of the hands (:meth:`Deciding.parted`) add to it:
-    (side, how far, case, number of the hands)."""
-    cases, place = np.unique(owners, return_inverse=True)
-    start, at = np.zeros(len(cases)), np.zeros(len(cases), np.intp)
-    first = parts == 0
-    start[place[first]], at[place[first]] = values[first], numbers[first]
-    for side in (1.0, -1.0):
-        total, hands = start.copy(), at.copy()
-        for part in range(1, int(parts.max()) + 1):
-            here = np.flatnonzero(parts == part)
-            order = here[np.lexsort((-side * values[here], place[here]))]
-            best = order[np.unique(place[order], return_index=True)[1]]
-            total[place[best]] += values[best] - start[place[best]]
-            hands[place[best]] += numbers[best] - at[place[best]]
-        i = int(np.argmax(side * total))
-        yield side, float(total[i]), int(cases[i]), int(hands[i])
+def coded(columns: Sequence[NDArray[Any]]) -> NDArray[np.int64]:
+    """One number for every row of some columns of small numbers."""
+    code, room = np.zeros(len(columns[0]), np.int64), 1
+    for x in columns:
+        x = x.astype(np.int64)
+        low, size = int(x.min()), int(x.max()) - int(x.min()) + 1
+        if room * size > 2**62:
+            _, code = np.unique(code, return_inverse=True)
+            room = int(code.max()) + 1
+        code, room = code * size + (x - low), room * size
+    return code

@@ -186,10 +186,9 @@ class Giving:
     def _cancelled(self, name: str) -> Iterator[tuple[tuple[str, str], tuple[str, str], float]]:
         search, deciding = self.search, self.search.deciding
         eye = deciding.eye((name,))
-        owners, numbers, whole = deciding.rows(
-            eye, deciding.cases(eye), search.still(tuple(search.steered.values())), MOST_ROWS
-        )
-        search.count("S7", len(owners), whole)
+        apart = search.apart(eye, (name,))
+        owners, numbers = apart.owners, apart.numbers
+        search.count("S7", len(owners))
         if not len(owners):
             return
         look = deciding.look(eye, owners, eye.space.values(numbers), (name,))

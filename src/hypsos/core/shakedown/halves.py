@@ -3,17 +3,39 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from typing import NamedTuple
 
 import numpy as np
 
 from hypsos.core.engine.motion import Motion
-from hypsos.core.ground.lanes import ARRAYS, Array
+from hypsos.core.ground.lanes import ARRAYS, Array, Flags, Places
 from hypsos.core.model.words import number, side_percent
 from hypsos.core.parts.airframe import Surface
-from hypsos.core.shakedown.deciding import Eye
+from hypsos.core.shakedown.apart import Apart
+from hypsos.core.shakedown.deciding import Eye, Look
 from hypsos.core.shakedown.play import Played
+from hypsos.core.shakedown.space import both_sides_alike
 from hypsos.core.shakedown.statements import Finding
 from hypsos.core.shakedown.surfaces import ALMOST, UNLIKE, UNLIKE_DEG, SurfaceSearch
+
+
+class _Seen(NamedTuple):
+    """Both halves in situations: the case of each and the hands, where the halves stand, their sums in percent, by how many
+    degrees they differ, and whether that is too much."""
+
+    owners: Places
+    hands: dict[str, Array]
+    look: Look
+    stands: tuple[Array, Array]
+    sums: tuple[Array, Array]
+    deg: Array
+    wrong: Flags
+    by_angle: Flags
+
+    @property
+    def unlike(self) -> Flags:
+        """Where they answer differently, by their stand or by their angle."""
+        return np.asarray(self.wrong | self.by_angle)
 
 
 class Halves:
@@ -30,21 +52,19 @@ class Halves:
             "roll_trim",
             "yaw_trim",
         }
-        owners, numbers, _ = deciding.parted(eye, deciding.cases(eye), (name, other))
-        self.search.count("S3", len(owners))
-        if not len(owners):
+        shared = across & set(deciding.shared(eye))
+        each = not all(both_sides_alike(deciding.cone.model, n) for n in shared)  # what hangs on a stick's side
+        seen = self._seen(eye, name, other, across, each)
+        if seen is None:
             return
-        look = self.search.looked(eye, owners, numbers)
-        hands = eye.space.values(numbers)
-        mirrored = {n: -v if n in across else v for n, v in hands.items()}
-        mirror = deciding.look(eye, owners, mirrored)
+        if not each and not seen.unlike.any() and (np.abs(seen.sums[0] - seen.sums[1]) > UNLIKE).any():
+            seen = self._seen(eye, name, other, across, True)  # a stop hides it where the case stands for others
+            assert seen is not None
+        wrong, by_angle, deg, differ = seen.wrong, seen.by_angle, seen.deg, seen.stands[0] - seen.stands[1]
+        if not seen.unlike.any():
+            return
+        owners, look, hands = seen.owners, seen.look, seen.hands
         a, b = self.search.leads[name], self.search.leads[other]
-        differ = look.stand(a.name) - mirror.stand(b.name)
-        deg = self._apart(name, look.stand(a.name), other, mirror.stand(b.name))
-        wrong = np.abs(differ) > UNLIKE
-        by_angle = ~wrong & (np.abs(deg) > UNLIKE_DEG)
-        if not (wrong | by_angle).any():
-            return
         score = np.where(wrong, np.abs(differ), np.abs(deg) / 1000.0) * (wrong | by_angle)
         moved = sum(
             (np.abs(v - eye.space.values(np.array([eye.space.at_rest()]))[n][0]) > 1e-6).astype(int)
@@ -54,7 +74,7 @@ class Halves:
         i = int(np.argmax(score * (fewest & (wrong | by_angle))))
         case, at = int(owners[i]), self.search.hands_of(look, i, eye)
         one, two = self.search.parts[name], self.search.parts[other]
-        first, second = float(look.stand(a.name)[i]), float(mirror.stand(b.name)[i])
+        first, second = float(seen.stands[0][i]), float(seen.stands[1][i])
         where = self.search.where(eye, case, at)
         said = f"{one.label} goes to {side_percent(one, first)}, {two.label.lower()} to {side_percent(two, second)}"
         if by_angle[i]:
@@ -81,6 +101,26 @@ class Halves:
             return bool(abs(x - y) > max(UNLIKE, far) if wrong[i] else apart > max(UNLIKE_DEG, wide))
 
         yield self.search.finding("S3", "fault", part, text, deciding.way(case, eye, at), check, (name, other))
+
+    def _seen(self, eye: Eye, name: str, other: str, across: set[str], each: bool) -> _Seen | None:
+        """Both halves wherever the hands are, and where the sum of the first goes furthest."""
+        search, deciding = self.search, self.search.deciding
+        apart = Apart(deciding, eye, (name, other), each=each)
+        if not len(apart):
+            return None
+        look = search.looked(eye, apart.owners, apart.numbers)
+        far = [(case, number_) for _, _, case, number_ in apart.furthest(look.sum(name))]
+        owners = np.concatenate([apart.owners, [case for case, _ in far]]).astype(np.intp)
+        numbers = np.concatenate([apart.numbers, [n for _, n in far]]).astype(np.intp)
+        look = search.looked(eye, owners, numbers)
+        hands = eye.space.values(numbers)
+        mirror = deciding.look(eye, owners, {n: -v if n in across else v for n, v in hands.items()})
+        search.count("S3", len(owners))
+        stands = look.stand(search.leads[name].name), mirror.stand(search.leads[other].name)
+        deg = self._apart(name, stands[0], other, stands[1])
+        wrong = np.abs(stands[0] - stands[1]) > UNLIKE
+        by_angle = ~wrong & (np.abs(deg) > UNLIKE_DEG)
+        return _Seen(owners, hands, look, stands, (look.sum(name), mirror.sum(other)), deg, wrong, by_angle)
 
     def _apart(self, name: str, one: Array, other: str, two: Array) -> Array:
         """By how many degrees two parts differ that stand so; nothing where both turn their stand into the same angle."""

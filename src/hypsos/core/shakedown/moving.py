@@ -16,12 +16,13 @@ from hypsos.core.parts.airframe import Device
 from hypsos.core.parts.logic import Compare, Gate, asked, conditions_of
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.shakedown.cone import Cone, cone_of
-from hypsos.core.shakedown.deciding import Deciding, Eye
+from hypsos.core.shakedown.deciding import Deciding, Eye, coded
 from hypsos.core.shakedown.play import EXTRA, Played, Stage
 from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.space import NEAR, knobs_of
 from hypsos.core.shakedown.statements import Finding
-from hypsos.core.shakedown.surfaces import ALMOST, SHARE, SurfaceSearch
+from hypsos.core.shakedown.steering import SHARE
+from hypsos.core.shakedown.surfaces import ALMOST, SurfaceSearch
 
 JUMP = 40.0
 """Percent of full deflection in two frames: more than that is a jump."""
@@ -119,12 +120,12 @@ class Moving:
             control = self.model.transmitter.control(knob.name)
             if knob.name in STICKS or (control is not None and not control.is_switch):
                 cases = cases[self.deciding.columns[f"place:{knob.name}"][cases] == knob.rest]
-        seen: dict[tuple[int, ...], int] = {}
         columns = [*self.deciding.deciders(eye)]
         columns += [x for k, x in self.deciding.columns.items() if k.startswith("place:")]
-        for case in cases.tolist():
-            seen.setdefault(tuple(int(x[case]) for x in columns), case)
-        return np.array(sorted(seen.values()), np.intp)[:MOST_ACTS]
+        if not columns or not len(cases):
+            return cases[:1]
+        first = np.unique(coded([x[cases] for x in columns]), return_index=True)[1]
+        return cases[np.sort(first)][:MOST_ACTS]
 
     def _two(
         self, eye: Eye, acts: Sequence[_Act], frames: int, hands: Sequence[Mapping[str, float]] = ({},),

@@ -8,7 +8,7 @@ order in which delays can end is tried, and perhaps one that cannot be; what is 
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -26,6 +26,8 @@ from hypsos.core.shakedown.statements import MORE_THAN_SEARCHED
 from hypsos.core.shakedown.states import Shelf
 
 LOOSE = "the difference of two controls is searched at some of their places only"
+ACTS = 500_000
+"""Acts from situations looked at in one go."""
 PIECE = 65_536
 """Situations computed in one go."""
 MOST_CELLS = 16_000_000
@@ -187,8 +189,8 @@ class Reach:
             self.of_memory = np.concatenate([m for m, _ in self._of])
             self.of_hands = np.concatenate([h for _, h in self._of])
 
-    def _added(self, memory: Places, hands: Places, parent: Places, act: int) -> Places:
-        """The new ones among these situations, by their number."""
+    def _added(self, memory: Places, hands: Places, parent: Places, act: int | Places) -> Places:
+        """The new ones among these situations, by their number; of those that are the same the first."""
         if not self._grown():
             self.complete = False
             return np.zeros(0, np.intp)
@@ -203,7 +205,7 @@ class Reach:
         self.nodes = _Nodes(
             np.concatenate([own.memory, memory[fresh]]), np.concatenate([own.hands, hands[fresh]]),
             np.concatenate([own.parent, parent[fresh]]),
-            np.concatenate([own.act, np.full(len(fresh), act, np.int32)]),
+            np.concatenate([own.act, np.broadcast_to(act, len(memory))[fresh].astype(np.int32)]),
         )  # fmt: skip
         return made
 
@@ -225,26 +227,33 @@ class Reach:
         nodes = np.concatenate(whole)
         self._ticks(nodes)
         found = []
-        for knob, here, to in self.space.acts(self.nodes.hands[nodes]):
-            source = nodes[here]
-            memory = self.nodes.memory[source]
-            on = memory > 0
-            off = np.flatnonzero(~on)  # no power yet: hands move, and nothing is computed
-            found.append(self._added(memory[off], to[off], source[off], knob))
-            on_ = np.flatnonzero(on)
-            if not on_.size:
-                continue
-            if not self._computed(memory[on_], to[on_]):
-                self.complete = False
-                break
-            then = self._result[memory[on_], to[on_]].astype(np.intp)
-            if self._judge is not None:
-                before = self._place[memory[on_], self.nodes.hands[source[on_]]].astype(np.intp)
-                after = self._place[memory[on_], to[on_]].astype(np.intp)
-                self._judge(Edges(knob, source[on_], before, after, to[on_]))
-            found.append(self._added(then, to[on_], source[on_], knob))
+        for acts in _together(self.space.acts(self.nodes.hands[nodes])):
+            found.append(self._acted(nodes, acts))
+            if not self.complete:
+                return np.concatenate(found)
         found += self._waited(nodes)
         return np.concatenate(found) if found else np.zeros(0, np.intp)
+
+    def _acted(self, nodes: Places, acts: Sequence[tuple[int, Places, Places]]) -> Places:
+        """What some acts of the hands lead to, judged."""
+        on = self.nodes.memory[nodes] > 0  # without power hands move, and nothing is computed
+        parts = [(k, here[f], to[f]) for k, here, to in acts for f in (~on[here], on[here])]
+        here, to = (np.concatenate([x[i] for x in parts]) for i in (1, 2))
+        knobs = np.repeat([k for k, _, _ in parts], [len(x) for _, x, _ in parts])
+        source = nodes[here]
+        memory, power = self.nodes.memory[source], on[here]
+        if not self._computed(memory[power], to[power]):
+            self.complete = False
+            known = ~power | (self._result[memory, to] >= 0)  # what was computed before it became too much
+            source, memory, to, knobs, power = (x[known] for x in (source, memory, to, knobs, power))
+        then = np.where(power, self._result[memory, to], memory).astype(np.intp)
+        if self._judge is not None:
+            for knob, mine in ((k, np.flatnonzero(power & (knobs == k))) for k in dict.fromkeys(k for k, _, _ in acts)):
+                if mine.size:
+                    at, whence = to[mine], source[mine]
+                    before = self._place[memory[mine], self.nodes.hands[whence]].astype(np.intp)
+                    self._judge(Edges(knob, whence, before, self._place[memory[mine], at].astype(np.intp), at))
+        return self._added(then, to, source, knobs)
 
     def _ticks(self, nodes: Places) -> None:
         """What comes by itself, judged: from what was seen as a situation began to what is seen in the frames after."""
@@ -395,3 +404,15 @@ def _forgotten(model: Model) -> dict[str, float]:
     motors = {m.name for m in model.airframe.motors}
     held = [x for x in model.leads if x.failsafe is None or x.failsafe.action != "hold"]
     return {f"held.{x.name}": idle_percent(x, model.transmitter) if x.target in motors else 0.0 for x in held}
+
+
+def _together(acts: Iterator[tuple[int, Places, Places]]) -> Iterator[list[tuple[int, Places, Places]]]:
+    """Acts in groups that are computed in one go, as many as there is room for."""
+    group: list[tuple[int, Places, Places]] = []
+    for act in acts:
+        if group and sum(len(to) for _, _, to in group) + len(act[2]) > ACTS:
+            yield group
+            group = []
+        group.append(act)
+    if group:
+        yield group

@@ -19,6 +19,7 @@ from hypsos.core.shakedown.motors import MotorSearch
 from hypsos.core.shakedown.moving import Moving
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, STOPPED, Ask, Finding, Searched, Shakedown
+from hypsos.core.shakedown.steering import Steering
 from hypsos.core.shakedown.surfaces import SurfaceSearch
 
 MOST = 6_000_000
@@ -183,7 +184,7 @@ class Shaker:
         model, giving = search.model, Giving(search)
         for command in search.steered:
             if ways := tuple(search.ways(command)):
-                yield task(f"{command} everywhere", "S1", ways, partial(search.steering, command))
+                yield task(f"{command} everywhere", "S1", ways, partial(_steering, search, command))
         for name in search.leads:
             yield task(f"the travel of {name}", "S2", (name,), partial(search.lost, name), in_time=None)
         for a, b in search.pairs():
@@ -255,6 +256,10 @@ class _Same:
         return isinstance(other, _Same) and other.thing is self.thing
 
     __hash__ = None  # type: ignore[assignment]
+
+
+def _steering(search: SurfaceSearch, command: str) -> Iterator[Finding]:
+    return Steering(search, command).found()
 
 
 def shake(ask: Ask, only: Collection[str] = (), progress: Progress | None = None) -> Shakedown:

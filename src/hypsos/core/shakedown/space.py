@@ -159,7 +159,7 @@ def lags(model: Model, target: str, deciding: Collection[str]) -> bool:
     lines = [x for x in model.program.mixes if x.target == target]
     slow = {x.target for x in model.program.mixes if x.in_s or x.out_s}
     for x in lines:
-        above = _upstream(model, reads(x) - {target})
+        above = upstream(model, reads(x) - {target})
         if not (x.in_s or x.out_s or slow & above):
             continue
         knobs = knobs_of(model, x)
@@ -172,7 +172,7 @@ def lags(model: Model, target: str, deciding: Collection[str]) -> bool:
     return False
 
 
-def _upstream(model: Model, names: set[str]) -> set[str]:
+def upstream(model: Model, names: set[str]) -> set[str]:
     """These sums and those that feed them."""
     found, open_ = set[str](), set(names)
     while open_:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from typing import Any
 
 import numpy as np
 
@@ -16,7 +17,8 @@ from hypsos.core.model.words import Part, number, side_percent
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.wiring import Lead
-from hypsos.core.shakedown.deciding import Deciding, Eye, Look, decided, furthest
+from hypsos.core.shakedown.apart import Apart
+from hypsos.core.shakedown.deciding import Deciding, Eye, Look, decided
 from hypsos.core.shakedown.play import Check, Played, Stage, caption, captions, proved
 from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.space import lags, space_of
@@ -27,8 +29,6 @@ LARGE = 20_000
 SLOW = "what is slow is looked at where it comes to rest, not on its way"
 ALMOST = 0.9
 """Of what a finding says, so much at the least must be seen on the way that shows it."""
-SHARE = 0.2
-"""Of what a command gives with everything at rest: so much must be left in every case."""
 LOST = 1.0
 """Percent of a surface's command: less than that is lost to nobody."""
 UNLIKE = 1.0
@@ -36,7 +36,6 @@ UNLIKE = 1.0
 UNLIKE_DEG = 1.5
 STEERING = ("roll", "pitch", "yaw")
 LIMIT = 150.0
-MOST_EACH = 3
 
 
 class SurfaceSearch:
@@ -59,6 +58,7 @@ class SurfaceSearch:
         """Whether what decides is searched for each group of surfaces by itself, not for all at once."""
         self._decided: set[tuple[str, ...]] = set()
         self.decide(self.leads)
+        self._aparts: dict[tuple[Any, ...], Apart] = {}
         self.tried: dict[str, int] = {}
         self.partly: dict[str, str] = {}
 
@@ -99,6 +99,14 @@ class SurfaceSearch:
         for name, value in (more or {}).items():
             hands[name] = np.full(len(cases), value)
         return self.deciding.look(eye, cases, hands)
+
+    def apart(self, eye: Eye, names: tuple[str, ...], fixed: Mapping[str, float] | None = None) -> Apart:
+        """Where the hands go, each set of them by itself, for the sums of surfaces; ``fixed`` controls stay."""
+        key = (names, tuple(sorted((fixed or {}).items())))
+        held = self._aparts.get(key)
+        if held is None or held.eye is not eye:
+            held = self._aparts[key] = Apart(self.deciding, eye, names, fixed=fixed)
+        return held
 
     def why(self, eye: Eye, case: int, hands: Mapping[str, float], target: str) -> list[Contribution]:
         """What makes a surface stand where it stands, in one situation."""
@@ -186,149 +194,30 @@ class SurfaceSearch:
         lead = self.leads[target]
         return lead.direction * np.broadcast_to(played.result.outputs[lead.name].pct, played.t_s.shape)
 
-    # -- S1 ---------------------------------------------------------------------------------------------------------------
-
     def ways(self, command: str) -> dict[str, int]:
         """Which way each surface goes that a command steers with."""
         surfaces = {n: p for n, p in self.parts.items() if n in self.leads and isinstance(p, Surface)}
         return {n: w for n, p in surfaces.items() if (w := right_way(command, p)) is not None}
 
-    def steering(self, command: str) -> Iterator[Finding]:
-        """S1: a command that is lost, or goes the wrong way, in some case."""
-        ways = self.ways(command)
-        if ways:
-            yield from self._steering(command, self.steered[command], ways)
-
-    def authority(self, ways: Mapping[str, int], look: Look, rest: Look) -> Array:
-        """By how much a command moves its surfaces the right way, in percent of full deflection, all of them together."""
-        total = np.zeros(len(look.cases))
-        for name, way in ways.items():
-            total = total + way * (look.stand(self.leads[name].name) - rest.stand(self.leads[name].name))
-        return total / len(ways)
-
-    def _steering(self, command: str, stick: str, ways: Mapping[str, int]) -> Iterator[Finding]:
-        deciding, eye = self.deciding, self.deciding.eye(ways)
-        cases = deciding.cases(eye)
-        if not len(cases):
-            return
-        owners, numbers, whole = deciding.rows(eye, cases, {stick: 0.0, **self.still((stick,))}, 60_000)
-        mid = self.looked(eye, owners, numbers, {stick: 0.0})
-        switch = next(a.switch for a in self.model.program.axes if a.command == command)
-        rests = {k.name: k.values[k.rest] for k in eye.space.knobs if k.name != switch}
-        rest = deciding.rows(eye, cases[:1], rests, 6)[:2]
-        clean_mid = self.looked(eye, *rest, {stick: 0.0})
-        sense = -1.0 if command == "pitch" else 1.0
-        self.count("S1", 3 * len(owners), whole)
-        worst: dict[tuple[str, bool], tuple[float, float, int, float]] = {}
-        for end in (-100.0, 100.0):
-            sign = sense * (1.0 if end > 0 else -1.0)
-            clean = float(np.max(sign * self.authority(ways, self.looked(eye, *rest, {stick: end}), clean_mid)))
-            got = sign * self.authority(ways, self.looked(eye, owners, numbers, {stick: end}), mid)
-            if clean <= LOST:  # nothing even with all at rest, or the wrong way
-                wrong = float(np.min(sign * self.authority(ways, self.looked(eye, *rest, {stick: end}), clean_mid)))
-                part = self._taker(eye, command, stick, ways, int(rest[0][0]), {}, end)
-                lines = [x for n in ways if (x := self._first_line(eye, n, command))]
-                parts = (part if part.startswith("program.axes") and wrong >= -LOST else next(iter(lines), part),)
-                share_ = -1.0 if wrong < -LOST else 0.0
-                yield self._lost(eye, command, stick, ways, int(rest[0][0]), {}, end, clean, share_, parts)
-                return
-            share = got / clean
-            for i in np.flatnonzero(share < SHARE - 1e-9)[np.argsort(share[share < SHARE - 1e-9], kind="stable")][
-                :8
-            ].tolist():
-                part = self._taker(eye, command, stick, ways, int(owners[i]), self.hands_of(mid, i, eye), end)
-                key = (part, bool(share[i] <= 1e-6))
-                if key not in worst or share[i] < worst[key][0] - 1e-9:
-                    worst[key] = (float(share[i]), clean, i, end)
-        for (part, _), (share_, clean, i, end) in sorted(worst.items(), key=lambda x: (x[1][0], x[0]))[:MOST_EACH]:
-            hands = self.hands_of(mid, i, eye)
-            yield self._lost(eye, command, stick, ways, int(owners[i]), hands, end, clean, share_, (part,))
-
-    def _lost(
-        self, eye: Eye, command: str, stick: str, ways: Mapping[str, int], case: int, hands: Mapping[str, float], end: float,
-        clean: float, share: float, parts: tuple[str, ...],
-    ) -> Finding:  # fmt: skip
-        part = parts[0] if parts else f"program.axes[{self.axis_index(command)}].settings"
-        where = self.where(eye, case, {n: v for n, v in hands.items() if n != stick})
-        level: Level = "danger" if share <= 1e-6 else "fault"
-        if share < -1e-6:
-            text = f"{command.capitalize()} goes the wrong way {where}."
-        elif share <= 1e-6:
-            text = f"There is no {command} {where}."
-        else:
-            text = f"Only {number(100 * share)} % of {command} is left {where}."
-        way = [*self.deciding.way(case, eye, {n: v for n, v in hands.items() if n != stick}), Step(stick, end)]
-        sign = (-1.0 if command == "pitch" else 1.0) * (1.0 if end > 0 else -1.0)
-
-        def check(played: Played) -> bool:
-            before = max(0, played.last - 1)
-            got = sum(w * float(self.stand(played, n)[-1] - self.stand(played, n)[before]) for n, w in ways.items())
-            return sign * got / len(ways) < min(SHARE, share + 0.02) * max(clean, LOST) + 1e-6
-
-        return self.finding("S1", level, part, text, way, check, tuple(ways))
-
-    def _taker(
-        self, eye: Eye, command: str, stick: str, ways: Mapping[str, int], case: int, hands: Mapping[str, float], end: float
-    ) -> str:  # fmt: skip
-        """The place of what takes a command away: the axis itself, a line, or a stop."""
-        one = np.array([case], np.intp)
-
-        def commanded(value: float) -> float:
-            at = {n: np.array([v]) for n, v in {**hands, stick: value}.items()}
-            return float(np.ravel(self.deciding.look(eye, one, at).result.commands[command])[-1])
-
-        axis = f"program.axes[{self.axis_index(command)}]"
-        given = next(a for a in self.model.program.axes if a.command == command)
-        if abs(commanded(end) - commanded(0.0)) < 100.0 * SHARE:
-            place = int(hands.get(given.switch or "", 0.0))
-            if given.switch and given.switch not in hands:
-                place = int(self.deciding.hands_at(one).get(given.switch, np.zeros(1))[0])
-            return f"{axis}.settings[{place}]"
-        best, found = -1e-6, f"{axis}.settings"
-        for name, way in ways.items():
-            sign = way * (-1.0 if command == "pitch" else 1.0) * (1.0 if end > 0 else -1.0)
-            first = self._amounts(eye, case, {**hands, stick: 0.0}, name)
-            then = self._amounts(eye, case, {**hands, stick: end}, name)
-            for path in {**first, **then}:
-                more = sign * (then.get(path, 0.0) - first.get(path, 0.0))
-                if more < best:
-                    best, found = more, path
-            if not any(sign * (then.get(p, 0.0) - first.get(p, 0.0)) > LOST for p in then) and best > -LOST:
-                found = self._first_line(eye, name, command) or found
-        return found
-
-    def _first_line(self, eye: Eye, target: str, command: str) -> str:
-        """The first line that brings a command to a surface."""
-        for line, path in zip(eye.cone.model.program.mixes, eye.cone.paths, strict=True):
-            if line.target == target and line.source == command:
-                return path
-        return ""
-
-    def _amounts(self, eye: Eye, case: int, hands: Mapping[str, float], target: str) -> dict[str, float]:
-        out: dict[str, float] = {}
-        for c in self.why(eye, case, hands, target):
-            path = self.placed(eye, c.path) if c.path else f"leads[{self.lead_index(target)}]"
-            out[path] = out.get(path, 0.0) + float(np.ravel(c.amount)[-1])
-        return out
-
     # -- S2 ---------------------------------------------------------------------------------------------------------------
 
     def reached(self, eye: Eye, name: str) -> Iterator[tuple[float, float, int, int]]:
         """How far a sum goes to each side: (side, percent, case, number of the hands)."""
-        deciding = self.deciding
-        owners, numbers, parts = deciding.parted(eye, deciding.cases(eye), (name,))
-        self.count("S2", len(owners))
-        if not len(owners):
-            return
-        look = self.looked(eye, owners, numbers)
-        sums = np.broadcast_to(look.result.sums.get(name, np.zeros((1, 1))), (len(owners), 1))[:, -1]
-        yield from furthest(sums, owners, numbers, parts)
+        apart = self.apart(eye, (name,))
+        self.count("S2", len(apart))
+        if len(apart):
+            yield from apart.furthest(self.looked(eye, apart.owners, apart.numbers).sum(name))
 
     def cut(self, lead: Lead, total: Array | float) -> Array:
         """How much of a sum in percent never reaches the surface, with its sign."""
         clipped = np.clip(total, -LIMIT, LIMIT)
         _, centred, stopped = servo_percent(clipped, lead)
         return np.asarray((total - clipped) + lead.direction * (centred - stopped))
+
+    def standing(self, name: str, total: Array) -> Array:
+        """Where a surface stands for a sum in percent."""
+        lead = self.leads[name]
+        return np.asarray(lead.direction * servo_percent(np.clip(total, -LIMIT, LIMIT), lead)[2])
 
     def lost(self, name: str) -> Iterator[Finding]:
         """S2: command that a cut-off or a stop takes away from a surface."""
