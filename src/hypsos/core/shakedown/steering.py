@@ -43,6 +43,16 @@ class Steering:
         self.search, self.command, self.stick = search, command, search.steered[command]
         self.ways = search.ways(command)
         self.eye = search.deciding.eye(self.ways)
+        self.cases = self._flown()
+
+    def _flown(self) -> Places:
+        """The cases in which the receiver has power and hears the transmitter: only then there is anything to steer with."""
+        cases, deciding = self.search.deciding.cases(self.eye), self.search.deciding
+        for knob in deciding.space.knobs:
+            if knob.name in ("link", "power"):
+                on = np.array(knob.values)[deciding.columns[f"place:{knob.name}"][cases]] > 0
+                cases = cases[on]
+        return cases
 
     def sense(self, end: float) -> float:
         """Which way the command goes as the stick goes to an end."""
@@ -50,7 +60,7 @@ class Steering:
 
     def found(self) -> Iterator[Finding]:
         """A command that is lost, or goes the wrong way, in some case."""
-        cases = self.search.deciding.cases(self.eye)
+        cases = self.cases
         if not self.ways or not len(cases):
             return
         clean = self._clean(cases[:1])
@@ -107,8 +117,7 @@ class Steering:
     def _everywhere(self) -> _Left:
         """What is given wherever the hands are: where conditions hang on the stick itself, they change as it moves."""
         fixed = {self.stick: 0.0, **self.search.still((self.stick,))}
-        deciding = self.search.deciding
-        owners, numbers, whole = deciding.rows(self.eye, deciding.cases(self.eye), fixed, MOST_ROWS)
+        owners, numbers, whole = self.search.deciding.rows(self.eye, self.cases, fixed, MOST_ROWS)
         self.search.count("S1", 3 * len(owners), whole)
         return _Left(owners, numbers, self._given(owners, numbers))
 
@@ -117,7 +126,8 @@ class Steering:
         stick everywhere, and the others where they push the sums furthest. A surface that is pushed has never more left on
         the way there than at both ends."""
         search, names = self.search, tuple(self.ways)
-        apart = search.apart(self.eye, names, {self.stick: 0.0, **search.still((self.stick,))})
+        fixed = {self.stick: 0.0, **search.still((self.stick,))}
+        apart = search.apart(self.eye, names, fixed, self.cases)
         mine = next((k for k, x in enumerate(apart.sets) if self.stick in x), 0)
         mid = search.looked(self.eye, apart.owners, apart.numbers, {self.stick: 0.0})
         own = np.flatnonzero(apart.parts == mine)

@@ -100,12 +100,16 @@ class SurfaceSearch:
             hands[name] = np.full(len(cases), value)
         return self.deciding.look(eye, cases, hands)
 
-    def apart(self, eye: Eye, names: tuple[str, ...], fixed: Mapping[str, float] | None = None) -> Apart:
-        """Where the hands go, each set of them by itself, for the sums of surfaces; ``fixed`` controls stay."""
+    def apart(
+        self, eye: Eye, names: tuple[str, ...], fixed: Mapping[str, float] | None = None, cases: Places | None = None
+    ) -> Apart:
+        """Where the hands go, each set of them by itself, for the sums of surfaces: in some cases or in all; ``fixed`` controls
+        stay."""
         key = (names, tuple(sorted((fixed or {}).items())))
+        cases = self.deciding.cases(eye) if cases is None else cases
         held = self._aparts.get(key)
-        if held is None or held.eye is not eye:
-            held = self._aparts[key] = Apart(self.deciding, eye, names, fixed=fixed)
+        if held is None or held.eye is not eye or not np.array_equal(held.cases, cases):
+            held = self._aparts[key] = Apart(self.deciding, eye, names, cases, fixed)
         return held
 
     def why(self, eye: Eye, case: int, hands: Mapping[str, float], target: str) -> list[Contribution]:

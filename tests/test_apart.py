@@ -1,0 +1,78 @@
+"""Looking at each set of controls by itself comes to the same as looking everywhere."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+import pytest
+from faulty import demo_model
+from random_models import made
+
+from hypsos.core.checking.reader import from_json
+from hypsos.core.model.document import Model
+from hypsos.core.shakedown import steering
+from hypsos.core.shakedown.apart import Apart
+from hypsos.core.shakedown.search import shake
+from hypsos.core.shakedown.statements import Ask
+from hypsos.core.shakedown.steering import ENDS, Steering
+from hypsos.core.shakedown.surfaces import SurfaceSearch
+
+MODELS = ("tidewrack", "skerry", 7, 16, 18, 22, 37)
+
+
+def _searched(name: str | int) -> SurfaceSearch:
+    model = demo_model(name) if isinstance(name, str) else made(name)
+    return SurfaceSearch(model, 600_000, lambda: False)
+
+
+def _with_mixes(name: str, *mixes: dict) -> Model:
+    data = json.loads(demo_model(name).model_dump_json())
+    data["program"]["mixes"] += [{"name": f"more {i}", **x} for i, x in enumerate(mixes)]
+    return from_json(json.dumps(data))
+
+
+@pytest.mark.parametrize("name", MODELS)
+def test_a_sum_goes_as_far_as_where_every_case_is_looked_at_by_itself(name):
+    search, looked = _searched(name), 0
+    for lead in search.leads:
+        eye = search.deciding.eye((lead,))
+        once, each = (Apart(search.deciding, eye, (lead,), each=x) for x in (False, True))
+        assert len(once) <= len(each)
+        sums = [search.looked(eye, x.owners, x.numbers).sum(lead) for x in (once, each)]
+        for a, b in zip(once.furthest(sums[0]), each.furthest(sums[1]), strict=True):
+            there = search.looked(eye, np.array([a[2]]), np.array([a[3]])).sum(lead)[0]
+            assert a[1] == pytest.approx(b[1], abs=1e-9) and there == pytest.approx(a[1], abs=1e-9)
+            looked += 1
+    assert looked
+
+
+@pytest.mark.parametrize("name", MODELS)
+def test_what_is_left_of_a_command_is_what_is_left_wherever_the_hands_are(name, monkeypatch):
+    monkeypatch.setattr(steering, "MOST_ROWS", 2_000_000)
+    search = _searched(name)
+    for command in search.steered:
+        mine = Steering(search, command)
+        if not mine.ways or not len(mine.cases) or mine.stick in search.deciding.shared(mine.eye):
+            continue
+        apart, everywhere = mine._apart(), mine._everywhere()
+        for end in ENDS:
+            i = int(apart.given[end].argmin())
+            assert apart.given[end][i] == pytest.approx(everywhere.given[end].min(), abs=0.01)
+            at = mine._given(apart.owners[i : i + 1], apart.numbers[i : i + 1])
+            assert at[end][0] == pytest.approx(apart.given[end][i], abs=1e-6)
+
+
+def test_nobody_is_asked_to_steer_without_the_link():
+    model = _with_mixes("samphire", {"target": "elevator", "source": "full", "gain": 5.0, "when": "!link"})
+    found = shake(Ask(model), ("S1",))
+    assert not found.findings and found.searched[0].complete
+
+
+def test_halves_that_a_stop_keeps_alike_are_looked_at_where_it_does_not():
+    full = {"source": "full", "gain": 150.0, "when": "!motor_switch@1"}
+    held = [full | {"target": f"{side}_flaperon"} for side in ("left", "right") for _ in range(2)]
+    one = {"target": "left_flaperon", "source": "pitch", "gain": 20.0}
+    found = shake(Ask(_with_mixes("samphire", *held, one)), ("S3",))
+    assert [f.confirmed for f in found.findings] == [True]
+    assert "left flaperon" in found.findings[0].text.lower()
