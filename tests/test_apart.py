@@ -70,8 +70,10 @@ def test_nobody_is_asked_to_steer_without_the_link():
 
 
 def test_halves_that_a_stop_keeps_alike_are_looked_at_where_it_does_not():
-    full = {"source": "full", "gain": 150.0, "when": "!motor_switch@1"}
-    held = [full | {"target": f"{side}_flaperon"} for side in ("left", "right") for _ in range(2)]
+    held = [
+        {"source": "full", "gain": gain, "when": f"flap_switch@{at}", "target": f"{side}_flaperon"}
+        for gain, at in ((150.0, 0), (-150.0, 2)) for side in ("left", "right") for _ in range(2)
+    ]  # fmt: skip
     one = {"target": "left_flaperon", "source": "pitch", "gain": 20.0}
     found = shake(Ask(_with_mixes("samphire", *held, one)), ("S3",))
     assert [f.confirmed for f in found.findings] == [True]
