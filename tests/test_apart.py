@@ -78,3 +78,13 @@ def test_halves_that_a_stop_keeps_alike_are_looked_at_where_it_does_not():
     found = shake(Ask(_with_mixes("samphire", *held, one)), ("S3",))
     assert [f.confirmed for f in found.findings] == [True]
     assert "left flaperon" in found.findings[0].text.lower()
+
+
+@pytest.mark.parametrize(("level", "complete"), [(50.0, True), (149.0, False)])
+def test_what_compares_where_a_surface_stands_is_seen_both_ways_or_left_open(level, complete):
+    data = json.loads(demo_model("samphire").model_dump_json())
+    data["program"]["logic"].append({"kind": "above", "name": "high", "label": "High", "a": "elevator", "x": level})
+    data["program"]["announcements"].append({"caption": "High", "when": "high", "moment": "begins"})
+    found = shake(Ask(from_json(json.dumps(data))), ("L2", "L5"))
+    assert not found.findings
+    assert [s.complete for s in found.searched] == [complete, complete]

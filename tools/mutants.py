@@ -63,6 +63,7 @@ TESTS: dict[str, tuple[str, ...]] = {
         (
             f"shakedown/{n}"
             for n in (
+                "apart",
                 "compare",
                 "conditions",
                 "cone",
@@ -77,11 +78,13 @@ TESTS: dict[str, tuple[str, ...]] = {
                 "report",
                 "search",
                 "space",
+                "halves",
                 "states",
+                "steering",
                 "surfaces",
             )
         ),
-        ("test_shakedown",),
+        ("test_apart", "test_shakedown"),
     ),
     "flight/capture": ("test_link",),
     "recipes/camber": ("test_behaviours_more", "test_behaviours", "test_jobs_core"),

@@ -12,8 +12,9 @@ from hypsos.core.engine import Result
 from hypsos.core.ground.lanes import Array
 from hypsos.core.model.condition_doubts import condition_doubts, never
 from hypsos.core.model.document import Model
+from hypsos.core.model.logic_order import measured_signals
 from hypsos.core.model.mode_grid import asked_switches, never_flown
-from hypsos.core.model.phrases import UNNAMED, mode_label, node_phrase, phrase
+from hypsos.core.model.phrases import UNNAMED, mode_label, node_named, node_phrase, phrase
 from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS
 from hypsos.core.model.time_words import timer_label
 from hypsos.core.model.tunables import dead_axes, tunable_users
@@ -25,7 +26,7 @@ from hypsos.core.shakedown.reach import Edges, Reach
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import Finding
 
-SUMS = "what compares where a surface stands is not searched"
+SUMS = "what compares where a surface stands is searched at the ends of the hands' travel only"
 
 
 class ConditionSearch:
@@ -56,7 +57,8 @@ class ConditionSearch:
                     for value in (0, 1):
                         seen[t][value] |= bool((rows.flags(reach, table, i) == value).any())
 
-        reach = Reach(cone, space_of(cone, bends=False, ends=False), watch, judge, self._most, done)
+        measures = any(self._compares_sums(x) for x in cone.model.program.logic)
+        reach = Reach(cone, space_of(cone, bends=measures, ends=measures), watch, judge, self._most, done)
         reach.run()
         self.tried[statement] = self.tried.get(statement, 0) + reach.situations
         for i, t in enumerate(texts):
@@ -65,8 +67,8 @@ class ConditionSearch:
                 for value in (0, 1):
                     seen[t][value] |= bool((rows.flags(reach, reach.seen, i)[good] == value).any())
         found = {t: (x[0], x[1]) for t, x in seen.items()}
-        if not reach.complete and not all(a and b for a, b in found.values()):
-            self.partly[statement] = reach.partly
+        if not (reach.complete and not measures) and not all(a and b for a, b in found.values()):
+            self.partly[statement] = reach.partly or SUMS
             return None
         return found
 
@@ -89,12 +91,9 @@ class ConditionSearch:
                 if node.label != UNNAMED or not condition_users(self.model, node.name):
                     yield Finding("L2", "advice", path, f"Nothing goes by “{self._called(node)}”.")
                 continue
-            doubt = next((d for d in condition_doubts(self.model, node.name) if never(d)), "")
+            doubt = self._doubt(node.name)
             if doubt:
                 yield Finding("L2", "advice", path, f"“{name}”: {doubt}")
-                continue
-            if self._compares_sums(node):
-                self.partly["L2"] = SUMS
                 continue
             text = f"{node.name}@1" if isinstance(node, Counter) else node.name
             seen = self._seen("L2", (text,))
@@ -105,9 +104,13 @@ class ConditionSearch:
     def _called(self, node: LogicSwitch) -> str:
         return node.label if node.label != UNNAMED else node_phrase(self.model, node)
 
-    def _compares_sums(self, node: LogicSwitch) -> bool:
-        from hypsos.core.model.logic_order import measured_signals
+    def _doubt(self, name: str) -> str:
+        """Why a comparison never changes, where its level alone says so; the rest is searched."""
+        if not isinstance(node_named(self.model, name), Compare):
+            return ""
+        return next((d for d in condition_doubts(self.model, name) if never(d)), "")
 
+    def _compares_sums(self, node: LogicSwitch) -> bool:
         return isinstance(node, Compare) and bool(measured_signals(self.model) & set(signals_of(node)))
 
     # -- L5 ---------------------------------------------------------------------------------------------------------------
@@ -136,23 +139,10 @@ class ConditionSearch:
                 yield Finding("L5", "advice", f"program.timers[{i}].reset", text)
 
     def _when(self, text: str) -> tuple[bool, bool] | None:
-        nodes = {x.name: x for x in self.model.program.logic}
-        open_, seen = [asked(text).name], set[str]()
-        while open_:
-            name = open_.pop()
-            node = nodes.get(name)
-            if node is None or name in seen:
-                continue
-            seen.add(name)
-            if self._compares_sums(node):
-                self.partly["L5"] = SUMS
-                doubt = (
-                    next((d for d in condition_doubts(self.model, name) if never(d)), "")
-                    if name == asked(text).name
-                    else ""
-                )
-                return (not doubt.startswith("It always"), not doubt.startswith("It never")) if doubt else None
-            open_ += [asked(t).name for t in conditions_of(node)]
+        doubt = self._doubt(asked(text).name)
+        if doubt:
+            holds = doubt.startswith("It always") != asked(text).negated
+            return not holds, holds
         found = self._seen("L5", (text,))
         return None if found is None else found[text]
 
