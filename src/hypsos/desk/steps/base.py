@@ -10,7 +10,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.rundown import STEPS
 from hypsos.desk.reading import focus_kept
 from hypsos.desk.widgets.layout import label
-from hypsos.desk.widgets.strip import Strip
+from hypsos.desk.widgets.strip import QUIET, Strip
 from hypsos.desk.workbench import Workbench
 
 
@@ -67,6 +67,10 @@ class StepPage(QScrollArea):
         """Whether the page holds something that is nowhere else: an answer, a draft."""
         return False
 
+    def quiet_words(self) -> str:
+        """What the strip below the page says where there is nothing to look at."""
+        return QUIET
+
     def show_place(self, path: str) -> None:
         """Bring the field for a document path into view, as far as the page has one."""
 
@@ -84,6 +88,7 @@ class StepPage(QScrollArea):
         self.strip.say(
             [a for a in self.workbench.attentions() if a.step == self.key],
             self.key in model.proposed and self.progress(model) != "not begun",
+            self.quiet_words(),
         )
         with focus_kept(self):
             self.refresh()

@@ -53,7 +53,9 @@ class _Row(QFrame):
         self.reason.hide()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(card(self.claim, row(self.says, self.leave), self.reason, margin=9))
+        line = row(self.says, self.leave)
+        line.setStretch(0, 1)
+        column.addWidget(card(self.claim, line, self.reason, margin=9))
 
     def show_state(self, searched: str) -> None:
         """How far it was searched, or why it is not."""

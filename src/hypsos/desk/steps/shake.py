@@ -55,6 +55,13 @@ class ShakePage(StepPage):
     def view_keys(self) -> tuple[str, ...]:
         return self.views.keys
 
+    def quiet_words(self) -> str:
+        shaking = self.workbench.shaking
+        found = shaking.found if shaking is not None and shaking.current else None
+        if found is None or {f.level for f in found.findings} != {"advice"}:
+            return super().quiet_words()
+        return "No danger, no fault. What is advised is yours to weigh."
+
     def show_view(self, key: str) -> None:
         """Show one of the views."""
         self.view = key

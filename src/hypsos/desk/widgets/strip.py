@@ -11,6 +11,7 @@ from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import label, plain_tip
 
 HEIGHT = 44
+QUIET = "Nothing to look at in this step."
 
 
 class Strip(QFrame):
@@ -23,7 +24,7 @@ class Strip(QFrame):
         super().__init__(parent)
         self.found: list[Attention] = []
         self.at = 0
-        self._proposed = False
+        self._proposed, self._quiet = False, QUIET
         line = QHBoxLayout(self)
         line.setContentsMargins(14, 3, 10, 3)
         line.setSpacing(6)
@@ -45,10 +46,10 @@ class Strip(QFrame):
     def sizeHint(self) -> QSize:
         return QSize(10, look.px(HEIGHT))
 
-    def say(self, found: list[Attention], proposed: bool) -> None:
-        """What there is to look at now, and whether the step is only proposed."""
+    def say(self, found: list[Attention], proposed: bool, quiet: str = QUIET) -> None:
+        """What there is to look at now, whether the step is only proposed, and what is said otherwise."""
         now = self.found[self.at] if self.at < len(self.found) else None
-        self.found, self._proposed = found, proposed
+        self.found, self._proposed, self._quiet = found, proposed, quiet
         self.at = found.index(now) if now in found else min(self.at, max(0, len(found) - 1))
         self._say()
 
@@ -60,7 +61,7 @@ class Strip(QFrame):
         elif self._proposed:
             said, kind = "Only proposed so far. Change what you want, or keep it.", "hint"
         else:
-            said, kind = "Nothing to look at in this step.", "band"
+            said, kind = self._quiet, "band"
         self.show_.setVisible(bool(self.found))
         self.next.setVisible(many > 1)
         self.keep.setVisible(self._proposed and not self.found)
