@@ -107,6 +107,9 @@ def test_what_changed_since_a_snapshot_is_a_table_and_a_shadow(shaken, qtbot):
     assert view.found.same and view.says.text().startswith("No difference")
     bench.edit("program.mixes[1].gain", 80.0, "less rudder")
     assert "Compare again" in view.says.text() and view.found is None
+    assert [view.other.itemText(i) for i in (0, 1)] == ["before “less rudder”", "snapshot “before the coast”"]
+    assert view.other.currentIndex() == 1  # what was chosen stays chosen
+    view.other.setCurrentIndex(0)
     view.compare.click()
     qtbot.waitUntil(lambda: view.found is not None, timeout=PATIENT)
     assert [d.part for d in view.found.differences] == ["rudder"] and "1 part stands elsewhere" in view.says.text()

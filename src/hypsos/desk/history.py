@@ -5,16 +5,20 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import NamedTuple
 
+from hypsos.core.model.document import Model
+
 MOST = 200
 
 
 class Change(NamedTuple):
-    """A step of the history: its name, and what undoes and redoes it. Steps with the same ``merge`` become one."""
+    """A step of the history: its name, and what undoes and redoes it. Steps with the same ``merge`` become one. ``before`` is
+    the model it set out from, where it changed that."""
 
     label: str
     undo: Callable[[], None]
     redo: Callable[[], None]
     merge: str = ""
+    before: Model | None = None
 
 
 class History:
@@ -30,7 +34,8 @@ class History:
         """Remember a step that was just done."""
         last = self._done[-1] if self._done else None
         if last is not None and change.merge and last.merge == change.merge and not self._sealed:
-            change = change._replace(undo=self._done.pop().undo)
+            last = self._done.pop()
+            change = change._replace(undo=last.undo, before=last.before)
         self._done.append(change)
         del self._done[:-MOST]
         self._undone.clear()
@@ -41,6 +46,11 @@ class History:
     def undo_label(self) -> str | None:
         """What undo would take back."""
         return self._done[-1].label if self._done else None
+
+    @property
+    def last_edit(self) -> Change | None:
+        """The last step that changed the model."""
+        return next((x for x in reversed(self._done) if x.before is not None), None)
 
     @property
     def redo_label(self) -> str | None:

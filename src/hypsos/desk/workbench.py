@@ -186,7 +186,7 @@ class Workbench(LiveBench):
         except MovedOn as error:
             self._overtaken(error, label, before, model)
             return
-        self.history.add(Change(label, self._putting(before), self._putting(model), merge))
+        self.history.add(Change(label, self._putting(before), self._putting(model), merge, before))
 
     def _overtaken(
         self, error: MovedOn, label: str = "", before: Model | None = None, after: Model | None = None

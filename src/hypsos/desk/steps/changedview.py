@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
@@ -36,6 +36,7 @@ class ChangedView(QWidget):
         self.says = label("")
         self.table = QGridLayout()
         self.table.setHorizontalSpacing(12)
+        self.table.setVerticalSpacing(2)
         self.others = label("", "faint")
         self.shows: list[QPushButton] = []
         self.found: Comparison | None = None
@@ -48,12 +49,18 @@ class ChangedView(QWidget):
         column.addWidget(self.says)
         column.addLayout(self.table)
         column.addWidget(self.others)
+        self.workbench.history_changed.connect(self._edited)
+
+    def _edited(self) -> None:
+        if self.isVisible() and self.workbench.model is not None:
+            self.refresh()
 
     def refresh(self) -> None:
-        """Offer the snapshots of this model and the other models."""
+        """Offer this model before its last edit, its snapshots, and the other models."""
         bench = self.workbench
         name = bench.loaded.name
-        known: list[tuple[object, str]] = []
+        last = bench.history.last_edit
+        known: list[tuple[object, str]] = [] if last is None else [(("edit", ""), f"before “{last.label}”")]
         try:
             known += [(("snapshot", s.id), f"snapshot “{s.label}”") for s in bench.hangar.snapshots(name)]
             known += [(("model", n), n) for n in bench.hangar.names() if n != name]
@@ -73,7 +80,7 @@ class ChangedView(QWidget):
             return
         try:
             kind, key = chosen
-            second = bench.hangar.snapshot(key) if kind == "snapshot" else bench.hangar.load(key)
+            second = self._chosen(kind, key)
         except HypsosError as error:
             self.says.setText(error.plain)
             return
@@ -82,6 +89,12 @@ class ChangedView(QWidget):
         self._show(None)
         self.says.setText(f"Comparing with {self.other.currentText()} …")
         shaking.answer("compare", shaking.ask(), second, lambda found: self._take(first, found), self.says.setText)
+
+    def _chosen(self, kind: str, key: Any) -> Model:
+        bench, last = self.workbench, self.workbench.history.last_edit
+        if kind == "edit" and last is not None and last.before is not None:
+            return last.before
+        return bench.hangar.snapshot(key) if kind == "snapshot" else bench.hangar.load(key)
 
     def _take(self, first: Model, found: Comparison) -> None:
         if self._of is not None and self._of[0] is first:
@@ -96,7 +109,7 @@ class ChangedView(QWidget):
             return
         self.says.setText(comparison_text(found)[0] if found.same else self._headline(found))
         if found.differences:
-            for k, words in enumerate(("Part", "By up to", "In", "Here", "There", "")):
+            for k, words in enumerate(("Part, here and there", "By up to")):
                 self.table.addWidget(label(words, "faint", wrap=False), 0, k)
         for i, d in enumerate(found.differences[:MOST], 1):
             show = QPushButton("Show")
@@ -104,12 +117,14 @@ class ChangedView(QWidget):
             show.setToolTip(d.where)
             show.clicked.connect(lambda _=False, d=d: self._play(d))
             self.shows.append(show)
-            modes = ", ".join(d.modes) if d.modes else "every position"
-            for k, words in enumerate((d.label, f"{d.most:.1f} %", modes, d.first, d.second)):
-                self.table.addWidget(label(words, wrap=k in (0, 2)), i, k)
-            self.table.addWidget(show, i, 5)
-        self.table.setColumnStretch(0, 3)
-        self.table.setColumnStretch(2, 2)
+            flown = len(self._of[0].program.modes) if self._of is not None else 0
+            modes = "every mode" if flown and len(d.modes) == flown else ", ".join(d.modes) or "every position"
+            where = f"{d.first} here, {d.second} there; in {modes}"
+            self.table.addWidget(label(d.label), 2 * i, 0)
+            self.table.addWidget(label(f"{d.most:.1f} %", wrap=False), 2 * i, 1)
+            self.table.addWidget(show, 2 * i, 2)
+            self.table.addWidget(label(where, "faint"), 2 * i + 1, 0, 1, 3)
+        self.table.setColumnStretch(0, 1)
         self.others.setText("\n".join(found.others))
 
     def _headline(self, found: Comparison) -> str:
