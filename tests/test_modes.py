@@ -1,21 +1,17 @@
-"""Flight modes: the grid, presets, trims, shared values and what moves them, in the core and in the window."""
+"""Flight modes: the grid, presets, trims, shared values and what moves them."""
 
 from __future__ import annotations
 
 import numpy as np
 import pytest
-from hands import choose, type_into
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from parts import from_parts
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.fitting.carry import THREADS, carried_over
-from hypsos.core.fitting.throws import place_of
 from hypsos.core.flight.mode_ways import taken_now, ways_to_modes
 from hypsos.core.ground.errors import DocumentError, HypsosError
 from hypsos.core.model.mode_grid import all_places, cell, never_flown, with_cell
@@ -247,159 +243,6 @@ def test_what_a_transmitter_lacks_is_said(marram):
     assert "mixes" in short and all(n.fits for n in needs(marram, None))
 
 
-# -- in the window --------------------------------------------------------------------------------------------------------
-
-
-@pytest.fixture
-def page(window):
-    choose(window, "Marram")
-    window.go("modes")
-    return window.page("modes")
-
-
-def test_the_grid_is_set_by_its_cells_and_shows_where_the_hands_are(page, window):
-    bench, grid = window.workbench, page.grid
-    assert grid._switches == ("task_switch", "flight_switch") and len(grid.cells) == 9
-    assert grid.cells[(0, 1)].mode == "Thermal" and grid.cells[(0, 1)].other == "Climb"
-    assert "No rule holds here" in grid.cells[(0, 0)].accessibleName()
-    menu = grid.cells[(0, 2)].menu()
-    menu.aboutToShow.emit()
-    next(a for a in menu.actions() if a.text() == "Thermal").trigger()
-    assert sums(bench.model, flight_switch=2.0)["mode"] == "thermal" and bench.undo_label.startswith("Thermal at")
-    bench.set_control("task_switch", 2.0)
-    assert [p for p, b in grid.cells.items() if b.here] == [(2, 0)]
-    bench.undo()
-    grid.rows[3].fly()
-    assert bench.mode_name == "thermal"
-    grid.drop("speed", QPoint(10, grid.rows[0].geometry().top()))
-    assert [m.name for m in bench.model.program.modes][:2] == ["speed", "landing"]
-
-
-def test_modes_are_named_faded_copied_and_removed(page, window, qtbot):
-    bench, rows = window.workbench, page.grid.rows
-    rows[1].title.selectAll()
-    qtbot.keyClicks(rows[1].title, "Winch")
-    qtbot.keyClick(rows[1].title, Qt.Key.Key_Return)
-    assert bench.model.program.modes[1].label == "Winch"
-    type_into(qtbot, rows[1].fade, "1.5")
-    assert bench.model.program.modes[1].fade_s == 1.5
-    rows[1].buttons["copy"].click()
-    assert [m.label for m in bench.model.program.modes][-2:] == ["Winch 2", "Cruise"]
-    page.grid.rows[0].buttons["remove"].click()
-    assert (
-        "Landing is asked for by motor" in window.notice.text.text() and bench.model.program.modes[0].name == "landing"
-    )
-    page.grid.rows[-2].buttons["remove"].click()
-    assert [m.label for m in bench.model.program.modes][-2:] == ["Speed", "Cruise"]
-
-
-def test_presets_are_typed_dragged_compared_and_taken(page, window, qtbot):
-    bench = window.workbench
-    page.show_view("presets")
-    view = page.presets
-    field = view.fields[("thermal", "left_inner_flap")]
-    type_into(qtbot, field, "6 up")
-    value = next(m for m in bench.model.program.modes if m.name == "thermal").presets
-    assert value["left_inner_flap"] == value["right_inner_flap"] < 0
-    assert place_of(bench.model, "left_inner_flap", value["left_inner_flap"])[1] == pytest.approx(-6, abs=0.06)
-    type_into(qtbot, field, "900 down")
-    assert not field.complaint.isHidden() and field.text_of(field._get()) == "6 up"
-    view.sections[("thermal", "left_inner_flap")].dragged.emit(4.0)
-    value = next(m for m in bench.model.program.modes if m.name == "thermal").presets["left_inner_flap"]
-    assert place_of(bench.model, "left_inner_flap", value)[0] == pytest.approx(4.0, abs=0.1)
-    view.compare.choose("speed")
-    view.refresh()
-    assert bench.shadow is not None and bench.shadow["left_inner_flap"] < 0
-    window.bench.aeroplane.grab()
-    page.show_view("grid")
-    assert bench.shadow is None
-    page.grid.rows[3].fly()
-    bench.advance(2.0)
-    page.show_view("presets")
-    view.mode.choose("thermal")
-    view.refresh()
-    bench.set_control("camber_slider", 80.0)
-    view.take.click()
-    assert "Put Camber slider back" in window.notice.text.text()
-    assert bench.undo_label == "Thermal: as sliders and trims say"
-
-
-def test_trims_and_their_carrying_over_in_the_window(window, qtbot):
-    bench = window.workbench
-    bench.edit("program.axes[1].trim.clicks", 6, "trim")
-    window.go("modes")
-    page = window.page("modes")
-    page.show_view("trims")
-    view = page.trims
-    pulse = {n: float(x.us[-1]) for n, x in bench.live.result.outputs.items()}
-    view.carry.click()
-    assert "turns of M2" in view.said.text() and "The trim of roll stays" in view.said.text() and view.do.isVisible()
-    view.do.click()
-    assert bench.model.program.axes[1].trim.clicks == 0
-    assert {n: float(x.us[-1]) for n, x in bench.live.result.outputs.items()} == pytest.approx(pulse, abs=0.5)
-    view.carry.click()
-    assert "right flaperon" in view.said.text().lower() and view.do.isHidden()
-    view.together.click()
-    view.scopes["roll"].setCurrentIndex(1)
-    view.scopes["roll"].activated.emit(1)
-    assert {a.trim.scope for a in bench.model.program.axes if a.trim is not None} == {"per mode"}
-
-
-def test_shared_values_in_the_window(page, window, qtbot):
-    bench = window.workbench
-    page.show_view("shared")
-    view = page.shared
-    snap = next(c for c in view.cards if c.name == "snap_share")
-    QApplication.processEvents()
-    assert snap.used.text() == "Used by Snap flap."
-    type_into(qtbot, snap.fields["thermal"], "30")
-    type_into(qtbot, snap.fields[None], "80")
-    assert not snap.fields[None].complaint.isHidden()
-    shared = next(x for x in bench.model.program.tunables if x.name == "snap_share")
-    assert shared.by_mode == {"thermal": 30} and shared.value == 20
-    bench.set_control("snap_switch", 1.0)
-    bench.set_control("snap_knob", 100.0)
-    assert snap.now.text() == "Now 45.0 %"
-    snap.keep.click()
-    assert next(x for x in bench.model.program.tunables if x.name == "snap_share").value == 45
-    snap.remove.click()
-    assert "Snap flap goes by" in window.notice.text.text()
-    view.new.click()
-    made = view.cards[-1]
-    made.kind.choose("step")
-    made.kind.activated.emit(made.kind.currentIndex())
-    assert bench.model.program.tunables[-1].adjuster.kind == "step" and list(problems(bench.model)) == []
-    assert made.free.isHidden() and not snap.free.isHidden()
-    view.cards[-1].remove.click()
-    assert len(bench.model.program.tunables) == 3
-    next(c for c in view.cards if c.name == "snap_share").free.click()
-    assert "snap_share" not in {x.name for x in bench.model.program.tunables} and list(problems(bench.model)) == []
-    assert "45 % where it was used" in bench.undo_label
-
-
-def test_no_motor_by_surprise(page, window, qtbot):
-    """Flying a mode never brings the motor switch to run; a new adjuster never takes a control that does something already."""
-    bench = window.workbench
-    climb = next(r for r in page.grid.rows if r.name == "climb")
-    climb.fly()
-    assert "motor switch at run" in window.notice.text.text() and bench.live.controls["motor_switch"] == 0
-    page.show_view("shared")
-    page.shared.new.click()
-    made = page.shared.cards[-1]
-    for kind in ("set", "add"):
-        made.kind.choose(kind)
-        made.kind.activated.emit(made.kind.currentIndex())
-        assert "does something already" in window.notice.text.text() and made.value().adjuster is None
-    choose(window, "Sandpiper")
-    window.go("modes")
-    page.show_view("shared")
-    page.shared.new.click()
-    made = page.shared.cards[-1]
-    made.kind.choose("set")
-    made.kind.activated.emit(made.kind.currentIndex())
-    assert made.value().adjuster is None  # the one slider it has gives power
-
-
 def test_a_lever_without_a_trim_moves_the_value_only(samphire):
     from hypsos.core.model.trims import with_clicks
 
@@ -420,22 +263,6 @@ def test_a_stick_that_brakes_and_drives_is_pointed_out():
     assert any("both go by the throttle stick" in a.text and a.step == "guard" for a in attentions(model))
     held = with_at(model, "program.guard.holds", ("switch_b@1",))
     assert not any("both go by" in a.text for a in attentions(held))
-
-
-def test_a_grid_may_be_laid_over_a_condition(page, window):
-    """Rows by whether a named condition holds: the rule is then that condition, or its contrary."""
-    bench, grid = window.workbench, page.grid
-    grid.down.choose("pulled")
-    grid.down.activated.emit(grid.down.currentIndex())
-    grid.across.choose("")
-    grid.across.activated.emit(grid.across.currentIndex())
-    assert grid._switches == ("pulled",) and set(grid.cells) == {(0,), (1,)}
-    grid.put((1,), "speed")
-    speed = next(m for m in bench.model.program.modes if m.name == "speed")
-    assert speed.when == "pulled" and bench.undo_label == "Speed at Elevator pulled holds"
-    bench.set_control("elevator_stick", -80.0)
-    bench.advance(0.2)
-    assert bench.mode_name == "speed" and [p for p, b in grid.cells.items() if b.here] == [(1,)]
 
 
 def test_what_moves_in_flight_is_on_the_sheet(hangar):
@@ -491,16 +318,3 @@ def test_a_base_mode_that_is_asked_for_stays_when_it_is_alone():
     alone = without_mode(from_parts(modes=modes_of("switch_b@1"), mixes=(line,)), "one")
     assert [m.name for m in alone.program.modes] == ["base"] and list(problems(alone)) == []
     assert without_mode(from_parts(modes=modes_of("switch_b@1")), "one").program.modes == ()
-
-
-def test_a_mode_that_is_asked_for_is_let_go_in_the_window(page, window):
-    bench = window.workbench
-    line = next(r for r in page.grid.rows if r.name == "landing")
-    line.remove()
-    assert "Landing is asked for by" in window.notice.text.text() and any(
-        m.name == "landing" for m in bench.model.program.modes
-    )
-    window.notice.act.click()
-    assert all(m.name != "landing" for m in bench.model.program.modes) and list(problems(bench.model)) == []
-    bench.undo()
-    assert any(m.name == "landing" for m in bench.model.program.modes)
