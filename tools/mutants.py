@@ -70,6 +70,7 @@ TESTS: dict[str, tuple[str, ...]] = {
                 "deciding",
                 "giving",
                 "motors",
+                "motors_told",
                 "moving",
                 "papers",
                 "play",
@@ -82,6 +83,7 @@ TESTS: dict[str, tuple[str, ...]] = {
                 "states",
                 "steering",
                 "surfaces",
+                "waits",
             )
         ),
         ("test_apart", "test_shakedown"),

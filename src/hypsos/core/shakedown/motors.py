@@ -7,27 +7,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hypsos.core.engine import GuardState, Result
+from hypsos.core.engine import Result
 from hypsos.core.flight.idle import idle_dangers
 from hypsos.core.ground.lanes import Array, Flags, Places
 from hypsos.core.model.document import Model
-from hypsos.core.model.lines import all_lines
-from hypsos.core.model.words import control_label, number, plain, power_percent
+from hypsos.core.model.words import number, power_percent
 from hypsos.core.parts.wiring import Lead
-from hypsos.core.recipes import DifferentialThrust
 from hypsos.core.shakedown.cone import Cone, cone_of
-from hypsos.core.shakedown.play import GAP_S, Check, Played, Proof, Stage, brought, captions, proved
+from hypsos.core.shakedown.motors_told import CHANGE, CHANGE_S, MORE, RELEASED, TURNS, Motors
+from hypsos.core.shakedown.play import GAP_S, Stage, brought, captions, proved
 from hypsos.core.shakedown.reach import TICK, Edges, Reach, Step
 from hypsos.core.shakedown.space import space_of
-from hypsos.core.shakedown.statements import Finding, Level
+from hypsos.core.shakedown.statements import Finding
 
-MORE = 5.0
-"""Percent of the pulse: what a motor may get more of by one act that is not meant to."""
-TURNS = 0.2
-"""Percent of the pulse above idle from which a motor is not at idle any more."""
-RELEASED = int(GuardState.RELEASED)
-CHANGE, CHANGE_S = "battery", 3.0
-"""A change of the flight battery, and the seconds it takes."""
 MOST_EACH = 3
 """Different causes told of one statement and one motor at the most."""
 
@@ -58,11 +50,11 @@ class MotorSearch:
         self.index = [i for i, x in enumerate(model.leads) if x.target in motors]
         self._first: dict[tuple[str, int, int], _Broken] = {}
         guard = model.program.guard
-        self.level = guard.level if guard is not None else 0
         self.let_by = max(MORE, guard.threshold + 100.0) + 1e-6 if guard is not None else MORE
         """What a motor may be told at its release: what the guard calls low."""
         axis = model.program.axis("thrust")
         self.thrust = axis.control if axis is not None else ""
+        self._motors = Motors(model, self.stage, self.leads, self.index, self.let_by)
         self.reach = Reach(self.cone, self.space, self._watch, self._judge, most, stopped)
 
     def run(self) -> MotorSearch:
@@ -114,7 +106,7 @@ class MotorSearch:
             up = (more > MORE) & now
             if not up.any():
                 continue
-            again = before[:, 3 + 3 * n] > 0 if name == "link" or (back and self.level >= 4) else True
+            again = before[:, 3 + 3 * n] > 0 if name == "link" or (back and self._motors.level >= 4) else True
             if name != self.thrust:
                 self._note("M2", n, edges, up & was & again, more)
             if not back:
@@ -217,202 +209,28 @@ class MotorSearch:
                 text = f"Without the link {lead.label} is told to run with {number(power)} % power, and no guard can stop it then."
                 yield Finding("F1", "danger", f"leads[{i}].failsafe", text, seen=(lead.target,))
 
-    def _label(self, n: int) -> str:
-        return self.model.leads[self.index[n]].label
-
     def _told(self, broken: _Broken) -> Finding | None:
         found = [*self.reach.way(broken.node), *([broken.step] if broken.step is not None else [])]
         free = self.cone.free
         way = [x for s in found for x in (brought(self.model, free[s.control], s.to) if s.control in free else (s,))]
-        checks = {"M1": self._unreleased, "M3": self._without_link, "M4": self._restarts, "M6": self._at_release}
+        told = self._motors
+        checks = {"M1": told.unreleased, "M3": told.without_link, "M4": told.restarts, "M6": told.at_release}
         n = broken.lead
         if broken.statement == "M4":
             way[-1:-1] = [Step("power", 0.0), Step("", 0.0, (CHANGE,))]
-        check = checks.get(broken.statement, self._raised)(n)
+        check = checks.get(broken.statement, told.raised)(n)
         proof = proved(self.stage, way, check)
         if broken.statement == "M2" and self.stage.settle_s > GAP_S:
             rested = proved(self.stage, way, check, rested=True)  # not half way through a fade that lets less be seen
-            if self._raise(self._play(n, rested), n) > self._raise(self._play(n, proof), n) + 1.0:
+            if told.more(told.play(n, rested), n) > told.more(told.play(n, proof), n) + 1.0:
                 proof = rested
         if broken.statement == "M4" and not proof.confirmed:
             return None  # the battery was away for a moment only
         moves = proof.moves
-        part, text, level = getattr(self, f"_say_{broken.statement.lower()}")(n, proof.steps, self._play(n, proof))
+        part, text, level = told.said(broken.statement, n, proof.steps, told.play(n, proof))
         if not text:
             return None
         return Finding(
             broken.statement, level, part, text, proof.confirmed, moves, captions(self.model, moves), proof.look_s,
             (self.leads[n].target,),
         )  # fmt: skip
-
-    def _play(self, n: int, proof: Proof) -> Played:
-        return self.stage.play(proof.moves, proof.look_s, (self.leads[n].target,))
-
-    # -- the proofs -------------------------------------------------------------------------------------------------------
-
-    def _standing(self, played: Played, n: int) -> Array:
-        trace = played.result.outputs[self.leads[n].name]
-        return np.broadcast_to(np.where(trace.us > 0, trace.stand, -100.0), played.t_s.shape)
-
-    def _unreleased(self, n: int) -> Check:
-        def check(played: Played) -> bool:
-            trace = played.result.outputs[self.leads[n].name]
-            link = np.array([played.at("link", i) * played.at("power", i) > 0.5 for i in range(len(played.t_s))])
-            held = played.result.guard != RELEASED
-            return bool(np.any((self._standing(played, n) > -100.0 + TURNS) & held & (link | trace.failsafe)))
-
-        return check
-
-    def _without_link(self, n: int) -> Check:
-        def check(played: Played) -> bool:
-            trace = played.result.outputs[self.leads[n].name]
-            return bool(np.any((self._standing(played, n) > -100.0 + TURNS) & trace.failsafe))
-
-        return check
-
-    def _at_release(self, n: int) -> Check:
-        def check(played: Played) -> bool:
-            return self._release_frame(played, n) is not None
-
-        return check
-
-    def _release_frame(self, played: Played, n: int) -> int | None:
-        """A frame soon after a release in which the motor turns, and the hands have done nothing since."""
-        guard = np.broadcast_to(played.result.guard, played.t_s.shape)
-        stands = self._standing(played, n)
-        for at in (np.flatnonzero((guard[1:] == RELEASED) & (guard[:-1] != RELEASED)) + 1).tolist():
-            if at < played.last:
-                continue
-            if stands[at:].max() > -100.0 + self.let_by:
-                return int(at + np.argmax(stands[at:] > -100.0 + self.let_by))
-        return None
-
-    def _raised(self, n: int) -> Check:
-        def check(played: Played) -> bool:
-            return self._raise(played, n) > MORE
-
-        return check
-
-    def _raise(self, played: Played, n: int) -> float:
-        """By how much a motor that is released throughout gets more after the last act."""
-        guard = np.broadcast_to(played.result.guard, played.t_s.shape)
-        stands, at = self._standing(played, n), max(1, played.last)
-        if guard[at - 1] != RELEASED or guard[at] != RELEASED:
-            return 0.0
-        return float(stands[at:][guard[at:] == RELEASED].max() - stands[at - 1])
-
-    # -- the words --------------------------------------------------------------------------------------------------------
-
-    def _say_m1(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
-        i = self.index[n]
-        stands = float(self._standing(played, n).max())
-        return (
-            f"leads[{i}].failsafe",
-            f"{self._label(n)} runs with {number(power_percent(stands))} % power though the motor is not released.", "danger",
-        )  # fmt: skip
-
-    def _say_m3(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
-        i = self.index[n]
-        trace = played.result.outputs[self.leads[n].name]
-        stands = float(self._standing(played, n)[trace.failsafe].max()) if trace.failsafe.any() else -100.0
-        after = plain(self.model.receiver.failsafe_after_s)
-        text = f"{after} s after the link is lost {self._label(n)} still runs with {number(power_percent(stands))} % power."
-        return f"leads[{i}].failsafe", text, "danger"
-
-    def _say_m4(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
-        power = power_percent(float(self._standing(played, n).max()))
-        text = f"{self._label(n)} starts by itself with {number(power)} % power when the next flight battery is plugged in."
-        return "program.guard.level", text, self._by_guard()
-
-    def _say_m6(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
-        power = power_percent(float(self._standing(played, n)[-1]))
-        part = self._pushing(played, n) or "program.guard.level"
-        return (
-            part,
-            f"As the motor is released, {self._label(n)} starts at once with {number(power)} % power.",
-            "danger",
-        )
-
-    def _say_m2(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
-        last = next((s for s in reversed(steps) if s.control or s.waits), None)
-        more = self._raise(played, n) / 2
-        before = power_percent(float(self._standing(played, n)[max(1, played.last) - 1]))
-        at = int(np.argmax(self._standing(played, n)[played.last :])) + played.last
-        label = self._label(n)
-        by = f"from {number(before)} to {number(before + more)} % power"
-        if last is not None and last.control in ("link", "power"):
-            level = self._by_guard() if self.level < 4 else "advice"
-            back = "the link returns" if last.control == "link" else "the receiver has power again"
-            return "program.guard.level", f"{label} starts again by itself when {back}, {by}.", level
-        part = self._cause(played, n, max(0, played.last - 1), at)
-        recipe = self._differential(part)
-        if recipe is not None and not self._raises_without(recipe, played, n):
-            if recipe[1] != "full":
-                return "", "", "advice"
-            text = f"The rudder gives {label} power by itself, {by}: differential thrust acts in full at idle, as you chose."
-            return part, text, "advice"
-        what = control_label(self.model, last.control) if last is not None and last.control else "time"
-        alone = f"{what[:1].upper()}{what[1:]} alone"
-        return part or "program.mixes", f"{alone} gives {label} more, {by}.", "danger"
-
-    def _by_guard(self) -> Level:
-        """How bad a motor is that comes back by itself: the first level of the guard holds nothing back."""
-        return "advice" if self.level in (2, 3) else "danger"
-
-    def _cause(self, played: Played, n: int, before: int, after: int) -> str:
-        """The place of the number that gives a motor more between two frames."""
-        best, found = 1e-6, ""
-        for part in played.result.why.get(self.leads[n].target, ()):
-            if part.kind in ("guard", "link", "cut-off", "slow"):
-                continue
-            amount = np.broadcast_to(part.amount, played.t_s.shape)
-            more = float(amount[after] - amount[before])
-            if more > best:
-                best, found = more, part.path
-        return found
-
-    def _pushing(self, played: Played, n: int) -> str:
-        """The place of what gives a motor most at the end, other than its control."""
-        target, lines = self.leads[n].target, {p.path: p.line for p in all_lines(self.model)}
-        best, found = 1e-6, ""
-        for part in played.result.why.get(target, ()):
-            amount = float(np.broadcast_to(part.amount, played.t_s.shape)[-1])
-            line = lines.get(part.path)
-            if part.kind in ("stick", "trim", "mix", "preset") and amount > best:
-                by_hand = line is not None and line.source == "thrust" and part.kind == "stick"
-                best, found = amount, "" if by_hand else part.path
-        return found
-
-    def _differential(self, part: str) -> tuple[int, str] | None:
-        """The differential thrust behind a part of the document: its place, and what it does at idle."""
-        if not part.startswith("program.recipes["):
-            return None
-        i = int(part[16:].split("]", 1)[0])
-        recipe = self.model.program.recipes[i]
-        return (i, recipe.at_idle) if isinstance(recipe, DifferentialThrust) else None
-
-    def _raises_without(self, recipe: tuple[int, str], played: Played, n: int) -> bool:
-        """Whether the motor gets more even with that behaviour off."""
-        recipes = tuple(
-            r.changed({"on": False}) if i == recipe[0] else r for i, r in enumerate(self.model.program.recipes)
-        )
-        program = self.model.program.changed({"recipes": recipes})
-        stage = Stage(self.model.changed({"program": program}))
-        return self._raise(stage.again(played), n) > MORE
-
-    def _restarts(self, n: int) -> Check:
-        def check(played: Played) -> bool:
-            power = played.tracks.get("power")
-            if power is None:
-                return False
-            back = np.flatnonzero((power[1:] > 0.5) & (power[:-1] < 0.5)) + 1
-            gone = np.flatnonzero((power[1:] < 0.5) & (power[:-1] > 0.5)) + 1
-            if not back.size or not gone.size or back[-1] < gone[-1] or played.last > back[-1]:
-                return False
-            if back[-1] - gone[-1] < CHANGE_S / self.stage.frame - 1:
-                return False
-            away = slice(gone[-1] - 1, back[-1])
-            still = all(np.all(x[away] == x[back[-1]]) for c, x in played.tracks.items() if c != "power")
-            return still and bool(self._standing(played, n)[back[-1] :].max() > -100.0 + MORE)
-
-        return check

@@ -7,7 +7,6 @@ order in which delays can end is tried, and perhaps one that cannot be; what is 
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
@@ -18,12 +17,13 @@ from numpy.typing import NDArray
 from hypsos.core.engine import Result, Situation, compile_plan
 from hypsos.core.ground.lanes import Array, Flags, Places
 from hypsos.core.model.document import Model
-from hypsos.core.parts.logic import Compare, Delay
+from hypsos.core.parts.logic import Compare
 from hypsos.core.parts.pulses import idle_percent
 from hypsos.core.shakedown.cone import Cone, timed
 from hypsos.core.shakedown.space import Space
 from hypsos.core.shakedown.statements import MORE_THAN_SEARCHED
 from hypsos.core.shakedown.states import Shelf
+from hypsos.core.shakedown.waits import first_of, orders
 
 LOOSE = "the difference of two controls is searched at some of their places only"
 ACTS = 500_000
@@ -32,8 +32,6 @@ PIECE = 65_536
 """Situations computed in one go."""
 MOST_CELLS = 16_000_000
 """Situations that are kept apart at the most: memories times combinations of the hands."""
-SETS = 4
-"""Of so many delays that wait at once every set may end together; of more, each alone and all of them."""
 WAIT, TICK = -1, -2
 
 
@@ -108,7 +106,7 @@ class Reach:
         none = np.zeros(0, np.intp)
         self.nodes = _Nodes(none, none, none, np.zeros(0, np.int32))
         self._sets: list[tuple[str, ...]] = []
-        self._before = _first_of(cone.model, self.waits)
+        self._before = first_of(cone.model, self.waits)
 
     # -- computing --------------------------------------------------------------------------------------------------------
 
@@ -285,17 +283,11 @@ class Reach:
         for pattern in np.unique(bits[bits > 0]).tolist():
             here = np.flatnonzero(bits == pattern)
             mine = [k for b, k in enumerate(names) if pattern >> b & 1]
-            for keys in self._orders(mine):
+            for keys in orders(mine, self._before):
                 if keys not in self._sets:
                     self._sets.append(keys)
                 act = -3 - self._sets.index(keys)
                 yield self._added(self.shelf.aged(memory[here], keys), hands[here], nodes[here], act)
-
-    def _orders(self, keys: list[str]) -> Iterator[tuple[str, ...]]:
-        """The sets of delays that may end now: without those in which one that began no earlier and is no shorter ends first."""
-        for found in _sets(keys):
-            if not any(b in keys and b not in found for a in found for b in self._before.get(a, ())):
-                yield found
 
     # -- telling ----------------------------------------------------------------------------------------------------------
 
@@ -369,33 +361,6 @@ class Reach:
         if len(self._seen) > 1:
             self._seen = [np.concatenate(self._seen)]
         return self._seen[0]
-
-
-def _sets(keys: list[str]) -> Iterator[tuple[str, ...]]:
-    """The sets of delays that may end together."""
-    if len(keys) <= SETS:
-        for n in range(1, len(keys) + 1):
-            yield from itertools.combinations(keys, n)
-        return
-    yield from ((k,) for k in keys)
-    yield tuple(keys)
-
-
-def _first_of(model: Model, waits: dict[str, float]) -> dict[str, tuple[str, ...]]:
-    """Delay -> those that have ended whenever it has: they began no later, and are no longer."""
-    out: dict[str, tuple[str, ...]] = {}
-    guard = model.program.guard
-    if guard is not None and guard.level >= 4 and waits.get("failsafe", 0.0) >= guard.relock_s:
-        out["failsafe"] = ("guard.lost",)
-    delays = [x for x in model.program.logic if isinstance(x, Delay)]
-    for x in delays:
-        before = [
-            f"?{y.name}.{y.kind}" for y in delays
-            if y is not x and (y.kind, y.of) == (x.kind, x.of) and (y.seconds, y.name) < (x.seconds, x.name)
-        ]  # fmt: skip
-        if before:
-            out[f"?{x.name}.{x.kind}"] = tuple(before)
-    return out
 
 
 def _forgotten(model: Model) -> dict[str, float]:
