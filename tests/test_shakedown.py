@@ -85,8 +85,9 @@ def test_no_shorter_way_leads_there(index, statement):
     model = CASES[index].ask().model
     search = MotorSearch(model, 1_000_000, lambda: False).run()
     finding = min((f for f in search.findings() if f.statement == statement), key=lambda f: len(f.moves))
-    checks = {"M1": search._unreleased, "M3": search._without_link, "M6": search._at_release}
-    check = checks.get(statement, search._raised)(0)
+    told = search.motors
+    checks = {"M1": told.unreleased, "M3": told.without_link, "M6": told.at_release}
+    check = checks.get(statement, told.raised)(0)
     assert check(search.stage.play(finding.moves, finding.length_s))
     for length in range(len(finding.moves)):
         assert not any(check(search.stage.play(m, 2.5)) for m in _sequences(search, statement, length))

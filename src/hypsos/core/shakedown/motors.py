@@ -54,7 +54,7 @@ class MotorSearch:
         """What a motor may be told at its release: what the guard calls low."""
         axis = model.program.axis("thrust")
         self.thrust = axis.control if axis is not None else ""
-        self._motors = Motors(model, self.stage, self.leads, self.index, self.let_by)
+        self.motors = Motors(model, self.stage, self.leads, self.index, self.let_by)
         self.reach = Reach(self.cone, self.space, self._watch, self._judge, most, stopped)
 
     def run(self) -> MotorSearch:
@@ -106,7 +106,7 @@ class MotorSearch:
             up = (more > MORE) & now
             if not up.any():
                 continue
-            again = before[:, 3 + 3 * n] > 0 if name == "link" or (back and self._motors.level >= 4) else True
+            again = before[:, 3 + 3 * n] > 0 if name == "link" or (back and self.motors.level >= 4) else True
             if name != self.thrust:
                 self._note("M2", n, edges, up & was & again, more)
             if not back:
@@ -213,7 +213,7 @@ class MotorSearch:
         found = [*self.reach.way(broken.node), *([broken.step] if broken.step is not None else [])]
         free = self.cone.free
         way = [x for s in found for x in (brought(self.model, free[s.control], s.to) if s.control in free else (s,))]
-        told = self._motors
+        told = self.motors
         checks = {"M1": told.unreleased, "M3": told.without_link, "M4": told.restarts, "M6": told.at_release}
         n = broken.lead
         if broken.statement == "M4":
