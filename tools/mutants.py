@@ -119,13 +119,16 @@ TESTS: dict[str, tuple[str, ...]] = {
     "fitting/directions": (*CORNERS, "test_directions"),
     "fitting/mending": ("test_corners", "test_directions"),
     "model/joined": ("test_joined", "test_motor", "test_guard"),
-    "checking/checks": (
-        "test_checks",
-        "test_engine",
-        "test_logic_modes",
-        "test_figures",
-        "test_joined",
-        "test_airframe",
+    **dict.fromkeys(
+        ("checking/checks", "checking/logic_checks", "checking/problem"),
+        (
+            "test_checks",
+            "test_engine",
+            "test_logic_modes",
+            "test_figures",
+            "test_joined",
+            "test_airframe",
+        ),
     ),
     "shape/adapt": (*CORNERS, "test_airframe", "test_figures"),
     "model/detach": ("test_behaviours", "test_jobs_core", *CORNERS, "test_figures", "test_directions"),

@@ -1,0 +1,49 @@
+"""What makes a document unusable, and the names that lead somewhere in it."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from hypsos.core.model.document import Model
+from hypsos.core.model.words import GUARD_WORDS
+from hypsos.core.parts.logic import Counter, Gate, asked
+from hypsos.core.parts.transmitter import STICKS
+
+
+class Problem(NamedTuple):
+    """Something that makes a document unusable: its path, what is wrong, what to do."""
+
+    path: str
+    text: str
+    remedy: str = "Correct it and try again; nothing was changed."
+
+
+def target_names(model: Model) -> set[str]:
+    """Names that a mix line may feed."""
+    return {part.name for part in model.airframe.moved()} | set(model.program.signal_labels())
+
+
+def source_names(model: Model) -> set[str]:
+    """Names that a mix line may read."""
+    controls = {c.name for c in model.transmitter.controls} | set(STICKS)
+    gates = {x.name for x in model.program.logic if isinstance(x, Gate)}
+    commands = {a.command for a in model.program.axes}
+    return target_names(model) | controls | commands | gates | {"full", "link_quality"}
+
+
+def condition_problem(model: Model, text: str) -> str | None:
+    """What is wrong with a condition, or None."""
+    _, realm, name, position = asked(text)
+    if realm == "guard":
+        return None if name in GUARD_WORDS.values() else f"the guard has no state {name}"
+    if realm == "timer":
+        return None if any(x.name == name for x in model.program.timers) else f"there is no timer {name}"
+    if realm:
+        return None if any(m.name == name for m in model.program.modes) else f"there is no flight mode {name}"
+    control = model.transmitter.control(name)
+    node = next((x for x in model.program.logic if x.name == name), None)
+    if position is not None:
+        count = len(control.positions) if control else node.count if isinstance(node, Counter) else 0
+        return None if position < count else f"{name} has no position {position}"
+    known = name in ("link", "power") or (node is not None and not isinstance(node, Gate))
+    return None if known else f"there is no logical switch {name}"
