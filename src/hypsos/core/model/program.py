@@ -175,6 +175,18 @@ class Program(Value):
     def felt(self, axis: Axis) -> Axis:
         """An axis with the shared values that behaviours put in the place of its numbers, at every position of a switch;
         where it names one itself, that stays."""
+        kept = next((x for p, x in _felt if p is self), None)
+        if kept is None:
+            kept = []
+            _felt[:] = [(self, kept), *_felt[:1]]
+        for given, made in kept:
+            if given is axis:
+                return made
+        made = self._felt(axis)
+        kept[:] = [(axis, made), *kept[:7]]
+        return made
+
+    def _felt(self, axis: Axis) -> Axis:
         for recipe in self.recipes:
             rate, expo = recipe.feels().get(axis.command, (None, None)) if recipe.on else (None, None)
             if rate is None and expo is None:
@@ -191,5 +203,7 @@ class Program(Value):
 
 _shared: list[tuple[Program, tuple[Tunable, ...]]] = []
 """The shared values of the programs asked about last."""
+_felt: list[tuple[Program, list[tuple[Axis, Axis]]]] = []
+"""The axes of the programs asked about last, with what behaviours put into them."""
 
 __all__ = ["AXIS_COMMANDS", "FREE_COMMANDS", "Axis", "Guard", "Program", "Setting", "Signal", "StartCheck", "Trim"]

@@ -11,11 +11,24 @@ from hypsos.core.parts.logic import Gate, asked, conditions_of, signals_of
 from hypsos.core.parts.shapes import MixLine
 
 
+_kept: list[tuple[Model, tuple[Any, ...]]] = []
+"""Of the models asked about last: each edit asks for what was and what is."""
+
+
 def motor_reach(model: Model) -> tuple[Any, ...]:
     """Everything in the document on which a motor's pulse and its release hang, to be compared; ``()`` without a motor.
 
     Where trims stand is left out: a trim lever is a hand's movement, not an edit.
     """
+    for held, found in _kept:
+        if held is model:
+            return found
+    made = _motor_reach(model)
+    _kept[:] = [(model, made), *_kept[:1]]
+    return made
+
+
+def _motor_reach(model: Model) -> tuple[Any, ...]:
     motors = {m.name for m in model.airframe.motors}
     if not motors:
         return ()
@@ -30,9 +43,7 @@ def motor_reach(model: Model) -> tuple[Any, ...]:
     axes = tuple(program.felt(a) for a in program.axes if a.command in cone or a.command == "thrust")
     shared = {x.gain_from for x in mine}
     shared |= {name for a in axes for s in a.settings if s is not None for name in (s.rate_from, s.expo_from)}
-    shared |= {
-        r.live_from for x in (*mine, *axes) if (r := getattr(x, "response", getattr(x, "curve", None))) is not None
-    }
+    shared |= {r.live_from for r in (*(x.response for x in mine), *(a.curve for a in axes)) if r is not None}
     tunables = tuple(x for x in program.shared_values() if x.name in shared)
     asked = [x.when for x in mine] + [m.when for m in program.modes]
     asked += [text for x in tunables if x.adjuster is not None for _, text in x.adjuster.conditions()]

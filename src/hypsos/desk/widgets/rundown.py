@@ -29,6 +29,7 @@ class RunDown(Spoken):
         self.workbench = workbench
         self.current = STEPS[0].key
         self._states: dict[str, StepState] = {}
+        self._shown: list[tuple[StepState, str]] = []
         self.narrow = False
         self.setToolTip("Touch a step, or use the up and down keys. Alt+1 to Alt+9, Alt+0 and Alt+- from anywhere.")
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
@@ -70,7 +71,10 @@ class RunDown(Spoken):
                 self.workbench.noticed.emit(error.plain)
             self._states = step_states(model, flights, self.workbench.attentions())
         self._say()
-        self.update()
+        shown = [(self.state(s.key), self.words(s.key, short=True)) for s in STEPS]
+        if shown != self._shown:
+            self._shown = shown
+            self.update()
 
     def state(self, key: str) -> StepState:
         """The state of a step."""
@@ -89,7 +93,7 @@ class RunDown(Spoken):
     def words(self, key: str, short: bool = False) -> str:
         """How far a step has come; of the shakedown what it has found, ``short`` in the marks of its page."""
         state, shaking = self.state(key), self.workbench.shaking
-        if key == "shake" and shaking is not None and shaking.current and shaking.words():
+        if key == "shake" and shaking is not None and shaking.words():  # until the next search is done, what the last found
             return shaking.words(short)
         return f"{state.count} to look at" if state.count else state.name
 
