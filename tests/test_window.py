@@ -87,9 +87,9 @@ def test_the_feel_by_position_of_a_switch(qtbot, window):
     assert not page.fields[(0, "expo")].complaint.isHidden() and bench.model.program.axes[0] == axis
     qtbot.keyClick(page.fields[(0, "expo")].line, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
     assert bench.model.program.axes[0].settings[0].expo == 40
-    assert [x.name for x in page.plot.lines] == ["calm", "normal", "full"] and page.plot.present == 0
+    assert [x.name for x in page.response.plot.lines] == ["calm", "normal", "full"] and page.response.plot.present == 0
     bench.set_control("aileron_stick", 100.0)
-    assert page.plot.dot == (100.0, 45.0)
+    assert page.response.plot.dot == (100.0, 45.0)
 
 
 def test_flaps_in_millimetres_come_in_slowly_and_the_ailerons_go_on(qtbot, window):

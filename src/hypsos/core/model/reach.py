@@ -10,7 +10,6 @@ from hypsos.core.model.lines import all_lines, reads
 from hypsos.core.parts.logic import Gate, asked, conditions_of, signals_of
 from hypsos.core.parts.shapes import MixLine
 
-
 _kept: list[tuple[Model, tuple[Any, ...]]] = []
 """Of the models asked about last: each edit asks for what was and what is."""
 

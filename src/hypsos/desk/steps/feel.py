@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-import numpy as np
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
@@ -16,18 +13,18 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting, stored_values
+from hypsos.core.engine.shaping import setting_at
+from hypsos.core.fitting.feel_words import feel_at_a_glance, felt_commands, positions_of, undefined
 from hypsos.core.fitting.rates import at_full, rate_for
 from hypsos.core.flight.streams import across
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.lanes import ARRAYS, FRAME, Lane, Signal
 from hypsos.core.model.program import FULL, Axis, Setting
 from hypsos.core.model.trim_sets import SCOPES
 from hypsos.core.model.words import control_label, number, part_named, plain, sense_words
 from hypsos.core.parts.shapes import Response
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.desk.steps.base import StepPage
-from hypsos.desk.theme.look import look
+from hypsos.desk.steps.feelplot import SENSE, SIDES, FeelPlot, setting_now
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, clear, hint, label, plain_tip, row
@@ -35,16 +32,6 @@ from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.responseedit import ResponseEdit
 from hypsos.desk.widgets.room import RoomLine
 
-if TYPE_CHECKING:
-    from hypsos.desk.widgets.plot import ResponsePlot
-
-SIDES = {
-    "roll": ("left", "right"),
-    "pitch": ("nose down", "nose up"),
-    "yaw": ("left", "right"),
-    "thrust": ("less", "more"),
-}
-SENSE = {"roll": 1.0, "pitch": -1.0, "yaw": 1.0, "thrust": 1.0}
 FIELD_WORDS = {"rate_neg": "rate {0}", "rate_pos": "rate {1}", "expo": "expo"}
 
 
@@ -60,13 +47,11 @@ class FeelPage(StepPage):
         self.room = RoomLine(self.workbench)
         self.column.addWidget(self.room)
         self.command = "roll"
-        self.plot: ResponsePlot | None = None
         self.fields: dict[tuple[int, str], NumberField] = {}
         self.far: dict[int, QLabel] = {}
         self.from_: dict[tuple[int, str], Choice] = {}
         self._glanced: object = None
         self._built: object = None
-        self._mode = ""
         axes = QHBoxLayout()
         self.axes = QButtonGroup(self)
         for i, command in enumerate(SIDES):
@@ -89,7 +74,8 @@ class FeelPage(StepPage):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setHorizontalSpacing(10)
         self._grid.setVerticalSpacing(6)
-        self._plot_place = QVBoxLayout()
+        self.response = FeelPlot(self.workbench, lambda: self._axis()[1])
+        self.response.stale.connect(self.refresh)
         choose = row("Changed by", self.switch, None)
         self.glance = QGridLayout()
         self.glance.setHorizontalSpacing(12)
@@ -124,7 +110,7 @@ class FeelPage(StepPage):
         trims = row(self.trim_words, self.trims, None)
         self.column.addWidget(
             card(
-                row("From", self.control, None), choose, marked, self._grid_box, self.shared, self._plot_place, more,
+                row("From", self.control, None), choose, marked, self._grid_box, self.shared, self.response, more,
                 self._shared_box, self._curve_place, trims,
             )
         )  # fmt: skip
@@ -137,7 +123,6 @@ class FeelPage(StepPage):
         self.column.addWidget(
             hint("A position without its own numbers falls back to full rate and no expo. Fly the first flight calm.")
         )
-        self.workbench.live_changed.connect(self._move_dot)
 
     # -- reading ----------------------------------------------------------------------------------------------------
 
@@ -147,9 +132,7 @@ class FeelPage(StepPage):
         return next((i, a) for i, a in enumerate(model.program.axes) if a.command == self.command)
 
     def _positions(self, axis: Axis) -> tuple[str, ...]:
-        model = self.workbench.model
-        control = model.transmitter.control(axis.switch) if model and axis.switch else None
-        return control.positions if control else ("always",)
+        return positions_of(self.workbench.loaded, axis)
 
     def show_axis(self, command: str) -> None:
         """Show roll, pitch or yaw."""
@@ -194,13 +177,13 @@ class FeelPage(StepPage):
         for i, command in enumerate(SIDES):
             button = self.axes.button(i)
             if button is not None:
-                button.setVisible(command in self._commands())
+                button.setVisible(command in felt_commands(model))
         if uneven and self.alike.isChecked():
             self.alike.blockSignals(True)
             self.alike.setChecked(False)
             self.alike.blockSignals(False)
         shape = (
-            self.command, axis.switch, self.alike.isChecked(), self._positions(axis), self._undefined(axis),
+            self.command, axis.switch, self.alike.isChecked(), self._positions(axis), undefined(self.workbench.loaded, axis),
             tuple(x.name for x in model.program.tunables),
         )  # fmt: skip
         if shape != self._built:
@@ -223,46 +206,21 @@ class FeelPage(StepPage):
         labels = [x.label for x in model.program.shared_values() if x.name in used]
         self.shared.setText(f"From shared values, by flight mode: {', '.join(labels)}." if labels else "")
         self.shared.setVisible(bool(labels))
-        if self.plot is not None:
-            self._draw()
+        self.response.draw()
 
     def _controls(self) -> list[tuple[str, str]]:
         model = self.workbench.loaded
         sliders = [(c.name, c.label) for c in model.transmitter.controls if not c.is_switch]
         return [*((s, control_label(model, s)) for s in STICKS), *sliders]
 
-    def _commands(self) -> list[str]:
-        """The commands that there are; thrust only with a motor."""
-        model = self.workbench.loaded
-        return [a.command for a in model.program.axes if a.command != "thrust" or model.airframe.motors]
-
-    def _undefined(self, axis: Axis) -> tuple[int, ...]:
-        """The positions that nobody has defined."""
-        count = len(self._positions(axis))
-        return tuple(p for p in range(count) if p >= len(axis.settings) or axis.settings[p] is None)
-
     def _glance(self) -> None:
-        """All axes with every position, in a line each."""
-        model = self.workbench.loaded
-        rows = []
-        for axis in model.program.axes:
-            if axis.command not in self._commands():
-                continue
-            said = []
-            felt = model.program.felt(axis)
-            for p, name in enumerate(self._positions(axis)):
-                s = stored_setting(model, setting_at(felt, p), self.workbench.mode_name)
-                rate = plain(s.rate_pos) if s.rate_pos == s.rate_neg else f"{plain(s.rate_neg)}/{plain(s.rate_pos)}"
-                where = "" if name == "always" else f"{name} "
-                undefined = " (nobody set it)" if p in self._undefined(axis) and not felt.settings[p : p + 1] else ""
-                said.append(f"{where}{rate} %, expo {plain(s.expo)}{undefined}")
-            rows.append((axis.command.capitalize(), "; ".join(said)))
+        rows = feel_at_a_glance(self.workbench.loaded, self.workbench.mode_name)
         if rows != self._glanced:
             self._glanced = rows
             clear(self.glance)
-            for r, (command, words) in enumerate(rows):
-                self.glance.addWidget(label(command, wrap=False), r, 0)
-                self.glance.addWidget(label(words, "faint"), r, 1)
+            for r, row_ in enumerate(rows):
+                self.glance.addWidget(label(row_.command, wrap=False), r, 0)
+                self.glance.addWidget(label(row_.words, "faint"), r, 1)
             self.glance.setColumnStretch(1, 1)
 
     def _how_far(self, position: int) -> str:
@@ -301,21 +259,6 @@ class FeelPage(StepPage):
         index, _ = self._axis()
         self.place_wanted.emit(f"program.axes[{index}].trim")
 
-    def showEvent(self, event: object) -> None:
-        super().showEvent(event)  # type: ignore[arg-type]
-        self._show_plot()
-
-    def _show_plot(self) -> None:
-        """The plot is made when the page is first seen: its library is dear to load."""
-        if self.plot is None:
-            from hypsos.desk.widgets.plot import ResponsePlot
-
-            self.plot = ResponsePlot(("full one way", "the other"), ("−100 %", "100 %"))
-            self.plot.setAccessibleName("Response of the axis")
-            self.plot.setFixedHeight(look.px(262))
-            self._plot_place.addWidget(self.plot)
-            self._draw()
-
     # -- rows -------------------------------------------------------------------------------------------------------
 
     def _rebuild(self) -> None:
@@ -328,7 +271,7 @@ class FeelPage(StepPage):
         clear(self._shared_grid)
         self.far.clear()
         self.from_.clear()
-        undefined = self._undefined(axis)
+        missing = undefined(self.workbench.loaded, axis)
         low, high = SIDES[self.command]
         columns = (
             ["rate_pos", "expo"]
@@ -346,7 +289,7 @@ class FeelPage(StepPage):
         for p, position in enumerate(positions):
             at = len(positions) - p  # as the switch is drawn: its first position lies at the bottom
             self._grid.addWidget(label(position, wrap=False), at, 0)
-            if p in undefined:
+            if p in missing:
                 define = QPushButton("Nobody has set it: full rate, no expo. Set it")
                 define.setObjectName("plain")
                 define.clicked.connect(lambda _=False, p=p: self._define(p))
@@ -409,16 +352,9 @@ class FeelPage(StepPage):
         return rate_for(self.workbench.loaded, self.command, position, surface, value, unit)
 
     def _value(self, position: int, column: str) -> float:
-        value: float = getattr(self._setting(self._axis()[1], position), column)
+        setting = setting_now(self.workbench.loaded, self._axis()[1], position, self.workbench.mode_name)
+        value: float = getattr(setting, column)
         return value
-
-    def _setting(self, axis: Axis, position: int) -> Setting:
-        """The setting with its shared values as they are in the flight mode on the bench."""
-        model = self.workbench.model
-        assert model is not None
-        setting = setting_at(model.program.felt(axis), position)
-        held = setting.rate_from or setting.expo_from
-        return stored_setting(model, setting, self.workbench.mode_name) if held else setting
 
     def _put(self, position: int, column: str, value: float) -> None:
         index, axis = self._axis()
@@ -462,43 +398,3 @@ class FeelPage(StepPage):
         self.workbench.attempt(
             lambda: self.workbench.edit("program.axes", axes, f"feel of {self.command} for all axes")
         )
-
-    # -- plot -------------------------------------------------------------------------------------------------------
-
-    def _present(self, axis: Axis) -> int:
-        return int(self.workbench.live.controls.get(axis.switch, 0.0)) if axis.switch else 0
-
-    def _draw(self) -> None:
-        from hypsos.desk.widgets.plot import Line
-
-        assert self.plot is not None
-        self._mode = self.workbench.mode_name
-        _, axis = self._axis()
-        x = np.linspace(-100, 100, 101)
-        lines = [
-            Line(name, x, np.asarray(self._shaped(x, axis, p)), p == self._present(axis))
-            for p, name in enumerate(self._positions(axis))
-        ]
-        low, high = SIDES[self.command]
-        stick = {"pitch": ("push", "pull"), "thrust": ("low", "high")}.get(self.command, ("stick left", "stick right"))
-        self.plot.set_words(stick, (low, high))
-        self.plot.show_lines(lines, self._dot(axis))
-
-    def _dot(self, axis: Axis) -> tuple[float, float]:
-        stick = SENSE[self.command] * self.workbench.live.controls.get(axis.control, 0.0)
-        return stick, float(self._shaped(stick, axis, self._present(axis), FRAME))
-
-    def _shaped(self, x: Signal, axis: Axis, position: int, lane: Lane = ARRAYS) -> Signal:
-        """The command for an input, at a position of the switch, with the shared values as they are now."""
-        shared = stored_values(self.workbench.loaded, self.workbench.mode_name) | self.workbench.shared_now()
-        idle = axis.command == "thrust"
-        return shaped(x, response_curve(axis.curve), self._setting(axis, position), lane, from_idle=idle, shared=shared)
-
-    def _move_dot(self) -> None:
-        if self.plot is None or not self.isVisible():
-            return
-        _, axis = self._axis()
-        if self.plot.present != self._present(axis) or self.workbench.mode_name != self._mode:
-            self.refresh()
-        else:
-            self.plot.move_dot(self._dot(axis))
