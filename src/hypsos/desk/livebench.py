@@ -8,15 +8,13 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 
-from hypsos.core.engine import GuardState, Plan, Result, Situation
+from hypsos.core.engine import Plan, Result, Situation
 from hypsos.core.engine.voice import after_power_off
 from hypsos.core.flight.why import Explanation, explain
 from hypsos.core.model.document import Model
-from hypsos.core.model.words import power_percent
-from hypsos.core.parts.logic import FlightMode
-from hypsos.core.parts.wiring import Lead
+from hypsos.desk.bench_now import Bench
 from hypsos.desk.live import Live, same_outputs
 
 if TYPE_CHECKING:
@@ -26,7 +24,7 @@ LONGEST_GAP = 50
 """Frames: a longer pause is not computed frame by frame, nothing was moving in it."""
 
 
-class LiveBench(QObject):
+class LiveBench(Bench):
     """The live state of the model on the bench; :meth:`take` puts another one there."""
 
     model_changed = pyqtSignal()
@@ -41,14 +39,10 @@ class LiveBench(QObject):
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         super().__init__()
         self.clock = clock
-        self.model: Model | None = None
-        self.plan: Plan | None = None
-        self.live = Live({})
         self.chosen: str | None = None
         self._explained: tuple[str, ...] = ()
         self.shadow: dict[str, float] | None = None
         """Surface -> degrees of another flight mode, shown beside where they stand."""
-        self.practice: Practice | None = None
         self._moves: Situation | None = None
         self._moves_at = 0
         self._pace, self._owed = 1.0, 0.0
@@ -65,25 +59,6 @@ class LiveBench(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(20)
         self._timer.timeout.connect(self.tick)
-
-    @property
-    def loaded(self) -> Model:
-        """The model on the bench, for a page that is only shown while there is one."""
-        assert self.model is not None
-        return self.model
-
-    def lead_index(self, name: str) -> int:
-        """The place of a lead in the list."""
-        return [x.name for x in self.loaded.leads].index(name)
-
-    def lead(self, name: str) -> Lead:
-        """A lead of the model on the bench."""
-        return self.loaded.leads[self.lead_index(name)]
-
-    def shared_now(self) -> dict[str, float]:
-        """Every shared value as it is on the bench now, adjusted in flight."""
-        result = self.live.result
-        return {} if result is None else {n: float(np.ravel(x)[-1]) for n, x in result.shared.items()}
 
     def explain_all(self, names: tuple[str, ...]) -> None:
         """What streams into these parts and signals is wanted with every frame; none once nobody looks."""
@@ -227,65 +202,6 @@ class LiveBench(QObject):
         """Put an aeroplane with hidden wiring on the bench, or take it away again."""
         self.practice = aeroplane
         self.live_changed.emit()
-
-    @property
-    def shown(self) -> Result | None:
-        """What the aeroplane on the bench does: the model's, or that of the one to practise on."""
-        result = self.live.result
-        if result is None or self.practice is None or self.plan is None:
-            return result
-        from hypsos.core.fitting.practice import really
-
-        return really(self.plan, result, self.practice)
-
-    @property
-    def guard(self) -> GuardState:
-        """The motors' release, now."""
-        result = self.live.result
-        return GuardState.STOPPED if result is None else GuardState(int(result.guard[-1]))
-
-    @property
-    def guard_words(self) -> str:
-        """The motors' release, now, and why not where a motor stands in its way."""
-        from hypsos.core.flight.release import release_words
-
-        if self.model is None or self.live.result is None:
-            return ""
-        return release_words(self.model, self.live.result, self.live.link >= 0.5 and self.live.power >= 0.5)
-
-    @property
-    def mode(self) -> FlightMode | None:
-        """The flight mode flown now; None for a model without modes."""
-        result = self.live.result
-        if self.model is None or result is None or not self.model.program.modes:
-            return None
-        return self.model.program.modes[int(np.ravel(result.modes)[-1])]
-
-    @property
-    def mode_label(self) -> str:
-        """What people call the flight mode flown now; empty for a model without modes."""
-        return self.mode.label if self.mode is not None else ""
-
-    @property
-    def mode_name(self) -> str:
-        """The name of the flight mode flown now; ``base`` for a model without modes."""
-        return self.mode.name if self.mode is not None else "base"
-
-    @property
-    def turning(self) -> bool:
-        """True while a propeller turns."""
-        return any(p > 0.05 for p in self.powers().values())
-
-    def powers(self) -> dict[str, float]:
-        """Motor -> power in percent, 0...100, now."""
-        shown = self.shown
-        if self.model is None or shown is None:
-            return {}
-        motors = {m.name for m in self.model.airframe.motors}
-        outputs = shown.outputs
-        return {
-            x.target: power_percent(float(outputs[x.name].stand[-1])) for x in self.model.leads if x.target in motors
-        }
 
     # -- recorded moves ---------------------------------------------------------------------------------------------
 
