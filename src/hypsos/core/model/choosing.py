@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
+from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines
 from hypsos.core.model.logic_order import measured_signals
@@ -321,17 +322,10 @@ def without_orphans(before: Model, after: Model, roots: tuple[str, ...] = ()) ->
     return _with_logic(after, tuple(x for x in after.program.logic if x.name not in gone)) if gone else after
 
 
-_last: list[tuple[Model, Known]] = []
-
-
+@kept
 def _known(model: Model) -> Known:
-    """What may ask what in a model; kept for the one asked about last, for a sentence asks for every word of its own."""
-    for held, known in _last:
-        if held is model:
-            return known
-    found = Known(model, tuple(asked_by(model)))
-    _last[:] = [(model, found)]
-    return found
+    """What may ask what in a model: a sentence asks for every word of its own."""
+    return Known(model, tuple(asked_by(model)))
 
 
 def _askers(model: Model, place: Place, known: Known) -> list[str]:

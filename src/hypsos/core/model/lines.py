@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import NamedTuple
 
+from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.parts.shapes import MixLine
 
@@ -29,21 +30,9 @@ def reads(line: MixLine) -> set[str]:
     return {line.source} | ({line.differential_off} if line.differential_off else set())
 
 
-_kept: list[tuple[Model, tuple[PlacedLine, ...]]] = []
-"""Of the models asked about last: an edit is checked, compiled and shown, and each asks for its lines."""
-
-
+@kept
 def all_lines(model: Model) -> tuple[PlacedLine, ...]:
     """Recipes first, in their order, then the mixes written by hand."""
-    for held, lines in _kept:
-        if held is model:
-            return lines
-    made = _all_lines(model)
-    _kept[:] = [(model, made), *_kept[:1]]
-    return made
-
-
-def _all_lines(model: Model) -> tuple[PlacedLine, ...]:
     out = []
     for i, recipe in enumerate(model.program.recipes):
         for made in recipe.expand(model.transmitter.control) if recipe.on else ():

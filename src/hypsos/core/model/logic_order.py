@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import FlightMode, Latch, LogicSwitch, asked, conditions_of, signals_of
 from hypsos.core.parts.voice import Timer
@@ -80,17 +81,10 @@ class LogicOrder:
             yield [*order, *(m for m in members if isinstance(self.nodes[m], Latch))]
 
 
-_last: list[tuple[Model, LogicOrder]] = []
-
-
+@kept
 def logic_order(model: Model) -> LogicOrder:
-    """The order of a model's members; kept for the one asked about last: an edit is checked, then compiled."""
-    for held, order in _last:
-        if held is model:
-            return order
-    found = LogicOrder(model)
-    _last[:] = [(model, found)]
-    return found
+    """The order of a model's members."""
+    return LogicOrder(model)
 
 
 def measured_signals(model: Model) -> frozenset[str]:

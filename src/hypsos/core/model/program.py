@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
+from hypsos.core.ground.kept import kept
 from hypsos.core.ground.values import Label, Name, Seconds, Travel, Value
 from hypsos.core.parts.logic import Condition, FlightMode, LogicSwitch, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
@@ -165,25 +166,17 @@ class Program(Value):
 
     def shared_values(self) -> tuple[Tunable, ...]:
         """The model's own shared values, and those that its behaviours make."""
-        for held, found in _shared:
-            if held is self:
-                return found
-        made = (*self.tunables, *(x for r in self.recipes for x in r.own_values()))
-        _shared[:] = [(self, made), *_shared[:1]]
-        return made
+        return _shared_values(self)
 
     def felt(self, axis: Axis) -> Axis:
         """An axis with the shared values that behaviours put in the place of its numbers, at every position of a switch;
         where it names one itself, that stays."""
-        kept = next((x for p, x in _felt if p is self), None)
-        if kept is None:
-            kept = []
-            _felt[:] = [(self, kept), *_felt[:1]]
-        for given, made in kept:
+        known = _felt(self)
+        for given, made in known:
             if given is axis:
                 return made
         made = self._felt(axis)
-        kept[:] = [(axis, made), *kept[:7]]
+        known[:] = [(axis, made), *known[:7]]
         return made
 
     def _felt(self, axis: Axis) -> Axis:
@@ -201,9 +194,15 @@ class Program(Value):
         return axis
 
 
-_shared: list[tuple[Program, tuple[Tunable, ...]]] = []
-"""The shared values of the programs asked about last."""
-_felt: list[tuple[Program, list[tuple[Axis, Axis]]]] = []
-"""The axes of the programs asked about last, with what behaviours put into them."""
+@kept
+def _shared_values(program: Program) -> tuple[Tunable, ...]:
+    return (*program.tunables, *(x for r in program.recipes for x in r.own_values()))
+
+
+@kept
+def _felt(program: Program) -> list[tuple[Axis, Axis]]:
+    """The axes that were asked about, with what behaviours put into them."""
+    return []
+
 
 __all__ = ["AXIS_COMMANDS", "FREE_COMMANDS", "Axis", "Guard", "Program", "Setting", "Signal", "StartCheck", "Trim"]

@@ -5,29 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
+from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines, reads
 from hypsos.core.parts.logic import Gate, asked, conditions_of, signals_of
 from hypsos.core.parts.shapes import MixLine
 
-_kept: list[tuple[Model, tuple[Any, ...]]] = []
-"""Of the models asked about last: each edit asks for what was and what is."""
 
-
+@kept
 def motor_reach(model: Model) -> tuple[Any, ...]:
     """Everything in the document on which a motor's pulse and its release hang, to be compared; ``()`` without a motor.
 
     Where trims stand is left out: a trim lever is a hand's movement, not an edit.
     """
-    for held, found in _kept:
-        if held is model:
-            return found
-    made = _motor_reach(model)
-    _kept[:] = [(model, made), *_kept[:1]]
-    return made
-
-
-def _motor_reach(model: Model) -> tuple[Any, ...]:
     motors = {m.name for m in model.airframe.motors}
     if not motors:
         return ()
