@@ -148,8 +148,9 @@ class Shaking(QObject):
         return [Attention("shake", said[i], f"found:{i}") for i in open_]
 
     def words(self, short: bool = False) -> str:
-        """What was found, in a few words, or in marks."""
-        if self.found is None:
+        """What was found of the model on the bench last, in a few words, or in marks."""
+        model = self.bench.model
+        if self.found is None or model is None or self.found.model != model.name:
             return ""
         return short_words(self.found, short)
 
