@@ -8,7 +8,7 @@ from hypsos.core.checking import logic_checks
 from hypsos.core.checking.problem import Problem, condition_problem, source_names, target_names
 from hypsos.core.model.document import Model
 from hypsos.core.model.joined import lines_by_target, partner, y_lead_problem
-from hypsos.core.model.lines import all_lines
+from hypsos.core.model.lines import all_lines, expanded
 from hypsos.core.model.program import AXIS_COMMANDS, FREE_COMMANDS, Guard
 from hypsos.core.parts.airframe import PLATES, Surface
 from hypsos.core.parts.linkage import binds_at
@@ -285,7 +285,7 @@ def _made_lines(model: Model) -> list[list[MixLine]] | None:
 
 
 def _lines_of(model: Model, recipe: RecipeBase) -> list[MixLine]:
-    return [made.line for made in recipe.expand(model.transmitter.control)]
+    return [made.line for made in expanded(recipe, model.transmitter)]
 
 
 def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from hypsos.core.fitting.directions import Explanation, Repair
 from hypsos.core.model.detach import detached_all
 from hypsos.core.model.document import Model
+from hypsos.core.model.lines import expanded
 
 
 def repaired(model: Model, repair: Repair) -> Model:
@@ -21,7 +22,7 @@ def repaired(model: Model, repair: Repair) -> Model:
     wrong = [
         i
         for i, recipe in enumerate(model.program.recipes)
-        if any((m.line.source, m.line.target) in repair.signs for m in recipe.expand(model.transmitter.control))
+        if any((m.line.source, m.line.target) in repair.signs for m in expanded(recipe, model.transmitter))
     ]
     mended = detached_all(model, wrong) if wrong else model
     mixes = tuple(

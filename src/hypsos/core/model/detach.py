@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
+from hypsos.core.model.lines import expanded
 from hypsos.core.model.program import FREE_COMMANDS, Axis, Detached, Program, Signal
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.recipes import Recipe
@@ -28,7 +29,7 @@ def detached_all(model: Model, indices: Iterable[int]) -> Model:
         name = next(n for k in range(1, 1000) if (n := recipe.kind if k == 1 else f"{recipe.kind}_{k}") not in names)
         names.append(name)
         kept.append(Detached(name=name, recipe=recipe))
-        made = recipe.expand(model.transmitter.control) if recipe.on else ()
+        made = expanded(recipe, model.transmitter) if recipe.on else ()
         lines += [x.line.changed({"origin": name}) for x in made]
     known = {*FREE_COMMANDS, *(s.name for s in program.signals)}
     signals = [Signal(name=n, label=words) for r in taken for n, words in r.signals() if n not in known]
@@ -79,7 +80,7 @@ def changed_since(model: Model, name: str) -> int:
     """How many of the mixes of a detached recipe are other ones than it made, or are gone."""
     found = next(x for x in model.program.detached if x.name == name)
     now = [x for x in model.program.mixes if x.origin == name]
-    made = found.recipe.expand(model.transmitter.control) if found.recipe.on else ()
+    made = expanded(found.recipe, model.transmitter) if found.recipe.on else ()
     then = [x.line.changed({"origin": name}) for x in made]
     return max(len(then), len(now)) - sum(x in then for x in now)
 

@@ -8,6 +8,8 @@ from typing import NamedTuple
 from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.transmitter import Transmitter
+from hypsos.core.recipes.base import MadeLine, RecipeBase
 
 
 class PlacedLine(NamedTuple):
@@ -30,12 +32,29 @@ def reads(line: MixLine) -> set[str]:
     return {line.source} | ({line.differential_off} if line.differential_off else set())
 
 
+MOST_KEPT = 64
+_expanded: dict[int, tuple[RecipeBase, Transmitter, tuple[MadeLine, ...]]] = {}
+"""What recipes that were asked about lately stand for: an edit leaves most of them the very same."""
+
+
+def expanded(recipe: RecipeBase, transmitter: Transmitter) -> tuple[MadeLine, ...]:
+    """The mix lines a recipe stands for, switched off or not. Raises ValueError where it cannot expand."""
+    held = _expanded.get(id(recipe))
+    if held is not None and held[0] is recipe and held[1] is transmitter:
+        return held[2]
+    made = tuple(recipe.expand(transmitter.control))
+    if len(_expanded) >= MOST_KEPT:
+        _expanded.clear()
+    _expanded[id(recipe)] = (recipe, transmitter, made)
+    return made
+
+
 @kept
 def all_lines(model: Model) -> tuple[PlacedLine, ...]:
     """Recipes first, in their order, then the mixes written by hand."""
     out = []
     for i, recipe in enumerate(model.program.recipes):
-        for made in recipe.expand(model.transmitter.control) if recipe.on else ():
+        for made in expanded(recipe, model.transmitter) if recipe.on else ():
             out.append(PlacedLine(made.line, f"program.recipes[{i}].{made.field}", recipe.label))
     out += [PlacedLine(line, f"program.mixes[{i}].gain") for i, line in enumerate(model.program.mixes)]
     return tuple(out)

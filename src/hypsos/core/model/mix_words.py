@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from hypsos.core.model.document import Model
+from hypsos.core.model.lines import expanded
 from hypsos.core.model.phrases import phrase
 from hypsos.core.model.program import AXIS_COMMANDS
 from hypsos.core.model.words import plain, said_name
@@ -77,5 +78,5 @@ def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0)
 
 def made_words(model: Model, recipe: Recipe) -> list[str]:
     """The mixes a recipe makes, a line each."""
-    lines = (mix_words(model, made.line) for made in recipe.expand(model.transmitter.control))
+    lines = (mix_words(model, made.line) for made in expanded(recipe, model.transmitter))
     return [f"{what}: {value}" for what, value in lines]

@@ -39,9 +39,9 @@ def motor_reach(model: Model) -> tuple[Any, ...]:
     asked += [s.from_when for a in axes for s in a.settings if s is not None]
     asked += [*guard.holds, guard.also] if guard is not None else []
     return (
-        tuple(sorted(motors)), tuple(mine), guard, presets, tuple(a.changed({"trim": None}) for a in axes),
+        tuple(sorted(motors)), tuple(mine), guard, presets, tuple(tuple(v for k, v in a if k != "trim") for a in axes),
         tunables, _logic(model, (t for t in asked if t is not None), cone),
-        tuple(x.changed({"label": "left out", "seen_right": None}) for x in model.leads if x.target in motors),
+        tuple(tuple(v for k, v in x if k not in ("label", "seen_right")) for x in model.leads if x.target in motors),
         tuple((c.name, c.kind, len(c.positions)) for c in model.transmitter.controls),
         (model.transmitter.centre_us, model.transmitter.us_per_percent, program.frame_s),
         (model.receiver.failsafe_after_s, model.receiver.stored),

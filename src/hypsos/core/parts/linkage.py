@@ -4,7 +4,7 @@ Servo pivot at the origin, the surface's hinge at (D, -e). Angles are measured f
 """
 
 import math
-from functools import cache
+from functools import cache, lru_cache
 from typing import Annotated, NamedTuple
 
 import numpy as np
@@ -108,6 +108,7 @@ def deflection(linkage: Linkage, theta_deg: ArrayLike) -> Array:
         return np.asarray(solvers(linkage)[0].degrees(np.asarray(theta_deg, float)))
 
 
+@lru_cache(maxsize=256)
 def binds_at(linkage: Linkage, low_deg: float, high_deg: float) -> float | None:
     """The first servo turn from neutral within low...high at which the rod does not reach, in degrees, or None."""
     for end in (low_deg, high_deg):
