@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from hypsos.core.shakedown.compare import Comparison
 from hypsos.core.shakedown.play import way_words
 from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, STOPPED, Finding, Level, Move, Searched, Shakedown
+
+if TYPE_CHECKING:
+    from hypsos.core.shakedown.compare import Comparison
 
 PLURALS = {
     "danger": ("danger", "dangers"),
