@@ -13,7 +13,6 @@ from hypsos.core.fitting.practice import practice
 from hypsos.core.ground.errors import DocumentError, HypsosError
 from hypsos.core.model.paths import with_at
 from hypsos.core.shape.templates import TEMPLATES
-from hypsos.desk.history import MOST, Change, History
 from hypsos.desk.workbench import Workbench
 
 
@@ -38,47 +37,6 @@ def wait(bench, seconds: float) -> None:
 def bench(qtbot, hangar):
     made = Workbench(hangar, "Samphire", clock=HandClock())
     yield made
-
-
-def test_history_goes_back_and_forth_and_merges():
-    value, seen = [0], []
-    history = History(lambda: seen.append(history.undo_label))
-
-    def put(new: int, label: str, merge: str = "") -> None:
-        old, value[0] = value[0], new
-        history.add(Change(label, lambda: value.__setitem__(0, old), lambda: value.__setitem__(0, new), merge))
-
-    put(1, "one")
-    put(2, "drag", "drag")
-    put(3, "drag", "drag")
-    put(4, "other", "else")
-    history.undo()
-    history.undo()
-    assert value == [1] and history.undo_label == "one" and history.redo_label == "drag"
-    history.redo()
-    assert value == [3]
-    put(9, "new way")
-    assert history.redo_label is None and seen[-1] == "new way"
-    for i in range(MOST + 50):
-        put(i, f"step {i}")
-    count = 0
-    while history.undo_label:
-        history.undo()
-        count += 1
-    assert count == MOST
-    history.undo()
-    assert history.undo_label is None and history.redo_label is not None
-
-
-def test_a_step_that_cannot_be_undone_stays_in_the_history():
-    def refuse() -> None:
-        raise HypsosError("the hangar is locked")
-
-    history = History(lambda: None)
-    history.add(Change("edit", refuse, refuse))
-    with pytest.raises(HypsosError):
-        history.undo()
-    assert history.undo_label == "edit" and history.redo_label is None
 
 
 def test_an_edit_is_saved_first_and_a_refused_one_changes_nothing(bench):
@@ -302,56 +260,6 @@ def test_another_window_is_noticed_before_anything_is_lost(bench):
     with pytest.raises(HypsosError, match="no longer in the hangar"):
         bench.edit("note", "mine", "note")
     other.close()
-
-
-def test_steps_can_be_undone_after_another_model_was_on_the_bench(bench):
-    bench.edit("note", "mine", "note")
-    bench.open("Marram")
-    assert bench.undo_label is None
-    bench.edit("note", "steep", "note of Marram")
-    bench.open("Samphire")
-    assert bench.undo_label == "note"
-    before = bench.hangar.load("Marram")
-    bench.undo()
-    assert bench.model.note != "mine" and bench.hangar.load("Marram") == before
-
-
-def test_flights_are_undone_and_redone_as_they_were(bench):
-    import datetime
-
-    from hypsos.core.model.logbook import Flight
-    from hypsos.hangar import Hangar
-
-    def remarks():
-        return [f.flight.remark for f in bench.hangar.flights("Samphire")]
-
-    start = remarks()
-    for words in ("one", "two"):
-        bench.log(Flight(date=datetime.date(2026, 11, 20), remark=words))
-    bench.undo()
-    other = Hangar(bench.hangar.path)
-    other.log("Samphire", Flight(date=datetime.date(2026, 11, 21), remark="other window"))
-    bench.redo()
-    bench.undo()
-    bench.undo()
-    assert sorted(remarks()) == sorted([*start, "other window"])
-    bench.redo()
-    number = next(f.id for f in bench.hangar.flights("Samphire") if f.flight.remark == "one")
-    other.strike(number)
-    with pytest.raises(HypsosError, match="no longer in the log"):
-        bench.undo()
-    assert bench.undo_label is not None and "other window" in remarks()
-    other.close()
-
-
-def test_a_step_after_an_undo_is_a_step_of_its_own(bench):
-    for value in (1.0, 2.0):
-        bench.edit("leads[0].centre", value, "centre", merge="centre")
-    bench.edit("leads[1].centre", 5.0, "other")
-    bench.undo()
-    bench.edit("leads[0].centre", 3.0, "centre", merge="centre")
-    bench.undo()
-    assert bench.model.leads[0].centre == 2.0
 
 
 def test_trim_levers_move_the_trim_of_the_mode_flown(bench):

@@ -8,21 +8,19 @@ from __future__ import annotations
 import json
 import os
 import sys
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager, nullcontext, suppress
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
 
 import click
 
 from hypsos import __version__
+from hypsos.cli_common import asked_of, emit, opened, read_model, settings_of, shown, with_progress
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.paths import clean
 
 if TYPE_CHECKING:
-    from hypsos.core.model.document import Model
-    from hypsos.core.shakedown.statements import Ask
-    from hypsos.hangar import Hangar
+    pass
 
 
 @click.group(invoke_without_command=True)
@@ -44,71 +42,12 @@ def cli(context: click.Context, demo: bool, theme: str | None) -> None:
         sys.exit(run(demo=demo, theme=theme))
 
 
-@contextmanager
-def _hangar(demo: bool) -> Iterator[Hangar]:
-    from hypsos.hangar import Hangar
-    from hypsos.hangar.places import demo_hangar, passing_folder, user_hangar
-
-    with passing_folder() if demo else nullcontext(Path()) as folder:
-        hangar = demo_hangar(folder) if demo else Hangar(user_hangar())
-        try:
-            yield hangar
-        finally:
-            hangar.close()
-
-
-def _model(name: str, demo: bool) -> Model:
-    from hypsos.core.checking.reader import from_json
-    from hypsos.hangar.files import read_text
-
-    path = Path(name)
-    if path.suffix.lower() == ".json" or path.is_file():
-        return from_json(read_text(path), path.name)
-    with _hangar(demo) as hangar:
-        return hangar.load(name)
-
-
-def _settings(model: Model, given: tuple[str, ...]) -> dict[str, float]:
-    from hypsos.core.engine.situation import checked_value
-
-    out = {}
-    for item in given:
-        name, _, text = item.partition("=")
-        try:
-            value = float(text)
-        except ValueError:
-            raise HypsosError(
-                f"{item!r} is not NAME=VALUE with a number", "--set", "For instance flap_switch=1."
-            ) from None
-        out[name] = checked_value(model, name, value)
-    return out
-
-
-def _with_progress(what: str, pieces: Iterator[tuple[float, str]]) -> Iterator[str]:
-    """The pieces of long work; how far it is shows on stderr when that is a terminal."""
-    shows = sys.stderr.isatty()
-    for done, piece in pieces:
-        yield piece
-        if shows:
-            sys.stderr.write(f"\r{what}: {done:4.0%}" + ("\n" if done >= 1 else ""))
-            sys.stderr.flush()
-
-
-def _emit(text: str, out: Path | None) -> None:
-    from hypsos.hangar.files import write_whole
-
-    if out is None:
-        click.echo(text, nl=False)
-    else:
-        write_whole(out, text)
-
-
 @cli.command()
 @click.option("--json", "as_json", is_flag=True)
 @click.pass_obj
 def models(demo: bool, as_json: bool) -> None:
     """List the hangar's models."""
-    with _hangar(demo) as hangar:
+    with opened(demo) as hangar:
         broken = hangar.damaged()
         names = [n for n in hangar.names() if n not in {d.name for d in broken}]
         rows = [(n, hangar.load(n), hangar.flight_count(n)) for n in names]
@@ -137,9 +76,9 @@ def trace(demo: bool, model_name: str, moves: Path, out: Path | None) -> None:
     from hypsos.core.flight.moves import LARGEST, read_moves, trace_lines
     from hypsos.hangar.files import read_text, write_pieces
 
-    model = _model(model_name, demo)
+    model = read_model(model_name, demo)
     situation = read_moves(read_text(moves, LARGEST), model, moves.name)
-    pieces = _with_progress("trace", trace_lines(compile_plan(model), situation))
+    pieces = with_progress("trace", trace_lines(compile_plan(model), situation))
     if out is not None:
         write_pieces(out, pieces)
     else:
@@ -171,9 +110,9 @@ def sweep(
     from hypsos.core.engine.sweep import sweep_columns
     from hypsos.core.flight.moves import csv_lines
 
-    model = _model(model_name, demo)
-    columns = sweep_columns(compile_plan(model), control, start, end, steps, _settings(model, given))
-    _emit("".join(csv_lines(columns)), out)
+    model = read_model(model_name, demo)
+    columns = sweep_columns(compile_plan(model), control, start, end, steps, settings_of(model, given))
+    emit("".join(csv_lines(columns)), out)
 
 
 @cli.command()
@@ -189,9 +128,9 @@ def why(demo: bool, model_name: str, target: str, given: tuple[str, ...], as_jso
     from hypsos.core.flight.why import amount_words, explain
     from hypsos.core.model.words import part_named
 
-    model = _model(model_name, demo)
+    model = read_model(model_name, demo)
     part_named(model, target)
-    result = settled(compile_plan(model), _settings(model, given), [target])
+    result = settled(compile_plan(model), settings_of(model, given), [target])
     explanation = explain(model, result, target)
     if as_json:
         bars = [{"label": b.label, "kind": b.kind, "percent": b.amount, "path": b.path} for b in explanation.bars]
@@ -218,9 +157,9 @@ def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
     from hypsos.core.sheet import make_sheet, sheet_html, sheet_markdown
     from hypsos.hangar.files import write_whole
 
-    ask = _asked(model_name, demo)
+    ask = asked_of(model_name, demo)
     made = make_sheet(ask.model, school)  # a school there is not is said before the search
-    found = Shaker().run(ask, (), _shown("Shaking it down"))
+    found = Shaker().run(ask, (), shown("Shaking it down"))
     made = made._replace(proof=proof_lines(found, f"{date.today():%-d %B %Y}"))
     ending = out.suffix.lower()
     if ending == ".pdf":
@@ -243,7 +182,7 @@ def scenarios(demo: bool, model_name: str, as_json: bool) -> None:
     """Play the model's scenarios and say which expectations are not met."""
     from hypsos.core.flight.scenarios import run_scenarios
 
-    model = _model(model_name, demo)
+    model = read_model(model_name, demo)
     outcomes = run_scenarios(model)
     if as_json:
         listed = [
@@ -279,42 +218,16 @@ def shakedown(demo: bool, model_name: str, only: str, as_json: bool) -> None:
     for s in wanted:
         if s not in STATEMENTS:
             raise HypsosError(f"there is no statement {clean(s)}", "--only", f"There is {', '.join(STATEMENTS)}.")
-    ask = _asked(model_name, demo)
+    ask = asked_of(model_name, demo)
     if foreseen := foreseen_words(ask.model):
         click.echo(foreseen, err=True)
-    found = Shaker().run(ask, wanted, _shown("Shaking it down"))
+    found = Shaker().run(ask, wanted, shown("Shaking it down"))
     if as_json:
         click.echo(json.dumps(report(found), indent=1, ensure_ascii=False))
     else:
         click.echo("\n".join(as_text(found)))
     if found.findings:
         sys.exit(1)
-
-
-def _shown(what: str) -> Callable[[float, str], None]:
-    """Shows on stderr how far long work is, when that is a terminal."""
-
-    def show(share: float, task: str) -> None:
-        if sys.stderr.isatty():
-            sys.stderr.write(f"\r\033[K{what}: {share:4.0%}  {task}")
-            sys.stderr.flush()
-
-    return show
-
-
-def _asked(name: str, demo: bool) -> Ask:
-    """What is asked of a model, with what the hangar knows besides."""
-    from hypsos.core.shakedown.statements import Ask
-
-    model = _model(name, demo)
-    from hypsos.hangar.places import user_hangar
-
-    if not demo and not user_hangar().exists():
-        return Ask(model)
-    with _hangar(demo) as hangar:
-        others = {n: number for n, number in hangar.receivers().items() if n != model.name}
-        profile = next((p for p in hangar.transmitters() if p.name == model.transmitter.taken), None)
-    return Ask(model, profile, others)
 
 
 @cli.command()
@@ -327,7 +240,7 @@ def compare(demo: bool, first: str, second: str, as_json: bool) -> None:
     from hypsos.core.shakedown.compare import compared
     from hypsos.core.shakedown.report import comparison_json, comparison_text
 
-    found = compared(_model(first, demo), _model(second, demo))
+    found = compared(read_model(first, demo), read_model(second, demo))
     if as_json:
         click.echo(json.dumps(comparison_json(found), indent=1, ensure_ascii=False))
     else:
@@ -360,7 +273,7 @@ def import_(demo: bool, file: Path) -> None:
     from hypsos.hangar.files import read_text
 
     model = from_json(read_text(file), file.name)
-    with _hangar(demo) as hangar:
+    with opened(demo) as hangar:
         owner = hangar.numbers().get(model.receiver.number)
         hangar.add(model)
     click.echo(f"{model.name} is in the hangar.")
@@ -379,9 +292,9 @@ def export(demo: bool, model_name: str, file: Path) -> None:
     from hypsos.hangar.files import write_whole
 
     try:
-        text = to_json(_model(model_name, demo))
+        text = to_json(read_model(model_name, demo))
     except DocumentError as error:
-        with _hangar(demo) as hangar:
+        with opened(demo) as hangar:
             if model_name not in hangar.names():
                 raise
             text = hangar.raw(model_name)
