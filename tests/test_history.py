@@ -3,9 +3,16 @@
 from __future__ import annotations
 
 import pytest
+from test_workbench import HandClock
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.desk.history import MOST, Change, History
+from hypsos.desk.workbench import Workbench
+
+
+@pytest.fixture
+def bench(qtbot, hangar):
+    yield Workbench(hangar, "Samphire", clock=HandClock())
 
 
 def test_history_goes_back_and_forth_and_merges():
