@@ -42,6 +42,10 @@ class Bench(QObject):
         """A lead of the model on the bench."""
         return self.loaded.leads[self.lead_index(name)]
 
+    def _is_switch(self, name: str | None) -> bool:
+        control = self.model.transmitter.control(name) if self.model is not None and name is not None else None
+        return control is not None and control.is_switch
+
     def shared_now(self) -> dict[str, float]:
         """Every shared value as it is on the bench now, adjusted in flight."""
         result = self.live.result

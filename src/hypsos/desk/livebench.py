@@ -142,10 +142,6 @@ class LiveBench(Bench):
         self._touched = name
         self._show()
 
-    def _is_switch(self, name: str | None) -> bool:
-        control = self.model.transmitter.control(name) if self.model is not None and name is not None else None
-        return control is not None and control.is_switch
-
     def hold(self, name: str, speed: float) -> None:
         """Keep moving a stick at this speed in percent a second until it is let go with speed 0."""
         self.let_go()
