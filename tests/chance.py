@@ -8,14 +8,16 @@ import numpy as np
 
 from hypsos.core.engine import GuardState, Situation
 from hypsos.core.engine.situation import control_bounds
+from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.shakedown.motors import MORE, TURNS
 from hypsos.core.shakedown.play import EXTRA, Stage
 from hypsos.core.shakedown.statements import Shakedown
+from hypsos.core.shakedown.steering import ENDS, SHARE, Steering
 from hypsos.core.shakedown.surfaces import LOST, SurfaceSearch
 
 RELEASED = int(GuardState.RELEASED)
-ASKED = ("M1", "M2", "M3", "M6", "S2")
+ASKED = ("M1", "M2", "M3", "M6", "S1", "S2")
 LONGEST = 15
 
 
@@ -72,6 +74,57 @@ def walk(model: Model, seed: int, rows: int, acts: int) -> Walk:
     return Walk(Situation(t, tracks, link, power), frames, moved, names, lasts == rest)
 
 
+def steered(model: Model, w: Walk, seed: int) -> list[str]:
+    """Where the hands have come to, the link up, the sticks and trims are let go; then one stick goes to an end. Commands of
+    which less is left than the shakedown lets pass, in words."""
+    search = _searched(model)
+    commands = [Steering(search, c) for c in search.steered]
+    commands = [(x, x._clean(x.cases[:1])) for x in commands if x.ways and len(x.cases)]
+    if not commands:
+        return []
+    rng, rest = np.random.default_rng(seed), search.still()
+    rows = len(np.asarray(w.situation.link))
+    chosen, ends = rng.integers(0, len(commands), rows), rng.choice(ENDS, rows)
+    frames = (
+        round(min(20.0, search.stage.settle_s + max(search.stage.waits.values(), default=0.0)) / search.stage.frame) + 3
+    )
+    controls = {n: np.asarray(x) for n, x in w.situation.controls.items()}
+    sticks = set(search.steered.values())
+    tracks = {}
+    for name in controls.keys() | sticks:
+        last = controls[name][:, -1:] if name in controls else np.full((rows, 1), search.stage.plan.rest[name])
+        still = np.full((rows, 1), rest[name]) if name in rest else last
+        there = still.copy()
+        for i, (x, _) in enumerate(commands):
+            if x.stick == name:
+                there[chosen == i, 0] = ends[chosen == i]
+        before = controls.get(name, np.repeat(last, len(w.situation.t_s), axis=1))
+        tracks[name] = np.concatenate(
+            [before, np.repeat(still, frames, axis=1), np.repeat(there, frames, axis=1)], axis=1
+        )
+    t = search.stage.frame * np.arange(len(w.situation.t_s) + 2 * frames, dtype=float)
+    up = np.ones((rows, 2 * frames))
+    link, power = (np.concatenate([np.asarray(x), up], axis=1) for x in (w.situation.link, w.situation.power))
+    result = search.stage.plan.run(Situation(t, tracks, link, power))
+    out = []
+    for i, (x, given) in enumerate(commands):
+        mine = np.flatnonzero(chosen == i)
+        got = np.zeros(len(mine))
+        for name, way in x.ways.items():
+            stand = np.broadcast_to(result.outputs[search.leads[name].name].stand, link.shape)[mine]
+            got += way * (stand[:, -1] - stand[:, -frames - 1]) / len(x.ways)
+        for k, row in enumerate(mine.tolist()):
+            full = float(np.max(given[float(ends[row])]))
+            if x.sense(float(ends[row])) * got[k] < (SHARE - 0.005) * full:
+                out.append(f"S1 {x.command} {100 * x.sense(float(ends[row])) * got[k] / full:.0f} % in row {row}")
+    return out
+
+
+@kept
+def _searched(model: Model) -> SurfaceSearch:
+    return SurfaceSearch(model, 600_000, lambda: False)
+
+
 def clean(found: Shakedown) -> set[str]:
     """What was searched completely and not found broken."""
     broken = {f.statement for f in found.findings}
@@ -124,4 +177,6 @@ def broken_by(model: Model, wanted: set[str], w: Walk) -> list[str]:
                 lost = np.abs(search.cut(lead, result.sums[lead.target]))
                 if (lost > LOST + 0.5).any():
                     out.append(f"S2 {lead.name} loses {lost.max():.2f}")
+    if "S1" in wanted:
+        out += steered(model, w, int(w.frames[-1]))
     return out

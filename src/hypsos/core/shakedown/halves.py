@@ -54,6 +54,7 @@ class Halves:
         }
         shared = across & set(deciding.shared(eye))
         each = not all(both_sides_alike(deciding.cone.model, n) for n in shared)  # what hangs on a stick's side
+        self.search.straight("S3", eye, (name, other))
         seen = self._seen(eye, name, other, across, each)
         if seen is None:
             return

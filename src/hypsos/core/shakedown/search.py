@@ -104,6 +104,8 @@ class Shaker:
                 tried[s] += done.tried.get(s, 0)
             partly |= done.partly
             findings += [f for f in done.findings if f.statement in seconds]
+        if not stopped():
+            left = set()  # of the others there is nothing in this model
         possible = {s: sum(f.statement == s and not f.confirmed for f in findings) for s in wanted}
         searched = tuple(
             Searched(

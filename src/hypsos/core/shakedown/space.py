@@ -172,6 +172,47 @@ def lags(model: Model, target: str, deciding: Collection[str]) -> bool:
     return False
 
 
+def bent(model: Model, target: str) -> bool:
+    """Whether a shared value that is moved in flight bends what comes to a sum: what it changes goes through a response that is
+    not straight, or it acts twice in one line. Then the sum may go further with that value in between than at its ends."""
+    moved = {x.name for x in model.program.tunables if x.adjuster is not None}
+    return bool(moved) and _bent(model, target, moved)[0]
+
+
+def _bent(model: Model, target: str, moved: set[str], seen: frozenset[str] = frozenset()) -> tuple[bool, set[str]]:
+    """Whether it is bent, and the moved values that act on a sum, an axis or a gate."""
+    acting: set[str] = set()
+    if target in seen:
+        return False, acting
+    axis = model.program.axis(target)
+    if axis is not None:
+        named = {x for s in axis.settings if s is not None for x in (s.rate_from, s.expo_from)}
+        curve = {axis.curve.live_from} if axis.curve is not None else set()
+        twice = bool(named & curve & moved) or any(
+            s is not None and s.rate_from == s.expo_from and s.rate_from in moved for s in axis.settings
+        )
+        return twice, {n for n in named | curve if n in moved}
+    for x in (x for x in model.program.mixes if x.target == target):
+        before: set[str] = set()
+        for name in reads(x):
+            found, more = _bent(model, name, moved, seen | {target})
+            if found:
+                return True, before
+            before |= more
+        response = x.response
+        asked_for = (x.gain_from, response.live_from if response is not None else None)
+        own = {n for n in asked_for if n in moved}
+        curved = response is not None and (len(response.points) > 2 or response.live_from is not None)
+        smooth = response is not None and response.shape == "smooth" and response.live_from in moved
+        twice = response is not None and x.gain_from is not None and x.gain_from == response.live_from
+        if (before and (curved or x.differential)) or own & before or smooth or (twice and own):
+            return True, before
+        acting |= before | own
+        if x.combine == "scale" and acting and before | own:
+            return True, acting
+    return False, acting
+
+
 def upstream(model: Model, names: set[str]) -> set[str]:
     """These sums and those that feed them."""
     found, open_ = set[str](), set(names)

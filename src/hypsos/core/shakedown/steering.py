@@ -72,6 +72,7 @@ class Steering:
                     part = next((x for n in self.ways if (x := self._first_line(n))), part)
                 yield self._lost(int(cases[0]), {}, end, float(np.max(clean[end])), -1.0 if wrong else 0.0, part)
                 return
+        self.search.straight("S1", self.eye, self.ways)
         left = self._everywhere() if self.stick in self.search.deciding.shared(self.eye) else self._apart()
         worst: dict[tuple[str, bool], tuple[float, float, int, Mapping[str, float]]] = {}
         for end in ENDS:
@@ -199,7 +200,8 @@ class Steering:
 
         def commanded(value: float) -> float:
             at = {n: np.array([v]) for n, v in {**hands, stick: value}.items()}
-            return float(np.ravel(self.search.deciding.look(self.eye, one, at).result.commands[command])[-1])
+            given = self.search.deciding.look(self.eye, one, at).result.commands.get(command, np.zeros(1))
+            return float(np.ravel(given)[-1])  # nothing where no line reads it
 
         axis = f"program.axes[{self.search.axis_index(command)}]"
         given = next(a for a in self.search.model.program.axes if a.command == command)

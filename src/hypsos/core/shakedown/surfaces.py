@@ -21,11 +21,12 @@ from hypsos.core.shakedown.apart import Apart
 from hypsos.core.shakedown.deciding import Deciding, Eye, Look, decided
 from hypsos.core.shakedown.play import Check, Played, Stage, caption, captions, proved
 from hypsos.core.shakedown.reach import Step
-from hypsos.core.shakedown.space import lags, space_of
+from hypsos.core.shakedown.space import bent, lags, space_of
 from hypsos.core.shakedown.statements import MORE_THAN_SEARCHED, Finding, Level, Move
 
 LARGE = 20_000
 """Combinations of the hands in what decides for all surfaces, from which on it is searched for each group by itself."""
+BENT = "shared values that are moved in flight and bend a response are looked at at their ends only"
 SLOW = "what is slow is looked at where it comes to rest, not on its way"
 ALMOST = 0.9
 """Of what a finding says, so much at the least must be seen on the way that shows it."""
@@ -84,6 +85,11 @@ class SurfaceSearch:
         self.tried[statement] = self.tried.get(statement, 0) + rows
         if not (whole and self.complete):
             self.partly[statement] = self.deciding.partly or MORE_THAN_SEARCHED
+
+    def straight(self, statement: str, eye: Eye, names: Iterable[str]) -> None:
+        """Mark a statement where shared values bend what comes to some surfaces."""
+        if any(bent(eye.cone.model, n) for n in names):
+            self.partly.setdefault(statement, BENT)
 
     # -- looking ----------------------------------------------------------------------------------------------------------
 
@@ -230,6 +236,7 @@ class SurfaceSearch:
         in_time = self.deciding.eye((name,), in_time=True).cone.model
         if lags(in_time, name, {k.name for k in self.deciding.space.knobs}):
             self.partly["S2"] = SLOW
+        self.straight("S2", eye, (name,))
         for side, total, case, number_ in self.reached(eye, name):
             amount = abs(float(self.cut(lead, total)))
             if amount <= LOST:
