@@ -7,10 +7,14 @@ import json
 import numpy as np
 import pytest
 from faulty import demo_model
+from parts import from_parts
 from random_models import made
 
 from hypsos.core.checking.reader import from_json
 from hypsos.core.model.document import Model
+from hypsos.core.model.program import Setting
+from hypsos.core.parts.logic import Adjuster, Tunable
+from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.shakedown import steering
 from hypsos.core.shakedown.apart import Apart
 from hypsos.core.shakedown.search import shake
@@ -88,3 +92,22 @@ def test_what_compares_where_a_surface_stands_is_seen_both_ways_or_left_open(lev
     found = shake(Ask(from_json(json.dumps(data))), ("L2", "L5"))
     assert not found.findings
     assert [s.complete for s in found.searched] == [complete, complete]
+
+
+def test_what_a_shared_value_bends_is_never_called_complete():
+    """The slider moves the rate with which the stick goes through a response that turns back: most is between its ends."""
+    points = ((-100.0, 0.0), (-50.0, -60.0), (0.0, 0.0), (50.0, 60.0), (100.0, 0.0))
+    adjuster = Adjuster(kind="add", control="slider", amount=50)
+    shared = Tunable(name="rate", low=0, high=100, value=50, adjuster=adjuster)
+    line = MixLine(name="Flap", target="left_flap", source="pitch", gain=100, response=Response(points=points))
+    for flap, complete in ((line, False), (line.changed({"response": None}), True)):
+        model = from_parts(mixes=(flap,), tunables=(shared,), settings={"pitch": Setting(rate_from="rate")})
+        found = shake(Ask(model), ("S1", "S2"))
+        assert [s.complete for s in found.searched] == [True, complete], found.searched
+
+
+def test_a_model_without_pairs_is_complete_there():
+    model = from_parts()
+    leads = tuple(x for x in model.leads if x.target in ("elevator", "rudder"))
+    found = shake(Ask(model.changed({"leads": leads})), ("S3",))
+    assert found.searched[0].complete and found.searched[0].situations == 0
