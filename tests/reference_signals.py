@@ -361,18 +361,21 @@ class Signals:
         return self.blended(self.weights, lambda m, v: self.shape(line, m, v, lambda n: self.real(n, m, v)))
 
     def told(self, motor):
-        """What a motor would be told: with its own slows at their end; and with every slow and the fade at its end."""
+        """What a motor would be told: with its own slows at their end, and where they begin; and with every slow and the fade
+        at its end."""
 
-        def now(target, mode, view):
-            read = lambda n: now(n, mode, view) if n in self.late else self.real(n, mode, view)  # noqa: E731
+        def now(target, mode, view, held):
+            read = lambda n: now(n, mode, view, held) if n in self.late else self.real(n, mode, view)  # noqa: E731
 
             def moved(line):
+                if held and target in self.motors and self.is_slow(line):
+                    return 0.0
                 if not self.is_slow(line):
                     return self.shape(line, mode, view, read)
                 return self.blended(
                     self.weights,
                     lambda m, v: self.shape(
-                        line, m, v, lambda n: now(n, m, v) if n in self.late else self.real(n, m, v)
+                        line, m, v, lambda n: now(n, m, v, held) if n in self.late else self.real(n, m, v)
                     ),
                 )
 
@@ -381,9 +384,8 @@ class Signals:
         def end(target):
             return self.total(target, self.mode, None, end, lambda line: self.shape(line, self.mode, None, end))
 
-        here = (
-            self.blended(self.weights, lambda m, v: now(motor, m, v))
-            if motor in self.late
-            else self.blended(self.weights, lambda m, v: self.real(motor, m, v))
-        )
+        if motor in self.late:
+            here = max(self.blended(self.weights, lambda m, v, h=h: now(motor, m, v, h)) for h in (False, True))
+        else:
+            here = self.blended(self.weights, lambda m, v: self.real(motor, m, v))
         return max(here, end(motor))

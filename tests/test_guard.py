@@ -17,6 +17,7 @@ from hypsos.core.flight.scenarios import run_scenario
 from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, with_proposal
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Trim
+from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.wiring import Failsafe
 
 
@@ -188,3 +189,13 @@ def test_proposals_fit_the_motors_and_leave_nothing_that_turns_at_idle(hangar):
             assert made.program.guard.cut == model.program.guard.cut
             assert all(getattr(r, "at_idle", "none") == "none" for r in made.program.recipes)
             assert not any(b for x in ready_scenarios(made) for b in run_scenario(made, x).broken)
+
+
+def test_what_a_slow_line_will_take_away_is_not_taken_away_yet():
+    """A fast line gives a motor 8 %, a slow one takes 12 % in ten seconds: at the release it would turn for most of them."""
+    fast = MixLine(name="more", target="left_motor", source="full", gain=8.0)
+    slow = MixLine(name="less", target="left_motor", source="full", gain=-12.0, in_s=10.0)
+    for mixes, state, asked in (((fast, slow), GuardState.LOCKED, -92.0), ((slow,), GuardState.RELEASED, -100.0)):
+        result = armed(from_parts(mixes=(*THROTTLE, *mixes), motors=True))
+        assert result.guard[-1] == state and set(result.outputs["left_motor"].us) == {1000.0}
+        assert np.ravel(result.told["left_motor"])[-1] == pytest.approx(asked)

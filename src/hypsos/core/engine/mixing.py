@@ -185,22 +185,25 @@ class MixPlan:
             world.signals[target] = total
 
     def asked(self, given: MixInput) -> dict[str, Signal]:
-        """What every motor would be told if it were released: with every slow and every fade at its end, and with those on
-        their way where they are now, whichever is more. Needs the early sums."""
+        """What every motor would be told if it were released: with every slow and every fade at its end, with those on their
+        way where they are now, and with the slows of its own lines at idle, from where they begin, whichever is most. Needs the
+        early sums."""
         world, lane = given.world, given.world.lane
         now = {t: world.signals[t] for t in self.motors if t not in self.late}
         if self.late:
-            now |= self._unslowed(given, given.main, given.fades, self.late)
+            late = self._unslowed(given, given.main, given.fades, self.late)
+            begin = self._unslowed(given, given.main, given.fades, self.late, True)
+            now |= {t: lane.maximum(late[t], begin[t]) for t in late}
         if not self._slow_in_cone and given.track.frames is None:
             return now
         end = self._unslowed(given, given.entered, [], self.cone)
         return {t: lane.maximum(now[t], end[t]) for t in now}
 
     def _unslowed(
-        self, given: MixInput, main: View, fades: list[View], targets: Collection[str]
+        self, given: MixInput, main: View, fades: list[View], targets: Collection[str], held: bool = False
     ) -> dict[str, Signal]:  # fmt: skip
-        """The sums of these targets with every slow of their own lines at its end; without ``fades`` as the mode entered
-        makes them."""
+        """The sums of these targets with every slow of their own lines at its end, those of motors (``held``) at idle; without
+        ``fades`` as the mode entered makes them."""
         lane, frames = given.world.lane, given.track.frames
         own, *views = (replace(v, signals=dict(v.signals), made={}) for v in (main, *fades))
         for target in targets:
@@ -210,6 +213,9 @@ class MixPlan:
                     x = _shape(step, own, step.plain, lane)
                     if frames is not None and views:
                         x = given.blend(x, (_shape(step, v, step.plain, lane) for v in views))
+                    if held and target in self.motors:
+                        x = x * 0.0
+                    if frames is not None and views:
                         cut[step.key] = (lane.cut(x, frames),) * 2
                     slowed[step.key] = (x, x)
             total, _ = self._sum(target, own, slowed, lane, False)
