@@ -15,11 +15,10 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.program import Setting
 from hypsos.core.parts.logic import Adjuster, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.shakedown import steering
 from hypsos.core.shakedown.apart import Apart
 from hypsos.core.shakedown.search import shake
 from hypsos.core.shakedown.statements import Ask
-from hypsos.core.shakedown.steering import ENDS, Steering
+from hypsos.core.shakedown.steering import Steering
 from hypsos.core.shakedown.surfaces import SurfaceSearch
 
 MODELS = ("tidewrack", "skerry", 7, 16, 18, 22, 37)
@@ -52,19 +51,20 @@ def test_a_sum_goes_as_far_as_where_every_case_is_looked_at_by_itself(name):
 
 
 @pytest.mark.parametrize("name", MODELS)
-def test_what_is_left_of_a_command_is_what_is_left_wherever_the_hands_are(name, monkeypatch):
-    monkeypatch.setattr(steering, "MOST_ROWS", 2_000_000)
+def test_what_is_left_of_a_command_is_what_is_left_wherever_the_hands_are(name):
     search = _searched(name)
     for command in search.steered:
         mine = Steering(search, command)
-        if not mine.ways or not len(mine.cases) or mine.stick in search.deciding.shared(mine.eye):
+        if not mine.ways or not len(mine.cases):
             continue
-        apart, everywhere = mine._apart(), mine._everywhere()
-        for end in ENDS:
-            i = int(apart.given[end].argmin())
-            assert apart.given[end][i] == pytest.approx(everywhere.given[end].min(), abs=0.01)
-            at = mine._given(apart.owners[i : i + 1], apart.numbers[i : i + 1])
-            assert at[end][0] == pytest.approx(apart.given[end][i], abs=1e-6)
+        fixed = {mine.stick: 0.0, **search.still((mine.stick,))}
+        owners, numbers, whole = search.deciding.rows(mine.eye, mine.cases, fixed, 2_000_000)
+        everywhere = mine.looked(owners, numbers)
+        for end, given in mine.given().items():
+            i = int(given.left.argmin())
+            assert whole and given.left[i] == pytest.approx(everywhere[end].min(), abs=0.01)
+            at = mine.looked(given.owners[i : i + 1], given.numbers[i : i + 1])
+            assert at[end][0] == pytest.approx(given.left[i], abs=1e-6)
 
 
 def test_nobody_is_asked_to_steer_without_the_link():

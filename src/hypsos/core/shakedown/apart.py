@@ -11,8 +11,8 @@ from hypsos.core.model.choosing import asked_by
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import reads
 from hypsos.core.parts.logic import Gate
+from hypsos.core.shakedown.acting import blocks_of, knobs_of, upstream
 from hypsos.core.shakedown.deciding import Deciding, Eye
-from hypsos.core.shakedown.space import blocks_of, knobs_of, upstream
 
 
 class Apart:
@@ -25,12 +25,14 @@ class Apart:
     can add to it.
 
     ``fixed`` controls stay where this says as far as a case lets them; ``more`` are sets besides those of the targets; with
-    ``each`` every case stands for itself.
+    ``each`` every case stands for itself. ``put`` are controls that are put elsewhere than a case has them: one place of
+    theirs is enough, and every case stands for itself.
     """
 
     def __init__(
         self, deciding: Deciding, eye: Eye, targets: Sequence[str], cases: Places | None = None,
         fixed: Mapping[str, float] | None = None, more: Sequence[frozenset[str]] = (), each: bool = False,
+        put: Sequence[str] = (),
     ) -> None:  # fmt: skip
         self.eye, self.cases = eye, deciding.cases(eye) if cases is None else cases
         model, names = eye.cone.model, {k.name for k in eye.space.knobs}
@@ -45,13 +47,13 @@ class Apart:
         rows: list[tuple[Places, Places, Places]] = []
         for part, block in enumerate(self.sets):
             like = every
-            if part and not each:
+            if part and not each and not put:
                 asked_for = _asked(model, targets, block)
                 like = deciding.alike(eye, self.cases, asked_for, [n for n in shared if n in block])
             self.like.append(like)
             still = {n: v for n, v in rests.items() if n not in block or n in (fixed or {})}
             for own, mine in deciding.kinds(eye, self.cases[np.unique(like)]):
-                here = deciding.numbers(eye, own, still, names - block)
+                here = deciding.numbers(eye, own, still, (names - block) | set(put))
                 owners = np.repeat(mine, len(here))
                 rows.append((owners, np.tile(here, len(mine)), np.full(len(owners), part, np.intp)))
         none = np.zeros(0, np.intp)

@@ -20,11 +20,12 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.words import Part, power_percent, side_percent
 from hypsos.core.parts.airframe import Motor
+from hypsos.core.shakedown.acting import blocks_of
 from hypsos.core.shakedown.apart import Apart
 from hypsos.core.shakedown.deciding import Deciding, Eye, coded, decided
 from hypsos.core.shakedown.play import Played, Stage, captions, proved
 from hypsos.core.shakedown.reach import PIECE, Reach, Step
-from hypsos.core.shakedown.space import Knob, Space, blocks_of, space_of
+from hypsos.core.shakedown.space import Knob, Space, space_of
 from hypsos.core.shakedown.statements import Move
 from hypsos.core.shakedown.states import Shelf
 

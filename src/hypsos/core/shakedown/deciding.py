@@ -22,7 +22,7 @@ from hypsos.core.parts.logic import Gate, asked
 from hypsos.core.shakedown.cone import Cone, cone_of, has_run_out
 from hypsos.core.shakedown.play import EXTRA, brought
 from hypsos.core.shakedown.reach import Reach, Step
-from hypsos.core.shakedown.space import Knob, Space, both_sides_alike, feeding_controls, interval, space_of
+from hypsos.core.shakedown.space import EVERY_BEND, Knob, Space, both_sides_alike, feeding_controls, interval, space_of
 from hypsos.core.shakedown.states import Shelf
 
 MOST_ROWS = 400_000
@@ -158,7 +158,8 @@ class Deciding:
             leads = tuple(x.changed({"linkage": None, "measured": ()}) for x in cone.model.leads)
             seen = replace(cone, model=cone.model.changed({"leads": leads}))
         feeding = feeding_controls(seen.model)
-        space = Space(tuple(k for k in space_of(seen).knobs if k.name in feeding))
+        whole = space_of(seen, most=EVERY_BEND)
+        space = Space(tuple(k for k in whole.knobs if k.name in feeding), whole.whole)
         found = Eye(seen, space, compile_plan(seen.model), cone)
         self._eyes[key] = (cone, found)
         return found

@@ -15,11 +15,12 @@ from hypsos.core.model.words import control_label, number, side_percent
 from hypsos.core.parts.airframe import Device
 from hypsos.core.parts.logic import Compare, Gate, asked, conditions_of
 from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.shakedown.acting import knobs_of
 from hypsos.core.shakedown.cone import Cone, cone_of
 from hypsos.core.shakedown.deciding import Deciding, Eye, coded
 from hypsos.core.shakedown.play import EXTRA, Played, Stage
 from hypsos.core.shakedown.reach import Step
-from hypsos.core.shakedown.space import NEAR, knobs_of
+from hypsos.core.shakedown.space import NEAR
 from hypsos.core.shakedown.statements import Finding
 from hypsos.core.shakedown.steering import SHARE
 from hypsos.core.shakedown.surfaces import ALMOST, SurfaceSearch

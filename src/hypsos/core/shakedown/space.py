@@ -7,14 +7,14 @@ goes straight.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.engine.axes import PITCH_SENSE
-from hypsos.core.engine.shaping import response_curve, setting_at, shaped
+from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting
 from hypsos.core.engine.situation import control_bounds, resting
 from hypsos.core.ground.lanes import Array, Places
 from hypsos.core.model.document import Model
@@ -28,7 +28,9 @@ NEAR = 1e-3
 """Percent: so far beyond a level is beyond it."""
 GRID = np.linspace(-100.0, 100.0, 2001)
 MOST_BENDS = 9
-"""Places of one control at the most that come from the bends of responses."""
+"""Places of one control at the most that come from the bends of responses, where every combination is searched."""
+EVERY_BEND = 150
+"""The same where controls are looked at by themselves."""
 
 
 @dataclass(frozen=True)
@@ -46,6 +48,8 @@ class Space:
     """Every combination of the values of some controls, numbered: the first control counts fastest."""
 
     knobs: tuple[Knob, ...]
+    whole: bool = True
+    """Whether every place is there at which a response bends."""
 
     @property
     def size(self) -> int:
@@ -87,14 +91,14 @@ class Space:
                     yield n, here, numbers[here] + (to - at[here]) * stride
 
 
-def space_of(cone: Cone, bends: bool = True, ends: bool = True) -> Space:
+def space_of(cone: Cone, bends: bool = True, ends: bool = True, most: int = MOST_BENDS) -> Space:
     """The space of a cone. Without ``bends`` a control is told apart only by what compares it; without ``ends`` it is then
-    left where it rests."""
+    left where it rests. Of the places at which responses bend not more than ``most`` are kept for each control."""
     model = cone.model
     rest = resting(model) | {"link": 1.0, "power": 1.0, "link_quality": 100.0}
     levels, sources = _levels(model), _sources(model)
     feeding = feeding_controls(model)
-    knobs = []
+    knobs, whole = [], True
     for name in sorted(_controls(cone)):
         control = model.transmitter.control(name)
         if control is not None and control.is_switch:
@@ -112,14 +116,18 @@ def space_of(cone: Cone, bends: bool = True, ends: bool = True) -> Space:
             found = set(_intervals(levels.get(name, set()), low, high, fed))
             values |= found if fed or not both_sides_alike(model, name) else {v for v in found if v >= 0}
             if fed:
-                values |= {low, high, *_bends(model, name, sources.get(name, set()), low, high)}
+                bent = sorted(_bends(model, name, sources, low, high))
+                if len(bent) > most:
+                    whole = False
+                    bent = [bent[i] for i in np.linspace(0, len(bent) - 1, most).round().astype(int)]
+                values |= {low, high, *bent}
             if name in cone.free:
                 values |= _stored(model, cone.free[name])
             if not ends and name not in levels:
                 values = {rest[name]}
         told = tuple(sorted(values))
         knobs.append(Knob(name, told, told.index(rest[name])))
-    return Space(tuple(k for k in knobs if len(k.values) > 1))
+    return Space(tuple(k for k in knobs if len(k.values) > 1), whole)
 
 
 def both_sides_alike(model: Model, name: str) -> bool:
@@ -131,132 +139,14 @@ def both_sides_alike(model: Model, name: str) -> bool:
 
 def feeding_controls(model: Model) -> set[str]:
     """The controls whose place itself is read by an axis, a line, a gate or a shared value; the others only decide."""
-    out: set[str] = {x.control for x in _adjusters(model) if x.control is not None} | _sources(model).keys()
+    out: set[str] = {x.control for x in _adjusters(model) if x.control is not None} | {
+        x.source for x in model.program.mixes
+    }
     out |= {x.differential_off for x in model.program.mixes if x.differential_off is not None}
     out |= {x.source for x in model.program.logic if isinstance(x, Gate)}
     for a in model.program.axes:
         out |= {a.control, a.switch or ""} | ({f"{a.command}_trim"} if a.trim is not None else set())
     return out & (resting(model).keys() | {"link_quality"})
-
-
-def blocks_of(model: Model, target: str) -> list[frozenset[str]]:
-    """The controls that feed a sum, put together where they act on each other: what one set of them adds to the sum is the
-    same wherever the others stand."""
-    lines = [x for x in model.program.mixes if x.target == target]
-    sets = [knobs_of(model, x) for x in lines]
-    if any(x.combine != "add" for x in lines):
-        sets = [frozenset().union(*sets)] if sets else []
-    out: list[frozenset[str]] = []
-    for found in sets:
-        met = [b for b in out if b & found]
-        out = [b for b in out if not b & found] + [frozenset(found).union(*met)]
-    return sorted((b for b in out if b), key=sorted)
-
-
-def lags(model: Model, target: str, deciding: Collection[str]) -> bool:
-    """Whether something slow on the way to a sum can be out of step with the rest of it: then the sum may go further on the
-    way than where it comes to rest. ``deciding``: the controls on which conditions hang."""
-    lines = [x for x in model.program.mixes if x.target == target]
-    slow = {x.target for x in model.program.mixes if x.in_s or x.out_s}
-    for x in lines:
-        above = upstream(model, reads(x) - {target})
-        if not (x.in_s or x.out_s or slow & above):
-            continue
-        knobs = knobs_of(model, x)
-        others = frozenset[str]().union(*(knobs_of(model, y) for y in lines if y is not x))
-        bent = x.gain_from or x.differential_off or (x.response is not None and x.response.live_from)
-        if bent or x.when or x.combine != "add" or knobs & (others | set(deciding)):
-            return True
-        if any(lags(model, n, deciding) for n in slow & above):
-            return True
-    return False
-
-
-def bent(model: Model, target: str) -> bool:
-    """Whether a shared value that is moved in flight bends what comes to a sum: what it changes goes through a response that is
-    not straight, or it acts twice in one line. Then the sum may go further with that value in between than at its ends."""
-    moved = {x.name for x in model.program.tunables if x.adjuster is not None}
-    return bool(moved) and _bent(model, target, moved)[0]
-
-
-def _bent(model: Model, target: str, moved: set[str], seen: frozenset[str] = frozenset()) -> tuple[bool, set[str]]:
-    """Whether it is bent, and the moved values that act on a sum, an axis or a gate."""
-    acting: set[str] = set()
-    if target in seen:
-        return False, acting
-    axis = model.program.axis(target)
-    if axis is not None:
-        named = {x for s in axis.settings if s is not None for x in (s.rate_from, s.expo_from)}
-        curve = {axis.curve.live_from} if axis.curve is not None else set()
-        twice = bool(named & curve & moved) or any(
-            s is not None and s.rate_from == s.expo_from and s.rate_from in moved for s in axis.settings
-        )
-        return twice, {n for n in named | curve if n in moved}
-    for x in (x for x in model.program.mixes if x.target == target):
-        before: set[str] = set()
-        for name in reads(x):
-            found, more = _bent(model, name, moved, seen | {target})
-            if found:
-                return True, before
-            before |= more
-        response = x.response
-        asked_for = (x.gain_from, response.live_from if response is not None else None)
-        own = {n for n in asked_for if n in moved}
-        curved = response is not None and (len(response.points) > 2 or response.live_from is not None)
-        smooth = response is not None and response.shape == "smooth" and response.live_from in moved
-        twice = response is not None and x.gain_from is not None and x.gain_from == response.live_from
-        if (before and (curved or x.differential)) or own & before or smooth or (twice and own):
-            return True, before
-        acting |= before | own
-        if x.combine == "scale" and acting and before | own:
-            return True, acting
-    return False, acting
-
-
-def upstream(model: Model, names: set[str]) -> set[str]:
-    """These sums and those that feed them."""
-    found, open_ = set[str](), set(names)
-    while open_:
-        name = open_.pop()
-        if name not in found:
-            found.add(name)
-            open_ |= {n for x in model.program.mixes if x.target == name for n in reads(x)}
-    return found
-
-
-def knobs_of(model: Model, line: MixLine, seen: frozenset[str] = frozenset()) -> frozenset[str]:
-    """The controls on which what a line gives hangs, but for conditions."""
-    out = frozenset[str]()
-    for name in reads(line):
-        out |= _behind(model, name, seen)
-    shared = {line.gain_from, line.response.live_from if line.response is not None else None}
-    return out | _shared_controls(model, shared)
-
-
-def _shared_controls(model: Model, names: set[str | None]) -> frozenset[str]:
-    found = (x.adjuster for x in model.program.tunables if x.name in names and x.adjuster is not None)
-    return frozenset(a.control for a in found if a.control is not None)
-
-
-def _behind(model: Model, name: str, seen: frozenset[str]) -> frozenset[str]:
-    if name in seen:
-        return frozenset()
-    seen |= {name}
-    axis = model.program.axis(name)
-    if axis is not None:
-        own = {
-            axis.control,
-            *([axis.switch] if axis.switch else []),
-            *([f"{name}_trim"] if axis.trim is not None else []),
-        }
-        shared = {x for s in axis.settings if s is not None for x in (s.rate_from, s.expo_from)}
-        shared |= {axis.curve.live_from} if axis.curve is not None else set()
-        return frozenset(own) | _shared_controls(model, shared) | _behind(model, axis.control, seen)
-    gate = next((x for x in model.program.logic if isinstance(x, Gate) and x.name == name), None)
-    if gate is not None:
-        return _behind(model, gate.source, seen)
-    lines = [x for x in model.program.mixes if x.target == name]
-    return frozenset({name}).union(*(knobs_of(model, x, seen) for x in lines))
 
 
 def interval(model: Model, name: str, values: Array) -> Places:
@@ -367,47 +257,63 @@ def _intervals(cuts: set[Cut], low: float, high: float, ends: bool) -> Iterator[
 
 
 def _sources(model: Model) -> dict[str, set[float]]:
-    """Signal -> where the responses of the lines that read it bend."""
+    """Signal -> where the responses of the lines that read it bend; through a sum that a single line feeds also those of the
+    lines that read that."""
     out: dict[str, set[float]] = {}
+    feeding: dict[str, list[MixLine]] = {}
     for x in model.program.mixes:
+        feeding.setdefault(x.target, []).append(x)
         found = out.setdefault(x.source, set())
         found |= {p[0] for p in x.response.points} if x.response is not None else set()
         found |= {0.0} if x.differential else set()
         if x.differential_off is not None:
             out.setdefault(x.differential_off, set()).update((0.0, 100.0))
+    for _ in range(3):
+        for target, lines in feeding.items():
+            live = lines[0].response is not None and lines[0].response.live_from is not None
+            if len(lines) == 1 and lines[0].gain and target in out and not live:
+                response = response_curve(lines[0].response)
+                shape = GRID if response is None else np.asarray(response.of(GRID, {}))
+                for p in out[target]:
+                    out.setdefault(lines[0].source, set()).update(_crossed(GRID, shape * lines[0].gain / 100.0, p))
     for gate in model.program.logic:
         if isinstance(gate, Gate) and gate.name in out:
             out.setdefault(gate.source, set()).update(out[gate.name])
     return out
 
 
-def _bends(model: Model, name: str, points: set[float], low: float, high: float) -> set[float]:
+def _crossed(x: Array, y: Array, level: float) -> Iterator[float]:
+    """Where something goes through a level."""
+    for i in np.flatnonzero(np.diff(np.sign(y - level)) != 0).tolist():
+        a, b = y[i] - level, y[i + 1] - level
+        yield float(x[i] + (x[i + 1] - x[i]) * (a / (a - b) if a != b else 0.0))
+
+
+def _bends(model: Model, name: str, sources: dict[str, set[float]], low: float, high: float) -> set[float]:
     """The places of a control at which a sum that it feeds may bend: of its own, and through its axes."""
-    own = {p for p in points if low < p < high}
-    sources = _sources(model)
+    own = {p for p in sources.get(name, set()) if low < p < high}
     for axis in model.program.axes:
         if axis.control == name:
             own |= {0.0} if axis.command != "thrust" else set()
             own |= set(_through(model, axis, sources.get(axis.command, set())))
-    kept = sorted(round(v, 3) for v in own if low < v < high)
-    if len(kept) > MOST_BENDS:
-        kept = [kept[i] for i in np.linspace(0, len(kept) - 1, MOST_BENDS).round().astype(int)]
-    return set(kept)
+    return {v for v in (round(v, 3) for v in own) if low < v < high}
 
 
 def _through(model: Model, axis: Axis, points: set[float]) -> Iterator[float]:
-    """Where a stick stands when its command reaches the points of the lines that read it."""
+    """Where a stick stands when its command reaches the points of the lines that read it, with the trim where it is and at
+    its ends."""
     sense = PITCH_SENSE if axis.command == "pitch" else 1.0
     curve = response_curve(axis.curve) if axis.curve is None or axis.curve.live_from is None else None
     if axis.curve is not None:
         yield from (sense * p[0] for p in axis.curve.points)
-    for at in range(len(axis.settings)):
-        command = np.asarray(shaped(sense * GRID, curve, setting_at(axis, at), from_idle=axis.command == "thrust"))
-        for p in points:
-            crossed = np.flatnonzero(np.diff(np.sign(command - p)) != 0)
-            for i in crossed[:3].tolist():
-                a, b = command[i] - p, command[i + 1] - p
-                yield float(GRID[i] + (GRID[i + 1] - GRID[i]) * (a / (a - b) if a != b else 0.0))
+    trim = f"{axis.command}_trim"
+    trims = {0.0} if axis.trim is None else {0.0, resting(model).get(trim, 0.0), *control_bounds(model, trim)}
+    settings = {setting_at(axis, at) for at in range(len(axis.settings))}
+    modes = [m.name for m in model.program.modes] or ["base"]
+    for setting in {stored_setting(model, x, mode) for x in settings for mode in modes}:
+        command = np.asarray(shaped(sense * GRID, curve, setting, from_idle=axis.command == "thrust"))
+        for p in {p - t for p in points for t in trims}:
+            yield from _crossed(GRID, command, p)
 
 
 def _stored(model: Model, name: str) -> set[float]:

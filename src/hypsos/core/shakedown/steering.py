@@ -21,19 +21,18 @@ SHARE = 0.2
 MOST_EACH = 3
 MOST_LOOKED = 8
 """Situations in which the cause is looked for, at each end of a stick."""
-MOST_ROWS = 60_000
 MOST_SUMS = 6_000_000
 """Sums made of what the parts of the hands give, at the most."""
 ENDS = (-100.0, 100.0)
 
 
-class _Left(NamedTuple):
-    """What a command gives in situations, in percent: the case and the number of the hands of each, and for each end of the
-    stick how far its surfaces go the right way."""
+class Given(NamedTuple):
+    """What a command gives in situations, in percent: the case and the number of the hands of each, and how far its surfaces
+    go the right way."""
 
     owners: Places
     numbers: Places
-    given: dict[float, Array]
+    left: Array
 
 
 class Steering:
@@ -73,18 +72,17 @@ class Steering:
                 yield self._lost(int(cases[0]), {}, end, float(np.max(clean[end])), -1.0 if wrong else 0.0, part)
                 return
         self.search.straight("S1", self.eye, self.ways)
-        left = self._everywhere() if self.stick in self.search.deciding.shared(self.eye) else self._apart()
         worst: dict[tuple[str, bool], tuple[float, float, int, Mapping[str, float]]] = {}
-        for end in ENDS:
-            share = left.given[end] / float(np.max(clean[end]))
+        hands: Mapping[str, float]
+        for end, (owners, numbers, left) in self.given().items():
+            share = left / float(np.max(clean[end]))
             little = np.flatnonzero(share < SHARE - 1e-9)
-            hands: Mapping[str, float]
             for i in little[np.argsort(share[little], kind="stable")][:MOST_LOOKED].tolist():
-                hands = self._hands(int(left.owners[i]), int(left.numbers[i]))
-                part = self._taker(int(left.owners[i]), hands, end)
+                hands = self._hands(int(owners[i]), int(numbers[i]))
+                part = self._taker(int(owners[i]), hands, end)
                 key = (part, bool(share[i] <= 1e-6))
                 if key not in worst or share[i] < worst[key][0] - 1e-9:
-                    worst[key] = (float(share[i]), end, int(left.owners[i]), hands)
+                    worst[key] = (float(share[i]), end, int(owners[i]), hands)
         for (part, _), (share_, end, case, hands) in sorted(worst.items(), key=lambda x: (x[1][0], x[0]))[:MOST_EACH]:
             yield self._lost(case, hands, end, float(np.max(clean[end])), share_, part)
 
@@ -108,61 +106,59 @@ class Steering:
         switch = next(a.switch for a in self.search.model.program.axes if a.command == self.command)
         rests = {k.name: k.values[k.rest] for k in self.eye.space.knobs if k.name != switch}
         owners, numbers, _ = self.search.deciding.rows(self.eye, case, rests, 6)
-        return self._given(owners, numbers)
+        return self.looked(owners, numbers)
 
-    def _given(self, owners: Places, numbers: Places) -> dict[float, Array]:
+    def looked(self, owners: Places, numbers: Places) -> dict[float, Array]:
+        """What is given in situations, for each end of the stick, as the engine has it."""
         mid = self.search.looked(self.eye, owners, numbers, {self.stick: 0.0})
         ends = {end: self.search.looked(self.eye, owners, numbers, {self.stick: end}) for end in ENDS}
         return {end: self.sense(end) * self._authority(look, mid) for end, look in ends.items()}
 
-    def _everywhere(self) -> _Left:
-        """What is given wherever the hands are: where conditions hang on the stick itself, they change as it moves."""
-        fixed = {self.stick: 0.0, **self.search.still((self.stick,))}
-        owners, numbers, whole = self.search.deciding.rows(self.eye, self.cases, fixed, MOST_ROWS)
-        self.search.count("S1", 3 * len(owners), whole)
-        return _Left(owners, numbers, self._given(owners, numbers))
-
-    def _apart(self) -> _Left:
+    def given(self) -> dict[float, Given]:
         """What is given wherever the hands are, from what each set of them adds to the sums: those that act together with the
         stick everywhere, and the others where they push the sums furthest. A surface that is pushed has never more left on
-        the way there than at both ends."""
+        the way there than at both ends. Where conditions hang on the stick itself, they change as it moves, and every case is
+        looked at by itself with all of its sets."""
         search, names = self.search, tuple(self.ways)
+        deciding = self.stick in search.deciding.shared(self.eye)
         fixed = {self.stick: 0.0, **search.still((self.stick,))}
-        apart = search.apart(self.eye, names, fixed, self.cases)
+        apart = search.apart(self.eye, names, fixed, self.cases, (self.stick,) if deciding else ())
         mine = next((k for k, x in enumerate(apart.sets) if self.stick in x), 0)
-        mid = search.looked(self.eye, apart.owners, apart.numbers, {self.stick: 0.0})
-        own = np.flatnonzero(apart.parts == mine)
-        ends = {e: search.looked(self.eye, apart.owners[own], apart.numbers[own], {self.stick: e}) for e in ENDS}
-        sums = np.stack([mid.sum(n) for n in names], axis=-1)
-        start, at = apart.first(sums), apart.first(apart.numbers)
-        added, moved = sums - start[apart.places], apart.numbers - at[apart.places]
-        total, hands, whole = start[:, None, :], at[:, None], True
-        table = _table(apart, own, mine)
-        for part in range(1, len(apart.sets)):
-            if part != mine:
-                chosen = _extremes(apart, part, added, np.array(list(self.ways.values()), float))
-                if total.size * len(chosen) * table.shape[1] > MOST_SUMS:
-                    whole, chosen = False, chosen[:1]
-                rows = np.stack(chosen, axis=-1)[apart.like[part]]
-                total = (total[:, :, None, :] + added[rows][:, None, :, :]).reshape(len(start), -1, len(names))
-                hands = (hands[:, :, None] + moved[rows][:, None, :]).reshape(len(start), -1)
-        search.count("S1", len(apart) + 2 * len(own), whole)
-        place = np.full(len(apart), -1, np.intp)
-        place[own] = np.arange(len(own))
-        shape = (*hands.shape, table.shape[1])
-        given = {}
-        middle = total[:, :, None, :] + added[table][:, None, :, :]
-        for end, look in ends.items():
-            far = np.stack([look.sum(n) for n in names], axis=-1) - start[apart.places[own]]
-            got = total[:, :, None, :] + far[place[table]][:, None, :, :]
+        own = np.arange(len(apart)) if deciding else np.flatnonzero(apart.parts == mine)
+        mid = self._sums(apart, np.arange(len(apart)), 0.0)
+        at = apart.first(apart.numbers)
+        moved, table = apart.numbers - at[apart.places], _table(apart, mine)
+        search.count("S1", len(apart) + 2 * len(own))
+        found = []
+        for end in ENDS:
+            far = mid.copy()
+            far[own] = self._sums(apart, own, end)
+            start = np.stack([apart.first(mid), apart.first(far)], axis=1)
+            added = np.stack([mid, far], axis=1) - start[apart.places]
+            total, hands = start[:, None], at[:, None]
+            for part in range(1, len(apart.sets)):
+                if part != mine:
+                    chosen = _extremes(apart, part, added, np.array(list(self.ways.values()), float))
+                    if total.size * len(chosen) * table.shape[1] > MOST_SUMS:
+                        search.count("S1", 0, False)
+                        chosen = chosen[:1]
+                    rows = np.stack(chosen, axis=-1)[apart.like[part]]
+                    total = (total[:, :, None] + added[rows][:, None]).reshape(len(start), -1, *start.shape[1:])
+                    hands = (hands[:, :, None] + moved[rows][:, None, :]).reshape(len(start), -1)
+            total = total[:, :, None] + added[table][:, None]
             left = sum(
-                way * (search.standing(n, got[..., i]) - search.standing(n, middle[..., i]))
+                way * (search.standing(n, total[..., 1, i]) - search.standing(n, total[..., 0, i]))
                 for i, (n, way) in enumerate(self.ways.items())
             )
-            given[end] = self.sense(end) * np.ravel(left) / len(names)
-        numbers: Places = np.ravel(hands[:, :, None] + moved[table][:, None, :]).astype(np.intp)
-        owners = np.repeat(apart.cases, shape[1] * shape[2])
-        return _Left(owners, numbers, given)
+            numbers = (hands[:, :, None] + moved[table][:, None, :]).reshape(len(start), -1)
+            owners = np.repeat(apart.cases, numbers.shape[1])
+            found.append((owners, numbers.ravel().astype(np.intp), self.sense(end) * np.ravel(left) / len(names)))
+        return {end: Given(*x) for end, x in zip(ENDS, found, strict=True)}
+
+    def _sums(self, apart: Apart, rows: Places, value: float) -> Array:
+        """What comes to the surfaces in some situations with the stick at a place: (situations, surfaces)."""
+        look = self.search.looked(self.eye, apart.owners[rows], apart.numbers[rows], {self.stick: value})
+        return np.stack([look.sum(n) for n in self.ways], axis=-1)
 
     # -- telling ----------------------------------------------------------------------------------------------------------
 
@@ -238,8 +234,9 @@ class Steering:
         return out
 
 
-def _table(apart: Apart, rows: Places, part: int) -> Places:
+def _table(apart: Apart, part: int) -> Places:
     """For every case the situations of a part in which what stands for it is looked at, in as many columns as the most have."""
+    rows = np.flatnonzero(apart.parts == part)
     places = apart.places[rows]
     order = np.argsort(places, kind="stable")
     stands, first, counts = np.unique(places[order], return_index=True, return_counts=True)
@@ -254,8 +251,9 @@ def _extremes(apart: Apart, part: int, added: Array, ways: Array) -> list[Places
     both sides; first where it adds least. Each once."""
     count = len(ways)
     along = [np.eye(count)[i] for i in range(count)] + [np.ones(count), ways]
-    chosen = [apart.best(part, -np.abs(added).sum(axis=1))]
-    chosen += [apart.best(part, side * (added @ v)) for v in along for side in (1.0, -1.0)]
+    chosen = [apart.best(part, -np.abs(added).sum(axis=(1, 2)))]
+    states = (added[:, 0], added[:, 1]) if np.abs(added[:, 0] - added[:, 1]).max(initial=0.0) > 1e-9 else (added[:, 0],)
+    chosen += [apart.best(part, side * (x @ v)) for x in states for v in along for side in (1.0, -1.0)]
     stands = np.unique(apart.like[part])
     seen, out = set[bytes](), []
     for rows in chosen:

@@ -17,16 +17,17 @@ from hypsos.core.model.words import Part, number, side_percent
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.wiring import Lead
+from hypsos.core.shakedown.acting import bent, crooked, lags
 from hypsos.core.shakedown.apart import Apart
 from hypsos.core.shakedown.deciding import Deciding, Eye, Look, decided
 from hypsos.core.shakedown.play import Check, Played, Stage, caption, captions, proved
 from hypsos.core.shakedown.reach import Step
-from hypsos.core.shakedown.space import bent, lags, space_of
+from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import MORE_THAN_SEARCHED, Finding, Level, Move
 
 LARGE = 20_000
 """Combinations of the hands in what decides for all surfaces, from which on it is searched for each group by itself."""
-BENT = "shared values that are moved in flight and bend a response are looked at at their ends only"
+BENT = "what bends behind another bend, or is bent in flight, is looked at at some of its places only"
 SLOW = "what is slow is looked at where it comes to rest, not on its way"
 ALMOST = 0.9
 """Of what a finding says, so much at the least must be seen on the way that shows it."""
@@ -88,7 +89,8 @@ class SurfaceSearch:
 
     def straight(self, statement: str, eye: Eye, names: Iterable[str]) -> None:
         """Mark a statement where shared values bend what comes to some surfaces."""
-        if any(bent(eye.cone.model, n) for n in names):
+        model = eye.cone.model
+        if not eye.space.whole or any(bent(model, n) or crooked(model, n) for n in names):
             self.partly.setdefault(statement, BENT)
 
     # -- looking ----------------------------------------------------------------------------------------------------------
@@ -107,15 +109,16 @@ class SurfaceSearch:
         return self.deciding.look(eye, cases, hands)
 
     def apart(
-        self, eye: Eye, names: tuple[str, ...], fixed: Mapping[str, float] | None = None, cases: Places | None = None
-    ) -> Apart:
+        self, eye: Eye, names: tuple[str, ...], fixed: Mapping[str, float] | None = None, cases: Places | None = None,
+        put: tuple[str, ...] = (),
+    ) -> Apart:  # fmt: skip
         """Where the hands go, each set of them by itself, for the sums of surfaces: in some cases or in all; ``fixed`` controls
-        stay."""
-        key = (names, tuple(sorted((fixed or {}).items())))
+        stay, and those ``put`` are put elsewhere."""
+        key = (names, tuple(sorted((fixed or {}).items())), put)
         cases = self.deciding.cases(eye) if cases is None else cases
         held = self._aparts.get(key)
         if held is None or held.eye is not eye or not np.array_equal(held.cases, cases):
-            held = self._aparts[key] = Apart(self.deciding, eye, names, cases, fixed)
+            held = self._aparts[key] = Apart(self.deciding, eye, names, cases, fixed, put=put)
         return held
 
     def why(self, eye: Eye, case: int, hands: Mapping[str, float], target: str) -> list[Contribution]:
