@@ -88,7 +88,7 @@ class Deciding:
         self.reach, self.space, self.complete, self.shelf = reach, space, reach.complete, shelf
         self.partly = reach.partly
         self.nodes, self.memory, self.hands = nodes, memory, hands
-        self._told(seen)
+        self._told(seen, hands)
 
     def watched(self, result: Result) -> Array:
         """What is looked at while searching: a row for each situation."""
@@ -106,6 +106,8 @@ class Deciding:
         self._cases: dict[int, tuple[Eye, Places]] = {}
         self._class_of: dict[tuple[Knob, bool], list[int]] = {}
         self.columns: dict[str, Places] = {}
+        self._moving: dict[str, Places] = {}
+        """The same for what lasts for a frame or two only."""
 
     def follows(self, model: Model, parts: Sequence[str]) -> bool:
         """Whether what decides is the same in a model after an edit; then it goes on with that one."""
@@ -129,17 +131,20 @@ class Deciding:
             return
         nodes = reach.nodes_at(np.arange(len(reach.seen)))
         still = (nodes >= 0) & (reach.result_of(reach.of_memory, reach.of_hands) == reach.of_memory)
+        moving = np.flatnonzero((nodes >= 0) & ~still)
         rows = np.flatnonzero(still)
         rows = rows[np.argsort(nodes[rows], kind="stable")]
+        self._told(reach.seen[moving].astype(np.intp), reach.of_hands[moving])
+        self._moving = self.columns
         self.nodes, self.memory, self.hands = nodes[rows], reach.of_memory[rows], reach.of_hands[rows]
-        self._told(reach.seen[rows].astype(np.intp))
+        self._told(reach.seen[rows].astype(np.intp), self.hands)
 
-    def _told(self, seen: Places) -> None:
-        """What decides, by name, from the table of what was seen."""
+    def _told(self, seen: Places, hands: Places) -> None:
+        """What decides, by name, from the table of what was seen with these hands."""
         keys = ["modes", "guard", *(f"flag:{n}" for n in self._names), *(f"count:{n}" for n in self._counters)]
         keys += [f"timer:{x.name}" for x in self.cone.model.program.timers]
         self.columns = {k: seen[:, i] for i, k in enumerate(keys)}
-        for knob, at in zip(self.space.knobs, self.space.places(self.hands), strict=True):
+        for knob, at in zip(self.space.knobs, self.space.places(hands), strict=True):
             self.columns[f"place:{knob.name}"] = at
             values = np.array(knob.values)[at]
             self.columns[f"interval:{knob.name}"] = interval(self.cone.model, knob.name, values)
@@ -174,6 +179,19 @@ class Deciding:
             first = np.unique(coded(columns), return_index=True)[1] if columns else np.zeros(1, np.intp)
             held = self._cases[id(eye)] = (eye, np.sort(first))
         return held[1]
+
+    def passes(self, eye: Eye) -> bool:
+        """Whether something decides for a frame or two that decides nowhere for longer."""
+        if not self._moving or not len(next(iter(self._moving.values()), ())):
+            return False
+        settled, self.columns = self.columns, self._moving
+        passing = list(self.deciders(eye))
+        self.columns = settled
+        lasting = list(self.deciders(eye))
+        if not lasting:
+            return False
+        both = coded([np.concatenate([a, b]) for a, b in zip(lasting, passing, strict=True)])
+        return not np.isin(both[len(lasting[0]) :], both[: len(lasting[0])]).all()
 
     def alike(self, eye: Eye, cases: Places, asked_for: Iterable[str], shared: Iterable[str]) -> Places:
         """For each of these cases the place of the first of them in which these conditions, these shared controls and the

@@ -19,6 +19,7 @@ from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.shakedown.acting import bent, crooked, lags
 from hypsos.core.shakedown.apart import Apart
+from hypsos.core.shakedown.cone import cone_of
 from hypsos.core.shakedown.deciding import Deciding, Eye, Look, decided
 from hypsos.core.shakedown.play import Check, Played, Stage, caption, captions, proved
 from hypsos.core.shakedown.reach import Step
@@ -28,7 +29,7 @@ from hypsos.core.shakedown.statements import MORE_THAN_SEARCHED, Finding, Level,
 LARGE = 20_000
 """Combinations of the hands in what decides for all surfaces, from which on it is searched for each group by itself."""
 BENT = "what bends behind another bend, or is bent in flight, is looked at at some of its places only"
-SLOW = "what is slow is looked at where it comes to rest, not on its way"
+SLOW = "what is slow, or lasts for a moment, is looked at where it comes to rest, not on its way"
 ALMOST = 0.9
 """Of what a finding says, so much at the least must be seen on the way that shows it."""
 LOST = 1.0
@@ -237,7 +238,11 @@ class SurfaceSearch:
         lead, i = self.leads[name], self.lead_index(name)
         eye = self.deciding.eye((name,))
         in_time = self.deciding.eye((name,), in_time=True).cone.model
-        if lags(in_time, name, {k.name for k in self.deciding.space.knobs}):
+        if (
+            lags(in_time, name, {k.name for k in self.deciding.space.knobs})
+            or self.deciding.passes(eye)
+            or (any(m.fade_s for m in in_time.program.modes) and self._fades_apart(eye))
+        ):
             self.partly["S2"] = SLOW
         self.straight("S2", eye, (name,))
         for side, total, case, number_ in self.reached(eye, name):
@@ -265,6 +270,13 @@ class SurfaceSearch:
                 )
 
             yield self.finding("S2", "fault", path, text, self.deciding.way(case, eye, hands), check, (name,))
+
+    def _fades_apart(self, eye: Eye) -> bool:
+        """Whether a fade may begin in a flight mode that is never flown with the hands as they are then: because the modes go
+        by what moves these surfaces, or by the link."""
+        whens = [m.when for m in self.model.program.modes if m.when is not None]
+        knobs = space_of(cone_of(self.model, conditions=whens), bends=False, ends=False).knobs if whens else ()
+        return bool({k.name for k in knobs} & {*(k.name for k in eye.space.knobs), "link", "power"})
 
     def _users(
         self, eye: Eye, case: int, hands: Mapping[str, float], target: str, side: float
