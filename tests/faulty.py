@@ -17,11 +17,13 @@ DEMO = Path(__file__).parent.parent / "src" / "hypsos" / "demo"
 
 
 class Faulty(NamedTuple):
-    """A patch, and (statement, part) of everything that must be found; a part * stands for any."""
+    """A patch, and (statement, part) of everything that must be found; a part * stands for any. ``says``: of each the level, the
+    sentence, the way in words, and what mends it, with the places and the values of the document that this changes."""
 
     model: str
     patch: dict
     finds: list
+    says: list
 
     def ask(self) -> Ask:
         data = json.loads((DEMO / f"{self.model}.model.json").read_text(encoding="utf-8"))
@@ -53,8 +55,26 @@ def place(data, way):
 
 def faulty_cases() -> list[Faulty]:
     found = json.loads((DATA / "faulty.json").read_text(encoding="utf-8"))
-    return [Faulty(x["model"], x, x["finds"]) for x in found]
+    return [Faulty(x["model"], x, x["finds"], x["says"]) for x in found]
 
 
 def demo_model(name: str) -> Model:
     return from_json((DEMO / f"{name}.model.json").read_text(encoding="utf-8"))
+
+
+def changes(before: Model, after: Model) -> dict:
+    """Path -> value of everything that is another in a second model; what is gone is None."""
+    out: dict = {}
+
+    def compare(path: str, a: object, b: object) -> None:
+        if isinstance(a, dict) and isinstance(b, dict):
+            for key in sorted({*a, *b}):
+                compare(f"{path}.{key}", a.get(key), b.get(key))
+        elif isinstance(a, list) and isinstance(b, list) and len(a) == len(b):
+            for i, (x, y) in enumerate(zip(a, b, strict=True)):
+                compare(f"{path}[{i}]", x, y)
+        elif a != b:
+            out[path.removeprefix(".")] = b if not isinstance(b, list) else len(b)
+
+    compare("", json.loads(before.model_dump_json()), json.loads(after.model_dump_json()))
+    return out

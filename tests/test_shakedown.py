@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from chance import ASKED, broken_by, clean, walk
 from click.testing import CliRunner
-from faulty import Faulty, demo_model, faulty_cases
+from faulty import Faulty, changes, demo_model, faulty_cases
 from parts import from_parts
 from random_models import made
 
@@ -24,7 +24,7 @@ from hypsos.core.shakedown.motors import MotorSearch
 from hypsos.core.shakedown.play import Stage, brought, caption, captions, way_words
 from hypsos.core.shakedown.reach import Reach
 from hypsos.core.shakedown.repairs import repairs, tried
-from hypsos.core.shakedown.report import as_json, as_text, proof_lines
+from hypsos.core.shakedown.report import as_json, proof_lines
 from hypsos.core.shakedown.search import Shaker, estimate, foreseen_words, shake
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import STATEMENTS, Ask, Move
@@ -36,13 +36,16 @@ DEMOS = ("marram", "samphire", "sandpiper", "skerry", "sorrel", "tidewrack", "wh
 
 @pytest.mark.parametrize("case", CASES, ids=lambda c: f"{c.model}-{c.finds[0][0]}")
 def test_every_planted_fault_is_found_with_its_part(case: Faulty):
-    found = shake(case.ask(), {s for s, _ in case.finds})
-    for statement, part in case.finds:
+    ask = case.ask()
+    found = shake(ask, {s for s, _ in case.finds})
+    for (statement, part), says in zip(case.finds, case.says, strict=True):
         mine = [f for f in found.findings if f.statement == statement and part in ("*", f.part)]
         assert mine, (statement, part, [(f.statement, f.part) for f in found.findings])
         assert all(f.confirmed for f in mine)
+        mends = {r.words: changes(ask.model, r.model) for r in repairs(ask.model, mine[0])}
+        told = {"level": mine[0].level, "text": mine[0].text, "way": list(mine[0].captions), "mends": mends}
+        assert told == says
     assert all(len(f.moves) == len(f.captions) for f in found.findings)
-    assert len(as_text(found)) > 2 * len(found.findings) and len(as_json(found)["findings"]) == len(found.findings)
 
 
 def test_there_is_a_fault_for_every_statement():

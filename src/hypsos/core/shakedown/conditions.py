@@ -93,7 +93,7 @@ class ConditionSearch:
                 continue
             doubt = self._doubt(node.name)
             if doubt:
-                yield Finding("L2", "advice", path, f"“{name}”: {doubt}")
+                yield Finding("L2", "advice", path, f"“{name}” {doubt.removeprefix('It ')}")
                 continue
             text = f"{node.name}@1" if isinstance(node, Counter) else node.name
             seen = self._seen("L2", (text,))

@@ -81,9 +81,9 @@ class Halves:
         if by_angle[i]:
             angle = abs(float(deg[i]))
             said = f"{one.label} and {two.label.lower()} stand {number(angle, 1)}° apart for the same command"
-        mirror_words = (
-            " where its mirror image is asked for" if any(n in across and abs(v) > 1e-6 for n, v in at.items()) else ""
-        )
+        rests = {k.name: k.values[k.rest] for k in eye.space.knobs}
+        turned = any(n in across and abs(v - rests.get(n, 0.0)) > 1e-6 for n, v in at.items())
+        mirror_words = " where its mirror image is asked for" if turned else ""
         text = f"A pair answers differently {where}: {said}{mirror_words}."
         part = (
             self._unlike(eye, case, at, name, other, across)

@@ -107,12 +107,16 @@ def _raised(model: Model, finding: Finding) -> Makes:
     guard, line = model.program.guard, _line(model, finding)
     i = _index(finding.part, "program.mixes")
     if line is not None and guard is not None:
-        if line.when is not None and line.when not in guard.holds:
+        by_hand = line.source == "thrust"
+        when = line.when
+        if when is not None and by_hand:  # the throttle comes back as that ends
+            when = when[1:] if when.startswith("!") else f"!{when}"
+        if when is not None and when not in guard.holds:
             yield (
-                f"Hold the motor while {phrase(model, line.when)}",
-                lambda: with_at(model, "program.guard.holds", (*guard.holds, line.when)),
+                f"Hold the motor while {phrase(model, when)}",
+                lambda: with_at(model, "program.guard.holds", (*guard.holds, when)),
             )
-        if abs(line.gain) > 2.0:
+        if abs(line.gain) > 2.0 and not by_hand:
             yield (
                 f"Lower “{line.name}” to {plain(2.0 if line.gain > 0 else -2.0)} %",
                 lambda: with_at(model, f"program.mixes[{i}].gain", 2.0 if line.gain > 0 else -2.0),

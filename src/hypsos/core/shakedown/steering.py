@@ -72,6 +72,9 @@ class Steering:
                 yield self._lost(int(cases[0]), {}, end, float(np.max(clean[end])), -1.0 if wrong else 0.0, part)
                 return
         self.search.straight("S1", self.eye, self.ways)
+        adjusters = {x.name: x.adjuster for x in self.search.model.program.shared_values()}
+        if any((a := adjusters[n]) is not None and a.control == self.stick for n in self.eye.cone.free.values()):
+            self.search.count("S1", 0, False)  # the stick itself moves what is taken to be free
         worst: dict[tuple[str, bool], tuple[float, float, int, Mapping[str, float]]] = {}
         hands: Mapping[str, float]
         for end, (owners, numbers, left) in self.given().items():
