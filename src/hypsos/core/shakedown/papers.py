@@ -121,9 +121,10 @@ def linkages(model: Model) -> Iterator[Finding]:
         ends = np.asarray(servo_percent(np.array([-100.0, 100.0]), lead)[2] * lead.direction)
         low, high = motion.limits()
         where = f"leads[{i}].linkage"
-        worst = max(high - ends.max(), ends.min() - low, key=lambda x: -x)
-        if worst < -1e-9:
-            at = number(high if ends.max() > high else -low)
+        sides = ((high, ends.max()), (-low, -ends.min()))
+        bound = [reach for reach, wanted in sides if wanted > reach + 1e-9]
+        if bound:
+            at = number(min(bound))
             text = f"The linkage of {part.label.lower()} binds before full command: it stops at {at} %."
             yield Finding("G1", "fault", where, text, seen=(part.name,))
             continue

@@ -1,0 +1,228 @@
+"""What a search says: its lines, the sheet's, JSON, words of ways; and what is read off a document."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+import pytest
+from faulty import demo_model
+from parts import from_parts
+
+from hypsos.core.checking.reader import from_json
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.program import Setting
+from hypsos.core.model.reach import motor_reach
+from hypsos.core.parts.linkage import Linkage
+from hypsos.core.parts.logic import Adjuster, Compare, Tunable
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.wiring import Failsafe, YLead
+from hypsos.core.shakedown import papers
+from hypsos.core.shakedown.compare import compared
+from hypsos.core.shakedown.play import Stage, caption, way_words
+from hypsos.core.shakedown.reach import Step
+from hypsos.core.shakedown.report import as_json, as_text, comparison_text, proof_lines, searched_words, short_words
+from hypsos.core.shakedown.search import shake
+from hypsos.core.shakedown.statements import Ask, Finding, Move, Searched, Shakedown
+from hypsos.core.shakedown.surfaces import SurfaceSearch
+
+MOVES = (Move(0.0, "flap", 1.0), Move(0.5, "stick", 100.0), Move(0.6, "link", 0.0))
+SAID = ("Flap switch to half", "throttle stick full", "the link is lost")
+FOUND = Shakedown(
+    "Marram", "abc",
+    (
+        Finding("M3", "danger", "leads[8].failsafe", "Motor still runs.", True, MOVES, SAID, 2.0, ("motor",)),
+        Finding("S1", "danger", "program.axes[0]", "There is no roll.", False),
+        Finding("S2", "fault", "leads[0].stop_pos", "Left aileron loses 5 %."),
+        Finding("L2", "advice", "program.logic[0]", "Nothing goes by it."),
+    ),
+    (Searched("M3", 1200, True, 0.5), Searched("S2", 1, False, 0.25, "more situations than are searched", 2)),
+    {"S4": "Crow is meant to jump."},
+)  # fmt: skip
+CLEAN = Shakedown("Marram", "abc", (), (Searched("M3", 1200, True, 0.5),))
+
+
+def test_the_lines_of_a_terminal():
+    assert as_text(FOUND) == [
+        "Marram: 2 dangers, 1 fault, 1 piece of advice in 1,201 situations",
+        "danger  M3  Motor still runs.",
+        "            the way: power on with Flap switch to half, then 0.5 s later throttle stick full, then the link is lost",
+        "            leads[8].failsafe",
+        "danger  S1  possible, not confirmed: There is no roll.",
+        "            program.axes[0]",
+        "fault   S2  Left aileron loses 5 %.",
+        "            leads[0].stop_pos",
+        "advice  L2  Nothing goes by it.",
+        "            program.logic[0]",
+        "partly  S2  No surface loses command to a cut-off or a stop. Not complete: more situations than are searched.",
+        "left    S4  No surface jumps where a switch moves by one position. Not asked: Crow is meant to jump.",
+    ]
+    assert as_text(CLEAN) == ["Marram: no danger, no fault, no piece of advice in 1,200 situations"]
+    assert short_words(FOUND) == "2 dangers · 1 fault · 1 advice" and short_words(FOUND, True) == "▲ 2   ◆ 1   ● 1"
+
+
+def test_the_lines_of_the_sheet():
+    assert proof_lines(FOUND, "28 November 2026") == (
+        "Shaken down: 1,201 situations, 1 of 2 statements not completely, 28 November 2026, digest abc.",
+        "Open: 2 dangers. Do not fly it like this.",
+        "Danger: Motor still runs.",
+        "Danger: There is no roll.",
+        "Also open: 1 fault. The first: Left aileron loses 5 %.",
+        "Not asked (No surface jumps where a switch moves by one position): Crow is meant to jump.",
+    )
+    assert proof_lines(CLEAN, "today") == ("Shaken down: 1,200 situations, none dangerous, today, digest abc.",)
+    assert [searched_words(s) for s in FOUND.searched] == [
+        "1,200 situations, complete, 0.50 s",
+        "1 situation, not complete: more situations than are searched, 0.25 s, 2 possible",
+    ]
+    assert searched_words(Searched("M1", 0, False, 0.0, "not searched: stopped")) == (
+        "0 situations, not searched: stopped, 0.00 s"
+    )
+
+
+def test_json_has_every_field():
+    made = as_json(FOUND)
+    assert made["findings"][0] == {
+        "statement": "M3", "level": "danger", "part": "leads[8].failsafe", "text": "Motor still runs.", "confirmed": True,
+        "sequence": [{"t_s": m.t_s, "set": m.control, "to": m.to} for m in MOVES], "length_s": 2.6,
+    }  # fmt: skip
+    assert made["searched"] == [
+        {"statement": "M3", "situations": 1200, "complete": True, "possible": 0, "seconds": 0.5},
+        {"statement": "S2", "situations": 1, "complete": False, "possible": 2, "seconds": 0.25,
+         "note": "more situations than are searched"},
+    ]  # fmt: skip
+    assert made["not_asked"] == {"S4": "Crow is meant to jump."} and made["digest"] == "abc"
+
+
+def test_what_is_done_in_words():
+    model = demo_model("marram")
+    said = {
+        ("link", 0.0): "the link is lost", ("link", 1.0): "the link comes back", ("link_quality", 40.0): "link quality at 40 %",
+        ("power", 0.0): "the flight battery is unplugged", ("power", 1.0): "the flight battery is plugged in",
+        ("roll_trim", -50.0): "roll trim to its low end", ("roll_trim", 50.0): "roll trim to its high end",
+        ("roll_trim", 2.0): "roll trim at 2.0 %", ("camber_slider", 30.0): "Camber slider at 30 %",
+        ("task_switch", 2.0): "Task switch to landing", ("rudder_stick", 100.0): "rudder stick 100 right",
+    }  # fmt: skip
+    assert {key: caption(model, Move(0.0, *key)) for key in said} == said
+    assert way_words((), ()) == "power on"
+    assert (
+        way_words((Move(0.2, "a", 1.0), Move(0.6, "b", 1.0)), ("one", "two"))
+        == "power on, then one, then 0.4 s later two"
+    )
+
+
+def test_steps_become_moves_in_time():
+    stage = Stage(demo_model("samphire"))
+    stage.waits["delay"] = 1.5
+    steps = (Step("a", 1.0), Step("", 0.0), Step("b", 2.0), Step("", 0.0, ("delay",)), Step("c", 3.0))
+    moves, look = stage.moves(steps, 0.1, 0.5)
+    assert [(m.control, m.t_s) for m in moves] == [("a", 0.0), ("b", 0.1), ("c", pytest.approx(0.1 + 1.54 + 0.5))]
+    waited, look = stage.moves((*steps[:3], Step("", 0.0, ("delay",))), 0.1)
+    assert [m.t_s for m in waited] == [0.0, 0.1] and look >= 1.54
+
+
+def test_what_a_stop_takes_away_has_the_sense_of_the_surface():
+    for direction in (1, -1):
+        leads = {"elevator": {"direction": direction, "stop_neg": -80.0, "stop_pos": 90.0}}
+        search = SurfaceSearch(from_parts(leads=leads), 100_000, lambda: False)
+        lead = search.leads["elevator"]
+        cut = search.cut(lead, np.array([-100.0, -50.0, 100.0, 160.0]))
+        low, high = (-20.0, 10.0) if direction == 1 else (-10.0, 20.0)
+        assert cut == pytest.approx([low, 0.0, high, 10.0 + (60.0 if direction == 1 else 70.0)])
+        stands = search.standing("elevator", np.array([-100.0, -50.0, 100.0, 160.0]))
+        assert stands == pytest.approx([-100 - low, -50.0, 100 - high, 100 - high])
+
+
+def test_plugs_failsafes_and_channels():
+    model = from_parts()
+    doubled = with_at(model, "receiver.ports", 5)
+    texts = [f.text for f in papers.plugs(doubled)]
+    assert texts == ["Rudder sits in port 6, and the receiver has 5."]
+    loose = model.changed({"leads": tuple(x.changed({"port": None}) for x in model.leads)})
+    assert not list(papers.plugs(loose))
+    same = model.changed({"leads": (model.leads[0], model.leads[1].changed({"port": 1}), *model.leads[2:])})
+    assert [f.text for f in papers.plugs(same)] == ["Right aileron and another lead both sit in port 1."]
+    joined = same.changed({"y_leads": (YLead(first="left_aileron", second="right_aileron"),)})
+    assert [f.part for f in papers.plugs(joined)] == ["y_leads[0]"]
+    for left, right, rolls in ((40.0, 38.5, False), (40.0, 36.0, True), (0.0, None, False), (40.0, None, True)):
+        fail = [None if v is None else Failsafe(action="preset", value=v) for v in (left, right)]
+        leads = [x.changed({"failsafe": f}) for x, f in zip(model.leads[:2], fail, strict=True)]
+        found = list(papers.failsafes(model.changed({"leads": (*leads, *model.leads[2:])})))
+        assert [f.part for f in found] == (["leads[1].failsafe"] if rolls else [])
+    assert [f.text for f in papers.defaults(model)] == [
+        f"Nothing moves {s} flap: its servo goes by the transmitter's own default." for s in ("left", "right")
+    ]
+
+
+@pytest.mark.parametrize(
+    ("linkage", "travel", "says"),
+    [
+        (Linkage(arm_mm=10, horn_mm=10, distance_mm=60), 100.0, []),
+        (
+            Linkage(arm_mm=10, horn_mm=20, distance_mm=60),
+            100.0,
+            [
+                f"Elevator reaches {x}° {s} at full command, and 30.0° {s} is wanted."
+                for x, s in ((21.6, "up"), (19.7, "down"))  # by hand from the four bars
+            ],
+        ),
+        (
+            Linkage(arm_mm=20, horn_mm=10, distance_mm=60),
+            100.0,
+            ["The linkage of elevator binds before full command: it stops at 56 %."],
+        ),
+        (
+            Linkage(arm_mm=20, horn_mm=10, distance_mm=60, servo_deg=52),
+            45.0,
+            ["Elevator moves 0.51° for a microsecond: too coarse to trim. A longer horn helps."],
+        ),
+    ],
+)
+def test_linkages_that_bind_fall_short_or_are_coarse(linkage, travel, says):
+    model = from_parts(leads={"elevator": {"linkage": linkage, "travel_neg": travel, "travel_pos": travel}})
+    found = list(papers.linkages(model))
+    assert [f.text for f in found] == says and all(f.part == "leads[4].linkage" for f in found)
+
+
+def test_a_motor_hangs_on_the_shared_values_of_its_responses_and_rates():
+    response = Response(points=((-100.0, -100.0), (0.0, 0.0), (100.0, 100.0)), live=(1,), live_from="lift")
+    throttle = MixLine(name="throttle", target="left_motor", source="thrust", response=response)
+    shared = tuple(Tunable(name=n, low=-20, high=100, value=50) for n in ("lift", "rate", "else"))
+    model = from_parts(mixes=(throttle,), motors=True, tunables=shared, settings={"thrust": Setting(rate_from="rate")})
+    model = with_at(model, "program.axes[3].settings", (None, Setting(rate_from="rate")))
+    for i, reaches in enumerate((True, True, False)):
+        other = with_at(model, f"program.tunables[{i}].value", 60.0)
+        assert (motor_reach(other) != motor_reach(model)) is reaches
+
+
+def test_motors_that_differ_are_certain_and_said_with_their_power():
+    skerry = demo_model("skerry")
+    found = compared(skerry, with_at(skerry, "program.recipes[2].at_idle", "full"))
+    motors = [d for d in found.differences if d.part.endswith("motor")]
+    assert motors and all(d.confirmed and d.first.endswith("% power") for d in motors)
+    assert comparison_text(found)[0].startswith("Skerry and Skerry differ (")
+    assert any(" by up to " in line and ", then " in line for line in comparison_text(found))
+
+
+def test_what_a_wheel_gives_while_a_condition_holds_is_seen_case_by_case():
+    """The amount of a line is a shared value that the slider sets only while a switch is on."""
+    adjuster = Adjuster(kind="set", control="slider", when="switch_b@1")
+    shared = Tunable(name="much", low=-100, high=100, value=20, adjuster=adjuster)
+    line = MixLine(name="Flap", target="left_flap", source="slider", gain_from="much")
+    search = SurfaceSearch(from_parts(mixes=(line,), tunables=(shared,)), 100_000, lambda: False)
+    eye = search.deciding.eye(("left_flap",))
+    ends = {side: far for side, far, _, _ in search.reached(eye, "left_flap")}
+    assert ends == {1.0: pytest.approx(100.0), -1.0: pytest.approx(-20.0)}
+
+
+def test_a_behaviour_that_a_condition_switches_leaks_only_where_it_does():
+    data = json.loads(demo_model("samphire").model_dump_json())
+    node = Compare(kind="above", name="high", label="High", a="elevator_stick", x=50.0, hysteresis=5.0)
+    data["program"]["logic"].append(json.loads(node.model_dump_json()))
+    mixes = data["program"]["mixes"]
+    mixes += [
+        {"name": "Help", "origin": "help", "target": t, "source": "full", "gain": 10.0, "when": w}
+        for t, w in (("rudder", "high"), ("elevator", "high"), ("tail_wheel", None))
+    ]
+    found = [f for f in shake(Ask(from_json(json.dumps(data))), ("S5",)).findings if f.text.startswith("Help")]
+    assert [f.text.split(" while")[0] for f in found] == ["Help still gives tail wheel 10 % right"]
