@@ -32,6 +32,7 @@ from hypsos.core.model.named_shapes import (
     without_point,
 )
 from hypsos.core.model.paths import with_at
+from hypsos.core.parts.logic import Tunable
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.shape.templates import TEMPLATES
 
@@ -310,3 +311,15 @@ def test_the_strip_shows_what_the_bench_would(window, qtbot):
 
 def test_a_click_beside_everything_picks_nothing(view):
     assert view.canvas.stream_at(QPointF(-50, -50)) is None and view.canvas.node_at(QPointF(-50, -50)) == ""
+
+
+def test_the_feel_of_a_rate_that_a_shared_value_leaves_is_shown_where_it_is_held(window):
+    bench = window.workbench
+    shared = Tunable(name="wild", label="Wild", low=-50.0, high=300.0, value=-20.0)
+    model = with_at(bench.model, "program.tunables", (*bench.model.program.tunables, shared))
+    bench.apply(with_at(model, "program.axes[0].settings[0].rate_from", "wild"), "a wild rate")
+    window.go("feel")
+    page = window.page("feel")
+    assert page._value(0, "rate_pos") == 0.0
+    bench.edit("program.tunables[-1].value".replace("-1", str(len(model.program.tunables) - 1)), 290.0, "wilder")
+    assert page._value(0, "rate_pos") == 150.0

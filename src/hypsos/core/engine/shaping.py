@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from hypsos.core.ground.lanes import ARRAYS, Lane, Signal
 from hypsos.core.model.document import Model
-from hypsos.core.model.program import FULL, Axis, Setting
+from hypsos.core.model.program import EXPO_BOUNDS, FULL, RATE_BOUNDS, Axis, Setting
 from hypsos.core.parts.shapes import Response
 
 NONE_SHARED: Mapping[str, Signal] = MappingProxyType({})
@@ -176,13 +176,14 @@ def stored_values(model: Model, mode: str) -> dict[str, float]:
 
 
 def stored_setting(model: Model, setting: Setting, mode: str) -> Setting:
-    """A setting with its shared values put in as they are stored for a flight mode (in-flight adjusters left out)."""
+    """A setting with its shared values put in as they are stored for a flight mode (in-flight adjusters left out), held to the
+    bounds of what they stand in for."""
     shared = stored_values(model, mode)
     fields = setting.model_dump()
     if setting.rate_from in shared:
-        fields["rate_neg"] = fields["rate_pos"] = shared[setting.rate_from]
+        fields["rate_neg"] = fields["rate_pos"] = min(RATE_BOUNDS[1], max(RATE_BOUNDS[0], shared[setting.rate_from]))
     if setting.expo_from in shared:
-        fields["expo"] = shared[setting.expo_from]
+        fields["expo"] = min(EXPO_BOUNDS[1], max(EXPO_BOUNDS[0], shared[setting.expo_from]))
     return Setting(**fields)
 
 
