@@ -19,12 +19,14 @@ from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.wiring import Failsafe, YLead
 from hypsos.core.shakedown import papers
 from hypsos.core.shakedown.compare import compared
+from hypsos.core.shakedown.giving import Giving
 from hypsos.core.shakedown.play import Stage, caption, way_words
 from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.report import as_json, as_text, comparison_text, proof_lines, searched_words, short_words
 from hypsos.core.shakedown.search import shake
 from hypsos.core.shakedown.statements import Ask, Finding, Move, Searched, Shakedown
 from hypsos.core.shakedown.surfaces import SurfaceSearch
+from hypsos.core.shakedown.waits import orders
 
 MOVES = (Move(0.0, "flap", 1.0), Move(0.5, "stick", 100.0), Move(0.6, "link", 0.0))
 SAID = ("Flap switch to half", "throttle stick full", "the link is lost")
@@ -226,3 +228,22 @@ def test_a_behaviour_that_a_condition_switches_leaks_only_where_it_does():
     ]
     found = [f for f in shake(Ask(from_json(json.dumps(data))), ("S5",)).findings if f.text.startswith("Help")]
     assert [f.text.split(" while")[0] for f in found] == ["Help still gives tail wheel 10 % right"]
+
+
+def test_delays_end_in_every_set_and_never_before_a_shorter_one():
+    four = ["a", "b", "c", "d"]
+    assert len(list(orders(four, {}))) == 15 and ("a", "c") in orders(four, {})
+    assert list(orders([*four, "e"], {})) == [("a",), ("b",), ("c",), ("d",), ("e",), (*four, "e")]
+    assert list(orders(["long", "short"], {"long": ("short",)})) == [("short",), ("long", "short")]
+    assert list(orders(["long"], {"long": ("short",)})) == [("long",)]  # the short one has ended before
+
+
+@pytest.mark.parametrize(("whens", "when"), [(("a", "a", None), "a"), (("a", None, None), None), ((None, None), None)])
+def test_mixes_that_belong_together_go_by_what_most_of_them_ask(whens, when):
+    lines = tuple(
+        MixLine(name="Help", origin="help", target="left_flap", source="full", gain=10.0, when=w and "switch_b@1")
+        for w in whens
+    )
+    search = SurfaceSearch(from_parts(mixes=lines), 100_000, lambda: False)
+    group = next(g for g in Giving(search).groups() if g.label == "Help")
+    assert group.when == (when and "switch_b@1") and len(group.lines) == len(whens)

@@ -66,13 +66,12 @@ class Halves:
             return
         owners, look, hands = seen.owners, seen.look, seen.hands
         a, b = self.search.leads[name], self.search.leads[other]
-        score = np.where(wrong, np.abs(differ), np.abs(deg) / 1000.0) * (wrong | by_angle)
-        moved = sum(
-            (np.abs(v - eye.space.values(np.array([eye.space.at_rest()]))[n][0]) > 1e-6).astype(int)
-            for n, v in hands.items()
-        )
-        fewest = moved == moved[wrong | by_angle].min() if isinstance(moved, np.ndarray) else wrong | by_angle
-        i = int(np.argmax(score * (fewest & (wrong | by_angle))))
+        rest = eye.space.values(np.array([eye.space.at_rest()], np.intp))
+        moved = np.zeros(len(owners), int)
+        for n, v in hands.items():
+            moved += np.abs(v - rest[n][0]) > 1e-6
+        fewest = seen.unlike & (moved == moved[seen.unlike].min())
+        i = int(np.argmax(np.where(fewest, np.where(wrong, np.abs(differ), np.abs(deg) / 1000.0), -1.0)))
         case, at = int(owners[i]), self.search.hands_of(look, i, eye)
         one, two = self.search.parts[name], self.search.parts[other]
         first, second = float(seen.stands[0][i]), float(seen.stands[1][i])
