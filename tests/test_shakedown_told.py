@@ -247,3 +247,18 @@ def test_mixes_that_belong_together_go_by_what_most_of_them_ask(whens, when):
     search = SurfaceSearch(from_parts(mixes=lines), 100_000, lambda: False)
     group = next(g for g in Giving(search).groups() if g.label == "Help")
     assert group.when == (when and "switch_b@1") and len(group.lines) == len(whens)
+
+
+def test_a_jump_is_told_once_for_a_pair_and_the_furthest_first():
+    jumps = (("left_flap", 60.0), ("right_flap", 70.0), ("elevator", 90.0), ("rudder", 30.0))
+    lines = tuple(MixLine(name=t, target=t, source="full", gain=g, when="switch_b@1") for t, g in jumps)
+    lines += (
+        MixLine(name="slowly", target="left_aileron", source="full", gain=90.0, when="switch_c@1", in_s=1.0, out_s=1.0),
+    )
+    found = shake(Ask(from_parts(mixes=lines)), ("S4",)).findings
+    assert [f.text for f in found] == [
+        "Elevator jumps from neutral to 90 % down as B goes to on, without a slow or a fade.",
+        "Right flap jumps from neutral to 70 % down as B goes to on, without a slow or a fade.",
+    ]
+    assert all(f.confirmed and f.level == "advice" for f in found)
+    assert [f.part for f in found] == ["leads[4].slow_up_s", "leads[3].slow_up_s"]

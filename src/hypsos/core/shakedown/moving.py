@@ -58,7 +58,7 @@ class Moving:
     def jumps(self, names: Sequence[str]) -> Iterator[Finding]:
         """S4: surfaces that jump as a switch goes one position on."""
         eye = self.deciding.eye(names, in_time=True)
-        told: dict[tuple[str, str], tuple[float, _Act, int, float]] = {}
+        told: dict[tuple[str, str], tuple[float, _Act, int, float, str]] = {}
         acts = list(self._switched(eye))
         for act, ((before, after),) in zip(acts, self._two(eye, acts, 2), strict=True):
             self.search.count("S4", len(act.cases))
@@ -71,8 +71,8 @@ class Moving:
                 if len(moved) and abs(moved[i]) > JUMP:
                     mates = (act.control, self._mate(name))
                     if mates not in told or abs(moved[i]) > abs(told[mates][3]) + 1e-9:
-                        told[mates] = (float(before[lead.name][i, -1]), act, i, float(moved[i]))
-        for (control, name), (start, act, i, far) in sorted(told.items(), key=lambda x: -abs(x[1][3]))[:MOST_TOLD]:
+                        told[mates] = (float(before[lead.name][i, -1]), act, i, float(moved[i]), name)
+        for (control, _), (start, act, i, far, name) in sorted(told.items(), key=lambda x: -abs(x[1][3]))[:MOST_TOLD]:
             yield self._jumped(eye, control, name, start, act, i, far)
 
     def _mate(self, name: str) -> str:
