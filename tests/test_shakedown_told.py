@@ -41,6 +41,9 @@ FOUND = Shakedown(
     (Searched("M3", 1200, True, 0.5), Searched("S2", 1, False, 0.25, "more situations than are searched", 2)),
     {"S4": "Crow is meant to jump."},
 )  # fmt: skip
+ROLL = tuple(
+    MixLine(name=t, target=t, source="roll", gain=g) for t, g in (("left_aileron", 100.0), ("right_aileron", -100.0))
+)
 CLEAN = Shakedown("Marram", "abc", (), (Searched("M3", 1200, True, 0.5),))
 
 
@@ -262,3 +265,49 @@ def test_a_jump_is_told_once_for_a_pair_and_the_furthest_first():
     ]
     assert all(f.confirmed and f.level == "advice" for f in found)
     assert [f.part for f in found] == ["leads[4].slow_up_s", "leads[3].slow_up_s"]
+
+
+@pytest.mark.parametrize(
+    ("taken", "says", "level"),
+    [
+        (79.0, None, None), (90.0, "Only 10 % of roll is left with B to on.", "fault"),
+        (100.0, "There is no roll with B to on.", "danger"), (130.0, "Roll goes the wrong way with B to on.", "danger"),
+    ],
+)  # fmt: skip
+def test_how_much_of_a_command_is_left(taken, says, level):
+    lines = tuple(
+        MixLine(name=f"off {t}", target=t, source="roll", gain=g, when="switch_b@1")
+        for t, g in (("left_aileron", -taken), ("right_aileron", taken))
+    )
+    found = shake(Ask(from_parts(mixes=(*ROLL, *lines))), ("S1",)).findings
+    assert [(f.text, f.level) for f in found] == ([] if says is None else [(says, level)])
+    assert all(f.confirmed and f.part.startswith("program.mixes[4") for f in found)
+    assert all(f.captions == ("B to on", "aileron stick 100 left") for f in found)
+
+
+def test_a_surface_at_its_stop_has_less_left():
+    """Camber pushes both ailerons down as far as 140 of 150 %: down only 10 of 100 are left, up all of it."""
+    lines = tuple(
+        MixLine(name=t, target=t, source="full", gain=140.0, when="switch_b@1")
+        for t in ("left_aileron", "right_aileron")
+    )
+    leads = {t: {"stop_pos": 150.0} for t in ("left_aileron", "right_aileron")}
+    found = shake(Ask(from_parts(mixes=(*ROLL, *lines), leads=leads)), ("S1", "S2")).findings
+    assert [f.statement for f in found] == ["S2", "S2"]  # one goes up as the other can't go down: 55 % of roll is left
+    assert [f.part for f in found] == ["program.mixes[4].gain", "program.mixes[5].gain"]
+    assert all(f.text.split(" of its")[0].endswith("loses 90 %") for f in found)
+
+
+def test_a_slow_that_lets_a_command_through_nothing_on_its_way():
+    """From one way of roll to another, both slow: half way neither is there."""
+    lines = tuple(
+        MixLine(name=f"{t} {w}", target=t, source="roll", gain=g, when=w, in_s=4.0)
+        for w in ("!switch_b@1", "switch_b@1")
+        for t, g in (("left_aileron", 100.0), ("right_aileron", -100.0))
+    )
+    found = shake(Ask(from_parts(mixes=lines)), ("S8",)).findings
+    assert {f.text for f in found} <= {
+        f"On the way to {to} (B) roll passes through less than at both ends: none of it is left."
+        for to in ("on", "off")
+    }
+    assert found and all(f.confirmed and f.level == "fault" and f.part.startswith("program.mixes[") for f in found)
