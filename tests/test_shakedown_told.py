@@ -14,7 +14,7 @@ from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Setting
 from hypsos.core.model.reach import motor_reach
 from hypsos.core.parts.linkage import Linkage
-from hypsos.core.parts.logic import Adjuster, Compare, Tunable
+from hypsos.core.parts.logic import Adjuster, Compare, Delay, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.wiring import Failsafe, YLead
 from hypsos.core.shakedown import papers
@@ -26,7 +26,7 @@ from hypsos.core.shakedown.report import as_json, as_text, comparison_text, proo
 from hypsos.core.shakedown.search import shake
 from hypsos.core.shakedown.statements import Ask, Finding, Move, Searched, Shakedown
 from hypsos.core.shakedown.surfaces import SurfaceSearch
-from hypsos.core.shakedown.waits import orders
+from hypsos.core.shakedown.waits import first_of, orders
 
 MOVES = (Move(0.0, "flap", 1.0), Move(0.5, "stick", 100.0), Move(0.6, "link", 0.0))
 SAID = ("Flap switch to half", "throttle stick full", "the link is lost")
@@ -309,3 +309,18 @@ def test_a_slow_that_lets_a_command_through_nothing_on_its_way():
     told = "On the way to on (B) roll passes through less than at both ends: 2 % of it is left."
     assert [(f.text, f.level, f.confirmed) for f in found] == [(told, "fault", True)]
     assert found[0].part.startswith("program.mixes[")
+
+
+def test_what_has_ended_whenever_something_longer_has():
+    model = with_at(from_parts(motors=True), "program.guard.level", 4)
+    relock = model.program.guard.relock_s
+    assert first_of(model, {"failsafe": relock}) == {"failsafe": ("guard.lost",)}
+    assert first_of(model, {"failsafe": relock / 2}) == {} == first_of(from_parts(motors=True), {"failsafe": relock})
+    logic = tuple(
+        Delay(kind=k, name=n, of=of, seconds=s)
+        for n, k, of, s in (
+            ("long", "on_delay", "switch_b@1", 2.0), ("short", "on_delay", "switch_b@1", 1.0),
+            ("other", "on_delay", "switch_c@1", 0.5), ("off", "off_delay", "switch_b@1", 0.5),
+        )
+    )  # fmt: skip
+    assert first_of(from_parts(logic=logic), {}) == {"?long.on_delay": ("?short.on_delay",)}
