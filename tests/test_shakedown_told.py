@@ -7,6 +7,7 @@ import json
 import numpy as np
 import pytest
 from faulty import demo_model
+from motors import THROTTLE
 from parts import from_parts
 
 from hypsos.core.checking.reader import from_json
@@ -16,6 +17,7 @@ from hypsos.core.model.reach import motor_reach
 from hypsos.core.parts.linkage import Linkage
 from hypsos.core.parts.logic import Adjuster, Compare, Delay, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.voice import Timer
 from hypsos.core.parts.wiring import Failsafe, YLead
 from hypsos.core.shakedown import papers
 from hypsos.core.shakedown.compare import compared
@@ -91,6 +93,7 @@ def test_json_has_every_field():
         "statement": "M3", "level": "danger", "part": "leads[8].failsafe", "text": "Motor still runs.", "confirmed": True,
         "sequence": [{"t_s": m.t_s, "set": m.control, "to": m.to} for m in MOVES], "length_s": 2.6,
     }  # fmt: skip
+    assert (made["findings"][1]["length_s"], made["findings"][1]["sequence"]) == (0.0, [])
     assert made["searched"] == [
         {"statement": "M3", "situations": 1200, "complete": True, "possible": 0, "seconds": 0.5},
         {"statement": "S2", "situations": 1, "complete": False, "possible": 2, "seconds": 0.25,
@@ -324,3 +327,13 @@ def test_what_has_ended_whenever_something_longer_has():
         )
     )  # fmt: skip
     assert first_of(from_parts(logic=logic), {}) == {"?long.on_delay": ("?short.on_delay",)}
+
+
+@pytest.mark.parametrize("when", ["guard:released", "timer:flight", "!guard:locked"])
+def test_lines_that_go_by_the_guard_or_a_timer_are_looked_at_in_both(when):
+    timer = Timer(name="flight", label="Flight", when="switch_b@1", counts="down", span_s=5.0)
+    line = MixLine(name="Flap", target="left_flap", source="full", gain=50.0, when=when)
+    model = with_at(from_parts(mixes=(*THROTTLE, line), motors=True), "program.timers", (timer,))
+    search = SurfaceSearch(model, 100_000, lambda: False)
+    ends = {side: far for side, far, _, _ in search.reached(search.deciding.eye(("left_flap",)), "left_flap")}
+    assert ends == {1.0: 50.0, -1.0: 0.0}
