@@ -337,3 +337,18 @@ def test_lines_that_go_by_the_guard_or_a_timer_are_looked_at_in_both(when):
     search = SurfaceSearch(model, 100_000, lambda: False)
     ends = {side: far for side, far, _, _ in search.reached(search.deciding.eye(("left_flap",)), "left_flap")}
     assert ends == {1.0: 50.0, -1.0: 0.0}
+
+
+def test_two_models_that_differ_in_time_only():
+    line = MixLine(name="Flap", target="left_flap", source="full", gain=50.0, when="switch_b@1")
+    one = from_parts(mixes=(line,))
+    for fields, says in (
+        ({"in_s": 1.0}, ("Left flap takes another time on its way.",)),
+        ({"out_s": 1.0}, ("Left flap takes another time on its way.",)), ({}, ()),
+    ):  # fmt: skip
+        found = compared(one, from_parts(mixes=(line.changed(fields),)))
+        assert (found.others, found.differences, found.proved) == (says, (), True)
+    more = compared(one, from_parts(mixes=(line.changed({"gain": 80.0}),)))
+    (only,) = more.differences
+    assert (only.label, only.first, only.second, only.where) == ("Left flap", "50.0 % down", "80.0 % down", "B to on")
+    assert only.most == pytest.approx(30.0) and only.confirmed and only.moves[-1].control == "switch_b"
