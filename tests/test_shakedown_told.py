@@ -20,12 +20,12 @@ from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.voice import Timer
 from hypsos.core.parts.wiring import Failsafe, YLead
 from hypsos.core.shakedown import papers
-from hypsos.core.shakedown.compare import compared
+from hypsos.core.shakedown.compare import Comparison, Difference, compared
 from hypsos.core.shakedown.giving import Giving
 from hypsos.core.shakedown.play import Stage, caption, way_words
 from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.report import as_json, as_text, comparison_text, proof_lines, searched_words, short_words
-from hypsos.core.shakedown.search import shake
+from hypsos.core.shakedown.search import Shaker, shake
 from hypsos.core.shakedown.statements import Ask, Finding, Move, Searched, Shakedown
 from hypsos.core.shakedown.surfaces import SurfaceSearch
 from hypsos.core.shakedown.waits import first_of, orders
@@ -352,3 +352,25 @@ def test_two_models_that_differ_in_time_only():
     (only,) = more.differences
     assert (only.label, only.first, only.second, only.where) == ("Left flap", "50.0 % down", "80.0 % down", "B to on")
     assert only.most == pytest.approx(30.0) and only.confirmed and only.moves[-1].control == "switch_b"
+
+
+def test_a_comparison_in_lines():
+    part = Difference(
+        "left_flap", "Left flap", 30.0, "50.0 % down", "80.0 % down", ("Landing",), "B to on", (), (), True
+    )
+    found = Comparison("One", "Two", (part,), ("Timers differ.",), 1500, True)
+    assert comparison_text(found) == [
+        "One and Two differ (1,500 situations, everything was searched):",
+        "Left flap                by up to 30.0 % in Landing: 50.0 % down, then 80.0 % down, with B to on",
+        "Timers differ.",
+    ]
+    assert comparison_text(Comparison("One", "Two", (), (), 7, False)) == [
+        "No difference between One and Two in 7 situations; not everything could be searched."
+    ]
+
+
+def test_how_far_a_search_has_come_grows_to_its_end():
+    told = []
+    Shaker().run(Ask(demo_model("samphire")), (), lambda share, what: told.append((share, what)))
+    shares = [share for share, _ in told]
+    assert shares == sorted(shares) and 0.0 == shares[0] < 0.5 < shares[-1] < 1.0 and all(what for _, what in told)
