@@ -374,3 +374,19 @@ def test_how_far_a_search_has_come_grows_to_its_end():
     Shaker().run(Ask(demo_model("samphire")), (), lambda share, what: told.append((share, what)))
     shares = [share for share, _ in told]
     assert shares == sorted(shares) and 0.0 == shares[0] < 0.5 < shares[-1] < 1.0 and all(what for _, what in told)
+
+
+def test_what_differs_only_between_the_bends_is_found():
+    """An expo, and a smooth curve through the points of a straight one: both agree at every bend and at every end."""
+    points = ((-100.0, -80.0), (0.0, 0.0), (50.0, 10.0), (100.0, 90.0))
+    straight = Response(points=points)
+    line = MixLine(name="Flap", target="left_flap", source="slider", gain=100.0, response=straight)
+    smooth = line.changed({"response": straight.changed({"shape": "smooth"})})
+    (flap,) = compared(from_parts(mixes=(line,)), from_parts(mixes=(smooth,))).differences
+    assert flap.part == "left_flap" and flap.most > 12.0 and flap.confirmed
+    plain, soft = (from_parts(settings={"pitch": Setting(expo=x)}) for x in (0.0, 40.0))
+    (elevator,) = compared(plain, soft).differences
+    assert elevator.most == pytest.approx(40.0 * 2 / 27**0.5, abs=0.02)  # c (x - x³) is most at x = 1/√3
+    mixes = tuple(x.changed({"target": t}) for x, t in ((line, "left_flap"), (smooth, "right_flap")))
+    found = shake(Ask(from_parts(mixes=mixes)), ("S3",)).findings
+    assert len(found) == 1 and found[0].confirmed and "Left flap goes to" in found[0].text

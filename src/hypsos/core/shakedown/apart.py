@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hypsos.core.ground.lanes import Array, Places
 from hypsos.core.model.choosing import asked_by
@@ -12,7 +14,10 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.lines import reads
 from hypsos.core.parts.logic import Gate
 from hypsos.core.shakedown.acting import blocks_of, knobs_of, upstream
-from hypsos.core.shakedown.deciding import Deciding, Eye
+from hypsos.core.shakedown.deciding import Deciding, Eye, alike
+
+MOST_OF_PART = 200_000
+"""Situations of one part, in cases of one kind, at the most."""
 
 
 class Apart:
@@ -26,13 +31,13 @@ class Apart:
 
     ``fixed`` controls stay where this says as far as a case lets them; ``more`` are sets besides those of the targets; with
     ``each`` every case stands for itself. ``put`` are controls that are put elsewhere than a case has them: one place of
-    theirs is enough, and every case stands for itself.
+    theirs is enough, and every case stands for itself. ``beside`` is what decides in another model that is looked at with it.
     """
 
     def __init__(
         self, deciding: Deciding, eye: Eye, targets: Sequence[str], cases: Places | None = None,
         fixed: Mapping[str, float] | None = None, more: Sequence[frozenset[str]] = (), each: bool = False,
-        put: Sequence[str] = (),
+        put: Sequence[str] = (), beside: tuple[Deciding, Eye] | None = None,
     ) -> None:  # fmt: skip
         self.eye, self.cases = eye, deciding.cases(eye) if cases is None else cases
         model, names = eye.cone.model, {k.name for k in eye.space.knobs}
@@ -42,18 +47,24 @@ class Apart:
             sets = [b for b in sets if not b & found] + [found.union(*met)]
         self.sets = [frozenset[str](), *(b for b in sorted(sets, key=sorted) if b & names)]
         rests = {k.name: k.values[k.rest] for k in eye.space.knobs} | dict(fixed or {})
-        shared, every = deciding.shared(eye), np.arange(len(self.cases))
+        every = np.arange(len(self.cases))
         self.like: list[Places] = []
+        self.whole = True
+        """Whether every place is among the situations; of very many only some are."""
         rows: list[tuple[Places, Places, Places]] = []
         for part, block in enumerate(self.sets):
             like = every
             if part and not each and not put:
-                asked_for = _asked(model, targets, block)
-                like = deciding.alike(eye, self.cases, asked_for, [n for n in shared if n in block])
+                both = [(deciding, eye), *([beside] if beside is not None else [])]
+                columns = [x[self.cases] for d, e in both for x in _deciders(d, e, targets, block)]
+                like = alike(columns) if columns else np.zeros(len(self.cases), np.intp)
             self.like.append(like)
             still = {n: v for n, v in rests.items() if n not in block or n in (fixed or {})}
             for own, mine in deciding.kinds(eye, self.cases[np.unique(like)]):
                 here = deciding.numbers(eye, own, still, (names - block) | set(put))
+                step = -(-len(here) * len(mine) // MOST_OF_PART)
+                if step > 1:
+                    self.whole, here = False, here[::step]
                 owners = np.repeat(mine, len(here))
                 rows.append((owners, np.tile(here, len(mine)), np.full(len(owners), part, np.intp)))
         none = np.zeros(0, np.intp)
@@ -94,6 +105,12 @@ class Apart:
         out = np.zeros(len(self.cases), np.intp)
         out[stands] = order[first]
         return out
+
+
+def _deciders(deciding: Deciding, eye: Eye, targets: Sequence[str], block: frozenset[str]) -> Iterator[NDArray[Any]]:
+    """What a set of controls goes by in every row."""
+    shared = [n for n in deciding.shared(eye) if n in block]
+    return deciding.columns_of(eye, _asked(eye.cone.model, targets, block), shared)
 
 
 def _asked(model: Model, targets: Sequence[str], block: frozenset[str]) -> set[str]:

@@ -20,15 +20,18 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.words import Part, power_percent, side_percent
 from hypsos.core.parts.airframe import Motor
-from hypsos.core.shakedown.acting import blocks_of
+from hypsos.core.shakedown.acting import bent, blocks_of, crooked
 from hypsos.core.shakedown.apart import Apart
-from hypsos.core.shakedown.deciding import Deciding, Eye, coded, decided
+from hypsos.core.shakedown.deciding import Deciding, Eye, Look, coded, decided
 from hypsos.core.shakedown.play import Played, Stage, captions, proved
 from hypsos.core.shakedown.reach import PIECE, Reach, Step
 from hypsos.core.shakedown.space import Knob, Space, space_of
 from hypsos.core.shakedown.statements import Move
 from hypsos.core.shakedown.states import Shelf
 
+BETWEEN = 3
+"""Places between one bend of a response and the next, where an expo or a smooth curve is told from another."""
+FINELY = 33
 LEAST = 0.05
 """Percent of full deflection by which two models may answer differently and still answer alike."""
 
@@ -173,6 +176,8 @@ class Comparing:
         self.space = _joined(*(space_of(s.cone, bends=False, ends=False) for s in self.sides))
         self.reach = _JointReach(*self.sides, self.space, most, stopped).run()
         self._take()
+        self._straight = True
+        """Whether everything bends where it was looked at."""
 
     def _take(self) -> None:
         """Both sides' cases from what was reached together."""
@@ -201,41 +206,79 @@ class Comparing:
                 found.append(difference)
         found.sort(key=lambda d: -d.most)
         first, second = self.models
-        return Comparison(first.name, second.name, tuple(found), tuple(self._others()), situations, self.reach.complete)
+        return Comparison(
+            first.name,
+            second.name,
+            tuple(found),
+            tuple(self._others()),
+            situations,
+            self.reach.complete and self._straight,
+        )
 
     def _part(self, name: str) -> tuple[int, Difference | None]:
         one = self.sides[0]
-        eyes = tuple(s.eye((name,)) for s in self.sides)
+        eyes = tuple(s.eye((name,), between=BETWEEN) for s in self.sides)
         space = _joined(eyes[0].space, eyes[1].space)
+        self._straight &= not any(
+            not e.space.whole or bent(e.cone.model, name) or crooked(e.cone.model, name) for e in eyes
+        )
         joint = tuple(Eye(e.cone, space, e.plan) for e in eyes)
         columns = [x for side, eye in zip(self.sides, joint, strict=True) for x in side.deciders(eye)]
         if not len(one.nodes):
             return 0, None
         cases = np.sort(np.unique(coded(columns), return_index=True)[1]) if columns else np.zeros(1, np.intp)
         sets = [b for e in eyes for b in blocks_of(e.cone.model, name)]
-        apart = Apart(one, joint[0], (name,), cases, more=sets, each=True)
+        apart = Apart(one, joint[0], (name,), cases, more=sets, beside=(self.sides[1], joint[1]))
         owners, numbers = apart.owners, apart.numbers
         hands = space.values(numbers)
-        looks = [
-            s.look(e, owners, {n: v for n, v in hands.items() if n in e.plan.rest})
-            for s, e in zip(self.sides, joint, strict=True)
-        ]
+        looks = self._looks(joint, owners, hands)
         stands = [k.stand(self.leads[i][name].name) for i, k in enumerate(looks)]
-        i = self._most(stands, [k.sum(name) for k in looks], apart)
+        sums = [k.sum(name) for k in looks]
+        i = self._most(stands, sums, apart)
         if i is None:
             return len(owners), None
         case, number_ = i
         at = np.array([case], np.intp)
-        own = {n: v for n, v in space.values(np.array([number_], np.intp)).items()}
-        ends = [
-            float(s.look(e, at, {n: v for n, v in own.items() if n in e.plan.rest}).stand(self.leads[k][name].name)[0])
-            for k, (s, e) in enumerate(zip(self.sides, joint, strict=True))
-        ]
+        own = {n: float(v[0]) for n, v in space.values(np.array([number_], np.intp)).items()}
+        for knob in space.knobs:
+            own = self._further(name, joint, at, own, knob)
+        ends = [float(x[0]) for x in self._stands(name, joint, at, {n: np.array([v]) for n, v in own.items()})]
         if abs(ends[0] - ends[1]) <= LEAST:
             return len(owners), None
-        return len(owners), self._told(
-            name, joint[0], case, {n: float(v[0]) for n, v in own.items()}, ends, owners, stands
-        )
+        differ = np.unique(owners[self._apart(stands) | self._apart(sums)])
+        return len(owners), self._told(name, joint[0], case, own, ends, differ)
+
+    def _apart(self, values: Sequence[Array]) -> Flags:
+        return np.asarray(np.abs(values[0] - values[1]) > LEAST)
+
+    def _looks(self, joint: Sequence[Eye], cases: Places, hands: Mapping[str, Array]) -> list[Look]:
+        """Both models in the same cases with the same hands."""
+        return [
+            s.look(e, cases, {n: v for n, v in hands.items() if n in e.plan.rest})
+            for s, e in zip(self.sides, joint, strict=True)
+        ]
+
+    def _stands(self, name: str, joint: Sequence[Eye], case: Places, hands: Mapping[str, Array]) -> list[Array]:
+        looks = self._looks(joint, case.repeat(len(next(iter(hands.values()), case))), hands)
+        return [k.stand(self.leads[i][name].name) for i, k in enumerate(looks)]
+
+    def _further(
+        self, name: str, joint: Sequence[Eye], case: Places, own: dict[str, float], knob: Knob
+    ) -> dict[str, float]:
+        """The hands with a control where both parts stand furthest apart between its places next to this one, as far as no
+        condition hangs on it."""
+        control = self.models[0].transmitter.control(knob.name)
+        deciding = any(knob.name in s.shared(e) for s, e in zip(self.sides, joint, strict=True))
+        if deciding or len(knob.values) < 3 or (control is not None and control.is_switch):
+            return own
+        at = int(np.argmin(np.abs(np.array(knob.values) - own[knob.name])))
+        near = np.linspace(knob.values[max(0, at - 1)], knob.values[min(at + 1, len(knob.values) - 1)], FINELY)
+        near = np.append(near, own[knob.name])
+        hands = {n: np.full(len(near), v) for n, v in own.items()} | {knob.name: near}
+        one, two = self._stands(name, joint, case, hands)
+        gap = np.abs(one - two)
+        best = int(np.argmax(gap))
+        return own | {knob.name: float(near[best])} if gap[best] > gap[-1] + 1e-6 else own
 
     def _most(self, stands: Sequence[Array], sums: Sequence[Array], apart: Apart) -> tuple[int, int] | None:
         """The case and the hands at which two parts stand furthest apart: by what each part of the hands adds to that."""
@@ -248,11 +291,9 @@ class Comparing:
         return (best[1], best[2]) if best[0] > LEAST else None
 
     def _told(
-        self, name: str, eye: Eye, case: int, hands: Mapping[str, float], ends: Sequence[float], owners: Places,
-        stands: Sequence[Array],
-    ) -> Difference:  # fmt: skip
+        self, name: str, eye: Eye, case: int, hands: Mapping[str, float], ends: Sequence[float], differ: Places
+    ) -> Difference:
         part, first = self.parts[name], self.models[0]
-        differ = np.unique(owners[np.abs(stands[0] - stands[1]) > LEAST])
         modes = self.sides[0].cone.model.program.modes
         flown = sorted({int(i) for i in self.sides[0].columns["modes"][differ]}) if modes and len(differ) else []
         way = self.sides[0].way(case, eye, hands)

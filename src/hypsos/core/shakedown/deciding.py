@@ -151,9 +151,9 @@ class Deciding:
 
     # -- looking ----------------------------------------------------------------------------------------------------------
 
-    def eye(self, parts: Iterable[str], in_time: bool = False, angles: bool = False) -> Eye:
-        """What looks at these parts; ``angles``: at their angles as well."""
-        key = (tuple(parts), in_time, angles)
+    def eye(self, parts: Iterable[str], in_time: bool = False, angles: bool = False, between: int = 0) -> Eye:
+        """What looks at these parts; ``angles``: at their angles as well; ``between``: also between the bends."""
+        key = (tuple(parts), in_time, angles, between)
         cone = cone_of(self.model, parts=key[0], outputs=True, in_time=in_time)
         held = self._eyes.get(key)
         if held is not None and held[0] is cone:
@@ -163,7 +163,7 @@ class Deciding:
             leads = tuple(x.changed({"linkage": None, "measured": ()}) for x in cone.model.leads)
             seen = replace(cone, model=cone.model.changed({"leads": leads}))
         feeding = feeding_controls(seen.model)
-        whole = space_of(seen, most=EVERY_BEND)
+        whole = space_of(seen, most=EVERY_BEND, between=between)
         space = Space(tuple(k for k in whole.knobs if k.name in feeding), whole.whole)
         found = Eye(seen, space, compile_plan(seen.model), cone)
         self._eyes[key] = (cone, found)
@@ -192,15 +192,6 @@ class Deciding:
             return False
         both = coded([np.concatenate([a, b]) for a, b in zip(lasting, passing, strict=True)])
         return not np.isin(both[len(lasting[0]) :], both[: len(lasting[0])]).all()
-
-    def alike(self, eye: Eye, cases: Places, asked_for: Iterable[str], shared: Iterable[str]) -> Places:
-        """For each of these cases the place of the first of them in which these conditions, these shared controls and the
-        flight mode are the same."""
-        columns = [x[cases] for x in self.columns_of(eye, asked_for, shared)]
-        if not columns:
-            return np.zeros(len(cases), np.intp)
-        _, first, inverse = np.unique(coded(columns), return_index=True, return_inverse=True)
-        return np.asarray(first[inverse], np.intp)
 
     def deciders(self, eye: Eye) -> Iterator[NDArray[Any]]:
         """What an eye goes by in every row: the mode, the truth of conditions, where shared controls stand."""
@@ -357,6 +348,12 @@ def _texts(model: Model, modes: bool = True) -> set[str]:
     gates = {x.when for x in model.program.logic if isinstance(x, Gate)}
     asked_for = {text for path, text in asked_by(model) if modes or not path.startswith("program.modes")}
     return asked_for | gates
+
+
+def alike(columns: Sequence[NDArray[Any]]) -> Places:
+    """For every row of some columns of small numbers the place of the first that is the same."""
+    _, first, inverse = np.unique(coded(columns), return_index=True, return_inverse=True)
+    return np.asarray(first[inverse], np.intp)
 
 
 def coded(columns: Sequence[NDArray[Any]]) -> NDArray[np.int64]:

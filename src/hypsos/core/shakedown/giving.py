@@ -188,7 +188,7 @@ class Giving:
         eye = deciding.eye((name,))
         apart = search.apart(eye, (name,))
         owners, numbers = apart.owners, apart.numbers
-        search.count("S7", len(owners))
+        search.count("S7", len(owners), apart.whole)
         if not len(owners):
             return
         look = deciding.look(eye, owners, eye.space.values(numbers), (name,))

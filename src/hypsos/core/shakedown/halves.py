@@ -9,6 +9,7 @@ import numpy as np
 
 from hypsos.core.engine.motion import Motion
 from hypsos.core.ground.lanes import ARRAYS, Array, Flags, Places
+from hypsos.core.model.lines import all_lines
 from hypsos.core.model.words import number, side_percent
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.shakedown.apart import Apart
@@ -17,6 +18,9 @@ from hypsos.core.shakedown.play import Played
 from hypsos.core.shakedown.space import both_sides_alike
 from hypsos.core.shakedown.statements import Finding
 from hypsos.core.shakedown.surfaces import ALMOST, UNLIKE, UNLIKE_DEG, SurfaceSearch
+
+BETWEEN = 3
+"""Places between one bend of a response and the next, where halves whose responses differ are looked at."""
 
 
 class _Seen(NamedTuple):
@@ -47,7 +51,7 @@ class Halves:
     def alike(self, name: str, other: str) -> Iterator[Finding]:
         """S3: halves of a pair that answer differently to what moves both."""
         deciding = self.search.deciding
-        eye = deciding.eye((name, other))
+        eye = deciding.eye((name, other), between=BETWEEN if self._bent_apart(name, other) else 0)
         across = {self.search.steered[c] for c in ("roll", "yaw") if c in self.search.steered} | {
             "roll_trim",
             "yaw_trim",
@@ -102,6 +106,14 @@ class Halves:
 
         yield self.search.finding("S3", "fault", part, text, deciding.way(case, eye, at), check, (name, other))
 
+    def _bent_apart(self, name: str, other: str) -> bool:
+        """Whether responses to one half have another shape than those to the other."""
+        lines = [p.line for p in all_lines(self.search.model)]
+        one, two = (
+            sorted(repr((x.response, x.differential, x.combine)) for x in lines if x.target == n) for n in (name, other)
+        )
+        return one != two
+
     def _seen(self, eye: Eye, name: str, other: str, across: set[str], each: bool) -> _Seen | None:
         """Both halves wherever the hands are, and where the sum of the first goes furthest."""
         search, deciding = self.search, self.search.deciding
@@ -115,7 +127,7 @@ class Halves:
         look = search.looked(eye, owners, numbers)
         hands = eye.space.values(numbers)
         mirror = deciding.look(eye, owners, {n: -v if n in across else v for n, v in hands.items()})
-        search.count("S3", len(owners))
+        search.count("S3", len(owners), apart.whole)
         stands = look.stand(search.leads[name].name), mirror.stand(search.leads[other].name)
         deg = self._apart(name, stands[0], other, stands[1])
         wrong = np.abs(stands[0] - stands[1]) > UNLIKE

@@ -7,6 +7,7 @@ goes straight.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -91,9 +92,10 @@ class Space:
                     yield n, here, numbers[here] + (to - at[here]) * stride
 
 
-def space_of(cone: Cone, bends: bool = True, ends: bool = True, most: int = MOST_BENDS) -> Space:
+def space_of(cone: Cone, bends: bool = True, ends: bool = True, most: int = MOST_BENDS, between: int = 0) -> Space:
     """The space of a cone. Without ``bends`` a control is told apart only by what compares it; without ``ends`` it is then
-    left where it rests. Of the places at which responses bend not more than ``most`` are kept for each control."""
+    left where it rests. Of the places at which responses bend not more than ``most`` are kept for each control. ``between``:
+    so many places more from each to the next, where what is round is told from what is straight."""
     model = cone.model
     rest = resting(model) | {"link": 1.0, "power": 1.0, "link_quality": 100.0}
     levels, sources = _levels(model), _sources(model)
@@ -121,6 +123,9 @@ def space_of(cone: Cone, bends: bool = True, ends: bool = True, most: int = MOST
                     whole = False
                     bent = [bent[i] for i in np.linspace(0, len(bent) - 1, most).round().astype(int)]
                 values |= {low, high, *bent}
+                edges = sorted(values) if between else []
+                for a, b in itertools.pairwise(edges):
+                    values |= {a + (b - a) * k / (between + 1) for k in range(1, between + 1)} if b - a > 1.0 else set()
             if name in cone.free:
                 values |= _stored(model, cone.free[name])
             if not ends and name not in levels:

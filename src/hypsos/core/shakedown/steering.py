@@ -131,7 +131,7 @@ class Steering:
         mid = self._sums(apart, np.arange(len(apart)), 0.0)
         at = apart.first(apart.numbers)
         moved, table = apart.numbers - at[apart.places], _table(apart, mine)
-        search.count("S1", len(apart) + 2 * len(own))
+        search.count("S1", len(apart) + 2 * len(own), apart.whole)
         found = []
         for end in ENDS:
             far = mid.copy()

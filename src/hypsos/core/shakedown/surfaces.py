@@ -218,7 +218,7 @@ class SurfaceSearch:
     def reached(self, eye: Eye, name: str) -> Iterator[tuple[float, float, int, int]]:
         """How far a sum goes to each side: (side, percent, case, number of the hands)."""
         apart = self.apart(eye, (name,))
-        self.count("S2", len(apart))
+        self.count("S2", len(apart), apart.whole)
         if len(apart):
             yield from apart.furthest(self.looked(eye, apart.owners, apart.numbers).sum(name))
 
