@@ -390,3 +390,14 @@ def test_what_differs_only_between_the_bends_is_found():
     mixes = tuple(x.changed({"target": t}) for x, t in ((line, "left_flap"), (smooth, "right_flap")))
     found = shake(Ask(from_parts(mixes=mixes)), ("S3",)).findings
     assert len(found) == 1 and found[0].confirmed and "Left flap goes to" in found[0].text
+
+
+def test_what_cancels_is_told_once_for_each_two():
+    lines = tuple(
+        MixLine(name=n, target="left_flap", source=s, gain=g)
+        for n, s, g in (("One", "slider", 40.0), ("Other", "pitch", 30.0), ("Back", "slider", -40.0))
+    )
+    found = shake(Ask(from_parts(mixes=lines)), ("S7",)).findings
+    assert [(f.text, f.level) for f in found] == [
+        ("One and Back cancel on left flap over the whole travel, 40 % each: neither does anything there.", "advice")
+    ]
