@@ -111,3 +111,14 @@ def test_a_model_without_pairs_is_complete_there():
     leads = tuple(x for x in model.leads if x.target in ("elevator", "rudder"))
     found = shake(Ask(model.changed({"leads": leads})), ("S3",))
     assert found.searched[0].complete and found.searched[0].situations == 0
+
+
+@pytest.mark.parametrize(("count", "complete"), [(5, True), (15, False)])
+def test_more_bends_than_are_searched_at_a_motor_are_said(count, complete):
+    points = tuple((-100.0 + 200.0 * i / count, -100.0 + 200.0 * i / count) for i in range(count + 1))
+    lines = tuple(
+        MixLine(name=t, target=t, source="thrust", response=Response(points=points))
+        for t in ("left_motor", "right_motor")
+    )
+    found = shake(Ask(from_parts(mixes=lines, motors=True)), ("M1", "M2"))
+    assert [s.complete for s in found.searched] == [True, complete]

@@ -20,7 +20,7 @@ from hypsos.core.shakedown.moving import Moving
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, STOPPED, Ask, Finding, Searched, Shakedown
 from hypsos.core.shakedown.steering import Steering
-from hypsos.core.shakedown.surfaces import SurfaceSearch
+from hypsos.core.shakedown.surfaces import BENT, SurfaceSearch
 
 MOST = 6_000_000
 """Situations computed for one question at the most."""
@@ -152,6 +152,8 @@ class Shaker:
             tried = dict.fromkeys(("M1", "M2", "M3", "M4", "M6"), count) | {"M5": motors, "F1": motors}
             searched = () if search.reach.complete else ("M1", "M2", "M3", "M4", "M6")
             partly = dict.fromkeys(searched, search.reach.partly)
+            if not search.space.whole:
+                partly |= {s: partly.get(s, BENT) for s in ("M2", "M6")}
             return _Done(tuple(search.findings()), tried, partly)
 
         recipes = tuple((i, r) for i, r in enumerate(model.program.recipes) if r.kind == "differential_thrust")
