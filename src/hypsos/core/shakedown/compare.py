@@ -296,13 +296,16 @@ class Comparing:
         part, first = self.parts[name], self.models[0]
         modes = self.sides[0].cone.model.program.modes
         flown = sorted({int(i) for i in self.sides[0].columns["modes"][differ]}) if modes and len(differ) else []
-        way = self.sides[0].way(case, eye, hands)
+        way, most = self.sides[0].way(case, eye, hands), abs(ends[0] - ends[1])
         other = Stage(self.models[1])
 
+        def stood(played: Played) -> tuple[float, float]:
+            results = played.result, other.again(played).result
+            x, y = (np.ravel(r.outputs[self.leads[k][name].name].stand)[-1] for k, r in enumerate(results))
+            return float(x), float(y)
+
         def check(played: Played) -> bool:
-            again = other.again(played)
-            x = np.ravel(played.result.outputs[self.leads[0][name].name].stand)[-1]
-            y = np.ravel(again.result.outputs[self.leads[1][name].name].stand)[-1]
+            x, y = stood(played)
             return bool(abs(x - y) > 0.9 * abs(ends[0] - ends[1]))
 
         steps = [
@@ -311,8 +314,10 @@ class Comparing:
         proof = proved(Stage(first), steps, check) if not isinstance(part, Motor) else None
         moves = proof.moves if proof is not None else Stage(first).moves(steps, 0.1)[0]
         said = captions(first, moves)
+        if proof is not None and proof.confirmed:  # as the bench shows it, with the trims of the flight mode
+            ends = stood(Stage(first).play(moves, proof.look_s))
         return Difference(
-            name, part.label, abs(ends[0] - ends[1]), _stand(part, ends[0]), _stand(part, ends[1]),
+            name, part.label, most, _stand(part, ends[0]), _stand(part, ends[1]),
             tuple(mode_label(first, modes[i].name) for i in flown), ", ".join(said) or "everything at rest", moves, said,
             proof.confirmed if proof is not None else True,
         )  # fmt: skip
