@@ -43,11 +43,11 @@ class Model(Value):
     name: Label
     note: Note = ""
     airframe: Airframe
-    transmitter: Transmitter = Field(default_factory=Transmitter)
-    receiver: Receiver = Field(default_factory=Receiver)
+    transmitter: Transmitter = Field(default={}, validate_default=True)  # made by the model's own validator
+    receiver: Receiver = Field(default={}, validate_default=True)
     leads: Annotated[tuple[Lead, ...], Field(max_length=200)] = ()
     y_leads: Annotated[tuple[YLead, ...], Field(max_length=100)] = ()
-    program: Program = Field(default_factory=Program)
+    program: Program = Field(default={}, validate_default=True)
     scenarios: Annotated[tuple[Scenario, ...], Field(max_length=20)] = ()
     proposed: Annotated[tuple[Proposable, ...], Field(max_length=len(get_args(Proposable)))] = ()
     sheet_of: Annotated[str, StringConstraints(pattern="^[0-9a-f]{0,16}$")] = ""
@@ -59,7 +59,12 @@ def digest(model: Model) -> str:
     from hashlib import sha256
 
     bare = model.changed({"note": "", "proposed": (), "sheet_of": "", "scenarios": (), "not_asked": {}})
-    return sha256(bare.model_dump_json(exclude_defaults=True).encode()).hexdigest()[:16]
+    left_out = {key for key in ("transmitter", "receiver", "program") if _untouched(getattr(bare, key))}
+    return sha256(bare.model_dump_json(exclude_defaults=True, exclude=left_out).encode()).hexdigest()[:16]
+
+
+def _untouched(part: Value) -> bool:
+    return all(value == type(part).model_fields[key].get_default(call_default_factory=True) for key, value in part)
 
 
 V = TypeVar("V")

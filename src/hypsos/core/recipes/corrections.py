@@ -20,6 +20,10 @@ class TurnShare(Value):
     right: Percent = 0.0
 
 
+def _usual_helps() -> tuple[TurnShare, ...]:
+    return (TurnShare(left=12, right=12),)
+
+
 class CoordinatedTurn(RecipeBase):
     """Rudder += g * roll, with a share of its own at each position of ``control`` and for each side. ``against`` are the
     panels that go the other way: a V-tail's left one."""
@@ -39,7 +43,7 @@ class CoordinatedTurn(RecipeBase):
     label: Label = "Coordinated turn"
     signal: Name = "turn_help"
     control: Name | None = None
-    helps: Annotated[tuple[TurnShare, ...], Field(min_length=1, max_length=6)] = (TurnShare(left=12, right=12),)
+    helps: Annotated[tuple[TurnShare, ...], Field(min_length=1, max_length=6)] = Field(default_factory=_usual_helps)
     with_trim: bool = False
     rudders: Parts
     against: Parts = ()

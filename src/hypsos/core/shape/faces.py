@@ -92,12 +92,12 @@ class Turning:
         return rows, corners, normals, self._edges[places] @ turns + self._pivots[places][:, None]
 
 
-def of_quads(quads: list[Array], outward: list[Array], material: str, part: str = "") -> Faces:
-    corners = np.array(quads)
+def of_quads(quads: Sequence[Array] | Array, outward: Sequence[Array] | Array, material: str, part: str = "") -> Faces:
+    """Faces of quads (N, 4, 3) in any turn; each normal looks to the side of its ``outward`` (N, 3)."""
+    corners = np.asarray(quads)
     a, b = corners[:, 2] - corners[:, 0], corners[:, 3] - corners[:, 1]
-    normals = np.cross(a, b)
-    length = np.linalg.norm(normals, axis=1, keepdims=True)
+    normals = a[:, [1, 2, 0]] * b[:, [2, 0, 1]] - a[:, [2, 0, 1]] * b[:, [1, 2, 0]]
+    length = np.sqrt((normals**2).sum(axis=1, keepdims=True))
     normals = normals / np.where(length > 0, length, 1)
-    flip = np.einsum("ij,ij->i", normals, np.array(outward)) < 0
-    normals[flip] *= -1
+    normals[(normals * np.asarray(outward)).sum(axis=1) < 0] *= -1
     return Faces(corners, normals, material, part)

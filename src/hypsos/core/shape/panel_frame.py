@@ -7,8 +7,6 @@ import numpy as np
 from hypsos.core.parts.airframe import Panel
 from hypsos.core.shape.faces import Array
 
-STATIONS = np.array([0.0, 0.025, 0.09, 0.22, 0.4, 0.6, 0.8, 1.0])
-STRIP_MM = 130.0
 AFT = np.array([1.0, 0.0, 0.0])
 
 
@@ -29,16 +27,17 @@ class PanelFrame:
             self.normal = np.array([0.0, -side * np.sin(tilt), np.cos(tilt)])
             self.vertical = False
 
-    def chord(self, eta: float) -> float:
+    def chord(self, eta: float | Array) -> Array:
+        """The chord in mm at one place of the span, or at many."""
         p = self.panel
-        return p.root_chord_mm + (p.tip_chord_mm - p.root_chord_mm) * eta / self.half
+        return np.asarray(p.root_chord_mm + (p.tip_chord_mm - p.root_chord_mm) * np.asarray(eta, float) / self.half)
 
-    def point(self, eta: float, xi: float | Array, w: float | Array = 0.0) -> Array:
-        """One point, or as many as ``xi`` and ``w`` have; ``w`` as a share of the chord."""
-        p, chord = self.panel, self.chord(eta)
-        lead = self.root + p.sweep_mm * eta / self.half * AFT
-        along, across = np.asarray(xi, float)[..., None] * chord, np.asarray(w, float)[..., None] * chord
-        return np.asarray(lead + eta * self.span + along * AFT + across * self.normal)
+    def point(self, eta: float | Array, xi: float | Array, w: float | Array = 0.0) -> Array:
+        """Points (..., 3) for places that go together as NumPy has it: ``eta`` in mm, ``xi`` and ``w`` as shares of the chord."""
+        chord = self.chord(eta)
+        out = (self.panel.sweep_mm / self.half * AFT + self.span) * np.asarray(eta, float)[..., None]
+        along, across = (np.asarray(xi, float) * chord)[..., None], (np.asarray(w, float) * chord)[..., None]
+        return np.asarray(self.root + out + along * AFT + across * self.normal)
 
     def thickness(self, xi: Array | float) -> tuple[Array, Array]:
         """Upper and lower outline at shares of the chord (a symmetric thickness law, flattened below on a wing)."""
@@ -49,5 +48,4 @@ class PanelFrame:
         return half + camber, -half + camber
 
     def outline(self) -> Array:
-        corners = ((0.0, 0.0), (self.half, 0.0), (self.half, 1.0), (0.0, 1.0))
-        return np.array([self.point(eta, xi) for eta, xi in corners])
+        return self.point(np.array([0.0, self.half, self.half, 0.0]), np.array([0.0, 0.0, 1.0, 1.0]))

@@ -12,13 +12,11 @@ import numpy as np
 
 from hypsos.core.parts.airframe import PLATES, Airframe, Surface
 from hypsos.core.shape.faces import Array, Faces, Hinged, of_quads
-from hypsos.core.shape.panel_frame import PanelFrame
+from hypsos.core.shape.panel_frame import AFT, PanelFrame
 from hypsos.core.shape.solid_body import device_parts, fuselage, fuselage_outline, nacelle, struts, undercarriage
 
 STATIONS = np.array([0.0, 0.025, 0.09, 0.22, 0.4, 0.6, 0.8, 1.0])
 STRIP_MM = 130.0
-AROUND = 14
-AFT = np.array([1.0, 0.0, 0.0])
 
 
 class Solid(NamedTuple):
@@ -57,106 +55,85 @@ def _on_side(surface: Surface, side: float) -> bool:
 
 
 def _panel(frame: PanelFrame, surfaces: list[Surface]) -> list[Faces]:
-    breaks = {0.0, frame.half, *(s.start_mm for s in surfaces), *(s.end_mm for s in surfaces)}
-    marks = sorted(breaks)
-    etas = [marks[0]]
-    for left, right in itertools.pairwise(marks):
-        pieces = max(1, int(np.ceil((right - left) / STRIP_MM)))
-        etas += [left + (right - left) * (i + 1) / pieces for i in range(pieces)]
+    marks = sorted({0.0, frame.half, *(s.start_mm for s in surfaces), *(s.end_mm for s in surfaces)})
+    etas = np.concatenate([[marks[0]], *(_cut(left, right)[1:] for left, right in itertools.pairwise(marks))])
+    strips = np.stack([etas[:-1], etas[1:]], axis=1)  # (strips, 2): where each begins and ends along the span
+    deep = np.zeros(len(strips))  # the chord of the surface behind each
+    for s in reversed(surfaces):
+        deep[(strips.mean(axis=1) > s.start_mm) & (strips.mean(axis=1) < s.end_mm)] = s.chord_mm
+    ends = 1 - deep[:, None] / frame.chord(strips)
+    before = (ends[..., None] - 0.02 > STATIONS).sum(axis=2).min(axis=1)  # stations in front of each strip's end
     skin: list[Array] = []
     out: list[Array] = []
-    cut: list[Array] = []
-    cut_out: list[Array] = []
-    aft = np.array([1.0, 0.0, 0.0])
-    for a, b in itertools.pairwise(etas):
-        middle = (a + b) / 2
-        surface = next((s for s in surfaces if s.start_mm < middle < s.end_mm), None)
-        ends = [1 - surface.chord_mm / frame.chord(e) if surface else 1.0 for e in (a, b)]
-        for upper in (True, False):
-            rows = []
-            for eta, end in zip((a, b), ends, strict=True):
-                xis = np.append(STATIONS[end - 0.02 > STATIONS], end)
-                ws = frame.thickness(xis)[0 if upper else 1]
-                rows.append(frame.point(eta, xis, ws))
-            n = min(len(rows[0]), len(rows[1]))
-            for i in range(n - 1):
-                skin.append(np.array([rows[0][i], rows[0][i + 1], rows[1][i + 1], rows[1][i]]))
-                out.append(frame.normal if upper else -frame.normal)
-        if surface:
-            corners = [
-                frame.point(eta, end, float(frame.thickness(end)[k]))
-                for eta, end, k in ((a, ends[0], 0), (a, ends[0], 1), (b, ends[1], 1), (b, ends[1], 0))
-            ]
-            cut.append(np.array(corners))
-            cut_out.append(aft)
+    for count in sorted(set(before.tolist())):
+        mine = before == count
+        at = np.broadcast_to(STATIONS[:count], (mine.sum(), 2, count))
+        xis = np.concatenate([at, ends[mine][..., None]], axis=2)
+        for ws, normal in zip(frame.thickness(xis), (frame.normal, -frame.normal), strict=True):
+            skin.append(_between(frame.point(strips[mine][..., None], xis, ws)))
+            out.append(np.broadcast_to(normal, (len(skin[-1]), 3)))
     tip = STATIONS if not any(s.end_mm >= frame.half - 1 for s in surfaces) else STATIONS[:-2]
-    high, low = (frame.point(frame.half, tip, w) for w in frame.thickness(tip))
-    for i in range(len(tip) - 1):
-        skin.append(np.array([high[i], high[i + 1], low[i + 1], low[i]]))
-        out.append(frame.span)
-    faces = _with_tip(frame, skin, out)
-    if cut:
-        faces.append(of_quads(cut, cut_out, "dark"))
+    skin.append(_between(frame.point(frame.half, tip, np.stack(frame.thickness(tip)))[None]))
+    out.append(np.broadcast_to(frame.span, (len(skin[-1]), 3)))
+    faces = _with_tip(frame, np.concatenate(skin), np.concatenate(out))
+    hollow = deep > 0
+    if hollow.any():
+        up, low = (frame.point(strips, ends, w)[hollow] for w in frame.thickness(ends))
+        edge = np.stack([up[:, 0], low[:, 0], low[:, 1], up[:, 1]], axis=1)
+        faces.append(of_quads(edge, np.broadcast_to(AFT, (len(edge), 3)), "dark"))
     return faces
 
 
-def _with_tip(frame: PanelFrame, skin: list[Array], out: list[Array]) -> list[Faces]:
+def _cut(start: float, end: float) -> Array:
+    """Where a length along the span is cut into strips, both ends included."""
+    return np.linspace(start, end, max(1, int(np.ceil((end - start) / STRIP_MM))) + 1)
+
+
+def _between(rows: Array) -> Array:
+    """The quads (..., 4, 3) between two rows of points each, (strips, 2, points, 3)."""
+    one, other = rows[:, 0], rows[:, 1]
+    return np.stack([one[:, :-1], one[:, 1:], other[:, 1:], other[:, :-1]], axis=2).reshape(-1, 4, 3)
+
+
+def _with_tip(frame: PanelFrame, skin: Array, out: Array) -> list[Faces]:
     """The skin, the outer part of a wide pair in the colour of its side, so that left and right are told apart."""
     limit = frame.half * 2 if frame.vertical else 0.86 * frame.half
-    along = (np.array(skin) - frame.point(0, 0)) @ frame.span
-    outer = (along.min(axis=1) > limit).tolist()
-    groups = []
-    for wanted, material in ((False, "wing"), (True, "left tip" if frame.side < 0 else "right tip")):
-        chosen = [i for i, o in enumerate(outer) if o == wanted]
-        if chosen:
-            groups.append(of_quads([skin[i] for i in chosen], [out[i] for i in chosen], material))
-    return groups
+    outer = ((skin - frame.point(0, 0)) @ frame.span).min(axis=1) > limit
+    parts = (("wing", ~outer), ("left tip" if frame.side < 0 else "right tip", outer))
+    return [of_quads(skin[among], out[among], material) for material, among in parts if among.any()]
 
 
 def _hinged(frame: PanelFrame, surface: Surface) -> Hinged:
     gap = min(3.0, (surface.end_mm - surface.start_mm) / 20)
     a, b = surface.start_mm + gap, surface.end_mm - gap
-    pieces = max(1, int(np.ceil((b - a) / STRIP_MM)))
-    etas = [a + (b - a) * i / pieces for i in range(pieces + 1)]
-    quads: list[Array] = []
-    out: list[Array] = []
+    etas = _cut(a, b)
+    xis = 1 - (surface.chord_mm - 1.5) / frame.chord(etas)
+    up, low = (frame.point(etas, xis, w) for w in frame.thickness(xis))
+    back = frame.point(etas, 1.0)
+    sides = [_between(np.stack([x, y], axis=1)[None].swapaxes(1, 2)) for x, y in ((up, back), (low, back), (up, low))]
+    ends = np.stack([up, back, back, low], axis=1)[[0, -1]]
+    quads = np.concatenate([*sides, ends])
+    looks = np.repeat([frame.normal, -frame.normal, -AFT], len(etas) - 1, axis=0)
+    faces = of_quads(quads, np.concatenate([looks, [-frame.span, frame.span]]), "surface", surface.name)
+    ends_mm = np.array([a, b])
+    start, end = frame.point(ends_mm, 1 - surface.chord_mm / frame.chord(ends_mm))
+    axis = _turning_down(frame, start, end)
+    return Hinged(surface.name, faces, start, axis, frame.point(ends_mm, 1.0), np.array([start, end]))
 
-    def edge(eta: float) -> tuple[Array, Array, Array]:
-        xi = 1 - (surface.chord_mm - 1.5) / frame.chord(eta)
-        up, low = frame.thickness(xi)
-        return frame.point(eta, xi, float(up)), frame.point(eta, xi, float(low)), frame.point(eta, 1.0)
 
-    for e0, e1 in itertools.pairwise(etas):
-        (u0, l0, t0), (u1, l1, t1) = edge(e0), edge(e1)
-        quads += [np.array([u0, t0, t1, u1]), np.array([l0, t0, t1, l1]), np.array([u0, u1, l1, l0])]
-        out += [frame.normal, -frame.normal, np.array([-1.0, 0.0, 0.0])]
-    for eta, sense in ((etas[0], -1.0), (etas[-1], 1.0)):
-        u, low, t = edge(eta)
-        quads.append(np.array([u, t, t, low]))
-        out.append(sense * frame.span)
-    start, end = (frame.point(e, 1 - surface.chord_mm / frame.chord(e)) for e in (a, b))
-    axis = (end - start) / np.linalg.norm(end - start)
+def _turning_down(frame: PanelFrame, start: Array, end: Array) -> Array:
+    """The unit axis through a hinge's ends about which + turns the rear edge down, or to the right."""
+    axis: Array = (end - start) / np.linalg.norm(end - start)
     wanted = frame.normal if frame.vertical else -frame.normal
-    if np.dot(np.cross(axis, np.array([1.0, 0.0, 0.0])), wanted) < 0:
-        axis = -axis
-    trailing = np.array([frame.point(a, 1.0), frame.point(b, 1.0)])
-    faces = of_quads(quads, out, "surface", surface.name)
-    return Hinged(surface.name, faces, start, axis, trailing, np.array([start, end]))
+    return -axis if np.cross(axis, AFT) @ wanted < 0 else axis
 
 
-# share of length, half-width, top, bottom (shares of half the width and of half the height),
-# glass from here to the next: 1 over the top as well, 2 at the sides only
 def _plate(frame: PanelFrame, surface: Surface) -> Hinged:
     """A plate let into the upper side behind the middle of the chord, hinged at its front edge."""
-    a, b = surface.start_mm, surface.end_mm
-    xi = [0.48 + share for share in (0.0, surface.chord_mm / frame.chord((a + b) / 2))]
-    lift = 0.004 * frame.chord(a)
-    (u0, t0), (u1, t1) = (
-        tuple(frame.point(e, x, float(frame.thickness(x)[0])) + lift * frame.normal for x in xi) for e in (a, b)
-    )
-    axis = (u1 - u0) / np.linalg.norm(u1 - u0)
-    if np.dot(np.cross(axis, AFT), -frame.normal) < 0:
-        axis = -axis
+    ends = np.array([[surface.start_mm], [surface.end_mm]])
+    xis = 0.48 + np.array([0.0, surface.chord_mm / float(frame.chord(ends).mean())])
+    lift = 0.004 * float(frame.chord(surface.start_mm)) * frame.normal
+    (u0, t0), (u1, t1) = frame.point(ends, xis, frame.thickness(xis)[0]) + lift
     quad = np.array([u0, t0, t1, u1])
     faces = of_quads([quad, quad], [frame.normal, -frame.normal], "surface", surface.name)
-    return Hinged(surface.name, faces, u0, axis, np.array([t0, t1]), np.array([u0, u1]))
+    return Hinged(surface.name, faces, u0, _turning_down(frame, u0, u1), np.array([t0, t1]), np.array([u0, u1]))

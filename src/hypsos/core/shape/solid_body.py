@@ -8,14 +8,11 @@ import numpy as np
 
 from hypsos.core.parts.airframe import STEERED, Airframe, Device, Fuselage, Motor
 from hypsos.core.shape.faces import Array, Faces, Hinged, of_quads, rotated
-from hypsos.core.shape.panel_frame import PanelFrame
+from hypsos.core.shape.panel_frame import AFT, PanelFrame
 
-STATIONS = np.array([0.0, 0.025, 0.09, 0.22, 0.4, 0.6, 0.8, 1.0])
-STRIP_MM = 130.0
 AROUND = 14
-AFT = np.array([1.0, 0.0, 0.0])
-
-
+# share of length, half-width, top, bottom (shares of half the width and of half the height),
+# glass from here to the next: 1 over the top as well, 2 at the sides only
 _OUTLINES = {
     "cabin": (
         (0.0, 0.34, 0.30, -0.34, 0), (0.02, 0.56, 0.50, -0.56, 0), (0.10, 0.80, 0.66, -0.82, 0),
@@ -49,27 +46,20 @@ def _rings(body: Fuselage) -> tuple[Array, list[int]]:
 
 def fuselage(body: Fuselage) -> list[Faces]:
     rings, glass = _rings(body)
-    angle = np.linspace(0, 2 * np.pi, AROUND, endpoint=False) + np.pi / AROUND
-    groups: dict[str, tuple[list[Array], list[Array]]] = {name: ([], []) for name in ("body", "belly", "glass", "dark")}
-    for i in range(len(rings) - 1):
-        for j in range(AROUND):
-            k = (j + 1) % AROUND
-            quad = np.array([rings[i, j], rings[i + 1, j], rings[i + 1, k], rings[i, k]])
-            middle = angle[j] + np.pi / AROUND
-            high = np.cos(middle) > 0.25
-            clear = high and (glass[i] == 1 or (glass[i] == 2 and abs(np.sin(middle)) > 0.5))
-            low = np.cos(middle) < -0.35
-            quads, out = groups["glass" if clear else "belly" if low else "body"]
-            quads.append(quad)
-            out.append(np.array([0.0, np.sin(middle), np.cos(middle)]))
-    quads, out = groups["dark"]
-    for end, sense in ((0, -1.0), (-1, 1.0)):
-        hub = rings[end].mean(axis=0)
-        for j in range(AROUND):
-            a, b = rings[end, j], rings[end, (j + 1) % AROUND]
-            quads.append(np.array([hub, a, b, hub]))
-            out.append(np.array([sense, 0.0, 0.0]))
-    return [of_quads(q, o, name) for name, (q, o) in groups.items() if q]
+    middle = np.linspace(0, 2 * np.pi, AROUND, endpoint=False) + 2 * np.pi / AROUND
+    across, up = np.sin(middle), np.cos(middle)
+    onward = np.roll(rings, -1, axis=1)
+    quads = np.stack([rings[:-1], rings[1:], onward[1:], onward[:-1]], axis=2)  # (rings, around, 4, 3)
+    out = np.broadcast_to(np.stack([np.zeros(AROUND), across, up], axis=1), (*quads.shape[:2], 3))
+    kind = np.array(glass[:-1])[:, None]
+    clear = (up > 0.25) & ((kind == 1) | ((kind == 2) & (np.abs(across) > 0.5)))
+    below = ~clear & (up < -0.35)
+    faces = [("body", ~clear & ~below), ("belly", below), ("glass", clear)]
+    shell = [of_quads(quads[among], out[among], name) for name, among in faces if among.any()]
+    ends = rings[[0, -1]]
+    hubs = np.broadcast_to(ends.mean(axis=1, keepdims=True), ends.shape)
+    caps = np.stack([hubs, ends, np.roll(ends, -1, axis=1), hubs], axis=2)
+    return [*shell, of_quads(caps.reshape(-1, 4, 3), np.repeat([-AFT, AFT], AROUND, axis=0), "dark")]
 
 
 def fuselage_outline(body: Fuselage) -> Array:
@@ -83,16 +73,11 @@ def _disc(centre: Array, radius: float, thick: float, material: str) -> Faces:
     angle = np.linspace(0, 2 * np.pi, 17)
     rim = np.stack([np.cos(angle) * radius, np.zeros(17), np.sin(angle) * radius], axis=1) + centre
     side = np.array([0.0, thick / 2, 0.0])
-    quads, out = [], []
-    for i in range(0, 16, 2):
-        for sense in (-1.0, 1.0):
-            a, b, c = (rim[i + k] + sense * side for k in range(3))
-            quads.append(np.array([centre + sense * side, a, b, c]))
-            out.append(np.array([0.0, sense, 0.0]))
-    for i in range(16):
-        quads.append(np.array([rim[i] - side, rim[i + 1] - side, rim[i + 1] + side, rim[i] + side]))
-        out.append((rim[i] + rim[i + 1]) / 2 - centre)
-    return of_quads(quads, out, material)
+    hub = np.broadcast_to(centre, (8, 3))
+    half = np.stack([hub, rim[:-1:2], rim[1::2], rim[2::2]], axis=1)
+    tread = np.stack([rim[:-1] - side, rim[1:] - side, rim[1:] + side, rim[:-1] + side], axis=1)
+    out = np.concatenate([np.repeat([-side, side], 8, axis=0), (rim[:-1] + rim[1:]) / 2 - centre])
+    return of_quads(np.concatenate([half - side, half + side, tread]), out, material)
 
 
 def undercarriage(body: Fuselage) -> list[Faces]:
