@@ -8,6 +8,7 @@ from itertools import combinations
 import pytest
 from hands import choose, every_view
 from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from hypsos.core.rundown import STEPS
@@ -143,3 +144,23 @@ def test_what_pages_need_is_loaded_while_the_hands_rest(qapp, qtbot, monkeypatch
     qtbot.waitUntil(lambda: not ahead.left, timeout=20_000)
     assert "hypsos.desk.widgets.plot" in sys.modules and not any(t.isActive() for t in ahead.findChildren(QTimer))
     ahead.deleteLater()
+
+
+def test_a_page_in_a_changed_look_is_as_one_made_in_it(window):
+    window.workbench.open("Marram")
+
+    def seen() -> QImage:
+        window.go("model")
+        for _ in range(8):
+            QApplication.processEvents()
+        return window.page("model").grab().toImage()
+
+    plain = seen()
+    for change, there, back in ((look.set_scale, 1.25, 1.0), (look.set_theme, "dark", "light")):
+        change(there)
+        kept = seen()
+        assert kept != plain and window.bench.sky.size() == window.bench.sky.sizeHint()
+        window.go("log")
+        window._drop_pages()
+        assert seen() == kept
+        change(back)

@@ -16,6 +16,7 @@ from hypsos.core.engine.outputs import OutputBank, Reception
 from hypsos.core.engine.result import Contribution, Figures, Result
 from hypsos.core.engine.situation import Situation, resting
 from hypsos.core.engine.voice import VoicePlan
+from hypsos.core.ground.kept import kept
 from hypsos.core.ground.lanes import ARRAYS, FRAME, Flags, Lane, Place, Signal, Table
 from hypsos.core.model.document import Model
 from hypsos.core.parts.transmitter import switch_value
@@ -199,6 +200,7 @@ def _single(situation: Situation, memory: Memory | None) -> tuple[float, dict[st
     return float(situation.t_s[0]), given
 
 
+@kept
 def compile_plan(model: Model) -> Plan:
     """Compile a model. Raises HypsosError naming the members of a circle."""
     return Plan(model)

@@ -25,7 +25,12 @@ class Sky(QWidget):
             made.hide()
             column.addWidget(made, 0, Qt.AlignmentFlag.AlignLeft)
             self.labels[kind] = made
+        look.follow(self, self._fit)
+        self._fit()
+
+    def _fit(self) -> None:
         self.move(look.px(10), look.px(10))
+        self.adjustSize()
 
     def say(self, kind: str, words: str) -> bool:
         """Say this, or nothing, in the place of its kind. True when it is something else than before."""

@@ -58,7 +58,7 @@ class FeelPlot(QWidget):
 
             self.plot = ResponsePlot(("full one way", "the other"), ("−100 %", "100 %"))
             self.plot.setAccessibleName("Response of the axis")
-            self.plot.setFixedHeight(look.px(262))
+            look.hold(self.plot, height=262)
             self._place.addWidget(self.plot)
             self.draw()
 

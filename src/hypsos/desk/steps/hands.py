@@ -79,7 +79,7 @@ class ControlCard(QFrame):
             return []
         for i in range(len(control.positions)):
             field = TextField(f"{control.label}, position {i + 1}", 60)
-            field.setFixedWidth(look.px(92))
+            look.hold(field, width=92)
             field.editingFinished.connect(partial(self._name_position, i))
             self.positions.append(field)
         return [flowing(*self.positions)]

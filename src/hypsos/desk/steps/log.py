@@ -54,7 +54,7 @@ class LogPage(StepPage):
             grid.addWidget(self.texts[key], i + 2, 1, 1, 2)
         self.remark = NoteField("Remark")
         self.remark.setPlaceholderText("What it did, what you would change.")
-        self.remark.setFixedHeight(look.px(56))
+        look.hold(self.remark, height=56)
         self.trims: dict[str, NumberField] = {}
         line = QGridLayout()
         for axis, senses in (("roll", ("left", "right")), ("pitch", ("down", "up")), ("yaw", ("left", "right"))):

@@ -39,7 +39,7 @@ class ModelPage(StepPage):
         self.complaint.hide()
         self.note = NoteField("Note", self._hand_in_note)
         self.note.setPlaceholderText("What it is for, what to remember.")
-        self.note.setFixedHeight(look.px(64))
+        look.hold(self.note, height=64)
         self._note_timer = QTimer(self)
         self._note_timer.setSingleShot(True)
         self._note_timer.setInterval(NOTE_PAUSE_MS)

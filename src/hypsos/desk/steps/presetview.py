@@ -133,12 +133,12 @@ class PresetView(QWidget):
         for start in range(0, len(stations), per):  # in bands, as many as there is room for
             for c, group in enumerate(stations[start : start + per]):
                 words = label(_station_words(group), "faint")
-                words.setFixedWidth(look.px(80))
+                look.hold(words, width=80)
                 self._grid.addWidget(words, r, c + 1)
             r += 1
             for mode in model.program.modes:
                 name = label(mode.label)
-                name.setFixedWidth(look.px(58))
+                look.hold(name, width=58)
                 self._grid.addWidget(name, r, 0)
                 for c, group in enumerate(stations[start : start + per]):
                     self._grid.addWidget(self._cell(mode.name, mode.label, group), r, c + 1)

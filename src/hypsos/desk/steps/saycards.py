@@ -304,7 +304,7 @@ class _Times(TextField):
     def __init__(self, name: str, owner: TimerCard, field: str, several: bool = False) -> None:
         super().__init__(f"{owner.words()[0]}: {name.lower()}", 80)
         self.owner, self.field, self.several, self.name = owner, field, several, name
-        self.setFixedWidth(look.px(200 if several else 70))
+        look.hold(self, width=200 if several else 70)
         self.setPlaceholderText("nothing" if several else "never")
         self.editingFinished.connect(self._put)
 

@@ -37,7 +37,7 @@ class SheetPage(StepPage):
         self.said.hide()
         self.view = QTextBrowser()
         self.view.setAccessibleName("Sheet")
-        self.view.setMinimumHeight(look.px(520))
+        look.hold(self.view, least_height=520)
         self.school = Choice()
         self.school.setAccessibleName("Where reversal is kept")
         for key, school in SCHOOLS.items():

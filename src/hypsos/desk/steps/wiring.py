@@ -134,7 +134,7 @@ class WiringPage(StepPage):
             box = Choice()
             box.setAccessibleName(f"Port of {lead.label}")
             box.addItems(["not plugged in", *(str(n) for n in range(1, self.workbench.loaded.receiver.ports + 1))])
-            box.setMinimumWidth(look.px(120))
+            look.hold(box, least_width=120)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(8)
             box.activated.connect(lambda port, name=lead.name: self.plug(name, port or None))

@@ -64,6 +64,22 @@ class Look:
         """A length at 100 % text size, in pixels at the present one."""
         return round(length * self.scale)
 
+    def hold(
+        self, widget: QWidget, width: float = 0, height: float = 0, least_width: float = 0, least_height: float = 0
+    ) -> None:  # fmt: skip
+        """Keep a widget's fixed or least width and height, in pixels at 100 % text size, in step with the text."""
+
+        def fit() -> None:
+            for length, put in (
+                (width, widget.setFixedWidth), (height, widget.setFixedHeight),
+                (least_width, widget.setMinimumWidth), (least_height, widget.setMinimumHeight),
+            ):  # fmt: skip
+                if length:
+                    put(self.px(length))
+
+        fit()
+        self.follow(widget, fit)
+
     def set_theme(self, name: str) -> None:
         """Choose ``light`` or ``dark``."""
         self.palette = DARK if name == "dark" else LIGHT
@@ -87,6 +103,9 @@ class Look:
         if isinstance(app, QApplication):
             app.setFont(self.font())
             app.setPalette(self._qt_palette())
+            app.setStyleSheet(
+                ""
+            )  # one sheet over another dresses every widget three times as slowly as none and then one
             app.setStyleSheet(style_sheet(self.palette, self.scale))
         for widget, action in self._followers:
             if not sip.isdeleted(widget):

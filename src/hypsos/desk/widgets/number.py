@@ -82,12 +82,8 @@ class NumberField(QWidget):
         column.addWidget(self.line)
         column.addWidget(self.complaint)
         self.setFocusProxy(self.line)
-        look.follow(self, self._fit)
-        self._fit()
+        look.hold(self.line, width=self._width)
         self.refresh()
-
-    def _fit(self) -> None:
-        self.line.setFixedWidth(look.px(self._width))
 
     def text_of(self, value: float) -> str:
         """The value as it is shown."""

@@ -27,8 +27,7 @@ class Section(QWidget):
         self._held = False
         self.setMouseTracking(True)
         self.setToolTip("Drag the trailing edge up or down.")
-        self.setFixedSize(look.px(78), look.px(34))
-        look.follow(self, lambda: self.setFixedSize(look.px(78), look.px(34)))
+        look.hold(self, width=78, height=34)
 
     def sizeHint(self) -> QSize:
         return QSize(look.px(78), look.px(34))

@@ -25,7 +25,7 @@ class SweepPlot(QWidget):
         self.lines: Sequence[SweepLine] = ()
         self.unit, self.x_words, self.ends = "%", "", ("up", "down")
         self.present: float | None = None
-        self.setMinimumHeight(look.px(230))
+        look.hold(self, least_height=230)
         look.follow(self, self.update)
 
     def sizeHint(self) -> QSize:
