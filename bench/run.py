@@ -59,7 +59,7 @@ def cold_start() -> None:
     print(f"cold start: {a * 1e3:.0f} ms, bare window {b * 1e3:.0f} ms, ratio {ratio:.2f} (wanted 6 or less)")
     probe = (
         "import sys, hypsos.cli, hypsos.desk.app; from hypsos.desk.shots import VIEWS;"
-        "print([m for m in ('scipy', 'pyqtgraph', 'jinja2') if m in sys.modules])"
+        "print([m for m in ('scipy', 'jinja2') if m in sys.modules])"
     )
     found = subprocess.run([sys.executable, "-c", probe], check=True, capture_output=True, text=True)
     print(f"dear imports on that path: {found.stdout.strip()}")

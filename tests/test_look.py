@@ -142,7 +142,7 @@ def test_what_pages_need_is_loaded_while_the_hands_rest(qapp, qtbot, monkeypatch
     ahead = Ahead(qapp)
     assert ahead.left
     qtbot.waitUntil(lambda: not ahead.left, timeout=20_000)
-    assert "hypsos.desk.widgets.plot" in sys.modules and not any(t.isActive() for t in ahead.findChildren(QTimer))
+    assert "hypsos.desk.steps.log" in sys.modules and not any(t.isActive() for t in ahead.findChildren(QTimer))
     ahead.deleteLater()
 
 

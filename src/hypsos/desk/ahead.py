@@ -9,11 +9,9 @@ from PyQt6.QtCore import QObject, QTimer
 from hypsos.core.rundown import STEPS
 
 WANTED = (
-    *(f"hypsos.desk.steps.{s.key}" for s in STEPS), "jinja2", "hypsos.core.sheet.paper:template", "PyQt6.uic", "PyQt6.QtTest",
-    "PyQt6.QtSvg", "pyqtgraph", "hypsos.desk.widgets.plot",
+    *(f"hypsos.desk.steps.{s.key}" for s in STEPS), "jinja2", "hypsos.core.sheet.paper:template",
 )  # fmt: skip
-"""Modules, and what is called in them, in pieces of which none is noticed: the plot library brings its own in one, so what
-it asks for goes before it."""
+"""Modules, and what is called in them, in pieces of which none is noticed."""
 FIRST_MS, EVERY_MS = 1500, 150
 
 

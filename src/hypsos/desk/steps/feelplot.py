@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting, stored_values
@@ -16,10 +14,8 @@ from hypsos.core.ground.lanes import ARRAYS, FRAME, Lane, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.program import Axis, Setting
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.plot import Line, ResponsePlot
 from hypsos.desk.workbench import Workbench
-
-if TYPE_CHECKING:
-    from hypsos.desk.widgets.plot import ResponsePlot
 
 SIDES = {
     "roll": ("left", "right"),
@@ -37,7 +33,7 @@ def setting_now(model: Model, axis: Axis, position: int, mode: str) -> Setting:
 
 
 class FeelPlot(QWidget):
-    """Draws the axis that it is given; the plot is made when it is first seen, for its library is dear to load."""
+    """Draws the axis that it is given."""
 
     stale = pyqtSignal()
     """The switch or the flight mode has changed: what is shown beside the plot may be another now."""
@@ -45,29 +41,17 @@ class FeelPlot(QWidget):
     def __init__(self, workbench: Workbench, axis: Callable[[], Axis]) -> None:
         super().__init__()
         self.workbench, self._axis = workbench, axis
-        self.plot: ResponsePlot | None = None
+        self.plot = ResponsePlot(("full one way", "the other"), ("−100 %", "100 %"))
+        self.plot.setAccessibleName("Response of the axis")
+        look.hold(self.plot, height=262)
         self._mode = ""
-        self._place = QVBoxLayout(self)
-        self._place.setContentsMargins(0, 0, 0, 0)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.plot)
         workbench.live_changed.connect(self._move_dot)
-
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        if self.plot is None:
-            from hypsos.desk.widgets.plot import ResponsePlot
-
-            self.plot = ResponsePlot(("full one way", "the other"), ("−100 %", "100 %"))
-            self.plot.setAccessibleName("Response of the axis")
-            look.hold(self.plot, height=262)
-            self._place.addWidget(self.plot)
-            self.draw()
 
     def draw(self) -> None:
         """Draw every position; the one at hand stands out."""
-        if self.plot is None:
-            return
-        from hypsos.desk.widgets.plot import Line
-
         self._mode = self.workbench.mode_name
         axis = self._axis()
         x = np.linspace(-100, 100, 101)
@@ -94,7 +78,7 @@ class FeelPlot(QWidget):
         return shaped(x, response_curve(axis.curve), setting, lane, from_idle=idle, shared=shared)
 
     def _move_dot(self) -> None:
-        if self.plot is None or not self.isVisible():
+        if not self.isVisible():
             return
         axis = self._axis()
         if self.plot.present != self._present(axis) or self.workbench.mode_name != self._mode:

@@ -13,9 +13,11 @@ from hypsos.core.ground.lanes import ARRAYS
 from hypsos.core.model.words import plain, sense_words
 from hypsos.core.parts.linkage import Linkage
 from hypsos.core.parts.wiring import Lead
+from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.linkage import LinkageView
 from hypsos.desk.widgets.number import NumberField
+from hypsos.desk.widgets.plot import Line, ResponsePlot
 
 LINKAGE_FIELDS: tuple[tuple[str, str, str, tuple[float, float], tuple[str, str] | None], ...] = (
     ("arm_mm", "Servo arm, hole at", "mm", (1, 500), None),
@@ -62,14 +64,16 @@ class LinkageCard(QFrame):
         self._grid = QGridLayout(self._box)
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setVerticalSpacing(5)
-        self._plot_place = QVBoxLayout()
-        self.plot: Any = None
+        self.plot = ResponsePlot(("less", "more"), ("up", "down"))
+        self.plot.setAccessibleName("Angle of the surface")
+        self.plot.least, self.plot.signed = 45.0, False
+        look.hold(self.plot, height=210)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(
             card(
                 label("Linkage", "section"), self.view, row(self.add, None), self._box, self.said, row(self.fit_arm, None),
-                row(self.set_off, None), self._plot_place, row(self.remove, None),
+                row(self.set_off, None), self.plot, row(self.remove, None),
             )
         )  # fmt: skip
 
@@ -83,7 +87,7 @@ class LinkageCard(QFrame):
         if linked != self._made:
             self._made = linked
             self._make_fields(linked)
-        for widget in (self.view, self.fit_arm, self.set_off, self.remove, self._box):
+        for widget in (self.view, self.fit_arm, self.set_off, self.remove, self._box, self.plot):
             widget.setVisible(linked)
         self.add.setVisible(not linked)
         for field in self.fields.values():
@@ -96,16 +100,13 @@ class LinkageCard(QFrame):
         if motion.link is None:
             return
         self.view.show_linkage(motion.link, motion.chord or 60.0, motion.link.servo_deg * stand / 100.0)
-        if self.plot is not None:
-            self._draw(motion)
-            self.plot.move_dot((stand, float(motion.degrees(stand))))
+        self._draw(motion)
+        self.plot.move_dot((stand, float(motion.degrees(stand))))
 
     def _make_fields(self, linked: bool) -> None:
         clear(self._grid)
         self.fields = {}
         if not linked:
-            if self.plot is not None:
-                self.plot.hide()
             return
         for i, (field, words, unit, bounds, sides) in enumerate(LINKAGE_FIELDS):
             made = NumberField(
@@ -120,19 +121,9 @@ class LinkageCard(QFrame):
             self._grid.addWidget(label(words, wrap=False), i, 0)
             self._grid.addWidget(made, i, 1)
         self._grid.setColumnStretch(2, 1)
-        if self.plot is None:
-            from hypsos.desk.widgets.plot import ResponsePlot
-
-            self.plot = ResponsePlot(("less", "more"), ("up", "down"))
-            self.plot.least = 45.0
-            self.plot.setMaximumHeight(230)
-            self._plot_place.addWidget(self.plot)
-        self.plot.show()
 
     def _draw(self, motion: Motion) -> None:
         """The curve of the lead at hand, when it is another one than before."""
-        from hypsos.desk.widgets.plot import Line
-
         if self._drawn == motion.lead:
             return
         self._drawn = motion.lead

@@ -12,9 +12,7 @@ from PyQt6.QtWidgets import QWidget
 from hypsos.core.flight.sweeps import SweepLine
 from hypsos.core.model.words import number
 from hypsos.desk.theme.look import look
-
-STYLES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine,
-          Qt.PenStyle.DashDotDotLine)  # fmt: skip
+from hypsos.desk.widgets.plot import STYLES, ticks
 
 
 class SweepPlot(QWidget):
@@ -59,7 +57,7 @@ class SweepPlot(QWidget):
             painter.drawText(area, Qt.AlignmentFlag.AlignCenter, "This part has no figures in this unit.")
             return
         top = max(1.0, *(float(np.nanmax(np.abs(y))) for _, y in found))
-        step = next(s for s in (1, 2, 5, 10, 20, 25, 50, 100) if top / s <= 4.01 or s == 100)
+        step = ticks(top)[0]
         top = step * float(np.ceil(top / step))
         x = found[0][0].x
         box = area.adjusted(look.px(52), look.px(12), -look.px(96), -look.px(30))
@@ -72,8 +70,7 @@ class SweepPlot(QWidget):
             )  # down is down
 
         painter.setFont(look.font(0.76))
-        for k in range(int(-top / step), int(top / step) + 1):
-            value = k * step
+        for value in ticks(top)[1]:
             painter.setPen(QPen(look.colour("edge" if value == 0 else "line"), 1))
             painter.drawLine(at(low, value), at(high, value))
             painter.setPen(look.colour("faint"))
