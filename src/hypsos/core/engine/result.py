@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from typing import Generic, Literal, NamedTuple, TypeVar
+from dataclasses import dataclass, field, replace
+from typing import Any, Generic, Literal, NamedTuple, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -94,6 +94,27 @@ class Result:
     def pending(self) -> bool:
         """True when time alone will still change something: a slow movement, a delay under way."""
         return self.memory.pending
+
+    def before(self, end: int) -> Result:
+        """The frames before one of them, to be read as its last; the memory stays that of the whole run's end."""
+
+        def cut(x: Any) -> Any:
+            found = np.asarray(x)
+            return found[..., :end] if found.ndim and found.shape[-1] == len(self.t_s) > 1 else found
+
+        def each(table: Mapping[str, Any]) -> dict[str, Any]:
+            return {n: cut(x) for n, x in table.items()}
+
+        outputs = {
+            n: x._replace(**{k: cut(v) for k, v in x._asdict().items() if k != "moving" and v is not None})
+            for n, x in self.outputs.items()
+        }
+        return replace(
+            self, t_s=self.t_s[:end], commands=each(self.commands), sums=each(self.sums), guard=cut(self.guard),
+            outputs=outputs, why={n: [c._replace(amount=cut(c.amount)) for c in found] for n, found in self.why.items()},
+            modes=cut(self.modes), logic=each(self.logic), steps=each(self.steps), told=each(self.told),
+            timers=each(self.timers), shared=each(self.shared), said=tuple(x for x in self.said if x.frame < end),
+        )  # fmt: skip
 
 
 @dataclass(frozen=True)

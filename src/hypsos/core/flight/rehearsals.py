@@ -119,24 +119,19 @@ def situation(model: Model, rehearsal: Rehearsal) -> Situation:
 def outcome(model: Model, rehearsal: Rehearsal) -> Outcome:
     """What comes of a rehearsal, computed by the engine frame by frame as the bench would play it."""
     plan, frame = compile_plan(model), model.program.frame_s
-    moves = situation(model, rehearsal)
-    memory, at = None, 0
+    result, end = plan.run(situation(model, rehearsal)), 0
     held = dict(plan.rest)
     before: Moment | None = None
     said = []
-    power = 0.0
     for act in rehearsal.acts:
-        count = max(1, round(act.seconds / frame))
+        start, end = end, end + max(1, round(act.seconds / frame))
         held |= act.controls
-        result = plan.run(moves.piece(at, at + count), memory)
-        memory, at = result.memory, at + count
-        now = Moment(model, result, dict(held), act.link, act.power)
-        power = _power(model, result)
-        cause = change(before, now, at * frame) if before is not None else None
-        said.append(_sentence(now, power, cause.cause if cause is not None else ""))
+        now = Moment(model, result.before(end), dict(held), act.link, act.power)
+        cause = change(before, now, start * frame) if before is not None else None
+        said.append(_sentence(now, _power(model, now.result), cause.cause if cause is not None else ""))
         before = now
-    defeated = power > 0 and not rehearsal.wished
-    return Outcome(tuple(said), _end(rehearsal, power), defeated)
+    power = _power(model, result)
+    return Outcome(tuple(said), _end(rehearsal, power), power > 0 and not rehearsal.wished)
 
 
 def _power(model: Model, result: Result) -> float:

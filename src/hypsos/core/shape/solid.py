@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from hypsos.core.ground.kept import kept
 from hypsos.core.parts.airframe import PLATES, Airframe, Surface
 from hypsos.core.shape.faces import Array, Faces, Hinged, of_quads
 from hypsos.core.shape.panel_frame import AFT, PanelFrame
@@ -29,6 +30,7 @@ class Solid(NamedTuple):
     centre: Array
 
 
+@kept
 def solid(airframe: Airframe) -> Solid:
     """The solid of an airframe."""
     fixed: list[Faces] = [*fuselage(airframe.fuselage)]

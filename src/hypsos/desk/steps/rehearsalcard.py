@@ -56,12 +56,12 @@ class RehearsalCard(QFrame):
             return
         if self._shown is not None and self._shown[0] is model and self._shown[1] == self.open:
             return
-        self._shown, outcomes = (model, self.open), self._found[1]
+        self._shown, came = (model, self.open), self._found[1]
         focused = next((t for t, b in self.buttons.items() if b.hasFocus()), None)
         clear(self._lines)
         self.buttons, self.show_it, self.told = {}, None, []
         for rehearsal in rehearsals(model):
-            found = outcomes[rehearsal.title]
+            found = came[rehearsal.title]
             mark = "✗" if found.defeated else "✓"
             button = self.buttons[rehearsal.title] = QPushButton(f"{mark} {rehearsal.title}")
             button.setObjectName("plain")
