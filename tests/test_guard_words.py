@@ -12,7 +12,7 @@ from random_models import FRAME, made, moves
 
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.flight.guard_ways import ways
-from hypsos.core.flight.rehearsals import outcome, rehearsals
+from hypsos.core.flight.rehearsals import outcomes, rehearsals
 from hypsos.core.model.paths import with_at
 
 S, L, R = GuardState.STOPPED, GuardState.LOCKED, GuardState.RELEASED
@@ -99,13 +99,13 @@ TITLES = ("Arm with", "Bump", "Change the battery", "A short drop-out", "Switch 
 def test_which_rehearsals_defeat_which_level(level, wakes, defeats):
     model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", level)
     model = with_at(model, "program.guard.wakes_when_low", wakes)
-    found = {t: outcome(model, r) for t, r in zip(TITLES, rehearsals(model), strict=True)}
+    found = dict(zip(TITLES, outcomes(model).values(), strict=True))
     assert all(r.title.startswith(t) for t, r in zip(TITLES, rehearsals(model), strict=True))
     assert {t for t, x in found.items() if x.defeated} == defeats
     assert found["A short drop-out"].said[-1] == "the motor runs with 40 % power"
     assert found["Change the battery"].said[3] == "nothing has power"
     assert "bring the throttle stick low" in found["Arm with"].said[-1] or level == 1
-    assert rehearsals(from_parts()) == ()
+    assert rehearsals(from_parts()) == () and outcomes(from_parts()) == {}
 
 
 @pytest.mark.parametrize("name", ["Marram", "Skerry", "Sorrel", "Samphire"])

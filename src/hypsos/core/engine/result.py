@@ -95,11 +95,14 @@ class Result:
         """True when time alone will still change something: a slow movement, a delay under way."""
         return self.memory.pending
 
-    def before(self, end: int) -> Result:
-        """The frames before one of them, to be read as its last; the memory stays that of the whole run's end."""
+    def before(self, end: int, case: int | None = None) -> Result:
+        """The frames before one of them, to be read as its last, and of several situations one ``case``; the memory stays
+        that of the whole run's end."""
 
         def cut(x: Any) -> Any:
             found = np.asarray(x)
+            if case is not None and found.ndim > 1:
+                found = found[case if len(found) > 1 else 0]
             return found[..., :end] if found.ndim and found.shape[-1] == len(self.t_s) > 1 else found
 
         def each(table: Mapping[str, Any]) -> dict[str, Any]:

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import ArrayLike, NDArray
 
 from hypsos.core.engine import GuardState, Result, Situation, compile_plan
 from hypsos.core.flight.guard_ways import change
@@ -116,21 +117,39 @@ def situation(model: Model, rehearsal: Rehearsal) -> Situation:
     return Situation(np.asarray(frame * np.arange(sum(counts)), np.float64), controls, link, power)
 
 
-def outcome(model: Model, rehearsal: Rehearsal) -> Outcome:
-    """What comes of a rehearsal, computed by the engine frame by frame as the bench would play it."""
-    plan, frame = compile_plan(model), model.program.frame_s
-    result, end = plan.run(situation(model, rehearsal)), 0
-    held = dict(plan.rest)
+def outcomes(model: Model) -> dict[str, Outcome]:
+    """Title -> what comes of each rehearsal, computed by the engine frame by frame as the bench would play it: all of them
+    side by side in one run."""
+    every = rehearsals(model)
+    if not every:
+        return {}
+    plan = compile_plan(model)
+    alone = [situation(model, x) for x in every]
+    longest = max((x.t_s for x in alone), key=len)
+
+    def beside(rows: list[ArrayLike]) -> NDArray[np.float64]:  # what is over stays as it was left
+        full = [np.broadcast_to(np.asarray(x, float), len(s.t_s)) for x, s in zip(rows, alone, strict=True)]
+        return np.array([np.pad(x, (0, len(longest) - len(x)), mode="edge") for x in full])
+
+    names = dict.fromkeys(n for x in alone for n in x.controls)
+    controls = {n: beside([x.controls.get(n, plan.rest.get(n, 0.0)) for x in alone]) for n in names}
+    link, power = beside([x.link for x in alone]), beside([x.power for x in alone])
+    result = plan.run(Situation(longest, controls, link, power))
+    return {x.title: _told(model, x, result, case) for case, x in enumerate(every)}
+
+
+def _told(model: Model, rehearsal: Rehearsal, result: Result, case: int) -> Outcome:
+    frame, end, held = model.program.frame_s, 0, dict(compile_plan(model).rest)
     before: Moment | None = None
-    said = []
+    said, power = [], 0.0
     for act in rehearsal.acts:
         start, end = end, end + max(1, round(act.seconds / frame))
         held |= act.controls
-        now = Moment(model, result.before(end), dict(held), act.link, act.power)
+        now = Moment(model, result.before(end, case), dict(held), act.link, act.power)
+        power = _power(model, now.result)
         cause = change(before, now, start * frame) if before is not None else None
-        said.append(_sentence(now, _power(model, now.result), cause.cause if cause is not None else ""))
+        said.append(_sentence(now, power, cause.cause if cause is not None else ""))
         before = now
-    power = _power(model, result)
     return Outcome(tuple(said), _end(rehearsal, power), power > 0 and not rehearsal.wished)
 
 

@@ -6,7 +6,7 @@ from functools import partial
 
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.flight.rehearsals import Outcome, Rehearsal, outcome, rehearsals, situation
+from hypsos.core.flight.rehearsals import Outcome, Rehearsal, outcomes, rehearsals, situation
 from hypsos.core.model.document import Model
 from hypsos.desk.widgets.aside import aside
 from hypsos.desk.widgets.layout import card, clear, label, row
@@ -47,12 +47,7 @@ class RehearsalCard(QFrame):
         if self._found is None or self._found[0] is not model:
             if self._asked is not model:
                 self._asked = model
-                aside(
-                    self,
-                    lambda: (model, {r.title: outcome(model, r) for r in rehearsals(model)}),
-                    self._take,
-                    self.workbench.noticed.emit,
-                )
+                aside(self, lambda: (model, outcomes(model)), self._take, self.workbench.noticed.emit)
             return
         if self._shown is not None and self._shown[0] is model and self._shown[1] == self.open:
             return

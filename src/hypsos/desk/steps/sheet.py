@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 from pathlib import Path
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QPushButton, QTextBrowser
 
 from hypsos.core.shakedown.report import proof_lines
@@ -38,6 +38,8 @@ class SheetPage(StepPage):
         self.view = QTextBrowser()
         self.view.setAccessibleName("Sheet")
         look.hold(self.view, least_height=520)
+        # a bar that comes and goes has the text laid out twice more
+        self.view.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         self.school = Choice()
         self.school.setAccessibleName("Where reversal is kept")
         for key, school in SCHOOLS.items():
