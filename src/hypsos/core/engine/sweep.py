@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
+from numpy.typing import ArrayLike, NDArray
 
 from hypsos.core.engine import Plan, Result, Situation
 from hypsos.core.engine.situation import checked_value
@@ -28,15 +29,21 @@ def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ())
     armed = low | ({guard.switch: controls[guard.switch]} if guard is not None and guard.switch in controls else {})
     frame = plan.frame_s
     wait = 0.0 if guard is None else guard.rest_s + frame
-    memory = plan.run(Situation(np.array([0.0, max(wait, frame)]), low)).memory
-    memory = plan.run(Situation(np.array([wait + frame, 2 * wait + 2 * frame]), armed), memory).memory
     start = 2 * wait + 3 * frame
-    memory = plan.run(Situation(np.array([start]), controls), memory).memory
+    # low, armed, and the situation with one more frame, so that edges caused by the controls have been seen
+    t_s = np.array([0.0, max(wait, frame), wait + frame, 2 * wait + 2 * frame, start, start + frame])
+    stands = (low, low, armed, armed, controls, controls)
     link, power = np.asarray(values.get("link", 1.0)), np.asarray(values.get("power", 1.0))
-    # one more frame, so that edges caused by the controls have been seen, and then all is let settle
-    memory = plan.run(Situation(np.array([start + frame]), controls, link, power), memory).memory
-    result = plan.run(Situation(np.array([start + 2 * frame]), controls, link, power), memory, why, instant=True)
-    return result
+    ways = {n: _way([x.get(n, plan.rest.get(n, 0.0)) for x in stands]) for n in {**low, **armed, **controls}}
+    memory = plan.run(Situation(t_s, ways, _way([1.0] * 5 + [link]), _way([1.0] * 5 + [power]))).memory
+    # and then all is let settle
+    return plan.run(Situation(np.array([start + 2 * frame]), controls, link, power), memory, why, instant=True)
+
+
+def _way(stands: Sequence[ArrayLike]) -> NDArray[np.float64]:
+    """One value after the other along time; each is one number, or has a row for each situation."""
+    wide = np.broadcast_shapes((1,), *(np.shape(x) for x in stands))
+    return np.concatenate([np.broadcast_to(np.asarray(x, float), wide) for x in stands], axis=-1)
 
 
 def settled_together(plan: Plan, situations: Sequence[Mapping[str, float]]) -> Result:
