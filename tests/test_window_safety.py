@@ -14,8 +14,8 @@ from hypsos.core.parts.wiring import Failsafe
 from hypsos.core.recipes import DifferentialThrust
 from hypsos.core.shape.layout import with_motors
 from hypsos.desk.app import open_workbench
+from hypsos.desk.playing import LONG_MOVES
 from hypsos.desk.reading import called
-from hypsos.desk.window import LONG_MOVES
 
 
 def test_a_note_is_handed_in_before_another_model_comes(qtbot, window):

@@ -29,23 +29,18 @@ from hypsos.desk.reading import beside, first_field, focusables, into_view
 from hypsos.desk.steps import make_page
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import SCALES, look
-from hypsos.desk.widgets.aside import aside
 from hypsos.desk.widgets.notice import Notice
 from hypsos.desk.widgets.rundown import STEP_KEYS, RunDown
 from hypsos.desk.widgets.saving import ask_which
 from hypsos.desk.workbench import Workbench
 
 if TYPE_CHECKING:
-    from hypsos.core.engine import Situation
     from hypsos.core.engine.voice import Spoken
     from hypsos.desk.welcome import Welcome
     from hypsos.desk.widgets.shortcuts import Shortcuts
 
-
 PAGE, BENCH = 318, 296
 """The least widths of the page and of the bench at 100 % text."""
-LONG_MOVES = 300_000
-"""Bytes of recorded moves that are read aside, so that the window does not wait for them."""
 
 
 class Window(QMainWindow):
@@ -70,14 +65,8 @@ class Window(QMainWindow):
         workbench.offered.connect(self.notice.say)
         self.header = Header(workbench.hangar.passing)
         head = self.header
-        self.models, self.home, self.kind, self.undo, self.redo = (
-            head.models,
-            head.home,
-            head.kind,
-            head.undo,
-            head.redo,
-        )
-        self.wide, self.theme = head.wide, head.theme
+        self.models, self.home, self.kind = head.models, head.home, head.kind
+        self.undo, self.redo, self.wide, self.theme = head.undo, head.redo, head.wide, head.theme
         self.models.activated.connect(lambda _: self._open(self.models.currentText()))
         self.undo.clicked.connect(lambda: workbench.attempt(workbench.undo))
         self.redo.clicked.connect(lambda: workbench.attempt(workbench.redo))
@@ -142,22 +131,12 @@ class Window(QMainWindow):
         if self._finished:
             return
         self._finished = True
-        from hypsos.desk.guardlog import GuardLog
-        from hypsos.desk.recorder import Recorder
-        from hypsos.desk.shaking import Shaking
-        from hypsos.desk.trials import Trials
-        from hypsos.desk.voice import Voice
+        from hypsos.desk.companions import accompany
 
-        self.workbench.guard_log = GuardLog(self.workbench)
-        self.workbench.recorder = Recorder(self.workbench)
-        self.workbench.trials = Trials(self.workbench)
-        self.workbench.trials.changed.connect(self.workbench.trials_changed)
-        self.workbench.shaking = Shaking(self.workbench)
-        self.workbench.shaking.changed.connect(self.workbench.trials_changed)
-        self.workbench.shaking.went_on.connect(self.workbench.searching)
+        accompany(self.workbench)
         self.workbench.captioned.connect(self.bench.show_caption)
-        self.workbench.voice = Voice(self.workbench)
-        self.workbench.voice.said.connect(self._said)
+        if self.workbench.voice is not None:
+            self.workbench.voice.said.connect(self._said)
         self._keys()
         if self.workbench.model is None:
             self.invite()
@@ -251,25 +230,9 @@ class Window(QMainWindow):
 
     def play_moves(self, path: Path) -> None:
         """Play a CSV of moves on the bench; what is wrong with it is said in the window."""
-        from hypsos.core.flight.moves import LARGEST, read_moves
-        from hypsos.hangar.files import read_text
+        from hypsos.desk.playing import play_file
 
-        model = self.workbench.model
-        if model is None:
-            return
-
-        def read() -> Situation:
-            return read_moves(read_text(path, LARGEST), model, path.name)
-
-        def play(moves: Situation) -> None:
-            if self.workbench.model is model:
-                self.workbench.play(moves)
-
-        if path.is_file() and path.stat().st_size > LONG_MOVES:
-            self.notice.say(f"Reading {path.name}; the bench stays yours meanwhile.")
-            aside(self, read, play, self.notice.say)
-        else:
-            self.workbench.attempt(lambda: play(read()), placed=True)
+        play_file(self, self.workbench, path, self.notice.say)
 
     def focusNextPrevChild(self, forward: bool) -> bool:
         """Tab goes as the window is read: what stands above, the steps, the page, then the bench."""
@@ -342,9 +305,8 @@ class Window(QMainWindow):
         voice = self.workbench.voice
         if voice is not None:
             voice.mute(not voice.muted)
-            self.notice.say(
-                "Voice and tones are off. F6 brings them back." if voice.muted else "Voice and tones are on."
-            )
+            said = "Voice and tones are off. F6 brings them back." if voice.muted else "Voice and tones are on."
+            self.notice.say(said)
 
     def _toggle_help(self) -> None:
         """The list of shortcuts; it is made when it is first wanted."""
@@ -423,12 +385,8 @@ class Window(QMainWindow):
     def changeEvent(self, event: QEvent | None) -> None:
         """Coming back to this window: another one may have written meanwhile."""
         super().changeEvent(event)
-        if (
-            event is not None
-            and event.type() == QEvent.Type.ActivationChange
-            and self.isActiveWindow()
-            and self._finished
-        ):
+        activated = event is not None and event.type() == QEvent.Type.ActivationChange and self.isActiveWindow()
+        if activated and self._finished:
             self.workbench.attempt(self.workbench.look_again)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:

@@ -1,0 +1,159 @@
+"""The file of a hangar: opened, brought up to date, written to whole or not at all, and what goes wrong said in our words."""
+
+from __future__ import annotations
+
+import sqlite3
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from hypsos.core.ground.errors import HangarError, HypsosError
+from hypsos.hangar.migrations import MIGRATIONS
+
+VERSION = len(MIGRATIONS)
+BUSY_S = 1.0
+START_BUSY_S = 15.0
+"""Programs that start at once wait for the one that makes the hangar ready."""
+
+
+class HangarFile:
+    """A database of hangars.
+
+    ``read_only`` is True when the file can be read and not written; every write then raises HangarError.
+
+    Raises
+    ------
+    HangarError : the file is no hangar, damaged, from a newer version, or cannot be opened. Every method may raise it;
+        nothing has then been changed.
+    """
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self.read_only = False
+        self.passing = False
+        """Whether it vanishes when the window closes, as the demo's does."""
+        with self._told():
+            path.parent.mkdir(parents=True, exist_ok=True)
+            self._db = self._opened()
+
+    def _opened(self) -> sqlite3.Connection:
+        db = sqlite3.connect(self.path, timeout=START_BUSY_S, isolation_level=None)
+        try:
+            db.execute("PRAGMA foreign_keys = ON")
+            db.execute("PRAGMA synchronous = FULL")
+            self._migrate(db)
+            db.execute(f"PRAGMA busy_timeout = {int(BUSY_S * 1000)}")
+        except sqlite3.OperationalError as error:
+            db.close()
+            if "readonly" not in str(error):
+                raise
+            db = sqlite3.connect(f"{self.path.absolute().as_uri()}?mode=ro&immutable=1", uri=True, isolation_level=None)
+            self.read_only = True
+            db.execute("SELECT count(*) FROM models")
+        except BaseException:
+            db.close()
+            raise
+        return db
+
+    def _migrate(self, db: sqlite3.Connection) -> None:
+        found = self._version(db)
+        if found == VERSION:
+            return
+        (mode,) = db.execute("PRAGMA journal_mode").fetchone()
+        if mode != "wal":
+            self._write_ahead(db)
+        db.execute("BEGIN IMMEDIATE")
+        try:
+            for number in range(self._version(db), VERSION):  # read again: another program may have been quicker
+                for statement in MIGRATIONS[number].split(";"):
+                    db.execute(statement)
+                db.execute(f"PRAGMA user_version = {number + 1}")
+            db.execute("COMMIT")
+        except BaseException:
+            if db.in_transaction:
+                db.execute("ROLLBACK")
+            raise
+
+    def _write_ahead(self, db: sqlite3.Connection) -> None:
+        """Switch to the write-ahead log. SQLite does not wait for others here, so this does."""
+        deadline = time.monotonic() + START_BUSY_S
+        while True:
+            try:
+                db.execute("PRAGMA journal_mode = WAL")
+                return
+            except sqlite3.OperationalError as error:
+                if "locked" not in str(error) or time.monotonic() > deadline:
+                    raise
+            time.sleep(0.01)
+
+    def _version(self, db: sqlite3.Connection) -> int:
+        """The hangar's version, 0 for a new file. Raises HangarError for what is no hangar, or from a newer Hypsos; the
+        file is only read."""
+        (found,) = db.execute("PRAGMA user_version").fetchone()
+        if found > VERSION:
+            text = f"the hangar is from a newer Hypsos (version {found}; this one knows {VERSION})"
+            raise HangarError(text, str(self.path), "Open it with a newer Hypsos; nothing was changed.")
+        names = {row[0] for row in db.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+        if (found == 0 and names) or (found and not {"models", "snapshots", "flights"} <= names):
+            # another program may just have made the hangar between the two questions
+            if found == 0 and "models" in names and db.execute("PRAGMA user_version").fetchone()[0]:
+                return self._version(db)
+            raise HangarError("this is a database of another kind", str(self.path), "Choose a hangar file of Hypsos.")
+        return int(found)
+
+    def close(self) -> None:
+        """Close the file. The hangar cannot be used afterwards."""
+        self._db.close()
+
+    @contextmanager
+    def together(self) -> Iterator[None]:
+        """Several writes as one: all of them are there afterwards, or none."""
+        with self._told():
+            self._db.execute("BEGIN IMMEDIATE")
+        try:
+            yield
+        except BaseException:
+            self._db.execute("ROLLBACK")
+            raise
+        with self._told():
+            self._db.execute("COMMIT")
+
+    # -- errors -----------------------------------------------------------------------------------------------------
+
+    def _write(self, query: str, values: tuple[object, ...], name: str = "") -> int:
+        if self.read_only:
+            raise HangarError(
+                "the hangar can be read and not written", str(self.path), "Change its permissions; nothing was changed."
+            )
+        with self._told(name):
+            return self._db.execute(query, values).rowcount
+
+    @contextmanager
+    def _told(self, name: str = "") -> Iterator[None]:
+        """Turn what SQLite or the disk says into a sentence a pilot can act on."""
+        kept = "Nothing was changed."
+        try:
+            yield
+        except HypsosError:
+            raise
+        except sqlite3.IntegrityError as error:
+            text = f"there is already a model called {name}"
+            if name.startswith("flight "):
+                raise HangarError(f"{name} is in the log already", str(self.path), kept) from error
+            raise HangarError(text, str(self.path), f"Choose another name. {kept}") from error
+        except sqlite3.Error as error:
+            said = str(error).lower()
+            for sign, text, remedy in (
+                ("locked", "another program is writing to the hangar", "Close it and try again."),
+                ("readonly", "the hangar can be read and not written", "Change its permissions."),
+                ("full", "the disk is full", "Make room and try again."),
+                ("unable to open", "the hangar cannot be opened", "Check that the folder exists and may be read."),
+                ("not a database", "this file is not a hangar", "Choose another file."),
+                ("malformed", "the hangar is damaged", "Restore it from a back-up."),
+            ):
+                if sign in said:
+                    raise HangarError(text, str(self.path), f"{remedy} {kept}") from error
+            raise HangarError(f"the hangar could not be used ({error})", str(self.path), kept) from error
+        except OSError as error:
+            raise HangarError(f"the hangar cannot be used ({error.strerror})", str(self.path), kept) from error
