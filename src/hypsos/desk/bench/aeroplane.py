@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QFocusEvent,
     QKeyEvent,
@@ -18,7 +18,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from hypsos.core.shape.solid import Solid, solid
-from hypsos.desk.bench.callouts import NOTE_HEIGHT, CallOut, note_boxes, paint_callouts, place_callouts
+from hypsos.desk.bench.callouts import NOTE_HEIGHT, CallOut, Notes, place_callouts
 from hypsos.desk.bench.camera import VIEWS, Camera
 from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.bench.scene import Frame, Scene
@@ -43,6 +43,7 @@ class Aeroplane(Spoken):
         self.workbench = workbench
         self.bare = bare
         """A bare picture has no call-outs."""
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # nothing below it need be painted first
         self.setMinimumSize(60 if bare else 220, 60 if bare else 150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setToolTip(
@@ -56,8 +57,7 @@ class Aeroplane(Spoken):
         """The present view of it; None where another one is needed."""
         self.propeller = 0.6
         self.stands: dict[str, CallOut] = {}
-        self._notes: dict[str, QRectF] = {}
-        self._anchors: dict[str, Array] = {}
+        self._notes = Notes(QRect(), {})
         self._spinning: dict[str, bool] = {}
         self._wanted: list[QRectF] = []
         self._drag: QPointF | None = None
@@ -113,7 +113,7 @@ class Aeroplane(Spoken):
         before, spun = list(scene.bounds), self._spinning
         for i in self._stand(scene):
             self._ask(before[i].united(scene.bounds[i]).adjusted(-4, -4, 4, 4))
-            note = self._notes.get(scene.body.hinged[i].name)
+            note = self._notes.boxes.get(scene.body.hinged[i].name)
             if note is not None:
                 self._ask(note.adjusted(-3, -3, 3, 3))
         if spun != self._spinning:
@@ -169,7 +169,7 @@ class Aeroplane(Spoken):
         self.scene.paint(painter, region, self.stands, chosen, self._spinning, self.propeller)
         if self.workbench.shadow is not None:
             self.scene.paint_ghost(painter, self.workbench.shadow)
-        paint_callouts(painter, region, self._notes, self.stands, self._anchors, chosen)
+        self._notes.paint(painter, region, self.stands, chosen)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(look.colour("sea"), 2))
@@ -182,18 +182,18 @@ class Aeroplane(Spoken):
 
     def _lay_notes(self, scene: Scene) -> None:
         """Give each part that is shown its box; leaders end on the part at neutral, so that they stand still."""
-        self._anchors = {}
+        anchors = {}
         for i, hinged in enumerate(() if self.bare else scene.body.hinged):
             stand = self.stands.get(hinged.name)
             if stand is not None and (not stand.small or hinged.name == self.workbench.chosen):
-                self._anchors[hinged.name] = scene.anchor(i)
-        self._notes = note_boxes(self.rect(), self._anchors)
+                anchors[hinged.name] = scene.anchor(i)
+        self._notes = Notes(self.rect(), anchors)
 
     # -- mouse and keys ---------------------------------------------------------------------------------------------
 
     def part_at(self, place: QPointF) -> str | None:
         """The moved part under a point, nearest first."""
-        for name, box in self._notes.items():
+        for name, box in self._notes.boxes.items():
             if box.contains(place):
                 return name
         return self.scene.part_at(place) if self.scene is not None else None

@@ -14,6 +14,7 @@ from hypsos.core.engine import Result
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import degrees, standing
 from hypsos.core.parts.airframe import Device, Motor, Surface
+from hypsos.desk.bench.faces import boxes_of, touching
 from hypsos.desk.theme.look import look
 
 Array = NDArray[np.float64]
@@ -87,33 +88,36 @@ def note_boxes(area: QRect, anchors: dict[str, Array]) -> dict[str, QRectF]:
     return boxes
 
 
-def paint_callouts(
-    painter: QPainter,
-    region: list[QRectF],
-    boxes: dict[str, QRectF],
-    stands: dict[str, CallOut],
-    anchors: dict[str, Array],
-    chosen: str | None,
-) -> None:
-    """Paint the boxes that touch the region, and the leaders to their anchors."""
-    for name, box in boxes.items():
-        end = QPointF(float(anchors[name][0]), float(anchors[name][1]))
-        along = QRectF(QPointF(box.center().x(), box.top()), end).normalized().adjusted(-3, -3, 3, 3)
-        if not any(r.intersects(along) for r in region):
-            continue
-        strong = name == chosen
-        painter.setPen(QPen(look.colour("ink", 255 if strong else 95), 1.4 if strong else 1.0))
-        painter.drawLine(QPointF(box.center().x(), box.top()), end)
-        painter.setBrush(look.colour("ink"))
-        painter.drawEllipse(end, 2.2, 2.2)
-    for name, box in boxes.items():
-        if name in stands and any(r.intersects(box) for r in region):
-            _paint_one(painter, box, stands[name], name == chosen)
+class Notes:
+    """The boxes of the parts that have one, each with its leader to the part: where they lie, and painted."""
+
+    def __init__(self, area: QRect, anchors: dict[str, Array]) -> None:
+        self.boxes = note_boxes(area, anchors)
+        self._names = list(self.boxes)
+        self._begins = [QPointF(box.center().x(), box.top()) for box in self.boxes.values()]
+        self._ends = [QPointF(float(anchors[n][0]), float(anchors[n][1])) for n in self.boxes]
+        leaders = [QRectF(a, b).normalized() for a, b in zip(self._begins, self._ends, strict=True)]
+        self._leaders, self._around = boxes_of(leaders), boxes_of(list(self.boxes.values()))
+
+    def paint(self, painter: QPainter, region: list[QRectF], stands: dict[str, CallOut], chosen: str | None) -> None:
+        """Paint the boxes that touch the region, and the leaders to their anchors."""
+        for i in np.flatnonzero(touching(self._leaders, region, 3.0)).tolist():
+            strong = self._names[i] == chosen
+            painter.setPen(QPen(look.colour("ink", 255 if strong else 95), 1.4 if strong else 1.0))
+            painter.drawLine(self._begins[i], self._ends[i])
+            painter.setBrush(look.colour("ink"))
+            painter.drawEllipse(self._ends[i], 2.2, 2.2)
+        for i in np.flatnonzero(touching(self._around, region)).tolist():
+            name = self._names[i]
+            if name in stands:
+                _paint_one(painter, self.boxes[name], stands[name], name == chosen)
 
 
 @lru_cache(maxsize=64)
-def _frame(theme: str, edge: str, thick: float, width: float, height: float, ratio: float) -> QPixmap:
-    """The frame of a box, kept: drawn anew its round corners cost more than all that is in it."""
+def _frame(
+    theme: str, edge: str, thick: float, width: float, height: float, ratio: float, scale: float, title: str
+) -> QPixmap:  # fmt: skip
+    """A box with its title, kept: drawn anew its round corners cost more than all that is in it."""
     pixmap = QPixmap(int((width + 5) * ratio), int((height + 5) * ratio))
     pixmap.setDevicePixelRatio(ratio)
     pixmap.fill(Qt.GlobalColor.transparent)
@@ -122,6 +126,11 @@ def _frame(theme: str, edge: str, thick: float, width: float, height: float, rat
     painter.setBrush(look.colour("card", 240))
     painter.setPen(QPen(look.colour(edge), thick))
     painter.drawRoundedRect(QRectF(2, 2, width, height), 5, 5)
+    painter.setPen(look.colour("faint"))
+    painter.setFont(look.font(0.76))
+    place = QRectF(2 + look.px(6), 2 + look.px(1), width - look.px(6), look.px(15))
+    said = painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, int(place.width()))
+    painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, said)
     painter.end()
     return pixmap
 
@@ -130,18 +139,15 @@ def _paint_one(painter: QPainter, box: QRectF, c: CallOut, chosen: bool) -> None
     alarm = c.cut or c.failsafe
     edge = "rust" if alarm else "ink" if chosen else "edge"
     ratio = device.devicePixelRatioF() if (device := painter.device()) is not None else 1.0
-    frame = _frame(look.palette.name, edge, 2.0 if chosen or alarm else 1.0, box.width(), box.height(), ratio)
+    thick, theme = 2.0 if chosen or alarm else 1.0, look.palette.name
+    frame = _frame(theme, edge, thick, box.width(), box.height(), ratio, look.scale, c.label)
     painter.drawPixmap(box.topLeft() - QPointF(2, 2), frame)
     pad = look.px(6)
     glyph_wide = 0 if c.small else look.px(32)
     compact = box.height() < look.px(NOTE_HEIGHT)
     if not compact:
         paint_section(painter, QRectF(box.left() + pad, box.top() + look.px(31), look.px(30), look.px(26)), c)
-    painter.setPen(look.colour("faint"))
-    painter.setFont(look.font(0.76))
     title = QRectF(box.left() + pad, box.top() + look.px(1), box.width() - pad, look.px(15))
-    said = painter.fontMetrics().elidedText(c.label, Qt.TextElideMode.ElideRight, int(title.width()))
-    painter.drawText(title, Qt.AlignmentFlag.AlignVCenter, said)
     painter.setPen(look.colour("ink"))
     painter.setFont(look.font(0.88, bold=True))
     if painter.fontMetrics().horizontalAdvance(c.words) > title.width():

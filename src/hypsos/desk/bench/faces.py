@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -56,14 +58,23 @@ class Batch:
 
     def within(self, areas: list[QRectF]) -> list[int]:
         """The seen faces that touch any of these rectangles, the furthest first."""
-        touch = np.zeros(len(self.polygons), bool)
-        for r in areas:
-            apart = (self.boxes[:, 0] > r.right() + 1) | (self.boxes[:, 2] < r.left() - 1)
-            apart |= (self.boxes[:, 1] > r.bottom() + 1) | (self.boxes[:, 3] < r.top() - 1)
-            touch |= ~apart
-        found = np.flatnonzero(touch & self.seen)
+        shown = np.flatnonzero(self.seen)
+        found = shown[touching(self.boxes[shown], areas, 1.0)]
         places: list[int] = found[np.argsort(self.depth[found], kind="stable")].tolist()
         return places
+
+
+def boxes_of(areas: Sequence[QRectF]) -> Array:
+    """Rectangles as (left, top, right, bottom), shape (N, 4)."""
+    return np.array([r.getCoords() for r in areas]).reshape(-1, 4)
+
+
+def touching(boxes: Array, areas: Sequence[QRectF], margin: float = 0.0) -> NDArray[np.bool_]:
+    """Which of the boxes (N, 4) touch any of the rectangles, or come as near as ``margin``."""
+    around, (left, top, right, bottom) = boxes_of(areas), boxes.T[:, :, None]
+    meets = (around[:, 0] - margin <= right) & (around[:, 2] + margin >= left)
+    meets &= (around[:, 1] - margin <= bottom) & (around[:, 3] + margin >= top)
+    return np.asarray(meets.any(axis=1))
 
 
 _ramps: dict[tuple[str, str], list[tuple[QPen, QBrush]]] = {}

@@ -3,51 +3,57 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
-from PyQt6.QtCore import QRectF
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from hypsos.core.parts.airframe import Motor
 from hypsos.desk.bench.camera import Camera
 from hypsos.desk.bench.faces import point, polygon
 from hypsos.desk.theme.look import look
 
-Array = NDArray[np.float64]
 
+class Propeller:
+    """One motor's propeller as one eye sees it."""
 
-def rim(motor: Motor) -> Array:
-    """The disc's edge, shape (49, 3)."""
-    angle = np.linspace(0, 2 * np.pi, 49)
-    hub = np.array([motor.x_mm, motor.y_mm, motor.z_mm])
-    return np.asarray(hub + motor.propeller_mm / 2 * np.stack([np.zeros(49), np.cos(angle), np.sin(angle)], axis=1))
+    def __init__(self, motor: Motor, camera: Camera) -> None:
+        self.motor, self.camera = motor, camera
+        self.hub = np.array([motor.x_mm, motor.y_mm, motor.z_mm])
+        self.depth = float(self.hub @ camera.basis()[2])
+        self._radius = motor.propeller_mm / 2
+        angle = np.linspace(0, 2 * np.pi, 49)
+        circle = np.stack([np.zeros(49), np.cos(angle), np.sin(angle)], axis=1)
+        self._rim = polygon(camera.pixels(self.hub + self._radius * circle))
+        self.box = self._rim.boundingRect().adjusted(-12, -12, 12, 12)
+        """The rectangle around it on the screen, spinner included."""
+        self._spinner = [point(x) for x in camera.pixels(np.array([self.hub, self.hub - [0.13 * self._radius, 0, 0]]))]
+        self._stood: tuple[float, list[QPolygonF]] = (np.nan, [])
 
+    def _blades(self, angle: float) -> list[QPolygonF]:
+        if self._stood[0] != angle:
+            radius, root, tip = self._radius, 0.10 * self._radius, 0.055 * self._radius
+            along_across = np.array(
+                [
+                    (0.05, root * 0.6), (0.35, root), (0.8, tip * 1.5), (1.0, tip * 0.4), (1.0, -tip * 0.4), (0.8, -tip),
+                    (0.35, -root * 0.7), (0.05, -root * 0.6),
+                ]
+            )  # fmt: skip
+            shapes = []
+            for a in (angle, angle + np.pi):
+                ways = np.array([[0, radius * np.cos(a), radius * np.sin(a)], [0.35, -np.sin(a), np.cos(a)]])
+                shapes.append(polygon(self.camera.pixels(self.hub + along_across @ ways)))
+            self._stood = (angle, shapes)
+        return self._stood[1]
 
-def disc_box(camera: Camera, motor: Motor) -> QRectF:
-    """The rectangle around a propeller on the screen, spinner included."""
-    return polygon(camera.pixels(rim(motor))).boundingRect().adjusted(-12, -12, 12, 12)
-
-
-def paint_propeller(painter: QPainter, camera: Camera, motor: Motor, angle: float, turning: bool) -> None:
-    """Paint it with its first blade at an angle in radians."""
-    hub = np.array([motor.x_mm, motor.y_mm, motor.z_mm])
-    radius = motor.propeller_mm / 2
-    if turning:
-        painter.setPen(QPen(look.colour("ink", 70), 1.0))
-        painter.setBrush(look.colour("ink", 26))
-        painter.drawPolygon(polygon(camera.pixels(rim(motor))))
-    root, tip = 0.10 * radius, 0.055 * radius
-    outline = (
-        (0.05, root * 0.6), (0.35, root), (0.8, tip * 1.5), (1.0, tip * 0.4), (1.0, -tip * 0.4), (0.8, -tip),
-        (0.35, -root * 0.7), (0.05, -root * 0.6),
-    )  # fmt: skip
-    for a in (angle, angle + np.pi):
-        along, across = np.array([0, np.cos(a), np.sin(a)]), np.array([0.35, -np.sin(a), np.cos(a)])
-        shape = np.array([hub + along * radius * r + across * w for r, w in outline])
+    def paint(self, painter: QPainter, angle: float, turning: bool) -> None:
+        """Paint it with its first blade at an angle in radians."""
+        if turning:
+            painter.setPen(QPen(look.colour("ink", 70), 1.0))
+            painter.setBrush(look.colour("ink", 26))
+            painter.drawPolygon(self._rim)
         painter.setPen(QPen(look.colour("dark"), 0.7))
         painter.setBrush(look.colour("dark", 110 if turning else 255))
-        painter.drawPolygon(polygon(camera.pixels(shape)))
-    size = max(4.0, 0.115 * radius * camera.scale)
-    painter.setPen(QPen(look.colour("dark"), 0.7))
-    painter.setBrush(look.colour("rust"))
-    for place in camera.pixels(np.array([hub, hub - [0.13 * radius, 0, 0]])):
-        painter.drawEllipse(point(place), size, size)
+        for shape in self._blades(angle):
+            painter.drawPolygon(shape)
+        size = max(4.0, 0.115 * self._radius * self.camera.scale)
+        painter.setBrush(look.colour("rust"))
+        for place in self._spinner:
+            painter.drawEllipse(place, size, size)

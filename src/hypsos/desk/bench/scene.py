@@ -15,8 +15,8 @@ from hypsos.core.shape.faces import Turning
 from hypsos.core.shape.solid import Solid
 from hypsos.desk.bench.callouts import CallOut
 from hypsos.desk.bench.camera import Camera
-from hypsos.desk.bench.faces import LIGHT, Batch, blend, hatch, polygon, ramp
-from hypsos.desk.bench.propeller import disc_box, paint_propeller
+from hypsos.desk.bench.faces import LIGHT, Batch, blend, boxes_of, hatch, polygon, ramp, touching
+from hypsos.desk.bench.propeller import Propeller
 from hypsos.desk.theme.look import look
 
 Array = NDArray[np.float64]
@@ -57,6 +57,7 @@ class Scene:
         self._batch.put(fixed, self.camera, corners, normals)
         self.backdrop = self._backdrop(frame)
         self._batch.seen[fixed] &= self._over_moving()
+        self._propellers = sorted((Propeller(m, self.camera) for m in motors), key=lambda p: p.depth)
         self.bounds = [QRectF()] * len(body.hinged)
         """The rectangle around each hinged part as it stands now."""
         self._keys: list[CallOut | str | None] = ["nowhere yet"] * len(body.hinged)
@@ -84,7 +85,7 @@ class Scene:
 
     def discs(self) -> list[QRectF]:
         """The rectangles in which propellers turn."""
-        return [disc_box(self.camera, m) for m in self.motors]
+        return [p.box for p in self._propellers]
 
     def anchor(self, i: int) -> Array:
         """The pixel in the middle of a hinged part at neutral."""
@@ -104,16 +105,13 @@ class Scene:
         spinning: Mapping[str, bool], angle: float,
     ) -> None:  # fmt: skip
         """The body where the region touches it; ``angle`` is that of the propellers' first blades."""
-        every = self._batch
-        towards = self.camera.basis()[2]
-        propellers = sorted(
-            ((float(np.array([m.x_mm, m.y_mm, m.z_mm]) @ towards), m) for m in self.motors), key=lambda p: p[0]
-        )
+        every, met = self._batch, touching(boxes_of([p.box for p in self._propellers]), region).tolist()
+        propellers = [p for p, touched in zip(self._propellers, met, strict=True) if touched]
         ink: tuple[str, int] | None = None
         for i in every.within(region):
-            while propellers and propellers[0][0] <= every.depth[i]:
-                motor = propellers.pop(0)[1]
-                paint_propeller(painter, self.camera, motor, angle, spinning.get(motor.name, False))
+            while propellers and propellers[0].depth <= every.depth[i]:
+                nearer = propellers.pop(0)
+                nearer.paint(painter, angle, spinning.get(nearer.motor.name, False))
                 ink = None
             if every.inks[i] != ink:
                 ink = every.inks[i]
@@ -125,8 +123,8 @@ class Scene:
             if stand is not None and (stand.cut or stand.failsafe):
                 hatch(painter, every.polygons[i], stand.failsafe)
                 ink = None
-        for _, motor in propellers:
-            paint_propeller(painter, self.camera, motor, angle, spinning.get(motor.name, False))
+        for nearer in propellers:
+            nearer.paint(painter, angle, spinning.get(nearer.motor.name, False))
         self._paint_edges(painter, region, stands, chosen)
 
     def paint_ghost(self, painter: QPainter, degrees: Mapping[str, float]) -> None:
@@ -145,11 +143,8 @@ class Scene:
     ) -> None:  # fmt: skip
         """Where neutral was, and for the chosen surface its outline."""
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for i, hinged in enumerate(self.body.hinged):
-            hinge, neutral, edge = self._edges[i]
-            bounds = self.bounds[i].adjusted(-6, -6, 6, 6)
-            if not any(bounds.intersects(r) for r in region):
-                continue
+        for i in np.flatnonzero(touching(boxes_of(self.bounds), region, 6.0)).tolist():
+            hinged, (hinge, neutral, edge) = self.body.hinged[i], self._edges[i]
             stand = stands.get(hinged.name)
             if stand is not None and abs(stand.deg) > 0.4 and hinged.faces.material == "surface":
                 painter.setPen(QPen(look.colour("ink", 150), 1.0, Qt.PenStyle.DotLine))

@@ -40,6 +40,7 @@ class Stick(Spoken):
         keys = "A D W S" if hand == "left" else "the arrow keys"
         self.setToolTip(f"Drag it, or use {keys}; both sticks answer at once. Trims: the marks along the edges.")
         self._shown: tuple[float, float] | None = None
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         workbench.live_changed.connect(self._refresh)
         workbench.model_changed.connect(self._refresh)
         look.follow(self, self.updateGeometry)
@@ -95,6 +96,7 @@ class Stick(Spoken):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
+        painter.fillRect(self.rect(), look.colour("paper"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         f = self.field()
         painter.setPen(QPen(look.colour("sea" if self.hasFocus() else "edge"), 2 if self.hasFocus() else 1))

@@ -42,6 +42,7 @@ class Strips(Spoken):
         self._of: tuple[Lead, ...] = ()
         self._still: tuple[object, tuple[QPixmap, QPixmap]] | None = None
         self._laid_out: tuple[tuple[int, float], dict[str, tuple[float, float]]] = ((0, 0.0), {})
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setToolTip("Touch a channel to see why it stands there.")
         workbench.live_changed.connect(self._refresh)
         workbench.chosen_changed.connect(self._chosen)
@@ -164,7 +165,7 @@ class Strips(Spoken):
             for paint in (self._paint_below, self._paint_above):
                 pixmap = QPixmap(self.size() * self.devicePixelRatioF())
                 pixmap.setDevicePixelRatio(self.devicePixelRatioF())
-                pixmap.fill(Qt.GlobalColor.transparent)
+                pixmap.fill(look.colour("paper") if paint == self._paint_below else Qt.GlobalColor.transparent)
                 painter = QPainter(pixmap)
                 painter.setRenderHint(QPainter.RenderHint.Antialiasing)
                 paint(painter)

@@ -48,6 +48,8 @@ class ResponsePlot(QWidget):
         """Whether figures have signs; those of a surface have its words at the ends instead."""
         self.lines: list[Line] = []
         self.dot = (0.0, 0.0)
+        self._top = self.least
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._still: QPixmap | None = None
         """All but the present point, which rides on it."""
         look.follow(self, self._again)
@@ -72,6 +74,7 @@ class ResponsePlot(QWidget):
     def show_lines(self, lines: list[Line], dot: tuple[float, float]) -> None:
         """Draw these responses, with the present point."""
         self.lines, self.dot = lines, dot
+        self._top = 1.04 * max([self.least] + [float(np.abs(x.y).max()) for x in lines])
         self._again()
 
     def _again(self) -> None:
@@ -88,12 +91,9 @@ class ResponsePlot(QWidget):
         names = look.px(66) if len(self.lines) > 1 else look.px(10)
         return QRectF(self.rect()).adjusted(look.px(40), look.px(8), -names, -look.px(22))
 
-    def _top(self) -> float:
-        return 1.04 * max([self.least] + [float(np.abs(x.y).max()) for x in self.lines])
-
     def _place(self, x: float, y: float) -> QPointF:
         box = self._box()
-        return QPointF(box.center().x() + x / 200 * box.width(), box.center().y() - y / self._top() * box.height() / 2)
+        return QPointF(box.center().x() + x / 200 * box.width(), box.center().y() - y / self._top * box.height() / 2)
 
     def _dot_area(self) -> QRect:
         """The column in which the point and its guide stand."""
@@ -155,7 +155,7 @@ class ResponsePlot(QWidget):
             painter.setPen(look.colour("faint"))
             spot = QRectF(at - 30, box.bottom() + 2, 60, look.px(18))
             painter.drawText(spot, Qt.AlignmentFlag.AlignHCenter, self._figure(x))
-        for y in ticks(self._top())[1]:
+        for y in ticks(self._top)[1]:
             painter.setPen(QPen(look.colour("edge" if y == 0 else "line"), 1))
             painter.drawLine(self._place(-100, y), self._place(100, y))
             painter.setPen(look.colour("faint"))
