@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
+from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import expanded
 from hypsos.core.model.phrases import phrase
@@ -12,7 +15,8 @@ from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Recipe
 
 
-def signal_labels(model: Model) -> dict[str, str]:
+@kept
+def signal_labels(model: Model) -> Mapping[str, str]:
     """What people call everything that a mix can read or feed."""
     names = {p.name: p.label for p in model.airframe.moved()} | {c.name: c.label for c in model.transmitter.controls}
     names |= {c: f"{c} command" for c in AXIS_COMMANDS} | {s: s.replace("_", " ") for s in STICKS}

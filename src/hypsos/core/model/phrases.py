@@ -125,7 +125,7 @@ def signal_label(model: Model, name: str) -> str:
     if control is not None:
         return control.label
     node = node_named(model, name)
-    labels = model.program.signal_labels() | {p.name: p.label for p in model.airframe.moved()}
+    labels = {**model.program.signal_labels(), **{p.name: p.label for p in model.airframe.moved()}}
     if node is None and name in labels:
         return labels[name]
     return said_name(node.label, UNNAMED, name) if node is not None else STICK_LABELS.get(name, name.replace("_", " "))

@@ -1,5 +1,6 @@
 """What the transmitter is told: axes with their feel, mix lines, recipes, the guard of the motors, what it says by itself."""
 
+from collections.abc import Mapping
 from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
@@ -159,10 +160,9 @@ class Program(Value):
         """The axis of a command, or None."""
         return next((a for a in self.axes if a.command == command), None)
 
-    def signal_labels(self) -> dict[str, str]:
+    def signal_labels(self) -> Mapping[str, str]:
         """Every signal's name and what people call it: those that all models have, the recipes' own, the model's own."""
-        own = {name: label for r in self.recipes for name, label in r.signals()}
-        return {n: f"{n.capitalize()} signal" for n in FREE_COMMANDS} | own | {s.name: s.label for s in self.signals}
+        return _signal_labels(self)
 
     def shared_values(self) -> tuple[Tunable, ...]:
         """The model's own shared values, and those that its behaviours make."""
@@ -192,6 +192,12 @@ class Program(Value):
             )  # fmt: skip
             axis = axis.changed({"settings": made})
         return axis
+
+
+@kept
+def _signal_labels(program: Program) -> Mapping[str, str]:
+    own = {name: label for r in program.recipes for name, label in r.signals()}
+    return {n: f"{n.capitalize()} signal" for n in FREE_COMMANDS} | own | {s.name: s.label for s in program.signals}
 
 
 @kept

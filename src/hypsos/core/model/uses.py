@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import UNNAMED
 from hypsos.core.model.time_words import timer_label
@@ -11,6 +12,7 @@ from hypsos.core.model.words import said_name
 from hypsos.core.parts.logic import asked, conditions_of, signals_of
 
 
+@kept
 def uses(model: Model) -> dict[str, tuple[str, ...]]:
     """Control -> what hangs on it, each said once, in the order of the work."""
     found: dict[str, dict[str, None]] = {}

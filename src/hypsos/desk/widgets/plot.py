@@ -130,7 +130,10 @@ class ResponsePlot(QWidget):
             pen = QPen(look.colour("sea" if line.present else "faint"), 2.6 if line.present else 1.4)
             pen.setStyle(STYLES[i % len(STYLES)])
             painter.setPen(pen)
-            painter.drawPolyline(QPolygonF([self._place(x, y) for x, y in zip(line.x, line.y, strict=True)]))
+            origin, corner = self._place(0, 0), self._place(1, 1)
+            xs = origin.x() + line.x * (corner.x() - origin.x())
+            ys = origin.y() + line.y * (corner.y() - origin.y())
+            painter.drawPolyline(QPolygonF(map(QPointF, xs.tolist(), ys.tolist())))
         high, free = look.px(15), -np.inf
         for line in sorted(self.lines, key=lambda x: -float(x.y[-1])) if len(self.lines) > 1 else ():
             painter.setFont(look.font(0.82, bold=line.present))
