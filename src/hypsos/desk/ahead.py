@@ -10,9 +10,10 @@ from hypsos.core.rundown import STEPS
 
 WANTED = (
     *(f"hypsos.desk.steps.{s.key}" for s in STEPS), "jinja2", "hypsos.core.sheet.paper:template",
+    "hypsos.core.ground.values:make_one_ready",
 )  # fmt: skip
-"""Modules, and what is called in them, in pieces of which none is noticed."""
-FIRST_MS, EVERY_MS = 1500, 150
+"""Modules, and what is called in them until it does not say True, in pieces of which none is noticed."""
+FIRST_MS, EVERY_MS = 1500, 100
 
 
 class Ahead(QObject):
@@ -29,9 +30,9 @@ class Ahead(QObject):
     def load_next(self) -> None:
         """Load what comes next."""
         self._timer.setInterval(EVERY_MS)
-        module, _, called = self.left.pop(0).partition(":")
+        module, _, called = self.left[0].partition(":")
         found = import_module(module)
-        if called:
-            getattr(found, called)()
+        if not called or getattr(found, called)() is not True:
+            del self.left[0]
         if not self.left:
             self._timer.stop()

@@ -27,6 +27,18 @@ class Value(BaseModel):
             raise DocumentError(said(first), ".".join(map(str, first["loc"])), "Nothing was changed.") from error
 
 
+def make_one_ready() -> bool:
+    """Build the validator of one kind of part that has none yet, so that no edit waits for it. False when all have theirs."""
+    waiting = [Value]
+    while waiting:
+        kind = waiting.pop()
+        if not kind.__pydantic_complete__:
+            kind.model_rebuild()
+            return True
+        waiting += kind.__subclasses__()
+    return False
+
+
 Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,39}$")]
 """An identifier inside a document: lower-case letters, digits and underscores."""
 

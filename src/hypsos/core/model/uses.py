@@ -32,11 +32,11 @@ def without_place(model: Model) -> tuple[str, ...]:
 def condition_users(model: Model, name: str, seen: frozenset[str] = frozenset()) -> tuple[str, ...]:
     """Who asks a condition, in words; what asks it on the way and has no name stands for those who ask that."""
     found: dict[str, None] = {}
-    for kind in (_in_the_guard, _in_behaviours):
-        found |= dict.fromkeys(words for asked_, words in kind(model) if asked_ == name)
+    outside, within = _asking(model)
+    found |= dict.fromkeys(words for asked_, words in outside if asked_ == name)
     nodes = {x.name: x for x in model.program.logic}
-    for said, conditions, signals in _in_logic(model):
-        if name in {asked(text).key for text in conditions if text} | set(signals):
+    for said, names in within:
+        if name in names:
             found[said] = None
     for node in nodes.values():
         if node.label != UNNAMED or node.name in seen | {name}:
@@ -45,6 +45,13 @@ def condition_users(model: Model, name: str, seen: frozenset[str] = frozenset())
             found.pop(said_name(node.label, UNNAMED, node.name), None)
             found |= dict.fromkeys(condition_users(model, node.name, seen | {name}))
     return tuple(found)
+
+
+@kept
+def _asking(model: Model) -> tuple[list[tuple[str, str]], list[tuple[str, set[str]]]]:
+    """What the guard and the behaviours ask, each with who asks; and who else, with all that it asks and reads."""
+    within = [(said, {asked(x).key for x in texts if x} | set(signals)) for said, texts, signals in _in_logic(model)]
+    return [*_in_the_guard(model), *_in_behaviours(model)], within
 
 
 def _uses(model: Model) -> Iterator[tuple[str, str]]:
