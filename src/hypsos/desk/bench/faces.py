@@ -95,12 +95,6 @@ def ramp(material: str) -> list[tuple[QPen, QBrush]]:
     return found
 
 
-def blend(a: QColor, b: QColor, share: float) -> QColor:
-    """A colour between two, ``share`` of the way from ``a`` to ``b``."""
-    pairs = ((a.red(), b.red()), (a.green(), b.green()), (a.blue(), b.blue()))
-    return QColor(*(round(x + (y - x) * share) for x, y in pairs))
-
-
 def hatch(painter: QPainter, polygon: QPolygonF, crossed: bool) -> None:
     """Lines over a face: slanting where it is cut off, crossed where the failsafe holds it."""
     style = Qt.BrushStyle.DiagCrossPattern if crossed else Qt.BrushStyle.BDiagPattern

@@ -8,14 +8,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
+from PyQt6.QtGui import QLinearGradient, QPainter, QPen, QPixmap, QPolygonF
 
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.shape.faces import Turning
 from hypsos.core.shape.solid import Solid
 from hypsos.desk.bench.callouts import CallOut
 from hypsos.desk.bench.camera import Camera
-from hypsos.desk.bench.faces import LIGHT, Batch, blend, boxes_of, hatch, polygon, ramp, touching
+from hypsos.desk.bench.faces import LIGHT, Batch, boxes_of, hatch, polygon, ramp, touching
 from hypsos.desk.bench.propeller import Propeller
 from hypsos.desk.theme.look import look
 
@@ -163,9 +163,11 @@ class Scene:
         painter = QPainter(pixmap)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         horizon = h * (0.34 - 0.9 * self.camera.rise / 90.0)
-        for y in range(0, h, 4):
-            share = max(0.0, min(1.0, (y - min(horizon, 0.0)) / (h * 0.62 + max(horizon, 0.0))))
-            painter.fillRect(0, y, w, 4, blend(look.colour("sky"), look.colour("ground"), share))
+        top = min(horizon, 0.0)
+        air = QLinearGradient(0.0, top, 0.0, top + h * 0.62 + max(horizon, 0.0))
+        air.setColorAt(0.0, look.colour("sky"))
+        air.setColorAt(1.0, look.colour("ground"))
+        painter.fillRect(0, 0, w, h, air)
         self._paint_shadow(painter, frame)
         for i in self._batch.within([QRectF(-9e9, -9e9, 2e10, 2e10)]):
             material, level = self._batch.inks[i]
