@@ -113,9 +113,10 @@ class LiveCurve:
         self._last: tuple[float, Curve] | None = None
 
     def _for(self, by: float) -> Curve:
-        if self._last is None or self._last[0] != by:
-            self._last = (by, Curve(self._response.lifted(by), self._response.shape))
-        return self._last[1]
+        last = self._last  # held on to: another thread may run the same plan
+        if last is None or last[0] != by:
+            last = self._last = (by, Curve(self._response.lifted(by), self._response.shape))
+        return last[1]
 
     def of(self, x: Signal, shared: Mapping[str, Signal]) -> Signal:
         """The response to ``x`` with the shared values as they are; both broadcast."""

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
 
 from hypsos.core.engine import Result
@@ -16,6 +16,7 @@ from hypsos.core.model.words import degrees, standing
 from hypsos.core.parts.airframe import Device, Motor, Surface
 from hypsos.desk.bench.faces import boxes_of, touching
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.still import still
 
 Array = NDArray[np.float64]
 NOTE_HEIGHT = 60
@@ -118,9 +119,7 @@ def _frame(
     theme: str, edge: str, thick: float, width: float, height: float, ratio: float, scale: float, title: str
 ) -> QPixmap:  # fmt: skip
     """A box with its title, kept: drawn anew its round corners cost more than all that is in it."""
-    pixmap = QPixmap(int((width + 5) * ratio), int((height + 5) * ratio))
-    pixmap.setDevicePixelRatio(ratio)
-    pixmap.fill(Qt.GlobalColor.transparent)
+    pixmap = still(QSize(int(width + 5), int(height + 5)), ratio, Qt.GlobalColor.transparent)
     painter = QPainter(pixmap)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setBrush(look.colour("card", 240))

@@ -18,6 +18,7 @@ from hypsos.desk.bench.camera import Camera
 from hypsos.desk.bench.faces import LIGHT, Batch, boxes_of, hatch, polygon, ramp, touching
 from hypsos.desk.bench.propeller import Propeller
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.still import still
 
 Array = NDArray[np.float64]
 NEARER = 3.0
@@ -157,8 +158,7 @@ class Scene:
 
     def _backdrop(self, frame: Frame) -> QPixmap:
         """Ground, horizon, shadow and what never moves."""
-        pixmap = QPixmap(frame.size * frame.ratio)
-        pixmap.setDevicePixelRatio(frame.ratio)
+        pixmap = still(frame.size, frame.ratio, look.colour("ground"))
         w, h = frame.size.width(), frame.size.height()
         painter = QPainter(pixmap)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

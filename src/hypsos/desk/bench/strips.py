@@ -13,6 +13,7 @@ from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.wiring import Lead
 from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.still import still
 from hypsos.desk.workbench import Workbench
 
 ROW = 25
@@ -163,9 +164,8 @@ class Strips(Spoken):
         if self._still is None or self._still[0] != key:
             layers = []
             for paint in (self._paint_below, self._paint_above):
-                pixmap = QPixmap(self.size() * self.devicePixelRatioF())
-                pixmap.setDevicePixelRatio(self.devicePixelRatioF())
-                pixmap.fill(look.colour("paper") if paint == self._paint_below else Qt.GlobalColor.transparent)
+                ground = look.colour("paper") if paint == self._paint_below else Qt.GlobalColor.transparent
+                pixmap = still(self.size(), self.devicePixelRatioF(), ground)
                 painter = QPainter(pixmap)
                 painter.setRenderHint(QPainter.RenderHint.Antialiasing)
                 paint(painter)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.model.words import number
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.still import still
 
 STYLES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine,
           Qt.PenStyle.DashDotDotLine)  # fmt: skip
@@ -106,9 +107,7 @@ class ResponsePlot(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """The still, and the point on it."""
         if self._still is None:
-            ratio = self.devicePixelRatioF()
-            self._still = QPixmap(self.size() * ratio)
-            self._still.setDevicePixelRatio(ratio)
+            self._still = still(self.size(), self.devicePixelRatioF(), look.colour("field"))
             self._paint_still(self._still)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -120,9 +119,8 @@ class ResponsePlot(QWidget):
         painter.setBrush(look.colour("surface"))
         painter.drawEllipse(at, 6.5, 6.5)
 
-    def _paint_still(self, still: QPixmap) -> None:
-        still.fill(look.colour("field"))
-        painter = QPainter(still)
+    def _paint_still(self, onto: QPixmap) -> None:
+        painter = QPainter(onto)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_axes(painter)
         self._paint_words(painter)

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QWidget
 from hypsos.core.flight.streams import Key, Net, Node, Stream
 from hypsos.core.model.words import number
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.still import still
 
 ROW = 30
 WIDEST = 13.0
@@ -226,11 +227,7 @@ class StreamCanvas(QWidget):
         return still
 
     def _empty(self, ground: QColor) -> QPixmap:
-        ratio = self.devicePixelRatioF()
-        out = QPixmap(self.size() * ratio)
-        out.setDevicePixelRatio(ratio)
-        out.fill(ground)
-        return out
+        return still(self.size(), self.devicePixelRatioF(), ground)
 
     def _draw_names(self) -> QPixmap:
         still = self._empty(QColor(0, 0, 0, 0))
