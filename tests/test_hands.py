@@ -14,15 +14,7 @@ from hypsos.core.checking.checks import problems
 from hypsos.core.engine import GuardState, compile_plan
 from hypsos.core.engine.sweep import settled, settled_together
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.hands import (
-    KINDS,
-    moved,
-    other_hand,
-    turned,
-    with_control,
-    with_positions,
-    without_control,
-)
+from hypsos.core.model.hands import KINDS, moved, other_hand, turned, with_control, with_positions, without_control
 from hypsos.core.model.uses import uses
 from hypsos.core.parts.logic import Adjuster, Compare, Tunable
 from hypsos.core.parts.shapes import MixLine, Response

@@ -23,14 +23,7 @@ from hypsos.core.flight.streams import across, carried, effects, net, targets
 from hypsos.core.flight.sweeps import as_csv, swept
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.mixes import moved, order_matters, other_side, with_mix
-from hypsos.core.model.named_shapes import (
-    SHAPES,
-    made,
-    named_shape,
-    with_new_point,
-    with_point,
-    without_point,
-)
+from hypsos.core.model.named_shapes import SHAPES, made, named_shape, with_new_point, with_point, without_point
 from hypsos.core.model.paths import with_at
 from hypsos.core.parts.logic import Tunable
 from hypsos.core.parts.shapes import MixLine, Response
