@@ -29,6 +29,45 @@ def test_the_solid_has_the_airframes_own_span(body, span):
     assert np.ptp(wing[:, 1]) == pytest.approx(span, abs=30 * np.sin(np.radians(5)) + 2)
 
 
+@pytest.mark.parametrize("template", ["tug", "v_tail_sailplane"])
+def test_a_wing_tapers_sweeps_rises_and_meets_its_surfaces_as_it_was_measured(template):
+    airframe = TEMPLATES[template].make("X").airframe
+    body, wing = solid(airframe), airframe.panel("wing")
+    half, tilt = wing.half_span_mm, np.radians(wing.dihedral_deg)
+    outer = np.array([half * np.cos(tilt), half * np.sin(tilt)])
+
+    def corner(eta: float, chord: float) -> tuple[float, float, float]:
+        return (wing.x_mm + wing.sweep_mm * eta + chord, outer[0] * eta + wing.y_mm, wing.z_mm + outer[1] * eta)
+
+    ends = [corner(0, 0), corner(1, 0), corner(1, wing.tip_chord_mm), corner(0, wing.root_chord_mm)]
+    assert any(o.shape == (4, 3) and np.allclose(o, ends) for o in body.outlines)
+    skin = np.concatenate([f.corners for f in body.fixed if f.material in ("wing", "right tip")])
+    looks = np.concatenate([f.normals for f in body.fixed if f.material in ("wing", "right tip")])
+    mine = (
+        (skin[..., 1].min(axis=1) > 0)
+        & (skin[..., 2].max(axis=1) < wing.z_mm + outer[1] + 60)
+        & (abs(looks[:, 2]) > 0.8)
+    )
+    mine &= skin[..., 0].max(axis=1) < wing.x_mm + wing.root_chord_mm + 1  # of the wing, not of the tail
+    middle, up = skin[mine].mean(axis=1), looks[mine][:, 2] > 0
+    chord_plane = wing.z_mm + (middle[:, 1] - wing.y_mm) * np.tan(tilt)
+    assert np.all((middle[:, 2] > chord_plane) == up) and min(up.sum(), (~up).sum()) > 10
+    for surface in (s for s in airframe.surfaces if s.panel == "wing" and s.side == "right"):
+        moved = part(body, surface.name)
+        shares = np.array([surface.start_mm, surface.end_mm]) / half
+        chords = wing.root_chord_mm + (wing.tip_chord_mm - wing.root_chord_mm) * shares
+        for points, behind in ((moved.hinge, surface.chord_mm), (moved.trailing_edge, 0.0)):
+            wanted = [corner(e, c - behind) for e, c in zip(shares, chords, strict=True)]
+            assert np.allclose(points, wanted, atol=3.5)  # a gap of up to 3 mm at each end
+        (x0, y0, _), (x1, y1, _) = moved.hinge
+        inside = skin[mine][(middle[:, 1] > y0) & (middle[:, 1] < y1)].reshape(-1, 3)
+        behind = inside[:, 0] - (x0 + (inside[:, 1] - y0) / (y1 - y0) * (x1 - x0))
+        assert behind.max() == pytest.approx(0, abs=1.5)  # the skin ends where the surface begins
+        assert moved.faces.corners[..., 0].min() > min(x0, x1) and moved.faces.corners[..., 0].max() <= max(
+            moved.trailing_edge[:, 0]
+        )
+
+
 @pytest.mark.parametrize("name", ["left_flaperon", "right_flaperon", "elevator"])
 def test_down_is_down_for_horizontal_surfaces(name):
     hinged = part(TUG, name)
@@ -67,6 +106,12 @@ def test_the_shadow_and_the_faces_are_finite():
     for body in (TUG, SAILPLANE):
         assert all(np.isfinite(o).all() for o in body.outlines)
         assert all(np.isfinite(f.corners).all() and np.isfinite(f.normals).all() for f in body.fixed)
+        for faces in (*body.fixed, *(h.faces for h in body.hinged)):
+            across = np.stack(
+                [faces.corners[:, 2] - faces.corners[:, 0], faces.corners[:, 3] - faces.corners[:, 1]], axis=1
+            )
+            assert np.linalg.norm(faces.normals, axis=1) == pytest.approx(1)
+            assert np.einsum("nkx,nx->nk", across, faces.normals) == pytest.approx(0, abs=1e-6)
 
 
 def test_from_behind_the_nose_is_up_and_the_right_wing_right():

@@ -103,6 +103,7 @@ def test_which_rehearsals_defeat_which_level(level, wakes, defeats):
     assert all(r.title.startswith(t) for t, r in zip(TITLES, rehearsals(model), strict=True))
     assert {t for t, x in found.items() if x.defeated} == defeats
     assert found["A short drop-out"].said[-1] == "the motor runs with 40 % power"
+    assert found["A short drop-out"].end == "The motor comes back, as a pilot in the air needs it."
     assert found["Change the battery"].said[3] == "nothing has power"
     assert "bring the throttle stick low" in found["Arm with"].said[-1] or level == 1
     assert rehearsals(from_parts()) == () and outcomes(from_parts()) == {}

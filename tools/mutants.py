@@ -59,6 +59,10 @@ TESTS: dict[str, tuple[str, ...]] = {
     "flight/tracks": ("test_timeline",),
     "flight/truth": ("test_guard_words", "test_say", "test_timeline"),
     "flight/guard_ways": ("test_guard_words",),
+    "flight/rehearsals": ("test_guard_words",),
+    "engine/sweep": ("test_engine", "test_streams", "test_figures", "test_motor"),
+    "engine/result": ("test_guard_words", *ENGINE),
+    **dict.fromkeys(("shape/solid", "shape/solid_body", "shape/panel_frame", "shape/faces"), ("test_aeroplane",)),
     **dict.fromkeys(
         (
             f"shakedown/{n}"
