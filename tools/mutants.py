@@ -60,7 +60,7 @@ TESTS: dict[str, tuple[str, ...]] = {
     "flight/truth": ("test_guard_words", "test_say", "test_timeline"),
     "flight/guard_ways": ("test_guard_words",),
     "flight/rehearsals": ("test_guard_words",),
-    "engine/sweep": ("test_engine", "test_streams", "test_figures", "test_motor"),
+    "engine/sweep": (*ENGINE, "test_streams", "test_guard_words"),
     "engine/result": ("test_guard_words", *ENGINE),
     **dict.fromkeys(("shape/solid", "shape/solid_body", "shape/panel_frame", "shape/faces"), ("test_aeroplane",)),
     **dict.fromkeys(

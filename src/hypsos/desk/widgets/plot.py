@@ -89,7 +89,7 @@ class ResponsePlot(QWidget):
         self.update(before.united(self._dot_area()))
 
     def _box(self) -> QRectF:
-        names = look.px(66) if len(self.lines) > 1 else look.px(10)
+        names = look.px(66) if len(self.lines) > 1 else look.px(16)
         return QRectF(self.rect()).adjusted(look.px(40), look.px(8), -names, -look.px(22))
 
     def _place(self, x: float, y: float) -> QPointF:
