@@ -55,6 +55,11 @@ def test_a_wing_tapers_sweeps_rises_and_meets_its_surfaces_as_it_was_measured(te
     middle, up = skin[mine].mean(axis=1), looks[mine][:, 2] > 0
     chord_plane = wing.z_mm + (middle[:, 1] - wing.y_mm) * np.tan(tilt)
     assert np.all((middle[:, 2] > chord_plane) == up) and min(up.sum(), (~up).sum()) > 10
+    height = (skin[mine][..., 2] - wing.z_mm - (skin[mine][..., 1] - wing.y_mm) * np.tan(tilt)) * np.cos(tilt)
+    assert np.ptp(height) == pytest.approx(wing.thickness * wing.root_chord_mm, rel=0.06)
+    assert height.max() > -1.2 * height.min() > 0  # flatter below
+    every = np.concatenate([f.corners.reshape(-1, 3) for f in body.fixed])
+    assert np.allclose(body.centre, (every.min(axis=0) + every.max(axis=0)) / 2)
     for surface in (s for s in airframe.surfaces if s.panel == "wing" and s.side == "right"):
         moved = part(body, surface.name)
         shares = np.array([surface.start_mm, surface.end_mm]) / half
@@ -66,6 +71,10 @@ def test_a_wing_tapers_sweeps_rises_and_meets_its_surfaces_as_it_was_measured(te
         inside = skin[mine][(middle[:, 1] > y0) & (middle[:, 1] < y1)].reshape(-1, 3)
         behind = inside[:, 0] - (x0 + (inside[:, 1] - y0) / (y1 - y0) * (x1 - x0))
         assert behind.max() == pytest.approx(0, abs=1.5)  # the skin ends where the surface begins
+        walls = np.concatenate([f.corners[f.normals[:, 0] > 0.9] for f in body.fixed if f.material == "dark"])
+        walls = walls[(walls[..., 1].min(axis=1) > y0 - 4) & (walls[..., 1].max(axis=1) < y1 + 4)]
+        closed = walls[..., 0] - (x0 + (walls[..., 1] - y0) / (y1 - y0) * (x1 - x0))
+        assert len(walls) and np.abs(closed[np.abs(closed).max(axis=1) < 20]).max() < 1.5  # and is closed there
         assert moved.faces.corners[..., 0].min() > min(x0, x1) and moved.faces.corners[..., 0].max() <= max(
             moved.trailing_edge[:, 0]
         )
@@ -103,6 +112,13 @@ def test_turning_about_the_hinge_keeps_its_distance():
         turned = hinged.turned(33.0)
         assert np.linalg.norm(turned.corners - hinged.pivot, axis=-1) == pytest.approx(away)
         assert np.linalg.norm(turned.normals, axis=-1) == pytest.approx(np.linalg.norm(hinged.faces.normals, axis=-1))
+
+
+def test_a_fin_is_as_thick_to_both_sides():
+    fin = next(p for p in TEMPLATES["tug"].make("T").airframe.panels if p.arrangement == "single")
+    faces = [f.corners for f in TUG.fixed if f.material == "wing"]
+    high = np.concatenate([c for c in faces if c[..., 2].max() > fin.z_mm + 0.9 * fin.half_span_mm]).reshape(-1, 3)
+    assert high[:, 1].max() == pytest.approx(-high[:, 1].min()) and high[:, 1].max() > 1
 
 
 def test_the_shadow_and_the_faces_are_finite():
