@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 from hands import press, type_into
-from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.engine import GuardState
@@ -209,6 +209,19 @@ def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot, window, mode
     assert bench.live.controls["throttle_stick"] == (100 if upward == "throttle_stick" else -100)
 
 
+class Painted(QObject):
+    """Counts how often a widget is painted."""
+
+    def __init__(self, widget) -> None:
+        super().__init__(widget)
+        self.times = 0
+        widget.installEventFilter(self)
+
+    def eventFilter(self, watched, event) -> bool:
+        self.times += event.type() == QEvent.Type.Paint
+        return False
+
+
 def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot, window):
     bench, stick = window.workbench, window.bench.hands.sticks["right"]
     stick.setFocus()
@@ -222,7 +235,10 @@ def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot, window):
         qtbot.keyRelease(stick, key)
     assert bench.live.controls["aileron_stick"] == 0 and bench.live.controls["throttle_stick"] > -100
     clicks = bench.model.program.axes[1].trim.clicks
+    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
+    painted = Painted(stick)
     qtbot.keyClick(stick, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: painted.times > 0, timeout=20_000)  # the mark moves at once, though the stick stands still
     assert bench.model.program.axes[1].trim.clicks == clicks + 1 and "pitch" in bench.undo_label
 
 

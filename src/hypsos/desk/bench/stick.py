@@ -5,13 +5,14 @@ from __future__ import annotations
 from functools import cache
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.model.words import stick_words
 from hypsos.core.parts.transmitter import STICK_PLACES
 from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.still import still
 from hypsos.desk.workbench import Workbench
 
 WORDS = {"aileron_stick": "roll", "elevator_stick": "pitch", "throttle_stick": "throttle", "rudder_stick": "yaw"}
@@ -39,8 +40,9 @@ class Stick(Spoken):
         self._grabbed = False
         keys = "A D W S" if hand == "left" else "the arrow keys"
         self.setToolTip(f"Drag it, or use {keys}; both sticks answer at once. Trims: the marks along the edges.")
-        self._shown: tuple[float, float] | None = None
+        self._shown: tuple[float | None, ...] | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self._still: tuple[object, QPixmap] | None = None
         workbench.live_changed.connect(self._refresh)
         workbench.model_changed.connect(self._refresh)
         look.follow(self, self.updateGeometry)
@@ -53,7 +55,7 @@ class Stick(Spoken):
 
     def _refresh(self) -> None:
         across, upward = self.movements()
-        if (self._value(across), self._value(upward)) != self._shown:
+        if self._stands() != self._shown:
             self.update()
             self.speak(self._value(upward), f"{self._words(upward)}, {self._words(across)}")
 
@@ -67,15 +69,12 @@ class Stick(Spoken):
         model = self.workbench.model
         return STICK_PLACES[model.transmitter.stick_mode if model else 2][self.hand]
 
+    def _stands(self) -> tuple[float | None, ...]:
+        """All that is painted of it: both movements and both trims."""
+        return (*map(self._value, self.movements()), *map(self._share, self.movements()))
+
     def _value(self, name: str) -> float:
         return self.workbench.live.controls.get(name, 0.0)
-
-    def _clicks(self, name: str) -> int | None:
-        model = self.workbench.model
-        for axis in model.program.axes if model else ():
-            if axis.command == COMMANDS.get(name) and axis.trim is not None:
-                return self.workbench.trim_clicks(axis.command)
-        return None
 
     def field(self) -> QRectF:
         """The square the stick moves in; trims and words lie around it."""
@@ -90,23 +89,18 @@ class Stick(Spoken):
         inner = f.right() + look.px(3) if self.hand == "left" else f.left() - wide - look.px(3)
         places = {across: (QRectF(f.left(), f.bottom() + look.px(3), f.width(), wide), True)}
         places[upward] = (QRectF(inner, f.top(), wide, f.height()), False)
-        return {n: p for n, p in places.items() if self._clicks(n) is not None}
+        return {n: p for n, p in places.items() if self._share(n) is not None}
 
     # -- painting ---------------------------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), look.colour("paper"))
+        painter.drawPixmap(0, 0, self._below())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         f = self.field()
-        painter.setPen(QPen(look.colour("sea" if self.hasFocus() else "edge"), 2 if self.hasFocus() else 1))
-        painter.setBrush(look.colour("field"))
-        painter.drawRoundedRect(f, 10, 10)
-        painter.setPen(QPen(look.colour("line"), 1))
-        painter.drawLine(QPointF(f.center().x(), f.top() + 6), QPointF(f.center().x(), f.bottom() - 6))
-        painter.drawLine(QPointF(f.left() + 6, f.center().y()), QPointF(f.right() - 6, f.center().y()))
         across, upward = self.movements()
-        x, y = self._shown = self._value(across), self._value(upward)
+        self._shown = self._stands()
+        x, y = self._value(across), self._value(upward)
         reach = f.width() / 2 - look.px(15)
         knob = QPointF(f.center().x() + reach * x / 100, f.center().y() - reach * y / 100)
         painter.setPen(QPen(look.colour("edge"), look.px(5), cap=Qt.PenCapStyle.RoundCap))
@@ -127,31 +121,36 @@ class Stick(Spoken):
         side = QRectF(-f.height() / 2, -look.px(9), f.height(), look.px(18))
         painter.drawText(side, Qt.AlignmentFlag.AlignCenter, self._words(across))
         painter.restore()
-        for name, (strip, flat) in self._trim_places().items():
-            self._paint_trim(painter, name, strip, flat)
 
-    def _paint_trim(self, painter: QPainter, name: str, strip: QRectF, flat: bool) -> None:
+    def _below(self) -> QPixmap:
+        """The square and the trims, which stay while the stick moves."""
+        trims = {n: self._share(n) for n in self.movements()}
+        key = (self.size(), look.palette.name, look.scale, self.hasFocus(), trims)
+        if self._still is None or self._still[0] != key:
+            made = still(self.size(), self.devicePixelRatioF(), look.colour("paper"))
+            painter = QPainter(made)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            f = self.field()
+            painter.setPen(QPen(look.colour("sea" if self.hasFocus() else "edge"), 2 if self.hasFocus() else 1))
+            painter.setBrush(look.colour("field"))
+            painter.drawRoundedRect(f, 10, 10)
+            painter.setPen(QPen(look.colour("line"), 1))
+            painter.drawLine(QPointF(f.center().x(), f.top() + 6), QPointF(f.center().x(), f.bottom() - 6))
+            painter.drawLine(QPointF(f.left() + 6, f.center().y()), QPointF(f.right() - 6, f.center().y()))
+            for name, (strip, flat) in self._trim_places().items():
+                _paint_trim(painter, trims[name] or 0.0, strip, flat)
+            painter.end()
+            self._still = (key, made)
+        return self._still[1]
+
+    def _share(self, name: str) -> float | None:
+        """Where a movement's trim stands, of its range to one side; the lever moves as the stick does: pull is nose up."""
         model = self.workbench.model
-        assert model is not None
-        axis = next(a for a in model.program.axes if a.command == COMMANDS[name])
-        assert axis.trim is not None
-        sense = -1.0 if name == "elevator_stick" else 1.0  # the trim lever moves as the stick does: pull is nose up
-        share = sense * self.workbench.trim_clicks(axis.command) * axis.trim.step / axis.trim.range
-        painter.setPen(QPen(look.colour("line"), 1))
-        painter.setBrush(look.colour("paper"))
-        painter.drawRoundedRect(strip, 3, 3)
-        room = (strip.width() if flat else strip.height()) / 2 - 6
-        at = strip.center() + (QPointF(share * room, 0) if flat else QPointF(0, -share * room))
-        painter.setPen(QPen(look.colour("edge"), 1))
-        if flat:
-            painter.drawLine(QPointF(strip.center().x(), strip.top()), QPointF(strip.center().x(), strip.bottom()))
-        else:
-            painter.drawLine(QPointF(strip.left(), strip.center().y()), QPointF(strip.right(), strip.center().y()))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.colour("ochre"))
-        thin, thick = 5.0, (strip.height() if flat else strip.width()) - 2
-        size = (thin, thick) if flat else (thick, thin)
-        painter.drawRoundedRect(QRectF(at.x() - size[0] / 2, at.y() - size[1] / 2, *size), 2, 2)
+        for axis in model.program.axes if model else ():
+            if axis.command == COMMANDS.get(name) and axis.trim is not None:
+                sense = -1.0 if name == "elevator_stick" else 1.0
+                return sense * self.workbench.trim_clicks(axis.command) * axis.trim.step / axis.trim.range
+        return None
 
     # -- mouse ------------------------------------------------------------------------------------------------------
 
@@ -236,3 +235,21 @@ class Stick(Spoken):
                 self.workbench.set_control(name, 0.0)
             return True
         return False
+
+
+def _paint_trim(painter: QPainter, share: float, strip: QRectF, flat: bool) -> None:
+    painter.setPen(QPen(look.colour("line"), 1))
+    painter.setBrush(look.colour("paper"))
+    painter.drawRoundedRect(strip, 3, 3)
+    room = (strip.width() if flat else strip.height()) / 2 - 6
+    at = strip.center() + (QPointF(share * room, 0) if flat else QPointF(0, -share * room))
+    painter.setPen(QPen(look.colour("edge"), 1))
+    if flat:
+        painter.drawLine(QPointF(strip.center().x(), strip.top()), QPointF(strip.center().x(), strip.bottom()))
+    else:
+        painter.drawLine(QPointF(strip.left(), strip.center().y()), QPointF(strip.right(), strip.center().y()))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(look.colour("ochre"))
+    thin, thick = 5.0, (strip.height() if flat else strip.width()) - 2
+    size = (thin, thick) if flat else (thick, thin)
+    painter.drawRoundedRect(QRectF(at.x() - size[0] / 2, at.y() - size[1] / 2, *size), 2, 2)

@@ -45,6 +45,8 @@ class FeelPlot(QWidget):
         self.plot.setAccessibleName("Response of the axis")
         look.hold(self.plot, height=262)
         self._mode = ""
+        self._felt: tuple[Model | None, str, dict[str, float], dict[tuple[str, int], Setting]] = (None, "", {}, {})
+        """What was worked out for this model in this flight mode: shared values as stored, settings by axis and position."""
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.plot)
@@ -73,8 +75,12 @@ class FeelPlot(QWidget):
     def _shaped(self, x: Signal, axis: Axis, position: int, lane: Lane = ARRAYS) -> Signal:
         """The command for an input, at a position of the switch, with the shared values as they are now."""
         model, mode = self.workbench.loaded, self.workbench.mode_name
-        shared = stored_values(model, mode) | self.workbench.shared_now()
-        setting, idle = setting_now(model, axis, position, mode), axis.command == "thrust"
+        if self._felt[0] is not model or self._felt[1] != mode:
+            self._felt = (model, mode, stored_values(model, mode), {})
+        _, _, stored, settings = self._felt
+        key = (axis.command, position)
+        setting = settings[key] = settings.get(key) or setting_now(model, axis, position, mode)
+        idle, shared = axis.command == "thrust", stored | self.workbench.shared_now()
         return shaped(x, response_curve(axis.curve), setting, lane, from_idle=idle, shared=shared)
 
     def _move_dot(self) -> None:
