@@ -186,29 +186,6 @@ def test_a_flight_is_written_undone_and_all_edits_with_it(qtbot, window):
     reopened.close()
 
 
-@pytest.mark.parametrize("mode", [1, 2, 3, 4])
-def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot, window, mode):
-    bench = window.workbench
-    window.bench.mode.activated.emit(mode - 1)
-    assert bench.model.transmitter.stick_mode == mode
-    left, right = window.bench.hands.sticks["left"], window.bench.hands.sticks["right"]
-    across = {1: "rudder_stick", 2: "rudder_stick", 3: "aileron_stick", 4: "aileron_stick"}[mode]
-    upward = {1: "elevator_stick", 2: "throttle_stick", 3: "elevator_stick", 4: "throttle_stick"}[mode]
-    assert left.movements() == (across, upward)
-    assert set(left.movements() + right.movements()) == {
-        "aileron_stick",
-        "elevator_stick",
-        "throttle_stick",
-        "rudder_stick",
-    }
-    corner = left.field().topRight().toPoint() + QPoint(-2, 2)
-    qtbot.mousePress(left, LEFT, pos=corner)
-    assert bench.live.controls[across] == 100 and bench.live.controls[upward] == 100
-    qtbot.mouseRelease(left, LEFT, pos=corner)
-    assert bench.live.controls[across] == 0
-    assert bench.live.controls["throttle_stick"] == (100 if upward == "throttle_stick" else -100)
-
-
 class Painted(QObject):
     """Counts how often a widget is painted."""
 
@@ -220,6 +197,34 @@ class Painted(QObject):
     def eventFilter(self, watched, event) -> bool:
         self.times += event.type() == QEvent.Type.Paint
         return False
+
+
+@pytest.mark.parametrize("mode", [1, 2, 3, 4])
+def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot, window, mode):
+    bench = window.workbench
+    left, right = window.bench.hands.sticks["left"], window.bench.hands.sticks["right"]
+    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
+    painted = [(Painted(stick), stick.movements()) for stick in (left, right)]
+    window.bench.mode.activated.emit(mode - 1)
+    assert bench.model.transmitter.stick_mode == mode
+    for (seen, before), stick in zip(painted, (left, right), strict=True):
+        if before != stick.movements():
+            qtbot.waitUntil(lambda seen=seen: seen.times > 0, timeout=20_000)
+    across = {1: "rudder_stick", 2: "rudder_stick", 3: "aileron_stick", 4: "aileron_stick"}[mode]
+    upward = {1: "elevator_stick", 2: "throttle_stick", 3: "elevator_stick", 4: "throttle_stick"}[mode]
+    assert left.movements() == (across, upward)
+    assert {*left.movements(), *right.movements()} == {
+        "aileron_stick",
+        "elevator_stick",
+        "throttle_stick",
+        "rudder_stick",
+    }
+    corner = left.field().topRight().toPoint() + QPoint(-2, 2)
+    qtbot.mousePress(left, LEFT, pos=corner)
+    assert bench.live.controls[across] == 100 and bench.live.controls[upward] == 100
+    qtbot.mouseRelease(left, LEFT, pos=corner)
+    assert bench.live.controls[across] == 0
+    assert bench.live.controls["throttle_stick"] == (100 if upward == "throttle_stick" else -100)
 
 
 def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot, window):

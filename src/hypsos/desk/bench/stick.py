@@ -40,11 +40,10 @@ class Stick(Spoken):
         self._grabbed = False
         keys = "A D W S" if hand == "left" else "the arrow keys"
         self.setToolTip(f"Drag it, or use {keys}; both sticks answer at once. Trims: the marks along the edges.")
-        self._shown: tuple[float | None, ...] | None = None
+        self._shown: tuple[tuple[str, float, float | None], ...] = ()
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._still: tuple[object, QPixmap] | None = None
-        workbench.live_changed.connect(self._refresh)
-        workbench.model_changed.connect(self._refresh)
+        workbench.live_changed.connect(self._refresh)  # comes after every change of the model, too
         look.follow(self, self.updateGeometry)
 
     def sizeHint(self) -> QSize:
@@ -69,9 +68,9 @@ class Stick(Spoken):
         model = self.workbench.model
         return STICK_PLACES[model.transmitter.stick_mode if model else 2][self.hand]
 
-    def _stands(self) -> tuple[float | None, ...]:
-        """All that is painted of it: both movements and both trims."""
-        return (*map(self._value, self.movements()), *map(self._share, self.movements()))
+    def _stands(self) -> tuple[tuple[str, float, float | None], ...]:
+        """All that is painted of it: both movements, where they stand, and their trims."""
+        return tuple((n, self._value(n), self._share(n)) for n in self.movements())
 
     def _value(self, name: str) -> float:
         return self.workbench.live.controls.get(name, 0.0)
