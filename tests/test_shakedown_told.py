@@ -82,9 +82,8 @@ def test_the_lines_of_the_sheet():
         "1,200 situations, complete, 0.50 s",
         "1 situation, not complete: more situations than are searched, 0.25 s, 2 possible",
     ]
-    assert searched_words(Searched("M1", 0, False, 0.0, "not searched: stopped")) == (
-        "0 situations, not searched: stopped, 0.00 s"
-    )
+    stopped = Searched("M1", 0, False, 0.0, "not searched: stopped")
+    assert searched_words(stopped) == "0 situations, not searched: stopped, 0.00 s"
 
 
 def test_json_has_every_field():
@@ -290,11 +289,9 @@ def test_how_much_of_a_command_is_left(taken, says, level):
 
 def test_a_surface_at_its_stop_has_less_left():
     """Camber pushes both ailerons down as far as 140 of 150 %: down only 10 of 100 are left, up all of it."""
-    lines = tuple(
-        MixLine(name=t, target=t, source="full", gain=140.0, when="switch_b@1")
-        for t in ("left_aileron", "right_aileron")
-    )
-    leads = {t: {"stop_pos": 150.0} for t in ("left_aileron", "right_aileron")}
+    both = ("left_aileron", "right_aileron")
+    lines = tuple(MixLine(name=t, target=t, source="full", gain=140.0, when="switch_b@1") for t in both)
+    leads = {t: {"stop_pos": 150.0} for t in both}
     found = shake(Ask(from_parts(mixes=(*ROLL, *lines), leads=leads)), ("S1", "S2")).findings
     assert [f.statement for f in found] == ["S2", "S2"]  # one goes up as the other can't go down: 55 % of roll is left
     assert [f.part for f in found] == ["program.mixes[4].gain", "program.mixes[5].gain"]
