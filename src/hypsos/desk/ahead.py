@@ -30,9 +30,10 @@ class Ahead(QObject):
     def load_next(self) -> None:
         """Load what comes next."""
         self._timer.setInterval(EVERY_MS)
-        module, _, called = self.left[0].partition(":")
+        wanted = self.left.pop(0)
+        module, _, called = wanted.partition(":")
         found = import_module(module)
-        if not called or getattr(found, called)() is not True:
-            del self.left[0]
+        if called and getattr(found, called)() is True:
+            self.left.insert(0, wanted)
         if not self.left:
             self._timer.stop()

@@ -103,9 +103,8 @@ class Look:
         if isinstance(app, QApplication):
             app.setFont(self.font())
             app.setPalette(self._qt_palette())
-            app.setStyleSheet(
-                ""
-            )  # one sheet over another dresses every widget three times as slowly as none and then one
+            # one sheet over another dresses every widget three times as slowly as none and then one
+            app.setStyleSheet("")
             app.setStyleSheet(style_sheet(self.palette, self.scale))
         for widget, action in self._followers:
             if not sip.isdeleted(widget):
