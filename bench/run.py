@@ -31,7 +31,7 @@ window.resize(1280, 800)
 window.show()
 app.exec()
 """
-RUNS = 9
+RUNS = 12
 
 
 def seconds(command: list[str]) -> float:

@@ -41,6 +41,11 @@ def test_models_flights_and_snapshots_come_back(tmp_path: Path):
     again.close()
 
 
+def test_only_a_hangar_that_vanishes_does_not_wait_for_the_disk(tmp_path: Path):
+    waits = [h._db.execute("PRAGMA synchronous").fetchone() for h in (Hangar(tmp_path / "mine"), demo_hangar(tmp_path))]
+    assert waits == [(2,), (0,)]
+
+
 def test_a_model_goes_through_json_unchanged(hangar):
     for name in hangar.names():
         model = hangar.load(name)

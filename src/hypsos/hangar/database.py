@@ -20,7 +20,9 @@ START_BUSY_S = 15.0
 class HangarFile:
     """A database of hangars.
 
-    ``read_only`` is True when the file can be read and not written; every write then raises HangarError.
+    ``read_only`` is True when the file can be read and not written; every write then raises HangarError. One that is
+    ``passing`` vanishes when the window closes, as the demo's does: a kill loses none of its edits, but it does not wait
+    for the disk, since what a power cut leaves of it nobody would find.
 
     Raises
     ------
@@ -28,11 +30,9 @@ class HangarFile:
         nothing has then been changed.
     """
 
-    def __init__(self, path: Path) -> None:
-        self.path = path
+    def __init__(self, path: Path, passing: bool = False) -> None:
+        self.path, self.passing = path, passing
         self.read_only = False
-        self.passing = False
-        """Whether it vanishes when the window closes, as the demo's does."""
         with self._told():
             path.parent.mkdir(parents=True, exist_ok=True)
             self._db = self._opened()
@@ -41,7 +41,7 @@ class HangarFile:
         db = sqlite3.connect(self.path, timeout=START_BUSY_S, isolation_level=None)
         try:
             db.execute("PRAGMA foreign_keys = ON")
-            db.execute("PRAGMA synchronous = FULL")
+            db.execute(f"PRAGMA synchronous = {'OFF' if self.passing else 'FULL'}")
             self._migrate(db)
             db.execute(f"PRAGMA busy_timeout = {int(BUSY_S * 1000)}")
         except sqlite3.OperationalError as error:

@@ -50,8 +50,7 @@ def demo_hangar(folder: Path) -> Hangar:
     """A fresh hangar in this folder with the Sandreach Dune Watch's aeroplanes and their flights."""
     import json
 
-    hangar = Hangar(folder / "demo-hangar.sqlite3")
-    hangar.passing = True
+    hangar = Hangar(folder / "demo-hangar.sqlite3", passing=True)
     shipped = Path(__file__).parents[1] / "demo"
     with hangar.together():
         for file in sorted(shipped.iterdir(), key=lambda f: f.name):
