@@ -6,18 +6,22 @@ from typing import NamedTuple
 
 import numpy as np
 
-from hypsos.core.engine import GuardState, Situation
+from hypsos.core.engine import GuardState, Result, Situation
 from hypsos.core.engine.situation import control_bounds
 from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
+from hypsos.core.parts.airframe import Device
+from hypsos.core.parts.logic import Compare, Gate
 from hypsos.core.shakedown.motors import MORE, TURNS
+from hypsos.core.shakedown.moving import JUMP
 from hypsos.core.shakedown.play import EXTRA, Stage
+from hypsos.core.shakedown.space import NEAR
 from hypsos.core.shakedown.statements import Shakedown
 from hypsos.core.shakedown.steering import ENDS, SHARE, Steering
 from hypsos.core.shakedown.surfaces import LOST, SurfaceSearch
 
 RELEASED = int(GuardState.RELEASED)
-ASKED = ("M1", "M2", "M3", "M6", "S1", "S2")
+ASKED = ("M1", "M2", "M3", "M6", "S1", "S2", "S4", "S8", "L4")
 LONGEST = 15
 
 
@@ -36,7 +40,7 @@ def walk(model: Model, seed: int, rows: int, acts: int) -> Walk:
     rng = np.random.default_rng(seed)
     stage = Stage(model)
     names = [*sorted(n for n in stage.plan.rest if not n.endswith("_trim") or rng.random() < 0.5), "link", "power"]
-    rest = round(min(20.0, stage.settle_s + max(stage.waits.values(), default=0.0)) / stage.frame) + 3
+    rest = settling(stage)
     lasts = rng.integers(1, LONGEST, acts)
     lasts[rng.random(acts) < 0.05] = rest
     frames = np.cumsum(lasts)
@@ -74,6 +78,28 @@ def walk(model: Model, seed: int, rows: int, acts: int) -> Walk:
     return Walk(Situation(t, tracks, link, power), frames, moved, names, lasts == rest)
 
 
+def settling(stage: Stage) -> int:
+    """Frames after which everything has come to rest."""
+    return round(min(20.0, stage.settle_s + max(stage.waits.values(), default=0.0)) / stage.frame) + 3
+
+
+def going_on(stage: Stage, w: Walk, stretches: list[tuple[int, dict[str, np.ndarray]]]) -> Situation:
+    """The walk, and behind it stretches of frames in which the link is up and controls have gone elsewhere, per row."""
+    controls = {n: np.asarray(x) for n, x in w.situation.controls.items()}
+    rows, before = np.asarray(w.situation.link).shape
+    tracks = {}
+    for name in controls.keys() | {n for _, moved in stretches for n in moved}:
+        x = controls.get(name, np.full((rows, before), stage.plan.rest[name]))
+        for frames, moved in stretches:
+            x = np.concatenate([x, np.repeat(moved.get(name, x[:, -1])[:, None], frames, axis=1)], axis=1)
+        tracks[name] = x
+    more = sum(frames for frames, _ in stretches)
+    link, power = (
+        np.pad(np.asarray(x), ((0, 0), (0, more)), constant_values=1.0) for x in (w.situation.link, w.situation.power)
+    )
+    return Situation(stage.frame * np.arange(before + more, dtype=float), tracks, link, power)
+
+
 def steered(model: Model, w: Walk, seed: int) -> list[str]:
     """Where the hands have come to, the link up, the sticks and trims are let go; then one stick goes to an end. Commands of
     which less is left than the shakedown lets pass, in words."""
@@ -82,41 +108,129 @@ def steered(model: Model, w: Walk, seed: int) -> list[str]:
     commands = [(x, x._clean(x.cases[:1])) for x in commands if x.ways and len(x.cases)]
     if not commands:
         return []
-    rng, rest = np.random.default_rng(seed), search.still()
-    rows = len(np.asarray(w.situation.link))
+    rng, rows, frames = np.random.default_rng(seed), len(np.asarray(w.situation.link)), settling(search.stage)
     chosen, ends = rng.integers(0, len(commands), rows), rng.choice(ENDS, rows)
-    frames = (
-        round(min(20.0, search.stage.settle_s + max(search.stage.waits.values(), default=0.0)) / search.stage.frame) + 3
-    )
-    controls = {n: np.asarray(x) for n, x in w.situation.controls.items()}
-    sticks = set(search.steered.values())
-    tracks = {}
-    for name in controls.keys() | sticks:
-        last = controls[name][:, -1:] if name in controls else np.full((rows, 1), search.stage.plan.rest[name])
-        still = np.full((rows, 1), rest[name]) if name in rest else last
-        there = still.copy()
-        for i, (x, _) in enumerate(commands):
-            if x.stick == name:
-                there[chosen == i, 0] = ends[chosen == i]
-        before = controls.get(name, np.repeat(last, len(w.situation.t_s), axis=1))
-        tracks[name] = np.concatenate(
-            [before, np.repeat(still, frames, axis=1), np.repeat(there, frames, axis=1)], axis=1
-        )
-    t = search.stage.frame * np.arange(len(w.situation.t_s) + 2 * frames, dtype=float)
-    up = np.ones((rows, 2 * frames))
-    link, power = (np.concatenate([np.asarray(x), up], axis=1) for x in (w.situation.link, w.situation.power))
-    result = search.stage.plan.run(Situation(t, tracks, link, power))
+    still = {n: np.full(rows, v) for n, v in search.still().items()}
+    there = {x.stick: np.where(chosen == i, ends, 0.0) for i, (x, _) in enumerate(commands)}
+    situation = going_on(search.stage, w, [(frames, still), (frames, there)])
+    whole, result = len(situation.t_s), search.stage.plan.run(situation)
     out = []
     for i, (x, given) in enumerate(commands):
         mine = np.flatnonzero(chosen == i)
         got = np.zeros(len(mine))
         for name, way in x.ways.items():
-            stand = np.broadcast_to(result.outputs[search.leads[name].name].stand, link.shape)[mine]
+            stand = np.broadcast_to(result.outputs[search.leads[name].name].stand, (rows, whole))[mine]
             got += way * (stand[:, -1] - stand[:, -frames - 1]) / len(x.ways)
         for k, row in enumerate(mine.tolist()):
             full = float(np.max(given[float(ends[row])]))
             if x.sense(float(ends[row])) * got[k] < (SHARE - 0.005) * full:
                 out.append(f"S1 {x.command} {100 * x.sense(float(ends[row])) * got[k] / full:.0f} % in row {row}")
+    return out
+
+
+class Onward(NamedTuple):
+    """Where the hands have come to all but the switches is let go; then one switch goes on by one position, per row."""
+
+    still: dict[str, np.ndarray]
+    moved: dict[str, np.ndarray]
+    switch: list[str]
+
+
+def onward(model: Model, search: SurfaceSearch, w: Walk, rng: np.random.Generator) -> Onward | None:
+    switches = [c for c in model.transmitter.controls if c.kind == "switch" and c.name in w.situation.controls]
+    if not switches:
+        return None
+    rows, kinds = len(np.asarray(w.situation.link)), {c.name for c in model.transmitter.controls if c.is_switch}
+    chosen, step = rng.integers(0, len(switches), rows), rng.choice([-1.0, 1.0], rows)
+    moved = {}
+    for i, c in enumerate(switches):
+        here, last = np.asarray(w.situation.controls[c.name])[:, -1], len(c.positions) - 1
+        on = np.where((here + step < 0) | (here + step > last), here - step, here + step)
+        moved[c.name] = np.where(chosen == i, on, here)
+    still = {n: np.full(rows, v) for n, v in search.stage.plan.rest.items() if n not in kinds}
+    return Onward(still, moved, [switches[i].name for i in chosen])
+
+
+def stands(search: SurfaceSearch, situation: Situation) -> dict[str, np.ndarray]:
+    """Where each plugged-in part stands, of shape (rows, frames)."""
+    result = search.stage.plan.run(situation)
+    shape = np.asarray(situation.link).shape
+    return {n: np.broadcast_to(result.outputs[x.name].stand, shape) for n, x in search.leads.items()}
+
+
+def sent(search: SurfaceSearch, situation: Situation) -> dict[str, np.ndarray]:
+    """Where each plugged-in part is sent, before its servo's own speed, of shape (rows, frames)."""
+    result = search.stage.plan.run(situation)
+    shape = np.asarray(situation.link).shape
+    return {n: np.broadcast_to(x.direction * result.outputs[x.name].pct, shape) for n, x in search.leads.items()}
+
+
+def jumped(model: Model, w: Walk, seed: int) -> list[str]:
+    """Surfaces that are far away two frames after a switch has gone on, in words."""
+    search = _searched(model)
+    on = onward(model, search, w, np.random.default_rng(seed))
+    if on is None:
+        return []
+    out = []
+    found = sent(search, going_on(search.stage, w, [(settling(search.stage), on.still), (2, on.moved)]))
+    for name, stand in found.items():
+        far = np.abs(stand[:, -1] - stand[:, -3])
+        if far.max() > JUMP + 0.5 and not isinstance(search.parts[name], Device):
+            row = int(far.argmax())
+            out.append(f"S4 {name} jumps by {far[row]:.1f} with {on.switch[row]} in row {row}")
+    return out
+
+
+def passed(model: Model, w: Walk, seed: int) -> list[str]:
+    """Commands of which less is left while something fades or slows than at both its ends, in words."""
+    search, rng = _searched(model), np.random.default_rng(seed)
+    on = onward(model, search, w, rng)
+    if on is None or not search.steered:
+        return []
+    out, frames = [], settling(search.stage)
+    for command, stick in search.steered.items():
+        ways = search.ways(command)
+        if not ways:
+            continue
+        ends = rng.choice(ENDS, len(on.switch))
+        looks = [
+            stands(search, going_on(search.stage, w, [(frames, on.still | {stick: x}), (frames, on.moved)]))
+            for x in (ends, 0.0 * ends)
+        ]
+        sense = (-1.0 if command == "pitch" else 1.0) * np.sign(ends)
+        got = sum(w * (looks[0][n] - looks[1][n])[:, -frames - 1 :] for n, w in ways.items()) / len(ways)
+        got = sense[:, None] * np.asarray(got)
+        both, worst = np.minimum(got[:, 0], got[:, -1]), got.min(axis=1)
+        bad = np.flatnonzero((both - worst > 50.0 * SHARE + 0.5) & (worst < 0.6 * both - 0.5))
+        out += [
+            f"S8 {command} {worst[i]:.1f} of {both[i]:.1f} with {on.switch[i]} in row {i}" for i in bad[:1].tolist()
+        ]
+    return out
+
+
+def flickered(model: Model, w: Walk, seed: int) -> list[str]:
+    """Surfaces that jump to and fro as a stick or slider trembles at a condition's level, wherever the hands have come to."""
+    search, rng, out = _searched(model), np.random.default_rng(seed), []
+    gates = {x.name: x.source for x in model.program.logic if isinstance(x, Gate)}
+    nodes = [x for x in model.program.logic if isinstance(x, Compare) and not x.hysteresis and x.kind != "difference"]
+    for node in nodes:
+        control = gates.get(node.a, node.a)
+        if control not in search.stage.plan.rest:
+            continue
+        low, high = control_bounds(model, control)
+        level = float(
+            rng.choice([v for v in (node.x, node.y, -node.x if node.kind == "beyond" else None) if v is not None])
+        )
+        if not low < level < high:
+            continue
+        rows = len(np.asarray(w.situation.link))
+        under, over = ({control: np.full(rows, level + d)} for d in (-NEAR, NEAR))
+        found = sent(search, going_on(search.stage, w, [(settling(search.stage), under), (2, over), (2, under)]))
+        for name, stand in found.items():
+            to, fro = np.abs(stand[:, -3] - stand[:, -5]), np.abs(stand[:, -1] - stand[:, -3])
+            far = np.minimum(to, fro)
+            if far.max() > JUMP + 0.5:
+                out.append(f"L4 {name} jumps by {far.max():.1f} at {node.name} in row {int(far.argmax())}")
     return out
 
 
@@ -170,6 +284,12 @@ def broken_by(model: Model, wanted: set[str], w: Walk) -> list[str]:
             if raised.any():
                 row = int(np.argmax(raised))
                 out.append(f"M2 {lead.name} by {w.names[w.moved[row, i]]} in row {row} at frame {at}")
+    return out + surfaces_broken_by(model, wanted, w, result)
+
+
+def surfaces_broken_by(model: Model, wanted: set[str], w: Walk, result: Result) -> list[str]:
+    """The same for the statements about surfaces."""
+    out, motors = [], {m.name for m in model.airframe.motors}
     if "S2" in wanted:
         search = SurfaceSearch.__new__(SurfaceSearch)
         for lead in model.leads:
@@ -177,6 +297,7 @@ def broken_by(model: Model, wanted: set[str], w: Walk) -> list[str]:
                 lost = np.abs(search.cut(lead, result.sums[lead.target]))
                 if (lost > LOST + 0.5).any():
                     out.append(f"S2 {lead.name} loses {lost.max():.2f}")
-    if "S1" in wanted:
-        out += steered(model, w, int(w.frames[-1]))
+    for statement, find in (("S1", steered), ("S4", jumped), ("S8", passed), ("L4", flickered)):
+        if statement in wanted:
+            out += find(model, w, int(w.frames[-1]))
     return out

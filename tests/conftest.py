@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import sys
 import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -28,6 +29,20 @@ def vectors(name: str) -> list[dict[str, Any]]:
     """Reference values computed independently."""
     rows: list[dict[str, Any]] = json.loads((DATA / f"{name}.json").read_text())
     return rows
+
+
+@pytest.fixture(autouse=True)
+def nothing_left_open() -> Iterator[None]:
+    """Windows that a test leaves behind would be dressed anew with every look of the tests after it."""
+    yield
+    widgets = sys.modules.get("PyQt6.QtWidgets")
+    app = widgets.QApplication.instance() if widgets else None
+    if app is None:
+        return
+    for left in app.topLevelWidgets():
+        left.close()
+        left.deleteLater()
+    app.sendPostedEvents(None, sys.modules["PyQt6.QtCore"].QEvent.Type.DeferredDelete)
 
 
 @pytest.fixture

@@ -5,6 +5,7 @@ A condition that somebody has named is said by its name, one without a name by w
 
 from __future__ import annotations
 
+from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.model.time_words import timer_label
 from hypsos.core.model.words import STICK_SIDES, plain, power_percent, said_name
@@ -121,14 +122,15 @@ def timer_named(model: Model, name: str) -> str:
 
 def signal_label(model: Model, name: str) -> str:
     """What people call a signal that can be compared."""
-    control = model.transmitter.control(name)
-    if control is not None:
-        return control.label
-    node = node_named(model, name)
-    labels = {**model.program.signal_labels(), **{p.name: p.label for p in model.airframe.moved()}}
-    if node is None and name in labels:
-        return labels[name]
-    return said_name(node.label, UNNAMED, name) if node is not None else STICK_LABELS.get(name, name.replace("_", " "))
+    return _signal_labels(model).get(name) or STICK_LABELS.get(name, name.replace("_", " "))
+
+
+@kept
+def _signal_labels(model: Model) -> dict[str, str]:
+    """Where a name stands for several things, a control comes before a condition, and that before a sum."""
+    out = {**model.program.signal_labels(), **{p.name: p.label for p in model.airframe.moved()}}
+    out |= {x.name: said_name(x.label, UNNAMED, x.name) for x in reversed(model.program.logic)}
+    return out | {c.name: c.label for c in reversed(model.transmitter.controls)}
 
 
 def named(model: Model) -> list[LogicSwitch]:
