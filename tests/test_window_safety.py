@@ -70,7 +70,7 @@ def test_a_damaged_model_is_shown_with_what_can_be_done(qtbot, window):
     page = window.page("model")
     page.show_damaged()
     said = [x.text() for x in page.findChildren(QLabel)]
-    assert "Sorrel cannot be read" in said and "Marram cannot be read" in said
+    assert "Sorrel cannot be read" in said and "Marram cannot be read" in said and not page._look.isActive()
     press(page, "Back to as it was")
     assert bench.model.name == "Sorrel"
     press(page, "Remove it")

@@ -156,6 +156,7 @@ class ModelPage(StepPage):
 
     def show_damaged(self) -> None:
         """The models that cannot be read: what is wrong, and what can be done with them."""
+        self._look.stop()  # else the buttons would be made anew under a hand that is about to press one
         clear(self._damaged)
         try:
             found = self.workbench.hangar.damaged()
