@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import sys
 from contextlib import ExitStack
 from itertools import pairwise
@@ -28,7 +27,7 @@ from PyQt6.QtWidgets import (
 from hypsos.core.model.words import part_named, sense_words
 from hypsos.core.rundown import STEPS
 from hypsos.desk import remembered
-from hypsos.desk.app import Desk, open_workbench, run
+from hypsos.desk.app import Desk, open_workbench
 from hypsos.desk.reading import called, focusables
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.rundown import STEP_KEYS
@@ -297,17 +296,6 @@ def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(qtbot, tmp_path, 
     states = {s.key: window.rundown.state(s.key).name for s in STEPS}
     assert states == dict.fromkeys(states, "settled") | dict.fromkeys(("modes", "say", "shake", "log"), "not begun")
     window.close()
-
-
-def test_memory_is_tidied_once_the_window_stands(qtbot, monkeypatch):
-    stood = []
-    monkeypatch.setattr(QApplication, "exec", lambda *_: stood.append((gc.isenabled(), gc.get_freeze_count() > 0)) or 0)
-    gc.disable()  # as the way in does
-    try:
-        assert run(demo=True) == 0 and stood == [(True, True)]
-    finally:
-        gc.enable()
-        gc.unfreeze()
 
 
 def test_the_demo_hangar_is_one_click_away_and_back(qtbot, tmp_path, monkeypatch):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import os
 import sys
 
@@ -16,7 +15,6 @@ def main() -> None:
         from hypsos.cli import main as command_line
 
         command_line()
-    gc.disable()  # all that a start makes stays to the end; `desk.app.run` lets it begin
     # a frame's arrays are small; a pool of threads is only slow to start
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     from hypsos.core.ground.errors import HypsosError

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import os
 import signal
 import socket
@@ -90,7 +89,6 @@ class Desk:
         remembered.keep(window, with_model=not window.workbench.hangar.passing)
         window.close()
         window.deleteLater()
-        gc.unfreeze()  # what hangs together in the old window can go with it
 
     def end(self) -> None:
         """The window goes while Qt still stands."""
@@ -111,8 +109,6 @@ def run(demo: bool, theme: str | None = None) -> int:
             window.bench.aeroplane.first_painted.connect(
                 lambda: QTimer.singleShot(0, lambda: (os.write(1, b"painted\n"), app.quit()))
             )
-        gc.freeze()  # what the start has made stays: looking through it again and again would hold up frames and edits
-        gc.enable()
         with _stops_on_signals(app):
             status = app.exec()
         desk.end()
