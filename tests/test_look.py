@@ -15,6 +15,8 @@ from hypsos.core.rundown import STEPS
 from hypsos.desk.ahead import Ahead
 from hypsos.desk.theme.look import look
 from hypsos.desk.theme.palette import DARK, LIGHT, contrast
+from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.layout import label
 from hypsos.desk.widgets.rundown import STEP_KEYS
 
 LEFT = Qt.MouseButton.LeftButton
@@ -164,3 +166,20 @@ def test_a_page_in_a_changed_look_is_as_one_made_in_it(window):
         window._drop_pages()
         assert seen() == kept
         change(back)
+
+
+def test_remembered_heights_go_with_what_they_were_of(qtbot):
+    words = label("one")
+    box = flowing(words, "two")
+    qtbot.addWidget(box)
+    box.show()
+    qtbot.waitExposed(box)
+    low, flat = words.heightForWidth(80), box.heightForWidth(80)
+    words.setText("one " * 40)
+    assert words.heightForWidth(80) > 3 * low and box.heightForWidth(80) > 3 * flat
+    words.setText("one")
+    assert (words.heightForWidth(80), box.heightForWidth(80)) == (low, flat)
+    font = words.font()
+    font.setPointSize(3 * font.pointSize())
+    words.setFont(font)
+    assert words.heightForWidth(80) > 2 * low and box.heightForWidth(80) > flat

@@ -176,7 +176,7 @@ class Window(QMainWindow):
     def page(self, key: str) -> StepPage:
         """The page of a step; it is made now if it was not there."""
         if key not in self._made:
-            page = self._made[key] = make_page(key, self.workbench)
+            page = self._made[key] = make_page(key, self.workbench, self.pages)
             page.step_wanted.connect(self.go)
             page.place_wanted.connect(self.show_place)
             self.pages.addWidget(page)

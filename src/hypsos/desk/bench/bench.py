@@ -210,7 +210,7 @@ class Bench(QFrame):
         self._play_too.triggered.connect(self._play_clicked)
         self._play_too.setVisible(False)
         view.setMenu(menu)
-        view.setProperty("popup", True)
+        view.setObjectName("popup")
         line.addWidget(view)
         return band
 

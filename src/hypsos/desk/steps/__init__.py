@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from importlib import import_module
 
+from PyQt6.QtWidgets import QWidget
+
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.workbench import Workbench
 
 
-def make_page(key: str, workbench: Workbench) -> StepPage:
-    """The page of a step; its module is loaded when the page is first wanted."""
+def make_page(key: str, workbench: Workbench, parent: QWidget) -> StepPage:
+    """The page of a step; its module is loaded when the page is first wanted. Made where it will stand: to move a page
+    there afterwards dresses everything on it once more."""
     module = import_module(f"hypsos.desk.steps.{key}")
     kinds = (x for x in vars(module).values() if isinstance(x, type) and issubclass(x, StepPage))
-    return next(kind for kind in kinds if kind.key == key)(workbench)
+    return next(kind for kind in kinds if kind.key == key)(workbench, parent)

@@ -38,7 +38,7 @@ class DirectionsPage(StepPage):
         "leads to exchange, and asks no more than it must."
     )
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         self.answers: dict[str, dict[str, Seen]] = {}
         self.known: dict[int, str] = {}
         """Port -> the part that stood still with its plug pulled: that holds, whatever the model says of it."""
@@ -49,7 +49,7 @@ class DirectionsPage(StepPage):
         self.finding: Finding | None = None
         self._of: tuple[Any, ...] | None = None
         self.others = False
-        super().__init__(workbench)
+        super().__init__(workbench, parent)
 
     def build(self) -> None:
         self.column.addWidget(

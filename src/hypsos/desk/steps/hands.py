@@ -164,7 +164,7 @@ class HandsPage(StepPage):
         for hand, column in self._sides.items():
             column.setSpacing(8)
             button = QPushButton(f"Add under the {hand} hand")
-            button.setProperty("popup", True)
+            button.setObjectName("popup")
             menu = self.add[hand] = QMenu(button)
             for kind, count, words in KINDS:
                 action = menu.addAction(words)

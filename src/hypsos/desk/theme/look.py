@@ -182,7 +182,7 @@ QPushButton:focus, QToolButton:focus {{ border: 2px solid {p.sea}; padding: {px(
 QPushButton:disabled, QToolButton:disabled {{ color: {p.faint}; border-color: {p.line}; background: {p.paper}; }}
 QPushButton::menu-indicator {{ width: 0; height: 0; border-left: 4px solid {p.card}; border-right: 4px solid {p.card};
     border-top: 6px solid {p.faint}; subcontrol-position: right center; right: 7px; }}
-QPushButton[popup="true"] {{ padding-right: {px(20)}; }}
+QPushButton#popup {{ padding-right: {px(20)}; }}
 QPushButton:checked, QToolButton:checked {{ background: {p.sea}; color: {p.on_sea}; border-color: {p.sea}; }}
 QPushButton#lead {{ background: {p.sea}; color: {p.on_sea}; border-color: {p.sea}; font-weight: bold; }}
 QPushButton#lead:focus, QPushButton:checked:focus, QToolButton:checked:focus {{ border: 3px double {p.on_sea};
@@ -206,7 +206,7 @@ QLineEdit, QPlainTextEdit, QDateEdit, QComboBox {{ background: {p.field}; border
     selection-color: {p.on_sea}; }}
 QLineEdit:focus, QPlainTextEdit:focus, QDateEdit:focus, QComboBox:focus {{ border: 2px solid {p.sea};
     padding: {px(3)} {px(5)}; }}
-QLineEdit[wrong="true"] {{ border: 2px solid {p.rust}; padding: {px(3)} {px(5)}; }}
+QLineEdit#wrong {{ border: 2px solid {p.rust}; padding: {px(3)} {px(5)}; }}
 QComboBox:disabled {{ color: {p.faint}; border-color: {p.line}; background: {p.paper}; }}
 QComboBox::drop-down {{ border: none; width: {px(18)}; }}
 QComboBox::down-arrow {{ width: 0; height: 0; border-left: 4px solid {p.field}; border-right: 4px solid {p.field};

@@ -15,11 +15,14 @@ class Flow(QLayout):
     def __init__(self, gap: int = 6, left: int = 0, hang: int = 0) -> None:
         super().__init__()
         self._items: list[QLayoutItem] = []
+        self._high: dict[int, int] = {}
+        """Width -> height, as long as nothing in it changes."""
         self._gap, self._left, self._hang = gap, left, hang
 
     def addItem(self, item: QLayoutItem | None) -> None:
         if item is not None:
             self._items.append(item)
+            self._high.clear()
 
     def count(self) -> int:
         return len(self._items)
@@ -28,13 +31,20 @@ class Flow(QLayout):
         return self._items[index] if 0 <= index < len(self._items) else None
 
     def takeAt(self, index: int) -> QLayoutItem | None:
+        self._high.clear()
         return self._items.pop(index) if 0 <= index < len(self._items) else None
+
+    def invalidate(self) -> None:
+        self._high.clear()
+        super().invalidate()
 
     def hasHeightForWidth(self) -> bool:
         return True
 
     def heightForWidth(self, width: int) -> int:
-        return self._lay(QRect(0, 0, width, 0), False)
+        if width not in self._high:
+            self._high[width] = self._lay(QRect(0, 0, width, 0), False)
+        return self._high[width]
 
     def setGeometry(self, area: QRect) -> None:
         super().setGeometry(area)

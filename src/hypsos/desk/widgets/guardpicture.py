@@ -27,7 +27,9 @@ class GuardPicture(Spoken):
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
-        look.follow(self, self.updateGeometry)
+        self._laid: dict[int, list[tuple[int, int]]] = {}
+        """Width -> top and height of each way's row: while a page is laid out they are asked for many times over."""
+        look.follow(self, self._lay_anew)
 
     def show_guard(self, ways: tuple[Way, ...], state: GuardState, last: Change | None) -> None:
         """Show these ways, this state and the last change."""
@@ -35,7 +37,7 @@ class GuardPicture(Spoken):
             return
         if ways != self.ways:
             self.ways = ways
-            self.updateGeometry()
+            self._lay_anew()
             self.setMinimumHeight(self.heightForWidth(self.width()))
         self.state, self.last = state, last
         said = f"{WORDS[state]} now" + (f": {last.cause}" if last is not None else "")
@@ -49,18 +51,21 @@ class GuardPicture(Spoken):
             return look.px(10)
         return self.width() * (2 * STATES.index(state) + 1) / 6
 
-    def _text_height(self, way: Way, width: int) -> int:
-        metrics = QFontMetrics(look.font(0.84))
-        return metrics.boundingRect(QRect(0, 0, width, 1000), Qt.TextFlag.TextWordWrap, way.words).height()
+    def _lay_anew(self) -> None:
+        self._laid.clear()
+        self.updateGeometry()
 
     def _rows(self, width: int) -> list[tuple[int, int]]:
         """Top and height of each way's row."""
-        top, out = look.px(HEAD + 12), []
-        for way in self.ways:
-            tall = self._text_height(way, width - look.px(16)) + look.px(13)
-            out.append((top, tall))
-            top += tall + look.px(GAP)
-        return out
+        if width not in self._laid:
+            top, out, metrics = look.px(HEAD + 12), [], QFontMetrics(look.font(0.84))
+            room = QRect(0, 0, width - look.px(16), 1000)
+            for way in self.ways:
+                tall = metrics.boundingRect(room, Qt.TextFlag.TextWordWrap, way.words).height() + look.px(13)
+                out.append((top, tall))
+                top += tall + look.px(GAP)
+            self._laid[width] = out
+        return self._laid[width]
 
     def hasHeightForWidth(self) -> bool:
         return True

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import html
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
 
 
@@ -23,9 +23,31 @@ def clear(layout: QLayout) -> None:
             clear(nested)
 
 
+class Words(QLabel):
+    """A label that remembers how high it is at each width: while a page is laid out it is asked many times over."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__(text)
+        self._high: dict[int, int] = {}
+
+    def heightForWidth(self, width: int) -> int:
+        self.ensurePolished()  # the look's own font and edges count
+        if width not in self._high:
+            self._high[width] = super().heightForWidth(width)
+        return self._high[width]
+
+    def setText(self, text: str | None) -> None:
+        self._high.clear()
+        super().setText(text)
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        self._high.clear()
+        super().changeEvent(event)
+
+
 def label(text: str, kind: str = "", wrap: bool = True) -> QLabel:
     """A label; ``kind`` is title, section, faint or complaint."""
-    out = QLabel(text)
+    out = Words(text)
     out.setObjectName(kind)
     out.setWordWrap(wrap)
     out.setTextFormat(Qt.TextFormat.PlainText)

@@ -160,7 +160,7 @@ class NumberField(QWidget):
             return
         self.complaint.setText(why)
         self.complaint.setVisible(bool(why))
-        self.line.setProperty("wrong", bool(why))
+        self.line.setObjectName("wrong" if why else "")
         style = self.line.style()
         if style is not None:
             style.unpolish(self.line)
