@@ -180,6 +180,6 @@ def test_remembered_heights_go_with_what_they_were_of(qtbot):
     words.setText("one")
     assert (words.heightForWidth(80), box.heightForWidth(80)) == (low, flat)
     font = words.font()
-    font.setPointSize(3 * font.pointSize())
+    font.setPixelSize(60)
     words.setFont(font)
     assert words.heightForWidth(80) > 2 * low and box.heightForWidth(80) > flat
