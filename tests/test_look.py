@@ -6,7 +6,7 @@ import sys
 from itertools import combinations
 
 import pytest
-from hands import choose, every_view
+from hands import choose, every_view, type_into
 from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QPushButton
@@ -17,6 +17,7 @@ from hypsos.desk.theme.look import look
 from hypsos.desk.theme.palette import DARK, LIGHT, contrast
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import label
+from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.rundown import STEP_KEYS
 
 LEFT = Qt.MouseButton.LeftButton
@@ -169,17 +170,36 @@ def test_a_page_in_a_changed_look_is_as_one_made_in_it(window):
 
 
 def test_remembered_heights_go_with_what_they_were_of(qtbot):
+    heading = label("one", "section")
+    unseen = heading.heightForWidth(80)
     words = label("one")
-    box = flowing(words, "two")
+    box = flowing(words, "two", heading)
     qtbot.addWidget(box)
     box.show()
     qtbot.waitExposed(box)
+    assert heading.heightForWidth(80) == unseen  # its edges, which the look gives it, counted already
     low, flat = words.heightForWidth(80), box.heightForWidth(80)
     words.setText("one " * 40)
-    assert words.heightForWidth(80) > 3 * low and box.heightForWidth(80) > 3 * flat
+    assert words.heightForWidth(80) > 3 * low and box.heightForWidth(80) > 2 * flat
     words.setText("one")
     assert (words.heightForWidth(80), box.heightForWidth(80)) == (low, flat)
     font = words.font()
     font.setPixelSize(60)
     words.setFont(font)
     assert words.heightForWidth(80) > 2 * low and box.heightForWidth(80) > flat
+
+
+def test_a_refused_figure_has_a_red_edge_until_another_is_typed(qtbot, window):
+    look.set_theme("light")
+    window.go("feel")
+    field = next(f for f in window.page("feel").findChildren(NumberField) if f.isVisible() and f.isEnabled())
+
+    def red() -> bool:
+        shown = field.line.grab().toImage()
+        return shown.pixelColor(0, shown.height() // 2) == look.colour("rust")
+
+    assert not red()
+    type_into(qtbot, field, "9000")
+    assert red() and not field.complaint.isHidden()
+    type_into(qtbot, field, field.text_of(field._get()))
+    assert not red() and field.complaint.isHidden()

@@ -18,9 +18,11 @@ from hypsos.core.fitting.throws import demand_for
 from hypsos.core.ground.errors import DocumentError, HypsosError
 from hypsos.core.model.document import Model, digest
 from hypsos.core.model.paths import get_at, join_path, split_path, with_at
+from hypsos.core.model.phrases import signal_label
 from hypsos.core.model.program import Setting
 from hypsos.core.model.proposals import kept, settled_by
 from hypsos.core.model.words import side_percent, standing
+from hypsos.core.parts.logic import Gate
 from hypsos.core.parts.wiring import Failsafe
 from hypsos.core.rundown import STEPS, attentions, step_of_path, step_states
 from hypsos.core.shape.adapt import adapted
@@ -203,3 +205,20 @@ def test_the_sheet_of_signs_says_normal_and_the_same_movements():
     mixes = {s.what: s for t in other.sections if t.title == "Mixes" for s in t.steps}
     line = next(s for what, s in mixes.items() if "Pitch" in what and "Left canard" in what)
     assert line.value.startswith("−70 %") and line.expect.endswith("Left canard 12.1 mm down.")
+
+
+def test_everything_that_can_be_compared_has_its_name_in_a_condition(marram, edited):
+    gate = {
+        "kind": "gate",
+        "name": "held",
+        "label": "Held brake",
+        "source": "throttle_stick",
+        "when": "link",
+        "parked": 0,
+    }
+    model = edited(marram, program__logic=(*marram.program.logic, Gate(**gate)))
+    control, surface = model.transmitter.controls[0], model.airframe.surfaces[0]
+    own = next(iter(x for r in model.program.recipes for x in r.signals()))
+    named = {control.name: control.label, surface.name: surface.label, "held": "Held brake", own[0]: own[1]}
+    named |= {"elevator_stick": "elevator stick", "link_quality": "link quality", "no_such": "no such"}
+    assert {n: signal_label(model, n) for n in named} == named

@@ -11,7 +11,7 @@ from hypsos.core.engine import Plan, Result
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import PlacedLine, all_lines
-from hypsos.core.model.mix_words import signal_labels
+from hypsos.core.model.phrases import signal_labels
 from hypsos.core.model.program import AXIS_COMMANDS
 from hypsos.core.parts.airframe import Surface
 

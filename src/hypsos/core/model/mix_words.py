@@ -2,27 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-
-from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import expanded
-from hypsos.core.model.phrases import phrase
-from hypsos.core.model.program import AXIS_COMMANDS
+from hypsos.core.model.phrases import phrase, signal_labels
 from hypsos.core.model.words import plain, said_name
 from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Recipe
-
-
-@kept
-def signal_labels(model: Model) -> Mapping[str, str]:
-    """What people call everything that a mix can read or feed."""
-    names = {p.name: p.label for p in model.airframe.moved()} | {c.name: c.label for c in model.transmitter.controls}
-    names |= {c: f"{c} command" for c in AXIS_COMMANDS} | {s: s.replace("_", " ") for s in STICKS}
-    names |= model.program.signal_labels()
-    names |= {x.name: said_name(x.label, "Logical switch", x.name) for x in model.program.logic}
-    return names | {"full": "a constant 100 %", "link_quality": "link quality"}
 
 
 def curve_words(response: Response) -> str:

@@ -6,7 +6,7 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.behaviours import free_label
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines
-from hypsos.core.model.mix_words import signal_labels
+from hypsos.core.model.phrases import signal_labels
 from hypsos.core.model.program import AXIS_COMMANDS
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.logic import Gate

@@ -5,8 +5,11 @@ A condition that somebody has named is said by its name, one without a name by w
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
+from hypsos.core.model.program import AXIS_COMMANDS
 from hypsos.core.model.time_words import timer_label
 from hypsos.core.model.words import STICK_SIDES, plain, power_percent, said_name
 from hypsos.core.parts.logic import Combine, Compare, Counter, Delay, Gate, Latch, LogicSwitch, asked
@@ -14,10 +17,6 @@ from hypsos.core.parts.transmitter import STICKS
 
 UNNAMED = "Logical switch"
 """The label of a condition that nobody has named."""
-STICK_LABELS = {
-    "aileron_stick": "aileron stick", "elevator_stick": "elevator stick", "rudder_stick": "rudder stick",
-    "throttle_stick": "throttle stick", "link_quality": "link quality",
-}  # fmt: skip
 COMPARED = {
     "above": "is above", "below": "is below", "beyond": "is, to either side, beyond", "within": "lies between",
     "difference": "is more than",
@@ -122,15 +121,17 @@ def timer_named(model: Model, name: str) -> str:
 
 def signal_label(model: Model, name: str) -> str:
     """What people call a signal that can be compared."""
-    return _signal_labels(model).get(name) or STICK_LABELS.get(name, name.replace("_", " "))
+    return signal_labels(model).get(name, name.replace("_", " "))
 
 
 @kept
-def _signal_labels(model: Model) -> dict[str, str]:
-    """Where a name stands for several things, a control comes before a condition, and that before a sum."""
-    out = {**model.program.signal_labels(), **{p.name: p.label for p in model.airframe.moved()}}
-    out |= {x.name: said_name(x.label, UNNAMED, x.name) for x in reversed(model.program.logic)}
-    return out | {c.name: c.label for c in reversed(model.transmitter.controls)}
+def signal_labels(model: Model) -> Mapping[str, str]:
+    """What people call everything that can be read, fed or compared."""
+    names = {p.name: p.label for p in model.airframe.moved()} | {c.name: c.label for c in model.transmitter.controls}
+    names |= {c: f"{c} command" for c in AXIS_COMMANDS} | {s: s.replace("_", " ") for s in STICKS}
+    names |= model.program.signal_labels()
+    names |= {x.name: said_name(x.label, UNNAMED, x.name) for x in model.program.logic}
+    return names | {"full": "a constant 100 %", "link_quality": "link quality"}
 
 
 def named(model: Model) -> list[LogicSwitch]:

@@ -10,8 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QPushButton, QVBoxLa
 from hypsos.core.model.behaviours import added
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.detach import attached, changed_since
-from hypsos.core.model.mix_words import signal_labels
-from hypsos.core.model.phrases import phrase
+from hypsos.core.model.phrases import phrase, signal_labels
 from hypsos.core.model.words import plain
 from hypsos.core.recipes import Recipe
 from hypsos.core.recipes.base import REFERS
