@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from hypsos.desk.steps.modes import ModesPage
     from hypsos.desk.steps.say import SayPage
     from hypsos.desk.steps.shake import ShakePage
+    from hypsos.desk.steps.sheet import SheetPage
 
 
 def _cruise(window: Window) -> None:
@@ -68,6 +69,12 @@ def _searched(window: Window) -> None:
     assert shaking is not None
     shaking.search()
     _until(lambda: shaking.current or bool(shaking.fault))
+
+
+def _proved(window: Window) -> None:
+    """The sheet with what the search has found."""
+    _searched(window)
+    cast("SheetPage", window.page("sheet")).show_sheet()
 
 
 PATIENCE_S = 60.0
@@ -191,7 +198,7 @@ VIEWS: tuple[tuple[str, str, str, str, Callable[[Window], None] | None], ...] = 
     ("gallery", "Tidewrack", "dark", "flaps", _gallery),
     ("modes", "Marram", "light", "modes", _thermal),
     ("failsafe", "Samphire", "light", "failsafe", _lost),
-    ("sheet", "Samphire", "light", "sheet", _searched),
+    ("sheet", "Samphire", "light", "sheet", _proved),
     ("log", "Samphire", "light", "log", None),
     ("shake", "Samphire", "light", "shake", _shaken),
     ("welcome", "", "light", "model", None),
