@@ -142,6 +142,12 @@ def test_random_hands_break_nothing_that_was_called_clean():
         assert broken_by(wrong, {statement}, walk(wrong, 3, 50, 60)), statement
 
 
+def test_what_passes_within_a_short_fade_is_seen():
+    """Random hands broke it: everything takes a tenth or two of a second, which was how often the search looked."""
+    found = Shaker().run(Ask(made(107)), ("S8",)).findings
+    assert [(f.part, f.confirmed) for f in found] == [("program.mixes[7].gain", True)]
+
+
 def test_what_reaches_no_motor_is_not_searched():
     model = demo_model("samphire")
     sizes = []

@@ -27,8 +27,9 @@ from hypsos.core.shakedown.surfaces import ALMOST, SurfaceSearch
 
 JUMP = 40.0
 """Percent of full deflection in two frames: more than that is a jump."""
-COARSE_S = 0.1
-"""From one look to the next while something fades."""
+COARSE_S, LOOKS, MOST_LOOKS = 0.1, 5, 400
+"""At the most from one look to the next while something fades; how often at the least the quickest that takes time is looked at
+on its way; and how many looks there are at the most."""
 MOST_TOLD = 6
 MOST_ACTS = 20_000
 
@@ -231,18 +232,19 @@ class Moving:
         """S8: a command that is less half way through a fade or a slow than at both its ends."""
         ways = self.search.ways(command)
         eye = self.deciding.eye(ways, in_time=True) if ways else None
-        if eye is not None and _takes_time(eye):
-            yield from self._passages(command, self.search.steered[command], ways, _coarse(eye))
+        if eye is not None and _times(eye):
+            step = _from_look_to_look(eye)
+            yield from self._passages(command, self.search.steered[command], ways, _coarse(eye, step), step)
 
-    def _passages(self, command: str, stick: str, ways: Mapping[str, int], eye: Eye) -> Iterator[Finding]:
+    def _passages(self, command: str, stick: str, ways: Mapping[str, int], eye: Eye, step: float) -> Iterator[Finding]:
         search, sense = self.search, -1.0 if command == "pitch" else 1.0
-        frames = int(min(120, np.ceil(Stage(eye.cone.model).settle_s / COARSE_S) + 3))
+        frames = int(np.ceil(Stage(eye.cone.model).settle_s / step) + 3)
         names = {n: search.leads[n].name for n in ways}
         found: dict[str, tuple[float, _Act, int, float, float]] = {}
         acts, values = list(self._switched(eye)), (-100.0, 0.0, 100.0)
         if not held_back(eye.cone.model, stick):
             acts = self._cut_off(eye, acts, [{stick: v} for v in values])
-        every = self._two(eye, acts, frames, [{stick: v} for v in values], COARSE_S)
+        every = self._two(eye, acts, frames, [{stick: v} for v in values], step)
         for act, found_ in zip(acts, every, strict=True):
             looks = dict(zip(values, found_, strict=True))
             search.count("S8", 3 * len(act.cases) * frames)
@@ -351,18 +353,24 @@ def held_back(model: Model, stick: str) -> bool:
     return any((x.in_s or x.out_s) and stick in knobs_of(model, x) for x in model.program.mixes)
 
 
-def _takes_time(eye: Eye) -> bool:
+def _times(eye: Eye) -> list[float]:
+    """How long everything takes that takes time."""
     program = eye.cone.model.program
-    slow = any(x.in_s or x.out_s for x in program.mixes) or any(
-        x.slow_up_s or x.slow_down_s for x in eye.cone.model.leads
-    )
-    return slow or any(m.fade_s for m in program.modes)
+    found = [s for x in program.mixes for s in (x.in_s, x.out_s)] + [m.fade_s for m in program.modes]
+    found += [s for x in eye.cone.model.leads for s in (x.slow_up_s, x.slow_down_s)]
+    return [s for s in found if s]
 
 
-def _coarse(eye: Eye) -> Eye:
+def _from_look_to_look(eye: Eye) -> float:
+    """Seconds: what passes within the quickest fade or slow is still seen, where that takes not too many looks."""
+    step = max(eye.cone.model.program.frame_s, min(COARSE_S, min(_times(eye)) / LOOKS))
+    return float(max(step, Stage(eye.cone.model).settle_s / MOST_LOOKS))
+
+
+def _coarse(eye: Eye, step: float) -> Eye:
     """The same with longer frames."""
     from hypsos.core.engine import compile_plan
 
-    program = eye.cone.model.program.changed({"frame_s": COARSE_S})
+    program = eye.cone.model.program.changed({"frame_s": step})
     cone = Cone(eye.cone.model.changed({"program": program}), eye.cone.paths, eye.cone.free)
     return Eye(cone, eye.space, compile_plan(cone.model))
