@@ -142,6 +142,12 @@ def test_random_hands_break_nothing_that_was_called_clean():
         assert broken_by(wrong, {statement}, walk(wrong, 3, 50, 60)), statement
 
 
+def test_a_jump_is_seen_wherever_a_shared_value_was_left():
+    """Random hands broke it: a lever had moved the value a mix is multiplied by, and it stayed there."""
+    found = Shaker().run(Ask(made(130)), ("S4",)).findings
+    assert [(f.part, "Right flap jumps" in f.text) for f in found] == [("leads[3].slow_up_s", True)]
+
+
 def test_what_passes_within_a_short_fade_is_seen():
     """Random hands broke it: everything takes a tenth or two of a second, which was how often the search looked."""
     found = Shaker().run(Ask(made(107)), ("S8",)).findings

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from itertools import product
 from typing import NamedTuple
 
 import numpy as np
@@ -30,7 +31,7 @@ JUMP = 40.0
 COARSE_S, LOOKS, MOST_LOOKS = 0.1, 5, 400
 """At the most from one look to the next while something fades; how often at the least the quickest that takes time is looked at
 on its way; and how many looks there are at the most."""
-MOST_TOLD = 6
+MOST_TOLD, MOST_LEFT = 6, 48
 MOST_ACTS = 20_000
 
 
@@ -59,11 +60,11 @@ class Moving:
     def jumps(self, names: Sequence[str]) -> Iterator[Finding]:
         """S4: surfaces that jump as a switch goes one position on."""
         eye = self.deciding.eye(names, in_time=True)
-        told: dict[tuple[str, str], tuple[float, _Act, int, float, str]] = {}
-        acts = list(self._switched(eye))
-        for act, ((before, after),) in zip(acts, self._two(eye, acts, 2), strict=True):
-            self.search.count("S4", len(act.cases))
-            for name in names:
+        told: dict[tuple[str, str], tuple[float, _Act, int, float, str, Mapping[str, float]]] = {}
+        acts, hands = list(self._switched(eye)), self._shared(eye)
+        for act, looks in zip(acts, self._two(eye, acts, 2, hands), strict=True):
+            self.search.count("S4", len(act.cases) * len(hands))
+            for held, (before, after), name in ((h, x, n) for h, x in zip(hands, looks, strict=True) for n in names):
                 lead = self.search.leads[name]
                 if isinstance(self.search.parts[name], Device):
                     continue
@@ -72,15 +73,36 @@ class Moving:
                 if len(moved) and abs(moved[i]) > JUMP:
                     mates = (act.control, self._mate(name))
                     if mates not in told or abs(moved[i]) > abs(told[mates][3]) + 1e-9:
-                        told[mates] = (float(before[lead.name][i, -1]), act, i, float(moved[i]), name)
-        for (control, _), (start, act, i, far, name) in sorted(told.items(), key=lambda x: -abs(x[1][3]))[:MOST_TOLD]:
-            yield self._jumped(eye, control, name, start, act, i, far)
+                        told[mates] = (float(before[lead.name][i, -1]), act, i, float(moved[i]), name, held)
+        for (control, _), (start, act, i, far, name, held) in sorted(told.items(), key=lambda x: -abs(x[1][3]))[
+            :MOST_TOLD
+        ]:
+            yield self._jumped(eye, control, name, start, act, i, far, held)
+
+    def _shared(self, eye: Eye) -> list[Mapping[str, float]]:
+        """Where shared values that are moved in flight may have been left, all of them together; where that is too much to
+        look at, one after the other, and said to be not complete."""
+        free = [k for k in eye.space.knobs if k.name in eye.cone.free]
+        if np.prod([len(k.values) for k in free], dtype=float) <= MOST_LEFT:
+            return [dict(zip([k.name for k in free], x, strict=True)) for x in product(*(k.values for k in free))]
+        self.search.count("S4", 0, False)
+        return [{}, *({k.name: v} for k in free for v in k.values)]
 
     def _mate(self, name: str) -> str:
         other = self.model.airframe.other_side(name)
         return min(name, other) if other in self.search.leads else name
 
-    def _jumped(self, eye: Eye, control: str, name: str, start: float, act: _Act, i: int, moved: float) -> Finding:
+    def _jumped(
+        self,
+        eye: Eye,
+        control: str,
+        name: str,
+        start: float,
+        act: _Act,
+        i: int,
+        moved: float,
+        held: Mapping[str, float],
+    ) -> Finding:
         search, part = self.search, self.search.parts[name]
         names = self.model.transmitter.control(control)
         to = names.positions[int(act.to)] if names is not None else number(act.to)
@@ -89,7 +111,7 @@ class Moving:
             f"{part.label} jumps from {side_percent(part, start)} to {side_percent(part, start + moved)} as "
             f"{control_label(self.model, control)} goes to {to}, without a slow or a fade."
         )
-        way = [*self.deciding.way(case, eye, {control: act.start}), Step(control, act.to)]
+        way = [*self.deciding.way(case, eye, {**held, control: act.start}), Step(control, act.to)]
 
         def check(played: Played) -> bool:
             x, at = search.sent(played, name), played.last
