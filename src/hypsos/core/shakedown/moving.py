@@ -255,7 +255,9 @@ class Moving:
         ways = self.search.ways(command)
         eye = self.deciding.eye(ways, in_time=True) if ways else None
         if eye is not None and _times(eye):
-            step = _from_look_to_look(eye)
+            wanted = max(eye.cone.model.program.frame_s, min(COARSE_S, min(_times(eye)) / LOOKS))
+            step = max(wanted, Stage(eye.cone.model).settle_s / MOST_LOOKS)
+            self.search.count("S8", 0, step == wanted)  # what passes from one look to the next is not seen
             yield from self._passages(command, self.search.steered[command], ways, _coarse(eye, step), step)
 
     def _passages(self, command: str, stick: str, ways: Mapping[str, int], eye: Eye, step: float) -> Iterator[Finding]:
@@ -381,12 +383,6 @@ def _times(eye: Eye) -> list[float]:
     found = [s for x in program.mixes for s in (x.in_s, x.out_s)] + [m.fade_s for m in program.modes]
     found += [s for x in eye.cone.model.leads for s in (x.slow_up_s, x.slow_down_s)]
     return [s for s in found if s]
-
-
-def _from_look_to_look(eye: Eye) -> float:
-    """Seconds: what passes within the quickest fade or slow is still seen, where that takes not too many looks."""
-    step = max(eye.cone.model.program.frame_s, min(COARSE_S, min(_times(eye)) / LOOKS))
-    return float(max(step, Stage(eye.cone.model).settle_s / MOST_LOOKS))
 
 
 def _coarse(eye: Eye, step: float) -> Eye:
