@@ -158,7 +158,8 @@ def test_at_the_threshold_is_low_and_above_it_is_not(level):
 
 def test_what_an_edit_does_to_the_memory():
     """Locked, whatever state it was in; and nothing at all where there is no memory yet."""
-    from hypsos.core.engine.guard import locked, without_trims
+    from hypsos.core.engine.axes import without_trims
+    from hypsos.core.engine.guard import locked
 
     model = with_at(
         from_parts(mixes=THROTTLE, motors=True, trims={"roll": Trim()}), "program.guard.holds", ("switch_b@1",)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -77,17 +77,21 @@ class LiveBench(Bench):
         chosen = () if self.chosen is None or self.chosen in self._explained else (self.chosen,)
         return (*chosen, *self._explained)
 
-    def take(self, model: Model, plan: Plan) -> None:
-        """Another model, or this one after an edit; what the hands hold, they hold on."""
+    def take(self, model: Model, plan: Plan, trims: Collection[str] = ()) -> None:
+        """Another model, or this one after an edit; what the hands hold, they hold on.
+
+        The trims of the commands ``trims`` stay where they stand on the bench, the others go to where the document has them.
+        """
         self.let_go()
         if self.playing:
             self.stop()  # the moves were another model's
         self.plan, self.model = plan, model
         self._ahead = None  # what was computed ahead was another model's
         known = self.plan.rest
-        trims = {n: v for n, v in known.items() if n.endswith("_trim")}
-        kept = {n: v for n, v in self.live.controls.items() if n in known and n not in trims}
-        self.live.controls = known | kept | trims
+        put = {f"{a.command}_trim" for a in model.program.axes if a.command not in trims}
+        held = {n: v for n, v in self.live.controls.items() if n in known and n not in put}
+        self.live.controls = known | held
+        self._held = {n: speed for n, speed in self._held.items() if n in known}
         for control in model.transmitter.controls:
             if control.is_switch:
                 top = len(control.positions) - 1
@@ -101,6 +105,7 @@ class LiveBench(Bench):
 
     def power_up(self) -> None:
         """Nothing is known of before: another aeroplane, or none."""
+        self._held.clear()
         self.live, self._back_at, self.held_still = Live({}), None, False
 
     def switch_off_and_on(self) -> None:

@@ -13,7 +13,9 @@ from hypsos.core.checking.carried import carried
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.checking.reader import from_json
 from hypsos.core.engine import compile_plan
-from hypsos.core.engine.guard import locked, without_trims
+from hypsos.core.engine.axes import trim_in_force, without_trims
+from hypsos.core.engine.guard import locked
+from hypsos.core.engine.memory import Memory
 from hypsos.core.ground.errors import DocumentError, HypsosError, MovedOn
 from hypsos.core.model.choosing import without_orphans
 from hypsos.core.model.document import Model, digest
@@ -21,8 +23,8 @@ from hypsos.core.model.joined import followed
 from hypsos.core.model.logbook import Flight
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.proposals import kept, settled_by
-from hypsos.core.model.reach import motor_reach
-from hypsos.core.model.trims import clicks_in, with_clicks
+from hypsos.core.model.reach import motor_reach, same_but_for_lever
+from hypsos.core.model.trims import clicks_in, same_trims, with_clicks
 from hypsos.core.rundown import Attention, attentions
 from hypsos.desk.history import Change, History
 from hypsos.desk.livebench import LiveBench
@@ -172,8 +174,11 @@ class Workbench(LiveBench):
         assert self.model is not None
         self.apply(with_at(self.model, path, value), label, merge)
 
-    def apply(self, model: Model, label: str, merge: str = "") -> None:
-        """Make this the document. See :meth:`edit`. Steps with the same ``merge`` that follow each other become one."""
+    def apply(self, model: Model, label: str, merge: str = "", lever: str | None = None) -> None:
+        """Make this the document. See :meth:`edit`. Steps with the same ``merge`` that follow each other become one.
+
+        ``lever`` is the command whose trim lever a hand has clicked; see :meth:`_save`.
+        """
         before = self.model
         if before is None or model == before:
             return
@@ -182,7 +187,7 @@ class Workbench(LiveBench):
         if problem is not None:
             raise DocumentError(problem.text, problem.path, problem.remedy)
         try:
-            self._save(model)
+            self._save(model, lever)
         except MovedOn as error:
             self._overtaken(error, label, before, model)
             return
@@ -213,8 +218,9 @@ class Workbench(LiveBench):
         plan = compile_plan(newer.model)
         old, self._stored = self._row(), newer
         self.history = History(self.history_changed.emit)
-        self.live.memory = locked(without_trims(self.live.memory))
-        self.take(newer.model, plan)
+        trims = same_trims(old.model, newer.model)
+        self.live.memory = locked(without_trims(self.live.memory, trims))
+        self.take(newer.model, plan, trims)
         self.history_changed.emit()
         self.log_changed.emit()
         if newer.name != old.name:
@@ -257,15 +263,29 @@ class Workbench(LiveBench):
         if made != self.model:
             self._save(made)
 
-    def _save(self, model: Model) -> None:
+    def _save(self, model: Model, lever: str | None = None) -> None:
+        """Write this model into the hangar and put it on the bench.
+
+        A trim that is the same in both documents stays where it stands on the bench: no save puts back a trim that nobody
+        moved. Whatever changes what reaches a motor locks it. ``lever`` is the command whose trim lever a hand has just
+        clicked: only that one movement does not lock.
+        """
         before = self._stored
         assert before is not None
         plan = compile_plan(model)
         self._stored = self.hangar.put(before, model)
-        self.live.memory = without_trims(self.live.memory)
-        if motor_reach(model) != motor_reach(before.model):
+        trims, clicked = same_trims(before.model, model), None
+        if lever is not None:
+            axis = model.program.axis(lever)
+            own = axis is not None and axis.trim is not None and axis.trim.scope in ("per mode", "offset")
+            trims = trims | {lever} if own else trims - {lever}
+            clicked = (lever, self.mode_name) if own else None
+        self.live.memory = without_trims(self.live.memory, trims - {lever or ""}, clicked)
+        if lever is None and motor_reach(model) != motor_reach(before.model):
             self.live.memory = locked(self.live.memory)
-        self.take(model, plan)
+        elif lever is not None and not same_but_for_lever(before.model, model, lever):
+            self.live.memory = locked(self.live.memory)
+        self.take(model, plan, trims)
         if model.name != before.name:
             self.hangar_changed.emit()
 
@@ -348,17 +368,27 @@ class Workbench(LiveBench):
         from hypsos.core.model.logbook import trim_words
 
         assert self.model is not None
-        made = with_clicks(self.model, command, self.mode_name, clicks)
-        if made is not None:
+        made = with_clicks(self.model, command, self.mode_name, clicks, self.trim_clicks(command))
+        if made == self.model:  # recorded moves had put it elsewhere, and the click brings it back
+            self._save(self.model, command)
+        elif made is not None:
             axis = made.program.axis(command)
             assert axis is not None and axis.trim is not None
             own = (
                 f" in {self.mode_label}" if axis.trim.scope in ("per mode", "offset") and self.mode is not None else ""
             )
             words = f"trim {trim_words(command, clicks_in(axis.trim, self.mode_name))}{own}"
-            self.apply(made, words, merge=f"trim {command} {self.mode_name}")
+            self.apply(made, words, merge=f"trim {command} {self.mode_name}", lever=command)
 
     def trim_clicks(self, command: str) -> int:
-        """Where a trim stands now, in clicks, in the flight mode flown."""
+        """Where a trim stands on the bench now, in clicks, in the flight mode flown."""
         axis = self.model.program.axis(command) if self.model is not None else None
-        return clicks_in(axis.trim, self.mode_name) if axis is not None and axis.trim is not None else 0
+        if self.model is None or axis is None or axis.trim is None:
+            return 0
+        lever = self.live.controls.get(f"{command}_trim", 0.0)
+        stands = trim_in_force(self.model, command, self.mode_name, lever, self._memory_now())
+        return round(stands / axis.trim.step)
+
+    def _memory_now(self) -> Memory | None:
+        """The memory behind what the bench shows: that of the frame computed ahead, where there is one."""
+        return self.live.result.memory if self.live.result is not None else self.live.memory

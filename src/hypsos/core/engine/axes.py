@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
+from dataclasses import replace
 from typing import NamedTuple
 
 from hypsos.core.engine.memory import Memory
@@ -134,6 +135,47 @@ def _by_mode(
         out[name], kept[name] = lane.clip(value, -reach, reach), lane.end(way)
     memory.after[key] = (lane.end(lever), kept)
     return out
+
+
+def trim_in_force(model: Model, command: str, mode: str, lever: float, memory: Memory | None) -> float:
+    """Where a trim stands in a flight mode, in percent: as the document has it, and moved since by its lever.
+
+    ``lever`` is where the trim's control stands now; recorded moves may have put it elsewhere than the document.
+    """
+    axis = model.program.axis(command)
+    trim = axis.trim if axis is not None else None
+    if trim is None:
+        return 0.0
+    reach, own = trim.range, trim.by_mode.get(mode)
+    if trim.scope not in ("per mode", "offset"):
+        return min(reach, max(-reach, lever))
+    start = min(reach, max(-reach, trim.clicks * trim.step))
+    moved = memory.after.get(f"trim.{command}", (lever, {}))[1].get(mode, 0.0) if memory is not None else 0.0
+    if trim.scope == "offset":
+        value = start + min(reach, max(-reach, (own or 0) * trim.step + moved))
+    else:
+        value = (start if own is None else min(reach, max(-reach, own * trim.step))) + moved
+    return float(min(reach, max(-reach, value)))
+
+
+def without_trims(memory: Memory | None, kept: Collection[str] = (), clicked: tuple[str, str] | None = None) -> Memory | None:
+    """The memory without what trim levers have moved: the document says where those trims stand.
+
+    The trims of the commands ``kept`` stay where their levers have moved them: an edit that touches no trim moves none.
+    ``clicked`` is a command and a flight mode: what was moved in that mode is in the document now, what was moved in
+    others stays.
+    """
+    if memory is None:
+        return None
+    after = {}
+    for key, value in memory.after.items():
+        if key.startswith("trim.") and key[5:] not in kept:
+            if clicked is None or key[5:] != clicked[0]:
+                continue
+            lever, moved = value
+            value = (lever, {m: way for m, way in moved.items() if m != clicked[1]})
+        after[key] = value
+    return replace(memory, after=after)
 
 
 def _feel(

@@ -113,14 +113,6 @@ def _start_check(guard: Guard, world: Conditions) -> Flag:
     return good
 
 
-def without_trims(memory: Memory | None) -> Memory | None:
-    """The memory without what trim levers have moved: after an edit the document says where they stand."""
-    if memory is None:
-        return None
-    after = {k: v for k, v in memory.after.items() if not k.startswith("trim.")}
-    return replace(memory, after=after)
-
-
 def locked(memory: Memory | None) -> Memory | None:
     """The memory after an edit that reaches a motor: not released, the stick has to rest low anew, and a switch that comes to
     run by the edit has not been moved there."""

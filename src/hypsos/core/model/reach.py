@@ -8,7 +8,8 @@ from typing import Any
 from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines, reads
-from hypsos.core.parts.logic import Gate, asked, conditions_of, signals_of
+from hypsos.core.model.program import Axis
+from hypsos.core.parts.logic import Gate, LogicSwitch, Tunable, asked, conditions_of, signals_of
 from hypsos.core.parts.shapes import MixLine
 
 
@@ -16,36 +17,111 @@ from hypsos.core.parts.shapes import MixLine
 def motor_reach(model: Model) -> tuple[Any, ...]:
     """Everything in the document on which a motor's pulse and its release hang, to be compared; ``()`` without a motor.
 
-    Where trims stand is left out: a trim lever is a hand's movement, not an edit.
+    Where a trim stands belongs to it like everything else: an undo, a snapshot or another window's edit that moves a
+    trim moves the motor. A click of the lever by hand is the one exception; see :func:`same_but_for_lever`.
     """
-    motors = {m.name for m in model.airframe.motors}
-    if not motors:
+    if not model.airframe.motors:
         return ()
-    program = model.program
-    lines = [p.line for p in all_lines(model)]
-    cone = motor_cone(lines, motors)
-    mine = [x for x in lines if x.target in cone]
-    guard = program.guard
+    program, guard = model.program, model.program.guard
+    found = _Reach(model)
     presets = tuple(
-        (m.name, m.when, m.fade_s, tuple((t, v) for t, v in m.presets.items() if t in cone)) for m in program.modes
+        (m.name, m.when, m.fade_s, tuple((t, v) for t, v in m.presets.items() if t in found.signals))
+        for m in program.modes
     )
-    axes = tuple(program.felt(a) for a in program.axes if a.command in cone or a.command == "thrust")
-    shared = {x.gain_from for x in mine}
-    shared |= {name for a in axes for s in a.settings if s is not None for name in (s.rate_from, s.expo_from)}
-    shared |= {r.live_from for r in (*(x.response for x in mine), *(a.curve for a in axes)) if r is not None}
-    tunables = tuple(x for x in program.shared_values() if x.name in shared)
-    asked = [x.when for x in mine] + [m.when for m in program.modes]
-    asked += [text for x in tunables if x.adjuster is not None for _, text in x.adjuster.conditions()]
-    asked += [s.from_when for a in axes for s in a.settings if s is not None]
-    asked += [*guard.holds, guard.also] if guard is not None else []
+    felt = tuple(program.felt(a) for a in found.axes)
     return (
-        tuple(sorted(motors)), tuple(mine), guard, presets, tuple(tuple(v for k, v in a if k != "trim") for a in axes),
-        tunables, _logic(model, (t for t in asked if t is not None), cone),
-        tuple(tuple(v for k, v in x if k not in ("label", "seen_right")) for x in model.leads if x.target in motors),
+        tuple(sorted(found.motors)), tuple(found.lines), guard, presets,
+        tuple(tuple(v for k, v in a if k != "trim") for a in felt),
+        tuple((a.command, a.trim) for a in program.axes if a in found.axes or f"{a.command}_trim" in found.signals),
+        tuple(found.tunables), tuple(found.nodes[n] for n in sorted(found.nodes)),
+        tuple(tuple(v for k, v in x if k not in ("label", "seen_right")) for x in model.leads if x.target in found.motors),
         tuple((c.name, c.kind, len(c.positions)) for c in model.transmitter.controls),
         (model.transmitter.centre_us, model.transmitter.us_per_percent, program.frame_s),
-        (model.receiver.failsafe_after_s, model.receiver.stored),
+        (model.receiver.failsafe_after_s, model.receiver.stored, model.receiver.power, model.receiver.power_port),
     )  # fmt: skip
+
+
+def same_but_for_lever(before: Model, after: Model, command: str) -> bool:
+    """Whether nothing that reaches a motor differs but where the trim of this command stands."""
+    axis = after.program.axis(command)
+    assert axis is not None
+    axes = tuple(a.changed({"trim": axis.trim}) if a.command == command else a for a in before.program.axes)
+    moved = before.changed({"program": before.program.changed({"axes": axes})})
+    return motor_reach(moved) == motor_reach(after)
+
+
+class _Reach:
+    """What a motor hangs on, followed backwards from the motors and from their release.
+
+    A sum hangs on the lines that feed it, a line on its source, its condition and its shared values, a condition on the
+    signals that it compares, and so on in a circle: whatever is found is followed until nothing new is found.
+    """
+
+    def __init__(self, model: Model) -> None:
+        self.program = model.program
+        self.motors = {m.name for m in model.airframe.motors}
+        self.signals: set[str] = set()
+        self.axes: list[Axis] = []
+        self.lines: list[MixLine] = []
+        self.tunables: list[Tunable] = []
+        self.nodes: dict[str, LogicSwitch] = {}
+        self._feeds: dict[str, list[MixLine]] = {}
+        for placed in all_lines(model):
+            self._feeds.setdefault(placed.line.target, []).append(placed.line)
+        self._named = {x.name: x for x in self.program.logic}
+        self._shared = {x.name: x for x in self.program.shared_values()}
+        self._commands = {a.command: a for a in self.program.axes}
+        guard = self.program.guard
+        self._ask([m.when for m in self.program.modes])
+        if guard is not None:
+            self._ask([*guard.holds, guard.also])
+            self._read([check.control for check in guard.start_check])
+        self._read(["thrust", *sorted(self.motors)])
+
+    def _read(self, names: Iterable[str]) -> None:
+        for name in names:
+            if name in self.signals:
+                continue
+            self.signals.add(name)
+            axis, node = self._commands.get(name), self._named.get(name)
+            if axis is not None:
+                self._axis(axis)
+            if isinstance(node, Gate):
+                self._ask([name])
+            for line in self._feeds.get(name, ()):
+                self.lines.append(line)
+                self._ask([line.when])
+                self._share([line.gain_from, line.response.live_from if line.response is not None else None])
+                self._read(reads(line))
+
+    def _axis(self, axis: Axis) -> None:
+        self.axes.append(axis)
+        self._read([axis.control])
+        self._share([axis.curve.live_from if axis.curve is not None else None])
+        for setting in self.program.felt(axis).settings:
+            if setting is not None:
+                self._share([setting.rate_from, setting.expo_from])
+                self._ask([setting.from_when])
+
+    def _share(self, names: Iterable[str | None]) -> None:
+        for name in names:
+            tunable = self._shared.get(name or "")
+            if tunable is None or tunable in self.tunables:
+                continue
+            self.tunables.append(tunable)
+            if tunable.adjuster is not None:
+                self._ask([text for _, text in tunable.adjuster.conditions()])
+                self._read([tunable.adjuster.control] if tunable.adjuster.control is not None else [])
+
+    def _ask(self, texts: Iterable[str | None]) -> None:
+        for text in texts:
+            name = asked(text).key if text is not None else ""
+            node = self._named.get(name)
+            if node is None or name in self.nodes:
+                continue
+            self.nodes[name] = node
+            self._ask(conditions_of(node))
+            self._read(signals_of(node))
 
 
 def motor_cone(lines: Iterable[MixLine], motors: set[str]) -> set[str]:
@@ -60,16 +136,3 @@ def motor_cone(lines: Iterable[MixLine], motors: set[str]) -> set[str]:
                 cone.add(source)
                 open_.append(source)
     return cone
-
-
-def _logic(model: Model, texts: Iterable[str], cone: set[str]) -> tuple[Any, ...]:
-    """The logical switches and gates behind these conditions and signals."""
-    nodes = {x.name: x for x in model.program.logic}
-    open_ = [asked(t).key for t in texts] + [n for n, x in nodes.items() if isinstance(x, Gate) and n in cone]
-    found: dict[str, Any] = {}
-    while open_:
-        name = open_.pop()
-        if name in nodes and name not in found:
-            node = found[name] = nodes[name]
-            open_ += [asked(t).key for t in conditions_of(node)] + list(signals_of(node))
-    return tuple(found[n] for n in sorted(found))

@@ -14,15 +14,23 @@ def clicks_in(trim: Trim, mode: str) -> int:
     return int(trim.clicks + (trim.by_mode.get(mode, 0) if trim.scope == "offset" else 0))
 
 
-def with_clicks(model: Model, command: str, mode: str, clicks: int) -> Model | None:
+def same_trims(before: Model, after: Model) -> set[str]:
+    """The commands whose trim is the same in both documents: where it stands, its step, its range and its scope."""
+    was = {a.command: a.trim for a in before.program.axes}
+    return {a.command for a in after.program.axes if a.command in was and was[a.command] == a.trim}
+
+
+def with_clicks(model: Model, command: str, mode: str, clicks: int, stands: int | None = None) -> Model | None:
     """The model with a trim lever moved by so many clicks in a flight mode; None at the end of its range or without a trim.
 
-    The lever moves the mode's own trim where the scope is *per mode* or *offset*, else the common one.
+    The lever moves the mode's own trim where the scope is *per mode* or *offset*, else the common one. It sets out from
+    ``stands``, where the trim stands on the bench; without it, from where the document has it.
     """
     for i, axis in enumerate(model.program.axes):
         trim = axis.trim
         if axis.command != command or trim is None:
             continue
+        clicks += 0 if stands is None else stands - clicks_in(trim, mode)
         if abs((clicks_in(trim, mode) + clicks) * trim.step) > trim.range + 1e-9:
             return None
         own = trim.scope in ("per mode", "offset") and any(m.name == mode for m in model.program.modes)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QPainter, QWheelEvent
+from PyQt6.QtGui import QKeyEvent, QPainter, QWheelEvent
 from PyQt6.QtWidgets import QAbstractSlider, QSizePolicy, QWidget
 
 from hypsos.core.parts.transmitter import Control
@@ -27,6 +27,11 @@ class Spoken(QAbstractSlider):
         if self.accessibleDescription() != words:
             self.setAccessibleDescription(words)
 
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """What is painted says what the bench does: a key that nothing here takes moves no value of its own."""
+        if event is not None:
+            event.ignore()
+
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Nothing changes by scrolling."""
         if event is not None:
@@ -44,6 +49,7 @@ class Handle(Spoken):
         self.used = True
         self._tip = tip
         self._drawn: float | None = None
+        self._told: float | None = None
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         workbench.live_changed.connect(self._refresh)
         look.follow(self, self.updateGeometry)
@@ -59,6 +65,10 @@ class Handle(Spoken):
         self.hide()
         self.deleteLater()
 
+    def tip(self) -> str:
+        """How mouse and keys move it."""
+        return self._tip
+
     def words(self) -> str:
         """Where it stands, as one would say it."""
         return ""
@@ -66,7 +76,7 @@ class Handle(Spoken):
     def show_uses(self, what: tuple[str, ...]) -> None:
         """Show what hangs on it."""
         said = ", ".join(what) if what else "nothing in this model"
-        self.setToolTip(plain_tip(f"{self.control.label}: {self._tip}\nIt moves: {said}."))
+        self.setToolTip(plain_tip(f"{self.control.label}: {self.tip()}\nIt moves: {said}."))
         if self.used != bool(what):
             self.used = bool(what)
             self.update()
@@ -75,9 +85,11 @@ class Handle(Spoken):
     def _refresh(self) -> None:
         if self.stands != self._drawn:
             self.update()
+        if self.stands != self._told:  # it may have come back before it was painted
             self._say()
 
     def _say(self) -> None:
+        self._told = self.stands
         self.speak(self.stands, self.words() if self.used else f"{self.words()}, idle: nothing hangs on it")
 
     def painter(self) -> QPainter:

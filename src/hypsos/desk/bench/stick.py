@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from functools import cache
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.model.words import stick_words
@@ -16,8 +16,10 @@ from hypsos.desk.widgets.still import still
 from hypsos.desk.workbench import Workbench
 
 WORDS = {"aileron_stick": "roll", "elevator_stick": "pitch", "throttle_stick": "throttle", "rudder_stick": "yaw"}
-COMMANDS = {"aileron_stick": "roll", "elevator_stick": "pitch", "rudder_stick": "yaw"}
+COMMANDS = {"aileron_stick": "roll", "elevator_stick": "pitch", "throttle_stick": "thrust", "rudder_stick": "yaw"}
 SPRUNG_SPEED, THROTTLE_SPEED = 400.0, 120.0
+GIVEN_UP_MS = 1000
+"""A held key of which nothing was heard for so long counts as let go: a desktop may swallow the release."""
 
 
 @cache
@@ -38,12 +40,19 @@ class Stick(Spoken):
         self.workbench = workbench
         self.hand = hand
         self._grabbed = False
+        self._down: dict[int, tuple[str, int]] = {}
+        """Key held -> the movement it holds, as it was when the key went down, and the key's place on the keyboard."""
+        self._given_up = QTimer(self)
+        self._given_up.setSingleShot(True)
+        self._given_up.setInterval(GIVEN_UP_MS)
+        self._given_up.timeout.connect(self.let_go)
         keys = "A D W S" if hand == "left" else "the arrow keys"
         self.setToolTip(f"Drag it, or use {keys}; both sticks answer at once. Trims: the marks along the edges.")
         self._shown: tuple[tuple[str, float, float | None], ...] = ()
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._still: tuple[object, QPixmap] | None = None
         workbench.live_changed.connect(self._refresh)  # comes after every change of the model, too
+        workbench.leaving.connect(self.let_go)
         look.follow(self, self.updateGeometry)
 
     def sizeHint(self) -> QSize:
@@ -166,7 +175,7 @@ class Stick(Spoken):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if self._grabbed:
+        if self._grabbed and event.buttons() & Qt.MouseButton.LeftButton:
             self._follow(event.position())
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
@@ -193,47 +202,89 @@ class Stick(Spoken):
         self.workbench.attempt(lambda: self.workbench.trim(COMMANDS[name], clicks))
 
     # -- keys -------------------------------------------------------------------------------------------------------
+    #
+    # A key that is down moves a stick, a throttle too. What must hold: whatever else happens meanwhile, a key that is
+    # let go stops what it moved. So a release is never asked for its modifiers, a key remembers its movement, and
+    # whatever takes the keys away (focus, window, page, another model) counts as letting them all go.
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         self.let_go()
         super().focusOutEvent(event)
 
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        self.let_go()
+        self._grabbed = False
+        super().hideEvent(event)
+
     def let_go(self) -> None:
-        """Stop every movement that keys hold."""
-        for hand in ("left", "right"):
-            for name in STICK_PLACES[self.workbench.model.transmitter.stick_mode if self.workbench.model else 2][hand]:
-                self.workbench.hold(name, 0.0)
+        """Stop every movement that keys hold; what has a spring goes back."""
+        for key in tuple(self._down):
+            self._key_up(key)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None or not self._key(event, down=True):
+        if event is None or not self._press(event):
             super().keyPressEvent(event)
 
     def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
-        if event is None or not self._key(event, down=False):
+        if event is None or not self._release(event):
             super().keyReleaseEvent(event)
 
-    def _key(self, event: QKeyEvent, down: bool) -> bool:
-        """Keys move both sticks, whichever has the focus. With Shift they click the trims."""
+    def _movement(self, key: int) -> tuple[str, int] | None:
+        """The movement that a key stands for in the pilot's stick mode, and which way; None for any other key."""
         model = self.workbench.model
-        key = Qt.Key(event.key())
         for hand, keys in stick_keys().items():
-            if key not in keys or model is None:
-                continue
-            which, sense = keys[key]
-            name = STICK_PLACES[model.transmitter.stick_mode][hand][which]
-            if event.isAutoRepeat() and not event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-                return True
-            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-                if down and name in COMMANDS:
-                    self._click_trim(name, sense)
-                return True
-            sprung = name != "throttle_stick"
-            speed = SPRUNG_SPEED if sprung else THROTTLE_SPEED
-            self.workbench.hold(name, sense * speed if down else 0.0)
-            if not down and sprung:
-                self.workbench.set_control(name, 0.0)
+            if key in keys and model is not None:
+                which, sense = keys[key]
+                return STICK_PLACES[model.transmitter.stick_mode][hand][which], sense
+        return None
+
+    def _press(self, event: QKeyEvent) -> bool:
+        """Keys move both sticks, whichever has the focus. With Shift they click the trims."""
+        key, modifiers = event.key(), event.modifiers()
+        found = self._movement(key)
+        if found is None:
+            return False
+        name, sense = found
+        if self._down and event.isAutoRepeat():
+            self._given_up.start()  # only the last key repeats; the keyboard is heard, so the others are still down
+        if key in self._down:
             return True
-        return False
+        if modifiers & Qt.KeyboardModifier.ShiftModifier:
+            self._click_trim(name, sense)
+            return True
+        others = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
+        if modifiers & others:
+            return False
+        if event.isAutoRepeat():
+            return True  # it was given up, or went down elsewhere: it has to be pressed anew
+        for other in [k for k, (held, _) in self._down.items() if held == name]:
+            del self._down[other]  # the later key of one movement holds it
+        self._down[key] = (name, event.nativeScanCode())
+        self._given_up.start()
+        self.workbench.hold(name, sense * (THROTTLE_SPEED if name == "throttle_stick" else SPRUNG_SPEED))
+        return True
+
+    def _release(self, event: QKeyEvent) -> bool:
+        key, place = event.key(), event.nativeScanCode()
+        if place:  # with another modifier or layout the same key may come back under another name
+            key = next((k for k, (_, held) in self._down.items() if held == place), key)
+        if self._movement(key) is None and key not in self._down:
+            return False
+        if not event.isAutoRepeat():
+            self._key_up(key)
+        return True
+
+    def _key_up(self, key: int) -> None:
+        """Stop what a key holds."""
+        held = self._down.pop(key, None)
+        if not self._down:
+            self._given_up.stop()
+        if held is None:
+            return
+        name = held[0]
+        self.workbench.hold(name, 0.0)
+        if name != "throttle_stick":
+            self.workbench.set_control(name, 0.0)
 
 
 def _paint_trim(painter: QPainter, share: float, strip: QRectF, flat: bool) -> None:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QPen
+from PyQt6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QMouseEvent, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from hypsos.core.model.program import Guard
 from hypsos.core.parts.transmitter import Control
 from hypsos.desk.bench.handle import Handle
 from hypsos.desk.theme.look import look
@@ -16,9 +17,26 @@ class Toggle(Handle):
     """A switch or momentary button; its first position is at the bottom, nearest to the pilot."""
 
     def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
-        super().__init__(
-            workbench, control, f"{', '.join(control.positions)}. Click a position, or the up and down keys.", parent
-        )
+        super().__init__(workbench, control, "", parent)
+        self._pressed = False
+
+    def tip(self) -> str:
+        """How mouse and keys move it."""
+        return f"{', '.join(self.control.positions)}. {self._keys()}"
+
+    def _keys(self) -> str:
+        if self.control.kind == "momentary":
+            return "Hold it with the mouse, or with Space."
+        last = len(self.control.positions)
+        if self._cuts_motor() is not None:
+            return f"Click a position, or the keys 1 to {last}; arrows and Space only cut."
+        return f"Click a position, or the keys 1 to {last}, up and down."
+
+    def _cuts_motor(self) -> Guard | None:
+        """The guard, where this is its switch."""
+        model = self.workbench.model
+        guard = model.program.guard if model is not None else None
+        return guard if guard is not None and guard.switch == self.control.name else None
 
     def sizeHint(self) -> QSize:
         return QSize(look.px(92), look.px(17 + 16 * len(self.control.positions)))
@@ -69,28 +87,44 @@ class Toggle(Handle):
         position = max(0, min(len(self.control.positions) - 1, position))
         self.workbench.set_control(self.control.name, float(position))
 
+    # -- mouse ------------------------------------------------------------------------------------------------------
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
         if self.control.kind == "momentary":
-            self._set(1)
+            self._press()
             return
         for i in range(len(self.control.positions)):
             if self.slot(i).contains(event.position()):
                 self._set(i)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        if self.control.kind == "momentary":
-            self._set(0)
+        self.let_button_go()
+
+    # -- keys -------------------------------------------------------------------------------------------------------
+    #
+    # Nothing but a key meant for it may move the motor's switch from cut to run: the arrows are the elevator's keys, and
+    # whoever has just clicked *cut* still has the switch under his fingers. So there arrows and Space only lead to cut;
+    # the number of a position is the key that is meant for it. A key that is held and repeats moves no switch.
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
-        if self.control.kind == "momentary" and event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Up):
-            self._set(1)
-        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Space):
-            top = self.position == len(self.control.positions) - 1
-            self._set(0 if top and event.key() == Qt.Key.Key_Space else self.position + 1)
-        elif event.key() == Qt.Key.Key_Down:
-            self._set(self.position - 1)
+        key = event.key()
+        number = key - Qt.Key.Key_1
+        others = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
+        if event.modifiers() & others:
+            event.ignore()
+        elif self.control.kind == "momentary" and key in (Qt.Key.Key_Space, Qt.Key.Key_Up):
+            if not event.isAutoRepeat():
+                self._press()
+        elif self.control.kind != "momentary" and 0 <= number < len(self.control.positions):
+            if not event.isAutoRepeat():
+                self._set(number)
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Space):
+            if not event.isAutoRepeat():
+                self._step(key)
         else:
             super().keyPressEvent(event)
 
@@ -98,6 +132,41 @@ class Toggle(Handle):
         assert event is not None
         if self.control.kind == "momentary" and event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Up):
             if not event.isAutoRepeat():
-                self._set(0)
+                self.let_button_go()
         else:
             super().keyReleaseEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        self.let_button_go()
+        super().focusOutEvent(event)
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        self.let_button_go()
+        super().hideEvent(event)
+
+    def _press(self) -> None:
+        self._pressed = True
+        self._set(1)
+
+    def let_button_go(self) -> None:
+        """A button that a finger or a key holds goes back; a switch stays."""
+        if self._pressed:
+            self._pressed = False
+            if self.control.name in self.workbench.live.controls:
+                self._set(0)
+
+    def _step(self, key: int) -> None:
+        """One position on or back; Space goes round. The motor's switch goes to cut only."""
+        last = len(self.control.positions) - 1
+        to = self.position + (-1 if key == Qt.Key.Key_Down else 1)
+        if key == Qt.Key.Key_Space and to > last:
+            to = 0
+        to = max(0, min(last, to))
+        guard = self._cuts_motor()
+        if guard is not None:
+            at_cut = self.position in guard.cut
+            if key == Qt.Key.Key_Space and not at_cut:
+                to = guard.cut[0]
+            elif at_cut and to not in guard.cut:
+                return
+        self._set(to)

@@ -1,0 +1,281 @@
+"""The motor in real hands: keys that are let go, switches under a finger, trims, and what an edit may not start."""
+
+from __future__ import annotations
+
+import pytest
+from hands import Clock, stand_still
+from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QApplication
+
+from hypsos.core.engine import GuardState
+from hypsos.core.engine.situation import Situation
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.program import Trim
+from hypsos.desk.workbench import Workbench
+from hypsos.hangar import Hangar
+
+K, SHIFT, NONE = Qt.Key, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.NoModifier
+
+
+def key(widget, code, down, modifiers=NONE, repeat=False, place=0):
+    """A key event as the desktop sends it."""
+    kind = QEvent.Type.KeyPress if down else QEvent.Type.KeyRelease
+    QApplication.sendEvent(widget, QKeyEvent(kind, code, modifiers, place, 0, 0, "", repeat))
+
+
+def pass_time(bench, seconds):
+    for _ in range(round(seconds / 0.02)):
+        bench.clock.t += 0.02
+        bench.tick()
+
+
+def arm(bench):
+    """Low stick, switch from cut to run."""
+    bench.set_control("throttle_stick", -100.0)
+    bench.set_control("motor_switch", 0.0)
+    bench.advance(1.5)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(0.1)
+    assert bench.guard == GuardState.RELEASED
+
+
+@pytest.fixture
+def still(window):
+    """The window's bench, on which time passes only where the test says so."""
+    return stand_still(window.workbench)
+
+
+@pytest.fixture
+def bench(hangar):
+    return Workbench(hangar, "Samphire", clock=Clock())
+
+
+def test_a_key_let_go_stops_the_throttle_whatever_else_is_down(still, window):
+    stick = window.bench.hands.sticks["left"]
+    events = (
+        ((K.Key_W, True, NONE), (K.Key_Shift, True, SHIFT), (K.Key_W, False, SHIFT), (K.Key_Shift, False, NONE)),
+        ((K.Key_W, True, NONE), (K.Key_Up, True, NONE), (K.Key_W, False, NONE), (K.Key_Up, False, NONE)),
+        ((K.Key_S, True, NONE), (K.Key_W, True, NONE), (K.Key_W, False, NONE)),
+    )
+    for sequence in events:
+        still.set_control("throttle_stick", -60.0)
+        for code, down, modifiers in sequence:
+            key(stick, code, down, modifiers)
+        pass_time(still, 0.1)
+        stopped = still.live.controls["throttle_stick"]
+        pass_time(still, 0.5)
+        assert still.live.controls["throttle_stick"] == stopped, sequence
+        for code in (K.Key_S, K.Key_W, K.Key_Up):
+            key(stick, code, False)
+    key(stick, K.Key_W, True, place=25)  # the same key comes back under another name
+    key(stick, K.Key_Agrave, False, place=25)
+    pass_time(still, 0.1)
+    was = still.live.controls["throttle_stick"]
+    pass_time(still, 0.5)
+    assert still.live.controls["throttle_stick"] == was
+
+
+@pytest.mark.parametrize("taken_away", ["focus", "page", "model", "swallowed"])
+def test_what_takes_the_keys_away_stops_the_throttle(still, window, taken_away):
+    stick = window.bench.hands.sticks["left"]
+    stick.setFocus()
+    key(stick, K.Key_W, True)
+    key(stick, K.Key_D, True)
+    pass_time(still, 0.2)
+    assert still.live.controls["throttle_stick"] > -90 and still.live.controls["rudder_stick"] > 0
+    if taken_away == "focus":
+        QApplication.sendEvent(stick, QEvent(QEvent.Type.FocusOut))
+        stick.clearFocus()
+    elif taken_away == "page":
+        window.bench.hide()
+    elif taken_away == "model":
+        still.open("Skerry")
+    else:
+        stick._given_up.timeout.emit()  # a second without a word from the keyboard
+    was = still.live.controls["throttle_stick"]
+    pass_time(still, 0.5)
+    assert still.live.controls["throttle_stick"] == was and still.live.controls["rudder_stick"] == 0.0
+    key(stick, K.Key_W, True, repeat=True)  # what was given up has to be pressed anew
+    pass_time(still, 0.5)
+    assert still.live.controls["throttle_stick"] == was
+
+
+def test_a_key_that_is_heard_goes_on(still, window):
+    stick = window.bench.hands.sticks["left"]
+    key(stick, K.Key_W, True)
+    assert stick._given_up.isActive() and stick._given_up.interval() == 1000
+    stick._given_up.stop()
+    key(stick, K.Key_W, False, repeat=True)
+    key(stick, K.Key_W, True, repeat=True)
+    assert stick._given_up.isActive()
+    pass_time(still, 0.2)
+    assert still.live.controls["throttle_stick"] > -90
+    key(stick, K.Key_W, False)
+    assert not stick._given_up.isActive()
+
+
+def test_only_what_is_meant_for_it_moves_the_motor_switch_to_run(still, window, qtbot):
+    toggle = window.bench.hands.toggles["motor_switch"]
+    left = Qt.MouseButton.LeftButton
+    for i in (1, 0):
+        qtbot.mouseClick(toggle, left, pos=toggle.slot(i).center().toPoint())
+    for code in (K.Key_Up, K.Key_Right, K.Key_Space, K.Key_PageUp, K.Key_End, K.Key_Return):
+        for repeat in (False, True, True):
+            key(toggle, code, True, repeat=repeat)
+        key(toggle, code, False)
+        assert still.live.controls["motor_switch"] == 0 and toggle.value() == 0, code
+    qtbot.mouseClick(toggle, Qt.MouseButton.RightButton, pos=toggle.slot(1).center().toPoint())
+    assert still.live.controls["motor_switch"] == 0
+    key(toggle, K.Key_2, True, repeat=True)
+    assert still.live.controls["motor_switch"] == 0
+    key(toggle, K.Key_2, True)
+    assert still.live.controls["motor_switch"] == 1
+    key(toggle, K.Key_Space, True)
+    for _ in range(3):
+        key(toggle, K.Key_Space, True, repeat=True)
+    assert still.live.controls["motor_switch"] == 0
+    other = window.bench.hands.toggles["flap_switch"]
+    key(other, K.Key_Up, True)
+    assert still.live.controls["flap_switch"] == 1
+
+
+@pytest.mark.parametrize("by", ["key", "mouse"])
+def test_a_button_held_is_let_go_with_the_focus(still, window, qtbot, by):
+    from hypsos.core.model.hands import with_control
+
+    made, name = with_control(still.loaded, "momentary", 2, "right")
+    still.apply(made, "a button")
+    button = window.bench.hands.toggles[name]
+    if by == "key":
+        key(button, K.Key_Space, True)
+    else:
+        qtbot.mousePress(button, Qt.MouseButton.LeftButton)
+    assert still.live.controls[name] == 1
+    QApplication.sendEvent(button, QEvent(QEvent.Type.FocusOut))
+    button.clearFocus()
+    assert still.live.controls[name] == 0
+
+
+# -- trims ----------------------------------------------------------------------------------------------------------
+
+
+def with_thrust_trim(bench, **fields):
+    axes = tuple(
+        a.changed({"trim": Trim(**fields)}) if a.command == "thrust" else a for a in bench.loaded.program.axes
+    )
+    bench.edit("program.axes", axes, "thrust trim")
+
+
+def told(bench):
+    return float(bench.live.result.outputs["motor"].us[-1])
+
+
+def test_an_undo_a_snapshot_a_step_or_a_scope_that_moves_a_trim_locks(bench):
+    with_thrust_trim(bench)
+    bench.trim("thrust", 20)
+    bench.keep("with trim")
+    number = bench.hangar.snapshots("Samphire")[0].id
+    bench.edit("note", "x", "note")
+    bench.trim("thrust", -20)
+    def locks(act):
+        bench.look_again()
+        arm(bench)
+        assert told(bench) == 1000.0
+        act()
+        bench.advance(0.2)
+        assert bench.guard == GuardState.LOCKED and told(bench) == 1000.0
+        assert bench.loaded.program.axis("thrust").trim.clicks == 20
+
+    locks(bench.undo)
+    bench.trim("thrust", -20)
+    locks(lambda: bench.restore(number, "back"))
+    bench.undo()
+    bench.trim("thrust", 20)
+    bench.undo()
+    locks(bench.redo)
+    bench.undo()
+    for field, value in (("step", 2.0), ("scope", "lever"), ("range", 40.0)):
+        arm(bench)
+        thrust = [a.command for a in bench.loaded.program.axes].index("thrust")
+        bench.edit(f"program.axes[{thrust}].trim.{field}", value, field)
+        assert bench.guard == GuardState.LOCKED, field
+
+
+def test_the_levers_own_click_is_a_hands_movement(bench):
+    with_thrust_trim(bench)
+    arm(bench)
+    bench.trim("thrust", 3)
+    bench.advance(0.1)
+    assert bench.guard == GuardState.RELEASED and told(bench) == 1015.0 and bench.trim_clicks("thrust") == 3
+    bench.trim("pitch", 3)
+    bench.undo()  # reaches no motor
+    assert bench.guard == GuardState.RELEASED
+
+
+@pytest.mark.parametrize("scope", ["common", "per mode", "offset"])
+def test_no_save_puts_back_a_trim_that_nobody_moved(bench, scope):
+    """After recorded moves have moved a lever, what is no edit of movement changes no pulse; a click is one click."""
+    import numpy as np
+
+    bench.open("Marram")
+    axes = tuple(a.changed({"trim": Trim(scope=scope)}) if a.trim else a for a in bench.loaded.program.axes)
+    bench.edit("program.axes", axes, "trims")
+    bench.play(Situation(np.arange(3) * 0.02, {**bench.plan.rest, "pitch_trim": np.array([0.0, 6.0, 6.0])}))
+    bench.clock.t += 1.0
+    bench.tick()
+    assert not bench.playing and bench.trim_clicks("pitch") == 6
+    commanded = lambda: bench.live.result.commands["pitch"][-1]  # noqa: E731
+    bench.edit("note", "n", "note")
+    bench.edit("leads[0].label", "L", "label")
+    bench.sheet_written()
+    bench.undo()
+    bench.advance(0.1)
+    assert commanded() == 6.0 and bench.trim_clicks("pitch") == 6
+    bench.trim("pitch", 1)
+    bench.advance(0.1)
+    assert commanded() == 7.0 and bench.trim_clicks("pitch") == 7
+    bench.trim("pitch", -7)
+    assert commanded() == 0.0 and bench.loaded.program.axis("pitch").trim.clicks == 0
+    bench.power_up()
+    bench.take(bench.loaded, bench.plan)
+    assert commanded() == 0.0
+
+
+def test_the_thrust_trim_lever_is_there_and_answers(still, window, qtbot):
+    with_thrust_trim(still)
+    stick = window.bench.hands.sticks["left"]
+    strip, flat = stick._trim_places()["throttle_stick"]
+    assert not flat and strip.left() > stick.field().right()
+    key(stick, K.Key_W, True, SHIFT)
+    assert still.trim_clicks("thrust") == 1 and still.loaded.program.axis("thrust").trim.clicks == 1
+
+    below = strip.center().toPoint()
+    below.setY(round(strip.bottom()) - 4)
+    qtbot.mouseClick(stick, Qt.MouseButton.LeftButton, pos=below)
+    qtbot.mouseClick(stick, Qt.MouseButton.LeftButton, pos=below)
+    assert still.trim_clicks("thrust") < 1
+
+
+def test_another_windows_write_locks_a_running_motor(bench):
+    arm(bench)
+    other = Hangar(bench.hangar.path)
+    other.save("Samphire", with_at(other.load("Samphire"), "note", "theirs"))
+    bench.look_again()
+    assert bench.guard == GuardState.LOCKED and bench.model.note == "theirs"
+    arm(bench)
+    other.save("Samphire", with_at(other.load("Samphire"), "note", "theirs again"))
+    bench.edit("leads[0].label", "L", "label")
+    assert bench.guard == GuardState.LOCKED
+    other.close()
+
+
+def test_a_locking_edit_forgets_how_long_the_stick_has_rested(bench):
+    bench.edit("program.guard.level", 3, "level")
+    bench.edit("program.guard.rest_s", 1.0, "rest")
+    bench.advance(2.0)
+    bench.edit("program.guard.rest_s", 2.0, "rest")
+    bench.advance(1.5)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(0.1)
+    assert bench.guard == GuardState.LOCKED
