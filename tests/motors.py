@@ -55,3 +55,12 @@ def mode(name, **presets):
 
 def line(target, source, gain, **fields):
     return MixLine(name="extra", target=target, source=source, gain=gain, **fields)
+
+
+def said(model, result, connected=True, **controls):
+    """What is said of the motors at the end of a run."""
+    from hypsos.core.flight.motor_words import motor_said
+    from hypsos.core.flight.truth import Moment
+
+    held = dict(compile_plan(model).rest) | {"motor_switch": float(result.guard[-1] != 0)} | controls
+    return motor_said(Moment(model, result, held, connected)).sentence

@@ -33,6 +33,9 @@ class Reference(Signals):
         )
         rested = self.lasting("rest", low, g.rest_s)
         hold = any(self.true(c) for c in g.holds)
+        free = low and not hold  # after a hold the rest is counted from its end
+        again = self.lasting("again", free, g.rest_s if g.level >= 3 else max(g.rest_s, 0.2)) if g.holds else rested
+        woken = self.lasting("woken", free, g.rest_s) if g.holds else rested
         checked = all(
             self.places[c.control] == c.position if c.position is not None else c.low <= self.raw[c.control] <= c.high
             for c in g.start_check
@@ -44,7 +47,8 @@ class Reference(Signals):
         if g.level >= 4:
             back = self.lasting("back", self.link, 0.2)
             loss = self.latched("loss", not self.link, back)
-            lost = self.lasting("lost", loss, g.relock_s) and not self.link
+            returned = self.edge("returned", self.link)  # a loss of exactly that time is one
+            lost = self.lasting("lost", loss, g.relock_s) and (returned or not self.link)
         s = self.state.setdefault("guard", {"released": False, "relocked": False, "waiting": False, "ever": False})
         if lost:
             s["relocked"] = True
@@ -55,8 +59,8 @@ class Reference(Signals):
         if hold and (s["released"] or armed):
             s["waiting"] = True
         s["waiting"] = s["waiting"] and free
-        wakes = g.wakes_when_low and g.also is None and fits and rested and (checked or s["ever"])
-        goes = armed or (s["waiting"] and fits and rested) or wakes
+        wakes = g.wakes_when_low and g.also is None and fits and woken and (checked or s["ever"])
+        goes = armed or (s["waiting"] and fits and again) or wakes
         s["released"] = (s["released"] or goes) and free and not hold
         s["waiting"] = s["waiting"] and not s["released"]
         s["ever"] = s["ever"] or s["released"]

@@ -6,8 +6,12 @@ A model's own figures are read off its document; recipes are taken by the mixes 
 from __future__ import annotations
 
 import math
+from itertools import combinations
 
+from reference_run_out import RunOut
 from reference_shapes import clip, expo, response, taken_apart
+
+from hypsos.core.model.reach import motor_delays
 
 EPS = 1e-9
 
@@ -388,4 +392,33 @@ class Signals:
             here = max(self.blended(self.weights, lambda m, v, h=h: now(motor, m, v, h)) for h in (False, True))
         else:
             here = self.blended(self.weights, lambda m, v: self.real(motor, m, v))
-        return max(here, end(motor))
+        return max([here, end(motor), *self.told_later(motor)])
+
+    # -- once delays have run out -----------------------------------------------------------------------------------
+
+    def told_later(self, motor):
+        """What a motor would be told with the hands as they stand once some delays have run out, slows and fades at their end,
+        a motor's own slows also where they begin."""
+        pending = [n for n in motor_delays(self.m) if self.on_its_way(self.nodes[n])]
+        names = motor_delays(self.m) if pending else ()
+        few = [set(x) for k in range(1, len(names) + 1) for x in combinations(names, k)]
+        many = [set(names), *({n} for n in names), *(set(names) - {n} for n in names)]
+        real, mode = self.now, self.mode
+        for ended in few if len(names) <= 3 else many:
+            self.now = RunOut(self, ended).all()
+            self.mode = next(m for m in self.modes if m not in self.mode_of or self.now[f"mode:{m}"])
+
+            def end(target):
+                return self.total(target, self.mode, None, end, lambda line: self.shape(line, self.mode, None, end))
+
+            def begin(line):
+                held = self.is_slow(line) and line.target in self.motors
+                return 0.0 if held else self.shape(line, self.mode, None, end)
+
+            found = [end(motor), self.total(motor, self.mode, None, end, begin)]
+            self.now, self.mode = real, mode
+            yield from found
+
+    def on_its_way(self, x):
+        given, out = self.true(x.of), self.node(x.name)
+        return {"pulse": out, "on_delay": given and not out, "off_delay": out and not given}[x.kind]

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from motors import THROTTLE, armed, mode, play, with_thrust
+from motors import THROTTLE, armed, mode, play, said, with_thrust
 from parts import from_parts, wired
 
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.fitting.directions import check_of
 from hypsos.core.flight.idle import idle_danger, idle_mended
-from hypsos.core.flight.release import release_words
 from hypsos.core.model.migrate import migrated
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Axis, StartCheck
@@ -25,21 +24,21 @@ from hypsos.core.shape.templates import TEMPLATES
 def test_what_the_lamp_says_in_every_state():
     model = from_parts(mixes=THROTTLE, motors=True)
     released = armed(model)
-    assert release_words(model, released, True) == "Motor released"
+    assert said(model, released) == "Motor released"
     stopped = play(model, (0.1, {}))
-    assert release_words(model, stopped, True) == release_words(model, stopped, False) == "Motor stopped"
+    assert said(model, stopped) == said(model, stopped, False) == "Motor stopped"
     glider = from_parts()
-    assert release_words(glider, compile_plan(glider).run(Situation(np.zeros(1))), True) == "Motor released"
+    assert said(glider, compile_plan(glider).run(Situation(np.zeros(1)))) == ""
     just_low = play(
         model, (1.0, {"throttle_stick": 0.0}), (0.1, {"motor_switch": 1.0}), (0.1, {"throttle_stick": -95.0})
     )
-    assert release_words(model, just_low, True) == "Motor locked: put the motor to cut and back"
-    assert "; bring the throttle stick low" in release_words(model, armed(model, throttle_stick=0.0), True)
+    assert said(model, just_low) == "Motor locked: put the motor to cut and back"
+    assert "; bring the throttle stick low" in said(model, armed(model, throttle_stick=0.0), throttle_stick=0.0)
     no_axis = with_at(with_thrust(model), "program.axes", model.program.axes[:3])
     no_axis = with_at(no_axis, "program.mixes", (MixLine(name="c", target="left_motor", source="full", gain=30),))
-    assert release_words(no_axis, armed(no_axis), True) == "Motor locked: left motor would be told 15 %"
+    assert said(no_axis, armed(no_axis)) == "Motor locked: left motor would be told 15 % by c"
     cut = with_at(with_at(model, "program.guard.level", 1), "leads[6].centre", 9.0)
-    assert "not sent its idle pulse" in release_words(cut, armed(cut), True)
+    assert "not sent its idle pulse" in said(cut, armed(cut))
 
 
 def test_idle_is_about_motors_and_says_the_pulse():
@@ -182,8 +181,8 @@ def test_a_failsafe_at_the_end_of_a_surface_is_no_idle_pulse_and_one_above_idle_
 
 
 def test_the_lamp_tells_the_last_frame_and_of_a_cut_alone_only_the_switch():
-    for level, said in ((1, "put the motor to cut and back"), (2, "left motor would be told 60 %")):
+    for level, words in ((1, "put the motor to cut and back"), (2, "left motor would be told 60 %")):
         model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", level)
         hands = {"motor_switch": 1.0, "throttle_stick": np.array([-100.0, -100.0, 20.0])}
         result = compile_plan(model).run(Situation(0.02 * np.arange(3), hands))
-        assert release_words(model, result, True).startswith(f"Motor locked: {said}"), level
+        assert said(model, result, throttle_stick=20.0).startswith(f"Motor locked: {words}"), level

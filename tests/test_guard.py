@@ -6,17 +6,17 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from motors import FRAME, THROTTLE, armed, mode, play
+from motors import FRAME, THROTTLE, armed, line, mode, play, pulses, said
 from parts import from_parts
 
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.flight.ready_scenarios import ready_scenarios
-from hypsos.core.flight.release import release_words
 from hypsos.core.flight.scenarios import run_scenario
 from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, with_proposal
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Trim
+from hypsos.core.parts.logic import Combine, Delay, FlightMode, Latch
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.wiring import Failsafe
 
@@ -77,9 +77,9 @@ def test_start_check_second_switch_and_their_first_release():
         (0.2, {"motor_switch": 1.0}),
     )
     assert later.guard[-1] == GuardState.RELEASED  # only before the first release
-    assert "as the start check wants them" in release_words(checked, armed(checked, switch_b=1.0), True)
+    assert "as the start check wants them" in said(checked, armed(checked, switch_b=1.0), switch_b=1.0)
     also = with_at(model, "program.guard.also", "switch_b@1")
-    assert "to cut and back while B at on" in release_words(also, armed(also), True)
+    assert "to cut and back while B at on" in said(also, armed(also))
     assert armed(also).guard[-1] == GuardState.LOCKED and armed(also, switch_b=1.0).guard[-1] == GuardState.RELEASED
     let_go = play(also, (1.0, {"switch_b": 1.0}), (0.2, {"motor_switch": 1.0}), (0.2, {"switch_b": 0.0}))
     assert let_go.guard[-1] == GuardState.RELEASED  # a button need not be held in flight
@@ -117,7 +117,10 @@ def test_a_bouncing_contact_does_not_start_the_count_anew(gaps, state, wakes):
 def test_the_first_three_levels_come_back_with_the_link_and_say_so():
     model = from_parts(mixes=THROTTLE, motors=True)
     result = play(model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (2.0, {"throttle_stick": 50.0, "link": 0.0}))
-    assert release_words(model, result, False) == "Motor released, link lost: it starts again when the link returns"
+    assert (
+        said(model, result, False, throttle_stick=50.0)
+        == "Motor released, link lost: it starts again when the link returns"
+    )
     assert result.outputs["left_motor"].us[-1] == 1000
     again = play(
         model,
@@ -200,3 +203,49 @@ def test_what_a_slow_line_will_take_away_is_not_taken_away_yet():
         result = armed(from_parts(mixes=(*THROTTLE, *mixes), motors=True))
         assert result.guard[-1] == state and set(result.outputs["left_motor"].us) == {1000.0}
         assert np.ravel(result.told["left_motor"])[-1] == pytest.approx(asked)
+
+
+def late(kind, seconds, of, name="late"):
+    return Delay(kind=kind, name=name, of=of, seconds=seconds)
+
+
+@pytest.mark.parametrize(
+    ("logic", "when"),
+    [
+        ((late("on_delay", 3.0, "switch_b@1"),), "late"),
+        ((late("off_delay", 3.0, "!switch_b@1"),), "!late"),
+        ((late("pulse", 3.0, "switch_b@1"),), "late"),
+        ((late("pulse", 3.0, "switch_b@1"), Combine(kind="all", name="after", of=("!late", "switch_b@1"))), "after"),
+        ((late("on_delay", 3.0, "switch_b@1"), late("pulse", 1.0, "late", "then")), "then"),
+        (
+            (late("on_delay", 2.0, "switch_b@1"), late("on_delay", 5.0, "switch_b@1", "later"),
+             Combine(kind="all", name="between", of=("late", "!later"))), "between",
+        ),
+        (
+            (late("on_delay", 3.0, "switch_b@1"), Latch(name="kept", set="late", reset="switch_c@2")), "kept",
+        ),
+    ],
+)  # fmt: skip
+@pytest.mark.parametrize("as_preset", [False, True])
+def test_nothing_that_was_on_its_way_before_the_release_starts_a_motor(logic, when, as_preset):
+    """A second after a switch was moved and everything reads idle, the motor's switch goes to run: it stays locked, and no
+    pulse comes later, though nobody moves a hand. Nothing on its way, the same moves release it."""
+    model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.logic", logic)
+    if as_preset:
+        modes = (FlightMode(name="on", when=when, presets={"left_motor": 60.0}), FlightMode(name="base"))
+        model = with_at(model, "program.modes", modes)
+    else:
+        model = with_at(model, "program.mixes", (*THROTTLE, line("left_motor", "full", 30.0, when=when)))
+    assert first_problem(model) is None
+    moves = ((1.0, {}), (1.0, {"switch_b": 1.0}), (9.0, {"motor_switch": 1.0}))
+    result = play(model, *moves)
+    assert np.all(pulses(result) == 1000.0) and result.guard[-1] == GuardState.LOCKED
+    free = play(model, (1.0, {}), (1.0, {}), (1.0, {"motor_switch": 1.0}))
+    assert free.guard[-1] == GuardState.RELEASED or "off_delay" in logic[0].kind
+    plan, memory = compile_plan(model), None
+    for t in range(0, 300, 10):  # frame by frame it is the same
+        row = {"switch_b": float(t >= 50), "motor_switch": float(t >= 100)}
+        for i in range(t, t + 10):
+            one = plan.run(Situation(np.array([i * FRAME]), {n: float(v) for n, v in row.items()}), memory)
+            memory = one.memory
+            assert one.guard[-1] == result.guard[i] and one.told["left_motor"][-1] == result.told["left_motor"][i], i

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from motors import FRAME, THROTTLE, armed, line, mode, play, pulses, with_thrust
+from motors import FRAME, THROTTLE, armed, line, mode, play, pulses, said, with_thrust
 from parts import from_parts
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.flight.idle import idle_danger, idle_mended
-from hypsos.core.flight.release import release_words
 from hypsos.core.model.joined import joined
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Setting, Trim
@@ -68,7 +67,7 @@ def test_a_motor_that_would_run_with_the_stick_low_is_not_released(how):
     for level in (2, 3, 4):
         result = armed(with_at(model, "program.guard.level", level), switch_c=2.0)
         assert set(result.guard) == {GuardState.STOPPED, GuardState.LOCKED} and set(pulses(result)) == {1000.0}
-        assert "would be told" in release_words(model, result, True)
+        assert "would be told" in said(model, result, switch_c=2.0)
 
 
 def test_power_that_a_fade_is_only_about_to_bring_releases_nothing():
@@ -110,9 +109,9 @@ def test_rudder_held_over_with_differential_thrust():
     assert over.guard[-1] == GuardState.RELEASED and set(pulses(over)) == {1000.0}  # rudder alone is nothing at idle
     full = with_at(model, "program.recipes[0].at_idle", "full")
     over = armed(full, rudder_stick=-100.0)
-    assert over.guard[-1] == GuardState.LOCKED and "Right motor" in release_words(full, over, True).title().replace(
-        "Motor", "motor"
-    )
+    assert over.guard[-1] == GuardState.LOCKED and "Right motor" in said(
+        full, over, rudder_stick=-100.0
+    ).title().replace("Motor", "motor")
     power = play(
         model, (1.0, {}), (0.1, {"motor_switch": 1.0}), (0.1, {"throttle_stick": -50.0, "rudder_stick": -100.0})
     )

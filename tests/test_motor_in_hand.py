@@ -161,9 +161,7 @@ def test_a_button_held_is_let_go_with_the_focus(still, window, qtbot, by):
 
 
 def with_thrust_trim(bench, **fields):
-    axes = tuple(
-        a.changed({"trim": Trim(**fields)}) if a.command == "thrust" else a for a in bench.loaded.program.axes
-    )
+    axes = tuple(a.changed({"trim": Trim(**fields)}) if a.command == "thrust" else a for a in bench.loaded.program.axes)
     bench.edit("program.axes", axes, "thrust trim")
 
 
@@ -178,6 +176,7 @@ def test_an_undo_a_snapshot_a_step_or_a_scope_that_moves_a_trim_locks(bench):
     number = bench.hangar.snapshots("Samphire")[0].id
     bench.edit("note", "x", "note")
     bench.trim("thrust", -20)
+
     def locks(act):
         bench.look_again()
         arm(bench)
@@ -279,3 +278,113 @@ def test_a_locking_edit_forgets_how_long_the_stick_has_rested(bench):
     bench.set_control("motor_switch", 1.0)
     bench.advance(0.1)
     assert bench.guard == GuardState.LOCKED
+
+
+# -- what is said of a motor is what its lead sends -----------------------------------------------------------------
+
+
+def full_power(bench):
+    arm(bench)
+    bench.set_control("throttle_stick", 100.0)
+    bench.advance(0.1)
+    assert bench.powers()["motor"] == 100.0
+
+
+def test_without_a_link_everything_says_that_the_motor_runs(still, window):
+    """Full power, the link cut, the switch to cut: the receiver holds full power until its failsafe acts."""
+    from hypsos.core.parts.voice import Announcement
+
+    still.edit("program.announcements", (Announcement(caption="Motor stopped", when="guard:stopped"),), "say")
+    window.finish()
+    window.go("guard")
+    page, spoken = window.page("guard"), []
+    still.followers.append(lambda result, _: spoken.extend(x.caption for x in result.said))
+    full_power(still)
+    still.set_link(False)
+    pass_time(still, 0.1)
+    spoken.clear()
+    still.set_control("motor_switch", 0.0)
+    pass_time(still, 0.3)
+    lamp = window.bench.lamp
+    said = (
+        "Motor RUNS at 100 %: the link is lost, the receiver holds it, cut cannot reach it until the failsafe acts (0."
+    )
+    assert still.turning and lamp.words == lamp.text() == "Motor RUNS"
+    for words in (lamp.accessibleName(), window.bench.reason.text(), page.strip.words.text(),
+                  page.picture.accessibleDescription()):  # fmt: skip
+        assert words.startswith(said), words
+    assert "lead still sends 100 % power" in page.changes.text() and not spoken
+    other = window.page("shake")
+    window.go("shake")
+    assert other.strip.words.text().startswith(said)
+    pass_time(still, 1.5)
+    assert not still.turning and lamp.words == "Motor stopped" and spoken == ["Motor stopped"]
+    assert "RUNS" not in other.strip.words.text()
+
+
+@pytest.mark.parametrize(
+    ("failsafe", "before", "after"),
+    [
+        ({"action": "hold"}, "the receiver holds it, and so does the failsafe (", "the failsafe holds it; cut cannot"),
+        (
+            {"action": "preset", "value": 0.0},
+            "until the failsafe acts (",
+            "its failsafe is set so; cut cannot reach it",
+        ),
+    ],
+)
+def test_a_failsafe_that_runs_the_motor_is_said_too(bench, failsafe, before, after):
+    from hypsos.core.parts.wiring import Failsafe
+
+    index = bench.lead_index("motor")
+    bench.edit(f"leads[{index}].failsafe", Failsafe(**failsafe), "failsafe")
+    full_power(bench)
+    bench.edit("program.guard.level", 4, "level")
+    bench.edit("program.guard.relock_s", 0.5, "re-lock")
+    full_power(bench)
+    bench.set_link(False)
+    bench.advance(0.7)  # level 4 has locked by now
+    assert bench.guard == GuardState.LOCKED and bench.motor_said.beyond_control and before in bench.guard_words
+    bench.advance(1.0)
+    assert bench.motor_said.short == "Motor RUNS" and after in bench.guard_words
+
+
+def test_on_an_aeroplane_to_practise_on_the_lamp_says_what_its_motor_hears(hangar):
+    from hypsos.core.fitting.directions import check_of
+    from hypsos.core.fitting.practice import practice_with, single_faults
+
+    for name in ("Samphire", "Skerry", "Marram"):
+        bench, turned = Workbench(hangar, name, clock=Clock()), 0
+        bench.advance(0.1)
+        for fault in single_faults(check_of(bench.loaded)):
+            bench.practise(practice_with(bench.loaded, [fault]))
+            turned += bench.turning
+            assert bench.motor_said.beyond_control == bench.turning, fault
+            assert ("RUNS at" in bench.guard_words) == bench.turning
+        assert turned
+
+
+def test_the_reason_named_is_the_one_that_holds_it(bench):
+    with_thrust_trim(bench)
+    bench.trim("thrust", 20)
+    bench.advance(1.0)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(0.1)
+    assert bench.guard_words == "Motor locked: Motor would be told 10 % by the thrust trim; take that back"
+    bench.trim("thrust", -20)
+    bench.set_control("throttle_stick", 0.0)
+    bench.advance(0.1)
+    assert bench.guard_words.endswith("would be told 50 %; bring the throttle stick low")
+
+
+def test_a_hold_says_its_own_word(bench):
+    bench.edit("program.guard.holds", ("flap_switch@2",), "hold")
+    full_power(bench)
+    bench.set_control("flap_switch", 2.0)
+    bench.advance(0.1)
+    held = bench.guard_words
+    assert bench.motor_said.short == "Motor held" and held.startswith("Motor held while") and "stands at run" in held
+    bench.set_control("throttle_stick", -100.0)
+    bench.set_control("flap_switch", 0.0)
+    bench.advance(0.1)
+    assert bench.guard_words == "Motor locked: the throttle stick has to rest low for 0.5 s"

@@ -64,7 +64,8 @@ REACHES = {
     "program.modes[0].presets": {"left_motor": 9.0, "elevator": 3.0}, "program.tunables[0].value": 90.0,
     "program.tunables[1].value": 60.0, "program.axes[2].settings": (Setting(),), "program.axes[3].settings": (Setting(expo=20),),
     "receiver.failsafe_after_s": 2.0, "receiver.stored": False, "program.frame_s": 0.01, "transmitter.centre_us": 1520.0,
-    "program.axes[2].trim": Trim(clicks=3), "transmitter.us_per_percent": 4.0, "transmitter.controls": (*BASE.transmitter.controls[:-1],),
+    "program.axes[2].trim": Trim(clicks=3),
+    "transmitter.us_per_percent": 4.0, "transmitter.controls": (*BASE.transmitter.controls[:-1],),
 }  # fmt: skip
 LEAVES = {
     f"program.mixes[{MIX['aside']}].gain": 50.0, f"leads[{LEFT}].label": "L", f"leads[{LEFT}].seen_right": (7, 1),

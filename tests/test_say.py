@@ -140,7 +140,7 @@ def test_a_sentence_is_built_where_it_is_asked_and_goes_with_what_asked_it(qtbot
     bench.set_control("motor_switch", 1.0)
     bench.set_control("throttle_stick", 40.0)
     bench.advance(1.0)
-    assert bench.guard_words == "Motor stopped"
+    assert bench.guard_words.startswith("Motor held while throttle stick is above 50 %")
     next(b for b in asks.findChildren(QPushButton) if b.accessibleName().startswith("Remove condition 1")).click()
     assert bench.model.program.guard.holds == ()
     assert {x.name for x in bench.model.program.logic} == before

@@ -6,9 +6,12 @@ import numpy as np
 import pytest
 from conftest import vectors
 
-from hypsos.core.engine.memory import Memory, above, edge_latch, latch, on_delay, slow
+from hypsos.core.engine.logic import Conditions, compared
+from hypsos.core.engine.memory import Memory, edge_latch, latch, on_delay, slow
 from hypsos.core.engine.shaping import expo, response_curve, ruler_mm, shaped
+from hypsos.core.ground.lanes import ARRAYS
 from hypsos.core.model.program import Setting
+from hypsos.core.parts.logic import Compare
 from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.shapes import Response
 from hypsos.core.parts.wiring import Lead
@@ -89,5 +92,11 @@ def test_slow(row):
 @pytest.mark.parametrize("row", vectors("greater"))
 def test_hysteresis(row):
     x = np.array(row["values"], float)
-    for out in in_pieces(lambda s, m: above(x[s], row["x"], row["h"], m, "k"), len(x)):
+    edges = compared(Compare(name="deep", kind="above", a="stick", x=row["x"], hysteresis=row["h"]))
+
+    def above(s, memory):
+        none = np.zeros(len(x[s]), bool)
+        return latch(*edges(Conditions(ARRAYS, none.shape, x[s], {"stick": x[s]}, {}, none, none)), memory, "k")
+
+    for out in in_pieces(above, len(x)):
         assert out.tolist() == row["out"]

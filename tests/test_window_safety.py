@@ -140,7 +140,7 @@ def test_the_lamp_says_what_stands_in_the_way(qtbot, window):
     bench.advance(0.1)
     assert (
         window.bench.lamp.words == "Released, link lost"
-        and "starts again when the link returns" in window.bench.reason.text()
+        and "follows the stick again when the link returns" in window.bench.reason.text()
     )
 
 

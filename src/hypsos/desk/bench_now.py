@@ -9,13 +9,14 @@ from PyQt6.QtCore import QObject
 
 from hypsos.core.engine import GuardState, Plan, Result
 from hypsos.core.model.document import Model
-from hypsos.core.model.words import power_percent
 from hypsos.core.parts.logic import FlightMode
 from hypsos.core.parts.wiring import Lead
 from hypsos.desk.live import Live
 
 if TYPE_CHECKING:
     from hypsos.core.fitting.practice import Practice
+    from hypsos.core.flight.motor_words import MotorSaid
+    from hypsos.core.flight.truth import Moment
 
 
 class Bench(QObject):
@@ -27,6 +28,7 @@ class Bench(QObject):
         self.plan: Plan | None = None
         self.live = Live({})
         self.practice: Practice | None = None
+        self._said: tuple[tuple[object, ...], MotorSaid] | None = None
 
     @property
     def loaded(self) -> Model:
@@ -68,13 +70,33 @@ class Bench(QObject):
         return GuardState.STOPPED if result is None else GuardState(int(result.guard[-1]))
 
     @property
-    def guard_words(self) -> str:
-        """The motors' release, now, and why not where a motor stands in its way."""
-        from hypsos.core.flight.release import release_words
+    def moment(self) -> Moment | None:
+        """The model, what it does now, and the hands as they stand."""
+        from hypsos.core.flight.truth import Moment
 
-        if self.model is None or self.live.result is None:
-            return ""
-        return release_words(self.model, self.live.result, self.live.link >= 0.5 and self.live.power >= 0.5)
+        live = self.live
+        if self.model is None or live.result is None:
+            return None
+        return Moment(self.model, live.result, dict(live.controls), live.link >= 0.5, live.power >= 0.5)
+
+    @property
+    def motor_said(self) -> MotorSaid:
+        """What is said of the motors now: by what their leads send, and by the guard."""
+        from hypsos.core.flight.motor_words import MotorSaid, motor_said
+
+        now = self.moment
+        if now is None:
+            return MotorSaid("", "")
+        key = (now.result, self.practice, now.link, now.power)
+        if self._said is None or any(a is not b for a, b in zip(self._said[0], key, strict=True)):
+            sent = None if self.practice is None else self.shown
+            self._said = (key, motor_said(now, sent))
+        return self._said[1]
+
+    @property
+    def guard_words(self) -> str:
+        """What is said of the motors now, in a sentence; empty without a motor."""
+        return self.motor_said.sentence
 
     @property
     def mode(self) -> FlightMode | None:
@@ -104,8 +126,6 @@ class Bench(QObject):
         shown = self.shown
         if self.model is None or shown is None:
             return {}
-        motors = {m.name for m in self.model.airframe.motors}
-        outputs = shown.outputs
-        return {
-            x.target: power_percent(float(outputs[x.name].stand[-1])) for x in self.model.leads if x.target in motors
-        }
+        from hypsos.core.flight.motor_words import motor_powers
+
+        return motor_powers(self.model, shown)

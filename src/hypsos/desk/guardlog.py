@@ -31,11 +31,10 @@ class GuardLog(QObject):
         return 0.0 if model is None else self.bench.live.frame * model.program.frame_s - made.t_s
 
     def _look(self) -> None:
-        live, model = self.bench.live, self.bench.model
-        if model is None or live.result is None:
+        live, model, now = self.bench.live, self.bench.model, self.bench.moment
+        if model is None or now is None:
             self._before = None
             return
-        now = Moment(model, live.result, dict(live.controls), live.link >= 0.5, live.power >= 0.5)
         before, self._before = self._before, now
         if self.bench.held_still:  # it was put back there; nothing has happened
             return

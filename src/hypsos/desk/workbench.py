@@ -281,9 +281,10 @@ class Workbench(LiveBench):
             trims = trims | {lever} if own else trims - {lever}
             clicked = (lever, self.mode_name) if own else None
         self.live.memory = without_trims(self.live.memory, trims - {lever or ""}, clicked)
-        if lever is None and motor_reach(model) != motor_reach(before.model):
-            self.live.memory = locked(self.live.memory)
-        elif lever is not None and not same_but_for_lever(before.model, model, lever):
+        same = motor_reach(model) == motor_reach(before.model)
+        if lever is not None:
+            same = same_but_for_lever(before.model, model, lever)
+        if not same:
             self.live.memory = locked(self.live.memory)
         self.take(model, plan, trims)
         if model.name != before.name:

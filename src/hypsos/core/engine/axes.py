@@ -158,7 +158,9 @@ def trim_in_force(model: Model, command: str, mode: str, lever: float, memory: M
     return float(min(reach, max(-reach, value)))
 
 
-def without_trims(memory: Memory | None, kept: Collection[str] = (), clicked: tuple[str, str] | None = None) -> Memory | None:
+def without_trims(
+    memory: Memory | None, kept: Collection[str] = (), clicked: tuple[str, str] | None = None
+) -> Memory | None:
     """The memory without what trim levers have moved: the document says where those trims stand.
 
     The trims of the commands ``kept`` stay where their levers have moved them: an edit that touches no trim moves none.

@@ -16,6 +16,8 @@ from hypsos.core.parts.states import GuardState
 STOPPED, LOCKED, RELEASED = (int(s) for s in GuardState)
 BACK_S = 0.2
 """A lost link is back only once it has held for so long without a break; a bouncing contact doesn't end the loss."""
+AFTER_HOLD_S = 0.2
+"""At the levels without a rest the stick has to rest low for at least so long after a hold."""
 
 
 class Told(NamedTuple):
@@ -52,11 +54,15 @@ def guard_state(model: Model, world: Conditions, told: dict[str, Told], memory: 
     hold = lane.full(world.shape, False)
     for condition in guard.holds:
         hold = hold | world.flag(condition)
-    heard = (
-        run, rising(run, memory, "guard.run"), asked, ready & rested, hold, _lost(guard, world, memory),
-        _start_check(guard, world),
-    )  # fmt: skip
+    free = low & lane.not_(hold)  # a hold has borrowed the stick: the rest is counted from its end
+    again_s = guard.rest_s if guard.level >= 3 else max(guard.rest_s, AFTER_HOLD_S)
+    again = on_delay(free, world.t_s, again_s, memory, "guard.again") if guard.holds else rested
     woken = guard.wakes_when_low and guard.also is None
+    wakes = on_delay(free, world.t_s, guard.rest_s, memory, "guard.wakes") if woken and guard.holds else rested
+    heard = (
+        run, rising(run, memory, "guard.run"), asked, ready & again, ready & wakes, hold,
+        _lost(guard, world, memory), _start_check(guard, world),
+    )  # fmt: skip
     released = machine(_step(woken, lane.not_), heard, 4, memory, "guard.state")[0]
     return lane.where(run & lane.not_(hold), lane.where(released, RELEASED, LOCKED), STOPPED)
 
@@ -67,12 +73,12 @@ def _step(wakes: bool, not_: Callable[[Flag], Flag]) -> Machine:
 
     def step(was: tuple[Flag, ...], heard: tuple[Flag, ...]) -> tuple[Flag, ...]:
         released, relocked, on_hold, ever = was
-        run, edge, asked, rested, hold, lost, checked = heard
+        run, edge, asked, again, rested, hold, lost, checked = heard
         relocked = (relocked & run) | lost
         free = run & not_(relocked)
         armed = edge & asked & (checked | ever)
         on_hold = (on_hold | (hold & (released | armed))) & free
-        back = on_hold & rested
+        back = on_hold & again
         if wakes:
             back = back | (rested & (checked | ever))
         released = (released | armed | back) & free & not_(hold)
@@ -91,14 +97,18 @@ def _low(model: Model, guard: Guard, world: Conditions, told: dict[str, Told]) -
 
 
 def _lost(guard: Guard, world: Conditions, memory: Memory) -> Flag:
-    """Where the link is away and has been, but for contacts shorter than :data:`BACK_S`, for at least the re-lock time."""
+    """Where a loss of the link has lasted for at least the re-lock time, contacts shorter than :data:`BACK_S` counted in.
+
+    It is asked while the link is away, and once more in the frame in which it is back: a loss of exactly that time locks.
+    """
     lane = world.lane
     if guard.level < 4:
         return lane.full(world.shape, False)
     away = lane.not_(world.link)
     back = on_delay(world.link, world.t_s, BACK_S, memory, "guard.back")
     loss = latch(away, back, memory, "guard.loss")
-    return away & on_delay(loss, world.t_s, guard.relock_s, memory, "guard.lost")
+    returned = rising(world.link, memory, "guard.returned")
+    return (away | returned) & on_delay(loss, world.t_s, guard.relock_s, memory, "guard.lost")
 
 
 def _start_check(guard: Guard, world: Conditions) -> Flag:
@@ -118,7 +128,8 @@ def locked(memory: Memory | None) -> Memory | None:
     run by the edit has not been moved there."""
     if memory is None or "guard.state" not in memory.after:
         return memory
-    after = {k: v for k, v in memory.after.items() if k not in ("guard.rest", "guard.run")}
+    forgotten = ("guard.rest", "guard.again", "guard.wakes", "guard.run")
+    after = {k: v for k, v in memory.after.items() if k not in forgotten}
     released, relocked, _, ever = after["guard.state"]
     after["guard.state"] = (released & False, relocked, released & False, ever)
     return replace(memory, after=after)

@@ -12,7 +12,6 @@ import numpy as np
 from hypsos.core.engine.memory import (
     KEPT,
     Memory,
-    above,
     counted,
     counter,
     edge_latch,
@@ -135,6 +134,8 @@ class LogicPlan:
         early = [g for g in order.groups if g[0] not in order.late | order.last]
         after = [g for g in order.groups if g[0] in order.late and g[0] not in order.last]
         self._end = self._steps(g for g in order.groups if g[0] in order.last)
+        self.early_groups = early
+        """The members known before the guard speaks, in their order; those of a circle together."""
         self._early, self._after = self._steps(early), self._steps(after)
         self._gates = [[n for g in groups for n in g if isinstance(self.nodes[n], Gate)] for groups in (early, after)]
 
@@ -169,6 +170,10 @@ class LogicPlan:
             node = self.nodes[name]
             assert isinstance(node, Gate)
             signals[name] = lane.where(flag(node.when), signals[node.source], node.parked)
+
+    def evaluate(self, name: str, world: Conditions, memory: Memory) -> None:
+        """Evaluate one member: its flag, count or signal goes into ``world``."""
+        self._work[name](world, memory)
 
     def _compiled(self, name: str) -> Work:
         """The evaluation of one member, with what it reads and its figures at hand."""
@@ -336,20 +341,35 @@ def _combined(node: Combine) -> Truth:
 
 
 def _compared(node: Compare, key: str) -> Truth:
+    edges = compared(node)
+    if node.hysteresis == 0:
+        return lambda world, memory: edges(world)[0]
+    return lambda world, memory: latch(*edges(world), memory, key)
+
+
+def compared(node: Compare) -> Callable[[Conditions], tuple[Flag, Flag]]:
+    """Where a comparison comes on, and where it goes off again with its hysteresis; between the two it stays as it is."""
     a, b, x, h = node.a, node.b or node.a, node.x, node.hysteresis
     if node.kind == "within":
         high = node.x if node.y is None else node.y
 
-        def within(world: Conditions, memory: Memory) -> Flag:
+        def within(world: Conditions) -> tuple[Flag, Flag]:
             value = world.signals[a]
-            inside = (value >= x) & (value <= high)
-            return inside if h == 0 else latch(inside, (value < x - h) | (value > high + h), memory, key)
+            return (value >= x) & (value <= high), (value < x - h) | (value > high + h)
 
         return within
+    value: Callable[[Conditions], Signal]
     if node.kind == "below":
-        return lambda world, memory: above(-world.signals[a], -x, h, memory, key)
-    if node.kind == "beyond":
-        return lambda world, memory: above(world.lane.abs(world.signals[a]), x, h, memory, key)
-    if node.kind == "difference":
-        return lambda world, memory: above(world.signals[a] - world.signals[b], x, h, memory, key)
-    return lambda world, memory: above(world.signals[a], x, h, memory, key)
+        value, x = lambda world: -world.signals[a], -x
+    elif node.kind == "beyond":
+        value = lambda world: world.lane.abs(world.signals[a])  # noqa: E731
+    elif node.kind == "difference":
+        value = lambda world: world.signals[a] - world.signals[b]  # noqa: E731
+    else:
+        value = lambda world: world.signals[a]  # noqa: E731
+
+    def beyond(world: Conditions) -> tuple[Flag, Flag]:
+        found = value(world)
+        return found > x, found <= x - h
+
+    return beyond

@@ -98,13 +98,6 @@ def edge_latch(on: Flag, off: Flag, memory: Memory, key: str) -> Flag:
     return latch(rising(on, memory, f"{key}.on"), rising(off, memory, f"{key}.off"), memory, key)
 
 
-def above(value: Signal, threshold: float, hysteresis: float, memory: Memory, key: str) -> Flag:
-    """``value > threshold``, off again only below ``threshold - hysteresis``."""
-    if hysteresis == 0.0:
-        return value > threshold
-    return latch(value > threshold, value <= threshold - hysteresis, memory, key)
-
-
 def on_delay(x: Flag, t_s: Signal, delay_s: float, memory: Memory, key: str) -> Flag:
     """True once the input has been true without a break for ``delay_s``: ``t_now - t_first >= delay_s``."""
     last = memory.before.get(key)

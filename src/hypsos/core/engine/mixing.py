@@ -199,6 +199,15 @@ class MixPlan:
         end = self._unslowed(given, given.entered, [], self.cone)
         return {t: lane.maximum(now[t], end[t]) for t in now}
 
+    def settled(self, given: MixInput) -> dict[str, Signal]:
+        """What every motor would be told in the main view with every slow and fade at its end, and with those of its own
+        lines at idle, where they begin; whichever is more."""
+        end = self._unslowed(given, given.main, [], self.cone)
+        if not self.late:
+            return end
+        begin = self._unslowed(given, given.main, [], self.cone, True)
+        return {t: given.world.lane.maximum(end[t], begin[t]) for t in end}
+
     def _unslowed(
         self, given: MixInput, main: View, fades: list[View], targets: Collection[str], held: bool = False
     ) -> dict[str, Signal]:  # fmt: skip

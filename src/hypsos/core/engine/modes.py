@@ -36,12 +36,18 @@ class ModeTrack:
         return lane.put(value, self.frames, sum(w * x for w, x in zip(self.weights, table.values, strict=True)))
 
 
-def mode_track(modes: tuple[FlightMode, ...], world: Conditions, memory: Memory) -> ModeTrack:
-    """The modes over time; a fade runs in a straight line over the entered mode's ``fade_s``."""
+def mode_index(modes: tuple[FlightMode, ...], world: Conditions) -> Place:
+    """The place of the mode flown in the list; 0 without modes."""
     lane = world.lane
     index = lane.full(world.shape, 0)
     for i, m in enumerate(modes[1:], 1):
         index = lane.where(world.flags[f"mode:{m.name}"], i, index)
+    return index
+
+
+def mode_track(modes: tuple[FlightMode, ...], world: Conditions, memory: Memory) -> ModeTrack:
+    """The modes over time; a fade runs in a straight line over the entered mode's ``fade_s``."""
+    index = mode_index(modes, world)
     if not any(m.fade_s for m in modes):
         return ModeTrack(index)
     return _faded(modes, index, world, memory)

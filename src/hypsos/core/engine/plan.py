@@ -11,14 +11,17 @@ from hypsos.core.engine.guard import RELEASED, Told, guard_state
 from hypsos.core.engine.logic import Conditions, LogicPlan
 from hypsos.core.engine.memory import Memory, on_delay
 from hypsos.core.engine.mixing import MixInput, MixPlan, View, mode_flag
-from hypsos.core.engine.modes import ModeTrack, Moved, TunablePlan, mode_track
+from hypsos.core.engine.modes import ModeTrack, Moved, TunablePlan, mode_index, mode_track
 from hypsos.core.engine.outputs import OutputBank, Reception
-from hypsos.core.engine.result import Contribution, Figures, Result
+from hypsos.core.engine.result import Channel, Contribution, Figures, Result
+from hypsos.core.engine.run_out import RunOut
 from hypsos.core.engine.situation import Situation, resting
 from hypsos.core.engine.voice import VoicePlan
 from hypsos.core.ground.kept import kept
-from hypsos.core.ground.lanes import ARRAYS, FRAME, Flags, Lane, Place, Signal, Table
+from hypsos.core.ground.lanes import ARRAYS, EPS, FRAME, Flag, Flags, Lane, Place, Signal, Table
 from hypsos.core.model.document import Model
+from hypsos.core.model.reach import motor_delays
+from hypsos.core.parts.pulses import IDLE
 from hypsos.core.parts.transmitter import switch_value
 
 
@@ -36,6 +39,7 @@ class Plan:
         self._values = {n: Table([switch_value(i, c) for i in range(c)]) for n, c in self._counts.items()}
         self._axes = AxisPlan(model, self._counts)
         self._logic = LogicPlan(model)
+        self._run_out = RunOut(self._logic, motor_delays(model))
         self._tunables = TunablePlan(model)
         self._mixes = MixPlan(model, self._logic.late)
         self._voice = VoicePlan(model)
@@ -86,6 +90,11 @@ class Plan:
         why_parts: dict[str, list[Contribution]] = {name: [] for name in why}
         self._mixes.run(given, self._mixes.early, why_parts)
         told = self._mixes.asked(given)
+        if self._run_out.choices and not instant:
+            pending = self._run_out.pending(world)
+            if not lane.never(pending):
+                later = self._told_later(told, given, trims, moved)
+                told = {t: lane.where(pending, later[t], x) for t, x in told.items()}
         state = guard_state(self.model, world, {n: Told(x, self._fits[n]) for n, x in told.items()}, mem)
         given.stopped = state != RELEASED
         self._mixes.run(given, self._mixes.late, why_parts)
@@ -94,7 +103,6 @@ class Plan:
             self._logic.gates(view.signals, view.flag, lane, late=True)
         self._mixes.run(given, self._mixes.after, why_parts)
         self._logic.run_last(world, mem)
-        spoken = self._voice.run(world, mem)
         after_s = self.model.receiver.failsafe_after_s
         silent = on_delay(power & lane.not_(connected), world.t_s, after_s, mem, "failsafe")
         received = Reception(connected, silent, power, lane.always(connected))
@@ -102,6 +110,7 @@ class Plan:
         outputs = {
             x.name: (c, c.moving or x.target in given.moving) for x, c in zip(self.model.leads, channels, strict=True)
         }
+        spoken = self._voice.run(world, self._idle(lane, channels), mem)
         flags = {n: world.flags[n] for n in self._logic.shown}
         steps = {n: x for n, x in world.counts.items() if ":" not in n}
         timers = self._voice.readings(world)
@@ -111,6 +120,29 @@ class Plan:
             t_s=situation.t_s, commands=shown, sums=sums, guard=state, outputs=outputs, why=why_parts, memory=mem,
             modes=track.index, logic=flags, steps=steps, told=told, timers=timers, said=spoken, shared=shared,
         ).result()  # fmt: skip
+
+    def _told_later(self, told: dict[str, Signal], given: MixInput, trims: Trims, moved: Moved) -> dict[str, Signal]:
+        """What every motor would be told now or once delays have run out, hands as they stand, whichever is most."""
+        world, lane = given.world, given.world.lane
+        most = dict(told)
+        for ended in self._run_out.choices:
+            then = self._run_out.look(world, ended)
+            mode = mode_index(self.model.program.modes, then)
+            shared = self._tunables.values(mode, then, then.flag, moved)
+            commands, untrimmed = self._axes.run(lane, then.signals, then.positions, mode, shared, trims, then.flag)
+            then.signals.update(commands)
+            view = View(then.signals, untrimmed, shared, then.flag)
+            later = self._mixes.settled(MixInput(then, ModeTrack(mode), given.memory, self.frame_s, view, view))
+            most = {t: lane.maximum(x, later[t]) for t, x in most.items()}
+        return most
+
+    def _idle(self, lane: Lane, channels: list[Channel]) -> Flag:
+        """Where no motor's lead sends more than its idle."""
+        idle: Flag = True
+        for output, channel in zip(self._bank.outputs, channels, strict=True):
+            if output.motor:
+                idle = idle & (channel.stand <= IDLE + EPS)
+        return idle
 
     def angles(self, lead: int, stand: float) -> tuple[float | None, float | None]:
         """Degrees and millimetres of the part of a lead (by its place in the list) where it stands at so many percent.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from heapq import heappop, heappush
 from typing import NamedTuple
 
@@ -15,6 +15,7 @@ from hypsos.core.engine.memory import KEPT, Memory, rising, spell
 from hypsos.core.ground.lanes import EPS, Flag, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.time_words import last_words, moment_words
+from hypsos.core.parts.logic import Combine, LogicSwitch, asked
 from hypsos.core.parts.voice import RANKS, Announcement, Timer
 
 BREATH_S, LETTER_S = 0.5, 0.07
@@ -42,6 +43,17 @@ class Due(NamedTuple):
     once: bool = False
 
 
+def says_motors_rest(text: str, nodes: Mapping[str, LogicSwitch]) -> bool:
+    """Whether a condition holds only while the guard has stopped or locked the motors."""
+    asks = asked(text)
+    if asks.negated:
+        return False
+    if asks.realm == "guard":
+        return asks.name in ("stopped", "locked")
+    node = nodes.get(asks.key)
+    return isinstance(node, Combine) and node.kind == "all" and any(says_motors_rest(t, nodes) for t in node.of)
+
+
 def seconds_of(caption: str) -> float:
     """How long a caption takes to be said."""
     return BREATH_S + LETTER_S * len(caption)
@@ -63,13 +75,19 @@ class VoicePlan:
             seen[stem] += 1
             self._keys.append(f"{stem}.{seen[stem]}")
         self._whens = [reader(x.when) for x in self.announcements]
+        nodes = {x.name: x for x in model.program.logic}
+        self._of_rest = [says_motors_rest(x.when, nodes) for x in self.announcements]
         self._calls = [self._at_moments(x) for _, x, _ in self.timers]
 
-    def run(self, world: Conditions, memory: Memory) -> tuple[Spoken, ...]:
-        """What is said in the frames of a single situation, in their order."""
+    def run(self, world: Conditions, idle: Flag, memory: Memory) -> tuple[Spoken, ...]:
+        """What is said in the frames of a single situation, in their order.
+
+        ``idle``: where no motor's lead sends more than its idle. That a motor is stopped or locked is said only there:
+        without a link the receiver may hold another pulse.
+        """
         if not (self.announcements or self.timers) or memory.instant or len(world.shape) > 1:
             return ()
-        due = [*self._announced(world, memory), *self._timed(world, memory)]
+        due = [*self._announced(world, idle, memory), *self._timed(world, memory)]
         return self._one_at_a_time(sorted(due), world, memory)
 
     def readings(self, world: Conditions) -> dict[str, Signal]:
@@ -84,9 +102,11 @@ class VoicePlan:
 
     # -- what comes due -----------------------------------------------------------------------------------------------------
 
-    def _announced(self, world: Conditions, memory: Memory) -> Iterator[Due]:
+    def _announced(self, world: Conditions, idle: Flag, memory: Memory) -> Iterator[Due]:
         for i, x in enumerate(self.announcements):
             holds, key = self._whens[i](world), self._keys[i]
+            if self._of_rest[i] and x.moment != "ends":
+                holds = holds & idle
             if x.moment == "while":
                 starts = spell(holds, world.t_s, x.every_s, memory, key)
                 memory.ticking |= bool(world.lane.end(holds))

@@ -7,12 +7,12 @@ from typing import NamedTuple
 
 from hypsos.core.engine import GuardState
 from hypsos.core.flight.idle import idle_dangers
-from hypsos.core.flight.release import release_words
+from hypsos.core.flight.motor_words import LEAST_POWER, motor_powers, motor_said
 from hypsos.core.flight.truth import Moment
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import phrase
 from hypsos.core.model.program import Guard
-from hypsos.core.model.words import control_label, plain, run_positions
+from hypsos.core.model.words import control_label, number, plain, run_positions
 
 STOPPED, LOCKED, RELEASED = GuardState.STOPPED, GuardState.LOCKED, GuardState.RELEASED
 
@@ -89,7 +89,11 @@ def change(before: Moment, now: Moment, t_s: float) -> Change | None:
     start, end = (GuardState(int(x.result.guard.ravel()[-1])) for x in (before, now))
     if start == end or now.model.program.guard is None:
         return None
-    return Change(t_s, start, end, _cause(before, now, start, end))
+    cause = _cause(before, now, start, end)
+    power = max(motor_powers(now.model, now.result).values(), default=0.0)
+    if end != RELEASED and power > LEAST_POWER:
+        cause += f"; its lead still sends {number(power)} % power"
+    return Change(t_s, start, end, cause)
 
 
 def _cause(before: Moment, now: Moment, start: GuardState, end: GuardState) -> str:
@@ -109,7 +113,7 @@ def _cause(before: Moment, now: Moment, start: GuardState, end: GuardState) -> s
     if before.model is not model:
         return "an edit that reaches the motor"
     if start == STOPPED and was_cut:
-        return f"{switch} to {run}: {release_words(model, now.result, now.link and now.power).split(': ', 1)[-1]}"
+        return f"{switch} to {run}: {motor_said(now).sentence.split(': ', 1)[-1]}"
     if was_held:
         return f"{was_held[0]} is over; {low} has to rest low first"
     if not now.link or not now.power:

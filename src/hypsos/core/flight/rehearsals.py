@@ -10,10 +10,10 @@ from numpy.typing import ArrayLike, NDArray
 
 from hypsos.core.engine import GuardState, Result, Situation, compile_plan
 from hypsos.core.flight.guard_ways import change
-from hypsos.core.flight.release import release_words
+from hypsos.core.flight.motor_words import motor_powers, motor_said
 from hypsos.core.flight.truth import Moment
 from hypsos.core.model.document import Model
-from hypsos.core.model.words import control_label, plain, power_percent, run_positions
+from hypsos.core.model.words import control_label, plain, run_positions
 
 UP = -20.0
 """Where a throttle stick is left standing: 40 % power."""
@@ -154,9 +154,7 @@ def _told(model: Model, rehearsal: Rehearsal, result: Result, case: int) -> Outc
 
 
 def _power(model: Model, result: Result) -> float:
-    motors = {m.name for m in model.airframe.motors}
-    stands = [float(result.outputs[x.name].stand[-1]) for x in model.leads if x.target in motors]
-    return max((power_percent(s) for s in stands), default=0.0)
+    return max(motor_powers(model, result).values(), default=0.0)
 
 
 def _sentence(now: Moment, power: float, cause: str) -> str:
@@ -167,7 +165,7 @@ def _sentence(now: Moment, power: float, cause: str) -> str:
         return f"the motor runs with {plain(round(power))} % power"
     if state == GuardState.RELEASED:
         return "released: the motor stands still, and the stick commands it" + (f" ({cause})" if cause else "")
-    words = release_words(now.model, now.result, now.link and now.power)
+    words = motor_said(now).sentence
     return f"the motor stands still: {words[:1].lower()}{words[1:]}"
 
 

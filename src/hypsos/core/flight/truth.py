@@ -63,6 +63,12 @@ class Moment:
         """The motors' release."""
         return GuardState(int(np.ravel(self.result.guard)[-1]))
 
+    @property
+    def mode_words(self) -> str:
+        """What people call the flight mode flown."""
+        modes = self.model.program.modes
+        return mode_label(self.model, modes[int(np.ravel(self.result.modes)[-1])].name) if modes else ""
+
     def _run_out(self, name: str) -> bool:
         timer = next(x for x in self.model.program.timers if x.name == name)
         left = timer.span_s - timer.elapsed(float(np.ravel(self.result.timers[name])[-1]))

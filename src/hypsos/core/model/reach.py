@@ -9,7 +9,7 @@ from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines, reads
 from hypsos.core.model.program import Axis
-from hypsos.core.parts.logic import Gate, LogicSwitch, Tunable, asked, conditions_of, signals_of
+from hypsos.core.parts.logic import Delay, Gate, LogicSwitch, Tunable, asked, conditions_of, signals_of
 from hypsos.core.parts.shapes import MixLine
 
 
@@ -41,6 +41,15 @@ def motor_reach(model: Model) -> tuple[Any, ...]:
     )  # fmt: skip
 
 
+@kept
+def motor_delays(model: Model) -> tuple[str, ...]:
+    """The delays, off-delays and pulses on which what a motor would be told may hang."""
+    if not model.airframe.motors:
+        return ()
+    found = _Reach(model).nodes
+    return tuple(x.name for x in model.program.logic if isinstance(x, Delay) and x.name in found)
+
+
 def same_but_for_lever(before: Model, after: Model, command: str) -> bool:
     """Whether nothing that reaches a motor differs but where the trim of this command stands."""
     axis = after.program.axis(command)
@@ -70,7 +79,7 @@ class _Reach:
             self._feeds.setdefault(placed.line.target, []).append(placed.line)
         self._named = {x.name: x for x in self.program.logic}
         self._shared = {x.name: x for x in self.program.shared_values()}
-        self._commands = {a.command: a for a in self.program.axes}
+        self._commands: dict[str, Axis] = {a.command: a for a in self.program.axes}
         guard = self.program.guard
         self._ask([m.when for m in self.program.modes])
         if guard is not None:

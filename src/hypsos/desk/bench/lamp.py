@@ -7,14 +7,13 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QLabel, QWidget
 
 from hypsos.core.engine import GuardState
-from hypsos.core.flight.release import SHORT
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import plain_tip
 from hypsos.desk.workbench import Workbench
 
 MEANING = (
     "Stopped: the switch is at cut. Locked: the switch is at run, but something was not low.\n"
-    "Released: the throttle commands the motor."
+    "Released: the throttle commands the motor. Held: a condition stops it. RUNS: no switch reaches it now."
 )
 
 
@@ -46,14 +45,12 @@ class Lamp(QLabel):
 
     @property
     def words(self) -> str:
-        """What the lamp says: its state in two words; all of it is in :attr:`sentence`."""
-        if self.workbench.guard == GuardState.RELEASED and not self._connected():
-            return "Released, link lost"
-        return SHORT[self.workbench.guard]
+        """What the lamp says in two or three words; all of it is in :attr:`sentence`."""
+        return self.workbench.motor_said.short
 
     @property
     def sentence(self) -> str:
-        """The state, and what stands in the way of a release."""
+        """What the motors' leads send, and what stands in the way of a release."""
         return self.workbench.guard_words
 
     def _connected(self) -> bool:
@@ -75,7 +72,8 @@ class Lamp(QLabel):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         state = self.workbench.guard
-        hot = state == GuardState.RELEASED and self._connected()
+        runs = self.workbench.motor_said.beyond_control
+        hot = runs or (state == GuardState.RELEASED and self._connected())
         painter.setPen(QPen(look.colour("rust" if hot else "edge"), 1.5))
         painter.setBrush(look.colour("rust" if hot else "card"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 2, -1, -2), 6, 6)
@@ -84,20 +82,26 @@ class Lamp(QLabel):
         painter.setBrush(ink)
         c = QPointF(look.px(17), self.height() / 2)
         r = look.px(6)
-        if state == GuardState.STOPPED:
+        if runs:
+            _paint_propeller(painter, c, r)
+        elif state == GuardState.STOPPED:
             painter.drawRect(QRectF(c.x() - r, c.y() - r, 2 * r, 2 * r))
         elif state == GuardState.LOCKED:
             painter.drawRect(QRectF(c.x() - r, c.y() - 1, 2 * r, r + 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawArc(QRectF(c.x() - r * 0.65, c.y() - r - 1, r * 1.3, r * 1.9), 0, 180 * 16)
         else:
-            painter.drawEllipse(c, r * 0.3, r * 0.3)
-            for way in (1, -1):
-                blade = [QPointF(0, 0), QPointF(way * r * 1.3, -r * 0.5), QPointF(way * r * 1.4, r * 0.15)]
-                painter.drawPolygon(QPolygonF([c + p for p in blade]))
+            _paint_propeller(painter, c, r)
         painter.setFont(look.font(0.95, bold=True))
         painter.drawText(
             QRectF(look.px(32), 0, self.width() - look.px(34), self.height()),
             Qt.AlignmentFlag.AlignVCenter,
             self.words.removeprefix("Motor ").capitalize() if self.short else self.words,
         )
+
+
+def _paint_propeller(painter: QPainter, c: QPointF, r: float) -> None:
+    painter.drawEllipse(c, r * 0.3, r * 0.3)
+    for way in (1, -1):
+        blade = [QPointF(0, 0), QPointF(way * r * 1.3, -r * 0.5), QPointF(way * r * 1.4, r * 0.15)]
+        painter.drawPolygon(QPolygonF([c + p for p in blade]))

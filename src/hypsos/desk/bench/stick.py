@@ -252,7 +252,9 @@ class Stick(Spoken):
         if modifiers & Qt.KeyboardModifier.ShiftModifier:
             self._click_trim(name, sense)
             return True
-        others = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
+        others = (
+            Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
+        )
         if modifiers & others:
             return False
         if event.isAutoRepeat():

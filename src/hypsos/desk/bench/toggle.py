@@ -113,7 +113,9 @@ class Toggle(Handle):
         assert event is not None
         key = event.key()
         number = key - Qt.Key.Key_1
-        others = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
+        others = (
+            Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
+        )
         if event.modifiers() & others:
             event.ignore()
         elif self.control.kind == "momentary" and key in (Qt.Key.Key_Space, Qt.Key.Key_Up):

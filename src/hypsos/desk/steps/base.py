@@ -47,7 +47,14 @@ class StepPage(QScrollArea):
         self.build()
         self.column.addStretch(1)
         workbench.model_changed.connect(self._model_changed)
+        workbench.live_changed.connect(self._warn)
         self._model_changed()
+
+    def _warn(self) -> None:
+        """Say it on whichever page is seen where a motor runs that no switch reaches."""
+        if self.isVisible():
+            said = self.workbench.motor_said
+            self.strip.warn(f"{said.sentence}." if said.beyond_control else "")
 
     def build(self) -> None:
         """Make the page's widgets."""
@@ -105,5 +112,6 @@ class StepPage(QScrollArea):
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
+        self._warn()
         if self._stale:
             self._fill()

@@ -195,7 +195,9 @@ class GuardPage(StepPage):
         if model is None or model.program.guard is None or not self.isVisible():
             return
         changes = log.changes if log is not None else []
-        self.picture.show_guard(ways(model), self.workbench.guard, changes[0] if changes else None)
+        motors = self.workbench.motor_said
+        runs = motors.sentence if motors.beyond_control else ""
+        self.picture.show_guard(ways(model), self.workbench.guard, changes[0] if changes else None, runs)
         said = [f"{number(max(0.0, log.ago(x)), 1)} s ago {STATES[x.end]}: {x.cause}." for x in changes] if log else []
         self.changes.setText("\n".join(said) or "Nothing yet: move the switch on the bench.")
 

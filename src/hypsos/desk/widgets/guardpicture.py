@@ -24,6 +24,7 @@ class GuardPicture(Spoken):
         self.ways: tuple[Way, ...] = ()
         self.state = GuardState.STOPPED
         self.last: Change | None = None
+        self.runs = ""
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
@@ -31,16 +32,16 @@ class GuardPicture(Spoken):
         """Width -> top and height of each way's row: while a page is laid out they are asked for many times over."""
         look.follow(self, self._lay_anew)
 
-    def show_guard(self, ways: tuple[Way, ...], state: GuardState, last: Change | None) -> None:
-        """Show these ways, this state and the last change."""
-        if (ways, state, last) == (self.ways, self.state, self.last):
+    def show_guard(self, ways: tuple[Way, ...], state: GuardState, last: Change | None, runs: str = "") -> None:
+        """Show these ways, this state and the last change. ``runs``: a motor runs beyond the guard's reach, in a sentence."""
+        if (ways, state, last, runs) == (self.ways, self.state, self.last, self.runs):
             return
         if ways != self.ways:
             self.ways = ways
             self._lay_anew()
             self.setMinimumHeight(self.heightForWidth(self.width()))
-        self.state, self.last = state, last
-        said = f"{WORDS[state]} now" + (f": {last.cause}" if last is not None else "")
+        self.state, self.last, self.runs = state, last, runs
+        said = runs or f"{WORDS[state]} now" + (f": {last.cause}" if last is not None else "")
         self.speak(STATES.index(state), said)
         self.update()
 
@@ -104,14 +105,14 @@ class GuardPicture(Spoken):
         x, here = self._lane(state), state == self.state
         painter.setPen(QPen(look.colour("line"), 1.0, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(x, look.px(HEAD)), QPointF(x, foot))
-        hot = here and state == GuardState.RELEASED
+        hot = here and (state == GuardState.RELEASED or bool(self.runs))
         box = QRectF(x - look.px(46), look.px(3), look.px(92), look.px(HEAD - 5))
         painter.setPen(QPen(look.colour("rust" if hot else "sea" if here else "edge"), 2.0 if here else 1.0))
         painter.setBrush(look.colour("rust" if hot else "sea" if here else "card"))
         painter.drawRoundedRect(box, 5, 5)
         painter.setPen(look.colour("on_rust" if hot else "on_sea" if here else "ink"))
         painter.setFont(look.font(0.9, bold=here))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, WORDS[state])
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "Motor RUNS" if here and self.runs else WORDS[state])
 
     def _paint_way(self, painter: QPainter, way: Way, top: int, tall: int) -> None:
         took = self.last is not None and (way.start, way.end) == (self.last.start, self.last.end)

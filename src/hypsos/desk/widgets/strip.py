@@ -24,7 +24,7 @@ class Strip(QFrame):
         super().__init__(parent)
         self.found: list[Attention] = []
         self.at = 0
-        self._proposed, self._quiet = False, QUIET
+        self._proposed, self._quiet, self._urgent = False, QUIET, ""
         line = QHBoxLayout(self)
         line.setContentsMargins(14, 3, 10, 3)
         line.setSpacing(6)
@@ -53,9 +53,17 @@ class Strip(QFrame):
         self.at = found.index(now) if now in found else min(self.at, max(0, len(found) - 1))
         self._say()
 
+    def warn(self, urgent: str) -> None:
+        """A motor runs that nothing here stops: that is said before everything else, for as long as it is so."""
+        if urgent != self._urgent:
+            self._urgent = urgent
+            self._say()
+
     def _say(self) -> None:
         many = len(self.found)
-        if self.found:
+        if self._urgent:
+            said, kind = self._urgent, "caution"
+        elif self.found:
             count = f"{self.at + 1} of {many}: " if many > 1 else ""
             said, kind = count + self.found[self.at].text, "caution"
         elif self._proposed:
