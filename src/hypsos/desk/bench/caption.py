@@ -9,7 +9,7 @@ from hypsos.core.engine.voice import Spoken, seconds_of
 from hypsos.desk.theme.look import look
 
 RISE_MS = 240
-WIDEST = 0.6
+WIDEST = 0.4
 """Of the sky: a longer caption takes more lines."""
 LONGER_S = 1.4
 """Seconds that a caption can still be read after it was said."""

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from hypsos.desk.theme.look import look
+
+
+WIDEST = 0.56
+"""Of the picture: a longer sentence takes more lines. The rest is for the captions at the right."""
 
 
 class Sky(QWidget):
@@ -26,11 +30,34 @@ class Sky(QWidget):
             column.addWidget(made, 0, Qt.AlignmentFlag.AlignLeft)
             self.labels[kind] = made
         look.follow(self, self._fit)
+        parent.installEventFilter(self)
         self._fit()
 
     def _fit(self) -> None:
         self.move(look.px(10), look.px(10))
+        for made in self.labels.values():
+            self._wrap(made)
         self.adjustSize()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """The picture has another width."""
+        if event is not None and event.type() == QEvent.Type.Resize:
+            self._fit()
+        return False
+
+    def _wrap(self, made: QLabel) -> None:
+        """As many lines as its sentence needs in the width there is."""
+        parent = self.parentWidget()
+        most = round(parent.width() * WIDEST) if parent is not None else 0
+        made.setWordWrap(False)
+        made.setMinimumWidth(0)
+        made.setMaximumWidth(16_777_215)
+        if made.sizeHint().width() > most > look.px(120):
+            made.setWordWrap(True)
+            made.setFixedWidth(most)
+            made.setMinimumHeight(made.heightForWidth(most))
+        else:
+            made.setMinimumHeight(0)
 
     def say(self, kind: str, words: str) -> bool:
         """Say this, or nothing, in the place of its kind. True when it is something else than before."""
@@ -40,5 +67,6 @@ class Sky(QWidget):
         made.setText(words)
         made.setAccessibleName(words)
         made.setVisible(bool(words))
+        self._wrap(made)
         self.adjustSize()
         return True
