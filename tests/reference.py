@@ -40,7 +40,7 @@ class Reference(Signals):
             self.places[c.control] == c.position if c.position is not None else c.low <= self.raw[c.control] <= c.high
             for c in g.start_check
         )
-        fits = self.idle_fits()
+        fits = self.idle_fits() and not g.unconfirmed
         asked = fits and (g.also is None or self.true(g.also)) and (g.level < 2 or (low if g.level == 2 else rested))
         edge = self.edge("run", run)
         lost = False

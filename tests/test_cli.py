@@ -33,7 +33,8 @@ def test_models_import_export_check(run, tmp_path: Path):
     assert status == 0 and [m["name"] for m in json.loads(out)][:2] == ["Marram", "Samphire"]
     assert run("models")[1].startswith("The hangar is empty")
     assert run("--demo", "export", "Samphire", "s.json")[0] == 0
-    assert run("check", "s.json") == (0, "s.json: sound.\n", "")
+    status, out, err = run("check", "s.json")
+    assert status == 0 and out.startswith("s.json: sound. It can be read, and its motors are at idle") and not err
     assert run("import", "s.json")[0] == 0
     assert "Samphire" in run("models")[1]
     status, _, err = run("import", "s.json")
@@ -45,6 +46,22 @@ def test_models_import_export_check(run, tmp_path: Path):
     status, out, _ = run("check", "bad.json")
     assert status == 1 and "bad.json, program.axes[0].settings[2].expo" in out
     assert run("import", "bad.json")[0] == 2 and run("models")[1].count("\n") == 1
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "said"),
+    [
+        ('"direction": 1,\n   "centre": 0.0', '"direction": -1,\n   "centre": 0.0', "its controller is off at 1000 µs"),
+        ('"action": "preset",\n    "value": -100.0', '"action": "hold",\n    "value": -100.0', "keep running without"),
+    ],
+)
+def test_a_file_with_a_motor_danger_is_not_called_sound(run, tmp_path: Path, old, new, said):
+    assert run("--demo", "export", "Samphire", "s.json")[0] == 0
+    text = (tmp_path / "s.json").read_text()
+    at = text.index('"target": "motor",\n   "port"')
+    (tmp_path / "m.json").write_text(text[:at] + text[at:].replace(old, new, 1))
+    status, out, _ = run("check", "m.json")
+    assert status == 1 and said in out and "sound" not in out and "danger: " in out
 
 
 def test_an_import_says_when_its_receiver_number_is_taken(run, tmp_path: Path):

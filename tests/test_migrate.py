@@ -129,6 +129,114 @@ def test_one_run_position_becomes_the_others_cut(run, cut):
     assert migrated(data)["program"]["guard"]["cut"] == [0]
 
 
+@pytest.mark.parametrize("run", [0, 0.0, "0", "0.0", " 0 "])
+def test_a_run_position_is_read_as_a_number_however_it_was_written(run):
+    data = old(motors=True)
+    data["program"]["guard"]["run_position"] = run
+    assert opened(data).program.guard.cut == (1,)
+    data["program"]["guard"]["run_position"] = "first"
+    assert any("run_position" in text for text in file_problems(json.dumps(data), "old"))
+
+
+@pytest.mark.parametrize(
+    ("fields", "idle"),
+    [({}, 1000.0), ({"direction": -1}, 2000.0), ({"travel_neg": 80.0}, 1100.0), ({"centre": 4.0}, 1020.0),
+     ({"direction": -1, "stop_pos": 90.0}, 1950.0)],
+)  # fmt: skip
+def test_the_idle_of_a_motor_is_the_pulse_that_was_sent_there(fields, idle):
+    data = old([line("left_motor", "thrust")], motors=True)
+    lead = next(x for x in data["leads"] if x["target"] == "left_motor")
+    lead |= fields
+    model = opened(data)
+    assert next(x for x in model.leads if x.target == "left_motor").idle_us == idle
+    still = compile_plan(model).run(Situation(np.zeros(1)))
+    assert still.outputs["left_motor"].us[-1] == idle and still.outputs["left_motor"].stand[-1] == -100
+
+
+@pytest.mark.parametrize(
+    ("mixes", "rates", "more"),
+    [
+        ([line("left_motor", "thrust"), line("left_motor", "full", 200.0, combine="scale")], (100.0, 100.0), True),
+        ([line("left_motor", "thrust"), line("left_motor", "full", 50.0, combine="scale")], (100.0, 100.0), False),
+        ([line("left_motor", "thrust")], (150.0, 60.0), True),
+        ([line("left_motor", "thrust")], (60.0, 60.0), False),
+        ([line("left_motor", "thrust")], (100.0, 100.0), False),
+    ],
+)
+def test_more_power_than_before_waits_for_a_yes(mixes, rates, more):
+    data = old(mixes, motors=True)
+    thrust = next(a for a in data["program"]["axes"] if a["command"] == "thrust")
+    thrust["settings"] = [{"rate_neg": rates[0], "rate_pos": rates[1], "expo": 0.0}]
+    model = opened(data)
+    said = model.program.guard.unconfirmed
+    assert bool(said) == more and all("where the older version gave" in x for x in said)
+    plan, t = compile_plan(model), 0.02 * np.arange(100)
+    hands = {"motor_switch": np.where(t > 1, 1.0, 0.0), "throttle_stick": np.where(t > 1.5, 100.0, -100.0)}
+    assert (plan.run(Situation(t, hands)).outputs["left_motor"].stand[-1] > -100) != more
+    agreed = model.changed(
+        {"program": model.program.changed({"guard": model.program.guard.changed({"unconfirmed": ()})})}
+    )
+    assert compile_plan(agreed).run(Situation(t, hands)).outputs["left_motor"].stand[-1] > -100
+
+
+def test_a_trim_for_a_mode_that_is_gone_was_taken():
+    data = old()
+    data["program"]["modes"] = [{"name": "base", "label": "Base"}]
+    data["program"]["axes"][0]["trim"] = {"scope": "per mode", "by_mode": {"base": 3, "gone": 5}}
+    assert opened(data).program.axes[0].trim.by_mode == {"base": 3}
+
+
+ODD = (None, 3, -1.5, 1e400, True, "x", "", [], {}, [1], {"a": 1}, [[]], [{}], "\u0000", float("nan"))
+
+
+def deep(levels):
+    out = []
+    for _ in range(levels):
+        out = [out]
+    return out
+
+
+def mutated(data, dice):
+    """A copy of a document with one to three places of it replaced by something odd."""
+    data = copy.deepcopy(data)
+    for _ in range(dice.randint(1, 3)):
+        at, way = data, []
+        while isinstance(at, dict | list) and at and (len(way) < 1 or dice.random() < 0.8):
+            key = dice.choice(list(at)) if isinstance(at, dict) else dice.randrange(len(at))
+            way.append((at, key))
+            at = at[key]
+        held, key = way[-1]
+        if key in ("format", "schema_version"):
+            continue
+        odd = deep(dice.choice((3, 900))) if dice.random() < 0.06 else copy.deepcopy(dice.choice(ODD))
+        if isinstance(held, dict) and dice.random() < 0.2:
+            held[dice.choice(("name", "positions", "run_position", "by_mode", "points", "when", "scale"))] = odd
+        else:
+            held[key] = odd
+    return data
+
+
+def test_no_mutation_of_an_old_document_ends_otherwise_than_in_our_words():
+    import random
+
+    from hypsos.core.ground.errors import HypsosError
+
+    logic = [{"kind": "any", "name": "guard", "of": ["switch_b@1"]}]
+    flaps = {"kind": "flaps", "label": "F", "surfaces": ["left_flap"], "control": "switch_b",
+             "positions": [{"flap": 0}, {"flap": 40}]}  # fmt: skip
+    mixes = [line("left_motor", "thrust", 200.0, response={"points": [[-100, -100], [100, 100]]}),
+             line("left_motor", "full", 200.0, combine="scale")]  # fmt: skip
+    base = old(mixes, [flaps], motors=True, logic=logic, modes=[{"name": "base", "presets": {"rudder": 3}}])
+    dice, refused = random.Random(7), 0
+    for _ in range(1500):
+        text = json.dumps(mutated(base, dice))
+        try:
+            from_json(text, "old")
+        except HypsosError:
+            refused += 1
+    assert refused > 750
+
+
 def test_flap_recipes_get_signals_of_their_own_and_new_words():
     fields = {
         "control": "switch_c",

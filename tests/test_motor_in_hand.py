@@ -388,3 +388,121 @@ def test_a_hold_says_its_own_word(bench):
     bench.set_control("flap_switch", 0.0)
     bench.advance(0.1)
     assert bench.guard_words == "Motor locked: the throttle stick has to rest low for 0.5 s"
+
+
+# -- other transmitters, other aeroplanes ----------------------------------------------------------------------------
+
+
+def test_taking_a_transmitter_that_begins_at_the_other_end_keeps_cut_where_the_hand_has_it(still, window):
+    from hypsos.core.model.transmitters import shipped, taken
+
+    toggle = lambda: window.bench.hands.toggles["motor_switch"]  # noqa: E731
+    still.edit("transmitter.first_end", "away", "a switch begins away")
+    was = {p: toggle().slot(i).y() for i, p in enumerate(toggle().control.positions)}
+    assert was["cut"] < was["run"]
+    groyne = next(x for x in shipped() if x.first_end == "towards")
+    change = taken(still.loaded, groyne)
+    still.apply(change.model, "Groyne")
+    assert not change.other_way and still.loaded.transmitter.first_end == "towards"
+    places = {p: toggle().slot(i).y() for i, p in enumerate(toggle().control.positions)}
+    assert places["cut"] < places["run"]
+    control = still.loaded.transmitter.control("motor_switch")
+    assert control.positions[int(still.live.controls["motor_switch"])] == "cut"
+    assert {control.positions[i] for i in still.loaded.program.guard.cut} == {"cut"} | (
+        set(control.positions) - set(was)
+    )
+    key(toggle(), K.Key_Down, True)  # towards the pilot is towards run here
+    assert control.positions[int(still.live.controls["motor_switch"])] == "cut"
+
+
+def test_a_switch_that_cannot_be_turned_round_is_said(bench):
+    from hypsos.core.model.transmitters import shipped, taken
+    from hypsos.core.parts.logic import Compare
+
+    bench.edit(
+        "program.logic",
+        (
+            *bench.loaded.program.logic,
+            Compare(name="deep", kind="above", a="motor_switch", x=0),
+        ),
+        "compares",
+    )
+    away = next(x for x in shipped() if x.first_end == "away")
+    (said,) = taken(bench.loaded, away).other_way
+    assert said.startswith("Motor switch: MOTOR: cut now lies away from you")
+
+
+def test_trim_levers_that_a_transmitter_lacks_are_said(bench):
+    from hypsos.core.model.transmitters import shipped, taken
+
+    few = shipped()[0].changed({"trim_levers": ("roll", "pitch")})
+    assert "yaw trim lever" in taken(bench.loaded, few).homeless
+    assert "yaw trim lever" not in taken(bench.loaded, shipped()[0]).homeless
+
+
+def test_without_a_motor_there_is_no_guard_and_a_motor_that_comes_gets_one_afresh(samphire):
+    from hypsos.core.checking.checks import problems
+    from hypsos.core.model.hands import without_control
+    from hypsos.core.model.migrate import migrated
+    from hypsos.core.shape.adapt import adapted
+    from hypsos.core.sheet import SCHOOLS, make_sheet
+
+    motors = samphire.airframe.motors
+    bare = adapted(samphire, samphire.airframe.changed({"motors": ()}))
+    assert bare.model.program.guard is None and "the motor guard" in bare.let_go and list(problems(bare.model)) == []
+    assert not any(x.when.startswith("guard:") for x in bare.model.program.announcements)
+    for school in SCHOOLS:
+        assert not any("guard" in section.title for section in make_sheet(bare.model, school).sections)
+    gone = without_control(bare.model, "motor_switch")
+    again = adapted(gone, samphire.airframe).model
+    assert (
+        again.program.guard.switch == "motor_switch" and "guard" in again.proposed and again.airframe.motors == motors
+    )
+    used = with_at(bare.model, "program.mixes[0].when", "motor_switch@1")  # the idle switch got other work meanwhile
+    fresh = adapted(used, samphire.airframe).model
+    assert fresh.program.guard.switch == "motor_switch_2" and list(problems(fresh)) == []
+    hidden = with_at(bare.model, "program.guard", samphire.program.guard)
+    assert [p.path for p in problems(hidden)] == ["program.guard"]
+    import json
+
+    from hypsos.core.model.document import to_json
+
+    old = json.loads(to_json(hidden)) | {"schema_version": 2}
+    assert "guard" not in migrated(old)["program"] and migrated(old)["schema_version"] == 3
+
+
+@pytest.mark.parametrize(
+    ("positions", "cut", "said"),
+    [
+        (("CUT!", "run"), (1,), ("At CUT! the motor may run", "At run the motor is cut")),
+        (("Motor off", "Motor on"), (1,), ("At Motor off the motor may run", "At Motor on the motor is cut")),
+        (("throttle cut", "normal"), (1,), ("At throttle cut the motor may run",)),
+        (("on", "On "), (0,), ("At on the motor is cut", "Two positions of Motor switch are called On")),
+        (("cut", "normal"), (0,), ()),
+    ],
+)
+def test_names_of_positions_that_say_another_thing_are_pointed_out(samphire, positions, cut, said):
+    from hypsos.core.rundown import attentions
+
+    controls = tuple(
+        c.changed({"positions": positions}) if c.name == "motor_switch" else c for c in samphire.transmitter.controls
+    )
+    model = with_at(with_at(samphire, "transmitter.controls", controls), "program.guard.cut", cut)
+    found = [a.text for a in attentions(model) if a.path == "program.guard.cut"]
+    assert len(found) == len(said) and all(f.startswith(s) for f, s in zip(found, said, strict=True)), found
+
+
+def test_another_motor_switch_brings_its_own_cut_positions(window, still):
+    still.edit("program.guard.level", 2, "level")
+    window.go("guard")
+    page = window.page("guard")
+    controls = list(still.loaded.transmitter.controls)
+    other = next(c for c in controls if c.kind == "switch" and c.name not in ("motor_switch",))
+    renamed = tuple(
+        c.changed({"positions": ("go", *c.positions[1:-1], "stop")}) if c.name == other.name else c for c in controls
+    )
+    still.edit("transmitter.controls", renamed, "names")
+    page.switch.setCurrentIndex(page.switch.findData(other.name))
+    page.switch.activated.emit(page.switch.currentIndex())
+    guard = still.loaded.program.guard
+    assert (guard.switch, guard.cut) == (other.name, (len(other.positions) - 1,))

@@ -49,11 +49,28 @@ def test_a_model_on_another_transmitter_does_what_it_did(hangar, name, profile):
     if guard is not None:
         switch = made.transmitter.control(guard.switch)
         assert switch.place or switch.label in change.homeless
-        more = set(range(len(model.transmitter.control(guard.switch).positions), len(switch.positions)))
-        assert more <= set(made.program.guard.cut) and set(guard.cut) <= set(made.program.guard.cut)
+        old = model.transmitter.control(guard.switch).positions
+        new = {p: i for i, p in enumerate(switch.positions)}
+        cut = {switch.positions[i] for i in made.program.guard.cut}
+        assert (
+            cut == {old[i] for i in guard.cut} | (set(new) - set(old))
+            and made.transmitter.first_end == profile.first_end
+        )
     hands, t = wild(model, 5), 0.02 * np.arange(400)
     before = compile_plan(model).run(Situation(t, hands))
-    after = compile_plan(made).run(Situation(t, {n: x for n, x in hands.items() if n in compile_plan(made).rest}))
+    moved = dict(hands)
+    for c in model.transmitter.controls:  # the hand moves a switch to the same end, and to the same name
+        seat = made.transmitter.control(c.name)
+        if c.kind == "switch" and seat is not None:
+            places = [seat.positions.index(p) for p in c.positions]
+            moved[c.name] = np.array(places, float)[hands[c.name].astype(int)]
+            far = [made.transmitter.row_from_far(i, len(places)) for i in places]
+            assert (
+                change.other_way
+                or far == [model.transmitter.row_from_far(i, len(places)) for i in range(len(places))]
+                or (len(seat.positions) > len(places))
+            )
+    after = compile_plan(made).run(Situation(t, {n: x for n, x in moved.items() if n in compile_plan(made).rest}))
     for lead in model.leads:
         np.testing.assert_allclose(after.outputs[lead.name].us, before.outputs[lead.name].us, atol=1e-9)
     again = taken(made, profile)

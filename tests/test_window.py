@@ -252,7 +252,7 @@ def test_files_with_something_wrong_are_answered_in_the_window(qtbot, window, tm
     before, names = bench.model, bench.hangar.names()
     page = window.page("model")
     newer = tmp_path / "newer.json"
-    newer.write_text(to_json(before).replace('"schema_version": 2', '"schema_version": 5'))
+    newer.write_text(to_json(before).replace('"schema_version": 3', '"schema_version": 5'))
     damaged = tmp_path / "damaged.json"
     damaged.write_text(to_json(before)[:400])
     foreign = tmp_path / "foreign.json"

@@ -252,16 +252,22 @@ def compare(demo: bool, first: str, second: str, as_json: bool) -> None:
 @cli.command()
 @click.argument("file", type=click.Path(path_type=Path))
 def check(file: Path) -> None:
-    """Validate a model file; each error is shown with its path in the document."""
-    from hypsos.core.checking.reader import file_problems
+    """Validate a model file; each error, and each danger of a motor, is shown with its path in the document."""
+    from hypsos.core.checking.reader import file_problems, from_json
+    from hypsos.core.flight.idle import motor_dangers
     from hypsos.hangar.files import read_text
 
-    found = file_problems(read_text(file), file.name)
-    for text in found:
-        click.echo(text)
+    text = read_text(file)
+    found = file_problems(text, file.name)
+    if not found:
+        found = [f"{file.name}, {path}: danger: {said}" for path, said in motor_dangers(from_json(text, file.name))]
+    for said in found:
+        click.echo(said)
     if found:
         sys.exit(1)
-    click.echo(f"{file.name}: sound.")
+    click.echo(
+        f"{file.name}: sound. It can be read, and its motors are at idle where they must be; the shakedown looks further."
+    )
 
 
 @cli.command("import")

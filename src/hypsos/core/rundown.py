@@ -6,15 +6,15 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
-from hypsos.core.flight.idle import idle_dangers
+from hypsos.core.flight.idle import failsafe_danger, motor_dangers
 from hypsos.core.model.document import Model, digest
 from hypsos.core.model.mode_grid import never_flown
 from hypsos.core.model.phrases import named
-from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, STOPS
+from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, name_says
 from hypsos.core.model.tunables import dead_axes
 from hypsos.core.model.uses import without_place
 from hypsos.core.model.voice_words import voice_doubts
-from hypsos.core.model.words import control_label, power_percent, said_name
+from hypsos.core.model.words import control_label, said_name
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.wiring import Lead
 
@@ -58,8 +58,9 @@ def attentions(model: Model) -> Iterator[Attention]:
     for text in without_place(model):
         said = f"{text} has no place on {model.transmitter.taken}: add a control like it, or let something else do its work."
         yield Attention("hands", said, "transmitter.controls")
-    for i, text in idle_dangers(model):
-        yield Attention("guard", text, f"leads[{i}].idle_us")
+    for path, text in motor_dangers(model):
+        if not path.endswith("failsafe"):  # those stand among the others of a lost link
+            yield Attention("guard", text, path)
     if model.program.guard is not None and model.program.guard.level == 1 and model.airframe.motors:
         text = "With a cut alone, switching to run with the stick up starts the motor at once."
         yield Attention("guard", text, "program.guard.level")
@@ -93,12 +94,24 @@ def _borrowed(model: Model) -> Iterator[Attention]:
 
 
 def _run_attentions(model: Model) -> Iterator[Attention]:
-    """A motor that may run where the name of the position says that it is stopped."""
+    """Where the name of a position of the motor switch says another thing than the guard does."""
     guard = model.program.guard
     control = model.transmitter.control(guard.switch) if guard is not None and model.airframe.motors else None
-    for i, position in enumerate(control.positions if control is not None else ()):
-        if guard is not None and i not in guard.cut and position.strip().lower() in STOPS:
+    if guard is None or control is None:
+        return
+    names = [p.strip().casefold() for p in control.positions]
+    for i, position in enumerate(control.positions):
+        runs = i not in guard.cut
+        if runs and name_says(position) is False:
             text = f"At {position} the motor may run, and the name says the opposite."
+            yield Attention("guard", text, "program.guard.cut")
+        elif not runs and name_says(position):
+            text = f"At {position} the motor is cut, and the name says the opposite."
+            yield Attention("guard", text, "program.guard.cut")
+        if names.index(names[i]) < i:
+            text = (
+                f"Two positions of {control.label} are called {position}: nobody can tell which of them cuts the motor."
+            )
             yield Attention("guard", text, "program.guard.cut")
 
 
@@ -141,11 +154,9 @@ def _failsafe_attentions(model: Model) -> Iterator[Attention]:
         if safe is None:
             continue
         if isinstance(parts[lead.target], Motor):
-            if safe.action == "hold":
-                yield Attention("failsafe", f"{lead.label} would keep running without the link.", path)
-            elif safe.action == "preset" and safe.value > -100:
-                text = f"{lead.label} would run at {power_percent(safe.value):.0f} % power without the link."
-                yield Attention("failsafe", text, path)
+            said = failsafe_danger(lead)
+            if said is not None:
+                yield Attention("failsafe", said, path)
         elif safe.action == "hold":
             yield Attention("failsafe", f"{lead.label} would stay where it was: a held surface can spin it in.", path)
 

@@ -14,6 +14,7 @@ from hypsos.core.engine import Plan, Result, Situation
 from hypsos.core.engine.voice import after_power_off
 from hypsos.core.flight.why import Explanation, explain
 from hypsos.core.model.document import Model
+from hypsos.core.parts.transmitter import Control
 from hypsos.desk.bench_now import Bench
 from hypsos.desk.live import Live, same_outputs
 
@@ -85,6 +86,7 @@ class LiveBench(Bench):
         self.let_go()
         if self.playing:
             self.stop()  # the moves were another model's
+        before = {c.name: c for c in self.model.transmitter.controls} if self.model is not None else {}
         self.plan, self.model = plan, model
         self._ahead = None  # what was computed ahead was another model's
         known = self.plan.rest
@@ -94,8 +96,9 @@ class LiveBench(Bench):
         self._held = {n: speed for n, speed in self._held.items() if n in known}
         for control in model.transmitter.controls:
             if control.is_switch:
-                top = len(control.positions) - 1
-                self.live.controls[control.name] = min(self.live.controls[control.name], top)
+                self.live.controls[control.name] = _same_position(
+                    before.get(control.name), control, self.live.controls[control.name]
+                )
         if self.chosen is not None and all(p.name != self.chosen for p in model.airframe.moved()):
             self.chosen = None
         if self.practice is not None and set(self.practice.sense) != {x.target for x in model.leads}:
@@ -401,3 +404,14 @@ class LiveBench(Bench):
             self.turned.emit(min(frames, LONGEST_GAP) * self.plan.frame_s)
         elif not self._busy() and not busy and not self._ticking:
             self._timer.stop()
+
+
+def _same_position(before: Control | None, now: Control, at: float) -> float:
+    """Where a switch stands after an edit: at the position of the same name, which may have another number now; where the
+    name is gone, at the same number."""
+    place = int(at)
+    if before is not None and before.is_switch and place < len(before.positions):
+        name = before.positions[place]
+        if before.positions != now.positions and now.positions.count(name) == 1:
+            return float(now.positions.index(name))
+    return float(min(place, len(now.positions) - 1))

@@ -207,6 +207,9 @@ def _program(model: Model) -> Iterator[Problem]:
             text = "this aeroplane has a motor and no guard for it"
             yield Problem("program.guard", text, "Give it a guard with at least a cut position; nothing was changed.")
         return
+    if not model.airframe.motors:
+        text = "this aeroplane has no motor, and its guard would go on unseen"
+        yield Problem("program.guard", text, "Take the guard out; one is proposed when a motor comes.")
     yield from _guard(model, guard, inputs)
 
 

@@ -15,6 +15,9 @@ from hypsos.core.model.migrate import migrated
 from hypsos.core.model.paths import clean, join_path
 
 MOST_ERRORS = 200
+DEEPEST = 40
+"""Brackets within brackets; a model has fewer than twenty."""
+TOO_DEEP = "the file is nested too deeply to be a model"
 
 
 def from_json(text: str, source: str = "model file") -> Model:
@@ -76,13 +79,30 @@ def _object(text: str, source: str) -> dict[str, Any]:
         where = f"{source}, line {error.lineno}, column {error.colno}"
         raise DocumentError("the file is damaged or is not JSON", where, unchanged) from error
     except RecursionError as error:
-        raise DocumentError("the file is nested too deeply to be a model", source, unchanged) from error
+        raise DocumentError(TOO_DEEP, source, unchanged) from error
     except ValueError as error:  # a whole number of thousands of digits
         raise DocumentError("a number in the file has too many digits", source, unchanged) from error
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise DocumentError("this is not a Hypsos model file", source, unchanged)
+    if _deeper_than(data, DEEPEST):
+        raise DocumentError(TOO_DEEP, source, unchanged)
     version = data.get("schema_version")
     if isinstance(version, int) and version > SCHEMA_VERSION:
         text = f"the file is from a newer Hypsos (format {version}; this one reads up to {SCHEMA_VERSION})"
         raise DocumentError(text, source, "Open it with a newer Hypsos; nothing was changed.")
     return migrated(data)
+
+
+def _deeper_than(data: Any, most: int) -> bool:
+    """Whether lists and objects lie within each other more than so many times."""
+    level = [data]
+    for _ in range(most):
+        level = [
+            x
+            for held in level
+            for x in (held.values() if isinstance(held, dict) else held)
+            if isinstance(x, dict | list)
+        ]
+        if not level:
+            return False
+    return True

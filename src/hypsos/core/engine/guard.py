@@ -34,7 +34,8 @@ def guard_state(model: Model, world: Conditions, told: dict[str, Told], memory: 
     """The state of every frame, as :class:`GuardState` codes (2-semantics, *Guard*).
 
     Every level needs the switch to be *moved* to run: a switch left at run when the power comes on stays locked. No motor
-    is released whose lead does not give its idle pulse at idle. A model without a guard has no motors, and nothing is
+    is released whose lead does not give its idle pulse at idle, and none while
+    something is left to agree to. A model without a guard has no motors, and nothing is
     held back.
     """
     guard, lane = model.program.guard, memory.lane
@@ -47,7 +48,7 @@ def guard_state(model: Model, world: Conditions, told: dict[str, Told], memory: 
     run = lane.not_(cut)
     low = _low(model, guard, world, told)
     rested = on_delay(low, world.t_s, guard.rest_s, memory, "guard.rest")
-    ready = lane.full(world.shape, all(t.idle_fits for t in told.values()))
+    ready = lane.full(world.shape, all(t.idle_fits for t in told.values()) and not guard.unconfirmed)
     asked = ready if guard.also is None else ready & world.flag(guard.also)
     if guard.level >= 2:
         asked = asked & (low if guard.level == 2 else rested)

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from hypsos.core.ground.lanes import FRAME
 from hypsos.core.model.document import Model
-from hypsos.core.model.words import number
+from hypsos.core.model.words import number, power_percent
 from hypsos.core.parts.pulses import IDLE, idle_fits, idle_percent, servo_percent
 from hypsos.core.parts.wiring import Lead
 
@@ -29,6 +29,31 @@ def idle_dangers(model: Model) -> Iterator[tuple[int, str]]:
         said = idle_danger(model, lead)
         if said is not None:
             yield i, said
+
+
+def failsafe_danger(lead: Lead) -> str | None:
+    """What is wrong with the failsafe of a motor's lead, in a sentence; None where it leaves the motor at idle."""
+    safe = lead.failsafe
+    if safe is not None and safe.action == "hold":
+        return f"{lead.label} would keep running without the link."
+    if safe is not None and safe.action == "preset" and safe.value > IDLE:
+        return f"{lead.label} would run at {power_percent(safe.value):.0f} % power without the link."
+    return None
+
+
+def motor_dangers(model: Model) -> Iterator[tuple[str, str]]:
+    """What is dangerous about a motor whatever the hands do, as (path, sentence): an idle that is none, a failsafe that runs
+    it, an older document that meant less power."""
+    motors = {m.name for m in model.airframe.motors}
+    for i, text in idle_dangers(model):
+        yield f"leads[{i}].idle_us", text
+    for i, lead in enumerate(model.leads):
+        said = failsafe_danger(lead) if lead.target in motors else None
+        if said is not None:
+            yield f"leads[{i}].failsafe", said
+    guard = model.program.guard
+    for i, text in enumerate(guard.unconfirmed if guard is not None else ()):
+        yield f"program.guard.unconfirmed[{i}]", f"{text} No motor is released until you have agreed to it."
 
 
 def idle_mended(model: Model, index: int) -> Model:

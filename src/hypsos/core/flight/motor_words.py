@@ -143,6 +143,8 @@ def _held(now: Moment, guard: Guard) -> str | None:
 def _reason(now: Moment, guard: Guard) -> str:
     """What stands in the way of a release. The one that is named is the one that holds it."""
     model, result = now.model, now.result
+    if guard.unconfirmed:
+        return "an older document meant less power; look at Make the motor safe"
     for i, _ in idle_dangers(model):
         return f"{model.leads[i].label} is not sent its idle pulse at idle"
     relocked, waiting = _lock(result)

@@ -5,9 +5,12 @@ Works on the parsed JSON, before it is validated; whatever does not look as it s
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable, Iterator
 from typing import Any
+
+from hypsos.core.model.version_one import more_power
 
 Json = dict[str, Any]
 RESERVED = ("guard", "mode", "say", "power")
@@ -24,11 +27,13 @@ def migrated(data: Json) -> Json:
 
 
 def _one_to_two(data: Json) -> Json:
-    data = _copied(data)
+    before, data = data, _copied(data)
     program = data.get("program")
     program = program if isinstance(program, dict) else {}
+    _idle_pulses(data)
+    _trims_of_modes(program)
     _rename_reserved(data, program)
-    motors = {m.get("name") for m in _dicts(data.get("airframe"), "motors")}
+    motors = [m.get("name") for m in _dicts(data.get("airframe"), "motors")]
     for line in _dicts(program, "mixes"):
         _line(line, motors)
     recipes = list(_dicts(program, "recipes"))
@@ -44,10 +49,53 @@ def _one_to_two(data: Json) -> Json:
     if isinstance(receiver, dict) and _number(receiver.get("failsafe_after_s")):
         receiver["failsafe_after_s"] = min(5.0, max(0.1, receiver["failsafe_after_s"]))
     data["schema_version"] = 2
+    guard = program.get("guard")
+    if isinstance(guard, dict):
+        guard["unconfirmed"] = [text[:300] for text in more_power(before, data)]
     return data
 
 
-STEPS: tuple[Callable[[Json], Json], ...] = (_one_to_two,)
+def _two_to_three(data: Json) -> Json:
+    """Without a motor there is no guard: its switch would guard unseen, and arm a motor that comes later."""
+    program = data.get("program")
+    if isinstance(program, dict) and not any(_dicts(data.get("airframe"), "motors")):
+        program = {k: v for k, v in program.items() if k != "guard"}
+    return {**data, "schema_version": 3, **({"program": program} if "program" in data else {})}
+
+
+STEPS: tuple[Callable[[Json], Json], ...] = (_one_to_two, _two_to_three)
+
+
+def _idle_pulses(data: Json) -> None:
+    """A motor's idle is the pulse that version 1 sent at -100, which of a reversed controller is the long one."""
+    motors = {m.get("name") for m in _dicts(data.get("airframe"), "motors") if isinstance(m.get("name"), str)}
+    held = data.get("transmitter")
+    hands = held if isinstance(held, dict) else {}
+    centre, slope = (_figure(hands, key, usual) for key, usual in (("centre_us", 1500.0), ("us_per_percent", 5.0)))
+    for lead in _dicts(data, "leads"):
+        target = lead.get("target")
+        if not isinstance(target, str) or target not in motors or "idle_us" in lead:
+            continue
+        demand = -100.0 * (-1 if lead.get("direction") == -1 else 1)
+        travel = _figure(lead, "travel_neg" if demand < 0 else "travel_pos", 100.0)
+        place = _figure(lead, "centre", 0.0) + demand * travel / 100.0
+        place = min(_figure(lead, "stop_pos", 125.0), max(_figure(lead, "stop_neg", -125.0), place))
+        lead["idle_us"] = min(2500.0, max(500.0, round(centre + slope * place, 3)))
+
+
+def _trims_of_modes(program: Json) -> None:
+    """Version 1 took trims for modes that are gone; nothing flew by them."""
+    modes = [m.get("name") for m in _dicts(program, "modes")] or ["base"]
+    for axis in _dicts(program, "axes"):
+        trim = axis.get("trim")
+        own = trim.get("by_mode") if isinstance(trim, dict) else None
+        if isinstance(trim, dict) and isinstance(own, dict):
+            trim["by_mode"] = {k: v for k, v in own.items() if k in modes}
+
+
+def _figure(x: Json, key: str, usual: float) -> float:
+    value: Any = x.get(key)
+    return float(value) if _number(value) and math.isfinite(value) else usual
 
 
 def _copied(x: Any) -> Any:
@@ -62,7 +110,7 @@ def _dicts(x: Any, field: str) -> Iterator[Json]:
 
 
 def _number(x: Any) -> bool:
-    return isinstance(x, int | float) and not isinstance(x, bool)
+    return isinstance(x, int | float) and not isinstance(x, bool) and abs(x) < 1e15
 
 
 def _names(data: Json, program: Json) -> set[str]:
@@ -71,7 +119,7 @@ def _names(data: Json, program: Json) -> set[str]:
     return {str(x.get("name")) for where, g in groups for x in _dicts(where, g)}
 
 
-def _line(line: Json, motors: set[Any]) -> None:
+def _line(line: Json, motors: list[Any]) -> None:
     """The slow of a line works before its gain; a shared value multiplies the gain; a motor is counted from idle."""
     gain = line.get("gain", 100.0)
     if not _number(gain):
@@ -130,19 +178,32 @@ def _guard(data: Json, program: Json) -> None:
     guard = program.get("guard")
     if not isinstance(guard, dict):
         return
-    run = guard.pop("run_position", 1)
+    run = _position(guard.get("run_position", 1))
     guard.pop("stick", None)
     switch = next((c for c in _dicts(data.get("transmitter"), "controls") if c.get("name") == guard.get("switch")), {})
-    count = len(switch.get("positions") or ()) or 2
-    if isinstance(run, int):
-        guard["cut"] = [i for i in range(count) if i != run] or [0]
+    positions = switch.get("positions")
+    count = (len(positions) if isinstance(positions, list) else 0) or 2
+    if run is not None:  # what is no position is left for the check to name
+        guard.pop("run_position", None)
+        guard["cut"] = [i for i in range(min(count, 6)) if i != run] or [0]
     if _number(guard.get("threshold")):
         guard["threshold"] = min(-90.0, guard["threshold"])
 
 
+def _position(x: Any) -> int | None:
+    """A position's number however it was written: 1, 1.0 or "1"; None where it is none."""
+    if isinstance(x, str):
+        try:
+            x = float(x)
+        except ValueError:
+            return None
+    return int(x) if _number(x) and x == int(x) else None
+
+
 def _thrust_axis(axis: Json) -> None:
     """Rates scale from idle now; more than 100 would give more power in the middle than before."""
-    for setting in axis.get("settings") or ():
+    settings = axis.get("settings")
+    for setting in settings if isinstance(settings, list) else ():
         if isinstance(setting, dict):
             for side in ("rate_neg", "rate_pos"):
                 if _number(setting.get(side)):

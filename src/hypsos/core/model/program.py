@@ -1,12 +1,13 @@
 """What the transmitter is told: axes with their feel, mix lines, recipes, the guard of the motors, what it says by itself."""
 
+import re
 from collections.abc import Mapping
 from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
 from hypsos.core.ground.kept import kept
-from hypsos.core.ground.values import Label, Name, Seconds, Travel, Value
+from hypsos.core.ground.values import Label, Name, Note, Seconds, Travel, Value
 from hypsos.core.parts.logic import Condition, FlightMode, LogicSwitch, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.voice import Announcement, Timer
@@ -109,7 +110,8 @@ class Guard(Value):
     ``also`` is asked for besides when the switch goes to run: a second switch, or a button held. ``holds`` are
     conditions that stop every motor while they are true; afterwards the guard is locked until the stick has rested low.
     ``start_check``: what must stand where before the first release after power-up. ``wakes_when_low`` turns locked
-    into released once the stick has rested low, but never after a lost link.
+    into released once the stick has rested low, but never after a lost link. ``unconfirmed`` says what a person has to agree
+    to before any motor is released, because an older document meant less power by it.
     """
 
     level: Annotated[int, Field(ge=1, le=4)] = 2
@@ -122,15 +124,30 @@ class Guard(Value):
     holds: Annotated[tuple[Condition, ...], Field(max_length=8)] = ()
     start_check: Annotated[tuple[StartCheck, ...], Field(max_length=12)] = ()
     wakes_when_low: bool = False
+    unconfirmed: Annotated[tuple[Note, ...], Field(max_length=32)] = ()
 
 
-STOPS = ("cut", "stop", "stopped", "off", "safe", "locked")
-"""Names of switch positions at which nobody expects a motor to run."""
+STOPS = frozenset(("cut", "stop", "stopped", "stops", "off", "safe", "locked", "kill", "hold", "idle"))
+RUNS = frozenset(("run", "runs", "on", "armed", "go", "start"))
+"""Words in the names of switch positions at which nobody expects a motor to run, or to stand."""
+
+
+def name_says(position: str) -> bool | None:
+    """Whether the name of a switch position says that a motor runs there; None where it says neither.
+
+    >>> name_says("CUT!"), name_says("Motor off"), name_says("run"), name_says("normal")
+    (False, False, True, None)
+    """
+    words = set(re.findall(r"[^\W\d_]+", position.casefold()))
+    if words & STOPS:
+        return False
+    return True if words & RUNS else None
 
 
 def usual_cut(positions: tuple[str, ...]) -> tuple[int, ...]:
     """The positions of a motor switch that stop the motor: those whose names say so, else the first."""
-    return tuple(i for i, p in enumerate(positions) if p.strip().lower() in STOPS) or (0,)
+    found = tuple(i for i, p in enumerate(positions) if name_says(p) is False)
+    return found if 0 < len(found) < len(positions) else (0,)
 
 
 class Detached(Value):

@@ -5,8 +5,9 @@ from __future__ import annotations
 from functools import cache
 from typing import NamedTuple
 
+from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
-from hypsos.core.model.hands import NAMED, with_positions
+from hypsos.core.model.hands import NAMED, turned, with_positions
 from hypsos.core.model.uses import uses
 from hypsos.core.parts.profile import Profile
 from hypsos.core.parts.transmitter import Control
@@ -35,7 +36,7 @@ def shipped() -> tuple[Profile, ...]:
                 _switch("right_button", "right", "Right, button", ("let go", "pressed"), "momentary"),
                 _slide("middle_knob", "right", "Middle knob", "knob"),
             ),
-            outputs=6, mixes=4, modes=3, curve_points=5, logic=4, timers=1, per_side=True,
+            outputs=6, mixes=4, modes=3, curve_points=5, logic=4, timers=1,
         ),
         Profile(
             name="Groyne", note="Ten outputs; controls feed functions, functions have curves.", school="by function",
@@ -49,7 +50,7 @@ def shipped() -> tuple[Profile, ...]:
                 _switch("right_button", "right", "Right, button", ("let go", "pressed"), "momentary"),
                 _slide("right_slide", "right", "Right slider", "slider"), _slide("middle_knob", "right", "Middle knob", "knob"),
             ),
-            outputs=10, mixes=20, modes=5, curve_points=9, logic=16, timers=2, trim_step=0.8, first_end="towards",
+            outputs=10, mixes=20, modes=5, curve_points=9, logic=16, timers=2, first_end="towards",
         ),
         Profile(
             name="Headland", note="Twenty-four outputs; every output is a list of lines. A switch with six positions.",
@@ -65,23 +66,31 @@ def shipped() -> tuple[Profile, ...]:
                 _switch("right_button", "right", "Right, button", ("let go", "pressed"), "momentary"),
                 _slide("right_slide", "right", "Right slider", "slider"), _slide("right_knob", "right", "Right knob", "knob"),
             ),
-            outputs=24, mixes=200, modes=9, curve_points=17, logic=64, timers=3, trim_step=0.5, per_side=False,
+            outputs=24, mixes=200, modes=9, curve_points=17, logic=64, timers=3,
         ),
     )  # fmt: skip
 
 
 class Change(NamedTuple):
-    """A model on another transmitter: where each of its controls went (its label, the place), and what has no place there."""
+    """A model on another transmitter: where each of its controls went (its label, the place), and what has no place there.
+
+    ``other_way``: a sentence for each switch whose positions lie at other ends for the hand than before.
+    """
 
     model: Model
     placed: tuple[tuple[str, str], ...]
     homeless: tuple[str, ...]
+    other_way: tuple[str, ...] = ()
 
 
 def taken(model: Model, profile: Profile) -> Change:
     """The model on another transmitter. Its controls are put where they fit: one that is used first, the motor's before all;
     by name, then by kind and positions, then under the same hand. What has no place stays in the model, and is listed;
-    controls of its own that nothing hangs on go. What else the transmitter has is there, idle."""
+    controls of its own that nothing hangs on go. What else the transmitter has is there, idle.
+
+    Where its switches begin at the other end, the positions of the model's are turned round, so that each stays at its end
+    for the hand, *cut* before all; what cannot be turned is said."""
+    model, other_way = _same_ends(model, profile)
     used = uses(model)
     guard = model.program.guard
     mine = [c for c in model.transmitter.controls if used.get(c.name)]
@@ -97,11 +106,34 @@ def taken(model: Model, profile: Profile) -> Change:
         seats[control.name] = seat
         if seat.is_switch and len(seat.positions) > len(control.positions):
             model = with_positions(model, control.name, len(seat.positions))
+    levers = [
+        f"{a.command} trim lever"
+        for a in model.program.axes
+        if a.trim is not None and a.command not in profile.trim_levers
+    ]
     return Change(
         _seated(model, profile, seats, homeless),
         tuple((c.label, seats[c.name].place) for c in mine if c.name in seats),
-        tuple(c.label for c in homeless),
+        (*(c.label for c in homeless), *levers),
+        other_way,
     )
+
+
+def _same_ends(model: Model, profile: Profile) -> tuple[Model, tuple[str, ...]]:
+    """The model with its switches turned round where the transmitter begins at the other end, and what could not be."""
+    if model.transmitter.first_end == profile.first_end:
+        return model, ()
+    said, used, guard = [], uses(model), model.program.guard
+    for control in model.transmitter.controls:
+        if control.kind != "switch" or not used.get(control.name):
+            continue
+        try:
+            model = turned(model, control.name)
+        except HypsosError as error:
+            side = "away from you" if profile.first_end == "away" else "towards you"
+            motor = " MOTOR:" if guard is not None and guard.switch == control.name else ""
+            said.append(f"{control.label}:{motor} {control.positions[0]} now lies {side}, for {error.what}.")
+    return model, tuple(said)
 
 
 def _fit(control: Control, seat: Control, motor: bool) -> int:
@@ -135,7 +167,7 @@ def _seated(model: Model, profile: Profile, seats: dict[str, Control], homeless:
     held = model.transmitter.changed(
         {
             "controls": tuple(controls), "taken": profile.name, "centre_us": profile.centre_us,
-            "us_per_percent": profile.us_per_percent,
+            "us_per_percent": profile.us_per_percent, "first_end": profile.first_end,
         }
     )  # fmt: skip
     return model.changed({"transmitter": held})
@@ -153,5 +185,5 @@ def profile_of(model: Model, name: str) -> Profile:
     held = model.transmitter
     return Profile(
         name=name, controls=tuple(controls), outputs=model.receiver.ports, centre_us=held.centre_us,
-        us_per_percent=held.us_per_percent,
+        us_per_percent=held.us_per_percent, first_end=held.first_end,
     )  # fmt: skip

@@ -44,9 +44,13 @@ def switch_value(position: int, count: int) -> float:
     return -100.0 + 200.0 * position / (count - 1)
 
 
+FirstEnd = Literal["away", "towards"]
+
+
 class Transmitter(Value):
     """Stick mode, controls, the transmitter of the pilot's own that was ``taken`` (its name, or nothing), and the pulse that
-    stands for 0 % and for each percent (microseconds)."""
+    stands for 0 % and for each percent (microseconds). ``first_end``: whether position 0 of its switches lies away from the
+    pilot or towards him."""
 
     label: Label = "Transmitter"
     taken: Line = ""
@@ -54,6 +58,15 @@ class Transmitter(Value):
     controls: Annotated[tuple[Control, ...], Field(max_length=100)] = ()
     centre_us: Annotated[float, Field(ge=1000, le=2000)] = 1500.0
     us_per_percent: Annotated[float, Field(gt=0, le=10)] = 5.0
+    first_end: FirstEnd = "towards"
+
+    def row_from_far(self, position: int, count: int) -> int:
+        """Where a switch's position lies as its lever is drawn, counted from the end away from the pilot.
+
+        >>> [Transmitter(first_end=end).row_from_far(0, 3) for end in ("towards", "away")]
+        [2, 0]
+        """
+        return position if self.first_end == "away" else count - 1 - position
 
     def control(self, name: str) -> Control | None:
         """The switch, slider or knob of that name, or None for a stick or an unknown name."""

@@ -108,6 +108,10 @@ def room(ask: Ask) -> Iterator[Finding]:
         if not need.fits:
             text = f"{ask.profile.name} has {need.has} {need.words}, and this model needs {need.needed}."
             yield Finding("W4", "fault", "transmitter.taken", text)
+    for i, axis in enumerate(ask.model.program.axes):
+        if axis.trim is not None and axis.command not in ask.profile.trim_levers:
+            text = f"{ask.profile.name} has no trim lever for {axis.command}, and this model trims it."
+            yield Finding("W4", "fault", f"program.axes[{i}].trim", text)
 
 
 def linkages(model: Model) -> Iterator[Finding]:

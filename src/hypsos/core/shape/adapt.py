@@ -10,10 +10,12 @@ from typing import Any
 from hypsos.core.model.detach import free_signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import usual_failsafe
-from hypsos.core.model.program import Axis, Guard, Setting, Trim
+from hypsos.core.model.program import Axis, Guard, Setting, Trim, usual_cut
 from hypsos.core.model.proposals import SLICES, with_proposed
+from hypsos.core.model.uses import uses
 from hypsos.core.model.words import Part
 from hypsos.core.parts.airframe import PITCH_ROLES, PLATES, STEERED, Airframe, Device, Motor
+from hypsos.core.parts.logic import LogicSwitch, asked, conditions_of
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.parts.wiring import Lead, YLead
@@ -94,9 +96,10 @@ class _Fitting:
         self._behave(recipes, mixes)
         program: dict[str, Any] = {"recipes": tuple(recipes), "mixes": tuple(mixes), "modes": modes}
         if self.body.motors and self.model.program.guard is None:
-            self._need(ARM)
-            program["guard"] = Guard(level=2, switch=ARM.name)
+            program["guard"] = self._guard()
             self.added.append("a motor guard on the motor switch")
+        if not self.body.motors and self.model.program.guard is not None:
+            program |= self._unguarded()
         if not self.model.program.axes:
             program["axes"] = usual_axes()
         update: dict[str, Any] = {
@@ -114,6 +117,35 @@ class _Fitting:
         )  # fmt: skip
         made = with_proposed(made, *(step for step, new in news if new))
         return Adapted(made, tuple(self.added), tuple(self.let_go))
+
+    def _guard(self) -> Guard:
+        """A guard proposed afresh: on a switch called the motor's that nothing else hangs on, else on a new one."""
+        there = next((c for c in self.controls if c.name == ARM.name), None)
+        taken = set(uses(self.model)) if there is not None else set()
+        if there is None or (there.kind == "switch" and ARM.name not in taken):
+            name = self._need(ARM)
+        else:
+            numbers = range(2, 1000)
+            name = next(n for k in numbers if (n := f"{ARM.name}_{k}") not in {c.name for c in self.controls})
+            self._need(ARM.changed({"name": name, "label": f"{ARM.label} {name.rsplit('_', 1)[1]}"}))
+        control = next(c for c in self.controls if c.name == name)
+        return Guard(level=2, switch=name, cut=usual_cut(control.positions))
+
+    def _unguarded(self) -> dict[str, Any]:
+        """Without a motor there is nothing to guard: the guard goes, and what only told of it. What counted while the motor
+        was released counts while there is power."""
+        self.let_go.append("the motor guard")
+        program, kept = self.model.program, []
+        for said in program.announcements:
+            if _hangs_on_guard(said.when, {x.name: x for x in program.logic}):
+                self.let_go.append(f"announcement {said.caption}")
+            else:
+                kept.append(said)
+        timers = tuple(
+            x.changed({"when": "power"}) if asked(x.when).realm == "guard" and not asked(x.when).negated else x
+            for x in program.timers
+        )
+        return {"guard": None, "announcements": tuple(kept), "timers": timers}
 
     def _heirs(self) -> dict[str, tuple[str, ...]]:
         """Where one elevator or rudder becomes two, or two become one: who goes on with what the old one had."""
@@ -256,3 +288,12 @@ class _Fitting:
         if role in PLATES:
             return [MixLine(name=label, target=name, source="brake", gain=-100)]
         return []
+
+
+def _hangs_on_guard(text: str, nodes: dict[str, LogicSwitch], deep: int = 0) -> bool:
+    """Whether a condition asks for a state of the guard, itself or by what it is made of."""
+    asks = asked(text)
+    node = nodes.get(asks.key)
+    if node is None or deep > len(nodes):
+        return asks.realm == "guard"
+    return any(_hangs_on_guard(t, nodes, deep + 1) for t in conditions_of(node))

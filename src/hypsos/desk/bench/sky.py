@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from hypsos.desk.theme.look import look
 
-
 WIDEST = 0.56
 """Of the picture: a longer sentence takes more lines. The rest is for the captions at the right."""
 

@@ -14,7 +14,8 @@ from hypsos.desk.workbench import Workbench
 
 
 class Toggle(Handle):
-    """A switch or momentary button; its first position is at the bottom, nearest to the pilot."""
+    """A switch or momentary button. What is drawn lowest is nearest to the pilot; which end is the first is the
+    transmitter's."""
 
     def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
         super().__init__(workbench, control, "", parent)
@@ -57,8 +58,15 @@ class Toggle(Handle):
         return self.control.label if self.used else f"{self.control.label} · idle"
 
     def slot(self, i: int) -> QRectF:
-        n, h = len(self.control.positions), look.px(16)
-        return QRectF(0, look.px(16) + (n - 1 - i) * h, self.width(), h)
+        h = look.px(16)
+        return QRectF(0, look.px(16) + self._row(i) * h, self.width(), h)
+
+    def _row(self, position: int) -> int:
+        """Where a position is drawn, counted from the top."""
+        count, model = len(self.control.positions), self.workbench.model
+        if self.control.kind == "momentary" or model is None:
+            return count - 1 - position
+        return model.transmitter.row_from_far(position, count)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = self.painter()
@@ -160,7 +168,9 @@ class Toggle(Handle):
     def _step(self, key: int) -> None:
         """One position on or back; Space goes round. The motor's switch goes to cut only."""
         last = len(self.control.positions) - 1
-        to = self.position + (-1 if key == Qt.Key.Key_Down else 1)
+        far = self._row(0) > self._row(last)  # whether a higher position lies further away
+        on = key == Qt.Key.Key_Space or (key == Qt.Key.Key_Up) == far
+        to = self.position + (1 if on else -1)
         if key == Qt.Key.Key_Space and to > last:
             to = 0
         to = max(0, min(last, to))

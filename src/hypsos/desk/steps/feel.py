@@ -184,7 +184,7 @@ class FeelPage(StepPage):
             self.alike.blockSignals(False)
         shape = (
             self.command, axis.switch, self.alike.isChecked(), self._positions(axis), undefined(self.workbench.loaded, axis),
-            tuple(x.name for x in model.program.tunables),
+            tuple(x.name for x in model.program.tunables), model.transmitter.first_end,
         )  # fmt: skip
         if shape != self._built:
             self._built = shape
@@ -287,7 +287,7 @@ class FeelPage(StepPage):
             self._grid.addWidget(label(heads[column], "faint", wrap=False), 0, c + 1)
         positions = self._positions(axis)
         for p, position in enumerate(positions):
-            at = len(positions) - p  # as the switch is drawn: its first position lies at the bottom
+            at = 1 + self.workbench.loaded.transmitter.row_from_far(p, len(positions))  # as the switch is drawn
             self._grid.addWidget(label(position, wrap=False), at, 0)
             if p in missing:
                 define = QPushButton("Nobody has set it: full rate, no expo. Set it")

@@ -213,7 +213,7 @@ class GuardPage(StepPage):
             "also": self.asks.also, "start_check": self.asks.add_check,
         }  # fmt: skip
         item = self.dangers.itemAt(0)
-        danger = item.widget() if item is not None and path.endswith("idle_us") else None
+        danger = item.widget() if item is not None and ("idle_us" in path or "unconfirmed" in path) else None
         place = danger or places.get(path.rsplit(".", 1)[-1].split("[")[0]) or self.switch
         place.setFocus()
         self.ensureWidgetVisible(place)
@@ -246,6 +246,17 @@ class GuardPage(StepPage):
             mend = QPushButton(worded(f"Let {lead.label} send {lead.idle_us:.0f} µs at idle"))
             mend.clicked.connect(lambda _=False, i=i: self.mend(i))
             self.dangers.addWidget(mend, 0, Qt.AlignmentFlag.AlignLeft)
+        for text in self._guard().unconfirmed:
+            self.dangers.addWidget(caution(f"This model comes from an older version. {text}"))
+        if self._guard().unconfirmed:
+            agree = QPushButton("I have looked at it: the motor may run so")
+            agree.clicked.connect(self._agree)
+            self.dangers.addWidget(agree, 0, Qt.AlignmentFlag.AlignLeft)
+
+    def _agree(self) -> None:
+        """A person has looked at what an older document meant less power by."""
+        words = "guard: the motor may have more power than in the older document"
+        self.workbench.attempt(lambda: self.workbench.edit("program.guard.unconfirmed", (), words))
 
     def propose(self, proposal: GuardProposal) -> None:
         """Take the figures of a proposal."""

@@ -81,7 +81,7 @@ class ModeGrid(QWidget):
         self.order.setVisible(len(modes) > 1)
         if modes:
             self._show_switches()
-        shape = (self._switches, model.transmitter.controls, tuple(m.name for m in modes))
+        shape = (self._switches, model.transmitter.controls, model.transmitter.first_end, tuple(m.name for m in modes))
         if shape != self._built:
             self._built = shape
             self._make()
@@ -122,8 +122,9 @@ class ModeGrid(QWidget):
             for c, words in enumerate(controls[1].positions if len(controls) > 1 else ("",)):
                 head = label(words, "faint", wrap=False)
                 self._grid.addWidget(head, 0, c + 1)
-            for i, words in enumerate(first.positions):  # as the switch is drawn: its first position lies at the bottom
-                self._grid.addWidget(label(words, "faint", wrap=False), count - i, 0)
+            for i, words in enumerate(first.positions):  # as the switch is drawn
+                at = 1 + model.transmitter.row_from_far(i, count)
+                self._grid.addWidget(label(words, "faint", wrap=False), at, 0)
             for places in all_places(controls):
                 key = tuple(places.values())
                 button = CellButton()
@@ -131,7 +132,8 @@ class ModeGrid(QWidget):
                 menu.aboutToShow.connect(lambda m=menu, k=key: self._offer(m, k))
                 button.setMenu(menu)
                 self.cells[key] = button
-                self._grid.addWidget(button, count - key[0], key[1] + 1 if len(key) > 1 else 1)
+                at = 1 + model.transmitter.row_from_far(key[0], count)
+                self._grid.addWidget(button, at, key[1] + 1 if len(key) > 1 else 1)
             for c in range(1, self._grid.columnCount()):
                 self._grid.setColumnStretch(c, 1)
         self.rows = [ModeRow(self.workbench, m.name) for m in model.program.modes]

@@ -105,10 +105,10 @@ class TransmitterCard(QFrame):
         said = [f"{mine}: {place}" for mine, place in self._change.placed]
         self.goes.setText("\n".join(said) if said else "Nothing in this model hangs on a control yet.")
         lost = self._change.homeless
-        self.homeless.setText(
-            f"No place for {', '.join(lost)}: it stays in the model, on no transmitter." if lost else ""
-        )
-        self.homeless.setVisible(bool(lost))
+        wrong = [f"No place for {', '.join(lost)}: it stays in the model, on no transmitter."] if lost else []
+        wrong += self._change.other_way
+        self.homeless.setText("\n".join(wrong))
+        self.homeless.setVisible(bool(wrong))
         self.offer.show()
         self.refresh()
 
