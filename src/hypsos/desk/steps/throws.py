@@ -49,6 +49,9 @@ class ThrowsPage(StepPage):
     def build(self) -> None:
         self.chosen: str | None = None
         self.asked: dict[str, tuple[float, float]] = {}
+        self._asking = False
+        self._travel: dict[str, tuple[float, float]] = {}
+        """Surface -> the travel that its wanted throws were set by: after an undo they are wanted no more."""
         self.ruler: dict[str, float] = {}
         self._shown: object = None
         self._of = ""
@@ -164,7 +167,12 @@ class ThrowsPage(StepPage):
         up, down = self._asked(motion)
         made = wanted(motion, up, down, "mm", self.ruler.get(self.chosen or ""), shares)
         lead = motion.lead.changed({"travel_neg": made.travel_neg, "travel_pos": made.travel_pos})
-        self.workbench.edit(self._path(), lead, f"{lead.label}: {words} {plain(up)} and {plain(down)} mm")
+        self._asking = True
+        try:
+            self.workbench.edit(self._path(), lead, f"{lead.label}: {words} {plain(up)} and {plain(down)} mm")
+        finally:
+            self._asking = False
+        self._keep_travel()
         said = "; ".join(made.lost)
         self.lost.setText(f"{said[:1].upper()}{said[1:]}." if said else "")
         self.lost.setVisible(bool(said))
@@ -268,7 +276,13 @@ class ThrowsPage(StepPage):
             is_ = reach(motion)
             pair = is_.mm
             self.asked[self.chosen or ""] = (round(abs(pair[0]), 1), round(abs(pair[1]), 1))
+            self._keep_travel()
         return self.asked[self.chosen or ""]
+
+    def _keep_travel(self) -> None:
+        lead = self.lead()
+        if lead is not None:
+            self._travel[self.chosen or ""] = (lead.travel_neg, lead.travel_pos)
 
     def _asked_degrees(self, motion: Motion) -> tuple[float, float]:
         up, down = self._asked(motion)
@@ -307,6 +321,8 @@ class ThrowsPage(StepPage):
             self.surface.setCurrentIndex(self.surface.findData(self.chosen))
             self._make_wanted()
             self.lost.hide()
+        if self._travel.get(self.chosen or "") != (lead.travel_neg, lead.travel_pos) and not self._asking:
+            self.asked.pop(self.chosen or "", None)
         self.ends.refresh()
         self.measured.show_lead(lead, self._motion())
         for field in self.wanted_fields.values():

@@ -124,13 +124,13 @@ class NumberField(QWidget):
         match = _NUMBER.match(text)
         value = float(match[1].replace(",", ".")) if match else 0.0
         units: list[str] = []
-        for word in match[2].replace("%", " % ").replace("°", " ° ").split() if match else ():
+        for word in _words(match[2]) if match else ():
             if self._words and word in self._words:
                 value = abs(value) if word == self._words[1] else -abs(value)
             else:
                 units.append(word)
         unit = units[0] if len(units) == 1 else "" if not units else "?"
-        if match is not None and unit in ("", self._unit):
+        if match is not None and (unit == "" or units == _words(self._unit)):
             return value
         if match is not None and self._convert is not None and unit in ("mm", "°", "deg", "%"):
             try:
@@ -165,3 +165,8 @@ class NumberField(QWidget):
         if style is not None:
             style.unpolish(self.line)
             style.polish(self.line)
+
+
+def _words(unit: str) -> list[str]:
+    """What stands behind a figure, word by word; signs of units are words of their own."""
+    return unit.replace("%", " % ").replace("°", " ° ").split()
