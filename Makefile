@@ -6,7 +6,7 @@ export PIP_DISABLE_PIP_VERSION_CHECK = 1
 .PHONY: demo test bench mutants shots clean
 
 demo: .venv/ready
-	@$(BIN)/python -m hypsos.desk.display -- $(BIN)/hypsos --demo
+	@$(BIN)/python -P -m hypsos.desk.display -- $(BIN)/hypsos --demo
 
 test: .venv/ready
 	$(BIN)/ruff check .

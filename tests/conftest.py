@@ -13,6 +13,7 @@ from typing import Any
 import pytest
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["HYPSOS_LOG"] = os.path.join(tempfile.mkdtemp(prefix="hypsos-log-"), "hypsos.log")
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="hypsos-settings-")  # nobody's own settings are touched
 
 from hypsos.core.model.document import Model

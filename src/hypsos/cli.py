@@ -356,6 +356,10 @@ def main() -> NoReturn:
         _fail(f"The output cannot be written ({error.strerror}).")
     except KeyboardInterrupt:
         _fail("Stopped.")
+    except Exception as error:  # noqa: BLE001  whatever it is, it is written down and said in our words
+        from hypsos.hangar.faults import sentence_of
+
+        _fail(sentence_of(error, "command", " ".join(sys.argv[1:])))
     sys.exit(status)
 
 

@@ -31,6 +31,11 @@ def main() -> None:
         sys.exit(2)
     except KeyboardInterrupt:
         sys.exit(130)
+    except Exception as error:  # noqa: BLE001  whatever it is, it is written down and said in our words
+        from hypsos.hangar.faults import sentence_of
+
+        sys.stderr.write(f"{sentence_of(error, 'start', ' '.join(sys.argv[1:]))}\n")
+        sys.exit(2)
 
 
 if __name__ == "__main__":

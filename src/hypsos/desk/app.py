@@ -6,6 +6,7 @@ import os
 import signal
 import socket
 import sys
+import threading
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from types import TracebackType
@@ -21,6 +22,7 @@ from hypsos.desk.theme.look import load_fonts, look
 from hypsos.desk.window import Window
 from hypsos.desk.workbench import Workbench
 from hypsos.hangar import Hangar
+from hypsos.hangar.faults import record
 from hypsos.hangar.places import demo_hangar, passing_folder, user_hangar
 
 FIRST = "Samphire"
@@ -71,6 +73,7 @@ class Desk:
         if hangar.read_only:
             window.notice.say(f"{hangar.path}: the hangar can be read and not written. Edits will not be taken.")
         sys.excepthook = lambda kind, error, trace: _caught(window, kind, error, trace)
+        threading.excepthook = lambda args: _in_a_thread(args)
         before, self.window = self.window, window
         if before is None:
             remembered.place(window)
@@ -116,9 +119,15 @@ def run(demo: bool, theme: str | None = None) -> int:
 
 
 def _caught(window: Window, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
-    """A mistake of ours: say so in the window and go on; every finished edit is saved already."""
-    sys.__excepthook__(kind, error, trace)
-    window.notice.say(f"Something went wrong inside Hypsos ({error}). Your edits are saved; please start it again.")
+    """A mistake of ours: written to the log and said in the window; every finished edit is saved already."""
+    report = record(error.with_traceback(trace), "window", window.workbench.last_act)
+    window.workbench.fault(report)
+
+
+def _in_a_thread(args: threading.ExceptHookArgs) -> None:
+    """A mistake in a thread that nobody waits for: it is in the log."""
+    if args.exc_value is not None:
+        record(args.exc_value, "thread", args.thread.name if args.thread is not None else "")
 
 
 @contextmanager

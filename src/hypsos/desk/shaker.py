@@ -16,6 +16,7 @@ from typing import IO, Any, NamedTuple
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.shakedown.statements import Ask, Finding
+from hypsos.hangar.faults import record
 
 NICE = 10
 """The window goes first."""
@@ -31,8 +32,8 @@ class Job(NamedTuple):
 
 
 class Said(NamedTuple):
-    """An answer to a job: ``progress`` (share, what), ``found``, ``failed`` (a sentence), ``overtaken`` by a newer job
-    of its kind."""
+    """An answer to a job: ``progress`` (share, what), ``found``, ``failed`` (a sentence), ``broke`` (what kind of error that
+    nobody foresaw, the report), ``overtaken`` by a newer job of its kind."""
 
     number: int
     kind: str
@@ -47,12 +48,13 @@ def send(stream: IO[bytes], message: object) -> None:
 
 
 def receive(stream: IO[bytes]) -> Any:
-    """The next message; None at the end."""
+    """The next message; None at the end, also where that comes in the middle of one."""
     head = stream.read(4)
     if len(head) < 4:
         return None
-    data = stream.read(struct.unpack("<I", head)[0])
-    return pickle.loads(data)
+    size = struct.unpack("<I", head)[0]
+    data = stream.read(size)
+    return pickle.loads(data) if len(data) == size else None  # whoever wrote it has ended in the middle of it
 
 
 def main() -> None:
@@ -92,6 +94,10 @@ def main() -> None:
             send(out, Said(number, "found" if newest[kind] == number else "overtaken", done))
         except HypsosError as error:
             send(out, Said(number, "failed", error.plain))
+        except Exception as error:  # noqa: BLE001  whoever waits is told, whatever it is; the next job is served
+            report = record(error, "search", f"{kind} of {job.ask.model.name}")
+            send(out, Said(number, "broke", (type(error).__name__, report)))
+            shaker = Shaker()
 
 
 def _done(shaker: Any, job: Job, gone: Any, progress: Any) -> Any:

@@ -21,6 +21,7 @@ from hypsos.core.shakedown.report import short_words
 from hypsos.core.shakedown.statements import Ask, Finding, Shakedown
 from hypsos.desk.shaker import Job, Said, receive, send
 from hypsos.desk.workbench import Workbench
+from hypsos.hangar.faults import record
 
 REST_MS = 500
 """An edit rests so long before it is searched."""
@@ -66,15 +67,17 @@ class _Worker(QObject):
             raise HypsosError("the search has ended", "", "It begins anew with the next edit.") from error
 
     def _start(self) -> subprocess.Popen[bytes]:
-        command = [sys.executable, "-c", "from hypsos.desk.shaker import main; main()"]
+        # -P: nothing is taken from the folder in which the program was started; a file there called queue.py would run
+        command = [sys.executable, "-P", "-c", "from hypsos.desk.shaker import main; main()"]
         try:
-            made = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL)
+            made = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
         except OSError as error:
             raise HypsosError(
                 "the search cannot be started", "", "The command hypsos shakedown does the same."
             ) from error
         self._process = made
         threading.Thread(target=self._listen, args=(made,), daemon=True).start()
+        threading.Thread(target=_write_down, args=(made,), daemon=True).start()
         return made
 
     def _listen(self, process: subprocess.Popen[bytes]) -> None:
@@ -91,6 +94,15 @@ class _Worker(QObject):
             with suppress(OSError):
                 process.kill()
                 process.wait(1)
+
+
+def _write_down(process: subprocess.Popen[bytes]) -> None:
+    """What the process complains of goes into the log."""
+    assert process.stderr is not None
+    with suppress(OSError, ValueError):
+        said = process.stderr.read().decode(errors="replace").strip()
+        if said:
+            record(said, "search")
 
 
 _workers: list[_Worker] = []
@@ -212,6 +224,8 @@ class Shaking(QObject):
                 then, failed = self._answers.pop(said.number)
                 if said.kind == "overtaken":
                     failed("Something newer was asked. Ask again.")
+                elif said.kind == "broke":
+                    failed(self._broke(said.content))
                 else:
                     (then if said.kind == "found" else failed)(said.content)
             return
@@ -227,6 +241,8 @@ class Shaking(QObject):
             self._asked, self.share = None, None
             if said.kind == "overtaken":  # another window, or a newer edit, was asked about since
                 self._wait.start()
+            elif said.kind == "broke":
+                self.fault = self._broke(said.content)
             elif said.kind == "failed":
                 self.fault = f"The search went wrong ({said.content}). The bench and your edits are not touched."
             elif model is self.bench.model or self.found is None:
@@ -235,6 +251,12 @@ class Shaking(QObject):
             if model is not self.bench.model:
                 self._wait.start()
         self.went_on.emit()
+
+    def _broke(self, content: tuple[str, str]) -> str:
+        """An error that nobody foresaw: the report is offered, and a sentence handed back."""
+        kind, report = content
+        self.bench.fault(report)
+        return f"The search went wrong in a way that nobody foresaw ({kind}). The bench and your edits are not touched."
 
     def _ended(self) -> None:
         """The process is gone: whoever waits for it is told."""

@@ -26,6 +26,8 @@ class Trials(QObject):
         self.bench = bench
         self._found: tuple[Model, tuple[Outcome, ...]] | None = None
         self._asked: Model | None = None
+        self.fault = ""
+        """Why they could not be played, where they could not."""
         self._wait = QTimer(self)
         self._wait.setSingleShot(True)
         self._wait.setInterval(REST_MS)
@@ -42,6 +44,8 @@ class Trials(QObject):
 
     def attentions(self) -> list[Attention]:
         """What is not met, for the run-down."""
+        if self.fault and self._found is not None and self._found[0] is self.bench.model:
+            return [Attention("shake", f"The scenarios could not be played. {self.fault}", "scenarios")]
         return [
             Attention("shake", f"{x.label}: {b.text}", f"scenarios[{i}]")
             for i, x in enumerate(self.outcomes or ())
@@ -77,12 +81,21 @@ class Trials(QObject):
             """One after the other; given up as soon as the model is another one."""
             return model, tuple(itertools.takewhile(lambda _: self.bench.model is model, scenarios_run(model)))
 
-        aside(self, play, self._take, lambda _: None)
+        aside(self, play, self._take, self._failed)
+
+    def _failed(self, sentence: str) -> None:
+        """They could not be played: that is said, and the next edit plays them again."""
+        model, self._asked = self._asked, None
+        if model is self.bench.model and model is not None:
+            self._found, self.fault = (model, ()), sentence
+            self.changed.emit()
+        else:
+            self._wait.start()
 
     def _take(self, found: tuple[Model, tuple[Outcome, ...]]) -> None:
         self._asked = None
         if found[0] is not self.bench.model:
             self._wait.start()
             return
-        self._found = found
+        self._found, self.fault = found, ""
         self.changed.emit()

@@ -244,6 +244,17 @@ class Workbench(LiveBench):
             return False
         return True
 
+    def fault(self, report: str) -> None:
+        """Something went wrong that nobody foresaw: say so, and offer the report of it."""
+        said = "Something went wrong inside Hypsos that nobody foresaw. Your edits are saved, and the work goes on."
+        self.offered.emit(said, "Copy the report", lambda: _copied(report))
+
+    @property
+    def last_act(self) -> str:
+        """What was done last, for a report."""
+        model = f" on {self.model.name}" if self.model is not None else ""
+        return f"{self.undo_label or 'nothing yet'}{model}"
+
     def _putting(self, model: Model) -> Callable[[], None]:
         def put() -> None:
             assert self.model is not None  # a sheet that was written stays written
@@ -393,3 +404,12 @@ class Workbench(LiveBench):
     def _memory_now(self) -> Memory | None:
         """The memory behind what the bench shows: that of the frame computed ahead, where there is one."""
         return self.live.result.memory if self.live.result is not None else self.live.memory
+
+
+def _copied(text: str) -> None:
+    """Put a text into the clipboard."""
+    from PyQt6.QtGui import QGuiApplication
+
+    clipboard = QGuiApplication.clipboard()
+    if clipboard is not None:
+        clipboard.setText(text)

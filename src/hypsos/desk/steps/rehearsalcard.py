@@ -47,7 +47,7 @@ class RehearsalCard(QFrame):
         if self._found is None or self._found[0] is not model:
             if self._asked is not model:
                 self._asked = model
-                aside(self, lambda: (model, outcomes(model)), self._take, self.workbench.noticed.emit)
+                aside(self, lambda: (model, outcomes(model)), self._take, self._failed)
             return
         if self._shown is not None and self._shown[0] is model and self._shown[1] == self.open:
             return
@@ -76,6 +76,10 @@ class RehearsalCard(QFrame):
         self._asked = None
         if self.workbench.model is not None:
             self.refresh()
+
+    def _failed(self, sentence: str) -> None:
+        self._asked = None
+        self.workbench.noticed.emit(sentence)
 
     def _acts(self, rehearsal: Rehearsal, said: tuple[str, ...]) -> QWidget:
         pairs = enumerate(zip(rehearsal.acts, said, strict=True), 1)

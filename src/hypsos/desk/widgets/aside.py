@@ -13,7 +13,9 @@ from PyQt6 import sip
 from PyQt6.QtCore import QCoreApplication, QObject, pyqtSignal
 
 from hypsos.core.ground.errors import HypsosError
+from hypsos.hangar.faults import record
 
+SEE_LOG = "It is in the log, and your edits are saved."
 PATIENCE_S = 1.0
 """How long the end of the program waits, at the most, for work that is under way."""
 _telling = threading.Lock()
@@ -37,9 +39,10 @@ class _Errand(QObject):
 
 
 def aside(owner: QObject, work: Callable[[], Any], then: Callable[[Any], None], failed: Callable[[str], None]) -> None:
-    """Do some work in a thread; ``then`` gets its result, ``failed`` the sentence of a HypsosError, in the owner's thread.
+    """Do some work in a thread; ``then`` gets its result, ``failed`` the sentence of what went wrong, in the owner's thread.
 
-    When the owner is gone by then, nothing happens.
+    What nobody foresaw is written to the log, and ``failed`` is called as well: whoever waits is always told. When the
+    owner is gone by then, nothing happens.
     """
     # the application's child, so that it outlives its owner, and no thread but this one ever takes it away
     errand = _Errand(QCoreApplication.instance())
@@ -63,6 +66,12 @@ def aside(owner: QObject, work: Callable[[], Any], then: Callable[[Any], None], 
                 told, value = errand.done, work()
             except HypsosError as error:
                 told, value = errand.failed, str(error)
+            except Exception as error:  # noqa: BLE001  what nobody foresaw: told and written down, whatever it is
+                record(error, "work beside the window", getattr(work, "__qualname__", ""))
+                told, value = (
+                    errand.failed,
+                    f"Something went wrong that nobody foresaw ({type(error).__name__}). {SEE_LOG}",
+                )
             with _telling, suppress(RuntimeError):  # Qt is gone
                 if not _over.is_set():
                     told.emit(value)
