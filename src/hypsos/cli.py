@@ -49,8 +49,8 @@ def models(demo: bool, as_json: bool) -> None:
     """List the hangar's models."""
     with opened(demo) as hangar:
         broken = hangar.damaged()
-        names = [n for n in hangar.names() if n not in {d.name for d in broken}]
-        rows = [(n, hangar.load(n), hangar.flight_count(n)) for n in names]
+        places = [p for p in hangar.places() if p.id not in {d.id for d in broken}]
+        rows = [(p.name, hangar.load(p.name), hangar.flight_count(p.id)) for p in places]
     for damaged in broken:
         click.echo(f"{clean(damaged.name)} cannot be read: {clean(damaged.why)}", err=True)
     if as_json:

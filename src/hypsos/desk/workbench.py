@@ -28,7 +28,7 @@ from hypsos.core.model.trims import clicks_in, same_trims, with_clicks
 from hypsos.core.rundown import Attention, attentions
 from hypsos.desk.history import Change, History
 from hypsos.desk.livebench import LiveBench
-from hypsos.hangar import Hangar, Held
+from hypsos.hangar import Hangar, Held, Which
 from hypsos.hangar.files import read_text
 
 if TYPE_CHECKING:
@@ -45,6 +45,8 @@ class Workbench(LiveBench):
     history_changed = pyqtSignal()
     hangar_changed = pyqtSignal()
     log_changed = pyqtSignal()
+    unreadable = pyqtSignal()
+    """A model of the hangar could not be read."""
     noticed = pyqtSignal(str)
     offered = pyqtSignal(str, str, object)
     """A sentence, and what can be done about it: a button's words and its action."""
@@ -76,7 +78,11 @@ class Workbench(LiveBench):
     def open(self, name: str) -> None:
         """Put a model of the hangar on the bench. Raises HypsosError; the old one then stays."""
         self.leaving.emit()
-        stored = self.hangar.take(name)
+        try:
+            stored = self.hangar.take(name)
+        except DocumentError:
+            self.unreadable.emit()
+            raise
         plan = compile_plan(stored.model)
         if self._stored is not None:
             self._left[self._stored.id] = (self._stored.revision, self.history)
@@ -109,20 +115,26 @@ class Workbench(LiveBench):
         """Put a model file into the hangar and on the bench. Raises HypsosError with what is wrong with it, and where."""
         self.add(from_json(read_text(path), path.name))
 
-    def remove(self, name: str) -> None:
+    def remove(self, which: Which) -> None:
         """Take a model out of the hangar, with its flights and snapshots; it is offered back. Raises HypsosError."""
-        if self._stored is not None and name == self._stored.name:
-            self._next_one(name)
-        gone = self.hangar.taken_out(name)
+        row = which.id if isinstance(which, Held) else which
+        if isinstance(row, str):
+            row = next((p.id for p in self.hangar.places() if p.name.casefold() == str(row).casefold()), row)
+        if self._stored is not None and row == self._stored.id:
+            self._next_one(self._stored.name)  # first, so that what is typed in its fields is handed in
+        gone = self.hangar.taken_out(row)
         self._left.pop(gone.row, None)
         self.hangar_changed.emit()
 
         def back() -> None:
             self.hangar.put_back(gone)
             self.hangar_changed.emit()
-            self.open(name)
+            self.open(gone.name)
 
-        said = f"{name} is out of the hangar, with its flights and snapshots. This can be undone here, until this is put away."
+        said = (
+            f"{gone.name} is out of the hangar, with its flights and snapshots. This can be undone here, until this is put "
+            "away."
+        )
         self.offered.emit(said, "Bring it back", lambda: self.attempt(back))
 
     def _next_one(self, name: str) -> None:
@@ -305,9 +317,10 @@ class Workbench(LiveBench):
         assert self._stored is not None
         return self._stored
 
-    def _name(self) -> str:
-        """The name under which the model on the bench is stored."""
-        return self._row().name
+    @property
+    def held(self) -> Held:
+        """The model on the bench as it was read: its row in the hangar stays the same under another name."""
+        return self._row()
 
     # -- history ----------------------------------------------------------------------------------------------------
 
@@ -339,28 +352,30 @@ class Workbench(LiveBench):
 
     def log(self, flight: Flight) -> None:
         """Write a flight into the log."""
+        held = self._row()
 
         def write() -> None:
-            self.hangar.bring_back(self._name(), number, flight)
+            self.hangar.bring_back(held, number, flight)
             self.log_changed.emit()
 
         def strike() -> None:
             self.hangar.strike(number)
             self.log_changed.emit()
 
-        number = self.hangar.log(self._name(), flight)
+        number = self.hangar.log(held, flight)
         self.log_changed.emit()
         self.history.add(Change(f"flight of {flight.date:%d %B}", strike, write))
 
     def strike(self, number: int, flight: Flight) -> None:
         """Take a flight out of the log."""
+        held = self._row()
 
         def strike() -> None:
             self.hangar.strike(number)
             self.log_changed.emit()
 
         def write() -> None:
-            self.hangar.bring_back(self._name(), number, flight)
+            self.hangar.bring_back(held, number, flight)
             self.log_changed.emit()
 
         strike()
@@ -368,7 +383,7 @@ class Workbench(LiveBench):
 
     def keep(self, label: str) -> None:
         """Keep a named snapshot."""
-        self.hangar.keep(self._name(), label)
+        self.hangar.keep(self._row(), label)
         self.log_changed.emit()
 
     def restore(self, number: int, label: str) -> None:

@@ -108,13 +108,19 @@ class HangarFile:
 
     @contextmanager
     def together(self) -> Iterator[None]:
-        """Several writes as one: all of them are there afterwards, or none."""
+        """Several writes as one: all of them are there afterwards, or none. Within another one it is part of that."""
+        if self._db.in_transaction:
+            yield
+            return
+        if self.read_only:
+            raise self._unwritable()
         with self._told():
             self._db.execute("BEGIN IMMEDIATE")
         try:
             yield
         except BaseException:
-            self._db.execute("ROLLBACK")
+            if self._db.in_transaction:
+                self._db.execute("ROLLBACK")
             raise
         with self._told():
             self._db.execute("COMMIT")
@@ -123,11 +129,13 @@ class HangarFile:
 
     def _write(self, query: str, values: tuple[object, ...], name: str = "") -> int:
         if self.read_only:
-            raise HangarError(
-                "the hangar can be read and not written", str(self.path), "Change its permissions; nothing was changed."
-            )
+            raise self._unwritable()
         with self._told(name):
             return self._db.execute(query, values).rowcount
+
+    def _unwritable(self) -> HangarError:
+        remedy = "Change its permissions; nothing was changed."
+        return HangarError("the hangar can be read and not written", str(self.path), remedy)
 
     @contextmanager
     def _told(self, name: str = "") -> Iterator[None]:

@@ -46,8 +46,17 @@ class Removed(NamedTuple):
     flights: list[tuple[int, str]]
 
 
-class Damaged(NamedTuple):
-    """A model that cannot be read, and why."""
+class Place(NamedTuple):
+    """A model's row, its revision and its name."""
 
+    id: int
+    revision: int
+    name: str
+
+
+class Damaged(NamedTuple):
+    """A model that cannot be read: its row, its name, and why."""
+
+    id: int
     name: str
     why: str

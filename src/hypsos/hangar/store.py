@@ -13,10 +13,14 @@ from hypsos.core.model.document import Model, to_json
 from hypsos.core.model.logbook import Flight
 from hypsos.core.model.paths import clean
 from hypsos.hangar.database import HangarFile
-from hypsos.hangar.records import Damaged, Held, Removed, Snapshot, StoredFlight
+from hypsos.hangar.records import Damaged, Held, Place, Removed, Snapshot, StoredFlight
 
 if TYPE_CHECKING:
     from hypsos.core.parts.profile import Profile
+
+
+Which = str | int | Held
+"""A model by its name, by its row, or as it was read."""
 
 
 class Hangar(HangarFile):
@@ -55,11 +59,15 @@ class Hangar(HangarFile):
 
         Raises HangarError when another window or program has changed it, or taken it away; nothing is then changed.
         """
-        query = """UPDATE models SET name = ?, document = ?, revision = revision + 1,
+        query = """UPDATE models SET name = ?, document = ?, revision = ?,
             changed_at = strftime('%Y-%m-%dT%H:%M:%fZ', 'now') WHERE id = ? AND revision = ?"""
-        if not self._write(query, (model.name, to_json(model), held.id, held.revision), model.name):
-            raise self._moved_on(held)
-        return Held(held.id, held.revision + 1, model)
+        text = to_json(model)
+        with self.together():
+            revision = self._next()
+            written = self._write(query, (model.name, text, revision, held.id, held.revision), model.name)
+            if not written:
+                raise self._moved_on(held)
+        return Held(held.id, revision, model)
 
     def _moved_on(self, held: Held) -> MovedOn:
         with self._told():
@@ -71,31 +79,45 @@ class Hangar(HangarFile):
         remedy = "Choose it again to see the newer one, then make your change. Nothing was written."
         return MovedOn(text, str(self.path), remedy, gone=False)
 
-    def raw(self, name: str) -> str:
+    def raw(self, which: Which) -> str:
         """A model's document as it lies in the hangar, readable or not."""
-        with self._told():
-            row = self._db.execute("SELECT document FROM models WHERE name = ?", (name,)).fetchone()
-        if row is None:
-            raise self._no_such(name)
-        return str(row[0])
+        return str(self._one("document", which))
 
     def damaged(self) -> list[Damaged]:
-        """The models that cannot be read, and why."""
+        """The models that cannot be read, and why. It reads every one: with many models that takes its time."""
         out = []
-        for name in self.names():
-            try:
-                self.load(name)
-            except DocumentError as error:
-                out.append(Damaged(name, str(error)))
+        for place in self.places():
+            why = self.why_unreadable(place)
+            if why:
+                out.append(Damaged(place.id, place.name, why))
         return out
 
-    def mend(self, name: str, snapshot: int) -> None:
+    def places(self) -> list[Place]:
+        """Row, revision and name of every model, in the order of their names."""
+        with self._told():
+            revision = "0" if self.read_only else "revision"
+            rows = self._db.execute(f"SELECT id, {revision}, name FROM models ORDER BY name").fetchall()
+        return [Place(*row) for row in rows]
+
+    def why_unreadable(self, place: Place) -> str:
+        """Why the model of that row cannot be read; empty where it can, or where it is gone."""
+        with self._told():
+            row = self._db.execute("SELECT document FROM models WHERE id = ?", (place.id,)).fetchone()
+        try:
+            if row is not None:
+                from_json(row[0], f"{place.name} in the hangar")
+        except DocumentError as error:
+            return str(error)
+        return ""
+
+    def mend(self, which: Which, snapshot: int) -> None:
         """Replace a model, readable or not, by one of its snapshots."""
         kept = self.snapshot(snapshot)
-        model = kept.changed({"name": name})
-        query = "UPDATE models SET document = ?, revision = revision + 1 WHERE name = ?"
-        if not self._write(query, (to_json(model), name)):
-            raise self._no_such(name)
+        model = kept.changed({"name": self._one("name", which)})
+        condition, value = _asked(which)
+        with self.together():
+            query = f"UPDATE models SET document = ?, revision = ? WHERE {condition}"
+            self._write(query, (to_json(model), self._next(), value))
 
     def add(self, model: Model) -> None:
         """Put in a new model. Raises HangarError when its name is taken."""
@@ -103,36 +125,43 @@ class Hangar(HangarFile):
 
     def add_text(self, name: str, document: str) -> None:
         """Put in a model whose document is known to be sound, as its JSON text."""
-        self._write("INSERT INTO models (name, document) VALUES (?, ?)", (name, document), name)
+        with self.together():
+            number = self._next()
+            query = "INSERT INTO models (id, revision, name, document) VALUES (?, ?, ?, ?)"
+            self._write(query, (number, number, name, document), name)
 
     def save(self, name: str, model: Model) -> None:
         """Replace the model of that name; the new document may carry another name."""
         self.put(self.take(name), model)
 
-    def remove(self, name: str) -> None:
+    def remove(self, which: Which) -> None:
         """Take a model out, with its snapshots and flights."""
-        self._write("DELETE FROM models WHERE name = ?", (name,))
+        condition, value = _asked(which)
+        self._write(f"DELETE FROM models WHERE {condition}", (value,))
 
-    def taken_out(self, name: str) -> Removed:
-        """Take a model out, with its snapshots and flights; what comes back can be put in again. Raises HangarError."""
-        with self._told():
-            row = self._db.execute("SELECT id, document FROM models WHERE name = ?", (name,)).fetchone()
+    def taken_out(self, which: Which) -> Removed:
+        """Take a model out, with its snapshots and flights; what comes back can be put in again. It is read and taken out in
+        one go, so that nothing that another window writes meanwhile is lost. Raises HangarError."""
+        condition, value = _asked(which)
+        with self.together():
+            row = self._db.execute(f"SELECT id, name, document FROM models WHERE {condition}", (value,)).fetchone()
             if row is None:
-                raise self._no_such(name)
+                raise self._no_such(which)
             snapshots = self._db.execute(
                 "SELECT id, label, document, made_at FROM snapshots WHERE model_id = ? ORDER BY id", row[:1]
             ).fetchall()
             flights = self._db.execute(
                 "SELECT id, flight FROM flights WHERE model_id = ? ORDER BY id", row[:1]
             ).fetchall()
-        self.remove(name)
-        return Removed(name, row[0], row[1], snapshots, flights)
+            self._write("DELETE FROM models WHERE id = ?", row[:1])
+        return Removed(row[1], row[0], row[2], snapshots, flights)
 
     def put_back(self, gone: Removed) -> None:
-        """Put a model in again that was taken out, with all that belongs to it. Raises HangarError when its name is taken."""
-        query = "INSERT INTO models (id, name, document) VALUES (?, ?, ?)"
+        """Put a model in again that was taken out, with all that belongs to it, as a revision of its own: a window that still
+        holds the one before does not write over it. Raises HangarError when its name is taken."""
+        query = "INSERT INTO models (id, revision, name, document) VALUES (?, ?, ?, ?)"
         with self.together():
-            self._write(query, (gone.row, gone.name, gone.document), gone.name)
+            self._write(query, (gone.row, self._next(), gone.name, gone.document), gone.name)
             for number, label, document, made_at in gone.snapshots:
                 query = "INSERT INTO snapshots (id, model_id, label, document, made_at) VALUES (?, ?, ?, ?, ?)"
                 self._write(query, (number, gone.row, label, document, made_at))
@@ -207,18 +236,22 @@ class Hangar(HangarFile):
 
     # -- snapshots --------------------------------------------------------------------------------------------------
 
-    def keep(self, name: str, label: str) -> None:
+    def keep(self, which: Which, label: str) -> None:
         """Keep a snapshot of a model as it is now."""
-        query = "INSERT INTO snapshots (model_id, label, document) SELECT id, ?, document FROM models WHERE name = ?"
-        if not self._write(query, (clean(label), name)):
-            raise self._no_such(name)
+        condition, value = _asked(which)
+        query = (
+            f"INSERT INTO snapshots (model_id, label, document) SELECT id, ?, document FROM models WHERE {condition}"
+        )
+        if not self._write(query, (clean(label), value)):
+            raise self._no_such(which)
 
-    def snapshots(self, name: str) -> list[Snapshot]:
+    def snapshots(self, which: Which) -> list[Snapshot]:
         """The snapshots of a model, newest first."""
-        query = """SELECT s.id, s.label, s.made_at FROM snapshots s JOIN models m ON m.id = s.model_id
-            WHERE m.name = ? ORDER BY s.id DESC"""
+        condition, value = _asked(which, "m.")
+        query = f"""SELECT s.id, s.label, s.made_at FROM snapshots s JOIN models m ON m.id = s.model_id
+            WHERE {condition} ORDER BY s.id DESC"""
         with self._told():
-            return [Snapshot(*row) for row in self._db.execute(query, (name,))]
+            return [Snapshot(*row) for row in self._db.execute(query, (value,))]
 
     def snapshot(self, number: int) -> Model:
         """The model as a snapshot holds it."""
@@ -230,15 +263,16 @@ class Hangar(HangarFile):
 
     # -- flights ----------------------------------------------------------------------------------------------------
 
-    def log(self, name: str, flight: Flight) -> int:
+    def log(self, which: Which, flight: Flight) -> int:
         """Write a flight into a model's log; its number is returned."""
-        return self.log_text(name, flight.model_dump_json())
+        return self.log_text(which, flight.model_dump_json())
 
-    def log_text(self, name: str, flight: str) -> int:
+    def log_text(self, which: Which, flight: str) -> int:
         """The same for a flight known to be sound, as its JSON text."""
-        query = "INSERT INTO flights (model_id, flight) SELECT id, ? FROM models WHERE name = ?"
-        if not self._write(query, (flight, name)):
-            raise self._no_such(name)
+        condition, value = _asked(which)
+        query = f"INSERT INTO flights (model_id, flight) SELECT id, ? FROM models WHERE {condition}"
+        if not self._write(query, (flight, value)):
+            raise self._no_such(which)
         number: int = self._db.execute("SELECT last_insert_rowid()").fetchone()[0]
         return number
 
@@ -247,36 +281,66 @@ class Hangar(HangarFile):
         if not self._write("DELETE FROM flights WHERE id = ?", (number,)):
             raise HangarError("this flight is no longer in the log", str(self.path), "Another window has struck it.")
 
-    def bring_back(self, name: str, number: int, flight: Flight) -> None:
+    def bring_back(self, which: Which, number: int, flight: Flight) -> None:
         """Write a flight that was struck back into a model's log, under the number it had."""
-        query = "INSERT INTO flights (id, model_id, flight) SELECT ?, id, ? FROM models WHERE name = ?"
-        if not self._write(query, (number, flight.model_dump_json(), name), f"flight {number}"):
-            raise self._no_such(name)
+        condition, value = _asked(which)
+        query = f"INSERT INTO flights (id, model_id, flight) SELECT ?, id, ? FROM models WHERE {condition}"
+        if not self._write(query, (number, flight.model_dump_json(), value), f"flight {number}"):
+            raise self._no_such(which)
 
-    def flight_count(self, name: str) -> int:
+    def flight_count(self, which: Which) -> int:
         """How many flights of a model are in the log."""
-        query = "SELECT count(*) FROM flights JOIN models ON models.id = flights.model_id WHERE models.name = ?"
+        condition, value = _asked(which, "models.")
+        query = f"SELECT count(*) FROM flights JOIN models ON models.id = flights.model_id WHERE {condition}"
         with self._told():
-            return int(self._db.execute(query, (name,)).fetchone()[0])
+            return int(self._db.execute(query, (value,)).fetchone()[0])
 
-    def unreadable_flights(self, name: str) -> list[int]:
+    def unreadable_flights(self, which: Which) -> list[int]:
         """The numbers of a model's flights that cannot be read."""
-        readable = {f.id for f in self.flights(name)}
-        query = "SELECT f.id FROM flights f JOIN models m ON m.id = f.model_id WHERE m.name = ?"
-        with self._told():
-            return [r[0] for r in self._db.execute(query, (name,)) if r[0] not in readable]
+        readable = {f.id for f in self.flights(which)}
+        return [number for number, _ in self._flight_rows(which) if number not in readable]
 
-    def flights(self, name: str) -> list[StoredFlight]:
+    def flights(self, which: Which) -> list[StoredFlight]:
         """A model's flights, newest first."""
-        query = "SELECT f.id, f.flight FROM flights f JOIN models m ON m.id = f.model_id WHERE m.name = ?"
-        with self._told():
-            rows = self._db.execute(query, (name,)).fetchall()
         flights = []
-        for number, text in rows:
+        for number, text in self._flight_rows(which):
             with suppress(ValidationError):  # counted by unreadable_flights
                 flights.append(StoredFlight(number, Flight.model_validate_json(text)))
         return sorted(flights, key=lambda f: (f.flight.date, f.id), reverse=True)
 
-    def _no_such(self, name: str) -> HangarError:
+    def _flight_rows(self, which: Which) -> list[tuple[int, str]]:
+        condition, value = _asked(which, "m.")
+        query = f"SELECT f.id, f.flight FROM flights f JOIN models m ON m.id = f.model_id WHERE {condition}"
+        with self._told():
+            return self._db.execute(query, (value,)).fetchall()
+
+    # -- inside -----------------------------------------------------------------------------------------------------
+
+    def _next(self) -> int:
+        """A number that was never given out before, for a row or a revision. Only inside of :meth:`together`."""
+        self._write("UPDATE counter SET n = n + 1", ())
+        number: int = self._db.execute("SELECT n FROM counter").fetchone()[0]
+        return number
+
+    def _one(self, column: str, which: Which) -> object:
+        condition, value = _asked(which)
+        with self._told():
+            row = self._db.execute(f"SELECT {column} FROM models WHERE {condition}", (value,)).fetchone()
+        if row is None:
+            raise self._no_such(which)
+        return row[0]
+
+    def _no_such(self, which: Which) -> HangarError:
         known = ", ".join(self.names()) or "no models yet"
-        return HangarError(f"there is no model called {name}", str(self.path), f"It holds {known}.")
+        if not isinstance(which, str):
+            name = which.name if isinstance(which, Held) else "this model"
+            text = f"{name} is no longer in the hangar: another window has taken it out"
+            return HangarError(text, str(self.path), f"It holds {known}. Nothing was written.")
+        return HangarError(f"there is no model called {which}", str(self.path), f"It holds {known}.")
+
+
+def _asked(which: Which, table: str = "") -> tuple[str, str | int]:
+    """The condition that finds a model, and its value: by its name, or by its row, which stays when it is renamed."""
+    if isinstance(which, str):
+        return f"{table}name = ?", which
+    return f"{table}id = ?", which if isinstance(which, int) else which.id

@@ -62,7 +62,7 @@ class ChangedView(QWidget):
         last = bench.history.last_edit
         known: list[tuple[object, str]] = [] if last is None else [(("edit", ""), f"before “{last.label}”")]
         try:
-            known += [(("snapshot", s.id), f"snapshot “{s.label}”") for s in bench.hangar.snapshots(name)]
+            known += [(("snapshot", s.id), f"snapshot “{s.label}”") for s in bench.hangar.snapshots(bench.held)]
             known += [(("model", n), n) for n in bench.hangar.names() if n != name]
         except HypsosError as error:
             self.says.setText(error.plain)

@@ -131,8 +131,8 @@ class LogPage(StepPage):
             return
         clear(self._list)
         try:
-            flights = self.workbench.hangar.flights(model.name)
-            broken = self.workbench.hangar.unreadable_flights(model.name)
+            flights = self.workbench.hangar.flights(self.workbench.held)
+            broken = self.workbench.hangar.unreadable_flights(self.workbench.held)
         except HypsosError as error:
             self.workbench.noticed.emit(error.plain)
             return

@@ -12,12 +12,14 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model, checked, to_json
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk import remembered
+from hypsos.desk.damage import Damage
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.dates import local_time
 from hypsos.desk.widgets.fields import Choice, NoteField, TextField
 from hypsos.desk.widgets.layout import card, clear, label, row, worded
 from hypsos.desk.widgets.saving import ask_where, ask_which
+from hypsos.hangar import Snapshot
 from hypsos.hangar.files import write_whole
 
 NOTE_PAUSE_MS = 700
@@ -57,11 +59,8 @@ class ModelPage(StepPage):
         self.workbench.log_changed.connect(self._show_snapshots)
         self.workbench.leaving.connect(self._hand_in)
         self.workbench.hangar_changed.connect(self._show_sources)
-        self.workbench.hangar_changed.connect(self.show_damaged)
-        self._look = QTimer(self)  # reads every model: not on the way in
-        self._look.setSingleShot(True)
-        self._look.timeout.connect(self.show_damaged)
-        self._look.start(400)
+        self.damage = Damage(self.workbench, self)
+        self.damage.changed.connect(self.show_damaged)
 
     def in_hand(self) -> bool:
         return bool(self.new_name.text() or self.snapshot_name.text())
@@ -156,42 +155,43 @@ class ModelPage(StepPage):
 
     def show_damaged(self) -> None:
         """The models that cannot be read: what is wrong, and what can be done with them."""
-        self._look.stop()  # else the buttons would be made anew under a hand that is about to press one
         clear(self._damaged)
-        try:
-            found = self.workbench.hangar.damaged()
-        except HypsosError as error:
-            self.workbench.noticed.emit(error.plain)
-            return
-        for name, why in found:
+        for row_, name, why in self.damage.found:
             save = QPushButton("Export it as it is…")
-            save.clicked.connect(lambda _=False, n=name: self._choose_raw(n))
+            save.clicked.connect(lambda _=False, i=row_, n=name: self._choose_raw(i, n))
             remove = QPushButton("Remove it")
             remove.setToolTip("It goes out of the hangar with its flights and snapshots. Export it first.")
-            remove.clicked.connect(lambda _=False, n=name: self.workbench.attempt(lambda: self.workbench.remove(n)))
+            remove.clicked.connect(lambda _=False, i=row_: self.workbench.attempt(lambda: self.workbench.remove(i)))
             backs: list[QPushButton] = []
-            for snapshot in self.workbench.hangar.snapshots(name)[:3]:
+            for snapshot in self._snapshots_of(row_):
                 back = QPushButton(worded(f"Back to {snapshot.label}"))
-                back.clicked.connect(lambda _=False, n=name, s=snapshot.id: self.mend(n, s))
+                back.clicked.connect(lambda _=False, i=row_, n=name, s=snapshot.id: self.mend(i, n, s))
                 backs.append(back)
             words = label(f"{name} cannot be read", "section")
             lines = [row(b, None) for b in backs]
             self._damaged.addWidget(card(words, label(why), *lines, row(save, remove, None), kind="caution"))
 
-    def mend(self, name: str, snapshot: int) -> None:
+    def _snapshots_of(self, row_: int) -> list[Snapshot]:
+        try:
+            return self.workbench.hangar.snapshots(row_)[:3]
+        except HypsosError as error:
+            self.workbench.noticed.emit(error.plain)
+            return []
+
+    def mend(self, row_: int, name: str, snapshot: int) -> None:
         """Put a damaged model back to one of its snapshots and on the bench."""
 
         def act() -> None:
-            self.workbench.hangar.mend(name, snapshot)
+            self.workbench.hangar.mend(row_, snapshot)
             self.workbench.hangar_changed.emit()
             self.workbench.open(name)
 
         self.workbench.attempt(act)
 
-    def _choose_raw(self, name: str) -> None:
+    def _choose_raw(self, row_: int, name: str) -> None:
         path = ask_where(self, "Export it as it is", name, {".json": "Model files"})
         if path is not None:
-            self.workbench.attempt(lambda: write_whole(path, self.workbench.hangar.raw(name)))
+            self.workbench.attempt(lambda: write_whole(path, self.workbench.hangar.raw(row_)))
 
     def _show_about(self) -> None:
         kind, _, key = (self.source.currentData() or "").partition(":")
@@ -203,7 +203,7 @@ class ModelPage(StepPage):
             return
         clear(self._snapshots)
         try:
-            kept = self.workbench.hangar.snapshots(model.name)
+            kept = self.workbench.hangar.snapshots(self.workbench.held)
         except HypsosError as error:
             self.workbench.noticed.emit(error.plain)
             return
@@ -280,7 +280,7 @@ class ModelPage(StepPage):
     def _remove(self) -> None:
         model = self.workbench.model
         if model is not None:
-            self.workbench.attempt(lambda: self.workbench.remove(model.name))
+            self.workbench.attempt(lambda: self.workbench.remove(self.workbench.held))
 
     def _choose_import(self) -> None:
         path = ask_which(self, "Import a model file", {".json": "Model files"})

@@ -65,7 +65,7 @@ class RunDown(Spoken):
         self._states = {}
         if model is not None:
             try:
-                flights = self.workbench.hangar.flight_count(model.name)
+                flights = self.workbench.hangar.flight_count(self.workbench.held)
             except HypsosError as error:
                 flights = 0
                 self.workbench.noticed.emit(error.plain)
