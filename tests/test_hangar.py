@@ -41,9 +41,136 @@ def test_models_flights_and_snapshots_come_back(tmp_path: Path):
     again.close()
 
 
-def test_only_a_hangar_that_vanishes_does_not_wait_for_the_disk(tmp_path: Path):
-    waits = [h._db.execute("PRAGMA synchronous").fetchone() for h in (Hangar(tmp_path / "mine"), demo_hangar(tmp_path))]
-    assert waits == [(2,), (0,)]
+def test_what_is_written_reaches_the_disk_beside_the_window_and_the_journal_is_emptied(tmp_path: Path, samphire):
+    """So that a file put in the hangar's place by another program never gets an old journal played into it."""
+    (tmp_path / "demo").mkdir()
+    hangar, passing = Hangar(tmp_path / "mine.sqlite3"), demo_hangar(tmp_path / "demo")
+    hangar.add(samphire)
+    hangar.save("Samphire", with_at(samphire, "note", "changed"))
+    assert hangar.on_disk(20.0)
+    journal = tmp_path / "mine.sqlite3-wal"
+    assert journal.stat().st_size == 0
+    alone = sqlite3.connect(f"file:{tmp_path / 'mine.sqlite3'}?immutable=1", uri=True)
+    assert "changed" in alone.execute("SELECT document FROM models").fetchone()[0]
+    alone.close()
+    hangar.close()
+    assert not journal.exists() and passing._durable is None
+    passing.close()
+
+
+@pytest.mark.parametrize("how", ["gone", "replaced", "renamed"])
+def test_a_file_that_is_gone_or_replaced_is_not_written_and_what_is_here_goes_elsewhere(
+    tmp_path, window, how, monkeypatch
+):
+    bench = window.workbench
+    path = bench.hangar.path
+    bench.edit("note", "before", "note")
+    if how == "renamed":
+        path.rename(tmp_path / "other.sqlite3")
+    else:
+        path.unlink()
+    if how == "replaced":
+        with sqlite3.connect(path) as db:
+            db.execute("CREATE TABLE restored (x)")
+    theirs = path.read_bytes() if how == "replaced" else b""
+    for act in (lambda: bench.edit("note", "after", "note"), lambda: bench.keep("kept")):
+        assert not bench.attempt(act)
+        assert "moved, removed or replaced" in window.notice.text.text() and bench.loaded.note == "before"
+        assert window.notice.act.text() == "Write it to another file…"
+    assert (path.read_bytes() if how == "replaced" else b"") == theirs and path.exists() == (how == "replaced")
+    made = tmp_path / "saved.sqlite3"
+    monkeypatch.setattr("hypsos.desk.window.ask_where", lambda *_: made)
+    window.notice.act.click()
+    bench.edit("note", "after", "note")
+    assert bench.hangar.path == made and "the work goes on there" in window.notice.text.text()
+    again = Hangar(made)
+    assert again.load("Samphire").note == "after" and again.names() == bench.hangar.names()
+    again.close()
+
+
+def test_hangar_and_folder_are_for_the_user_alone(tmp_path: Path):
+    path = tmp_path / "new" / "deeper" / "hangar.sqlite3"
+    Hangar(path).close()
+    assert path.parent.stat().st_mode & 0o777 == 0o700 and path.stat().st_mode & 0o777 == 0o600
+    path.chmod(0o644)
+    Hangar(path).close()
+    assert path.stat().st_mode & 0o777 == 0o600
+
+
+def test_five_hundred_kills_lose_no_finished_edit(tmp_path: Path):
+    demo_hangar(tmp_path).close()
+    command = [
+        sys.executable,
+        str(Path(__file__).with_name("kills.py")),
+        str(tmp_path / "demo-hangar.sqlite3"),
+        "500",
+        "7",
+    ]
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert done.returncode == 0 and done.stdout.startswith("500 kills, "), done.stderr
+
+
+def test_a_model_that_was_taken_out_and_brought_back_is_not_overwritten_unasked(hangar, samphire):
+    mine = hangar.take("Samphire")
+    other = Hangar(hangar.path)
+    gone = other.taken_out("Samphire")
+    other.put_back(gone)
+    with pytest.raises(HangarError, match="changed by another window"):
+        hangar.put(mine, with_at(samphire, "note", "unasked"))
+    back = other.taken_out("Samphire")
+    other.add(with_at(samphire, "note", "another one of that name"))
+    with pytest.raises(HangarError, match="no longer in the hangar"):
+        hangar.put(mine, with_at(samphire, "note", "unasked"))
+    assert other.take("Samphire").id not in (mine.id, back.row)
+    other.close()
+
+
+def test_flights_snapshots_and_removing_go_to_the_model_and_not_to_its_name(hangar, samphire):
+    """Renamed in another window, and another one has its name by now."""
+    mine = hangar.take("Samphire")
+    other = Hangar(hangar.path)
+    other.save("Samphire", with_at(samphire, "name", "Renamed"))
+    other.add(with_at(samphire, "note", "the new Samphire"))
+    flights = len(other.flights("Renamed"))
+    hangar.log(mine, Flight(date=datetime.date(2026, 11, 1)))
+    hangar.keep(mine, "kept")
+    assert len(other.flights("Renamed")) == flights + 1 and other.flights("Samphire") == []
+    assert [s.label for s in other.snapshots("Renamed")] == ["kept"] == [s.label for s in hangar.snapshots(mine)]
+    gone = hangar.taken_out(mine)
+    assert gone.name == "Renamed" and other.load("Samphire").note == "the new Samphire"
+    with pytest.raises(HangarError, match="no longer in the hangar"):
+        hangar.log(mine, Flight(date=datetime.date(2026, 11, 1)))
+    other.close()
+
+
+def test_an_error_of_the_database_is_said_in_our_words(hangar, monkeypatch):
+    for said, words in (("disk I/O error", "does not take or give"), ("something new", "is in the log")):
+        with pytest.raises(HangarError, match=words) as caught, hangar._told():
+            raise sqlite3.OperationalError(said)
+        assert said not in str(caught.value)
+
+
+def test_only_models_that_changed_are_looked_through(qtbot, window, monkeypatch):
+    """Each model is read once for each of its revisions, and not by the window's thread."""
+    import threading
+
+    from hypsos.desk import damage
+
+    looked = []
+
+    def whys(path, places):
+        assert threading.current_thread() is not threading.main_thread()
+        looked.append([p.name for p in places])
+        return {(p.id, p.revision): "" for p in places}
+
+    monkeypatch.setattr(damage, "whys", whys)
+    window.go("model")
+    found = window.page("model").damage
+    qtbot.waitUntil(lambda: len(looked) == 1, timeout=20_000)
+    window.workbench.edit("note", "another", "note")
+    window.workbench.hangar_changed.emit()
+    qtbot.waitUntil(lambda: len(looked) == 2, timeout=20_000)
+    assert len(looked[0]) == len(FLEET) and looked[1] == ["Samphire"] and found.found == []
 
 
 def test_a_model_goes_through_json_unchanged(hangar):

@@ -31,7 +31,7 @@ from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import SCALES, look
 from hypsos.desk.widgets.notice import Notice
 from hypsos.desk.widgets.rundown import STEP_KEYS, RunDown
-from hypsos.desk.widgets.saving import ask_which
+from hypsos.desk.widgets.saving import ask_where, ask_which
 from hypsos.desk.workbench import Workbench
 
 if TYPE_CHECKING:
@@ -63,6 +63,7 @@ class Window(QMainWindow):
         self.notice = Notice()
         workbench.noticed.connect(lambda said: self.notice.say(said))
         workbench.offered.connect(self.notice.say)
+        workbench.elsewhere_wanted.connect(self._write_elsewhere)
         self.header = Header(workbench.hangar.passing)
         head = self.header
         self.models, self.home, self.kind = head.models, head.home, head.kind
@@ -353,6 +354,14 @@ class Window(QMainWindow):
         self.header.show_history(self.workbench.undo_label, self.workbench.redo_label)
 
     # -- looks ------------------------------------------------------------------------------------------------------
+
+    def _write_elsewhere(self) -> None:
+        """The hangar as it is here goes to another file, and the work goes on there."""
+        bench = self.workbench
+        path = ask_where(self, "Write the hangar to another file", "hangar", {".sqlite3": "Hangars"})
+        if path is not None and bench.attempt(lambda: bench.hangar.move_to(path)):
+            said = f"The hangar is in {path} now, and the work goes on there. Hypsos starts with the file in the old place."
+            self.notice.say(said)
 
     def _swap_theme(self) -> None:
         look.set_theme("light" if look.palette.name == "dark" else "dark")

@@ -16,7 +16,7 @@ from hypsos.core.engine import compile_plan
 from hypsos.core.engine.axes import trim_in_force, without_trims
 from hypsos.core.engine.guard import locked
 from hypsos.core.engine.memory import Memory
-from hypsos.core.ground.errors import DocumentError, HypsosError, MovedOn
+from hypsos.core.ground.errors import DocumentError, HangarMoved, HypsosError, MovedOn
 from hypsos.core.model.choosing import without_orphans
 from hypsos.core.model.document import Model, digest
 from hypsos.core.model.joined import followed
@@ -45,6 +45,8 @@ class Workbench(LiveBench):
     history_changed = pyqtSignal()
     hangar_changed = pyqtSignal()
     log_changed = pyqtSignal()
+    elsewhere_wanted = pyqtSignal()
+    """The hangar's file is gone: what is here is to be written to another one."""
     unreadable = pyqtSignal()
     """A model of the hangar could not be read."""
     noticed = pyqtSignal(str)
@@ -251,10 +253,17 @@ class Workbench(LiveBench):
         when it went well."""
         try:
             action()
+        except HangarMoved as error:
+            self._offer_elsewhere(error)
+            return False
         except HypsosError as error:
             self.noticed.emit(str(error) if placed else error.plain)
             return False
         return True
+
+    def _offer_elsewhere(self, error: HangarMoved) -> None:
+        """The hangar's file is gone: what is in hand stays here, and can be written to another place."""
+        self.offered.emit(error.plain, "Write it to another file…", self.elsewhere_wanted.emit)
 
     def fault(self, report: str) -> None:
         """Something went wrong that nobody foresaw: say so, and offer the report of it."""
@@ -296,7 +305,11 @@ class Workbench(LiveBench):
         before = self._stored
         assert before is not None
         plan = compile_plan(model)
-        self._stored = self.hangar.put(before, model)
+        try:
+            self._stored = self.hangar.put(before, model)
+        except HangarMoved as error:
+            self._offer_elsewhere(error)
+            raise
         trims, clicked = same_trims(before.model, model), None
         if lever is not None:
             axis = model.program.axis(lever)

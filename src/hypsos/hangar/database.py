@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, closing, contextmanager, nullcontext, suppress
 from pathlib import Path
 
-from hypsos.core.ground.errors import HangarError, HypsosError
+from hypsos.core.ground.errors import HangarError, HangarMoved, HypsosError
+from hypsos.hangar.durable import Durable
+from hypsos.hangar.faults import record
 from hypsos.hangar.migrations import MIGRATIONS
 
 VERSION = len(MIGRATIONS)
@@ -33,16 +36,25 @@ class HangarFile:
     def __init__(self, path: Path, passing: bool = False) -> None:
         self.path, self.passing = path, passing
         self.read_only = False
+        self._open()
+
+    def _open(self) -> None:
         with self._told():
-            path.parent.mkdir(parents=True, exist_ok=True)
+            _private(self.path)
             self._db = self._opened()
+            self._identity = _identity(self.path)
+        self._durable = None if self.passing or self.read_only else Durable(self.path.absolute())
 
     def _opened(self) -> sqlite3.Connection:
         db = sqlite3.connect(self.path, timeout=START_BUSY_S, isolation_level=None)
         try:
             db.execute("PRAGMA foreign_keys = ON")
-            db.execute(f"PRAGMA synchronous = {'OFF' if self.passing else 'FULL'}")
+            db.execute("PRAGMA synchronous = FULL")
             self._migrate(db)
+            # from here on a kill loses nothing, and what a power cut could lose is seen to by a thread beside the window
+            db.execute("PRAGMA synchronous = OFF")
+            if not self.passing:
+                db.execute("PRAGMA wal_autocheckpoint = 0")
             db.execute(f"PRAGMA busy_timeout = {int(BUSY_S * 1000)}")
         except sqlite3.OperationalError as error:
             db.close()
@@ -103,8 +115,39 @@ class HangarFile:
         return int(found)
 
     def close(self) -> None:
-        """Close the file. The hangar cannot be used afterwards."""
+        """Close the file, once the disk has all of it. The hangar cannot be used afterwards."""
+        if self._durable is not None:
+            self._durable.end()
+            with suppress(sqlite3.Error):
+                self._db.execute("PRAGMA synchronous = FULL")  # what is left, the end itself writes
         self._db.close()
+
+    def on_disk(self, seconds: float) -> bool:
+        """Wait until the disk has all that was written; False where that took longer."""
+        return self._durable is None or self._durable.wait(seconds)
+
+    def copied_to(self, path: Path) -> None:
+        """Write the whole hangar, as it is here, into a new file. Raises HangarError where there is one, or it cannot be."""
+        if path.exists():
+            raise HangarError("there is a file of that name already", str(path), "Choose another name.")
+        with self._told():
+            _private(path)
+            with closing(sqlite3.connect(path)) as copy:
+                self._db.backup(copy)
+
+    def move_to(self, path: Path) -> None:
+        """Write the whole hangar, as it is here, into a new file, and go on there. Raises as :meth:`copied_to`."""
+        self.copied_to(path)
+        self._db.close()
+        self.path, self._durable = path, None
+        self._open()
+
+    def _still_there(self) -> None:
+        """Raise HangarMoved where the file that was opened is no longer the one that lies at its place."""
+        if _identity(self.path) != self._identity:
+            what = "the hangar's file was moved, removed or replaced by another program while it was open here"
+            remedy = "Nothing was written. Write what is here to another file, then start Hypsos again."
+            raise HangarMoved(what, str(self.path), remedy)
 
     @contextmanager
     def together(self) -> Iterator[None]:
@@ -114,24 +157,38 @@ class HangarFile:
             return
         if self.read_only:
             raise self._unwritable()
-        with self._told():
-            self._db.execute("BEGIN IMMEDIATE")
-        try:
-            yield
-        except BaseException:
-            if self._db.in_transaction:
-                self._db.execute("ROLLBACK")
-            raise
-        with self._told():
-            self._db.execute("COMMIT")
+        self._still_there()
+        with self._writing():
+            with self._told():
+                self._db.execute("BEGIN IMMEDIATE")
+            try:
+                yield
+            except BaseException:
+                if self._db.in_transaction:
+                    self._db.execute("ROLLBACK")
+                raise
+            with self._told():
+                self._db.execute("COMMIT")
+            self._written()
 
     # -- errors -----------------------------------------------------------------------------------------------------
 
     def _write(self, query: str, values: tuple[object, ...], name: str = "") -> int:
         if self.read_only:
             raise self._unwritable()
-        with self._told(name):
-            return self._db.execute(query, values).rowcount
+        self._still_there()
+        with self._writing():
+            with self._told(name):
+                count = self._db.execute(query, values).rowcount
+            self._written()
+        return count
+
+    def _writing(self) -> AbstractContextManager[object]:
+        return nullcontext() if self._durable is None else self._durable.writing
+
+    def _written(self) -> None:
+        if self._durable is not None and not self._db.in_transaction:
+            self._durable.wake()
 
     def _unwritable(self) -> HangarError:
         remedy = "Change its permissions; nothing was changed."
@@ -159,9 +216,34 @@ class HangarFile:
                 ("unable to open", "the hangar cannot be opened", "Check that the folder exists and may be read."),
                 ("not a database", "this file is not a hangar", "Choose another file."),
                 ("malformed", "the hangar is damaged", "Restore it from a back-up."),
+                ("disk i/o", "the disk does not take or give what it should", "Look whether its drive is still there."),
             ):
                 if sign in said:
                     raise HangarError(text, str(self.path), f"{remedy} {kept}") from error
-            raise HangarError(f"the hangar could not be used ({error})", str(self.path), kept) from error
+            record(error, "hangar")
+            text = "the hangar could not be used; what the database said is in the log"
+            raise HangarError(text, str(self.path), kept) from error
         except OSError as error:
             raise HangarError(f"the hangar cannot be used ({error.strerror})", str(self.path), kept) from error
+
+
+def _identity(path: Path) -> tuple[int, int] | None:
+    """Which file lies there: its device and its number on it; None where there is none."""
+    try:
+        found = os.stat(path)
+    except OSError:
+        return None
+    return found.st_dev, found.st_ino
+
+
+def _private(path: Path) -> None:
+    """Make the folder and the file, for this user alone; a file that is there is made so where it can be."""
+    folder = path.parent
+    if not folder.exists():
+        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+    with suppress(FileExistsError):
+        os.close(os.open(path, os.O_CREAT | os.O_EXCL | os.O_RDWR, 0o600))
+        return
+    with suppress(OSError):  # another user's file, or one that cannot be changed, is read as it is
+        if path.is_file() and path.stat().st_mode & 0o077:
+            path.chmod(0o600)

@@ -59,6 +59,10 @@ class HangarError(HypsosError):
     """The store of models could not be read or written; nothing was changed."""
 
 
+class HangarMoved(HangarError):
+    """The hangar's file is gone, or another file lies in its place, since it was opened; nothing was written."""
+
+
 class MovedOn(HangarError):
     """Another window or program has written a model since it was read; ``gone`` where it took it out."""
 
