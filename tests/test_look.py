@@ -203,3 +203,34 @@ def test_a_refused_figure_has_a_red_edge_until_another_is_typed(qtbot, window):
     assert red() and not field.complaint.isHidden()
     type_into(qtbot, field, field.text_of(field._get()))
     assert not red() and field.complaint.isHidden()
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize("folder", ['Jürgen\'s "box" 100%', "a (b) {c}; d#e", "plain"])
+def test_a_tick_is_seen_whatever_the_home_folder_is_called(qapp, tmp_path, monkeypatch, theme, folder):
+    import shutil
+
+    from PyQt6.QtGui import QPixmapCache
+    from PyQt6.QtWidgets import QCheckBox
+
+    from hypsos.desk.app import application
+    from hypsos.desk.theme import look as module
+
+    odd = tmp_path / folder / "icons"
+    shutil.copytree(module.ICONS, odd)
+    monkeypatch.setattr(module, "ICONS", odd)
+    QPixmapCache.clear()
+    application(theme)
+    module.look.set_theme(theme)
+    pictures = []
+    for ticked in (False, True):
+        box = QCheckBox("cuts the motor")
+        box.setChecked(ticked)
+        box.resize(200, 30)
+        box.ensurePolished()
+        image = box.grab().toImage()
+        pictures.append({image.pixelColor(x, y).name() for x in range(3, 14) for y in range(6, 22)})
+        box.deleteLater()
+    assert pictures[0] != pictures[1] and len(pictures[1]) > len(
+        pictures[0]
+    )  # the tick is drawn in it, not only filled

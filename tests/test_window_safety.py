@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from hands import behind_its_back, choose, press, type_into
+from PyQt6.QtCore import QDate
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 
 from hypsos.core.engine import GuardState
@@ -16,6 +17,8 @@ from hypsos.core.shape.layout import with_motors
 from hypsos.desk.app import open_workbench
 from hypsos.desk.playing import LONG_MOVES
 from hypsos.desk.reading import called
+from hypsos.desk.window import Window
+from hypsos.hangar import Hangar
 
 
 def test_a_note_is_handed_in_before_another_model_comes(qtbot, window):
@@ -34,7 +37,6 @@ def test_a_note_is_handed_in_before_another_model_comes(qtbot, window):
 
 
 def test_a_note_is_handed_in_when_the_window_closes(qtbot, window):
-    from hypsos.hangar import Hangar
 
     window.go("model")
     window.page("model").note.setPlainText("typed and closed")
@@ -256,8 +258,6 @@ def test_half_a_sign_at_the_end_of_a_field_is_answered(qtbot, window):
 
 
 def test_a_number_typed_and_not_finished_is_handed_in_when_the_window_closes(qtbot, window):
-    from hypsos.hangar import Hangar
-
     window.activateWindow()
     window.go("flaps")
     field = window.page("flaps").fields[(0, "share")]
@@ -322,3 +322,42 @@ def test_what_asks_for_a_second_look_leads_to_its_place(qtbot, window, step, pat
         assert page.command == "pitch"
     else:
         assert page.isAncestorOf(focused) and name == called(focused)
+
+
+def test_a_flight_that_is_typed_and_not_written_down_is_there_at_the_next_start(qtbot, tmp_path, hangar):
+    path = hangar.path
+    for end in ("closed", "killed"):
+        window = Window(open_workbench(Hangar(path), "Samphire"))
+        window.show()
+        qtbot.waitExposed(window)
+        window.activateWindow()
+        window.go("log")
+        page = window.page("log")
+        if end == "killed":
+            assert (page.texts["place"].text(), page.remark.toPlainText(), page._minutes) == (
+                "north dune",
+                "closed",
+                7.0,
+            )
+            assert page.trims["roll"].line.text() == "3 right" and page.date.date() == QDate(2026, 5, 4)
+        page.texts["place"].selectAll()
+        qtbot.keyClicks(page.texts["place"], "north dune")
+        page.remark.setPlainText(end)
+        page.date.setDate(QDate(2026, 5, 4))
+        page._set_trim("roll", 3)
+        page.minutes.line.setFocus()
+        page.minutes.line.selectAll()
+        qtbot.keyClicks(page.minutes.line, "7")
+        if end == "closed":
+            window.close()
+        else:
+            qtbot.waitUntil(lambda: not page._rest.isActive(), timeout=10_000)  # noqa: B023
+    again = Hangar(path)
+    assert '"killed"' in again.draft("Samphire") and again.draft("Marram") == ""
+    window.close()
+    window = Window(open_workbench(again, "Samphire"))
+    window.show()
+    window.go("log")
+    window.page("log").write()
+    assert '"remark": ""' in again.draft("Samphire") and again.flights("Samphire")[0].flight.remark == "killed"
+    window.close()

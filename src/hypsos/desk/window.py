@@ -30,6 +30,7 @@ from hypsos.desk.steps import make_page
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import SCALES, look
 from hypsos.desk.widgets.notice import Notice
+from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.rundown import STEP_KEYS, RunDown
 from hypsos.desk.widgets.saving import ask_where, ask_which
 from hypsos.desk.workbench import Workbench
@@ -402,6 +403,8 @@ class Window(QMainWindow):
         focused = self.focusWidget()
         if focused is not None:
             focused.clearFocus()  # a number typed and not finished is handed in
+        for field in self.findChildren(NumberField):
+            field.hand_in()  # also where the window has not been in front, as at a logout
         self.workbench.leaving.emit()
         if self.workbench.voice is not None:
             self.workbench.voice.stop()

@@ -39,4 +39,8 @@ MIGRATIONS = (
     CREATE TABLE counter (n INTEGER NOT NULL);
     INSERT INTO counter SELECT max(coalesce(max(id), 0), coalesce(max(revision), 0)) FROM models;
     """,
+    # a flight that is typed and not yet written down
+    """
+    CREATE TABLE drafts (model_id INTEGER PRIMARY KEY REFERENCES models ON DELETE CASCADE, text TEXT NOT NULL);
+    """,
 )

@@ -288,6 +288,25 @@ class Hangar(HangarFile):
         if not self._write(query, (number, flight.model_dump_json(), value), f"flight {number}"):
             raise self._no_such(which)
 
+    def keep_draft(self, which: Which, text: str) -> None:
+        """Keep what is typed of a flight and not yet written down, in the place of what was kept before; an empty text forgets
+        it."""
+        condition, value = _asked(which)
+        if text:
+            query = f"""INSERT INTO drafts (model_id, text) SELECT id, ? FROM models WHERE {condition}
+                ON CONFLICT (model_id) DO UPDATE SET text = excluded.text"""
+            self._write(query, (text, value))
+        else:
+            self._write(f"DELETE FROM drafts WHERE model_id IN (SELECT id FROM models WHERE {condition})", (value,))
+
+    def draft(self, which: Which) -> str:
+        """What was typed of a flight and not yet written down; empty where there is nothing."""
+        condition, value = _asked(which, "m.")
+        query = f"SELECT d.text FROM drafts d JOIN models m ON m.id = d.model_id WHERE {condition}"
+        with self._told():
+            row = None if self.read_only else self._db.execute(query, (value,)).fetchone()
+        return "" if row is None else str(row[0])
+
     def flight_count(self, which: Which) -> int:
         """How many flights of a model are in the log."""
         condition, value = _asked(which, "models.")

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import datetime
+import json
+from contextlib import suppress
 from typing import Any
 
-from PyQt6.QtCore import QDate
+from PyQt6.QtCore import QDate, QTimer
 from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout
 
 from hypsos.core.ground.errors import HypsosError
@@ -17,6 +19,8 @@ from hypsos.desk.widgets.fields import DateField, NoteField, TextField
 from hypsos.desk.widgets.layout import card, caution, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 
+DRAFT_PAUSE_MS = 400
+"""After so long without a letter what is typed is kept."""
 TEXTS = (("place", "Place"), ("wind", "Wind"), ("battery", "Battery"))
 
 
@@ -83,18 +87,29 @@ class LogPage(StepPage):
         self.column.addLayout(self._list)
         self.workbench.log_changed.connect(self._show)
         self.workbench.leaving.connect(self._put_away)
-        self._of = ""
-        self._drafts: dict[str, tuple[dict[str, str], str, float]] = {}
+        self._of = 0
+        """The row of the model whose flight is in the form."""
+        self._kept = ""
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(DRAFT_PAUSE_MS)
+        self._rest.timeout.connect(self._put_away)
+        for typed in self.texts.values():
+            typed.textEdited.connect(self._rest.start)
+        self.remark.textChanged.connect(self._rest.start)
+        self.date.dateChanged.connect(self._rest.start)
 
     def in_hand(self) -> bool:
         typed = any(field.text() for field in self.texts.values()) or bool(self.remark.toPlainText())
-        return typed or bool(self._minutes) or bool(self._drafts)
+        return typed or bool(self._minutes)
 
     def _set_minutes(self, value: float) -> None:
         self._minutes = value
+        self._rest.start()
 
     def _set_trim(self, axis: str, value: float) -> None:
         self._trims[axis] = round(value)
+        self._rest.start()
 
     def _take_trims(self) -> None:
         model = self.workbench.model
@@ -106,24 +121,44 @@ class LogPage(StepPage):
 
     def refresh(self) -> None:
         model = self.workbench.model
-        if model is not None and model.name != self._of:
-            self._of = model.name
+        if model is not None and self.workbench.held.id != self._of:
+            self._of = self.workbench.held.id
             self._trims = {}
             self._take_trims()
             self._bring_out()
             self._show()
 
     def _put_away(self) -> None:
-        """A draft belongs to its model: it waits until that one is on the bench again."""
+        """What is typed and not yet written down is kept in the hangar, with its model: nothing that ends the program loses
+        it."""
+        self._rest.stop()
         texts = {key: field.text() for key, field in self.texts.items()}
-        self._drafts[self._of] = (texts, self.remark.toPlainText(), self._minutes)
+        typed = {"remark": self.remark.toPlainText(), "minutes": self._minutes, **texts}
+        day = self.date.date().toString("yyyy-MM-dd")
+        text = json.dumps({**typed, "date": day, "trims": self._trims}) if any(typed.values()) else ""
+        if self._of and text != self._kept:
+            with suppress(HypsosError):  # where nothing can be written, it stays in the form
+                self.workbench.hangar.keep_draft(self._of, text)
+                self._kept = text
 
     def _bring_out(self) -> None:
-        texts, remark, self._minutes = self._drafts.pop(self._of, ({}, "", 0.0))
+        try:
+            self._kept = self.workbench.hangar.draft(self._of)
+            draft = json.loads(self._kept or "{}")
+        except (HypsosError, ValueError):
+            draft = {}
         for key, field in self.texts.items():
-            field.setText(texts.get(key, ""))
-        self.remark.setPlainText(remark)
-        self.minutes.refresh()
+            field.setText(str(draft.get(key, "")))
+        self.remark.setPlainText(str(draft.get("remark", "")))
+        minutes, trims = draft.get("minutes", 0.0), draft.get("trims", {})
+        self._minutes = float(minutes) if isinstance(minutes, int | float) else 0.0
+        if isinstance(trims, dict):
+            self._trims |= {k: v for k, v in trims.items() if k in self.trims and isinstance(v, int)}
+        day = QDate.fromString(str(draft.get("date", "")), "yyyy-MM-dd")
+        self.date.setDate(day if day.isValid() else QDate.currentDate())
+        for shown in (self.minutes, *self.trims.values()):
+            shown.refresh()
+        self._rest.stop()
 
     def _show(self) -> None:
         model = self.workbench.model
@@ -175,3 +210,4 @@ class LogPage(StepPage):
             self.remark.clear()
             self._minutes = 0.0
             self.minutes.refresh()
+            self._put_away()

@@ -6,14 +6,15 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6 import sip
-from PyQt6.QtCore import QObject, Qt, QTimer
+from PyQt6.QtCore import QDir, QObject, Qt, QTimer
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from hypsos.desk.theme.palette import DARK, LIGHT, Palette
 
 FAMILY = "B612"
-ICONS = (Path(__file__).parent / "icons").as_posix()
+ICONS = Path(__file__).parent / "icons"
+"""The style sheet finds them by a search path of their own: a folder may hold quotes, per cent signs, any letter."""
 BASE_PX = 12.5
 SCALES = (1.0, 1.25, 1.5)
 
@@ -134,6 +135,7 @@ look = Look()
 
 def load_fonts() -> None:
     """Make the shipped font known to Qt. Raises FileNotFoundError when it does not ship."""
+    QDir.setSearchPaths("hypsosicons", [str(ICONS)])
     folder = Path(__file__).parent / "fonts"
     for name in ("B612-Regular.otf", "B612-Bold.otf"):
         if QFontDatabase.addApplicationFontFromData((folder / name).read_bytes()) < 0:
@@ -218,7 +220,7 @@ QCheckBox, QRadioButton {{ spacing: {px(7)}; }}
 QCheckBox::indicator, QRadioButton::indicator {{ width: {px(13)}; height: {px(13)}; border: 1px solid {p.edge};
     background: {p.field}; border-radius: 3px; }}
 QRadioButton::indicator {{ border-radius: {px(7)}; }}
-QCheckBox::indicator:checked {{ background: {p.sea}; border: 1px solid {p.ink}; image: url({ICONS}/tick_{p.name}.png); }}
+QCheckBox::indicator:checked {{ background: {p.sea}; border: 1px solid {p.ink}; image: url(hypsosicons:tick_{p.name}.png); }}
 QTextBrowser {{ background: {p.field}; color: {p.ink}; border: 1px solid {p.line}; }}
 QMessageBox, QFileDialog, QDialog {{ background: {p.paper}; }}
 QFileDialog QToolButton {{ padding: 2px; min-width: {px(22)}; min-height: {px(20)}; }}

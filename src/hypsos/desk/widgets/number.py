@@ -100,6 +100,11 @@ class NumberField(QWidget):
             self.line.setText(text)
         self._complain("")
 
+    def hand_in(self) -> None:
+        """Take what is typed and was not finished."""
+        if self.line.isModified():
+            self._finished()
+
     def nudge(self, steps: float) -> None:
         """Step the value; one typed and not handed in is taken first."""
         if self.line.isModified():
