@@ -199,18 +199,21 @@ class Signals:
         x, a = self.tunables[name], self.tunables[name].adjuster
         value = x.by_mode.get(mode, x.value)
         if a is not None and (not a.modes or mode in a.modes):
+            acts = a.when is None or self.true(a.when, view)
             if a.kind == "step":
-                value += self.state[("steps", name)]
+                if a.keep or a.when is None:
+                    value += self.state[("steps", name)]
+                elif acts:
+                    value += self.state.get(("acting", name), 0.0)
             else:
-                kept = self.state[("kept", name)] if a.keep and a.when is not None else None
-                live = self.live(x, a) if a.when is None or self.true(a.when, view) else None
-                now = kept if a.keep and a.when is not None else live
+                now = self.live(x, a) if acts else self.state.get(("left", name)) if a.keep else None
                 if now is not None:
                     value = now if a.kind == "set" else value + now
         return clip(value, x.low, x.high)
 
     def live(self, x, a):
-        raw = self.raw[a.control]
+        ranges = {f"{axis.command}_trim": axis.trim.range for axis in self.p.axes if axis.trim is not None}
+        raw = self.raw[a.control] * 100 / ranges.get(a.control, 100)
         return x.low + (raw + 100) / 200 * (x.high - x.low) if a.kind == "set" else a.amount * raw / 100
 
     def adjusters(self, mode):
@@ -223,14 +226,18 @@ class Signals:
             if a.kind != "step":
                 key = ("kept", name)
                 self.state[key] = self.live(x, a) if active else self.state.get(key)
+                if not active:
+                    self.state[("left", name)] = self.state[key]
                 continue
             n, stored = self.state.get(("steps", name), 0.0), x.by_mode.get(mode, x.value)
-            up = a.up is not None and self.edge((name, "up"), self.true(a.up) and active)
-            down = a.down is not None and self.edge((name, "down"), self.true(a.down) and active)
+            up = a.up is not None and self.edge((name, "up"), self.true(a.up)) and active
+            down = a.down is not None and self.edge((name, "down"), self.true(a.down)) and active
             n = 0.0 if not active and not a.keep else n
             if up != down:
                 n = clip(stored + n + (a.amount if up else -a.amount), x.low, x.high) - stored
             self.state[("steps", name)] = n
+            if active:
+                self.state[("acting", name)] = n
 
     def curved(self, r, x, mode, view):
         """A response, with the points that move in flight where they are."""

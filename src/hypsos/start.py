@@ -11,7 +11,8 @@ WINDOW: tuple[set[str], ...] = ({"--demo"}, set())
 def main() -> None:
     """Open the window, or run the command line when there is anything else to do."""
     os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")  # no plug-ins are used; looking for them is slow
-    if set(sys.argv[1:]) not in WINDOW:
+    file = _model_file(sys.argv[1:])
+    if file is None and set(sys.argv[1:]) not in WINDOW:
         from hypsos.cli import main as command_line
 
         command_line()
@@ -25,7 +26,7 @@ def main() -> None:
         require_display()
         from hypsos.desk.app import run
 
-        sys.exit(run(demo="--demo" in sys.argv))
+        sys.exit(run(demo="--demo" in sys.argv, file=file))
     except HypsosError as error:
         sys.stderr.write(f"{' '.join(str(error).split())}\n")
         sys.exit(2)
@@ -36,6 +37,14 @@ def main() -> None:
 
         sys.stderr.write(f"{sentence_of(error, 'start', ' '.join(sys.argv[1:]))}\n")
         sys.exit(2)
+
+
+def _model_file(arguments: list[str]) -> str | None:
+    """The one model file that was named, for the window to open; None where something else is asked."""
+    named = [x for x in arguments if x != "--demo"]
+    if len(named) == 1 and named[0].lower().endswith(".json") and not named[0].startswith("-"):
+        return named[0]
+    return None
 
 
 if __name__ == "__main__":

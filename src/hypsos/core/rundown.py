@@ -70,6 +70,7 @@ def attentions(model: Model) -> Iterator[Attention]:
     for i, recipe in enumerate(model.program.recipes):
         for field, text in recipe.doubts(model.transmitter.control):
             yield Attention("flaps", text, f"program.recipes[{i}].{field}")
+    yield from _scaled_twice(model)
     for mode in never_flown(model):
         text = f"{mode.label} is never flown: modes before it hold wherever its rule does."
         yield Attention("modes", text, "program.modes")
@@ -113,6 +114,17 @@ def _run_attentions(model: Model) -> Iterator[Attention]:
                 f"Two positions of {control.label} are called {position}: nobody can tell which of them cuts the motor."
             )
             yield Attention("guard", text, "program.guard.cut")
+
+
+def _scaled_twice(model: Model) -> Iterator[Attention]:
+    """Two behaviours that put shared values in the place of the same axis' rate or expo: only the last of them acts."""
+    scaling = [(i, r) for i, r in enumerate(model.program.recipes) if r.on and r.feels()]
+    for k, (i, recipe) in enumerate(scaling):
+        for _, other in scaling[:k]:
+            both = [c for c in recipe.feels() if c in other.feels()]
+            if both:
+                text = f"{recipe.label} and {other.label} both set the rates of {' and '.join(both)}: only one of them acts."
+                yield Attention("flaps", text, f"program.recipes[{i}]")
 
 
 def _shared_attentions(model: Model) -> Iterator[Attention]:

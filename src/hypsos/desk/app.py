@@ -9,6 +9,7 @@ import sys
 import threading
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
+from pathlib import Path
 from types import TracebackType
 
 from PyQt6.QtCore import QEvent, QSocketNotifier, QTimer
@@ -102,12 +103,14 @@ class Desk:
         self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
-def run(demo: bool, theme: str | None = None) -> int:
-    """Open the window and stay until it is closed. Returns the exit status."""
+def run(demo: bool, theme: str | None = None, file: str | None = None) -> int:
+    """Open the window and stay until it is closed, on the model in ``file`` where one is named. Returns the exit status."""
     app = application(theme)
     with ExitStack() as folders:
         desk = Desk(app, folders)
         window = desk.open(demo)
+        if file is not None:
+            window.workbench.attempt(lambda: window.workbench.show_file(Path(file)), placed=True)
         if os.environ.get("HYPSOS_QUIT_AFTER_PAINT"):  # where only the start is measured
             window.bench.aeroplane.first_painted.connect(
                 lambda: QTimer.singleShot(0, lambda: (os.write(1, b"painted\n"), app.quit()))

@@ -117,6 +117,18 @@ class Workbench(LiveBench):
         """Put a model file into the hangar and on the bench. Raises HypsosError with what is wrong with it, and where."""
         self.add(from_json(read_text(path), path.name))
 
+    def show_file(self, path: Path) -> None:
+        """Put a model file on the bench: the hangar's own where it holds just this one, else a new one in the hangar, under a
+        name that is free, which is said. Raises HypsosError with what is wrong with the file, and where."""
+        model = from_json(read_text(path), path.name)
+        if model.name in self.hangar.names() and self.hangar.load(model.name) == model:
+            self.open(model.name)
+            return
+        name = self.hangar.free_name(model.name)
+        self.add(model.changed({"name": name}))
+        said = f"{path.name} is in your hangar now" + (f", as {name}." if name != model.name else ".")
+        self.offered.emit(said, "Take it out again", lambda: self.attempt(lambda: self.remove(name)))
+
     def remove(self, which: Which) -> None:
         """Take a model out of the hangar, with its flights and snapshots; it is offered back. Raises HypsosError."""
         row = which.id if isinstance(which, Held) else which

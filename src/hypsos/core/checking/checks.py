@@ -303,7 +303,11 @@ def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
         seen.add(name)
     switched = {p.key for p in recipe.of("switch")}
     gates = {x.name for x in model.program.logic if isinstance(x, Gate)}
+    levers = {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
+    may_be_lever = {p.key for p in recipe.of("control") if p.levers}
     for field, name in recipe.refers():
+        if field in may_be_lever and name in levers:
+            continue
         control = model.transmitter.control(name)
         if field in switched and (control is None or not control.is_switch):
             yield field, f"there is no switch called {name}"

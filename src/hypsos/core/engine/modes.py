@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -170,8 +171,21 @@ def _by_frame(
     return np.array(places, np.intp), np.array(weights).reshape(-1, *fade.now.shape), fade
 
 
-Moved = dict[str, tuple[Signal, Flag]]
-"""Shared value -> what its adjuster sets it to or adds, and where that holds."""
+class Way(NamedTuple):
+    """What an adjuster does to a shared value: what it sets or adds while it acts, what it leaves while it does not, and where
+    there is something left.
+
+    In a fade the mode that is left and the mode that is entered may see its condition otherwise; each then has the value of its
+    own, and the sums are crossed. So what it leaves is of before it began to act, and what it did is of before it ended.
+    """
+
+    acting: Signal
+    left: Signal
+    anything_left: Flag
+
+
+Moved = dict[str, Way]
+"""Shared value -> what its adjuster does to it."""
 
 
 class TunablePlan:
@@ -181,6 +195,7 @@ class TunablePlan:
         self.tunables = model.program.shared_values()
         names = [m.name for m in model.program.modes] or ["base"]
         self._tables = {x.name: Table([x.by_mode.get(n, x.value) for n in names]) for x in self.tunables}
+        self._trim_range = {f"{a.command}_trim": a.trim.range for a in model.program.axes if a.trim is not None}
         self._listed = {
             x.name: Table([float(not x.adjuster.modes or n in x.adjuster.modes) for n in names])
             for x in self.tunables
@@ -200,29 +215,42 @@ class TunablePlan:
         """
         return {x.name: self._value(x, modes, world, flag, moved) for x in self.tunables}
 
-    def _live(
-        self, x: Tunable, adjuster: Adjuster, modes: Place, world: Conditions, memory: Memory
-    ) -> tuple[Signal, Flag]:  # fmt: skip
-        """What moves a value: for *set* where it is set to, else what is added; and whether that holds."""
+    def _live(self, x: Tunable, adjuster: Adjuster, modes: Place, world: Conditions, memory: Memory) -> Way:
+        """What an adjuster does over time, while ``modes`` are flown."""
         lane, key = world.lane, f"adjuster.{x.name}"
         always: Flag = lane.full(world.shape, True)
+        never = lane.not_(always)
         active = always if adjuster.when is None else world.flag(adjuster.when)
         if adjuster.kind == "step":
-            step: Signal = lane.full(world.shape, 0.0)
-            for way, text, sign in (("up", adjuster.up, 1.0), ("down", adjuster.down, -1.0)):
-                if text is not None:
-                    edge = rising(world.flag(text) & active, memory, f"{key}.{way}")
-                    step = step + lane.where(edge, sign * adjuster.amount, 0.0)
-            stored = lane.take(self._tables[x.name], modes)
-            forgets: Flag = lane.not_(active) if not adjuster.keep else lane.not_(always)
-            return stepped(step, forgets, x.low - stored, x.high - stored, memory, key), always
+            made = self._stepped(x, adjuster, modes, active, world, memory)
+            if adjuster.keep or adjuster.when is None:
+                return Way(made, made, always)
+            return Way(held(made, active, never, 0.0, memory, f"{key}.acting")[0], lane.full(world.shape, 0.0), always)
         assert adjuster.control is not None
-        signal = world.signals[adjuster.control]
+        signal = world.signals[adjuster.control] * (100.0 / self._trim_range.get(adjuster.control, 100.0))
         share = (signal + 100.0) / 200.0
         moved = x.low + share * (x.high - x.low) if adjuster.kind == "set" else adjuster.amount * signal / 100.0
         if not adjuster.keep or adjuster.when is None:
-            return moved, active
-        return held(moved, active, lane.not_(always), 0.0, memory, key)
+            return Way(moved, moved, never)
+        kept, known = held(moved, active, never, 0.0, memory, key)
+        idle = lane.not_(active)
+        left = held(kept, idle, never, 0.0, memory, f"{key}.left")[0]
+        known_there = held(lane.where(known, 1.0, 0.0), idle, never, 0.0, memory, f"{key}.known")[0]
+        return Way(moved, left, known_there > 0.5)
+
+    def _stepped(
+        self, x: Tunable, adjuster: Adjuster, modes: Place, active: Flag, world: Conditions, memory: Memory
+    ) -> Signal:
+        """The steps made so far. A step is a press while the adjuster acts: that it begins to act is no press."""
+        lane, key = world.lane, f"adjuster.{x.name}"
+        step: Signal = lane.full(world.shape, 0.0)
+        for way, text, sign in (("up", adjuster.up, 1.0), ("down", adjuster.down, -1.0)):
+            if text is not None:
+                pressed = rising(world.flag(text), memory, f"{key}.{way}") & active
+                step = step + lane.where(pressed, sign * adjuster.amount, 0.0)
+        stored = lane.take(self._tables[x.name], modes)
+        forgets = lane.full(world.shape, False) if adjuster.keep else lane.not_(active)
+        return stepped(step, forgets, x.low - stored, x.high - stored, memory, key)
 
     def _value(
         self, x: Tunable, modes: Place, world: Conditions, flag: Callable[[str], Flag], moves: Moved
@@ -231,9 +259,12 @@ class TunablePlan:
         stored = lane.take(self._tables[x.name], modes)
         adjuster = x.adjuster
         if adjuster is not None:
-            moved, known = moves[x.name]
-            if adjuster.kind != "step" and adjuster.when is not None and not adjuster.keep:
-                known = flag(adjuster.when)  # as the mode that looks sees it
-            here = known & (lane.take(self._listed[x.name], modes) > 0.5) if adjuster.modes else known
+            way = moves[x.name]
+            moved, here = way.acting, lane.full(world.shape, True)
+            if adjuster.when is not None:
+                acts = flag(adjuster.when)  # as the mode that looks sees it
+                moved, here = lane.where(acts, moved, way.left), acts | way.anything_left
+            if adjuster.modes:
+                here = here & (lane.take(self._listed[x.name], modes) > 0.5)
             stored = lane.where(here, moved if adjuster.kind == "set" else stored + moved, stored)
         return lane.clip(stored, x.low, x.high)

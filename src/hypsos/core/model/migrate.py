@@ -33,9 +33,10 @@ def _one_to_two(data: Json) -> Json:
     _idle_pulses(data)
     _trims_of_modes(program)
     _rename_reserved(data, program)
+    values = {x["name"]: x.get("value") for x in _dicts(program, "tunables") if isinstance(x.get("name"), str)}
     motors = [m.get("name") for m in _dicts(data.get("airframe"), "motors")]
     for line in _dicts(program, "mixes"):
-        _line(line, motors)
+        _line(line, motors, values)
     recipes = list(_dicts(program, "recipes"))
     taken = {"flap", "brake", "camber"} | _names(data, program)
     fed: set[str] = set()
@@ -119,16 +120,20 @@ def _names(data: Json, program: Json) -> set[str]:
     return {str(x.get("name")) for where, g in groups for x in _dicts(where, g)}
 
 
-def _line(line: Json, motors: list[Any]) -> None:
-    """The slow of a line works before its gain; a shared value multiplies the gain; a motor is counted from idle."""
+def _line(line: Json, motors: list[Any], values: dict[str, Any]) -> None:
+    """The slow of a line works before its gain, and is as fast as it was; a shared value multiplies the gain; a motor is
+    counted from idle."""
     gain = line.get("gain", 100.0)
     if not _number(gain):
         return
     up, down = line.pop("slow_up_s", 0.0), line.pop("slow_down_s", 0.0)
-    if line.get("gain_from") is not None:
+    share = abs(gain) / 100.0
+    if line.get("gain_from") is not None:  # it stood in for the gain, whose sign it took
         gain = line["gain"] = -100.0 if gain < 0 else 100.0
+        by = line["gain_from"]
+        value = values.get(by) if isinstance(by, str) else None
+        share = abs(value) / 100.0 if _number(value) and value else 1.0
     if _number(up) and _number(down):
-        share = abs(gain) / 100.0
         up, down = min(60.0, up * share), min(60.0, down * share)
     line["in_s"], line["out_s"] = (down, up) if gain < 0 else (up, down)
     if line.get("target") not in motors:

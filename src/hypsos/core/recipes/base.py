@@ -51,7 +51,7 @@ class Parameter(NamedTuple):
     ``choices``: for a choice the values with their words. ``roles``: for parts the surfaces that may be named, ``motor`` for
     motors; ``side`` where only those of one side may. ``later``: parts of these roles that come after the recipe was made are
     put in where there are none. ``of``: for an amount of a surface the field that names the surfaces, for a shared value the
-    field it multiplies. Bounds are those of the field itself.
+    field it multiplies. ``levers``: a control may be a trim lever, too. Bounds are those of the field itself.
     """
 
     key: str
@@ -63,6 +63,7 @@ class Parameter(NamedTuple):
     side: str = ""
     later: bool = False
     of: str = ""
+    levers: bool = False
 
 
 @dataclass(frozen=True)

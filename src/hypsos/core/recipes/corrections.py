@@ -166,9 +166,9 @@ class KnifeEdge(RecipeBase):
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("pitch", "Elevator down", "By the rudder command. Minus: up.", kind="response"),
         Parameter("roll", "Ailerons to the right", "By the rudder command. Minus: to the left.", kind="response"),
-        Parameter("pitch_lever", "Elevator curve trimmed by", "A slider or knob that moves its outer points in flight.",
-                  kind="control"),
-        Parameter("roll_lever", "Aileron curve trimmed by", kind="control"),
+        Parameter("pitch_lever", "Elevator curve trimmed by", "A slider, knob or trim lever that moves its outer points in flight.",
+                  kind="control", levers=True),
+        Parameter("roll_lever", "Aileron curve trimmed by", kind="control", levers=True),
         Parameter("reach", "Trimmed by at most", "At the lever's full way."),
         Parameter("elevators", "Elevator", kind="parts", roles=PITCH_ROLES, later=True),
         Parameter("left", "Ailerons, left", kind="parts", roles=("aileron", "flaperon", "elevon"), side="left"),

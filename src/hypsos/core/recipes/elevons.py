@@ -14,6 +14,8 @@ class Elevons(RecipeBase):
 
     ``sharing`` rules the corners of shares that add up to more than 100. *pitch first*: roll is scaled by what full pitch
     leaves of the travel, ``(100 - pitch share * |pitch|) / roll share`` where that is less than 1; *roll first* likewise.
+    Where shared values multiply, what gives way is held to 100 % of its command and scaled by what the other really takes, so
+    that both together never ask for more than there is.
     """
 
     title: ClassVar[str] = "Elevons"
@@ -49,13 +51,37 @@ class Elevons(RecipeBase):
         return cls(left=left[0], right=right[0], signal=ground.signal("elevons_left_over")) if left and right else None
 
     def signals(self) -> tuple[tuple[str, str], ...]:
-        return ((self._given_way, self.named("what gives way")),) if self.sharing != "none" else ()
+        if self.sharing == "none":
+            return ()
+        way = (self._given_way, self.named("what gives way"))
+        if not self._multiplied:
+            return (way,)
+        return (
+            way,
+            (self._taken, self.named("what the first takes")),
+            (self._wanted, self.named("what wants to give way")),
+        )
 
     @property
     def _given_way(self) -> str:
         return self.signal or "elevons_left_over"
 
+    @property
+    def _taken(self) -> str:
+        return f"{self._given_way}_first"
+
+    @property
+    def _wanted(self) -> str:
+        return f"{self._given_way}_asks"
+
+    @property
+    def _multiplied(self) -> bool:
+        return self.roll_from is not None or self.pitch_from is not None
+
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
+        if self.sharing != "none" and self._multiplied:
+            yield from self._shared_out()
+            return
         gives = {"pitch first": "roll", "roll first": "pitch"}.get(self.sharing)
         first = "roll" if gives == "pitch" else "pitch"
         if gives is not None:
@@ -78,10 +104,43 @@ class Elevons(RecipeBase):
                 )  # fmt: skip
                 yield MadeLine(line, f"{source}_share")
 
+    def _shared_out(self) -> Iterator[MadeLine]:
+        """The lines where shared values multiply: the first axis as it comes, the other scaled by what that one takes."""
+        gives, first = ("roll", "pitch") if self.sharing == "pitch first" else ("pitch", "roll")
+        own, others = getattr(self, f"{gives}_share"), getattr(self, f"{first}_share")
+        from_own, from_first = getattr(self, f"{gives}_from"), getattr(self, f"{first}_from")
+        taken = MixLine(
+            name=self.named(f"{first} takes"), target=self._taken, source=first, gain=others, gain_from=from_first,
+            when=self.when,
+        )  # fmt: skip
+        yield MadeLine(taken, f"{first}_share")
+        asks = MixLine(name=self.named(gives), target=self._wanted, source=gives, gain_from=from_own, when=self.when)
+        yield MadeLine(asks, f"{gives}_share")
+        whole = Response(points=((-100.0, -100.0), (100.0, 100.0)))  # held there: no more than all of its command
+        line = MixLine(name=self.named(gives), target=self._given_way, source=self._wanted, response=whole)
+        yield MadeLine(line, f"{gives}_share")
+        if own > 0:
+            line = MixLine(
+                name=self.named(f"{gives} gives way"), target=self._given_way, source=self._taken,
+                response=_left_over(own, 100.0), combine="scale",
+            )  # fmt: skip
+            yield MadeLine(line, "sharing")
+        for target, sign in ((self.left, 1.0), (self.right, -1.0)):
+            for source in ("roll", "pitch"):
+                gain = sign * self.roll_share if source == "roll" else -self.pitch_share
+                given, shared = (self._given_way, None) if source == gives else (first, from_first)
+                line = MixLine(
+                    name=self.named(source), target=target, source=given, gain=gain, gain_from=shared, when=self.when
+                )
+                yield MadeLine(line, f"{source}_share")
+
 
 def _left_over(own: float, others: float) -> Response:
     """What is left for an axis with the share ``own`` beside the other's command, in percent: whole up to where both fill
     the travel, then less. A curve ``1/own`` of a straight line, so straight itself."""
+    if others == 0:
+        held = min(100.0, 100.0 / own * 100.0)
+        return Response(points=((-100.0, held), (100.0, held)))
     full = max(0.0, (100.0 - own) / others * 100.0) if own < 100 else 0.0
     least = min(100.0, max(0.0, (100.0 - others) / own * 100.0))
     none = min(100.0, 100.0 / others * 100.0)

@@ -7,6 +7,7 @@ elevator stays in step with the flap on its way, and two such recipes never feed
 from collections.abc import Iterator
 from typing import Annotated, ClassVar, Literal, Self
 
+import numpy as np
 from pydantic import Field, field_validator
 
 from hypsos.core.ground.values import Label, Name, Seconds, Travel, Value
@@ -99,10 +100,19 @@ class _Positions(RecipeBase):
             steps = sorted(by_flap.items())
             if len(steps) == 1:
                 steps = [(-100.0, steps[0][1]), (100.0, steps[0][1])]
-            response = Response(points=tuple(steps))
+            # off is 0: what belongs to flap 0 goes with the condition, and the rest follows the flaps on their way
+            flaps, elevators = ([step[i] for step in steps] for i in (0, 1))
+            left = float(np.interp(0.0, flaps, elevators)) if self.when is not None else 0.0
+            response = Response(points=tuple((flap, elevator - left) for flap, elevator in steps))
             for name in self.elevators:
                 line = MixLine(name=self.named("elevator"), target=name, source=self.signal, response=response)
                 yield MadeLine(line, "positions")
+                if left:
+                    line = MixLine(
+                        name=self.named("elevator while on"), target=name, source="full", gain=left, when=self.when,
+                        in_s=self.in_s, out_s=self.out_s,
+                    )  # fmt: skip
+                    yield MadeLine(line, "positions")
 
     def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
         seen: dict[float, float] = {}

@@ -303,7 +303,9 @@ class RecipeCard(RecipeFields):
             return [*none, *switches]
         sliders = [(c.name, c.label) for c in model.transmitter.controls if not c.is_switch]
         gates = [(x.name, x.label) for x in model.program.logic if x.kind == "gate"]
-        return [*none, *sliders, *switches, *((s, control_label(model, s)) for s in STICKS), *gates]
+        trims = [a.command for a in model.program.axes if a.trim is not None] if parameter.levers else []
+        levers = [(f"{command}_trim", f"{command} trim lever") for command in trims]
+        return [*none, *sliders, *switches, *((s, control_label(model, s)) for s in STICKS), *levers, *gates]
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
