@@ -299,7 +299,9 @@ def test_what_is_no_document_is_left_for_the_check_to_name(what, value):
 
 def test_a_slow_behind_a_shared_value_is_as_fast_as_it_was():
     tunable = {"name": "bite", "value": 40.0}
-    data = old([line("left_flap", "switch_c", -25.0, gain_from="bite", slow_up_s=1.0, slow_down_s=2.0)], tunables=[tunable])
+    data = old(
+        [line("left_flap", "switch_c", -25.0, gain_from="bite", slow_up_s=1.0, slow_down_s=2.0)], tunables=[tunable]
+    )
     t = 0.02 * np.arange(200)
     out = compile_plan(opened(data)).run(Situation(t, {"switch_c": np.where(t > 0.1, 2.0, 0.0)})).sums["left_flap"]
     change = np.diff(out)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import random
 import sys
 import traceback
@@ -9,11 +10,15 @@ import traceback
 import numpy as np
 import pytest
 from hands import choose
+from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtGui import QFocusEvent, QKeyEvent
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit
 
 from hypsos.core.engine import GuardState
 from hypsos.core.rundown import STEPS
 
+K, M = Qt.Key, Qt.KeyboardModifier
 TYPED = (
     "",
     "12",
@@ -39,11 +44,64 @@ class Monkey:
     def __init__(self, window, seed: int) -> None:
         self.window, self.bench, self.dice = window, window.workbench, random.Random(seed)
         self.acts = [self.go, self.press, self.press, self.pick, self.type, self.type, self.move, self.move, self.wait, self.undo,
-                     self.redo, self.cut_link, self.open, self.trim, self.back, self.back, self.radio]  # fmt: skip
+                     self.redo, self.cut_link, self.open, self.trim, self.back, self.back, self.radio, self.key, self.key,
+                     self.key, self.switch, self.switch, self.focus]  # fmt: skip
+        self.down: list[int] = []
+        self.bench.followers.append(self.every_frame)
 
     def here(self, kind):
         page = self.window.pages.currentWidget()
         return [w for w in page.findChildren(kind) if w.isVisibleTo(page) and w.isEnabled()]
+
+    def every_frame(self, result, situation):
+        """No motor is off idle while it is not released and the link is there, in any frame of any stretch of time."""
+        model = self.bench.model
+        if model is None:
+            return
+        shape = result.guard.shape
+        linked = np.broadcast_to((np.asarray(situation.link) > 0.5) & (np.asarray(situation.power) > 0.5), shape)
+        held = linked & (result.guard != GuardState.RELEASED)
+        motors = {m.name for m in model.airframe.motors}
+        for lead in (x for x in model.leads if x.target in motors and x.name in result.outputs):
+            us = np.broadcast_to(result.outputs[lead.name].us, shape)[held]
+            assert np.all((us == 0.0) | (np.abs(us - lead.idle_us) < 1e-6)), lead.name
+
+    def key(self):
+        """A key as the desktop sends it, with modifiers, repeats and releases that never come, to whatever part of the hands."""
+        hands = self.window.bench.hands
+        widget = self.dice.choice([*hands.sticks.values(), *hands.toggles.values(), *hands.faders.values()])
+        codes = (K.Key_W, K.Key_S, K.Key_A, K.Key_D, K.Key_Up, K.Key_Down, K.Key_Left, K.Key_Right, K.Key_Space, K.Key_1, K.Key_2,
+                 K.Key_Shift, K.Key_Escape, K.Key_PageUp)  # fmt: skip
+        code = self.dice.choice(self.down) if self.down and self.dice.random() < 0.4 else self.dice.choice(codes)
+        kind = QEvent.Type.KeyPress if self.dice.random() < 0.55 else QEvent.Type.KeyRelease
+        mods = self.dice.choice((M.NoModifier, M.NoModifier, M.ShiftModifier, M.ControlModifier, M.AltModifier))
+        before = dict(self.bench.live.controls)
+        QApplication.sendEvent(widget, QKeyEvent(kind, code, mods, 0, 0, 0, "", self.dice.random() < 0.2))
+        self.down = [x for x in self.down if x != code] + ([code] if kind == QEvent.Type.KeyPress else [])
+        guard = self.bench.loaded.program.guard
+        if guard is not None and code not in (K.Key_1, K.Key_2):
+            was, now = (int(c.get(guard.switch, 0)) for c in (before, self.bench.live.controls))
+            assert not (was in guard.cut and now not in guard.cut), (code, widget.accessibleName())
+
+    def switch(self):
+        """A real click on a position of a switch, a press without a release, or a stick dragged."""
+        toggles = list(self.window.bench.hands.toggles.values())
+        if not toggles:
+            return
+        toggle = self.dice.choice(toggles)
+        place = toggle.slot(self.dice.randrange(len(toggle.control.positions))).center().toPoint()
+        QTest.mousePress(toggle, Qt.MouseButton.LeftButton, M.NoModifier, place)
+        if self.dice.random() < 0.8:
+            QTest.mouseRelease(toggle, Qt.MouseButton.LeftButton, M.NoModifier, place)
+
+    def focus(self):
+        """The focus goes: to another part, to another window, with the page."""
+        hands = self.window.bench.hands
+        widget = self.dice.choice([*hands.sticks.values(), *hands.toggles.values()])
+        if self.dice.random() < 0.5:
+            widget.setFocus()
+        else:
+            QApplication.sendEvent(widget, QFocusEvent(QEvent.Type.FocusOut, Qt.FocusReason.ActiveWindowFocusReason))
 
     def go(self):
         self.window.go(self.dice.choice(STEPS).key)
@@ -108,6 +166,22 @@ class Monkey:
     def trim(self):
         self.bench.trim(self.dice.choice(("roll", "pitch", "yaw", "thrust")), self.dice.choice((-1, 1, 3)))
 
+    def said(self):
+        """What is said of the motors is what their leads send."""
+        bench = self.bench
+        if bench.model is None or not bench.model.airframe.motors or bench.live.result is None:
+            return
+        lamp, turning = self.window.bench.lamp, bench.turning
+        reached = bench.guard == GuardState.RELEASED and bench.live.link > 0.5 and bench.live.power > 0.5
+        wired = bench.practice is None
+        if turning and wired:
+            assert (lamp.words == "Motor RUNS") == (not reached), (lamp.words, bench.guard)
+        if not turning:
+            assert "RUNS" not in bench.guard_words
+        if any(word in bench.guard_words for word in ("stopped", "locked", "held")) and "RUNS" not in bench.guard_words:
+            assert not turning, bench.guard_words
+        assert lamp.text() == lamp.words and (not lamp.isVisible() or lamp.accessibleName() == bench.guard_words)
+
     def look(self):
         """What must hold whatever was done."""
         bench, result = self.bench, self.bench.live.result
@@ -119,7 +193,11 @@ class Monkey:
                     assert float(np.ravel(result.outputs[lead.name].us)[-1]) in (0.0, lead.idle_us)
 
 
-@pytest.mark.parametrize("seed", [3, 8])
+SEEDS = [int(x) for x in os.environ.get("HYPSOS_WILD_SEEDS", "3 8").split()]
+ACTS = int(os.environ.get("HYPSOS_WILD_ACTS", "180"))
+
+
+@pytest.mark.parametrize("seed", SEEDS)
 def test_wild_orders_of_acts(qtbot, window, monkeypatch, seed):
     errors: list[str] = []
     monkeypatch.setattr(sys, "excepthook", lambda *e: errors.append("".join(traceback.format_exception(*e))))
@@ -129,11 +207,12 @@ def test_wild_orders_of_acts(qtbot, window, monkeypatch, seed):
     window.workbench.voice.muted = True
     window.go("model")
     monkey, done = Monkey(window, seed), []
-    for i in range(180):
+    for i in range(ACTS):
         act = monkey.dice.choice(monkey.acts)
         done.append(act.__name__)
         act()
         QApplication.processEvents()
         assert not errors, (done[-8:], errors[0])
+        monkey.said()
         if i % 10 == 0:
             monkey.look()

@@ -15,7 +15,7 @@ from types import TracebackType
 from PyQt6.QtCore import QEvent, QSocketNotifier, QTimer
 from PyQt6.QtWidgets import QApplication
 
-from hypsos.core.ground.errors import DocumentError, HangarError
+from hypsos.core.ground.errors import DocumentError, HangarError, HypsosError
 from hypsos.core.rundown import STEPS
 from hypsos.desk import remembered
 from hypsos.desk.ahead import Ahead
@@ -123,6 +123,9 @@ def run(demo: bool, theme: str | None = None, file: str | None = None) -> int:
 
 def _caught(window: Window, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
     """A mistake of ours: written to the log and said in the window; every finished edit is saved already."""
+    if isinstance(error, HypsosError):  # said in our words already
+        window.notice.say(error.plain)
+        return
     report = record(error.with_traceback(trace), "window", window.workbench.last_act)
     window.workbench.fault(report)
 

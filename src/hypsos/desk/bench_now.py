@@ -12,6 +12,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import FlightMode
 from hypsos.core.parts.wiring import Lead
 from hypsos.desk.live import Live
+from hypsos.desk.widgets.gone import the_place
 
 if TYPE_CHECKING:
     from hypsos.core.fitting.practice import Practice
@@ -38,7 +39,7 @@ class Bench(QObject):
 
     def lead_index(self, name: str) -> int:
         """The place of a lead in the list."""
-        return [x.name for x in self.loaded.leads].index(name)
+        return the_place([x.name for x in self.loaded.leads], name)
 
     def lead(self, name: str) -> Lead:
         """A lead of the model on the bench."""

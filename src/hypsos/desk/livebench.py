@@ -74,7 +74,8 @@ class LiveBench(Bench):
             self.shadow = degrees
             self.chosen_changed.emit()
 
-    def _wanted(self) -> tuple[str, ...]:
+    def wanted(self) -> tuple[str, ...]:
+        """The parts whose contributions are shown, so that they are asked for with every frame."""
         chosen = () if self.chosen is None or self.chosen in self._explained else (self.chosen,)
         return (*chosen, *self._explained)
 
@@ -198,9 +199,10 @@ class LiveBench(Bench):
 
     def explanation(self) -> Explanation | None:
         """Why the chosen part stands where it stands, now."""
-        if self.chosen is None or self.model is None or self.live.result is None:
+        result = self.live.result
+        if self.chosen is None or self.model is None or result is None or self.chosen not in result.why:
             return None
-        return explain(self.model, self.live.result, self.chosen)
+        return explain(self.model, result, self.chosen)
 
     def practise(self, aeroplane: Practice | None) -> None:
         """Put an aeroplane with hidden wiring on the bench, or take it away again."""
@@ -242,7 +244,7 @@ class LiveBench(Bench):
         first = self.live.frame + 1
         t = np.arange(first, first + end - at, dtype=float) * self.plan.frame_s
         piece = moves.piece(at, end)
-        result = self.plan.run(replace(piece, t_s=t), self.live.memory, self._wanted())
+        result = self.plan.run(replace(piece, t_s=t), self.live.memory, self.wanted())
         self._hand_on(result, replace(piece, t_s=t))
         self.live = replace(self.live, frame=first + end - at - 1, memory=result.memory, result=result)
         last = moves.piece(end - 1, end)
@@ -278,6 +280,9 @@ class LiveBench(Bench):
         self._held.clear()
         self._ahead = self._back_at = self._touched = None
         self.live, self.held_still = live, True
+        if self.plan is not None and live.result is not None and not set(self.wanted()) <= live.result.why.keys():
+            # another part was chosen since: it is explained by the next frame, the hands held
+            live.result = self.plan.run(self._situation([live.frame + 1]), live.memory, self.wanted())
         self.live_changed.emit()
 
     def let_go(self) -> None:
@@ -306,7 +311,7 @@ class LiveBench(Bench):
             self.live_changed.emit()
             return
         due = max(self._clock(), self.live.frame + 1)
-        self.live.result = self.plan.run(self._situation([due]), self.live.memory, self._wanted())
+        self.live.result = self.plan.run(self._situation([due]), self.live.memory, self.wanted())
         self._ahead = due
         memory = self.live.memory
         if memory is None or memory.fresh:  # power comes on with the hands as they are; what moves later has been moved
@@ -338,7 +343,7 @@ class LiveBench(Bench):
         if upto - first > LONGEST_GAP and not self._busy() and not self._ticking:
             first = upto
         situation = self._situation(range(first, upto + 1))
-        result = self.plan.run(situation, self.live.memory, self._wanted())
+        result = self.plan.run(situation, self.live.memory, self.wanted())
         self._hand_on(result, situation)
         self.live = replace(self.live, frame=upto, memory=result.memory, result=result)
 

@@ -196,8 +196,7 @@ class Recorder(QObject):
         start = frame - self.first
         result: Result | None = None
         if place > start:
-            why = () if bench.chosen is None else (bench.chosen,)
-            result = bench.plan.run(self.situation(start + 1, place + 1), memory, why)
+            result = bench.plan.run(self.situation(start + 1, place + 1), memory, bench.wanted())
             memory = result.memory
         moment = self.situation(place, place + 1)
         controls = {n: float(np.ravel(x)[-1]) for n, x in moment.controls.items()}
@@ -205,7 +204,7 @@ class Recorder(QObject):
             result is None
         ):  # nothing is known of the frame itself but its state: the next one from there, the hands held
             t = moment.t_s + bench.plan.frame_s
-            result = bench.plan.run(replace(moment, t_s=t), memory)
+            result = bench.plan.run(replace(moment, t_s=t), memory, bench.wanted())
         link, power, quality = (float(np.ravel(x)[-1]) for x in (moment.link, moment.power, moment.link_quality))
         if not self.away:
             self._now = bench.live

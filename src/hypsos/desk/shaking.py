@@ -12,6 +12,7 @@ from contextlib import suppress
 from textwrap import shorten
 from typing import Any
 
+from PyQt6 import sip
 from PyQt6.QtCore import QCoreApplication, QObject, QTimer, pyqtSignal
 
 from hypsos.core.ground.errors import HypsosError
@@ -136,7 +137,7 @@ class Shaking(QObject):
         """Why there is no search, where it could not be made."""
         self._of: Model | None = None
         self._asked: tuple[int, Model] | None = None
-        self._answers: dict[int, tuple[Callable[[Any], None], Callable[[str], None]]] = {}
+        self._answers: dict[int, tuple[QObject, Callable[[Any], None], Callable[[str], None]]] = {}
         self._wait = QTimer(self)
         self._wait.setSingleShot(True)
         self._wait.setInterval(REST_MS)
@@ -201,11 +202,18 @@ class Shaking(QObject):
             worker().stop(self._asked[0])
 
     def answer(
-        self, kind: str, ask: Ask, other: object, then: Callable[[Any], None], failed: Callable[[str], None]
+        self,
+        owner: QObject,
+        kind: str,
+        ask: Ask,
+        other: object,
+        then: Callable[[Any], None],
+        failed: Callable[[str], None],
     ) -> None:
-        """Have something else worked out over there: a comparison, or repairs."""
+        """Have something else worked out over there: a comparison, or repairs. When the owner is gone by then, nothing
+        happens."""
         try:
-            self._answers[worker().ask(kind, ask, other)] = (then, failed)
+            self._answers[worker().ask(kind, ask, other)] = (owner, then, failed)
         except HypsosError as error:
             failed(error.plain)
 
@@ -221,7 +229,9 @@ class Shaking(QObject):
     def _said(self, said: Said) -> None:
         if said.number in self._answers:
             if said.kind != "progress":
-                then, failed = self._answers.pop(said.number)
+                owner, then, failed = self._answers.pop(said.number)
+                if sip.isdeleted(owner):
+                    return
                 if said.kind == "overtaken":
                     failed("Something newer was asked. Ask again.")
                 elif said.kind == "broke":
@@ -260,8 +270,9 @@ class Shaking(QObject):
 
     def _ended(self) -> None:
         """The process is gone: whoever waits for it is told."""
-        for _, failed in self._answers.values():
-            failed("The search has ended. Ask again.")
+        for owner, _, failed in self._answers.values():
+            if not sip.isdeleted(owner):
+                failed("The search has ended. Ask again.")
         self._answers.clear()
         if self._asked is not None:
             self._asked, self.share = None, None

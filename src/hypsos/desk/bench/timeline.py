@@ -109,7 +109,7 @@ class Timeline(Lanes):
         told = ", ".join(
             f"{x.label} {x.words(float(rows[k]))}" for k in self._lanes[:12] for x in (recorder.tracks[k],)
         )
-        self.speak(round((at - start) * 10), f"{recorder.now_s() - at:.1f} s ago: {told}")
+        self.speak(round((at - start) * 10), f"{max(0.0, recorder.now_s() - at):.1f} s ago: {told}")
 
     # -- hands on it ------------------------------------------------------------------------------------------------------------
 

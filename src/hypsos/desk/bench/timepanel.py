@@ -79,7 +79,7 @@ class TimePanel(QWidget):
         self.further.setEnabled(lanes.span != SPANS[-1])
         said = f"{lanes.span:g} s"
         if lanes.cursor_s is not None and recorder is not None:
-            said = f"{recorder.now_s() - lanes.cursor_s:.1f} s ago"
+            said = f"{max(0.0, recorder.now_s() - lanes.cursor_s):.1f} s ago"
             said += "" if away else ", before the last edit: to be seen only"
         if lanes.stretch is not None:
             said += f"; stretch of {lanes.stretch[1] - lanes.stretch[0]:.1f} s"

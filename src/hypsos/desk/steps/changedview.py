@@ -88,7 +88,9 @@ class ChangedView(QWidget):
         self._of = (first, second)
         self._show(None)
         self.says.setText(f"Comparing with {self.other.currentText()} …")
-        shaking.answer("compare", shaking.ask(), second, lambda found: self._take(first, found), self.says.setText)
+        shaking.answer(
+            self, "compare", shaking.ask(), second, lambda found: self._take(first, found), self.says.setText
+        )
 
     def _chosen(self, kind: str, key: Any) -> Model:
         bench, last = self.workbench, self.workbench.history.last_edit

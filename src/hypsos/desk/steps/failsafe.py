@@ -13,6 +13,7 @@ from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.failsafepicture import FailsafePicture
 from hypsos.desk.steps.linkcard import LinkCard
 from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, caution, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 
@@ -160,6 +161,7 @@ class FailsafePage(StepPage):
         value = self._failsafe(name).value
         return (value + 100) / 2 if motor else value
 
+    @while_there
     def _set_action(self, name: str, action: str) -> None:
         lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
         safe = self._failsafe(name).changed({"action": action})

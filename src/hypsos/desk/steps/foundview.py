@@ -181,6 +181,7 @@ class FindingCard(QFrame):
         self.mend.setEnabled(False)
         model = self.workbench.loaded
         shaking.answer(
+            self,
             "repairs",
             shaking.ask(),
             self.finding,

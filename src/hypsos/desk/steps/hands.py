@@ -25,6 +25,7 @@ from hypsos.desk.steps.transmittercard import TransmitterCard
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.gone import the_place, while_there
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.workbench import Workbench
 
@@ -123,14 +124,16 @@ class ControlCard(QFrame):
 
     def _path(self) -> str:
         controls = self._model().transmitter.controls
-        return f"transmitter.controls[{[c.name for c in controls].index(self.name)}]"
+        return f"transmitter.controls[{the_place([c.name for c in controls], self.name)}]"
 
+    @while_there
     def _rename(self) -> None:
         text = self.title.text().strip()
         if text and text != self.control().label:
             self._attempt(lambda: self.workbench.edit(f"{self._path()}.label", text, f"control called {text}"))
         self.title.setText(self.control().label)
 
+    @while_there
     def _name_position(self, i: int) -> None:
         control, text = self.control(), self.positions[i].text().strip()
         if text and i < len(control.positions) and text != control.positions[i]:

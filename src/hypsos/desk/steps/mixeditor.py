@@ -12,6 +12,7 @@ from hypsos.core.model.words import plain
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.gone import at_place, while_there
 from hypsos.desk.widgets.layout import label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.responseedit import ResponseEdit
@@ -79,7 +80,7 @@ class MixEditor(QFrame):
 
     def mix(self) -> MixLine:
         """The mix as it is now."""
-        return self.workbench.loaded.program.mixes[self.index]
+        return at_place(self.workbench.loaded.program.mixes, self.index)
 
     def _path(self, field: str) -> str:
         return f"program.mixes[{self.index}].{field}"
@@ -135,6 +136,7 @@ class MixEditor(QFrame):
 
     # -- edits ------------------------------------------------------------------------------------------------------
 
+    @while_there
     def _put(self, field: str, value: object, words: str) -> None:
         name = self.mix().name
         done = self.workbench.attempt(lambda: self.workbench.edit(self._path(field), value, f"{name}: {words}"))
@@ -148,6 +150,7 @@ class MixEditor(QFrame):
     def _put_response(self, response: Response | None, words: str, merge: str) -> None:
         self.workbench.edit(self._path("response"), response, words, merge=merge)
 
+    @while_there
     def _rename(self) -> None:
         text = self.name.text().strip()
         if not self.name.isModified() or text == self.mix().name:
@@ -159,14 +162,17 @@ class MixEditor(QFrame):
         found = next((s for s in self.view.canvas.net.streams if s.mix == self.index), None)
         self.view.pick(found.key if found is not None else None)
 
+    @while_there
     def _over(self) -> None:
         bench, words = self.workbench, f"{self.mix().name} on the other side"
         bench.attempt(lambda: bench.apply(other_side(bench.loaded, self.index), words))
 
+    @while_there
     def _move(self, by: int) -> None:
         bench, words = self.workbench, f"{self.mix().name} {'earlier' if by < 0 else 'later'}"
         bench.attempt(lambda: bench.apply(moved(bench.loaded, self.index, by), words))
 
+    @while_there
     def _remove(self) -> None:
         bench, words = self.workbench, f"without {self.mix().name}"
         if bench.attempt(lambda: bench.apply(without_mix(bench.loaded, self.index), words)):

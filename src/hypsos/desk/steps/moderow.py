@@ -20,6 +20,7 @@ from hypsos.core.model.words import plain
 from hypsos.core.parts.logic import FlightMode
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.gone import the_one, the_place, while_there
 from hypsos.desk.widgets.layout import label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.whenline import WhenLine
@@ -101,10 +102,10 @@ class ModeRow(QFrame):
 
     def mode(self) -> FlightMode:
         """The mode as it is now."""
-        return next(m for m in self.workbench.loaded.program.modes if m.name == self.name)
+        return the_one(self.workbench.loaded.program.modes, lambda m: m.name == self.name)
 
     def _index(self) -> int:
-        return [m.name for m in self.workbench.loaded.program.modes].index(self.name)
+        return the_place([m.name for m in self.workbench.loaded.program.modes], self.name)
 
     def refresh(self, unreached: bool = False) -> None:
         """Show it as it is now."""
@@ -126,6 +127,7 @@ class ModeRow(QFrame):
 
     # -- edits ------------------------------------------------------------------------------------------------------
 
+    @while_there
     def _rename(self) -> None:
         text = self.title.text().strip()
         if not self.title.isModified() or text == self.mode().label:
@@ -140,10 +142,12 @@ class ModeRow(QFrame):
             path, value, f"{self.mode().label}: fades in over {plain(value)} s", merge=f"fade {self.name}"
         )
 
+    @while_there
     def _move(self, by: int) -> None:
         bench, words = self.workbench, f"{self.mode().label} {'earlier' if by < 0 else 'later'}"
         bench.attempt(lambda: bench.apply(at_place(bench.loaded, self.name, self._index() + by), words))
 
+    @while_there
     def fly(self) -> None:
         """Bring the hands to where this mode is flown."""
         bench = self.workbench
@@ -163,12 +167,14 @@ class ModeRow(QFrame):
         for name, value in hands.items():
             bench.set_control(name, value)
 
+    @while_there
     def copy(self) -> None:
         """Another mode that begins as this one does."""
         bench, old = self.workbench, self.mode()
         name = free_label(old.label, (m.label for m in bench.loaded.program.modes))
         bench.attempt(lambda: bench.apply(with_mode(bench.loaded, name, like=old.name), f"copy mode {old.label}"))
 
+    @while_there
     def remove(self) -> None:
         """Take the mode away, unless something asks for it."""
         bench, words = self.workbench, f"without mode {self.mode().label}"

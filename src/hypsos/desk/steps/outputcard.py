@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QPushButton, QVBoxLa
 from hypsos.core.flight.idle import idle_danger, idle_mended
 from hypsos.core.model.words import plain
 from hypsos.desk.widgets.fields import TextField
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.workbench import Workbench
@@ -110,6 +111,7 @@ class OutputCard(QFrame):
         self._grid.addWidget(self._danger, at + 1, 0, 1, 4)
         self._grid.addWidget(self._mend, at + 2, 0, 1, 2)
 
+    @while_there
     def mend_idle(self, name: str) -> None:
         """Give a motor's lead the direction, travel and stop that go with its idle pulse."""
         made = idle_mended(self.workbench.loaded, self.workbench.lead_index(name))
@@ -117,6 +119,7 @@ class OutputCard(QFrame):
             lambda: self.workbench.apply(made, f"{self.workbench.lead(name).label} idle at its idle pulse")
         )
 
+    @while_there
     def _show_danger(self) -> None:
         lead = self.workbench.lead(self.chosen) if self.chosen is not None else None
         if lead is None or all(m.name != lead.target for m in self.workbench.loaded.airframe.motors):
@@ -126,6 +129,7 @@ class OutputCard(QFrame):
         self._danger.setVisible(said is not None)
         self._mend.setVisible(said is not None)
 
+    @while_there
     def _set_label(self) -> None:
         assert self.chosen is not None
         lead, text = self.workbench.lead(self.chosen), self.written.text().strip()
@@ -135,6 +139,7 @@ class OutputCard(QFrame):
             path = f"leads[{self.workbench.lead_index(lead.name)}].label"
             self.workbench.attempt(lambda: self.workbench.edit(path, text, f"{lead.label} is now called {text}"))
 
+    @while_there
     def _sync_reverse(self) -> None:
         if self.chosen is not None:
             self.reverse.setChecked(self.workbench.lead(self.chosen).direction < 0)
@@ -147,6 +152,7 @@ class OutputCard(QFrame):
             f"leads[{self.workbench.lead_index(lead.name)}].{field}", value, said, merge=f"{lead.name} {field}"
         )
 
+    @while_there
     def _set_reverse(self, on: bool) -> None:
         assert self.chosen is not None
         lead = self.workbench.lead(self.chosen)

@@ -20,6 +20,7 @@ from hypsos.core.recipes import Amount, Parameter
 from hypsos.desk.steps.recipefields import LISTED, RecipeFields
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import Flow, flowing
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.responseedit import ResponseEdit
@@ -358,6 +359,7 @@ class RecipeCard(RecipeFields):
         words = f"{'with' if name in names else 'without'} {self._part(name).label.lower()}"
         self._put(parameter, names, words)
 
+    @while_there
     def _rename(self) -> None:
         text = self.name.text().strip()
         if not self.name.isModified() or text == self.recipe().label:
@@ -366,6 +368,7 @@ class RecipeCard(RecipeFields):
         if not done:
             self.name.setText(self.recipe().label)
 
+    @while_there
     def copy(self) -> None:
         """A second one like it, switched off."""
         words = f"copy {self.recipe().label.lower()}"

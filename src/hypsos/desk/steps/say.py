@@ -19,6 +19,7 @@ from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.saycards import AnnouncementCard, TimerCard, VoiceCard
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.flow import Flow
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
 from hypsos.desk.widgets.sentence import SentenceEditor, moment_of
 from hypsos.desk.workbench import Workbench
@@ -85,6 +86,7 @@ class ConditionCard(QFrame):
         self.change.setText("Done")
         return self.editor
 
+    @while_there
     def _change(self) -> None:
         if self.editor is not None and self.editor.isVisible():
             self.editor.hide()
@@ -109,6 +111,7 @@ class ConditionCard(QFrame):
         super().showEvent(event)  # type: ignore[arg-type]
         self._tell()
 
+    @while_there
     def _rename(self) -> None:
         text = self.title.text().strip()
         if text == UNNAMED:
@@ -119,6 +122,7 @@ class ConditionCard(QFrame):
             bench.attempt(lambda: bench.apply(with_at(bench.loaded, path, text), f"condition called {text}"))
         self.title.setText(self.label)
 
+    @while_there
     def remove(self) -> None:
         """Take it out of the model, where nobody asks it."""
         bench = self.workbench

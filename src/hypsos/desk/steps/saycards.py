@@ -15,6 +15,7 @@ from hypsos.core.model.voice_words import MOMENT_WORDS, RANK_WORDS, announcement
 from hypsos.core.parts.voice import MOMENTS, RANKS, Announcement, Timer
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice, TextField
+from hypsos.desk.widgets.gone import at_place, while_there
 from hypsos.desk.widgets.layout import card, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.sentence import SentenceEditor
@@ -101,6 +102,7 @@ class VoiceCard(QFrame):
         if self._more is not None:
             self.show_values()
 
+    @while_there
     def _rename(self) -> None:
         text = self.title.text().strip()
         if text and text != self.words()[0]:
@@ -176,7 +178,7 @@ class AnnouncementCard(VoiceCard):
     @property
     def item(self) -> Announcement:
         """The announcement as it is now."""
-        return self.workbench.loaded.program.announcements[self.index]
+        return at_place(self.workbench.loaded.program.announcements, self.index)
 
     def words(self) -> tuple[str, str]:
         return self.item.caption, announcement_words(self.workbench.loaded, self.item)
@@ -235,7 +237,7 @@ class TimerCard(VoiceCard):
     @property
     def item(self) -> Timer:
         """The timer as it is now."""
-        return self.workbench.loaded.program.timers[self.index]
+        return at_place(self.workbench.loaded.program.timers, self.index)
 
     def words(self) -> tuple[str, str]:
         return timer_label(self.item), timer_words(self.workbench.loaded, self.item)
@@ -318,6 +320,7 @@ class _Times(TextField):
             times = self._times()
             self.setText(", ".join(clock(t) for t in times) if self.several or times[0] else "")
 
+    @while_there
     def _put(self) -> None:
         if not self.isModified():
             return

@@ -17,6 +17,7 @@ from hypsos.core.model.words import control_label, part_named, plain, sense_word
 from hypsos.core.parts.scenario import LONGEST_S, Expectation, Move, Scenario
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.gone import at_place, while_there
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.saving import ask_where
@@ -78,7 +79,7 @@ class ScenarioCard(QFrame):
     @property
     def item(self) -> Scenario:
         """The scenario as it is now."""
-        return self.workbench.loaded.scenarios[self.index]
+        return at_place(self.workbench.loaded.scenarios, self.index)
 
     @property
     def outcome(self) -> Outcome | None:
@@ -89,6 +90,7 @@ class ScenarioCard(QFrame):
 
     # -- showing ----------------------------------------------------------------------------------------------------------
 
+    @while_there
     def open(self, wide: bool = True) -> None:
         """Show what can be changed, or put it away."""
         self._more.setVisible(wide)
@@ -290,6 +292,7 @@ class ScenarioCard(QFrame):
         gone.clicked.connect(lambda: act())
         return gone
 
+    @while_there
     def _set(self, **fields: object) -> None:
         self._put(self.item.changed(fields), f"scenario {self.item.label}")
 
@@ -298,12 +301,14 @@ class ScenarioCard(QFrame):
         scenarios = tuple(made if k == self.index else x for k, x in enumerate(bench.loaded.scenarios))
         bench.apply(bench.loaded.changed({"scenarios": scenarios}), said)
 
+    @while_there
     def _rename(self) -> None:
         text = self.title.text().strip()
         if text and text != self.item.label:
             self.workbench.attempt(lambda: self._put(self.item.changed({"label": text}), f"scenario called {text}"))
         self.title.setText(self.item.label)
 
+    @while_there
     def _put_length(self, value: float) -> None:
         self._set(length_s=value)
 
@@ -313,6 +318,7 @@ class ScenarioCard(QFrame):
     def _set_to(self, value: float) -> None:
         self._to = value
 
+    @while_there
     def _trim(self) -> None:
         def cut() -> None:
             made = trimmed(self.workbench.loaded, self.item, self._from, self._to)
@@ -321,15 +327,18 @@ class ScenarioCard(QFrame):
 
         self.workbench.attempt(cut)
 
+    @while_there
     def _play(self) -> None:
         bench = self.workbench
         bench.attempt(lambda: bench.play(situation_of(bench.loaded, self.item, bench.plan)))
 
+    @while_there
     def _save(self) -> None:
         path = ask_where(self, "Save the moves", self.item.label, {".csv": "Moves"})
         if path is not None:
             self.workbench.attempt(lambda: write_whole(path, scenario_csv(self.item)), placed=True)
 
+    @while_there
     def _remove(self) -> None:
         bench = self.workbench
         rest = tuple(x for k, x in enumerate(bench.loaded.scenarios) if k != self.index)

@@ -23,6 +23,7 @@ from hypsos.core.parts.logic import Adjuster, Tunable
 from hypsos.core.parts.transmitter import STICKS, Control
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import Flow, flowing
+from hypsos.desk.widgets.gone import the_one, the_place, while_there
 from hypsos.desk.widgets.layout import clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.whenline import WhenLine
@@ -158,11 +159,11 @@ class SharedCard(QFrame):
 
     def value(self) -> Tunable:
         """The shared value as it is now."""
-        return next(x for x in self.workbench.loaded.program.tunables if x.name == self.name)
+        return the_one(self.workbench.loaded.program.tunables, lambda x: x.name == self.name)
 
     def _path(self, field: str) -> str:
         names = [x.name for x in self.workbench.loaded.program.tunables]
-        return f"program.tunables[{names.index(self.name)}].{field}"
+        return f"program.tunables[{the_place(names, self.name)}].{field}"
 
     def _bound(self, field: str) -> NumberField:
         def put(value: float) -> None:
@@ -334,10 +335,12 @@ class SharedCard(QFrame):
 
     # -- edits ------------------------------------------------------------------------------------------------------
 
+    @while_there
     def _put(self, field: str, value: object, words: str) -> None:
         said = f"{self.value().label}: {words}"
         self.workbench.attempt(lambda: self.workbench.edit(self._path(field), value, said))
 
+    @while_there
     def _rename(self) -> None:
         text = self.title.text().strip()
         if self.title.isModified() and text != self.value().label:
@@ -345,16 +348,19 @@ class SharedCard(QFrame):
             if not self.workbench.attempt(lambda: self.workbench.edit(path, text, f"called {text}")):
                 self.title.setText(self.value().label)
 
+    @while_there
     def _keep(self) -> None:
         now, bench = self._now(), self.workbench
         if now is not None:
             words = f"{self.value().label}: kept at {number(now, 1)}"
             bench.attempt(lambda: bench.apply(kept_now(bench.loaded, self.name, bench.mode_name, now), words))
 
+    @while_there
     def _remove(self) -> None:
         bench, words = self.workbench, f"without {self.value().label.lower()}"
         bench.attempt(lambda: bench.apply(without_tunable(bench.loaded, self.name), words))
 
+    @while_there
     def _free(self) -> None:
         """Out with it; what went by it keeps what it says in the flight mode flown."""
         bench, x = self.workbench, self.value()

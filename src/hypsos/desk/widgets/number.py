@@ -13,6 +13,7 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.words import MINUS, number
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import TextField
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import label
 
 _NUMBER = re.compile(r"^\s*([+-]?\d+(?:[.,]\d+)?)\s*(.*?)\s*$")
@@ -93,6 +94,7 @@ class NumberField(QWidget):
         text = f"{text} {self._unit}".rstrip()
         return f"{text} {self._words[value > 0]}" if self._words and round(value, self._digits) else text
 
+    @while_there
     def refresh(self) -> None:
         """Show the present value."""
         text = self.text_of(self._get())
@@ -100,11 +102,13 @@ class NumberField(QWidget):
             self.line.setText(text)
         self._complain("")
 
+    @while_there
     def hand_in(self) -> None:
         """Take what is typed and was not finished."""
         if self.line.isModified():
             self._finished()
 
+    @while_there
     def nudge(self, steps: float) -> None:
         """Step the value; one typed and not handed in is taken first."""
         if self.line.isModified():
@@ -112,6 +116,7 @@ class NumberField(QWidget):
         low, high = self._bounds
         self._take(min(high, max(low, round(self._get() + steps * self._step, 6))))
 
+    @while_there
     def _finished(self) -> None:
         if not self.line.isModified() or self.line.text() == self.text_of(self._get()):
             return
