@@ -6,9 +6,10 @@ parts are looked at with the hands wherever they can be. *No difference* is ther
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, NamedTuple
+from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 
@@ -25,9 +26,10 @@ from hypsos.core.shakedown.apart import Apart
 from hypsos.core.shakedown.deciding import Deciding, Eye, Look, coded, decided
 from hypsos.core.shakedown.play import Played, Stage, captions, proved
 from hypsos.core.shakedown.reach import PIECE, Reach, Step
-from hypsos.core.shakedown.space import Knob, Space, space_of
+from hypsos.core.shakedown.space import NEAR, Knob, Space, space_of
 from hypsos.core.shakedown.statements import Move
 from hypsos.core.shakedown.states import Shelf
+from hypsos.core.shakedown.told_apart import others
 
 BETWEEN = 3
 """Places between one bend of a response and the next, where an expo or a smooth curve is told from another."""
@@ -210,7 +212,7 @@ class Comparing:
             first.name,
             second.name,
             tuple(found),
-            tuple(self._others()),
+            tuple(others(first, second)),
             situations,
             self.reach.complete and self._straight,
         )
@@ -322,57 +324,28 @@ class Comparing:
             proof.confirmed if proof is not None else True,
         )  # fmt: skip
 
-    def _others(self) -> Iterator[str]:
-        first, second = self.models
-        own = [{p.name: p.label for p in m.airframe.moved()} for m in self.models]
-        leads = [{x.target for x in m.leads} for m in self.models]
-        for side, other in ((0, 1), (1, 0)):
-            for name in (n for n in own[side] if n in leads[side] and n not in leads[other]):
-                called = self.models[side].name if first.name != second.name else ("the first", "the second")[side]
-                yield f"Only {called} moves {own[side][name].lower()}."
-        if first.airframe.motors and second.airframe.motors and first.program.guard != second.program.guard:
-            yield "The release of the motors goes by other rules."
-        for name in self.parts:
-            a, b = self.leads[0][name], self.leads[1][name]
-            if a.failsafe != b.failsafe:
-                yield f"Without the link {self.parts[name].label.lower()} does something else."
-            out = ("port", "direction", "centre", "travel_neg", "travel_pos", "stop_neg", "stop_pos", "idle_us")
-            if any(getattr(a, f) != getattr(b, f) for f in out):
-                yield f"The output of {self.parts[name].label.lower()} is set differently."
-            times = [s.eye((name,), in_time=True).cone.model for s in self.sides]
-            if [_times(m) for m in times[:1]] != [_times(m) for m in times[1:]]:
-                yield f"{self.parts[name].label} takes another time on its way."
-            if a.linkage != b.linkage or a.measured != b.measured:
-                yield f"The linkage of {self.parts[name].label.lower()} is another one."
-        for what, x, y in (
-            ("Announcements", first.program.announcements, second.program.announcements),
-            ("Timers", first.program.timers, second.program.timers),
-        ):
-            if x != y:
-                yield f"{what} differ."
-
-
-def _times(model: Model) -> tuple[Any, ...]:
-    slow = sorted((x.target, x.in_s, x.out_s) for x in model.program.mixes if x.in_s or x.out_s)
-    leads = sorted((x.target, x.slow_up_s, x.slow_down_s, x.servo_s) for x in model.leads)
-    return tuple(slow), tuple(leads), tuple((m.name, m.fade_s) for m in model.program.modes if m.fade_s)
-
 
 def _stand(part: Part, stand: float) -> str:
     return f"{power_percent(stand):.0f} % power" if isinstance(part, Motor) else side_percent(part, stand, 1)
 
 
 def _joined(one: Space, two: Space) -> Space:
-    """The controls of both with the values of both."""
+    """The controls of both with the values of both, and one between any two of them: where each tells apart at a level of its
+    own, what lies between the two levels is a place, too. Trim levers stay where each model has its trims."""
     found: dict[str, Knob] = {k.name: k for k in one.knobs}
     for k in two.knobs:
         mine = found.get(k.name)
         if mine is None:
             found[k.name] = k
             continue
-        values = tuple(sorted({*mine.values, *k.values}))
-        found[k.name] = Knob(k.name, values, values.index(mine.values[mine.rest]), mine.steps or k.steps)
-    return Space(tuple(found[n] for n in sorted(found)))
+        values = {*mine.values, *k.values}
+        if not k.steps and mine.values != k.values and k.name not in ("link", "power"):
+            edges = sorted(values)
+            values |= {(a + b) / 2 for a, b in pairwise(edges) if b - a > 2 * NEAR}
+        told = tuple(sorted(values))
+        found[k.name] = Knob(k.name, told, told.index(mine.values[mine.rest]), mine.steps or k.steps)
+    kept = (n for n in sorted(found) if not n.endswith("_trim"))
+    return Space(tuple(found[n] for n in kept), one.whole and two.whole)
 
 
 def compared(first: Model, second: Model, stopped: Callable[[], bool] = lambda: False) -> Comparison:
