@@ -332,7 +332,7 @@ def test_the_command_line_says_it_by_its_status(tmp_path):
     assert advice.exit_code == 1 and "the way: power on, then" in advice.output
     assert isinstance(run("shakedown", "Samphire", "--only", "Z9").exception, HypsosError)
     same, other = run("compare", "Skerry", "Skerry"), run("compare", "Samphire", "Skerry", "--json")
-    assert same.exit_code == 0 and "No difference between Skerry and Skerry" in same.output
+    assert same.exit_code == 0 and "No difference above 0.05 % between Skerry and Skerry" in same.output
     data = json.loads(other.output)
     assert other.exit_code == 1 and not data["same"] and {d["part"] for d in data["differences"]} >= {"rudder"}
     assert any("Only Skerry moves left motor." in x for x in data["others"])

@@ -362,7 +362,7 @@ def test_a_comparison_in_lines():
         "Timers differ.",
     ]
     assert comparison_text(Comparison("One", "Two", (), (), 7, False)) == [
-        "No difference between One and Two in 7 situations; not everything could be searched."
+        "None found between One and Two in 7 situations; not everything could be searched, so there may be one."
     ]
 
 

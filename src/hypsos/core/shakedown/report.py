@@ -123,6 +123,9 @@ def proof_lines(found: Shakedown, date: str) -> tuple[str, ...]:
 
 def comparison_json(found: Comparison) -> dict[str, Any]:
     """A comparison as the command line writes it."""
+    from hypsos.core.shakedown.compare import LEAST
+    from hypsos.core.shakedown.told_apart import LEFT_OUT
+
     return {
         "first": found.first,
         "second": found.second,
@@ -137,14 +140,25 @@ def comparison_json(found: Comparison) -> dict[str, Any]:
             for d in found.differences
         ],
         "others": list(found.others),
+        "least_percent": LEAST,
+        "left_out": list(LEFT_OUT),
     }  # fmt: skip
 
 
 def comparison_text(found: Comparison) -> list[str]:
     """A comparison as lines for a terminal."""
+    from hypsos.core.shakedown.compare import LEAST
+    from hypsos.core.shakedown.told_apart import LEFT_OUT
+
     sure = "everything was searched" if found.proved else "not everything could be searched"
+    if found.same and found.proved:
+        return [
+            f"No difference above {LEAST:g} % between {found.first} and {found.second} in {found.situations:,} situations; {sure}.",
+            f"Pulses and millimetres are compared, not how a thing is written. Left out: {', '.join(LEFT_OUT)}.",
+        ]
     if found.same:
-        return [f"No difference between {found.first} and {found.second} in {found.situations:,} situations; {sure}."]
+        said = f"None found between {found.first} and {found.second} in {found.situations:,} situations; {sure}"
+        return [f"{said}, so there may be one."]
     out = [f"{found.first} and {found.second} differ ({found.situations:,} situations, {sure}):"]
     for d in found.differences:
         modes = f" in {', '.join(d.modes)}" if d.modes else ""

@@ -261,7 +261,8 @@ def _pulses(model: Model, lead: Lead) -> Array:
 def _turns(model: Model, lead: Lead) -> tuple[Array | None, Array | None]:
     """Degrees and millimetres of a part over everywhere its servo can stand."""
     motion = Motion(lead, _part(model, lead))
-    deg, mm = motion.angles(DEMANDS, ARRAYS)
+    with np.errstate(invalid="ignore"):  # where a linkage binds there is no angle
+        deg, mm = motion.angles(DEMANDS, ARRAYS)
     return (None if deg is None else np.asarray(deg)), (None if mm is None else np.asarray(mm))
 
 

@@ -109,7 +109,7 @@ class ChangedView(QWidget):
         self.others.setText("")
         if found is None:
             return
-        self.says.setText(comparison_text(found)[0] if found.same else self._headline(found))
+        self.says.setText("\n".join(comparison_text(found)) if found.same else self._headline(found))
         if found.differences:
             for k, words in enumerate(("Part, here and there", "By up to")):
                 self.table.addWidget(label(words, "faint", wrap=False), 0, k)
