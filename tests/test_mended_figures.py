@@ -139,3 +139,45 @@ def test_two_behaviours_that_scale_one_axis_are_said(marram):
     texts = [a.text for a in attentions(with_at(marram, "program.recipes", twice))]
     assert any("only one of them acts" in text for text in texts)
     assert not any("only one of them acts" in a.text for a in attentions(marram))
+
+
+def test_hours_of_fine_frames_with_two_rows_take_little_room(marram):
+    import tracemalloc
+
+    from hypsos.core.flight.moves import read_moves
+
+    fine = with_at(marram, "program.frame_s", 0.002)
+    names = list(compile_plan(fine).rest)[:12]
+    text = f"t_s,{','.join(names)}\n0,{','.join('0' for _ in names)}\n7200,{','.join('1' for _ in names)}\n"
+    tracemalloc.start()
+    moves = read_moves(text, fine)
+    most = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert len(moves.t_s) == 3_600_001 and most < 120_000_000
+    last = moves.piece(3_599_999, 3_600_001)
+    assert [np.asarray(last.controls[n]).tolist() for n in names] == [[0.0, 1.0]] * len(names)
+    assert np.asarray(moves.controls[names[0]]).sum() == 1.0
+
+
+@pytest.mark.parametrize("sign", ["\u202e", "\u200b", "\u2066", "\ufeff"])
+def test_a_name_that_would_be_shown_as_another_is_refused(samphire, sign):
+    from hypsos.core.ground.errors import DocumentError
+
+    with pytest.raises(DocumentError, match="direction of reading"):
+        samphire.changed({"name": f"Sam{sign}phire"})
+
+
+def test_demo_folders_that_were_left_behind_are_swept_and_living_ones_stay(tmp_path, monkeypatch):
+    import os
+
+    from hypsos.hangar.places import passing_folder
+
+    monkeypatch.setenv("TMPDIR", str(tmp_path))
+    dead, living, other = (
+        tmp_path / n for n in ("hypsos-demo-999999999-1a", f"hypsos-demo-{os.getpid()}-2b", "hypsos-demo-x")
+    )
+    for folder in (dead, living, other):
+        folder.mkdir()
+        (folder / "demo-hangar.sqlite3").write_text("x")
+    with passing_folder() as mine:
+        assert mine.parent == tmp_path and not dead.exists() and living.exists() and other.exists()

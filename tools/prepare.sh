@@ -16,9 +16,9 @@ fi
 if [ -n "$missing" ]; then
     if [ "$(id -u)" = 0 ]; then
         echo "Installing system libraries:$missing"
-        DEBIAN_FRONTEND=noninteractive apt-get update -qq
+        DEBIAN_FRONTEND=noninteractive apt-get -o DPkg::Lock::Timeout=300 update -qq
         # shellcheck disable=SC2086
-        DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $missing >/dev/null
+        DEBIAN_FRONTEND=noninteractive apt-get -o DPkg::Lock::Timeout=300 install -y -qq --no-install-recommends $missing >/dev/null
     else
         echo "System libraries are missing. Run this line, then try again:" >&2
         echo "  sudo apt-get update && sudo apt-get install -y --no-install-recommends$missing" >&2
@@ -28,11 +28,12 @@ fi
 "$PYTHON" -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Hypsos needs Python 3.11 or newer." >&2; exit 1; }
 echo "Preparing Hypsos, once: a minute or two on the first run."
 [ -x .venv/bin/python ] || { echo "1 of 3: making .venv"; "$PYTHON" -m venv .venv; }
-echo "2 of 3: installing the pinned packages into .venv (about 150 MB)"
-.venv/bin/python -m pip install -q -c constraints.txt setuptools wheel
-.venv/bin/python -m pip install --progress-bar off -c constraints.txt --no-build-isolation -e '.[test]' |
+echo "2 of 3: installing the pinned packages into .venv (about 640 MB on the disk)"
+offline() { echo "The pinned packages cannot be had. Is there a network? Nothing else was changed; try again then." >&2; exit 1; }
+.venv/bin/python -m pip install -q --disable-pip-version-check -c constraints.txt setuptools wheel >.venv/pip.log 2>&1 || offline
+.venv/bin/python -m pip install --progress-bar off -c constraints.txt --no-build-isolation -e '.[test]' 2>>.venv/pip.log |
     sed -n 's/^Collecting \([^ =<>!~;]*\).*/    \1/p; s/^Installing collected packages.*/    putting them in place/p'
-.venv/bin/python -c 'import PyQt6.QtWidgets, numpy, pydantic' || { echo "The packages were not installed. Is there a network?" >&2; exit 1; }
+.venv/bin/python -c 'import PyQt6.QtWidgets, numpy, pydantic' 2>>.venv/pip.log || offline
 echo "3 of 3: compiling"
 .venv/bin/python -m compileall -q src
 echo "Ready."

@@ -143,7 +143,10 @@ def _stops_on_signals(app: QApplication) -> Iterator[None]:
     theirs.setblocking(False)
     notifier = QSocketNotifier(ours.fileno(), QSocketNotifier.Type.Read)  # type: ignore[call-overload]
     notifier.activated.connect(lambda: (ours.recv(64), app.closeAllWindows(), app.quit()))
-    before = {n: signal.signal(n, lambda *_: None) for n in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)}
+    heard = [signal.SIGINT, signal.SIGTERM]
+    if signal.getsignal(signal.SIGHUP) != signal.SIG_IGN:  # nohup asks to be left alone
+        heard.append(signal.SIGHUP)
+    before = {n: signal.signal(n, lambda *_: None) for n in heard}
     wake = signal.set_wakeup_fd(theirs.fileno())  # a signal's number is written there, whatever Qt is waiting for
     try:
         yield

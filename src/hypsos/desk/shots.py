@@ -60,7 +60,7 @@ def _sentences(window: Window) -> None:
     bar = page.verticalScrollBar()
     if bar is not None:
         bar.setValue(bar.maximum())
-        page.ensureWidgetVisible(page.cards[8])
+        page.ensureWidgetVisible(page.cards[min(8, len(page.cards) - 1)])
 
 
 def _searched(window: Window) -> None:
@@ -93,7 +93,9 @@ def _shaken(window: Window) -> None:
     _searched(window)
     page, bench = cast("ShakePage", window.page("shake")), window.workbench
     QApplication.processEvents()
-    page.found.cards[-1].show_me.click()
+    _until(lambda: bool(page.found.cards))
+    if page.found.cards:
+        page.found.cards[-1].show_me.click()
     window.bench.show_timeline()
     _until(lambda: not bench.playing)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -10,6 +11,8 @@ from pathlib import Path
 
 from hypsos.core.ground.errors import HangarError
 from hypsos.hangar.store import Hangar
+
+PASSING = re.compile(r"hypsos-demo-(\d+)-[0-9a-f]+")
 
 
 def user_hangar() -> Path:
@@ -26,6 +29,8 @@ def passing_folder() -> Iterator[Path]:
     name = f"hypsos-demo-{os.getpid()}-{time.time_ns():x}"
     places = [Path(p) for p in (os.environ.get("TMPDIR", ""), "/tmp", "/var/tmp", os.getcwd()) if p]
     folder = next((made for p in places if (made := _made(p / name)) is not None), None)
+    for place in places:
+        _swept(place)
     if folder is None:
         raise HangarError(
             "there is no place for a passing folder", str(places[0]), "Set TMPDIR to a folder you may write in."
@@ -36,6 +41,23 @@ def passing_folder() -> Iterator[Path]:
         import shutil
 
         shutil.rmtree(folder, ignore_errors=True)
+
+
+def _swept(place: Path) -> None:
+    """Take away passing folders of this user whose program has ended without a chance to."""
+    import shutil
+
+    try:
+        left = [f for f in place.iterdir() if (match := PASSING.fullmatch(f.name)) and not _runs(int(match[1]))]
+        for folder in left:
+            if folder.stat().st_uid == os.getuid() and not folder.is_symlink():
+                shutil.rmtree(folder, ignore_errors=True)
+    except OSError:
+        return
+
+
+def _runs(pid: int) -> bool:
+    return Path(f"/proc/{pid}").exists()
 
 
 def _made(folder: Path) -> Path | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -11,6 +12,24 @@ from numpy.typing import ArrayLike, NDArray
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.parts.transmitter import STICKS
+
+
+class Held:
+    """Values that hold from one row to the next, by frame: laid out only where they are looked at. An hour of fine frames with
+    a few moves in it takes a few figures and not some hundred megabytes."""
+
+    def __init__(self, rows: NDArray[np.float64], row: NDArray[np.int32]) -> None:
+        self._rows, self._row = rows, row
+        self.shape, self.ndim = row.shape, 1
+
+    def __getitem__(self, frames: slice) -> NDArray[np.float64]:
+        return np.asarray(self._rows[self._row[frames]], float)
+
+    def __len__(self) -> int:
+        return len(self._row)
+
+    def __array__(self, dtype: Any = None, copy: bool | None = None) -> NDArray[Any]:
+        return np.asarray(self[:], dtype)
 
 
 @dataclass(frozen=True)
@@ -34,6 +53,8 @@ class Situation:
         """Some of its frames."""
 
         def cut(x: ArrayLike) -> ArrayLike:
+            if isinstance(x, Held):
+                return x[start:end] if len(x) > 1 else np.asarray(x)
             found = np.asarray(x)
             return found[..., start:end] if found.ndim and found.shape[-1] == len(self.t_s) > 1 else found
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterator
-from typing import NamedTuple
+from typing import NamedTuple, cast
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 from hypsos.core.engine import GuardState, Plan, Result, Situation
-from hypsos.core.engine.situation import allowed, resting
+from hypsos.core.engine.situation import Held, allowed, resting
 from hypsos.core.ground.columns import csv_text
 from hypsos.core.ground.errors import MovesError
 from hypsos.core.model.document import Model
@@ -54,10 +54,12 @@ def read_moves(text: str, model: Model, source: str = "moves") -> Situation:
     frame = model.program.frame_s
     frames = int(np.floor((times[-1] - times[0]) / frame + 1e-6)) + 1
     t = times[0] + frame * np.arange(frames, dtype=np.float64)
-    row = np.searchsorted(times, t + 1e-9, side="right") - 1
+    row = (np.searchsorted(times, t + 1e-9, side="right") - 1).astype(np.int32)
     rest = resting(model) | EXTRA
-    tracks = {c.name: _held(values[k], rest[c.name])[row] for k, c in enumerate(columns)}
-    extra = {n: tracks.pop(n, np.full_like(t, v)) for n, v in EXTRA.items()}
+    tracks: dict[str, ArrayLike] = {
+        c.name: cast("ArrayLike", Held(_held(values[k], rest[c.name]), row)) for k, c in enumerate(columns)
+    }
+    extra = {n: tracks.pop(n, v) for n, v in EXTRA.items()}
     return Situation(t, tracks, extra["link"], extra["power"], extra["link_quality"])
 
 

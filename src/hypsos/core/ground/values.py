@@ -43,10 +43,16 @@ Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,39}$")]
 """An identifier inside a document: lower-case letters, digits and underscores."""
 
 
+TURNING = frozenset("\u061c\u200b\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2060\u2066\u2067\u2068\u2069\ufeff")
+"""Signs that turn the direction of reading, or that nobody can see: with them one name can be shown as another."""
+
+
 def one_line(text: str) -> str:
     """The text, where it is one line without control characters. Raises ValueError."""
     if not text.isprintable() and any(unicodedata.category(c) in ("Cc", "Cs", "Zl", "Zp") for c in text):
         raise ValueError("a name is one line of letters, digits and signs, without control characters")
+    if any(c in TURNING for c in text):
+        raise ValueError("a name has no signs that turn the direction of reading or cannot be seen")
     return text
 
 
