@@ -317,3 +317,21 @@ def test_a_long_stretch_is_thinned_and_still_lands_where_it_did(window, bench):
     assert 400 < len(made.moves) <= 800
     last = {m.control: m.to for m in made.moves}
     assert last["aileron_stick"] == bench.live.controls["aileron_stick"]
+
+
+def test_at_rest_the_timeline_is_painted_a_few_times_a_second_and_wakes_with_the_hands(window, qtbot):
+    from hypsos.desk.bench.timeline import FRAMES_MS, REST_MS
+
+    window.finish()
+    window.bench.show_timeline()
+    lanes = window.bench.timeline.lanes
+    lanes._tick()
+    lanes._tick()
+    window.workbench.advance(0.1)
+    lanes._tick()
+    for _ in range(8):
+        window.workbench.advance(0.3)  # time goes on, and nothing else
+        lanes._tick()
+    assert lanes._clock.interval() == REST_MS
+    window.workbench.set_control("aileron_stick", 30.0)
+    assert lanes._clock.interval() == FRAMES_MS

@@ -21,6 +21,8 @@ from hypsos.desk.live import Live, same_outputs
 if TYPE_CHECKING:
     from hypsos.core.fitting.practice import Practice
 
+MOVING_MS, COUNTING_MS = 20, 400
+"""From one look at the clock to the next: while something moves, and while nothing does but a timer that counts."""
 LONGEST_GAP = 50
 """Frames: a longer pause is not computed frame by frame, nothing was moving in it."""
 
@@ -58,7 +60,7 @@ class LiveBench(Bench):
         """The frame in which a drop-out ends."""
         self._origin = clock()
         self._timer = QTimer(self)
-        self._timer.setInterval(20)
+        self._timer.setInterval(MOVING_MS)
         self._timer.timeout.connect(self.tick)
 
     def explain_all(self, names: tuple[str, ...]) -> None:
@@ -366,6 +368,8 @@ class LiveBench(Bench):
             follower(result, situation)
 
     def _wake(self) -> None:
+        if self._timer.interval() != MOVING_MS:
+            self._timer.setInterval(MOVING_MS)
         if not self._timer.isActive():
             self._timer.start()
 
@@ -409,6 +413,8 @@ class LiveBench(Bench):
             self.turned.emit(min(frames, LONGEST_GAP) * self.plan.frame_s)
         elif not self._busy() and not busy and not self._ticking:
             self._timer.stop()
+        elif not self._busy() and not busy and self._timer.interval() != COUNTING_MS:
+            self._timer.setInterval(COUNTING_MS)  # only a timer counts
 
 
 def _same_position(before: Control | None, now: Control, at: float) -> float:

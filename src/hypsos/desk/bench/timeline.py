@@ -15,6 +15,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
+from hypsos.core.ground.lanes import Array
 from hypsos.desk.bench.lanes import Lanes
 from hypsos.desk.recorder import KEPT_S, Recorder
 from hypsos.desk.theme.look import look
@@ -25,6 +26,9 @@ ORDER = ("guard", "mode", "hands", "motors", "conditions", "timers", "surfaces")
 SPANS = (5.0, 10.0, 20.0, 30.0, 60.0, 120.0)
 """Seconds seen at once."""
 FRAMES_MS = 40
+PATIENT = 5
+REST_MS = 500
+"""While nothing but the time moves it goes on in such steps."""
 
 
 class Timeline(Lanes):
@@ -43,6 +47,10 @@ class Timeline(Lanes):
         self._clock.setInterval(FRAMES_MS)
         self._clock.timeout.connect(self._tick)
         self._drawn: tuple[object, ...] = ()
+        self._row_drawn: Array | None = None
+        self._still = 0
+        """How many looks there was nothing new."""
+        workbench.live_changed.connect(self._wake)
         workbench.model_changed.connect(self._again)
         look.follow(self, self._again)
 
@@ -61,6 +69,22 @@ class Timeline(Lanes):
         self._drawn = ()
         self._tick()
 
+    def _wake(self) -> None:
+        """Something moves: it is followed frame by frame."""
+        if self._clock.isActive() and self._clock.interval() != FRAMES_MS:
+            self._clock.setInterval(FRAMES_MS)
+            self._still = 0
+            self._tick()
+
+    def _rests(self, recorder: Recorder) -> bool:
+        """Whether nothing but the time itself has moved since it was painted last."""
+        moving = [k for k, x in enumerate(recorder.tracks) if x.group != "timers"]  # those only count
+        row = recorder.rows[-1][moving] if len(recorder.rows) else None
+        before, self._row_drawn = self._row_drawn, row
+        if row is None or before is None:
+            return row is None and before is None
+        return before.shape == row.shape and not bool(np.any(np.abs(row - before) > 0.05))
+
     def _tick(self) -> None:
         """Paint what is new; nothing where nothing is."""
         recorder = self.recorder
@@ -75,6 +99,8 @@ class Timeline(Lanes):
         if state == self._drawn:
             return
         self._drawn = state
+        self._still = self._still + 1 if self._rests(recorder) else 0
+        self._clock.setInterval(REST_MS if self._still > PATIENT else FRAMES_MS)
         lanes = self._wanted(recorder, start, end)
         if lanes != self._lanes:
             self._lanes = lanes
