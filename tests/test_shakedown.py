@@ -314,7 +314,7 @@ def test_the_release_of_a_small_model_is_reached():
 
 @pytest.mark.parametrize("name", TEMPLATES)
 def test_a_new_aeroplane_is_searched_before_and_after_its_leads_are_plugged_in(name):
-    model = TEMPLATES[name].make("New one")
+    model = TEMPLATES[name].begin("New one")
     assert not shake(Ask(model)).of_level("danger")
     leads = tuple(x.changed({"port": i + 1}) for i, x in enumerate(model.leads))
     found = shake(Ask(model.changed({"leads": leads})))

@@ -398,3 +398,34 @@ def test_what_cancels_is_told_once_for_each_two():
     assert [(f.text, f.level) for f in found] == [
         ("One and Back cancel on left flap over the whole travel, 40 % each: neither does anything there.", "advice")
     ]
+
+
+@pytest.mark.parametrize(
+    ("level", "power", "waits", "found"),
+    [
+        (2, "not said", False, ("fault", "when the next flight battery is plugged in")),
+        (4, "not said", False, ("advice", "after 0.4 s without the flight battery")),
+        (4, "own battery", False, ("fault", "no level of the guard sees the change")),
+        (2, "own battery", False, ("fault", "no level of the guard sees the change")),
+        (2, "not said", True, None),
+        (4, "own battery", True, None),
+    ],
+)
+def test_a_change_of_the_flight_battery_in_real_time(level, power, waits, found):
+    """A receiver's own battery hears the transmitter through the change; a plug that is loose for less than the re-lock time
+    locks nothing; a controller that waits for idle starts in neither case."""
+    model = demo_model("samphire")
+    motor = next(i for i, x in enumerate(model.leads) if x.target == "motor")
+    for path, value in (
+        ("program.guard.level", level), ("program.guard.relock_s", 0.5), ("receiver.power", power),
+        (f"leads[{motor}].waits_for_idle", waits),
+    ):  # fmt: skip
+        model = with_at(model, path, value)
+    told = [f for f in shake(Ask(model), ("M4",)).findings if f.statement == "M4"]
+    if found is None:
+        assert told == []
+        return
+    (finding,) = told
+    assert (
+        finding.level == found[0] and found[1] in finding.text and "100 % power" in finding.text and finding.confirmed
+    )

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from hypsos.core.engine import Result
 from hypsos.core.engine.memory import Memory
 
@@ -22,10 +24,12 @@ class Live:
 
 
 def same_outputs(a: Result | None, b: Result | None) -> bool:
-    """Whether two results end with the same pulses, the same standing parts and the same guard."""
+    """Whether two results end with the same pulses, the same standing parts, the same guard and the same reason for it."""
     if a is None or b is None or a.outputs.keys() != b.outputs.keys():
         return a is b
-    if a.guard[-1] != b.guard[-1]:
+    if a.guard[-1] != b.guard[-1] or a.told.keys() != b.told.keys():
+        return False
+    if any(np.ravel(a.told[n])[-1] != np.ravel(b.told[n])[-1] for n in a.told):  # what holds a motor back is said
         return False
     return all(
         a.outputs[n].us[-1] == b.outputs[n].us[-1] and a.outputs[n].stand[-1] == b.outputs[n].stand[-1]

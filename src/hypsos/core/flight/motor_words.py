@@ -51,6 +51,7 @@ def motor_powers(model: Model, result: Result) -> dict[str, float]:
         x.target: power_percent(float(np.ravel(result.outputs[x.name].stand)[-1]))
         for x in model.leads
         if x.target in motors
+        and x.name in result.outputs  # else it has come with an edit, and nothing was computed of it
     }
 
 
@@ -58,8 +59,8 @@ def motor_said(now: Moment, sent: Result | None = None) -> MotorSaid:
     """What is said of the motors at a moment; nothing without one. ``sent`` is what really goes to the leads, where that is
     not what the model says: on an aeroplane to practise on."""
     model = now.model
-    if not model.airframe.motors:
-        return MotorSaid("", "")
+    if not model.airframe.motors or any(x.name not in now.result.outputs for x in model.leads):
+        return MotorSaid("", "")  # no motor, or one that has just come and of which nothing was computed yet
     powers = motor_powers(model, now.result if sent is None else sent)
     strongest = max(powers, key=lambda n: powers[n], default="")
     power = powers.get(strongest, 0.0)

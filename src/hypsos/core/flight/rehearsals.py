@@ -10,7 +10,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from hypsos.core.engine import GuardState, Result, Situation, compile_plan
 from hypsos.core.flight.guard_ways import change
-from hypsos.core.flight.motor_words import motor_powers, motor_said
+from hypsos.core.flight.motor_words import LEAST_POWER, motor_powers, motor_said
 from hypsos.core.flight.truth import Moment
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import control_label, plain, run_positions
@@ -27,6 +27,7 @@ class Act(NamedTuple):
     seconds: float
     link: bool = True
     power: bool = True
+    fresh_battery: bool = False
 
 
 class Rehearsal(NamedTuple):
@@ -61,6 +62,7 @@ def rehearsals(model: Model) -> tuple[Rehearsal, ...]:
     on = {guard.switch: float(run_at)}
     armed = (Act(f"{stick} low, {switch} at {cut}", safe, 2.0), Act(f"{switch} to {run}", on, 1.0))
     flying = (*armed, Act(f"{stick} up: flying", {lever: UP}, 2.0))
+    own = model.receiver.power == "own battery"  # then the receiver hears the transmitter through the change
     again = f"{switch} and {stick} left as they are"
     return (
         Rehearsal(
@@ -75,8 +77,8 @@ def rehearsals(model: Model) -> tuple[Rehearsal, ...]:
             "Change the battery with everything left on",
             (
                 *flying,
-                Act("the battery comes out", {}, 4.0, link=False, power=False),
-                Act(f"the next one goes in; {again}", {}, 2.0),
+                Act("the battery comes out", {}, 4.0, link=own, power=own),
+                Act(f"the next one goes in; {again}", {}, 2.0, fresh_battery=True),
             ),
         ),
         Rehearsal(
@@ -148,9 +150,21 @@ def _told(model: Model, rehearsal: Rehearsal, result: Result, case: int) -> Outc
         now = Moment(model, result.before(end, case), dict(held), act.link, act.power)
         power = _power(model, now.result)
         cause = change(before, now, start * frame) if before is not None else None
-        said.append(_sentence(now, power, cause.cause if cause is not None else ""))
+        if act.fresh_battery and power > LEAST_POWER and _all_wait(model):
+            power = 0.0
+            said.append("the controller waits until it has heard idle: the motor stands still")
+        elif act.words == "the battery comes out" and act.power:
+            power = 0.0
+            said.append("the motor has no power; the receiver has a battery of its own and goes on hearing")
+        else:
+            said.append(_sentence(now, power, cause.cause if cause is not None else ""))
         before = now
     return Outcome(tuple(said), _end(rehearsal, power), power > 0 and not rehearsal.wished)
+
+
+def _all_wait(model: Model) -> bool:
+    motors = {m.name for m in model.airframe.motors}
+    return all(x.waits_for_idle for x in model.leads if x.target in motors)
 
 
 def _power(model: Model, result: Result) -> float:

@@ -58,7 +58,10 @@ def digest(model: Model) -> str:
     """Sixteen hexadecimal digits that are other ones whenever what is to be keyed in may be."""
     from hashlib import sha256
 
-    bare = model.changed({"note": "", "proposed": (), "sheet_of": "", "scenarios": (), "not_asked": {}})
+    keyed = tuple(
+        x if not x.waits_for_idle else x.changed({"waits_for_idle": False}) for x in model.leads
+    )  # nobody keys it in
+    bare = model.changed({"note": "", "proposed": (), "sheet_of": "", "scenarios": (), "not_asked": {}, "leads": keyed})
     left_out = {key for key in ("transmitter", "receiver", "program") if _untouched(getattr(bare, key))}
     return sha256(bare.model_dump_json(exclude_defaults=True, exclude=left_out).encode()).hexdigest()[:16]
 

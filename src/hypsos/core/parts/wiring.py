@@ -54,7 +54,9 @@ class Lead(Value):
     ``slow`` and the servo's own speed ``servo_s`` in seconds for a change of 100 %. With a ``linkage`` the surface's angle
     follows from it, else from the surface's throws. ``seen_right`` is the port and the direction with which it was seen to
     move the right way. ``measured`` are rows of command in percent and trailing edge in millimetres, + is down or
-    right; they stand in for what is computed. ``idle_us`` is, for a motor, the pulse at which its controller is off.
+    right; they stand in for what is computed. ``idle_us`` is, for a motor, the pulse at which its controller is off;
+    ``waits_for_idle``: its controller, as the pilot knows of it, lets the motor turn only after it has heard a second of idle
+    since the flight battery was plugged in.
     """
 
     name: Name
@@ -71,6 +73,7 @@ class Lead(Value):
     slow_down_s: Seconds = 0.0
     servo_s: Seconds = 0.0
     idle_us: Annotated[float, Field(ge=500, le=2500)] = 1000.0
+    waits_for_idle: bool = False
     linkage: Linkage | None = None
     failsafe: Failsafe | None = None
     seen_right: tuple[int, int] | None = None

@@ -11,15 +11,19 @@ from hypsos.core.engine import Result
 from hypsos.core.flight.idle import idle_dangers
 from hypsos.core.ground.lanes import Array, Flags, Places
 from hypsos.core.model.document import Model
-from hypsos.core.model.words import number, power_percent
+from hypsos.core.model.words import number, plain, power_percent
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.shakedown.cone import Cone, cone_of
-from hypsos.core.shakedown.motors_told import CHANGE, CHANGE_S, MORE, RELEASED, TURNS, Motors
+from hypsos.core.shakedown.motors_told import MORE, RELEASED, TURNS, Motors
 from hypsos.core.shakedown.play import GAP_S, Stage, brought, captions, proved
 from hypsos.core.shakedown.reach import TICK, Edges, Reach, Step
 from hypsos.core.shakedown.space import space_of
-from hypsos.core.shakedown.statements import Finding
+from hypsos.core.shakedown.statements import Finding, Level, Move
 
+AWAY_S = (0.2, 1.0, 3.0)
+"""Seconds for which the flight battery is away: a loose plug, a quick hand, a change."""
+CHANGES_TRIED, LOOKED_AT = 3, 400
+"""Situations from which the battery is changed in real time, and of how many the shortest ones are taken."""
 MOST_EACH = 3
 """Different causes told of one statement and one motor at the most."""
 
@@ -42,13 +46,14 @@ class MotorSearch:
 
     def __init__(self, model: Model, most: int, stopped: Callable[[], bool]) -> None:
         self.model, self.stage = model, Stage(model)
-        self.stage.waits[CHANGE] = CHANGE_S
         self.cone: Cone = cone_of(model, guard=True)
         self.space = space_of(self.cone)
         motors = {m.name for m in model.airframe.motors}
         self.leads: list[Lead] = [x for x in self.cone.model.leads if x.target in motors]
         self.index = [i for i, x in enumerate(model.leads) if x.target in motors]
         self._first: dict[tuple[str, int, int], _Broken] = {}
+        self._running: dict[int, list[int]] = {}
+        """Motor -> situations in which it runs, from which the flight battery is changed."""
         guard = model.program.guard
         self.let_by = max(MORE, guard.threshold + 100.0) + 1e-6 if guard is not None else MORE
         """What a motor may be told at its release: what the guard calls low."""
@@ -123,7 +128,8 @@ class MotorSearch:
         return out
 
     def _battery(self) -> None:
-        """From every situation in which a motor runs: the battery out, everything that waits has waited, the battery in."""
+        """The situations in which a motor runs from which the flight battery is changed: those after which it runs again where
+        everything that waits has waited, and the first ones of all."""
         reach, nodes = self.reach, self.reach.nodes
         off = next((i for i, k in enumerate(self.space.knobs) if k.name == "power"), None)
         if off is None or not len(reach.seen):
@@ -135,21 +141,80 @@ class MotorSearch:
             return
         out_ = nodes.hands - places * self.space.strides[off]
         for n in range(len(self.leads)):
-            runs = on[self._stand(reach.table()[here[1]], n) > -100.0 + MORE]
+            stands = self._stand(reach.table()[here[1]], n)
+            runs, power = on[stands > -100.0 + MORE], stands[stands > -100.0 + MORE]
+            again = np.zeros(0, np.intp)
             first = reach.then(nodes.memory[runs], out_[runs])
             gone = reach.then(reach.passed(first[0]), out_[runs]) if first is not None else None
             back = reach.then(gone[0], nodes.hands[runs]) if gone is not None else None
-            if back is None:
-                continue
-            stands = self._stand(reach.table()[back[1]], n)
-            again = np.flatnonzero(stands > -100.0 + MORE)
-            if again.size:
-                depth = np.array([len(reach.way(int(x))) for x in runs[again[:200]]])
-                i = again[int(np.lexsort((-stands[again[:200]], depth))[0])]
-                step = Step("power", 1.0)
-                self._first["M4", n, off] = _Broken(
-                    "M4", n, off, int(runs[i]), step, int(depth.min()), float(stands[i])
+            if back is not None:
+                again = np.flatnonzero(self._stand(reach.table()[back[1]], n) > -100.0 + MORE)
+            firsts = [self._shortest(runs[x], power[x]) for x in (again, np.arange(len(runs)))]
+            self._running[n] = [*firsts[0], *firsts[1]]
+
+    def _shortest(self, nodes: Places, power: Array) -> list[int]:
+        """The situations with the shortest ways, of equally short ones those in which the motor runs most."""
+        found = [
+            (len(self.reach.way(int(x))), -float(p), int(x)) for x, p in zip(nodes[:LOOKED_AT], power, strict=False)
+        ]
+        return [x for _, _, x in sorted(found)[:CHANGES_TRIED]]
+
+    def _changed_battery(self) -> Iterator[Finding]:
+        """M4: the battery is changed in real time, away for longer and for shorter, with everything left as it was.
+
+        A receiver with a battery of its own loses no link by it: a motor that runs then goes on being told to. A controller
+        that waits for idle starts in neither case.
+        """
+        own = self.model.receiver.power == "own battery"
+        for n, lead in enumerate(self.leads):
+            for node in () if lead.waits_for_idle else dict.fromkeys(self._running.get(n, ())):
+                found = self._with_own_battery(n, node) if own else self._without_battery(n, node)
+                if found is not None:
+                    yield found
+                    break
+
+    def _way(self, node: int) -> list[Step]:
+        free = self.cone.free
+        steps = self.reach.way(node)
+        return [x for s in steps for x in (brought(self.model, free[s.control], s.to) if s.control in free else (s,))]
+
+    def _with_own_battery(self, n: int, node: int) -> Finding | None:
+        proof = proved(self.stage, self._way(node), self.motors.runs(n))
+        power = self.motors.power(n, self.motors.play(n, proof))
+        if not proof.confirmed or power <= MORE / 2:
+            return None
+        text = (
+            f"{self.motors.label(n)} starts with {number(power)} % power when the next flight battery is plugged in: the receiver "
+            "has a battery of its own and hears the transmitter all the while, so that no level of the guard sees the change."
+        )
+        return self._battery_finding(n, "fault", text, proof.moves, proof.look_s)
+
+    def _without_battery(self, n: int, node: int) -> Finding | None:
+        proof = proved(self.stage, self._way(node), self.motors.runs(n))
+        guard = self.model.program.guard
+        if not proof.confirmed or guard is None:
+            return None
+        about = (guard.relock_s - 0.1, guard.relock_s + 0.1) if guard.level >= 4 else ()
+        start = (proof.moves[-1].t_s if proof.moves else 0.0) + max(1.0, self.stage.settle_s)
+        for away_s in sorted({x for x in (*AWAY_S, *about) if x > 0}, reverse=True):
+            out = Move(round(start, 3), "power", 0.0)
+            moves = (*proof.moves, out, Move(round(start + away_s, 3), "power", 1.0))
+            played = self.stage.play(moves, proof.look_s, (self.leads[n].target,))
+            power = self.motors.power(n, played, start + away_s)
+            if power > MORE / 2:
+                when = (
+                    f"after {plain(round(away_s, 2))} s without the flight battery"
+                    if away_s < max(AWAY_S)
+                    else ("when the next flight battery is plugged in")
                 )
+                text = f"{self.motors.label(n)} starts by itself with {number(power)} % power {when}."
+                level: Level = "fault" if self.motors.level < 4 else "advice"
+                return self._battery_finding(n, level, text, moves, proof.look_s)
+        return None
+
+    def _battery_finding(self, n: int, level: Level, text: str, moves: tuple[Move, ...], look_s: float) -> Finding:
+        said = captions(self.model, moves)
+        return Finding("M4", level, "program.guard.level", text, True, moves, said, look_s, (self.leads[n].target,))
 
     def _states(self) -> None:
         """What no frame may show: a motor that is not at idle where it is not released, or without the link."""
@@ -176,18 +241,18 @@ class MotorSearch:
         yield from self._idle()
         yield from self._failsafe()
         told: dict[tuple[str, str], int] = {}
-        restarts: set[int] = set()
-        order = {"M4": 0}
-        for key in sorted(self._first, key=lambda k: (order.get(k[0], 1), k[0], self._first[k].depth, k[1], k[2])):
+        changes = list(self._changed_battery())
+        restarts = {n for n, lead in enumerate(self.leads) for f in changes if lead.target in f.seen}
+        yield from changes[:1]
+        for key in sorted(self._first, key=lambda k: (k[0], self._first[k].depth, k[1], k[2])):
             broken = self._first[key]
             knob = self.space.knobs[broken.knob].name if broken.knob >= 0 else ""
-            if broken.statement == "M2" and knob == "power" and broken.lead in restarts:
-                continue  # said as what comes of a change of the battery
+            waits = self.leads[broken.lead].waits_for_idle
+            if broken.statement == "M2" and knob == "power" and (broken.lead in restarts or waits):
+                continue  # said as what comes of a change of the battery; or its controller does not start then
             found = self._told(broken)
             if found is None:
                 continue
-            if found.statement == "M4":
-                restarts.add(broken.lead)
             same = (found.statement, found.part)
             told[same] = told.get(same, 0) + 1
             if told[same] <= (1 if found.part == "program.guard.level" else MOST_EACH):
@@ -210,22 +275,19 @@ class MotorSearch:
                 yield Finding("F1", "danger", f"leads[{i}].failsafe", text, seen=(lead.target,))
 
     def _told(self, broken: _Broken) -> Finding | None:
-        found = [*self.reach.way(broken.node), *([broken.step] if broken.step is not None else [])]
-        free = self.cone.free
-        way = [x for s in found for x in (brought(self.model, free[s.control], s.to) if s.control in free else (s,))]
+        way = self._way(broken.node)
+        if broken.step is not None:
+            step, free = broken.step, self.cone.free
+            way += brought(self.model, free[step.control], step.to) if step.control in free else (step,)
         told = self.motors
-        checks = {"M1": told.unreleased, "M3": told.without_link, "M4": told.restarts, "M6": told.at_release}
+        checks = {"M1": told.unreleased, "M3": told.without_link, "M6": told.at_release}
         n = broken.lead
-        if broken.statement == "M4":
-            way[-1:-1] = [Step("power", 0.0), Step("", 0.0, (CHANGE,))]
         check = checks.get(broken.statement, told.raised)(n)
         proof = proved(self.stage, way, check)
         if broken.statement == "M2" and self.stage.settle_s > GAP_S:
             rested = proved(self.stage, way, check, rested=True)  # not half way through a fade that lets less be seen
             if told.more(told.play(n, rested), n) > told.more(told.play(n, proof), n) + 1.0:
                 proof = rested
-        if broken.statement == "M4" and not proof.confirmed:
-            return None  # the battery was away for a moment only
         moves = proof.moves
         part, text, level = told.said(broken.statement, n, proof.steps, told.play(n, proof))
         if not text:

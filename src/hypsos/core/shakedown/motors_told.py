@@ -22,8 +22,6 @@ MORE = 5.0
 TURNS = 0.2
 """Percent of the pulse above idle from which a motor is not at idle any more."""
 RELEASED = int(GuardState.RELEASED)
-CHANGE, CHANGE_S = "battery", 3.0
-"""A change of the flight battery, and the seconds it takes."""
 
 
 class Motors:
@@ -106,7 +104,7 @@ class Motors:
 
     def said(self, statement: str, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
         """(part, sentence, level) of a statement that was broken on the way that was played."""
-        say = {"M1": self._say_m1, "M2": self._say_m2, "M3": self._say_m3, "M4": self._say_m4, "M6": self._say_m6}
+        say = {"M1": self._say_m1, "M2": self._say_m2, "M3": self._say_m3, "M6": self._say_m6}
         return say[statement](n, steps, played)
 
     def _say_m1(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
@@ -124,11 +122,6 @@ class Motors:
         after = plain(self.model.receiver.failsafe_after_s)
         text = f"{after} s after the link is lost {self._label(n)} still runs with {number(power_percent(stands))} % power."
         return f"leads[{i}].failsafe", text, "danger"
-
-    def _say_m4(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
-        power = power_percent(float(self._standing(played, n).max()))
-        text = f"{self._label(n)} starts by itself with {number(power)} % power when the next flight battery is plugged in."
-        return "program.guard.level", text, self._by_guard()
 
     def _say_m6(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
         power = power_percent(float(self._standing(played, n)[-1]))
@@ -206,21 +199,19 @@ class Motors:
         stage = Stage(self.model.changed({"program": program}))
         return self.more(stage.again(played), n) > MORE
 
-    def restarts(self, n: int) -> Check:
-        """It starts again after a change of the flight battery, with everything left as it was."""
+    def runs(self, n: int) -> Check:
+        """It runs at the end."""
 
         def check(played: Played) -> bool:
-            power = played.tracks.get("power")
-            if power is None:
-                return False
-            back = np.flatnonzero((power[1:] > 0.5) & (power[:-1] < 0.5)) + 1
-            gone = np.flatnonzero((power[1:] < 0.5) & (power[:-1] > 0.5)) + 1
-            if not back.size or not gone.size or back[-1] < gone[-1] or played.last > back[-1]:
-                return False
-            if back[-1] - gone[-1] < CHANGE_S / self.stage.frame - 1:
-                return False
-            away = slice(gone[-1] - 1, back[-1])
-            still = all(np.all(x[away] == x[back[-1]]) for c, x in played.tracks.items() if c != "power")
-            return still and bool(self._standing(played, n)[back[-1] :].max() > -100.0 + MORE)
+            return bool(self._standing(played, n)[-1] > -100.0 + MORE)
 
         return check
+
+    def power(self, n: int, played: Played, since_s: float = 0.0) -> float:
+        """The most power that it gets from a second on."""
+        from_frame = int(np.searchsorted(played.t_s, since_s - 1e-6))
+        return power_percent(float(self._standing(played, n)[from_frame:].max()))
+
+    def label(self, n: int) -> str:
+        """What people call its lead."""
+        return self._label(n)

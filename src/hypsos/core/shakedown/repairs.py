@@ -95,6 +95,10 @@ def _level(model: Model, finding: Finding) -> Makes:
         yield "Ask for the stick low at the release", lambda: with_at(model, "program.guard.level", 2)
     if finding.statement in ("M2", "M4") and finding.part == "program.guard.level" and guard.level < 4:
         yield "Lock the motor after a lost link", lambda: with_at(model, "program.guard.level", 4)
+    if finding.statement == "M4":
+        motors = {m.name for m in model.airframe.motors}
+        leads = tuple(x.changed({"waits_for_idle": True}) if x.target in motors else x for x in model.leads)
+        yield "Say that the controllers wait for idle, if they do", lambda: model.changed({"leads": leads})
 
 
 def _line(model: Model, finding: Finding) -> MixLine | None:

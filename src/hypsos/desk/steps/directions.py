@@ -190,11 +190,18 @@ class DirectionsPage(StepPage):
         plan = self.workbench.plan
         return {} if plan is None else {n: v for n, v in plan.rest.items() if not n.endswith("_trim")}
 
+    def _of_this_model(self) -> bool:
+        """Whether the questions are about the parts of the model on the bench."""
+        parts = {p.name for p in self.workbench.loaded.airframe.moved()}
+        return self.check is not None and set(self.check.parts) <= parts
+
     # -- answers ----------------------------------------------------------------------------------------------------
 
     def answer(self, part: str, seen: Seen) -> None:
         """Note how a part was seen to move on the step at hand; with the last of its parts it goes on to the next."""
         assert self.check is not None
+        if not self._of_this_model():
+            return
         step = self.check.steps[self.at]
         given = self.answers.setdefault(step.key, {})
         new = part not in given
@@ -317,6 +324,8 @@ class DirectionsPage(StepPage):
 
     def _make_rows(self) -> None:
         assert self.check is not None
+        if not self._of_this_model():
+            return  # another model has come; its own check is worked out as the page is brought up to date
         clear(self._grid)
         step = self.check.steps[self.at]
         parts = {p.name: p for p in self.workbench.loaded.airframe.moved()}

@@ -133,6 +133,11 @@ class GuardPage(StepPage):
                 self.wakes,
             )
         )
+        self.own_battery = caution(
+            "The receiver has a battery of its own: it hears the transmitter through a change of the flight battery, and this "
+            "level sees nothing of it. Cut first, each time; a controller that waits for idle helps."
+        )
+        column.addWidget(self.own_battery)
         self.dangers = QVBoxLayout()
         self.dangers.setSpacing(8)
         column.addLayout(self.dangers)
@@ -183,6 +188,8 @@ class GuardPage(StepPage):
         self.asks.refresh()
         self._show_picture()
         self.rehearsals.refresh()
+        unseen = model.receiver.power == "own battery" and guard.level >= 4
+        self.own_battery.setVisible(unseen)
         self.wakes.setChecked(guard.wakes_when_low)
         self._rest_row.setVisible(guard.level >= 3 or guard.wakes_when_low)
         self._relock_row.setVisible(guard.level >= 4)

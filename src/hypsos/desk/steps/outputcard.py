@@ -108,8 +108,22 @@ class OutputCard(QFrame):
         self._mend.clicked.connect(lambda: self.mend_idle(name))
         self._grid.addWidget(label("Off at", wrap=False), at, 0)
         self._grid.addWidget(off, at, 1)
+        waits = self._waits = QCheckBox("Its controller waits for idle after the battery is plugged in")
+        waits.setToolTip(
+            "It lets the motor turn only after it has heard a second of idle. Look into its manual, or try it."
+        )
+        waits.setChecked(self.workbench.lead(name).waits_for_idle)
+        waits.clicked.connect(lambda on: self._set_waits(name, on))
         self._grid.addWidget(self._danger, at + 1, 0, 1, 4)
         self._grid.addWidget(self._mend, at + 2, 0, 1, 2)
+        self._grid.addWidget(waits, at + 3, 0, 1, 4)
+
+    @while_there
+    def _set_waits(self, name: str, on: bool) -> None:
+        lead = self.workbench.lead(name)
+        said = f"{lead.label}: its controller {'waits' if on else 'does not wait'} for idle"
+        path = f"leads[{self.workbench.lead_index(name)}].waits_for_idle"
+        self.workbench.attempt(lambda: self.workbench.edit(path, on, said))
 
     @while_there
     def mend_idle(self, name: str) -> None:

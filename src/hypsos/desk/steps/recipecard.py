@@ -183,7 +183,7 @@ class RecipeCard(RecipeFields):
             )  # fmt: skip
             holder.addWidget(edit)
 
-        show.clicked.connect(toggle)
+        show.clicked.connect(while_there(toggle))
         r = self._grid.rowCount()
         self._grid.addWidget(show, r, 0, 1, 2)
         self._grid.addWidget(label(parameter.tip, "faint"), r, 2)
@@ -257,7 +257,7 @@ class RecipeCard(RecipeFields):
             button = QPushButton(words)
             button.setObjectName("plain")
             button.setToolTip(tip)
-            button.clicked.connect(lambda _=False, act=action: act())
+            button.clicked.connect(while_there(lambda _=False, act=action: act()))
             buttons.append(button)
         return [row(self.more, None), inner, flowing(show, *buttons, gap=0), made]
 

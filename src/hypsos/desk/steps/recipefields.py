@@ -12,6 +12,7 @@ from hypsos.core.model.words import plain, side_percent
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.recipes import Amount, Parameter, Recipe
 from hypsos.core.recipes.base import groups_of
+from hypsos.desk.widgets.gone import at_place
 from hypsos.desk.widgets.layout import label
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.workbench import Workbench
@@ -35,7 +36,7 @@ class RecipeFields(QFrame):
 
     def recipe(self) -> Recipe:
         """The recipe as it is now."""
-        return self.workbench.loaded.program.recipes[self.index]
+        return at_place(self.workbench.loaded.program.recipes, self.index)
 
     def _path(self, field: str = "") -> str:
         return f"program.recipes[{self.index}]" + (f".{field}" if field else "")
