@@ -429,3 +429,18 @@ def test_a_change_of_the_flight_battery_in_real_time(level, power, waits, found)
     assert (
         finding.level == found[0] and found[1] in finding.text and "100 % power" in finding.text and finding.confirmed
     )
+
+
+def test_the_repair_of_the_first_of_two_unused_conditions_is_offered():
+    """Taking it out moves the second one to its place; by their names they are told apart."""
+    from hypsos.core.parts.logic import Combine
+    from hypsos.core.shakedown.repairs import named_place, repairs, tried
+
+    model = demo_model("whinlark")
+    unused = tuple(Combine(kind="any", name=n, label=n, of=("link",)) for n in ("first_unused", "second_unused"))
+    model = with_at(model, "program.logic", (*unused, *model.program.logic))
+    before = shake(Ask(model))
+    finding = next(f for f in before.findings if named_place(model, f.part) == "program.logic{first_unused}")
+    offers = [tried(Ask(model), finding, r, before) for r in repairs(model, finding)]
+    assert offers and offers[0].gone and offers[0].new == ()
+    assert named_place(model, "leads[0].failsafe").startswith(f"leads{{{model.leads[0].name}/")

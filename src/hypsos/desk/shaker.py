@@ -113,9 +113,10 @@ def _done(shaker: Any, job: Job, gone: Any, progress: Any) -> Any:
     from hypsos.core.shakedown.repairs import repairs, tried
 
     finding: Finding = job.other
+    before = shaker.run(job.ask, (), lambda *_: None, gone)
     out = []
     for repair in repairs(job.ask.model, finding):
         if gone():
             break
-        out.append(tried(job.ask, finding, repair))
+        out.append(tried(job.ask, finding, repair, before))
     return tuple(x for x in out if x.gone)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
-from typing import NamedTuple
+from typing import Any, NamedTuple, cast
 
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.flight.idle import idle_mended
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.values import Value
 from hypsos.core.model.choosing import without_named
 from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import usual_failsafe
@@ -20,7 +21,7 @@ from hypsos.core.parts.logic import Compare
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.wiring import Failsafe
 from hypsos.core.shakedown.search import Shaker
-from hypsos.core.shakedown.statements import Ask, Finding
+from hypsos.core.shakedown.statements import Ask, Finding, Shakedown
 
 WIDEST = 150.0
 SLOW_S = 1.0
@@ -58,17 +59,45 @@ def repairs(model: Model, finding: Finding) -> list[Repair]:
     return out
 
 
-def tried(ask: Ask, finding: Finding, repair: Repair) -> Tried:
-    """Search a model with a repair: for what it is to mend, and for every danger."""
-    own = {finding.statement, *(s for s in ("M1", "M2", "M3", "M4", "M5", "M6", "F1"))}
-    before = Shaker().run(ask, own)
-    after = Shaker().run(Ask(repair.model, ask.profile, ask.others), own)
-    had = {(f.statement, f.part) for f in before.findings}
-    same = (finding.statement, finding.part)
-    return Tried(
-        repair, all((f.statement, f.part) != same for f in after.findings),
-        tuple(f for f in after.findings if (f.statement, f.part) not in had),
-    )  # fmt: skip
+def tried(ask: Ask, finding: Finding, repair: Repair, before: Shakedown | None = None) -> Tried:
+    """Search a model with a repair, whole: whether what it is to mend is gone, and what is found only with it.
+
+    ``before`` is what a whole search of the model found. A finding is the same one after the repair by its statement and the
+    names of its parts: taking something out moves everything behind it one place on.
+    """
+    held = Shaker().run(ask) if before is None else before
+    after = Shaker().run(Ask(repair.model, ask.profile, ask.others))
+    had = {(f.statement, named_place(ask.model, f.part)) for f in held.findings}
+    same = (finding.statement, named_place(ask.model, finding.part))
+    found = [(f, (f.statement, named_place(repair.model, f.part))) for f in after.findings]
+    return Tried(repair, all(key != same for _, key in found), tuple(f for f, key in found if key not in had))
+
+
+def named_place(model: Model, path: str) -> str:
+    """A place in the document by the names of what lies on the way, which stay when something else goes or comes.
+
+    ``program.logic[3].of`` is ``program.logic{deep}.of``; where a thing has no name, what it is and what it moves.
+    """
+    out, at = "", cast("Any", model)
+    for token in re.findall(r"\[\d+\]|[^.\[\]]+", path):
+        try:
+            if token.startswith("["):
+                at = at[int(token[1:-1])]
+                out += f"{{{_called(at)}}}" if isinstance(at, Value) else token
+            else:
+                at = at[token] if isinstance(at, dict) else getattr(at, token)
+                out += f".{token}" if out else token
+        except (AttributeError, IndexError, KeyError, TypeError):
+            return path  # it leads nowhere in this model
+    return out
+
+
+def _called(thing: Value) -> str:
+    fields = ("kind", "name", "target", "caption", "label", "command", "control", "first")
+    own = {n: getattr(thing, n) for n in fields if n in type(thing).model_fields}
+    if "name" in own and "target" not in own:
+        return str(own["name"])
+    return "/".join(str(x) for x in own.values())
 
 
 Makes = Iterator[tuple[str, Callable[[], Model]]]
