@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hands import choose
+from hands import choose, stand_still
 from PyQt6.QtCore import Qt
 
 from hypsos.core.engine import GuardState, Situation, compile_plan
@@ -71,7 +71,7 @@ def test_proposals_suit_the_aeroplane_and_brakes_come_out():
 @pytest.mark.parametrize(("seconds", "state"), [(0.3, GuardState.RELEASED), (1.0, GuardState.LOCKED)])
 def test_a_drop_out_lasts_just_so_long(window, seconds, state):
     choose(window, "Marram")
-    bench = window.workbench
+    bench = stand_still(window.workbench)
     bench.advance(1.0)
     bench.set_control("motor_switch", 1.0)
     bench.advance(0.5)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -76,6 +77,9 @@ def test_the_lines_of_the_sheet():
         "Danger: There is no roll.",
         "Also open: 1 fault. The first: Left aileron loses 5 %.",
         "Not asked (No surface jumps where a switch moves by one position): Crow is meant to jump.",
+    )
+    assert proof_lines(replace(CLEAN, plugged=False), "today") == (
+        "Nothing is plugged in, so nothing is proved. Plug the leads in and search again. (today, digest abc)",
     )
     assert proof_lines(CLEAN, "today") == ("Shaken down: 1,200 situations, none dangerous, today, digest abc.",)
     assert [searched_words(s) for s in FOUND.searched] == [

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from hands import choose
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QLabel
 
@@ -141,3 +142,24 @@ def test_stopping_a_search_keeps_the_window_and_the_next_edit_searches_again(sha
     bench.edit("note", "Another one.", "note")
     qtbot.waitUntil(lambda: bench.shaking.current and bench.shaking.found is not found, timeout=PATIENT)
     assert all(s.note != "not searched: stopped" for s in bench.shaking.found.searched)
+
+
+def test_paper_waits_for_the_search_and_says_its_one_state(window, qtbot, tmp_path):
+    window.finish()
+    bench = window.workbench
+    window.go("sheet")
+    page, shaking_now = window.page("sheet"), bench.shaking
+    assert window.rundown.words("shake") == "not shaken yet" == shaking_now.state()
+    assert "Not shaken yet. What is searched for" in page.view.toPlainText()
+    page.save(tmp_path / "waits.md")
+    assert not (tmp_path / "waits.md").exists() and page.said.text().startswith("waits.md is written as soon as")
+    assert window.rundown.words("shake") == "searching"
+    qtbot.waitUntil((tmp_path / "waits.md").exists, timeout=PATIENT)
+    assert f"digest {shaking_now.found.digest}" in (tmp_path / "waits.md").read_text()
+
+    bench.edit("leads[0].centre", 1.0, "centre 1 %")
+    assert shaking_now.state() == window.rundown.words("shake") == "not shaken since this edit"
+    page.save(tmp_path / "other.md")
+    choose(window, "Skerry")
+    qtbot.waitUntil(lambda: not shaking_now.under_way, timeout=PATIENT)
+    assert not (tmp_path / "other.md").exists() and "other.md was not written: another model" in page.said.text()

@@ -150,12 +150,15 @@ def test_why_by_touching_the_aeroplane_and_a_bar_leads_to_its_number(qtbot, wind
 
 
 def test_the_sheet_in_the_window_and_as_files(qtbot, window, tmp_path: Path):
+    window.finish()
     window.go("sheet")
     page = window.page("sheet")
     text = page.view.toPlainText()
     assert "Samphire: sheet to key in" in text and "Motor guard" in text and "1000 µs, its controller off" in text
     for ending in (".pdf", ".html", ".md"):
         page.save(tmp_path / f"sheet{ending}")
+        qtbot.waitUntil((tmp_path / f"sheet{ending}").exists, timeout=60_000)
+    assert "Shaken down: " in (tmp_path / "sheet.md").read_text()
     assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF") and "## Motor guard" in (
         tmp_path / "sheet.md"
     ).read_text()

@@ -9,6 +9,7 @@ import sys
 import threading
 from collections.abc import Callable
 from contextlib import suppress
+from datetime import date
 from textwrap import shorten
 from typing import Any
 
@@ -18,7 +19,7 @@ from PyQt6.QtCore import QCoreApplication, QObject, QTimer, pyqtSignal
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.rundown import Attention
-from hypsos.core.shakedown.report import short_words
+from hypsos.core.shakedown.report import not_proved, proof_lines, short_words
 from hypsos.core.shakedown.statements import Ask, Finding, Shakedown
 from hypsos.desk.shaker import Job, Said, receive, send
 from hypsos.desk.workbench import Workbench
@@ -28,6 +29,7 @@ REST_MS = 500
 """An edit rests so long before it is searched."""
 SHORT = 72
 """Letters of a finding in the strip below the page; its card has all of them."""
+NOT_YET = "not shaken yet"
 BY_ITSELF = True
 """Whether every edit is searched without being asked."""
 
@@ -152,6 +154,25 @@ class Shaking(QObject):
         """Whether what was found is of the model as it is now."""
         return self.found is not None and self._of is self.bench.model
 
+    @property
+    def under_way(self) -> bool:
+        """Whether a search goes on, or is about to begin."""
+        return self._asked is not None or self._wait.isActive()
+
+    def state(self) -> str:
+        """How far the model as it is now has been searched: the same words in the run-down, on the page and on paper."""
+        if self.current and self.found is not None:
+            return f"shaken at digest {self.found.digest}"
+        if self.under_way:
+            return "searching"
+        return NOT_YET if self.found is None else "not shaken since this edit"
+
+    def proof(self) -> tuple[str, ...]:
+        """What a sheet says of the search."""
+        if self.current and self.found is not None:
+            return proof_lines(self.found, f"{date.today():%-d %B %Y}")
+        return not_proved(self.state())
+
     def attentions(self) -> list[Attention]:
         """Dangers and faults, for the run-down."""
         if not self.current or self.found is None:
@@ -161,11 +182,11 @@ class Shaking(QObject):
         return [Attention("shake", said[i], f"found:{i}") for i in open_]
 
     def words(self, short: bool = False) -> str:
-        """What was found of the model on the bench last, in a few words, or in marks."""
+        """What was found of the model as it is now, in a few words or in marks; or how far the search is."""
         model = self.bench.model
-        if self.found is None or model is None or self.found.model != model.name:
+        if model is None:
             return ""
-        return short_words(self.found, short)
+        return short_words(self.found, short) if self.current and self.found is not None else self.state()
 
     def ask(self) -> Ask:
         """The model on the bench with what the hangar knows besides."""

@@ -151,6 +151,11 @@ class Workbench(LiveBench):
         )
         self.offered.emit(said, "Bring it back", lambda: self.attempt(back))
 
+    @property
+    def row(self) -> int | None:
+        """The row in the hangar of the model on the bench, by which it is known whatever its name becomes."""
+        return self._stored.id if self._stored is not None else None
+
     def _next_one(self, name: str) -> None:
         """Put another model on the bench, or none where there is no other that can be read."""
         for other in (n for n in self.hangar.names() if n != name):

@@ -37,6 +37,7 @@ def as_json(found: Shakedown) -> dict[str, Any]:
             for s in found.searched
         ],
         "not_asked": dict(found.reasons),
+        "plugged": found.plugged,
     }  # fmt: skip
 
 
@@ -68,9 +69,19 @@ def counted(found: Shakedown, level: Level) -> str:
     return f"no {one}" if n == 0 else f"1 {one}" if n == 1 else f"{n} {many}"
 
 
+NOTHING_PLUGGED = "Nothing is plugged in, so nothing is proved. Plug the leads in and search again."
+
+
+def not_proved(state: str) -> tuple[str, ...]:
+    """What a sheet says of a model that was not searched as it is now, from how far the search is."""
+    return (f"{state[:1].upper()}{state[1:]}. What is searched for is in the step Shake it down.",)
+
+
 def as_text(found: Shakedown) -> list[str]:
     """A search as lines for a terminal."""
     out = [f"{found.model}: {', '.join(counted(found, level) for level in LEVELS)} in {found.situations:,} situations"]
+    if not found.plugged:
+        out.append(NOTHING_PLUGGED)
     for f in found.findings:
         sure = "" if f.confirmed else "possible, not confirmed: "
         out.append(f"{f.level:<7} {f.statement}  {sure}{f.text}")
@@ -110,7 +121,9 @@ def proof_lines(found: Shakedown, date: str) -> tuple[str, ...]:
     left = [s.statement for s in found.searched if not s.complete]
     whole = "" if not left else f", {len(left)} of {len(found.searched)} statements not completely"
     first = f"Shaken down: {found.situations:,} situations{whole}, {date}, digest {found.digest}."
-    if not dangers:
+    if not found.plugged:
+        lines = [f"{NOTHING_PLUGGED} ({date}, digest {found.digest})"]
+    elif not dangers:
         lines = [first.replace(" situations", " situations, none dangerous", 1)]
     else:
         lines = [first, f"Open: {counted(found, 'danger')}. Do not fly it like this."]

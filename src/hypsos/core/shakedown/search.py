@@ -115,7 +115,8 @@ class Shaker:
             for s in wanted
         )  # fmt: skip
         reasons = {s: r for s, r in model.not_asked.items() if s in STATEMENTS}
-        return Shakedown(model.name, digest(model), tuple(_ordered(findings)), searched, reasons)
+        plugged = any(lead.port is not None for lead in model.leads)
+        return Shakedown(model.name, digest(model), tuple(_ordered(findings)), searched, reasons, plugged)
 
     # -- the work ---------------------------------------------------------------------------------------------------------
 

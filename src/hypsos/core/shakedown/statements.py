@@ -113,13 +113,18 @@ class Searched:
 
 @dataclass(frozen=True)
 class Shakedown:
-    """What a search found. ``reasons`` are the statements this model is not asked about, each with its reason."""
+    """What a search found. ``reasons`` are the statements this model is not asked about, each with its reason.
+
+    ``plugged``: whether any lead is plugged in. Without one no servo and no controller is told anything, so nothing that was
+    searched says anything of the aeroplane.
+    """
 
     model: str
     digest: str
     findings: tuple[Finding, ...]
     searched: tuple[Searched, ...]
     reasons: Mapping[str, str] = field(default_factory=dict)
+    plugged: bool = True
 
     def of_level(self, level: Level) -> tuple[Finding, ...]:
         """The findings of a level."""

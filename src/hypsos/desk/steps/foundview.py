@@ -11,7 +11,7 @@ from hypsos.core.model.words import standing
 from hypsos.core.rundown import STEPS, step_of_path
 from hypsos.core.shakedown.play import Stage, way_words
 from hypsos.core.shakedown.repairs import Tried
-from hypsos.core.shakedown.report import MARKS, PLURALS, counted
+from hypsos.core.shakedown.report import MARKS, NOTHING_PLUGGED, PLURALS, counted
 from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, Finding, Level
 from hypsos.desk.steps.showme import ShowMe
 from hypsos.desk.widgets.flow import flowing
@@ -94,8 +94,9 @@ class FoundView(QWidget):
             self._fill(())
             return
         said = ", ".join(counted(found, level) for level in LEVELS)
-        old = "" if self.shaking.current else " (before the last edit)"
-        self.says.setText(f"{said[:1].upper()}{said[1:]} in {found.situations:,} situations{old}")
+        old = "" if self.shaking.current else f" ({self.shaking.state()})"
+        says = f"{said[:1].upper()}{said[1:]} in {found.situations:,} situations{old}"
+        self.says.setText(says if found.plugged else f"{says}. {NOTHING_PLUGGED}")
         self._fill(found.findings)
 
     def _fill(self, findings: tuple[Finding, ...]) -> None:

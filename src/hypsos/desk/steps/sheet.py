@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from datetime import date
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QPushButton, QTextBrowser
 
-from hypsos.core.shakedown.report import proof_lines
+from hypsos.core.shakedown.report import not_proved
 from hypsos.core.sheet import SCHOOLS, Sheet, make_sheet, sheet_html, sheet_markdown
+from hypsos.desk.shaking import NOT_YET
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
@@ -56,20 +56,19 @@ class SheetPage(StepPage):
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON_MS)
         self._soon.timeout.connect(self.show_sheet)
+        self._waiting: tuple[Path, int] | None = None  # a file that waits for the search, and the row of its model
+        self._state = ""  # how far the search was when the sheet was shown last
         self.workbench.trials_changed.connect(self._soon.start)
+        self.workbench.searching.connect(self._search_went_on)
         look.follow(self, self.refresh)
 
     def _made(self) -> Sheet:
         model = self.workbench.model
         assert model is not None
-        return make_sheet(model, self.school.currentData(), self._proof())
-
-    def _proof(self) -> tuple[str, ...]:
-        """What the shakedown says of the model as it is now."""
         shaking = self.workbench.shaking
-        if shaking is None or not shaking.current or shaking.found is None:
-            return ("Not shaken down yet: what is searched for is in the step Shake it down.",)
-        return proof_lines(shaking.found, f"{date.today():%-d %B %Y}")
+        return make_sheet(
+            model, self.school.currentData(), shaking.proof() if shaking is not None else not_proved(NOT_YET)
+        )
 
     def _school_chosen(self) -> None:
         advice = SCHOOLS[self.school.currentData()].advice
@@ -116,7 +115,43 @@ class SheetPage(StepPage):
             self.save(path)
 
     def save(self, path: Path) -> None:
-        """Write the sheet to a .pdf, .html or .md file; what goes wrong is said in the window."""
+        """Write the sheet to a .pdf, .html or .md file as soon as its model is searched; what goes wrong is said in the window.
+
+        A sheet says how far its model was shaken down, so paper waits for a search that is under way.
+        """
+        shaking, of_model = self.workbench.shaking, self.workbench.row
+        self._waiting = None
+        if shaking is not None and not shaking.current and of_model is not None:
+            shaking.search()
+            if shaking.under_way:
+                self._waiting = (path, of_model)
+                self._say(f"{path.name} is written as soon as the search has ended. To have it sooner, stop the search in the step "
+                          "Shake it down; the sheet then says so.")  # fmt: skip
+                return
+        self._write(path)
+
+    def _search_went_on(self) -> None:
+        """Write the sheet that waited, when the search of its model has ended."""
+        shaking = self.workbench.shaking
+        if shaking is None:
+            return
+        if shaking.state() != self._state:
+            self._state = shaking.state()
+            self._soon.start()
+        if self._waiting is None or shaking.under_way:
+            return
+        path, of_model = self._waiting
+        self._waiting = None
+        if self.workbench.row != of_model:
+            self._say(f"{path.name} was not written: another model came onto the bench before the search had ended.")
+        else:
+            self._write(path)
+
+    def _say(self, words: str) -> None:
+        self.said.setText(words)
+        self.said.show()
+
+    def _write(self, path: Path) -> None:
         made = self._made()
 
         def write() -> None:
@@ -126,8 +161,7 @@ class SheetPage(StepPage):
                 write_whole(path, sheet_pdf(made))
             else:
                 write_whole(path, sheet_html(made) if path.suffix == ".html" else sheet_markdown(made))
-            self.said.setText(f"Written to {path}.")
-            self.said.show()
+            self._say(f"Written to {path}.")
             self.workbench.sheet_written()
 
         self.workbench.attempt(write)

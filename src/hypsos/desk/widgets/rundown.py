@@ -93,9 +93,7 @@ class RunDown(Spoken):
     def words(self, key: str, short: bool = False) -> str:
         """How far a step has come; of the shakedown what it has found, ``short`` in the marks of its page."""
         state, shaking = self.state(key), self.workbench.shaking
-        if (
-            key == "shake" and shaking is not None and shaking.words()
-        ):  # until the next search is done, what the last found
+        if key == "shake" and shaking is not None and shaking.words():
             return shaking.words(short)
         return f"{state.count} to look at" if state.count else state.name
 
