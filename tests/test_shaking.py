@@ -139,7 +139,7 @@ def test_stopping_a_search_keeps_the_window_and_the_next_edit_searches_again(sha
     qtbot.waitUntil(lambda: bench.shaking.share is None, timeout=PATIENT)
     found = bench.shaking.found
     assert found is not None and any(s.note == "not searched: stopped" for s in found.searched)
-    bench.edit("note", "Another one.", "note")
+    bench.edit("leads[0].centre", 1.0, "centre 1 %")
     qtbot.waitUntil(lambda: bench.shaking.current and bench.shaking.found is not found, timeout=PATIENT)
     assert all(s.note != "not searched: stopped" for s in bench.shaking.found.searched)
 
@@ -157,6 +157,9 @@ def test_paper_waits_for_the_search_and_says_its_one_state(window, qtbot, tmp_pa
     qtbot.waitUntil((tmp_path / "waits.md").exists, timeout=PATIENT)
     assert f"digest {shaking_now.found.digest}" in (tmp_path / "waits.md").read_text()
 
+    qtbot.waitUntil(lambda: f"digest {shaking_now.found.digest}" in page.view.toPlainText())  # the same on the page
+    bench.edit("note", "Pulls the sailplanes up.", "note")
+    assert shaking_now.current, "nothing that is searched was edited"
     bench.edit("leads[0].centre", 1.0, "centre 1 %")
     assert shaking_now.state() == window.rundown.words("shake") == "not shaken since this edit"
     page.save(tmp_path / "other.md")

@@ -111,6 +111,10 @@ def _write_down(process: subprocess.Popen[bytes]) -> None:
 _workers: list[_Worker] = []
 
 
+def _asked_about(model: Model) -> Model:
+    return model.changed({"note": "", "sheet_of": ""})
+
+
 def worker() -> _Worker:
     """The one process of this program."""
     if not _workers:
@@ -153,6 +157,10 @@ class Shaking(QObject):
     def current(self) -> bool:
         """Whether what was found is of the model as it is now."""
         return self.found is not None and self._of is self.bench.model
+
+    def current_for(self, model: Model) -> bool:
+        """Whether what was found holds of this model too: nothing differs but what no statement asks about."""
+        return self.found is not None and self._of is not None and _asked_about(self._of) == _asked_about(model)
 
     @property
     def under_way(self) -> bool:
@@ -241,6 +249,9 @@ class Shaking(QObject):
     def _model_changed(self) -> None:
         model = self.bench.model
         if model is None or model is self._of:
+            return
+        if self.current_for(model):
+            self._of = model
             return
         if self.found is not None and self.found.model != model.name:
             self.found = None

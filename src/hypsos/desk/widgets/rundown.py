@@ -36,6 +36,7 @@ class RunDown(Spoken):
         workbench.model_changed.connect(self._read)
         workbench.log_changed.connect(self._read)
         workbench.trials_changed.connect(self._read)
+        workbench.searching.connect(self.update)
         look.follow(self, self.updateGeometry)
         self._read()
 
