@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from hands import every_view
 from parts import from_parts
 
 from hypsos.core.checking.checks import first_problem
@@ -225,3 +226,18 @@ def test_a_switch_goes_to_the_seat_with_as_many_positions():
     assert change["Motor"] == "Left, far switch"  # two positions, though others stand under the same hand
     used = from_parts(motors=True, mixes=(MixLine(name="c", target="left_flap", source="switch_c"),))
     assert dict(taken(used, shipped()[0]).placed)["C"] == "Left, near switch"
+
+
+def test_as_many_motors_as_a_document_allows_open_in_every_view(window):
+    bench = window.workbench
+    tug = bench.loaded
+    motor, lead = tug.airframe.motors[0], next(x for x in tug.leads if x.target == "motor")
+    more = [{"name": f"motor{i}", "label": f"Motor {i}"} for i in range(2, 41)]
+    motors = (motor, *(motor.changed(x) for x in more))
+    leads = (*tug.leads, *(lead.changed({**x, "target": x["name"], "port": None}) for x in more))
+    many = tug.changed({"name": "Forty", "airframe": tug.airframe.changed({"motors": motors}), "leads": leads})
+    ready = ready_scenarios(many)
+    assert all(len({x.what for x in s.expectations if x.kind == "stopped"}) == 40 for s in ready[:2])
+    bench.add(many.changed({"scenarios": ready}))
+    seen = [name for _, name in every_view(window)]
+    assert "shake scenarios" in seen and "guard" in seen

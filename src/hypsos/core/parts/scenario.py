@@ -47,7 +47,7 @@ class Scenario(Value):
     label: Label
     moves: Annotated[tuple[Move, ...], Field(max_length=800)] = ()
     length_s: Annotated[float, Field(gt=0, le=LONGEST_S)]
-    expectations: Annotated[tuple[Expectation, ...], Field(max_length=60)] = ()
+    expectations: Annotated[tuple[Expectation, ...], Field(max_length=240)] = ()
 
     @model_validator(mode="after")
     def _rising(self) -> Self:
