@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from hands import Clock, stand_still
 from PyQt6.QtCore import QEvent, Qt
@@ -388,6 +389,19 @@ def test_a_hold_says_its_own_word(bench):
     bench.set_control("flap_switch", 0.0)
     bench.advance(0.1)
     assert bench.guard_words == "Motor locked: the throttle stick has to rest low for 0.5 s"
+
+
+def test_moves_that_are_played_say_nothing_before_their_first_frame(still, window):
+    """Without a link the pulses stay what they are until the first frame of the moves is there, and so do the words."""
+    full_power(still)
+    still.set_link(False)
+    pass_time(still, 0.1)
+    lamp, words = window.bench.lamp, still.guard_words
+    assert lamp.text() == "Motor RUNS"
+    still.play(Situation(np.arange(1.0, 51.0) / 50.0, {}))
+    assert still.turning and still.guard_words == words and lamp.text() == lamp.words == "Motor RUNS"
+    pass_time(still, 0.1)
+    assert not still.turning and lamp.text() == lamp.words == "Motor stopped" and still.live.link == 1.0
 
 
 # -- other transmitters, other aeroplanes ----------------------------------------------------------------------------

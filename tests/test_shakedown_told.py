@@ -12,6 +12,7 @@ from motors import THROTTLE
 from parts import from_parts
 
 from hypsos.core.checking.reader import from_json
+from hypsos.core.model.document import Model
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Setting
 from hypsos.core.model.reach import motor_reach
@@ -448,3 +449,48 @@ def test_the_repair_of_the_first_of_two_unused_conditions_is_offered():
     offers = [tried(Ask(model), finding, r, before) for r in repairs(model, finding)]
     assert offers and offers[0].gone and offers[0].new == ()
     assert named_place(model, "leads[0].failsafe").startswith(f"leads{{{model.leads[0].name}/")
+
+
+def _two_fins(right: float = 100.0, **lead: object) -> Model:
+    """Two fins side by side, each with a rudder of its own that turns the same way as the other."""
+    model = from_parts()
+    rudder, moved = model.airframe.surfaces[-1], next(x for x in model.leads if x.target == "rudder")
+    sides = [(f"{s}_rudder", f"{s.capitalize()} rudder", s) for s in ("left", "right")]
+    fins = tuple(rudder.changed({"name": n, "label": label, "side": s}) for n, label, s in sides)
+    ports = (20, 21)
+    leads = tuple(
+        moved.changed({"name": n, "label": label, "target": n, "port": p} | (lead if p == 21 else {}))
+        for (n, label, _), p in zip(sides, ports, strict=True)
+    )
+    gains = {"left_rudder": 100.0, "right_rudder": right}
+    lines = tuple(MixLine(name=n, target=n, source="yaw", gain=g) for n, g in gains.items())
+    program = model.program.changed({"mixes": (*(x for x in model.program.mixes if x.target != "rudder"), *lines)})
+    airframe = model.airframe.changed({"surfaces": (*model.airframe.surfaces[:-1], *fins)})
+    others = tuple(x for x in model.leads if x.target != "rudder")
+    return model.changed({"airframe": airframe, "leads": (*others, *leads), "program": program})
+
+
+@pytest.mark.parametrize(
+    ("model", "said"),
+    [
+        (_two_fins(), ""),
+        (_two_fins(centre=6.0), ""),  # a centre is set so that the rudder is flush
+        (_two_fins(80.0), "Left rudder goes to 100 % left, right rudder to 80 % right where its mirror image is asked"),
+        (
+            _two_fins(-100.0),
+            "Left rudder goes to 100 % left, right rudder to 100 % left where its mirror image is asked",
+        ),
+        (from_parts(leads={"right_aileron": {"centre": 6.0}}), ""),
+        (from_parts(leads={"right_aileron": {"travel_pos": 80.0, "centre": 6.0}}), "Left aileron goes to 100 % down"),
+        (
+            from_parts(
+                leads={"right_aileron": {"centre": 6.0, "linkage": Linkage(arm_mm=10, horn_mm=12, distance_mm=60)}}
+            ),
+            "right aileron to 6 % down",
+        ),
+    ],
+)
+def test_two_fins_are_mirrored_and_a_flush_centre_is_no_difference(model, said):
+    found = shake(Ask(model), ("S3",)).findings
+    assert [f.confirmed for f in found] == [True] * bool(said)
+    assert not said or said in found[0].text

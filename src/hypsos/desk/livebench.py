@@ -224,7 +224,14 @@ class LiveBench(Bench):
         self._moves, self._moves_at = moves, 0
         self._held.clear()
         self._ahead = self._back_at = None
-        self.live = Live(dict(self.plan.rest) if self.plan else {}, frame=self._clock(), result=self.live.result)
+        before = self.live  # its pulses, and the link they came by, are what there is until the first frame is played
+        self.live = Live(
+            dict(self.plan.rest) if self.plan else {},
+            before.link,
+            before.power,
+            frame=self._clock(),
+            result=before.result,
+        )
         self.playing_changed.emit()
         self._wake()
 

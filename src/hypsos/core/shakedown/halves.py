@@ -8,9 +8,10 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.engine.motion import Motion
+from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lanes import ARRAYS, Array, Flags, Places
 from hypsos.core.model.lines import all_lines
-from hypsos.core.model.words import number, side_percent
+from hypsos.core.model.words import Part, number, side_percent
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.shakedown.apart import Apart
 from hypsos.core.shakedown.deciding import Eye, Look
@@ -24,8 +25,8 @@ BETWEEN = 3
 
 
 class _Seen(NamedTuple):
-    """Both halves in situations: the case of each and the hands, where the halves stand, their sums in percent, by how many
-    degrees they differ, and whether that is too much."""
+    """Both halves in situations: the case of each and the hands, how far each half stands from where it is flush and their
+    sums, both in percent and the second half's mirrored, by how many degrees they differ, and whether that is too much."""
 
     owners: Places
     hands: dict[str, Array]
@@ -47,6 +48,22 @@ class Halves:
 
     def __init__(self, search: SurfaceSearch) -> None:
         self.search = search
+
+    def mirrored(self, name: str) -> float:
+        """The sign of a surface's mirror image: two fins' rudders go to opposite sides, two ailerons both go down."""
+        part = self.search.parts[name]
+        return -1.0 if isinstance(part, Surface) and part.vertical else 1.0
+
+    def flush(self, name: str) -> float:
+        """The stand in percent at which a part is flush: by its linkage or what was measured, else its centre, which was set for
+        nothing else."""
+        lead, part = self.search.leads[name], self.search.parts[name]
+        if lead.linkage is None and not lead.measured:
+            return lead.direction * lead.centre
+        try:
+            return Motion(lead, part).percent(0.0)
+        except HypsosError:  # it never gets there
+            return 0.0
 
     def alike(self, name: str, other: str) -> Iterator[Finding]:
         """S3: halves of a pair that answer differently to what moves both."""
@@ -78,7 +95,9 @@ class Halves:
         i = int(np.argmax(np.where(fewest, np.where(wrong, np.abs(differ), np.abs(deg) / 1000.0), -1.0)))
         case, at = int(owners[i]), self.search.hands_of(look, i, eye)
         one, two = self.search.parts[name], self.search.parts[other]
-        first, second = float(seen.stands[0][i]), float(seen.stands[1][i])
+        sign, flush = self.mirrored(name), (self.flush(name), self.flush(other))
+        first = float(seen.stands[0][i]) + flush[0]
+        second = sign * float(seen.stands[1][i]) + flush[1]
         where = self.search.where(eye, case, at)
         said = f"{one.label} goes to {side_percent(one, first)}, {two.label.lower()} to {side_percent(two, second)}"
         if by_angle[i]:
@@ -96,10 +115,13 @@ class Halves:
 
         def check(played: Played) -> bool:
             again = self.search.stage.again(played, (), across)
-            x, y = self.search.stand(played, name)[-1], self.search.stand(again, other)[-1]
+            x = self.search.stand(played, name)[-1] - flush[0]
+            y = sign * (self.search.stand(again, other)[-1] - flush[1])
             left, right = played.result.outputs[a.name].deg, again.result.outputs[b.name].deg
             apart = (
-                abs(float(np.ravel(left)[-1] - np.ravel(right)[-1])) if left is not None and right is not None else 0.0
+                abs(float(np.ravel(left)[-1] - sign * np.ravel(right)[-1]))
+                if left is not None and right is not None
+                else 0.0
             )
             far, wide = ALMOST * abs(float(differ[i])), ALMOST * abs(float(deg[i]))
             return bool(abs(x - y) > max(UNLIKE, far) if wrong[i] else apart > max(UNLIKE_DEG, wide))
@@ -128,21 +150,35 @@ class Halves:
         hands = eye.space.values(numbers)
         mirror = deciding.look(eye, owners, {n: -v if n in across else v for n, v in hands.items()})
         search.count("S3", len(owners), apart.whole)
-        stands = look.stand(search.leads[name].name), mirror.stand(search.leads[other].name)
-        deg = self._apart(name, stands[0], other, stands[1])
+        sign = self.mirrored(name)
+        first, second = look.stand(search.leads[name].name), mirror.stand(search.leads[other].name)
+        stands = first - self.flush(name), sign * (second - self.flush(other))
+        deg = self._apart(name, first, other, second)
         wrong = np.abs(stands[0] - stands[1]) > UNLIKE
         by_angle = ~wrong & (np.abs(deg) > UNLIKE_DEG)
-        return _Seen(owners, hands, look, stands, (look.sum(name), mirror.sum(other)), deg, wrong, by_angle)
+        return _Seen(owners, hands, look, stands, (look.sum(name), sign * mirror.sum(other)), deg, wrong, by_angle)
 
     def _apart(self, name: str, one: Array, other: str, two: Array) -> Array:
-        """By how many degrees two parts differ that stand so; nothing where both turn their stand into the same angle."""
+        """By how many degrees two parts differ that stand so, the second mirrored; nothing where both turn their way from flush
+        into the same angle."""
         a, b = self.search.leads[name], self.search.leads[other]
         parts = self.search.parts[name], self.search.parts[other]
-        throws = [(x.throw_up_deg, x.throw_down_deg, x.chord_mm) if isinstance(x, Surface) else () for x in parts]
-        if (a.linkage, a.measured, throws[0]) == (b.linkage, b.measured, throws[1]):
+        sign, by_throws = self.mirrored(name), a.linkage is None and not a.measured
+        mine, theirs = (_throws(x) for x in parts)
+        if sign < 0:
+            theirs = (theirs[1], theirs[0], theirs[2])  # what one fin does to the left the other does to the right
+        if (a.linkage, a.measured, mine) == (b.linkage, b.measured, theirs) and (sign > 0 or by_throws):
             return np.zeros(len(one))
-        first, second = Motion(a, parts[0]).degrees(one, ARRAYS), Motion(b, parts[1]).degrees(two, ARRAYS)
-        return np.asarray(np.nan_to_num(np.asarray(first - second)), float)
+        first = self._degrees(name, one)
+        second = sign * self._degrees(other, two)
+        return np.asarray(np.nan_to_num(first - second), float)
+
+    def _degrees(self, name: str, stand: Array) -> Array:
+        """The angle of a part; where only its throws are known, from where it is flush."""
+        lead = self.search.leads[name]
+        bare = lead.linkage is None and not lead.measured
+        away = stand - self.flush(name) if bare else stand
+        return np.asarray(Motion(lead, self.search.parts[name]).degrees(away, ARRAYS))
 
     def _unlike(self, eye: Eye, case: int, hands: Mapping[str, float], name: str, other: str, across: set[str]) -> str:
         """The place of what tells both halves apart: the line, preset or output that gives them most unlike amounts."""
@@ -153,10 +189,19 @@ class Halves:
         alone = [k for k in mine if k not in theirs], [k for k in theirs if k not in mine]
         for a, b in zip(*alone, strict=False):  # lines of their own on each side: the first with the first
             theirs[a] = theirs.pop(b)
+        sign = self.mirrored(name)
         best, found = 0.2, f"leads[{self.search.lead_index(other)}]"
         for key in {**mine, **theirs}:
             x, y = mine.get(key, (0.0, "")), theirs.get(key, (0.0, ""))
             path = y[1] or x[1]
-            if abs(x[0] - y[0]) > best and path:
-                best, found = abs(x[0] - y[0]), self.search.placed(eye, path)
+            apart = abs(x[0] - sign * y[0])
+            if apart > best and path:
+                best, found = apart, self.search.placed(eye, path)
         return found
+
+
+def _throws(part: Part) -> tuple[float, float, float]:
+    """The throws and the chord of a surface; nothing for anything else."""
+    if not isinstance(part, Surface):
+        return 0.0, 0.0, 0.0
+    return part.throw_up_deg, part.throw_down_deg, part.chord_mm
