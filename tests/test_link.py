@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hands import choose, stand_still
+from hands import choose, stand_still, type_into
 from PyQt6.QtCore import Qt
 
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.flight.capture import capture_doubts, captured
 from hypsos.core.model.failsafe import PROPOSALS, proposed
+from hypsos.core.parts.wiring import Failsafe
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.steps.linkcard import LinkCard
 
@@ -117,3 +118,18 @@ def test_battery_quality_and_capture_in_the_window(qtbot, window):
     assert bench.model == before
     card.drops[1].click()
     assert bench.live.link == 0
+
+
+def test_a_preset_that_steers_is_agreed_to_once(qtbot, window):
+    choose(window, "Samphire")
+    window.go("failsafe")
+    bench, page = window.workbench, window.page("failsafe")
+    place = bench.lead_index("elevator")
+    assert page.meant["elevator"].isHidden() and page.meant["motor"].isHidden()
+    type_into(qtbot, page.values["elevator"], "30")
+    assert page.meant["elevator"].isVisible() and not page.meant["rudder"].isVisible()
+    page.meant["elevator"].click()
+    assert bench.loaded.leads[place].failsafe == Failsafe(value=30.0, meant=True)
+    type_into(qtbot, page.values["elevator"], "-60")
+    assert bench.loaded.leads[place].failsafe == Failsafe(value=-60.0)  # to another one nobody has agreed
+    assert page.meant["elevator"].isVisible() and not page.meant["elevator"].isChecked()

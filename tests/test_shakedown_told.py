@@ -12,7 +12,7 @@ from motors import THROTTLE
 from parts import from_parts
 
 from hypsos.core.checking.reader import from_json
-from hypsos.core.model.document import Model
+from hypsos.core.model.document import Model, digest
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Setting
 from hypsos.core.model.reach import motor_reach
@@ -26,6 +26,7 @@ from hypsos.core.shakedown.compare import Comparison, Difference, compared
 from hypsos.core.shakedown.giving import Giving
 from hypsos.core.shakedown.play import Stage, caption, way_words
 from hypsos.core.shakedown.reach import Step
+from hypsos.core.shakedown.repairs import repairs
 from hypsos.core.shakedown.report import as_json, as_text, comparison_text, proof_lines, searched_words, short_words
 from hypsos.core.shakedown.search import Shaker, shake
 from hypsos.core.shakedown.statements import Ask, Finding, Move, Searched, Shakedown
@@ -494,3 +495,34 @@ def test_two_fins_are_mirrored_and_a_flush_centre_is_no_difference(model, said):
     found = shake(Ask(model), ("S3",)).findings
     assert [f.confirmed for f in found] == [True] * bool(said)
     assert not said or said in found[0].text
+
+
+def _sent_without_link(model: Model, **presets: float) -> Model:
+    leads = tuple(
+        x.changed({"failsafe": Failsafe(value=presets[x.target])}) if x.target in presets else x for x in model.leads
+    )
+    return model.changed({"leads": leads})
+
+
+@pytest.mark.parametrize(
+    ("name", "presets", "said"),
+    [
+        ("samphire", {"elevator": 20.0, "rudder": -20.0}, []),
+        ("samphire", {"elevator": 21.0}, ["Without the link elevator goes to 21 % down: the model dives."]),
+        ("samphire", {"elevator": -40.0}, ["elevator goes to 40 % up: the model pulls up and may stall."]),
+        ("samphire", {"rudder": 30.0}, ["rudder goes to 30 % right: the model turns, and may spin."]),
+        ("whinlark", {"left_elevon": 30.0, "right_elevon": 30.0}, ["left elevon and right elevon go to 30 % down"]),
+    ],
+)
+def test_a_failsafe_that_steers_is_found_until_somebody_means_it(name, presets, said):
+    model = _sent_without_link(demo_model(name), **presets)
+    found = [f for f in papers.failsafes(model) if f.seen[0] in presets]
+    assert len(found) == len(said) and all(x in f.text for x, f in zip(said, found, strict=True))
+    meant = tuple(
+        x.changed({"failsafe": x.failsafe.changed({"meant": True})}) if x.target in presets else x for x in model.leads
+    )
+    agreed = model.changed({"leads": meant})
+    assert not [f for f in papers.failsafes(agreed) if f.seen[0] in presets] and digest(agreed) == digest(model)
+    for f in found:
+        left = [[g for g in papers.failsafes(r.model) if g.seen[0] in presets] for r in repairs(model, f)]
+        assert [] in left, "one of the repairs mends it whole"

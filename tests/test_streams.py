@@ -14,6 +14,7 @@ from parts import from_parts
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication
+from pytestqt.exceptions import capture_exceptions
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import Situation, compile_plan
@@ -230,6 +231,18 @@ def test_a_stream_is_drawn_edited_mirrored_and_removed(view, window, qtbot):
     view.target.setEditText("Motor")
     press(view, "Add it")
     assert bench.model.program.mixes[-1].gain == 0 and bench.model.program.mixes[-1].target == "motor"
+
+
+def test_a_curve_whose_mix_has_gone_rides_no_more(view, window):
+    """The bench moves on before the page has put away the row of a mix that an undo took out."""
+    view.pick(next(s.key for s in view.canvas.net.streams if s.mix >= 0))
+    QApplication.processEvents()
+    editor = view.editor
+    assert editor.response.isVisible()
+    with capture_exceptions() as errors:
+        editor.index = len(window.workbench.loaded.program.mixes)
+        window.workbench.live_changed.emit()
+    assert not errors
 
 
 def test_points_are_dragged_nudged_typed_and_kept_in_place(view, window, qtbot):

@@ -58,12 +58,18 @@ def digest(model: Model) -> str:
     """Sixteen hexadecimal digits that are other ones whenever what is to be keyed in may be."""
     from hashlib import sha256
 
-    keyed = tuple(
-        x if not x.waits_for_idle else x.changed({"waits_for_idle": False}) for x in model.leads
-    )  # nobody keys it in
+    keyed = tuple(_as_keyed_in(x) for x in model.leads)
     bare = model.changed({"note": "", "proposed": (), "sheet_of": "", "scenarios": (), "not_asked": {}, "leads": keyed})
     left_out = {key for key in ("transmitter", "receiver", "program") if _untouched(getattr(bare, key))}
     return sha256(bare.model_dump_json(exclude_defaults=True, exclude=left_out).encode()).hexdigest()[:16]
+
+
+def _as_keyed_in(lead: Lead) -> Lead:
+    """A lead without what the pilot only says of it."""
+    made = lead.changed({"waits_for_idle": False}) if lead.waits_for_idle else lead
+    if made.failsafe is not None and made.failsafe.meant:
+        made = made.changed({"failsafe": made.failsafe.changed({"meant": False})})
+    return made
 
 
 def _untouched(part: Value) -> bool:

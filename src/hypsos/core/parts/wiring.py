@@ -40,11 +40,12 @@ class Failsafe(Value):
     """What a channel does without the link. ``value`` is a demand in percent, for ``preset`` only.
 
     It passes through direction, centre, travel and stops like any demand, so reversing an output cannot turn an
-    idle motor into a full one.
+    idle motor into a full one. ``meant``: a person has looked at a preset that steers, and wants it.
     """
 
     action: Literal["hold", "preset", "no pulses"] = "preset"
     value: Percent = 0.0
+    meant: bool = False
 
 
 class Lead(Value):

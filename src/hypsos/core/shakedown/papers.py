@@ -13,9 +13,10 @@ from hypsos.core.model.joined import lines_by_target, y_lead_problem
 from hypsos.core.model.lines import all_lines
 from hypsos.core.model.room import needs
 from hypsos.core.model.words import degrees, number, side_percent
-from hypsos.core.parts.airframe import Device, Surface
+from hypsos.core.parts.airframe import PITCH_ROLES, Device, Surface
 from hypsos.core.parts.profile import Profile
 from hypsos.core.parts.pulses import servo_percent
+from hypsos.core.parts.wiring import Failsafe
 from hypsos.core.shakedown.statements import Ask, Finding
 
 REACHED = 0.9
@@ -24,6 +25,10 @@ STEP_DEG = 0.2
 """Degrees a surface may move for a microsecond of pulse."""
 ROLLS = 2.0
 """Percent by which presets of a pair may differ before the model rolls on them."""
+
+PITCHES = (*PITCH_ROLES, "canard")
+STEERS = 20.0
+"""Percent of a preset on what pitches or yaws, beyond which the model does not go on as it flew."""
 
 
 def failsafes(model: Model) -> Iterator[Finding]:
@@ -49,6 +54,50 @@ def failsafes(model: Model) -> Iterator[Finding]:
                 f"{side_percent(two, values[1])}: the model rolls."
             )
             yield Finding("S6", "fault", f"leads[{held[other][0]}].failsafe", text, seen=(target, other))
+    yield from dives(model)
+
+
+def steering_preset(surface: Surface, failsafe: Failsafe | None) -> float:
+    """How far a preset puts over a surface that pitches or yaws the model, in percent of its own sense; 0 where it is
+    little, where it is another surface, or where somebody said that it is meant so."""
+    if failsafe is None or failsafe.action != "preset" or failsafe.meant or surface.role not in (*PITCHES, "rudder"):
+        return 0.0
+    return failsafe.value if abs(failsafe.value) > STEERS else 0.0
+
+
+def dives(model: Model) -> Iterator[Finding]:
+    """S6: presets that put over what pitches or yaws the model: it dives, stalls or spins without a link.
+
+    Halves of a pair that are put over alike, elevons or ruddervators, are one finding.
+    """
+    surfaces = {s.name: s for s in model.airframe.surfaces}
+    held = {x.target: i for i, x in enumerate(model.leads) if x.target in surfaces and x.port is not None}
+    said: set[str] = set()
+    for target, i in held.items():
+        one = surfaces[target]
+        value = steering_preset(one, model.leads[i].failsafe)
+        if not value or target in said:
+            continue
+        other = model.airframe.other_side(target)
+        mate = steering_preset(surfaces[other], model.leads[held[other]].failsafe) if other in held else 0.0
+        both = bool(mate) and (mate > 0) == (value > 0)
+        seen = (target, other) if both and other is not None else (target,)
+        said |= set(seen)
+        labels = " and ".join(surfaces[n].label if n == target else surfaces[n].label.lower() for n in seen)
+        does = what_it_does(one, value, single=len(seen) == 1)
+        goes = f"{labels[:1].lower()}{labels[1:]} {'go' if both else 'goes'} to {side_percent(one, value)}"
+        text = f"Without the link {goes}: {does}."
+        yield Finding("S6", "fault", f"leads[{i}].failsafe", text, seen=seen)
+
+
+def what_it_does(surface: Surface, value: float, single: bool = True) -> str:
+    """What the model does with a surface put over so far."""
+    if surface.vertical:
+        return "the model turns, and may spin"
+    nose_down = (value > 0) != (surface.role == "canard")
+    pitches = "the model dives" if nose_down else "the model pulls up and may stall"
+    one_half = single and surface.side != "centre" and surface.role in ("elevon", "ruddervator")
+    return f"{pitches}, and turns" if one_half else pitches
 
 
 def plugs(model: Model) -> Iterator[Finding]:

@@ -186,9 +186,18 @@ def _failsafe(model: Model, finding: Finding) -> Makes:
     words = "Stop it without the link" if safe.value <= -100 else "Neutral without the link"
     yield words, lambda: with_at(model, f"leads[{i}].failsafe", safe)
     if finding.statement == "S6" and len(finding.seen) == 2:
+        yield "Both to neutral without the link", lambda: _both_neutral(model, finding)
         one = next(x for x in model.leads if x.target == finding.seen[0])
         alike = one.failsafe or Failsafe()
         yield f"As {one.label.lower()}", lambda: with_at(model, f"leads[{i}].failsafe", alike)
+
+
+def _both_neutral(model: Model, finding: Finding) -> Model:
+    parts = {p.name: p for p in model.airframe.moved()}
+    for i, lead in enumerate(model.leads):
+        if lead.target in finding.seen:
+            model = with_at(model, f"leads[{i}].failsafe", usual_failsafe(parts[lead.target]))
+    return model
 
 
 def _lost(model: Model, finding: Finding) -> Makes:

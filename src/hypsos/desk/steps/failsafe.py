@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QPushButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QPushButton, QWidget
 
 from hypsos.core.fitting.throws import demand_for
 from hypsos.core.model.failsafe import PROPOSALS, proposed, spare_ports, usual_failsafe
 from hypsos.core.model.words import plain, sense_words
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.wiring import Failsafe
+from hypsos.core.shakedown.papers import steering_preset, what_it_does
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.failsafepicture import FailsafePicture
 from hypsos.desk.steps.linkcard import LinkCard
@@ -40,6 +41,7 @@ class FailsafePage(StepPage):
         )
         self.choices: dict[str, QComboBox] = {}
         self.values: dict[str, NumberField] = {}
+        self.meant: dict[str, QCheckBox] = {}
         self._built: object = None
         proposals: list[QWidget] = [label("Proposals", "section")]
         self.proposals: dict[str, tuple[QPushButton, QWidget]] = {}
@@ -93,6 +95,13 @@ class FailsafePage(StepPage):
         part = next(p for p in self.workbench.loaded.airframe.moved() if p.name == lead.target)
         return lead.failsafe or usual_failsafe(part)
 
+    def _steers(self, name: str, safe: Failsafe) -> str:
+        """What the model does with what is put over so far; empty where it is little, or is no surface that steers."""
+        lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
+        part = next(p for p in self.workbench.loaded.airframe.moved() if p.name == lead.target)
+        value = steering_preset(part, safe.changed({"meant": False})) if isinstance(part, Surface) else 0.0
+        return what_it_does(part, value) if isinstance(part, Surface) and value else ""
+
     def refresh(self) -> None:
         shape = tuple((x.name, x.label) for x in self.workbench.loaded.leads)
         if shape != self._built:
@@ -103,6 +112,10 @@ class FailsafePage(StepPage):
             box.setCurrentIndex(ACTIONS.index(safe.action))
             self.values[name].setVisible(safe.action == "preset")
             self.values[name].refresh()
+            self.meant[name].setChecked(safe.meant)
+            does = self._steers(name, safe)
+            self.meant[name].setText(f"Meant so, though {does}" if does else "Meant so")
+            self.meant[name].setVisible(safe.meant or bool(does))
         self.after.refresh()
         spare = spare_ports(self.workbench.loaded)
         self._spare_ports.setText(
@@ -128,6 +141,7 @@ class FailsafePage(StepPage):
         clear(self._grid)
         self.choices.clear()
         self.values.clear()
+        self.meant.clear()
         parts = {p.name: p for p in self.workbench.loaded.airframe.moved()}
         for i, lead in enumerate(self.workbench.loaded.leads):
             part = parts[lead.target]
@@ -150,10 +164,15 @@ class FailsafePage(StepPage):
                 if isinstance(part, Surface)
                 else None,
             )
-            self.choices[lead.name], self.values[lead.name] = box, field
-            self._grid.addWidget(label(lead.label), i, 0)
-            self._grid.addWidget(box, i, 1)
-            self._grid.addWidget(field, i, 2)
+            meant = QCheckBox("Meant so")
+            meant.setAccessibleName(f"{lead.label} is meant to go there without the link")
+            meant.setToolTip("The model does not fly on straight like this. Tick it when you have weighed that.")
+            meant.clicked.connect(lambda on, name=lead.name: self._set_meant(name, on))
+            self.choices[lead.name], self.values[lead.name], self.meant[lead.name] = box, field, meant
+            self._grid.addWidget(label(lead.label), 2 * i, 0)
+            self._grid.addWidget(box, 2 * i, 1)
+            self._grid.addWidget(field, 2 * i, 2)
+            self._grid.addWidget(meant, 2 * i + 1, 1, 1, 2)
         self._grid.setColumnStretch(0, 3)
         self._grid.setColumnStretch(3, 1)
 
@@ -164,8 +183,18 @@ class FailsafePage(StepPage):
     @while_there
     def _set_action(self, name: str, action: str) -> None:
         lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
-        safe = self._failsafe(name).changed({"action": action})
+        safe = Failsafe(action=action, value=self._failsafe(name).value)  # to another one nobody has agreed
         said = f"{lead.label} without the link: {WORDS[action]}"
+        self.workbench.attempt(
+            lambda: self.workbench.edit(f"leads[{self.workbench.lead_index(name)}].failsafe", safe, said)
+        )
+        self.refresh()
+
+    @while_there
+    def _set_meant(self, name: str, on: bool) -> None:
+        lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
+        safe = self._failsafe(name).changed({"meant": on})
+        said = f"{lead.label} without the link: {'meant so' if on else 'to be looked at'}"
         self.workbench.attempt(
             lambda: self.workbench.edit(f"leads[{self.workbench.lead_index(name)}].failsafe", safe, said)
         )

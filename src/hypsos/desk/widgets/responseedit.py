@@ -22,6 +22,7 @@ from hypsos.core.parts.shapes import Response
 from hypsos.desk.widgets.curve import CurveCanvas
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.workbench import Workbench
@@ -161,6 +162,7 @@ class ResponseEdit(QWidget):
         self._take(self.response().changed({"points": points}), "points kept as they are now")
         self.workbench.noticed.emit("Kept. Put the lever back to its middle now, or it counts twice.")
 
+    @while_there
     def _ride(self) -> None:
         if self.isVisible() and self.workbench.model is not None:
             self.canvas.show_response(self._working(), self._source(), self._lift())
