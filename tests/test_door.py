@@ -44,6 +44,22 @@ def test_a_hangar_whose_last_model_is_the_sailplane_starts(place, tmp_path: Path
     assert (done.returncode, done.stdout, done.stderr) == (0, "painted\n", "")
 
 
+def test_a_model_file_opens_in_the_window_and_is_in_the_hangar(place, tmp_path: Path):
+    subprocess.run(
+        [HYPSOS, "--demo", "export", "Skerry", "m.json"], env=place, cwd=tmp_path, check=True, capture_output=True
+    )
+    quick = place | {"HYPSOS_QUIT_AFTER_PAINT": "1"}
+    for _ in range(2):  # the second time it is there already, and stays the one it is
+        done = subprocess.run([HYPSOS, "m.json"], env=quick, cwd=tmp_path, capture_output=True, text=True, timeout=120)
+        assert (done.returncode, done.stdout, done.stderr) == (0, "painted\n", "")
+    kept = subprocess.run([HYPSOS, "models"], env=place, capture_output=True, text=True, check=True)
+    assert kept.stdout.count("Skerry") == 1
+    missing = subprocess.run(
+        [HYPSOS, "none.json"], env=quick, cwd=tmp_path, capture_output=True, text=True, timeout=120
+    )
+    assert (missing.returncode, missing.stdout, missing.stderr) == (0, "painted\n", "")  # the window opens and says it
+
+
 @pytest.mark.parametrize(("gone", "said"), [({}, "there is no display"), ({"DISPLAY": ":973"}, "does not answer")])
 def test_without_a_display_one_sentence(place, gone, said):
     bare = {k: v for k, v in place.items() if k != "QT_QPA_PLATFORM"} | gone

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from hands import choose, every_view
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from parts import from_parts
+from PyQt6.QtWidgets import QAbstractButton
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import Situation, compile_plan
@@ -318,3 +320,24 @@ def test_a_base_mode_that_is_asked_for_stays_when_it_is_alone():
     alone = without_mode(from_parts(modes=modes_of("switch_b@1"), mixes=(line,)), "one")
     assert [m.name for m in alone.program.modes] == ["base"] and list(problems(alone)) == []
     assert without_mode(from_parts(modes=modes_of("switch_b@1")), "one").program.modes == ()
+
+
+def test_an_ampersand_in_a_label_is_read_on_every_button(window):
+    """A button takes a bare ampersand for a shortcut and does not show it."""
+    bench = window.workbench
+    choose(window, "Marram")
+    model = bench.loaded
+    renamed = {
+        "modes": tuple(m.changed({"label": f"A & B {i}"}) for i, m in enumerate(model.program.modes)),
+        "recipes": tuple(r.changed({"label": f"C & D {i}"}) for i, r in enumerate(model.program.recipes)),
+        "mixes": tuple(m.changed({"name": f"E & F {i}"}) for i, m in enumerate(model.program.mixes)),
+    }
+    leads = tuple(x.changed({"label": f"G & H {i}"}) for i, x in enumerate(model.leads))
+    bench.apply(model.changed({"program": model.program.changed(renamed), "leads": leads}), "ampersands")
+    bare = {
+        (name, button.text())
+        for page, name in every_view(window)
+        for button in page.findChildren(QAbstractButton)
+        if "&" in button.text().replace("&&", "")
+    }
+    assert not bare

@@ -31,7 +31,8 @@ if TYPE_CHECKING:
 @click.version_option(__version__, message="Hypsos %(version)s")
 @click.pass_context
 def cli(context: click.Context, demo: bool, theme: str | None) -> None:
-    """Hypsos: programme and prove radio-controlled aeroplanes. Without a command it opens the window."""
+    """Hypsos: programme and prove radio-controlled aeroplanes. Without a command it opens the window; with a model file it
+    opens it on that model."""
     context.obj = demo
     if context.invoked_subcommand is None:
         from hypsos.desk.display import require_display

@@ -24,7 +24,7 @@ from hypsos.core.parts.transmitter import STICKS, Control
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import Flow, flowing
 from hypsos.desk.widgets.gone import the_one, the_place, while_there
-from hypsos.desk.widgets.layout import clear, label, row
+from hypsos.desk.widgets.layout import clear, label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.whenline import WhenLine
 from hypsos.desk.workbench import Workbench
@@ -228,7 +228,7 @@ class SharedCard(QFrame):
             line_ = Flow(8)
             line_.addWidget(label("in", wrap=False))
             for mode in modes:
-                tick = self.modes[mode.name] = QCheckBox(mode.label)
+                tick = self.modes[mode.name] = QCheckBox(worded(mode.label))
                 tick.setAccessibleName(f"{x.label}: moved in {mode.label}")
                 tick.clicked.connect(lambda _=False, m=mode.name: self._mode_ticked(m))
                 line_.addWidget(tick)
