@@ -18,7 +18,7 @@ from hypsos.core.engine.guard import locked
 from hypsos.core.engine.memory import Memory
 from hypsos.core.ground.errors import DocumentError, HangarMoved, HypsosError, MovedOn
 from hypsos.core.model.choosing import without_orphans
-from hypsos.core.model.document import Model, digest
+from hypsos.core.model.document import Model, checked, digest
 from hypsos.core.model.joined import followed
 from hypsos.core.model.logbook import Flight
 from hypsos.core.model.paths import with_at
@@ -267,9 +267,9 @@ class Workbench(LiveBench):
 
     def attempt(self, action: Callable[[], None], placed: bool = False) -> bool:
         """Do it; what goes wrong is said in the window, with its place in the file where it is about one (``placed``). True
-        when it went well."""
+        when it went well. A value made of what was typed may be refused where it is made; that is said in our words too."""
         try:
-            action()
+            checked(action)
         except HangarMoved as error:
             self._offer_elsewhere(error)
             return False

@@ -13,7 +13,7 @@ from hypsos.core.flight.guard_ways import change
 from hypsos.core.flight.motor_words import LEAST_POWER, motor_powers, motor_said
 from hypsos.core.flight.truth import Moment
 from hypsos.core.model.document import Model
-from hypsos.core.model.words import control_label, plain, run_positions
+from hypsos.core.model.words import control_label, number, plain, run_positions
 
 UP = -20.0
 """Where a throttle stick is left standing: 40 % power."""
@@ -151,8 +151,9 @@ def _told(model: Model, rehearsal: Rehearsal, result: Result, case: int) -> Outc
         power = _power(model, now.result)
         cause = change(before, now, start * frame) if before is not None else None
         if act.fresh_battery and power > LEAST_POWER and _all_wait(model):
+            sends = f"the lead sends {number(power)} % power"
+            said.append(f"{sends}, and the controller waits until it has heard idle: the motor stands still")
             power = 0.0
-            said.append("the controller waits until it has heard idle: the motor stands still")
         elif act.words == "the battery comes out" and act.power:
             power = 0.0
             said.append("the motor has no power; the receiver has a battery of its own and goes on hearing")
