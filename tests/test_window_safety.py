@@ -260,7 +260,9 @@ def test_half_a_sign_at_the_end_of_a_field_is_answered(qtbot, window):
     card = window.page("hands").transmitter
     card.name.setText(half)
     press(card, "Keep this layout for other models")
-    assert "broken in half" in window.notice.text.text() and not [p for p in bench.hangar.transmitters() if "x" * 9 in p.name]
+    assert "broken in half" in window.notice.text.text() and not [
+        p for p in bench.hangar.transmitters() if "x" * 9 in p.name
+    ]
 
 
 def test_a_number_typed_and_not_finished_is_handed_in_when_the_window_closes(qtbot, window):
