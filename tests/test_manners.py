@@ -292,6 +292,7 @@ def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(qtbot, tmp_path, 
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "sheet"), "PDF (*.pdf)"))
     tab_to(qtbot, "Save as PDF…")
     keys(qtbot, enter)
+    qtbot.waitUntil((tmp_path / "sheet.pdf").exists, timeout=60_000)  # paper waits for the search
     assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")
     states = {s.key: window.rundown.state(s.key).name for s in STEPS}
     assert states == dict.fromkeys(states, "settled") | dict.fromkeys(("modes", "say", "shake", "log"), "not begun")

@@ -249,7 +249,7 @@ def test_a_lever_without_a_trim_moves_the_value_only(samphire):
     from hypsos.core.model.trims import with_clicks
 
     shared = Tunable(
-        name="lift", low=-20, high=20, value=0, adjuster=Adjuster(kind="add", control="yaw_trim", amount=100)
+        name="lift", low=-20, high=20, value=0, adjuster=Adjuster(kind="add", control="yaw_trim", amount=25)
     )
     line = MixLine(name="flap", target="left_flap", source="full", gain_from="lift")
     base = from_parts(mixes=(line,), tunables=(shared,), trims={"yaw": Trim(step=2, scope="lever")})
