@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QApplication, QLabel
 
 from hypsos.core.model.paths import with_at
 from hypsos.core.parts.shapes import MixLine
+from hypsos.core.shakedown.report import NOTHING_PLUGGED
 from hypsos.desk import shaking
 from hypsos.desk.shaking import worker
 
@@ -166,3 +167,15 @@ def test_paper_waits_for_the_search_and_says_its_one_state(window, qtbot, tmp_pa
     choose(window, "Skerry")
     qtbot.waitUntil(lambda: not shaking_now.under_way, timeout=PATIENT)
     assert not (tmp_path / "other.md").exists() and "other.md was not written: another model" in page.said.text()
+
+
+def test_with_nothing_plugged_in_the_page_does_not_say_that_nothing_was_found(window, qtbot):
+    window.finish()
+    bench = window.workbench
+    leads = tuple(x.changed({"port": None}) for x in bench.loaded.leads)
+    bench.apply(bench.loaded.changed({"leads": leads, "y_leads": ()}), "nothing plugged in")
+    window.go("shake")
+    bench.shaking.search()
+    qtbot.waitUntil(lambda: bench.shaking.current, timeout=PATIENT)
+    found = window.page("shake").found
+    assert found.says.text().startswith(NOTHING_PLUGGED) and found.none.isHidden()

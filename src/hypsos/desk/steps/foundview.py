@@ -88,7 +88,7 @@ class FoundView(QWidget):
         """Show what was found."""
         self.progress()
         found = self.shaking.found if self.shaking is not None else None
-        self.none.setVisible(found is not None and not found.findings)
+        self.none.setVisible(found is not None and found.plugged and not found.findings)
         if found is None:
             self.says.setText("Nothing has been searched yet.")
             self._fill(())
@@ -96,7 +96,7 @@ class FoundView(QWidget):
         said = ", ".join(counted(found, level) for level in LEVELS)
         old = "" if self.shaking.current else f" ({self.shaking.state()})"
         says = f"{said[:1].upper()}{said[1:]} in {found.situations:,} situations{old}"
-        self.says.setText(says if found.plugged else f"{says}. {NOTHING_PLUGGED}")
+        self.says.setText(says if found.plugged else f"{NOTHING_PLUGGED} ({says})")
         self._fill(found.findings)
 
     def _fill(self, findings: tuple[Finding, ...]) -> None:
