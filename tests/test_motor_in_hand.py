@@ -318,6 +318,7 @@ def test_without_a_link_everything_says_that_the_motor_runs(still, window):
     other = window.page("shake")
     window.go("shake")
     assert other.strip.words.text().startswith(said)
+    assert other.strip.show_.isHidden() and other.strip.next.isHidden() and other.strip.keep.isHidden()
     pass_time(still, 1.5)
     assert not still.turning and lamp.words == "Motor stopped" and spoken == ["Motor stopped"]
     assert "RUNS" not in other.strip.words.text()

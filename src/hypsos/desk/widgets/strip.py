@@ -70,9 +70,10 @@ class Strip(QFrame):
             said, kind = "Only proposed so far. Change what you want, or keep it.", "hint"
         else:
             said, kind = self._quiet, "band"
-        self.show_.setVisible(bool(self.found))
-        self.next.setVisible(many > 1)
-        self.keep.setVisible(self._proposed and not self.found)
+        calm = not self._urgent  # a motor that runs needs the whole width, and nothing else is to be pressed
+        self.show_.setVisible(calm and bool(self.found))
+        self.next.setVisible(calm and many > 1)
+        self.keep.setVisible(calm and self._proposed and not self.found)
         if self.words.text() != said:
             self.words.setText(said)
             self.words.setToolTip(plain_tip("\n".join(a.text for a in self.found)))
