@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 
+import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 
@@ -88,3 +89,15 @@ def every_view(window):
         if not page.view_keys():
             QApplication.processEvents()
             yield page, step.key
+
+
+def wild_hands(model, dice, frames: int, control_held: int, stick_held: int) -> dict:
+    """Hands that go through every position a model has, each control and each stick held for so many frames."""
+    hands = {}
+    for c in model.transmitter.controls:
+        held = dice.integers(0, len(c.positions), frames) if c.is_switch else dice.integers(-100, 101, frames)
+        hands[c.name] = np.repeat(held[::control_held], control_held)[:frames].astype(float)
+    for stick in ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick"):
+        held = dice.integers(-100, 101, frames)
+        hands[stick] = np.repeat(held[::stick_held], stick_held)[:frames].astype(float)
+    return hands

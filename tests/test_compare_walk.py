@@ -12,6 +12,7 @@ import re
 import numpy as np
 import pytest
 from faulty import demo_model
+from hands import wild_hands
 
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.engine import Situation, compile_plan
@@ -81,12 +82,7 @@ def changed(model, path, value):
 def trace(model, seed):
     """What can be noticed of a model while hands move, the link drops out and comes back."""
     plan, dice = compile_plan(model), np.random.default_rng(seed)
-    hands = {}
-    for c in model.transmitter.controls:
-        held = dice.integers(0, len(c.positions), FRAMES) if c.is_switch else dice.integers(-100, 101, FRAMES)
-        hands[c.name] = np.repeat(held[::25], 25)[:FRAMES].astype(float)
-    for stick in ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick"):
-        hands[stick] = np.repeat(dice.integers(-100, 101, FRAMES)[::20], 20)[:FRAMES].astype(float)
+    hands = wild_hands(model, dice, FRAMES, control_held=25, stick_held=20)
     guard = model.program.guard
     if guard is not None:
         hands["throttle_stick"][:60] = -100.0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hands import choose
+from hands import choose, wild_hands
 from PyQt6.QtCore import Qt
 
 from hypsos.core.checking.checks import problems
@@ -18,14 +18,7 @@ DEMO = ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
 
 def wild(model, seed, frames=400):
     """Hands that go through every position a model has."""
-    rng = np.random.default_rng(seed)
-    out = {}
-    for c in model.transmitter.controls:
-        held = rng.integers(0, len(c.positions), frames) if c.is_switch else rng.integers(-100, 101, frames)
-        out[c.name] = np.repeat(held[::10], 10)[:frames].astype(float)
-    for name in ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick"):
-        out[name] = np.repeat(rng.integers(-100, 101, frames)[::8], 8)[:frames].astype(float)
-    return out
+    return wild_hands(model, np.random.default_rng(seed), frames, control_held=10, stick_held=8)
 
 
 @pytest.mark.parametrize("name", DEMO)
