@@ -96,7 +96,7 @@ def test_json_has_every_field():
     made = as_json(FOUND)
     assert made["findings"][0] == {
         "statement": "M3", "level": "danger", "part": "leads[8].failsafe", "text": "Motor still runs.", "confirmed": True,
-        "sequence": [{"t_s": m.t_s, "set": m.control, "to": m.to} for m in MOVES], "length_s": 2.6,
+        "sequence": [{"t_s": m.t_s, "set": m.control, "to": m.to} for m in MOVES], "waits_s": 0.0, "length_s": 2.6,
     }  # fmt: skip
     assert (made["findings"][1]["length_s"], made["findings"][1]["sequence"]) == (0.0, [])
     assert made["searched"] == [

@@ -258,7 +258,8 @@ def sandpiper(found: Model | None) -> Model:
     made = model.changed(
         {"leads": leads, "note": note, "receiver": model.receiver.changed({"number": 17}), "proposed": ()}
     )
-    made = with_ready_set(with_ready_set(made, "motor"), "flight")
+    leads = tuple(x.changed({"waits_for_idle": True}) if x.target == "motor" else x for x in made.leads)
+    made = with_ready_set(with_ready_set(made.changed({"leads": leads}), "motor"), "flight")
     made = made.changed({"scenarios": ready_scenarios(made)[:3]})
     return made.changed({"sheet_of": digest(made)})
 

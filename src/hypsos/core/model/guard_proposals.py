@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Any, NamedTuple
 
 from hypsos.core.model.document import Model
+from hypsos.core.model.program import USUAL_LEVEL, USUAL_RELOCK_S
 
 
 class GuardProposal(NamedTuple):
@@ -25,7 +26,7 @@ GUARD_PROPOSALS = (
     GuardProposal(
         "An electric motor",
         "It starts the moment it is told to: low and rested to arm, and a changed battery locks it again.",
-        {"level": 4, "threshold": -95.0, "rest_s": 0.5, "relock_s": 0.5, "wakes_when_low": False},
+        {"level": USUAL_LEVEL, "threshold": -95.0, "rest_s": 0.5, "relock_s": USUAL_RELOCK_S, "wakes_when_low": False},
         lambda m: _motors(m) == 1,
     ),
     GuardProposal(
@@ -38,7 +39,7 @@ GUARD_PROPOSALS = (
     GuardProposal(
         "Two motors and more",
         "As an electric motor, with a longer rest; every motor must be told nothing, so a rudder held over does not arm.",
-        {"level": 4, "threshold": -95.0, "rest_s": 1.0, "relock_s": 0.5, "wakes_when_low": False},
+        {"level": USUAL_LEVEL, "threshold": -95.0, "rest_s": 1.0, "relock_s": USUAL_RELOCK_S, "wakes_when_low": False},
         lambda m: _motors(m) > 1,
     ),
 )

@@ -99,6 +99,13 @@ LOWEST_POWER = -90.0
 """The highest threshold a guard may have: a motor told more than this would turn at the release."""
 
 
+USUAL_LEVEL = 4
+"""The level with which a guard is proposed: the whole of it, so that no motor comes back by itself after a long loss."""
+USUAL_RELOCK_S = 2.5
+"""Seconds without a link after which a proposed guard locks: longer than a failsafe waits, so that a loss in the air on which
+it did not act stops no motor for good."""
+
+
 class Guard(Value):
     """The release of the motors. Each level includes those before it.
 

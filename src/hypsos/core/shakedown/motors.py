@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,8 +15,8 @@ from hypsos.core.model.words import number, plain, power_percent
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.shakedown.cone import Cone, cone_of
 from hypsos.core.shakedown.motors_told import MORE, RELEASED, TURNS, Motors
-from hypsos.core.shakedown.play import GAP_S, Stage, brought, captions, proved
-from hypsos.core.shakedown.reach import TICK, Edges, Reach, Step
+from hypsos.core.shakedown.play import GAP_S, Played, Proof, Stage, brought, captions, lived, proved
+from hypsos.core.shakedown.reach import TICK, WAIT, Edges, Reach, Step
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import Finding, Level, Move
 
@@ -52,6 +52,8 @@ class MotorSearch:
         self.leads: list[Lead] = [x for x in self.cone.model.leads if x.target in motors]
         self.index = [i for i, x in enumerate(model.leads) if x.target in motors]
         self._first: dict[tuple[str, int, int], _Broken] = {}
+        self._worst: dict[tuple[str, int, int], _Broken] = {}
+        """Of each kind the way, however long, after which the motor gets most."""
         self._running: dict[int, list[int]] = {}
         """Motor -> situations in which it runs, from which the flight battery is changed."""
         guard = model.program.guard
@@ -93,10 +95,16 @@ class MotorSearch:
             return
         key, depth = (statement, lead, edges.knob), self.reach.depth
         i = int(np.argmax(np.where(where, more, -np.inf)))
-        held = self._first.get(key)
-        if held is None or (held.depth == depth and more[i] > held.more + 1e-9):
-            step = self.reach.step(edges, i)
-            self._first[key] = _Broken(statement, lead, edges.knob, int(edges.source[i]), step, depth, float(more[i]))
+        held, worst = self._first.get(key), self._worst.get(key)
+        first = held is None or (held.depth == depth and more[i] > held.more + 1e-9)
+        if not first and worst is not None and more[i] <= worst.more + 1e-9:
+            return
+        step = self.reach.step(edges, i)
+        found = _Broken(statement, lead, edges.knob, int(edges.source[i]), step, depth, float(more[i]))
+        if first:
+            self._first[key] = found
+        if worst is None or found.more > worst.more + 1e-9:
+            self._worst[key] = found
 
     def _judge(self, edges: Edges) -> None:
         seen = self.reach.table()
@@ -152,12 +160,15 @@ class MotorSearch:
             firsts = [self._shortest(runs[x], power[x]) for x in (again, np.arange(len(runs)))]
             self._running[n] = [*firsts[0], *firsts[1]]
 
-    def _shortest(self, nodes: Places, power: Array) -> list[int]:
+    def _shortest(self, nodes: Places, stands: Array) -> list[int]:
         """The situations with the shortest ways, of equally short ones those in which the motor runs most."""
-        found = [
-            (len(self.reach.way(int(x))), -float(p), int(x)) for x, p in zip(nodes[:LOOKED_AT], power, strict=False)
-        ]
+        early = np.argsort(nodes, kind="stable")[:LOOKED_AT]  # they were found in the order of their acts
+        found = [(self._acts_to(int(nodes[i])), -float(stands[i]), int(nodes[i])) for i in early]
         return [x for _, _, x in sorted(found)[:CHANGES_TRIED]]
+
+    def _acts_to(self, node: int) -> int:
+        """How many acts of the hands and waits lead to a situation."""
+        return sum(1 for s in self.reach.way(node) if s.control or s.waits)
 
     def _changed_battery(self) -> Iterator[Finding]:
         """M4: the battery is changed in real time, away for longer and for shorter, with everything left as it was.
@@ -231,8 +242,10 @@ class MotorSearch:
             for statement, wrong in (("M1", turns & held & (link | acting)), ("M3", turns & acting)):
                 found = np.flatnonzero(wrong)
                 if found.size:
-                    nodes = reach.nodes_at(found)
-                    self._first[statement, n, TICK] = _Broken(statement, n, TICK, int(nodes.min()), None)
+                    nodes, stands = reach.nodes_at(found), self._stand(table, n)[found]
+                    key, worst = (statement, n, TICK), int(np.argmax(stands))
+                    self._first[key] = _Broken(statement, n, TICK, self._shortest(nodes, stands)[0], None)
+                    self._worst[key] = _Broken(statement, n, TICK, int(nodes[worst]), None, more=float(stands[worst]))
 
     # -- what is said -----------------------------------------------------------------------------------------------------
 
@@ -275,24 +288,83 @@ class MotorSearch:
                 yield Finding("F1", "danger", f"leads[{i}].failsafe", text, seen=(lead.target,))
 
     def _told(self, broken: _Broken) -> Finding | None:
+        """A statement that was broken, played in real time, with the shortest way and the worst figure."""
+        found = self._proof(broken)
+        if found is None:
+            return None
+        n, told = broken.lead, self.motors
+        proof, played = found
+        part, text, level = told.said(broken.statement, n, proof, played)
+        if not text:
+            return None
+        text = self._with_worst(broken, text, told.figure(broken.statement, n, proof, played))
+        moves = proof.moves
+        return Finding(
+            broken.statement, level, part, text, proof.confirmed, moves, captions(self.model, moves), proof.look_s,
+            (self.leads[n].target,), waits_s=self.stage.waiting(proof.steps),
+        )  # fmt: skip
+
+    def _proof(self, broken: _Broken) -> tuple[Proof, Played] | None:
+        """The way to it, confirmed if the engine comes to it, and that way played; None where no single act brings it about."""
+        n, told = broken.lead, self.motors
         way = self._way(broken.node)
-        if broken.step is not None:
-            step, free = broken.step, self.cone.free
-            way += brought(self.model, free[step.control], step.to) if step.control in free else (step,)
-        told = self.motors
+        acts = self._acts(broken)
+        if broken.statement == "M2":
+            if broken.knob == TICK and _last_control(way) == self.thrust:
+                return None  # what comes a frame later comes of the thrust control
+            single = told.single_act(n, way, acts)
+            if single is None:
+                return None
+            way = single
+        else:
+            way = [*way, *acts]
+        proof = self._proved(broken, way)
+        return proof, told.play(n, proof)
+
+    def _proved(self, broken: _Broken, way: list[Step]) -> Proof:
+        """A way played in real time: in the order in which a pilot lives it where that comes to the same."""
+        n, told = broken.lead, self.motors
+        later = broken.knob == WAIT
         checks = {"M1": told.unreleased, "M3": told.without_link, "M6": told.at_release}
-        n = broken.lead
-        check = checks.get(broken.statement, told.raised)(n)
+        check = checks.get(broken.statement, told.raised_later if later else told.raised)(n)
+        usual = lived(self.model, way) if broken.statement in ("M2", "M3") and not later else way
+        if usual != way:
+            proof = proved(self.stage, usual, check)
+            if proof.confirmed:
+                return proof
         proof = proved(self.stage, way, check)
-        if broken.statement == "M2" and self.stage.settle_s > GAP_S:
+        if broken.statement == "M2" and not later and self.stage.settle_s > GAP_S:
             rested = proved(self.stage, way, check, rested=True)  # not half way through a fade that lets less be seen
             if told.more(told.play(n, rested), n) > told.more(told.play(n, proof), n) + 1.0:
                 proof = rested
-        moves = proof.moves
-        part, text, level = told.said(broken.statement, n, proof.steps, told.play(n, proof))
-        if not text:
-            return None
-        return Finding(
-            broken.statement, level, part, text, proof.confirmed, moves, captions(self.model, moves), proof.look_s,
-            (self.leads[n].target,),
-        )  # fmt: skip
+        return proof
+
+    def _acts(self, broken: _Broken) -> list[Step]:
+        """The last act, as the hands do it: a trim click by click, a shared value press by press."""
+        step, free = broken.step, self.cone.free
+        if step is None:
+            return []
+        if step.control in free:
+            return list(brought(self.model, free[step.control], step.to))
+        if not step.control.endswith("_trim"):
+            return [step]
+        start = float(self.space.values(self.reach.nodes.hands[[broken.node]])[step.control][0])
+        return list(self.motors.clicks(step.control, start, step.to))
+
+    def _with_worst(self, broken: _Broken, text: str, figure: float) -> str:
+        """A sentence with the worst figure of its kind, where a longer way leads to more."""
+        worst = self._worst.get((broken.statement, broken.lead, broken.knob))
+        if worst is None or worst.node == broken.node:
+            return text
+        found = self._proof(worst)
+        if found is None or not found[0].confirmed:
+            return text
+        most = self.motors.figure(broken.statement, broken.lead, *found)
+        if most < figure + 1.0:
+            return text
+        by = "by " if broken.statement == "M2" else ""
+        return f"{text.removesuffix('.')}; at worst {by}{number(most)} % power."
+
+
+def _last_control(way: Sequence[Step]) -> str:
+    return next((s.control for s in reversed(way) if s.control), "")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
@@ -13,7 +13,7 @@ from hypsos.core.model.lines import all_lines
 from hypsos.core.model.words import control_label, number, plain, power_percent
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.recipes import DifferentialThrust
-from hypsos.core.shakedown.play import Check, Played, Proof, Stage
+from hypsos.core.shakedown.play import GAP_S, LONGEST_S, Check, Played, Proof, Stage
 from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.statements import Level
 
@@ -21,6 +21,8 @@ MORE = 5.0
 """Percent of the pulse: what a motor may get more of by one act that is not meant to."""
 TURNS = 0.2
 """Percent of the pulse above idle from which a motor is not at idle any more."""
+STANDS_S = 3.0
+"""Seconds for which a motor may stand still by the failsafe before the re-lock keeps it from coming back by itself."""
 RELEASED = int(GuardState.RELEASED)
 
 
@@ -100,12 +102,78 @@ class Motors:
             return 0.0
         return float(stands[at:][guard[at:] == RELEASED].max() - stands[at - 1])
 
+    def raised_later(self, n: int) -> Check:
+        """It gets more by itself, some time after the last act."""
+
+        def check(played: Played) -> bool:
+            return self.more_later(played, n) > MORE
+
+        return check
+
+    def more_later(self, played: Played, n: int) -> float:
+        """By how much a released motor gets more after what the last act gave it at once."""
+        guard = np.broadcast_to(played.result.guard, played.t_s.shape)
+        stands, at = self._standing(played, n), played.last
+        soon = min(at + 3, len(stands) - 1)
+        if guard[soon] != RELEASED:
+            return 0.0
+        after = stands[soon:][guard[soon:] == RELEASED]
+        return float(after.max() - stands[at : soon + 1].max())
+
+    def clicks(self, control: str, start: float, to: float) -> Iterator[Step]:
+        """A trim lever from one place to another, click by click."""
+        axis = self.model.program.axis(control.removesuffix("_trim"))
+        assert axis is not None and axis.trim is not None
+        step = axis.trim.step if to > start else -axis.trim.step
+        count = int(np.ceil(abs(to - start) / abs(step) - 1e-6))
+        for k in range(1, count):
+            yield Step(control, round(start + k * step, 6))
+        yield Step(control, to)
+
+    def single_act(self, n: int, way: Sequence[Step], acts: Sequence[Step]) -> list[Step] | None:
+        """The way with the one act of several after which the motor gets most; None where no single one gives it much.
+
+        A trim lever goes to where it stands before that click in one go: how often it is clicked is of no account.
+        """
+        if len(acts) < 2:
+            return [*way, *acts]
+        steps = [*way, *acts]
+        moves, look_s = self.stage.moves(steps, max(GAP_S, min(self.stage.settle_s, LONGEST_S / 2 / len(steps))))
+        played = self.stage.play(moves, look_s)
+        stands = self._standing(played, n)
+        frames = [min(len(stands) - 1, round(m.t_s / self.stage.frame)) for m in moves[-len(acts) :]]
+        ends = [*frames[1:], len(stands)]
+        gained = [
+            float(stands[at : max(at + 1, end)].max() - stands[at - 1]) if at else 0.0
+            for at, end in zip(frames, ends, strict=True)
+        ]
+        k = int(np.argmax(gained))
+        if gained[k] <= MORE:
+            return None
+        before = list(acts[:k])
+        return [*way, *(before[-1:] if acts[k].control.endswith("_trim") else before), acts[k]]
+
     # -- the words --------------------------------------------------------------------------------------------------------
 
-    def said(self, statement: str, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
+    def said(self, statement: str, n: int, proof: Proof, played: Played) -> tuple[str, str, Level]:
         """(part, sentence, level) of a statement that was broken on the way that was played."""
         say = {"M1": self._say_m1, "M2": self._say_m2, "M3": self._say_m3, "M6": self._say_m6}
-        return say[statement](n, steps, played)
+        return say[statement](n, proof.steps, played)
+
+    def figure(self, statement: str, n: int, proof: Proof, played: Played) -> float:
+        """The most power that a motor gets on a way, where its statement is broken; for M2 by how much it is raised."""
+        stands = self._standing(played, n)
+        if statement == "M2":
+            later = any(s.waits for s in proof.steps[-1:])
+            return (self.more_later(played, n) if later else self.more(played, n)) / 2
+        if statement == "M1":
+            stands = stands[played.result.guard != RELEASED]
+        elif statement == "M3":
+            trace = played.result.outputs[self.leads[n].name]
+            stands = stands[np.broadcast_to(trace.failsafe, stands.shape)]
+        else:
+            stands = stands[played.last :]
+        return power_percent(float(stands.max(initial=-100.0)))
 
     def _say_m1(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
         i = self.index[n]
@@ -134,15 +202,18 @@ class Motors:
 
     def _say_m2(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
         last = next((s for s in reversed(steps) if s.control or s.waits), None)
+        if last is not None and last.waits:
+            return self._say_later(n, played)
         raised = self.more(played, n) / 2
         before = power_percent(float(self._standing(played, n)[max(1, played.last) - 1]))
         at = int(np.argmax(self._standing(played, n)[played.last :])) + played.last
         label = self._label(n)
         by = f"from {number(before)} to {number(before + raised)} % power"
         if last is not None and last.control in ("link", "power"):
-            level = self._by_guard() if self.level < 4 else "advice"
+            level = self._comes_back(before <= TURNS / 2)
             back = "the link returns" if last.control == "link" else "the receiver has power again"
-            return "program.guard.level", f"{label} starts again by itself when {back}, {by}.", level
+            text = f"{label} starts again by itself when {back}, {by}." if level is not None else ""
+            return "program.guard.level", text, level or "advice"
         part = self._cause(played, n, max(0, played.last - 1), at)
         recipe = self._differential(part)
         if recipe is not None and not self._raises_without(recipe, played, n):
@@ -151,12 +222,38 @@ class Motors:
             text = f"The rudder gives {label} power by itself, {by}: differential thrust acts in full at idle, as you chose."
             return part, text, "advice"
         what = control_label(self.model, last.control) if last is not None and last.control else "time"
-        alone = f"{what[:1].upper()}{what[1:]} alone"
-        return part or "program.mixes", f"{alone} gives {label} more, {by}.", "danger"
+        click = "one click of " if what.endswith(" trim") else ""
+        alone = f"{click}{what} alone"
+        return part or "program.mixes", f"{alone[:1].upper()}{alone[1:]} gives {label} more, {by}.", "danger"
 
-    def _by_guard(self) -> Level:
-        """How bad a motor is that comes back by itself: the first level of the guard holds nothing back."""
-        return "advice" if self.level in (2, 3) else "danger"
+    def _say_later(self, n: int, played: Played) -> tuple[str, str, Level]:
+        """M2 where nothing is done: what waited for its time gives the motor more."""
+        stands, at = self._standing(played, n), min(played.last + 3, len(played.t_s) - 1)
+        before, most = float(stands[played.last : at + 1].max()), int(np.argmax(stands[at:])) + at
+        by = f"from {number(power_percent(before))} to {number(power_percent(float(stands[most])))} % power"
+        part = self._cause(played, n, at, most) or "program.mixes"
+        return (
+            part,
+            f"{self._label(n)} gets more by itself as time passes, {by}, and nobody touches anything.",
+            "danger",
+        )
+
+    def _comes_back(self, stood: bool) -> Level | None:
+        """How bad it is that a motor comes back with the link; ``stood``: it stood still before that.
+
+        The first level of the guard holds nothing back. The whole guard lets a motor come back for as long as its re-lock time
+        says, because a pilot in the air needs it; it is a fault only where that lets it stand still for long. That a motor which
+        ran all the while runs faster again is advice.
+        """
+        if self.level < 2:
+            return "danger"
+        if not stood:
+            return "advice"
+        guard = self.model.program.guard
+        if self.level < 4 or guard is None:
+            return "fault"
+        stands_s = guard.relock_s - self.model.receiver.failsafe_after_s
+        return "fault" if stands_s > STANDS_S else None
 
     def _cause(self, played: Played, n: int, before: int, after: int) -> str:
         """The place of the number that gives a motor more between two frames."""

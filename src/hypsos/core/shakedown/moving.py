@@ -8,7 +8,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from hypsos.core.engine import Situation
+from hypsos.core.engine import Result, Situation
+from hypsos.core.engine.memory import Memory
 from hypsos.core.ground.lanes import Array, Places
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import UNNAMED, condition_path, node_phrase
@@ -175,7 +176,7 @@ class Moving:
             at[act.control][here], then[act.control][here] = act.start, act.to
         memory = self.deciding.shelf.memory(self.deciding.memory[cases])
         t = np.asarray(step * np.arange(1, frames + 1), float)
-        still = eye.plan.run(_situation(np.zeros(1), at), memory, instant=True)
+        still = _come_to_rest(eye, _situation(np.zeros(1), at), memory)
         moved = eye.plan.run(_situation(t, then), still.memory)
         before = {n: np.broadcast_to(x.stand, (len(cases), 1)) for n, x in still.outputs.items()}
         after = {n: np.broadcast_to(x.stand, (len(cases), frames)) for n, x in moved.outputs.items()}
@@ -307,7 +308,7 @@ class Moving:
             for name, value in (*held.items(), (act.control, place)):
                 at[name][here] = value
         memory = self.deciding.shelf.memory(self.deciding.memory[cases])
-        outputs = eye.plan.run(_situation(np.zeros(1), at), memory, instant=True).outputs.values()
+        outputs = _come_to_rest(eye, _situation(np.zeros(1), at), memory).outputs.values()
         cut = np.zeros(len(cases), bool)
         for x in outputs:
             cut |= np.broadcast_to(x.at_stop | (x.cut != 0), (len(cases), 1))[:, -1]
@@ -368,6 +369,17 @@ def _situation(t: Array, hands: Mapping[str, Array]) -> Situation:
     world = [np.broadcast_to(named.pop(n, np.float64(r)), (rows, 1)) for n, r in EXTRA.items()]
     named.setdefault("rudder_stick", np.zeros((rows, 1)))
     return Situation(t, named, *world)
+
+
+def _come_to_rest(eye: Eye, situation: Situation, memory: Memory) -> Result:
+    """A frame in which everything that moves slowly has come to rest, and what waits for a time still waits as it did.
+
+    An off-delay or a pulse that runs in a case holds its condition there: taken for run out before the act and for running
+    after it, the act would seem to bring what was there all the while.
+    """
+    ended = eye.plan.run(situation, memory, instant=True)
+    kept = Memory(after={**ended.memory.after, **memory.after}, many=True)
+    return eye.plan.run(situation, kept)
 
 
 def held_back(model: Model, stick: str) -> bool:

@@ -85,6 +85,15 @@ class Stage:
         rest = sum(1 for s in steps if s.waits) and t - (out[-1].t_s if out else 0.0)
         return tuple(self._rounded(out)), round(max(float(rest), LOOK_S, self.settle_s), 3)
 
+    def waiting(self, steps: Sequence[Step]) -> float:
+        """The seconds that have to pass after the last act; 0 where what is shown comes with that act."""
+        passed = 0.0
+        for step in reversed(steps):
+            if step.control:
+                break
+            passed += max((self.waits.get(k, 0.0) for k in step.waits), default=0.0)
+        return round(passed, 3)
+
     def _rounded(self, moves: Iterable[Move]) -> Iterable[Move]:
         for m in moves:
             yield m._replace(t_s=round(np.ceil(m.t_s / self.frame - 1e-6) * self.frame, 6))
@@ -154,17 +163,37 @@ def _holds(stage: Stage, steps: Sequence[Step], gap: Gap, check: Check) -> bool:
 
 
 def _shortened(stage: Stage, steps: list[Step], gap: Gap, check: Check) -> list[Step]:
+    """The steps without those that change nothing: each by itself, and the comings and goings of one control together."""
+
+    def done_without(*left_out: int) -> list[Step] | None:
+        fewer = [s for k, s in enumerate(steps) if k not in left_out]
+        good = _neighbours(stage.model, fewer) and _holds(stage, fewer, gap, check)
+        return fewer if good else None
+
     i = len(steps) - 2  # the last act is the one in question
     while i >= 0:
-        fewer = steps[:i] + steps[i + 1 :]
-        if (
-            (steps[i].control or steps[i].waits)
-            and _neighbours(stage.model, fewer)
-            and _holds(stage, fewer, gap, check)
-        ):
-            steps = fewer
+        if steps[i].control or steps[i].waits:
+            steps = done_without(i) or steps
         i -= 1
+    for name in dict.fromkeys(s.control for s in steps[:-1] if s.control):
+        mine = [k for k, s in enumerate(steps[:-1]) if s.control == name]
+        if len(mine) > 1:
+            steps = done_without(*mine) or steps
     return steps
+
+
+def lived(model: Model, steps: Sequence[Step]) -> list[Step]:
+    """The same acts in the order in which a pilot comes to them: power on, everything else, the motor switch, the throttle, the
+    loss of the link or of the battery, what the last act moves as well; then what waits for its time, and the last act."""
+    guard, axis = model.program.guard, model.program.axis("thrust")
+    acts = [s for s in steps if s.control]
+    if not acts or guard is None:
+        return list(steps)
+    ranks = {guard.switch: 1, axis.control if axis is not None else "": 2, "power": 3, "link": 3}
+    ranks.setdefault(acts[-1].control, 3)
+    before = sorted(acts[:-1], key=lambda s: ranks.get(s.control, 0))
+    waits = [s for s in steps if s.waits]
+    return [Step("", 0.0), *before, *waits, acts[-1]]
 
 
 def _neighbours(model: Model, steps: Sequence[Step]) -> bool:
@@ -227,8 +256,8 @@ def captions(model: Model, moves: Sequence[Move]) -> tuple[str, ...]:
     return tuple(caption(model, m) for m in moves)
 
 
-def way_words(moves: Sequence[Move], said: Sequence[str]) -> str:
-    """A whole way in one breath, with what is done at each move."""
+def way_words(moves: Sequence[Move], said: Sequence[str], waits_s: float = 0.0) -> str:
+    """A whole way in one breath, with what is done at each move, and the seconds that pass at its end."""
     before = [s for s, m in zip(said, moves, strict=True) if m.t_s <= 0]
     out, at = [f"power on with {', '.join(before)}" if before else "power on"], 0.0
     for text, move in zip(said, moves, strict=True):
@@ -236,4 +265,6 @@ def way_words(moves: Sequence[Move], said: Sequence[str]) -> str:
             late = move.t_s - at
             out.append(f"{plain(round(late, 1))} s later {text}" if late >= 0.3 else text)
             at = move.t_s
+    if waits_s > 0:
+        out.append(f"{plain(round(waits_s, 1))} s pass")
     return ", then ".join(out)

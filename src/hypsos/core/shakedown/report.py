@@ -25,7 +25,7 @@ def as_json(found: Shakedown) -> dict[str, Any]:
         "findings": [
             {
                 "statement": f.statement, "level": f.level, "part": f.part, "text": f.text, "confirmed": f.confirmed,
-                "sequence": _sequence(f.moves), "length_s": _length(f),
+                "sequence": _sequence(f.moves), "waits_s": f.waits_s, "length_s": _length(f),
             }
             for f in found.findings
         ],
@@ -86,7 +86,7 @@ def as_text(found: Shakedown) -> list[str]:
         sure = "" if f.confirmed else "possible, not confirmed: "
         out.append(f"{f.level:<7} {f.statement}  {sure}{f.text}")
         if f.captions:
-            out.append(f"{'':<11} the way: {way_words(f.moves, f.captions)}")
+            out.append(f"{'':<11} the way: {way_words(f.moves, f.captions, f.waits_s)}")
         out.append(f"{'':<11} {f.part}")
     open_ = [s for s in found.searched if not s.complete]
     for s in open_:

@@ -77,7 +77,8 @@ class Finding:
     """A statement that is broken: how, by which part of the document, and the moves from power-up that show it.
 
     ``confirmed``: the engine, playing the moves in real time, came to it. ``captions`` say what is done, move by move.
-    ``seen`` are parts of the aeroplane to look at, ``length_s`` how long to look.
+    ``seen`` are parts of the aeroplane to look at, ``length_s`` how long to look; ``waits_s`` seconds have to pass after the
+    last move before it comes.
     """
 
     statement: str
@@ -89,6 +90,7 @@ class Finding:
     captions: tuple[str, ...] = ()
     length_s: float = 0.0
     seen: tuple[str, ...] = ()
+    waits_s: float = 0.0
 
     @property
     def key(self) -> tuple[str, str, str]:

@@ -264,10 +264,10 @@ class SurfaceSearch:
             )
 
             def check(played: Played, side: float = side, amount: float = amount) -> bool:
-                total = np.broadcast_to(played.result.sums.get(name, np.zeros(1)), played.t_s.shape)
-                return bool(
-                    side * np.sign(total[-1]) > 0 and abs(self.cut(lead, total)[-1]) > max(LOST, ALMOST * amount)
-                )
+                every = np.broadcast_to(played.result.sums.get(name, np.zeros(1)), played.t_s.shape)
+                total = every[played.last :]  # a pulse may have run out again by the end of the look
+                here = side * np.sign(total) > 0
+                return bool((here & (np.abs(self.cut(lead, total)) > max(LOST, ALMOST * amount))).any())
 
             yield self.finding("S2", "fault", path, text, self.deciding.way(case, eye, hands), check, (name,))
 

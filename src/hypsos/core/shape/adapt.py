@@ -10,7 +10,7 @@ from typing import Any
 from hypsos.core.model.detach import free_signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import usual_failsafe
-from hypsos.core.model.program import Axis, Guard, Setting, Trim, usual_cut
+from hypsos.core.model.program import USUAL_LEVEL, USUAL_RELOCK_S, Axis, Guard, Setting, Trim, usual_cut
 from hypsos.core.model.proposals import SLICES, with_proposed
 from hypsos.core.model.uses import uses
 from hypsos.core.model.words import Part
@@ -129,7 +129,7 @@ class _Fitting:
             name = next(n for k in numbers if (n := f"{ARM.name}_{k}") not in {c.name for c in self.controls})
             self._need(ARM.changed({"name": name, "label": f"{ARM.label} {name.rsplit('_', 1)[1]}"}))
         control = next(c for c in self.controls if c.name == name)
-        return Guard(level=2, switch=name, cut=usual_cut(control.positions))
+        return Guard(level=USUAL_LEVEL, switch=name, cut=usual_cut(control.positions), relock_s=USUAL_RELOCK_S)
 
     def _unguarded(self) -> dict[str, Any]:
         """Without a motor there is nothing to guard: the guard goes, and what only told of it. What counted while the motor

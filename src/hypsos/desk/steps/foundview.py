@@ -131,7 +131,7 @@ class FindingCard(QFrame):
         self.setAccessibleName(f"{PLURALS[finding.level][0].capitalize()} {number}")
         sure = "" if finding.confirmed else "Possible, not confirmed by playing it: "
         self.text = label(f"{sure}{finding.text}")
-        way = f"The way: {way_words(finding.moves, finding.captions)}." if finding.moves else ""
+        way = f"The way: {way_words(finding.moves, finding.captions, finding.waits_s)}." if finding.moves else ""
         self.way = label(way)
         self.way.setVisible(bool(way))
         self.claim = label(f"{finding.statement} · {STATEMENTS[finding.statement].claim}", "faint")

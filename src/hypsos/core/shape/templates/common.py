@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from hypsos.core.model.document import Model
-from hypsos.core.model.program import Guard, Program
+from hypsos.core.model.program import USUAL_LEVEL, USUAL_RELOCK_S, Guard, Program
 from hypsos.core.parts.airframe import Airframe
 from hypsos.core.parts.transmitter import Control, Transmitter
 from hypsos.core.parts.wiring import Receiver
@@ -16,8 +16,8 @@ def transmitter(*extra: Control) -> Transmitter:
 
 
 def guard() -> Guard:
-    """Cut on the motor switch, released only with the stick low."""
-    return Guard(level=2, switch=ARM.name)
+    """Cut on the motor switch, released only with the stick low and rested, locked again by a long loss of the link."""
+    return Guard(level=USUAL_LEVEL, switch=ARM.name, relock_s=USUAL_RELOCK_S)
 
 
 def usual(name: str, body: Airframe, note: str = "", ports: int = 8) -> Model:
