@@ -225,7 +225,7 @@ def flags_seen(model: Model, length: int) -> dict[str, set[bool]]:
     return {x.name: {bool(v) for v in np.unique(p.result.logic[x.name])} for x in model.program.logic}
 
 
-SEEDS = [int(x) for x in os.environ.get("HYPSOS_BRUTE_SEEDS", "3 12 45 58").split()]
+SEEDS = [int(x) for x in os.environ.get("HYPSOS_BRUTE_SEEDS", "3 8 45 58").split()]
 """Among them one with a jump that an off-delay hid, and one with a loss that lasts as long as a pulse."""
 
 
@@ -263,6 +263,6 @@ def test_a_search_finds_what_every_short_sequence_shows(seed):
 
 def test_brute_force_breaks_every_statement_somewhere():
     """Otherwise it would show nothing."""
-    rows = [(small(seed), 2) for seed in range(8)] + [(small(9), 3)]
+    rows = [(small(seed), 2) for seed in range(8)] + [(small(8), 3)]
     found = set().union(*(broken(model, played(model, length)) for model, length in rows))
     assert found >= {"M1", "M2", "M3", "M6", "S2", "S4"}
