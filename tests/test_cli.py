@@ -82,13 +82,13 @@ def test_the_sheet_of_the_other_school(run, tmp_path: Path):
 
 def test_trace_follows_the_moves(run, tmp_path: Path):
     (tmp_path / "m.csv").write_text(
-        "t_s,throttle_stick,motor_switch,link\n0,-100,0,1\n0.2,,1,\n0.4,20,,\n1,,,0\n2.5,,,\n"
+        "t_s,throttle_stick,motor_switch,link\n0,-100,0,1\n0.6,,1,\n0.8,20,,\n1.4,,,0\n2.9,,,\n"
     )
     assert run("--demo", "trace", "Samphire", "--moves", "m.csv", "--out", "t.csv")[0] == 0
     rows = list(csv.DictReader((tmp_path / "t.csv").open()))
-    assert len(rows) == 126 and list(rows[0])[:3] == ["t_s", "mode", "guard"]
-    assert [rows[i]["guard"] for i in (0, 10, 125)] == ["stopped", "released", "released"]
-    assert [rows[i]["motor_us"] for i in (9, 20, 99, 100)] == ["1000", "1600", "1600", "1000"]
+    assert len(rows) == 146 and list(rows[0])[:3] == ["t_s", "mode", "guard"]
+    assert [rows[i]["guard"] for i in (0, 30, 145)] == ["stopped", "released", "released"]
+    assert [rows[i]["motor_us"] for i in (29, 40, 119, 120)] == ["1000", "1600", "1600", "1000"]
     assert 0 < float(rows[0]["left_flaperon_deg"]) < 0.5
 
 

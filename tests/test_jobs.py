@@ -138,6 +138,7 @@ def test_j19_a_cut_that_locks_again_when_the_battery_is_changed(pilot):
     shake = p.step("shake")
     p.press(shake, "Scenarios")
     p.press(shake, "Add the usual ones")
+    p.bench.edit("program.guard.relock_s", 0.5, "re-lock time")
     model = p.bench.loaded
     rows = (
         "t_s,throttle_stick,motor_switch,link,power\n0,-100,0,1,1\n1,-100,1,1,1\n2,20,1,1,1\n4,20,1,0,1\n4.3,20,1,1,1\n"

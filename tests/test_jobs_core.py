@@ -228,7 +228,7 @@ def j18():
 
 
 def j19():
-    return guarded(begun("trainer"), level=4)
+    return guarded(begun("trainer"), level=4, relock_s=0.5)
 
 
 def j20():

@@ -69,7 +69,7 @@ def test_proposals_suit_the_aeroplane_and_brakes_come_out():
     )
 
 
-@pytest.mark.parametrize(("seconds", "state"), [(0.3, GuardState.RELEASED), (1.0, GuardState.LOCKED)])
+@pytest.mark.parametrize(("seconds", "state"), [(2.3, GuardState.RELEASED), (2.6, GuardState.LOCKED)])
 def test_a_drop_out_lasts_just_so_long(window, seconds, state):
     choose(window, "Marram")
     bench = stand_still(window.workbench)

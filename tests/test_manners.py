@@ -265,8 +265,8 @@ def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(qtbot, tmp_path, 
     tab_to(qtbot, "Plug in the rest in order")
     keys(qtbot, enter)
     step("guard")
-    tab_to(qtbot, "Cut, stick low to arm")
-    keys(qtbot, KEY.Key_Down)
+    tab_to(qtbot, "… and re-locked by a lost link")
+    keys(qtbot, KEY.Key_Up)
     assert bench.model.program.guard.level == 3
     step("directions")
     tab_to(qtbot, "All as it should")

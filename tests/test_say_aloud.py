@@ -79,6 +79,7 @@ def test_the_flight_timer_counts_while_the_motor_is_released_and_is_kept(window)
     def shown():
         return round(float(bench.live.result.timers[name][-1]), 2)
 
+    bench.advance(0.6)
     bench.set_control("motor_switch", 1.0)
     bench.advance(175.0)
     assert window.bench.sky.labels["timers"].text() == "Flight timer 3:05"

@@ -29,7 +29,7 @@ from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.repairs import repairs
 from hypsos.core.shakedown.report import as_json, as_text, comparison_text, proof_lines, searched_words, short_words
 from hypsos.core.shakedown.search import Shaker, shake
-from hypsos.core.shakedown.statements import Ask, Finding, Move, Searched, Shakedown
+from hypsos.core.shakedown.statements import STATEMENTS, Ask, Finding, Move, Searched, Shakedown
 from hypsos.core.shakedown.surfaces import SurfaceSearch
 from hypsos.core.shakedown.waits import first_of, orders
 
@@ -65,7 +65,7 @@ def test_the_lines_of_a_terminal():
         "advice  L2  Nothing goes by it.",
         "            program.logic[0]",
         "partly  S2  No surface loses command to a cut-off or a stop. Not complete: more situations than are searched.",
-        "left    S4  No surface jumps where a switch moves by one position. Not asked: Crow is meant to jump.",
+        f"left    S4  {STATEMENTS['S4'].claim} Not asked: Crow is meant to jump.",
     ]
     assert as_text(CLEAN) == ["Marram: no danger, no fault, no piece of advice in 1,200 situations"]
     assert short_words(FOUND) == "2 dangers · 1 fault · 1 advice" and short_words(FOUND, True) == "▲ 2   ◆ 1   ● 1"
@@ -78,7 +78,7 @@ def test_the_lines_of_the_sheet():
         "Danger: Motor still runs.",
         "Danger: There is no roll.",
         "Also open: 1 fault. The first: Left aileron loses 5 %.",
-        "Not asked (No surface jumps where a switch moves by one position): Crow is meant to jump.",
+        f"Not asked ({STATEMENTS['S4'].claim[:-1]}): Crow is meant to jump.",
     )
     assert proof_lines(replace(CLEAN, plugged=False), "today") == (
         "Nothing is plugged in, so nothing is proved. Plug the leads in and search again. (today, digest abc)",
@@ -96,7 +96,7 @@ def test_json_has_every_field():
     made = as_json(FOUND)
     assert made["findings"][0] == {
         "statement": "M3", "level": "danger", "part": "leads[8].failsafe", "text": "Motor still runs.", "confirmed": True,
-        "sequence": [{"t_s": m.t_s, "set": m.control, "to": m.to} for m in MOVES], "waits_s": 0.0, "length_s": 2.6,
+        "sequence": [{"t_s": m.t_s, "set": m.control, "to": m.to} for m in MOVES], "waits_s": 0.0, "length_s": 2.6, "also": [],
     }  # fmt: skip
     assert (made["findings"][1]["length_s"], made["findings"][1]["sequence"]) == (0.0, [])
     assert made["searched"] == [
@@ -299,8 +299,8 @@ def test_a_surface_at_its_stop_has_less_left():
     lines = tuple(MixLine(name=t, target=t, source="full", gain=140.0, when="switch_b@1") for t in both)
     leads = {t: {"stop_pos": 150.0} for t in both}
     found = shake(Ask(from_parts(mixes=(*ROLL, *lines), leads=leads)), ("S1", "S2")).findings
-    assert [f.statement for f in found] == ["S2", "S2"]  # one goes up as the other can't go down: 55 % of roll is left
-    assert [f.part for f in found] == ["program.mixes[4].gain", "program.mixes[5].gain"]
+    assert [(f.statement, len(f.also)) for f in found] == [("S2", 1)]  # one goes up as the other can't go down
+    assert [f.part for f in found] == ["program.mixes[4].gain"]
     assert all(f.text.split(" of its")[0].endswith("loses 90 %") for f in found)
 
 

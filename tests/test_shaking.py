@@ -37,12 +37,12 @@ def _plant(window, qtbot):
 
 def test_what_an_edit_brings_is_found_shown_and_mended(shaken, qtbot):
     window, bench, page = shaken, shaken.workbench, shaken.page("shake")
-    assert "no danger" in page.found.says.text().lower() and bench.shaking.words() == "1 advice"
+    assert "no danger" in page.found.says.text().lower() and bench.shaking.words() == ""
     _plant(window, qtbot)
     card = page.found.cards[0]
     assert card.finding.statement == "M2" and "Flap switch alone gives Motor more" in card.text.text()
-    assert "Motor switch to run, then Flap switch to half" in card.way.text()
-    assert window.rundown.words("shake") == "1 danger · 1 advice" and window.rundown.state("shake").count == 1
+    assert "Motor switch to run, then 1 s later Flap switch to half" in card.way.text()
+    assert window.rundown.words("shake") == "1 danger" and window.rundown.state("shake").count == 1
     assert "Flap switch alone" in page.strip.words.text()
 
     said = []

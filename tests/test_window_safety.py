@@ -136,7 +136,7 @@ def test_the_lamp_says_what_stands_in_the_way(qtbot, window):
     bench.advance(0.1)
     assert "to cut and back" in window.bench.reason.text()
     bench.set_control("motor_switch", 0.0)
-    bench.advance(0.1)
+    bench.advance(0.6)
     bench.set_control("motor_switch", 1.0)
     bench.set_link(False)
     bench.advance(0.1)

@@ -54,6 +54,7 @@ def test_an_edit_is_saved_first_and_a_refused_one_changes_nothing(bench):
 
 def test_power_comes_on_with_the_hands_as_they_are(bench):
     """The very first movement after opening is a movement, not how things stood at power-up."""
+    bench.advance(0.6)  # the stick has rested low
     bench.set_control("motor_switch", 1.0)
     assert bench.guard == GuardState.RELEASED
     bench.open("Samphire")
@@ -142,7 +143,7 @@ def test_moves_on_the_bench_are_those_of_a_trace_frame_by_frame(bench):
         n: np.repeat(rng.integers(-100, 101, 40), 10).astype(float) for n in ("aileron_stick", "elevator_stick")
     }
     controls["throttle_stick"] = np.where(t < 2, -100.0, 40.0)
-    controls["motor_switch"] = (t >= 0.02).astype(float)
+    controls["motor_switch"] = (t >= 0.6).astype(float)
     controls["tow_button"] = (np.arange(frames) == 77).astype(float)
     power = ((t < 4) | (t > 4.5)).astype(float)
     moves = Situation(t, controls, (t < 6).astype(float), power, np.linspace(100, 0, frames))

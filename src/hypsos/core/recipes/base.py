@@ -1,6 +1,6 @@
 """What all recipes share, and how a recipe describes itself: the window, adapting and the sheet read nothing else of it."""
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar, Literal, NamedTuple, Self
 
@@ -135,6 +135,8 @@ class RecipeBase(Value):
     when: Condition | None = None
     signal: Name | None = None
     on: bool = True
+    switched_off_by: ClassVar[tuple[str, ...]] = ("when",)
+    """Its fields with a condition without which it gives nothing."""
     moved_by: ClassVar[tuple[str, ...]] = ()
     """What moves it, for pictures of it: commands, ``control`` (the one its field of that name names), ``modes``."""
 
@@ -166,6 +168,11 @@ class RecipeBase(Value):
     def own_values(self) -> tuple[Tunable, ...]:
         """The shared values it makes."""
         return ()
+
+    def edges(self, shared: Mapping[str, float]) -> Iterator[tuple[str, dict[str, float]]]:
+        """Where it moves several sections of a wing as one trailing edge: pairs of (flight mode, or nothing where it is the same
+        in all, and how far it moves each of them, in percent). ``shared``: what shared values are now."""
+        return iter(())
 
     def feels(self) -> dict[str, tuple[str | None, str | None]]:
         """Command -> the shared values that it puts in the place of its axis' rate and expo."""

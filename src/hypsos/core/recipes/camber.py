@@ -1,6 +1,6 @@
 """The whole trailing edge moves together, in camber and in roll; and camber by flight mode."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
@@ -89,6 +89,12 @@ class CamberFollow(RecipeBase):
                 )  # fmt: skip
                 yield MadeLine(line, "to_flaps")
 
+    def edges(self, shared: Mapping[str, float]) -> Iterator[tuple[str, dict[str, float]]]:
+        if self.control:
+            amount = self.amount * shared.get(self.amount_from or "", 100.0) / 100.0
+            flaps = dict.fromkeys((*self.left_flaps, *self.right_flaps), amount)
+            yield "", flaps | dict.fromkeys(self.ailerons, amount * self.to_ailerons / 100.0)
+
 
 class ModeCamber(Value):
     """The trailing edge in one flight mode, percent, + is down."""
@@ -167,3 +173,7 @@ class CamberPresets(RecipeBase):
                     name=self.label, target=name, source="full", gain_from=f"{self.signal[:30]}_{field}", when=self.when
                 )
                 yield MadeLine(line, "by_mode")
+
+    def edges(self, shared: Mapping[str, float]) -> Iterator[tuple[str, dict[str, float]]]:
+        for mode, figures in self.by_mode.items():
+            yield mode, dict.fromkeys(self.flaps, figures.flap) | dict.fromkeys(self.ailerons, figures.aileron)

@@ -53,6 +53,7 @@ class Crow(RecipeBase):
     master: Condition | None = None
     gate: Condition | None = None
     moved_by: ClassVar[tuple[str, ...]] = ("control",)
+    switched_off_by: ClassVar[tuple[str, ...]] = ("when", "master", "gate")
 
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:

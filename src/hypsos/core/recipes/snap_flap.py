@@ -1,6 +1,6 @@
 """Flaps that help the elevator."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
@@ -76,6 +76,10 @@ class SnapFlap(RecipeBase):
         for name in self.ailerons if self.aileron_share else ():
             line = MixLine(name=self.named("ailerons"), target=name, source=self.signal, gain=self.aileron_share)
             yield MadeLine(line, "aileron_share")
+
+    def edges(self, shared: Mapping[str, float]) -> Iterator[tuple[str, dict[str, float]]]:
+        share = self.share * shared.get(self.share_from or "", 100.0) / 100.0
+        yield "", dict.fromkeys(self.flaps, share) | dict.fromkeys(self.ailerons, self.aileron_share)
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """What is left of flaps and ailerons goes on; let go where neither is."""

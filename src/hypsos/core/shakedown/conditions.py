@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,6 +29,31 @@ from hypsos.core.shakedown.statements import Finding
 SUMS = "what compares where a surface stands is searched at the ends of the hands' travel only"
 
 
+class Seen(NamedTuple):
+    """What was seen of a condition: that it does not hold, that it holds, that it begins to, that it ends."""
+
+    false: bool = False
+    true: bool = False
+    begins: bool = False
+    ends: bool = False
+
+    @property
+    def both(self) -> bool:
+        """Whether it changes at all."""
+        return self.false and self.true
+
+    def all(self, changes: bool) -> bool:
+        """Whether there is nothing more to be seen of it."""
+        return self.both and (not changes or (self.begins and self.ends))
+
+    def with_(self, flags: NDArray[Any], begins: bool = False, ends: bool = False) -> Seen:
+        """The same with what these flags, 0 and 1, show besides."""
+        return Seen(
+            self.false or bool((flags == 0).any()), self.true or bool((flags == 1).any()), self.begins or bool(begins),
+            self.ends or bool(ends),
+        )  # fmt: skip
+
+
 class ConditionSearch:
     """Whether every condition can come about and end, found by looking for one way to each."""
 
@@ -37,15 +62,15 @@ class ConditionSearch:
         self.tried: dict[str, int] = {}
         self.partly: dict[str, str] = {}
 
-    def _seen(self, statement: str, texts: Sequence[str]) -> dict[str, tuple[bool, bool]] | None:
-        """Condition -> (it was seen false, it was seen true), by a search that ends once both were seen of all of them; None
-        where not everything could be searched and something was not seen."""
+    def _seen(self, statement: str, texts: Sequence[str], changes: bool = False) -> dict[str, Seen] | None:
+        """What was seen of conditions, by a search that ends once all of it was seen of all of them; None where not everything
+        could be searched and something was not seen. With ``changes`` it is asked whether they begin and end, too."""
         cone = cone_of(self.model, conditions=texts)
-        seen = {t: [False, False] for t in texts}
+        seen = {t: Seen() for t in texts}
         rows = _Rows(cone, texts)
 
         def done() -> bool:
-            return self._stopped() or all(all(x) for x in seen.values())
+            return self._stopped() or all(x.all(changes) for x in seen.values())
 
         def watch(result: Result) -> Array:
             return rows.of(result)
@@ -53,9 +78,10 @@ class ConditionSearch:
         def judge(edges: Edges) -> None:
             table = reach.table()
             for i, t in enumerate(texts):
-                if not all(seen[t]):
-                    for value in (0, 1):
-                        seen[t][value] |= bool((rows.flags(reach, table, i) == value).any())
+                if not seen[t].all(changes):
+                    flags = rows.flags(reach, table, i)
+                    before, after = flags[edges.before], flags[edges.after]
+                    seen[t] = seen[t].with_(flags, bool((before < after).any()), bool((before > after).any()))
 
         measures = any(self._compares_sums(x) for x in cone.model.program.logic)
         reach = Reach(cone, space_of(cone, bends=measures, ends=measures), watch, judge, self._most, done)
@@ -64,13 +90,11 @@ class ConditionSearch:
         for i, t in enumerate(texts):
             if len(reach.seen):
                 good = reach.found()
-                for value in (0, 1):
-                    seen[t][value] |= bool((rows.flags(reach, reach.seen, i)[good] == value).any())
-        found = {t: (x[0], x[1]) for t, x in seen.items()}
-        if not (reach.complete and not measures) and not all(a and b for a, b in found.values()):
+                seen[t] = seen[t].with_(rows.flags(reach, reach.seen, i)[good])
+        if not (reach.complete and not measures) and not all(x.all(changes) for x in seen.values()):
             self.partly[statement] = reach.partly or SUMS
             return None
-        return found
+        return seen
 
     # -- L2 ---------------------------------------------------------------------------------------------------------------
 
@@ -89,7 +113,8 @@ class ConditionSearch:
             path = f"program.logic[{i}]"
             if node.name not in asked_for:
                 if node.label != UNNAMED or not condition_users(self.model, node.name):
-                    yield Finding("L2", "advice", path, f"Nothing goes by “{self._called(node)}”.")
+                    text = f"Nothing goes by “{self._called(node)}”."
+                    yield Finding("L2", "advice", path, text, cause="conditions nothing goes by")
                 continue
             doubt = self._doubt(node.name)
             if doubt:
@@ -97,8 +122,8 @@ class ConditionSearch:
                 continue
             text = f"{node.name}@1" if isinstance(node, Counter) else node.name
             seen = self._seen("L2", (text,))
-            if seen is not None and not all(seen[text]):
-                always = "always" if not seen[text][0] else "never"
+            if seen is not None and not seen[text].both:
+                always = "always" if not seen[text].false else "never"
                 yield Finding("L2", "advice", path, f"“{self._called(node)}” {always} holds, whatever the hands do.")
 
     def _called(self, node: LogicSwitch) -> str:
@@ -118,32 +143,45 @@ class ConditionSearch:
     def voice(self) -> Iterator[Finding]:
         """L5: announcements that are never said, timers that never start or never stop."""
         for i, said in enumerate(self.model.program.announcements):
-            needs = {"begins": (True, True), "ends": (True, True), "while": (False, True)}[said.moment]
             seen = self._when(said.when)
-            if seen is not None and any(need and not got for need, got in zip(needs, seen, strict=True)):
-                how = "always" if seen[1] else "never"
-                text = f"“{said.caption}” is never said: {phrase(self.model, said.when)} {how} holds."
+            if seen is None:
+                continue
+            comes = {"begins": seen.begins, "ends": seen.ends, "while": seen.true}[said.moment]
+            if not comes:
+                text = f"“{said.caption}” is never said: {self._why_not(said.when, seen, said.moment)}."
                 yield Finding("L5", "advice", f"program.announcements[{i}].when", text)
         for i, timer in enumerate(self.model.program.timers):
-            seen = self._when(timer.when)
-            name = timer_label(timer)
-            if seen is not None and not seen[1]:
-                text = f"{name} never starts: {phrase(self.model, timer.when)} never holds."
+            seen, name = self._when(timer.when), timer_label(timer)
+            if seen is not None and not seen.true:
+                text = f"{name} never starts: {self._why_not(timer.when, seen, 'while')}."
                 yield Finding("L5", "advice", f"program.timers[{i}].when", text)
-            elif seen is not None and not seen[0]:
-                text = f"{name} never stops: {phrase(self.model, timer.when)} always holds."
+            elif seen is not None and not seen.ends:
+                text = f"{name} never stops: {self._why_not(timer.when, seen, 'ends')}."
                 yield Finding("L5", "advice", f"program.timers[{i}].when", text)
-            reset = self._when(timer.reset) if timer.reset is not None else (True, True)
-            if reset is not None and not all(reset):
-                text = f"{name} is never set back: {phrase(self.model, timer.reset)} never begins to hold."
+            reset = self._when(timer.reset) if timer.reset is not None else None
+            if reset is not None and not reset.begins:
+                text = f"{name} is never set back: {self._why_not(timer.reset or '', reset, 'begins')}."
                 yield Finding("L5", "advice", f"program.timers[{i}].reset", text)
 
-    def _when(self, text: str) -> tuple[bool, bool] | None:
+    def _why_not(self, text: str, seen: Seen, moment: str) -> str:
+        """Why a moment of a condition never comes."""
+        said = phrase(self.model, text)
+        if not seen.true:
+            return f"{said} never holds"
+        if not seen.false:
+            return f"{said} always holds"
+        return (
+            f"{said} never ends once it holds"
+            if moment == "ends"
+            else f"{said} holds from power-up and never begins later"
+        )
+
+    def _when(self, text: str) -> Seen | None:
         doubt = self._doubt(asked(text).name)
         if doubt:
             holds = doubt.startswith("It always") != asked(text).negated
-            return not holds, holds
-        found = self._seen("L5", (text,))
+            return Seen(false=not holds, true=holds)
+        found = self._seen("L5", (text,), changes=True)
         return None if found is None else found[text]
 
     # -- L1, L3 -----------------------------------------------------------------------------------------------------------
@@ -161,9 +199,44 @@ class ConditionSearch:
                     )
                     yield Finding("L1", "fault", f"program.axes[{i}].settings[{k}]", text)
         yield from self._base()
+        yield from self._between()
         for i, recipe in enumerate(model.program.recipes):
             for field, text in recipe.doubts(model.transmitter.control):
                 yield Finding("L1", "fault", f"program.recipes[{i}].{field}", text)
+
+    def _between(self) -> Iterator[Finding]:
+        """Positions between two at which mixes or behaviours act, and at which none of them does."""
+        program = self.model.program
+        acting: dict[object, list[tuple[str, str, str | None]]] = {}
+        for i, mix in enumerate(program.mixes):
+            acting.setdefault((mix.target, mix.source), []).append((mix.name, f"program.mixes[{i}].when", mix.when))
+        for i, recipe in enumerate(program.recipes):
+            key = (recipe.kind, tuple(n for _, n in recipe.parts()))
+            acting.setdefault(key, []).append((recipe.label, f"program.recipes[{i}].when", recipe.when))
+        for found in acting.values():
+            yield from self._gaps(found)
+
+    def _gaps(self, acting: Sequence[tuple[str, str, str | None]]) -> Iterator[Finding]:
+        """The positions left out by things that do the same work at different positions of one switch."""
+        if any(when is None for _, _, when in acting):
+            return
+        places: dict[str, dict[int, tuple[str, str]]] = {}
+        for name, path, when in acting:
+            asks = asked(when or "")
+            control = self.model.transmitter.control(asks.name)
+            if asks.realm or asks.negated or asks.position is None or control is None or not control.is_switch:
+                return  # it goes by something else, too
+            places.setdefault(asks.name, {})[asks.position] = (name, path)
+        for switch, at in places.items():
+            control = self.model.transmitter.control(switch)
+            for between in sorted(set(range(min(at), max(at))) - at.keys()):
+                below, above = max(p for p in at if p < between), min(p for p in at if p > between)
+                position = control.positions[between] if control is not None else str(between)
+                text = (
+                    f"{control_label(self.model, switch)} at {position}: “{at[below][0]}” acts on one side of it and "
+                    f"“{at[above][0]}” on the other, and nothing is given there."
+                )
+                yield Finding("L1", "fault", at[above][1], text)
 
     def _base(self) -> Iterator[Finding]:
         """Positions of a switch that picks flight modes, of which more than one falls to the base mode."""

@@ -18,7 +18,7 @@ from hypsos.core.parts.shapes import MixLine
 from hypsos.core.shakedown.cone import USUAL
 from hypsos.core.shakedown.deciding import Deciding
 from hypsos.core.shakedown.play import LOOK_S, captions
-from hypsos.core.shakedown.statements import Finding, Move
+from hypsos.core.shakedown.statements import Finding, Level, Move
 from hypsos.core.shakedown.surfaces import SurfaceSearch
 
 OFF = ("off", "none")
@@ -36,6 +36,8 @@ class Group(NamedTuple):
     path: str
     lines: tuple[MixLine, ...]
     when: str | None
+    others: tuple[str, ...] = ()
+    """Further conditions without which it gives nothing: a master, a gate."""
 
 
 class Giving:
@@ -51,7 +53,9 @@ class Giving:
         for i, recipe in enumerate(program.recipes):
             mine = tuple(p.line for p in lines if p.path.startswith(f"program.recipes[{i}]."))
             if mine:
-                yield Group(recipe.label, f"program.recipes[{i}]", mine, recipe.when)
+                fields = [f for f in recipe.switched_off_by if f != "when"]
+                others = tuple(text for f in fields if (text := getattr(recipe, f)) is not None)
+                yield Group(recipe.label, f"program.recipes[{i}]", mine, recipe.when, others)
         origins: dict[str, list[int]] = {}
         for i, mix in enumerate(program.mixes):
             origins.setdefault(mix.origin or f"#{i}", []).append(i)
@@ -81,10 +85,14 @@ class Giving:
             if found is not None:
                 part, amount = found
                 text = f"{group.label} still gives {part.label.lower()} {side_percent(part, amount)} {what}."
+                level: Level = "fault"
+                if place is not None and _acts_just_there(group, place):
+                    gives = f"{group.label} gives {part.label.lower()} {side_percent(part, amount)} {what}"
+                    level, text = "advice", f"{gives}, and a line of it acts just there. Is that meant?"
                 moves = () if place is None else (Move(0.0, *place),)
                 said = captions(self.model, moves)
                 yield Finding(
-                    "S5", "fault", group.path, text, seen=(part.name,), moves=moves, captions=said, length_s=LOOK_S
+                    "S5", level, group.path, text, seen=(part.name,), moves=moves, captions=said, length_s=LOOK_S
                 )
 
     def _offs(self, group: Group) -> Iterator[tuple[str, str | None, tuple[str, float] | None]]:
@@ -95,6 +103,8 @@ class Giving:
         ]
         if group.when is not None and leaks:
             yield f"while it is off ({phrase(self.model, group.when)} does not hold)", group.when, None
+        for text in group.others:
+            yield f"while it is off ({phrase(self.model, text)} does not hold)", text, None
         read = {x.source for x in group.lines}
         for line in group.lines:
             asks = asked(line.when) if line.when is not None else None
@@ -206,6 +216,16 @@ class Giving:
                 most = float(np.abs(x).max())
                 if np.abs(x + y).max() < 0.02 * most:
                     yield one, two, most
+
+
+def _acts_just_there(group: Group, place: tuple[str, float]) -> bool:
+    """Whether a line of a group was given this very position of a switch to act at."""
+    control, position = place
+    for line in group.lines:
+        asks = asked(line.when) if line.when is not None else None
+        if asks is not None and not asks.negated and (asks.name, asks.position) == (control, int(position)):
+            return True
+    return False
 
 
 def _at_zero(line: MixLine) -> bool:

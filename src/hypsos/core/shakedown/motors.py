@@ -114,6 +114,8 @@ class MotorSearch:
         if not now.any():
             return
         back = name in ("link", "power")
+        if name and name == self.motors.yaw:
+            self._turning(edges, before, after, was & now)
         for n in range(len(self.leads)):
             more = self._stand(after, n) - self._stand(before, n)
             up = (more > MORE) & now
@@ -124,6 +126,18 @@ class MotorSearch:
                 self._note("M2", n, edges, up & was & again, more)
             if not back:
                 self._note("M6", n, edges, up & (more > self.let_by) & ~was & self._linked(edges), more)
+
+    def _turning(self, edges: Edges, before: Array, after: Array, good: Flags) -> None:
+        """S1: the rudder stick's control moves, and the motors turn the model the other way."""
+        hands = (
+            self.space.values(edges.to)[self.motors.yaw]
+            - self.space.values(self.reach.nodes.hands[edges.source])[self.motors.yaw]
+        )
+        turned = sum(
+            side * (self._stand(after, n) - self._stand(before, n)) for n, side in enumerate(self.motors.sides)
+        )
+        wrong = -np.sign(hands) * np.asarray(turned)
+        self._note("S1", 0, edges, good & self._linked(edges) & (wrong > MORE), wrong)
 
     def _linked(self, edges: Edges) -> Flags:
         """Where the receiver hears the transmitter."""
@@ -285,7 +299,9 @@ class MotorSearch:
             power = power_percent(safe.value)
             if power > TURNS / 2:
                 text = f"Without the link {lead.label} is told to run with {number(power)} % power, and no guard can stop it then."
-                yield Finding("F1", "danger", f"leads[{i}].failsafe", text, seen=(lead.target,))
+                yield Finding(
+                    "F1", "danger", f"leads[{i}].failsafe", text, seen=(lead.target,), cause=f"preset of {lead.name}"
+                )
 
     def _told(self, broken: _Broken) -> Finding | None:
         """A statement that was broken, played in real time, with the shortest way and the worst figure."""
@@ -299,9 +315,10 @@ class MotorSearch:
             return None
         text = self._with_worst(broken, text, told.figure(broken.statement, n, proof, played))
         moves = proof.moves
+        cause = f"preset of {self.leads[n].name}" if broken.statement in ("M1", "M3") else ""
         return Finding(
             broken.statement, level, part, text, proof.confirmed, moves, captions(self.model, moves), proof.look_s,
-            (self.leads[n].target,), waits_s=self.stage.waiting(proof.steps),
+            (self.leads[n].target,), waits_s=self.stage.waiting(proof.steps), cause=cause,
         )  # fmt: skip
 
     def _proof(self, broken: _Broken) -> tuple[Proof, Played] | None:
@@ -325,7 +342,7 @@ class MotorSearch:
         """A way played in real time: in the order in which a pilot lives it where that comes to the same."""
         n, told = broken.lead, self.motors
         later = broken.knob == WAIT
-        checks = {"M1": told.unreleased, "M3": told.without_link, "M6": told.at_release}
+        checks = {"M1": told.unreleased, "M3": told.without_link, "M6": told.at_release, "S1": told.turned}
         check = checks.get(broken.statement, told.raised_later if later else told.raised)(n)
         usual = lived(self.model, way) if broken.statement in ("M2", "M3") and not later else way
         if usual != way:
@@ -354,7 +371,7 @@ class MotorSearch:
     def _with_worst(self, broken: _Broken, text: str, figure: float) -> str:
         """A sentence with the worst figure of its kind, where a longer way leads to more."""
         worst = self._worst.get((broken.statement, broken.lead, broken.knob))
-        if worst is None or worst.node == broken.node:
+        if worst is None or worst.node == broken.node or broken.statement == "S1":
             return text
         found = self._proof(worst)
         if found is None or not found[0].confirmed:
@@ -368,3 +385,9 @@ class MotorSearch:
 
 def _last_control(way: Sequence[Step]) -> str:
     return next((s.control for s in reversed(way) if s.control), "")
+
+
+def turns_by_motors(model: Model) -> bool:
+    """Whether there are motors on both sides that could turn the model."""
+    sides = {np.sign(m.y_mm) for m in model.airframe.motors}
+    return model.program.axis("yaw") is not None and {-1.0, 1.0} <= sides

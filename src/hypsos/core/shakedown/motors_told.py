@@ -31,6 +31,12 @@ class Motors:
 
     def __init__(self, model: Model, stage: Stage, leads: Sequence[Lead], index: Sequence[int], let_by: float) -> None:
         self.model, self.stage, self.leads, self.index, self.let_by = model, stage, leads, index, let_by
+        axis = model.program.axis("yaw")
+        self.yaw = axis.control if axis is not None else ""
+        """The control by which the model is turned."""
+        places = {m.name: m.y_mm for m in model.airframe.motors}
+        self.sides = [float(-np.sign(places[x.target])) for x in leads]
+        """Motor -> 1 where more of it turns the model to the right: it sits on the left."""
         guard = model.program.guard
         self.level = guard.level if guard is not None else 0
 
@@ -110,6 +116,22 @@ class Motors:
 
         return check
 
+    def turned(self, n: int) -> Check:
+        """The motors turn the model against the rudder stick's last move."""
+
+        def check(played: Played) -> bool:
+            return self._turn(played) < -MORE / 2
+
+        return check
+
+    def _turn(self, played: Played) -> float:
+        """By how much the motors turn the model the way the last move of the rudder stick asks for, in percent of the pulse."""
+        at = max(1, played.last)
+        moved = played.at(self.yaw, at) - played.at(self.yaw, at - 1)
+        stands = (self._standing(played, n) for n in range(len(self.leads)))
+        turn = sum(side * (float(x[-1]) - float(x[at - 1])) for side, x in zip(self.sides, stands, strict=True))
+        return float(np.sign(moved) * turn)
+
     def more_later(self, played: Played, n: int) -> float:
         """By how much a released motor gets more after what the last act gave it at once."""
         guard = np.broadcast_to(played.result.guard, played.t_s.shape)
@@ -157,7 +179,7 @@ class Motors:
 
     def said(self, statement: str, n: int, proof: Proof, played: Played) -> tuple[str, str, Level]:
         """(part, sentence, level) of a statement that was broken on the way that was played."""
-        say = {"M1": self._say_m1, "M2": self._say_m2, "M3": self._say_m3, "M6": self._say_m6}
+        say = {"M1": self._say_m1, "M2": self._say_m2, "M3": self._say_m3, "M6": self._say_m6, "S1": self._say_s1}
         return say[statement](n, proof.steps, played)
 
     def figure(self, statement: str, n: int, proof: Proof, played: Played) -> float:
@@ -190,6 +212,18 @@ class Motors:
         after = plain(self.model.receiver.failsafe_after_s)
         text = f"{after} s after the link is lost {self._label(n)} still runs with {number(power_percent(stands))} % power."
         return f"leads[{i}].failsafe", text, "danger"
+
+    def _say_s1(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
+        at = max(1, played.last)
+        moved = played.at(self.yaw, at) - played.at(self.yaw, at - 1)
+        way = "right" if moved > 0 else "left"
+        gained = [
+            float(self._standing(played, k)[-1] - self._standing(played, k)[at - 1]) for k in range(len(self.leads))
+        ]
+        most = int(np.argmax(gained))
+        by = f"{self._label(most)} gets {number(gained[most] / 2)} % more power"
+        part = self._cause(played, most, at - 1, len(played.t_s) - 1) or "program.mixes"
+        return part, f"Rudder {way} makes the motors turn the model the wrong way: {by}.", "danger"
 
     def _say_m6(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
         power = power_percent(float(self._standing(played, n)[-1]))

@@ -10,6 +10,7 @@ import numpy as np
 
 from hypsos.core.engine import Result, Situation
 from hypsos.core.engine.memory import Memory
+from hypsos.core.engine.situation import control_bounds
 from hypsos.core.ground.lanes import Array, Places
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import UNNAMED, condition_path, node_phrase
@@ -127,7 +128,7 @@ class Moving:
         cases = self._at_rest(eye)
         for c in self.model.transmitter.controls:
             deciding = {k.name for k in self.deciding.space.knobs}
-            if c.kind != "switch" or (c.name not in deciding and c.name not in {k.name for k in eye.space.knobs}):
+            if not c.is_switch or (c.name not in deciding and c.name not in {k.name for k in eye.space.knobs}):
                 continue
             for p in range(len(c.positions)):
                 for to in (p - 1, p + 1):
@@ -199,6 +200,7 @@ class Moving:
         holding = {x.name for x in motor.logic} if motor is not None else set()
         eye = self.deciding.eye(names, in_time=True)
         asked_for = {x.name for x in eye.cone.model.program.logic} | holding
+        release = self._of_release()
         for i, node in enumerate(self.model.program.logic):
             if node.name not in asked_for:
                 continue
@@ -208,7 +210,10 @@ class Moving:
             said = node_phrase(self.model, node)
             if node.name in holding and motor is not None and not self._delayed(node.name):
                 self.search.count("L4", 1)
-                text = f"Right at its level “{said}” would switch to and fro, and the motor's release hangs on it."
+                hangs = (
+                    "the motor's release hangs on it" if node.name in release else "what a motor is told hangs on it"
+                )
+                text = f"Right at its level “{said}” would switch to and fro, and {hangs}."
                 yield Finding("L4", "advice", path, text)
                 continue
             found = self._flickering(eye, node, names)
@@ -220,6 +225,14 @@ class Moving:
                 )
                 yield Finding("L4", "advice", path, text, seen=(name,))
 
+    def _of_release(self) -> set[str]:
+        """The conditions on which the motors' release itself hangs."""
+        guard = self.model.program.guard
+        if guard is None:
+            return set()
+        texts = [*guard.holds, *([guard.also] if guard.also is not None else [])]
+        return {x.name for x in cone_of(self.model, conditions=texts).model.program.logic}
+
     def _delayed(self, name: str) -> bool:
         """Whether everything that asks a condition waits a while."""
         users = [x for x in self.model.program.logic if any(asked(t).name == name for t in conditions_of(x))]
@@ -228,17 +241,13 @@ class Moving:
     def _flickering(self, eye: Eye, node: Compare, names: Sequence[str]) -> tuple[str, float] | None:
         """The surface that jumps most as the signal crosses the level, where it jumps far."""
         gates = {x.name: x.source for x in self.model.program.logic if isinstance(x, Gate)}
-        control = gates.get(node.a, node.a)
-        if control not in STICKS and self.model.transmitter.control(control) is None:
-            return None
+        signal = gates.get(node.a, node.a)
         levels = {node.x, *([node.y] if node.y is not None else []), *([-node.x] if node.kind == "beyond" else [])}
+        cases = np.arange(len(self.deciding.nodes))[:400]
         best: tuple[str, float] | None = None
-        for level in sorted(levels):
-            if not -100.0 < level < 100.0:
-                continue
-            cases = np.arange(len(self.deciding.nodes))[:400]
-            for start, to in ((level - NEAR, level + NEAR), (level + NEAR, level - NEAR)):
-                act = _Act(control, start, to, cases)
+        for below, above in (x for level in sorted(levels) for x in self._across(signal, level)):
+            for start, to in ((below, above), (above, below)):
+                act = _Act(signal, start, to, cases)
                 ((before, after),) = self._two(eye, [act], 2)[0]
                 self.search.count("L4", len(cases))
                 for name in names:
@@ -248,6 +257,18 @@ class Moving:
                     if abs(moved[i]) > JUMP and (best is None or abs(moved[i]) > abs(best[1])):
                         best = (name, float(moved[i]))
         return best
+
+    def _across(self, signal: str, level: float) -> Iterator[tuple[float, float]]:
+        """The places just below and just above a level of a stick, a slider, a trim lever or the link's quality, where it can
+        cross that level at all."""
+        if signal == "link_quality":
+            low, high = 0.0, 100.0
+        elif signal in self.search.stage.plan.rest:
+            low, high = control_bounds(self.model, signal)
+        else:
+            return
+        if low < level < high:
+            yield level - NEAR, level + NEAR
 
     # -- S8 ---------------------------------------------------------------------------------------------------------------
 
@@ -386,7 +407,10 @@ def held_back(model: Model, stick: str) -> bool:
     """Whether anything slow is between a stick and the surfaces."""
     if any(x.slow_up_s or x.slow_down_s for x in model.leads):
         return True
-    return any((x.in_s or x.out_s) and stick in knobs_of(model, x) for x in model.program.mixes)
+    slow = [x for x in model.program.mixes if x.in_s or x.out_s]
+    return any(
+        x.combine != "add" or stick in knobs_of(model, x) for x in slow
+    )  # what scales or replaces holds the rest back
 
 
 def _times(eye: Eye) -> list[float]:

@@ -10,10 +10,11 @@ from hypsos.core.engine.motion import Motion
 from hypsos.core.ground.lanes import ARRAYS
 from hypsos.core.model.document import Model
 from hypsos.core.model.joined import lines_by_target, y_lead_problem
-from hypsos.core.model.lines import all_lines
+from hypsos.core.model.lines import all_lines, reads
 from hypsos.core.model.room import needs
-from hypsos.core.model.words import degrees, number, side_percent
+from hypsos.core.model.words import control_label, degrees, number, side_percent
 from hypsos.core.parts.airframe import PITCH_ROLES, Device, Surface
+from hypsos.core.parts.logic import Gate, signals_of
 from hypsos.core.parts.profile import Profile
 from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.wiring import Failsafe
@@ -98,6 +99,22 @@ def what_it_does(surface: Surface, value: float, single: bool = True) -> str:
     pitches = "the model dives" if nose_down else "the model pulls up and may stall"
     one_half = single and surface.side != "centre" and surface.role in ("elevon", "ruddervator")
     return f"{pitches}, and turns" if one_half else pitches
+
+
+def sticks(model: Model) -> Iterator[Finding]:
+    """S1: sticks that move nothing at all: a pilot reaches for them all the same."""
+    program = model.program
+    read = {n for p in all_lines(model) for n in reads(p.line)}
+    read |= {n for x in program.logic for n in signals_of(x)} | {x.source for x in program.logic if isinstance(x, Gate)}
+    read |= {x.adjuster.control for x in program.shared_values() if x.adjuster is not None and x.adjuster.control}
+    for i, axis in enumerate(program.axes):
+        if axis.command == "thrust" or {axis.command, axis.control} & read or not model.leads:
+            continue
+        others = [a for a in program.axes if a.control == axis.control and a.command in read]
+        if not others:
+            stick = control_label(model, axis.control)
+            text = f"The {stick} moves nothing: no line reads {axis.command}. Is another stick meant to do its work?"
+            yield Finding("S1", "advice", f"program.axes[{i}]", text)
 
 
 def plugs(model: Model) -> Iterator[Finding]:

@@ -22,6 +22,8 @@ from hypsos.core.shakedown.statements import Move
 
 GAP_S = 0.1
 """From one act of the hands to the next."""
+RESTED_S = 1.0
+"""The same where a stick has to rest before the next act."""
 LOOK_S = 0.4
 """How long the end is looked at, at the least."""
 LONGEST_S = 40.0
@@ -143,8 +145,8 @@ def proved(stage: Stage, steps: Sequence[Step], check: Check, rested: bool = Fal
     """Play a way in real time, and leave out of it every act without which its last one comes to the same; with ``rested`` what
     is slow is let come to rest before the last act."""
     settle = max(GAP_S, stage.settle_s)
-    gaps = [(GAP_S, GAP_S), (GAP_S, settle), (settle, settle), (2 * stage.frame, 0.0), (1.0, 1.0)]
-    for gap in dict.fromkeys([(GAP_S, settle), *gaps] if rested else gaps):
+    gaps = [(GAP_S, GAP_S), (GAP_S, settle), (RESTED_S, RESTED_S), (settle, settle), (2 * stage.frame, 0.0)]
+    for gap in dict.fromkeys([(GAP_S, settle), (RESTED_S, settle), *gaps] if rested else gaps):
         if _holds(stage, steps, gap, check):
             kept = _shortened(stage, list(steps), gap, check)
             moves, look = stage.moves(kept, *gap)

@@ -17,9 +17,10 @@ from hypsos.core.model.joined import parted
 from hypsos.core.model.paths import get_at, with_at
 from hypsos.core.model.phrases import phrase
 from hypsos.core.model.words import plain
-from hypsos.core.parts.logic import Compare
+from hypsos.core.parts.logic import Compare, Gate
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.wiring import Failsafe
+from hypsos.core.shakedown.cone import conditions_asked
 from hypsos.core.shakedown.search import Shaker
 from hypsos.core.shakedown.statements import Ask, Finding, Shakedown
 
@@ -68,9 +69,14 @@ def tried(ask: Ask, finding: Finding, repair: Repair, before: Shakedown | None =
     held = Shaker().run(ask) if before is None else before
     after = Shaker().run(Ask(repair.model, ask.profile, ask.others))
     had = {(f.statement, named_place(ask.model, f.part)) for f in held.findings}
+    causes = {f.cause for f in held.findings if f.cause}
     same = (finding.statement, named_place(ask.model, finding.part))
     found = [(f, (f.statement, named_place(repair.model, f.part))) for f in after.findings]
-    return Tried(repair, all(key != same for _, key in found), tuple(f for f, key in found if key not in had))
+    return Tried(
+        repair,
+        all(key != same for _, key in found),
+        tuple(f for f, key in found if key not in had and f.cause not in causes),
+    )
 
 
 def named_place(model: Model, path: str) -> str:
@@ -301,6 +307,17 @@ def _unused(model: Model, finding: Finding) -> Makes:
     i = _index(finding.part, "program.logic")
     if i is not None and finding.text.startswith("Nothing goes by"):
         yield "Take it out", lambda: without_named(model, model.program.logic[i].name)
+        if finding.also:
+            yield "Take all of them out", lambda: _without_unused(model)
+
+
+def _without_unused(model: Model) -> Model:
+    """The model without the conditions that nothing goes by, and without those that only they asked."""
+    used = conditions_asked(model)
+    for node in model.program.logic:
+        if node.name not in used and not isinstance(node, Gate):
+            model = without_named(model, node.name)
+    return model
 
 
 def _cancelled(model: Model, finding: Finding) -> Makes:

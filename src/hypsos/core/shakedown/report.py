@@ -26,6 +26,7 @@ def as_json(found: Shakedown) -> dict[str, Any]:
             {
                 "statement": f.statement, "level": f.level, "part": f.part, "text": f.text, "confirmed": f.confirmed,
                 "sequence": _sequence(f.moves), "waits_s": f.waits_s, "length_s": _length(f),
+                "also": list(f.also),
             }
             for f in found.findings
         ],
@@ -87,6 +88,7 @@ def as_text(found: Shakedown) -> list[str]:
         out.append(f"{f.level:<7} {f.statement}  {sure}{f.text}")
         if f.captions:
             out.append(f"{'':<11} the way: {way_words(f.moves, f.captions, f.waits_s)}")
+        out += [f"{'':<11} of the same cause: {each}" for each in f.also]
         out.append(f"{'':<11} {f.part}")
     open_ = [s for s in found.searched if not s.complete]
     for s in open_:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Collection, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any, NamedTuple
 
@@ -15,12 +15,13 @@ from hypsos.core.shakedown.cone import cone_of
 from hypsos.core.shakedown.deciding import Deciding
 from hypsos.core.shakedown.giving import Giving
 from hypsos.core.shakedown.halves import Halves
-from hypsos.core.shakedown.motors import MotorSearch
+from hypsos.core.shakedown.motors import MotorSearch, turns_by_motors
 from hypsos.core.shakedown.moving import Moving
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, STOPPED, Ask, Finding, Searched, Shakedown
 from hypsos.core.shakedown.steering import Steering
 from hypsos.core.shakedown.surfaces import BENT, SurfaceSearch
+from hypsos.core.shakedown.wing import Wing
 
 MOST = 6_000_000
 """Situations computed for one question at the most."""
@@ -150,7 +151,7 @@ class Shaker:
             search = MotorSearch(model, self.most, stopped).run()
             count = search.reach.situations
             motors = len(search.leads)
-            tried = dict.fromkeys(("M1", "M2", "M3", "M4", "M6"), count) | {"M5": motors, "F1": motors}
+            tried = dict.fromkeys(("M1", "M2", "M3", "M4", "M6"), count) | {"M5": motors, "F1": motors, "S1": 0}
             searched = () if search.reach.complete else ("M1", "M2", "M3", "M4", "M6")
             partly = dict.fromkeys(searched, search.reach.partly)
             if not search.space.whole:
@@ -159,7 +160,8 @@ class Shaker:
 
         recipes = tuple((i, r) for i, r in enumerate(model.program.recipes) if r.kind == "differential_thrust")
         labels = tuple((x.label, x.failsafe) for x in model.leads)
-        yield _Task("motors", MOTORS, (_Same(cone), recipes, labels, model.receiver), work)
+        turning = ("S1",) if turns_by_motors(model) else ()
+        yield _Task("motors", (*MOTORS, *turning), (_Same(cone), recipes, labels, model.receiver), work)
 
     def _surface_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
         search = SurfaceSearch(model, self.most, stopped, self._deciding)
@@ -202,6 +204,10 @@ class Shaker:
                 yield task(f"behaviour {i + 1} off", "S5", moved, partial(giving.off, group), *alone, looked=False)
         for name in search.leads:
             yield task(f"what moves {name}", "S7", (name,), partial(giving.fought, name))
+        wing = tuple(n for n in search.leads if n in {s.name for s in model.airframe.surfaces})
+        if wing:
+            more = (model.program.recipes, model.leads, model.airframe)
+            yield task("the wing", "S9", tuple(search.leads), Wing(search).answers, *more, looked=False)
 
     def _moving_tasks(self, search: SurfaceSearch, task: Callable[..., _Task]) -> Iterator[_Task]:
         """What is asked of surfaces on their way."""
@@ -240,6 +246,7 @@ class Shaker:
             ("failsafes", "S6", lambda: papers.failsafes(model), len(model.leads)),
             ("plugs", "W1", lambda: papers.plugs(model), len(model.leads)),
             ("channels", "W2", lambda: papers.defaults(model), len(model.leads)),
+            ("idle sticks", "S1", lambda: papers.sticks(model), len(model.program.axes)),
             ("receiver numbers", "W3", lambda: papers.numbers(ask), len(ask.others) + 1),
             ("the transmitter", "W4", lambda: papers.room(ask), 6),
             ("linkages", "G1", lambda: papers.linkages(model), sum(x.linkage is not None for x in model.leads)),
@@ -297,5 +304,28 @@ def estimate(model: Model, most: int = MOST) -> Estimate:
 
 def _ordered(findings: list[Finding]) -> list[Finding]:
     order = list(STATEMENTS)
-    place = {f: i for i, f in enumerate(findings)}
-    return sorted(findings, key=lambda f: (LEVELS.index(f.level), not f.confirmed, order.index(f.statement), place[f]))
+    place = {id(f): i for i, f in enumerate(findings)}
+
+    def rank(f: Finding) -> tuple[object, ...]:
+        return LEVELS.index(f.level), not f.confirmed, order.index(f.statement), place[id(f)]
+
+    return _by_cause(sorted(findings, key=rank))
+
+
+def _as_another(finding: Finding, first: Finding) -> str:
+    """A finding as it is named in another of the same cause."""
+    said = finding.brief or finding.text
+    return said if finding.statement == first.statement else f"{finding.statement}: {said}"
+
+
+def _by_cause(findings: list[Finding]) -> list[Finding]:
+    """One finding for each cause: the gravest of them, one with a way before one without; the others are named in it."""
+    groups: dict[tuple[str, ...], list[Finding]] = {}
+    for i, f in enumerate(findings):
+        groups.setdefault((f.cause, f.level) if f.cause else (str(i),), []).append(f)
+    out = []
+    for found in groups.values():
+        first = next((f for f in found if f.moves), found[0])
+        others = tuple(_as_another(f, first) for f in found if f is not first)
+        out.append(replace(first, also=others) if others else first)
+    return out

@@ -49,8 +49,17 @@ STATEMENTS: dict[str, Statement] = {
     "W3": Statement("The receiver's number is no other model's.", "fault", "plugs"),
     "W4": Statement("The transmitter has all that the model needs.", "fault", "plugs"),
     "G1": Statement("Every linkage reaches what is wanted of it, without binding, in fine steps.", "fault", "linkages"),
-    "S4": Statement("No surface jumps where a switch moves by one position.", "advice", "surfaces"),
+    "S4": Statement(
+        "With the sticks at rest no surface jumps where a switch moves by one position, or a button is pressed or let go.",
+        "advice",
+        "surfaces",
+    ),
     "S7": Statement("Nothing that moves a surface is cancelled by something else.", "advice", "surfaces"),
+    "S9": Statement(
+        "In a roll no side goes further down than up, no flap goes up with a pull, one trailing edge stays together.",
+        "advice",
+        "surfaces",
+    ),
     "L2": Statement("Every condition can come about, can end, and is used.", "advice", "conditions"),
     "L4": Statement("No condition flickers at its level where much hangs on it.", "advice", "conditions"),
     "L5": Statement(
@@ -78,7 +87,8 @@ class Finding:
 
     ``confirmed``: the engine, playing the moves in real time, came to it. ``captions`` say what is done, move by move.
     ``seen`` are parts of the aeroplane to look at, ``length_s`` how long to look; ``waits_s`` seconds have to pass after the
-    last move before it comes.
+    last move before it comes. Findings with the same ``cause`` are told as one; ``also`` says what else comes of it, in the words
+    of ``brief`` where there are some.
     """
 
     statement: str
@@ -91,6 +101,9 @@ class Finding:
     length_s: float = 0.0
     seen: tuple[str, ...] = ()
     waits_s: float = 0.0
+    cause: str = ""
+    brief: str = ""
+    also: tuple[str, ...] = ()
 
     @property
     def key(self) -> tuple[str, str, str]:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from typing import Any
+from dataclasses import replace
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -39,6 +40,17 @@ UNLIKE = 1.0
 UNLIKE_DEG = 1.5
 STEERING = ("roll", "pitch", "yaw")
 LIMIT = 150.0
+MUCH = 0.2
+"""Share of a command: where more than that is lost it is a fault even if it takes every trim at its end."""
+
+
+class Furthest(NamedTuple):
+    """How far a sum goes to one side: 1 or -1, percent, the case and the number of the hands."""
+
+    side: float
+    total: float
+    case: int
+    hands: int
 
 
 class SurfaceSearch:
@@ -215,12 +227,13 @@ class SurfaceSearch:
 
     # -- S2 ---------------------------------------------------------------------------------------------------------------
 
-    def reached(self, eye: Eye, name: str) -> Iterator[tuple[float, float, int, int]]:
-        """How far a sum goes to each side: (side, percent, case, number of the hands)."""
-        apart = self.apart(eye, (name,))
+    def reached(self, eye: Eye, name: str, fixed: Mapping[str, float] | None = None) -> Iterator[Furthest]:
+        """How far a sum goes to each side, with some controls fixed."""
+        apart = self.apart(eye, (name,), fixed)
         self.count("S2", len(apart), apart.whole)
         if len(apart):
-            yield from apart.furthest(self.looked(eye, apart.owners, apart.numbers).sum(name))
+            for found in apart.furthest(self.looked(eye, apart.owners, apart.numbers).sum(name)):
+                yield Furthest(*found)
 
     def cut(self, lead: Lead, total: Array | float) -> Array:
         """How much of a sum in percent never reaches the surface, with its sign."""
@@ -235,8 +248,7 @@ class SurfaceSearch:
 
     def lost(self, name: str) -> Iterator[Finding]:
         """S2: command that a cut-off or a stop takes away from a surface."""
-        lead, i = self.leads[name], self.lead_index(name)
-        eye = self.deciding.eye((name,))
+        lead, eye = self.leads[name], self.deciding.eye((name,))
         in_time = self.deciding.eye((name,), in_time=True).cone.model
         if (
             lags(in_time, name, {k.name for k in self.deciding.space.knobs})
@@ -245,31 +257,54 @@ class SurfaceSearch:
         ):
             self.partly["S2"] = SLOW
         self.straight("S2", eye, (name,))
-        for side, total, case, number_ in self.reached(eye, name):
-            amount = abs(float(self.cut(lead, total)))
-            if amount <= LOST:
-                continue
-            look = self.looked(eye, np.array([case], np.intp), np.array([number_], np.intp))
-            hands = self.hands_of(look, 0, eye)
-            _, centred, _ = servo_percent(np.clip(total, -LIMIT, LIMIT), lead)
-            stop = "stop_neg" if centred < 0 else "stop_pos"
-            over = abs(total) > LIMIT + LOST
-            users = self._users(eye, case, hands, name, side)
-            path = f"leads[{i}].{stop}" if not over else (users[0][1] if users else f"leads[{i}].{stop}")
-            part = self.parts[name]
-            by = " and ".join(f"{label} ({side_percent(part, x)})" for label, _, x in users[:3])
-            text = (
-                f"{part.label} loses {number(amount)} % of its command {'to the limit of a sum' if over else 'at its stop'} "
-                f"{self.where(eye, case, hands)}; the travel goes to {by}."
-            )
+        standing = {found.side: found for found in self.reached(eye, name, self.trims())}
+        for found in self.reached(eye, name):
+            with_trims = abs(float(self.cut(lead, found.total)))
+            there = standing.get(found.side)
+            if there is not None and abs(float(self.cut(lead, there.total))) > LOST:
+                lost = self._lost(eye, name, there, "fault")
+                more = with_trims > abs(float(self.cut(lead, there.total))) + LOST
+                said = f"{lost.text} With every trim at its end it is {number(with_trims)} %."
+                yield replace(lost, text=said) if more else lost
+            elif with_trims > LOST:
+                much = with_trims > MUCH * abs(found.total)
+                yield self._lost(eye, name, found, "fault" if much else "advice")
 
-            def check(played: Played, side: float = side, amount: float = amount) -> bool:
-                every = np.broadcast_to(played.result.sums.get(name, np.zeros(1)), played.t_s.shape)
-                total = every[played.last :]  # a pulse may have run out again by the end of the look
-                here = side * np.sign(total) > 0
-                return bool((here & (np.abs(self.cut(lead, total)) > max(LOST, ALMOST * amount))).any())
+    def trims(self) -> dict[str, float]:
+        """The trims where they stand."""
+        return {n: v for n, v in self.stage.plan.rest.items() if n.endswith("_trim")}
 
-            yield self.finding("S2", "fault", path, text, self.deciding.way(case, eye, hands), check, (name,))
+    def _lost(self, eye: Eye, name: str, furthest: Furthest, level: Level) -> Finding:
+        """S2, in words: how much a surface loses, where, and who has used up its travel."""
+        lead, i = self.leads[name], self.lead_index(name)
+        side, total, case, number_ = furthest
+        amount = abs(float(self.cut(lead, total)))
+        look = self.looked(eye, np.array([case], np.intp), np.array([number_], np.intp))
+        hands = self.hands_of(look, 0, eye)
+        _, centred, _ = servo_percent(np.clip(total, -LIMIT, LIMIT), lead)
+        stop = "stop_neg" if centred < 0 else "stop_pos"
+        over = abs(total) > LIMIT + LOST
+        users = self._users(eye, case, hands, name, side)
+        path = f"leads[{i}].{stop}" if not over else (users[0][1] if users else f"leads[{i}].{stop}")
+        part = self.parts[name]
+        by = " and ".join(f"{label} ({side_percent(part, x)})" for label, _, x in users[:3])
+        text = (
+            f"{part.label} loses {number(amount)} % of its command {'to the limit of a sum' if over else 'at its stop'} "
+            f"{self.where(eye, case, hands)}; the travel goes to {by}."
+        )
+
+        def check(played: Played) -> bool:
+            every = np.broadcast_to(played.result.sums.get(name, np.zeros(1)), played.t_s.shape)
+            total = every[played.last :]  # a pulse may have run out again by the end of the look
+            here = side * np.sign(total) > 0
+            return bool((here & (np.abs(self.cut(lead, total)) > max(LOST, ALMOST * amount))).any())
+
+        found = self.finding("S2", level, path, text, self.deciding.way(case, eye, hands), check, (name,))
+        mate = self.model.airframe.other_side(name)
+        pair = "/".join(sorted((name, mate))) if mate in self.leads else name
+        cause = f"S2 {pair} {number(amount)}" if level == "fault" else f"S2 {pair}"
+        brief = f"{part.label} loses {number(amount)} % {self.where(eye, case, hands)}."
+        return replace(found, cause=cause, brief=brief)
 
     def _fades_apart(self, eye: Eye) -> bool:
         """Whether a fade may begin in a flight mode that is never flown with the hands as they are then: because the modes go
