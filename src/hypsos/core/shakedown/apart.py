@@ -18,6 +18,8 @@ from hypsos.core.shakedown.deciding import Deciding, Eye, alike
 
 MOST_OF_PART = 200_000
 """Situations of one part, in cases of one kind, at the most."""
+MOST_TOGETHER = 400_000
+"""Situations of all parts at the most: what is kept of them needs some hundred megabytes."""
 
 
 class Apart:
@@ -52,6 +54,7 @@ class Apart:
         self.whole = True
         """Whether every place is among the situations; of very many only some are."""
         rows: list[tuple[Places, Places, Places]] = []
+        room = MOST_TOGETHER
         for part, block in enumerate(self.sets):
             like = every
             if part and not each and not put:
@@ -62,10 +65,11 @@ class Apart:
             still = {n: v for n, v in rests.items() if n not in block or n in (fixed or {})}
             for own, mine in deciding.kinds(eye, self.cases[np.unique(like)]):
                 here = deciding.numbers(eye, own, still, (names - block) | set(put))
-                step = -(-len(here) * len(mine) // MOST_OF_PART)
+                step = -(-len(here) * len(mine) // max(len(mine), min(MOST_OF_PART, room)))
                 if step > 1:
                     self.whole, here = False, here[::step]
                 owners = np.repeat(mine, len(here))
+                room -= len(owners)
                 rows.append((owners, np.tile(here, len(mine)), np.full(len(owners), part, np.intp)))
         none = np.zeros(0, np.intp)
         joined = [np.concatenate(x) for x in zip(*rows, strict=True)] or [none, none, none]

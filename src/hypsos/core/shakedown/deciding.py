@@ -8,13 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.engine import Result, Situation, compile_plan
 from hypsos.core.engine.plan import Plan
+from hypsos.core.engine.result import Contribution
 from hypsos.core.ground.lanes import Array, Places
 from hypsos.core.model.choosing import asked_by
 from hypsos.core.model.document import Model
@@ -23,29 +24,37 @@ from hypsos.core.shakedown.cone import Cone, cone_of, has_run_out
 from hypsos.core.shakedown.play import EXTRA, brought
 from hypsos.core.shakedown.reach import Reach, Step
 from hypsos.core.shakedown.space import EVERY_BEND, Knob, Space, both_sides_alike, feeding_controls, interval, space_of
+from hypsos.core.shakedown.statements import Stopped
 from hypsos.core.shakedown.states import Shelf
 
+LOOKED_AT_ONCE = 32_768
+"""Situations that the engine computes in one go."""
 MOST_ROWS = 400_000
 """Situations in which one group of surfaces is looked at, at the most."""
 
 
-class Look(NamedTuple):
-    """Situations in which surfaces are looked at: the case each belongs to, the hands, what came of it."""
+@dataclass(frozen=True)
+class Look:
+    """Situations in which surfaces are looked at: the case each belongs to, the hands, what came of it.
+
+    ``stands`` and ``sums`` have a figure for each situation; ``why`` the contributions to the parts that were asked about.
+    """
 
     cases: Places
     hands: dict[str, Array]
-    result: Result
+    stands: dict[str, Array]
+    sums: dict[str, Array]
+    commands: dict[str, Array]
+    why: dict[str, list[Contribution]]
 
     def stand(self, lead: str) -> Array:
         """Where a lead's part stands in each."""
-        return self._column(self.result.outputs[lead].stand)
+        return self.stands[lead]
 
     def sum(self, target: str) -> Array:
         """What the sum of a part is in each."""
-        return self._column(self.result.sums.get(target, np.zeros((1, 1))))
-
-    def _column(self, x: Array) -> Array:
-        return np.broadcast_to(x, (len(self.cases), x.shape[-1] if x.ndim else 1))[:, -1]
+        found = self.sums.get(target)
+        return np.zeros(len(self.cases)) if found is None else found
 
 
 @dataclass(frozen=True)
@@ -63,7 +72,7 @@ class Deciding:
     """The cases that decide, found once for all surfaces of a model."""
 
     def __init__(self, model: Model, parts: Sequence[str], most: int, stopped: Callable[[], bool]) -> None:
-        self.model = model
+        self.model, self.stopped = model, stopped
         self.texts, self.cone = decided(model, parts)
         self.space = space_of(self.cone, bends=False, ends=False)
         self._ready()
@@ -76,7 +85,7 @@ class Deciding:
     def unsearched(cls, model: Model, parts: Sequence[str]) -> Deciding:
         """The same without a search of its own: what was reached is given to it by :meth:`takes`."""
         out = cls.__new__(cls)
-        out.model = model
+        out.model, out.stopped = model, lambda: False
         out.texts, out.cone = decided(model, parts)
         out._ready()
         return out
@@ -121,7 +130,7 @@ class Deciding:
         columns += [result.steps[n] for n in self._counters]
         columns += [has_run_out(x, result.timers[x.name]) for x in self.cone.model.program.timers]
         rows = max((len(c) for c in columns if c.ndim > 1), default=1)
-        return np.stack([np.broadcast_to(c, (rows, 1))[:, -1].astype(float) for c in columns], axis=-1)
+        return np.stack([np.broadcast_to(c, (rows, 1))[:, -1].astype(np.int16) for c in columns], axis=-1)
 
     def _settled(self) -> None:
         """The situations in which nothing changes by itself any more, the shortest ways first, and what decides in them."""
@@ -297,14 +306,44 @@ class Deciding:
         return self.space.values(self.hands[cases]) if len(cases) else {}
 
     def look(self, eye: Eye, cases: Places, hands: Mapping[str, Array], why: Sequence[str] = ()) -> Look:
-        """Look at a part of the model in these cases, with these hands besides (arrays over the cases)."""
+        """Look at a part of the model in these cases, with these hands besides (arrays over the cases).
+
+        Many situations are looked at piece by piece, so that what the engine computes on the way needs no more room than for
+        one piece. Raises :class:`Stopped` between two pieces where somebody has stopped the search.
+        """
+        pieces = []
+        for start in range(0, max(1, len(cases)), LOOKED_AT_ONCE):
+            if start and self.stopped():
+                raise Stopped
+            here = slice(start, start + LOOKED_AT_ONCE)
+            pieces.append(self._looked(eye, cases[here], {n: v[here] for n, v in hands.items()}, why))
+        if len(pieces) == 1:
+            return pieces[0]
+
+        def joined(field: str) -> dict[str, Array]:
+            return {n: np.concatenate([getattr(x, field)[n] for x in pieces]) for n in getattr(pieces[0], field)}
+
+        explained = {n: _joined([x.why[n] for x in pieces]) for n in pieces[0].why}
+        return Look(cases, joined("hands"), joined("stands"), joined("sums"), joined("commands"), explained)
+
+    def _looked(self, eye: Eye, cases: Places, hands: Mapping[str, Array], why: Sequence[str]) -> Look:
         whole = {**self.hands_at(cases), **hands}
         shape = (len(cases), 1)
         named = {n: v[:, None] for n, v in whole.items()}
         world = [np.broadcast_to(named.pop(n, np.float64(r)), shape) for n, r in EXTRA.items()]
         named["rudder_stick"] = np.broadcast_to(named.get("rudder_stick", np.float64(0.0)), shape)
         memory = self.shelf.memory(self.memory[cases])
-        return Look(cases, whole, eye.plan.run(Situation(np.zeros(1), named, *world), memory, why))
+        result = eye.plan.run(Situation(np.zeros(1), named, *world), memory, why)
+
+        def column(x: Array) -> Array:
+            return np.broadcast_to(x, (len(cases), np.shape(x)[-1] if np.ndim(x) else 1))[:, -1]
+
+        explained = {n: [c._replace(amount=column(np.asarray(c.amount))) for c in result.why[n]] for n in why}
+        return Look(
+            cases, whole, {n: column(x.stand) for n, x in result.outputs.items()},
+            {n: column(np.asarray(x)) for n, x in result.sums.items()},
+            {n: column(np.asarray(x)) for n, x in result.commands.items()}, explained,
+        )  # fmt: skip
 
     def way(self, case: int, eye: Eye, hands: Mapping[str, float]) -> list[Step]:
         """The acts from power-up to a case, and then the hands as they are looked at."""
@@ -332,6 +371,17 @@ class Deciding:
             return
         way = 1 if value > start else -1
         yield from (Step(name, float(p)) for p in range(int(start) + way, int(value) + way, way))
+
+
+def _joined(pieces: Sequence[Sequence[Contribution]]) -> list[Contribution]:
+    """The contributions of several pieces, each as one column; one that a piece does not have is nothing there."""
+    sizes = [len(piece[0].amount) if piece else 0 for piece in pieces]  # type: ignore[arg-type]
+    found: dict[tuple[str, str, str], list[Array]] = {}
+    for k, piece in enumerate(pieces):
+        for c in piece:
+            columns = found.setdefault((c.label, c.kind, c.path), [np.zeros(size) for size in sizes])
+            columns[k] = columns[k] + np.asarray(c.amount)
+    return [Contribution(n, k, np.concatenate(x), p) for (n, k, p), x in found.items()]  # type: ignore[arg-type]
 
 
 def decided(model: Model, parts: Sequence[str]) -> tuple[set[str], Cone]:

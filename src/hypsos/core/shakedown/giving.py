@@ -203,11 +203,11 @@ class Giving:
             return
         look = deciding.look(eye, owners, eye.space.values(numbers), (name,))
         sums: dict[tuple[str, str], Array] = {}
-        for c in look.result.why[name]:
+        for c in look.why[name]:
             if c.kind in ("stick", "mix", "trim"):
                 path = search.placed(eye, c.path)
                 path = path if c.kind != "trim" else next((p for _, p in reversed(list(sums))), path)
-                amount = np.broadcast_to(c.amount, (len(owners), 1))[:, -1]
+                amount = np.asarray(c.amount)
                 label = next((x for x, p in sums if p == path), c.label)
                 sums[label, path] = sums.get((label, path), 0.0) + amount
         items = [(k, x) for k, x in sums.items() if np.abs(x).max() > NOTICED]

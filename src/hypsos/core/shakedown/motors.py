@@ -44,8 +44,12 @@ class _Broken:
 class MotorSearch:
     """The search of everything that can happen to the motors of a model, and what came of it."""
 
-    def __init__(self, model: Model, most: int, stopped: Callable[[], bool]) -> None:
-        self.model, self.stage = model, Stage(model)
+    def __init__(
+        self, model: Model, most: int, ended: Callable[[], bool], stopped: Callable[[], bool] | None = None
+    ) -> None:
+        """``ended``: whether the search has to end, and then what it has found is told; ``stopped``: whether nobody waits for
+        it any more."""
+        self.model, self.stage, self._stopped = model, Stage(model), stopped or ended
         self.cone: Cone = cone_of(model, guard=True)
         self.space = space_of(self.cone)
         motors = {m.name for m in model.airframe.motors}
@@ -62,11 +66,13 @@ class MotorSearch:
         axis = model.program.axis("thrust")
         self.thrust = axis.control if axis is not None else ""
         self.motors = Motors(model, self.stage, self.leads, self.index, self.let_by)
-        self.reach = Reach(self.cone, self.space, self._watch, self._judge, most, stopped)
+        self.reach = Reach(self.cone, self.space, self._watch, self._judge, most, ended)
 
     def run(self) -> MotorSearch:
         """Search all of it."""
         self.reach.run()
+        if self._stopped():
+            return self
         self._battery()
         self.reach.gather()
         self._states()
@@ -268,10 +274,12 @@ class MotorSearch:
         yield from self._idle()
         yield from self._failsafe()
         told: dict[tuple[str, str], int] = {}
-        changes = list(self._changed_battery())
+        changes = [] if self._stopped() else list(self._changed_battery())
         restarts = {n for n, lead in enumerate(self.leads) for f in changes if lead.target in f.seen}
         yield from changes[:1]
         for key in sorted(self._first, key=lambda k: (k[0], self._first[k].depth, k[1], k[2])):
+            if self._stopped():
+                return  # each of them is played first
             broken = self._first[key]
             knob = self.space.knobs[broken.knob].name if broken.knob >= 0 else ""
             waits = self.leads[broken.lead].waits_for_idle

@@ -26,9 +26,9 @@ from hypsos.core.shakedown.states import Shelf
 from hypsos.core.shakedown.waits import first_of, orders
 
 LOOSE = "the difference of two controls is searched at some of their places only"
-ACTS = 500_000
+ACTS = 200_000
 """Acts from situations looked at in one go."""
-PIECE = 65_536
+PIECE = 32_768
 """Situations computed in one go."""
 MOST_CELLS = 16_000_000
 """Situations that are kept apart at the most: memories times combinations of the hands."""
@@ -284,6 +284,9 @@ class Reach:
             here = np.flatnonzero(bits == pattern)
             mine = [k for b, k in enumerate(names) if pattern >> b & 1]
             for keys in orders(mine, self._before):
+                if self._stopped():
+                    self.complete = False
+                    return
                 if keys not in self._sets:
                     self._sets.append(keys)
                 act = -3 - self._sets.index(keys)

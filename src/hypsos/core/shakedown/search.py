@@ -18,17 +18,34 @@ from hypsos.core.shakedown.halves import Halves
 from hypsos.core.shakedown.motors import MotorSearch, turns_by_motors
 from hypsos.core.shakedown.moving import Moving
 from hypsos.core.shakedown.space import space_of
-from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, STOPPED, Ask, Finding, Searched, Shakedown
+from hypsos.core.shakedown.statements import (
+    LEVELS,
+    MORE_THAN_SEARCHED,
+    STATEMENTS,
+    STOPPED,
+    Ask,
+    Finding,
+    Searched,
+    Shakedown,
+    Stopped,
+)
 from hypsos.core.shakedown.steering import Steering
 from hypsos.core.shakedown.surfaces import BENT, SurfaceSearch
 from hypsos.core.shakedown.wing import Wing
 
-MOST = 6_000_000
-"""Situations computed for one question at the most."""
 PER_S = 250_000.0
 """Situations computed in a second, about."""
+LONGEST_S = 10.0
+"""Seconds that one search may compute, all its questions together. They are counted on the processor, so that a model is
+answered alike whatever else the machine does."""
+SHARES = {"motors": 0.5, "surfaces": 0.85, "conditions": 1.0}
+"""Of those seconds, after which share each group of questions has to be done: what is left over goes to the next."""
+MOST = int(PER_S * LONGEST_S)
+"""Situations computed for one question at the most: what is remembered of more needs too much room."""
 MEMORIES = 300.0
 """Memories for each combination of the hands, about."""
+ON_PAPER = frozenset(("W1", "W2", "W3", "W4", "G1", "S6", "L1", "L3"))
+"""Statements that are read off the document: they are asked however much else there is."""
 MOTORS = ("M1", "M2", "M3", "M4", "M5", "M6", "F1")
 
 
@@ -68,6 +85,10 @@ class Shaker:
         self.most = most
         self._held: dict[str, tuple[tuple[Any, ...], _Done]] = {}
         self._deciding: dict[tuple[str, ...], Deciding] = {}
+        self._given_up: Callable[[], bool] = lambda: False
+        """Whether nobody waits for this search any more."""
+        self._begun = self._until = 0.0
+        """When this search began, and when the questions at hand have to be done, on this thread's clock."""
 
     def run(
         self, ask: Ask, only: Collection[str] = (), progress: Progress | None = None,
@@ -78,25 +99,24 @@ class Shaker:
         ``progress`` is told a share from 0 to 1 and what is being searched; where ``stopped`` says so the rest is left, and
         what was found is kept.
         """
-        model = ask.model
+        model, self._begun = ask.model, time.thread_time()
+        ended, self._given_up = partial(self._ended, stopped), stopped
         wanted = [s for s in STATEMENTS if (not only or s in only) and s not in model.not_asked]
         seconds = dict.fromkeys(wanted, 0.0)
         tried, partly, left = dict.fromkeys(wanted, 0), dict[str, str](), set(wanted)
         findings: list[Finding] = []
-        for share, task in self._tasks(ask, wanted, stopped):
+        for share, task in self._tasks(ask, wanted, ended):
             if stopped():
                 partly |= dict.fromkeys(task.statements, STOPPED)
                 continue
             if progress is not None:
                 progress(share, task.name)
             begun = time.perf_counter()
-            held = self._held.get(task.name)
-            if held is not None and held[0] == task.key:
-                done = held[1]
-            else:
-                done = task.work()
-                if not stopped():
-                    self._held[task.name] = (task.key, done)
+            done = self._done(task, stopped)
+            if done is None:
+                partly |= dict.fromkeys(task.statements, STOPPED if stopped() else MORE_THAN_SEARCHED)
+                left -= set() if stopped() else set(task.statements)
+                continue
             took = time.perf_counter() - begun
             mine = [s for s in task.statements if s in seconds]
             left -= set(mine)
@@ -119,9 +139,32 @@ class Shaker:
         plugged = any(lead.port is not None for lead in model.leads)
         return Shakedown(model.name, digest(model), tuple(_ordered(findings)), searched, reasons, plugged)
 
+    def _done(self, task: _Task, stopped: Callable[[], bool]) -> _Done | None:
+        """What comes of a piece of work: as it was kept, or worked out now; None where it was stopped, or where the search has
+        computed for as long as it may."""
+        held = self._held.get(task.name)
+        if held is not None and held[0] == task.key:
+            return held[1]
+        begun = time.thread_time()
+        if begun >= self._until and task.statements[0] not in ON_PAPER:
+            return None
+        try:
+            done = task.work()
+        except Stopped:
+            return None
+        alone_too_long = time.thread_time() - begun > LONGEST_S / 2
+        if not stopped() and (not self._ended(stopped) or alone_too_long):
+            self._held[task.name] = (task.key, done)  # what was cut short by what went before is taken up the next time
+        return done
+
+    def _ended(self, stopped: Callable[[], bool]) -> bool:
+        """Whether somebody has stopped the search, or it has computed for as long as it may."""
+        return stopped() or time.thread_time() >= self._until
+
     # -- the work ---------------------------------------------------------------------------------------------------------
 
     def _tasks(self, ask: Ask, wanted: list[str], stopped: Callable[[], bool]) -> Iterator[tuple[float, _Task]]:
+        self._until = self._begun + SHARES["motors"] * LONGEST_S
         made = [*self._motor_tasks(ask.model, stopped), *self._paper_tasks(ask)]
         made = [t for t in made if set(t.statements) & set(wanted)]
         surfaces = [s for s in wanted if s[0] == "S" and s != "S6"] + [s for s in wanted if s == "L4"]
@@ -130,6 +173,7 @@ class Shaker:
         for i, task in enumerate(made):
             yield i / total, task
         at = len(made)
+        self._until = self._begun + SHARES["surfaces"] * LONGEST_S
         if surfaces:
             if stopped():
                 yield at / total, _Task("surfaces", tuple(surfaces), (), lambda: _Done((), {}, {}))
@@ -138,6 +182,7 @@ class Shaker:
                 for i, task in enumerate(found):
                     yield (at + 40.0 * i / max(1, len(found))) / total, task
             at += 40
+        self._until = self._begun + SHARES["conditions"] * LONGEST_S
         for i, task in enumerate(conditions):
             yield (at + i) / total, task
 
@@ -148,7 +193,7 @@ class Shaker:
         cone = cone_of(model, guard=True)
 
         def work() -> _Done:
-            search = MotorSearch(model, self.most, stopped).run()
+            search = MotorSearch(model, self.most, stopped, self._given_up).run()
             count = search.reach.situations
             motors = len(search.leads)
             tried = dict.fromkeys(("M1", "M2", "M3", "M4", "M6"), count) | {"M5": motors, "F1": motors, "S1": 0}
@@ -204,10 +249,14 @@ class Shaker:
                 yield task(f"behaviour {i + 1} off", "S5", moved, partial(giving.off, group), *alone, looked=False)
         for name in search.leads:
             yield task(f"what moves {name}", "S7", (name,), partial(giving.fought, name))
-        wing = tuple(n for n in search.leads if n in {s.name for s in model.airframe.surfaces})
-        if wing:
-            more = (model.program.recipes, model.leads, model.airframe)
-            yield task("the wing", "S9", tuple(search.leads), Wing(search).answers, *more, looked=False)
+        wing = Wing(search)
+        for a, b in wing.rolling():
+            yield task(f"{a} and {b} in a roll", "S9", (a, b), partial(wing.rolled, a, b))
+        for name in wing.flaps():
+            yield task(f"{name} with a pull", "S9", (name,), partial(wing.pulled, name))
+        more = (model.program.recipes, model.program.shared_values(), model.leads, model.airframe)
+        if search.leads:
+            yield task("one trailing edge", "S9", tuple(search.leads), wing.parted, *more, looked=False)
 
     def _moving_tasks(self, search: SurfaceSearch, task: Callable[..., _Task]) -> Iterator[_Task]:
         """What is asked of surfaces on their way."""

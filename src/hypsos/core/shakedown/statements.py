@@ -73,6 +73,10 @@ MORE_THAN_SEARCHED = "more situations than are searched"
 STOPPED = "not searched: stopped"
 
 
+class Stopped(Exception):
+    """The search was stopped in the middle of a piece of work: what it would have found is not known."""
+
+
 class Move(NamedTuple):
     """A control that goes somewhere, at a second from power-up."""
 

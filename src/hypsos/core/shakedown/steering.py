@@ -199,8 +199,8 @@ class Steering:
 
         def commanded(value: float) -> float:
             at = {n: np.array([v]) for n, v in {**hands, stick: value}.items()}
-            given = self.search.deciding.look(self.eye, one, at).result.commands.get(command, np.zeros(1))
-            return float(np.ravel(given)[-1])  # nothing where no line reads it
+            given = self.search.deciding.look(self.eye, one, at).commands.get(command, np.zeros(1))
+            return float(given[-1])  # nothing where no line reads it
 
         axis = f"program.axes[{self.search.axis_index(command)}]"
         given = next(a for a in self.search.model.program.axes if a.command == command)

@@ -138,7 +138,7 @@ class SurfaceSearch:
         """What makes a surface stand where it stands, in one situation."""
         one = np.array([case], np.intp)
         look = self.deciding.look(eye, one, {n: np.array([v]) for n, v in hands.items()}, (target,))
-        return look.result.why[target]
+        return look.why[target]
 
     def placed(self, eye: Eye, path: str) -> str:
         """A place in a cone's document as the place in the whole one."""

@@ -36,14 +36,16 @@ class Wing:
     def __init__(self, search: SurfaceSearch) -> None:
         self.search, self.model = search, search.model
 
-    def answers(self) -> Iterator[Finding]:
-        """S9, of the whole wing."""
+    def rolling(self) -> Iterator[tuple[str, str]]:
+        """The pairs that roll the model."""
         for a, b in self.search.pairs():
             if {self._role(a), self._role(b)} <= set(ROLLS) and "roll" in self.search.steered:
-                yield from self._rolled(a, b)
+                yield a, b
+
+    def flaps(self) -> Iterator[str]:
+        """The flaps that may answer to a pull."""
         if "pitch" in self.search.steered:
-            yield from self._pulled()
-        yield from self._parted()
+            yield from (n for n in self.search.leads if self._role(n) in ("flap", "flaperon"))
 
     def _role(self, name: str) -> str:
         part = self.search.parts[name]
@@ -51,7 +53,7 @@ class Wing:
 
     # -- rolling ----------------------------------------------------------------------------------------------------------
 
-    def _rolled(self, a: str, b: str) -> Iterator[Finding]:
+    def rolled(self, a: str, b: str) -> Iterator[Finding]:
         """A pair of which the half going down moves further, in millimetres, with everything else at rest and brakes in."""
         search, stick = self.search, self.search.steered["roll"]
         eye = search.deciding.eye((a, b), angles=True)
@@ -99,33 +101,30 @@ class Wing:
 
     # -- pulling ----------------------------------------------------------------------------------------------------------
 
-    def _pulled(self) -> Iterator[Finding]:
-        """Flaps that go up as the stick is pulled."""
+    def pulled(self, name: str) -> Iterator[Finding]:
+        """A flap that goes up as the stick is pulled."""
         search, stick = self.search, self.search.steered["pitch"]
-        for name in search.leads:
-            if self._role(name) not in ("flap", "flaperon"):
-                continue
-            eye = search.deciding.eye((name,))
-            cases = self._flown(eye, (name,))
-            lead = search.leads[name].name
-            mid, far = (search.deciding.look(eye, cases, self._still(eye, cases, {stick: x})) for x in (0.0, -100.0))
-            moved = far.stand(lead) - mid.stand(lead)
-            search.count("S9", 2 * len(cases))
-            if not len(moved) or moved.min() > -UP:
-                continue
-            case = int(cases[int(np.argmin(moved))])
-            text = (
-                f"{search.parts[name].label} goes up by {number(-float(moved.min()))} % with a pull {search.where(eye, case, {})}: "
-                "that takes lift where more is asked for."
-            )
-            way = [*search.deciding.way(case, eye, {}), Step(stick, -100.0)]
+        eye = search.deciding.eye((name,))
+        cases = self._flown(eye, (name,))
+        lead = search.leads[name].name
+        mid, far = (search.deciding.look(eye, cases, self._still(eye, cases, {stick: x})) for x in (0.0, -100.0))
+        moved = far.stand(lead) - mid.stand(lead)
+        search.count("S9", 2 * len(cases))
+        if not len(moved) or moved.min() > -UP:
+            return
+        case = int(cases[int(np.argmin(moved))])
+        text = (
+            f"{search.parts[name].label} goes up by {number(-float(moved.min()))} % with a pull {search.where(eye, case, {})}: "
+            "that takes lift where more is asked for."
+        )
+        way = [*search.deciding.way(case, eye, {}), Step(stick, -100.0)]
 
-            def check(played: Played, name: str = name) -> bool:
-                stands = search.stand(played, name)
-                return bool(stands[-1] - stands[max(0, played.last - 1)] < -UP / 2)
+        def check(played: Played, name: str = name) -> bool:
+            stands = search.stand(played, name)
+            return bool(stands[-1] - stands[max(0, played.last - 1)] < -UP / 2)
 
-            part = self._taker(eye, case, name)
-            yield search.finding("S9", "advice", part, text, way, check, (name,))
+        part = self._taker(eye, case, name)
+        yield search.finding("S9", "advice", part, text, way, check, (name,))
 
     def _taker(self, eye: Eye, case: int, name: str) -> str:
         """The place of what puts a flap up most as the stick is pulled."""
@@ -139,7 +138,7 @@ class Wing:
 
     # -- one edge ---------------------------------------------------------------------------------------------------------
 
-    def _parted(self) -> Iterator[Finding]:
+    def parted(self) -> Iterator[Finding]:
         """Sections of one half of the wing that a behaviour moves as one edge, and that part by more than a third."""
         shared = {x.name: x.value for x in self.model.program.shared_values()}
         for i, recipe in enumerate(self.model.program.recipes):
@@ -197,7 +196,7 @@ class Wing:
         braking = {"brake", *(r.signal for r in self.model.program.recipes if r.kind == "crow" and r.signal)}
         if braking & {x.target for x in eye.cone.model.program.mixes} and len(cases):
             look = search.deciding.look(eye, cases, self._still(eye, cases, {}))
-            for signal in sorted(braking & look.result.sums.keys()):
+            for signal in sorted(braking & look.sums.keys()):
                 cases = cases[np.abs(look.sum(signal)) < 1.0]
                 look = search.deciding.look(eye, cases, self._still(eye, cases, {})) if len(cases) else look
         return cases
