@@ -32,10 +32,20 @@ def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ())
     start = 2 * wait + 3 * frame
     # low, armed, and the situation with one more frame, so that edges caused by the controls have been seen
     t_s = np.array([0.0, max(wait, frame), wait + frame, 2 * wait + 2 * frame, start, start + frame])
-    stands = (low, low, armed, armed, controls, controls)
+    before, then = (low, low, armed, armed), (controls, controls)
     link, power = np.asarray(values.get("link", 1.0)), np.asarray(values.get("power", 1.0))
-    ways = {n: _way([x.get(n, plan.rest.get(n, 0.0)) for x in stands]) for n in {**low, **armed, **controls}}
-    memory = plan.run(Situation(t_s, ways, _way([1.0] * 5 + [link]), _way([1.0] * 5 + [power]))).memory
+    names = {**low, **armed, **controls}
+    held = {n: [x.get(n, plan.rest.get(n, 0.0)) for x in before] for n in names}
+    moved = {n: [x.get(n, plan.rest.get(n, 0.0)) for x in then] for n in names}
+    alike = all(np.size(x) == 1 for stands in held.values() for x in stands)
+    if alike:  # arming is the same in all situations: it is computed once
+        once = {n: np.array([float(np.ravel(x)[0]) for x in stands]) for n, stands in held.items()}
+        armed_by = plan.run(Situation(t_s[:4], once, np.ones(4), np.ones(4))).memory
+        ways = {n: _way(stands) for n, stands in moved.items()}
+        memory = plan.run(Situation(t_s[4:], ways, _way([1.0, link]), _way([1.0, power])), armed_by).memory
+    else:
+        ways = {n: _way([*held[n], *moved[n]]) for n in names}
+        memory = plan.run(Situation(t_s, ways, _way([1.0] * 5 + [link]), _way([1.0] * 5 + [power]))).memory
     # and then all is let settle
     return plan.run(Situation(np.array([start + 2 * frame]), controls, link, power), memory, why, instant=True)
 
