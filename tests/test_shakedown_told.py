@@ -526,3 +526,13 @@ def test_a_failsafe_that_steers_is_found_until_somebody_means_it(name, presets, 
     for f in found:
         left = [[g for g in papers.failsafes(r.model) if g.seen[0] in presets] for r in repairs(model, f)]
         assert [] in left, "one of the repairs mends it whole"
+
+
+def test_a_position_without_a_setting_has_no_rate_to_mend():
+    """Nothing set is the full rate: what takes the command away is elsewhere, and asking what mends it ends in no error."""
+    nothing = with_at(from_parts(mixes=ROLL), "program.axes[0].settings", (None,))
+    for finding in (
+        Finding("S1", "fault", "program.axes[0].settings[0]", "Only 3 % of roll is left."),
+        Finding("L1", "fault", "program.axes[0].settings[0]", "Roll has nothing set."),
+    ):
+        assert repairs(nothing, finding) == []

@@ -219,8 +219,8 @@ def _lost(model: Model, finding: Finding) -> Makes:
 
 def _steering(model: Model, finding: Finding) -> Makes:
     axis = _index(finding.part, "program.axes")
-    if axis is not None and re.search(r"settings\[\d+\]$", finding.part):
-        old = get_at(model, finding.part)
+    old = get_at(model, finding.part) if axis is not None and re.search(r"settings\[\d+\]$", finding.part) else None
+    if old is not None:  # a position at which nothing is set has the full rate already
         made = old.changed({"rate_neg": max(LEAST_RATE, old.rate_neg), "rate_pos": max(LEAST_RATE, old.rate_pos)})
         yield f"A rate of {plain(LEAST_RATE)} % at the least", lambda: with_at(model, finding.part, made)
     line, i = _line(model, finding), _index(finding.part, "program.mixes")
@@ -294,7 +294,9 @@ def _position(model: Model, finding: Finding) -> Makes:
     found = re.match(r"program\.axes\[(\d+)\]\.settings\[(\d+)\]", finding.part)
     if found:
         axis, k = model.program.axes[int(found[1])], int(found[2])
-        near = next(s for s in (*reversed(axis.settings[:k]), *axis.settings) if s is not None)
+        near = next((s for s in (*reversed(axis.settings[:k]), *axis.settings) if s is not None), None)
+        if near is None:
+            return
         settings = [*axis.settings, *(None,) * (k + 1 - len(axis.settings))]
         settings[k] = near
         yield (

@@ -17,7 +17,7 @@ from hypsos.core.shakedown.deciding import Eye
 from hypsos.core.shakedown.play import Played
 from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.statements import Finding
-from hypsos.core.shakedown.surfaces import SurfaceSearch
+from hypsos.core.shakedown.surfaces import ALMOST, SurfaceSearch
 
 ROLLS = ("aileron", "flaperon", "flap")
 """Surfaces that roll the model and do nothing else with the stick: elevons are left out, their up and down are the elevator's."""
@@ -67,7 +67,7 @@ class Wing:
             beyond = down - up
             wrong = (down > 0) & (up > 0) & (beyond > MORE_MM) & (down > MORE_SHARE * up)
             if wrong.any():
-                i = int(np.argmax(np.where(wrong, beyond, -np.inf)))
+                i = _first_of_worst(np.where(wrong, beyond, 0.0))
                 found.append((float(beyond[i]), end, i, float(down[i]), float(up[i])))
         search.count("S9", 4 * len(cases))
         if found:
@@ -77,7 +77,7 @@ class Wing:
         self, a: str, b: str, eye: Eye, case: int, worst: tuple[float, float, int, float, float]
     ) -> Finding:
         search, stick = self.search, self.search.steered["roll"]
-        _, end, _, down, up = worst
+        beyond, end, _, down, up = worst
         where = search.where(eye, case, {})
         names = f"{search.parts[a].label} and {search.parts[b].label.lower()}"
         text = (
@@ -89,7 +89,7 @@ class Wing:
         def check(played: Played) -> bool:
             at = max(0, played.last - 1)
             moved = [self._mm(played, n, -1) - self._mm(played, n, at) for n in (a, b)]
-            return max(moved) > -min(moved) + 0.5 * MORE_MM
+            return max(moved) + min(moved) > ALMOST * beyond
 
         i = search.lead_index(a)
         return search.finding("S9", "advice", self._roll_line(a) or f"leads[{i}].travel_pos", text, way, check, (a, b))
@@ -112,16 +112,17 @@ class Wing:
         search.count("S9", 2 * len(cases))
         if not len(moved) or moved.min() > -UP:
             return
-        case = int(cases[int(np.argmin(moved))])
+        i = _first_of_worst(-moved)
+        case, far_up = int(cases[i]), float(moved[i])
         text = (
-            f"{search.parts[name].label} goes up by {number(-float(moved.min()))} % with a pull {search.where(eye, case, {})}: "
+            f"{search.parts[name].label} goes up by {number(-far_up)} % with a pull {search.where(eye, case, {})}: "
             "that takes lift where more is asked for."
         )
         way = [*search.deciding.way(case, eye, {}), Step(stick, -100.0)]
 
         def check(played: Played, name: str = name) -> bool:
             stands = search.stand(played, name)
-            return bool(stands[-1] - stands[max(0, played.last - 1)] < -UP / 2)
+            return bool(stands[-1] - stands[max(0, played.last - 1)] < ALMOST * far_up)
 
         part = self._taker(eye, case, name)
         yield search.finding("S9", "advice", part, text, way, check, (name,))
@@ -221,3 +222,8 @@ class Wing:
         part: Part = self.search.parts[name]
         stand = float(self.search.stand(played, name)[frame])
         return float(Motion(self.search.leads[name], part).at(stand)[1] or 0.0)
+
+
+def _first_of_worst(amounts: Array) -> int:
+    """The first case, the one with the shortest way, in which it is about as bad as anywhere."""
+    return int(np.argmax(amounts >= ALMOST * amounts.max()))

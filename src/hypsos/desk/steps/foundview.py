@@ -27,6 +27,8 @@ CARE = (
 )
 MOST = 40
 """Findings of a level shown as cards."""
+NAMED = 4
+"""Findings of the same cause named on a card."""
 
 
 class FoundView(QWidget):
@@ -149,6 +151,9 @@ class FindingCard(QFrame):
         self.change.clicked.connect(lambda: self.page.place_wanted.emit(finding.part))
         self.mend.clicked.connect(self._ask)
         self.show_me.setVisible(bool(finding.moves) or (not finding.moves and bool(finding.seen)))
+        shown, more = finding.also[:NAMED], len(finding.also) - NAMED
+        named = [f"Of the same cause: {each}" for each in shown] + ([f"And {more} more."] if more > 0 else [])
+        self.also = label("\n".join(named))
         self.repairs = QVBoxLayout()
         self.offers: list[tuple[QPushButton, QPushButton]] = []
         column = QVBoxLayout(self)
@@ -157,6 +162,7 @@ class FindingCard(QFrame):
             card(
                 self.text,
                 self.way,
+                *([self.also] if finding.also else []),
                 self.claim,
                 flowing(self.show_me, self.change, self.mend),
                 self.repairs,
