@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from hands import behind_its_back, choose, press, type_into
-from PyQt6.QtCore import QDate
+from PyQt6.QtCore import QDate, Qt
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 
 from hypsos.core.engine import GuardState
@@ -370,3 +370,18 @@ def test_a_flight_that_is_typed_and_not_written_down_is_there_at_the_next_start(
     assert '"remark": ""' in again.draft("Samphire")
     assert any(f.flight.remark == "killed" for f in again.flights("Samphire"))
     window.close()
+
+
+def test_a_long_sentence_at_the_foot_of_a_page_is_not_cut_through(qtbot, window):
+    from hypsos.core.rundown import Attention
+
+    strip = window.page("guard").strip
+    window.go("guard")
+    text = " ".join(["a motor is expected to stand still and it runs"] * 8) + "."
+    strip.say([Attention("guard", text, "program.guard"), Attention("guard", "Short.", "x")], proposed=False)
+    words = strip.words
+    assert words.text().endswith(" …") and words.accessibleDescription() == f"1 of 2: {text}"
+    room = words.fontMetrics().boundingRect(0, 0, words.width(), 1000, int(Qt.TextFlag.TextWordWrap), words.text())
+    assert room.height() <= strip.height()
+    strip.next.click()
+    assert words.text() == "2 of 2: Short."

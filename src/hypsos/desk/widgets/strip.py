@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSize, pyqtSignal
+from PyQt6.QtCore import QRect, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 
@@ -24,7 +24,7 @@ class Strip(QFrame):
         super().__init__(parent)
         self.found: list[Attention] = []
         self.at = 0
-        self._proposed, self._quiet, self._urgent = False, QUIET, ""
+        self._proposed, self._quiet, self._urgent, self._said = False, QUIET, "", ""
         line = QHBoxLayout(self)
         line.setContentsMargins(14, 3, 10, 3)
         line.setSpacing(6)
@@ -74,10 +74,11 @@ class Strip(QFrame):
         self.show_.setVisible(calm and bool(self.found))
         self.next.setVisible(calm and many > 1)
         self.keep.setVisible(calm and self._proposed and not self.found)
-        if self.words.text() != said:
-            self.words.setText(said)
-            self.words.setToolTip(plain_tip("\n".join(a.text for a in self.found)))
+        if self._said != said:
+            self._said = said
+            self.words.setToolTip(plain_tip("\n".join(a.text for a in self.found) or said))
             self.words.setAccessibleDescription(said)
+            self._write()
         if self.objectName() != kind:
             self.setObjectName(kind)
             style = self.style()
@@ -95,7 +96,26 @@ class Strip(QFrame):
 
     def _fit(self) -> None:
         self.words.setFont(look.font(0.92))
+        self._write()
+
+    def _write(self) -> None:
+        """The words as far as they fit beside the buttons; what is left out stands in the tip."""
+        layout = self.layout()
+        if layout is not None:
+            layout.activate()
+        words = self._said.split(" ")
+        count = len(words)
+        while count > 1 and not self._fits(" ".join(words[:count]) + (" …" if count < len(words) else "")):
+            count -= 1
+        self.words.setText(" ".join(words[:count]) + (" …" if count < len(words) else ""))
+
+    def _fits(self, text: str) -> bool:
+        """Whether a text has room, wrapped."""
+        room = QRect(0, 0, max(1, self.words.width()), 10_000)
+        need = self.words.fontMetrics().boundingRect(room, int(Qt.TextFlag.TextWordWrap), text)
+        return need.height() <= self.height() - 4 or self.words.width() < 60
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self.words.setMaximumHeight(self.height() - 4)
+        self._write()
