@@ -5,25 +5,35 @@ forked for it. What no test notices is listed, to be looked at: a hole in the te
 (then it is named, with the reason, in tools/mutants_equal.txt). Not part of `make test`.
 
     .venv/bin/python tools/mutants.py [--most 30] [--minutes 20] [--only guard,joined] [--seed 1]
+
+With ``--draw 60`` so many faults are drawn from the whole product, window and all, but for what only paints. Which tests may
+notice each is known from `tools/touched.py`, which has to be run first: the tests that call the function with the fault in
+it, those first that call most of its module.
+
+    PYTHONPATH=tools HYPSOS_TOUCHED=touched.json .venv/bin/python -m pytest -p touched tests
+    .venv/bin/python tools/mutants.py --draw 60 --seed 7 --touched touched.json
 """
 
 from __future__ import annotations
 
 import argparse
 import ast
+import json
 import os
 import random
+import re
 import shutil
 import signal
 import sys
 import tempfile
 import time
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
-CORE = ROOT / "src/hypsos/core"
+SOURCE = ROOT / "src/hypsos"
+CORE = SOURCE / "core"
 EQUAL = Path(__file__).with_name("mutants_equal.txt")
 CORNERS = ("test_corners", "test_corners_engine", "test_corners_motor")
 ENGINE = (
@@ -163,15 +173,23 @@ class Mutant:
     what: str
     place: int = -1
     choice: int = 0
+    root: str = "core"
+    tests: tuple[str, ...] = ()
+    """The tests that are tried; those of its module where none are named."""
 
     @property
     def key(self) -> str:
         """As it is named in the list of those that change nothing."""
         return f"{self.module}: {self.what}"
 
+    @property
+    def file(self) -> str:
+        """The module's file below the package."""
+        return f"{self.root}/{self.module}.py" if self.root else f"{self.module}.py"
+
     def source(self) -> str:
         """The module's text with the fault in it."""
-        tree = ast.parse((CORE / f"{self.module}.py").read_text())
+        tree = ast.parse((SOURCE / self.file).read_text())
         if self.place >= 0:
             parent, name, index = _places(tree)[self.place]
             field = getattr(parent, name)
@@ -243,21 +261,21 @@ def _places(tree: ast.AST) -> list[tuple[ast.AST, str, int | None]]:
     return places.found
 
 
-def mutants(module: str) -> list[Mutant]:
+def mutants(module: str, root: str = "core") -> list[Mutant]:
     """Every fault that could be planted in a module."""
     out = []
-    for place, (parent, name, index) in enumerate(_places(ast.parse((CORE / f"{module}.py").read_text()))):
+    for place, (parent, name, index) in enumerate(_places(ast.parse((SOURCE / root / f"{module}.py").read_text()))):
         field = getattr(parent, name)
         node = field if index is None else field[index]
         for choice, other in enumerate(changes(node)):
             what = f"{ast.unparse(node)} -> {ast.unparse(other)}"
-            out.append(Mutant(module, getattr(node, "lineno", 0), " ".join(what.split())[:400], place, choice))
+            out.append(Mutant(module, getattr(node, "lineno", 0), " ".join(what.split())[:400], place, choice, root))
     return out
 
 
 def noticed(mutant: Mutant, tree: Path) -> bool:
     """Whether a test fails with it, or does not end."""
-    target = tree / "src/hypsos/core" / f"{mutant.module}.py"
+    target = tree / "src/hypsos" / mutant.file
     kept, stat = target.read_text(), target.stat()
     target.write_text(mutant.source())
     os.utime(target, (stat.st_atime, stat.st_mtime + 1000))
@@ -271,7 +289,7 @@ def noticed(mutant: Mutant, tree: Path) -> bool:
         sys.path.insert(0, str(tree / "src"))
         import pytest
 
-        files = [f"tests/{t}.py" for t in dict.fromkeys(TESTS[mutant.module])]
+        files = [f"tests/{t}.py" for t in dict.fromkeys(mutant.tests or TESTS[mutant.module])]
         os._exit(int(pytest.main(["-x", "-q", "-p", "no:cacheprovider", "-o", "addopts=", *files])))
     deadline = time.monotonic() + LONGEST_S
     status: int | None = None
@@ -302,7 +320,7 @@ def worker(mine: list[Mutant], deadline: float, pipe: int) -> None:
         tree = Path(folder)
         for part in ("src", "tests", "bench"):  # so that work may go on meanwhile
             shutil.copytree(ROOT / part, tree / part, copy_function=shutil.copy2)
-        for module in {TESTS[m.module]: m.module for m in mine}.values():
+        for module in {TESTS[m.module]: m.module for m in mine if not m.tests}.values():
             if noticed(Mutant(module, 0, "nothing"), tree):
                 os.write(pipe, f"! {module}: its tests fail without any fault\n".encode())
                 return
@@ -327,7 +345,12 @@ def main() -> int:
     ask.add_argument("--only", default="")
     ask.add_argument("--seed", type=int, default=1)
     ask.add_argument("--workers", type=int, default=os.cpu_count() or 2)
+    ask.add_argument("--draw", type=int, default=0)
+    ask.add_argument("--touched", type=Path, default=Path("touched.json"))
     given = ask.parse_args()
+    if given.draw:
+        drawn = drawn_anywhere(given.draw, given.seed, json.loads(given.touched.read_text()))
+        return tried_all(drawn, sorted({m.module for m in drawn}), given)
     names = [n for n in TESTS if not given.only or any(n == o or n.endswith("/" + o) for o in given.only.split(","))]
     equal = named_equal()
     dice, drawn = random.Random(given.seed), []
@@ -336,6 +359,54 @@ def main() -> int:
         all_ = [m for m in mutants(name) if not any(m.key == k and part in text[m.line - 1] for k, part in equal)]
         drawn += dice.sample(all_, min(given.most, len(all_)))
     dice.shuffle(drawn)
+    return tried_all(drawn, names, given)
+
+
+PAINTS = re.compile(r"(?i)paint|draw|sizehint|resizeevent|polish")
+PAINTING = ("desk/theme", "desk/bench/scene", "desk/bench/propeller", "desk/widgets/planform", "desk/shots")
+"""Modules that only paint."""
+MOST_FILES = 8
+"""Test files tried for a fault anywhere."""
+
+
+def drawn_anywhere(count: int, seed: int, touched: dict[str, dict[str, list[str]]]) -> list[Mutant]:
+    """So many faults from the whole product, each in a function that some test calls or in none at all."""
+    dice, equal = random.Random(seed), named_equal()
+    modules = sorted(str(p.relative_to(SOURCE).with_suffix("")) for p in SOURCE.rglob("*.py"))
+    every = []
+    for module in (m for m in modules if not m.startswith(PAINTING)):
+        called, functions = touched.get(module, {}), functions_of(module)
+        for m in mutants(module, root=""):
+            name = next((n for n, first, last in functions if first <= m.line <= last), "")
+            core = module.removeprefix("core/")
+            if PAINTS.search(name) or any(f"{core}: {m.what}" == key for key, _ in equal):
+                continue
+            files = called.get(name, []) if name else sorted({t for mine in called.values() for t in mine})
+            weight = {t: sum(t in mine for mine in called.values()) for t in files}
+            tests = tuple(sorted(files, key=lambda t: (-weight[t], t))[:MOST_FILES])
+            every.append(replace(m, tests=tests or ("test_words",)))
+    return dice.sample(every, min(count, len(every)))
+
+
+def functions_of(module: str) -> list[tuple[str, int, int]]:
+    """The functions of a module as (qualified name, first line, last line), the innermost first."""
+    out: list[tuple[str, int, int]] = []
+
+    def walk(node: ast.AST, before: str) -> None:
+        for child in ast.iter_child_nodes(node):
+            name = getattr(child, "name", "")
+            if isinstance(child, ast.FunctionDef):
+                walk(child, f"{before}{name}.<locals>.")
+                out.append((f"{before}{name}", child.lineno, child.end_lineno or child.lineno))
+            else:
+                walk(child, f"{before}{name}." if isinstance(child, ast.ClassDef) else before)
+
+    walk(ast.parse((SOURCE / f"{module}.py").read_text()), "")
+    return out
+
+
+def tried_all(drawn: list[Mutant], names: list[str], given: argparse.Namespace) -> int:
+    """Try them all, some at a time, and tell."""
     print(f"{len(drawn)} faults in {len(names)} modules, {given.workers} at a time")
     deadline = time.monotonic() + 60 * given.minutes
     read, write = os.pipe()
@@ -379,6 +450,10 @@ def told(tried: dict[str, list[bool]], left: list[str], drawn: int) -> int:
             print(f"{name:<22}{len(seen):>6}{share:>9.0%}{'' if share >= wanted else f'   wanted {wanted:.0%}'}")
     every = [s for seen in tried.values() for s in seen]
     print(f"{'all':<22}{len(every):>6}{sum(every) / max(1, len(every)):>9.0%}   of {drawn} drawn")
+    for part in ("core", "desk"):
+        mine = [s for name, seen in tried.items() if name.startswith(f"{part}/") for s in seen]
+        if mine:
+            print(f"{part:<22}{len(mine):>6}{sum(mine) / len(mine):>9.0%}")
     if left:
         print("\nNo test noticed:")
         print("\n".join(f"  {x}" for x in sorted(left)))
