@@ -23,7 +23,7 @@ from hypsos.core.parts.voice import Timer
 from hypsos.core.parts.wiring import Failsafe, YLead
 from hypsos.core.shakedown import papers
 from hypsos.core.shakedown.compare import Comparison, Difference, compared
-from hypsos.core.shakedown.giving import Giving
+from hypsos.core.shakedown.giving import Giving, Group
 from hypsos.core.shakedown.play import Stage, caption, way_words
 from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.repairs import repairs
@@ -526,6 +526,42 @@ def test_a_failsafe_that_steers_is_found_until_somebody_means_it(name, presets, 
     for f in found:
         left = [[g for g in papers.failsafes(r.model) if g.seen[0] in presets] for r in repairs(model, f)]
         assert [] in left, "one of the repairs mends it whole"
+
+
+def test_a_motor_that_starts_while_nobody_touches_anything_is_found_with_the_wait():
+    """What waits for its time is a step of the way, confirmed in real time and said with its seconds."""
+    late = MixLine(name="late", target="left_motor", source="full", gain=30.0, when="later")
+    later = Delay(name="later", kind="on_delay", of="switch_b@1", seconds=4.0)
+    found = shake(Ask(from_parts((later,), mixes=(*THROTTLE, late), motors=True)), ("M2",))
+    finding = found.findings[0]
+    assert finding.confirmed and finding.level == "danger" and finding.waits_s == 4.0
+    assert finding.text.startswith("left motor gets more by itself as time passes, from 0 to 15 % power")
+    assert "then B to on, then 4 s pass" in as_text(found)[2]
+    played = Stage(from_parts((later,), mixes=(*THROTTLE, late), motors=True)).play(finding.moves, finding.length_s)
+    us = played.result.outputs["left_motor"].us
+    assert us[played.last + 190] == 1000 and us[-1] == 1150
+
+
+def test_what_a_master_switches_off_gives_nothing_either():
+    """A behaviour has more conditions than its own *only while*: a master, a gate. Nothing of it may be left without them."""
+    model = from_parts()
+    search = SurfaceSearch(model, 100_000, lambda: False)
+    line = MixLine(name="brakes", target="left_aileron", source="full", gain=-30.0)
+    leaking = Group("Crow brakes", "program.recipes[0]", (line,), None, ("switch_b@1",))
+    (found,) = Giving(search).off(leaking)
+    assert found.level == "fault" and found.text.endswith("30 % up while it is off (B at on does not hold).")
+    shut = leaking._replace(lines=(line.changed({"when": "switch_b@1"}),))
+    assert list(Giving(search).off(shut)) == []
+
+
+def test_what_is_too_much_for_one_search_is_taken_up_by_the_next(monkeypatch):
+    """Without time only what stands on paper is answered, the rest is said to be open; the next search answers it."""
+    ask, shaker = Ask(from_parts(mixes=ROLL)), Shaker()
+    monkeypatch.setattr("hypsos.core.shakedown.search.LONGEST_S", 0.0)
+    first = {s.statement: s.complete for s in shaker.run(ask).searched}
+    assert first["W1"] and first["L1"] and not (first["S1"] or first["S4"] or first["L2"])
+    monkeypatch.undo()
+    assert shaker.run(ask).whole
 
 
 def test_a_position_without_a_setting_has_no_rate_to_mend():

@@ -8,7 +8,7 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.desk.widgets.aside import aside
 from hypsos.desk.workbench import Workbench
 from hypsos.hangar import Damaged, Place
-from hypsos.hangar.reading import whys
+from hypsos.hangar.read_only import whys
 
 REST_MS = 400
 """The window goes first: what is changed often is looked at when it rests."""

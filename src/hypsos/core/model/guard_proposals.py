@@ -32,8 +32,8 @@ GUARD_PROPOSALS = (
     GuardProposal(
         "An engine",
         "Cut stops it, and nothing but a starter brings it back. It runs on through a lost link until the failsafe acts, so "
-        "that a short drop-out in the air costs nothing.",
-        {"level": 2, "threshold": -95.0, "wakes_when_low": False},
+        "that a short drop-out in the air costs nothing; after a long one it stays locked.",
+        {"level": USUAL_LEVEL, "threshold": -95.0, "rest_s": 0.5, "relock_s": USUAL_RELOCK_S, "wakes_when_low": False},
         lambda m: _motors(m) == 1,
     ),
     GuardProposal(

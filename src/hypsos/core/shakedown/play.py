@@ -98,7 +98,7 @@ class Stage:
 
     def _rounded(self, moves: Iterable[Move]) -> Iterable[Move]:
         for m in moves:
-            yield m._replace(t_s=round(np.ceil(m.t_s / self.frame - 1e-6) * self.frame, 6))
+            yield m._replace(t_s=round(float(np.ceil(m.t_s / self.frame - 1e-6)) * self.frame, 6))
 
     def play(self, moves: Sequence[Move], look_s: float, why: Sequence[str] = ()) -> Played:
         """Play moves, and so long after the last of them."""

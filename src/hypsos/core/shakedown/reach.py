@@ -46,7 +46,7 @@ class Step(NamedTuple):
 class Edges(NamedTuple):
     """Acts of one kind from situations: what came of the frame before, what of the frame after. ``before`` and ``after`` are
     places in :attr:`Reach.seen`; ``knob`` the control moved, :data:`WAIT` or :data:`TICK`; ``source`` the situation set out
-    from, ``to`` the number of the hands afterwards."""
+    from, of a wait or a tick the one that it led to; ``to`` the number of the hands afterwards."""
 
     knob: int
     source: Places
@@ -267,7 +267,7 @@ class Reach:
             if mine.size:
                 before = self._place[self.nodes.memory[parent[mine]], self.nodes.hands[parent[mine]]].astype(np.intp)
                 after = self._place[memory[mine], hands[mine]].astype(np.intp)
-                self._judge(Edges(act, parent[mine], before, after, hands[mine]))
+                self._judge(Edges(act, nodes[mine], before, after, hands[mine]))  # the wait belongs to the way
 
     def _waited(self, nodes: Places) -> Iterator[Places]:
         """Situations in which delays have ended since."""
