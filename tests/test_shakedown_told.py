@@ -8,13 +8,13 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from faulty import demo_model
-from motors import THROTTLE
+from motors import THROTTLE, with_thrust
 from parts import from_parts
 
 from hypsos.core.checking.reader import from_json
 from hypsos.core.model.document import Model, digest
 from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Setting
+from hypsos.core.model.program import Setting, Trim
 from hypsos.core.model.reach import motor_reach
 from hypsos.core.parts.linkage import Linkage
 from hypsos.core.parts.logic import Adjuster, Compare, Delay, Tunable
@@ -540,6 +540,17 @@ def test_a_motor_that_starts_while_nobody_touches_anything_is_found_with_the_wai
     played = Stage(from_parts((later,), mixes=(*THROTTLE, late), motors=True)).play(finding.moves, finding.length_s)
     us = played.result.outputs["left_motor"].us
     assert us[played.last + 190] == 1000 and us[-1] == 1150
+
+
+@pytest.mark.parametrize(("level", "step", "found"), [(2, 8.0, True), (4, 8.0, True), (4, 1.0, False)])
+def test_one_act_is_one_click_of_a_trim(level, step, found):
+    """A trim lever from end to end is many acts; only a click that gives a motor more than 5 % by itself is told."""
+    model = with_thrust(from_parts(mixes=THROTTLE, motors=True), trim=Trim(step=step, range=40.0))
+    model = with_at(with_at(model, "program.guard.level", level), "program.guard.relock_s", 0.3)
+    told = [f for f in shake(Ask(model), ("M2",)).findings if f.part.endswith("trim.clicks")]
+    assert (
+        all(f.confirmed and f.text.startswith("One click of thrust trim alone") for f in told) and bool(told) == found
+    )
 
 
 def test_what_a_master_switches_off_gives_nothing_either():

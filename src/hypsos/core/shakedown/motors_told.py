@@ -13,9 +13,9 @@ from hypsos.core.model.lines import all_lines
 from hypsos.core.model.words import control_label, number, plain, power_percent
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.recipes import DifferentialThrust
-from hypsos.core.shakedown.play import GAP_S, LONGEST_S, Check, Played, Proof, Stage
+from hypsos.core.shakedown.play import GAP_S, LONGEST_S, RESTED_S, Check, Played, Proof, Stage
 from hypsos.core.shakedown.reach import Step
-from hypsos.core.shakedown.statements import Level
+from hypsos.core.shakedown.statements import Level, Move
 
 MORE = 5.0
 """Percent of the pulse: what a motor may get more of by one act that is not meant to."""
@@ -159,21 +159,26 @@ class Motors:
         """
         if len(acts) < 2:
             return [*way, *acts]
-        steps = [*way, *acts]
-        moves, look_s = self.stage.moves(steps, max(GAP_S, min(self.stage.settle_s, LONGEST_S / 2 / len(steps))))
-        played = self.stage.play(moves, look_s)
-        stands = self._standing(played, n)
-        frames = [min(len(stands) - 1, round(m.t_s / self.stage.frame)) for m in moves[-len(acts) :]]
+        before, rest_s = self.stage.moves(way, RESTED_S)
+        start = (before[-1].t_s if before else 0.0) + max(rest_s, RESTED_S)
+        gap = max(2 * self.stage.frame, min(max(GAP_S, self.stage.settle_s), LONGEST_S / 2 / len(acts)))
+        moves = (*before, *(Move(start + k * gap, act.control, act.to) for k, act in enumerate(acts)))
+        played = self.stage.play(moves, gap)
+        stands, guard = self._standing(played, n), np.broadcast_to(played.result.guard, played.t_s.shape)
+        frames = [
+            min(len(stands) - 1, int(np.ceil((start + k * gap) / self.stage.frame - 1e-6))) for k in range(len(acts))
+        ]
+        if (guard[frames[0] :] != RELEASED).any():
+            return [*way, *acts]  # it is not released all the while: the proof tells
         ends = [*frames[1:], len(stands)]
         gained = [
-            float(stands[at : max(at + 1, end)].max() - stands[at - 1]) if at else 0.0
-            for at, end in zip(frames, ends, strict=True)
+            float(stands[at : max(at + 1, end)].max() - stands[at - 1]) for at, end in zip(frames, ends, strict=True)
         ]
-        k = int(np.argmax(gained))
+        k = int(np.argmax(np.array(gained) > max(gained) - 0.5))  # of about equal ones the first
         if gained[k] <= MORE:
             return None
-        before = list(acts[:k])
-        return [*way, *(before[-1:] if acts[k].control.endswith("_trim") else before), acts[k]]
+        done = list(acts[:k])
+        return [*way, *(done[-1:] if acts[k].control.endswith("_trim") else done), acts[k]]
 
     # -- the words --------------------------------------------------------------------------------------------------------
 

@@ -173,11 +173,13 @@ def _shortened(stage: Stage, steps: list[Step], gap: Gap, check: Check) -> list[
         return fewer if good else None
 
     i = len(steps) - 2  # the last act is the one in question
+    if i >= 0 and steps[i].control == steps[-1].control and steps[-1].control.endswith("_trim"):
+        i -= 1  # and where a trim lever stood before its last click belongs to it
     while i >= 0:
         if steps[i].control or steps[i].waits:
             steps = done_without(i) or steps
         i -= 1
-    for name in dict.fromkeys(s.control for s in steps[:-1] if s.control):
+    for name in dict.fromkeys(s.control for s in steps[:-1] if s.control and s.control != steps[-1].control):
         mine = [k for k, s in enumerate(steps[:-1]) if s.control == name]
         if len(mine) > 1:
             steps = done_without(*mine) or steps
@@ -195,7 +197,8 @@ def lived(model: Model, steps: Sequence[Step]) -> list[Step]:
     ranks.setdefault(acts[-1].control, 3)
     before = sorted(acts[:-1], key=lambda s: ranks.get(s.control, 0))
     waits = [s for s in steps if s.waits]
-    return [Step("", 0.0), *before, *waits, acts[-1]]
+    clicked = [s for s in before if s.control == acts[-1].control and s.control.endswith("_trim")]
+    return [Step("", 0.0), *(s for s in before if s not in clicked), *waits, *clicked, acts[-1]]
 
 
 def _neighbours(model: Model, steps: Sequence[Step]) -> bool:
