@@ -150,6 +150,8 @@ def _raised(model: Model, finding: Finding) -> Makes:
         when = line.when
         if when is not None and by_hand:  # the throttle comes back as that ends
             when = when[1:] if when.startswith("!") else f"!{when}"
+        if line.when is not None and by_hand:
+            yield f"Let “{line.name}” act always", lambda: with_at(model, f"program.mixes[{i}].when", None)
         if when is not None and when not in guard.holds:
             yield (
                 f"Hold the motor while {phrase(model, when)}",
@@ -207,14 +209,47 @@ def _both_neutral(model: Model, finding: Finding) -> Model:
 
 
 def _lost(model: Model, finding: Finding) -> Makes:
-    i = _lead_at(model, finding)
-    if i is not None and "stop" in finding.part:
-        side = finding.part.rsplit(".", 1)[-1]
-        yield "Move the stop out", lambda: with_at(model, finding.part, WIDEST if side == "stop_pos" else -WIDEST)
+    """Less of what asks for the travel first: a stop moved out lets the surface go further than it was built to."""
     line = _line(model, finding)
     if line is not None:
-        less = round(0.75 * line.gain, 1)
-        yield f"Lower “{line.name}” to {plain(less)} %", lambda: with_at(model, finding.part, less)
+        for name, lines in _with_mate(model, line):
+            yield f"Lower {name} by a quarter", lambda lines=lines: _lowered(model, lines)  # type: ignore[misc]
+    i = _lead_at(model, finding)
+    if i is not None and "stop" in finding.part:
+        lead, side = model.leads[i], finding.part.rsplit(".", 1)[-1]
+        mate = next((k for k, x in enumerate(model.leads) if x.target == _mate_of(model, lead.target)), None)
+        places = {i: side}
+        if mate is not None:  # its mirror image ends at the same stop, or at the other where it is turned round
+            same = model.leads[mate].direction == lead.direction
+            places[mate] = side if same else {"stop_pos": "stop_neg", "stop_neg": "stop_pos"}[side]
+        nearer = [k for k, end in places.items() if abs(getattr(model.leads[k], end)) < WIDEST]
+        words = "Move both stops out" if len(nearer) > 1 else "Move the stop out"
+        yield words, lambda: _stops_out(model, places)
+
+
+def _mate_of(model: Model, target: str) -> str:
+    return model.airframe.other_side(target) or ""
+
+
+def _with_mate(model: Model, line: MixLine) -> Iterator[tuple[str, tuple[MixLine, ...]]]:
+    """A line, with the one that does the same on the other half of a pair."""
+    mates = (x for x in model.program.mixes if x.target == _mate_of(model, line.target) and x.source == line.source)
+    other = next(mates, None)
+    if other is None:
+        yield f"“{line.name}”", (line,)
+    else:
+        yield f"“{line.name}” on both sides", (line, other)
+
+
+def _lowered(model: Model, lines: tuple[MixLine, ...]) -> Model:
+    mixes = tuple(x.changed({"gain": round(0.75 * x.gain, 1)}) if x in lines else x for x in model.program.mixes)
+    return model.changed({"program": model.program.changed({"mixes": mixes})})
+
+
+def _stops_out(model: Model, places: dict[int, str]) -> Model:
+    for k, side in places.items():
+        model = with_at(model, f"leads[{k}].{side}", WIDEST if side == "stop_pos" else -WIDEST)
+    return model
 
 
 def _steering(model: Model, finding: Finding) -> Makes:
@@ -247,7 +282,6 @@ def _pair(model: Model, finding: Finding) -> Makes:
         yield f"Give it the linkage of {other.label.lower()}", lambda: with_at(model, f"leads[{i}]", same)
     line, k = _line(model, finding), _index(finding.part, "program.mixes")
     if line is not None and len(finding.seen) == 2:
-        yield f"Take out “{line.name}”", lambda: _without_mix(model, k or 0)
         mate = next(
             (
                 x
@@ -259,6 +293,7 @@ def _pair(model: Model, finding: Finding) -> Makes:
         if mate is not None:
             size = abs(mate.gain) if line.gain > 0 else -abs(mate.gain)
             yield f"As much as “{mate.name}”", lambda: with_at(model, f"program.mixes[{k}].gain", size)
+        yield f"Take out “{line.name}”", lambda: _without_mix(model, k or 0)
 
 
 def _jump(model: Model, finding: Finding) -> Makes:
