@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from faulty import demo_model
 from hands import every_view
 from parts import from_parts
 
@@ -241,3 +242,17 @@ def test_as_many_motors_as_a_document_allows_open_in_every_view(window):
     bench.add(many.changed({"scenarios": ready}))
     seen = [name for _, name in every_view(window)]
     assert "shake scenarios" in seen and "guard" in seen
+
+
+def test_the_longest_names_leave_every_ready_set_and_scenario_whole():
+    """What is put together of two names may not be longer than a label, else the page that offers it does not open."""
+    from hypsos.core.model.ready_voice import ready_sets, with_ready_set
+
+    tug = demo_model("samphire")
+    flaps = next(i for i, r in enumerate(tug.program.recipes) if r.kind == "flaperons")
+    long = with_at(tug, f"program.recipes[{flaps}].label", "x" * 60)
+    switch = next(i for i, c in enumerate(long.transmitter.controls) if c.name == "flap_switch")
+    long = with_at(long, f"transmitter.controls[{switch}].positions", ("up", "y" * 40, "z" * 40))
+    assert any(s.label.endswith("out and in") for s in ready_scenarios(long))
+    said = with_ready_set(long, "flaps").program.announcements
+    assert {s.key for s in ready_sets(long)} >= {"flaps"} and any(x.caption.endswith("yyy") for x in said)

@@ -7,6 +7,7 @@ from typing import Literal
 
 from hypsos.core.engine.sweep import ready_to_arm
 from hypsos.core.flight.rehearsals import UP
+from hypsos.core.ground.values import with_tail
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import run_positions
 from hypsos.core.parts.scenario import Expectation, Move, Scenario
@@ -129,7 +130,7 @@ def _landing(model: Model) -> Iterator[Scenario]:
                 made.act(1.0 + _seconds(recipe), "", {switch: float(place)})
                 for name in mine:
                     made.stands(name, places[place].flap)
-            yield made.scenario(f"{recipe.label} out and in")
+            yield made.scenario(with_tail(recipe.label, "out and in"))
 
 
 def _seconds(recipe: object) -> float:

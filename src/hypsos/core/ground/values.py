@@ -62,7 +62,10 @@ def _plain_text(text: str) -> str:
     return text
 
 
-Label = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True), AfterValidator(one_line)]
+LONGEST_LABEL = 60
+Label = Annotated[
+    str, StringConstraints(min_length=1, max_length=LONGEST_LABEL, strip_whitespace=True), AfterValidator(one_line)
+]
 """What people call a thing: one line."""
 
 Line = Annotated[str, StringConstraints(max_length=80), AfterValidator(one_line)]
@@ -81,3 +84,13 @@ Seconds = Annotated[float, Field(ge=0, le=60)]
 Millimetres = Annotated[float, Field(ge=-20000, le=20000)]
 Length = Annotated[float, Field(gt=0, le=20000)]
 Degrees = Annotated[float, Field(ge=-90, le=90)]
+
+
+def with_tail(label: str, tail: str) -> str:
+    """A label with a word or two behind it, cut to what a label may hold.
+
+    >>> with_tail("Flaps", "half"), len(with_tail("x" * 60, "out and in"))
+    ('Flaps half', 60)
+    """
+    tail = tail[: LONGEST_LABEL // 2].rstrip()
+    return f"{label[: LONGEST_LABEL - 1 - len(tail)].rstrip()} {tail}"

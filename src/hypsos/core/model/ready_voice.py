@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
+from hypsos.core.ground.values import with_tail
 from hypsos.core.model.choosing import free_name, sums_fed
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import UNNAMED
@@ -106,7 +107,7 @@ def _flaps(model: Model) -> _Made:
             control = model.transmitter.control(found)
             count = len(getattr(recipe, parameter.key))
             for i, position in enumerate(control.positions[:count] if control is not None else ()):
-                out.append(Announcement(caption=f"{recipe.label} {position}", when=f"{found}@{i}"))
+                out.append(Announcement(caption=with_tail(recipe.label, position), when=f"{found}@{i}"))
     return _Made(tuple(out))
 
 
@@ -123,8 +124,8 @@ def _brakes(model: Model) -> _Made:
     for k, (label, signal) in enumerate(found):
         name = first if not k else f"{first}_{k + 1}"
         logic.append(Compare(kind="beyond", name=name, label=UNNAMED, a=signal, x=OUT, hysteresis=OUT - 1))
-        said.append(Announcement(caption=f"{label} out", when=name))
-        said.append(Announcement(caption=f"{label} in", when=name, moment="ends"))
+        said.append(Announcement(caption=with_tail(label, "out"), when=name))
+        said.append(Announcement(caption=with_tail(label, "in"), when=name, moment="ends"))
     return _Made(tuple(said), logic=tuple(logic))
 
 
