@@ -70,7 +70,7 @@ def test_presets_are_typed_dragged_compared_and_taken(page, window, qtbot):
     value = next(m for m in bench.model.program.modes if m.name == "thermal").presets["left_inner_flap"]
     assert place_of(bench.model, "left_inner_flap", value)[0] == pytest.approx(4.0, abs=0.1)
     view.compare.choose("speed")
-    view.refresh()
+    view.compare.activated.emit(view.compare.currentIndex())
     assert bench.shadow is not None and bench.shadow["left_inner_flap"] < 0
     window.bench.aeroplane.grab()
     page.show_view("grid")
@@ -79,7 +79,7 @@ def test_presets_are_typed_dragged_compared_and_taken(page, window, qtbot):
     bench.advance(2.0)
     page.show_view("presets")
     view.mode.choose("thermal")
-    view.refresh()
+    view.mode.activated.emit(view.mode.currentIndex())
     bench.set_control("camber_slider", 80.0)
     view.take.click()
     assert "Put Camber slider back" in window.notice.text.text()

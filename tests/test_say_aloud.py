@@ -93,7 +93,11 @@ def test_the_flight_timer_counts_while_the_motor_is_released_and_is_kept(window)
     bench.set_control("motor_switch", 1.0)
     said.clear()
     bench.advance(165.6)
-    assert said[-3:] == ["10", "9", "8"]
+    assert (
+        said[-3:] == ["10", "9", "8"]
+        and "Flight timer: 1 minute left" in said
+        and "Flight timer: 30 seconds left" in said
+    )
 
 
 def test_a_caption_rises_is_heard_and_can_be_muted(window, qtbot, tmp_path, monkeypatch):

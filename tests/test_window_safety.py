@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from hands import behind_its_back, choose, press, type_into
 from PyQt6.QtCore import QDate, Qt
-from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
+from PyQt6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton
 
 from hypsos.core.engine import GuardState
 from hypsos.core.parts.wiring import Failsafe
@@ -95,6 +95,9 @@ def test_the_guard_page_cuts_in_more_than_one_position(qtbot, window):
     page.switch.setCurrentIndex(page.switch.findData("rates_switch"))
     page.switch.activated.emit(page.switch.currentIndex())
     assert [c.text() for c in page.cuts] == ["calm", "normal", "full"]
+    QApplication.processEvents()
+    ticks = [b for b in page.findChildren(QCheckBox) if b.isVisible() and b.accessibleName().startswith("Stops")]
+    assert [b.text() for b in ticks] == ["calm", "normal", "full"]  # those of the switch before are gone
     page.cuts[1].click()
     assert bench.model.program.guard.cut == (0, 1) and not page.complaint.isVisible()
     type_into(qtbot, page.threshold, "50")
