@@ -583,3 +583,13 @@ def test_a_position_without_a_setting_has_no_rate_to_mend():
         Finding("L1", "fault", "program.axes[0].settings[0]", "Roll has nothing set."),
     ):
         assert repairs(nothing, finding) == []
+
+
+@pytest.mark.parametrize(("gains", "asked_about"), [((10.0, 20.0), True), ((10.0, -20.0), False)])
+def test_a_position_left_out_between_two_is_asked_about_unless_it_is_the_middle(gains, asked_about):
+    lines = tuple(
+        MixLine(name=f"camber {p}", target="left_flap", source="full", gain=g, when=f"switch_c@{p}")
+        for p, g in zip((0, 2), gains, strict=True)
+    )
+    found = [f for f in shake(Ask(from_parts(mixes=lines)), ("L1",)).findings if "Is that meant?" in f.text]
+    assert [f.text[:8] for f in found] == (["C at b: "] if asked_about else [])

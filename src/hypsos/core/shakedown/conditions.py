@@ -54,6 +54,15 @@ class Seen(NamedTuple):
         )  # fmt: skip
 
 
+class _Acting(NamedTuple):
+    """A mix or a behaviour: what it is called, the place of its condition, the condition, and which way it goes."""
+
+    name: str
+    path: str
+    when: str | None
+    sense: int = 1
+
+
 class ConditionSearch:
     """Whether every condition can come about and end, found by looking for one way to each."""
 
@@ -205,38 +214,42 @@ class ConditionSearch:
                 yield Finding("L1", "fault", f"program.recipes[{i}].{field}", text)
 
     def _between(self) -> Iterator[Finding]:
-        """Positions between two at which mixes or behaviours act, and at which none of them does."""
+        """Positions between two at which mixes or behaviours do the same work, and at which none of them does."""
         program = self.model.program
-        acting: dict[object, list[tuple[str, str, str | None]]] = {}
+        acting: dict[object, list[_Acting]] = {}
         for i, mix in enumerate(program.mixes):
-            acting.setdefault((mix.target, mix.source), []).append((mix.name, f"program.mixes[{i}].when", mix.when))
+            sense = 1 if mix.gain > 0 else -1
+            one = _Acting(mix.name, f"program.mixes[{i}].when", mix.when, sense)
+            acting.setdefault((mix.target, mix.source), []).append(one)
         for i, recipe in enumerate(program.recipes):
             key = (recipe.kind, tuple(n for _, n in recipe.parts()))
-            acting.setdefault(key, []).append((recipe.label, f"program.recipes[{i}].when", recipe.when))
+            acting.setdefault(key, []).append(_Acting(recipe.label, f"program.recipes[{i}].when", recipe.when))
         for found in acting.values():
             yield from self._gaps(found)
 
-    def _gaps(self, acting: Sequence[tuple[str, str, str | None]]) -> Iterator[Finding]:
-        """The positions left out by things that do the same work at different positions of one switch."""
-        if any(when is None for _, _, when in acting):
-            return
-        places: dict[str, dict[int, tuple[str, str]]] = {}
-        for name, path, when in acting:
-            asks = asked(when or "")
+    def _gaps(self, acting: Sequence[_Acting]) -> Iterator[Finding]:
+        """The positions left out by things that do the same work at different positions of one switch.
+
+        Where one of them goes one way and the other the other way, nothing between is the middle, and nobody is asked.
+        """
+        places: dict[str, dict[int, _Acting]] = {}
+        for one in acting:
+            asks = asked(one.when or "")
             control = self.model.transmitter.control(asks.name)
             if asks.realm or asks.negated or asks.position is None or control is None or not control.is_switch:
-                return  # it goes by something else, too
-            places.setdefault(asks.name, {})[asks.position] = (name, path)
+                return  # it acts always, or goes by something else
+            places.setdefault(asks.name, {})[asks.position] = one
         for switch, at in places.items():
             control = self.model.transmitter.control(switch)
             for between in sorted(set(range(min(at), max(at))) - at.keys()):
-                below, above = max(p for p in at if p < between), min(p for p in at if p > between)
-                position = control.positions[between] if control is not None else str(between)
+                below, above = at[max(p for p in at if p < between)], at[min(p for p in at if p > between)]
+                if below.sense != above.sense or control is None:
+                    continue
                 text = (
-                    f"{control_label(self.model, switch)} at {position}: “{at[below][0]}” acts on one side of it and "
-                    f"“{at[above][0]}” on the other, and nothing is given there."
+                    f"{control_label(self.model, switch)} at {control.positions[between]}: “{below.name}” acts on one side of "
+                    f"it and “{above.name}” on the other, and nothing is given there. Is that meant?"
                 )
-                yield Finding("L1", "fault", at[above][1], text)
+                yield Finding("L1", "advice", above.path, text)
 
     def _base(self) -> Iterator[Finding]:
         """Positions of a switch that picks flight modes, of which more than one falls to the base mode."""
