@@ -234,10 +234,12 @@ class ConditionSearch:
         """
         places: dict[str, dict[int, _Acting]] = {}
         for one in acting:
-            asks = asked(one.when or "")
+            if one.when is None:
+                return
+            asks = asked(one.when)
             control = self.model.transmitter.control(asks.name)
             if asks.realm or asks.negated or asks.position is None or control is None or not control.is_switch:
-                return  # it acts always, or goes by something else
+                return  # it goes by something else
             places.setdefault(asks.name, {})[asks.position] = one
         for switch, at in places.items():
             control = self.model.transmitter.control(switch)
