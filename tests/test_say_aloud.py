@@ -239,3 +239,19 @@ def test_what_can_never_be_said_is_said(window):
     page.show_place("program.timers[1].last_s")
     settle()
     assert page.timed[1].last.isVisible()
+
+
+def test_while_only_a_timer_counts_the_bench_wakes_with_its_seconds(window):
+    """Between two seconds there is nothing to see or to say; each second is shown as it comes."""
+    bench, words = stand_still(window.workbench), window.bench.sky.labels["timers"]
+    bench.advance(0.6)
+    bench.set_control("motor_switch", 1.0)
+    for _ in range(60):  # what still moves comes to rest
+        bench.clock.t += 0.1
+        bench.tick()
+    seen = []
+    for _ in range(4):
+        bench.clock.t += bench._timer.interval() / 1000
+        bench.tick()
+        seen.append(int(words.text()[-2:]))
+    assert bench._timer.isActive() and seen == list(range(seen[0], seen[0] - 4, -1))

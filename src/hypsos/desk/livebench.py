@@ -22,6 +22,8 @@ if TYPE_CHECKING:
     from hypsos.core.fitting.practice import Practice
 
 MOVING_MS, COUNTING_MS = 20, 400
+JUST_OVER_S = 1e-3
+"""Less than that is left of a second that is over."""
 """From one look at the clock to the next: while something moves, and while nothing does but a timer that counts."""
 LONGEST_GAP = 50
 """Frames: a longer pause is not computed frame by frame, nothing was moving in it."""
@@ -420,8 +422,28 @@ class LiveBench(Bench):
             self.turned.emit(min(frames, LONGEST_GAP) * self.plan.frame_s)
         elif not self._busy() and not busy and not self._ticking:
             self._timer.stop()
-        elif not self._busy() and not busy and self._timer.interval() != COUNTING_MS:
-            self._timer.setInterval(COUNTING_MS)  # only a timer counts
+        elif not self._busy() and not busy:
+            self._timer.setInterval(self._next_count_ms(shown))  # only a timer counts
+
+    def _next_count_ms(self, before: Result | None) -> int:
+        """The milliseconds until a timer that counts shows its next second: until then there is nothing to see or to say.
+
+        What is said again and again while something holds has its own beat, and is looked for more often.
+        """
+        now, moment = self.live.result, self.moment
+        if now is None or moment is None or before is None:
+            return COUNTING_MS
+        if any(x.moment == "while" and moment.holds(x.when) for x in self.loaded.program.announcements):
+            return COUNTING_MS
+        left = []
+        for timer in self.loaded.program.timers:
+            shown, last = (float(np.ravel(x.timers[timer.name])[-1]) for x in (now, before))
+            if shown != last:
+                past = shown % 1.0
+                left.append(past if timer.counts == "down" else 1.0 - past)
+        if not left:
+            return COUNTING_MS
+        return int(1000 * min(x if x > JUST_OVER_S else x + 1.0 for x in left)) + MOVING_MS
 
 
 def _same_position(before: Control | None, now: Control, at: float) -> float:
