@@ -373,6 +373,11 @@ def drawn_anywhere(count: int, seed: int, touched: dict[str, dict[str, list[str]
     """So many faults from the whole product, each in a function that some test calls or in none at all."""
     dice, equal = random.Random(seed), named_equal()
     modules = sorted(str(p.relative_to(SOURCE).with_suffix("")) for p in SOURCE.rglob("*.py"))
+    breadth: dict[str, int] = {}
+    """Test file -> how many functions of the product it calls: the fewer, the nearer it is to each of them."""
+    for mine in (x for called in touched.values() for x in called.values()):
+        for test in mine:
+            breadth[test] = breadth.get(test, 0) + 1
     every = []
     for module in (m for m in modules if not m.startswith(PAINTING)):
         called, functions = touched.get(module, {}), functions_of(module)
@@ -383,7 +388,8 @@ def drawn_anywhere(count: int, seed: int, touched: dict[str, dict[str, list[str]
                 continue
             files = called.get(name, []) if name else sorted({t for mine in called.values() for t in mine})
             weight = {t: sum(t in mine for mine in called.values()) for t in files}
-            tests = tuple(sorted(files, key=lambda t: (-weight[t], t))[:MOST_FILES])
+            nearest = sorted(files, key=lambda t: (-weight[t], breadth[t], t))
+            tests = tuple(dict.fromkeys((*TESTS.get(core, ()), *nearest)))[:MOST_FILES]
             every.append(replace(m, tests=tests or ("test_words",)))
     return dice.sample(every, min(count, len(every)))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
@@ -22,8 +23,6 @@ if TYPE_CHECKING:
     from hypsos.core.fitting.practice import Practice
 
 MOVING_MS, COUNTING_MS = 20, 400
-JUST_OVER_S = 1e-3
-"""Less than that is left of a second that is over."""
 """From one look at the clock to the next: while something moves, and while nothing does but a timer that counts."""
 LONGEST_GAP = 50
 """Frames: a longer pause is not computed frame by frame, nothing was moving in it."""
@@ -437,13 +436,14 @@ class LiveBench(Bench):
             return COUNTING_MS
         left = []
         for timer in self.loaded.program.timers:
-            shown, last = (float(np.ravel(x.timers[timer.name])[-1]) for x in (now, before))
-            if shown != last:
+            readings = now.timers.get(timer.name), before.timers.get(timer.name)
+            shown, last = (math.nan if x is None else float(np.ravel(x)[-1]) for x in readings)
+            if abs(shown - last) > 0:  # it counts, and is not one that an edit has just brought
                 past = shown % 1.0
                 left.append(past if timer.counts == "down" else 1.0 - past)
         if not left:
             return COUNTING_MS
-        return int(1000 * min(x if x > JUST_OVER_S else x + 1.0 for x in left)) + MOVING_MS
+        return math.ceil(1000 * min(left)) + MOVING_MS  # a reading changes in the frame after its second is over
 
 
 def _same_position(before: Control | None, now: Control, at: float) -> float:
