@@ -189,3 +189,16 @@ def test_a_mode_that_is_asked_for_is_let_go_in_the_window(page, window):
     assert all(m.name != "landing" for m in bench.model.program.modes) and list(problems(bench.model)) == []
     bench.undo()
     assert any(m.name == "landing" for m in bench.model.program.modes)
+
+
+def test_a_mode_is_called_what_was_typed_or_keeps_its_name(page, window):
+    bench, title = window.workbench, page.grid.rows[0].title
+
+    def typed(text: str) -> tuple[str, str]:
+        title.setText(text)
+        title.setModified(True)
+        title.editingFinished.emit()
+        return bench.model.program.modes[0].label, page.grid.rows[0].title.text()
+
+    assert typed("Ridge run") == ("Ridge run", "Ridge run")
+    assert typed("Ridge\u202erun") == ("Ridge run", "Ridge run")  # a sign that turns what follows round is refused
