@@ -13,7 +13,7 @@ from hypsos.core.shakedown.report import NOTHING_PLUGGED
 from hypsos.desk import shaking
 from hypsos.desk.shaking import worker
 
-PATIENT = 60_000
+PATIENT = 180_000
 
 
 @pytest.fixture
