@@ -225,8 +225,8 @@ def flags_seen(model: Model, length: int) -> dict[str, set[bool]]:
     return {x.name: {bool(v) for v in np.unique(p.result.logic[x.name])} for x in model.program.logic}
 
 
-SEEDS = [int(x) for x in os.environ.get("HYPSOS_BRUTE_SEEDS", "3 8 45 58").split()]
-"""Among them one with a jump that an off-delay hid, and one with a loss that lasts as long as a pulse."""
+SEEDS = [int(x) for x in os.environ.get("HYPSOS_BRUTE_SEEDS", "45 58").split()]
+"""One with a jump that an off-delay hid, and one with a loss that lasts as long as a pulse; more where more is asked for."""
 
 
 @pytest.mark.parametrize("seed", SEEDS)
