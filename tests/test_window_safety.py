@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton
 from hypsos.core.engine import GuardState
 from hypsos.core.parts.wiring import Failsafe
 from hypsos.core.recipes import DifferentialThrust
+from hypsos.core.rundown import STEPS
 from hypsos.core.shape.layout import with_motors
 from hypsos.desk.app import open_workbench
 from hypsos.desk.playing import LONG_MOVES
@@ -388,3 +389,14 @@ def test_a_long_sentence_at_the_foot_of_a_page_is_not_cut_through(qtbot, window)
     assert room.height() <= strip.height()
     strip.next.click()
     assert words.text() == "2 of 2: Short."
+
+
+@pytest.mark.parametrize("step", [s.key for s in STEPS])
+def test_a_page_in_sight_bears_that_the_last_model_is_gone(window, step):
+    """Its model was taken out, and the bench says once more that something moved."""
+    window.go(step)
+    bench, model = window.workbench, window.workbench.model
+    bench.model = None
+    bench.live_changed.emit()
+    bench.ticked.emit()
+    bench.model = model

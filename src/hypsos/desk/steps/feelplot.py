@@ -84,6 +84,8 @@ class FeelPlot(QWidget):
         return shaped(x, response_curve(axis.curve), setting, lane, from_idle=idle, shared=shared)
 
     def _move_dot(self) -> None:
+        if self.workbench.model is None:
+            return  # the last model was taken out of the hangar
         if not self.isVisible():
             return
         axis = self._axis()

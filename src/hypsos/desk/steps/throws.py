@@ -385,6 +385,8 @@ class ThrowsPage(StepPage):
         self.ruler[self.chosen or ""] = value
 
     def _live(self) -> None:
+        if self.workbench.model is None:
+            return  # the last model was taken out of the hangar
         lead, result = self.lead(), self.workbench.live.result
         if lead is not None and result is not None and lead.name in result.outputs and self.isVisible():
             self.linkage.show_motion(self._motion(), float(result.outputs[lead.name].stand[-1]))
