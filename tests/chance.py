@@ -12,9 +12,10 @@ from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.parts.airframe import Device
 from hypsos.core.parts.logic import Compare, Gate
+from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.shakedown.motors import MORE, TURNS
 from hypsos.core.shakedown.moving import JUMP
-from hypsos.core.shakedown.play import EXTRA, Stage
+from hypsos.core.shakedown.play import Stage
 from hypsos.core.shakedown.space import NEAR
 from hypsos.core.shakedown.statements import Shakedown
 from hypsos.core.shakedown.steering import ENDS, SHARE, Steering
@@ -54,15 +55,15 @@ def walk(model: Model, seed: int, rows: int, acts: int) -> Walk:
     tracks = {}
     for k, name in enumerate(names):
         control = model.transmitter.control(name)
-        low, high = (0.0, 1.0) if name in EXTRA else control_bounds(model, name)
+        low, high = (0.0, 1.0) if name in AROUND else control_bounds(model, name)
         switch = control is not None and control.is_switch
-        start = np.full(rows, (stage.plan.rest | EXTRA)[name])
+        start = np.full(rows, (stage.plan.rest | AROUND)[name])
         now = rng.integers(low, high + 1, rows).astype(float) if switch else start
         values = np.empty((rows, acts + 1))
         values[:, 0] = now
         for i in range(acts):
             here = moved[:, i] == k
-            if name in EXTRA:
+            if name in AROUND:
                 new = 1.0 - now
             elif switch:
                 way = np.where(rng.random(rows) < 0.5, -1, 1)
@@ -74,8 +75,7 @@ def walk(model: Model, seed: int, rows: int, acts: int) -> Walk:
             values[:, i + 1] = now
         tracks[name] = np.repeat(values, np.diff([0, *frames, whole]), axis=1)
     t = stage.frame * np.arange(whole, dtype=float)
-    link, power = tracks.pop("link"), tracks.pop("power")
-    return Walk(Situation(t, tracks, link, power), frames, moved, names, lasts == rest)
+    return Walk(Situation.of(t, tracks), frames, moved, names, lasts == rest)
 
 
 def settling(stage: Stage) -> int:

@@ -259,7 +259,11 @@ def tried(d: Dice) -> Model:
         axes=tuple(axes), mixes=tuple(mixes), recipes=tuple(recipes), guard=guard(d, ask), logic=tuple(nodes), modes=flown,
         tunables=tunables, signals=(Signal(name="own", label="Own"),),
     )
-    receiver = Receiver(failsafe_after_s=d.of(0.1, 0.3), stored=d.chance(0.5))
+    receiver = Receiver(
+        failsafe_after_s=d.of(0.1, 0.3), stored=d.chance(0.5), power=d.of("not said", "speed controller", "own battery")
+    )
+    motors = {m.name for m in base.airframe.motors}
+    leads = [x.changed({"waits_for_idle": d.chance(0.7)}) if x.target in motors else x for x in leads]
     return Model(**{**dict(base), "program": program, "leads": tuple(leads), "receiver": receiver})
 # fmt: on
 
@@ -269,7 +273,7 @@ def _place(rng, count: int) -> float:
 
 
 def moves(model: Model, seed: int, frames: int):
-    """Hands that jump and rest; now and then the link or the receiver's battery goes. By control, and link, power, quality."""
+    """Hands that jump and rest; now and then the link or a battery goes. By control; then link, power, quality, flight battery."""
     rng = np.random.default_rng(seed)
 
     def held(values, least: int, most: int):
@@ -290,4 +294,5 @@ def moves(model: Model, seed: int, frames: int):
             controls[f"{a.command}_trim"] = held(lambda r=reach: float(rng.integers(-r, r + 1)), 5, 25)
     link = held(lambda: rng.random() > 0.15, 2, 20)
     power = held(lambda: rng.random() > 0.1, 5, 20)
-    return controls, link, power, held(lambda: float(rng.integers(0, 101)), 3, 9)
+    quality = held(lambda: float(rng.integers(0, 101)), 3, 9)
+    return controls, link, power, quality, held(lambda: rng.random() > 0.1, 5, frames)

@@ -96,8 +96,18 @@ class Reference(Signals):
             got = (us - tx.centre_us) / tx.us_per_percent
             stand = lead.direction * self.slowed(("servo", lead.name), got, lead.servo_s, lead.servo_s)
         if lead.port is None:
-            return 0.0, -100.0 if motor else 0.0, at_stop
-        return us if there else 0.0, stand, at_stop
+            us, stand, there = 0.0, -100.0 if motor else 0.0, False
+        ready = self.controller(lead, there and stand <= -100.0 + EPS) if motor else None
+        return us if there else 0.0, stand, at_stop, ready
+
+    def controller(self, lead, hears_idle):
+        """Whether a speed controller lets its motor turn: with a battery, and where it waits after a second of idle since."""
+        heard = self.lasting(("heard idle", lead.name), self.flight and hears_idle, 1.0)
+        if not self.flight:
+            self.state[("ready", lead.name)] = False
+        elif heard or not lead.waits_for_idle:
+            self.state[("ready", lead.name)] = True
+        return self.state.get(("ready", lead.name), False)
 
     def power_of(self, lead, us):
         """A motor by its pulse: -100 where its controller is off, 0 in the middle, from there on a percent a percent."""
@@ -124,12 +134,14 @@ class Reference(Signals):
 
     # -- a frame ----------------------------------------------------------------------------------------------------
 
-    def step(self, controls, link=True, power=True, quality=100.0):
+    def step(self, controls, link=True, power=True, quality=100.0, flight=True):
         self.t = self.frame * self.dt
         self.places = {n: int(controls.get(n, self.rest[n])) for n in self.switches}
         self.raw = {n: float(controls.get(n, v)) for n, v in self.rest.items()}
         self.raw |= {n: -100 + 200 * self.places[n] / (c - 1) for n, c in self.switches.items()}
-        self.power, self.link = power, power and link
+        if self.m.receiver.power != "own battery":
+            power = flight = power and flight
+        self.power, self.link, self.flight = power, power and link, flight
         self.quality = quality if self.link else 0.0
         self.raw["link_quality"], self.raw["full"] = self.quality, 100.0
         self.now, self.sums, self.slows, self.released = {}, {}, {}, False

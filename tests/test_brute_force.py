@@ -119,9 +119,7 @@ def played(model: Model, length: int) -> Played:
             frames[r, k] = at
             tracks[name][r, at:] = value
         frames[r, length] = at + LONG
-    hands = {n: x for n, x in tracks.items() if n not in ("link", "power")}
-    t = FRAME * np.arange(whole)
-    situation = Situation(t, hands, tracks["link"], tracks["power"], np.full(tracks["link"].shape, 100.0))
+    situation = Situation.of(FRAME * np.arange(whole), tracks)
     return Played(plan.run(situation), frames, [c for c, _, _ in rows], tracks)
 
 
@@ -145,8 +143,7 @@ def one_row(model: Model, finding: Finding) -> Played:
     tracks = {n: np.full((1, whole), rest[n]) for n in {*values, *(m.control for m in finding.moves)}}
     for move, frame in zip(finding.moves, at, strict=True):
         tracks[move.control][0, frame:] = move.to
-    hands = {n: x for n, x in tracks.items() if n not in ("link", "power")}
-    situation = Situation(FRAME * np.arange(whole), hands, tracks["link"], tracks["power"], np.full((1, whole), 100.0))
+    situation = Situation.of(FRAME * np.arange(whole), tracks)
     acts = [tuple((m.control, m.to) for m in finding.moves)]
     return Played(plan.run(situation), np.array([[*at, whole - 1]]), acts, tracks)
 

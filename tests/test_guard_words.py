@@ -24,8 +24,8 @@ def test_every_change_of_a_guard_is_a_way_that_its_picture_shows():
         model = made(seed)
         if model.program.guard is None or not model.airframe.motors:
             continue
-        controls, link, power, quality = moves(model, seed, 120)
-        states = compile_plan(model).run(Situation(FRAME * np.arange(120), controls, link, power, quality)).guard
+        hands = moves(model, seed, 120)
+        states = compile_plan(model).run(Situation(FRAME * np.arange(120), *hands)).guard
         shown = {(w.start, w.end) for w in ways(model)}
         took = {(GuardState(a), GuardState(b)) for a, b in pairwise(states) if a != b}
         assert took <= shown, (seed, took - shown)

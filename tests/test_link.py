@@ -13,6 +13,7 @@ from hypsos.core.flight.capture import capture_doubts, captured
 from hypsos.core.model.failsafe import PROPOSALS, proposed
 from hypsos.core.parts.wiring import Failsafe
 from hypsos.core.shape.templates import TEMPLATES
+from hypsos.desk.recorder import Recorder
 from hypsos.desk.steps.linkcard import LinkCard
 
 LEFT = Qt.MouseButton.LeftButton
@@ -95,10 +96,12 @@ def test_a_drop_out_lasts_just_so_long(window, seconds, state):
 def test_battery_quality_and_capture_in_the_window(qtbot, window):
     window.go("failsafe")
     bench, card = window.workbench, window.page("failsafe").findChild(LinkCard)
-    card.battery.click()
+    assert card.own.isHidden() and card.flight.text() == "Take the flight battery out"  # it feeds the receiver, too
+    card.flight.click()
     bench.advance(0.1)
-    assert bench.live.power == 0 and bench.live.result.outputs["elevator"].us[-1] == 0 and card.says.text() == "no link"
-    card.battery.click()
+    assert bench.live.result.outputs["elevator"].us[-1] == 0 and card.says.text() == "no link"
+    assert card.flight.text() == "Put the flight battery in again" and card.flight.isChecked()
+    card.flight.click()
     card.quality.setFocus()
     qtbot.keyClick(card.quality, Qt.Key.Key_PageDown)
     assert bench.live.link_quality == 90 and card.says.text() == "90 %"
@@ -118,6 +121,67 @@ def test_battery_quality_and_capture_in_the_window(qtbot, window):
     assert bench.model == before
     card.drops[1].click()
     assert bench.live.link == 0
+
+
+def running(window, own: bool, waits: bool):
+    """Samphire at half throttle, its receiver fed by a battery of its own or not, its controller waiting for idle or not."""
+    choose(window, "Samphire")
+    window.go("failsafe")
+    bench, card = stand_still(window.workbench), window.page("failsafe").findChild(LinkCard)
+    bench.edit("receiver.power", "own battery" if own else "speed controller", "power")
+    bench.edit(f"leads[{bench.lead_index('motor')}].waits_for_idle", waits, "waits")
+    bench.advance(2.0)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(1.0)
+    bench.set_control("throttle_stick", 0.0)
+    bench.advance(0.5)
+    assert bench.turning and bench.guard_words == "Motor released"
+    return bench, card
+
+
+@pytest.mark.parametrize(
+    ("own", "waits", "out", "back", "turns"),
+    [
+        (True, False, "Motor stands still, told to run at 50 %: no flight battery; it STARTS when the battery goes in",
+         "Motor released", True),
+        (True, True, "Motor stands still, told to run at 50 %: no flight battery; its controller waits for idle then",
+         "Motor stands still, told to run at 50 %: its controller waits until it has heard idle for a second; "
+         "bring the throttle stick low", False),
+        (False, False, "Motor released, no power: it starts again when the battery goes in", "Motor released", True),
+        (False, True, "Motor released, no power: its controller waits for idle when the battery goes in",
+         "Motor stands still, told to run at 50 %: its controller waits until it has heard idle for a second; "
+         "bring the throttle stick low", False),
+    ],
+)  # fmt: skip
+def test_a_change_of_the_flight_battery_is_told_as_it_is(window, own, waits, out, back, turns):
+    bench, card = running(window, own, waits)
+    assert card.own.isHidden() == (not own)
+    card.flight.click()
+    bench.advance(0.5)  # shorter than any guard locks again
+    assert not bench.turning and bench.guard_words == out
+    assert (bench.live.result.outputs["motor"].us[-1] > 0) == own == bench.connected
+    card.flight.click()
+    bench.advance(0.5)
+    assert bench.guard_words == back and bench.turning == turns
+    bench.set_control("throttle_stick", -100.0)
+    bench.advance(1.1)
+    bench.set_control("throttle_stick", 0.0)
+    bench.advance(0.2)
+    assert bench.turning and bench.powers()["motor"] == 50.0  # it has heard its second of idle
+
+
+def test_the_flight_battery_comes_back_with_the_timeline(window):
+    bench, card = running(window, True, False)
+    recorder = Recorder(bench)
+    card.flight.click()
+    bench.advance(0.5)
+    card.flight.click()
+    bench.advance(0.5)
+    assert bench.turning
+    out = int(np.flatnonzero(recorder.rows[:, [x.key for x in recorder.tracks].index("flight_battery")] == 0)[-1])
+    assert recorder.go_back(out) and not bench.flight_battery and not bench.turning
+    recorder.back_to_now()
+    assert bench.flight_battery and bench.turning
 
 
 def test_a_preset_that_steers_is_agreed_to_once(qtbot, window):

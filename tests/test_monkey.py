@@ -16,6 +16,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit
 
 from hypsos.core.engine import GuardState
+from hypsos.core.flight.motor_words import motor_powers
 from hypsos.core.rundown import STEPS
 
 K, M = Qt.Key, Qt.KeyboardModifier
@@ -157,7 +158,7 @@ class Monkey:
     def radio(self):
         self.dice.choice(
             (lambda: self.bench.set_power(self.dice.random() < 0.6), self.bench.switch_off_and_on,
-             lambda: self.bench.drop_out(0.3))
+             lambda: self.bench.drop_out(0.3), lambda: self.bench.set_flight_battery(self.dice.random() < 0.6))
         )()  # fmt: skip
 
     def open(self):
@@ -172,14 +173,17 @@ class Monkey:
         if bench.model is None or not bench.model.airframe.motors or bench.live.result is None:
             return
         lamp, turning = self.window.bench.lamp, bench.turning
-        reached = bench.guard == GuardState.RELEASED and bench.live.link > 0.5 and bench.live.power > 0.5
+        reached = bench.guard == GuardState.RELEASED and bench.connected
+        told = any(p > 0.05 for p in motor_powers(bench.model, bench.shown).values())
         wired = bench.practice is None
         if turning and wired:
             assert (lamp.words == "Motor RUNS") == (not reached), (lamp.words, bench.guard)
+        assert turning <= (told and bench.flight_battery)
+        assert ("stands still, told to run" in bench.guard_words) == (told and not turning), bench.guard_words
         if not turning:
             assert "RUNS" not in bench.guard_words
-        if any(word in bench.guard_words for word in ("stopped", "locked", "held")) and "RUNS" not in bench.guard_words:
-            assert not turning, bench.guard_words
+        if bench.guard_words.startswith(("Motor stopped", "Motor locked", "Motor held")):
+            assert not told, bench.guard_words
         assert lamp.text() == lamp.words and (not lamp.isVisible() or lamp.accessibleName() == bench.guard_words)
 
     def look(self):

@@ -32,9 +32,9 @@ def near(a: float, b: float) -> bool:
 
 def compare(seed: int) -> None:
     model = made(seed)
-    controls, link, power, quality = moves(model, seed, FRAMES)
+    controls, *around = moves(model, seed, FRAMES)
     parts = [p.name for p in model.airframe.moved()]
-    result = compile_plan(model).run(Situation(FRAME * np.arange(FRAMES), controls, link, power, quality), None, parts)
+    result = compile_plan(model).run(Situation(FRAME * np.arange(FRAMES), controls, *around), None, parts)
     stands = {x.target: result.outputs[x.name].stand for x in model.leads}
     for name in parts:  # every contribution is named, and they add up
         total = np.broadcast_to(sum(c.amount for c in result.why[name]), (FRAMES,))
@@ -45,7 +45,8 @@ def compare(seed: int) -> None:
     names = [m.name for m in model.program.modes] or ["base"]
     for i in range(FRAMES):
         now = {n: float(x[i]) for n, x in controls.items()}
-        wanted = reference.step(now, bool(link[i]), bool(power[i]), float(quality[i]))
+        link, power, quality, battery = (x[i] for x in around)
+        wanted = reference.step(now, bool(link), bool(power), float(quality), bool(battery))
         place = f"seed {seed}, frame {i}"
         assert names[int(result.modes[i])] == wanted["mode"], place
         found = {n: bool(x[i]) for n, x in result.logic.items()}
@@ -55,10 +56,13 @@ def compare(seed: int) -> None:
         told = {n: float(np.broadcast_to(x, FRAMES)[i]) for n, x in result.told.items()}
         assert told.keys() == wanted["told"].keys(), place
         assert all(near(x, wanted["told"][n]) for n, x in told.items()), place
-        for name, (us, stand, at_stop) in wanted["out"].items():
+        for name, (us, stand, at_stop, ready) in wanted["out"].items():
             trace = result.outputs[name]
             assert near(float(trace.us[i]), us) and near(float(trace.stand[i]), stand), f"{place}, {name}"
             assert bool(trace.at_stop[i]) == at_stop, f"{place}, {name}"
+            if ready is not None:
+                assert bool(trace.ready[i]) == ready, f"{place}, {name}"
+                SEEN[f"ready {ready}"] += 1
 
 
 @pytest.mark.parametrize("block", range(10))
@@ -71,7 +75,7 @@ def test_the_random_hands_release_motors_too():
     """Else the comparison of released motors would compare nothing."""
     for seed in range(25):
         compare(seed)
-    assert min(SEEN[x] for x in ("stopped", "locked", "released")) > 40
+    assert min(SEEN[x] for x in ("stopped", "locked", "released", "ready True", "ready False")) > 40
 
 
 @pytest.mark.parametrize("seed", range(0, 500, 12))
@@ -82,14 +86,14 @@ def test_pieces_single_frames_and_situations_side_by_side_are_the_whole(seed):
     hands = [moves(model, seed + 7000 * k, FRAMES) for k in range(3)]
     wholes = [plan.run(Situation(t, *h)) for h in hands]
     rows = {n: np.stack([h[0][n] for h in hands]) for n in hands[0][0]}
-    together = plan.run(Situation(t, rows, *(np.stack([h[k] for h in hands]) for k in (1, 2, 3))))
+    together = plan.run(Situation(t, rows, *(np.stack([h[k] for h in hands]) for k in (1, 2, 3, 4))))
     for edges in (range(FRAMES + 1), (0, 1, 17, 18, 40, FRAMES)):
         memory, parts = None, []
         for a, b in pairwise(edges):
             parts.append(plan.run(Situation(t, *hands[0]).piece(a, b), memory))
             memory = parts[-1].memory
         for name, trace in wholes[0].outputs.items():
-            for what in ("us", "stand", "deg", "mm") if trace.deg is not None else ("us", "stand"):
+            for what in ("us", "stand", "deg", "mm") if trace.deg is not None else ("us", "stand", "ready"):
                 found = np.concatenate([getattr(p.outputs[name], what) for p in parts])
                 np.testing.assert_allclose(found, getattr(trace, what), 0, 1e-9, err_msg=f"{name}, {what}")
     for k, whole in enumerate(wholes):

@@ -157,7 +157,7 @@ def test_what_is_said_is_what_the_semantics_say_whole_in_pieces_and_frame_by_fra
     model = with_voice(made(seed), seed)
     if first_problem(model) is not None:
         pytest.skip("a circle through the guard")
-    controls, link, power, quality = moves(model, seed, FRAMES)
+    controls, link, power, quality, _ = moves(model, seed, FRAMES)
     plan, t = compile_plan(model), FRAME * np.arange(FRAMES)
     whole = plan.run(Situation(t, controls, link, power, quality))
     reading = Reading(model, whole, controls, link > 0.5, power > 0.5)

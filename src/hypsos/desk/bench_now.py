@@ -8,6 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QObject
 
 from hypsos.core.engine import GuardState, Plan, Result
+from hypsos.core.engine.situation import fed
 from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import FlightMode
 from hypsos.core.parts.wiring import Lead
@@ -62,7 +63,30 @@ class Bench(QObject):
             return result
         from hypsos.core.fitting.practice import really
 
-        return really(self.plan, result, self.practice)
+        return really(self.plan, result, self.practice, self.flight_battery)
+
+    @property
+    def receiver_fed(self) -> bool:
+        """Whether the receiver has power now: of its own battery, or of the flight battery."""
+        return self._fed[0]
+
+    @property
+    def flight_battery(self) -> bool:
+        """Whether the motors' battery is in."""
+        return self._fed[1]
+
+    @property
+    def _fed(self) -> tuple[bool, bool]:
+        power, battery = self.live.power >= 0.5, self.live.flight_battery >= 0.5
+        if self.model is None:
+            return power, battery
+        receiver, motors = fed(self.model, power, battery)
+        return bool(receiver), bool(motors)
+
+    @property
+    def connected(self) -> bool:
+        """Whether the link carries the hands to the receiver now."""
+        return self.live.link >= 0.5 and self.receiver_fed
 
     @property
     def guard(self) -> GuardState:
@@ -78,7 +102,9 @@ class Bench(QObject):
         live = self.live
         if self.model is None or live.result is None:
             return None
-        return Moment(self.model, live.result, dict(live.controls), live.link >= 0.5, live.power >= 0.5)
+        return Moment(
+            self.model, live.result, dict(live.controls), live.link >= 0.5, self.receiver_fed, self.flight_battery
+        )
 
     @property
     def motor_said(self) -> MotorSaid:
@@ -88,7 +114,7 @@ class Bench(QObject):
         now = self.moment
         if now is None:
             return MotorSaid("", "")
-        key = (now.result, self.practice, now.link, now.power)
+        key = (now.result, self.practice, now.link, now.power, now.flight_battery)
         if self._said is None or any(a is not b for a, b in zip(self._said[0], key, strict=True)):
             sent = None if self.practice is None else self.shown
             self._said = (key, motor_said(now, sent))
@@ -123,10 +149,10 @@ class Bench(QObject):
         return any(p > 0.05 for p in self.powers().values())
 
     def powers(self) -> dict[str, float]:
-        """Motor -> power in percent, 0...100, now."""
+        """Motor -> power in percent with which it turns now, 0...100."""
         shown = self.shown
         if self.model is None or shown is None:
             return {}
-        from hypsos.core.flight.motor_words import motor_powers
+        from hypsos.core.flight.motor_words import turning_powers
 
-        return motor_powers(self.model, shown)
+        return turning_powers(self.model, shown)

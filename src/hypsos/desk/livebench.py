@@ -17,7 +17,7 @@ from hypsos.core.flight.why import Explanation, explain
 from hypsos.core.model.document import Model
 from hypsos.core.parts.transmitter import Control
 from hypsos.desk.bench_now import Bench
-from hypsos.desk.live import Live, same_outputs
+from hypsos.desk.live import Live, around, same_outputs
 
 if TYPE_CHECKING:
     from hypsos.core.fitting.practice import Practice
@@ -169,8 +169,20 @@ class LiveBench(Bench):
         self._radio(link=1.0 if up else 0.0)
 
     def set_power(self, on: bool) -> None:
-        """Take the receiver's battery out or put it in."""
+        """Take the receiver's battery out or put it in; where it has none of its own, that is the flight battery."""
+        if not self._own_battery:
+            self.set_flight_battery(on)
+            return
         self._radio(power=1.0 if on else 0.0)
+
+    def set_flight_battery(self, on: bool) -> None:
+        """Take the motors' battery out or put it in."""
+        state = 1.0 if on else 0.0
+        self._radio(flight_battery=state, power=self.live.power if self._own_battery else state)
+
+    @property
+    def _own_battery(self) -> bool:
+        return self.model is not None and self.model.receiver.power == "own battery"
 
     def set_quality(self, percent: float) -> None:
         """The quality of the link in percent, as long as there is one."""
@@ -225,14 +237,9 @@ class LiveBench(Bench):
         self._moves, self._moves_at = moves, 0
         self._held.clear()
         self._ahead = self._back_at = None
-        before = self.live  # its pulses, and the link they came by, are what there is until the first frame is played
-        self.live = Live(
-            dict(self.plan.rest) if self.plan else {},
-            before.link,
-            before.power,
-            frame=self._clock(),
-            result=before.result,
-        )
+        rest = dict(self.plan.rest) if self.plan else {}
+        # its pulses, and the link they came by, are what there is until the first frame is played
+        self.live = replace(self.live, controls=rest, frame=self._clock(), memory=None)
         self.playing_changed.emit()
         self._wake()
 
@@ -259,9 +266,7 @@ class LiveBench(Bench):
         self.live = replace(self.live, frame=first + end - at - 1, memory=result.memory, result=result)
         last = moves.piece(end - 1, end)
         self.live.controls |= {n: float(np.ravel(x)[-1]) for n, x in last.controls.items()}
-        self.live.link, self.live.power, self.live.link_quality = (
-            float(np.ravel(x)[-1]) for x in (last.link, last.power, last.link_quality)
-        )
+        self.live = replace(self.live, **around(last))  # type: ignore[arg-type]
         self._moves_at = end
         if end == len(moves.t_s):
             self.stop()
@@ -311,7 +316,7 @@ class LiveBench(Bench):
     def _situation(self, frames: Sequence[int]) -> Situation:
         assert self.plan is not None
         t = np.array(frames, float) * self.plan.frame_s
-        return Situation(t, self.live.controls, self.live.link, self.live.power, self.live.link_quality)
+        return Situation(t, self.live.controls, **self.live.around)
 
     def _show(self) -> None:
         """Compute the frame that is due from the last finished one and show it; the clock will finish it."""

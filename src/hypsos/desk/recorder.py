@@ -9,9 +9,10 @@ from PyQt6.QtCore import QObject
 
 from hypsos.core.engine import Result, Situation
 from hypsos.core.engine.memory import Memory
-from hypsos.core.flight.tracks import RADIO, Track, tracks, values
+from hypsos.core.flight.tracks import Track, tracks, values
 from hypsos.core.ground.lanes import Array
-from hypsos.desk.live import Live
+from hypsos.core.parts.transmitter import AROUND
+from hypsos.desk.live import Live, around
 from hypsos.desk.livebench import LiveBench
 
 KEPT_S = 120.0
@@ -154,9 +155,7 @@ class Recorder(QObject):
         place = {x.key: k for k, x in enumerate(self.tracks)}
         plan = self.bench.plan
         assert plan is not None
-        controls = {n: rows[:, place[n]].copy() for n in plan.rest}
-        link, power, quality = (rows[:, place[n]].copy() for n in RADIO)
-        return Situation(t, controls, link, power, quality)
+        return Situation.of(t, {n: rows[:, place[n]].copy() for n in (*plan.rest, *AROUND)})
 
     def replayed(self, start: int, end: int) -> tuple[Situation, Result | None]:
         """The hands of a stretch without gaps, frame by frame, and what the model as it is now makes of it from the state
@@ -168,9 +167,7 @@ class Recorder(QObject):
         even = t[0] + plan.frame_s * np.arange(count)
         index = np.searchsorted(t, even + 1e-6, side="right") - 1
         held = self.situation(start, end)
-        controls = {n: np.asarray(x)[index] for n, x in held.controls.items()}
-        radio = (np.asarray(x)[index] for x in (held.link, held.power, held.link_quality))
-        stretch = Situation(even, controls, *radio)
+        stretch = Situation.of(even, {n: np.asarray(x)[index] for n, x in {**held.controls, **held.around}.items()})
         earlier = [x for x in self._snaps if x[0] < self.first + start]
         if not earlier:
             return stretch, None
@@ -205,12 +202,10 @@ class Recorder(QObject):
         ):  # nothing is known of the frame itself but its state: the next one from there, the hands held
             t = moment.t_s + bench.plan.frame_s
             result = bench.plan.run(replace(moment, t_s=t), memory, bench.wanted())
-        link, power, quality = (float(np.ravel(x)[-1]) for x in (moment.link, moment.power, moment.link_quality))
         if not self.away:
             self._now = bench.live
-        bench.hold_at(
-            Live(controls, link, power, quality, round(float(moment.t_s[0]) / bench.plan.frame_s), memory, result)
-        )
+        at = round(float(moment.t_s[0]) / bench.plan.frame_s)
+        bench.hold_at(Live(controls, **around(moment), frame=at, memory=memory, result=result))
         return True
 
     @property

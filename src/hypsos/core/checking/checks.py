@@ -15,7 +15,7 @@ from hypsos.core.parts.linkage import binds_at
 from hypsos.core.parts.logic import Gate
 from hypsos.core.parts.pulses import idle_percent
 from hypsos.core.parts.shapes import MixLine
-from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.parts.transmitter import AROUND, STICKS
 from hypsos.core.recipes import RecipeBase
 
 LEAST_IDLE = 20.0
@@ -40,7 +40,7 @@ def problems(model: Model) -> Iterator[Problem]:
 
 
 def _duplicates(model: Model) -> Iterator[Problem]:
-    reserved = {*STICKS, *AXIS_COMMANDS, *FREE_COMMANDS, "full", "link", "link_quality", "power", "t_s"}
+    reserved = {*STICKS, *AXIS_COMMANDS, *FREE_COMMANDS, "full", "t_s", *AROUND}
     reserved |= {"guard", "mode", "say"} | {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
     seen = {name: "a name of its own meaning" for name in reserved}
     groups = [(f"airframe.{g}", getattr(model.airframe, g)) for g in ("surfaces", "motors", "devices")]

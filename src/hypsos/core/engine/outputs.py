@@ -9,24 +9,29 @@ from typing import NamedTuple
 
 import numpy as np
 
-from hypsos.core.engine.memory import Memory, held, slow
+from hypsos.core.engine.memory import Memory, held, latch, on_delay, slow
 from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.result import Channel, Contribution, Kind
-from hypsos.core.ground.lanes import FRAME, Flag, Lane, Signal
+from hypsos.core.ground.lanes import EPS, FRAME, Flag, Lane, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.parts.airframe import Device, Motor, Surface
 from hypsos.core.parts.pulses import IDLE, idle_fits, idle_percent, servo_percent
 from hypsos.core.parts.wiring import Failsafe, Lead
 
 SUM_LIMIT = 150.0
+IDLE_HEARD_S = 1.0
+"""For so long a controller that waits for idle hears it before it lets its motor turn."""
 
 
 class Reception(NamedTuple):
-    """What reaches the receiver over a run. ``silent``: for as long as the failsafe waits, with power on."""
+    """What reaches the receiver over a run, and what feeds the motors. ``silent``: for as long as the failsafe waits, with
+    power on."""
 
+    t_s: Signal
     connected: Flag
     silent: Flag
     power: Flag
+    flight_battery: Flag
     all_arrives: bool
 
 
@@ -53,6 +58,7 @@ class Output:
             self._fallback = self._idle
         self._silent_rest = self._idle if self.motor else self.lead.direction * self.rest
         self._keys = tuple(f"{what}.{self.lead.name}" for what in ("slow", "held", "servo"))
+        self._controller_keys = tuple(f"controller.{self.lead.name}.{what}" for what in ("heard", "ready"))
 
     def run(
         self, total: Signal, released: Flag, received: Reception, frame_s: float, memory: Memory,
@@ -93,7 +99,27 @@ class Output:
             self._explain(parts, stages, lane)
         at_stop = (centred != stopped) & lane.not_(acting)
         deg, mm = self.motion.angles(stand, lane)
-        return Channel(pct, us, stand, demand - clipped, at_stop, acting, bool(busy), deg, mm)
+        ready = self._ready(us, stand, received, memory) if self.motor else None
+        return Channel(pct, us, stand, demand - clipped, at_stop, acting, bool(busy), deg, mm, ready)
+
+    def _ready(self, us: Signal, stand: Signal, received: Reception, memory: Memory) -> Flag:
+        """Whether the speed controller lets its motor follow the pulse.
+
+        It does while the flight battery feeds it. A controller that waits for idle does only once it has heard a second of
+        idle since that battery came. No pulse is no idle. The pulses hang on nothing of this.
+        """
+        fed = received.flight_battery
+        if not self.lead.waits_for_idle:
+            return fed
+        lane = memory.lane
+        heard_key, ready_key = self._controller_keys
+        at_idle = fed & (us > 0) & (stand <= IDLE + EPS)
+        was_pending = memory.pending
+        heard = on_delay(at_idle, received.t_s, IDLE_HEARD_S, memory, heard_key)
+        ready = latch(heard, lane.not_(fed), memory, ready_key)
+        if bool(np.all(memory.after[ready_key])):
+            memory.pending = was_pending  # it has heard all that it waits for
+        return ready
 
     def _power(self, lane: Lane, pct: Signal) -> Signal:
         """A motor's stand by its pulse: -100 where its controller is off, one percent of pulse one percent above the middle."""

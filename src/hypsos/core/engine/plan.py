@@ -15,7 +15,7 @@ from hypsos.core.engine.modes import ModeTrack, Moved, TunablePlan, mode_index, 
 from hypsos.core.engine.outputs import OutputBank, Reception
 from hypsos.core.engine.result import Channel, Contribution, Figures, Result
 from hypsos.core.engine.run_out import RunOut
-from hypsos.core.engine.situation import Situation, resting
+from hypsos.core.engine.situation import Situation, fed, resting
 from hypsos.core.engine.voice import VoicePlan
 from hypsos.core.ground.kept import kept
 from hypsos.core.ground.lanes import ARRAYS, EPS, FRAME, Flag, Flags, Lane, Place, Signal, Table
@@ -68,7 +68,8 @@ class Plan:
         single = _single(situation, memory)
         lane = FRAME if single is not None else ARRAYS
         mem = Memory(before=dict(memory.after) if memory is not None else {}, instant=instant, lane=lane)
-        world, power, connected = self._world(situation, lane) if single is None else self._frame(*single)
+        heard = self._world(situation, lane) if single is None else self._frame(*single)
+        world, connected, power, flight_battery = heard
         mem.many = len(world.shape) > 1
         self._logic.run(world, mem)
         modes = self.model.program.modes
@@ -105,7 +106,7 @@ class Plan:
         self._logic.run_last(world, mem)
         after_s = self.model.receiver.failsafe_after_s
         silent = on_delay(power & lane.not_(connected), world.t_s, after_s, mem, "failsafe")
-        received = Reception(connected, silent, power, lane.always(connected))
+        received = Reception(world.t_s, connected, silent, power, flight_battery, lane.always(connected))
         channels = self._bank.run(world.signals, state == RELEASED, received, self.frame_s, mem, why_parts)
         outputs = {
             x.name: (c, c.moving or x.target in given.moving) for x, c in zip(self.model.leads, channels, strict=True)
@@ -153,8 +154,8 @@ class Plan:
         low, high = motion.limits()
         return motion.at(min(max(stand, low), high))
 
-    def _frame(self, t_s: float, given: dict[str, float]) -> tuple[Conditions, bool, bool]:
-        """The inputs of a single frame of a single situation."""
+    def _frame(self, t_s: float, given: dict[str, float]) -> tuple[Conditions, bool, bool, bool]:
+        """The inputs of a single frame of a single situation; whether the link holds, whether receiver and motors are fed."""
         signals: dict[str, Signal] = {"full": 100.0}
         positions: dict[str, Place] = {}
         for name, rest in self.rest.items():
@@ -164,19 +165,18 @@ class Plan:
                 positions[name] = int(raw)
                 raw = table.values[int(raw)]
             signals[name] = raw
-        power = given["power"] > 0.5
+        power, flight_battery = fed(self.model, given["power"] > 0.5, given["flight_battery"] > 0.5)
         connected = power and given["link"] > 0.5
         signals["link_quality"] = given["link_quality"] if connected else 0.0
-        return Conditions(FRAME, (1,), t_s, signals, positions, connected, power), power, connected
+        return Conditions(FRAME, (1,), t_s, signals, positions, connected, power), connected, power, flight_battery
 
-    def _world(self, situation: Situation, lane: Lane) -> tuple[Conditions, Flags, Flags]:
-        """The inputs, all in one shape."""
+    def _world(self, situation: Situation, lane: Lane) -> tuple[Conditions, Flags, Flags, Flags]:
+        """The inputs, all in one shape; where the link holds, where receiver and motors are fed."""
         t = np.asarray(situation.t_s, float)
         given = {n: np.asarray(v, float) for n, v in situation.controls.items()}
-        link, power = np.asarray(situation.link, float), np.asarray(situation.power, float)
-        quality = np.asarray(situation.link_quality, float)
+        around = {n: np.asarray(v, float) for n, v in situation.around.items()}
         shape = np.broadcast_shapes(
-            t.shape, link.shape, power.shape, quality.shape, *(v.shape for v in given.values() if v.ndim)
+            t.shape, *(v.shape for v in around.values()), *(v.shape for v in given.values() if v.ndim)
         )
         signals: dict[str, Signal] = {"full": np.full(shape, 100.0)}
         positions: dict[str, Place] = {}
@@ -186,10 +186,11 @@ class Plan:
             if table is not None:
                 positions[name] = raw.astype(np.intp)
             signals[name] = raw if table is None else lane.take(table, positions[name])
-        up, on = np.broadcast_to(link, shape) > 0.5, np.broadcast_to(power, shape) > 0.5
-        connected = up & on
-        signals["link_quality"] = np.where(connected, quality, 0.0)
-        return Conditions(lane, shape, t, signals, positions, connected, on), on, connected
+        up, on, battery = (np.broadcast_to(around[n], shape) > 0.5 for n in ("link", "power", "flight_battery"))
+        power, flight_battery = fed(self.model, on, battery)
+        connected = up & power
+        signals["link_quality"] = np.where(connected, around["link_quality"], 0.0)
+        return Conditions(lane, shape, t, signals, positions, connected, power), connected, power, flight_battery
 
     def _fade(
         self, given: MixInput, commands: dict[str, Signal], untrimmed: dict[str, Signal], trims: Trims, moved: Moved
@@ -220,8 +221,7 @@ def _single(situation: Situation, memory: Memory | None) -> tuple[float, dict[st
     if len(situation.t_s) != 1 or (memory is not None and memory.many):
         return None
     given: dict[str, float] = {}
-    extra = {"link": situation.link, "power": situation.power, "link_quality": situation.link_quality}
-    for name, value in (*situation.controls.items(), *extra.items()):
+    for name, value in (*situation.controls.items(), *situation.around.items()):
         if value.__class__ is float:
             given[name] = value
             continue

@@ -41,7 +41,8 @@ class OutputTrace(NamedTuple, Generic[S, F]):
     microseconds, 0 where there is none. ``stand`` is where the part stands in percent of its own sense (for surfaces + is
     down or right; for a motor by its pulse, -100 where its controller is off);
     ``deg`` and ``mm`` follow from it, None for motors. ``cut`` is how much of the
-    demand was cut off, in percent; ``moving`` is True where a slow is still under way at the end of the run.
+    demand was cut off, in percent; ``moving`` is True where a slow is still under way at the end of the run. ``ready``, for a
+    motor: its speed controller has a battery and lets the motor follow the pulse; None for what is no motor.
     """
 
     pct: S
@@ -53,6 +54,7 @@ class OutputTrace(NamedTuple, Generic[S, F]):
     moving: bool = False
     deg: S | None = None
     mm: S | None = None
+    ready: F | None = None
 
 
 Channel = OutputTrace[Signal, Flag]
@@ -154,7 +156,8 @@ class Figures:
             deg, mm = (None if x is None else np.asarray(x) for x in (c.deg, c.mm))
             pct, us, stand, cut = (np.asarray(x) for x in (c.pct, c.us, c.stand, c.cut))
             at_stop, failsafe = np.asarray(c.at_stop), np.asarray(c.failsafe)
-            traces[name] = OutputTrace(pct, us, stand, cut, at_stop, failsafe, moving, deg, mm)
+            ready = None if c.ready is None else np.asarray(c.ready)
+            traces[name] = OutputTrace(pct, us, stand, cut, at_stop, failsafe, moving, deg, mm, ready)
         commands, sums, told, timers = (_arrays(x) for x in (self.commands, self.sums, self.told, self.timers))
         logic = {n: np.asarray(x) for n, x in self.logic.items()}
         steps = {n: np.asarray(x) for n, x in self.steps.items()}
@@ -167,7 +170,7 @@ class Figures:
         flags = [*self.logic.values()]
         for c, _ in self.outputs.values():
             figures += (c.pct, c.us, c.stand, c.cut, c.deg or 0.0, c.mm or 0.0)
-            flags += (c.at_stop, c.failsafe)
+            flags += (c.at_stop, c.failsafe, bool(c.ready))
         x, b = np.array(figures, float), np.array(flags, bool)
         i, k = len(self.commands) + len(self.sums), len(self.logic)
         traces: dict[str, Trace] = {}
@@ -175,8 +178,9 @@ class Figures:
             traces[name] = OutputTrace(
                 x[i : i + 1], x[i + 1 : i + 2], x[i + 2 : i + 3], x[i + 3 : i + 4], b[k : k + 1], b[k + 1 : k + 2],
                 moving, None if c.deg is None else x[i + 4 : i + 5], None if c.mm is None else x[i + 5 : i + 6],
+                None if c.ready is None else b[k + 2 : k + 3],
             )  # fmt: skip
-            i, k = i + 6, k + 2
+            i, k = i + 6, k + 3
         shown = {n: x[j : j + 1] for j, n in enumerate(self.commands)}
         summed = {n: x[j : j + 1] for j, n in enumerate(self.sums, len(shown))}
         logic = {n: b[j : j + 1] for j, n in enumerate(self.logic)}

@@ -1,17 +1,18 @@
-"""What goes in: the position of every control, the link and the receiver's power, over time or over situations."""
+"""What goes in: the position of every control, the link and the batteries, over time or over situations."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.lanes import Flags
 from hypsos.core.model.document import Model
-from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.parts.transmitter import AROUND, STICKS
 
 
 class Held:
@@ -37,8 +38,9 @@ class Situation:
     """Inputs for a run.
 
     ``t_s`` has shape (T,), rising, in seconds. Every entry of ``controls`` broadcasts against (..., T): percent for
-    sticks, sliders, knobs and trims, the position's number from 0 for a switch. ``link`` and ``power`` are 1 or 0,
-    ``link_quality`` 0 to 100.
+    sticks, sliders, knobs and trims, the position's number from 0 for a switch. ``link``, ``power`` (of the receiver) and
+    ``flight_battery`` (of the motors) are 1 or 0, ``link_quality`` 0 to 100. A receiver without a battery of its own is fed
+    by the flight battery: one of the two is out as soon as the other is.
     Controls that are not given rest: sticks and trims as in the document, the throttle at its low end, switches at
     their first position, sliders and knobs in the middle.
     """
@@ -48,6 +50,18 @@ class Situation:
     link: ArrayLike = 1.0
     power: ArrayLike = 1.0
     link_quality: ArrayLike = 100.0
+    flight_battery: ArrayLike = 1.0
+
+    @classmethod
+    def of(cls, t_s: NDArray[np.float64], tracks: Mapping[str, ArrayLike]) -> Situation:
+        """From one table that holds the controls and what surrounds them."""
+        controls = {n: x for n, x in tracks.items() if n not in AROUND}
+        return cls(t_s, controls, **{n: tracks.get(n, rest) for n, rest in AROUND.items()})
+
+    @property
+    def around(self) -> dict[str, ArrayLike]:
+        """What surrounds the hands, by name."""
+        return {n: getattr(self, n) for n in AROUND}
 
     def piece(self, start: int, end: int) -> Situation:
         """Some of its frames."""
@@ -58,8 +72,7 @@ class Situation:
             found = np.asarray(x)
             return found[..., start:end] if found.ndim and found.shape[-1] == len(self.t_s) > 1 else found
 
-        controls = {n: cut(x) for n, x in self.controls.items()}
-        return Situation(self.t_s[start:end], controls, cut(self.link), cut(self.power), cut(self.link_quality))
+        return Situation.of(self.t_s[start:end], {n: cut(x) for n, x in {**self.controls, **self.around}.items()})
 
 
 def trim_names(model: Model) -> dict[str, str]:
@@ -82,6 +95,17 @@ def resting(model: Model) -> dict[str, float]:
     return out
 
 
+F = TypeVar("F", bool, Flags)
+
+
+def fed(model: Model, power: F, flight_battery: F) -> tuple[F, F]:
+    """Whether the receiver and whether the motors are fed: by one battery, unless the receiver has one of its own."""
+    if model.receiver.power == "own battery":
+        return power, flight_battery
+    both = power & flight_battery
+    return both, both
+
+
 def control_bounds(model: Model, name: str) -> tuple[float, float]:
     """The least and the greatest value a control takes: percent, or the position's number for a switch."""
     control = model.transmitter.control(name)
@@ -95,7 +119,7 @@ def control_bounds(model: Model, name: str) -> tuple[float, float]:
 
 def allowed(model: Model, name: str) -> tuple[float, float, bool]:
     """What a control takes: the least, the greatest, and whether only whole numbers. Raises HypsosError for no control."""
-    if name in ("link", "power"):
+    if name in ("link", "power", "flight_battery"):
         return 0.0, 1.0, True
     if name == "link_quality":
         return 0.0, 100.0, False

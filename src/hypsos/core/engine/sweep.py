@@ -12,7 +12,7 @@ from hypsos.core.engine.situation import checked_value
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import asked
-from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.parts.transmitter import AROUND, STICKS
 
 
 def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ()) -> Result:
@@ -21,10 +21,11 @@ def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ())
     From power-up with everything at rest and the control of the thrust low, the motor switch goes to run (if ``values``
     puts it there), then the other controls move; so a motor that the guard would release is released. ``values`` holds
     percent or position numbers,
-    scalars or arrays of shape (S, 1); ``link`` and ``power`` too.
+    scalars or arrays of shape (S, 1); what surrounds the hands (``link``, ``power`` and the like) too.
     """
     guard = plan.model.program.guard
-    controls = {k: np.asarray(v, float) for k, v in values.items() if k not in ("link", "power")}
+    controls = {k: np.asarray(v, float) for k, v in values.items() if k not in AROUND}
+    around = {n: np.asarray(values.get(n, rest), float) for n, rest in AROUND.items()}
     low = ready_to_arm(plan.model)
     armed = low | ({guard.switch: controls[guard.switch]} if guard is not None and guard.switch in controls else {})
     frame = plan.frame_s
@@ -33,21 +34,23 @@ def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ())
     # low, armed, and the situation with one more frame, so that edges caused by the controls have been seen
     t_s = np.array([0.0, max(wait, frame), wait + frame, 2 * wait + 2 * frame, start, start + frame])
     before, then = (low, low, armed, armed), (controls, controls)
-    link, power = np.asarray(values.get("link", 1.0)), np.asarray(values.get("power", 1.0))
     names = {**low, **armed, **controls}
     held = {n: [x.get(n, plan.rest.get(n, 0.0)) for x in before] for n in names}
     moved = {n: [x.get(n, plan.rest.get(n, 0.0)) for x in then] for n in names}
     alike = all(np.size(x) == 1 for stands in held.values() for x in stands)
     if alike:  # arming is the same in all situations: it is computed once
         once = {n: np.array([float(np.ravel(x)[0]) for x in stands]) for n, stands in held.items()}
-        armed_by = plan.run(Situation(t_s[:4], once, np.ones(4), np.ones(4))).memory
+        armed_by = plan.run(Situation(t_s[:4], once)).memory
         ways = {n: _way(stands) for n, stands in moved.items()}
-        memory = plan.run(Situation(t_s[4:], ways, _way([1.0, link]), _way([1.0, power])), armed_by).memory
+        ways |= {n: _way([AROUND[n], value]) for n, value in around.items()}
+        memory = plan.run(Situation.of(t_s[4:], ways), armed_by).memory
     else:
         ways = {n: _way([*held[n], *moved[n]]) for n in names}
-        memory = plan.run(Situation(t_s, ways, _way([1.0] * 5 + [link]), _way([1.0] * 5 + [power]))).memory
+        ways |= {n: _way([AROUND[n]] * 5 + [value]) for n, value in around.items()}
+        memory = plan.run(Situation.of(t_s, ways)).memory
     # and then all is let settle
-    return plan.run(Situation(np.array([start + 2 * frame]), controls, link, power), memory, why, instant=True)
+    settled = Situation.of(np.array([start + 2 * frame]), {**controls, **around})
+    return plan.run(settled, memory, why, instant=True)
 
 
 def _way(stands: Sequence[ArrayLike]) -> NDArray[np.float64]:

@@ -38,11 +38,12 @@ class Practice:
         return Explanation(on, frozenset(turned))
 
 
-def really(plan: Plan, result: Result, aeroplane: Practice) -> Result:
+def really(plan: Plan, result: Result, aeroplane: Practice, flight_battery: bool = True) -> Result:
     """The last frame of a run as it shows on an aeroplane that is wired otherwise than the model says."""
     model = plan.model
     first = {x.target: i for i, x in reversed(list(enumerate(model.leads)))}
     outputs = dict(result.outputs)
+    battery = np.array([flight_battery])  # what a controller has heard on another channel is not known: it may turn
     for lead in model.leads:
         part = aeroplane.ports.get(lead.port or 0)
         if part is None:
@@ -52,7 +53,7 @@ def really(plan: Plan, result: Result, aeroplane: Practice) -> Result:
         deg, mm = plan.angles(own, stand)
         outputs[model.leads[own].name] = sent._replace(
             stand=np.array([stand]), deg=None if deg is None else np.array([deg]),
-            mm=None if mm is None else np.array([mm]),
+            mm=None if mm is None else np.array([mm]), ready=battery,
         )  # fmt: skip
     return replace(result, outputs=outputs)
 

@@ -10,12 +10,12 @@ import numpy as np
 from hypsos.core.engine import GuardState, Plan, Result, Situation
 from hypsos.core.engine.situation import resting
 from hypsos.core.engine.sweep import ready_to_arm
-from hypsos.core.flight.moves import EXTRA
 from hypsos.core.flight.scenarios import moves_of, situation_of
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import plain
 from hypsos.core.parts.scenario import LONGEST_S, Move, Scenario
+from hypsos.core.parts.transmitter import AROUND
 
 MOST_MOVES = 800
 SETTLE_S, ARMED_S = 0.5, 0.5
@@ -45,7 +45,7 @@ def kept(model: Model, plan: Plan, stretch: Situation, before: GuardState, label
     if start + length > LONGEST_S:
         raise HypsosError("a scenario lasts ten minutes at the most", "", "Mark a shorter stretch.")
     hands = {m.control: m.to for m in lead}
-    moves = moves_of(stretch, resting(model) | EXTRA | hands)
+    moves = moves_of(stretch, resting(model) | AROUND | hands)
     moves = _thinned(model, moves, MOST_MOVES - len(lead))
     later = tuple(m.changed({"t_s": round(m.t_s + start, 6)}) for m in moves)
     scenario = Scenario(label=label, moves=lead + later, length_s=round(start + length, 3))
@@ -66,7 +66,7 @@ def _lead_in(model: Model, before: GuardState) -> tuple[tuple[Move, ...], float]
 
 def _thinned(model: Model, moves: tuple[Move, ...], most: int) -> tuple[Move, ...]:
     """At the most so many moves: of the sticks only every so many, and where each ends."""
-    whole = {c.name for c in model.transmitter.controls if c.is_switch} | {"link", "power"}
+    whole = {c.name for c in model.transmitter.controls if c.is_switch} | {"link", "power", "flight_battery"}
     last = {m.control: i for i, m in enumerate(moves)}
     out, every = moves, 1
     while len(out) > most and every < MOST_MOVES:
@@ -111,7 +111,7 @@ def trimmed(model: Model, scenario: Scenario, from_s: float, to_s: float) -> Sce
     for move in scenario.moves:
         if move.t_s <= from_s:
             held[move.control] = move.to
-    rest = resting(model) | EXTRA
+    rest = resting(model) | AROUND
     first = tuple(Move(t_s=0.0, control=n, to=v) for n, v in held.items() if v != rest.get(n))
     later = tuple(m.changed({"t_s": round(m.t_s - from_s, 6)}) for m in scenario.moves if from_s < m.t_s < to_s)
     expected = tuple(

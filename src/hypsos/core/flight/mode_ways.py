@@ -14,6 +14,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.mode_grid import all_places, asked_switches
 from hypsos.core.model.modes import with_presets
 from hypsos.core.model.words import control_label
+from hypsos.core.parts.transmitter import AROUND
 
 MOST = 512
 
@@ -57,7 +58,7 @@ def taken_now(model: Model, hands: Mapping[str, float], memory: Memory | None, m
     """
     sticks = {a.control: 0.0 for a in model.program.axes if a.command != "thrust"}
     slides = {c.name: 0.0 for c in model.transmitter.controls if c.kind in ("slider", "knob") and hands.get(c.name)}
-    still = {n: float(x) for n, x in hands.items() if n not in ("link", "power", "link_quality")} | sticks
+    still = {n: float(x) for n, x in hands.items() if n not in AROUND} | sticks
     at_rest = {n: (0.0 if n in slides else x) for n, x in still.items()}
     bare = _without_own_trims(model, mode)
     now, then = _sums(model, still, memory), _sums(bare, at_rest, memory)

@@ -55,26 +55,43 @@ def motor_powers(model: Model, result: Result) -> dict[str, float]:
     }
 
 
+def turning_powers(model: Model, result: Result) -> dict[str, float]:
+    """Motor -> power in percent with which it turns, at the end of a run: none where its controller has no battery, or waits."""
+    ready = {
+        x.target: bool(np.ravel(np.asarray(result.outputs[x.name].ready))[-1])
+        for x in model.leads
+        if x.name in result.outputs
+    }
+    return {n: p if ready[n] else 0.0 for n, p in motor_powers(model, result).items()}
+
+
 def motor_said(now: Moment, sent: Result | None = None) -> MotorSaid:
     """What is said of the motors at a moment; nothing without one. ``sent`` is what really goes to the leads, where that is
     not what the model says: on an aeroplane to practise on."""
     model = now.model
     if not model.airframe.motors or any(x.name not in now.result.outputs for x in model.leads):
         return MotorSaid("", "")  # no motor, or one that has just come and of which nothing was computed yet
-    powers = motor_powers(model, now.result if sent is None else sent)
-    strongest = max(powers, key=lambda n: powers[n], default="")
+    shown = now.result if sent is None else sent
+    powers, turning = motor_powers(model, shown), turning_powers(model, shown)
+    strongest = max(powers, key=lambda n: (turning[n], powers[n]), default="")
     power = powers.get(strongest, 0.0)
     connected = now.link and now.power
     if power > LEAST_POWER:
         beyond = _beyond_control(now, sent, strongest)
+        if turning[strongest] <= LEAST_POWER:
+            return _standing_still(now, strongest, power, beyond)
         if beyond is not None:
             said = f"{_label(model, strongest)} RUNS at {number(power)} %: {beyond}"
             return MotorSaid("Motor RUNS", said, True)
         return MotorSaid("Motor released", "Motor released")
     if now.state == GuardState.RELEASED and not connected:
         told = max((float(np.ravel(x)[-1]) for x in now.result.told.values()), default=-100.0)
-        then = "starts again" if power_percent(told) > LEAST_POWER else "follows the stick again"
-        return MotorSaid("Released, link lost", f"Motor released, link lost: it {then} when the link returns")
+        then = "it starts again" if power_percent(told) > LEAST_POWER else "it follows the stick again"
+        if now.power:
+            return MotorSaid("Released, link lost", f"Motor released, link lost: {then} when the link returns")
+        if power_percent(told) > LEAST_POWER and all(x.waits_for_idle for x in _motor_leads(model)):
+            then = "its controller waits for idle"
+        return MotorSaid("Released, no power", f"Motor released, no power: {then} when the battery goes in")
     if now.state == GuardState.LOCKED and model.program.guard is not None:
         return MotorSaid("Motor locked", f"Motor locked: {_reason(now, model.program.guard)}")
     if now.state == GuardState.STOPPED and model.program.guard is not None:
@@ -89,12 +106,41 @@ def _label(model: Model, name: str) -> str:
     return labels[name] if len(labels) > 1 else "Motor"
 
 
+def _motor_leads(model: Model) -> list[Lead]:
+    motors = {m.name for m in model.airframe.motors}
+    return [x for x in model.leads if x.target in motors]
+
+
+def _standing_still(now: Moment, motor: str, power: float, beyond: str | None) -> MotorSaid:
+    """A motor that is told to run and stands still: it has no battery, or its controller waits for idle."""
+    model = now.model
+    label = _label(model, motor)
+    waits = next(x for x in _motor_leads(model) if x.target == motor).waits_for_idle
+    if now.flight_battery:
+        why = "its controller waits until it has heard idle for a second"
+        remedy = "" if beyond is not None else f"; bring the {_lever(model)} low"
+    else:
+        why = "no flight battery"
+        remedy = "; its controller waits for idle then" if waits else "; it STARTS when the battery goes in"
+    short = "Told to run"
+    said = f"{label} stands still, told to run at {number(power)} %: {why}{remedy}"
+    if beyond is not None:
+        return MotorSaid(short, f"{said}. {beyond[:1].upper()}{beyond[1:]}", True)
+    return MotorSaid(short, said)
+
+
+def _lever(model: Model) -> str:
+    """What people call the control of the thrust."""
+    axis = model.program.axis("thrust")
+    return control_label(model, axis.control) if axis is not None else "throttle stick"
+
+
 # -- a motor that nothing reaches -------------------------------------------------------------------------------------
 
 
 def _beyond_control(now: Moment, sent: Result | None, motor: str) -> str | None:
     """Why no switch reaches a motor that runs; None where the guard has released it and the link carries the stick."""
-    lead = next(x for x in now.model.leads if x.target == motor)
+    lead = next(x for x in _motor_leads(now.model) if x.target == motor)
     if sent is not None and _stand(sent, lead) != _stand(now.result, lead):
         return "on this aeroplane its controller hears another channel, and no switch here stops it; plug it out first"
     if now.link and now.power:

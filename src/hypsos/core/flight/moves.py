@@ -17,9 +17,9 @@ from hypsos.core.ground.errors import MovesError
 from hypsos.core.model.document import Model
 from hypsos.core.model.paths import clean
 from hypsos.core.model.words import GUARD_WORDS
+from hypsos.core.parts.transmitter import AROUND
 
 Array = NDArray[np.float64]
-EXTRA = {"link": 1.0, "power": 1.0, "link_quality": 100.0}
 LONGEST_S = 2 * 3600.0
 MOST_ROWS = 400_000
 LARGEST = 60_000_000
@@ -55,12 +55,11 @@ def read_moves(text: str, model: Model, source: str = "moves") -> Situation:
     frames = int(np.floor((times[-1] - times[0]) / frame + 1e-6)) + 1
     t = times[0] + frame * np.arange(frames, dtype=np.float64)
     row = (np.searchsorted(times, t + 1e-9, side="right") - 1).astype(np.int32)
-    rest = resting(model) | EXTRA
+    rest = resting(model) | AROUND
     tracks: dict[str, ArrayLike] = {
         c.name: cast("ArrayLike", Held(_held(values[k], rest[c.name]), row)) for k, c in enumerate(columns)
     }
-    extra = {n: tracks.pop(n, v) for n, v in EXTRA.items()}
-    return Situation(t, tracks, extra["link"], extra["power"], extra["link_quality"])
+    return Situation.of(t, tracks)
 
 
 def _table(text: str, model: Model, source: str) -> tuple[list[_Column], Array, list[Array]]:
@@ -86,7 +85,7 @@ def _header(cells: list[str], model: Model, source: str) -> list[_Column]:
     names = [n.strip() for n in cells]
     if not names or names[0] != "t_s":
         raise MovesError("the first column must be t_s", f"{source}, row 1", "Begin the file with a header row.")
-    known = list(resting(model)) + list(EXTRA)
+    known = [*resting(model), *AROUND]
     out = []
     for place, name in enumerate(names[1:], 2):
         where = f"{source}, row 1, column {place}"

@@ -85,11 +85,12 @@ def _of_guard(model: Model) -> Iterator[Scenario]:
         made.act(2.0, "stopped", run)
         yield made.scenario("Arm with the stick up")
     made = flying()
-    if guard.level < 4:  # only a guard that locks again takes the switch off one's hands
+    relocks = guard.level >= 4 and model.receiver.power != "own battery"
+    if not relocks:  # only a guard that sees the change and locks again takes the switch off one's hands
         made.act(0.5, "stopped", cut)
-    made.act(4.0, "stopped", {"power": 0.0, "link": 0.0})
-    made.act(2.0, "stopped", {"power": 1.0, "link": 1.0})
-    left = "everything left on" if guard.level >= 4 else "the switch at cut"
+    made.act(4.0, "stopped", {"flight_battery": 0.0})
+    made.act(2.0, "stopped", {"flight_battery": 1.0})
+    left = "everything left on" if relocks else "the switch at cut"
     yield made.scenario(f"Change the battery with {left}")
     made = flying()
     made.act(DROP_S, "", {"link": 0.0})

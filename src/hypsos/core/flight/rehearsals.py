@@ -9,25 +9,26 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from hypsos.core.engine import GuardState, Result, Situation, compile_plan
+from hypsos.core.engine.situation import fed
 from hypsos.core.flight.guard_ways import change
-from hypsos.core.flight.motor_words import LEAST_POWER, motor_powers, motor_said
+from hypsos.core.flight.motor_words import LEAST_POWER, motor_powers, motor_said, turning_powers
 from hypsos.core.flight.truth import Moment
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import control_label, number, plain, run_positions
+from hypsos.core.parts.transmitter import AROUND
 
 UP = -20.0
 """Where a throttle stick is left standing: 40 % power."""
 
 
 class Act(NamedTuple):
-    """Something done: in words, the controls it moves, for how long it is left so, and the link and power meanwhile."""
+    """Something done: in words, the controls it moves, for how long it is left so, the link and the flight battery meanwhile."""
 
     words: str
     controls: Mapping[str, float]
     seconds: float
     link: bool = True
-    power: bool = True
-    fresh_battery: bool = False
+    flight_battery: bool = True
 
 
 class Rehearsal(NamedTuple):
@@ -62,7 +63,6 @@ def rehearsals(model: Model) -> tuple[Rehearsal, ...]:
     on = {guard.switch: float(run_at)}
     armed = (Act(f"{stick} low, {switch} at {cut}", safe, 2.0), Act(f"{switch} to {run}", on, 1.0))
     flying = (*armed, Act(f"{stick} up: flying", {lever: UP}, 2.0))
-    own = model.receiver.power == "own battery"  # then the receiver hears the transmitter through the change
     again = f"{switch} and {stick} left as they are"
     return (
         Rehearsal(
@@ -77,8 +77,8 @@ def rehearsals(model: Model) -> tuple[Rehearsal, ...]:
             "Change the battery with everything left on",
             (
                 *flying,
-                Act("the battery comes out", {}, 4.0, link=own, power=own),
-                Act(f"the next one goes in; {again}", {}, 2.0, fresh_battery=True),
+                Act("the battery comes out", {}, 4.0, flight_battery=False),
+                Act(f"the next one goes in; {again}", {}, 2.0),
             ),
         ),
         Rehearsal(
@@ -113,10 +113,10 @@ def situation(model: Model, rehearsal: Rehearsal) -> Situation:
         held |= act.controls
         for name, parts in rows.items():
             parts.append(np.full(count, held.get(name, rest.get(name, 0.0))))
-    link = np.concatenate([np.full(c, float(a.link)) for a, c in zip(rehearsal.acts, counts, strict=True)])
-    power = np.concatenate([np.full(c, float(a.power)) for a, c in zip(rehearsal.acts, counts, strict=True)])
-    controls = {n: np.concatenate(parts) for n, parts in rows.items()}
-    return Situation(np.asarray(frame * np.arange(sum(counts)), np.float64), controls, link, power)
+    tracks = {n: np.concatenate(parts) for n, parts in rows.items()}
+    tracks["link"] = np.repeat([float(a.link) for a in rehearsal.acts], counts)
+    tracks["flight_battery"] = np.repeat([float(a.flight_battery) for a in rehearsal.acts], counts)
+    return Situation.of(np.asarray(frame * np.arange(sum(counts)), np.float64), tracks)
 
 
 def outcomes(model: Model) -> dict[str, Outcome]:
@@ -134,9 +134,9 @@ def outcomes(model: Model) -> dict[str, Outcome]:
         return np.array([np.pad(x, (0, len(longest) - len(x)), mode="edge") for x in full])
 
     names = dict.fromkeys(n for x in alone for n in x.controls)
-    controls = {n: beside([x.controls.get(n, plan.rest.get(n, 0.0)) for x in alone]) for n in names}
-    link, power = beside([x.link for x in alone]), beside([x.power for x in alone])
-    result = plan.run(Situation(longest, controls, link, power))
+    tracks = {n: beside([x.controls.get(n, plan.rest.get(n, 0.0)) for x in alone]) for n in names}
+    tracks |= {n: beside([x.around[n] for x in alone]) for n in AROUND}
+    result = plan.run(Situation.of(longest, tracks))
     return {x.title: _told(model, x, result, case) for case, x in enumerate(every)}
 
 
@@ -147,37 +147,28 @@ def _told(model: Model, rehearsal: Rehearsal, result: Result, case: int) -> Outc
     for act in rehearsal.acts:
         start, end = end, end + max(1, round(act.seconds / frame))
         held |= act.controls
-        now = Moment(model, result.before(end, case), dict(held), act.link, act.power)
-        power = _power(model, now.result)
+        receiver, motors = fed(model, True, act.flight_battery)
+        now = Moment(model, result.before(end, case), dict(held), act.link, bool(receiver), bool(motors))
+        power = max(turning_powers(model, now.result).values(), default=0.0)
         cause = change(before, now, start * frame) if before is not None else None
-        if act.fresh_battery and power > LEAST_POWER and _all_wait(model):
-            sends = f"the lead sends {number(power)} % power"
-            said.append(f"{sends}, and the controller waits until it has heard idle: the motor stands still")
-            power = 0.0
-        elif act.words == "the battery comes out" and act.power:
-            power = 0.0
-            said.append("the motor has no power; the receiver has a battery of its own and goes on hearing")
-        else:
-            said.append(_sentence(now, power, cause.cause if cause is not None else ""))
+        said.append(_sentence(now, power, cause.cause if cause is not None else ""))
         before = now
-    return Outcome(tuple(said), _end(rehearsal, power), power > 0 and not rehearsal.wished)
-
-
-def _all_wait(model: Model) -> bool:
-    motors = {m.name for m in model.airframe.motors}
-    return all(x.waits_for_idle for x in model.leads if x.target in motors)
-
-
-def _power(model: Model, result: Result) -> float:
-    return max(motor_powers(model, result).values(), default=0.0)
+    return Outcome(tuple(said), _end(rehearsal, power), power > LEAST_POWER and not rehearsal.wished)
 
 
 def _sentence(now: Moment, power: float, cause: str) -> str:
+    """What an act has come to: what turns first, then what is sent, then what the guard says."""
     state = GuardState(int(np.ravel(now.result.guard)[-1]))
     if not now.power:
         return "nothing has power"
-    if power > 0.05:
+    if not now.flight_battery:
+        return "the motor has no power; the receiver has a battery of its own and goes on hearing"
+    if power > LEAST_POWER:
         return f"the motor runs with {plain(round(power))} % power"
+    sent = max(motor_powers(now.model, now.result).values(), default=0.0)
+    if sent > LEAST_POWER:
+        waits = "the controller waits until it has heard idle: the motor stands still"
+        return f"the lead sends {number(sent)} % power, and {waits}"
     if state == GuardState.RELEASED:
         return "released: the motor stands still, and the stick commands it" + (f" ({cause})" if cause else "")
     words = motor_said(now).sentence

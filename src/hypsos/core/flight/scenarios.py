@@ -9,7 +9,7 @@ import numpy as np
 
 from hypsos.core.engine import Plan, Result, Situation, compile_plan
 from hypsos.core.engine.situation import allowed
-from hypsos.core.flight.moves import EXTRA, csv_lines
+from hypsos.core.flight.moves import csv_lines
 from hypsos.core.flight.truth import truth_over
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lanes import Array, Flags
@@ -18,6 +18,7 @@ from hypsos.core.model.phrases import phrase
 from hypsos.core.model.words import Part, number, part_named, plain, power_percent, side_percent
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.scenario import Expectation, Move, Scenario
+from hypsos.core.parts.transmitter import AROUND
 
 TURNING = 0.05
 """Percent of power from which a motor turns."""
@@ -62,11 +63,10 @@ def situation_of(model: Model, scenario: Scenario, plan: Plan | None = None) -> 
             ) from None
         if not low <= move.to <= high or (whole and move.to != int(move.to)):
             raise HypsosError(f"{move.control} cannot go to {move.to:g}", f"move {i + 1}", "Change the move.")
-        rest = (plan.rest | EXTRA)[move.control]
+        rest = (plan.rest | AROUND)[move.control]
         track = tracks.setdefault(move.control, np.full(frames, rest))
         track[int(np.ceil(move.t_s / plan.frame_s - 1e-6)) :] = move.to
-    extra = {n: tracks.pop(n, np.full(frames, v)) for n, v in EXTRA.items()}
-    return Situation(t, tracks, extra["link"], extra["power"], extra["link_quality"])
+    return Situation.of(t, tracks)
 
 
 def run_scenario(model: Model, scenario: Scenario, plan: Plan | None = None) -> Outcome:
@@ -158,12 +158,16 @@ def _met(model: Model, x: Expectation, result: Result, situation: Situation) -> 
     if x.kind == "stands":
         good = (stand >= x.low - BITS) & (stand <= x.high + BITS)
         return good, lambda at: f"it stood at {_stand(part, float(stand[at]))}"
-    runs: Flags = stand > 2 * TURNING - 100
+    told: Flags = stand > 2 * TURNING - 100
+    runs = told & np.broadcast_to(np.asarray(result.outputs[lead.name].ready, bool), told.shape)
 
     def words(at: int) -> str:
-        return f"it ran with {number(power_percent(float(stand[at])))} % power" if runs[at] else "it was stopped"
+        power = f"{number(power_percent(float(stand[at])))} % power"
+        if runs[at]:
+            return f"it ran with {power}"
+        return f"it was told to run with {power}, and its controller did not let it" if told[at] else "it was stopped"
 
-    return (runs if x.kind == "runs" else ~runs), words
+    return (runs if x.kind == "runs" else ~told), words
 
 
 # -- moves in and out -----------------------------------------------------------------------------------------------------
@@ -172,11 +176,10 @@ def _met(model: Model, x: Expectation, result: Result, situation: Situation) -> 
 def moves_of(situation: Situation, rest: dict[str, float]) -> tuple[Move, ...]:
     """The moves by which the hands come through a situation, from where they rest."""
     out = []
-    extra = {"link": situation.link, "power": situation.power, "link_quality": situation.link_quality}
     start = float(situation.t_s[0])
-    for name, values in {**situation.controls, **extra}.items():
+    for name, values in {**situation.controls, **situation.around}.items():
         x = np.broadcast_to(np.asarray(values, float), situation.t_s.shape)
-        before = np.concatenate([[(rest | EXTRA)[name]], x[:-1]])
+        before = np.concatenate([[(rest | AROUND)[name]], x[:-1]])
         for i in np.flatnonzero(x != before).tolist():
             out.append(Move(t_s=round(float(situation.t_s[i]) - start, 6), control=name, to=float(x[i])))
     return tuple(sorted(out, key=lambda m: m.t_s))

@@ -14,6 +14,7 @@ from hypsos.core.model.lines import PlacedLine, all_lines
 from hypsos.core.model.phrases import signal_labels
 from hypsos.core.model.program import AXIS_COMMANDS
 from hypsos.core.parts.airframe import Surface
+from hypsos.core.parts.transmitter import AROUND
 
 Key = tuple[str, str, str]
 """Target, path and name of a line."""
@@ -135,7 +136,7 @@ def effects(model: Model, plan: Plan, control: str, hands: Mapping[str, float] |
     """What a hand moves, and by how much at full travel, everything else as ``hands`` have it (at rest without them)."""
     found = model.transmitter.control(control)
     ends = (0.0, len(found.positions) - 1.0) if found is not None and found.is_switch else (-100.0, 100.0)
-    held = {n: float(x) for n, x in (hands or {}).items() if n not in ("link", "power", "link_quality")}
+    held = {n: float(x) for n, x in (hands or {}).items() if n not in AROUND}
     rest = {**held, control: 0.0 if found is None or not found.is_switch else held.get(control, 0.0)}
     if control == "throttle_stick":
         rest[control] = -100.0

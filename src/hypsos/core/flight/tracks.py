@@ -18,8 +18,6 @@ from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.logic import Counter, Gate
 from hypsos.core.parts.transmitter import STICKS
 
-RADIO = ("link", "power", "link_quality")
-
 
 class Track(NamedTuple):
     """A line of the timeline. ``kind``: *level* (a number between ``low`` and ``high``), *flag* (0 or 1) or *place* (one of
@@ -63,6 +61,11 @@ def _inputs(model: Model) -> Iterator[Track]:
     yield Track("power", "Receiver's power", "hands", "flag", 0, 1, _of(("off", "on")), lambda _, s: s.power)
     yield Track(
         "link_quality", "Link quality", "hands", "level", 0, 100, _percent, lambda _, s: s.link_quality, shown=False
+    )
+    motors = bool(model.airframe.motors)
+    in_out = _of(("out", "in"))
+    yield Track(
+        "flight_battery", "Flight battery", "hands", "flag", 0, 1, in_out, lambda _, s: s.flight_battery, shown=motors
     )
 
 

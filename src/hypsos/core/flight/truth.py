@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from hypsos.core.engine import GuardState, Result, Situation
+from hypsos.core.engine.situation import fed
 from hypsos.core.ground.lanes import Flags
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import (
@@ -29,13 +30,17 @@ DEEPEST = 12
 
 @dataclass(frozen=True)
 class Moment:
-    """A model at the last frame of a run, with the hands as they stand."""
+    """A model at the last frame of a run, with the hands as they stand.
+
+    ``power``: the receiver is fed; ``flight_battery``: the motors are.
+    """
 
     model: Model
     result: Result
     controls: Mapping[str, float]
     link: bool = True
     power: bool = True
+    flight_battery: bool = True
 
     def holds(self, text: str) -> bool:
         """Whether a condition holds."""
@@ -184,7 +189,7 @@ def truth_over(model: Model, result: Result, situation: Situation, text: str) ->
             raise KeyError(name)
         found = np.asarray(at) == position
     elif name in ("link", "power"):
-        power = np.asarray(situation.power) > 0.5
+        power, _ = fed(model, np.asarray(situation.power) > 0.5, np.asarray(situation.flight_battery) > 0.5)
         found = power & (np.asarray(situation.link) > 0.5) if name == "link" else power
     else:
         found = result.logic[name]

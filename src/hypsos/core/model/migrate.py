@@ -32,7 +32,7 @@ def _one_to_two(data: Json) -> Json:
     program = program if isinstance(program, dict) else {}
     _idle_pulses(data)
     _trims_of_modes(program)
-    _rename_reserved(data, program)
+    _rename_reserved(data, program, RESERVED)
     values = {x["name"]: x.get("value") for x in _dicts(program, "tunables") if isinstance(x.get("name"), str)}
     motors = [m.get("name") for m in _dicts(data.get("airframe"), "motors")]
     for line in _dicts(program, "mixes"):
@@ -57,11 +57,15 @@ def _one_to_two(data: Json) -> Json:
 
 
 def _two_to_three(data: Json) -> Json:
-    """Without a motor there is no guard: its switch would guard unseen, and arm a motor that comes later."""
+    """Without a motor there is no guard: its switch would guard unseen, and arm a motor that comes later. The flight battery is
+    a thing of its own."""
+    data = _copied(data)
     program = data.get("program")
-    if isinstance(program, dict) and not any(_dicts(data.get("airframe"), "motors")):
-        program = {k: v for k, v in program.items() if k != "guard"}
-    return {**data, "schema_version": 3, **({"program": program} if "program" in data else {})}
+    if isinstance(program, dict):
+        _rename_reserved(data, program, ("flight_battery",))
+        if not any(_dicts(data.get("airframe"), "motors")):
+            program.pop("guard", None)
+    return {**data, "schema_version": 3}
 
 
 STEPS: tuple[Callable[[Json], Json], ...] = (_one_to_two, _two_to_three)
@@ -218,10 +222,10 @@ def _thrust_axis(axis: Json) -> None:
 _CONDITION = re.compile(r"^(!?)([a-z][a-z0-9_]*)(@[0-9]{1,2})?$")
 
 
-def _rename_reserved(data: Json, program: Json) -> None:
+def _rename_reserved(data: Json, program: Json, reserved: tuple[str, ...]) -> None:
     """A logical switch, a control or a shared value that has a name with a meaning of its own gets another one."""
     names = _names(data, program)
-    new = {n: _free(f"{n}_switch", names) for n in RESERVED if n in names}
+    new = {n: _free(f"{n}_switch", names) for n in reserved if n in names}
     if new:
         modes = [m.get("name") for m in _dicts(program, "modes")]
         for key in ("airframe", "transmitter", "leads", "program"):

@@ -11,7 +11,8 @@ When = Annotated[float, Field(ge=0, le=LONGEST_S)]
 
 
 class Move(Value):
-    """A control, ``link``, ``power`` or ``link_quality`` that goes to a value at a time, in seconds from power-up."""
+    """A control, ``link``, ``power``, ``flight_battery`` or ``link_quality`` that goes to a value at a time, in seconds from
+    power-up."""
 
     t_s: When
     control: Name

@@ -8,6 +8,8 @@ from hypsos.core.ground.values import Label, Line, Name, Value
 
 STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")
 SWITCH_KINDS = ("switch", "momentary")
+AROUND = {"link": 1.0, "power": 1.0, "link_quality": 100.0, "flight_battery": 1.0}
+"""What surrounds the hands, by the names it has in moves, with the value it has where nothing is said of it."""
 
 
 class Control(Value):

@@ -21,6 +21,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.words import Part, power_percent, side_percent
 from hypsos.core.parts.airframe import Motor
+from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.shakedown.acting import bent, blocks_of, crooked
 from hypsos.core.shakedown.apart import Apart
 from hypsos.core.shakedown.deciding import Deciding, Eye, Look, coded, decided
@@ -147,17 +148,14 @@ class _JointReach(Reach):
     def _piece(self, memory: Places, hands: Places, first: bool) -> None:
         count = len(hands)
         values = {n: v[:, None] for n, v in self.space.values(hands).items()}
-        world = [
-            np.broadcast_to(values.pop(n, np.float64(r)), (count, 1))
-            for n, r in (("link", 1.0), ("power", 1.0), ("link_quality", 100.0))
-        ]
+        world = {n: np.broadcast_to(values.pop(n, np.float64(r)), (count, 1)) for n, r in AROUND.items()}
         tables, after = [], []
         pairs = self.shelf.pairs[memory]
         for side, plan in enumerate(self.plans):
             shelf = self.shelf.sides[side]
             own = {n: v for n, v in values.items() if n in plan.rest}
             held: Memory | None = None if first else shelf.memory(pairs[:, side])
-            result = plan.run(Situation(np.zeros(1), own, *world), held)
+            result = plan.run(Situation.of(np.zeros(1), own | world), held)
             after.append(shelf.taken(result.memory, count))
             tables.append(np.broadcast_to(self.both[side].watched(result), (count, self.both[side].width)))
         self.keep(memory, hands, self.shelf.numbers(*after), np.concatenate(tables, axis=1))

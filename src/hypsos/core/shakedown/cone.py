@@ -270,7 +270,11 @@ def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> Cone:
         "tunables": tuple(tunables),
         "timers": tuple(x for x in program.timers if x.name in needs.timers),
     }  # fmt: skip
-    quick = {"servo_s": 0.0} if in_time else {"slow_up_s": 0.0, "slow_down_s": 0.0, "servo_s": 0.0}
+    quick: dict[str, object] = {
+        "servo_s": 0.0,
+        "waits_for_idle": False,
+    }  # no pulse hangs on what a controller waits for
+    quick |= {} if in_time else {"slow_up_s": 0.0, "slow_down_s": 0.0}
     leads = tuple(x.changed(quick) for x in model.leads if x.target in motors | plugged)
     own = tuple(_signal(n, label) for n, label in program.signal_labels().items() if n not in USUAL)
     turning = tuple(m for m in model.airframe.motors if needs.guard or m.name in needs.targets)

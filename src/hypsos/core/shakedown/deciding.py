@@ -20,8 +20,9 @@ from hypsos.core.ground.lanes import Array, Places
 from hypsos.core.model.choosing import asked_by
 from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import Gate, asked
+from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.shakedown.cone import Cone, cone_of, has_run_out
-from hypsos.core.shakedown.play import EXTRA, brought
+from hypsos.core.shakedown.play import brought
 from hypsos.core.shakedown.reach import Reach, Step
 from hypsos.core.shakedown.space import EVERY_BEND, Knob, Space, both_sides_alike, feeding_controls, interval, space_of
 from hypsos.core.shakedown.statements import Stopped
@@ -330,10 +331,10 @@ class Deciding:
         whole = {**self.hands_at(cases), **hands}
         shape = (len(cases), 1)
         named = {n: v[:, None] for n, v in whole.items()}
-        world = [np.broadcast_to(named.pop(n, np.float64(r)), shape) for n, r in EXTRA.items()]
+        named |= {n: np.broadcast_to(named.get(n, np.float64(r)), shape) for n, r in AROUND.items()}
         named["rudder_stick"] = np.broadcast_to(named.get("rudder_stick", np.float64(0.0)), shape)
         memory = self.shelf.memory(self.memory[cases])
-        result = eye.plan.run(Situation(np.zeros(1), named, *world), memory, why)
+        result = eye.plan.run(Situation.of(np.zeros(1), named), memory, why)
 
         def column(x: Array) -> Array:
             return np.broadcast_to(x, (len(cases), np.shape(x)[-1] if np.ndim(x) else 1))[:, -1]

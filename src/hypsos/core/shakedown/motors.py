@@ -196,10 +196,9 @@ class MotorSearch:
         A receiver with a battery of its own loses no link by it: a motor that runs then goes on being told to. A controller
         that waits for idle starts in neither case.
         """
-        own = self.model.receiver.power == "own battery"
-        for n, lead in enumerate(self.leads):
-            for node in () if lead.waits_for_idle else dict.fromkeys(self._running.get(n, ())):
-                found = self._with_own_battery(n, node) if own else self._without_battery(n, node)
+        for n in range(len(self.leads)):
+            for node in dict.fromkeys(self._running.get(n, ())):
+                found = self._restarted(n, node)
                 if found is not None:
                     yield found
                     break
@@ -209,39 +208,40 @@ class MotorSearch:
         steps = self.reach.way(node)
         return [x for s in steps for x in (brought(self.model, free[s.control], s.to) if s.control in free else (s,))]
 
-    def _with_own_battery(self, n: int, node: int) -> Finding | None:
-        proof = proved(self.stage, self._way(node), self.motors.runs(n))
-        power = self.motors.power(n, self.motors.play(n, proof))
-        if not proof.confirmed or power <= MORE / 2:
-            return None
-        text = (
-            f"{self.motors.label(n)} starts with {number(power)} % power when the next flight battery is plugged in: the receiver "
-            "has a battery of its own and hears the transmitter all the while, so that no level of the guard sees the change."
-        )
-        return self._battery_finding(n, "fault", text, proof.moves, proof.look_s)
+    def _restarted(self, n: int, node: int) -> Finding | None:
+        """A motor that turns by itself after a change of the battery: by how much, and after how long without one.
 
-    def _without_battery(self, n: int, node: int) -> Finding | None:
+        It is looked for where it would turn after the longest time away first: that is what a change of the battery is.
+        """
         proof = proved(self.stage, self._way(node), self.motors.runs(n))
         guard = self.model.program.guard
         if not proof.confirmed or guard is None:
             return None
-        about = (guard.relock_s - 0.1, guard.relock_s + 0.1) if guard.level >= 4 else ()
+        own = self.model.receiver.power == "own battery"
+        about = (guard.relock_s - 0.1, guard.relock_s + 0.1) if guard.level >= 4 and not own else ()
         start = (proof.moves[-1].t_s if proof.moves else 0.0) + max(1.0, self.stage.settle_s)
         for away_s in sorted({x for x in (*AWAY_S, *about) if x > 0}, reverse=True):
-            out = Move(round(start, 3), "power", 0.0)
-            moves = (*proof.moves, out, Move(round(start + away_s, 3), "power", 1.0))
+            out = Move(round(start, 3), "flight_battery", 0.0)
+            moves = (*proof.moves, out, Move(round(start + away_s, 3), "flight_battery", 1.0))
             played = self.stage.play(moves, proof.look_s, (self.leads[n].target,))
-            power = self.motors.power(n, played, start + away_s)
+            power = self.motors.turning(n, played, start + away_s)
             if power > MORE / 2:
-                when = (
-                    f"after {plain(round(away_s, 2))} s without the flight battery"
-                    if away_s < max(AWAY_S)
-                    else ("when the next flight battery is plugged in")
-                )
-                text = f"{self.motors.label(n)} starts by itself with {number(power)} % power {when}."
-                level: Level = "fault" if self.motors.level < 4 else "advice"
+                text = self._restart_words(n, power, away_s, own)
+                level: Level = "fault" if own or self.motors.level < 4 else "advice"
                 return self._battery_finding(n, level, text, moves, proof.look_s)
         return None
+
+    def _restart_words(self, n: int, power: float, away_s: float, own: bool) -> str:
+        """What a motor does when the battery comes back."""
+        when = "when the next flight battery is plugged in"
+        if own:
+            return (
+                f"{self.motors.label(n)} starts with {number(power)} % power {when}: the receiver "
+                "has a battery of its own and hears the transmitter all the while, so that no level of the guard sees the change."
+            )
+        if away_s < max(AWAY_S):
+            when = f"after {plain(round(away_s, 2))} s without the flight battery"
+        return f"{self.motors.label(n)} starts by itself with {number(power)} % power {when}."
 
     def _battery_finding(self, n: int, level: Level, text: str, moves: tuple[Move, ...], look_s: float) -> Finding:
         said = captions(self.model, moves)
@@ -275,6 +275,7 @@ class MotorSearch:
         yield from self._failsafe()
         told: dict[tuple[str, str], int] = {}
         changes = [] if self._stopped() else list(self._changed_battery())
+        shared = self.model.receiver.power != "own battery"  # then power that comes back is a battery that was changed
         restarts = {n for n, lead in enumerate(self.leads) for f in changes if lead.target in f.seen}
         yield from changes[:1]
         for key in sorted(self._first, key=lambda k: (k[0], self._first[k].depth, k[1], k[2])):
@@ -282,8 +283,8 @@ class MotorSearch:
                 return  # each of them is played first
             broken = self._first[key]
             knob = self.space.knobs[broken.knob].name if broken.knob >= 0 else ""
-            waits = self.leads[broken.lead].waits_for_idle
-            if broken.statement == "M2" and knob == "power" and (broken.lead in restarts or waits):
+            waits = self.model.leads[self.index[broken.lead]].waits_for_idle
+            if broken.statement == "M2" and knob == "power" and shared and (broken.lead in restarts or waits):
                 continue  # said as what comes of a change of the battery; or its controller does not start then
             found = self._told(broken)
             if found is None:

@@ -343,10 +343,12 @@ class Motors:
 
         return check
 
-    def power(self, n: int, played: Played, since_s: float = 0.0) -> float:
-        """The most power that it gets from a second on."""
+    def turning(self, n: int, played: Played, since_s: float) -> float:
+        """The most power with which it turns from a second on: by its pulse, where its controller has a battery and lets it."""
         from_frame = int(np.searchsorted(played.t_s, since_s - 1e-6))
-        return power_percent(float(self._standing(played, n)[from_frame:].max()))
+        ready = np.broadcast_to(np.asarray(played.result.outputs[self.leads[n].name].ready, bool), played.t_s.shape)
+        stands = np.where(ready, self._standing(played, n), -100.0)
+        return power_percent(float(stands[from_frame:].max()))
 
     def label(self, n: int) -> str:
         """What people call its lead."""

@@ -17,11 +17,11 @@ from hypsos.core.model.phrases import UNNAMED, condition_path, node_phrase
 from hypsos.core.model.words import control_label, number, side_percent
 from hypsos.core.parts.airframe import Device
 from hypsos.core.parts.logic import Compare, Gate, asked, conditions_of
-from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.parts.transmitter import AROUND, STICKS
 from hypsos.core.shakedown.acting import knobs_of
 from hypsos.core.shakedown.cone import Cone, cone_of
 from hypsos.core.shakedown.deciding import Deciding, Eye, coded
-from hypsos.core.shakedown.play import EXTRA, Played, Stage
+from hypsos.core.shakedown.play import Played, Stage
 from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.space import NEAR
 from hypsos.core.shakedown.statements import Finding
@@ -387,9 +387,9 @@ class Moving:
 def _situation(t: Array, hands: Mapping[str, Array]) -> Situation:
     named = {n: v[:, None] for n, v in hands.items()}
     rows = len(next(iter(named.values())))
-    world = [np.broadcast_to(named.pop(n, np.float64(r)), (rows, 1)) for n, r in EXTRA.items()]
+    named |= {n: np.broadcast_to(named.get(n, np.float64(r)), (rows, 1)) for n, r in AROUND.items()}
     named.setdefault("rudder_stick", np.zeros((rows, 1)))
-    return Situation(t, named, *world)
+    return Situation.of(t, named)
 
 
 def _come_to_rest(eye: Eye, situation: Situation, memory: Memory) -> Result:

@@ -15,7 +15,7 @@ from hypsos.core.ground.lanes import Array
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import control_label, number, plain, stick_words
 from hypsos.core.parts.logic import asked
-from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.parts.transmitter import AROUND, STICKS
 from hypsos.core.shakedown.cone import bare, timed
 from hypsos.core.shakedown.reach import Step
 from hypsos.core.shakedown.statements import Move
@@ -27,7 +27,6 @@ RESTED_S = 1.0
 LOOK_S = 0.4
 """How long the end is looked at, at the least."""
 LONGEST_S = 40.0
-EXTRA = {"link": 1.0, "power": 1.0, "link_quality": 100.0}
 
 
 @dataclass(frozen=True)
@@ -42,7 +41,7 @@ class Played:
 
     def at(self, name: str, frame: int) -> float:
         """Where a control stands in a frame."""
-        return float(self.tracks[name][frame]) if name in self.tracks else EXTRA.get(name, 0.0)
+        return float(self.tracks[name][frame]) if name in self.tracks else AROUND.get(name, 0.0)
 
 
 class Stage:
@@ -109,23 +108,21 @@ class Stage:
         last = 0
         for m in moves:
             at = min(frames - 1, int(np.ceil(m.t_s / self.frame - 1e-6)))
-            rest = (self.plan.rest | EXTRA)[m.control]
+            rest = (self.plan.rest | AROUND)[m.control]
             tracks.setdefault(m.control, np.full(frames, rest))[at:] = m.to
             last = max(last, at)
-        extra = {n: tracks.get(n, np.full(frames, v)) for n, v in EXTRA.items()}
-        hands = {n: x for n, x in tracks.items() if n not in EXTRA}
-        result = self.plan.run(Situation(t, hands, extra["link"], extra["power"], extra["link_quality"]), None, why)
+        around = {n: np.full(frames, v) for n, v in AROUND.items()}
+        result = self.plan.run(Situation.of(t, around | tracks), None, why)
         return Played(self.model, t, tracks, result, last)
 
     def again(self, played: Played, without: Sequence[str] = (), turned: Collection[str] = ()) -> Played:
         """The same hands once more on this model, without some controls, or with some the other way round."""
         hands = {n: -x if n in turned else x for n, x in played.tracks.items() if n not in without}
-        hands = {n: x for n, x in hands.items() if n in self.plan.rest or n in EXTRA}
+        hands = {n: x for n, x in hands.items() if n in self.plan.rest or n in AROUND}
         frames = len(played.t_s)
         hands |= {n: np.full(frames, -v) for n, v in self.plan.rest.items() if n in turned and n not in hands}
-        extra = {n: hands.pop(n, np.full(len(played.t_s), v)) for n, v in EXTRA.items()}
-        situation = Situation(played.t_s, hands, extra["link"], extra["power"], extra["link_quality"])
-        return Played(self.model, played.t_s, hands | extra, self.plan.run(situation), played.last)
+        tracks = {n: np.full(frames, v) for n, v in AROUND.items()} | hands
+        return Played(self.model, played.t_s, tracks, self.plan.run(Situation.of(played.t_s, tracks)), played.last)
 
 
 Check = Callable[[Played], bool]
@@ -193,7 +190,7 @@ def lived(model: Model, steps: Sequence[Step]) -> list[Step]:
     acts = [s for s in steps if s.control]
     if not acts or guard is None:
         return list(steps)
-    ranks = {guard.switch: 1, axis.control if axis is not None else "": 2, "power": 3, "link": 3}
+    ranks = {guard.switch: 1, axis.control if axis is not None else "": 2, "power": 3, "flight_battery": 3, "link": 3}
     ranks.setdefault(acts[-1].control, 3)
     before = sorted(acts[:-1], key=lambda s: ranks.get(s.control, 0))
     waits = [s for s in steps if s.waits]
@@ -240,8 +237,10 @@ def caption(model: Model, move: Move) -> str:
     name, to = move.control, move.to
     if name == "link":
         return "the link comes back" if to > 0.5 else "the link is lost"
-    if name == "power":
-        return "the flight battery is plugged in" if to > 0.5 else "the flight battery is unplugged"
+    if name in ("power", "flight_battery"):
+        own = name == "power" and model.receiver.power == "own battery"
+        battery = "the receiver's battery" if own else "the flight battery"
+        return f"{battery} is plugged in" if to > 0.5 else f"{battery} is unplugged"
     if name == "link_quality":
         return f"link quality at {number(to)} %"
     control = model.transmitter.control(name)

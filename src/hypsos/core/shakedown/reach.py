@@ -19,6 +19,7 @@ from hypsos.core.ground.lanes import Array, Flags, Places
 from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import Compare
 from hypsos.core.parts.pulses import idle_percent
+from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.shakedown.cone import Cone, timed
 from hypsos.core.shakedown.space import Space
 from hypsos.core.shakedown.statements import MORE_THAN_SEARCHED
@@ -149,9 +150,9 @@ class Reach:
     def _piece(self, memory: Places, hands: Places, first: bool) -> None:
         count = len(hands)
         values = {n: v[:, None] for n, v in self.space.values(hands).items()}
-        world = [values.pop(n, np.float64(r)) for n, r in (("link", 1.0), ("power", 1.0), ("link_quality", 100.0))]
-        world = [np.broadcast_to(w, (count, 1)) for w in world]
-        result = self.plan.run(Situation(np.zeros(1), values, *world), None if first else self.shelf.memory(memory))
+        values |= {n: np.broadcast_to(values.get(n, np.float64(r)), (count, 1)) for n, r in AROUND.items()}
+        situation = Situation.of(np.zeros(1), values)
+        result = self.plan.run(situation, None if first else self.shelf.memory(memory))
         seen = self._watch(result)
         after = self.shelf.taken(result.memory, count)
         self.keep(memory, hands, after, np.broadcast_to(seen, (count, seen.shape[-1])))

@@ -204,7 +204,7 @@ class Shaker:
             return _Done(tuple(search.findings()), tried, partly)
 
         recipes = tuple((i, r) for i, r in enumerate(model.program.recipes) if r.kind == "differential_thrust")
-        labels = tuple((x.label, x.failsafe) for x in model.leads)
+        labels = tuple((x.label, x.failsafe, x.waits_for_idle) for x in model.leads)
         turning = ("S1",) if turns_by_motors(model) else ()
         yield _Task("motors", (*MOTORS, *turning), (_Same(cone), recipes, labels, model.receiver), work)
 

@@ -23,6 +23,7 @@ from hypsos.core.model.lines import reads
 from hypsos.core.model.program import Axis
 from hypsos.core.parts.logic import Adjuster, Compare, Gate
 from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.shakedown.cone import Cone
 
 NEAR = 1e-3
@@ -97,7 +98,7 @@ def space_of(cone: Cone, bends: bool = True, ends: bool = True, most: int = MOST
     left where it rests. Of the places at which responses bend not more than ``most`` are kept for each control. ``between``:
     so many places more from each to the next, where what is round is told from what is straight."""
     model = cone.model
-    rest = resting(model) | {"link": 1.0, "power": 1.0, "link_quality": 100.0}
+    rest = resting(model) | AROUND
     levels, sources = _levels(model), _sources(model)
     feeding = feeding_controls(model)
     knobs, whole = [], True

@@ -53,9 +53,6 @@ class Lamp(QLabel):
         """What the motors' leads send, and what stands in the way of a release."""
         return self.workbench.guard_words
 
-    def _connected(self) -> bool:
-        return self.workbench.live.link >= 0.5 and self.workbench.live.power >= 0.5
-
     def _model(self) -> None:
         model = self.workbench.model
         self.setVisible(model is not None and bool(model.airframe.motors))
@@ -73,7 +70,7 @@ class Lamp(QLabel):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         state = self.workbench.guard
         runs = self.workbench.motor_said.beyond_control
-        hot = runs or (state == GuardState.RELEASED and self._connected())
+        hot = runs or (state == GuardState.RELEASED and self.workbench.connected)
         painter.setPen(QPen(look.colour("rust" if hot else "edge"), 1.5))
         painter.setBrush(look.colour("rust" if hot else "card"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 2, -1, -2), 6, 6)

@@ -1,4 +1,4 @@
-"""The simulated link: drop-outs of a set length, its quality, the receiver's battery; and taking what is now as failsafe."""
+"""The simulated link: drop-outs of a set length, its quality, the batteries; and taking what is now as failsafe."""
 
 from __future__ import annotations
 
@@ -24,6 +24,24 @@ class Slide(QSlider):
             event.ignore()
 
 
+class _Battery(QPushButton):
+    """Takes a battery out and puts it in again."""
+
+    def __init__(self, battery: str, keys: str) -> None:
+        super().__init__("")
+        self.battery, self.keys = battery, keys
+        self.setCheckable(True)
+        self.show_out(False)
+
+    def show_out(self, out: bool) -> None:
+        """Show whether it is out."""
+        words = f"Put the {self.battery} in again" if out else f"Take the {self.battery} out"
+        if self.text() != words:
+            self.setText(words)
+            self.setShortcut(self.keys)  # the words take it away
+        self.setChecked(out)
+
+
 class LinkCard(QFrame):
     """What can happen to a link, to try on the bench; nothing here is part of the model."""
 
@@ -36,10 +54,11 @@ class LinkCard(QFrame):
             button.setAccessibleName(f"Lose the link for {seconds:g} s")
             button.clicked.connect(lambda _=False, s=seconds: self.workbench.drop_out(s))
             self.drops.append(button)
-        self.battery = QPushButton("")
-        self.battery.setCheckable(True)
-        self.battery.setShortcut("Ctrl+B")
-        self.battery.clicked.connect(lambda out: self.workbench.set_power(not out))
+        self.flight = _Battery("flight battery", "Ctrl+B")
+        self.flight.clicked.connect(lambda out: self.workbench.set_flight_battery(not out))
+        self.own = _Battery("receiver's battery", "Ctrl+Shift+B")
+        self.own.clicked.connect(lambda out: self.workbench.set_power(not out))
+        self.keys = label("", "faint")
         self.off_on = QPushButton("Switch the transmitter off and on")
         self.off_on.setToolTip("Everything stays where it stands: a switch left at run, too.")
         self.off_on.clicked.connect(self.workbench.switch_off_and_on)
@@ -64,8 +83,8 @@ class LinkCard(QFrame):
         column.addWidget(
             card(
                 label("Try it on the bench", "section"), label("Lose the link for"), flowing(*self.drops),
-                row("Link quality", self.quality, self.says), flowing(self.battery, self.off_on),
-                label("Nothing here changes the model. (Ctrl+L the link, Ctrl+B the receiver's battery)", "faint"),
+                row("Link quality", self.quality, self.says), flowing(self.flight, self.own, self.off_on),
+                self.keys,
             )
         )  # fmt: skip
         column.addWidget(
@@ -77,23 +96,33 @@ class LinkCard(QFrame):
         )  # fmt: skip
         workbench.live_changed.connect(self._sync)
         workbench.model_changed.connect(self.asked.hide)
+        workbench.model_changed.connect(self._offer)
+        self._offer()
         self._sync()
 
     def _slid(self, value: int) -> None:
         if round(self.workbench.live.link_quality) != value:
             self.workbench.set_quality(float(value))
 
+    def _offer(self) -> None:
+        """The batteries that this model has: the motors' one, the receiver's own one. One that feeds both is the motors'."""
+        model = self.workbench.model
+        if model is None:
+            return
+        motors, own = bool(model.airframe.motors), model.receiver.power == "own battery"
+        offered = [x for x, there in ((self.flight, motors), (self.own, own or not motors)) if there]
+        for button in (self.flight, self.own):
+            button.setVisible(button in offered)
+        said = ", ".join(f"{x.keys} the {x.battery}" for x in offered)
+        self.keys.setText(f"Nothing here changes the model. (Ctrl+L the link, {said})")
+
     def _sync(self) -> None:
         live = self.workbench.live
-        words = "Put the battery in again" if live.power < 0.5 else "Take the receiver's battery out"
-        if self.battery.text() != words:
-            self.battery.setText(words)
-            self.battery.setShortcut("Ctrl+B")
-            self.battery.setChecked(live.power < 0.5)
+        self.flight.show_out(not self.workbench.flight_battery)
+        self.own.show_out(not self.workbench.receiver_fed)
         if self.quality.value() != round(live.link_quality):
             self.quality.setValue(round(live.link_quality))
-        up = live.link >= 0.5 and live.power >= 0.5
-        said = f"{number(live.link_quality)} %" if up else "no link"
+        said = f"{number(live.link_quality)} %" if self.workbench.connected else "no link"
         if self.says.text() != said:
             self.says.setText(said)
 

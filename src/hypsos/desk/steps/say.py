@@ -21,7 +21,7 @@ from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.flow import Flow
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
-from hypsos.desk.widgets.sentence import SentenceEditor, moment_of
+from hypsos.desk.widgets.sentence import SentenceEditor
 from hypsos.desk.workbench import Workbench
 
 
@@ -98,7 +98,7 @@ class ConditionCard(QFrame):
             words[0].setFocus()
 
     def _tell(self) -> None:
-        moment = moment_of(self.workbench)
+        moment = self.workbench.moment
         if moment is None or not self.isVisible() or node_named(moment.model, self.name) is None:
             return
         holds, why = moment.holds(self.name), moment.because(self.name)

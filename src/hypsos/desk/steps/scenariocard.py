@@ -8,13 +8,13 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.engine.situation import allowed, resting
 from hypsos.core.flight.keeping import trimmed
-from hypsos.core.flight.moves import EXTRA
 from hypsos.core.flight.scenarios import Outcome, expectation_words, scenario_csv, situation_of
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.model.expecting import CONDITION_KINDS, can_expect, conditions_to_expect, first_expectation
 from hypsos.core.model.words import control_label, part_named, plain, sense_words
 from hypsos.core.parts.scenario import LONGEST_S, Expectation, Move, Scenario
+from hypsos.core.parts.transmitter import AROUND
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.gone import at_place, while_there
@@ -26,7 +26,11 @@ from hypsos.hangar.files import write_whole
 
 MOST_ROWS = 40
 """Moves shown as rows that can be changed; longer scenarios are trimmed, or changed as CSV."""
-RADIO_LABELS = {"link": "Link", "power": "Receiver's power", "link_quality": "Link quality"}
+AROUND_LABELS = {
+    "link": "Link", "power": "Receiver's power", "link_quality": "Link quality", "flight_battery": "Flight battery",
+}  # fmt: skip
+SWITCHED = {"link": ("lost", "up"), "power": ("off", "on"), "flight_battery": ("out", "in")}
+"""What is there or not: in words, not there first."""
 
 
 class ScenarioCard(QFrame):
@@ -161,7 +165,7 @@ class ScenarioCard(QFrame):
         )
         which = _compact(13)
         which.setAccessibleName(f"{name}: what")
-        for each in (*resting(model), *EXTRA):
+        for each in (*resting(model), *AROUND):
             which.addItem(_control_label(model, each), each)
         which.setCurrentIndex(which.findData(move.control))
         which.activated.connect(lambda k: self._put_move(i, control=which.itemData(k), to=0.0))
@@ -169,8 +173,8 @@ class ScenarioCard(QFrame):
         control = model.transmitter.control(move.control)
         if control is not None and control.is_switch:
             to: QWidget = self._words(f"{name}: to", control.positions, i, move)
-        elif move.control in ("link", "power"):
-            to = self._words(f"{name}: to", ("lost", "up") if move.control == "link" else ("off", "on"), i, move)
+        elif move.control in SWITCHED:
+            to = self._words(f"{name}: to", SWITCHED[move.control], i, move)
         else:
             try:
                 low, high, _ = allowed(model, move.control)
@@ -355,7 +359,7 @@ def _compact(letters: int) -> Choice:
 
 
 def _control_label(model: Model, name: str) -> str:
-    if name in RADIO_LABELS:
-        return RADIO_LABELS[name]
+    if name in AROUND_LABELS:
+        return AROUND_LABELS[name]
     said = control_label(model, name)
     return f"{said[:1].upper()}{said[1:]}"

@@ -30,15 +30,13 @@ class ShowMe(QObject):
         """Play moves from power-up, so slowly that each act can be followed; ``end`` is said when it has come about."""
         bench = self.workbench
         played = Stage(bench.loaded).play(moves, max(0.2, look_s))
-        hands = {n: x for n, x in played.tracks.items() if n not in ("link", "power", "link_quality")}
-        extra = [played.tracks.get(n, v) for n, v in (("link", 1.0), ("power", 1.0), ("link_quality", 100.0))]
         frame = bench.loaded.program.frame_s
         wished = PER_ACT_S * (1 + len({m.t_s for m in moves})) + AT_END_S
         first = [c for m, c in zip(moves, captions, strict=True) if m.t_s <= 0]
         self._due = [(round(m.t_s / frame), c) for m, c in zip(moves, captions, strict=True) if m.t_s > 0]
         start = f"Power on, with {', '.join(first)}" if first else "Power on, everything at rest"
         self._end, self._mine = end, False
-        bench.play(Situation(played.t_s, hands, *extra), min(1.0, len(played.t_s) * frame / wished))
+        bench.play(Situation.of(played.t_s, played.tracks), min(1.0, len(played.t_s) * frame / wished))
         self._mine = bench.narrated = True
         self._say(start, "state")
 

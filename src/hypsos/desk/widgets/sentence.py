@@ -8,7 +8,6 @@ from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import QMenu, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.flight.truth import Moment
 from hypsos.core.ground.errors import DocumentError, HypsosError
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.document import Model
@@ -188,7 +187,7 @@ class SentenceEditor(QWidget):
         """Beside each line whether it holds now, with the reason in its tip; beside a number what it is compared with."""
         if not self.isVisible():
             return
-        moment = moment_of(self.workbench)
+        moment = self.workbench.moment
         if moment is None:
             return
         for line, truth in self._truths:
@@ -210,14 +209,6 @@ class SentenceEditor(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self.updateGeometry()
-
-
-def moment_of(workbench: Workbench) -> Moment | None:
-    """The bench as it stands now."""
-    live, model = workbench.live, workbench.model
-    if model is None or live.result is None:
-        return None
-    return Moment(model, live.result, live.controls, live.link >= 0.5, live.power >= 0.5)
 
 
 def _shape(line: Line) -> tuple[object, ...]:
