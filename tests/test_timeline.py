@@ -7,7 +7,7 @@ import pytest
 from hands import stand_still
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
-from PyQt6.QtWidgets import QApplication, QPushButton
+from PyQt6.QtWidgets import QApplication, QComboBox, QFrame, QPushButton
 
 from hypsos.core.checking.reader import from_json
 from hypsos.core.engine import GuardState
@@ -268,6 +268,29 @@ def test_moves_and_expectations_are_edited_as_a_list(window, qtbot, bench):
         card._put_expected(0, Expectation(kind="holds", what="link", from_s=3, to_s=1))
     page.usual.click()
     assert not page.usual.isVisibleTo(page)  # they are all there
+
+
+def test_what_is_expected_of_a_part_that_is_gone_can_be_seen_changed_and_removed(window, bench):
+    """Another airframe can leave expectations behind that name nothing of it, while their rows are open."""
+    window.go("shake")
+    page = window.page("shake")
+    page.new.click()
+    card = page.cards[-1]
+    card.open()
+    place = len(bench.loaded.scenarios) - 1
+    gone = (
+        Expectation(kind="stands", what="lost_flap", from_s=0, to_s=1), Expectation(kind="holds", what="!lost", from_s=0, to_s=1),
+    )  # fmt: skip
+    bench.edit(f"scenarios[{place}].expectations", gone, "gone")
+    frames = [f for f in card._more.findChildren(QFrame) if f.toolTip().startswith("from 0 s to 1 s")]
+    rows = [f.findChildren(QComboBox) for f in frames]
+    assert [(r[1].currentIndex(), r[1].placeholderText()) for r in rows] == [(-1, "not there any more")] * 2
+    rows[1][2].setCurrentIndex(0)
+    rows[1][2].activated.emit(0)
+    assert bench.loaded.scenarios[-1].expectations[1].what == "lost"
+    card = page.cards[-1]
+    next(b for b in card.findChildren(QPushButton) if b.accessibleName() == "Remove expectation 1").click()
+    assert [x.what for x in bench.loaded.scenarios[-1].expectations] == ["lost"]
 
 
 def test_a_scenario_goes_out_as_csv_and_comes_back(samphire, marram):

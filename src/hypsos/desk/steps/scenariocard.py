@@ -221,6 +221,7 @@ class ScenarioCard(QFrame):
         what.setAccessibleName(f"{name}: which")
         for key, words in conditions_to_expect(model, x.kind):
             what.addItem(words, key)
+        what.setPlaceholderText("not there any more")  # what is expected of a part that another airframe has not
         what.setCurrentIndex(what.findData(x.what.lstrip("!") if x.kind in CONDITION_KINDS else x.what))
         parts: list[QWidget | str | None] = [kind, what]
         if x.kind in CONDITION_KINDS:
@@ -232,13 +233,15 @@ class ScenarioCard(QFrame):
             def mark() -> str:
                 return "!" if is_.currentIndex() else ""
 
-            is_.activated.connect(lambda _: self._change_expected(i, what=mark() + what.currentData()))
+            is_.activated.connect(
+                lambda _: self._change_expected(i, what=mark() + (what.currentData() or x.what.lstrip("!")))
+            )
             what.activated.connect(lambda k: self._change_expected(i, what=mark() + what.itemData(k)))
             parts.append(is_)
         else:
             what.activated.connect(lambda k: self._change_expected(i, what=what.itemData(k)))
         times: list[QWidget | str | None] = ["from", self._time(i, "from_s", name), "to", self._time(i, "to_s", name)]
-        if x.kind == "stands":
+        if x.kind == "stands" and what.currentIndex() >= 0:
             times += [self._share(i, "low", name), "to", self._share(i, "high", name)]
         times.append(self._drop(name, lambda: self._set(expectations=self._without(i))))
         frame = QFrame()
