@@ -10,7 +10,9 @@ from PyQt6.QtCore import Qt
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.flight.capture import capture_doubts, captured
+from hypsos.core.flight.moves import read_moves
 from hypsos.core.model.failsafe import PROPOSALS, proposed
+from hypsos.core.model.paths import with_at
 from hypsos.core.parts.wiring import Failsafe
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.recorder import Recorder
@@ -168,6 +170,23 @@ def test_a_change_of_the_flight_battery_is_told_as_it_is(window, own, waits, out
     bench.set_control("throttle_stick", 0.0)
     bench.advance(0.2)
     assert bench.turning and bench.powers()["motor"] == 50.0  # it has heard its second of idle
+
+
+@pytest.mark.parametrize("own", [True, False])
+def test_the_flight_battery_in_moves(hangar, own):
+    """Without a battery of the receiver's own the two are one, by whichever name; with one, no pulse hangs on the motors'."""
+    model = with_at(hangar.load("Samphire"), "receiver.power", "own battery" if own else "not said")
+    sent = {}
+    for name in ("power", "flight_battery"):
+        moves = read_moves(f"t_s,{name}\n0,1\n2,0\n4,1\n6,1\n", model)
+        result = compile_plan(model).run(moves)
+        sent[name] = result.outputs["motor"].us > 0
+        ready = np.flatnonzero(result.outputs["motor"].ready)
+        stays_fed = own and name == "power"
+        assert ready[0] == 50 and ready[-1] == 300 and (150 in ready) == (220 in ready) == stays_fed and 250 in ready
+    receiver, motors = sent.values()
+    assert not receiver[100:200].any() and receiver[:100].all() and receiver[200:].all()
+    assert motors.all() if own else (motors == receiver).all()
 
 
 def test_the_flight_battery_comes_back_with_the_timeline(window):

@@ -286,6 +286,10 @@ def test_names_that_have_a_meaning_of_their_own_are_changed_everywhere():
     assert [x.name for x in model.program.logic] == ["guard_switch", "mode_switch"]
     assert model.program.mixes[-1].when == "!guard_switch" and model.program.logic[1].of == ("guard_switch",)
     assert settled(compile_plan(model), {"switch_b": 0}).sums["left_flap"][-1] == 30
+    data = json.loads(json.dumps(model.model_dump(mode="json")).replace("switch_b", "flight_battery"))
+    made = opened(data | {"schema_version": 2})
+    assert made.transmitter.control("flight_battery_switch") and made.transmitter.control("flight_battery") is None
+    assert made.program.logic[0].of == ("flight_battery_switch@1",)
 
 
 @pytest.mark.parametrize("what", ["program", "leads", "transmitter", "airframe", "receiver"])
