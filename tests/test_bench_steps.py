@@ -223,6 +223,10 @@ def test_throws_are_set_by_the_millimetre(qtbot, window, tmp_path: Path):
     window.go("throws")
     page = window.page("throws")
     assert page.linkage.view.linkage is not None and page.linkage.plot.lines
+    page.linkage.show_lead(page.lead(), "")
+    assert page.linkage.said.isHidden()
+    page.linkage.show_lead(page.lead(), "It binds.")
+    assert page.linkage.said.isVisible() and page.linkage.said.text() == "It binds."
     page.choose("elevator")
     type_into(qtbot, page.wanted_fields["up"], "20")
     type_into(qtbot, page.wanted_fields["down"], "15")

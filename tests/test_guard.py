@@ -59,6 +59,10 @@ def test_one_switch_for_cut_normal_and_more():
         model, (1.0, up), (0.1, {"switch_c": 1.0}), (0.5, {"throttle_stick": -100.0}), (0.5, {"switch_c": 2.0})
     )
     assert skipped.guard[-1] == GuardState.LOCKED
+    two = with_at(model, "program.guard.cut", (0, 2))
+    assert play(two, (1.0, {}), (0.1, {"switch_c": 1.0}), (0.5, up)).guard[-1] == GuardState.RELEASED
+    for cut in (0.0, 2.0):
+        assert play(two, (1.0, {}), (0.1, {"switch_c": 1.0}), (0.5, {"switch_c": cut})).guard[-1] == GuardState.STOPPED
 
 
 def test_start_check_second_switch_and_their_first_release():

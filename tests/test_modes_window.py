@@ -4,12 +4,17 @@ from __future__ import annotations
 
 import pytest
 from hands import choose, type_into
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QMimeData, QPoint, Qt
+from PyQt6.QtGui import QDragEnterEvent
 from PyQt6.QtWidgets import QApplication
 from test_modes import sums
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.fitting.throws import place_of
+from hypsos.desk.steps.moderow import DRAGGED
+
+
+ACTION = Qt.DropAction.MoveAction
 
 
 @pytest.fixture
@@ -33,6 +38,15 @@ def test_the_grid_is_set_by_its_cells_and_shows_where_the_hands_are(page, window
     bench.undo()
     grid.rows[3].fly()
     assert bench.mode_name == "thermal"
+    for kind, taken in ((DRAGGED, True), ("text/plain", False)):
+        data = QMimeData()
+        data.setData(kind, b"speed")
+        enters = QDragEnterEvent(
+            QPoint(10, 10), ACTION, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        )
+        enters.setAccepted(False)
+        grid.dragEnterEvent(enters)
+        assert enters.isAccepted() == taken
     grid.drop("speed", QPoint(10, grid.rows[0].geometry().top()))
     assert [m.name for m in bench.model.program.modes][:2] == ["speed", "landing"]
 

@@ -127,6 +127,10 @@ def test_a_stretch_in_the_air_arms_first_and_one_on_the_ground_does_not():
         assert ground.start_s == 0.0 and {m.t_s for m in ground.scenario.moves} == {0.0}
     with pytest.raises(HypsosError, match="nothing to keep"):
         kept(model, plan, Situation(t[:3], {"slider": np.zeros(3)}), GuardState.STOPPED, "x", None)
+    ten_minutes = 0.02 * np.arange(30_000)
+    assert kept(model, plan, Situation(ten_minutes, {}), GuardState.STOPPED, "x", None).scenario.length_s == 600.0
+    with pytest.raises(HypsosError, match="ten minutes at the most"):
+        kept(model, plan, Situation(0.02 * np.arange(30_001), {}), GuardState.STOPPED, "x", None)
 
 
 def test_the_usual_scenarios_ask_for_what_the_guard_promises(hangar):

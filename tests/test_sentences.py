@@ -61,6 +61,13 @@ def sound(model):
     return wrong, orphans
 
 
+def test_one_more_is_a_condition_and_no_bracket_around_the_others():
+    tried = (walked(seed, 14) for seed in range(50))
+    menus = (w for model in tried for line in sentence(model, WHEN) for w in line.words if isinstance(w, Menu))
+    more = next(w for w in menus if w.text == "and more …")
+    assert len(more.choices) > 5 and not any(c.key.startswith("wrap:") for c in more.choices)
+
+
 @pytest.mark.parametrize("block", range(10))
 def test_whatever_words_are_chosen_the_model_is_sound_and_carries_nothing_unused(block):
     place = (WHEN, SAID)[block % 2]

@@ -74,8 +74,7 @@ def taken_now(model: Model, hands: Mapping[str, float], memory: Memory | None, m
 
 
 def _sums(model: Model, hands: Mapping[str, float], memory: Memory | None) -> dict[str, float]:
-    start = 1e6 if memory is not None else 0.0
-    result = compile_plan(model).run(Situation(np.array([start]), dict(hands)), memory, instant=True)
+    result = compile_plan(model).run(Situation(np.zeros(1), dict(hands)), memory, instant=True)  # no time plays a part
     return {n: float(np.ravel(x)[-1]) for n, x in result.sums.items()}
 
 
