@@ -13,7 +13,6 @@ from hypsos.core.checking.checks import problems
 from hypsos.core.fitting.throws import place_of
 from hypsos.desk.steps.moderow import DRAGGED
 
-
 ACTION = Qt.DropAction.MoveAction
 
 
