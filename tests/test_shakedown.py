@@ -23,7 +23,7 @@ from hypsos.core.shakedown.cone import cone_of
 from hypsos.core.shakedown.motors import MotorSearch
 from hypsos.core.shakedown.play import Stage, brought, caption, captions, way_words
 from hypsos.core.shakedown.reach import Reach
-from hypsos.core.shakedown.repairs import repairs, tried
+from hypsos.core.shakedown.repairs import changes_words, repairs, tried
 from hypsos.core.shakedown.report import NOTHING_PLUGGED, as_json, as_text, proof_lines
 from hypsos.core.shakedown.search import Shaker, estimate, foreseen_words, shake
 from hypsos.core.shakedown.space import space_of
@@ -346,18 +346,27 @@ def test_the_command_line_says_it_by_its_status(tmp_path):
 
 
 def test_what_mends_a_finding_is_tried_before_it_is_offered():
-    for index, words in (
-        (11, "Hold the motor while"),
-        (7, "Stop it"),
-        (29, "Move the stop out"),
-        (37, "Slow Flaperons"),
+    """It takes the finding away, brings none, and says what it changes in flight, by the ruler."""
+    for index, words, told in (
+        (11, "Hold the motor while", "The release of the motors goes by other rules."),
+        (7, "Stop it", "Without the link motor does something else."),
+        (
+            31,
+            "Move the stop out",
+            "In flight, where it changes most: Rudder 14.3 mm left instead of 7.4 mm left (Rates switch",
+        ),
+        (37, "Slow Flaperons", "Flaperons takes another time on its way."),
     ):
         ask = CASES[index].ask()
+        before = shake(ask)
         statement = CASES[index].finds[0][0]
-        finding = next(f for f in shake(ask, (statement,)).findings if f.part == CASES[index].finds[0][1])
-        offered = [tried(ask, finding, r) for r in repairs(ask.model, finding)]
-        assert offered[0].repair.words.startswith(words) and offered[0].gone and not offered[0].new
-        assert not [f for f in shake(Ask(offered[0].repair.model), (statement,)).findings if f.part == finding.part]
+        finding = before.findings[0]  # the statement itself, or of the same cause
+        offered = tried(ask, finding, repairs(ask.model, finding)[0], before)
+        assert offered.repair.words.startswith(words) and offered.gone and not offered.new
+        assert changes_words(offered.changes).startswith(told)
+        assert not [f for f in shake(Ask(offered.repair.model), (statement,)).findings if f.part == finding.part]
+    stopped = tried(ask, finding, repairs(ask.model, finding)[0], before, lambda: True)
+    assert "Not all of what it changes was compared." in changes_words(stopped.changes)
 
 
 def test_a_switch_that_only_one_model_has_makes_a_difference():

@@ -118,5 +118,5 @@ def _done(shaker: Any, job: Job, gone: Any, progress: Any) -> Any:
     for repair in repairs(job.ask.model, finding):
         if gone():
             break
-        out.append(tried(job.ask, finding, repair, before))
+        out.append(tried(job.ask, finding, repair, before, gone))
     return tuple(x for x in out if x.gone)

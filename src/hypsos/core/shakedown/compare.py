@@ -19,8 +19,8 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lanes import Array, Flags, Places
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import mode_label
-from hypsos.core.model.words import Part, power_percent, side_percent
-from hypsos.core.parts.airframe import Motor
+from hypsos.core.model.words import Part, number, power_percent, side_percent, standing
+from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.shakedown.acting import bent, blocks_of, crooked
 from hypsos.core.shakedown.apart import Apart
@@ -285,10 +285,24 @@ class Comparing:
         gap = stands[0] - stands[1]
         at = int(np.argmax(np.abs(gap)))
         best = (abs(float(gap[at])), int(apart.owners[at]), int(apart.numbers[at]))
-        for side, far, case, number in apart.furthest(sums[0] - sums[1]):
+        for side, far, case, combination in apart.furthest(sums[0] - sums[1]):
             if side * far > best[0] + 1e-9:
-                best = (side * far, case, number)
+                best = (side * far, case, combination)
         return (best[1], best[2]) if best[0] > LEAST else None
+
+    def _stand_words(self, name: str, ends: Sequence[float]) -> list[str]:
+        """Where a part stands in each model: as a ruler shows it, or in percent where a ruler shows no difference."""
+        part = self.parts[name]
+        if isinstance(part, Motor):
+            return [_power(power_percent(stand)) for stand in ends]
+        shares = [side_percent(part, stand, 1) for stand in ends]
+        if not isinstance(part, Surface):
+            return shares
+        ruled = []
+        for model, leads, stand in zip(self.models, self.leads, ends, strict=True):
+            deg, mm = Stage(model).plan.angles(model.leads.index(leads[name]), stand)
+            ruled.append(standing(part, stand, deg, mm))
+        return ruled if ruled[0] != ruled[1] else shares
 
     def _told(
         self, name: str, eye: Eye, case: int, hands: Mapping[str, float], ends: Sequence[float], differ: Places
@@ -316,15 +330,19 @@ class Comparing:
         said = captions(first, moves)
         if proof is not None and proof.confirmed:  # as the bench shows it, with the trims of the flight mode
             ends = stood(Stage(first).play(moves, proof.look_s))
+        here, there = self._stand_words(name, ends)
         return Difference(
-            name, part.label, most, _stand(part, ends[0]), _stand(part, ends[1]),
+            name, part.label, most, here, there,
             tuple(mode_label(first, modes[i].name) for i in flown), ", ".join(said) or "everything at rest", moves, said,
             proof.confirmed if proof is not None else True,
         )  # fmt: skip
 
 
-def _stand(part: Part, stand: float) -> str:
-    return f"{power_percent(stand):.0f} % power" if isinstance(part, Motor) else side_percent(part, stand, 1)
+def _power(percent: float) -> str:
+    """A motor's power in words; a pulse on the far side of idle is told apart from idle."""
+    if percent < -LEAST:
+        return f"{number(-percent)} % below idle"
+    return "stopped" if percent < LEAST else f"{number(percent)} % power"
 
 
 def _joined(one: Space, two: Space) -> Space:

@@ -233,7 +233,7 @@ def brought(model: Model, name: str, place: float) -> Iterable[Step]:
 
 
 def caption(model: Model, move: Move) -> str:
-    """What is done, in words: ``'rudder stick full right'``, ``'Flap switch to half'``, ``'the link is lost'``."""
+    """What is done, in words: ``'rudder stick 100 right'``, ``'Flap switch to half'``, ``'the link is lost'``."""
     name, to = move.control, move.to
     if name == "link":
         return "the link comes back" if to > 0.5 else "the link is lost"

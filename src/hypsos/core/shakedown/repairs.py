@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+import time
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any, NamedTuple, cast
 
 from hypsos.core.checking.checks import first_problem
@@ -20,6 +21,7 @@ from hypsos.core.model.words import plain
 from hypsos.core.parts.logic import Compare, Gate
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.wiring import Failsafe
+from hypsos.core.shakedown.compare import Comparison, Difference, compared
 from hypsos.core.shakedown.cone import conditions_asked
 from hypsos.core.shakedown.search import Shaker
 from hypsos.core.shakedown.statements import Ask, Finding, Shakedown
@@ -30,6 +32,10 @@ SLOW_S = 1.0
 BACK = 5.0
 """Percent by which a condition is to go back before it ends."""
 LEAST_RATE = 40.0
+COMPARED_S = 3.0
+"""Seconds for what a repair changes."""
+NAMED = 2
+"""Parts and other changes of a repair that are named."""
 
 
 class Repair(NamedTuple):
@@ -40,11 +46,13 @@ class Repair(NamedTuple):
 
 
 class Tried(NamedTuple):
-    """A repair, whether the finding is gone with it, and what is found only with it."""
+    """A repair, whether the finding is gone with it, what is found only with it, and what it changes in flight (None where
+    that was not asked: it does not mend the finding)."""
 
     repair: Repair
     gone: bool
     new: tuple[Finding, ...]
+    changes: Comparison | None = None
 
 
 def repairs(model: Model, finding: Finding) -> list[Repair]:
@@ -60,10 +68,18 @@ def repairs(model: Model, finding: Finding) -> list[Repair]:
     return out
 
 
-def tried(ask: Ask, finding: Finding, repair: Repair, before: Shakedown | None = None) -> Tried:
-    """Search a model with a repair, whole: whether what it is to mend is gone, and what is found only with it.
+def tried(
+    ask: Ask,
+    finding: Finding,
+    repair: Repair,
+    before: Shakedown | None = None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> Tried:
+    """Search a model with a repair, whole: whether what it is to mend is gone, what is found only with it, and by how much
+    which part moves otherwise then.
 
-    ``before`` is what a whole search of the model found. A finding is the same one after the repair by its statement and the
+    ``before`` is what a whole search of the model found; ``stopped``: whether nobody waits any more.
+    A finding is the same one after the repair by its statement and the
     names of its parts: taking something out moves everything behind it one place on.
     """
     held = Shaker().run(ask) if before is None else before
@@ -72,11 +88,35 @@ def tried(ask: Ask, finding: Finding, repair: Repair, before: Shakedown | None =
     causes = {f.cause for f in held.findings if f.cause}
     same = (finding.statement, named_place(ask.model, finding.part))
     found = [(f, (f.statement, named_place(repair.model, f.part))) for f in after.findings]
-    return Tried(
-        repair,
-        all(key != same for _, key in found),
-        tuple(f for f, key in found if key not in had and f.cause not in causes),
-    )
+    gone = all(key != same for _, key in found)
+    new = tuple(f for f, key in found if key not in had and f.cause not in causes)
+    return Tried(repair, gone, new, _changes(ask.model, repair.model, stopped) if gone else None)
+
+
+def _changes(model: Model, made: Model, stopped: Callable[[], bool]) -> Comparison:
+    """What the two models do differently, as far as it is found in a few seconds."""
+    ends = time.thread_time() + COMPARED_S
+    return compared(model, made, lambda: stopped() or time.thread_time() > ends)
+
+
+def changes_words(changes: Comparison) -> str:
+    """What a repair changes in flight, in sentences: the parts that move otherwise, those most that do most, then the rest."""
+    most = sorted(changes.differences, key=lambda d: -d.most)
+    said = [f"{d.label} {d.second} instead of {d.first} ({d.where})" for d in most[:NAMED]]
+    if len(most) > NAMED:
+        said.append(f"{len(most) - NAMED} more otherwise, by less")
+    words = [f"In flight, where it changes most: {'; '.join(said)}."] if said else []
+    words += [x for x in changes.others if not _of_these(x, most)][:NAMED]
+    if not words and changes.proved:
+        return "No lead sends anything else than before."
+    if not changes.proved:
+        words.append("Not all of what it changes was compared.")
+    return " ".join(words)
+
+
+def _of_these(sentence: str, differences: Sequence[Difference]) -> bool:
+    """Whether a sentence speaks of a part of which more is said already."""
+    return any(d.label.lower() in sentence.lower() for d in differences)
 
 
 def named_place(model: Model, path: str) -> str:

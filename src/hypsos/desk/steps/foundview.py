@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFrame, QProgressBar, QPushButton, QVBoxLayout, QWid
 from hypsos.core.model.words import standing
 from hypsos.core.rundown import STEPS, step_of_path
 from hypsos.core.shakedown.play import Stage, way_words
-from hypsos.core.shakedown.repairs import Tried
+from hypsos.core.shakedown.repairs import Tried, changes_words
 from hypsos.core.shakedown.report import MARKS, NOTHING_PLUGGED, PLURALS, counted
 from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, Finding, Level
 from hypsos.desk.steps.showme import ShowMe
@@ -222,9 +222,10 @@ class FindingCard(QFrame):
     def _then(self, tried: Tried) -> str:
         """Where what was looked at stands then, at the end of the way."""
         new = f" It brings something else: {tried.new[0].text}" if tried.new else ""
+        changes = f" {changes_words(tried.changes)}" if tried.changes is not None else ""
         made, f = tried.repair.model, self.finding
         if not f.moves:
-            return f"The search finds this no more.{new}"
+            return f"The search finds this no more.{changes}{new}"
         outputs = Stage(made).play(f.moves, max(0.4, f.length_s)).result.outputs
         said = []
         for part in (p for p in made.airframe.moved() if p.name in f.seen):
@@ -233,7 +234,7 @@ class FindingCard(QFrame):
                 deg, mm = (None if x is None else float(np.ravel(x)[-1]) for x in (trace.deg, trace.mm))
                 said.append(f"{part.label} {standing(part, float(np.ravel(trace.stand)[-1]), deg, mm)}")
         ends = f" At the end of the way: {', '.join(said)}." if said else ""
-        return f"The search finds this no more.{ends}{new}"
+        return f"The search finds this no more.{ends}{changes}{new}"
 
     def _look(self, tried: Tried | None) -> None:
         """The end of the way with the repair, as a shadow on the bench."""
