@@ -175,7 +175,9 @@ class Comparing:
         self.sides = (Deciding.unsearched(first, parts), Deciding.unsearched(second, parts))
         self.space = _joined(*(space_of(s.cone, bends=False, ends=False) for s in self.sides))
         self.reach = _JointReach(*self.sides, self.space, most, stopped).run()
-        self._take()
+        self._stopped = stopped
+        if len(self.reach.seen):  # else it was stopped before the first situation
+            self._take()
         self._straight = True
         """Whether everything bends where it was looked at."""
 
@@ -198,8 +200,11 @@ class Comparing:
     def run(self) -> Comparison:
         """Compare every part, and what else differs."""
         found: list[Difference] = []
-        situations = self.reach.situations
+        situations, asked_all = self.reach.situations, True
         for name in self.parts:
+            if not len(self.reach.seen) or self._stopped():
+                asked_all = False
+                break
             tried, difference = self._part(name)
             situations += tried
             if difference is not None:
@@ -212,7 +217,7 @@ class Comparing:
             tuple(found),
             tuple(others(first, second)),
             situations,
-            self.reach.complete and self._straight,
+            self.reach.complete and self._straight and asked_all,
         )
 
     def _part(self, name: str) -> tuple[int, Difference | None]:
