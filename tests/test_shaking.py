@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from hands import choose
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QLabel
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 
 from hypsos.core.model.paths import with_at
 from hypsos.core.parts.shapes import MixLine
@@ -62,7 +62,9 @@ def test_what_an_edit_brings_is_found_shown_and_mended(shaken, qtbot):
     qtbot.waitUntil(lambda: bool(card.offers), timeout=PATIENT)
     look, do = card.offers[0]
     offered = [w.text() for w in card.findChildren(QLabel) if "no more" in w.text()]
-    assert offered[0].endswith("The search finds this no more. At the end of the way: Motor stopped.")
+    assert offered[0].endswith(
+        "The search finds this no more. At the end of the way: Motor stopped. The release of the motors goes by other rules."
+    )
     qtbot.mouseClick(look, Qt.MouseButton.LeftButton)
     assert bench.shadow and set(bench.shadow) >= {"left_flaperon", "elevator"}
     before = bench.loaded
@@ -73,6 +75,28 @@ def test_what_an_edit_brings_is_found_shown_and_mended(shaken, qtbot):
     assert not bench.shaking.found.of_level("danger")
     bench.undo()
     assert bench.loaded.program.guard == before.program.guard
+
+
+def test_trying_repairs_and_comparing_are_stopped_by_a_button(shaken, qtbot):
+    window, bench, page = shaken, shaken.workbench, shaken.page("shake")
+    _plant(window, qtbot)
+    card = page.found.cards[0]
+    qtbot.mouseClick(card.mend, Qt.MouseButton.LeftButton)
+    stop = next(b for b in card.findChildren(QPushButton) if b.accessibleName() == "Stop trying what would mend it")
+    qtbot.mouseClick(stop, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(
+        lambda: any(w.text().startswith("Stopped: not everything") for w in card.findChildren(QLabel)), timeout=PATIENT
+    )
+    assert card.mend.isEnabled() and not any("Nothing simple" in w.text() for w in card.findChildren(QLabel))
+    page.show_view("changed")
+    view = page.changed
+    assert view.stop.isHidden()
+    view.other.setCurrentIndex(view.other.findText("Marram"))
+    view.compare.click()
+    assert view.stop.isVisible()
+    qtbot.mouseClick(view.stop, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: view.found is not None, timeout=PATIENT)
+    assert not view.found.proved and view.stop.isHidden() and "not everything" in view.says.text().lower()
 
 
 def test_a_statement_is_left_out_with_a_reason_and_asked_again(shaken, qtbot):

@@ -114,9 +114,10 @@ def _done(shaker: Any, job: Job, gone: Any, progress: Any) -> Any:
 
     finding: Finding = job.other
     before = shaker.run(job.ask, (), lambda *_: None, gone)
-    out = []
-    for repair in repairs(job.ask.model, finding):
+    out, offered = [], repairs(job.ask.model, finding)
+    for k, repair in enumerate(offered):
         if gone():
             break
+        progress(k / len(offered), f"Trying {k + 1} of {len(offered)}: {repair.words}")
         out.append(tried(job.ask, finding, repair, before, gone))
     return tuple(x for x in out if x.gone)

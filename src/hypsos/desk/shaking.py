@@ -11,7 +11,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from datetime import date
 from textwrap import shorten
-from typing import Any
+from typing import Any, NamedTuple
 
 from PyQt6 import sip
 from PyQt6.QtCore import QCoreApplication, QObject, QTimer, pyqtSignal
@@ -122,6 +122,15 @@ def worker() -> _Worker:
     return _workers[0]
 
 
+class _Waiting(NamedTuple):
+    """Who waits for something to be worked out, and what is told: what came of it, why not, how far it is."""
+
+    owner: QObject
+    then: Callable[[Any], None]
+    failed: Callable[[str], None]
+    progress: Callable[[str], None]
+
+
 class Shaking(QObject):
     """What the search says of the model on the bench, as soon as it is known."""
 
@@ -143,7 +152,7 @@ class Shaking(QObject):
         """Why there is no search, where it could not be made."""
         self._of: Model | None = None
         self._asked: tuple[int, Model] | None = None
-        self._answers: dict[int, tuple[QObject, Callable[[Any], None], Callable[[str], None]]] = {}
+        self._answers: dict[int, _Waiting] = {}
         self._wait = QTimer(self)
         self._wait.setSingleShot(True)
         self._wait.setInterval(REST_MS)
@@ -230,6 +239,12 @@ class Shaking(QObject):
         if self._asked is not None:
             worker().stop(self._asked[0])
 
+    def stop_answer(self, owner: QObject) -> None:
+        """Stop what an owner waits for; as far as it has come it is told."""
+        for number, waiting in self._answers.items():
+            if waiting.owner is owner:
+                worker().stop(number)
+
     def answer(
         self,
         owner: QObject,
@@ -238,11 +253,12 @@ class Shaking(QObject):
         other: object,
         then: Callable[[Any], None],
         failed: Callable[[str], None],
+        progress: Callable[[str], None] = lambda words: None,
     ) -> None:
         """Have something else worked out over there: a comparison, or repairs. When the owner is gone by then, nothing
-        happens."""
+        happens. ``progress`` is told in words what is being done."""
         try:
-            self._answers[worker().ask(kind, ask, other)] = (owner, then, failed)
+            self._answers[worker().ask(kind, ask, other)] = _Waiting(owner, then, failed, progress)
         except HypsosError as error:
             failed(error.plain)
 
@@ -258,18 +274,23 @@ class Shaking(QObject):
         if BY_ITSELF:
             self._wait.start()
 
+    def _answered(self, said: Said) -> None:
+        """Hand on what was said to whoever waits for it."""
+        waiting = self._answers[said.number] if said.kind == "progress" else self._answers.pop(said.number)
+        if sip.isdeleted(waiting.owner):
+            return
+        if said.kind == "progress":
+            waiting.progress(said.content[1])
+        elif said.kind == "overtaken":
+            waiting.failed("Something newer was asked. Ask again.")
+        elif said.kind == "broke":
+            waiting.failed(self._broke(said.content))
+        else:
+            (waiting.then if said.kind == "found" else waiting.failed)(said.content)
+
     def _said(self, said: Said) -> None:
         if said.number in self._answers:
-            if said.kind != "progress":
-                owner, then, failed = self._answers.pop(said.number)
-                if sip.isdeleted(owner):
-                    return
-                if said.kind == "overtaken":
-                    failed("Something newer was asked. Ask again.")
-                elif said.kind == "broke":
-                    failed(self._broke(said.content))
-                else:
-                    (then if said.kind == "found" else failed)(said.content)
+            self._answered(said)
             return
         if self._asked is None or said.number != self._asked[0]:
             return
@@ -302,9 +323,9 @@ class Shaking(QObject):
 
     def _ended(self) -> None:
         """The process is gone: whoever waits for it is told."""
-        for owner, _, failed in self._answers.values():
-            if not sip.isdeleted(owner):
-                failed("The search has ended. Ask again.")
+        for waiting in self._answers.values():
+            if not sip.isdeleted(waiting.owner):
+                waiting.failed("The search has ended. Ask again.")
         self._answers.clear()
         if self._asked is not None:
             self._asked, self.share = None, None

@@ -33,6 +33,12 @@ class ChangedView(QWidget):
         self.compare = QPushButton("Compare")
         self.compare.setObjectName("lead")
         self.compare.clicked.connect(self._compare)
+        self.stop = QPushButton("Stop")
+        self.stop.setAccessibleName("Stop comparing")
+        self.stop.clicked.connect(
+            lambda: shaking.stop_answer(self) if (shaking := self.workbench.shaking) is not None else None
+        )
+        self.stop.hide()
         self.says = label("")
         self.table = QGridLayout()
         self.table.setHorizontalSpacing(12)
@@ -45,7 +51,7 @@ class ChangedView(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         column.addWidget(label("Both are brought by the same hands into every situation either tells apart.", "faint"))
-        column.addLayout(row("With", self.other, self.compare, None))
+        column.addLayout(row("With", self.other, self.compare, self.stop, None))
         column.addWidget(self.says)
         column.addLayout(self.table)
         column.addWidget(self.others)
@@ -88,9 +94,12 @@ class ChangedView(QWidget):
         self._of = (first, second)
         self._show(None)
         self.says.setText(f"Comparing with {self.other.currentText()} …")
-        shaking.answer(
-            self, "compare", shaking.ask(), second, lambda found: self._take(first, found), self.says.setText
-        )
+        self.stop.show()
+        shaking.answer(self, "compare", shaking.ask(), second, lambda found: self._take(first, found), self._failed)
+
+    def _failed(self, why: str) -> None:
+        self.stop.hide()
+        self.says.setText(why)
 
     def _chosen(self, kind: str, key: Any) -> Model:
         bench, last = self.workbench, self.workbench.history.last_edit
@@ -99,6 +108,7 @@ class ChangedView(QWidget):
         return bench.hangar.snapshot(key) if kind == "snapshot" else bench.hangar.load(key)
 
     def _take(self, first: Model, found: Comparison) -> None:
+        self.stop.hide()
         if self._of is not None and self._of[0] is first:
             self._show(found)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtWidgets import QFrame, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.model.words import standing
 from hypsos.core.rundown import STEPS, step_of_path
@@ -156,6 +156,8 @@ class FindingCard(QFrame):
         self.also = label("\n".join(named))
         self.repairs = QVBoxLayout()
         self.offers: list[tuple[QPushButton, QPushButton]] = []
+        self._trying: QLabel | None = None
+        self._stopped = False
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(
@@ -184,9 +186,19 @@ class FindingCard(QFrame):
         if shaking is None:
             return
         clear(self.repairs)
-        self.repairs.addWidget(label("Trying what would mend it …", "faint"))
+        self._trying, stop = label("Trying what would mend it …", "faint"), QPushButton("Stop")
+        stop.setAccessibleName("Stop trying what would mend it")
+        self.repairs.addWidget(self._trying)
+        self.repairs.addWidget(flowing(stop))
         self.mend.setEnabled(False)
+        self._stopped = False
         model = self.workbench.loaded
+
+        def stopping() -> None:
+            self._stopped = True
+            shaking.stop_answer(self)
+
+        stop.clicked.connect(stopping)
         shaking.answer(
             self,
             "repairs",
@@ -194,16 +206,24 @@ class FindingCard(QFrame):
             self.finding,
             lambda tried: self.offer(model, tried),
             lambda why: self.offer(model, (), why),
+            self._say_trying,
         )
+
+    def _say_trying(self, words: str) -> None:
+        if self._trying is not None:
+            self._trying.setText(words)
 
     def offer(self, model: object, tried: tuple[Tried, ...], why: str = "") -> None:
         """Show what mends it, each with a look at its effect first."""
         self.mend.setEnabled(True)
+        self._trying = None
         clear(self.repairs)
         self.offers = []
         if model is not self.workbench.model:
             why = "The model has been changed since. Ask again."
-        if why or not tried:
+        if self._stopped and not why:
+            self.repairs.addWidget(label("Stopped: not everything that may mend it was tried.", "faint"))
+        elif why or not tried:
             self.repairs.addWidget(label(why or "Nothing simple mends it: go to its place and decide.", "faint"))
             return
         for each in tried:
