@@ -134,7 +134,7 @@ def test_an_answer_keeps_the_focus_among_the_answers(qtbot, window):
     assert page.answers and page.isAncestorOf(focused()) and focused() is not window.models
 
 
-def test_the_look_the_step_and_the_place_are_remembered_and_fit_the_screen(window):
+def test_the_look_the_step_and_the_place_are_remembered_and_fit_the_screen(window, monkeypatch):
     choose(window, "Marram")
     window.go("feel")
     look.set_theme("dark")
@@ -153,6 +153,14 @@ def test_the_look_the_step_and_the_place_are_remembered_and_fit_the_screen(windo
         and window.height() <= room.height()
         and room.contains(window.geometry().center())
     )
+    monkeypatch.setattr(
+        Window, "frameGeometry", lambda w: w.geometry().adjusted(-1, -20, 1, 5)
+    )  # as a desktop frames it
+    remembered.frame_in_sight(window)
+    assert window.height() == room.height() - 25
+    placed = window.geometry()
+    remembered.frame_in_sight(window)
+    assert window.geometry() == placed
     look.set_theme("light")
     look.set_scale(1.0)
 

@@ -27,6 +27,8 @@ from hypsos.hangar.faults import record
 from hypsos.hangar.places import demo_hangar, passing_folder, user_hangar
 
 FIRST = "Samphire"
+FRAMED_MS = 150
+"""After the first picture: by then the desktop has put its frame round the window."""
 
 
 def application(theme: str | None = None) -> QApplication:
@@ -79,6 +81,11 @@ class Desk:
         if before is None:
             remembered.place(window)
             window.bench.aeroplane.first_painted.connect(lambda: Ahead(self.app))
+            framed = QTimer(window)
+            framed.setSingleShot(True)
+            framed.setInterval(FRAMED_MS)
+            framed.timeout.connect(lambda: remembered.frame_in_sight(window))
+            window.bench.aeroplane.first_painted.connect(framed.start)
         else:
             window.setGeometry(before.geometry())
         window.show()

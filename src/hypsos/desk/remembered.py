@@ -57,13 +57,35 @@ def place(window: Window) -> None:
     else:
         wanted = QRect(0, 0, *USUAL)
         wanted.moveCenter(room.center())
-    wanted.setSize(wanted.size().boundedTo(room.size()))
-    wanted.moveLeft(max(room.left(), min(wanted.left(), room.right() + 1 - wanted.width())))
-    wanted.moveTop(max(room.top(), min(wanted.top(), room.bottom() + 1 - wanted.height())))
+    wanted = _inside(wanted, room)
     window.resize(wanted.size())
     window.move(wanted.topLeft())
     if text("large") == "true":
         window.showMaximized()
+
+
+def frame_in_sight(window: Window) -> None:
+    """Make the window smaller where the frame that the desktop has put round it reaches beyond the screen.
+
+    How thick a frame is, is known only once it is there.
+    """
+    screen = window.screen()
+    if screen is None or window.isMaximized() or window.isFullScreen():
+        return
+    room, frame = screen.availableGeometry(), window.frameGeometry()
+    wanted = _inside(frame, room)
+    if wanted == frame:
+        return
+    window.resize(window.size() + wanted.size() - frame.size())
+    window.move(wanted.topLeft())
+
+
+def _inside(wanted: QRect, room: QRect) -> QRect:
+    """A rectangle made no larger than a room, and put inside."""
+    out = QRect(wanted.topLeft(), wanted.size().boundedTo(room.size()))
+    out.moveLeft(max(room.left(), min(out.left(), room.right() + 1 - out.width())))
+    out.moveTop(max(room.top(), min(out.top(), room.bottom() + 1 - out.height())))
+    return out
 
 
 def stick_mode() -> int:
