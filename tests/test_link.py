@@ -99,6 +99,13 @@ def test_battery_quality_and_capture_in_the_window(qtbot, window):
     window.go("failsafe")
     bench, card = window.workbench, window.page("failsafe").findChild(LinkCard)
     assert card.own.isHidden() and card.flight.text() == "Take the flight battery out"  # it feeds the receiver, too
+    above = window.bench.battery
+    assert above.text() == "Take battery out" and above.accessibleName() == "Take the flight battery out"
+    window.activateWindow()
+    qtbot.keyClick(window, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
+    assert not bench.flight_battery and not bench.connected and above.text() == "Put battery in" and above.isChecked()
+    above.click()
+    assert bench.flight_battery and bench.connected
     card.flight.click()
     bench.advance(0.1)
     assert bench.live.result.outputs["elevator"].us[-1] == 0 and card.says.text() == "no link"

@@ -37,7 +37,7 @@ def test_nothing_is_painted_while_nothing_moves(qtbot, window):
 
 def test_the_propeller_turns_with_power_and_stops_dead_when_cut(qtbot, window):
     bench, plane = window.workbench, window.bench.aeroplane
-    bench.advance(0.6)
+    bench.advance(1.1)
     bench.set_control("motor_switch", 1.0)
     bench.advance(0.1)
     bench.set_control("throttle_stick", 50.0)

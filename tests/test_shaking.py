@@ -78,7 +78,7 @@ def test_what_an_edit_brings_is_found_shown_and_mended(shaken, qtbot):
 
 
 def test_trying_repairs_and_comparing_are_stopped_by_a_button(shaken, qtbot):
-    window, bench, page = shaken, shaken.workbench, shaken.page("shake")
+    window, page = shaken, shaken.page("shake")
     _plant(window, qtbot)
     card = page.found.cards[0]
     qtbot.mouseClick(card.mend, Qt.MouseButton.LeftButton)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
@@ -29,6 +29,7 @@ from hypsos.desk.bench.sky import Sky
 from hypsos.desk.bench.strips import Strips
 from hypsos.desk.bench.why import Why
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.battery import BatteryButton, battery_words
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.layout import label
 from hypsos.desk.workbench import Workbench
@@ -145,6 +146,10 @@ class Bench(QFrame):
         self.link.setToolTip("Cut the link to see the failsafe. Press again to bring it back. (Ctrl+L)")
         self.link.setShortcut("Ctrl+L")
         self.link.toggled.connect(lambda cut: self.workbench.set_link(not cut))
+        self.battery = BatteryButton("flight battery", short=True)
+        self.battery.setToolTip("Take the battery out and put it in again: what a motor does then. (Ctrl+B)")
+        self.battery.clicked.connect(self._turn_battery)
+        QShortcut(QKeySequence("Ctrl+B"), self).activated.connect(self._turn_battery)
         self.mode = Choice()
         self.mode.setAccessibleName("Stick mode")
         self.mode.addItems([f"Stick mode {n}" for n in (1, 2, 3, 4)])
@@ -152,6 +157,7 @@ class Bench(QFrame):
         self.mode.activated.connect(self._set_mode)
         line.addWidget(self.lamp)
         line.addWidget(self.link)
+        line.addWidget(self.battery)
         self.flown = label("", wrap=False)
         self.flown.setAccessibleName("Flight mode")
         line.addWidget(self.flown)
@@ -209,6 +215,10 @@ class Bench(QFrame):
         assert self._play_too is not None
         self._play_too.triggered.connect(self._play_clicked)
         self._play_too.setVisible(False)
+        self._battery_too = menu.addAction(battery_words("flight battery", False))
+        assert self._battery_too is not None
+        self._battery_too.triggered.connect(self._turn_battery)
+        self._battery_too.setVisible(False)
         view.setMenu(menu)
         view.setObjectName("popup")
         line.addWidget(view)
@@ -255,6 +265,7 @@ class Bench(QFrame):
             self.link.setChecked(cut)
             self.link.blockSignals(False)
         self._say_link()
+        self._say_battery()
         self._say_timers()
 
     def _say_timers(self) -> None:
@@ -281,6 +292,27 @@ class Bench(QFrame):
             self.link.setText(words)
             self.link.setAccessibleName(long)
 
+    @property
+    def _with_motors(self) -> bool:
+        """Whether the battery that a pilot changes is the motors'; without a motor it is the receiver's."""
+        return self.workbench.model is None or bool(self.workbench.model.airframe.motors)
+
+    @property
+    def _battery_out(self) -> bool:
+        return not (self.workbench.flight_battery if self._with_motors else self.workbench.receiver_fed)
+
+    def _turn_battery(self) -> None:
+        if self.workbench.model is None:
+            return
+        turn = self.workbench.set_flight_battery if self._with_motors else self.workbench.set_power
+        turn(self._battery_out)
+
+    def _say_battery(self) -> None:
+        self.battery.battery = "flight battery" if self._with_motors else "receiver's battery"
+        self.battery.show_out(self._battery_out)
+        if self._battery_too is not None:
+            self._battery_too.setText(battery_words(self.battery.battery, self._battery_out))
+
     def _words(self) -> None:
         """Shorter words where there is little room."""
         narrow = self.width() < look.px(NARROW)
@@ -288,6 +320,9 @@ class Bench(QFrame):
             return
         self.narrow = narrow
         self.lamp.set_short(narrow)
+        self.battery.setVisible(not narrow)
+        if self._battery_too is not None:
+            self._battery_too.setVisible(narrow)
         for i in range(4):
             self.mode.setItemText(i, f"{'Mode' if narrow else 'Stick mode'} {i + 1}")
         self.play.setVisible(not narrow)

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QSlider, QVBoxLayout
 
 from hypsos.core.flight.capture import capture_doubts, captured
 from hypsos.core.model.words import number
+from hypsos.desk.widgets.battery import BatteryButton
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, label, row
 from hypsos.desk.workbench import Workbench
@@ -24,24 +25,6 @@ class Slide(QSlider):
             event.ignore()
 
 
-class _Battery(QPushButton):
-    """Takes a battery out and puts it in again."""
-
-    def __init__(self, battery: str, keys: str) -> None:
-        super().__init__("")
-        self.battery, self.keys = battery, keys
-        self.setCheckable(True)
-        self.show_out(False)
-
-    def show_out(self, out: bool) -> None:
-        """Show whether it is out."""
-        words = f"Put the {self.battery} in again" if out else f"Take the {self.battery} out"
-        if self.text() != words:
-            self.setText(words)
-            self.setShortcut(self.keys)  # the words take it away
-        self.setChecked(out)
-
-
 class LinkCard(QFrame):
     """What can happen to a link, to try on the bench; nothing here is part of the model."""
 
@@ -54,11 +37,10 @@ class LinkCard(QFrame):
             button.setAccessibleName(f"Lose the link for {seconds:g} s")
             button.clicked.connect(lambda _=False, s=seconds: self.workbench.drop_out(s))
             self.drops.append(button)
-        self.flight = _Battery("flight battery", "Ctrl+B")
+        self.flight = BatteryButton("flight battery")
         self.flight.clicked.connect(lambda out: self.workbench.set_flight_battery(not out))
-        self.own = _Battery("receiver's battery", "Ctrl+Shift+B")
+        self.own = BatteryButton("receiver's battery")
         self.own.clicked.connect(lambda out: self.workbench.set_power(not out))
-        self.keys = label("", "faint")
         self.off_on = QPushButton("Switch the transmitter off and on")
         self.off_on.setToolTip("Everything stays where it stands: a switch left at run, too.")
         self.off_on.clicked.connect(self.workbench.switch_off_and_on)
@@ -84,7 +66,7 @@ class LinkCard(QFrame):
             card(
                 label("Try it on the bench", "section"), label("Lose the link for"), flowing(*self.drops),
                 row("Link quality", self.quality, self.says), flowing(self.flight, self.own, self.off_on),
-                self.keys,
+                label("Nothing here changes the model. (Ctrl+L the link, Ctrl+B the battery)", "faint"),
             )
         )  # fmt: skip
         column.addWidget(
@@ -113,8 +95,6 @@ class LinkCard(QFrame):
         offered = [x for x, there in ((self.flight, motors), (self.own, own or not motors)) if there]
         for button in (self.flight, self.own):
             button.setVisible(button in offered)
-        said = ", ".join(f"{x.keys} the {x.battery}" for x in offered)
-        self.keys.setText(f"Nothing here changes the model. (Ctrl+L the link, {said})")
 
     def _sync(self) -> None:
         live = self.workbench.live
