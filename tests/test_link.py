@@ -104,8 +104,10 @@ def test_battery_quality_and_capture_in_the_window(qtbot, window):
     window.activateWindow()
     qtbot.keyClick(window, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
     assert not bench.flight_battery and not bench.connected and above.text() == "Put battery in" and above.isChecked()
+    assert window.bench.strips.figures(bench.lead("elevator")).pulse == "no pulse"
     above.click()
     assert bench.flight_battery and bench.connected
+    assert window.bench.strips.figures(bench.lead("elevator")).pulse.endswith(" µs")
     card.flight.click()
     bench.advance(0.1)
     assert bench.live.result.outputs["elevator"].us[-1] == 0 and card.says.text() == "no link"

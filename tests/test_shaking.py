@@ -160,6 +160,7 @@ def test_stopping_a_search_keeps_the_window_and_the_next_edit_searches_again(sha
     window.workbench.open("Marram")
     qtbot.waitUntil(lambda: bench.shaking.share is not None, timeout=PATIENT)
     assert page.found.stop.isVisible()
+    qtbot.waitUntil(lambda: bench.shaking.what != "", timeout=PATIENT)  # it says what it is at
     page.found.stop.click()
     qtbot.waitUntil(lambda: bench.shaking.share is None, timeout=PATIENT)
     found = bench.shaking.found
