@@ -107,6 +107,36 @@ def test_the_guard_page_cuts_in_more_than_one_position(qtbot, window):
     assert bench.model.program.guard.threshold == -92
 
 
+def test_what_an_older_document_meant_otherwise_is_agreed_to_on_the_page_and_only_there(qtbot, window):
+    bench = window.workbench
+    guard = bench.loaded.program.guard.changed({"unconfirmed": ("The throttle gave half of it in calm.",)})
+    bench.edit("program.guard", guard, "older")
+    window.show_place("program.guard.unconfirmed")
+    QApplication.processEvents()
+    page = window.page("guard")
+    agree = next(
+        b for b in page.findChildren(QPushButton) if b.text().startswith("I have looked at it") and b.isVisible()
+    )
+    said = [w.text() for w in page.findChildren(QLabel) if w.isVisible()]
+    assert QApplication.focusWidget() is agree and any("The throttle gave half of it in calm." in t for t in said)
+    bench.set_control("motor_switch", 0.0)
+    bench.advance(1.0)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(1.0)
+    assert bench.guard == GuardState.LOCKED and "older document" in bench.guard_words
+    qtbot.keyClick(agree, Qt.Key.Key_Space)
+    assert (
+        bench.loaded.program.guard.unconfirmed == () and bench.guard == GuardState.LOCKED
+    )  # and it does not start by that
+    bench.set_control("motor_switch", 0.0)
+    bench.advance(1.0)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(0.1)
+    assert bench.guard == GuardState.RELEASED
+    window.show_place("program.guard.rest_s")
+    assert page.rest.isAncestorOf(QApplication.focusWidget()) or QApplication.focusWidget() is page.rest
+
+
 def test_a_motor_that_is_not_off_at_idle_is_said_where_it_is_typed_and_mended_there(qtbot, window):
     bench = window.workbench
     window.go("wiring")

@@ -152,7 +152,7 @@ class FindingCard(QFrame):
         self.mend.clicked.connect(self._ask)
         self.show_me.setVisible(bool(finding.moves) or (not finding.moves and bool(finding.seen)))
         shown, more = finding.also[:NAMED], len(finding.also) - NAMED
-        named = [f"Of the same cause: {each}" for each in shown] + ([f"And {more} more."] if more > 0 else [])
+        named = ["Of the same cause:", *(f"– {each}" for each in shown)] + ([f"and {more} more."] if more > 0 else [])
         self.also = label("\n".join(named))
         self.repairs = QVBoxLayout()
         self.offers: list[tuple[QPushButton, QPushButton]] = []

@@ -219,8 +219,10 @@ class GuardPage(StepPage):
             "level": self.levels.checkedButton(), "cut": self.cuts[0] if self.cuts else None, "holds": self.asks.add_hold,
             "also": self.asks.also, "start_check": self.asks.add_check,
         }  # fmt: skip
-        item = self.dangers.itemAt(0)
-        danger = item.widget() if item is not None and ("idle_us" in path or "unconfirmed" in path) else None
+        asked = "idle_us" in path or "unconfirmed" in path
+        buttons = [self.dangers.itemAt(i) for i in range(self.dangers.count())]
+        mends = [b.widget() for b in buttons if b is not None and isinstance(b.widget(), QPushButton)]
+        danger = mends[0] if asked and mends else None
         place = danger or places.get(path.rsplit(".", 1)[-1].split("[")[0]) or self.switch
         place.setFocus()
         self.ensureWidgetVisible(place)
