@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from dataclasses import replace
 
 import numpy as np
@@ -212,7 +213,7 @@ def test_motors_that_differ_are_certain_and_said_with_their_power():
     skerry = demo_model("skerry")
     found = compared(skerry, with_at(skerry, "program.recipes[2].at_idle", "full"))
     motors = [d for d in found.differences if d.part.endswith("motor")]
-    assert motors and all(d.confirmed and d.first.endswith("% power") for d in motors)
+    assert motors and all(d.confirmed and (d.first, d.second) == ("stopped", "8 % power") for d in motors)
     assert comparison_text(found)[0].startswith("Skerry and Skerry differ (")
     assert any(" by up to " in line and ", then " in line for line in comparison_text(found))
 
@@ -353,7 +354,10 @@ def test_two_models_that_differ_in_time_only():
         assert (found.others, found.differences, found.proved) == (says, (), True)
     more = compared(one, from_parts(mixes=(line.changed({"gain": 80.0}),)))
     (only,) = more.differences
-    assert (only.label, only.first, only.second, only.where) == ("Left flap", "50.0 % down", "80.0 % down", "B to on")
+    flap = next(s for s in one.airframe.surfaces if s.name == "left_flap")
+    ruled = [2 * flap.chord_mm * math.sin(math.radians(flap.throw_down_deg * share / 2)) for share in (0.5, 0.8)]
+    said = tuple(f"{mm:.1f} mm down" for mm in ruled)
+    assert (only.label, only.first, only.second, only.where) == ("Left flap", *said, "B to on")
     assert only.most == pytest.approx(30.0) and only.confirmed and only.moves[-1].control == "switch_b"
 
 

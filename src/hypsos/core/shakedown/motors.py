@@ -197,7 +197,8 @@ class MotorSearch:
         that waits for idle starts in neither case.
         """
         for n in range(len(self.leads)):
-            for node in dict.fromkeys(self._running.get(n, ())):
+            waits = self.model.leads[self.index[n]].waits_for_idle
+            for node in () if waits else dict.fromkeys(self._running.get(n, ())):
                 found = self._restarted(n, node)
                 if found is not None:
                     yield found
