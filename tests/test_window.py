@@ -66,7 +66,7 @@ def test_the_guard_by_mouse_and_key(qtbot, window):
     qtbot.keyClick(toggle, Qt.Key.Key_Down)
     assert window.bench.lamp.words == "Motor stopped"
     bench.set_control("throttle_stick", -100.0)
-    bench.advance(0.1)
+    bench.advance(1.1)
     qtbot.keyClick(toggle, Qt.Key.Key_2)
     bench.set_control("throttle_stick", 20.0)
     assert window.bench.lamp.words == "Motor released" and bench.powers() == {"motor": 60.0}

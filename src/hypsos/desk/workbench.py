@@ -284,7 +284,7 @@ class Workbench(LiveBench):
 
     def fault(self, report: str) -> None:
         """Something went wrong that nobody foresaw: say so, and offer the report of it."""
-        said = "Something went wrong inside Hypsos that nobody foresaw. Your edits are saved, and the work goes on."
+        said = "Something went wrong inside Hypsos that nobody foresaw. Every finished edit is saved, and the work goes on."
         self.offered.emit(said, "Copy the report", lambda: _copied(report))
 
     @property
