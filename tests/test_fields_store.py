@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+
 import pytest
 from hands import every_view
 from PyQt6 import sip
@@ -13,6 +15,10 @@ from hypsos.desk.app import open_workbench
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.window import Window
 
+MODELS = os.environ.get("HYPSOS_FIELD_MODELS", "").split()
+"""Models of the demo of which every field is tried; without them the largest, of which a page with many number fields shows some."""
+SOME = 10
+"""Number fields tried on a page then: the first, the last and what lies evenly between."""
 BENCH_ONLY = {"log", "sheet", "directions", "shake"}
 """Pages whose fields are answers and drafts: the document does not hold them."""
 
@@ -63,7 +69,11 @@ def numbers(page):
 def try_numbers(qtbot, window, page, name):
     """Type into every number field of a page; returns how many stored what was typed."""
     bench, kept = window.workbench, 0
-    for i in range(len(numbers(page))):
+    count = len(numbers(page))
+    tried = (
+        range(count) if MODELS or count <= SOME else sorted({round(k * (count - 1) / (SOME - 1)) for k in range(SOME)})
+    )
+    for i in tried:
         for _ in range(2):
             fields = numbers(page)
             if i >= len(fields):
@@ -150,7 +160,7 @@ def try_choices(window, page, name):
     return kept
 
 
-@pytest.mark.parametrize("model", ["Skerry", "Marram"])
+@pytest.mark.parametrize("model", MODELS or ["Marram"])
 def test_every_field_stores_what_is_typed_ticked_or_chosen(qtbot, hangar, model):
     window = Window(open_workbench(hangar, model))
     window.resize(1280, 800)
@@ -171,4 +181,4 @@ def test_every_field_stores_what_is_typed_ticked_or_chosen(qtbot, hangar, model)
     assert {n.split()[0] for n, tried in counted.items() if sum(tried)} >= {
         "airframe", "hands", "wiring", "guard", "throws", "feel", "flaps", "modes", "failsafe",
     } & {s.key for s in STEPS}  # fmt: skip
-    assert sum(sum(x) for x in counted.values()) > 100
+    assert sum(sum(x) for x in counted.values()) > 80

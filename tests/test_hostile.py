@@ -187,10 +187,23 @@ FOREIGN = (
 )  # fmt: skip
 
 
+WRONG = (None, "", "x" * 5000, "a\x00b", -1e9, 1e9, 0.5, [], {}, {"kind": "odd"}, [[1]], True)
+
+
 def test_every_refusal_is_in_our_own_words(marram):
-    """Each kind of field of the largest demo model, with each kind of wrong value in it."""
+    """Each kind of field of the largest demo model, one of each kind of thing in it, with each kind of wrong value."""
+
+    def one_of_each(x):
+        if isinstance(x, dict):
+            return {k: one_of_each(v) for k, v in x.items()}
+        if isinstance(x, list) and x and isinstance(x[0], dict):
+            kinds = {y.get("kind"): y for y in reversed(x)}
+            return [one_of_each(y) for y in kinds.values()]
+        return x
+
     whole = json.loads(to_json(marram))
     whole["program"]["logic"] += [{"kind": "pulse", "name": "p", "of": "link", "seconds": 1}]
+    whole = one_of_each(whole)
     seen: set[str] = set()
 
     def walk(at, put, path: str) -> None:
@@ -198,8 +211,8 @@ def test_every_refusal_is_in_our_own_words(marram):
             return
         seen.add(path)
         for wrong in (
-            (None, "", "x" * 5000, "a\x00b", -1e9, 1e9, 0.5, [], {}, {"kind": "odd"}, [[1]], True) if path else ()
-        ):
+            WRONG[len(seen) % 2 :: 2] if path else ()
+        ):  # every other one: each kind of field comes several times
             put(wrong)
             for text in file_problems(json.dumps(whole), "file"):
                 said = text.split(":", 1)[1]
