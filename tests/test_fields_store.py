@@ -16,7 +16,7 @@ from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.window import Window
 
 MODELS = os.environ.get("HYPSOS_FIELD_MODELS", "").split()
-"""Models of the demo of which every field is tried; without them the largest, of which a page with many number fields shows some."""
+"""Models of the demo of which every field is tried; without them the largest, of some of its pages only some fields."""
 SOME = 10
 """Number fields tried on a page then: the first, the last and what lies evenly between."""
 BENCH_ONLY = {"log", "sheet", "directions", "shake"}

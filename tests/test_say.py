@@ -115,6 +115,15 @@ def test_a_condition_in_use_stays_and_says_who_asks_it(qtbot, window):
     assert "Brakes armed stays: " in window.notice.text.text() and any(
         x.label == "Brakes armed" for x in named(bench.model)
     )
+    editor = card.open_sentence()
+    QApplication.processEvents()
+    (line, truth), *_ = [(x, t) for x, t in editor._truths if bench.moment.holds(x.text)]
+    assert (truth.text(), truth.accessibleName()) == ("✓", "holds now")
+    for control in bench.model.transmitter.controls:  # until the hands let it hold no more
+        for place in range(len(control.positions)):
+            if bench.moment.holds(line.text):
+                bench.set_control(control.name, float(place))
+    assert (truth.text(), truth.accessibleName()) == ("–", "does not hold now")
     loose = next(c for c in page.cards if c.users.text().startswith("Nothing"))
     gone = loose.label
     loose.remove()

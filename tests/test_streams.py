@@ -211,7 +211,12 @@ def test_a_stream_is_drawn_edited_mirrored_and_removed(view, window, qtbot):
     qtbot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=end)
     mix = bench.model.program.mixes[-1]
     assert (mix.source, mix.target, mix.gain) == ("yaw", "left_mid_flap", 20.0)
-    editor = view.editor
+    view.editor.name.selectAll()
+    qtbot.keyClicks(view.editor.name, "Rudder with flap")
+    qtbot.keyClick(view.editor.name, Qt.Key.Key_Return)
+    assert bench.model.program.mixes[-1].name == "Rudder with flap"
+    editor = view.editor  # what was called otherwise stays at hand
+    assert editor.index == len(bench.model.program.mixes) - 1
     type_into(qtbot, editor.gain, "-35")
     editor.response.shape.choose("v")
     editor.response.shape.activated.emit(editor.response.shape.currentIndex())
