@@ -146,6 +146,15 @@ def test_the_usual_scenarios_ask_for_what_the_guard_promises(hangar):
     left_on = next(s for s in ready_scenarios(woken) if s.label == "Switch left on at power-up")
     assert len(left_on.expectations) == 1
     assert all(s.label != "Arm with the stick up" for s in ready_scenarios(with_at(tug, "program.guard.level", 1)))
+    for level, power, left in (
+        (4, "not said", "everything left on"), (4, "own battery", "the switch at cut"), (2, "not said", "the switch at cut"),
+    ):  # fmt: skip
+        made = with_at(with_at(tug, "program.guard.level", level), "receiver.power", power)
+        changed = next(s for s in ready_scenarios(made) if s.label.startswith("Change the battery"))
+        assert changed.label == f"Change the battery with {left}" and run_scenario(made, changed).good
+        out = next(m.t_s for m in changed.moves if (m.control, m.to) == ("flight_battery", 0.0))
+        cut = [m.t_s for m in changed.moves if (m.control, m.to) == ("motor_switch", 0.0)]
+        assert (0 < cut[-1] < out) == (left == "the switch at cut")
     flaps = next(s for s in ready_scenarios(tug) if s.label == "Flaperons out and in")
     less = with_at(tug, "program.recipes[1].positions[2].flap", tug.program.recipes[1].positions[2].flap - 4.0)
     assert [b.place for b in run_scenario(less, flaps).broken] == [0, 1]
