@@ -83,7 +83,7 @@ def every_view(window):
             if key == "behaviours":
                 page.open_gallery()
             if key == "streams":
-                page.streams.pick(next(s.key for s in page.streams.canvas.net.streams if s.mix >= 0))
+                page.streams.pick(next((s.key for s in page.streams.canvas.net.streams if s.mix >= 0), None))
             QApplication.processEvents()
             yield page, f"{step.key} {key}"
         if not page.view_keys():
