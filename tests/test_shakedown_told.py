@@ -441,6 +441,22 @@ def test_a_change_of_the_flight_battery_in_real_time(level, power, waits, found)
     )
 
 
+def test_a_controller_that_waits_hears_nothing_of_a_receiver_that_loses_its_own_battery():
+    """The flight battery stays in: it has heard its second of idle, and lets the motor turn as soon as there are pulses again."""
+    model = demo_model("samphire")
+    motor = next(i for i, x in enumerate(model.leads) if x.target == "motor")
+    for path, value in (
+        ("program.guard.level", 2), ("receiver.power", "own battery"), (f"leads[{motor}].waits_for_idle", True),
+    ):  # fmt: skip
+        model = with_at(model, path, value)
+    (finding,) = shake(Ask(model), ("M2",)).findings
+    assert finding.level == "fault" and "when the receiver has power again, from 0 to 100 % power" in finding.text
+    assert finding.captions[-2:] == ("the receiver's battery is unplugged", "the receiver's battery is plugged in")
+    fed = with_at(model, "receiver.power", "not said")  # by the flight battery: it waits again
+    (finding,) = shake(Ask(fed), ("M2",)).findings
+    assert finding.captions[-2:] == ("the link is lost", "the link comes back")
+
+
 def test_the_repair_of_the_first_of_two_unused_conditions_is_offered():
     """Taking it out moves the second one to its place; by their names they are told apart."""
     from hypsos.core.parts.logic import Combine
