@@ -389,7 +389,8 @@ def drawn_anywhere(count: int, seed: int, touched: dict[str, dict[str, list[str]
             files = called.get(name, []) if name else sorted({t for mine in called.values() for t in mine})
             weight = {t: sum(t in mine for mine in called.values()) for t in files}
             nearest = sorted(files, key=lambda t: (-weight[t], breadth[t], t))
-            tests = tuple(dict.fromkeys((*TESTS.get(core, ()), *nearest)))[:MOST_FILES]
+            named = TESTS.get(core, ())
+            tests = tuple(dict.fromkeys((*named, *nearest)))[: max(MOST_FILES, len(named))]
             every.append(replace(m, tests=tests or ("test_words",)))
     return dice.sample(every, min(count, len(every)))
 
