@@ -209,6 +209,8 @@ def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window):
     window.go("wiring")
     after = [(w.value(), w.accessibleDescription()) for w in handles]
     assert all(a != b for a, b in zip(before, after, strict=True)), [w.accessibleName() for w in handles]
+    leads = window.bench.strips.leads()
+    assert (strips.maximum(), strips.value()) == (len(leads) - 1, [x.target for x in leads].index(flap.name))
     why = window.bench.why
     assert why.accessibleDescription().startswith(flap.label)
     choose(window, "Samphire")

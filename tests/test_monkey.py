@@ -202,7 +202,7 @@ ACTS = int(os.environ.get("HYPSOS_WILD_ACTS", "180"))
 
 
 @pytest.mark.parametrize("seed", SEEDS)
-def test_wild_orders_of_acts(qtbot, window, monkeypatch, seed):
+def test_wild_orders_of_acts(qtbot, window, monkeypatch, seed, samphire):
     errors: list[str] = []
     monkeypatch.setattr(sys, "excepthook", lambda *e: errors.append("".join(traceback.format_exception(*e))))
     for name in ("getOpenFileName", "getSaveFileName"):
@@ -218,5 +218,7 @@ def test_wild_orders_of_acts(qtbot, window, monkeypatch, seed):
         QApplication.processEvents()
         assert not errors, (done[-8:], errors[0])
         monkey.said()
+        if window.workbench.model is None:  # the last one was taken out of the hangar
+            window.workbench.add(samphire)
         if i % 10 == 0:
             monkey.look()
