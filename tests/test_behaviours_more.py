@@ -7,6 +7,7 @@ import pytest
 from parts import from_parts
 from test_behaviours import AILERONS, FLAPS, MODES, OFFERED, crow, sums, with_recipes
 
+from hypsos.core.checking.checks import first_problem
 from hypsos.core.engine import compile_plan
 from hypsos.core.flight.showing import Shown, shown, trailing_edges
 from hypsos.core.flight.streams import effects, net
@@ -14,7 +15,9 @@ from hypsos.core.flight.sweeps import swept
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.behaviours import added, ground_of, offers
 from hypsos.core.model.mixes import other_side, sign_over
+from hypsos.core.parts.logic import Compare
 from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.recipes.ailerons import Ailerons
 from hypsos.core.recipes.base import Amount
 from hypsos.core.recipes.camber import CamberPresets
 from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, TurnShare
@@ -151,6 +154,19 @@ def test_what_is_left_of_a_behaviour_goes_on():
     assert turn.fitted(body, frozenset(("rudder", "left_flap")), frozenset()) is None
     presets = CamberPresets(flaps=FLAPS, by_mode={"one": {"flap": 3}, "two": {"flap": 4}})
     assert set(presets.without_mode("one").by_mode) == {"two"} and presets.without_mode("three") is presets
+
+
+def test_a_picture_of_one_behaviour_bears_what_reads_the_others():
+    """A behaviour shown as if it always acted has no spoilers to choose; by itself it has no neighbours. Both may be read."""
+    brakes = StickFlaps(control="slider", surfaces=FLAPS, chosen="switch_b@1")
+    rolls = Ailerons(left=AILERONS[:1], right=AILERONS[1:], differential=30, differential_off="flap_spoiler")
+    out = Compare(kind="above", name="out", label="Out", a="flap_spoiler", x=20, hysteresis=2)
+    model = with_recipes(rolls, brakes, logic=(out,))
+    assert first_problem(model) is None
+    down = [e.middle["left_flap"] for e in trailing_edges(model, 1)]
+    assert down[0] == pytest.approx(0, abs=1e-9) and down[-1] == pytest.approx(40)
+    (right,) = [x for x in shown(model, rolls) if x.words == "roll right"]
+    assert right.moves == {"left_aileron": pytest.approx(70), "right_aileron": pytest.approx(-100)}
 
 
 def test_edges_at_the_positions_that_matter():

@@ -147,7 +147,17 @@ def test_a_button_held_is_let_go_with_the_focus(still, window, qtbot, by):
 
     made, name = with_control(still.loaded, "momentary", 2, "right")
     still.apply(made, "a button")
+    still.edit("program.guard.switch", name, "the motor runs while it is held")
     button = window.bench.hands.toggles[name]
+    for arrow in (
+        K.Key_Up,
+        K.Key_Down,
+        K.Key_1,
+        K.Key_2,
+        K.Key_Return,
+    ):  # wild hands armed a motor by the elevator's key
+        key(button, arrow, True)
+        assert still.live.controls[name] == 0
     if by == "key":
         key(button, K.Key_Space, True)
     else:

@@ -10,7 +10,7 @@ from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.flight.mode_ways import ways_to_modes
 from hypsos.core.model.document import Model
-from hypsos.core.model.program import Axis
+from hypsos.core.model.program import Axis, Signal
 from hypsos.core.model.words import control_label
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Recipe
@@ -47,7 +47,19 @@ def alone(model: Model, recipe: Recipe) -> Model:
         {"axes": axes, "recipes": (freed.changed({"on": True}),), "mixes": (), "modes": modes, "announcements": (),
          "timers": (), "detached": ()}
     )  # fmt: skip
-    return model.changed({"program": bare})
+    return _with_all_signals(model, model.changed({"program": bare}))
+
+
+def _with_all_signals(model: Model, made: Model) -> Model:
+    """A model made of another one for a picture, with every signal of that: what was left out may be read by what is left.
+
+    A signal that nothing feeds is 0.
+    """
+    known = made.program.signal_labels()
+    gone = tuple(Signal(name=n, label=x) for n, x in model.program.signal_labels().items() if n not in known)
+    return (
+        made.changed({"program": made.program.changed({"signals": (*made.program.signals, *gone)})}) if gone else made
+    )
 
 
 def shown(model: Model, recipe: Recipe) -> list[Shown]:
@@ -105,7 +117,7 @@ def trailing_edges(model: Model, index: int) -> list[Edge]:
     recipe = model.program.recipes[index]
     freed = recipe.changed({field: None for field, _ in recipe.conditions()} | {"on": True})
     recipes = tuple(freed if i == index else r for i, r in enumerate(model.program.recipes))
-    acting = model.changed({"program": model.program.changed({"recipes": recipes})})
+    acting = _with_all_signals(model, model.changed({"program": model.program.changed({"recipes": recipes})}))
     plan = compile_plan(acting)
     states = _states(acting, freed)
     sticks = [a.control for a in model.program.axes if a.command == "roll"]

@@ -115,7 +115,8 @@ class Toggle(Handle):
     #
     # Nothing but a key meant for it may move the motor's switch from cut to run: the arrows are the elevator's keys, and
     # whoever has just clicked *cut* still has the switch under his fingers. So there arrows and Space only lead to cut;
-    # the number of a position is the key that is meant for it. A key that is held and repeats moves no switch.
+    # the number of a position is the key that is meant for it. A button has one key, Space, whatever it does; an arrow presses
+    # none. A key that is held and repeats moves no switch.
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
@@ -126,10 +127,12 @@ class Toggle(Handle):
         )
         if event.modifiers() & others:
             event.ignore()
-        elif self.control.kind == "momentary" and key in (Qt.Key.Key_Space, Qt.Key.Key_Up):
-            if not event.isAutoRepeat():
+        elif self.control.kind == "momentary":
+            if key != Qt.Key.Key_Space:
+                super().keyPressEvent(event)
+            elif not event.isAutoRepeat():
                 self._press()
-        elif self.control.kind != "momentary" and 0 <= number < len(self.control.positions):
+        elif 0 <= number < len(self.control.positions):
             if not event.isAutoRepeat():
                 self._set(number)
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Space):
@@ -140,7 +143,7 @@ class Toggle(Handle):
 
     def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
-        if self.control.kind == "momentary" and event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Up):
+        if self.control.kind == "momentary" and event.key() == Qt.Key.Key_Space:
             if not event.isAutoRepeat():
                 self.let_button_go()
         else:
