@@ -439,6 +439,8 @@ def test_a_change_of_the_flight_battery_in_real_time(level, power, waits, found)
     assert (
         finding.level == found[0] and found[1] in finding.text and "100 % power" in finding.text and finding.confirmed
     )
+    battery = ("the flight battery is unplugged", "the flight battery is plugged in")
+    assert finding.captions == ("Motor switch to run", "throttle stick full", *battery)
 
 
 def test_a_controller_that_waits_hears_nothing_of_a_receiver_that_loses_its_own_battery():
