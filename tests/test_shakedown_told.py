@@ -27,7 +27,7 @@ from hypsos.core.shakedown.compare import Comparison, Difference, compared
 from hypsos.core.shakedown.giving import Giving, Group
 from hypsos.core.shakedown.play import Stage, caption, way_words
 from hypsos.core.shakedown.reach import Step
-from hypsos.core.shakedown.repairs import repairs
+from hypsos.core.shakedown.repairs import changes_words, repairs
 from hypsos.core.shakedown.report import as_json, as_text, comparison_text, proof_lines, searched_words, short_words
 from hypsos.core.shakedown.search import Shaker, shake
 from hypsos.core.shakedown.statements import STATEMENTS, Ask, Finding, Move, Searched, Shakedown
@@ -457,6 +457,25 @@ def test_a_controller_that_waits_hears_nothing_of_a_receiver_that_loses_its_own_
     fed = with_at(model, "receiver.power", "not said")  # by the flight battery: it waits again
     (finding,) = shake(Ask(fed), ("M2",)).findings
     assert finding.captions[-2:] == ("the link is lost", "the link comes back")
+
+
+def test_what_a_repair_changes_in_words():
+    def moved(name: str, most: float) -> Difference:
+        return Difference(name, name, most, "9 mm up", "7 mm up", (), "aileron stick 100 left", (), (), True)
+
+    def words(*parts: Difference, others=(), proved=True) -> str:
+        return changes_words(Comparison("a", "b", parts, others, 9, proved))
+
+    most = "In flight, where it changes most: "
+    flap, aileron = (f"{n} 7 mm up instead of 9 mm up (aileron stick 100 left)" for n in ("Flap", "Aileron"))
+    assert words() == "No lead sends anything else than before."
+    assert words(proved=False) == "Not all of what it changes was compared."
+    assert words(moved("Flap", 5), moved("Aileron", 9)) == f"{most}{aileron}; {flap}."
+    three = words(
+        moved("Flap", 5), moved("Rudder", 1), moved("Aileron", 9), others=("The output of flap sends other pulses.",)
+    )
+    assert three == f"{most}{aileron}; {flap}; 1 more otherwise, by less."
+    assert words(others=("Rudder takes another time on its way.",)) == "Rudder takes another time on its way."
 
 
 def test_the_repair_of_the_first_of_two_unused_conditions_is_offered():
