@@ -161,6 +161,11 @@ def test_the_idle_of_a_motor_is_the_pulse_that_was_sent_there(fields, idle):
         ([line("left_motor", "thrust")], (150.0, 60.0), True),
         ([line("left_motor", "thrust")], (60.0, 60.0), False),
         ([line("left_motor", "thrust")], (100.0, 100.0), False),
+        (
+            [{"name": "old", "target": "left_motor", "source": "thrust"}],
+            (100.0, 100.0),
+            False,
+        ),  # without a gain it was 100
     ],
 )
 def test_more_power_than_before_waits_for_a_yes(mixes, rates, more):
@@ -177,6 +182,18 @@ def test_more_power_than_before_waits_for_a_yes(mixes, rates, more):
         {"program": model.program.changed({"guard": model.program.guard.changed({"unconfirmed": ()})})}
     )
     assert compile_plan(agreed).run(Situation(t, hands)).outputs["left_motor"].stand[-1] > -100
+
+
+@pytest.mark.parametrize(("direction", "idle"), [(1, 1000.0), (-1, 2000.0)])
+@pytest.mark.parametrize("said", [True, False])
+def test_a_motors_idle_is_the_pulse_that_it_got(direction, idle, said):
+    """Also where the transmitter of the older document does not say its centre and slope: they are the usual ones."""
+    data = old(motors=True)
+    for lead in data["leads"]:
+        lead["direction"] = direction if lead["target"] == "left_motor" else lead["direction"]
+    for key in () if said else ("centre_us", "us_per_percent"):
+        data["transmitter"].pop(key, None)
+    assert next(x for x in opened(data).leads if x.target == "left_motor").idle_us == idle
 
 
 def test_a_trim_for_a_mode_that_is_gone_was_taken():

@@ -459,6 +459,13 @@ def test_a_controller_that_waits_hears_nothing_of_a_receiver_that_loses_its_own_
     assert finding.captions[-2:] == ("the link is lost", "the link comes back")
 
 
+def test_a_lead_that_is_not_plugged_in_goes_to_the_first_port_that_is_free():
+    model = with_at(demo_model("samphire"), "leads[0].port", None)
+    (finding,) = (f for f in shake(Ask(model), ("W1",)).findings if f.part == "leads[0].port")
+    (repair,) = repairs(model, finding)
+    assert repair.words == "Plug it into port 1" and repair.model.leads[0].port == 1
+
+
 def test_what_a_repair_changes_in_words():
     def moved(name: str, most: float) -> Difference:
         return Difference(name, name, most, "9 mm up", "7 mm up", (), "aileron stick 100 left", (), (), True)

@@ -68,10 +68,9 @@ class _Task:
 
 
 class Estimate(NamedTuple):
-    """What a search would take: situations, seconds, and whether that is more than can be finished."""
+    """What a search would take: situations, and whether that is more than can be finished."""
 
     situations: float
-    seconds: float
     too_much: bool
 
 
@@ -347,8 +346,7 @@ def estimate(model: Model, most: int = MOST) -> Estimate:
 
     _, cone = decided(model, parts)
     sizes.append(space_of(cone, bends=False, ends=False).size * MEMORIES / 4)
-    total = float(sum(min(s, most) for s in sizes))
-    return Estimate(float(sum(sizes)), total / PER_S, max(sizes) > 2 * most)
+    return Estimate(float(sum(sizes)), max(sizes) > 2 * most)
 
 
 def _ordered(findings: list[Finding]) -> list[Finding]:
