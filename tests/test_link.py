@@ -181,6 +181,19 @@ def test_a_change_of_the_flight_battery_is_told_as_it_is(window, own, waits, out
     assert bench.turning and bench.powers()["motor"] == 50.0  # it has heard its second of idle
 
 
+def test_a_controller_knows_what_it_has_heard_while_the_transmitter_is_off(window):
+    """It keeps its battery: nothing is said to wait that would turn."""
+    bench, _ = running(window, False, True)
+    bench.edit("program.guard.level", 1, "level 1")
+    bench.switch_off_and_on()
+    bench.advance(0.1)
+    assert bench.guard == GuardState.LOCKED and not bench.turning
+    for place in (0.0, 1.0):
+        bench.set_control("motor_switch", place)
+        bench.advance(0.1)
+    assert bench.guard == GuardState.RELEASED and bench.turning and bench.guard_words == "Motor released"
+
+
 @pytest.mark.parametrize("own", [True, False])
 def test_the_flight_battery_in_moves(hangar, own):
     """Without a battery of the receiver's own the two are one, by whichever name; with one, no pulse hangs on the motors'."""

@@ -20,6 +20,13 @@ from hypsos.core.ground.lanes import ARRAYS, EPS, Array, Flag, Flags, Lane, Plac
 
 KEPT = "kept"
 """Where frames counted by timers are that are kept while the power is off."""
+CONTROLLER = "controller."
+"""How the keys begin of what a speed controller on the aeroplane has heard."""
+
+
+def outlasts(key: str) -> bool:
+    """Whether it is still known when the transmitter is switched on again."""
+    return key == KEPT or key.startswith(CONTROLLER)
 
 
 @dataclass
@@ -42,12 +49,12 @@ class Memory:
     @property
     def first(self) -> bool:
         """True on the first piece of time, from power-up."""
-        return not self.before or self.before.keys() == {KEPT}
+        return all(map(outlasts, self.before))
 
     @property
     def fresh(self) -> bool:
         """True where what comes next is a power-up: all it holds is what is kept while the power is off."""
-        return self.after.keys() == {KEPT}
+        return bool(self.after) and all(map(outlasts, self.after))
 
 
 def _spread(last: Any, default: Any, like: NDArray[Any]) -> NDArray[Any]:

@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from hypsos.core.engine.memory import Memory, held, latch, on_delay, slow
+from hypsos.core.engine.memory import CONTROLLER, Memory, held, latch, on_delay, slow
 from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.result import Channel, Contribution, Kind
 from hypsos.core.ground.lanes import EPS, FRAME, Flag, Lane, Signal
@@ -58,7 +58,7 @@ class Output:
             self._fallback = self._idle
         self._silent_rest = self._idle if self.motor else self.lead.direction * self.rest
         self._keys = tuple(f"{what}.{self.lead.name}" for what in ("slow", "held", "servo"))
-        self._controller_keys = tuple(f"controller.{self.lead.name}.{what}" for what in ("heard", "ready"))
+        self._controller_keys = tuple(f"{CONTROLLER}{self.lead.name}.{what}" for what in ("heard", "ready"))
 
     def run(
         self, total: Signal, released: Flag, received: Reception, frame_s: float, memory: Memory,

@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.engine.logic import Conditions, reader
-from hypsos.core.engine.memory import KEPT, Memory, rising, spell
+from hypsos.core.engine.memory import CONTROLLER, KEPT, Memory, rising, spell
 from hypsos.core.ground.lanes import EPS, Flag, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.time_words import last_words, moment_words
@@ -202,9 +202,12 @@ def _frames(flags: Flag) -> Iterable[int]:
 
 
 def after_power_off(model: Model, memory: Memory | None) -> Memory | None:
-    """What the transmitter still knows when it is switched on again: the readings of the timers that are kept."""
+    """What is still known when the transmitter is switched on again: the readings of the timers that are kept, and what the
+    speed controllers have heard, which keep their battery."""
     if memory is None:
         return None
     keeping = [x.name for x in model.program.timers if x.keeps]
     found = {n: memory.after.get(f"timer:{n}", (memory.after.get(KEPT, {}).get(n, 0),))[0] for n in keeping}
-    return Memory(after={KEPT: found}) if found else None
+    controllers = {key: x for key, x in memory.after.items() if key.startswith(CONTROLLER)}
+    kept = controllers | ({KEPT: found} if found else {})
+    return Memory(after=kept) if kept else None
