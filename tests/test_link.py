@@ -194,6 +194,23 @@ def test_a_controller_knows_what_it_has_heard_while_the_transmitter_is_off(windo
     assert bench.guard == GuardState.RELEASED and bench.turning and bench.guard_words == "Motor released"
 
 
+def test_a_controller_that_is_only_now_said_to_wait_may_turn(window):
+    bench, _ = running(window, False, False)
+    motor = bench.lead_index("motor")
+    bench.edit(f"leads[{motor}].failsafe", Failsafe(action="hold"), "hold")
+    bench.advance(1.0)
+    for place, stick in ((0.0, -100.0), (1.0, -100.0), (1.0, 0.0)):
+        bench.set_control("throttle_stick", stick)
+        bench.set_control("motor_switch", place)
+        bench.advance(1.2)
+    bench.set_link(False)
+    bench.advance(0.5)
+    assert "Motor RUNS at 50 %" in bench.guard_words
+    bench.edit(f"leads[{motor}].waits_for_idle", True, "it waits")
+    bench.advance(0.1)
+    assert bench.turning and "Motor RUNS at 50 %" in bench.guard_words
+
+
 @pytest.mark.parametrize("own", [True, False])
 def test_the_flight_battery_in_moves(hangar, own):
     """Without a battery of the receiver's own the two are one, by whichever name; with one, no pulse hangs on the motors'."""

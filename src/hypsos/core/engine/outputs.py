@@ -106,13 +106,16 @@ class Output:
         """Whether the speed controller lets its motor follow the pulse.
 
         It does while the flight battery feeds it. A controller that waits for idle does only once it has heard a second of
-        idle since that battery came. No pulse is no idle. The pulses hang on nothing of this.
+        idle since that battery came. No pulse is no idle. The pulses hang on nothing of this. Of a controller that is only now
+        said to wait, as an edit does it, nobody knows what it has heard: it may turn.
         """
         fed = received.flight_battery
         if not self.lead.waits_for_idle:
             return fed
         lane = memory.lane
         heard_key, ready_key = self._controller_keys
+        if not memory.first:
+            memory.before.setdefault(ready_key, True)
         at_idle = fed & (us > 0) & (stand <= IDLE + EPS)
         was_pending = memory.pending
         heard = on_delay(at_idle, received.t_s, IDLE_HEARD_S, memory, heard_key)
