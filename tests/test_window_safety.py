@@ -107,6 +107,20 @@ def test_the_guard_page_cuts_in_more_than_one_position(qtbot, window):
     assert bench.model.program.guard.threshold == -92
 
 
+def test_what_is_asked_of_a_guard_that_is_gone_is_asked_no_more(window):
+    """The rows may still be under a hand as another model comes: wild hands pressed one of their buttons."""
+    window.go("guard")
+    page, bench = window.page("guard"), window.workbench
+    page.asks.add_check.click()
+    (check,) = page.asks.checks
+    choose(window, "Whinlark")  # it has no motor
+    before = bench.loaded
+    for button in (page.asks.add_check, page.asks.add_hold, *check.findChildren(QPushButton)):
+        button.click()
+    page.asks.refresh()
+    assert bench.loaded == before and before.program.guard is None
+
+
 def test_what_an_older_document_meant_otherwise_is_agreed_to_on_the_page_and_only_there(qtbot, window):
     bench = window.workbench
     guard = bench.loaded.program.guard.changed({"unconfirmed": ("The throttle gave half of it in calm.",)})

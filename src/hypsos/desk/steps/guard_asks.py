@@ -12,6 +12,7 @@ from hypsos.core.model.program import Guard, StartCheck
 from hypsos.core.model.words import power_percent
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.gone import GoneError, while_there
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.sentence import SentenceEditor
@@ -52,10 +53,13 @@ class AsksCard(QFrame):
         return button
 
     def _guard(self) -> Guard:
+        """The guard; GoneError where the model has no motor any more."""
         guard = self.workbench.loaded.program.guard
-        assert guard is not None
+        if guard is None:
+            raise GoneError
         return guard
 
+    @while_there
     def refresh(self) -> None:
         """Show the guard as it is now."""
         guard, model = self._guard(), self.workbench.loaded
@@ -139,10 +143,12 @@ class AsksCard(QFrame):
             return StartCheck(control=name, position=0)
         return StartCheck(control=name, low=-100.0, high=-95.0 if name == "throttle_stick" else 100.0)
 
+    @while_there
     def _put_check(self, i: int, check: StartCheck) -> None:
         checks = tuple(check if k == i else c for k, c in enumerate(self._guard().start_check))
         self._apply("start_check", checks, f"start check: {signal_label(self.workbench.loaded, check.control)}")
 
+    @while_there
     def _add_check(self) -> None:
         taken = {c.control for c in self._guard().start_check}
         names = [*STICKS[2:3], *(c.name for c in self.workbench.loaded.transmitter.controls), *STICKS]
@@ -150,12 +156,14 @@ class AsksCard(QFrame):
         checks = (*self._guard().start_check, self._fresh(name))
         self._apply("start_check", checks, f"start check: {signal_label(self.workbench.loaded, name)}")
 
+    @while_there
     def _add_hold(self) -> None:
         holds = (*self._guard().holds, default_text(self.workbench.loaded))
         self._apply("holds", holds, "motor stopped, too, while …")
         if self.holds and self.holds[-1].words:
             self.holds[-1].words[0].setFocus()
 
+    @while_there
     def _drop(self, field: str, i: int, said: str) -> None:
         old = getattr(self._guard(), field)
         self._apply(field, old[:i] + old[i + 1 :], f"guard: {said}")
