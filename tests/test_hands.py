@@ -153,3 +153,9 @@ def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(qtbot, w
     assert bench.model.transmitter.control("switch_1").hand == "right"
     page.cards["switch_1"].buttons["remove"].click()
     assert "switch_1" not in page.cards and bench.undo_label == "Camera removed"
+
+
+def test_a_control_that_is_gone_is_moved_no_more(samphire):
+    """Its row may still be under a hand: wild hands pressed *earlier* on one."""
+    with pytest.raises(HypsosError, match="no control called lost_switch any more"):
+        moved(samphire, "lost_switch", -1)

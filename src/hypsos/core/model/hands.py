@@ -47,9 +47,14 @@ def without_control(model: Model, name: str) -> Model:
 
 
 def moved(model: Model, name: str, by: int) -> Model:
-    """A control so many places further on among those of its hand; by nothing at the ends."""
+    """A control so many places further on among those of its hand; by nothing at the ends.
+
+    Raises HypsosError where it is not there any more.
+    """
     controls = list(model.transmitter.controls)
-    at = next(i for i, c in enumerate(controls) if c.name == name)
+    at = next((i for i, c in enumerate(controls) if c.name == name), None)
+    if at is None:
+        raise HypsosError(f"there is no control called {name} any more", name, "Look at the controls as they are now.")
     mine = [i for i, c in enumerate(controls) if c.hand == controls[at].hand]
     place = mine.index(at) + by
     if not 0 <= place < len(mine):
