@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Callable
 
 import numpy as np
 import pytest
@@ -14,7 +15,13 @@ from hypsos.core.checking.checks import problems
 from hypsos.core.engine import GuardState, compile_plan
 from hypsos.core.engine.sweep import settled, settled_together
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.gone import GoneError
+from hypsos.core.model.detach import changed_since
+from hypsos.core.model.document import Model
 from hypsos.core.model.hands import KINDS, moved, other_hand, turned, with_control, with_positions, without_control
+from hypsos.core.model.mode_grid import with_cell
+from hypsos.core.model.modes import at_place, let_go
+from hypsos.core.model.tunables import kept_now, with_value
 from hypsos.core.model.uses import uses
 from hypsos.core.parts.logic import Adjuster, Compare, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
@@ -155,7 +162,19 @@ def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(qtbot, w
     assert "switch_1" not in page.cards and bench.undo_label == "Camera removed"
 
 
-def test_a_control_that_is_gone_is_moved_no_more(samphire):
-    """Its row may still be under a hand: wild hands pressed *earlier* on one."""
-    with pytest.raises(HypsosError, match="no control called lost_switch any more"):
-        moved(samphire, "lost_switch", -1)
+GONE: dict[str, Callable[[Model], object]] = {
+    "a control": lambda m: moved(m, "lost", -1),
+    "a mode let go": lambda m: let_go(m, "lost"),
+    "a mode's place": lambda m: at_place(m, "lost", 0),
+    "a switch of the grid": lambda m: with_cell(m, ("lost",), {"lost": 0}, m.program.modes[0].name),
+    "a shared value's figure": lambda m: with_value(m, "lost", None, 0.0),
+    "a shared value as it is now": lambda m: kept_now(m, "lost", "", 0.0),
+    "a detached behaviour": lambda m: changed_since(m, "lost"),
+}
+
+
+@pytest.mark.parametrize("act", GONE.values(), ids=GONE.keys())
+def test_what_is_gone_is_changed_no_more(samphire, act):
+    """Its row or menu may still be under a hand: wild hands pressed *earlier* on one."""
+    with pytest.raises(GoneError, match="no longer in the model"):
+        act(samphire)

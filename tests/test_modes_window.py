@@ -189,6 +189,10 @@ def test_a_grid_may_be_laid_over_a_condition(page, window):
     bench.set_control("elevator_stick", -80.0)
     bench.advance(0.2)
     assert bench.mode_name == "speed" and [p for p, b in grid.cells.items() if b.here] == [(1,)]
+    written = bench.model
+    for places, mode in (((0, 1), "speed"), ((0,), "lost")):  # a menu that outlived its place, or its mode
+        grid.put(places, mode)
+        assert bench.model == written
 
 
 def test_a_mode_that_is_asked_for_is_let_go_in_the_window(page, window):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.gone import the_named
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import expanded
 from hypsos.core.model.program import FREE_COMMANDS, Axis, Detached, Program, Signal
@@ -78,7 +79,7 @@ def attached(model: Model, name: str) -> Model:
 
 def changed_since(model: Model, name: str) -> int:
     """How many of the mixes of a detached recipe are other ones than it made, or are gone."""
-    found = next(x for x in model.program.detached if x.name == name)
+    found = the_named(model.program.detached, name)
     now = [x for x in model.program.mixes if x.origin == name]
     made = expanded(found.recipe, model.transmitter) if found.recipe.on else ()
     then = [x.line.changed({"origin": name}) for x in made]

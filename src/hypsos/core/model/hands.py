@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.gone import the_place
 from hypsos.core.ground.values import Value
 from hypsos.core.model.document import Model
 from hypsos.core.model.uses import uses
@@ -52,9 +53,7 @@ def moved(model: Model, name: str, by: int) -> Model:
     Raises HypsosError where it is not there any more.
     """
     controls = list(model.transmitter.controls)
-    at = next((i for i, c in enumerate(controls) if c.name == name), None)
-    if at is None:
-        raise HypsosError(f"there is no control called {name} any more", name, "Look at the controls as they are now.")
+    at = the_place((c.name for c in controls), name)
     mine = [i for i, c in enumerate(controls) if c.hand == controls[at].hand]
     place = mine.index(at) + by
     if not 0 <= place < len(mine):

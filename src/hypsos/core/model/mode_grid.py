@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from itertools import product
 from typing import NamedTuple
 
+from hypsos.core.ground.gone import the_one
 from hypsos.core.model.choosing import free_name, without_orphans
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import UNNAMED, named, phrase
@@ -125,7 +126,8 @@ def grid_axes(model: Model) -> tuple[Control, ...]:
 
 
 def _grid_axis(model: Model, name: str) -> Control:
-    return next(c for c in grid_axes(model) if c.name == name)
+    control: Control = the_one(grid_axes(model), lambda c: c.name == name)
+    return control
 
 
 def _at(model: Model, control: Control, place: int) -> str:

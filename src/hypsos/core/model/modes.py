@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.gone import the_place
 from hypsos.core.model.choosing import free_name
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import mode_label
@@ -120,7 +121,7 @@ def let_go(model: Model, name: str) -> Model:
     """The model without a mode; what asked for it goes by the same moments: by its rule, or, where others go before it, by a
     condition that its rule holds and none of those is flown. Raises HypsosError for the base mode."""
     modes = model.program.modes
-    at = next(i for i, m in enumerate(modes) if m.name == name)
+    at = the_place((m.name for m in modes), name)
     rule = modes[at].when
     if at == len(modes) - 1 or rule is None:
         raise HypsosError(f"{modes[at].label} is the base mode, flown where no rule holds", "")
@@ -145,7 +146,7 @@ def let_go(model: Model, name: str) -> Model:
 def at_place(model: Model, name: str, place: int) -> Model:
     """The model with a mode at another place of the priority; the base mode stays the last."""
     modes = list(model.program.modes)
-    at = next(i for i, m in enumerate(modes) if m.name == name)
+    at = the_place((m.name for m in modes), name)
     if at == len(modes) - 1:
         raise HypsosError(f"{modes[at].label} is the base mode and stays the last", "")
     held = modes.pop(at)

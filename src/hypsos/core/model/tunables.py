@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from hypsos.core.ground.errors import DocumentError, HypsosError
+from hypsos.core.ground.gone import the_named
 from hypsos.core.model.choosing import free_name
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines
@@ -47,7 +48,7 @@ def without_tunable(model: Model, name: str) -> Model:
     """The model without a shared value. Raises HypsosError with those who go by it."""
     users = tunable_users(model, name)
     if users:
-        x = next(x for x in model.program.tunables if x.name == name)
+        x = the_named(model.program.tunables, name)
         raise HypsosError(
             f"{', '.join(users)} go{'es' if len(users) == 1 else ''} by {said_name(x.label, 'Shared value', x.name)}", "",
             "Keep its figure there (Remove, keep its figure), or let that go by another.",
@@ -107,7 +108,7 @@ def freed(model: Model, name: str, value: float) -> Model:
 def with_value(model: Model, name: str, mode: str | None, value: float) -> Model:
     """The model with a shared value in one flight mode, or (None) where a mode has none of its own. Raises HypsosError
     outside its bounds."""
-    x = next(x for x in model.program.tunables if x.name == name)
+    x = the_named(model.program.tunables, name)
     if not x.low <= value <= x.high:
         raise HypsosError(
             f"{value:g} lies outside {x.low:g} to {x.high:g}", "", "Take a value within its bounds, or widen them."
@@ -118,7 +119,7 @@ def with_value(model: Model, name: str, mode: str | None, value: float) -> Model
 
 def kept_now(model: Model, name: str, mode: str, value: float) -> Model:
     """The model with what an adjuster says now as the stored value: of the mode flown, where that has one of its own."""
-    x = next(x for x in model.program.tunables if x.name == name)
+    x = the_named(model.program.tunables, name)
     own = mode if mode in x.by_mode else None
     return with_value(model, name, own, min(x.high, max(x.low, round(value, 2))))
 

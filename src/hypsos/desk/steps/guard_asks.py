@@ -6,13 +6,14 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.gone import GoneError
 from hypsos.core.model.choosing import Place, default_text
 from hypsos.core.model.phrases import signal_label
 from hypsos.core.model.program import Guard, StartCheck
 from hypsos.core.model.words import power_percent
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.desk.widgets.fields import Choice
-from hypsos.desk.widgets.gone import GoneError, while_there
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.sentence import SentenceEditor

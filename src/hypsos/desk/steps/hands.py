@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.gone import the_place
 from hypsos.core.model.document import Model
 from hypsos.core.model.hands import (
     KINDS,
@@ -25,7 +26,7 @@ from hypsos.desk.steps.transmittercard import TransmitterCard
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import flowing
-from hypsos.desk.widgets.gone import the_place, while_there
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.workbench import Workbench
 

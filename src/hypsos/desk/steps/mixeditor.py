@@ -6,13 +6,14 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
+from hypsos.core.ground.gone import at_place
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.mixes import ends, moved, order_matters, other_side, sources, without_mix
 from hypsos.core.model.words import plain
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import flowing
-from hypsos.desk.widgets.gone import at_place, while_there
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.responseedit import ResponseEdit

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from hypsos.core.ground.gone import GoneError, the_named
 from hypsos.core.model.behaviours import free_label
 from hypsos.core.model.mode_grid import Cell, all_places, cell, grid_axes, mode_switches, never_flown, with_cell
 from hypsos.core.model.modes import at_place, with_mode
@@ -21,6 +22,7 @@ from hypsos.desk.steps.moderow import DRAGGED, ModeRow
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label, plain_tip, row, worded
 from hypsos.desk.workbench import Workbench
 
@@ -188,9 +190,13 @@ class ModeGrid(QWidget):
             if action is not None:
                 action.triggered.connect(lambda _=False, n=mode.name: self.put(places, n))
 
+    @while_there
     def put(self, places: tuple[int, ...], mode: str) -> None:
-        """Give a place of the grid another mode."""
+        """Give a place of the grid another mode. A menu may outlive its place: then nothing is done."""
         bench, names = self.workbench, self._switches
+        if places not in self.cells:
+            raise GoneError
+        the_named(bench.loaded.program.modes, mode)
         words = f"{mode_label(bench.loaded, mode)} at {self._where(places)}"
         held = dict(zip(names, places, strict=True))
         bench.attempt(lambda: bench.apply(with_cell(bench.loaded, names, held, mode), words))

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
 )
 
 from hypsos.core.flight.mode_ways import ways_to_modes
+from hypsos.core.ground.gone import the_one, the_place
 from hypsos.core.model.behaviours import free_label
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.modes import at_place, let_go, mode_users, with_mode, without_mode
@@ -20,7 +21,7 @@ from hypsos.core.model.words import plain
 from hypsos.core.parts.logic import FlightMode
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.flow import flowing
-from hypsos.desk.widgets.gone import the_one, the_place, while_there
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.whenline import WhenLine

@@ -11,6 +11,7 @@ from hypsos.core.fitting.throws import demand_for, place_of
 from hypsos.core.flight.mode_ways import taken_now, ways_to_modes
 from hypsos.core.flight.streams import across
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.gone import the_named
 from hypsos.core.model.modes import mirrored, with_presets
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.words import number, sense_words, side_percent
@@ -19,6 +20,7 @@ from hypsos.core.recipes.base import groups_of
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.flow import flowing
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.section import Section
@@ -172,7 +174,7 @@ class PresetView(QWidget):
     def put(self, mode: str, group: tuple[Surface, ...], value: float) -> None:
         """The preset of a station in a mode, in percent. Raises HypsosError."""
         bench = self.workbench
-        found = next(m for m in bench.loaded.program.modes if m.name == mode)
+        found = the_named(bench.loaded.program.modes, mode)
         presets = {**found.presets, **{s.name: value for s in group}}
         said = f"{found.label}: {_station_words(group).lower()} {side_percent(group[0], value, 1)}".replace(
             ".0 %", " %"
@@ -199,15 +201,17 @@ class PresetView(QWidget):
             names = " and ".join(found.put_back)
             bench.noticed.emit(f"Taken. Put {names} back to the middle now, or it counts twice.")
 
+    @while_there
     def _mirror(self) -> None:
         bench, mode = self.workbench, self.mode.currentData()
-        found = next(m for m in bench.loaded.program.modes if m.name == mode)
+        found = the_named(bench.loaded.program.modes, mode)
         presets = mirrored(bench.loaded, found.presets, "left")
         bench.attempt(lambda: bench.apply(with_presets(bench.loaded, mode, presets), f"{found.label}: right as left"))
 
+    @while_there
     def _like(self) -> None:
         bench, mode, other = self.workbench, self.mode.currentData(), self._other()
-        presets = next(m for m in bench.loaded.program.modes if m.name == other).presets
+        presets = the_named(bench.loaded.program.modes, other).presets
         words = f"{mode_label(bench.loaded, mode)}: presets as in {mode_label(bench.loaded, other)}"
         bench.attempt(lambda: bench.apply(with_presets(bench.loaded, mode, presets), words))
 

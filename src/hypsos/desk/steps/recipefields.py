@@ -8,11 +8,11 @@ from PyQt6.QtWidgets import QFrame, QGridLayout
 
 from hypsos.core.fitting.throws import demand_for
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.gone import at_place
 from hypsos.core.model.words import plain, side_percent
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.recipes import Amount, Parameter, Recipe
 from hypsos.core.recipes.base import groups_of
-from hypsos.desk.widgets.gone import at_place
 from hypsos.desk.widgets.layout import label
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.workbench import Workbench

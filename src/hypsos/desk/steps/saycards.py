@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QPushButton, QVBoxLa
 
 from hypsos.core.engine.voice import Spoken
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.gone import at_place
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.paths import get_at, with_at
 from hypsos.core.model.time_words import clock, timer_label
@@ -15,7 +16,7 @@ from hypsos.core.model.voice_words import MOMENT_WORDS, RANK_WORDS, announcement
 from hypsos.core.parts.voice import MOMENTS, RANKS, Announcement, Timer
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice, TextField
-from hypsos.desk.widgets.gone import at_place, while_there
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.sentence import SentenceEditor

@@ -10,6 +10,7 @@ from hypsos.core.engine.situation import allowed, resting
 from hypsos.core.flight.keeping import trimmed
 from hypsos.core.flight.scenarios import Outcome, expectation_words, scenario_csv, situation_of
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.gone import at_place
 from hypsos.core.model.document import Model
 from hypsos.core.model.expecting import CONDITION_KINDS, can_expect, conditions_to_expect, first_expectation
 from hypsos.core.model.words import control_label, part_named, plain, sense_words
@@ -17,7 +18,7 @@ from hypsos.core.parts.scenario import LONGEST_S, Expectation, Move, Scenario
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import flowing
-from hypsos.desk.widgets.gone import at_place, while_there
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.saving import ask_where

@@ -6,6 +6,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
+from hypsos.core.ground.gone import the_one, the_place
 from hypsos.core.model.behaviours import free_label
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.tunables import (
@@ -23,7 +24,7 @@ from hypsos.core.parts.logic import Adjuster, Tunable
 from hypsos.core.parts.transmitter import STICKS, Control
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import Flow, flowing
-from hypsos.desk.widgets.gone import the_one, the_place, while_there
+from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import clear, label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.whenline import WhenLine
