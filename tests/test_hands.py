@@ -166,7 +166,7 @@ GONE: dict[str, Callable[[Model], object]] = {
     "a control": lambda m: moved(m, "lost", -1),
     "a mode let go": lambda m: let_go(m, "lost"),
     "a mode's place": lambda m: at_place(m, "lost", 0),
-    "a switch of the grid": lambda m: with_cell(m, ("lost",), {"lost": 0}, m.program.modes[0].name),
+    "a switch of the grid": lambda m: with_cell(m, ("lost",), {"lost": 0}, "cruise"),
     "a shared value's figure": lambda m: with_value(m, "lost", None, 0.0),
     "a shared value as it is now": lambda m: kept_now(m, "lost", "", 0.0),
     "a detached behaviour": lambda m: changed_since(m, "lost"),
