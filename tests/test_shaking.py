@@ -122,7 +122,7 @@ def test_a_statement_is_left_out_with_a_reason_and_asked_again(shaken, qtbot):
     assert not bench.loaded.not_asked
 
 
-def test_what_changed_since_a_snapshot_is_a_table_and_a_shadow(shaken, qtbot):
+def test_what_changed_since_a_snapshot_is_a_table_and_a_shadow(shaken, qtbot, monkeypatch):
     bench, page = shaken.workbench, shaken.page("shake")
     bench.keep("before the coast")
     page.show_view("changed")
@@ -136,9 +136,17 @@ def test_what_changed_since_a_snapshot_is_a_table_and_a_shadow(shaken, qtbot):
     assert [view.other.itemText(i) for i in (0, 1)] == ["before “less rudder”", "snapshot “before the coast”"]
     assert view.other.currentIndex() == 1  # what was chosen stays chosen
     view.other.setCurrentIndex(0)
+    told: list[str] = []
+    monkeypatch.setattr(view.says, "setText", told.append)
     view.compare.click()
+    view.compare.click()  # the first is overtaken, and says nothing of the second
+    qtbot.waitUntil(lambda: any(t.endswith("situations so far …") for t in told), timeout=PATIENT)
+    assert view.stop.isVisible()
     qtbot.waitUntil(lambda: view.found is not None, timeout=PATIENT)
-    assert [d.part for d in view.found.differences] == ["rudder"] and "1 part stands elsewhere" in view.says.text()
+    monkeypatch.undo()
+    said = "\n".join(told)
+    assert "part 1 of 7, " in said and "Ask again" not in said
+    assert [d.part for d in view.found.differences] == ["rudder"] and "1 part stands elsewhere" in told[-1]
     view.shows[0].click()
     assert bench.playing and bench.chosen == "rudder" and bench.shadow is not None
     assert abs(bench.shadow["rudder"]) > 30

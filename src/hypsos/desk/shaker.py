@@ -109,7 +109,7 @@ def _done(shaker: Any, job: Job, gone: Any, progress: Any) -> Any:
     if job.kind == "compare":
         from hypsos.core.shakedown.compare import compared
 
-        return compared(job.ask.model, job.other, gone)
+        return compared(job.ask.model, job.other, gone, progress)
     from hypsos.core.shakedown.repairs import repairs, tried
 
     finding: Finding = job.other

@@ -28,7 +28,7 @@ from hypsos.core.shakedown.deciding import Deciding, Eye, Look, coded, decided
 from hypsos.core.shakedown.play import Played, Stage, captions, proved
 from hypsos.core.shakedown.reach import PIECE, Reach, Step
 from hypsos.core.shakedown.space import NEAR, Knob, Space, space_of
-from hypsos.core.shakedown.statements import Move
+from hypsos.core.shakedown.statements import Move, Progress
 from hypsos.core.shakedown.states import Shelf
 from hypsos.core.shakedown.told_apart import others
 
@@ -134,8 +134,11 @@ class _Both:
 class _JointReach(Reach):
     """The situations of two models at once."""
 
-    def __init__(self, one: Deciding, two: Deciding, space: Space, most: int, stopped: Callable[[], bool]) -> None:
+    def __init__(
+        self, one: Deciding, two: Deciding, space: Space, most: int, stopped: Callable[[], bool], told: Progress
+    ) -> None:
         self.both = (one, two)
+        self._told = told
         super().__init__(one.cone, space, one.watched, None, most, stopped)
         from hypsos.core.engine import compile_plan
 
@@ -144,6 +147,10 @@ class _JointReach(Reach):
 
         self.shelf = _Both(self.shelf, Shelf(dict(timed(two.cone.model))))
         self.waits = dict(timed(two.cone.model)) | self.waits
+
+    def _layer(self, layer: Places) -> Places:
+        self._told(0.0, f"what the hands can bring about, {self.situations:,} situations so far")
+        return super()._layer(layer)
 
     def _piece(self, memory: Places, hands: Places, first: bool) -> None:
         count = len(hands)
@@ -165,7 +172,12 @@ class Comparing:
     """The comparison of two models."""
 
     def __init__(
-        self, first: Model, second: Model, most: int = 4_000_000, stopped: Callable[[], bool] = lambda: False
+        self,
+        first: Model,
+        second: Model,
+        most: int = 4_000_000,
+        stopped: Callable[[], bool] = lambda: False,
+        told: Progress = lambda share, what: None,
     ) -> None:
         self.models = (first, second)
         self.leads = tuple({x.target: x for x in m.leads} for m in self.models)
@@ -174,8 +186,8 @@ class Comparing:
         parts = tuple(self.parts)
         self.sides = (Deciding.unsearched(first, parts), Deciding.unsearched(second, parts))
         self.space = _joined(*(space_of(s.cone, bends=False, ends=False) for s in self.sides))
-        self.reach = _JointReach(*self.sides, self.space, most, stopped).run()
-        self._stopped = stopped
+        self.reach = _JointReach(*self.sides, self.space, most, stopped, told).run()
+        self._stopped, self._progress = stopped, told
         if len(self.reach.seen):  # else it was stopped before the first situation
             self._take()
         self._straight = True
@@ -201,10 +213,11 @@ class Comparing:
         """Compare every part, and what else differs."""
         found: list[Difference] = []
         situations, asked_all = self.reach.situations, True
-        for name in self.parts:
+        for k, (name, part) in enumerate(self.parts.items()):
             if not len(self.reach.seen) or self._stopped():
                 asked_all = False
                 break
+            self._progress(k / len(self.parts), f"part {k + 1} of {len(self.parts)}, {part.label}")
             tried, difference = self._part(name)
             situations += tried
             if difference is not None:
@@ -369,11 +382,19 @@ def _joined(one: Space, two: Space) -> Space:
     return Space(tuple(found[n] for n in kept), one.whole and two.whole)
 
 
-def compared(first: Model, second: Model, stopped: Callable[[], bool] = lambda: False) -> Comparison:
-    """What two models do differently, over everything the hands can do. Raises HypsosError where they share no part."""
+def compared(
+    first: Model,
+    second: Model,
+    stopped: Callable[[], bool] = lambda: False,
+    told: Progress = lambda share, what: None,
+) -> Comparison:
+    """What two models do differently, over everything the hands can do. Raises HypsosError where they share no part.
+
+    ``told`` hears how far it is: a share from 0 to 1 of the parts, and what is looked at.
+    """
     if not {x.target for x in first.leads} & {x.target for x in second.leads}:
         raise HypsosError(f"{first.name} and {second.name} have no moving part in common", "", "Compare two that have.")
-    return Comparing(first, second, stopped=stopped).run()
+    return Comparing(first, second, stopped=stopped, told=told).run()
 
 
 __all__ = ["PIECE", "Comparison", "Difference", "Step", "compared", "decided"]

@@ -25,6 +25,7 @@ from hypsos.core.shakedown.statements import (
     STOPPED,
     Ask,
     Finding,
+    Progress,
     Searched,
     Shakedown,
     Stopped,
@@ -72,9 +73,6 @@ class Estimate(NamedTuple):
 
     situations: float
     too_much: bool
-
-
-Progress = Callable[[float, str], None]
 
 
 class Shaker:

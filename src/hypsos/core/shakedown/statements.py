@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Literal, NamedTuple
 
@@ -10,6 +10,8 @@ from hypsos.core.model.document import Model
 
 Level = Literal["danger", "fault", "advice"]
 LEVELS: tuple[Level, ...] = ("danger", "fault", "advice")
+Progress = Callable[[float, str], None]
+"""How far long work is: a share from 0 to 1, and in words what is being done."""
 
 
 class Statement(NamedTuple):

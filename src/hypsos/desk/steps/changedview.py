@@ -76,6 +76,7 @@ class ChangedView(QWidget):
         self.compare.setEnabled(bool(known))
         if self._of is not None and self._of[0] is not bench.model:
             self._of = None
+            self.stop.hide()
             self._show(None)
             self.says.setText("The model has been changed. Compare again.")
 
@@ -90,27 +91,36 @@ class ChangedView(QWidget):
         except HypsosError as error:
             self.says.setText(error.plain)
             return
-        first = bench.loaded
-        self._of = (first, second)
+        self._of = asked = (bench.loaded, second)
         self._show(None)
-        self.says.setText(f"Comparing with {self.other.currentText()} …")
+        said = f"Comparing with {self.other.currentText()}"
+        self.says.setText(f"{said} …")
         self.stop.show()
-        shaking.answer(self, "compare", shaking.ask(), second, lambda found: self._take(first, found), self._failed)
 
-    def _failed(self, why: str) -> None:
-        self.stop.hide()
-        self.says.setText(why)
+        def still() -> bool:
+            return self._of is asked  # else the model was changed, or another comparison was asked for since
+
+        def progress(what: str) -> None:
+            if still():
+                self.says.setText(f"{said}: {what} …")
+
+        def failed(why: str) -> None:
+            if still():
+                self.stop.hide()
+                self.says.setText(why)
+
+        def take(found: Comparison) -> None:
+            if still():
+                self.stop.hide()
+                self._show(found)
+
+        shaking.answer(self, "compare", shaking.ask(), second, take, failed, progress)
 
     def _chosen(self, kind: str, key: Any) -> Model:
         bench, last = self.workbench, self.workbench.history.last_edit
         if kind == "edit" and last is not None and last.before is not None:
             return last.before
         return bench.hangar.snapshot(key) if kind == "snapshot" else bench.hangar.load(key)
-
-    def _take(self, first: Model, found: Comparison) -> None:
-        self.stop.hide()
-        if self._of is not None and self._of[0] is first:
-            self._show(found)
 
     def _show(self, found: Comparison | None) -> None:
         self.workbench.show_shadow(None)
