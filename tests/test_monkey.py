@@ -10,13 +10,14 @@ import traceback
 import numpy as np
 import pytest
 from hands import choose
-from PyQt6.QtCore import QEvent, Qt
-from PyQt6.QtGui import QFocusEvent, QKeyEvent
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit
 
 from hypsos.core.engine import GuardState
 from hypsos.core.flight.motor_words import motor_powers
+from hypsos.core.model.reach import motor_controls
 from hypsos.core.rundown import STEPS
 
 K, M = Qt.Key, Qt.KeyboardModifier
@@ -46,7 +47,7 @@ class Monkey:
         self.window, self.bench, self.dice = window, window.workbench, random.Random(seed)
         self.acts = [self.go, self.press, self.press, self.pick, self.type, self.type, self.move, self.move, self.wait, self.undo,
                      self.redo, self.cut_link, self.open, self.trim, self.back, self.back, self.radio, self.key, self.key,
-                     self.key, self.switch, self.switch, self.focus]  # fmt: skip
+                     self.key, self.switch, self.switch, self.pointer, self.focus]  # fmt: skip
         self.down: list[int] = []
         self.bench.followers.append(self.every_frame)
 
@@ -96,6 +97,24 @@ class Monkey:
         QTest.mousePress(toggle, Qt.MouseButton.LeftButton, M.NoModifier, place)
         if self.dice.random() < 0.8:
             QTest.mouseRelease(toggle, Qt.MouseButton.LeftButton, M.NoModifier, place)
+
+    def pointer(self):
+        """Any button, anywhere on a stick or a slider, with a drag or without: a press alone moves no throttle."""
+        hands = self.window.bench.hands
+        widget = self.dice.choice([*hands.sticks.values(), *hands.faders.values()])
+        button = self.dice.choice((Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton))
+        at, to = (QPoint(self.dice.randrange(widget.width()), self.dice.randrange(widget.height())) for _ in range(2))
+        motor = motor_controls(self.bench.loaded) | {"throttle_stick"}
+        before = {n: round(self.bench.live.controls[n]) for n in motor & {"throttle_stick", *hands.faders}}
+        self.dice.choice((QTest.mousePress, QTest.mouseDClick))(widget, button, M.NoModifier, at)
+        if before:
+            assert {n: round(self.bench.live.controls[n]) for n in before} == before
+        if self.dice.random() < 0.5:
+            place = QPointF(to)
+            moved = QMouseEvent(QEvent.Type.MouseMove, place, place, Qt.MouseButton.NoButton, button, M.NoModifier)
+            QApplication.sendEvent(widget, moved)
+        if self.dice.random() < 0.9:
+            QTest.mouseRelease(widget, button, M.NoModifier, to)
 
     def focus(self):
         """The focus goes: to another part, to another window, with the page."""

@@ -5,14 +5,15 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from hands import Clock, stand_still
-from PyQt6.QtCore import QEvent, Qt
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.engine import GuardState
 from hypsos.core.engine.situation import Situation
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Trim
+from hypsos.desk.theme.look import look
 from hypsos.desk.workbench import Workbench
 from hypsos.hangar import Hangar
 
@@ -23,6 +24,12 @@ def key(widget, code, down, modifiers=NONE, repeat=False, place=0):
     """A key event as the desktop sends it."""
     kind = QEvent.Type.KeyPress if down else QEvent.Type.KeyRelease
     QApplication.sendEvent(widget, QKeyEvent(kind, code, modifiers, place, 0, 0, "", repeat))
+
+
+def drag(widget, to, button):
+    """The pointer moved with a button down, as the desktop sends it."""
+    at = QPointF(to)
+    QApplication.sendEvent(widget, QMouseEvent(QEvent.Type.MouseMove, at, at, Qt.MouseButton.NoButton, button, NONE))
 
 
 def pass_time(bench, seconds):
@@ -114,6 +121,48 @@ def test_a_key_that_is_heard_goes_on(still, window):
     assert still.live.controls["throttle_stick"] > -90
     key(stick, K.Key_W, False)
     assert not stick._given_up.isActive()
+
+
+def test_a_throttle_goes_as_far_as_the_pointer_and_no_click_beside_its_knob_moves_it(still, window, qtbot):
+    stick = window.bench.hands.sticks["left"]
+    left, right, f = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton, stick.field()
+    top, middle = f.topLeft().toPoint() + QPoint(4, 4), f.center().toPoint()
+    for button in (right, Qt.MouseButton.MiddleButton, left):
+        qtbot.mousePress(stick, button, pos=top)
+        assert still.live.controls["throttle_stick"] == -100
+        assert still.live.controls["rudder_stick"] == (-100 if button == left else 0)
+        qtbot.mouseRelease(stick, button, pos=top)
+    qtbot.mouseDClick(stick, left, pos=top)
+    qtbot.mouseRelease(stick, left, pos=top)
+    assert still.live.controls["throttle_stick"] == -100 and still.live.controls["rudder_stick"] == 0
+    up = QPoint(middle.x(), round(middle.y() - (f.width() / 2 - look.px(15)) / 2))
+    qtbot.mousePress(stick, left, pos=middle)
+    drag(stick, up, left)
+    assert still.live.controls["throttle_stick"] == pytest.approx(-50, abs=1)
+    qtbot.mousePress(stick, right, pos=up)  # another button lets nothing go
+    qtbot.mouseRelease(stick, right, pos=up)
+    drag(stick, middle, left)
+    assert still.live.controls["throttle_stick"] == -100
+    qtbot.mouseRelease(stick, left, pos=middle)
+
+
+def test_a_slider_that_gives_power_starts_no_motor_by_a_click(window, qtbot):
+    window.workbench.open("Sandpiper")
+    bench, left = window.workbench, Qt.MouseButton.LeftButton
+    fader = next(f for n, f in window.bench.hands.faders.items() if n == bench.loaded.program.axis("thrust").control)
+    bench.set_control(fader.control.name, -100.0)
+    track = fader.track()
+    for act in (qtbot.mouseClick, qtbot.mouseDClick):
+        for button in (left, Qt.MouseButton.RightButton):
+            act(fader, button, pos=track.center().toPoint())
+            assert fader.stands == -100
+    assert "double" not in fader.tip()
+    qtbot.mousePress(fader, left, pos=QPoint(20, 20))
+    drag(fader, QPoint(round(20 + track.width() / 4), 20), left)
+    assert fader.stands == pytest.approx(-50, abs=2)
+    qtbot.mouseRelease(fader, left)
+    drag(fader, QPoint(60, 20), left)  # it was let go
+    assert fader.stands == pytest.approx(-50, abs=2)
 
 
 def test_only_what_is_meant_for_it_moves_the_motor_switch_to_run(still, window, qtbot):

@@ -224,10 +224,10 @@ def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot, window, mode
     }
     corner = left.field().topRight().toPoint() + QPoint(-2, 2)
     qtbot.mousePress(left, LEFT, pos=corner)
-    assert bench.live.controls[across] == 100 and bench.live.controls[upward] == 100
+    throttle = upward == "throttle_stick"
+    assert bench.live.controls[across] == 100 and bench.live.controls[upward] == (-100 if throttle else 100)
     qtbot.mouseRelease(left, LEFT, pos=corner)
-    assert bench.live.controls[across] == 0
-    assert bench.live.controls["throttle_stick"] == (100 if upward == "throttle_stick" else -100)
+    assert bench.live.controls[across] == 0 and bench.live.controls["throttle_stick"] == -100
 
 
 def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot, window):

@@ -11,6 +11,7 @@ from hypsos.core.model.lines import all_lines, reads
 from hypsos.core.model.program import Axis
 from hypsos.core.parts.logic import Delay, Gate, LogicSwitch, Tunable, asked, conditions_of, signals_of
 from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.transmitter import STICKS
 
 
 @kept
@@ -48,6 +49,15 @@ def motor_delays(model: Model) -> tuple[str, ...]:
         return ()
     found = _Reach(model).nodes
     return tuple(x.name for x in model.program.logic if isinstance(x, Delay) and x.name in found)
+
+
+@kept
+def motor_controls(model: Model) -> frozenset[str]:
+    """The controls under the hands on which a motor's pulse or its release hangs."""
+    if not model.airframe.motors:
+        return frozenset()
+    known = {c.name for c in model.transmitter.controls} | set(STICKS)
+    return frozenset(known & _Reach(model).signals)
 
 
 def same_but_for_lever(before: Model, after: Model, command: str) -> bool:

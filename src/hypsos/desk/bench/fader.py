@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from hypsos.core.model.reach import motor_controls
 from hypsos.core.model.words import number
 from hypsos.core.parts.transmitter import Control
 from hypsos.desk.bench.handle import Handle
@@ -14,12 +15,27 @@ from hypsos.desk.workbench import Workbench
 
 
 class Fader(Handle):
-    """Moves one slider or knob from -100 to 100 %; a double click brings it to the middle."""
+    """Moves one slider or knob from -100 to 100 %.
+
+    It goes to where it is clicked, and by a double click to the middle. One on which a motor hangs does neither: it goes as
+    far as the pointer has gone since it took the handle, so that no click beside the handle starts a motor.
+    """
 
     def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
-        super().__init__(
-            workbench, control, "drag it, or the arrow keys; a double click brings it to the middle.", parent
-        )
+        super().__init__(workbench, control, parent)
+        self._taken: tuple[float, float] | None = None
+        """Where the left button took the handle, and where it stood then; None while it is let alone."""
+
+    def tip(self) -> str:
+        """How mouse and keys move it."""
+        if self._moves_motor:
+            return "drag it, or the arrow keys."
+        return "drag it, or the arrow keys; a double click brings it to the middle."
+
+    @property
+    def _moves_motor(self) -> bool:
+        model = self.workbench.model
+        return model is not None and self.control.name in motor_controls(model)
 
     def sizeHint(self) -> QSize:
         return QSize(look.px(92), look.px(34))
@@ -63,14 +79,30 @@ class Fader(Handle):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        track = self.track()
-        self._set((event.position().x() - track.left()) / track.width() * 200 - 100)
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._taken = (event.position().x(), self.stands)
+            self._follow(event.position().x())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        self.mousePressEvent(event)
+        assert event is not None
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._follow(event.position().x())
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._taken = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
-        self._set(0.0)
+        if event is not None and event.button() == Qt.MouseButton.LeftButton and not self._moves_motor:
+            self._set(0.0)
+
+    def _follow(self, x: float) -> None:
+        if self._taken is None:
+            return
+        taken, stood = self._taken
+        track = self.track()
+        share = (x - taken if self._moves_motor else x - track.left()) / track.width() * 200
+        self._set(stood + share if self._moves_motor else share - 100)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None

@@ -41,13 +41,12 @@ class Spoken(QAbstractSlider):
 class Handle(Spoken):
     """Shows one control of the transmitter and repaints when it stands elsewhere. What nothing hangs on is drawn idle."""
 
-    def __init__(self, workbench: Workbench, control: Control, tip: str, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
         low, high = (0, len(control.positions) - 1) if control.is_switch else (-100, 100)
         super().__init__(control.label, low, high, parent)
         self.workbench = workbench
         self.control = control
         self.used = True
-        self._tip = tip
         self._drawn: float | None = None
         self._told: float | None = None
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
@@ -67,7 +66,7 @@ class Handle(Spoken):
 
     def tip(self) -> str:
         """How mouse and keys move it."""
-        return self._tip
+        return ""
 
     def words(self) -> str:
         """Where it stands, as one would say it."""

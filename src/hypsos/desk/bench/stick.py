@@ -39,7 +39,8 @@ class Stick(Spoken):
         super().__init__(f"{hand.capitalize()} stick", -100, 100, parent)
         self.workbench = workbench
         self.hand = hand
-        self._grabbed = False
+        self._grabbed: tuple[QPointF, float] | None = None
+        """Where the left button took the knob, and where the throttle stood then; None while it is let alone."""
         self._down: dict[int, tuple[str, int]] = {}
         """Key held -> the movement it holds, as it was when the key went down, and the key's place on the keyboard."""
         self._given_up = QTimer(self)
@@ -164,32 +165,39 @@ class Stick(Spoken):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
         for name, (strip, flat) in self._trim_places().items():
             if strip.adjusted(-2, -2, 2, 2).contains(event.position()):
                 ahead = event.position().x() > strip.center().x() if flat else event.position().y() < strip.center().y()
                 self._click_trim(name, 1 if ahead else -1)
                 return
         if self.field().contains(event.position()):
-            self._grabbed = True
+            self._grabbed = (event.position(), self._value("throttle_stick"))
             self._follow(event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if self._grabbed and event.buttons() & Qt.MouseButton.LeftButton:
+        if self._grabbed is not None and event.buttons() & Qt.MouseButton.LeftButton:
             self._follow(event.position())
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        if self._grabbed:
-            self._grabbed = False
+        if self._grabbed is not None and event is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._grabbed = None
             self._spring()
 
     def _follow(self, place: QPointF) -> None:
+        """What has a spring goes to the pointer. The throttle goes as far as the pointer has gone since it took the knob: a
+        click beside the knob, to give the stick the keys, starts no motor."""
+        assert self._grabbed is not None
+        taken, stood = self._grabbed
         f = self.field()
         reach = f.width() / 2 - look.px(15)
         across, upward = self.movements()
         x = (place.x() - f.center().x()) / reach * 100
         y = (f.center().y() - place.y()) / reach * 100
-        for name, value in ((across, x), (upward, y)):
+        gone = (taken.y() - place.y()) / reach * 100
+        for name, value in ((across, x), (upward, stood + gone if upward == "throttle_stick" else y)):
             self.workbench.set_control(name, float(round(max(-100.0, min(100.0, value)))))
 
     def _spring(self) -> None:
@@ -213,7 +221,7 @@ class Stick(Spoken):
 
     def hideEvent(self, event: QHideEvent | None) -> None:
         self.let_go()
-        self._grabbed = False
+        self._grabbed = None
         super().hideEvent(event)
 
     def let_go(self) -> None:

@@ -18,7 +18,7 @@ class Toggle(Handle):
     transmitter's."""
 
     def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
-        super().__init__(workbench, control, "", parent)
+        super().__init__(workbench, control, parent)
         self._pressed = False
 
     def tip(self) -> str:
