@@ -161,6 +161,14 @@ def test_the_look_the_step_and_the_place_are_remembered_and_fit_the_screen(windo
     placed = window.geometry()
     remembered.frame_in_sight(window)
     assert window.geometry() == placed
+    window.setGeometry(1, 30, window.width() - 10, window.height() - 40)
+    placed, corner = window.geometry(), QPoint(0, 10)
+    monkeypatch.setattr(Window, "pos", lambda w: corner)
+    remembered.keep(window, with_model=True)
+    put: list[QPoint] = []
+    monkeypatch.setattr(Window, "move", lambda w, to: put.append(to))
+    remembered.place(window)
+    assert put == [corner] and window.size() == placed.size()  # by its frame's corner, or it sinks at every start
     look.set_theme("light")
     look.set_scale(1.0)
 

@@ -106,7 +106,10 @@ def keep(window: Window, with_model: bool) -> None:
     settings.setValue("theme", look.palette.name)
     settings.setValue("scale", look.scale)
     settings.setValue("large", "true" if window.isMaximized() else "false")
-    settings.setValue("place", window.normalGeometry())
+    frame = window.geometry().topLeft() - window.pos()
+    left = window.normalGeometry()
+    left.moveTopLeft(left.topLeft() - frame)  # a window is put somewhere by the corner of its frame
+    settings.setValue("place", left)
     if with_model:
         settings.setValue("step", window.rundown.current)
         if window.workbench.model is not None:
