@@ -52,8 +52,9 @@ class Monkey:
         self.bench.followers.append(self.every_frame)
 
     def here(self, kind):
-        page = self.window.pages.currentWidget()
-        return [w for w in page.findChildren(kind) if w.isVisibleTo(page) and w.isEnabled()]
+        welcome = self.window.welcome
+        page = welcome if welcome is not None and welcome.isVisible() else self.window.pages.currentWidget()
+        return [w for w in page.findChildren(kind) if w.isVisible() and w.isEnabled()]
 
     def every_frame(self, result, situation):
         """No motor is off idle while it is not released and the link is there, in any frame of any stretch of time."""

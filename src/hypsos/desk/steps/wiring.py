@@ -209,8 +209,8 @@ class WiringPage(StepPage):
         """Join two leads by a Y-lead; what may not share a port is refused with the reason."""
         model = self.workbench.loaded
         first, second = self.first.currentData(), self.second.currentData()
-        words = f"{self.workbench.lead(first).label} and {self.workbench.lead(second).label} on a Y-lead"
         try:
+            words = f"{self.workbench.lead(first).label} and {self.workbench.lead(second).label} on a Y-lead"
             made = joined(model, first, second, self.kind.currentIndex() == 1)
             self.workbench.apply(made, words)
             self.join_complaint.hide()
