@@ -143,6 +143,10 @@ def test_a_throttle_goes_as_far_as_the_pointer_and_no_click_beside_its_knob_move
     qtbot.mouseRelease(stick, right, pos=up)
     drag(stick, middle, left)
     assert still.live.controls["throttle_stick"] == -100
+    drag(stick, up, left)
+    still.open("Marram")  # what is dragged is another model's
+    drag(stick, up, left)
+    assert still.live.controls["throttle_stick"] == still.plan.rest["throttle_stick"]
     qtbot.mouseRelease(stick, left, pos=middle)
 
 

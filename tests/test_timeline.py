@@ -172,8 +172,10 @@ def test_what_moves_has_a_lane_and_the_cursor_goes_by_mouse_and_keys(window, qtb
     )  # fmt: skip
     lanes.wheelEvent(wheel)
     assert lanes.span == 30.0
-    qtbot.keyClick(lanes, KEY.Key_PageUp)
-    assert lanes.end_s is not None and panel.pause.isChecked()
+    end = lanes.end_s
+    for page, back in ((KEY.Key_PageUp, 15.0), (KEY.Key_PageUp, 30.0), (KEY.Key_PageDown, 15.0)):
+        qtbot.keyClick(lanes, page)
+        assert lanes.end_s == pytest.approx(end - back) and panel.pause.isChecked()
     qtbot.keyClick(lanes, KEY.Key_Escape)
     assert lanes.end_s is None and lanes.cursor_s is None and not bench.held_still
     bench.set_control("rudder_stick", 40.0)

@@ -104,7 +104,7 @@ class Result:
         def cut(x: Any) -> Any:
             found = np.asarray(x)
             if case is not None and found.ndim > 1:
-                found = found[case if len(found) > 1 else 0]
+                found = found[case]
             return found[..., :end] if found.ndim and found.shape[-1] == len(self.t_s) > 1 else found
 
         def each(table: Mapping[str, Any]) -> dict[str, Any]:

@@ -53,7 +53,7 @@ class Stick(Spoken):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._still: tuple[object, QPixmap] | None = None
         workbench.live_changed.connect(self._refresh)  # comes after every change of the model, too
-        workbench.leaving.connect(self.let_go)
+        workbench.leaving.connect(self._leave)
         look.follow(self, self.updateGeometry)
 
     def sizeHint(self) -> QSize:
@@ -223,6 +223,11 @@ class Stick(Spoken):
         self.let_go()
         self._grabbed = None
         super().hideEvent(event)
+
+    def _leave(self) -> None:
+        """Another model comes: nothing that was held is held on."""
+        self.let_go()
+        self._grabbed = None
 
     def let_go(self) -> None:
         """Stop every movement that keys hold; what has a spring goes back."""
