@@ -132,6 +132,10 @@ def test_a_throttle_goes_as_far_as_the_pointer_and_no_click_beside_its_knob_move
         assert still.live.controls["throttle_stick"] == -100
         assert still.live.controls["rudder_stick"] == (-100 if button == left else 0)
         qtbot.mouseRelease(stick, button, pos=top)
+    qtbot.mousePress(stick, left, pos=top)
+    stick.hide()
+    assert still.live.controls["rudder_stick"] == 0
+    stick.show()
     qtbot.mouseDClick(stick, left, pos=top)
     qtbot.mouseRelease(stick, left, pos=top)
     assert still.live.controls["throttle_stick"] == -100 and still.live.controls["rudder_stick"] == 0

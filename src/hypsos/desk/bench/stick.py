@@ -221,7 +221,9 @@ class Stick(Spoken):
 
     def hideEvent(self, event: QHideEvent | None) -> None:
         self.let_go()
-        self._grabbed = None
+        if self._grabbed is not None:
+            self._grabbed = None
+            self._spring()
         super().hideEvent(event)
 
     def _leave(self) -> None:
