@@ -384,7 +384,7 @@ def drawn_anywhere(count: int, seed: int, touched: dict[str, dict[str, list[str]
         for m in mutants(module, root=""):
             name = next((n for n, first, last in functions if first <= m.line <= last), "")
             core = module.removeprefix("core/")
-            if PAINTS.search(name) or any(f"{core}: {m.what}" == key for key, _ in equal):
+            if PAINTS.search(name) or "painter." in m.what or any(f"{core}: {m.what}" == key for key, _ in equal):
                 continue
             files = called.get(name, []) if name else sorted({t for mine in called.values() for t in mine})
             weight = {t: sum(t in mine for mine in called.values()) for t in files}
@@ -435,10 +435,10 @@ def tried_all(drawn: list[Mutant], names: list[str], given: argparse.Namespace) 
                 return 2
             seen, key = line[0] == "1", line[2:].strip()
             tried[key.split(":")[0]].append(seen)
+            count = sum(map(len, tried.values()))
             if not seen:
                 left.append(key)
-                print(f"not noticed: {key}", flush=True)
-            count = sum(map(len, tried.values()))
+                print(f"{count} of {len(drawn)}, not noticed: {key}", flush=True)
             if sys.stderr.isatty():
                 sys.stderr.write(f"\r{count} of {len(drawn)}")
     for child in children:
