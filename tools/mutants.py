@@ -233,7 +233,7 @@ def changes(node: ast.AST) -> Iterator[ast.AST]:
 
 
 class _Places(ast.NodeVisitor):
-    """The nodes that may be changed: no annotations, no messages, no text."""
+    """The nodes that may be changed: no annotations, no messages, no text, no default of what is never read (``_``)."""
 
     def __init__(self) -> None:
         self.found: list[tuple[ast.AST, str, int | None]] = []
@@ -241,6 +241,8 @@ class _Places(ast.NodeVisitor):
     def generic_visit(self, node: ast.AST) -> None:
         for name, value in ast.iter_fields(node):
             if name in ("annotation", "returns", "decorator_list", "format_spec", "bases", "type_params"):
+                continue
+            if isinstance(node, ast.arguments) and name == "defaults" and node.args and node.args[0].arg == "_":
                 continue
             for index, child in enumerate(value) if isinstance(value, list) else ((None, value),):
                 if isinstance(child, ast.Raise | ast.JoinedStr | ast.ImportFrom | ast.Import) or not isinstance(
