@@ -16,7 +16,7 @@ from hypsos.core.flight.moves import csv_lines, read_moves, trace_columns
 from hypsos.core.ground.errors import DocumentError
 from hypsos.core.model.document import Model
 from hypsos.core.model.program import Guard
-from hypsos.core.parts.logic import Combine, Counter, Gate, asked
+from hypsos.core.parts.logic import Combine, Counter, Gate, Latch, asked
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.voice import Announcement, Timer
 
@@ -209,6 +209,16 @@ def test_a_timer_that_is_kept_goes_on_after_the_transmitter_was_off():
     again = plan.run(Situation(FRAME * np.arange(51), {"switch_b": 1.0}), memory)
     assert (again.timers["kept"][-1], again.timers["other"][-1]) == pytest.approx((3.0, 1.0))
     assert again.guard.tolist() == plan.run(Situation(FRAME * np.arange(51), {"switch_b": 1.0})).guard.tolist()
+
+
+def test_a_timer_that_clears_its_own_latch_ticks_as_long_as_it_counts():
+    """The two read each other, and are worked out frame by frame."""
+    latch = Latch(name="kept", set="switch_b@1", reset="timer:run", edges=False)
+    plan = compile_plan(voiced(timers=(Timer(name="run", when="kept", span_s=2.0),), logic=(latch,)))
+    on = np.arange(200) < 10
+    for frames, ticks in ((50, True), (200, False)):
+        result = plan.run(Situation(FRAME * np.arange(frames), {"switch_b": on[:frames].astype(float)}))
+        assert (result.ticking, bool(result.logic["kept"][-1])) == (ticks, ticks)
 
 
 def test_neither_the_guard_nor_a_motor_may_go_by_what_comes_after_the_guard():

@@ -176,6 +176,8 @@ class Mutant:
     root: str = "core"
     tests: tuple[str, ...] = ()
     """The tests that are tried; those of its module where none are named."""
+    further: tuple[str, ...] = ()
+    """Others that call the function, tried where those notice nothing."""
 
     @property
     def key(self) -> str:
@@ -330,6 +332,8 @@ def worker(mine: list[Mutant], deadline: float, pipe: int) -> None:
             if time.monotonic() > deadline:
                 break
             result = noticed(mutant, tree)
+            if not result and mutant.further:
+                result = noticed(replace(mutant, tests=mutant.further), tree)
             os.write(pipe, f"{int(result)} {mutant.key} @{mutant.line}\n".encode())
 
 
@@ -367,8 +371,8 @@ def main() -> int:
 PAINTS = re.compile(r"(?i)paint|draw|sizehint|resizeevent|polish")
 PAINTING = ("desk/theme", "desk/bench/scene", "desk/bench/propeller", "desk/widgets/planform", "desk/shots")
 """Modules that only paint."""
-MOST_FILES = 12
-"""Test files tried for a fault anywhere."""
+MOST_FILES, FURTHER = 8, 20
+"""Test files tried for a fault anywhere, and how many more where those notice nothing."""
 
 
 def drawn_anywhere(count: int, seed: int, touched: dict[str, dict[str, list[str]]]) -> list[Mutant]:
@@ -393,7 +397,8 @@ def drawn_anywhere(count: int, seed: int, touched: dict[str, dict[str, list[str]
             nearest = sorted(files, key=lambda t: (-weight[t], breadth[t], t))
             named = TESTS.get(core, ())
             tests = tuple(dict.fromkeys((*named, *nearest)))[: max(MOST_FILES, len(named))]
-            every.append(replace(m, tests=tests or ("test_words",)))
+            further = tuple(t for t in nearest if t not in tests)[:FURTHER]
+            every.append(replace(m, tests=tests or ("test_words",), further=further))
     return dice.sample(every, min(count, len(every)))
 
 
