@@ -195,7 +195,7 @@ class LogicPlan:
         state = dict(memory.before)
         shown = {m: state.get(f"?{m}.shown", False) for m in latches}
         outside = world.only(self._read_by(members))
-        pending = False
+        pending = ticking = False
         out: dict[tuple[str, str], list[Signal]] = {}
         for i in range(world.shape[-1]):
             frame = (outside if world.lane.single else outside.frame(i)).copied()
@@ -207,8 +207,9 @@ class LogicPlan:
                     out.setdefault((table, key), []).append(found[key])
             state = state | piece.after
             shown = {m: frame.lane.end(frame.flags[m]) for m in latches}
-            pending, memory.ticking = piece.pending, memory.ticking | piece.ticking
+            pending, ticking = piece.pending, piece.ticking  # what holds in the last frame counts
         memory.pending |= pending
+        memory.ticking |= ticking
         mine = {f"?{m}" for m in members} | {m for m in members if m.startswith("timer:")}
         memory.after |= {k: v for k, v in state.items() if k.split(".")[0] in mine}
         memory.after |= {f"?{m}.shown": v for m, v in shown.items()}
