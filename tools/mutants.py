@@ -369,6 +369,8 @@ def main() -> int:
 
 
 PAINTS = re.compile(r"(?i)paint|draw|sizehint|resizeevent|polish")
+PAINTING_CALLS = re.compile(r"painter\.|^self\.update\(\) -> pass")
+"""What tells a painter something, or asks for a picture to be painted anew."""
 PAINTING = ("desk/theme", "desk/bench/scene", "desk/bench/propeller", "desk/widgets/planform", "desk/shots")
 """Modules that only paint."""
 MOST_FILES, FURTHER = 8, 20
@@ -390,7 +392,11 @@ def drawn_anywhere(count: int, seed: int, touched: dict[str, dict[str, list[str]
         for m in mutants(module, root=""):
             name = next((n for n, first, last in functions if first <= m.line <= last), "")
             core = module.removeprefix("core/")
-            if PAINTS.search(name) or "painter." in m.what or any(f"{core}: {m.what}" == key for key, _ in equal):
+            if (
+                PAINTS.search(name)
+                or PAINTING_CALLS.search(m.what)
+                or any(f"{core}: {m.what}" == key for key, _ in equal)
+            ):
                 continue
             files = called.get(name, []) if name else sorted({t for mine in called.values() for t in mine})
             weight = {t: sum(t in mine for mine in called.values()) for t in files}
