@@ -389,14 +389,11 @@ def drawn_anywhere(count: int, seed: int, touched: dict[str, dict[str, list[str]
     every = []
     for module in (m for m in modules if not m.startswith(PAINTING)):
         called, functions = touched.get(module, {}), functions_of(module)
+        core, text = module.removeprefix("core/"), (SOURCE / f"{module}.py").read_text().splitlines()
         for m in mutants(module, root=""):
             name = next((n for n, first, last in functions if first <= m.line <= last), "")
-            core = module.removeprefix("core/")
-            if (
-                PAINTS.search(name)
-                or PAINTING_CALLS.search(m.what)
-                or any(f"{core}: {m.what}" == key for key, _ in equal)
-            ):
+            changes_nothing = any(f"{core}: {m.what}" == k and part in text[m.line - 1] for k, part in equal)
+            if PAINTS.search(name) or PAINTING_CALLS.search(m.what) or changes_nothing:
                 continue
             files = called.get(name, []) if name else sorted({t for mine in called.values() for t in mine})
             weight = {t: sum(t in mine for mine in called.values()) for t in files}
