@@ -321,7 +321,7 @@ def test_a_new_aeroplane_is_searched_before_and_after_its_leads_are_plugged_in(n
     leads = tuple(x.changed({"port": i + 1}) for i, x in enumerate(model.leads))
     found = shake(Ask(model.changed({"leads": leads})))
     assert not found.of_level("danger") and not found.of_level("fault")
-    assert all(f.confirmed for f in found.findings)
+    assert all(f.confirmed for f in found.findings) and not any(x.possible for x in found.searched)
 
 
 def test_the_command_line_says_it_by_its_status(tmp_path):
