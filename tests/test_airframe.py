@@ -144,6 +144,10 @@ def test_choices_can_be_mixed_freely():
         assert list(problems(model)) == []
         compile_plan(model)
         assert {x.target for x in model.leads} == {p.name for p in model.airframe.moved()}
+        panels = {p.name: p for p in model.airframe.panels}
+        for s in model.airframe.surfaces:  # a small part of the chord that it hangs on, and not nothing
+            share = s.chord_mm / panels[s.panel].root_chord_mm
+            assert 0.05 < share < 0.6, (s.name, share)
     assert len(model.airframe.motors) == 4 and layout.wing_choice(model.airframe) == "elevons"
 
 
