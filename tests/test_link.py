@@ -17,6 +17,7 @@ from hypsos.core.parts.wiring import Failsafe
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.recorder import Recorder
 from hypsos.desk.steps.linkcard import LinkCard
+from hypsos.desk.widgets.battery import battery_words
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -179,6 +180,10 @@ def test_a_change_of_the_flight_battery_is_told_as_it_is(window, own, waits, out
     bench.set_control("throttle_stick", 0.0)
     bench.advance(0.2)
     assert bench.turning and bench.powers()["motor"] == 50.0  # it has heard its second of idle
+    for out in (True, False) if own else ():
+        card.own.click()
+        assert (card.own.isChecked(), bench.receiver_fed) == (out, not out)
+        assert card.own.text() == battery_words("receiver's battery", out)
 
 
 def test_a_controller_knows_what_it_has_heard_while_the_transmitter_is_off(window):
