@@ -161,7 +161,7 @@ TESTS: dict[str, tuple[str, ...]] = {
 }
 STRICT = ("engine/guard", "engine/outputs", "model/failsafe", "model/joined")
 WANTED, WANTED_STRICT = 0.90, 0.97
-LONGEST_S = 300
+LONGEST_S = 900
 
 
 @dataclass(frozen=True)
