@@ -161,7 +161,8 @@ TESTS: dict[str, tuple[str, ...]] = {
 }
 STRICT = ("engine/guard", "engine/outputs", "model/failsafe", "model/joined")
 WANTED, WANTED_STRICT = 0.90, 0.97
-LONGEST_S = 900
+LONGEST_S, LONGEST_FURTHER_S = 300, 900
+"""Seconds after which tests count as some that do not end: those of a fault, and the further ones."""
 
 
 @dataclass(frozen=True)
@@ -277,7 +278,7 @@ def mutants(module: str, root: str = "core") -> list[Mutant]:
     return out
 
 
-def noticed(mutant: Mutant, tree: Path) -> bool:
+def noticed(mutant: Mutant, tree: Path, longest_s: float = LONGEST_S) -> bool:
     """Whether a test fails with it, or does not end."""
     target = tree / "src/hypsos" / mutant.file
     kept, stat = target.read_text(), target.stat()
@@ -295,7 +296,7 @@ def noticed(mutant: Mutant, tree: Path) -> bool:
 
         files = [f"tests/{t}.py" for t in dict.fromkeys(mutant.tests or TESTS[mutant.module])]
         os._exit(int(pytest.main(["-x", "-q", "-p", "no:cacheprovider", "-o", "addopts=", *files])))
-    deadline = time.monotonic() + LONGEST_S
+    deadline = time.monotonic() + longest_s
     status: int | None = None
     while status is None and time.monotonic() < deadline:
         done, code = os.waitpid(child, os.WNOHANG)
@@ -333,7 +334,7 @@ def worker(mine: list[Mutant], deadline: float, pipe: int) -> None:
                 break
             result = noticed(mutant, tree)
             if not result and mutant.further:
-                result = noticed(replace(mutant, tests=mutant.further), tree)
+                result = noticed(replace(mutant, tests=mutant.further), tree, LONGEST_FURTHER_S)
             os.write(pipe, f"{int(result)} {mutant.key} @{mutant.line}\n".encode())
 
 
