@@ -118,6 +118,11 @@ def test_trims_and_their_carrying_over_in_the_window(window, qtbot):
     view.scopes["roll"].setCurrentIndex(1)
     view.scopes["roll"].activated.emit(1)
     assert {a.trim.scope for a in bench.model.program.axes if a.trim is not None} == {"per mode"}
+    assert list(view.ticks) == ["roll", "pitch", "yaw"]  # a trim of the throttle is offered elsewhere
+    for on in (False, True):
+        view.ticks["roll"].click()
+        assert (view.ticks["roll"].isChecked(), bench.model.program.axes[0].trim is not None) == (on, on)
+        assert (("roll", "step") in view.fields) == on
 
 
 def test_shared_values_in_the_window(page, window, qtbot):
