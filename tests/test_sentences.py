@@ -9,7 +9,7 @@ from parts import from_parts
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import compile_plan
-from hypsos.core.model.choosing import Place, kinds, with_named, without_named
+from hypsos.core.model.choosing import Place, free_name, kinds, with_named, without_named
 from hypsos.core.model.condition_doubts import condition_doubts
 from hypsos.core.model.paths import get_at, with_at
 from hypsos.core.model.phrases import UNNAMED, named, phrase
@@ -167,3 +167,30 @@ def test_what_asks_for_a_second_look_in_a_condition(condition, said):
     )
     called = with_at(model, "program.logic[1].label", "Slider up")  # what has a name speaks for itself
     assert condition.kind != "not" or list(condition_doubts(called, "x")) == []
+
+
+def test_a_free_name_is_nobodys(hangar):
+    """Whatever a condition is called after, its name stands for nothing else in the model."""
+    model = hangar.load("Marram")
+    program, hands = model.program, model.transmitter.controls
+    things = (
+        *program.logic,
+        *hands,
+        *model.airframe.moved(),
+        *program.shared_values(),
+        *program.modes,
+        *program.timers,
+    )
+    taken = {x.name for x in things} | {
+        "link",
+        "power",
+        "full",
+        "roll",
+        "pitch",
+        "yaw",
+        "thrust",
+        "flap",
+        "throttle_stick",
+    }
+    assert len(taken) > 40
+    assert not taken & {free_name(model, name) for name in taken}

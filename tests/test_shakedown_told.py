@@ -20,7 +20,7 @@ from hypsos.core.model.reach import motor_reach
 from hypsos.core.parts.linkage import Linkage
 from hypsos.core.parts.logic import Adjuster, Compare, Delay, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.parts.voice import Timer
+from hypsos.core.parts.voice import Announcement, Timer
 from hypsos.core.parts.wiring import Failsafe, YLead
 from hypsos.core.shakedown import papers
 from hypsos.core.shakedown.compare import Comparison, Difference, compared
@@ -341,6 +341,20 @@ def test_lines_that_go_by_the_guard_or_a_timer_are_looked_at_in_both(when):
     search = SurfaceSearch(model, 100_000, lambda: False)
     ends = {side: far for side, far, _, _ in search.reached(search.deciding.eye(("left_flap",)), "left_flap")}
     assert ends == {1.0: 50.0, -1.0: 0.0}
+
+
+@pytest.mark.parametrize(("moment", "differ"), [("while", True), ("begins", False)])
+def test_how_often_something_is_said_again_counts_only_where_it_is(moment, differ):
+    model = from_parts(mixes=(MixLine(name="Flap", target="left_flap", source="full", when="switch_b@1"),))
+    one, two = (
+        with_at(
+            model,
+            "program.announcements",
+            (Announcement(caption="Flaps", when="switch_b@1", moment=moment, every_s=s),),
+        )
+        for s in (3.0, 5.0)
+    )
+    assert bool(compared(one, two).others) == differ
 
 
 def test_two_models_that_differ_in_time_only():
