@@ -9,13 +9,14 @@ from hypsos.core.checking.problem import Problem, condition_problem, source_name
 from hypsos.core.model.document import Model
 from hypsos.core.model.joined import lines_by_target, partner, y_lead_problem
 from hypsos.core.model.lines import all_lines, expanded
-from hypsos.core.model.program import AXIS_COMMANDS, FREE_COMMANDS, Guard
+from hypsos.core.model.names import reserved_names
+from hypsos.core.model.program import FREE_COMMANDS, Guard
 from hypsos.core.parts.airframe import PLATES, Surface
 from hypsos.core.parts.linkage import binds_at
 from hypsos.core.parts.logic import Gate
 from hypsos.core.parts.pulses import idle_percent
 from hypsos.core.parts.shapes import MixLine
-from hypsos.core.parts.transmitter import AROUND, STICKS
+from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import RecipeBase
 
 LEAST_IDLE = 20.0
@@ -40,9 +41,7 @@ def problems(model: Model) -> Iterator[Problem]:
 
 
 def _duplicates(model: Model) -> Iterator[Problem]:
-    reserved = {*STICKS, *AXIS_COMMANDS, *FREE_COMMANDS, "full", "t_s", *AROUND}
-    reserved |= {"guard", "mode", "say"} | {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
-    seen = {name: "a name of its own meaning" for name in reserved}
+    seen = {name: "a name of its own meaning" for name in reserved_names(model)}
     groups = [(f"airframe.{g}", getattr(model.airframe, g)) for g in ("surfaces", "motors", "devices")]
     groups.append(("transmitter.controls", model.transmitter.controls))
     groups += [(f"program.{g}", getattr(model.program, g)) for g in ("logic", "tunables", "signals", "timers")]

@@ -9,6 +9,7 @@ from typing import NamedTuple
 from hypsos.core.model.detach import free_signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines
+from hypsos.core.model.names import named_things
 from hypsos.core.model.uses import uses
 from hypsos.core.recipes import RECIPES, Ground, Recipe
 
@@ -41,7 +42,7 @@ def ground_of(model: Model) -> Ground:
     quiet = not (driven and thrust is not None and thrust.control == "throttle_stick")
     quiet = quiet and all(name != "throttle_stick" for r in program.recipes for _, name in r.refers())
     return Ground(
-        model.airframe, names, lambda: switch or "", lambda wanted: free_signal(program, names, wanted),
+        model.airframe, names, lambda: switch or "", lambda wanted: free_signal(program, named_things(model), wanted),
         slider=next((c.name for c in idle if c.kind in ("slider", "knob")), ""),
         spare=next((c.name for c in idle if c.kind == "switch" and len(c.positions) <= 3), ""),
         modes=tuple(m.name for m in program.modes), steers=tuple(a.command for a in program.axes), quiet=quiet,
@@ -84,8 +85,7 @@ def copied(model: Model, index: int) -> Model:
     would do everything twice."""
     recipes = model.program.recipes
     old = recipes[index]
-    taken = {p.name for p in model.airframe.moved()} | {x.name for x in model.program.shared_values()}
-    made = old.renamed(free_signal(model.program, taken, old.signal or ""))
+    made = old.renamed(free_signal(model.program, named_things(model), old.signal or ""))
     made = made.changed({"label": free_label(old.label, (r.label for r in recipes)), "on": False})
     return _with(model, (*recipes[: index + 1], made, *recipes[index + 1 :]))
 

@@ -12,6 +12,7 @@ from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines
 from hypsos.core.model.logic_order import measured_signals
+from hypsos.core.model.names import taken_names
 from hypsos.core.model.paths import get_at, with_at
 from hypsos.core.model.phrases import (
     JOINED,
@@ -34,7 +35,6 @@ from hypsos.core.parts.logic import (
     asked,
     conditions_of,
 )
-from hypsos.core.parts.transmitter import STICKS
 
 STARTS = {"on_delay": 0.3, "off_delay": 1.0, "pulse": 1.0}
 """Seconds with which a delay begins."""
@@ -237,12 +237,7 @@ def free_name(model: Model, label: str = "when") -> str:
     """A name that is free for a condition, made of a label."""
     letters = "".join(c if c.isascii() and c.isalnum() else "_" for c in label.lower()).strip("_")[:32]
     stem = letters if letters[:1].isalpha() else f"when_{letters}".strip("_")
-    taken = (
-        {x.name for x in model.program.logic} | {c.name for c in model.transmitter.controls} | {"link", "power", "full"}
-    )
-    taken |= {p.name for p in model.airframe.moved()} | set(model.program.signal_labels()) | set(STICKS)
-    taken |= {x.name for x in model.program.shared_values()} | {m.name for m in model.program.modes}
-    taken |= {x.name for x in model.program.timers}
+    taken = taken_names(model)
     tries = (stem if k == 1 and stem != "when" else f"{stem}_{k}" for k in range(1, 10_000))
     return next(n for n in tries if n not in taken)
 

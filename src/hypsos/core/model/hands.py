@@ -10,6 +10,7 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.gone import the_place
 from hypsos.core.ground.values import Value
 from hypsos.core.model.document import Model
+from hypsos.core.model.names import taken_names
 from hypsos.core.model.uses import uses
 from hypsos.core.parts.logic import Compare, Gate
 from hypsos.core.parts.shapes import MixLine, Response
@@ -28,8 +29,7 @@ NAMED = {"switch": "Switch", "momentary": "Button", "slider": "Slider", "knob": 
 
 def with_control(model: Model, kind: str, count: int, hand: str) -> tuple[Model, str]:
     """The model with one control more, at the end of a hand's, and its name."""
-    taken = {c.name for c in model.transmitter.controls} | {x.name for x in model.program.logic}
-    taken |= {p.name for p in model.airframe.moved()} | {x.name for x in model.program.shared_values()}
+    taken = taken_names(model)
     labels = {c.label for c in model.transmitter.controls}
     name = next(n for k in range(1, 1000) if (n := f"{kind}_{k}") not in taken)
     label = next(t for k in range(1, 1000) if (t := NAMED[kind] if k == 1 else f"{NAMED[kind]} {k}") not in labels)

@@ -10,6 +10,7 @@ from typing import Any
 from hypsos.core.model.detach import free_signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import usual_failsafe
+from hypsos.core.model.names import named_things
 from hypsos.core.model.program import USUAL_LEVEL, USUAL_RELOCK_S, Axis, Guard, Setting, Trim, usual_cut
 from hypsos.core.model.proposals import SLICES, with_proposed
 from hypsos.core.model.uses import uses
@@ -254,7 +255,11 @@ class _Fitting:
         """New parts get the recipes that usually move them, and plain lines where no recipe does."""
 
         def signal(wanted: str) -> str:
-            return free_signal(self.model.program, {*self.new, *(r.signal for r in recipes if r.signal)}, wanted)
+            return free_signal(
+                self.model.program,
+                {*self.new, *named_things(self.model), *(r.signal for r in recipes if r.signal)},
+                wanted,
+            )
 
         ground = Ground(self.body, frozenset(p.name for p in self.fresh), lambda: self._need(FLAPS), signal)
         for kind in RECIPES:
