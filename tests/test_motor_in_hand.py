@@ -23,7 +23,9 @@ K, SHIFT, NONE = Qt.Key, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.
 def key(widget, code, down, modifiers=NONE, repeat=False, place=0):
     """A key event as the desktop sends it."""
     kind = QEvent.Type.KeyPress if down else QEvent.Type.KeyRelease
-    QApplication.sendEvent(widget, QKeyEvent(kind, code, modifiers, place, 0, 0, "", repeat))
+    event = QKeyEvent(kind, code, modifiers, place, 0, 0, "", repeat)
+    QApplication.sendEvent(widget, event)
+    return event.isAccepted()
 
 
 def drag(widget, to, button):
@@ -113,6 +115,7 @@ def test_a_key_that_is_heard_goes_on(still, window):
     stick = window.bench.hands.sticks["left"]
     key(stick, K.Key_W, True)
     assert stick._given_up.isActive() and stick._given_up.interval() == 1000
+    assert [key(stick, code, False, repeat=True) for code in (K.Key_W, K.Key_F5)] == [True, False]  # its own keys alone
     stick._given_up.stop()
     key(stick, K.Key_W, False, repeat=True)
     key(stick, K.Key_W, True, repeat=True)
