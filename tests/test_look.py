@@ -168,6 +168,11 @@ def test_a_page_in_a_changed_look_is_as_one_made_in_it(window):
         window._drop_pages()
         assert seen() == kept
         change(back)
+    page = window.page("model")
+    page.new_name.setText("Half typed")
+    window.go("log")
+    window._drop_pages()  # neither what is seen nor what holds something typed
+    assert (window.page("model"), window.page("log")) == (page, window.pages.currentWidget())
 
 
 def test_remembered_heights_go_with_what_they_were_of(qtbot):

@@ -254,6 +254,10 @@ def test_points_are_dragged_nudged_typed_and_kept_in_place(view, window, qtbot):
     bench = window.workbench
     view.add("roll", "camber")
     edit = view.editor.response
+
+    edit.shape.choose("points")  # a straight line gets points of its own to drag, and stays where it was
+    edit.shape.activated.emit(edit.shape.currentIndex())
+    assert bench.model.program.mixes[-1].response.points == tuple((x, x) for x in (-100, -50, 0, 50, 100))
     edit.shape.choose("dead band")
     edit.shape.activated.emit(edit.shape.currentIndex())
     type_into(qtbot, edit.figures[0], "25")

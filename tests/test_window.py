@@ -46,6 +46,8 @@ def test_a_second_lead_on_a_port_is_refused_where_it_stands(qtbot, window):
     page.plug("left_flaperon", 1)
     page.rows["right_flaperon"].activated.emit(1)
     assert "already holds Left flaperon" in page.complaints["right_flaperon"].text()
+    offered = [[page.rows[n].itemText(k) for k in (1, 2)] for n in ("left_flaperon", "right_flaperon")]
+    assert offered == [["1", "2"], ["1   L flaperon", "2"]]
     assert bench.model.leads[1].port is None and page.rows["right_flaperon"].currentIndex() == 0
     press(page, "Plug in the rest in order")
     assert sorted(x.port for x in bench.model.leads) == [1, 2, 3, 4, 5, 6, 7]
