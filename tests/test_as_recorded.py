@@ -1,4 +1,4 @@
-"""The demo's sheets, cards and run-downs word for word, and the templates figure for figure, as they were last looked at.
+"""The demo's sheets, cards, run-downs and pages word for word, and the templates figure for figure, as they were last read.
 
 Nothing here says that they are right; other tests do. It says that no figure and no word of them changes unseen. After a
 change that is meant, write them anew and read what has changed:
@@ -16,6 +16,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hands import choose, every_view
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QPlainTextEdit, QWidget
 
 from hypsos.core.model.document import Model
 from hypsos.core.rundown import attentions, step_states
@@ -78,3 +80,36 @@ def test_the_figures_and_the_shapes_are_as_they_were_recorded(hangar):
         for n, m in models.items()
     }
     as_it_is("digests.json", json.dumps(rows, indent=1) + "\n")
+
+
+def standing(widget: QWidget) -> str:
+    """What a person sees and hears of a label, a button or a field; nothing of anything else."""
+    if isinstance(widget, QLabel):
+        said = widget.text()
+    elif isinstance(widget, QAbstractButton):
+        mark = ("[x] " if widget.isChecked() else "[ ] ") if widget.isCheckable() else "> "
+        said = mark + widget.text()
+    elif isinstance(widget, QComboBox):
+        said = " / ".join(f"*{x}*" if k == widget.currentIndex() else x for k, x in enumerate(items(widget)))
+    elif isinstance(widget, QLineEdit | QPlainTextEdit):
+        said = "= " + (widget.text() if isinstance(widget, QLineEdit) else widget.toPlainText())
+    else:
+        return ""
+    more = (widget.accessibleName(), widget.toolTip(), "" if widget.isEnabled() else "cannot be used now")
+    return " | ".join(x for x in (said, *more) if x and x != "= ").replace("\n", " ")
+
+
+def items(box: QComboBox) -> list[str]:
+    """All that it offers."""
+    return [box.itemText(k) for k in range(box.count())]
+
+
+@pytest.mark.parametrize("name", ["Samphire", "Marram"])
+def test_the_pages_say_what_they_said_when_they_were_read(window, name):
+    choose(window, name)
+    rows: list[str] = []
+    for page, view in every_view(window):
+        if not view.startswith(("log", "shake")):  # they say what day it is, and how far a search has come
+            shown = (standing(w) for w in page.findChildren(QWidget) if w.isVisible())
+            rows += [f"# {view}", *(x for x in shown if x), ""]
+    as_it_is(f"{name.lower()}-pages.txt", "\n".join(rows))
