@@ -215,6 +215,7 @@ def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window):
     flap = next(x for x in bench.model.airframe.surfaces if x.role == "flap")
     bench.choose(flap.name)
     window.go("wiring")
+    assert window.rundown.value() == 4 and "step 4 of 15" in window.rundown.accessibleDescription()
     after = [(w.value(), w.accessibleDescription()) for w in handles]
     assert all(a != b for a, b in zip(before, after, strict=True)), [w.accessibleName() for w in handles]
     leads = window.bench.strips.leads()
