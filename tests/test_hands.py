@@ -15,7 +15,7 @@ from hypsos.core.checking.checks import problems
 from hypsos.core.engine import GuardState, compile_plan
 from hypsos.core.engine.sweep import settled, settled_together
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.gone import GoneError
+from hypsos.core.ground.lookup import GoneError
 from hypsos.core.model.detach import changed_since
 from hypsos.core.model.document import Model
 from hypsos.core.model.hands import KINDS, moved, other_hand, turned, with_control, with_positions, without_control

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject
 
 from hypsos.core.engine import GuardState, Plan, Result
 from hypsos.core.engine.situation import fed
-from hypsos.core.ground.gone import the_place
+from hypsos.core.ground.lookup import the_place
 from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import FlightMode
 from hypsos.core.parts.wiring import Lead

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.gone import the_named
+from hypsos.core.ground.lookup import the_named
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import expanded
 from hypsos.core.model.program import FREE_COMMANDS, Axis, Detached, Program, Signal

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.gone import the_place
+from hypsos.core.ground.lookup import the_place
 from hypsos.core.ground.values import Value
 from hypsos.core.model.document import Model
 from hypsos.core.model.names import taken_names

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from itertools import product
 from typing import NamedTuple
 
-from hypsos.core.ground.gone import the_one
+from hypsos.core.ground.lookup import the_one
 from hypsos.core.model.choosing import free_name, without_orphans
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import UNNAMED, named, phrase

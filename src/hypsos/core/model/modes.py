@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.gone import the_place
+from hypsos.core.ground.lookup import the_place
 from hypsos.core.model.choosing import free_name
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import mode_label

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from hypsos.core.ground.errors import DocumentError, HypsosError
-from hypsos.core.ground.gone import the_named
+from hypsos.core.ground.lookup import the_named
 from hypsos.core.model.choosing import free_name
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines

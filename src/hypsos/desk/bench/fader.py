@@ -101,8 +101,11 @@ class Fader(Handle):
             return
         taken, stood = self._taken
         track = self.track()
-        share = (x - taken if self._moves_motor else x - track.left()) / track.width() * 200
-        self._set(stood + share if self._moves_motor else share - 100)
+        percent = 200.0 / track.width()
+        if self._moves_motor:
+            self._set(stood + percent * (x - taken))
+        else:
+            self._set(percent * (x - track.left()) - 100.0)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None

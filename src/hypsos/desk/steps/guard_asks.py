@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.gone import GoneError
+from hypsos.core.ground.lookup import GoneError
 from hypsos.core.model.choosing import Place, default_text
 from hypsos.core.model.phrases import signal_label
 from hypsos.core.model.program import Guard, StartCheck

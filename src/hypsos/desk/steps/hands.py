@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.gone import the_place
+from hypsos.core.ground.lookup import the_place
 from hypsos.core.model.document import Model
 from hypsos.core.model.hands import (
     KINDS,

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.ground.gone import at_place
+from hypsos.core.ground.lookup import at_place
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.mixes import ends, moved, order_matters, other_side, sources, without_mix
 from hypsos.core.model.words import plain

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from hypsos.core.ground.gone import GoneError, the_named
+from hypsos.core.ground.lookup import GoneError, the_named
 from hypsos.core.model.behaviours import free_label
 from hypsos.core.model.mode_grid import Cell, all_places, cell, grid_axes, mode_switches, never_flown, with_cell
 from hypsos.core.model.modes import at_place, with_mode

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import (
 )
 
 from hypsos.core.flight.mode_ways import ways_to_modes
-from hypsos.core.ground.gone import the_one, the_place
+from hypsos.core.ground.lookup import the_one, the_place
 from hypsos.core.model.behaviours import free_label
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.modes import at_place, let_go, mode_users, with_mode, without_mode

@@ -11,7 +11,7 @@ from hypsos.core.fitting.throws import demand_for, place_of
 from hypsos.core.flight.mode_ways import taken_now, ways_to_modes
 from hypsos.core.flight.streams import across
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.gone import the_named
+from hypsos.core.ground.lookup import the_named
 from hypsos.core.model.modes import mirrored, with_presets
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.words import number, sense_words, side_percent

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout
 
 from hypsos.core.fitting.throws import demand_for
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.gone import at_place
+from hypsos.core.ground.lookup import at_place
 from hypsos.core.model.words import plain, side_percent
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.recipes import Amount, Parameter, Recipe

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QPushButton, QVBoxLa
 
 from hypsos.core.engine.voice import Spoken
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.gone import at_place
+from hypsos.core.ground.lookup import at_place
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.paths import get_at, with_at
 from hypsos.core.model.time_words import clock, timer_label

@@ -10,7 +10,7 @@ from hypsos.core.engine.situation import allowed, resting
 from hypsos.core.flight.keeping import trimmed
 from hypsos.core.flight.scenarios import Outcome, expectation_words, scenario_csv, situation_of
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.gone import at_place
+from hypsos.core.ground.lookup import at_place
 from hypsos.core.model.document import Model
 from hypsos.core.model.expecting import CONDITION_KINDS, can_expect, conditions_to_expect, first_expectation
 from hypsos.core.model.words import control_label, part_named, plain, sense_words

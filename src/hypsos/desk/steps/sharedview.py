@@ -6,7 +6,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.ground.gone import the_one, the_place
+from hypsos.core.ground.lookup import the_one, the_place
 from hypsos.core.model.behaviours import free_label
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.tunables import (

@@ -7,7 +7,7 @@ from functools import wraps
 from inspect import CO_VARARGS
 from typing import Any
 
-from hypsos.core.ground.gone import GoneError
+from hypsos.core.ground.lookup import GoneError
 
 
 def while_there(slot: Callable[..., Any]) -> Callable[..., None]:
