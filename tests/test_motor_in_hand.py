@@ -167,7 +167,14 @@ def test_a_slider_that_gives_power_starts_no_motor_by_a_click(window, qtbot):
         for button in (left, Qt.MouseButton.RightButton):
             act(fader, button, pos=track.center().toPoint())
             assert fader.stands == -100
-    assert "double" not in fader.tip()
+    assert fader.tip() == "drag it, or Page Up and Page Down."
+    for code in (K.Key_Up, K.Key_Right, K.Key_Down, K.Key_Left):  # the keys of elevator and aileron
+        key(fader, code, True)
+        assert fader.stands == -100, code
+    key(fader, K.Key_PageUp, True)
+    assert fader.stands == -95
+    key(fader, K.Key_PageDown, True)
+    assert fader.stands == -100
     qtbot.mousePress(fader, left, pos=QPoint(20, 20))
     drag(fader, QPoint(round(20 + track.width() / 4), 20), left)
     assert fader.stands == pytest.approx(-50, abs=2)

@@ -29,7 +29,7 @@ class Fader(Handle):
     def tip(self) -> str:
         """How mouse and keys move it."""
         if self._moves_motor:
-            return "drag it, or the arrow keys."
+            return "drag it, or Page Up and Page Down."
         return "drag it, or the arrow keys; a double click brings it to the middle."
 
     @property
@@ -110,7 +110,10 @@ class Fader(Handle):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         key = Qt.Key
-        steps = {key.Key_Up: 1.0, key.Key_Right: 1.0, key.Key_Down: -1.0, key.Key_Left: -1.0}
+        if self._moves_motor:  # the arrows are the keys of elevator and aileron: none of them gives power
+            steps = {key.Key_PageUp: 1.0, key.Key_PageDown: -1.0}
+        else:
+            steps = {key.Key_Up: 1.0, key.Key_Right: 1.0, key.Key_Down: -1.0, key.Key_Left: -1.0}
         step = steps.get(key(event.key()))
         if step is None:
             super().keyPressEvent(event)
