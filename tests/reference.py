@@ -93,7 +93,9 @@ class Reference(Signals):
         if motor:
             stand = self.power_of(lead, us if there else lead.idle_us)
         else:
-            got = (us - tx.centre_us) / tx.us_per_percent
+            if there:
+                self.state[("left", lead.name)] = us  # without a pulse a servo stays where the last one left it
+            got = (self.state.get(("left", lead.name), tx.centre_us) - tx.centre_us) / tx.us_per_percent
             stand = lead.direction * self.slowed(("servo", lead.name), got, lead.servo_s, lead.servo_s)
         if lead.port is None:
             us, stand, there = 0.0, -100.0 if motor else 0.0, False

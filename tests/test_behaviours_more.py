@@ -8,7 +8,7 @@ from parts import from_parts
 from test_behaviours import AILERONS, FLAPS, MODES, OFFERED, crow, sums, with_recipes
 
 from hypsos.core.checking.checks import first_problem
-from hypsos.core.engine import compile_plan
+from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.flight.showing import Shown, shown, trailing_edges
 from hypsos.core.flight.streams import effects, net
 from hypsos.core.flight.sweeps import swept
@@ -120,6 +120,24 @@ def test_stick_flaps_without_a_choice_are_flaps_only():
     turned = with_recipes(plain.changed({"chosen": "!switch_b@1"}))
     assert [sums(turned, slider=100, switch_b=b)["left_flap"] for b in (0, 1)] == [-30, 40]
     assert list(plain.changed({"rest": 100}).problems(lambda n: None)) and not list(plain.problems(lambda n: None))
+
+
+@pytest.mark.parametrize("when", [None, "switch_c@1"])
+def test_from_spoilers_to_flaps_the_surfaces_take_their_time(when):
+    """The choice comes before the slow, like every other condition: the edge of the wing never jumps from up to down."""
+    stick = StickFlaps(
+        control="slider", flaps=40, spoilers=30, chosen="switch_b@1", when=when, in_s=0.5, out_s=0.25, surfaces=FLAPS
+    )
+    t = 0.02 * np.arange(200)
+    chosen, on = np.where((t > 1) & (t < 2), 1.0, 0.0), np.where(t < 3 - 1e-9, 1.0, 0.0)
+    moves = Situation(t, {"slider": np.full(200, 100.0), "switch_b": chosen, "switch_c": on})
+    got = compile_plan(with_recipes(stick)).run(moves).outputs["left_flap"].stand
+    assert [got[i] for i in (0, 49, 99, 149)] == pytest.approx([40, 40, -30, 40])
+    assert got[199] == pytest.approx(40 if when is None else 0)
+    step = np.abs(np.diff(got)).max()
+    assert step == pytest.approx(
+        (40 * 8 + 30 * 4) / 100
+    )  # in a frame the flaps go by 8 % of their way, the spoilers come by 4 %
 
 
 def test_scaling_says_what_is_out_of_its_bounds():

@@ -105,6 +105,28 @@ def test_an_output_says_whether_it_is_still_on_its_way():
         assert not plan.run(moves.piece(30, 36), after).outputs["rudder"].moving
 
 
+@pytest.mark.parametrize("frames", [1, 7, 60])
+@pytest.mark.parametrize(("safe", "stays"), [("preset", 30.0), ("no pulses", 100.0)])
+def test_without_a_pulse_a_servo_stays_where_the_last_one_left_it(frames, safe, stays):
+    """Full rudder, the link is lost, the failsafe acts, the receiver loses its battery: nothing moves the servo back."""
+    failsafe = {"action": safe, "value": 30.0 if safe == "preset" else 0.0}
+    model = from_parts(leads={"rudder": {"failsafe": failsafe, "servo_s": 0.04}})
+    plan = compile_plan(with_at(model, "receiver.failsafe_after_s", 0.2))
+    t = 0.02 * np.arange(60)
+    memory, got = None, []
+    for i in range(0, 60, frames):
+        piece = t[i : i + frames]
+        moves = Situation(
+            piece, {"rudder_stick": np.full(len(piece), 100.0)}, link=np.where(piece < 0.2 - 1e-9, 1.0, 0.0),
+            power=np.where(piece < 0.8 - 1e-9, 1.0, 0.0),
+        )  # fmt: skip
+        found = plan.run(moves, memory)
+        memory = found.memory
+        got.append(found.outputs["rudder"].stand)
+    stand = np.concatenate(got)
+    assert stand[18] == pytest.approx(100) and np.allclose(stand[24:], stays)
+
+
 def test_what_controls_take_is_said():
     assert Compare(kind="above", name="c", a="slider", x=1).hysteresis == 0
     assert (Tunable(name="free", value=5).low, Tunable(name="free", value=5).high) == (0, 100)

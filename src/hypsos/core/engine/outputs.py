@@ -57,7 +57,7 @@ class Output:
         if self.motor and preset <= IDLE:
             self._fallback = self._idle
         self._silent_rest = self._idle if self.motor else self.lead.direction * self.rest
-        self._keys = tuple(f"{what}.{self.lead.name}" for what in ("slow", "held", "servo"))
+        self._keys = tuple(f"{what}.{self.lead.name}" for what in ("slow", "held", "servo", "left"))
         self._controller_keys = tuple(f"{CONTROLLER}{self.lead.name}.{what}" for what in ("heard", "ready"))
 
     def run(
@@ -66,7 +66,7 @@ class Output:
     ) -> Channel:  # fmt: skip
         """Everything behind the sum; contributions are appended to ``parts`` where they are asked for."""
         lane, lead = memory.lane, self.lead
-        slow_key, held_key, servo_key = self._keys
+        slow_key, held_key, servo_key, left_key = self._keys
         demand = lane.where(released, total, IDLE) if self.motor else total
         clipped = lane.clip(demand, IDLE if self.motor else -SUM_LIMIT, SUM_LIMIT)
         slowed = clipped
@@ -76,7 +76,10 @@ class Output:
         moved, centred, stopped = servo_percent(slowed, lead, lane)
         sent = lane.where(released, stopped, self._idle) if self.motor else stopped
         got, pulses, acting = self._receive(sent, received, memory, held_key)
-        turned = got if self.motor else slow(got, lead.servo_s, lead.servo_s, frame_s, memory, servo_key)
+        turned = got
+        if not self.motor:
+            target = got if pulses is None else self._left(got, pulses, memory, held_key, left_key)
+            turned = slow(target, lead.servo_s, lead.servo_s, frame_s, memory, servo_key)
         busy = slowed is not clipped and not lane.never(lane.differs(slowed, clipped))
         busy = busy or (turned is not got and not lane.never(lane.differs(turned, got)))
         direction = lead.direction
@@ -123,6 +126,16 @@ class Output:
         if bool(np.all(memory.after[ready_key])):
             memory.pending = was_pending  # it has heard all that it waits for
         return ready
+
+    def _left(self, got: Signal, pulses: Flag, memory: Memory, held_key: str, left_key: str) -> Signal:
+        """Where the servo is told to stand: without a pulse it stays where the last one left it, be that the failsafe's.
+
+        What the receiver last heard is where it stood before, unless a preset or a silence came since; only then is there
+        more to remember.
+        """
+        if left_key not in memory.before and held_key in memory.before:
+            memory.before[left_key] = memory.before[held_key]
+        return held(got, pulses, False, self._silent_rest, memory, left_key)[0]
 
     def _power(self, lane: Lane, pct: Signal) -> Signal:
         """A motor's stand by its pulse: -100 where its controller is off, one percent of pulse one percent above the middle."""

@@ -11,7 +11,7 @@ from hypsos.core.model.choosing import free_name
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.uses import condition_users
-from hypsos.core.parts.logic import Combine, FlightMode, Tunable, asked, conditions_of
+from hypsos.core.parts.logic import Combine, FlightMode, Tunable, asked, conditions_of, opposite
 
 
 def with_modes(model: Model, modes: tuple[FlightMode, ...]) -> Model:
@@ -130,8 +130,7 @@ def let_go(model: Model, name: str) -> Model:
         made = Combine(name=free_name(model, f"{name} before"), label=modes[at].label, kind="all", of=of)
         program = model.program.changed({"logic": (*model.program.logic, made)})
         model, rule = model.changed({"program": program}), made.name
-    opposite = rule[1:] if rule.startswith("!") else f"!{rule}"
-    told = {f"mode:{name}": rule, f"!mode:{name}": opposite}
+    told = {f"mode:{name}": rule, f"!mode:{name}": opposite(rule)}
 
     def through(x: Any, key: str = "") -> Any:
         if isinstance(x, dict):

@@ -34,6 +34,11 @@ class Asked(NamedTuple):
         return f"{self.realm}:{self.name}" if self.realm else self.name
 
 
+def opposite(text: str) -> str:
+    """The condition that holds where this one does not."""
+    return text[1:] if text.startswith("!") else f"!{text}"
+
+
 @cache
 def asked(text: str) -> Asked:
     """A condition's text as what it asks; it is taken apart here and nowhere else.

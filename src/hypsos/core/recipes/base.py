@@ -1,6 +1,6 @@
 """What all recipes share, and how a recipe describes itself: the window, adapting and the sheet read nothing else of it."""
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar, Literal, NamedTuple, Self
 
@@ -8,7 +8,7 @@ from pydantic import Field
 
 from hypsos.core.ground.values import Label, Name, Travel, Value
 from hypsos.core.parts.airframe import Airframe, Surface
-from hypsos.core.parts.logic import Condition, Tunable
+from hypsos.core.parts.logic import Condition, Tunable, opposite
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.transmitter import Control
 
@@ -224,6 +224,28 @@ class RecipeBase(Value):
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         """The mix lines it stands for, in order. ``controls`` finds a switch by its name."""
         raise NotImplementedError
+
+    def behind_rules(
+        self, line: MixLine, rules: Sequence[tuple[str, str]], asked: str, words: tuple[str, str], field: str
+    ) -> Iterator[MadeLine]:
+        """A line that gives something only while every rule holds, with its slow behind all of them.
+
+        A line has one ``when``. With more rules than one, a signal ``asked`` takes what the control asks for: nothing of it
+        while any rule does not hold. The line reads that signal, so that its slow sees each rule come and go.
+        ``rules``: pairs of (field, condition). ``words``: how the lines of ``asked`` are called.
+        ``field``: whose figure the line is.
+        """
+        if len(rules) < 2:
+            yield MadeLine(line.changed({"when": rules[0][1] if rules else None}), field)
+            return
+        plain = {"target": asked, "in_s": 0.0, "out_s": 0.0, "when": rules[0][1], "name": self.named(words[0])}
+        yield MadeLine(line.changed(plain), field)
+        for rule_field, text in rules[1:]:
+            gone = MixLine(
+                name=self.named(words[1]), target=asked, source="full", gain=0, when=opposite(text), combine="scale"
+            )
+            yield MadeLine(gone, rule_field)
+        yield MadeLine(line.changed({"source": asked, "response": None}), "in_s")
 
     def beside(self, other: "RecipeBase") -> "RecipeBase":
         """Another recipe of the model as it should be once this one has come."""

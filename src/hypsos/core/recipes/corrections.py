@@ -7,7 +7,7 @@ from pydantic import Field
 
 from hypsos.core.ground.values import Label, Name, Percent, Travel, Value
 from hypsos.core.parts.airframe import PITCH_ROLES, Airframe, Surface
-from hypsos.core.parts.logic import Adjuster, Tunable
+from hypsos.core.parts.logic import Adjuster, Tunable, opposite
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
@@ -87,10 +87,10 @@ class CoordinatedTurn(RecipeBase):
             )  # fmt: skip
             yield MadeLine(line, f"helps[{i}].right")
         if self.when is not None and not single:
-            turned = self.when[1:] if self.when.startswith("!") else f"!{self.when}"
             line = MixLine(
-                name=self.named("none"), target=self.signal, source="full", gain=0, when=turned, combine="scale"
-            )
+                name=self.named("none"), target=self.signal, source="full", gain=0, when=opposite(self.when),
+                combine="scale",
+            )  # fmt: skip
             yield MadeLine(line, "when")
         for sign, names in ((1.0, self.rudders), (-1.0, self.against)):
             for name in names:

@@ -91,30 +91,11 @@ class Crow(RecipeBase):
         return own if len(list(self.conditions())) < 2 else (*own, (self._asked, self.named("asked for")))
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
-        rules = list(self.conditions())
-        slow = {"in_s": self.in_s, "out_s": self.out_s}
-        if len(rules) < 2:
-            when = rules[0][1] if rules else None
-            line = MixLine(
-                name=self.label, target=self.signal, source=self.control, response=self._open(), when=when, **slow
-            )
-            yield MadeLine(line, "control")
-        else:  # asked for while the first rule holds, nothing of it while another does not; slowed behind all of them
-            asked = MixLine(
-                name=self.named("asked for"),
-                target=self._asked,
-                source=self.control,
-                response=self._open(),
-                when=rules[0][1],
-            )
-            yield MadeLine(asked, "control")
-            for field, text in rules[1:]:
-                turned = text[1:] if text.startswith("!") else f"!{text}"
-                line = MixLine(
-                    name=self.named("closed"), target=self._asked, source="full", gain=0, when=turned, combine="scale"
-                )
-                yield MadeLine(line, field)
-            yield MadeLine(MixLine(name=self.label, target=self.signal, source=self._asked, **slow), "in_s")
+        line = MixLine(
+            name=self.label, target=self.signal, source=self.control, response=self._open(),
+            in_s=self.in_s, out_s=self.out_s,
+        )  # fmt: skip
+        yield from self.behind_rules(line, list(self.conditions()), self._asked, ("asked for", "closed"), "control")
         for i, amount in enumerate(self.amounts):
             for name in amount.parts:
                 line = MixLine(name=self.label, target=name, source=self.signal, gain=amount.travel)

@@ -5,7 +5,7 @@ from typing import ClassVar, Literal, Self
 
 from hypsos.core.ground.values import Label, Name, Seconds, Share, Travel
 from hypsos.core.parts.airframe import PITCH_ROLES
-from hypsos.core.parts.logic import Condition
+from hypsos.core.parts.logic import Condition, opposite
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 
@@ -66,8 +66,23 @@ class StickFlaps(RecipeBase):
     def _up(self) -> str:
         return f"{self.signal[:32]}_spoiler"
 
+    def _rules(self, field: str) -> list[tuple[str, str]]:
+        """While what the flaps come, or the spoilers: pairs of (field, condition)."""
+        rules = [] if self.when is None else [("when", self.when)]
+        if self.chosen:
+            rules.append(("chosen", self.chosen if field == "spoilers" else opposite(self.chosen)))
+        return rules
+
+    @staticmethod
+    def _asked(signal: str) -> str:
+        return f"{signal[:34]}_asked"
+
     def signals(self) -> tuple[tuple[str, str], ...]:
-        return ((self.signal, self.named("flaps")), *(((self._up, self.named("spoilers")),) if self.chosen else ()))
+        fed = [(self.signal, "flaps"), *([(self._up, "spoilers")] if self.chosen else [])]
+        own = tuple((signal, self.named(field)) for signal, field in fed)
+        if len(self._rules("flaps")) < 2:
+            return own
+        return own + tuple((self._asked(signal), self.named(f"{field} asked for")) for signal, field in fed)
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         points = {-100.0: 0.0, self.rest: 0.0, 100.0: 100.0}
@@ -77,24 +92,17 @@ class StickFlaps(RecipeBase):
             kinds.append((self._up, "spoilers", -1.0, self.spoilers, self.spoiler_elevator))
         for signal, field, _, _, _ in kinds:
             line = MixLine(
-                name=self.named(field), target=signal, source=self.control, response=response, when=self.when,
+                name=self.named(field), target=signal, source=self.control, response=response,
                 in_s=self.in_s, out_s=self.out_s,
             )  # fmt: skip
-            yield MadeLine(line, "rest")
-        if self.chosen:
-            turned = self.chosen[1:] if self.chosen.startswith("!") else f"!{self.chosen}"
-            yield from self._none_of(self.signal, "flaps", self.chosen)
-            yield from self._none_of(self._up, "spoilers", turned)
+            words = (f"{field} asked for", f"no {field}")
+            yield from self.behind_rules(line, self._rules(field), self._asked(signal), words, "rest")
         for signal, field, sign, amount, elevator in kinds:
             for name in self.surfaces:
                 yield MadeLine(MixLine(name=self.named(field), target=name, source=signal, gain=sign * amount), field)
             for name in self.elevators if elevator else ():
                 line = MixLine(name=self.named(f"elevator with {field}"), target=name, source=signal, gain=elevator)
                 yield MadeLine(line, f"{field[:-1]}_elevator")
-
-    def _none_of(self, signal: str, words: str, when: str) -> Iterator[MadeLine]:
-        line = MixLine(name=self.named(f"no {words}"), target=signal, source="full", gain=0, when=when, combine="scale")
-        yield MadeLine(line, "chosen")
 
     def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
         if self.rest >= 100:

@@ -18,7 +18,7 @@ from hypsos.core.model.joined import parted
 from hypsos.core.model.paths import get_at, with_at
 from hypsos.core.model.phrases import phrase
 from hypsos.core.model.words import plain
-from hypsos.core.parts.logic import Compare, Gate
+from hypsos.core.parts.logic import Compare, Gate, opposite
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.wiring import Failsafe
 from hypsos.core.shakedown.compare import Comparison, Difference, compared
@@ -189,7 +189,7 @@ def _raised(model: Model, finding: Finding) -> Makes:
         by_hand = line.source == "thrust"
         when = line.when
         if when is not None and by_hand:  # the throttle comes back as that ends
-            when = when[1:] if when.startswith("!") else f"!{when}"
+            when = opposite(when)
         if line.when is not None and by_hand:
             yield f"Let “{line.name}” act always", lambda: with_at(model, f"program.mixes[{i}].when", None)
         if when is not None and when not in guard.holds:
