@@ -134,6 +134,14 @@ def test_an_answer_keeps_the_focus_among_the_answers(qtbot, window):
     assert page.answers and page.isAncestorOf(focused()) and focused() is not window.models
 
 
+def test_the_first_window_stands_in_the_middle_of_the_screen(window):
+    room = window.screen().availableGeometry()
+    window.move(room.topLeft())
+    remembered.place(window)
+    middle = window.pos() + QPoint(window.width(), window.height()) / 2
+    assert (middle - room.center()).manhattanLength() <= 2
+
+
 def test_the_look_the_step_and_the_place_are_remembered_and_fit_the_screen(window, monkeypatch):
     choose(window, "Marram")
     window.go("feel")

@@ -463,6 +463,9 @@ def test_a_hold_says_its_own_word(bench):
     bench.advance(0.1)
     held = bench.guard_words
     assert bench.motor_said.short == "Motor held" and held.startswith("Motor held while") and "stands at run" in held
+    bench.set_control("motor_switch", 0.0)
+    assert bench.guard_words == "Motor stopped"  # the switch stops it, whatever else does
+    bench.set_control("motor_switch", 1.0)
     bench.set_control("throttle_stick", -100.0)
     bench.set_control("flap_switch", 0.0)
     bench.advance(0.1)

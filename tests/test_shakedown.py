@@ -22,8 +22,8 @@ from hypsos.core.model.paths import with_at
 from hypsos.core.shakedown.compare import compared
 from hypsos.core.shakedown.cone import cone_of
 from hypsos.core.shakedown.motors import MotorSearch
-from hypsos.core.shakedown.play import Stage, brought, caption, captions, way_words
-from hypsos.core.shakedown.reach import Reach
+from hypsos.core.shakedown.play import Stage, brought, caption, captions, proved, way_words
+from hypsos.core.shakedown.reach import Reach, Step
 from hypsos.core.shakedown.repairs import changes_words, repairs, tried
 from hypsos.core.shakedown.report import NOTHING_PLUGGED, as_json, as_text, proof_lines
 from hypsos.core.shakedown.search import Shaker, estimate, foreseen_words, shake
@@ -59,6 +59,31 @@ def _lines(found: Shakedown):
         yield f"{f['statement']} {f['level']} {f['part']} {f['confirmed']} [{way}] {f['waits_s']:g} {f['length_s']:g}"
     for s in told["searched"]:
         yield f"{s['statement']} {s['situations']} {s['complete']} {s['possible']} {s.get('note', '')}"
+
+
+@pytest.mark.parametrize(
+    ("steps", "kept"),
+    [
+        # a switch that went through its positions and came back is left out whole, a battery that came first stays
+        ("flap_switch=1 flap_switch=2 flap_switch=1 flap_switch=0 motor_switch=1 throttle_stick=100",
+         "motor_switch=1 throttle_stick=100"),
+        # where a trim lever stood before its last click belongs to that click
+        ("rates_switch=1 motor_switch=1 throttle_stick=100 roll_trim=20 roll_trim=21",
+         "motor_switch=1 throttle_stick=100 roll_trim=20 roll_trim=21"),
+        # any other control goes where it goes at once
+        ("rates_switch=1 motor_switch=1 throttle_stick=60 throttle_stick=100", "motor_switch=1 throttle_stick=100"),
+    ],
+)  # fmt: skip
+def test_a_way_is_told_without_what_changes_nothing(steps, kept):
+    model = demo_model("samphire")
+    acts = [Step(name, float(to)) for name, to in (x.split("=") for x in steps.split())]
+    ends = {"motor_switch": 1.0, "throttle_stick": 100.0, "flap_switch": 0.0, acts[-1].control: acts[-1].to}
+
+    def check(played):
+        return all(played.at(name, -1) == to for name, to in ends.items())
+
+    proof = proved(Stage(model), [Step("", 0.0), *acts], check)
+    assert proof.confirmed and " ".join(f"{m.control}={m.to:g}" for m in proof.moves) == kept
 
 
 def test_there_is_a_fault_for_every_statement():

@@ -273,6 +273,20 @@ def test_points_are_dragged_nudged_typed_and_kept_in_place(view, window, qtbot):
     canvas.setFocus()
     qtbot.keyClick(canvas, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
     assert bench.model.program.mixes[-1].response.points[1][1] == y + 10 and bench.undo_label == label  # one step
+    keys, plain = Qt.Key, Qt.KeyboardModifier.NoModifier
+    finely = Qt.KeyboardModifier.ControlModifier
+    for key, how, far in (
+        (keys.Key_Left, plain, (-1, 0)), (keys.Key_Right, finely, (0.1, 0)), (keys.Key_Down, plain, (0, -1)),
+        (keys.Key_Up, finely, (0, 0.1)),
+    ):  # fmt: skip
+        was = np.array(bench.model.program.mixes[-1].response.points[1])
+        qtbot.keyClick(canvas, key, how)
+        assert bench.model.program.mixes[-1].response.points[1] == pytest.approx(was + far)
+    qtbot.keyClick(canvas, keys.Key_PageUp)
+    assert canvas.chosen == 2
+    qtbot.keyClick(canvas, keys.Key_PageDown)
+    assert canvas.chosen == 1
+    x = bench.model.program.mixes[-1].response.points[1][0]
     type_into(qtbot, edit.at, "90")
     assert not edit.at.complaint.isHidden() and bench.model.program.mixes[-1].response.points[1][0] == x
     canvas.moved.emit(1, 95.0, 0.0)
@@ -314,7 +328,11 @@ def test_the_strip_shows_what_the_bench_would(window, qtbot):
     choose(window, "Marram")
     window.go("flaps")
     page = window.page("flaps")
-    page.rows[2].unfold(True)
+    shown = []
+    for _ in range(3):
+        page.rows[2].title.click()
+        shown.append(page.rows[2].unfolded)
+    assert shown == [True, False, True]
     card = page.rows[2].card
     qtbot.waitUntil(lambda: len(card.edges.edges) == 3, timeout=10_000)
     shut, half, full = card.edges.edges

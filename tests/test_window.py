@@ -92,6 +92,9 @@ def test_the_feel_by_position_of_a_switch(qtbot, window):
     assert [x.name for x in page.response.plot.lines] == ["calm", "normal", "full"] and page.response.plot.present == 0
     bench.set_control("aileron_stick", 100.0)
     assert page.response.plot.dot == (100.0, 45.0)
+    assert page.alike.isChecked()
+    bench.edit("program.axes[0].settings[2].rate_neg", 80.0, "one side")  # as another window does it
+    assert not page.alike.isChecked() and page.fields[(2, "rate_neg")].line.text() == "80 %"
 
 
 def test_flaps_in_millimetres_come_in_slowly_and_the_ailerons_go_on(qtbot, window):

@@ -106,6 +106,24 @@ def test_every_new_model_gets_a_receiver_number_of_its_own(bench):
     assert bench.model.receiver.number not in (0, bench.hangar.load("Marram").receiver.number)
 
 
+def test_a_file_is_opened_as_what_the_hangar_holds_or_beside_it(bench, tmp_path):
+    """`hypsos FILE.json`: the same model is opened, another one of that name goes beside it, and can be taken out again."""
+    offers = []
+    bench.offered.connect(lambda *x: offers.append(x))
+    names, path = bench.hangar.names(), tmp_path / "Marram.json"
+    marram = bench.hangar.load("Marram")
+    path.write_text(marram.model_dump_json())
+    bench.show_file(path)
+    assert bench.model == marram and bench.hangar.names() == names and not offers
+    path.write_text(marram.changed({"note": "Another one"}).model_dump_json())
+    bench.show_file(path)
+    assert bench.model.name != "Marram" and bench.model.note == "Another one" and bench.hangar.load("Marram") == marram
+    said, words, act = offers[-1]
+    assert said == f"Marram.json is in your hangar now, as {bench.model.name}." and words == "Take it out again"
+    act()
+    assert bench.hangar.names() == names
+
+
 def test_practising_leaves_the_model_alone_and_ends_with_another_model(bench):
     before = bench.model
     bench.practise(practice(bench.model, 4))

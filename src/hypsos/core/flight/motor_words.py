@@ -18,6 +18,7 @@ from hypsos.core.engine import GuardState, Result, Situation, compile_plan
 from hypsos.core.flight.idle import idle_dangers
 from hypsos.core.flight.truth import Moment
 from hypsos.core.ground.lanes import Signal
+from hypsos.core.ground.lookup import the_named
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import phrase
 from hypsos.core.model.program import Guard
@@ -177,14 +178,14 @@ def _until_failsafe(now: Moment) -> float | None:
 def _held(now: Moment, guard: Guard) -> str | None:
     """That a hold stops the motor though its switch stands at run; None where the switch is at cut."""
     at = int(now.controls.get(guard.switch, guard.cut[0]))
-    control = now.model.transmitter.control(guard.switch)
-    if at in guard.cut or control is None:
+    if at in guard.cut:
         return None
     holding = next((c for c in guard.holds if now.holds(c)), None)
     if holding is None:
         return None
     words = phrase(now.model, holding)
-    return f"Motor held while {words}: the {control_label(now.model, guard.switch)} stands at {control.positions[at]}"
+    switch = the_named(now.model.transmitter.controls, guard.switch)
+    return f"Motor held while {words}: the {switch.label} stands at {switch.positions[at]}"
 
 
 def _reason(now: Moment, guard: Guard) -> str:

@@ -83,8 +83,8 @@ class Stage:
                 t += max(self.waits.get(k, 0.0) for k in step.waits) + 2 * self.frame
             else:
                 on = True
-        rest = sum(1 for s in steps if s.waits) and t - (out[-1].t_s if out else 0.0)
-        return tuple(self._rounded(out)), round(max(float(rest), LOOK_S, self.settle_s), 3)
+        after_the_last = t - (out[-1].t_s if out else 0.0)  # nothing, where nothing waits
+        return tuple(self._rounded(out)), round(max(after_the_last, LOOK_S, self.settle_s), 3)
 
     def waiting(self, steps: Sequence[Step]) -> float:
         """The seconds that have to pass after the last act; 0 where what is shown comes with that act."""
