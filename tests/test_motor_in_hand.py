@@ -157,6 +157,24 @@ def test_a_throttle_goes_as_far_as_the_pointer_and_no_click_beside_its_knob_move
     qtbot.mouseRelease(stick, left, pos=middle)
 
 
+def test_no_click_on_a_stick_that_gives_power_starts_a_motor_whatever_stick_that_is(window, qtbot):
+    """The motor of this one goes by the elevator's stick: a stick with a spring."""
+    bench, left = stand_still(window.workbench), Qt.MouseButton.LeftButton
+    bench.edit("program.mixes[3].source", "elevator_stick", "power by another stick")
+    bench.advance(1.0)
+    bench.set_control("motor_switch", 1.0)
+    bench.advance(0.1)
+    stick = window.bench.hands.sticks["right"]
+    f = stick.field()
+    corner = f.topRight().toPoint() + QPoint(-4, 4)
+    qtbot.mousePress(stick, left, pos=corner)
+    assert (bench.live.controls["elevator_stick"], bench.live.controls["aileron_stick"]) == (0, 100)
+    drag(stick, corner + QPoint(0, round((f.width() / 2 - look.px(15)) / 2)), left)
+    assert bench.live.controls["elevator_stick"] == pytest.approx(-50, abs=1)
+    qtbot.mouseRelease(stick, left, pos=corner)
+    assert bench.live.controls["elevator_stick"] == 0
+
+
 def test_a_slider_that_gives_power_starts_no_motor_by_a_click(window, qtbot):
     window.workbench.open("Sandpiper")
     bench, left = window.workbench, Qt.MouseButton.LeftButton

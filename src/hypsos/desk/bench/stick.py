@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
+from hypsos.core.model.reach import motor_controls
 from hypsos.core.model.words import stick_words
 from hypsos.core.parts.transmitter import STICK_PLACES
 from hypsos.desk.bench.handle import Spoken
@@ -39,7 +40,8 @@ class Stick(Spoken):
         super().__init__(f"{hand.capitalize()} stick", -100, 100, parent)
         self.workbench = workbench
         self.hand = hand
-        self._grabbed: tuple[QPointF, float] | None = None
+        self._grabbed: tuple[QPointF, dict[str, float]] | None = None
+        """Where the left button took the stick, and where its movements stood that go as far as the pointer goes."""
         """Where the left button took the knob, and where the throttle stood then; None while it is let alone."""
         self._down: dict[int, tuple[str, int]] = {}
         """Key held -> the movement it holds, as it was when the key went down, and the key's place on the keyboard."""
@@ -173,7 +175,7 @@ class Stick(Spoken):
                 self._click_trim(name, 1 if ahead else -1)
                 return
         if self.field().contains(event.position()):
-            self._grabbed = (event.position(), self._value("throttle_stick"))
+            self._grabbed = (event.position(), {n: self._value(n) for n in self.movements() if self._gives_power(n)})
             self._follow(event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -186,8 +188,13 @@ class Stick(Spoken):
             self._grabbed = None
             self._spring()
 
+    def _gives_power(self, name: str) -> bool:
+        """Whether a movement is the throttle, or one on which a motor hangs."""
+        model = self.workbench.model
+        return name == "throttle_stick" or (model is not None and name in motor_controls(model))
+
     def _follow(self, place: QPointF) -> None:
-        """What has a spring goes to the pointer. The throttle goes as far as the pointer has gone since it took the knob: a
+        """What has a spring goes to the pointer. What gives power goes as far as the pointer has gone since it took the knob: a
         click beside the knob, to give the stick the keys, starts no motor."""
         assert self._grabbed is not None
         taken, stood = self._grabbed
@@ -196,8 +203,9 @@ class Stick(Spoken):
         across, upward = self.movements()
         x = (place.x() - f.center().x()) / reach * 100
         y = (f.center().y() - place.y()) / reach * 100
-        gone = (taken.y() - place.y()) / reach * 100
-        for name, value in ((across, x), (upward, stood + gone if upward == "throttle_stick" else y)):
+        gone_right, gone_up = (place.x() - taken.x()) / reach * 100, (taken.y() - place.y()) / reach * 100
+        for name, pointed, gone in ((across, x, gone_right), (upward, y, gone_up)):
+            value = stood[name] + gone if name in stood else pointed
             self.workbench.set_control(name, float(round(max(-100.0, min(100.0, value)))))
 
     def _spring(self) -> None:
