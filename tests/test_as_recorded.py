@@ -19,7 +19,9 @@ from PyQt6.QtWidgets import (
     QPlainTextEdit,
     QWidget,
 )
-from recorded import as_it_is
+from random_models import made
+from recorded import as_it_is, entry_as_it_is
+from said_of import all_said
 
 from hypsos.core.model.document import Model
 from hypsos.core.rundown import attentions, step_states
@@ -165,3 +167,10 @@ def test_pages_and_bench_say_what_they_said_when_they_were_read(qtbot, window, n
     flown["looking back"] = [x for x in seen(window.bench) if x not in said]
     in_the_air = {v: [x for x in shown if x not in on_the_ground[v]] for v, shown in pages(window).items()}
     as_it_is(f"{name.lower()}-flown.txt", rows(flown | in_the_air))
+
+
+@pytest.mark.parametrize("seed", range(16))
+def test_what_is_said_of_random_models_is_as_it_was_recorded(seed):
+    said = list(all_said(made(seed), seed))
+    sections = {f"{k}": digest("\n".join(said[k : k + 50])) for k in range(0, len(said), 50)}
+    entry_as_it_is("said.json", f"{seed:02d}", sections)

@@ -15,7 +15,7 @@ from hypsos.core.model.condition_doubts import condition_doubts
 from hypsos.core.model.paths import get_at, with_at
 from hypsos.core.model.phrases import UNNAMED, named, phrase
 from hypsos.core.model.sentences import Menu, Number, sentence
-from hypsos.core.parts.logic import Combine, Compare, FlightMode
+from hypsos.core.parts.logic import Combine, Compare, FlightMode, Latch
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.voice import Announcement, Timer
 
@@ -60,6 +60,14 @@ def sound(model):
     for x in (*model.program.logic, *model.program.mixes):
         orphans -= {n for n in orphans if n in repr(x.changed({"name": "x"}))}
     return wrong, orphans
+
+
+def test_a_latch_without_a_label_that_goes_by_itself_is_told_once():
+    held = Latch(name="held", set="twice", reset="!link", edges=False)
+    twice = Combine(name="twice", kind="any", of=("held", "switch_b@1"))
+    model = from_parts(logic=(held, twice))
+    assert phrase(model, "held") == "from (held or B at on) until link lost (by levels)"
+    assert phrase(model, "twice") == "from twice until link lost (by levels) or B at on"
 
 
 def test_one_more_is_a_condition_and_no_bracket_around_the_others():

@@ -26,8 +26,12 @@ STATE_WORDS = ("is {}", "is not {}")
 DEEPEST = 12
 
 
-def phrase(model: Model, text: str | None, depth: int = 0) -> str:
-    """A condition in one breath, for lists and the sheet: ``'throttle stick is below 25 % and Brakes at out'``."""
+def phrase(model: Model, text: str | None, inside: tuple[str, ...] = ()) -> str:
+    """A condition in one breath, for lists and the sheet: ``'throttle stick is below 25 % and Brakes at out'``.
+
+    What has no label of its own is told by what it is made of, but for what is just being told (``inside``): a latch may go
+    by itself.
+    """
     if text is None:
         return "always"
     negated, realm, name, position = asked(text)
@@ -44,18 +48,19 @@ def phrase(model: Model, text: str | None, depth: int = 0) -> str:
     if name in ("link", "power"):
         return {"link": "link lost" if negated else "link up", "power": f"{no}receiver powered"}[name]
     node = node_named(model, name)
-    if node is None or node.label != UNNAMED or depth > DEEPEST:
+    if node is None or node.label != UNNAMED or name in inside or len(inside) > DEEPEST:
         label = name if node is None else said_name(node.label, UNNAMED, name)
         return f"{no}{label} at {position}" if position is not None else f"{no}{label}"
-    said = node_phrase(model, node, position, depth + 1)
+    said = node_phrase(model, node, position, (*inside, name))
     return f"not ({said})" if negated else said
 
 
-def node_phrase(model: Model, node: LogicSwitch, position: int | None = None, depth: int = 1) -> str:
+def node_phrase(model: Model, node: LogicSwitch, position: int | None = None, inside: tuple[str, ...] = ()) -> str:
     """What a condition is made of."""
+    inside = inside or (node.name,)
 
     def inner(text: str) -> str:
-        return phrase(model, text, depth)
+        return phrase(model, text, inside)
 
     if isinstance(node, Compare):
         low, high = (level_words(node.a, v, node.kind) for v in (node.x, node.x if node.y is None else node.y))
@@ -67,14 +72,14 @@ def node_phrase(model: Model, node: LogicSwitch, position: int | None = None, de
         return f"{signal_label(model, node.a)} {COMPARED[node.kind]} {said}{back}"
     if isinstance(node, Combine):
         if len(node.of) == 1 and node.kind != "not":
-            return phrase(model, node.of[0], depth - 1)
+            return phrase(model, node.of[0], inside[:-1])
         parts = [inner(c) for c in node.of]
         if node.kind == "not":
             return f"not ({parts[0]})"
         if node.kind == "one":
             return f"exactly one of ({'; '.join(parts)})"
         joined = f" {'and' if node.kind == 'all' else 'or'} ".join(parts)
-        return joined if depth <= 1 else f"({joined})"
+        return joined if len(inside) <= 1 else f"({joined})"
     if isinstance(node, Latch):
         how = "" if node.edges else " (by levels)"
         return f"from {inner(node.set)} until {inner(node.reset)}{how}"
