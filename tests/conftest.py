@@ -33,6 +33,12 @@ def vectors(name: str) -> list[dict[str, Any]]:
 
 
 @pytest.fixture(autouse=True)
+def no_search_is_cut_short(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A slow machine searches as much as a quick one; the tests of the budget set one of their own."""
+    monkeypatch.setattr("hypsos.core.shakedown.search.LONGEST_S", 1000.0)
+
+
+@pytest.fixture(autouse=True)
 def nothing_left_open() -> Iterator[None]:
     """Windows that a test leaves behind would be dressed anew with every look of the tests after it."""
     yield

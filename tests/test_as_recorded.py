@@ -89,7 +89,7 @@ def standing(widget: QWidget) -> str:
         said = "= " + (widget.text() if isinstance(widget, QLineEdit) else widget.toPlainText())
     elif isinstance(widget, QAbstractSlider) and widget.accessibleName():
         said = f"{widget.minimum()} {widget.value()} {widget.maximum()}"
-    elif widget.accessibleDescription():
+    elif widget.accessibleDescription() or widget.toolTip():
         said = ""
     else:
         return ""

@@ -305,6 +305,19 @@ def test_a_surface_at_its_stop_has_less_left():
     assert all(f.text.split(" of its")[0].endswith("loses 90 %") for f in found)
 
 
+def test_what_pushes_the_same_surface_by_different_hands_is_added():
+    """A slider and a switch, each one way only, together take both ailerons to 180 %; the stop at 100 leaves a fifth of one."""
+    down = Response(points=((-100.0, 0.0), (0.0, 0.0), (100.0, 100.0)))
+    lines = tuple(
+        MixLine(name=f"{s} {t}", target=t, source=s, gain=90.0, response=down)
+        for t in ("left_aileron", "right_aileron") for s in ("slider", "switch_c")
+    )  # fmt: skip
+    leads = {t: {"stop_pos": 100.0, "stop_neg": -150.0} for t in ("left_aileron", "right_aileron")}
+    found = shake(Ask(from_parts(mixes=(*ROLL, *lines), leads=leads)), ("S1",)).findings
+    assert {f.text for f in found} == {"Only 10 % of roll is left with Slider at 100 %, C to c."}
+    assert {(m.control, m.to) for m in found[0].moves} >= {("slider", 100.0), ("switch_c", 2.0)}
+
+
 def test_a_slow_that_lets_a_command_through_nothing_on_its_way():
     """From one way of roll to another, both slow: half way neither is there."""
     lines = tuple(

@@ -372,6 +372,8 @@ def main() -> int:
 PAINTS = re.compile(r"(?i)paint|draw|sizehint|resizeevent|polish")
 PAINTING_CALLS = re.compile(r"painter\.|^self\.update\(\) -> pass")
 """What tells a painter something, or asks for a picture to be painted anew."""
+LAYING_OUT = re.compile(r"\.(set(Column|Row)?Stretch|set(Horizontal|Vertical)?Spacing|setContentsMargins|addSpacing)\(")
+"""Lines that only say how wide or how far apart something is."""
 PAINTING = ("desk/theme", "desk/bench/scene", "desk/bench/propeller", "desk/widgets/planform", "desk/shots")
 """Modules that only paint."""
 MOST_FILES, FURTHER = 8, 20
@@ -394,7 +396,8 @@ def drawn_anywhere(count: int, seed: int, touched: dict[str, dict[str, list[str]
         for m in mutants(module, root=""):
             name = next((n for n, first, last in functions if first <= m.line <= last), "")
             changes_nothing = any(f"{core}: {m.what}" == k and part in text[m.line - 1] for k, part in equal)
-            if PAINTS.search(name) or PAINTING_CALLS.search(m.what) or changes_nothing:
+            paints = PAINTS.search(name) or PAINTING_CALLS.search(m.what) or LAYING_OUT.search(text[m.line - 1])
+            if paints or changes_nothing:
                 continue
             files = called.get(name, []) if name else sorted({t for mine in called.values() for t in mine})
             weight = {t: sum(t in mine for mine in called.values()) for t in files}
