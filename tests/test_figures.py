@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from faulty import demo_model
 from parts import from_parts
 
 from hypsos.core.checking.checks import problems
@@ -13,6 +14,7 @@ from hypsos.core.engine.sweep import settled, sweep_columns
 from hypsos.core.fitting.promise import full_stick
 from hypsos.core.fitting.throws import motion_of, wanted, with_arm_set_off
 from hypsos.core.flight.moves import trace_columns
+from hypsos.core.flight.quiet import quiet_hands
 from hypsos.core.flight.why import explain
 from hypsos.core.model.detach import detached
 from hypsos.core.model.document import to_json
@@ -225,6 +227,27 @@ def test_the_promise_of_a_throw_counts_what_acts_on_the_surface(samphire):
     assert made.lost == () and again.mm == pytest.approx((-8.0, 4.0), abs=0.15)
 
 
+def test_where_a_stick_is_shown_alone_the_brakes_are_shut():
+    """A slider that rests in its middle has the brakes half out: sheet and throws have it where it gives nothing, and say so."""
+    model = demo_model("tidewrack")
+    assert quiet_hands(model) == {"brake_slider": -100.0, "edge_knob": 0.0, "roll_knob": 0.0}
+    shut = {"brake_slider": -100.0, "rates_switch": 2.0}
+    plan = compile_plan(model)
+    down, up = (
+        float(settled(plan, shut | {"aileron_stick": x}).outputs["left_aileron"].mm[-1]) for x in (100.0, -100.0)
+    )
+    found = full_stick(model, "left_aileron")
+    assert found.mm == pytest.approx((up, down)) and down == pytest.approx(13.6, abs=0.05)
+    steps = [x for section in make_sheet(model).sections for x in section.steps]
+    first = next(x for x in steps if x.what.startswith("All switches"))
+    assert first.what == "All switches, sliders and knobs first"
+    assert first.value.endswith("Brake slider at −100, Knife-edge knob in the middle, Aileron knob in the middle")
+    assert any("Left aileron 13.6 mm down" in x.expect for x in steps)
+    assert quiet_hands(demo_model("sandpiper")) == {}  # what gives power stands low anyway
+    turned = model.program.recipes[1].changed({"closed": 85.0, "opened": -100.0})
+    assert quiet_hands(with_at(model, "program.recipes[1]", turned))["brake_slider"] == 100.0
+
+
 def test_the_sheet_leaves_nothing_out():
     curve = Response(points=((-100, -100), (0, 20), (100, 100)))
     mixes = (
@@ -254,7 +277,7 @@ def test_the_sheet_leaves_nothing_out():
         "times shared value bite, at −100: −100, at 0: 20, at 100: 100",
         "differential: 30 % less on the side going down, less of it as Brake signal comes in",
         "| both on | link up",
-        "All switches first | Motor at cut, B at off, C at a",
+        "All switches, sliders and knobs first | Motor at cut, B at off, C at a, Slider",
     ):
         assert words in text, words
     assert "-0 %" not in text

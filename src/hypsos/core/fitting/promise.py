@@ -9,6 +9,7 @@ import numpy as np
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.shaping import setting_at
 from hypsos.core.engine.sweep import settled_together
+from hypsos.core.flight.quiet import quiet_hands
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines
 from hypsos.core.model.words import plain
@@ -38,13 +39,14 @@ def full_stick(model: Model, name: str) -> FullStick | None:
     if lead is None:
         return None
     axes = [a for a in model.program.axes if a.command in FLYING]
+    still = quiet_hands(model)
     settings, situations = [], []
     for axis in axes:
         control = model.transmitter.control(axis.switch or "")
         places = range(len(control.positions)) if control else range(1)
         feel = [setting_at(axis, p) for p in places]
         best = max(places, key=[s.rate_neg + s.rate_pos for s in feel].__getitem__)
-        at = {axis.switch: float(best)} if axis.switch else {}
+        at = still | ({axis.switch: float(best)} if axis.switch else {})
         settings.append(feel[best])
         situations += [at | {axis.control: v} for v in (-100.0, 100.0)]
     every = _ends(model, situations, name, lead.name)

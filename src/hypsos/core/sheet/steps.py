@@ -9,6 +9,7 @@ import numpy as np
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.shaping import setting_at
 from hypsos.core.engine.sweep import settled_together
+from hypsos.core.flight.quiet import quiet_hands, quiet_words
 from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import spare_ports, usual_failsafe
 from hypsos.core.model.lines import all_lines
@@ -252,7 +253,9 @@ def _moved(model: Model, parts: dict[str, Part]) -> Iterator[Moved]:
     shown = [c for c in COMMAND_MOVES if c in controls]
     rates = {command: {c: float(len(x.positions) - 1) for a in model.program.axes if a.command == command
              and (c := a.switch) and (x := model.transmitter.control(c))} for command in shown}  # fmt: skip
-    ends = [at for c in shown for at in (rates[c], rates[c] | {controls[c]: COMMAND_MOVES[c][1]})]
+    still = quiet_hands(model) if shown else {}
+    firsts = {c: still | rates[c] for c in shown}
+    ends = [at for c in shown for at in (firsts[c], firsts[c] | {controls[c]: COMMAND_MOVES[c][1]})]
     outputs = settled_together(compile_plan(model), ends).outputs if ends else {}
     for i, command in enumerate(shown):
         usual, value, words = COMMAND_MOVES[command]
@@ -278,8 +281,11 @@ def _moved(model: Model, parts: dict[str, Part]) -> Iterator[Moved]:
 
 def _checks(model: Model, parts: dict[str, Part], count: _Counter, moved: list[Moved]) -> Iterator[SheetStep]:
     switches = [f"{c.label} at {c.positions[0]}" for c in model.transmitter.controls if c.kind == "switch"]
-    if switches:
-        yield count.step("All switches first", ", ".join(switches), "Where nothing else is said they stay there.")
+    turned = quiet_words(model)
+    if switches or turned:
+        first = "All switches first" if not turned else "All switches, sliders and knobs first"
+        stay = "Where nothing else is said they stay there."
+        yield count.step(first, ", ".join((*switches, *turned)), stay)
     for _, words, seen in moved:
         if seen:
             yield count.step(words, "look", "; ".join(f"{parts[n].label} {w}" for n, w in seen.items()))
