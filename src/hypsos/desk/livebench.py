@@ -13,6 +13,7 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 
 from hypsos.core.engine import Plan, Result, Situation
 from hypsos.core.engine.voice import after_power_off
+from hypsos.core.flight.quiet import quiet_hands
 from hypsos.core.flight.why import Explanation, explain
 from hypsos.core.model.document import Model
 from hypsos.core.parts.transmitter import Control
@@ -96,7 +97,8 @@ class LiveBench(Bench):
         known = self.plan.rest
         put = {f"{a.command}_trim" for a in model.program.axes if a.command not in trims}
         held = {n: v for n, v in self.live.controls.items() if n in known and n not in put}
-        self.live.controls = known | held
+        untouched = any(c.name not in held for c in model.transmitter.controls)
+        self.live.controls = known | (quiet_hands(model, plan) if untouched else {}) | held
         self._held = {n: speed for n, speed in self._held.items() if n in known}
         for control in model.transmitter.controls:
             if control.is_switch:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from hypsos.core.engine import compile_plan
+from hypsos.core.engine import Plan, compile_plan
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.model.document import Model
 from hypsos.core.parts.transmitter import Control
@@ -13,7 +13,7 @@ LITTLE = 0.5
 """Percent of full deflection, all surfaces together, that are no reason to leave the middle."""
 
 
-def quiet_hands(model: Model) -> dict[str, float]:
+def quiet_hands(model: Model, plan: Plan | None = None) -> dict[str, float]:
     """Slider or knob -> the place, of its middle and its two ends, where the surfaces stand nearest to neutral with
     everything else at rest; the middle where an end is no better. What gives thrust is left out: it stands low.
 
@@ -24,7 +24,7 @@ def quiet_hands(model: Model) -> dict[str, float]:
     if not names:
         return {}
     situations = [{n: place} for n in names for place in (0.0, -100.0, 100.0)]
-    found = settled_together(compile_plan(model), situations)
+    found = settled_together(compile_plan(model) if plan is None else plan, situations)
     surfaces = {s.name for s in model.airframe.surfaces}
     away = np.zeros(len(situations))
     for lead in model.leads:
