@@ -128,7 +128,7 @@ def test_a_model_comes_to_the_bench_with_its_brakes_shut(bench):
     """A slider has no spring: it stands where it gives nothing until a hand moves it, and there it stays through an edit."""
     bench.open("Tidewrack")
     assert bench.live.controls["brake_slider"] == -100 and bench.live.controls["edge_knob"] == 0
-    assert bench.result.outputs["left_aileron"].stand[-1] == 0
+    assert bench.live.result.outputs["left_aileron"].stand[-1] == 0
     bench.set_control("brake_slider", 20.0)
     bench.edit("program.recipes[0].share", 90.0, "less roll")
     assert bench.live.controls["brake_slider"] == 20
