@@ -29,9 +29,9 @@ def test_history_goes_back_and_forth_and_merges():
     put(4, "other", "else")
     history.undo()
     history.undo()
-    assert value == [1] and history.undo_label == "one" and history.redo_label == "drag"
+    assert value == [1] and history.undo_label == seen[-1] == "one" and history.redo_label == "drag"
     history.redo()
-    assert value == [3]
+    assert value == [3] and seen[-1] == "drag"
     put(9, "new way")
     assert history.redo_label is None and seen[-1] == "new way"
     for i in range(MOST + 50):

@@ -99,8 +99,9 @@ class Halves:
         first = float(seen.stands[0][i]) + flush[0]
         second = sign * float(seen.stands[1][i]) + flush[1]
         where = self.search.where(eye, case, at)
-        said = f"{one.label} goes to {side_percent(one, first)}, {two.label.lower()} to {side_percent(two, second)}"
-        if by_angle[i]:
+        goes, other_goes = side_percent(one, first), side_percent(two, second)
+        said = f"{one.label} goes to {goes}, {two.label.lower()} to {other_goes}"
+        if by_angle[i] or goes == other_goes:  # the same figure, and flush elsewhere: only the angle tells it
             angle = abs(float(deg[i]))
             said = f"{one.label} and {two.label.lower()} stand {number(angle, 1)}° apart for the same command"
         rests = {k.name: k.values[k.rest] for k in eye.space.knobs}
