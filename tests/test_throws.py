@@ -22,6 +22,7 @@ from hypsos.core.fitting.throws import (
     with_arm_set_off,
 )
 from hypsos.core.ground.errors import DocumentError, HypsosError
+from hypsos.core.ground.lanes import ARRAYS
 from hypsos.core.model.paths import with_at
 from hypsos.core.parts.linkage import Linkage, deflection
 from hypsos.core.shape.measures import measured
@@ -41,6 +42,23 @@ def part(samphire):
 def placed(model, lead):
     index = [x.name for x in model.leads].index(lead.name)
     return with_at(model, f"leads[{index}]", lead)
+
+
+@pytest.mark.parametrize(
+    ("direction", "stops", "good"),
+    [(1, (-88.0, 117.0), True), (1, (-117.0, 88.0), False), (-1, (-117.0, 88.0), True), (-1, (-88.0, 117.0), False)],
+)
+def test_a_reversed_output_turns_its_linkage_the_other_way(samphire, part, direction, stops, good):
+    """This one binds at 39° to one side, 93 % of the way, and further to the other: what may be typed is what the engine moves."""
+    link = Linkage(arm_mm=20, horn_mm=14, distance_mm=62, offset_mm=1, servo_deg=42)
+    update = {"linkage": link, "direction": direction, "stop_neg": stops[0], "stop_pos": stops[1]}
+    lead = part[0].model_copy(update=update)
+    model = placed(samphire, lead)
+    assert [x.text for x in problems(model)] == (
+        [] if good else ["the linkage of Right flaperon binds when the servo has turned 39°"]
+    )
+    ends = Motion(lead, part[1]).degrees(direction * np.array(stops), ARRAYS)
+    assert np.isfinite(ends).all() == good
 
 
 @pytest.mark.parametrize(("value", "unit"), [(12.0, "mm"), (-17.5, "mm"), (9.0, "°"), (-21.0, "°")])

@@ -130,8 +130,8 @@ def _leads(model: Model) -> Iterator[Problem]:
         if lead.target not in parts:
             yield Problem(f"{path}.target", f"there is no surface, motor or device called {lead.target}")
         if lead.linkage is not None:
-            reach = lead.linkage.servo_deg / 100.0
-            stuck = binds_at(lead.linkage, lead.stop_neg * reach, lead.stop_pos * reach)
+            reach = lead.direction * lead.linkage.servo_deg / 100.0  # a reversed output turns it the other way
+            stuck = binds_at(lead.linkage, *sorted((lead.stop_neg * reach, lead.stop_pos * reach)))
             if stuck is not None:
                 text = f"the linkage of {lead.label} binds when the servo has turned {abs(stuck):.0f}°"
                 yield Problem(f"{path}.linkage", text, "Shorten the arm, lengthen the horn, or bring the end stops in.")

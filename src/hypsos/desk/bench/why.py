@@ -169,6 +169,7 @@ class Why(Spoken):
         bars = self.bars()
         if 0 <= index < len(bars):
             self._at = index
+            self._live()
             self._lead_there(bars[index])
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -185,6 +186,5 @@ class Why(Spoken):
             super().keyPressEvent(event)
 
     def _lead_there(self, bar: Bar) -> None:
-        self.update()
         if bar.path:
             self.place_wanted.emit(bar.path)

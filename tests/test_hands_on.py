@@ -1,0 +1,270 @@
+"""What mouse and keys do to what is painted, and what buttons do that no field stands for: read back from the document."""
+
+from __future__ import annotations
+
+import pytest
+from hands import choose, press, stand_still, type_into
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtWidgets import QApplication
+
+from hypsos.core.flight.keeping import trimmed
+from hypsos.core.model.guard_proposals import GUARD_PROPOSALS
+from hypsos.desk.bench.aeroplane import EXAGGERATIONS
+from hypsos.desk.bench.strips import HEAD, ROW
+from hypsos.desk.theme.look import look
+
+LEFT, KEY, SHIFT = Qt.MouseButton.LeftButton, Qt.Key, Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture
+def bench(window):
+    window.finish()
+    return stand_still(window.workbench)
+
+
+def drag(qtbot, widget, start: QPointF, *places: QPointF) -> None:
+    """Press the left button, move through the places, let go at the last."""
+    qtbot.mousePress(widget, LEFT, pos=start.toPoint())
+    for place in places:
+        qtbot.mouseMove(widget, place.toPoint())
+    qtbot.mouseRelease(widget, LEFT, pos=places[-1].toPoint())
+
+
+def test_the_aeroplane_is_turned_by_the_mouse_and_looked_at_by_keys(window, bench, qtbot):
+    picture = window.bench.aeroplane
+    turn, rise = picture._turn, picture._rise
+    middle = QPointF(picture.rect().center())
+    drag(qtbot, picture, middle, middle + QPointF(40, 20))
+    assert ((turn - picture._turn) % 360, picture._rise - rise) == pytest.approx((20, 8)) and bench.chosen is None
+    drag(qtbot, picture, middle, middle + QPointF(0, 4000))
+    assert picture._rise == 89
+    views = []
+    for key in (KEY.Key_1, KEY.Key_2, KEY.Key_3):
+        qtbot.keyClick(picture, key)
+        views.append((picture._turn, picture._rise))
+    assert len(set(views)) == 3 and views[1][1] > max(views[0][1], views[2][1])  # from above one looks down
+    assert picture.exaggeration == 1
+    for factor in (*EXAGGERATIONS[1:], 1):
+        qtbot.keyClick(picture, KEY.Key_E)
+        said = window.bench.sky.labels["size"].text()
+        assert picture.exaggeration == factor and (f"{factor:.0f} times" in said) == (factor != 1)
+    names = [p.name for p in bench.loaded.airframe.moved()]
+    for key, name in (
+        (KEY.Key_Period, names[0]), (KEY.Key_Period, names[1]), (KEY.Key_Comma, names[0]), (KEY.Key_Comma, names[-1]),
+    ):  # fmt: skip
+        qtbot.keyClick(picture, key)
+        assert bench.chosen == name
+    qtbot.keyClick(picture, KEY.Key_Escape)
+    assert bench.chosen is None
+    qtbot.keyClick(picture, KEY.Key_Comma)
+    assert bench.chosen == names[-1]
+
+
+def test_channels_and_bars_are_chosen_by_mouse_and_keys(window, bench, qtbot):
+    strips, why = window.bench.strips, window.bench.why
+    targets = [x.target for x in strips.leads()]
+    qtbot.mouseClick(strips, LEFT, pos=QPoint(60, round(look.px(HEAD) + 2.5 * look.px(ROW))))
+    assert bench.chosen == targets[2] and window.bench.below.currentIndex() == 1
+    bench.choose(None)
+    for key, name in (
+        (KEY.Key_Down, targets[0]),
+        (KEY.Key_Down, targets[1]),
+        (KEY.Key_Up, targets[0]),
+        (KEY.Key_Up, targets[-1]),
+    ):
+        qtbot.keyClick(strips, key)
+        assert bench.chosen == name
+    qtbot.mouseClick(strips, LEFT, pos=QPoint(60, 2))  # beside all of them
+    assert bench.chosen == targets[-1]
+    bench.choose("elevator")
+    bench.set_control("elevator_stick", -50.0)
+    bars, led = why.bars(), []
+    why.place_wanted.connect(led.append)
+    qtbot.keyClick(why, KEY.Key_Up)
+    assert why.value() == len(bars) - 1
+    qtbot.keyClick(why, KEY.Key_Down)
+    assert why.value() == 0
+    qtbot.keyClick(why, KEY.Key_Return)
+    assert led == [bars[0].path]
+    qtbot.mouseClick(why, LEFT, pos=QPoint(60, round(look.px(22) + 1.5 * why.row_height())))
+    assert led[1:] == [bars[1].path] and why.value() == 1
+    qtbot.keyClick(why, KEY.Key_Escape)
+    assert bench.chosen is None
+
+
+def test_the_run_down_and_the_window_go_by_clicks(window, bench, qtbot):
+    steps = window.rundown
+    from hypsos.desk.widgets import rundown
+
+    qtbot.mouseClick(steps, LEFT, pos=QPoint(30, round(8 + 3.5 * look.px(rundown.ROW))))
+    assert window.rundown.current == rundown.STEPS[3].key
+    window._swap_theme()
+    assert look.palette.name == "dark" and window.theme.text() == "Light"
+    window._swap_theme()
+    assert look.palette.name == "light" and window.theme.text() == "Dark"
+    window.wide.click()
+    assert not window.pages.isVisible() and window.bench.isVisible()
+    window.wide.click()
+    assert window.pages.isVisible()
+
+
+def test_a_point_and_a_stretch_of_the_timeline_are_dragged(window, bench, qtbot):
+    for k in range(6):
+        bench.set_control("aileron_stick", 20.0 * k)
+        bench.advance(0.5)
+    press(window.bench, "Timeline")
+    QApplication.processEvents()
+    lanes = window.bench.timeline.lanes
+    box, row = lanes.plot(), lanes.plot().center().y()
+    a, b, c = (QPointF(box.left() + share * box.width(), row) for share in (0.9, 0.95, 0.93))
+    drag(qtbot, lanes, a, b, c)
+    assert lanes.cursor_s == pytest.approx(lanes.at(c.x()), abs=0.05) and lanes.stretch is None
+    qtbot.mousePress(lanes, LEFT, SHIFT, a.toPoint())
+    qtbot.mouseMove(lanes, b.toPoint())
+    qtbot.mouseRelease(lanes, LEFT, SHIFT, b.toPoint())
+    assert lanes.stretch == pytest.approx((lanes.at(a.x()), lanes.at(b.x())), abs=0.05)
+
+
+def test_the_feel_has_a_curve_figures_from_shared_values_and_positions_nobody_set(window, bench, qtbot):
+    choose(window, "Marram")
+    window.go("feel")
+    page = window.page("feel")
+    press(page, "Its curve before expo")
+    edit = page.curve
+    edit.shape.setCurrentIndex(edit.shape.findText("points by hand"))
+    edit.shape.activated.emit(edit.shape.currentIndex())
+    assert bench.loaded.program.axes[0].curve is not None and bench.undo_label.startswith("roll: ")
+    press(page, "Its curve before expo")
+    assert edit.isHidden()
+    box = page.from_[(0, "rate")]
+    box.activated.emit(box.findData("snap_share"))
+    assert bench.loaded.program.axes[0].settings[0].rate_from == "snap_share" and "roll rate from" in bench.undo_label
+    page.from_[(0, "rate")].activated.emit(0)
+    assert bench.loaded.program.axes[0].settings[0].rate_from is None
+    led: list[str] = []
+    page.place_wanted.connect(led.append)
+    press(page, "Trims")
+    assert led == ["program.axes[0].trim"]
+    choose(window, "Samphire")
+    window.go("feel")
+    axis = bench.loaded.program.axes[0]
+    bench.edit("program.axes[0].settings", (axis.settings[0], None, axis.settings[2]), "a gap")
+    press(page, "Nobody has set it: full rate, no expo. Set it")
+    made = bench.loaded.program.axes[0].settings
+    assert (made[1].rate_pos, made[1].rate_neg, made[1].expo) == (100, 100, 0) and made[::2] == axis.settings[::2]
+    type_into(qtbot, page.fields[(0, "rate_pos")], "12 mm")
+    assert "Choose the surface first" in page.fields[(0, "rate_pos")].complaint.text()
+    page.measure.setCurrentIndex(page.measure.findData("left_flaperon"))
+    page.measure.activated.emit(page.measure.currentIndex())
+    type_into(qtbot, page.fields[(0, "rate_pos")], "10 mm")
+    assert 0 < bench.loaded.program.axes[0].settings[0].rate_pos != axis.settings[0].rate_pos
+
+
+def test_throws_are_set_made_flush_and_stopped_by_buttons(window, bench, qtbot):
+    window.go("throws")
+    page = window.page("throws")
+    page.choose("left_flaperon")
+    type_into(qtbot, page.wanted_fields["up"], "20")
+    type_into(qtbot, page.wanted_fields["down"], "15")
+    page.set_travel.click()
+    lead = bench.lead("left_flaperon")
+    assert lead.travel_neg == pytest.approx(55, abs=1.5) and lead.travel_pos == pytest.approx(41, abs=1.5)
+    type_into(qtbot, page.wanted_fields["ruler"], "0")
+    assert "behind the hinge" in page.wanted_fields["ruler"].complaint.text()
+    bench.edit(f"leads[{bench.lead_index('left_flaperon')}].linkage.flush", 6.0, "it leans")
+    page.ends.flush.click()
+    assert bench.lead("left_flaperon").centre == 6
+    place = f"leads[{bench.lead_index('left_flaperon')}]"
+    near = bench.lead("left_flaperon").changed({"stop_neg": -60.0, "stop_pos": 60.0})
+    bench.edit(
+        place, near.changed({"linkage": near.linkage.changed({"arm_mm": 20.0})}), "a longer arm that binds at 39°"
+    )
+    page.ends.stops.click()
+    lead = bench.lead("left_flaperon")
+    assert -93 < lead.stop_neg < -88 and 116 < lead.stop_pos < 122
+    page.copy.click()
+    other = bench.lead("right_flaperon")
+    assert (other.travel_neg, other.travel_pos) in {
+        (lead.travel_neg, lead.travel_pos),
+        (lead.travel_pos, lead.travel_neg),
+    }
+    assert other.linkage.arm_mm == 20
+    page.linkage.remove.click()
+    assert bench.lead("left_flaperon").linkage is None
+    page.show_place(f"leads[{bench.lead_index('rudder')}].travel_pos")
+    assert page.chosen == "rudder"
+
+
+def test_the_wing_of_a_mode_is_mirrored_copied_and_dragged(window, bench, qtbot):
+    choose(window, "Marram")
+    bench.edit("program.modes[3].presets", {"left_aileron": 9.0, "right_aileron": 2.0}, "one side")
+    window.go("modes")
+    page = window.page("modes")
+    page.show_view("presets")
+    QApplication.processEvents()
+    view = page.presets
+    view.mode.setCurrentIndex(view.mode.findData("thermal"))
+    press(view, "Right as left")
+    assert bench.loaded.program.modes[3].presets == {"left_aileron": 9.0, "right_aileron": 9.0}
+    view.compare.setCurrentIndex(view.compare.findData("speed"))
+    view.compare.activated.emit(view.compare.currentIndex())
+    press(view, "As in the compared mode")
+    assert bench.loaded.program.modes[3].presets == bench.loaded.program.modes[4].presets
+    section = view.sections[("thermal", "left_aileron")]
+    hinge = section._hinge()
+    drag(qtbot, section, hinge + QPointF(20, 0), hinge + QPointF(30, 30 * 0.1763))  # 10° down
+    preset = bench.loaded.program.modes[3].presets["left_aileron"]
+    surface = next(s for s in bench.loaded.airframe.surfaces if s.name == "left_aileron")
+    assert preset == pytest.approx(100 * 10 / surface.throw_down_deg, rel=0.15)
+    row = next(r for r in page.grid.rows if r.name == "thermal")
+    row._move(-1)
+    assert [m.name for m in bench.loaded.program.modes][2:4] == ["thermal", "climb"]
+
+
+def test_guards_controllers_parts_and_mixes_by_their_buttons(window, bench, qtbot):
+    window.go("guard")
+    proposal = next(p for p in GUARD_PROPOSALS if p.title == "An engine")
+    press(window.page("guard"), "An engine")
+    guard = bench.loaded.program.guard
+    assert {k: getattr(guard, k) for k in proposal.fields} == dict(proposal.fields)
+    window.go("wiring")
+    card = window.page("wiring").output
+    card.choose("motor")
+    waits = next(b for b in card.findChildren(type(window.page("feel").alike)) if "waits" in b.text())
+    was = bench.lead("motor").waits_for_idle
+    waits.click()
+    assert bench.lead("motor").waits_for_idle is not was
+    window.go("airframe")
+    page = window.page("airframe")
+    place = next(i for i, s in enumerate(bench.loaded.airframe.devices) if s.name == "tail_wheel")
+    page.choose(f"devices[{place}]")
+    page.remove()
+    assert all(d.name != "tail_wheel" for d in bench.loaded.airframe.devices)
+    choose(window, "Marram")
+    window.go("flaps")
+    window.page("flaps").show_view("streams")
+    names = [m.name for m in bench.loaded.program.mixes]
+    editor = window.page("flaps").streams
+    editor.show_place("program.mixes[1]")
+    press(editor, "Later")
+    assert [m.name for m in bench.loaded.program.mixes][1:3] == names[1:3][::-1]
+
+
+def test_a_scenario_is_cut_to_length_and_its_figures_are_typed(window, bench, qtbot):
+    window.go("shake")
+    page = window.page("shake")
+    page.show_view("scenarios")
+    card, before = page.cards[0], bench.loaded.scenarios[0]
+    card.change.click()
+    QApplication.processEvents()
+    card = page.cards[0]
+    fields = {f.line.accessibleName(): f for f in card.numbers}
+    assert fields
+    length = next(f for n, f in fields.items() if "length" in n.lower() or "lasts" in n.lower())
+    type_into(qtbot, length, str(before.length_s + 1))
+    assert bench.loaded.scenarios[0].length_s == before.length_s + 1
+    card._set_from(0.5)
+    card._set_to(3.0)
+    wanted = trimmed(bench.loaded, bench.loaded.scenarios[0], 0.5, 3.0)
+    card.trim.click()
+    assert bench.loaded.scenarios[0] == wanted
