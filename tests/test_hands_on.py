@@ -268,3 +268,61 @@ def test_a_scenario_is_cut_to_length_and_its_figures_are_typed(window, bench, qt
     wanted = trimmed(bench.loaded, bench.loaded.scenarios[0], 0.5, 3.0)
     card.trim.click()
     assert bench.loaded.scenarios[0] == wanted
+
+
+def test_files_are_asked_for_and_written_where_they_were_chosen(window, bench, tmp_path, monkeypatch):
+    """The dialogs of the desktop are stood in for; what they give is what is read and written."""
+    chosen: list[str] = []
+
+    def give(owner, title, *rest):
+        chosen.append(title)
+        return tmp_path / f"{len(chosen)}.{next(iter(rest[-1])).lstrip('.')}"
+
+    for module in ("window", "steps.model", "steps.throws", "steps.wiring", "steps.scenariocard", "steps.handview"):
+        for name in ("ask_where", "ask_which"):
+            monkeypatch.setattr(f"hypsos.desk.{module}.{name}", give, raising=False)
+    window.go("model")
+    window.page("model")._choose_export()
+    made = tmp_path / "1.json"
+    assert made.read_text().startswith("{") and '"Samphire"' in made.read_text()
+    (tmp_path / "2.json").write_text(made.read_text().replace('"Samphire"', '"Dunlin"', 1))
+    window._import()
+    assert bench.loaded.name == "Dunlin"
+    (tmp_path / "3.csv").write_text("t_s,aileron_stick\n0,0\n1,50\n2,50\n")
+    window.choose_moves()
+    assert bench.playing
+    window.bench._play_clicked()
+    assert not bench.playing
+    choose(window, "Samphire")
+    window.go("throws")
+    window.page("throws")._choose_cards()
+    window.go("wiring")
+    window.page("wiring")._choose_card()
+    assert all((tmp_path / f"{n}.pdf").read_bytes().startswith(b"%PDF") for n in (4, 5))
+    window.go("shake")
+    page = window.page("shake")
+    page.show_view("scenarios")
+    page.cards[0].save.click()
+    assert (tmp_path / "6.csv").read_text().startswith("t_s,")
+    assert len(chosen) == 6 and chosen[2] == "Recorded moves"
+
+
+def test_a_mode_is_dropped_where_it_is_let_go(window, bench, qtbot):
+    from PyQt6.QtCore import QMimeData
+    from PyQt6.QtGui import QDropEvent
+
+    from hypsos.desk.steps.moderow import DRAGGED
+
+    choose(window, "Marram")
+    window.go("modes")
+    page = window.page("modes")
+    page.show_view("grid")
+    QApplication.processEvents()
+    grid = page.grid
+    first = grid.rows[0].geometry().center()
+    data = QMimeData()
+    data.setData(DRAGGED, b"speed")
+    grid.dropEvent(
+        QDropEvent(QPointF(first) - QPointF(0, 3), Qt.DropAction.MoveAction, data, LEFT, Qt.KeyboardModifier.NoModifier)
+    )
+    assert [m.name for m in bench.loaded.program.modes][:2] == ["speed", "landing"]

@@ -75,6 +75,12 @@ def test_shapes_by_their_points():
     assert named_shape(SHAPES["dead band"].make(95))[0] == "points"  # beyond what its figure may be
 
 
+@pytest.mark.parametrize("x", [0.0, -1.0])
+def test_the_points_of_a_response_lie_to_the_right_of_each_other(x):
+    with pytest.raises(ValueError, match=f"point 3 at x = {x:g} does not lie to the right of point 2 at x = 0"):
+        Response(points=((-100, 0), (0, 1), (x, 2), (100, 3)))
+
+
 def test_trims_and_shared_values_one_by_one():
     model = from_parts(trims={"roll": Trim(clicks=4, by_mode={})})
     assert (
