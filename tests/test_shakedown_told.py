@@ -527,6 +527,20 @@ def test_the_repair_of_the_first_of_two_unused_conditions_is_offered():
     assert named_place(model, "leads[0].failsafe").startswith(f"leads{{{model.leads[0].name}/")
 
 
+def test_less_of_one_line_that_leaves_the_surface_short_mends_nothing():
+    """The elevator gets 100 and 90 %; three quarters of the first are still too much, now named by the second."""
+    from hypsos.core.shakedown.repairs import repairs, tried
+
+    more = MixLine(name="More pitch", target="elevator", source="pitch", gain=-90.0)
+    model = demo_model("samphire")
+    ask = Ask(with_at(model, "program.mixes", (*model.program.mixes, more)))
+    before = shake(ask, ("S2",))
+    finding = before.findings[0]
+    lower = next(r for r in repairs(ask.model, finding) if r.words == "Lower “Elevator” by a quarter")
+    offered = tried(ask, finding, lower, before)
+    assert not offered.gone and {f.part for f in offered.new if f.statement == "S2"} == {"program.mixes[5].gain"}
+
+
 def _two_fins(right: float = 100.0, **lead: object) -> Model:
     """Two fins side by side, each with a rudder of its own that turns the same way as the other."""
     model = from_parts()

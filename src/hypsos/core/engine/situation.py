@@ -75,11 +75,6 @@ class Situation:
         return Situation.of(self.t_s[start:end], {n: cut(x) for n, x in {**self.controls, **self.around}.items()})
 
 
-def trim_names(model: Model) -> dict[str, str]:
-    """Trim control name -> axis command: ``pitch_trim`` -> ``pitch``."""
-    return {f"{a.command}_trim": a.command for a in model.program.axes if a.trim is not None}
-
-
 def resting(model: Model) -> dict[str, float]:
     """Where every control stands when nobody touches anything: what gives thrust, at its low end."""
     out: dict[str, float] = {s: 0.0 for s in STICKS}

@@ -80,7 +80,8 @@ def tried(
 
     ``before`` is what a whole search of the model found; ``stopped``: whether nobody waits any more.
     A finding is the same one after the repair by its statement and the
-    names of its parts: taking something out moves everything behind it one place on.
+    names of its parts: taking something out moves everything behind it one place on. Travel that a surface loses is named by
+    the line that gives most; lowered, another line may give most, and the surface still loses travel: then it is not gone.
     """
     held = Shaker().run(ask) if before is None else before
     after = Shaker().run(Ask(repair.model, ask.profile, ask.others))
@@ -88,8 +89,9 @@ def tried(
     causes = {f.cause for f in held.findings if f.cause}
     same = (finding.statement, named_place(ask.model, finding.part))
     found = [(f, (f.statement, named_place(repair.model, f.part))) for f in after.findings]
-    gone = all(key != same for _, key in found)
     new = tuple(f for f, key in found if key not in had and f.cause not in causes)
+    still_lost = finding.statement == "S2" and any(f.statement == "S2" and f.seen == finding.seen for f in new)
+    gone = not still_lost and all(key != same for _, key in found)
     return Tried(repair, gone, new, _changes(ask.model, repair.model, stopped) if gone else None)
 
 
