@@ -53,6 +53,9 @@ def test_first_values(name):
         "thermal": (8, 7, -1),
         "speed": (-5, -4, 1),
     }
+    edges = dict(OFFERED["CamberPresets"][1].edges({}))
+    assert {m: set(x.values()) for m, x in edges.items()} == {"thermal": {8, 7}, "speed": {-5, -4}}
+    assert all(edge[n] == figures[m].aileron for m, edge in edges.items() for n in edge if "aileron" in n)
 
 
 def test_crow_takes_the_throttle_stick_where_nothing_flies_by_it_and_each_half_alone():

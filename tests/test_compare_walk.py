@@ -13,10 +13,13 @@ import numpy as np
 import pytest
 from faulty import demo_model
 from hands import wild_hands
+from parts import from_parts
 
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.model.paths import with_at
+from hypsos.core.parts.logic import Delay
+from hypsos.core.parts.shapes import MixLine
 from hypsos.core.shakedown.compare import compared
 
 NAMES = ("samphire", "skerry", "sorrel", "tidewrack", "whinlark")
@@ -151,3 +154,22 @@ def test_names_and_notes_are_no_difference_and_what_is_left_out_is_listed():
     )
     turned = with_at(model, "leads[2].direction", -model.leads[2].direction)
     assert any("sends other pulses" in x for x in compared(model, turned).others)
+
+
+def late(kind: str, seconds: float = 1.0, gain: float = 50.0):
+    """A flap that goes down some time after a switch was moved."""
+    logic = (Delay(kind=kind, name="late", of="switch_b@1", seconds=seconds),)
+    return from_parts(
+        logic=logic, mixes=(MixLine(name="x", target="left_flap", source="full", gain=gain, when="late"),)
+    )
+
+
+@pytest.mark.parametrize("kind", ["on_delay", "off_delay", "pulse"])
+def test_what_comes_later_is_compared_when_it_comes(kind):
+    """The same wait in both is one wait; where one waits longer, there is a moment at which only one of them moves."""
+    assert compared(late(kind), late(kind)).same
+    more = compared(late(kind), late(kind, gain=60.0))
+    assert more.proved and [(d.part, d.most) for d in more.differences] == [("left_flap", 10.0)] and not more.others
+    longer = compared(late(kind), late(kind, seconds=1.5))
+    assert [(d.part, d.most) for d in longer.differences] == [("left_flap", 50.0)]
+    assert longer.others == ("Something waits for another time.",)

@@ -10,7 +10,7 @@ from parts import from_parts
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import compile_plan
 from hypsos.core.model.behaviours import copied
-from hypsos.core.model.choosing import Place, free_name, kinds, with_named, without_named
+from hypsos.core.model.choosing import Place, chosen, free_name, kinds, with_named, without_named
 from hypsos.core.model.condition_doubts import condition_doubts
 from hypsos.core.model.paths import get_at, with_at
 from hypsos.core.model.phrases import UNNAMED, named, phrase
@@ -60,6 +60,25 @@ def sound(model):
     for x in (*model.program.logic, *model.program.mixes):
         orphans -= {n for n in orphans if n in repr(x.changed({"name": "x"}))}
     return wrong, orphans
+
+
+def test_a_longer_sentence_around_a_named_condition_keeps_what_it_said():
+    """What goes by its name goes by the longer sentence; its old content goes on under a name of its own."""
+    slow = Compare(kind="above", name="slow", label="Slow", a="slider", x=20)
+    model = from_parts(
+        logic=(slow,), mixes=(MixLine(name="m", target="left_flap", source="full", gain=50, when="slow"),)
+    )
+    made = chosen(model, Place(name="slow"), "wrap:on_delay")
+    node = next(x for x in made.program.logic if x.name == "slow")
+    inner = next(x for x in made.program.logic if x.name == node.of)
+    assert (node.kind, node.label, inner.kind, inner.a, inner.x, inner.label) == (
+        "on_delay", "Slow", "above", "slider", 20, UNNAMED,
+    )  # fmt: skip
+    both = chosen(made, Place(name="slow"), "wrap:latch")
+    assert phrase(both, "slow") == "Slow" and next(iter(problems(both)), None) is None
+    alone = from_parts(logic=(Combine(name="one", label="One", kind="all", of=("switch_b@1",)),))
+    made = chosen(alone, Place(name="one"), "wrap:not")
+    assert [(x.name, x.kind, x.of) for x in made.program.logic] == [("one", "not", ("switch_b@1",))]
 
 
 def test_a_latch_without_a_label_that_goes_by_itself_is_told_once():

@@ -111,11 +111,6 @@ class Finding:
     brief: str = ""
     also: tuple[str, ...] = ()
 
-    @property
-    def key(self) -> tuple[str, str, str]:
-        """What is the same finding after an edit elsewhere."""
-        return self.statement, self.part, self.text
-
 
 @dataclass(frozen=True)
 class Searched:
