@@ -12,6 +12,7 @@ from hypsos.core.model.guard_proposals import GUARD_PROPOSALS
 from hypsos.desk.bench.aeroplane import EXAGGERATIONS
 from hypsos.desk.bench.strips import HEAD, ROW
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.fields import Choice
 
 LEFT, KEY, SHIFT = Qt.MouseButton.LeftButton, Qt.Key, Qt.KeyboardModifier.ShiftModifier
 
@@ -326,3 +327,88 @@ def test_a_mode_is_dropped_where_it_is_let_go(window, bench, qtbot):
         QDropEvent(QPointF(first) - QPointF(0, 3), Qt.DropAction.MoveAction, data, LEFT, Qt.KeyboardModifier.NoModifier)
     )
     assert [m.name for m in bench.loaded.program.modes][:2] == ["speed", "landing"]
+
+
+def test_what_a_scenario_expects_is_chosen_and_typed(window, bench, qtbot):
+    """Another thing to expect, where a part shall stand, that it is not so, earlier than it was: as it is stored."""
+    window.go("shake")
+    page = window.page("shake")
+    page.show_view("scenarios")
+    page.cards[0].change.click()
+    QApplication.processEvents()
+    scenario = bench.loaded.scenarios[0]
+    page.cards[0].add_expected.click()
+    last = len(scenario.expectations)
+
+    def box(words: str):
+        QApplication.processEvents()
+        name = f"Expectation {last + 1}: {words}"
+        return next(w for w in page.cards[0].findChildren(Choice) if w.accessibleName() == name and w.isVisible())
+
+    def take(words: str, data: str) -> None:
+        found = box(words)
+        found.setCurrentIndex(found.findData(data))
+        found.activated.emit(found.currentIndex())
+
+    def stored():
+        return bench.loaded.scenarios[0].expectations[last]
+
+    take("what it is about", "stands")
+    take("which", "left_flaperon")
+    QApplication.processEvents()
+    fields = {f.line.accessibleName(): f for f in page.cards[0].numbers}
+    type_into(qtbot, fields[f"Expectation {last + 1}: low"], "12 up")
+    type_into(qtbot, fields[f"Expectation {last + 1}: high"], "30 down")
+    assert (stored().kind, stored().what, stored().low, stored().high) == ("stands", "left_flaperon", -12, 30)
+    take("what it is about", "holds")
+    take("which", "link")
+    found = box("whether it is so")
+    found.setCurrentIndex(1)
+    found.activated.emit(1)
+    assert (stored().kind, stored().what) == ("holds", "!link")
+    QApplication.processEvents()
+    fields = {f.line.accessibleName(): f for f in page.cards[0].numbers}
+    type_into(qtbot, fields[f"Expectation {last + 1}: to"], "2")
+    type_into(qtbot, fields[f"Expectation {last + 1}: from"], "3")
+    assert (stored().from_s, stored().to_s) == (3, 3)
+    moves = bench.loaded.scenarios[0].moves
+    page.cards[0].add_move.click()
+    again = bench.loaded.scenarios[0].moves
+    assert len(again) == len(moves) + 1 and again[-1].control == moves[-1].control
+    press(page.cards[0], "Remove")
+
+
+def test_the_gallery_turns_its_pictures_and_the_pages_go_to_a_place(window, bench, qtbot):
+    choose(window, "Marram")
+    window.go("flaps")
+    page = window.page("flaps")
+    page.open_gallery()
+    gallery = page.gallery
+    qtbot.waitUntil(lambda: not gallery._waiting, timeout=20_000)
+    many = next(t for t in gallery.tiles if len(t.shown) > 1)
+    seen = [many._above.moves]
+    for _ in many.shown:
+        gallery._turn_all()
+        seen.append(many._above.moves)
+    assert seen[0] == seen[-1] and seen[0] != seen[1]
+    choose(window, "Samphire")
+    window.go("hands")
+    page = window.page("hands")
+    place = next(i for i, c in enumerate(bench.loaded.transmitter.controls) if c.name == "flap_switch")
+    page.show_place(f"transmitter.controls[{place}]")
+    assert page.cards["flap_switch"].title.hasFocus()
+    window.go("airframe")
+    page = window.page("airframe")
+    fin = next(i for i, p in enumerate(bench.loaded.airframe.panels) if p.name == "tailplane")
+    page.choose(f"panels[{fin}]")
+    page.remove()
+    assert all(s.role != "elevator" for s in bench.loaded.airframe.surfaces)
+    bench.undo()
+    elevator = next(i for i, s in enumerate(bench.loaded.airframe.surfaces) if s.role == "elevator")
+    page.choose(f"surfaces[{elevator}]")
+    page.remove()
+    page.choose(f"panels[{fin}]")
+    page.role.setCurrentIndex(page.role.findData("elevator"))
+    page.add_.click()
+    made = [s for s in bench.loaded.airframe.surfaces if s.role == "elevator"]
+    assert made and all(s.panel == "tailplane" for s in made) and bench.undo_label == "elevator added"
