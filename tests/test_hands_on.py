@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from hands import choose, press, stand_still, type_into
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QFileDialog
 
 from hypsos.core.flight.keeping import trimmed
 from hypsos.core.model.guard_proposals import GUARD_PROPOSALS
@@ -305,7 +305,27 @@ def test_files_are_asked_for_and_written_where_they_were_chosen(window, bench, t
     page.show_view("scenarios")
     page.cards[0].save.click()
     assert (tmp_path / "6.csv").read_text().startswith("t_s,")
-    assert len(chosen) == 6 and chosen[2] == "Recorded moves"
+    window.go("flaps")
+    window.page("flaps").show_view("hands")
+    press(window.page("flaps").hands, "Keep as a table or picture…")
+    assert (tmp_path / "7.csv").read_text().startswith("aileron stick,")
+    assert len(chosen) == 7 and chosen[2] == "Recorded moves"
+
+
+def test_a_name_with_a_point_in_it_stays_whole_where_a_file_is_chosen(window, tmp_path, monkeypatch):
+    """The dialog gives what was typed and the kind that was picked; the folder is remembered for the next one."""
+    asked: list[str] = []
+
+    def give(owner, title, name, kinds):
+        asked.append(name)
+        return str(tmp_path / "sweep 1.5"), kinds.split(";;")[1]
+
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", give)
+    window.go("flaps")
+    window.page("flaps").show_view("hands")
+    for _ in range(2):
+        press(window.page("flaps").hands, "Keep as a table or picture…")
+    assert (tmp_path / "sweep 1.5.png").exists() and str(tmp_path) in asked[1]
 
 
 def test_a_mode_is_dropped_where_it_is_let_go(window, bench, qtbot):

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QRectF, QSize
 from PyQt6.QtGui import QImage, QPainter
-from PyQt6.QtWidgets import QFileDialog, QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.flight.streams import Effect, across, effects
 from hypsos.core.flight.sweeps import UNITS, SweepLine, as_csv, swept
@@ -19,12 +19,13 @@ from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, clear, label, row
+from hypsos.desk.widgets.saving import ask_where
 from hypsos.desk.widgets.sweepplot import SweepPlot
 from hypsos.desk.workbench import Workbench
 from hypsos.hangar.files import write_whole
 
 SIZE = QSize(1200, 700)
-KINDS = {".csv": "Table (*.csv)", ".png": "Picture (*.png)", ".svg": "Drawing (*.svg)"}
+KINDS = {".csv": "Table", ".png": "Picture", ".svg": "Drawing"}
 
 
 class HandView(QWidget):
@@ -138,12 +139,10 @@ class HandView(QWidget):
     # -- keeping ----------------------------------------------------------------------------------------------------
 
     def _ask(self) -> None:
-        name = f"{self.workbench.loaded.name} {self.part.currentText()} by {self.hand.currentText()}.csv"
-        chosen, kind = QFileDialog.getSaveFileName(self, "Keep the sweep", name, ";;".join(KINDS.values()))
-        if chosen:
-            ending = next((e for e, words in KINDS.items() if words == kind), ".csv")
-            path = Path(chosen)
-            self.save(path if path.suffix in KINDS else path.with_suffix(ending))
+        name = f"{self.workbench.loaded.name} {self.part.currentText()} by {self.hand.currentText()}"
+        path = ask_where(self, "Keep the sweep", name, KINDS)
+        if path is not None:
+            self.save(path)
 
     def save(self, path: Path) -> bool:
         """Write the sweep as a table, a picture or a drawing, by the ending of its name; what goes wrong is said."""
