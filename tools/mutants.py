@@ -372,8 +372,10 @@ def main() -> int:
 PAINTS = re.compile(r"(?i)paint|draw|sizehint|resizeevent|polish")
 PAINTING_CALLS = re.compile(r"painter\.|^self\.update\(\) -> pass")
 """What tells a painter something, or asks for a picture to be painted anew."""
-LAYING_OUT = re.compile(r"\.(set(Column|Row)?Stretch|set(Horizontal|Vertical)?Spacing|setContentsMargins|addSpacing)\(")
-"""Lines that only say how wide or how far apart something is."""
+LAYING_OUT = re.compile(
+    r"\.(set(Column|Row)?Stretch|set(Horizontal|Vertical)?Spacing|setContentsMargins|addSpacing|add(Widget|Layout))\(|look\.hold\("
+)
+"""Lines that only say where, how wide or how far apart something is."""
 PAINTING = ("desk/theme", "desk/bench/scene", "desk/bench/propeller", "desk/widgets/planform", "desk/shots")
 """Modules that only paint."""
 MOST_FILES, FURTHER = 8, 20
