@@ -243,6 +243,8 @@ def test_where_a_stick_is_shown_alone_the_brakes_are_shut():
     assert first.what == "All switches, sliders and knobs first"
     assert first.value.endswith("Brake slider at −100, Knife-edge knob in the middle, Aileron knob in the middle")
     assert any("Left aileron 13.6 mm down" in x.expect for x in steps)
+    unplugged = TEMPLATES["t_tail_sailplane"].make("Brant")
+    assert all(x.port is None for x in unplugged.leads) and quiet_hands(unplugged) == {"brake_slider": -100.0}
     assert quiet_hands(demo_model("sandpiper")) == {}  # what gives power stands low anyway
     turned = model.program.recipes[1].changed({"closed": 85.0, "opened": -100.0})
     assert quiet_hands(with_at(model, "program.recipes[1]", turned))["brake_slider"] == 100.0

@@ -25,12 +25,10 @@ def quiet_hands(model: Model, plan: Plan | None = None) -> dict[str, float]:
         return {}
     situations = [{n: place} for n in names for place in (0.0, -100.0, 100.0)]
     found = settled_together(compile_plan(model) if plan is None else plan, situations)
-    surfaces = {s.name for s in model.airframe.surfaces}
     away = np.zeros(len(situations))
-    for lead in model.leads:
-        if lead.target in surfaces:
-            stand = np.broadcast_to(found.outputs[lead.name].stand, (len(situations), 1))
-            away += np.abs(stand[:, -1])
+    for surface in model.airframe.surfaces:  # by what is asked of them: so it holds before a lead is plugged in, too
+        asked = found.sums.get(surface.name, 0.0)
+        away += np.abs(np.broadcast_to(asked, (len(situations), 1))[:, -1])
     out = {}
     for name, (middle, low, high) in zip(names, away.reshape(-1, 3).tolist(), strict=True):
         least = min(middle - LITTLE, low, high)
