@@ -12,6 +12,7 @@ from hypsos.core.checking.reader import file_problems, from_json
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled, sweep_columns
 from hypsos.core.fitting.promise import full_stick
+from hypsos.core.fitting.rates import at_full, rate_for
 from hypsos.core.fitting.throws import motion_of, wanted, with_arm_set_off
 from hypsos.core.flight.moves import trace_columns
 from hypsos.core.flight.quiet import quiet_hands
@@ -19,7 +20,7 @@ from hypsos.core.flight.why import explain
 from hypsos.core.model.detach import detached
 from hypsos.core.model.document import to_json
 from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Axis, Signal, Trim
+from hypsos.core.model.program import Axis, Setting, Signal, Trim
 from hypsos.core.model.trims import with_clicks
 from hypsos.core.parts.logic import Combine, FlightMode
 from hypsos.core.parts.shapes import MixLine, Response
@@ -243,6 +244,10 @@ def test_where_a_stick_is_shown_alone_the_brakes_are_shut():
     assert first.what == "All switches, sliders and knobs first"
     assert first.value.endswith("Brake slider at −100, Knife-edge knob in the middle, Aileron knob in the middle")
     assert any("Left aileron 13.6 mm down" in x.expect for x in steps)
+    assert at_full(model, "roll", 2, "left_aileron") == pytest.approx((up, down))
+    rate = rate_for(model, "roll", 0, "left_aileron", 12.0, "mm")
+    slower = with_at(model, "program.axes[0].settings[0]", Setting(rate_neg=rate, rate_pos=rate))
+    assert at_full(slower, "roll", 0, "left_aileron")[1] == pytest.approx(12, abs=0.1)
     unplugged = TEMPLATES["t_tail_sailplane"].make("Brant")
     assert all(x.port is None for x in unplugged.leads) and quiet_hands(unplugged) == {"brake_slider": -100.0}
     assert quiet_hands(demo_model("sandpiper")) == {}  # what gives power stands low anyway

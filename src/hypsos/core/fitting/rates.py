@@ -7,6 +7,7 @@ import numpy as np
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.fitting.throws import demand_for
+from hypsos.core.flight.quiet import quiet_hands
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.model.program import Setting
@@ -14,13 +15,14 @@ from hypsos.core.model.words import part_named
 
 
 def at_full(model: Model, command: str, position: int, surface: str) -> tuple[float | None, float | None]:
-    """Where a surface stands with the control of an axis at its lower and its upper end, the rates at ``position``: in
+    """Where a surface stands with the control of an axis at its lower and its upper end, the rates at ``position``, sliders
+    where they give nothing: in
     millimetres at the trailing edge, + is down or right; None without a lead or a ruler."""
     axis = model.program.axis(command)
     lead = next((x for x in model.leads if x.target == surface), None)
     if axis is None or lead is None:
         return None, None
-    hands = {axis.switch: float(position)} if axis.switch else {}
+    hands = quiet_hands(model) | ({axis.switch: float(position)} if axis.switch else {})
     cases = [hands | {axis.control: x} for x in (-100.0, 100.0)]
     mm = settled_together(compile_plan(model), cases).outputs[lead.name].mm
     if mm is None:
@@ -40,7 +42,8 @@ def rate_for(model: Model, command: str, position: int, surface: str, value: flo
     axes = tuple(plain if i == place else a for i, a in enumerate(model.program.axes))
     quiet = tuple(r.changed({"on": False}) if r.feels() else r for r in model.program.recipes)
     bare = model.changed({"program": model.program.changed({"axes": axes, "recipes": quiet})})
-    cases: list[dict[str, float]] = [{}, {axis.control: -100.0}, {axis.control: 100.0}]
+    still = quiet_hands(bare)
+    cases = [still, still | {axis.control: -100.0}, still | {axis.control: 100.0}]
     track = settled_together(compile_plan(bare), cases).sums.get(surface)
     label = part_named(model, surface).label
     if track is None:

@@ -8,6 +8,7 @@ import numpy as np
 from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
+from hypsos.core.flight.quiet import quiet_hands
 from hypsos.core.model.words import Part, sense_words
 from hypsos.core.parts.airframe import Motor
 from hypsos.desk.reading import focus_kept
@@ -188,7 +189,10 @@ class DirectionsPage(StepPage):
 
     def _rest(self) -> dict[str, float]:
         plan = self.workbench.plan
-        return {} if plan is None else {n: v for n, v in plan.rest.items() if not n.endswith("_trim")}
+        if plan is None:
+            return {}
+        hands = plan.rest | quiet_hands(plan.model, plan)
+        return {n: v for n, v in hands.items() if not n.endswith("_trim")}
 
     def _of_this_model(self) -> bool:
         """Whether the questions are about the parts of the model on the bench."""

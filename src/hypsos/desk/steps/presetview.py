@@ -9,6 +9,7 @@ from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.fitting.throws import demand_for, place_of
 from hypsos.core.flight.mode_ways import taken_now, ways_to_modes
+from hypsos.core.flight.quiet import quiet_hands
 from hypsos.core.flight.streams import across
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lookup import the_named
@@ -228,7 +229,8 @@ class PresetView(QWidget):
         if hands is None:
             self.workbench.show_shadow(None)
             return
-        outputs = settled(compile_plan(model), hands).outputs
+        plan = compile_plan(model)
+        outputs = settled(plan, quiet_hands(model, plan) | hands).outputs
         degrees = {x.target: float(d.ravel()[-1]) for x in model.leads if (d := outputs[x.name].deg) is not None}
         self.workbench.show_shadow(degrees)
 
