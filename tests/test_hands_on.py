@@ -432,3 +432,14 @@ def test_the_gallery_turns_its_pictures_and_the_pages_go_to_a_place(window, benc
     page.add_.click()
     made = [s for s in bench.loaded.airframe.surfaces if s.role == "elevator"]
     assert made and all(s.panel == "tailplane" for s in made) and bench.undo_label == "elevator added"
+
+
+def test_a_movement_is_shown_with_the_brakes_shut(window, bench, qtbot):
+    choose(window, "Tidewrack")
+    bench.set_control("brake_slider", 100.0)
+    window.go("directions")
+    press(window.page("directions"), "Move it for me")
+    assert bench.live.controls["brake_slider"] == -100 and bench.live.controls["aileron_stick"] == 100
+    assert (
+        bench.live.result.outputs["left_aileron"].stand[-1] > 0 > bench.live.result.outputs["right_aileron"].stand[-1]
+    )
