@@ -27,6 +27,8 @@ from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, with_proposal
 from hypsos.core.model.phrases import phrase
 from hypsos.core.model.ready_voice import ready_sets, with_ready_set
 from hypsos.core.rundown import attentions
+from hypsos.core.shakedown.report import as_json
+from hypsos.core.shakedown.statements import Shakedown
 
 FRAMES, PIECE = 240, 40
 
@@ -107,3 +109,14 @@ def _of_proposals(model: Model) -> Iterator[str]:
     for z in ready_sets(model):
         made = with_ready_set(model, z.key)
         yield from itertools.chain((z.key,), map(str, made.program.announcements), map(str, made.program.timers))
+
+
+def found_lines(found: Shakedown, texts: bool = False) -> Iterator[str]:
+    """All that a search says, but for how long it took: each finding with its way to the hundredth of a second."""
+    told = as_json(found)
+    for f in told["findings"]:
+        way = " ".join(f"{m['t_s']:g}:{m['set']}={m['to']:g}" for m in f["sequence"])
+        said = f" {f['text']} {f['also']}" if texts else ""
+        yield f"{f['statement']} {f['level']} {f['part']} {f['confirmed']} [{way}] {f['waits_s']:g} {f['length_s']:g}{said}"
+    for s in told["searched"]:
+        yield f"{s['statement']} {s['situations']} {s['complete']} {s['possible']} {s.get('note', '')}"

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import copy
 import hashlib
 import json
 from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
 import pytest
@@ -21,10 +23,18 @@ from PyQt6.QtWidgets import (
 )
 from random_models import made
 from recorded import as_it_is, entry_as_it_is
-from said_of import all_said
+from said_of import all_said, found_lines
 
+from hypsos.core.checking.reader import file_problems
+from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
+from hypsos.core.model.paths import get_at, with_at
+from hypsos.core.model.transmitters import shipped, taken
 from hypsos.core.rundown import attentions, step_states
+from hypsos.core.shakedown.compare import compared
+from hypsos.core.shakedown.search import shake
+from hypsos.core.shakedown.statements import Ask
+from hypsos.core.shape.adapt import adapted
 from hypsos.core.shape.solid import solid
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import SCHOOLS, make_sheet, sheet_html, sheet_markdown
@@ -174,3 +184,80 @@ def test_what_is_said_of_random_models_is_as_it_was_recorded(seed):
     said = list(all_said(made(seed), seed))
     sections = {f"{k}": digest("\n".join(said[k : k + 50])) for k in range(0, len(said), 50)}
     entry_as_it_is("said.json", f"{seed:02d}", sections)
+
+
+@pytest.mark.parametrize("seed", [s for s in range(13) if s not in (6, 10)])
+def test_what_is_found_in_random_models_is_as_it_was_recorded(seed):
+    """Every statement, every way, and how far it was searched."""
+    entry_as_it_is("found.json", f"{seed:02d}", list(found_lines(shake(Ask(made(seed))), texts=True)))
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_what_tells_two_random_models_apart_is_as_it_was_recorded(seed):
+    """A model beside itself with one figure changed: what differs, by how much, where."""
+    model, rows = made(seed), []
+    for path in (
+        "program.mixes[1].gain",
+        "program.mixes[0].in_s",
+        "leads[2].travel_pos",
+        "leads[3].centre",
+        "program.guard.rest_s",
+    ):
+        try:
+            other = with_at(model, path, float(get_at(model, path)) + 7.0)
+        except (HypsosError, IndexError, AttributeError, TypeError):
+            continue
+        told = compared(model, other)
+        rows += [
+            path,
+            *(f"{d.part} {d.most:.3f} {d.first} {d.second} {d.where}" for d in told.differences),
+            *told.others,
+        ]
+    entry_as_it_is("apart.json", f"{seed:02d}", rows)
+
+
+def test_models_on_other_transmitters_are_as_they_were_recorded(hangar):
+    rows: dict[str, list[str]] = {}
+    for name in DEMO:
+        for profile in shipped():
+            change = taken(hangar.load(name), profile)
+            body = digest(json.dumps(change.model.model_dump(mode="json"), sort_keys=True))
+            rows[f"{name} on {profile.name}"] = [str(change.placed), str(change.homeless), str(change.other_way), body]
+    as_it_is("transmitters.json", json.dumps(rows, indent=0, ensure_ascii=False) + "\n")
+
+
+def test_models_on_other_airframes_are_as_they_were_recorded():
+    """Every aeroplane to begin with, put on the shape of every other."""
+    rows: dict[str, str] = {}
+    for one, first in TEMPLATES.items():
+        for two, second in TEMPLATES.items():
+            told = adapted(first.make("One"), second.make("Two").airframe)
+            body = json.dumps(told.model.model_dump(mode="json"), sort_keys=True)
+            rows[f"{one} as {two}"] = digest(body + str({n: x for n, x in vars(told).items() if n != "model"}))
+    as_it_is("airframes.json", json.dumps(rows, indent=0) + "\n")
+
+
+def test_what_is_said_of_spoilt_files_is_as_it_was_recorded(hangar):
+    """One place of a document after the other gets a value that may not be there; one sentence names it, or nothing is wrong."""
+    data = hangar.load("Marram").model_dump(mode="json")
+    wrong = (None, -1e9, "x", "", [], 1e9, "no such thing", -0.001)
+    rows: list[str] = []
+    for k, way in enumerate(places(data, ())):
+        if k % 3:
+            continue
+        spoilt = copy.deepcopy(data)
+        inside: Any = spoilt
+        for key in way[:-1]:
+            inside = inside[key]
+        inside[way[-1]] = wrong[(k // 3) % len(wrong)]
+        rows += [f"{k} {x}" for x in file_problems(json.dumps(spoilt))[:1]]
+    as_it_is("spoilt.txt", "\n".join(rows) + "\n")
+
+
+def places(value: Any, way: tuple[Any, ...]) -> Iterator[tuple[Any, ...]]:
+    """The ways to everything in a document that holds nothing itself."""
+    inside = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+    for key, x in inside:
+        yield from places(x, (*way, key))
+    if not isinstance(value, dict | list):
+        yield way

@@ -11,6 +11,7 @@ from test_modes import sums
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.fitting.throws import place_of
+from hypsos.core.model.modes import let_go
 from hypsos.desk.steps.moderow import DRAGGED
 
 ACTION = Qt.DropAction.MoveAction
@@ -21,6 +22,22 @@ def page(window):
     choose(window, "Marram")
     window.go("modes")
     return window.page("modes")
+
+
+def test_modes_that_go_while_a_later_one_is_flown_leave_every_page_whole(window):
+    """The pages hear of the new model before its first frame is there: the old frame counts modes that are gone."""
+    choose(window, "Whinlark")
+    bench = window.workbench
+    bench.set_control("mode_switch", 2.0)  # without the bold switch that is no race: the base mode, the fourth
+    bench.advance(1.0)
+    assert bench.mode_name == "base"
+    model = bench.loaded
+    for page in ("feel", "modes", "say", "flaps", "model"):
+        window.go(page)
+        bench.apply(let_go(let_go(bench.loaded, "calm"), "ridge"), "two less")
+        assert [m.name for m in bench.loaded.program.modes] == ["race", "base"] and bench.mode_name == "base"
+        bench.undo()
+        assert bench.loaded == model
 
 
 def test_the_grid_is_set_by_its_cells_and_shows_where_the_hands_are(page, window):

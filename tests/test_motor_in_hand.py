@@ -446,6 +446,20 @@ def test_a_failsafe_that_runs_the_motor_is_said_too(bench, failsafe, before, aft
     assert bench.motor_said.short == "Motor RUNS" and after in bench.guard_words
 
 
+def test_a_lamp_that_was_hidden_says_what_is_so_now(still, window):
+    """The screen reader hears the lamp's name; hidden, it had been told nothing."""
+    lamp = window.bench.lamp
+    still.advance(1.0)
+    window.bench.hide()
+    still.set_control("throttle_stick", 0.0)
+    still.set_control("motor_switch", 1.0)
+    still.advance(0.1)
+    window.bench.show()
+    QApplication.processEvents()
+    assert lamp.isVisible() and lamp.accessibleName() == still.guard_words
+    assert "would be told 50 %" in lamp.accessibleName() and "would be told 50 %" in lamp.toolTip()
+
+
 def test_on_an_aeroplane_to_practise_on_the_lamp_says_what_its_motor_hears(hangar):
     from hypsos.core.fitting.directions import check_of
     from hypsos.core.fitting.practice import practice_with, single_faults

@@ -13,6 +13,7 @@ from faulty import Faulty, changes, demo_model, faulty_cases
 from parts import from_parts
 from random_models import made
 from recorded import entry_as_it_is
+from said_of import found_lines
 
 from hypsos.cli import cli
 from hypsos.core.checking.reader import from_json
@@ -28,7 +29,7 @@ from hypsos.core.shakedown.repairs import changes_words, repairs, tried
 from hypsos.core.shakedown.report import NOTHING_PLUGGED, as_json, as_text, proof_lines
 from hypsos.core.shakedown.search import Shaker, estimate, foreseen_words, shake
 from hypsos.core.shakedown.space import space_of
-from hypsos.core.shakedown.statements import STATEMENTS, Ask, Move, Shakedown
+from hypsos.core.shakedown.statements import STATEMENTS, Ask, Move
 from hypsos.core.shape.templates import TEMPLATES
 
 CASES = faulty_cases()
@@ -47,18 +48,8 @@ def test_every_planted_fault_is_found_with_its_part(case: Faulty):
         told = {"level": mine[0].level, "text": mine[0].text, "way": list(mine[0].captions), "mends": mends}
         told |= {"also": list(mine[0].also)} if mine[0].also else {}
         assert told == says
-    entry_as_it_is("ways.json", f"{CASES.index(case):02d} {case.model} {case.finds[0][0]}", list(_lines(found)))
+    entry_as_it_is("ways.json", f"{CASES.index(case):02d} {case.model} {case.finds[0][0]}", list(found_lines(found)))
     assert all(len(f.moves) == len(f.captions) for f in found.findings)
-
-
-def _lines(found: Shakedown):
-    """All that a search says, but for how long it took: each finding with its way to the hundredth of a second."""
-    told = as_json(found)
-    for f in told["findings"]:
-        way = " ".join(f"{m['t_s']:g}:{m['set']}={m['to']:g}" for m in f["sequence"])
-        yield f"{f['statement']} {f['level']} {f['part']} {f['confirmed']} [{way}] {f['waits_s']:g} {f['length_s']:g}"
-    for s in told["searched"]:
-        yield f"{s['statement']} {s['situations']} {s['complete']} {s['possible']} {s.get('note', '')}"
 
 
 @pytest.mark.parametrize(

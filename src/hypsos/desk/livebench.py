@@ -92,6 +92,8 @@ class LiveBench(Bench):
         if self.playing:
             self.stop()  # the moves were another model's
         before = {c.name: c for c in self.model.transmitter.controls} if self.model is not None else {}
+        if self.model is not None and self.model.program.modes != model.program.modes:
+            self.live.result = None  # it counts the flight modes as they were; the pages are told of the model first
         self.plan, self.model = plan, model
         self._ahead = None  # what was computed ahead was another model's
         known = self.plan.rest

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF, QShowEvent
 from PyQt6.QtWidgets import QLabel, QWidget
 
 from hypsos.core.engine import GuardState
@@ -64,6 +64,11 @@ class Lamp(QLabel):
         if self.isVisible() and self.accessibleName() != (said := self.sentence):
             self.setAccessibleName(said)
             self.setToolTip(plain_tip(f"{said}.\n{MEANING}"))
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """While it was hidden it told the screen reader nothing."""
+        super().showEvent(event)
+        self._refresh()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
