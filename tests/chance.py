@@ -241,7 +241,7 @@ def _searched(model: Model) -> SurfaceSearch:
 
 def clean(found: Shakedown) -> set[str]:
     """What was searched completely and not found broken."""
-    broken = {f.statement for f in found.findings}
+    broken = {f.statement for f in found.findings} | {also.split(":")[0] for f in found.findings for also in f.also}
     return {s.statement for s in found.searched if s.complete and s.statement not in broken} & set(ASKED)
 
 

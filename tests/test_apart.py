@@ -37,7 +37,20 @@ def _with_mixes(name: str, *mixes: dict) -> Model:
 
 @pytest.mark.parametrize("name", MODELS)
 def test_a_sum_goes_as_far_as_where_every_case_is_looked_at_by_itself(name):
-    search, looked = _searched(name), 0
+    _goes_as_far(_searched(name))
+
+
+def test_without_power_the_link_has_no_quality_to_add():
+    """What the link's quality gives hangs on the receiver's power, though no line asks for it."""
+    both = (
+        {"target": "left_flaperon", "source": "link_quality", "gain": 77.0},
+        {"target": "left_flaperon", "source": "full", "gain": -50.0, "when": "!power"},
+    )
+    _goes_as_far(SurfaceSearch(_with_mixes("samphire", *both), 600_000, lambda: False))
+
+
+def _goes_as_far(search: SurfaceSearch) -> None:
+    looked = 0
     for lead in search.leads:
         eye = search.deciding.eye((lead,))
         once, each = (Apart(search.deciding, eye, (lead,), each=x) for x in (False, True))

@@ -186,7 +186,7 @@ def test_what_is_said_of_random_models_is_as_it_was_recorded(seed):
     entry_as_it_is("said.json", f"{seed:02d}", sections)
 
 
-@pytest.mark.parametrize("seed", [s for s in range(13) if s not in (6, 10)])
+@pytest.mark.parametrize("seed", [0, 1, 2, 3, 4, 5, 7, 8])
 def test_what_is_found_in_random_models_is_as_it_was_recorded(seed):
     """Every statement, every way, and how far it was searched."""
     entry_as_it_is("found.json", f"{seed:02d}", list(found_lines(shake(Ask(made(seed))), texts=True)))
@@ -243,13 +243,13 @@ def test_what_is_said_of_spoilt_files_is_as_it_was_recorded(hangar):
     wrong = (None, -1e9, "x", "", [], 1e9, "no such thing", -0.001)
     rows: list[str] = []
     for k, way in enumerate(places(data, ())):
-        if k % 3:
+        if k % 6:
             continue
         spoilt = copy.deepcopy(data)
         inside: Any = spoilt
         for key in way[:-1]:
             inside = inside[key]
-        inside[way[-1]] = wrong[(k // 3) % len(wrong)]
+        inside[way[-1]] = wrong[(k // 6) % len(wrong)]
         rows += [f"{k} {x}" for x in file_problems(json.dumps(spoilt))[:1]]
     as_it_is("spoilt.txt", "\n".join(rows) + "\n")
 

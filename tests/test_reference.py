@@ -22,7 +22,7 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "bench"))
 import yardstick
 
 FRAMES = 60
-MODELS = int(os.environ.get("HYPSOS_RANDOM_MODELS", "350"))
+MODELS = int(os.environ.get("HYPSOS_RANDOM_MODELS", "250"))
 SEEN: Counter[str] = Counter()
 
 

@@ -127,4 +127,6 @@ def _asked(model: Model, targets: Sequence[str], block: frozenset[str]) -> set[s
     keep = {i for i, x in enumerate(mixes) if x in mine or x.target in above}
     elsewhere = {text for path, text in asked_by(model) if not path.startswith(("program.mixes", "program.modes"))}
     gates = {x.when for x in model.program.logic if isinstance(x, Gate)}
+    if "link_quality" in block:  # a receiver without power hears nothing: its link has no quality then
+        elsewhere |= {"power", "link"}
     return elsewhere | gates | {x.when for i, x in enumerate(mixes) if i in keep and x.when is not None}

@@ -101,7 +101,9 @@ class Halves:
         where = self.search.where(eye, case, at)
         goes, other_goes = side_percent(one, first), side_percent(two, second)
         said = f"{one.label} goes to {goes}, {two.label.lower()} to {other_goes}"
-        if by_angle[i] or goes == other_goes:  # the same figure, and flush elsewhere: only the angle tells it
+        if by_angle[i] or (
+            goes == other_goes and sign > 0
+        ):  # the same figure, flush elsewhere: only the angle tells it
             angle = abs(float(deg[i]))
             said = f"{one.label} and {two.label.lower()} stand {number(angle, 1)}° apart for the same command"
         rests = {k.name: k.values[k.rest] for k in eye.space.knobs}
