@@ -32,9 +32,9 @@ def vectors(name: str) -> list[dict[str, Any]]:
     return rows
 
 
-@pytest.fixture(autouse=True)
-def no_search_is_cut_short(monkeypatch: pytest.MonkeyPatch) -> None:
-    """A slow machine searches as much as a quick one; the tests of the budget set one of their own."""
+@pytest.fixture
+def unhurried(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A slow machine searches as much as a quick one: for what is compared with what was recorded."""
     monkeypatch.setattr("hypsos.core.shakedown.search.LONGEST_S", 1000.0)
 
 

@@ -39,7 +39,7 @@ DEMOS = ("marram", "samphire", "sandpiper", "skerry", "sorrel", "tidewrack", "wh
 
 
 @pytest.mark.parametrize("case", CASES, ids=lambda c: f"{c.model}-{c.finds[0][0]}")
-def test_every_planted_fault_is_found_with_its_part(case: Faulty):
+def test_every_planted_fault_is_found_with_its_part(case: Faulty, unhurried):
     ask = case.ask()
     found = shake(ask, {s for s, _ in case.finds} | {"M3", "F1"} & set(case.patch.get("besides", ())))
     for (statement, part), says in zip(case.finds, case.says, strict=True):
