@@ -31,6 +31,16 @@ def drag(qtbot, widget, start: QPointF, *places: QPointF) -> None:
     qtbot.mouseRelease(widget, LEFT, pos=places[-1].toPoint())
 
 
+def take_off(window, kind: str, name: str):
+    """Take a part off the aeroplane; the page, and the place the part had."""
+    window.go("airframe")
+    page = window.page("airframe")
+    place = [x.name for x in getattr(window.workbench.loaded.airframe, kind)].index(name)
+    page.choose(f"{kind}[{place}]")
+    page.remove()
+    return page, place
+
+
 def test_the_aeroplane_is_turned_by_the_mouse_and_looked_at_by_keys(window, bench, qtbot):
     picture = window.bench.aeroplane
     turn, rise = picture._turn, picture._rise
@@ -235,11 +245,7 @@ def test_guards_controllers_parts_and_mixes_by_their_buttons(window, bench, qtbo
     was = bench.lead("motor").waits_for_idle
     waits.click()
     assert bench.lead("motor").waits_for_idle is not was
-    window.go("airframe")
-    page = window.page("airframe")
-    place = next(i for i, s in enumerate(bench.loaded.airframe.devices) if s.name == "tail_wheel")
-    page.choose(f"devices[{place}]")
-    page.remove()
+    take_off(window, "devices", "tail_wheel")
     assert all(d.name != "tail_wheel" for d in bench.loaded.airframe.devices)
     choose(window, "Marram")
     window.go("flaps")
@@ -417,11 +423,7 @@ def test_the_gallery_turns_its_pictures_and_the_pages_go_to_a_place(window, benc
     place = next(i for i, c in enumerate(bench.loaded.transmitter.controls) if c.name == "flap_switch")
     page.show_place(f"transmitter.controls[{place}]")
     assert page.cards["flap_switch"].title.hasFocus()
-    window.go("airframe")
-    page = window.page("airframe")
-    fin = next(i for i, p in enumerate(bench.loaded.airframe.panels) if p.name == "tailplane")
-    page.choose(f"panels[{fin}]")
-    page.remove()
+    page, fin = take_off(window, "panels", "tailplane")
     assert all(s.role != "elevator" for s in bench.loaded.airframe.surfaces)
     bench.undo()
     elevator = next(i for i, s in enumerate(bench.loaded.airframe.surfaces) if s.role == "elevator")
