@@ -100,7 +100,7 @@ class LiveBench(Bench):
         put = {f"{a.command}_trim" for a in model.program.axes if a.command not in trims}
         held = {n: v for n, v in self.live.controls.items() if n in known and n not in put}
         untouched = any(c.name not in held for c in model.transmitter.controls)
-        self.live.controls = known | (quiet_hands(model, plan) if untouched else {}) | held
+        self.live.controls = known | (quiet_hands(model) if untouched else {}) | held
         self._held = {n: speed for n, speed in self._held.items() if n in known}
         for control in model.transmitter.controls:
             if control.is_switch:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from hypsos.core.engine import Plan, compile_plan
+from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled_together
+from hypsos.core.ground.kept import kept
 from hypsos.core.model.document import Model
 from hypsos.core.parts.transmitter import Control
 
@@ -13,7 +14,8 @@ LITTLE = 0.5
 """Percent of full deflection, all surfaces together, that are no reason to leave the middle."""
 
 
-def quiet_hands(model: Model, plan: Plan | None = None) -> dict[str, float]:
+@kept
+def quiet_hands(model: Model) -> dict[str, float]:
     """Slider or knob -> the place, of its middle and its two ends, where the surfaces stand nearest to neutral with
     everything else at rest; the middle where an end is no better. What gives thrust is left out: it stands low.
 
@@ -24,7 +26,7 @@ def quiet_hands(model: Model, plan: Plan | None = None) -> dict[str, float]:
     if not names:
         return {}
     situations = [{n: place} for n in names for place in (0.0, -100.0, 100.0)]
-    found = settled_together(compile_plan(model) if plan is None else plan, situations)
+    found = settled_together(compile_plan(model), situations)
     away = np.zeros(len(situations))
     for surface in model.airframe.surfaces:  # by what is asked of them: so it holds before a lead is plugged in, too
         asked = found.sums.get(surface.name, 0.0)

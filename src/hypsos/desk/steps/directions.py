@@ -191,7 +191,7 @@ class DirectionsPage(StepPage):
         plan = self.workbench.plan
         if plan is None:
             return {}
-        hands = plan.rest | quiet_hands(plan.model, plan)
+        hands = plan.rest | quiet_hands(plan.model)
         return {n: v for n, v in hands.items() if not n.endswith("_trim")}
 
     def _of_this_model(self) -> bool:

@@ -230,7 +230,7 @@ class PresetView(QWidget):
             self.workbench.show_shadow(None)
             return
         plan = compile_plan(model)
-        outputs = settled(plan, quiet_hands(model, plan) | hands).outputs
+        outputs = settled(plan, quiet_hands(model) | hands).outputs
         degrees = {x.target: float(d.ravel()[-1]) for x in model.leads if (d := outputs[x.name].deg) is not None}
         self.workbench.show_shadow(degrees)
 
