@@ -12,6 +12,7 @@ from test_modes import sums
 from hypsos.core.checking.checks import problems
 from hypsos.core.fitting.throws import place_of
 from hypsos.core.model.modes import let_go
+from hypsos.core.recipes import KnifeEdge
 from hypsos.desk.steps.moderow import DRAGGED
 
 ACTION = Qt.DropAction.MoveAction
@@ -140,6 +141,20 @@ def test_trims_and_their_carrying_over_in_the_window(window, qtbot):
         view.ticks["roll"].click()
         assert (view.ticks["roll"].isChecked(), bench.model.program.axes[0].trim is not None) == (on, on)
         assert (("roll", "step") in view.fields) == on
+
+
+def test_a_trim_whose_lever_is_used_stays_ticked(window, qtbot):
+    bench = window.workbench
+    aileron = ("left_flaperon",), ("right_flaperon",)
+    edge = KnifeEdge(elevators=("elevator",), left=aileron[0], right=aileron[1], pitch_lever="pitch_trim")
+    bench.edit("program.recipes", (*bench.loaded.program.recipes, edge), "knife edge")
+    window.go("modes")
+    page = window.page("modes")
+    page.show_view("trims")
+    kept = bench.loaded
+    page.trims.ticks["pitch"].click()
+    assert bench.loaded == kept and "pitch_trim" in window.notice.text.text()
+    assert page.trims.ticks["pitch"].isChecked()
 
 
 def test_shared_values_in_the_window(page, window, qtbot):

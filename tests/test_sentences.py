@@ -89,6 +89,20 @@ def test_a_latch_without_a_label_that_goes_by_itself_is_told_once():
     assert phrase(model, "twice") == "from twice until link lost (by levels) or B at on"
 
 
+@pytest.mark.parametrize("text", ["switch_b@1", "!switch_b@0", "guard:locked", "timer:clock_1", "mode:fast"])
+def test_the_word_that_is_chosen_is_the_word_that_is_read(text):
+    model = with_at(blank(), SAID.path, text)
+    menus = [w for line in sentence(model, SAID) for w in line.words if isinstance(w, Menu)]
+    menu = next(w for w in menus if w.about.startswith(("position of", "in which", "which")))
+    assert len(menu.choices) > 1
+    for choice in menu.choices:
+        assert choice.label in shown(menu.put(choice.key), SAID)[0][1]
+
+
+def test_a_position_that_a_switch_has_no_more_is_read_by_its_number():
+    assert "5" in shown(with_at(blank(), SAID.path, "switch_b@4"), SAID)[0][1]
+
+
 def test_one_more_is_a_condition_and_no_bracket_around_the_others():
     tried = (walked(seed, 14) for seed in range(50))
     menus = (w for model in tried for line in sentence(model, WHEN) for w in line.words if isinstance(w, Menu))

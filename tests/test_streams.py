@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from itertools import product
 
 import numpy as np
 import pytest
@@ -29,6 +30,7 @@ from hypsos.core.model.paths import with_at
 from hypsos.core.parts.logic import Tunable
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.shape.templates import TEMPLATES
+from hypsos.desk.widgets.streamcanvas import GRAB
 
 
 def now(model, **hands):
@@ -203,6 +205,26 @@ def test_streams_flow_with_the_hands_and_are_picked(view, window, qtbot):
     assert bench._explained == ()  # nobody looks: nothing is worked out for it
 
 
+def test_the_stream_under_the_pointer_is_one_that_passes_there(view, window):
+    window.workbench.set_control("aileron_stick", 60.0)
+    canvas = view.canvas
+    passing = {key: [path.pointAtPercent(k / 40) for k in range(41)] for key, path in canvas._paths.items()}
+    picked, nothing = 0, 0
+    for x, y in product(range(0, canvas.width(), 14), range(0, canvas.height(), 14)):
+        at = QPointF(x, y)
+        far = {key: min((p - at).manhattanLength() for p in places) for key, places in passing.items()}
+        near = {key for key, length in far.items() if length < GRAB}
+        reach = {key for key, length in far.items() if length < GRAB + canvas._width(key)}
+        found = canvas.stream_at(at)
+        assert found is not None or not near
+        assert found is None or found.key in reach
+        if found is not None:
+            carried = abs(canvas.carries[found.key])
+            assert all(abs(canvas.carries[key]) <= carried for key in near)
+        picked, nothing = picked + bool(found), nothing + (found is None)
+    assert picked > 50 and nothing > 50
+
+
 def test_a_stream_is_drawn_edited_mirrored_and_removed(view, window, qtbot):
     bench, canvas = window.workbench, view.canvas
     start, end = (canvas._places[n].center().toPoint() for n in ("yaw", "left_mid_flap"))
@@ -289,6 +311,10 @@ def test_points_are_dragged_nudged_typed_and_kept_in_place(view, window, qtbot):
     x = bench.model.program.mixes[-1].response.points[1][0]
     type_into(qtbot, edit.at, "90")
     assert not edit.at.complaint.isHidden() and bench.model.program.mixes[-1].response.points[1][0] == x
+    qtbot.mouseDClick(canvas, Qt.MouseButton.LeftButton, pos=canvas.point(70, 153).toPoint())
+    assert bench.model.program.mixes[-1].response.points[-2][1] == 150.0  # above the highest line of the picture
+    qtbot.keyClick(canvas, Qt.Key.Key_Delete)
+    canvas.choose(1)
     canvas.moved.emit(1, 95.0, 0.0)
     assert "stays between its neighbours" in edit.complaint.text()
     assert bench.model.program.mixes[-1].response.points[1][0] == 24.0

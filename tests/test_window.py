@@ -38,6 +38,13 @@ def test_a_new_model_and_its_note(qtbot, window):
     assert window.rundown.state("wiring").name == "not begun"
 
 
+@pytest.mark.parametrize(("width", "narrow"), [(999, True), (1000, False)])
+def test_below_a_thousand_pixels_the_rundown_shows_marks_only(window, width, narrow):
+    window.resize(width, 700)
+    QApplication.processEvents()
+    assert (window.width(), window.rundown.narrow) == (width, narrow)
+
+
 def test_a_second_lead_on_a_port_is_refused_where_it_stands(qtbot, window):
     bench = window.workbench
     new_model(qtbot, window, "Dunlin")
