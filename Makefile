@@ -11,7 +11,6 @@ demo: .venv/ready
 test: .venv/ready
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
-	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/python tools/run_tests.py
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from hands import say_seen
+from hands import choose, say_seen
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QLabel
 from test_window import LEFT, new_model, press, type_into
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.engine.sweep import settled
 from hypsos.core.fitting.directions import check_of
 from hypsos.core.fitting.practice import practice, practice_with, single_faults
 from hypsos.core.model.behaviours import without
@@ -80,6 +81,22 @@ def test_the_bench_shows_the_aeroplane_to_practise_on(window):
     assert shown.stand[-1] == pytest.approx(-sent.stand[-1]) and abs(sent.stand[-1]) > 40
     window.bench.aeroplane.grab()
     assert window.bench.aeroplane.stands["rudder"].deg == pytest.approx(shown.deg[-1])
+
+
+@pytest.mark.parametrize("name", ["Samphire", "Tidewrack"])
+def test_every_movement_is_made_to_its_end_slow_as_it_may_be(window, name):
+    """The practised eye compares what it sees with the whole movement, not with where a slow flap is halfway."""
+    choose(window, name)
+    window.go("directions")
+    page, bench = window.page("directions"), window.workbench
+    leads = {x.target: x.name for x in bench.model.leads}
+    for i, step in enumerate(page.check.steps):
+        page.go_to(i)
+        press(page, "Move it for me")
+        reached = settled(bench.plan, dict(bench.live.controls))
+        for part in page.check.parts:
+            stand = bench.live.result.outputs[leads[part]].stand[-1]
+            assert stand == pytest.approx(reached.outputs[leads[part]].stand[-1], abs=0.01), (step.key, part)
 
 
 def test_ones_own_aeroplane_is_mended_and_noted(window):

@@ -127,3 +127,17 @@ def test_it_ends_tidily_while_something_is_worked_out_aside(place, seconds):
     """What is told after the last window is gone is told to nobody: without that about every second run crashed."""
     done = subprocess.run([sys.executable, "-c", AT_THE_END, seconds], env=place, capture_output=True, text=True)
     assert (done.returncode, done.stderr) == (0, "")
+
+
+FOR_EVER = """
+import threading
+from PyQt6.QtWidgets import QApplication, QWidget
+from hypsos.desk.widgets.aside import aside
+app, owner = QApplication([]), QWidget()
+aside(owner, threading.Event().wait, print, print)
+"""
+
+
+def test_work_that_never_ends_does_not_hold_up_the_end(place):
+    done = subprocess.run([sys.executable, "-c", FOR_EVER], env=place, capture_output=True, text=True, timeout=120)
+    assert (done.returncode, done.stderr) == (0, "")

@@ -165,7 +165,7 @@ def test_random_hands_break_nothing_that_was_called_clean():
         assert not broken_by(model, wanted, walk(model, seed, 20, 40)), seed
     assert called > 20
     model = demo_model("samphire")
-    assert not broken_by(model, set(ASKED) - {"M2"}, walk(model, 3, 50, 200))
+    assert not broken_by(model, set(ASKED) - {"M2"}, walk(model, 3, 20, 200))
     wrong = CASES[7].ask().model  # and the same hands do find what is wrong
     assert broken_by(wrong, {"M3"}, walk(wrong, 3, 50, 200))
     for statement in ("S4", "S8", "L4"):

@@ -226,6 +226,9 @@ def test_every_field_of_a_behaviour_is_set_in_the_window(qtbot, window):
     when = ailerons.when.open()
     when.choose(when.words[0], "switch:flap_switch")
     assert bench.model.program.recipes[0].when == "flap_switch@2"
+    bench.edit("program.recipes[0].when", "flap_switch@1", "from elsewhere")
+    assert "half" in [w.text() for w in when.words]  # an open sentence says what another edit made of it
+    bench.undo()
     pick(droop.choices["control"], "Rates switch")
     recipe = bench.model.program.recipes[1]
     assert recipe.control == "rates_switch" and len(recipe.positions) == 3
