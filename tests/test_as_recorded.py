@@ -27,7 +27,7 @@ from said_of import all_said, found_lines
 
 from hypsos.core.checking.reader import file_problems
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.document import Model
+from hypsos.core.model.document import Model, json_schema
 from hypsos.core.model.paths import get_at, with_at
 from hypsos.core.model.transmitters import shipped, taken
 from hypsos.core.rundown import attentions, step_states
@@ -60,12 +60,44 @@ def digest(text: str) -> str:
     return hashlib.sha1(text.encode()).hexdigest()[:12]
 
 
+BOUNDS = (
+    "minimum",
+    "maximum",
+    "exclusiveMinimum",
+    "exclusiveMaximum",
+    "maxItems",
+    "minItems",
+    "maxLength",
+    "pattern",
+    "default",
+)
+
+
+def bounds(schema: Any, place: str = "") -> Iterator[str]:
+    """A line for every field of the schema that has a bound or a first value: where it is, and which."""
+    if isinstance(schema, list):
+        for i, part in enumerate(schema):
+            yield from bounds(part, f"{place}|{i}")
+    if not isinstance(schema, dict):
+        return
+    said = [f"{key} {schema[key]}" for key in BOUNDS if isinstance(schema.get(key), str | int | float)]
+    if said:
+        yield f"{place}: {', '.join(said)}"
+    for key, part in schema.items():
+        if key not in BOUNDS:
+            yield from bounds(part, f"{place}/{key}")
+
+
 def shape(model: Model) -> str:
     """The corners and normals of all its faces, what hinges turned by ten degrees; to half a millimetre, and a twentieth."""
     body = solid(model.airframe)
     faces = (*body.fixed, *(h.turned(10.0) for h in body.hinged))
     figures = [x * fine for f in faces for x, fine in ((f.corners, 2.0), (f.normals, 20.0))]
     return str([np.floor(x + 0.1234).astype(int).tolist() for x in figures])
+
+
+def test_what_a_document_may_hold_is_as_it_was_recorded():
+    as_it_is("bounds.txt", "".join(f"{line}\n" for line in bounds(json_schema())))
 
 
 @pytest.mark.parametrize("name", DEMO)
