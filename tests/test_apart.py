@@ -80,6 +80,17 @@ def test_what_is_left_of_a_command_is_what_is_left_wherever_the_hands_are(name):
             assert at[end][0] == pytest.approx(given.left[i], abs=1e-6)
 
 
+def test_what_was_looked_at_for_some_cases_is_not_taken_for_others():
+    search = _searched("skerry")
+    lead = next(iter(search.leads))
+    eye = search.deciding.eye((lead,))
+    cases = search.deciding.cases(eye)
+    some = cases[: len(cases) // 2]
+    first = search.apart(eye, (lead,), cases=some)
+    assert search.apart(eye, (lead,), cases=some.copy()) is first
+    assert len(some) > 0 and search.apart(eye, (lead,), cases=cases).cases.tolist() == cases.tolist()
+
+
 def test_nobody_is_asked_to_steer_without_the_link():
     model = _with_mixes("samphire", {"target": "elevator", "source": "full", "gain": 5.0, "when": "!link"})
     found = shake(Ask(model), ("S1",))

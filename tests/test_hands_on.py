@@ -429,7 +429,9 @@ def test_the_gallery_turns_its_pictures_and_the_pages_go_to_a_place(window, benc
     elevator = next(i for i, s in enumerate(bench.loaded.airframe.surfaces) if s.role == "elevator")
     page.choose(f"surfaces[{elevator}]")
     page.remove()
-    page.choose(f"panels[{fin}]")
+    for path, may_go in (("fuselage", False), ("panels[0]", False), (f"panels[{fin}]", True)):
+        page.choose(path)
+        assert page.take_off.isVisible() == may_go  # without body and wing there is no aeroplane
     page.role.setCurrentIndex(page.role.findData("elevator"))
     page.add_.click()
     made = [s for s in bench.loaded.airframe.surfaces if s.role == "elevator"]

@@ -8,8 +8,8 @@ from itertools import pairwise
 
 import pytest
 from hands import choose, every_view, type_into
-from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QKeyEvent, QWheelEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -28,6 +28,7 @@ from hypsos.core.model.words import part_named, sense_words
 from hypsos.core.rundown import STEPS
 from hypsos.desk import remembered
 from hypsos.desk.app import Desk, open_workbench
+from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.reading import called, focusables
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.rundown import STEP_KEYS
@@ -203,6 +204,14 @@ def test_a_model_is_taken_out_and_brought_back_with_all_that_is_its_own(window):
     window.bench.grab()
     window.notice.act.click()
     assert bench.model is not None and bench.undo_label is None
+
+
+def test_a_key_that_means_nothing_to_what_is_painted_goes_on_to_the_window(qapp):
+    widget = Spoken("Strip", 0, 10)
+    widget.speak(4, "four")
+    event = QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_Up, Qt.KeyboardModifier.NoModifier)
+    widget.keyPressEvent(event)
+    assert (event.isAccepted(), widget.value()) == (False, 4)
 
 
 def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window):

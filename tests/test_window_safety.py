@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from hands import behind_its_back, choose, press, type_into
-from PyQt6.QtCore import QDate, Qt
+from PyQt6.QtCore import QDate, QEvent, Qt
 from PyQt6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton
 
 from hypsos.core.engine import GuardState
@@ -76,6 +76,10 @@ def test_a_damaged_model_is_shown_with_what_can_be_done(qtbot, window):
     assert "Sorrel cannot be read" in said and "Marram cannot be read" in said
     press(page, "Back to as it was")
     assert bench.model.name == "Sorrel"
+    qtbot.waitUntil(lambda: len(page.damage.found) == 1, timeout=20_000)
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    said = [x.text() for x in page.findChildren(QLabel)]
+    assert "Sorrel cannot be read" not in said and said.count("Marram cannot be read") == 1
     press(page, "Remove it")
     assert "Marram" not in bench.hangar.names() and window.models.findText("Marram") < 0
 
