@@ -81,7 +81,7 @@ def test_what_is_left_of_a_command_is_what_is_left_wherever_the_hands_are(name):
 
 
 def test_what_was_looked_at_for_some_cases_is_not_taken_for_others():
-    search = _searched("skerry")
+    search = _searched("whinlark")
     eyes = ((lead, search.deciding.eye((lead,))) for lead in search.leads)
     lead, eye = next((lead, eye) for lead, eye in eyes if len(search.deciding.cases(eye)) > 1)
     cases = search.deciding.cases(eye)
