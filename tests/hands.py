@@ -59,7 +59,7 @@ def stand_still(bench):
 
 
 def say_seen(page, parts, seen) -> None:
-    """Press, for each part, the button with what was seen."""
+    """Press, for each part, the button with what was seen; it stays down."""
     page.others = True
     page.show_answers()
     for name, way in seen.items():
@@ -67,12 +67,20 @@ def say_seen(page, parts, seen) -> None:
         low, high = movement_words(part)
         words = f"{part.label}: {(low, 'still', high)[way + 1]}"
         QApplication.processEvents()
-        next(b for b in page.findChildren(QPushButton) if b.accessibleName() == words and not b.isHidden()).click()
+        answers(page, words)[0].click()
+        QApplication.processEvents()
+        assert [b.isChecked() for b in answers(page, words)] == [True]
 
 
-def every_view(window):
-    """Every step, and of those with several views each one, with all that unfolds unfolded: its page, and its name."""
-    for step in STEPS:
+def answers(page, words: str) -> list[QPushButton]:
+    """The buttons in sight with these words for a screen reader."""
+    return [b for b in page.findChildren(QPushButton) if b.accessibleName() == words and not b.isHidden()]
+
+
+def every_view(window, only=""):
+    """Every step (or ``only`` one), and of those with several views each one, with all that unfolds unfolded: its page, and its
+    name."""
+    for step in (s for s in STEPS if only in ("", s.key)):
         window.go(step.key)
         page = window.page(step.key)
         for key in page.view_keys():
