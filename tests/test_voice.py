@@ -13,6 +13,7 @@ from hypsos.core.checking.checks import first_problem
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.voice import after_power_off, seconds_of
 from hypsos.core.flight.moves import csv_lines, read_moves, trace_columns
+from hypsos.core.flight.truth import truth_over
 from hypsos.core.ground.errors import DocumentError
 from hypsos.core.model.document import Model
 from hypsos.core.model.program import Guard
@@ -252,6 +253,25 @@ def test_a_surface_may_go_by_the_motors_state():
         flap_at = result.sums["left_flap"]
         assert flap_at[0] == 100 and flap_at[-1] == 0
         np.testing.assert_array_equal(flap_at == 0, result.guard == 2)
+
+
+@pytest.mark.parametrize("counts", ["up", "down"])
+@pytest.mark.parametrize(
+    "text", ["timer:run", "!timer:run", "guard:locked", "guard:released", "switch_b@1", "!link", "power"]
+)
+def test_what_a_scenario_finds_true_is_when_a_line_with_that_condition_acts(counts, text):
+    flap = MixLine(name="flap", target="left_flap", source="full", when=text)
+    model = voiced(timers=(Timer(name="run", when="switch_b@1", span_s=0.5, counts=counts),))
+    model = model.changed({"program": model.program.changed({"mixes": (*model.program.mixes, flap)})})
+    switch = model.program.guard.switch
+    acts = ("0,-100,0,1,1,1", "0.5,-100,0,0,1,1", "1,-100,1,1,1,1", "2,50,0,1,1,1", "3,50,0,1,0,1", "4,-100,0,1,1,0",
+            "5,-100,0,1,1,1")  # fmt: skip
+    rows = "\n".join((f"t_s,throttle_stick,switch_b,{switch},link,power", *acts, ""))
+    situation = read_moves(rows, model)
+    result = compile_plan(model).run(situation)
+    held = result.sums["left_flap"] > 50
+    assert 0 < held.sum() < held.size
+    np.testing.assert_array_equal(truth_over(model, result, situation, text), held)
 
 
 def test_captions_and_timers_stand_in_the_trace():
