@@ -6,7 +6,8 @@ forked for it. What no test notices is listed, to be looked at: a hole in the te
 
     .venv/bin/python tools/mutants.py [--most 30] [--minutes 20] [--only guard,joined] [--seed 1]
 
-With ``--draw 60`` so many faults are drawn from the whole product, window and all, but for what only paints. Which tests may
+With ``--draw 60`` so many faults are drawn from the whole product, window and all, but for what only paints (with ``--only
+desk`` from the window alone). Which tests may
 notice each is known from `tools/touched.py`, which has to be run first: the tests that call the function with the fault in
 it, those first that call most of its module.
 
@@ -356,7 +357,7 @@ def main() -> int:
     ask.add_argument("--touched", type=Path, default=Path("touched.json"))
     given = ask.parse_args()
     if given.draw:
-        drawn = drawn_anywhere(given.draw, given.seed, json.loads(given.touched.read_text()))
+        drawn = drawn_anywhere(given.draw, given.seed, json.loads(given.touched.read_text()), given.only)
         return tried_all(drawn, sorted({m.module for m in drawn}), given)
     names = [n for n in TESTS if not given.only or any(n == o or n.endswith("/" + o) for o in given.only.split(","))]
     equal = named_equal()
@@ -382,10 +383,12 @@ MOST_FILES, FURTHER = 8, 20
 """Test files tried for a fault anywhere, and how many more where those notice nothing."""
 
 
-def drawn_anywhere(count: int, seed: int, touched: dict[str, dict[str, list[str]]]) -> list[Mutant]:
-    """So many faults from the whole product, each in a function that some test calls or in none at all."""
+def drawn_anywhere(count: int, seed: int, touched: dict[str, dict[str, list[str]]], only: str = "") -> list[Mutant]:
+    """So many faults from the whole product (or ``only`` where the names of modules begin so), each in a function that some
+    test calls or in none at all."""
     dice, equal = random.Random(seed), named_equal()
     modules = sorted(str(p.relative_to(SOURCE).with_suffix("")) for p in SOURCE.rglob("*.py"))
+    modules = [m for m in modules if m.startswith(only)]
     breadth: dict[str, int] = {}
     """Test file -> how many functions of the product it calls: the fewer, the nearer it is to each of them."""
     for mine in (x for called in touched.values() for x in called.values()):

@@ -1,0 +1,181 @@
+"""Every button of every page pressed once, lists chosen from, fields given what they cannot take: what that changed in the
+document, what was said, what was shown. See recorded.py."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import pytest
+from hands import choose, every_view, stand_still
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QFileDialog,
+    QInputDialog,
+    QLineEdit,
+    QMessageBox,
+    QWidget,
+)
+from recorded import as_it_is
+from test_as_recorded import seen
+from test_fields_store import different
+
+LEFT_OUT = ("log", "shake", "directions", "model")
+"""Pages that say what day it is, how far a search has come, what chance has drawn, or that part with a model for good."""
+LATE = ("guard", "flaps")
+"""Pages with rehearsals and pictures that are worked out beside the window, and are there when they are ready: what was
+changed is read, and what the page shows is not."""
+ALIKE = 2
+"""Of buttons that are called alike on one view so many are pressed."""
+SOME = 7
+"""Lists and fields tried on one view: the first, the last and what lies evenly between."""
+WRONG = "no such thing"
+"""What no field for a figure takes, and every field for a name."""
+
+
+def called(widget: QWidget) -> str:
+    """What a widget says, and what a screen reader hears of it."""
+    own = widget.text() if isinstance(widget, QAbstractButton) else ""
+    return " | ".join(dict.fromkeys(x for x in (own, widget.accessibleName()) if x))
+
+
+def of_kind(page: QWidget, kind: type[QWidget]) -> list[Any]:
+    """What of a kind can be used on a page as it is, rehearsals left out."""
+    late = getattr(page, "rehearsals", None)
+    found = [w for w in page.findChildren(kind) if w.isVisibleTo(page) and w.isEnabled()]
+    return [w for w in found if late is None or not late.isAncestorOf(w)]
+
+
+def buttons(page: QWidget) -> list[QWidget]:
+    """What can be pressed, of those alike the first ones."""
+    found: list[QWidget] = []
+    count: Counter[str] = Counter()
+    for button in of_kind(page, QAbstractButton):
+        count[button.text()] += 1
+        if count[button.text()] <= ALIKE:
+            found.append(button)
+    return found
+
+
+def some(found: list[QWidget]) -> list[QWidget]:
+    """Not all of many."""
+    if len(found) <= SOME:
+        return found
+    return [found[round(k * (len(found) - 1) / (SOME - 1))] for k in range(SOME)]
+
+
+def lists(page: QWidget) -> list[QWidget]:
+    """Lists with something else to choose."""
+    return some([box for box in of_kind(page, QComboBox) if box.count() > 1])
+
+
+def fields(page: QWidget) -> list[QWidget]:
+    """Fields to write in."""
+    return some([x for x in of_kind(page, QLineEdit) if not isinstance(x.parent(), QComboBox)])
+
+
+def press(button: Any) -> None:
+    button.click()
+
+
+def take_the_last(box: Any) -> None:
+    """Choose from a list as a hand would."""
+    at = box.count() - 1 if box.currentIndex() != box.count() - 1 else 0
+    box.setCurrentIndex(at)
+    box.activated.emit(at)
+
+
+def write(field: Any) -> None:
+    """Write what is no figure, and leave the field by Enter."""
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, WRONG)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+
+
+ACTS: tuple[tuple[str, Callable[[QWidget], list[QWidget]], Callable[[Any], None]], ...] = (
+    ("", buttons, press), ("choose: ", lists, take_the_last), ("write: ", fields, write),
+)  # fmt: skip
+
+
+def short(value: Any) -> str:
+    """A value of a document in a few letters."""
+    said = f"{value:.4g}" if isinstance(value, float) else str(value)
+    return said if len(said) < 40 else f"{said[:38]}…"
+
+
+def told_of(window, page: QWidget, widget: QWidget, act: Callable[[Any], None]) -> Iterator[str]:
+    """Do something to it, and tell what came of it."""
+    bench = window.workbench
+    before, shown, notice, hands = bench.loaded, seen(page), window.notice.text.text(), dict(bench.live.controls)
+    act(widget)
+    bench.advance(0.1)
+    QApplication.processEvents()
+    changes = different(before, bench.loaded)
+    yield from (f"  {path.lstrip('.')}: {short(value)}" for path, value in sorted(changes.items())[:6])
+    if len(changes) > 6:
+        yield f"  and {len(changes) - 6} more"
+    if changes:
+        yield f"  step: {bench.undo_label}"
+    if window.notice.isVisible() and window.notice.text.text() != notice:
+        yield f"  notice: {window.notice.text.text()}"
+    moved = {n: v for n, v in bench.live.controls.items() if hands.get(n) != v}
+    yield from (f"  {name} moves to {value:.4g}" for name, value in moved.items())
+    here = window.pages.currentWidget()
+    if here is not page:
+        yield f"  goes to {window.rundown.current}"
+    elif window.rundown.current not in LATE:
+        fresh = [x for x in seen(page) if x not in shown]
+        yield from (f"  + {x[:90]}" for x in fresh[:3])
+        yield f"  {len(seen(page)) - len(shown):+d} lines"
+
+
+def put_back(window, kept) -> None:
+    """The model, the hands and the notices as they were."""
+    bench = window.workbench
+    while bench.loaded != kept and bench.undo_label is not None:
+        bench.undo()
+    assert bench.loaded == kept
+    for name, value in bench.plan.rest.items():
+        if not name.endswith("_trim"):
+            bench.set_control(name, value)
+    bench.set_link(True)
+    bench.advance(0.1)
+    window.notice.hide()
+    for left in QApplication.topLevelWidgets():
+        if left is not window and left.isVisible():
+            left.close()
+
+
+@pytest.mark.parametrize("name", ["Samphire"])
+def test_every_page_does_what_it_did_when_it_was_read(qtbot, window, monkeypatch, name):
+    for ask in ("getOpenFileName", "getSaveFileName", "getExistingDirectory"):
+        monkeypatch.setattr(QFileDialog, ask, staticmethod(lambda *a, **k: ("", "")))
+    monkeypatch.setattr(QInputDialog, "getText", staticmethod(lambda *a, **k: ("", False)))
+    monkeypatch.setattr(QMessageBox, "exec", lambda self: QMessageBox.StandardButton.Cancel)
+    window.finish()
+    choose(window, name)
+    bench = stand_still(window.workbench)
+    bench.voice.muted = True
+    qtbot.waitUntil(lambda: bench.trials is None or bench.trials.outcomes is not None, timeout=60_000)
+    kept, told = bench.loaded, list[str]()
+    views = [view for _, view in every_view(window) if not view.startswith(LEFT_OUT)]
+    for view in views:
+        told.append(f"# {view}")
+        for words, found, act in ACTS:
+            at = 0
+            while at < len(there := found(page := shown(window, view))):
+                told += [f"{words}{called(there[at])}", *told_of(window, page, there[at], act)]
+                put_back(window, kept)
+                at += 1
+    as_it_is(f"{name.lower()}-acts.txt", "\n".join(told) + "\n")
+
+
+def shown(window, wanted: str) -> QWidget:
+    """The page of a view, with that view in sight."""
+    return next(page for page, view in every_view(window, wanted.split()[0]) if view == wanted)
