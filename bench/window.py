@@ -27,7 +27,7 @@ from hypsos.desk.window import Window
 from hypsos.hangar.places import demo_hangar
 
 WANTED = {
-    "number edit": 16, "edit, sheet shown": 60, "wing span": 60, "tail choice": 120, "first opening": 120, "theme": 200,
+    "number edit": 16, "edit, sheet shown": 60, "wing span": 60, "tail choice": 120, "first opening": 120, "another model": 300, "theme": 200,
     "text size": 200, "timeline, a step": 8, "streams, a stick": 8, "gain, streams shown": 30, "gain of a behaviour": 30,
 }  # fmt: skip
 
@@ -101,6 +101,9 @@ def measure() -> dict[str, list[float]]:
                     spent(app, lambda index=index: (box.setCurrentIndex(index), box.activated.emit(index)))
                 )
             del i
+        window.go("feel")
+        for name in ("Tidewrack", "Whinlark", "Marram", "Skerry", "Tidewrack", "Marram"):
+            out["another model"].append(spent(app, lambda name=name: bench.open(name)))
         window.go("sheet")
         app.processEvents()
         for i in range(6):

@@ -181,3 +181,4 @@ def test_demo_folders_that_were_left_behind_are_swept_and_living_ones_stay(tmp_p
         (folder / "demo-hangar.sqlite3").write_text("x")
     with passing_folder() as mine:
         assert mine.parent == tmp_path and not dead.exists() and living.exists() and other.exists()
+        mine.rename(tmp_path / "moved away")  # who does that by hand sees no error at the end
