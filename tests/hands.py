@@ -78,12 +78,12 @@ def answers(page, words: str) -> list[QPushButton]:
 
 
 def every_view(window, only=""):
-    """Every step (or ``only`` one), and of those with several views each one, with all that unfolds unfolded: its page, and its
-    name."""
-    for step in (s for s in STEPS if only in ("", s.key)):
+    """Every step, and of those with several views each one, with all that unfolds unfolded: its page, and its name. Or ``only``
+    the view of that name."""
+    for step in (s for s in STEPS if only == "" or only.split()[0] == s.key):
         window.go(step.key)
         page = window.page(step.key)
-        for key in page.view_keys():
+        for key in (k for k in page.view_keys() if only in ("", f"{step.key} {k}")):
             page.show_view(key)
             for row in getattr(page, "rows", ()) if key == "behaviours" else ():
                 row.unfold(True)

@@ -30,9 +30,9 @@ LEFT_OUT = ("log", "shake", "directions", "model")
 LATE = ("guard", "flaps")
 """Pages with rehearsals and pictures that are worked out beside the window, and are there when they are ready: what was
 changed is read, and what the page shows is not."""
-ALIKE = 2
-"""Of buttons that are called alike on one view so many are pressed."""
-SOME = 7
+ALIKE = 1
+"""Of buttons that are called alike on one view so many are pressed, the first ones."""
+SOME = 5
 """Lists and fields tried on one view: the first, the last and what lies evenly between."""
 WRONG = "no such thing"
 """What no field for a figure takes, and every field for a name."""
@@ -160,6 +160,7 @@ def test_every_page_does_what_it_did_when_it_was_read(qtbot, window, monkeypatch
     monkeypatch.setattr(QMessageBox, "exec", lambda self: QMessageBox.StandardButton.Cancel)
     window.finish()
     choose(window, name)
+    window.bench.hide()  # what it shows is read elsewhere, and painting it takes most of the time
     bench = stand_still(window.workbench)
     bench.voice.muted = True
     qtbot.waitUntil(lambda: bench.trials is None or bench.trials.outcomes is not None, timeout=60_000)
@@ -178,4 +179,5 @@ def test_every_page_does_what_it_did_when_it_was_read(qtbot, window, monkeypatch
 
 def shown(window, wanted: str) -> QWidget:
     """The page of a view, with that view in sight."""
-    return next(page for page, view in every_view(window, wanted.split()[0]) if view == wanted)
+    ((page, _),) = every_view(window, wanted)
+    return page
