@@ -94,6 +94,7 @@ def test_a_search_that_breaks_says_so_and_serves_the_next_job(samphire, monkeypa
     for job in (
         shaker.Job(1, "nothing of ours", Ask(samphire), None),
         shaker.Job(2, "compare", Ask(samphire), samphire),
+        shaker.Job(3, "shake", Ask(samphire)),
     ):
         shaker.send(sent, job)
     whole = sent.getvalue()
@@ -102,10 +103,13 @@ def test_a_search_that_breaks_says_so_and_serves_the_next_job(samphire, monkeypa
     process.stdin.write(whole)
     process.stdin.flush()
     answers = []
-    while not any(x.number == 2 and x.kind != "progress" for x in answers):
+    while not any(x.number == 3 and x.kind != "progress" for x in answers):
         answers.append(shaker.receive(process.stdout))
     broke = next(x for x in answers if x.number == 1)
-    assert broke.kind == "broke" and "Traceback" in broke.content[1] and answers[-1].kind == "found"
+    assert broke.kind == "broke" and "Traceback" in broke.content[1]
+    assert [x.kind for x in answers if x.number > 1 and x.kind != "progress"] == ["found", "found"]
+    shares = [x.content[0] for x in answers if x.number == 3 and x.kind == "progress"]
+    assert shares == sorted(shares) and shares[0] == 0.0 and 0.5 < shares[-1] <= 1.0
     process.stdin.write(whole[: len(whole) // 3])  # half a message, and then the end
     process.stdin.close()
     assert process.wait(20) == 0

@@ -22,6 +22,20 @@ from hypsos.desk.widgets.battery import battery_words
 LEFT = Qt.MouseButton.LeftButton
 
 
+@pytest.mark.parametrize(("own", "without_power", "without_flight_battery"), [
+    ("not said", (0.0, 0.0), (0.0, 0.0)), ("speed controller", (0.0, 0.0), (0.0, 0.0)), ("own battery", (0.0, 1.0), (1.0, 0.0)),
+])  # fmt: skip
+def test_a_battery_is_taken_out_of_what_hangs_on_it(window, own, without_power, without_flight_battery):
+    """Power of the receiver, and the motors' battery, with each of the two taken out."""
+    bench = window.workbench
+    bench.edit("receiver.power", own, "power")
+    for act, wanted in ((bench.set_power, without_power), (bench.set_flight_battery, without_flight_battery)):
+        act(False)
+        assert (bench.live.power, bench.live.flight_battery) == wanted
+        act(True)
+        assert (bench.live.power, bench.live.flight_battery) == (1.0, 1.0)
+
+
 @pytest.mark.parametrize("name", ["Marram", "Skerry", "Sorrel", "Tidewrack", "Samphire"])
 def test_what_is_captured_is_what_the_receiver_then_sends(hangar, name):
     model = hangar.load(name)

@@ -97,6 +97,10 @@ def test_presets_are_typed_dragged_compared_and_taken(page, window, qtbot):
     assert place_of(bench.model, "left_inner_flap", value["left_inner_flap"])[1] == pytest.approx(-6, abs=0.06)
     type_into(qtbot, field, "900 down")
     assert not field.complaint.isHidden() and field.text_of(field._get()) == "6 up"
+    wing, flap = (next(x for x in found if x.name == name) for found, name in (
+        (bench.model.airframe.panels, "wing"), (bench.model.airframe.surfaces, "left_inner_flap")))  # fmt: skip
+    middle = wing.chord_at((flap.start_mm + flap.end_mm) / 2)
+    assert view.sections[("thermal", "left_inner_flap")].share == pytest.approx(flap.chord_mm / middle)
     view.sections[("thermal", "left_inner_flap")].dragged.emit(4.0)
     value = next(m for m in bench.model.program.modes if m.name == "thermal").presets["left_inner_flap"]
     assert place_of(bench.model, "left_inner_flap", value)[0] == pytest.approx(4.0, abs=0.1)
