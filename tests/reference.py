@@ -128,7 +128,11 @@ class Reference(Signals):
             known = False
         self.state[("heard", lead.name)] = (last, known)
         safe = lead.failsafe
-        action, value = ("preset", -100.0 if motor else 0.0) if safe is None else (safe.action, safe.value)
+        kind = next((d.kind for d in self.m.airframe.devices if d.name == lead.target), "")
+        unsaid = (
+            ("hold", 0.0) if kind in ("tow release", "retracts", "gear doors") else ("preset", -100.0 if motor else 0.0)
+        )
+        action, value = unsaid if safe is None else (safe.action, safe.value)
         acts = self.power and self.silent
         if action == "preset" and acts and (known or self.m.receiver.stored):
             return (lead.idle_us if motor and value <= -100 else self.pulse(lead, value)), True

@@ -13,6 +13,7 @@ from hypsos.core.fitting.feel_words import feel_at_a_glance
 from hypsos.core.fitting.promise import full_stick
 from hypsos.core.flight.capture import capture_doubts
 from hypsos.core.flight.guard_ways import change, ways
+from hypsos.core.flight.lost_link import PROPOSALS, proposed
 from hypsos.core.flight.mode_ways import ways_to_modes
 from hypsos.core.flight.motor_words import motor_said
 from hypsos.core.flight.ready_scenarios import ready_scenarios
@@ -22,7 +23,6 @@ from hypsos.core.flight.showing import trailing_edges
 from hypsos.core.flight.streams import effects, net
 from hypsos.core.flight.truth import Moment
 from hypsos.core.model.document import Model
-from hypsos.core.model.failsafe import PROPOSALS, proposed
 from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, with_proposal
 from hypsos.core.model.phrases import phrase
 from hypsos.core.model.ready_voice import ready_sets, with_ready_set
@@ -102,8 +102,8 @@ def _of_hands(model: Model) -> Iterator[str]:
 def _of_proposals(model: Model) -> Iterator[str]:
     for x in PROPOSALS:
         if x.suits(model.airframe):
-            made = proposed(model, x)
-            yield f"{x.title}: " + " ".join(f"{a.name} {a.failsafe}" for a in made.leads)
+            made, because = proposed(model, x)
+            yield f"{x.title}: {because} " + " ".join(f"{a.name} {a.failsafe}" for a in made.leads)
     for y in (g for g in GUARD_PROPOSALS if g.suits(model)):
         yield f"{y.title}: {with_proposal(model, y).program.guard}"
     for z in ready_sets(model):

@@ -2,38 +2,190 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.model.failsafe import PROPOSALS, proposed, usual_failsafe
+from hypsos.core.engine.sweep import settled
+from hypsos.core.flight.lost_link import PROPOSALS, proposed
+from hypsos.core.flight.quiet import quiet_hands
+from hypsos.core.model.document import Model
+from hypsos.core.model.failsafe import two_ended, usual_failsafe
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.words import part_named, sense_words
+from hypsos.core.parts.airframe import Device
+from hypsos.core.parts.transmitter import Control
+from hypsos.core.parts.wiring import Failsafe
+from hypsos.core.recipes.flaps import FlapPosition
+from hypsos.core.rundown import attentions
+from hypsos.core.shakedown.repairs import repairs, tried
+from hypsos.core.shakedown.search import shake
+from hypsos.core.shakedown.statements import Ask
+from hypsos.core.shape.adapt import adapted
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
 from hypsos.desk.steps.failsafepicture import without_link
 
+DEMO = ("Marram", "Samphire", "Sandpiper", "Skerry", "Sorrel", "Tidewrack", "Whinlark")
+RUDDERS, FLAPS, PLATES = ("rudder", "ruddervator"), ("flap", "flaperon"), ("airbrake", "spoiler")
 
-def given(key, title):
-    model = TEMPLATES[key].make("Trial")
-    made = proposed(model, next(p for p in PROPOSALS if p.title == title))
-    assert [x.failsafe.action for x in made.leads] == ["preset"] * len(made.leads)
-    return {x.target: x.failsafe.value for x in made.leads}
+
+def played(model: Model) -> tuple[dict[str, float], dict[str, float]]:
+    """Where every surface stands in degrees, + is down or right: on the bench at rest, and long after the link was lost."""
+    names = {x.target: x.name for x in model.leads}
+    surfaces = [s.name for s in model.airframe.surfaces if s.follows is None]
+    at_rest = settled(compile_plan(model), quiet_hands(model))
+    lost = without_link(model)
+    return tuple({n: float(np.ravel(r.outputs[names[n]].deg)[-1]) for n in surfaces} for r in (at_rest, lost))
+
+
+def read(model: Model, title: str) -> None:
+    """What a proposal says of the aeroplane, read off its surfaces in degrees."""
+    made, because = proposed(model, next(p for p in PROPOSALS if p.title == title))
+    rest, lost = played(made)
+    moved = {n: lost[n] - x for n, x in rest.items()}
+    surfaces = {s.name: s for s in model.airframe.surfaces if s.follows is None}
+    of = {role: [n for n, s in surfaces.items() if s.role == role] for role in {s.role for s in surfaces.values()}}
+    meant: set[str] = set()
+    if "turn" in title:
+        turning = {
+            n: x if (surfaces[n].role, surfaces[n].side) != ("ruddervator", "left") else -x for n, x in moved.items()
+        }
+        rudders = [n for r in RUDDERS for n in of.get(r, ())]
+        assert rudders and all(1.5 < turning[n] < 7 for n in rudders), (title, moved)
+        meant |= set(rudders)
+    if "flaps" in title:
+        flaps = [n for r in FLAPS for n in of.get(r, ())]
+        assert flaps and all(0.14 < moved[n] / surfaces[n].throw_down_deg < 0.5 for n in flaps), (title, moved)
+        meant |= set(flaps)
+    if "brakes" in title:
+        plates = [n for r in PLATES for n in of.get(r, ())]
+        assert all(moved[n] < -0.6 * surfaces[n].throw_up_deg for n in plates), (title, moved)
+        assert plates or all(moved[n] > 0.5 * surfaces[n].throw_down_deg for n in of["flap"]), (title, moved)
+        assert all(moved[n] < 1 for n in of.get("aileron", ())), (title, moved)  # never down
+        meant |= {*plates, *of.get("flap", ()), *of.get("aileron", ())}
+    if "a little up" in title:
+        assert {round(moved[n], 1) for n in of["elevon"]} <= {-x / 10 for x in range(15, 40)}, (title, moved)
+        meant |= set(of["elevon"])
+    follows = {n for n, s in surfaces.items() if s.role in ("elevator", "ruddervator", "aileron")} if meant else set()
+    assert all(abs(x) < 0.1 for n, x in moved.items() if n not in meant | follows), (title, moved)
+    assert all(abs(x) < 8 for n, x in moved.items() if n in follows - meant), (title, moved)
+    assert ("No control" in because) <= ("brakes" in title or "flaps" in title)
+    motors = {m.name for m in model.airframe.motors}
+    for before, after in zip(model.leads, made.leads, strict=True):
+        assert after.failsafe == Failsafe(value=-100) or after.target not in motors
+        assert after.failsafe == before.failsafe or not two_ended(part_named(model, after.target))
+
+
+@pytest.mark.parametrize("name", [*TEMPLATES, *DEMO])
+def test_every_proposal_does_on_the_aeroplane_what_its_words_say(hangar, name):
+    model = hangar.load(name) if name in DEMO else TEMPLATES[name].begin("Trial")
+    plugged = tuple(x.changed({"port": i + 1}) for i, x in enumerate(model.leads))
+    model = model.changed({"leads": plugged if name in TEMPLATES else model.leads})
+    titles = {p.title for p in PROPOSALS if p.suits(model.airframe)}
+    assert "Stopped and neutral" in titles
+    for title in titles:
+        read(model, title)
+
+
+def test_proposals_suit_the_aeroplane():
+    suiting = {k: {p.title for p in PROPOSALS if p.suits(t.make("T").airframe)} for k, t in TEMPLATES.items()}
+    assert suiting["trainer"] == {"Stopped and neutral", "Stopped, a gentle turn"}
+    assert suiting["elevon_wing"] == {"Stopped and neutral", "Stopped, a little up"}
+    assert "Stopped, brakes out" in suiting["t_tail_sailplane"] & suiting["v_tail_sailplane"]
+    assert "Stopped, brakes out" not in suiting["twin"]
 
 
 @pytest.mark.parametrize(
-    ("key", "title", "expected"),
+    ("key", "title", "expected", "because"),
     [
-        ("tug", "Stopped and neutral", {"motor": -100, "tow_release": 100}),
-        ("tug", "Stopped, flaps part down", {"motor": -100, "tow_release": 100, "left_flaperon": 35, "right_flaperon": 35}),
-        ("tug", "Stopped, flaps, a gentle turn",
-         {"motor": -100, "tow_release": 100, "left_flaperon": 35, "right_flaperon": 35, "rudder": 12}),
-        ("v_tail_sailplane", "Stopped, flaps, a gentle turn",
-         {"motor": -100, "left_flap": 35, "right_flap": 35, "left_ruddervator": -12, "right_ruddervator": 12}),
-        ("twin", "Stopped and neutral", {"left_motor": -100, "right_motor": -100}),
+        ("tug", "Stopped, flaps part down", {"left_flaperon": 35, "right_flaperon": 35, "elevator": 4},
+         "Flaps and elevator as with Flap switch at half."),
+        ("v_tail_sailplane", "Stopped, flaps part down",
+         {"left_flap": 30, "right_flap": 30, "left_ruddervator": 3, "right_ruddervator": 3},
+         "Flaps and elevator as with Flap switch at half."),
+        ("t_tail_sailplane", "Stopped, brakes out", {"left_airbrake": -100, "right_airbrake": -100},
+         "Brakes and elevator as with Brake slider at 100."),
+        ("twin", "Stopped and neutral", {}, ""),
     ],
 )  # fmt: skip
-def test_what_a_proposal_gives(key, title, expected):
-    found = given(key, title)
-    assert {n: v for n, v in found.items() if v} == expected
+def test_surfaces_go_where_the_model_itself_puts_them(key, title, expected, because):
+    model = TEMPLATES[key].make("Trial")
+    made, said = proposed(model, next(p for p in PROPOSALS if p.title == title))
+    surfaces = {s.name for s in model.airframe.surfaces}
+    found = {x.target: x.failsafe.value for x in made.leads if x.target in surfaces and x.failsafe.value}
+    assert (found, said) == (pytest.approx(expected), because)
+
+
+def test_the_trims_in_force_and_the_elevator_of_a_slider_go_with_it():
+    """Flaps by a slider alone: what lies a third of the way is taken, with as much of the elevator, on top of its trim."""
+    model = TEMPLATES["v_tail_sailplane"].make("Trial")
+    flaps = model.program.recipes[2].changed({"positions": (FlapPosition(), FlapPosition(flap=100, elevator=10))})
+    switch = Control(name="flap_switch", label="Flap switch", kind="switch", hand="left", positions=("up", "down"))
+    controls = tuple(switch if c.name == switch.name else c for c in model.transmitter.controls)
+    model = with_at(with_at(model, "program.recipes[2]", flaps), "transmitter.controls", controls)
+    model = with_at(model, "program.axes[1].trim.clicks", 4)
+    made, said = proposed(model, next(p for p in PROPOSALS if p.title == "Stopped, flaps part down"))
+    found = {x.target: x.failsafe.value for x in made.leads}
+    assert (found["left_flap"], found["left_ruddervator"]) == pytest.approx((35.0, -0.55 * 4 + 3.5))
+    assert said == "Flaps and elevator on their way to Flap switch at down."
+
+
+@pytest.mark.parametrize("kind", ["tow release", "retracts", "gear doors"])
+def test_what_has_two_ends_is_asked_for_once_and_never_half_way(kind):
+    model = with_ends(kind)
+    lead = next(i for i, x in enumerate(model.leads) if x.target == "thing")
+    assert model.leads[lead].failsafe == Failsafe(action="hold")
+    asked = [a.text for a in attentions(model) if a.path == f"leads[{lead}].failsafe"]
+    assert len(asked) == 1 and "say what it does" in asked[0]
+    for value in (0.0, 50.0):
+        between = with_at(model, f"leads[{lead}].failsafe", Failsafe(value=value, meant=True))
+        assert [a.text for a in attentions(between) if "half way" in a.text]
+        (found,) = (f for f in shake(Ask(between), ("S6",)).findings if "half way" in f.text)
+        mended = [tried(Ask(between), found, r, shake(Ask(between))) for r in repairs(between, found)]
+        assert all(x.gone for x in mended) and {r.repair.words.split()[0].lower() for r in mended} == set(
+            sense_words(part_named(model, "thing"))
+        )
+    for said in (
+        Failsafe(value=100, meant=True),
+        Failsafe(value=-100, meant=True),
+        Failsafe(action="hold", meant=True),
+    ):
+        done = with_at(model, f"leads[{lead}].failsafe", said)
+        assert not [a for a in attentions(done) if a.path == f"leads[{lead}].failsafe"]
+        assert not shake(Ask(done), ("S6",)).findings
+
+
+def with_ends(kind: str) -> Model:
+    """A trainer with a thing that has two ends, everything plugged in."""
+    model = TEMPLATES["trainer"].make("Trial")
+    body = model.airframe.changed({"devices": (Device(name="thing", label="Thing", kind=kind, x_mm=300.0),)})
+    made = adapted(model, body).model
+    return made.changed({"leads": tuple(x.changed({"port": i + 1}) for i, x in enumerate(made.leads))})
+
+
+def test_each_end_is_chosen_by_its_name_in_the_window(window):
+    window.go("failsafe")
+    bench, page = window.workbench, window.page("failsafe")
+    lead = bench.lead_index("tow_release")
+    bench.edit(f"leads[{lead}].failsafe", Failsafe(action="hold"), "as before")
+    box = page.choices["tow_release"]
+    assert (box.currentIndex(), box.placeholderText()) == (-1, "say what it does")
+    assert [box.itemText(k) for k in range(box.count())] == [
+        "be closed",
+        "be open",
+        "stay where it was",
+        "get no pulses",
+    ]
+    for at, stored in ((1, Failsafe(value=100, meant=True)), (0, Failsafe(value=-100, meant=True)),
+                       (2, Failsafe(action="hold", meant=True))):  # fmt: skip
+        box.setCurrentIndex(at)
+        box.activated.emit(at)
+        assert bench.loaded.leads[lead].failsafe == stored and box.currentIndex() == at
+        assert page.values["tow_release"].isHidden() and page.meant["tow_release"].isHidden()
+    bench.edit(f"leads[{lead}].failsafe", Failsafe(value=10, meant=True), "half way")
+    assert (box.currentIndex(), box.placeholderText()) == (-1, "stop half way (fault)")
 
 
 def test_where_nobody_has_said_anything_motors_stop_and_the_rest_is_neutral():
@@ -57,9 +209,12 @@ def test_the_aeroplane_as_its_failsafe_leaves_it_stands_beside_the_page(window, 
     QApplication.processEvents()
     assert page.picture.isVisible() and not page.picture._still.pixmap().isNull()
     page.propose("Stopped, flaps part down")
-    assert "Left flaperon 12.7 mm down" in page.picture.says.text() and "Motor stopped" in page.picture.says.text()
+    assert (
+        "Left flaperon 13.0 mm down, Right flaperon 12.3 mm down, Elevator 3.5 mm down" in page.picture.says.text()
+        and "Motor stopped" in page.picture.says.text()
+    )
     before = page.picture._still.pixmap().toImage()
-    page._set_action("motor", "no pulses")
+    page._choose("motor", 2)
     assert "Motor gets no pulses" in page.picture.says.text()
     page._set_value("left_flaperon", -80.0)
     assert "mm up" in page.picture.says.text() and page.picture._still.pixmap().toImage() != before

@@ -11,10 +11,8 @@ from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.flight.capture import capture_doubts, captured
 from hypsos.core.flight.moves import read_moves
-from hypsos.core.model.failsafe import PROPOSALS, proposed
 from hypsos.core.model.paths import with_at
 from hypsos.core.parts.wiring import Failsafe
-from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.recorder import Recorder
 from hypsos.desk.steps.linkcard import LinkCard
 from hypsos.desk.widgets.battery import battery_words
@@ -60,31 +58,6 @@ def test_what_would_be_captured_is_said_motors_first(hangar):
         "Left flaperon would stay" in x for x in said[1:]
     )
     assert capture_doubts(model, settled(compile_plan(model), {})) == ["Elevator would stay 2.0 mm down."]  # its trim
-
-
-def test_proposals_suit_the_aeroplane_and_brakes_come_out():
-    suiting = {k: {p.title for p in PROPOSALS if p.suits(t.make("T").airframe)} for k, t in TEMPLATES.items()}
-    assert "Stopped, a little up" in suiting["elevon_wing"] and "Stopped, a little up" not in suiting["twin"]
-    assert "Stopped, brakes out" in suiting["t_tail_sailplane"] and "Stopped, brakes out" not in suiting["trainer"]
-    assert "Stopped, flaps part down" not in suiting["elevon_wing"]
-    model = proposed(TEMPLATES["t_tail_sailplane"].make("T"), next(p for p in PROPOSALS if "brakes" in p.title))
-    safe = {x.target: x.failsafe.value for x in model.leads}
-    assert "Stopped, brakes out" in suiting["v_tail_sailplane"]  # flaps and ailerons, no airbrakes
-    wing = TEMPLATES["canard_delta"].make("T")
-    up = {
-        x.target: x.failsafe.value for x in proposed(wing, next(p for p in PROPOSALS if "a little up" in p.title)).leads
-    }
-    assert up["left_elevon"] == up["right_elevon"] == -8 and {v for n, v in up.items() if "elevon" not in n} <= {
-        -100,
-        0,
-    }
-    assert all("Stopped and neutral" in titles for titles in suiting.values())
-    assert safe["elevator"] == safe["rudder"] == 0
-    assert (
-        safe["left_airbrake"] == 100
-        and safe["left_flap"] == 60
-        and safe["left_aileron"] == safe["right_aileron"] == -30
-    )
 
 
 @pytest.mark.parametrize(("seconds", "state"), [(2.3, GuardState.RELEASED), (2.6, GuardState.LOCKED)])

@@ -206,6 +206,15 @@ def test_a_model_is_taken_out_and_brought_back_with_all_that_is_its_own(window):
     assert bench.model is not None and bench.undo_label is None
 
 
+def test_the_list_of_keys_lies_in_the_middle_of_the_window_as_wide_as_it_needs(window):
+    window._toggle_help()
+    QApplication.processEvents()
+    panel, around = window.help, window.help.parentWidget()
+    assert panel.isVisible() and panel.width() > panel._scroll.widget().sizeHint().width()
+    assert abs(panel.geometry().center().x() - around.rect().center().x()) <= 1
+    assert around.rect().contains(panel.geometry())
+
+
 def test_a_key_that_means_nothing_to_what_is_painted_goes_on_to_the_window(qapp):
     widget = Spoken("Strip", 0, 10)
     widget.speak(4, "four")

@@ -195,6 +195,10 @@ def test_streams_flow_with_the_hands_and_are_picked(view, window, qtbot):
     qtbot.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=at)
     assert canvas.node == "left_inner_flap" and canvas.lit == canvas.net.upstream("left_inner_flap")
     assert bench.chosen == "left_inner_flap"
+    other = view.canvas.net.streams[3].key
+    view.pick(other)
+    bench.edit("program.mixes[0].gain", bench.loaded.program.mixes[0].gain - 1, "another edit")  # the list is made anew
+    assert view.list.currentItem().data(Qt.ItemDataRole.UserRole) == other
     view.search.setText("snap left_inner")
     view.search.setText("snap flap to left inner")
     shown = [view.list.item(i).text() for i in range(view.list.count()) if not view.list.item(i).isHidden()]

@@ -44,7 +44,7 @@ PARTS = {p.name: p for p in TUG.airframe.moved()}
         ("rudder", 25.0, 8.0, 13.3, "13.3 mm right"),
         ("tail_wheel", -30.0, -9.0, None, "9.0° left"),
         ("tow_release", 100.0, 30.0, None, "open"),
-        ("tow_release", -100.0, -30.0, None, "shut"),
+        ("tow_release", -100.0, -30.0, None, "closed"),
         ("motor", -100.0, None, None, "stopped"),
         ("motor", -14.0, None, None, "43 % power"),
     ],

@@ -8,14 +8,15 @@ from typing import Literal, NamedTuple
 
 from hypsos.core.flight.idle import failsafe_danger, motor_dangers
 from hypsos.core.model.document import Model, digest
+from hypsos.core.model.failsafe import half_way, not_asked
 from hypsos.core.model.mode_grid import never_flown
 from hypsos.core.model.phrases import named
 from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, name_says
 from hypsos.core.model.tunables import dead_axes
 from hypsos.core.model.uses import without_place
 from hypsos.core.model.voice_words import voice_doubts
-from hypsos.core.model.words import control_label, said_name
-from hypsos.core.parts.airframe import Motor
+from hypsos.core.model.words import Part, control_label, said_name, sense_words
+from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.wiring import Lead
 
 StateName = Literal["not begun", "proposed", "in hand", "settled", "needs attention"]
@@ -159,17 +160,26 @@ def _feel_attentions(model: Model) -> Iterator[Attention]:
                 yield Attention("feel", f"{axis.command.capitalize()} has a rate of zero: no control.", path)
 
 
+def _ends(part: Part) -> str:
+    return " nor ".join(sense_words(part))
+
+
 def _failsafe_attentions(model: Model) -> Iterator[Attention]:
     parts = {p.name: p for p in model.airframe.moved()}
     for i, lead in enumerate(model.leads):
         safe, path = lead.failsafe, f"leads[{i}].failsafe"
-        if safe is None:
+        part = parts[lead.target]
+        if half_way(part, safe):
+            yield Attention("failsafe", f"{lead.label} would stop half way, neither {_ends(part)}.", path)
+        elif not_asked(part, safe):
+            yield Attention("failsafe", f"{lead.label}: say what it does without the link. Nobody else knows.", path)
+        elif safe is None:
             continue
-        if isinstance(parts[lead.target], Motor):
+        elif isinstance(part, Motor):
             said = failsafe_danger(lead)
             if said is not None:
                 yield Attention("failsafe", said, path)
-        elif safe.action == "hold":
+        elif safe.action == "hold" and isinstance(part, Surface):
             yield Attention("failsafe", f"{lead.label} would stay where it was: a held surface can spin it in.", path)
 
 

@@ -14,9 +14,10 @@ from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.result import Channel, Contribution, Kind
 from hypsos.core.ground.lanes import EPS, FRAME, Flag, Lane, Signal
 from hypsos.core.model.document import Model
+from hypsos.core.model.failsafe import usual_failsafe
 from hypsos.core.parts.airframe import Device, Motor, Surface
 from hypsos.core.parts.pulses import IDLE, idle_fits, idle_percent, servo_percent
-from hypsos.core.parts.wiring import Failsafe, Lead
+from hypsos.core.parts.wiring import Lead
 
 SUM_LIMIT = 150.0
 IDLE_HEARD_S = 1.0
@@ -49,7 +50,7 @@ class Output:
         self._idle = idle_percent(self.lead, model.transmitter)
         self._span = abs(self._idle)
         self.idle_fits = not self.motor or self.lead.port is None or idle_fits(self.lead, model.transmitter)
-        safe = self.lead.failsafe or Failsafe(value=self.rest)
+        safe = self.lead.failsafe or usual_failsafe(part)
         self._action = safe.action
         self._stored = model.receiver.stored
         preset = safe.value if safe.action == "preset" else self.rest

@@ -1,116 +1,43 @@
-"""Proposals for a lost link, channel by channel."""
+"""What channels do for a lost link where nobody has said anything, and what is half said."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import Part
-from hypsos.core.parts.airframe import Airframe, Device, Motor, Surface
+from hypsos.core.parts.airframe import STEERED, Device, Motor
 from hypsos.core.parts.wiring import Failsafe
 
 IDLE = Failsafe(value=-100.0)
 NEUTRAL = Failsafe()
+AS_IT_WAS = Failsafe(action="hold")
+AT_AN_END = 90.0
+"""Percent from which a thing with two ends is at one of them."""
 
 
-@dataclass(frozen=True)
-class Proposal:
-    """A set of failsafes: its title, the reason for it, and what it gives each part."""
-
-    title: str
-    reason: str
-    of: Callable[[Part], Failsafe]
-    suits: Callable[[Airframe], bool] = lambda body: True
-    """Whether it says anything to an aeroplane."""
+def two_ended(part: Part) -> bool:
+    """Whether a part is a thing with two ends and nothing useful between them: a tow release, gear, doors."""
+    return isinstance(part, Device) and part.kind not in STEERED
 
 
 def usual_failsafe(part: Part) -> Failsafe:
-    """What a channel does without the link where nobody has said anything: motors stopped, the rest neutral."""
-    return IDLE if isinstance(part, Motor) else NEUTRAL
+    """What a channel does without the link where nobody has said anything: motors stop, what has two ends stays as it was, and
+    the rest goes to neutral."""
+    if isinstance(part, Motor):
+        return IDLE
+    return AS_IT_WAS if two_ended(part) else NEUTRAL
 
 
-def _neutral(part: Part) -> Failsafe:
-    if isinstance(part, Device) and part.kind == "tow release":
-        return Failsafe(value=100.0)
-    return usual_failsafe(part)
+def half_way(part: Part, failsafe: Failsafe | None) -> bool:
+    """Whether a preset leaves a thing with two ends between them."""
+    return two_ended(part) and failsafe is not None and failsafe.action == "preset" and abs(failsafe.value) < AT_AN_END
 
 
-def _flaps_down(part: Part) -> Failsafe:
-    if isinstance(part, Surface) and part.role in ("flap", "flaperon"):
-        return Failsafe(value=35.0)
-    return _neutral(part)
-
-
-def _gentle_turn(part: Part) -> Failsafe:
-    if isinstance(part, Surface) and part.role in ("rudder", "ruddervator"):
-        return Failsafe(value=12.0 if part.side != "left" else -12.0)
-    return _flaps_down(part)
-
-
-def _brakes_out(part: Part) -> Failsafe:
-    if isinstance(part, Surface) and part.role in BRAKES:
-        return Failsafe(value=BRAKES[part.role])
-    return _neutral(part)
-
-
-def _wing_up(part: Part) -> Failsafe:
-    if isinstance(part, Surface) and part.role == "elevon":
-        return Failsafe(value=-8.0)
-    return _neutral(part)
-
-
-def _roles(*roles: str) -> Callable[[Airframe], bool]:
-    return lambda body: bool(body.with_roles(*roles))
-
-
-def _brakes(body: Airframe) -> bool:
-    return bool(body.with_roles("airbrake")) or bool(body.with_roles("flap") and body.with_roles("aileron"))
-
-
-BRAKES = {"airbrake": 100.0, "flap": 60.0, "aileron": -30.0}
-"""Brakes out: airbrakes open, flaps down with the ailerons up, whichever there are."""
-PROPOSALS = (
-    Proposal(
-        "Stopped and neutral",
-        "Motors stopped, surfaces neutral, a tow line let go. The default: it glides on and comes down near.",
-        _neutral,
-    ),
-    Proposal(
-        "Stopped, flaps part down",
-        "As before, with a third of the flap: slower and steeper. Try it in the air on purpose first.",
-        _flaps_down,
-        _roles("flap", "flaperon"),
-    ),
-    Proposal(
-        "Stopped, flaps, a gentle turn",
-        "As before, with a little rudder: a sailplane circles down instead of flying away.",
-        _gentle_turn,
-        _roles("rudder", "ruddervator"),
-    ),
-    Proposal(
-        "Stopped, brakes out",
-        "A sailplane that nobody steers is to come down: airbrakes open, flaps down, ailerons up. It sinks fast; try it high.",
-        _brakes_out,
-        _brakes,
-    ),
-    Proposal(
-        "Stopped, a little up",
-        "A flying wing glides on with its elevons a little up, as it is trimmed; a gust must not put it on its nose.",
-        _wing_up,
-        _roles("elevon"),
-    ),
-)
+def not_asked(part: Part, failsafe: Failsafe | None) -> bool:
+    """Whether nobody has said yet where a thing with two ends goes: no end of it is right for every flight."""
+    return two_ended(part) and (failsafe is None or not failsafe.meant)
 
 
 def spare_ports(model: Model) -> tuple[int, ...]:
     """The ports in which nothing is plugged."""
     used = {x.port for x in model.leads} | {model.receiver.power_port}
     return tuple(n for n in range(1, model.receiver.ports + 1) if n not in used)
-
-
-def proposed(model: Model, proposal: Proposal) -> Model:
-    """The model with a proposal on every lead."""
-    parts = {p.name: p for p in model.airframe.moved()}
-    leads = tuple(x.changed({"failsafe": proposal.of(parts[x.target])}) for x in model.leads)
-    return model.changed({"leads": leads})

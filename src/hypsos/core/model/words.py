@@ -9,7 +9,7 @@ from hypsos.core.parts.states import GuardState
 
 Part = Surface | Motor | Device
 GUARD_WORDS = {GuardState.STOPPED: "stopped", GuardState.LOCKED: "locked", GuardState.RELEASED: "released"}
-DEVICE_WORDS = {"tow release": ("shut", "open"), "retracts": ("down", "up"), "gear doors": ("shut", "open")}
+DEVICE_WORDS = {"tow release": ("closed", "open"), "retracts": ("down", "up"), "gear doors": ("closed", "open")}
 MINUS = "−"
 SWITCH_WORDS = {2: ("first", "second"), 3: ("first", "middle", "last")}
 

@@ -9,10 +9,11 @@ import numpy as np
 from hypsos.core.engine.motion import Motion
 from hypsos.core.ground.lanes import ARRAYS
 from hypsos.core.model.document import Model
+from hypsos.core.model.failsafe import half_way
 from hypsos.core.model.joined import lines_by_target, y_lead_problem
 from hypsos.core.model.lines import all_lines, reads
 from hypsos.core.model.room import needs
-from hypsos.core.model.words import control_label, degrees, number, side_percent
+from hypsos.core.model.words import control_label, degrees, number, sense_words, side_percent
 from hypsos.core.parts.airframe import PITCH_ROLES, Device, Surface
 from hypsos.core.parts.logic import Gate, signals_of
 from hypsos.core.parts.profile import Profile
@@ -56,6 +57,18 @@ def failsafes(model: Model) -> Iterator[Finding]:
             )
             yield Finding("S6", "fault", f"leads[{held[other][0]}].failsafe", text, seen=(target, other))
     yield from dives(model)
+    yield from half_ways(model)
+
+
+def half_ways(model: Model) -> Iterator[Finding]:
+    """S6: a tow release, gear or doors that a preset leaves between their two ends."""
+    parts = {p.name: p for p in model.airframe.moved()}
+    for i, lead in enumerate(model.leads):
+        part = parts[lead.target]
+        if lead.port is not None and half_way(part, lead.failsafe):
+            low, high = sense_words(part)
+            text = f"Without the link {part.label.lower()} stops half way: neither {low} nor {high}."
+            yield Finding("S6", "fault", f"leads[{i}].failsafe", text, seen=(part.name,))
 
 
 def steering_preset(surface: Surface, failsafe: Failsafe | None) -> float:

@@ -13,11 +13,11 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.values import Value
 from hypsos.core.model.choosing import without_named
 from hypsos.core.model.document import Model
-from hypsos.core.model.failsafe import usual_failsafe
+from hypsos.core.model.failsafe import two_ended, usual_failsafe
 from hypsos.core.model.joined import parted
 from hypsos.core.model.paths import get_at, with_at
 from hypsos.core.model.phrases import phrase
-from hypsos.core.model.words import plain
+from hypsos.core.model.words import plain, sense_words
 from hypsos.core.parts.logic import Compare, Gate, opposite
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.wiring import Failsafe
@@ -232,6 +232,14 @@ def _failsafe(model: Model, finding: Finding) -> Makes:
     if i is None:
         return
     part = next(p for p in model.airframe.moved() if p.name == model.leads[i].target)
+    if two_ended(part):
+        for words, value in zip(sense_words(part), (-100.0, 100.0), strict=True):
+            made = Failsafe(value=value, meant=True)
+            yield (
+                f"{words.capitalize()} without the link",
+                lambda made=made: with_at(model, f"leads[{i}].failsafe", made),
+            )  # type: ignore[misc]
+        return
     safe = usual_failsafe(part)
     words = "Stop it without the link" if safe.value <= -100 else "Neutral without the link"
     yield words, lambda: with_at(model, f"leads[{i}].failsafe", safe)

@@ -42,7 +42,11 @@ STATEMENTS: dict[str, Statement] = {
     "S2": Statement("No surface loses command to a cut-off or a stop.", "fault", "surfaces"),
     "S3": Statement("Both halves of a pair answer alike.", "fault", "surfaces"),
     "S5": Statement("A behaviour that is switched off gives nothing.", "fault", "surfaces"),
-    "S6": Statement("Without the link no surface is held, or put over to one side.", "fault", "lost link"),
+    "S6": Statement(
+        "Without the link no surface is held, or put over to one side, and nothing with two ends stops half way.",
+        "fault",
+        "lost link",
+    ),
     "S8": Statement("A fade or a slow passes through nothing worse than both its ends.", "fault", "surfaces"),
     "L1": Statement("Every position of every switch in use has been given something to do.", "fault", "conditions"),
     "L3": Statement("No shared value takes a main control away.", "danger", "conditions"),

@@ -11,7 +11,7 @@ from hypsos.core.engine.shaping import setting_at
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.flight.quiet import quiet_hands, quiet_words
 from hypsos.core.model.document import Model
-from hypsos.core.model.failsafe import spare_ports, usual_failsafe
+from hypsos.core.model.failsafe import spare_ports, two_ended, usual_failsafe
 from hypsos.core.model.lines import all_lines
 from hypsos.core.model.logic_words import mode_lines, shared_lines, told_apart
 from hypsos.core.model.mix_words import curve_words, live_words, mix_words
@@ -234,6 +234,8 @@ def _failsafe(model: Model, parts: dict[str, Part], count: _Counter, turned: fro
             if isinstance(part, Motor):
                 power = power_percent(value)
                 said = "stopped" if power == 0 else f"{plain(power)} % power"
+            elif two_ended(part):
+                said = standing(part, value, None, None)
             else:
                 goes = side_percent(part, -value if lead.target in turned else value, 1).replace(".0 %", " %")
                 said = f"channel at {plain(value)} %: {goes}" if lead.target in turned and value else goes

@@ -5,8 +5,9 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QPushButton, QWidget
 
 from hypsos.core.fitting.throws import demand_for
-from hypsos.core.model.failsafe import PROPOSALS, proposed, spare_ports, usual_failsafe
-from hypsos.core.model.words import plain, sense_words
+from hypsos.core.flight.lost_link import PROPOSALS, proposed
+from hypsos.core.model.failsafe import half_way, not_asked, spare_ports, two_ended, usual_failsafe
+from hypsos.core.model.words import Part, plain, sense_words
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.wiring import Failsafe
 from hypsos.core.shakedown.papers import steering_preset, what_it_does
@@ -19,13 +20,41 @@ from hypsos.desk.widgets.layout import card, caution, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 
 SPARE = (("no pulses", "get no pulses"), ("hold", "stay where they were"), ("neutral", "go to neutral"))
-ACTIONS = ("preset", "hold", "no pulses")
+NOT_ASKED = "say what it does"
+HALF_WAY = "stop half way (fault)"
 WORDS = {"preset": "go to", "hold": "stay where it was", "no pulses": "get no pulses"}
 MOTOR_WORDS = {"preset": "go to", "hold": "keep running (danger)", "no pulses": "get no pulses"}
 
 
+def _choices(part: Part) -> tuple[tuple[str, Failsafe], ...]:
+    """What a channel may do without the link, in words; of what has two ends each end by itself."""
+    if two_ended(part):
+        ends = tuple(
+            (f"be {words}", Failsafe(value=value, meant=True))
+            for words, value in zip(sense_words(part), (-100.0, 100.0), strict=True)
+        )
+        others = (
+            ("hold", Failsafe(action="hold", meant=True)),
+            ("no pulses", Failsafe(action="no pulses", meant=True)),
+        )
+        return (*ends, *((WORDS[action], safe) for action, safe in others))
+    words = MOTOR_WORDS if isinstance(part, Motor) else WORDS
+    return tuple((words[action], Failsafe(action=action)) for action in ("preset", "hold", "no pulses"))
+
+
+def _chosen(part: Part, safe: Failsafe) -> int:
+    """Which of them it does; -1 where nobody has said it, or where it is none of them."""
+    if not_asked(part, safe) or half_way(part, safe):
+        return -1
+    alike = [x for _, x in _choices(part)]
+    return next(
+        i for i, x in enumerate(alike)
+        if x.action == safe.action and (not two_ended(part) or safe.action != "preset" or (x.value > 0) == (safe.value > 0))
+    )  # fmt: skip
+
+
 class FailsafePage(StepPage):
-    """A row for each channel; three proposals above."""
+    """A row for each channel; proposals below."""
 
     key = "failsafe"
     lead_in = (
@@ -76,7 +105,9 @@ class FailsafePage(StepPage):
         self.column.addWidget(
             card(label("It acts when the link has been lost for"), row(self.after, None, self._see()))
         )
-        self.column.addWidget(card(*proposals))
+        self.because = label("", "faint")
+        self.because.hide()
+        self.column.addWidget(card(*proposals, self.because))
         self.column.addWidget(LinkCard(self.workbench))
 
     def _see(self) -> QWidget:
@@ -90,15 +121,17 @@ class FailsafePage(StepPage):
         if self.cut.text() != words:
             self.cut.setText(words)
 
+    def _part(self, name: str) -> Part:
+        lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
+        return next(p for p in self.workbench.loaded.airframe.moved() if p.name == lead.target)
+
     def _failsafe(self, name: str) -> Failsafe:
         lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
-        part = next(p for p in self.workbench.loaded.airframe.moved() if p.name == lead.target)
-        return lead.failsafe or usual_failsafe(part)
+        return lead.failsafe or usual_failsafe(self._part(name))
 
     def _steers(self, name: str, safe: Failsafe) -> str:
         """What the model does with what is put over so far; empty where it is little, or is no surface that steers."""
-        lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
-        part = next(p for p in self.workbench.loaded.airframe.moved() if p.name == lead.target)
+        part = self._part(name)
         value = steering_preset(part, safe.changed({"meant": False})) if isinstance(part, Surface) else 0.0
         return what_it_does(part, value) if isinstance(part, Surface) and value else ""
 
@@ -109,13 +142,16 @@ class FailsafePage(StepPage):
             self._make_rows()
         for name, box in self.choices.items():
             safe = self._failsafe(name)
-            box.setCurrentIndex(ACTIONS.index(safe.action))
-            self.values[name].setVisible(safe.action == "preset")
+            part = self._part(name)
+            at = _chosen(part, safe)
+            box.setCurrentIndex(at)
+            box.setPlaceholderText(HALF_WAY if half_way(part, safe) else NOT_ASKED)
+            self.values[name].setVisible(safe.action == "preset" and not two_ended(part))
             self.values[name].refresh()
             self.meant[name].setChecked(safe.meant)
             does = self._steers(name, safe)
             self.meant[name].setText(f"Meant so, though {does}" if does else "Meant so")
-            self.meant[name].setVisible(safe.meant or bool(does))
+            self.meant[name].setVisible((safe.meant or bool(does)) and not two_ended(part))
         self.after.refresh()
         spare = spare_ports(self.workbench.loaded)
         self._spare_ports.setText(
@@ -150,8 +186,8 @@ class FailsafePage(StepPage):
             box.setAccessibleName(f"{lead.label} without the link")
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(7)
-            box.addItems([(MOTOR_WORDS if motor else WORDS)[a] for a in ACTIONS])
-            box.activated.connect(lambda k, name=lead.name: self._set_action(name, ACTIONS[k]))
+            box.addItems([words for words, _ in _choices(part)])
+            box.activated.connect(lambda k, name=lead.name: self._choose(name, k))
             field = NumberField(
                 f"{lead.label} goes to",
                 lambda name=lead.name, motor=motor: self._shown(name, motor),
@@ -181,10 +217,12 @@ class FailsafePage(StepPage):
         return (value + 100) / 2 if motor else value
 
     @while_there
-    def _set_action(self, name: str, action: str) -> None:
+    def _choose(self, name: str, index: int) -> None:
         lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
-        safe = Failsafe(action=action, value=self._failsafe(name).value)  # to another one nobody has agreed
-        said = f"{lead.label} without the link: {WORDS[action]}"
+        words, safe = _choices(self._part(name))[index]
+        if not two_ended(self._part(name)):
+            safe = safe.changed({"value": self._failsafe(name).value})  # to another one nobody has agreed
+        said = f"{lead.label} without the link: {words}"
         self.workbench.attempt(
             lambda: self.workbench.edit(f"leads[{self.workbench.lead_index(name)}].failsafe", safe, said)
         )
@@ -220,4 +258,11 @@ class FailsafePage(StepPage):
         """Put a proposal on every channel."""
         proposal = next(p for p in PROPOSALS if p.title == title)
         said = f"failsafe: {title.lower()}"
-        self.workbench.attempt(lambda: self.workbench.apply(proposed(self.workbench.loaded, proposal), said))
+
+        def put() -> None:
+            made, because = proposed(self.workbench.loaded, proposal)
+            self.workbench.apply(made, said)
+            self.because.setText(because)
+            self.because.setVisible(bool(because))
+
+        self.workbench.attempt(put)
