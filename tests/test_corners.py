@@ -18,7 +18,8 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.detach import detached, free_signal
 from hypsos.core.model.joined import joined
 from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Signal, Trim
+from hypsos.core.model.program import Axis, Setting, Signal, Trim
+from hypsos.core.model.rate_switch import on_rates_switch
 from hypsos.core.model.reach import motor_reach
 from hypsos.core.model.trims import clicks_in, with_clicks
 from hypsos.core.parts.linkage import Linkage, binds_at, deflection, servo_turn
@@ -270,9 +271,41 @@ def test_a_recipe_for_a_command_that_no_stick_gives_is_named():
 
 
 def test_what_a_blank_aeroplane_starts_with():
-    assert [(a.command, a.settings[0].expo) for a in usual_axes()] == [
-        ("roll", 25), ("pitch", 25), ("yaw", 0), ("thrust", 0)
+    found = [(a.command, [s.rate_pos for s in a.settings], [s.expo for s in a.settings]) for a in usual_axes()]
+    assert found == [
+        ("roll", [60, 80, 100], [20, 25, 30]), ("pitch", [65, 80, 100], [20, 25, 30]), ("yaw", [80, 90, 100], [20, 20, 20]),
+        ("thrust", [100], [0]),
     ]  # fmt: skip
+    assert [[s.rate_pos for s in a.settings] for a in usual_axes(())] == [[80], [80], [90], [100]]
+
+
+@pytest.mark.parametrize("positions", [2, 3, 6])
+def test_a_new_rates_switch_is_low_first_and_keeps_what_was_flown_at_its_end(positions):
+    switch = Control(name="rates", label="Rates", kind="switch", hand="right", positions=tuple("abcdef"[:positions]))
+    one = Axis(command="roll", control="aileron_stick", settings=(Setting(rate_neg=90, rate_pos=80, expo=30),))
+    made = on_rates_switch(one, switch)
+    rates = [s.rate_pos for s in made.settings]
+    assert (made.switch, len(rates), rates[0], rates[-1]) == ("rates", positions, 48, 80)
+    assert np.allclose(np.diff(rates), 32 / (positions - 1), atol=0.11) and {s.expo for s in made.settings} == {30}
+    assert made.settings[0].rate_neg == 54
+    wider = switch.changed({"name": "other", "positions": tuple("abcdef")})
+    kept = on_rates_switch(made, wider)
+    assert [s.rate_pos for s in kept.settings] == rates + [80] * (6 - positions)
+    assert on_rates_switch(made, None) == one.changed({"settings": made.settings[:1]})
+
+
+@pytest.mark.parametrize("key", TEMPLATES)
+def test_a_template_flies_at_low_mid_and_high_rates(key):
+    model = TEMPLATES[key].begin("Trial")
+    plan = compile_plan(model)
+    for command, hands in (
+        ("roll", {"aileron_stick": 100.0}),
+        ("pitch", {"elevator_stick": -100.0}),
+        ("yaw", {"rudder_stick": 100.0}),
+    ):
+        found = [float(settled(plan, hands | {"rates_switch": float(k)}).commands[command][-1]) for k in range(3)]
+        assert found == pytest.approx([s.rate_pos for s in model.program.axis(command).settings])
+        assert found[0] < found[1] < found[2] == 100
 
 
 def test_a_servo_without_travel_to_a_side_is_said():

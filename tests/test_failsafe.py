@@ -213,9 +213,10 @@ def test_the_aeroplane_as_its_failsafe_leaves_it_stands_beside_the_page(window, 
         "Left flaperon 13.0 mm down, Right flaperon 12.3 mm down, Elevator 3.5 mm down" in page.picture.says.text()
         and "Motor stopped" in page.picture.says.text()
     )
+    assert page.because.isVisible() and page.because.text() == "Flaps and elevator as with Flap switch at half."
     before = page.picture._still.pixmap().toImage()
     page._choose("motor", 2)
-    assert "Motor gets no pulses" in page.picture.says.text()
+    assert "Motor gets no pulses" in page.picture.says.text() and page.because.isHidden()
     page._set_value("left_flaperon", -80.0)
     assert "mm up" in page.picture.says.text() and page.picture._still.pixmap().toImage() != before
     result = without_link(bench.loaded)

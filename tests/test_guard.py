@@ -16,9 +16,11 @@ from hypsos.core.flight.scenarios import run_scenario
 from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, with_proposal
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Trim
+from hypsos.core.model.relock import too_short
 from hypsos.core.parts.logic import Combine, Delay, FlightMode, Latch
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.wiring import Failsafe
+from hypsos.core.rundown import attentions
 
 
 def test_out_of_a_landing_with_the_stick_up_the_motor_waits(marram):
@@ -253,3 +255,34 @@ def test_nothing_that_was_on_its_way_before_the_release_starts_a_motor(logic, wh
             one = plan.run(Situation(np.array([i * FRAME]), {n: float(v) for n, v in row.items()}), memory)
             memory = one.memory
             assert one.guard[-1] == result.guard[i] and one.told["left_motor"][-1] == result.told["left_motor"][i], i
+
+
+@pytest.mark.parametrize(("level", "relock", "after", "wrong"), [
+    (4, 2.5, 1.0, False), (4, 1.0, 1.0, False), (4, 0.5, 1.0, True), (4, 2.5, 3.0, True), (3, 0.5, 1.0, False),
+])  # fmt: skip
+def test_a_loss_that_the_failsafe_does_not_act_on_stops_no_motor_for_good(window, level, relock, after, wrong):
+    """The re-lock time lies at or beyond the failsafe's: said of a document, and refused where it is typed."""
+    bench = window.workbench
+    bench.edit("program.guard.level", level, "level")
+    bench.apply(with_at(with_at(bench.loaded, "program.guard.relock_s", 5.0), "receiver.failsafe_after_s", 0.1), "wide")
+    made = with_at(with_at(bench.loaded, "program.guard.relock_s", relock), "receiver.failsafe_after_s", after)
+    said = [a.text for a in attentions(made) if a.path == "program.guard.relock_s"]
+    assert bool(said) == wrong and bool(too_short(made)) == wrong
+    bench.edit("receiver.failsafe_after_s", after, "after")
+    window.go("guard")
+    field = window.page("guard").relock
+    field._take(relock)
+    assert bench.loaded.program.guard.relock_s == (5.0 if wrong else relock)
+    assert field.complaint.isHidden() != wrong
+
+
+def test_a_failsafe_does_not_wait_longer_than_the_guard(window):
+    bench = window.workbench
+    bench.apply(with_at(with_at(bench.loaded, "program.guard.level", 4), "program.guard.relock_s", 2.5), "whole")
+    window.go("failsafe")
+    field = window.page("failsafe").after
+    for seconds, stored in ((3.0, 1.0), (2.5, 2.5)):
+        field._take(seconds)
+        assert bench.loaded.receiver.failsafe_after_s == stored
+    late = bench.loaded.changed({"receiver": bench.loaded.receiver.changed({"failsafe_after_s": 4.0})})
+    assert with_proposal(late, GUARD_PROPOSALS[0]).program.guard.relock_s == 4.5

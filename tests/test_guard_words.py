@@ -86,7 +86,9 @@ def test_what_the_guard_did_last_and_why(qtbot, window, acts, cause):
     page.picture.grab()
 
 
-TITLES = ("Arm with", "Bump", "Change the battery", "A short drop-out", "Switch left on")
+TITLES = ("Arm with", "Bump", "Change the battery", "A drop-out of 0.9 s", "A drop-out of 1.1 s", "Switch left on")
+LONGER = ("A drop-out of 2.4 s", "A drop-out of 2.6 s")
+"""Where a long loss locks."""
 
 
 @pytest.mark.parametrize(
@@ -98,12 +100,17 @@ TITLES = ("Arm with", "Bump", "Change the battery", "A short drop-out", "Switch 
 )  # fmt: skip
 def test_which_rehearsals_defeat_which_level(level, wakes, defeats):
     model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", level)
-    model = with_at(model, "program.guard.wakes_when_low", wakes)
-    found = dict(zip(TITLES, outcomes(model).values(), strict=True))
-    assert all(r.title.startswith(t) for t, r in zip(TITLES, rehearsals(model), strict=True))
+    model = with_at(with_at(model, "program.guard.wakes_when_low", wakes), "program.guard.relock_s", 2.5)
+    titles = (*TITLES[:-1], *(LONGER if level == 4 else ()), TITLES[-1])
+    found = dict(zip(titles, outcomes(model).values(), strict=True))
+    assert all(r.title.startswith(t) for t, r in zip(titles, rehearsals(model), strict=True))
     assert {t for t, x in found.items() if x.defeated} == defeats
-    assert found["A short drop-out"].said[-1] == "the motor runs with 40 % power"
-    assert found["A short drop-out"].end == "The motor comes back, as a pilot in the air needs it."
+    for title in titles:
+        if "drop-out" in title and "2.6" not in title:  # the failsafe stops it, and it is back with the link
+            assert found[title].said[-1] == "the motor runs with 40 % power"
+            assert found[title].end == "The motor comes back, as a pilot in the air needs it."
+    if level == 4:
+        assert "locked" in found[LONGER[1]].said[-1] and found[LONGER[1]].end.startswith("The guard holds")
     assert found["Change the battery"].said[3] == "nothing has power"
     assert "bring the throttle stick low" in found["Arm with"].said[-1] or level == 1
     assert rehearsals(from_parts()) == () and outcomes(from_parts()) == {}

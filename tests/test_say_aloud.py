@@ -5,14 +5,20 @@ from __future__ import annotations
 import os
 import stat
 
+import numpy as np
 import pytest
 from hands import stand_still
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
+from hypsos.core.checking.checks import problems
+from hypsos.core.engine import compile_plan
 from hypsos.core.engine.voice import Spoken, seconds_of
+from hypsos.core.flight.moves import read_moves
 from hypsos.core.model.ready_voice import ready_sets, with_ready_set
+from hypsos.core.parts.logic import FlightMode
 from hypsos.core.parts.voice import Announcement, Timer
+from hypsos.core.shape.templates import TEMPLATES
 
 
 def page_of(window):
@@ -98,6 +104,60 @@ def test_the_flight_timer_counts_while_the_motor_is_released_and_is_kept(window)
         and "Flight timer: 1 minute left" in said
         and "Flight timer: 30 seconds left" in said
     )
+
+
+def lasting(model, *acts):
+    """The flight timer's reading in seconds, to the tenth, at each time asked for; the acts as rows of moves."""
+    made = with_ready_set(model.changed({"program": model.program.changed({"timers": ()})}), "flight")
+    assert list(problems(made)) == []
+    moves = read_moves("\n".join(acts) + "\n", made)
+    result = compile_plan(made).run(moves)
+    (timer,) = made.program.timers
+    return lambda t: round(float(result.timers[timer.name][np.searchsorted(moves.t_s, t - 1e-6)]), 1)
+
+
+def test_a_flight_begins_with_the_whole_time_and_a_lock_in_the_air_does_not():
+    model = TEMPLATES["trainer"].begin("Trial")
+    reading = lasting(
+        model, "t_s,motor_switch,throttle_stick", "0,0,-100", "1,1,-100", "301,0,-100", "310,1,-100", "350,0,-100", "411,1,-100",
+        "451,1,-100",
+    )  # fmt: skip
+    assert (reading(301), reading(309)) == (60.0, 60.0)  # five minutes gone, and it waits
+    assert reading(350) == 20.0  # cut and armed again within a minute: the same flight
+    assert reading(405) == 20.0  # on the ground it shows what was left
+    assert (reading(411.3), reading(451)) == (359.7, 320.0)
+
+
+def test_a_flight_after_the_transmitter_was_off_begins_with_the_whole_time(window):
+    bench = window.workbench
+    bench.add(with_ready_set(TEMPLATES["trainer"].begin("Trial"), "flight"))
+    name = bench.loaded.program.timers[0].name
+    for _ in range(2):
+        bench.advance(1.0)
+        bench.set_control("motor_switch", 1.0)
+        bench.advance(100.0)
+        assert bench.live.result.timers[name][-1] == pytest.approx(260, abs=0.2)
+        bench.set_control("motor_switch", 0.0)
+        bench.switch_off_and_on()
+
+
+@pytest.mark.parametrize(("name", "acts", "times"), [
+    ("t_tail_sailplane", ("t_s,tow_button", "0,0", "20,1", "20.5,0", "80,0", "90,1", "91,0", "100,0"),
+     {19: 360, 80: 300, 100: 350}),
+    ("elevon_wing", ("t_s,throttle_stick", "0,-100", "20,60", "50,-100", "80,60", "100,60"),
+     {19: 360, 50: 330, 79: 330, 100: 340}),
+])  # fmt: skip
+def test_without_a_motor_the_time_runs_from_the_launch(name, acts, times):
+    reading = lasting(TEMPLATES[name].begin("Trial"), *acts)
+    assert {t: reading(t) for t in times} == pytest.approx(times, abs=0.1)
+
+
+def test_a_launch_mode_ends_where_the_flight_begins():
+    model = TEMPLATES["t_tail_sailplane"].begin("Trial")
+    modes = (FlightMode(name="launch", label="Launch", when="rates_switch@2"), FlightMode(name="base", label="Cruise"))
+    model = model.changed({"program": model.program.changed({"modes": modes})})
+    reading = lasting(model, "t_s,rates_switch", "0,0", "10,2", "20,0", "50,0", "60,2", "70,0", "100,0")
+    assert [reading(t) for t in (9, 19, 50, 69, 100)] == pytest.approx([360, 360, 330, 360, 330], abs=0.1)
 
 
 def test_a_caption_rises_is_heard_and_can_be_muted(window, qtbot, tmp_path, monkeypatch):

@@ -76,13 +76,13 @@ def test_what_a_hand_moves_is_what_the_bench_shows(samphire):
 
 def test_sweeps_by_switch_and_by_mode_and_their_table(samphire, marram):
     lines = swept(compile_plan(samphire), "aileron_stick", "left_flaperon", "rates_switch")
-    assert [x.name for x in lines] == ["calm", "normal", "full"] and len(lines[0].x) == 81
+    assert [x.name for x in lines] == ["low", "mid", "high"] and len(lines[0].x) == 81
     plan = compile_plan(samphire)
     for i, line in enumerate(lines):
         at = settled(plan, {"aileron_stick": 100.0, "rates_switch": float(i)}).outputs["left_flaperon"]
         assert line.mm[-1] == pytest.approx(float(at.mm[-1])) and line.percent[-1] == pytest.approx(float(at.stand[-1]))
     table = list(csv.reader(io.StringIO(as_csv("Aileron stick", "Left flaperon", "mm", lines))))
-    assert table[0] == ["Aileron stick", *(f"Left flaperon ({n}) mm" for n in ("calm", "normal", "full"))]
+    assert table[0] == ["Aileron stick", *(f"Left flaperon ({n}) mm" for n in ("low", "mid", "high"))]
     assert len(table) == 82 and float(table[81][3]) == pytest.approx(lines[2].mm[-1], rel=1e-5)
     modes = swept(compile_plan(marram), "elevator_stick", "left_inner_flap", "modes")
     assert [x.name for x in modes] == [m.label for m in marram.program.modes]
@@ -344,7 +344,7 @@ def test_what_a_hand_moves_and_its_files(window, tmp_path, qtbot):
     assert [e.part for e in hands.effects] == ["left_flaperon", "right_flaperon"]
     hands.by.choose("rates_switch")
     hands.refresh()
-    assert [x.name for x in hands.lines] == ["calm", "normal", "full"]
+    assert [x.name for x in hands.lines] == ["low", "mid", "high"]
     for name in ("sweep.csv", "sweep.png", "sweep.svg"):
         assert hands.save(tmp_path / name)
     assert (tmp_path / "sweep.csv").read_text().startswith("aileron stick,")

@@ -96,7 +96,7 @@ def test_the_feel_by_position_of_a_switch(qtbot, window):
     assert not page.fields[(0, "expo")].complaint.isHidden() and bench.model.program.axes[0] == axis
     qtbot.keyClick(page.fields[(0, "expo")].line, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
     assert bench.model.program.axes[0].settings[0].expo == 40
-    assert [x.name for x in page.response.plot.lines] == ["calm", "normal", "full"] and page.response.plot.present == 0
+    assert [x.name for x in page.response.plot.lines] == ["low", "mid", "high"] and page.response.plot.present == 0
     bench.set_control("aileron_stick", 100.0)
     assert page.response.plot.dot == (100.0, 45.0)
     assert page.alike.isChecked()
@@ -136,7 +136,7 @@ def test_the_failsafe_by_proposal_and_by_hand(qtbot, window):
     window.bench.link.click()
     bench.advance(1.2)
     safe = {x.target: x.failsafe.value for x in bench.model.leads}
-    assert (safe["motor"], safe["left_flaperon"], safe["rudder"]) == (-100, 35, 10)
+    assert (safe["motor"], safe["left_flaperon"], safe["rudder"]) == (-100, 35.7, 10)  # with the trim
     outputs = bench.live.result.outputs
     assert outputs["motor"].us[-1] == 1000 and all(
         outputs[n].failsafe[-1] for n in ("motor", "left_flaperon", "rudder")

@@ -99,10 +99,10 @@ def test_the_guard_page_cuts_in_more_than_one_position(qtbot, window):
     assert "could never run" in page.complaint.text() and bench.model.program.guard.cut == (0,)
     page.switch.setCurrentIndex(page.switch.findData("rates_switch"))
     page.switch.activated.emit(page.switch.currentIndex())
-    assert [c.text() for c in page.cuts] == ["calm", "normal", "full"]
+    assert [c.text() for c in page.cuts] == ["low", "mid", "high"]
     QApplication.processEvents()
     ticks = [b for b in page.findChildren(QCheckBox) if b.isVisible() and b.accessibleName().startswith("Stops")]
-    assert [b.text() for b in ticks] == ["calm", "normal", "full"]  # those of the switch before are gone
+    assert [b.text() for b in ticks] == ["low", "mid", "high"]  # those of the switch before are gone
     page.cuts[1].click()
     assert bench.model.program.guard.cut == (0, 1) and not page.complaint.isVisible()
     type_into(qtbot, page.threshold, "50")

@@ -12,6 +12,7 @@ from hypsos.core.model.failsafe import half_way, not_asked
 from hypsos.core.model.mode_grid import never_flown
 from hypsos.core.model.phrases import named
 from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, name_says
+from hypsos.core.model.relock import too_short
 from hypsos.core.model.tunables import dead_axes
 from hypsos.core.model.uses import without_place
 from hypsos.core.model.voice_words import voice_doubts
@@ -65,6 +66,8 @@ def attentions(model: Model) -> Iterator[Attention]:
     if model.program.guard is not None and model.program.guard.level == 1 and model.airframe.motors:
         text = "With a cut alone, switching to run with the stick up starts the motor at once."
         yield Attention("guard", text, "program.guard.level")
+    if short := too_short(model):
+        yield Attention("guard", short, "program.guard.relock_s")
     yield from _borrowed(model)
     yield from _run_attentions(model)
     yield from _feel_attentions(model)

@@ -1,4 +1,4 @@
-"""Five small rehearsals of this guard: what people do without thinking, played through the engine, and what came of it."""
+"""Small rehearsals of this guard: what people do without thinking, played through the engine, and what came of it."""
 
 from __future__ import annotations
 
@@ -19,6 +19,10 @@ from hypsos.core.parts.transmitter import AROUND
 
 UP = -20.0
 """Where a throttle stick is left standing: 40 % power."""
+
+
+JUST_S = 0.1
+"""So much is just under a time, and just over it."""
 
 
 class Act(NamedTuple):
@@ -81,9 +85,13 @@ def rehearsals(model: Model) -> tuple[Rehearsal, ...]:
                 Act(f"the next one goes in; {again}", {}, 2.0),
             ),
         ),
-        Rehearsal(
-            "A short drop-out in flight",
-            (*flying, Act("the link is gone for 0.3 s", {}, 0.3, link=False), Act("it is back", {}, 2.0)), wished=True,
+        *(
+            Rehearsal(
+                f"A drop-out of {plain(seconds)} s in flight",
+                (*flying, Act(f"the link is gone for {plain(seconds)} s", {}, seconds, link=False), Act("it is back", {}, 2.0)),
+                wished=wished,
+            )
+            for seconds, wished in drop_outs(model)
         ),
         Rehearsal(
             "Switch left on at power-up",
@@ -93,6 +101,17 @@ def rehearsals(model: Model) -> tuple[Rehearsal, ...]:
             ),
         ),
     )  # fmt: skip
+
+
+def drop_outs(model: Model) -> tuple[tuple[float, bool], ...]:
+    """Losses of the link to be rehearsed, in seconds, and whether the motor should be back after each: just under and over the
+    time after which the failsafe acts, and, where a long loss locks, that after which it does."""
+    guard, after_s = model.program.guard, model.receiver.failsafe_after_s
+    assert guard is not None
+    locks_s = guard.relock_s if guard.level >= 4 else None
+    about = [after_s, *([] if locks_s is None else [locks_s])]
+    losses = sorted({round(x + beside, 2) for x in about for beside in (-JUST_S, JUST_S) if x + beside > 0})
+    return tuple((x, locks_s is None or x < locks_s) for x in losses)
 
 
 def _checked(model: Model) -> dict[str, float]:

@@ -6,11 +6,13 @@ from collections.abc import Callable, Mapping
 from typing import Any, NamedTuple
 
 from hypsos.core.model.document import Model
-from hypsos.core.model.program import USUAL_LEVEL, USUAL_RELOCK_S
+from hypsos.core.model.program import USUAL_LEVEL
+from hypsos.core.model.relock import proposed_relock_s
 
 
 class GuardProposal(NamedTuple):
-    """A set of figures for the guard: its title, the reason, what it sets, whether it says anything to a model."""
+    """A set of figures for the guard: its title, the reason, what it sets besides the re-lock time, whether it says anything to a
+    model."""
 
     title: str
     reason: str
@@ -26,20 +28,20 @@ GUARD_PROPOSALS = (
     GuardProposal(
         "An electric motor",
         "It starts the moment it is told to: low and rested to arm, and a changed battery locks it again.",
-        {"level": USUAL_LEVEL, "threshold": -95.0, "rest_s": 0.5, "relock_s": USUAL_RELOCK_S, "wakes_when_low": False},
+        {"level": USUAL_LEVEL, "threshold": -95.0, "rest_s": 0.5, "wakes_when_low": False},
         lambda m: _motors(m) == 1,
     ),
     GuardProposal(
         "An engine",
         "Cut stops it, and nothing but a starter brings it back. It runs on through a lost link until the failsafe acts, so "
         "that a short drop-out in the air costs nothing; after a long one it stays locked.",
-        {"level": USUAL_LEVEL, "threshold": -95.0, "rest_s": 0.5, "relock_s": USUAL_RELOCK_S, "wakes_when_low": False},
+        {"level": USUAL_LEVEL, "threshold": -95.0, "rest_s": 0.5, "wakes_when_low": False},
         lambda m: _motors(m) == 1,
     ),
     GuardProposal(
         "Two motors and more",
         "As an electric motor, with a longer rest; every motor must be told nothing, so a rudder held over does not arm.",
-        {"level": USUAL_LEVEL, "threshold": -95.0, "rest_s": 1.0, "relock_s": USUAL_RELOCK_S, "wakes_when_low": False},
+        {"level": USUAL_LEVEL, "threshold": -95.0, "rest_s": 1.0, "wakes_when_low": False},
         lambda m: _motors(m) > 1,
     ),
 )
@@ -52,5 +54,5 @@ def with_proposal(model: Model, proposal: GuardProposal) -> Model:
     recipes = tuple(
         r.changed({"at_idle": "none"}) if _motors(model) > 1 and hasattr(r, "at_idle") else r for r in program.recipes
     )
-    guard = program.guard.changed(proposal.fields)
+    guard = program.guard.changed({**proposal.fields, "relock_s": proposed_relock_s(model)})
     return model.changed({"program": program.changed({"guard": guard, "recipes": recipes})})

@@ -8,9 +8,11 @@ from typing import NamedTuple
 from hypsos.core.ground.values import with_tail
 from hypsos.core.model.choosing import free_name, sums_fed
 from hypsos.core.model.document import Model
+from hypsos.core.model.lines import all_lines, reads
 from hypsos.core.model.phrases import UNNAMED
 from hypsos.core.model.program import Program
-from hypsos.core.parts.logic import Combine, Compare, LogicSwitch, conditions_of
+from hypsos.core.model.uses import uses
+from hypsos.core.parts.logic import Combine, Compare, Delay, Latch, LogicSwitch, asked, conditions_of
 from hypsos.core.parts.voice import Announcement, Timer
 
 ALARM_S = 3.0
@@ -42,12 +44,13 @@ def with_ready_set(model: Model, key: str) -> Model:
     made = SETS[key][2](model)
     program, new = model.program, _new(model, made)
     said = tuple(x for x in made.announcements if x in new)
-    wanted, logic = {x.when for x in said}, list[LogicSwitch]()
+    timers = tuple(x for x in made.timers if x in new)
+    asks = [x.when for x in said] + [x.when for x in timers] + [x.reset for x in timers if x.reset is not None]
+    wanted, logic = {asked(x).key for x in asks}, list[LogicSwitch]()
     for node in reversed(made.logic):  # those further on hang on those before
         if node.name in wanted:
             logic.insert(0, node)
-            wanted |= set(conditions_of(node))
-    timers = tuple(x for x in made.timers if x in new)
+            wanted |= {asked(x).key for x in conditions_of(node)}
     return model.changed(
         {
             "program": program.changed(
@@ -129,15 +132,74 @@ def _brakes(model: Model) -> _Made:
     return _Made(tuple(said), logic=tuple(logic))
 
 
+LANDED_S = 60.0
+"""So long without a released motor is a landing: the next flight begins anew."""
+NOTICED_S = 0.1
+"""So long a first release is told from those after it."""
+
+
 def _flight(model: Model) -> _Made:
-    released = model.program.guard is not None and bool(model.airframe.motors)
-    when = "guard:released" if released else "power"
+    """A flight timer: with a motor while it is released, without one from the launch on."""
+    begun = _arming(model) if model.program.guard is not None and model.airframe.motors else _launch(model)
+    if begun is None:
+        return _Made()
+    when, reset, logic = begun
     names = (n for k in range(1, 100) if (n := "flight_timer" if k == 1 else f"flight_timer_{k}") not in _taken(model))
     timer = Timer(
-        name=next(names), label="Flight timer", counts="down", span_s=360, when=when, moments=(180, 60, 30, 0), last_s=10,
-        keeps=True,
+        name=next(names), label="Flight timer", counts="down", span_s=360, when=when, reset=reset, moments=(180, 60, 30, 0),
+        last_s=10, keeps=True,
     )  # fmt: skip
-    return _Made(timers=(timer,))
+    return _Made(timers=(timer,), logic=logic)
+
+
+_Begun = tuple[str, str, tuple[LogicSwitch, ...]]
+"""While what a timer counts, what resets it, and the conditions that takes."""
+
+
+def _arming(model: Model) -> _Begun:
+    """It counts while the motor is released, and begins anew with the first release after a landing.
+
+    A lock and a new release in the air go on with the same flight: a landing takes a minute without a release. So does
+    switching the transmitter off, whose first release is a new flight.
+    """
+    name = free_name(model)
+    landed = Delay(
+        kind="on_delay", name=f"{name}_landed", label="On the ground", of="!guard:released", seconds=LANDED_S
+    )
+    up = Delay(kind="on_delay", name=f"{name}_up", label=UNNAMED, of="guard:released", seconds=NOTICED_S)
+    flown = Latch(name=f"{name}_flown", label="Under way", set=up.name, reset=landed.name)
+    anew = Combine(kind="all", name=name, label="First release of a flight", of=("guard:released", f"!{flown.name}"))
+    return "guard:released", anew.name, (landed, up, flown, anew)
+
+
+def _launch(model: Model) -> _Begun | None:
+    """It counts from where a flight mode for the launch ends; else from the press of the tow button; else while the free
+    throttle stick, or a switch that does nothing yet, is up. Each launch begins it anew."""
+    name = free_name(model)
+    mode = next((m for m in model.program.modes[:-1] if any(x in m.name for x in ("launch", "winch"))), None)
+    if mode is not None:
+        flown = Latch(name=name, label="Launched", set=f"!mode:{mode.name}", reset=f"mode:{mode.name}")
+        return flown.name, f"mode:{mode.name}", (flown,)
+    used = uses(model)
+    tow = next((c for c in model.transmitter.controls if c.kind == "momentary" and "tow" in c.name), None)
+    if tow is not None and used.get(tow.name):
+        flown = Latch(name=name, label="Off the line", set=f"{tow.name}@1", reset="!power")
+        return flown.name, f"{tow.name}@1", (flown,)
+    axis = model.program.axis("thrust")
+    stick = "throttle_stick" if axis is None else axis.control
+    if _idle(model, stick):
+        up = Compare(kind="above", name=name, label="Throttle stick up", a=stick, x=0.0, hysteresis=20.0)
+        return up.name, up.name, (up,)
+    spare = next((c for c in model.transmitter.controls if c.kind == "switch" and not used.get(c.name)), None)
+    return None if spare is None else (f"{spare.name}@1", f"{spare.name}@1", ())
+
+
+def _idle(model: Model, stick: str) -> bool:
+    """Whether nothing goes by a stick but the thrust command, and nothing by that."""
+    read = any({stick, "thrust"} & reads(placed.line) for placed in all_lines(model))
+    others = tuple(a for a in model.program.axes if a.command != "thrust")
+    without = model.changed({"program": model.program.changed({"axes": others})})
+    return not read and not uses(without).get(stick)
 
 
 def _taken(model: Model) -> Iterator[str]:
@@ -153,7 +215,7 @@ SETS: dict[str, tuple[str, str, Callable[[Model], _Made]]] = {
     "modes": ("Flight modes", "The name of each flight mode as it is entered.", _modes),
     "flaps": ("Flap positions", "The name of each position as the switch reaches it.", _flaps),
     "brakes": ("Brakes", "Said only when they really come out, and when they are in again.", _brakes),
-    "flight": ("Flight timer", "Six minutes down while the motor is released (without a motor: while the receiver has power), "
-               "the last ten seconds aloud; kept while the power is off.", _flight),
+    "flight": ("Flight timer", "Six minutes down while the motor is released, anew with the first release after a landing of a "
+               "minute; without a motor from the launch on. The last ten seconds aloud.", _flight),
 }  # fmt: skip
 """Key -> title, what it is for, what it makes of a model."""

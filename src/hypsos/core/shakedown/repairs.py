@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import time
 from collections.abc import Callable, Iterator, Sequence
+from functools import partial
 from typing import Any, NamedTuple, cast
 
 from hypsos.core.checking.checks import first_problem
@@ -235,10 +236,7 @@ def _failsafe(model: Model, finding: Finding) -> Makes:
     if two_ended(part):
         for words, value in zip(sense_words(part), (-100.0, 100.0), strict=True):
             made = Failsafe(value=value, meant=True)
-            yield (
-                f"{words.capitalize()} without the link",
-                lambda made=made: with_at(model, f"leads[{i}].failsafe", made),
-            )  # type: ignore[misc]
+            yield f"{words.capitalize()} without the link", partial(with_at, model, f"leads[{i}].failsafe", made)
         return
     safe = usual_failsafe(part)
     words = "Stop it without the link" if safe.value <= -100 else "Neutral without the link"

@@ -11,8 +11,9 @@ from hypsos.core.model.detach import free_signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import usual_failsafe
 from hypsos.core.model.names import named_things
-from hypsos.core.model.program import USUAL_LEVEL, USUAL_RELOCK_S, Axis, Guard, Setting, Trim, usual_cut
+from hypsos.core.model.program import USUAL_LEVEL, Axis, Guard, Setting, Trim, usual_cut
 from hypsos.core.model.proposals import SLICES, with_proposed
+from hypsos.core.model.relock import proposed_relock_s
 from hypsos.core.model.uses import uses
 from hypsos.core.model.words import Part
 from hypsos.core.parts.airframe import PITCH_ROLES, PLATES, STEERED, Airframe, Device, Motor
@@ -24,7 +25,7 @@ from hypsos.core.recipes import RECIPES, Ground, Recipe
 
 ARM = Control(name="motor_switch", label="Motor switch", kind="switch", hand="left", positions=("cut", "run"))
 RATES = Control(
-    name="rates_switch", label="Rates switch", kind="switch", hand="right", positions=("calm", "normal", "full")
+    name="rates_switch", label="Rates switch", kind="switch", hand="right", positions=("low", "mid", "high")
 )
 FLAPS = Control(
     name="flap_switch", label="Flap switch", kind="switch", hand="left", positions=("up", "half", "landing")
@@ -43,16 +44,22 @@ class Adapted:
     let_go: tuple[str, ...]
 
 
-def usual_axes() -> tuple[Axis, ...]:
-    """All four sticks at full rate, roll and pitch a little softened, trims on the three flying axes."""
-    out = [
-        Axis(command=command, control=stick, settings=(Setting(expo=expo),), trim=Trim())
-        for command, stick, expo in (
-            ("roll", "aileron_stick", 25.0),
-            ("pitch", "elevator_stick", 25.0),
-            ("yaw", "rudder_stick", 0.0),
-        )
-    ]
+RATE_EXPO: dict[str, tuple[tuple[float, float], ...]] = {
+    "roll": ((60.0, 20.0), (80.0, 25.0), (100.0, 30.0)),
+    "pitch": ((65.0, 20.0), (80.0, 25.0), (100.0, 30.0)),
+    "yaw": ((80.0, 20.0), (90.0, 20.0), (100.0, 20.0)),
+}
+"""Rate and expo in percent at low, mid and high: usual first values, low first."""
+
+
+def usual_axes(controls: Iterable[Control] = (RATES,)) -> tuple[Axis, ...]:
+    """All four sticks, trims on the three flying axes; low, mid and high rates where the rates switch is there, else mid."""
+    rates = next((c.name for c in controls if c.name == RATES.name and len(c.positions) == len(RATES.positions)), None)
+    out = []
+    for command, stick in (("roll", "aileron_stick"), ("pitch", "elevator_stick"), ("yaw", "rudder_stick")):
+        made = tuple(Setting(rate_neg=rate, rate_pos=rate, expo=expo) for rate, expo in RATE_EXPO[command])
+        settings = made if rates is not None else made[1:2]
+        out.append(Axis(command=command, control=stick, switch=rates, settings=settings, trim=Trim()))
     return (*out, Axis(command="thrust", control="throttle_stick"))
 
 
@@ -102,7 +109,7 @@ class _Fitting:
         if not self.body.motors and self.model.program.guard is not None:
             program |= self._unguarded()
         if not self.model.program.axes:
-            program["axes"] = usual_axes()
+            program["axes"] = usual_axes(self.controls)
         update: dict[str, Any] = {
             "airframe": self.body, "leads": leads, "y_leads": self._y_leads(),
             "program": self.model.program.changed(program),
@@ -130,7 +137,8 @@ class _Fitting:
             name = next(n for k in numbers if (n := f"{ARM.name}_{k}") not in {c.name for c in self.controls})
             self._need(ARM.changed({"name": name, "label": f"{ARM.label} {name.rsplit('_', 1)[1]}"}))
         control = next(c for c in self.controls if c.name == name)
-        return Guard(level=USUAL_LEVEL, switch=name, cut=usual_cut(control.positions), relock_s=USUAL_RELOCK_S)
+        relock_s = proposed_relock_s(self.model)
+        return Guard(level=USUAL_LEVEL, switch=name, cut=usual_cut(control.positions), relock_s=relock_s)
 
     def _unguarded(self) -> dict[str, Any]:
         """Without a motor there is nothing to guard: the guard goes, and what only told of it. What counted while the motor

@@ -6,7 +6,10 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QPushButton, QWid
 
 from hypsos.core.fitting.throws import demand_for
 from hypsos.core.flight.lost_link import PROPOSALS, proposed
+from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.failsafe import half_way, not_asked, spare_ports, two_ended, usual_failsafe
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.relock import too_short
 from hypsos.core.model.words import Part, plain, sense_words
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.wiring import Failsafe
@@ -107,6 +110,7 @@ class FailsafePage(StepPage):
         )
         self.because = label("", "faint")
         self.because.hide()
+        self._said_of: tuple[Failsafe | None, ...] = ()
         self.column.addWidget(card(*proposals, self.because))
         self.column.addWidget(LinkCard(self.workbench))
 
@@ -120,6 +124,9 @@ class FailsafePage(StepPage):
         words = "Bring the link back" if self.workbench.live.link < 0.5 else "Cut the link and see"
         if self.cut.text() != words:
             self.cut.setText(words)
+
+    def _failsafes(self) -> tuple[Failsafe | None, ...]:
+        return tuple(x.failsafe for x in self.workbench.loaded.leads)
 
     def _part(self, name: str) -> Part:
         lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
@@ -159,6 +166,8 @@ class FailsafePage(StepPage):
         )
         self.spare.setVisible(bool(spare))
         self.spare.setCurrentIndex(self.spare.findData(self.workbench.loaded.receiver.spare))
+        if self._failsafes() != self._said_of:  # it was said of other figures
+            self.because.hide()
         self.picture.show_model(self.workbench.loaded)
         for proposal in PROPOSALS:
             for shown in self.proposals[proposal.title]:
@@ -250,6 +259,8 @@ class FailsafePage(StepPage):
         self.refresh()
 
     def _set_after(self, value: float) -> None:
+        if short := too_short(with_at(self.workbench.loaded, "receiver.failsafe_after_s", value)):
+            raise HypsosError(short, "")
         self.workbench.edit(
             "receiver.failsafe_after_s", value, f"failsafe after {plain(value)} s", merge="failsafe after"
         )
@@ -262,6 +273,7 @@ class FailsafePage(StepPage):
         def put() -> None:
             made, because = proposed(self.workbench.loaded, proposal)
             self.workbench.apply(made, said)
+            self._said_of = self._failsafes()
             self.because.setText(because)
             self.because.setVisible(bool(because))
 

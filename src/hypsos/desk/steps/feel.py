@@ -19,6 +19,7 @@ from hypsos.core.fitting.rates import at_full, rate_for
 from hypsos.core.flight.streams import across
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.program import FULL, Axis, Setting
+from hypsos.core.model.rate_switch import on_rates_switch
 from hypsos.core.model.trim_sets import SCOPES
 from hypsos.core.model.words import control_label, number, part_named, plain, sense_words
 from hypsos.core.parts.shapes import Response
@@ -121,7 +122,9 @@ class FeelPage(StepPage):
         copy.addStretch(1)
         self.column.addLayout(copy)
         self.column.addWidget(
-            hint("A position without its own numbers falls back to full rate and no expo. Fly the first flight calm.")
+            hint(
+                "A position without its own numbers falls back to full rate and no expo. Fly the first flight at low rates."
+            )
         )
 
     # -- reading ----------------------------------------------------------------------------------------------------
@@ -378,10 +381,7 @@ class FeelPage(StepPage):
         model = self.workbench.model
         assert model is not None
         control = model.transmitter.control(name) if name else None
-        count = len(control.positions) if control else 1
-        last = next((s for s in reversed(axis.settings) if s is not None), FULL)
-        settings = tuple(axis.settings[i] if i < len(axis.settings) else last for i in range(count))
-        changed = axis.changed({"switch": name, "settings": settings})
+        changed = on_rates_switch(axis, control)
         axes = tuple(changed if i == index else a for i, a in enumerate(model.program.axes))
         words = f"{self.command} rates on {control.label if control else 'no switch'}"
         self.workbench.attempt(lambda: self.workbench.edit("program.axes", axes, words))

@@ -20,7 +20,9 @@ from hypsos.core.flight.idle import idle_dangers, idle_mended
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, GuardProposal, with_proposal
+from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import LOWEST_POWER, Guard, usual_cut
+from hypsos.core.model.relock import too_short
 from hypsos.core.model.words import number, plain, power_percent
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.guard_asks import AsksCard
@@ -99,7 +101,7 @@ class GuardPage(StepPage):
         self.relock = NumberField(
             "Link lost for",
             lambda: self._guard().relock_s,
-            self._putting("relock_s", "re-lock time"),
+            self._put_relock,
             "s",
             (0, 60),
             0.1,
@@ -231,6 +233,11 @@ class GuardPage(StepPage):
         return lambda value: self.workbench.edit(
             f"program.guard.{field}", value, f"guard: {words} {plain(value)} s", merge=f"guard {field}"
         )
+
+    def _put_relock(self, seconds: float) -> None:
+        if short := too_short(with_at(self.workbench.loaded, "program.guard.relock_s", seconds)):
+            raise HypsosError(short, "")
+        self._putting("relock_s", "re-lock time")(seconds)
 
     def _put_threshold(self, power: float) -> None:
         words = f"guard: low is at or below {power:g} % power"
