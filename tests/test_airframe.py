@@ -297,11 +297,13 @@ def test_every_change_of_shape_says_all_that_comes_and_goes():
     biplane = joined(biplane, "left_elevator", "right_elevator", False)
     assert said_of(sailplane, layout.with_tail(sailplane.airframe, "V-tail")) == (
         "lead Left ruddervator; lead Right ruddervator; Flaps fitted to the surfaces there are; "
+        "Airbrakes fitted to the surfaces there are; "
         "Spoiler comp now moves left ruddervator, right ruddervator; recipe V-tail | lead Elevator from port 5; "
         "lead Rudder from port 6; mix Elevator on elevator; mix Rudder on rudder"
     )
     assert said_of(sailplane, layout.with_tail(sailplane.airframe, "none")) == (
-        "Flaps fitted to the surfaces there are | lead Elevator from port 5; mix Elevator on elevator; "
+        "Flaps fitted to the surfaces there are; Airbrakes fitted to the surfaces there are | lead Elevator from port 5; "
+        "mix Elevator on elevator; "
         "mix Spoiler comp on elevator"
     )
     assert said_of(biplane, layout.with_tail(biplane.airframe, "V-tail")) == (

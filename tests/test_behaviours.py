@@ -175,7 +175,9 @@ def test_corners_of_elevons_give_way_as_asked():
     wing = with_at(
         wing,
         "program.axes",
-        tuple(a.changed({"settings": (a.settings[0].changed({"expo": 0}),)}) for a in wing.program.axes),
+        tuple(
+            a.changed({"switch": None, "settings": (a.settings[-1].changed({"expo": 0}),)}) for a in wing.program.axes
+        ),
     )
 
     def right(sharing, r=60.0, p=60.0, **hands):
@@ -239,7 +241,10 @@ def ground():
 GROUND = ground()
 BIPLANE = TEMPLATES["biplane"].make("Biplane")
 TWIN = TEMPLATES["twin"].make("Twin")
-BODIES = (TEMPLATES["elevon_wing"].make("Wing"), TEMPLATES["canard_delta"].make("Delta"), TWIN, BIPLANE, GROUND)
+PLATED = with_at(TEMPLATES["t_tail_sailplane"].make("Plated"), "program.recipes", ())
+BODIES = (
+    TEMPLATES["elevon_wing"].make("Wing"), TEMPLATES["canard_delta"].make("Delta"), TWIN, PLATED, BIPLANE, GROUND
+)  # fmt: skip
 OFFERED = {o.kind.__name__: (m, o.made) for m in BODIES for o in offers(m) if o.made is not None}
 HANDS = st.fixed_dictionaries({n: st.integers(-10, 10).map(lambda x: 10.0 * x) for n in STICKS})
 EXTRA = st.fixed_dictionaries(

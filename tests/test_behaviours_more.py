@@ -7,7 +7,7 @@ import pytest
 from parts import from_parts
 from test_behaviours import AILERONS, FLAPS, MODES, OFFERED, crow, sums, with_recipes
 
-from hypsos.core.checking.checks import first_problem
+from hypsos.core.checking.checks import first_problem, problems
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.flight.showing import Shown, shown, trailing_edges
 from hypsos.core.flight.streams import effects, net
@@ -15,16 +15,21 @@ from hypsos.core.flight.sweeps import swept
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.behaviours import added, ground_of, offers
 from hypsos.core.model.mixes import other_side, sign_over
+from hypsos.core.model.paths import with_at
 from hypsos.core.parts.logic import Compare
 from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes.ailerons import Ailerons
 from hypsos.core.recipes.base import Amount
 from hypsos.core.recipes.camber import CamberPresets
 from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, TurnShare
 from hypsos.core.recipes.crow import Crow
+from hypsos.core.recipes.flaps import Flaps
 from hypsos.core.recipes.scaling import ModeFeel, StickScaling
 from hypsos.core.recipes.snap_flap import SnapFlap
 from hypsos.core.recipes.stick_flaps import StickFlaps
+from hypsos.core.shape.adapt import BRAKES, adapted
+from hypsos.core.shape.layout import with_wing
 from hypsos.core.shape.templates import TEMPLATES
 
 FIRST = {
@@ -288,3 +293,62 @@ def test_one_half_of_a_wing_has_no_behaviour_of_both():
     edge = KnifeEdge.begin(ground_of(model)).changed({"pitch_lever": "slider"})
     (lever,) = edge.own_values()
     assert (lever.low, lever.high, lever.value) == (-edge.reach, edge.reach, 0)
+
+
+def crowned(model):
+    """The model with crow brakes besides, as the gallery makes them."""
+    offer = next(o for o in offers(model) if o.kind is Crow)
+    assert offer.made is not None, offer.why
+    return added(model, offer.made), offer.made
+
+
+def test_crow_and_airbrakes_go_each_by_its_own_control_and_never_both_by_one():
+    """Opened together by one signal the flaps would go twice as far, and the elevator with one of them only."""
+    slider = Control(name="second_slider", label="Second slider", kind="slider", hand="right")
+    model = with_hands(TEMPLATES["t_tail_sailplane"].begin("Trial"), slider)
+    model, crow = crowned(model)
+    plates = next(r for r in model.program.recipes if r.kind == "airbrakes")
+    assert crow.signal != plates.signal and {crow.control, plates.control} == {"brake_slider", "second_slider"}
+    assert list(problems(model)) == []
+    still = {"brake_slider": -100.0, "second_slider": -100.0}
+    out = sums(model, **still | {plates.control: 100.0})
+    assert (out["left_airbrake"], out["left_flap"], out["left_aileron"], out["elevator"]) == (-100, 0, 0, 0)
+    out = sums(model, **still | {crow.control: 100.0})
+    assert (out["left_airbrake"], out["left_flap"], out["left_aileron"], out["elevator"]) == (0, 80, -40, 6)
+    both = sums(model, **dict.fromkeys(still, 100.0))
+    assert (both["left_airbrake"], both["left_flap"], both["elevator"]) == (-100, 80, 6)
+
+
+def test_a_new_behaviour_feeds_no_signal_that_a_plain_line_feeds():
+    line = MixLine(name="Brakes on a slider", target="brake", source="brake_slider")
+    model = with_hands(TEMPLATES["v_tail_sailplane"].begin("Trial"), BRAKES)
+    model = model.changed({"program": model.program.changed({"mixes": (*model.program.mixes, line)})})
+    spare = Control(name="second_slider", label="Second slider", kind="slider", hand="right")
+    assert crowned(with_hands(model, spare))[1].signal == "brake_2"
+
+
+def test_airbrakes_have_an_elevator_that_begins_with_nothing():
+    """Which way it is wanted can't be known before they have been tried."""
+    model = TEMPLATES["t_tail_sailplane"].begin("Trial")
+    at = next(i for i, r in enumerate(model.program.recipes) if r.kind == "airbrakes")
+    assert model.program.recipes[at].elevators == ("elevator",)
+    assert sums(model, brake_slider=100.0)["elevator"] == 0
+    helped = with_at(model, f"program.recipes[{at}].elevator", Response(points=((0.0, 0.0), (100.0, 4.0))))
+    assert sums(helped, brake_slider=100.0)["elevator"] == 4 and sums(helped, brake_slider=-100.0)["elevator"] == 0
+
+
+def test_a_switch_that_has_its_work_is_left_to_it():
+    """Flaps take a switch that is free; the rates stay where they are."""
+    model = with_hands(TEMPLATES["trainer"].begin("Trial"))
+    model = adapted(model, with_wing(model.airframe, "four")).model
+    hands = tuple(c for c in model.transmitter.controls if c.name != "flap_switch")
+    bare = model.changed({"transmitter": model.transmitter.changed({"controls": hands}),
+                          "program": model.program.changed({"recipes": model.program.recipes[:1]})})  # fmt: skip
+    offer = next(o for o in offers(bare) if o.kind is Flaps)
+    assert offer.made is None and (offer.why, offer.step) == ("it takes a switch that does nothing yet", "hands")
+
+
+def with_hands(model, *controls):
+    """The model with controls besides its own."""
+    hands = model.transmitter
+    return model.changed({"transmitter": hands.changed({"controls": (*hands.controls, *controls)})})

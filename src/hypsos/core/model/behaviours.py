@@ -65,7 +65,7 @@ def _offer(model: Model, kind: type[Recipe], ground: Ground) -> Offer:
                 made = made.on_switch(field, control)
         return Offer(kind, made)
     if needs:
-        return Offer(kind, None, "there is no switch for it on this transmitter", "hands")
+        return Offer(kind, None, "it takes a switch that does nothing yet", "hands")
     full = replace(ground, slider=ground.slider or "slider", spare=ground.spare or "switch")
     if kind.begin(full) is not None:
         return Offer(kind, None, "it takes a slider, a knob or a switch that does nothing yet", "hands")
@@ -133,10 +133,10 @@ def _with(model: Model, recipes: tuple[Recipe, ...]) -> Model:
 
 
 def _free_switch(model: Model) -> str | None:
-    """A switch for flaps: one of that name, else one that does nothing yet, else the first that stops no motor."""
+    """A switch for flaps: one of that name, else one that does nothing yet. A switch that has its work is left to it."""
     guard = model.program.guard
     free = [c for c in model.transmitter.controls if c.kind == "switch" and (guard is None or c.name != guard.switch)]
     used = uses(model)
-    idle = next((c for c in free if not used.get(c.name)), next(iter(free), None))
+    idle = next((c for c in free if not used.get(c.name)), None)
     found = next((c for c in free if "flap" in c.name and "turn" not in c.name), idle)
     return found.name if found is not None else None

@@ -39,7 +39,7 @@ def detached_all(model: Model, indices: Iterable[int]) -> Model:
         "mixes": (*lines, *program.mixes),
         "signals": (*program.signals, *signals),
         "tunables": (*program.tunables, *(x for r in taken for x in r.own_values())),
-        "axes": tuple(_felt_by(program, axis, taken) for axis in program.axes),
+        "axes": tuple(_felt_by(model, axis, taken) for axis in program.axes),
         "detached": (*program.detached, *kept),
     }
     return model.changed({"program": Program(**fields)})
@@ -86,12 +86,13 @@ def changed_since(model: Model, name: str) -> int:
     return max(len(then), len(now)) - sum(x in then for x in now)
 
 
-def _felt_by(program: Program, axis: Axis, taken: list[Recipe]) -> Axis:
-    """An axis with what these recipes put in the place of its numbers as its own."""
+def _felt_by(model: Model, axis: Axis, taken: list[Recipe]) -> Axis:
+    """An axis with what these recipes put in the place of its numbers as its own, at the positions that its switch has."""
     if all(axis.command not in r.feels() for r in taken if r.on):
         return axis
-    made: Axis = program.felt(axis)
-    return made
+    made: Axis = model.program.felt(axis)
+    switch = model.transmitter.control(made.switch) if made.switch else None
+    return made if switch is None else made.changed({"settings": made.settings[: len(switch.positions)]})
 
 
 def _bare(axis: Axis, made: set[str]) -> Axis:
@@ -105,9 +106,10 @@ def _bare(axis: Axis, made: set[str]) -> Axis:
 
 
 def free_signal(program: Program, taken: Iterable[str], wanted: str) -> str:
-    """A name for a signal that no recipe feeds, no other signal has, and none of the names ``taken``."""
+    """A name for a signal that neither a recipe nor a line of its own feeds, that no other signal has, and that is none of the
+    names ``taken``."""
     used = {n for r in program.recipes for n, _ in r.signals()} | {r.signal for r in program.recipes}
-    used |= {s.name for s in program.signals} | set(taken)
+    used |= {s.name for s in program.signals} | {line.target for line in program.mixes} | set(taken)
     name, number = wanted, 1
     while name in used:
         number += 1

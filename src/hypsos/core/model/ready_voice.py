@@ -14,6 +14,7 @@ from hypsos.core.model.program import Program
 from hypsos.core.model.uses import uses
 from hypsos.core.parts.logic import Combine, Compare, Delay, Latch, LogicSwitch, asked, conditions_of
 from hypsos.core.parts.voice import Announcement, Timer
+from hypsos.core.recipes.crow import BRAKING
 
 ALARM_S = 3.0
 OUT = 5.0
@@ -117,10 +118,12 @@ def _flaps(model: Model) -> _Made:
 def _brakes(model: Model) -> _Made:
     """Only what really comes out is said to be out: it goes by the signal that moves the surfaces."""
     program, fed = model.program, sums_fed(model)
-    found = [("Brakes", "brake")] if "brake" in fed else []
-    found += [
-        (r.label, r.signal) for r in program.recipes if r.of("positions") and r.when is not None and r.signal in fed
-    ]
+    own = [r for r in program.recipes if r.signal in fed]
+    braking = [r for r in own if r.kind in BRAKING]
+    found = [("Brakes" if len(braking) == 1 else r.label, r.signal) for r in braking]
+    if "brake" in fed and "brake" not in {signal for _, signal in found}:
+        found.insert(0, ("Brakes", "brake"))
+    found += [(r.label, r.signal) for r in own if r.of("positions") and r.when is not None]
     said: list[Announcement] = []
     logic: list[LogicSwitch] = []
     first = free_name(model)

@@ -9,7 +9,7 @@ from hypsos.core.recipes.base import Amount, Ground, MadeLine, Parameter, Recipe
 from hypsos.core.recipes.camber import CamberFollow, CamberPresets
 from hypsos.core.recipes.canards import Canards
 from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, ThrustLine
-from hypsos.core.recipes.crow import Crow
+from hypsos.core.recipes.crow import Airbrakes, Crow
 from hypsos.core.recipes.elevons import Elevons
 from hypsos.core.recipes.flaps import Flaperons, Flaps
 from hypsos.core.recipes.scaling import StickScaling
@@ -19,8 +19,8 @@ from hypsos.core.recipes.thrust import DifferentialThrust
 from hypsos.core.recipes.v_tail import VTail
 
 RECIPES: tuple[type[RecipeBase], ...] = (
-    Ailerons, Flaperons, Flaps, VTail, Elevons, Canards, Crow, StickFlaps, SnapFlap, CamberFollow, CoordinatedTurn, ThrustLine,
-    KnifeEdge, DifferentialThrust, CamberPresets, StickScaling,
+    Ailerons, Flaperons, Flaps, VTail, Elevons, Canards, Crow, Airbrakes, StickFlaps, SnapFlap, CamberFollow, CoordinatedTurn,
+    ThrustLine, KnifeEdge, DifferentialThrust, CamberPresets, StickScaling,
 )  # fmt: skip
 """In the order in which they are offered."""
 
@@ -32,6 +32,7 @@ else:
 __all__ = [
     "RECIPES",
     "Ailerons",
+    "Airbrakes",
     "Amount",
     "CamberFollow",
     "CamberPresets",

@@ -71,7 +71,8 @@ class Ground:
     """The aeroplane for which a recipe is made: its airframe, the parts that are to be looked at (those that have just come,
     or all), a switch for flaps, and a signal that is free. ``slider`` and ``spare``: a slider or knob, and a switch with three
     positions or fewer, that do nothing yet; empty where there is none. ``modes``: the flight modes, the base mode last.
-    ``steers``: the commands that have an axis. ``quiet``: the throttle stick drives no motor."""
+    ``steers``: the commands that have an axis. ``quiet``: the throttle stick drives no motor.
+    ``brakes``: a slider for airbrakes, where one may be added."""
 
     body: Airframe
     among: frozenset[str]
@@ -82,6 +83,7 @@ class Ground:
     modes: tuple[str, ...] = ()
     steers: tuple[str, ...] = ()
     quiet: bool = False
+    brakes: Callable[[], str] = lambda: ""
 
     def sides(self, *roles: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
         """The surfaces of these roles at the left and at the right."""

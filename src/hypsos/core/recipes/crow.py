@@ -1,10 +1,10 @@
-"""Brakes made of the wing's trailing edge: ailerons up, flaps down, the elevator with them."""
+"""Brakes: the wing's trailing edge, ailerons up and flaps down, or plates; the elevator with them."""
 
 from collections.abc import Iterator
 from typing import ClassVar, Literal, Self
 
 from hypsos.core.ground.values import Label, Name, Seconds, Travel
-from hypsos.core.parts.airframe import PITCH_ROLES
+from hypsos.core.parts.airframe import PITCH_ROLES, PLATES
 from hypsos.core.parts.logic import Condition
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.recipes.ailerons import Ailerons
@@ -12,35 +12,33 @@ from hypsos.core.recipes.base import Amount, Amounts, Controls, Ground, MadeLine
 
 PITCH = Response(points=((0.0, 0.0), (50.0, 4.0), (100.0, 6.0)))
 """Elevator down with the brakes, more of it at first."""
+NOTHING = Response(points=((0.0, 0.0), (100.0, 0.0)))
+TRAILING = ("aileron", "flaperon", "flap", "elevon")
+BRAKING = ("crow", "airbrakes")
+"""Kinds of recipes that slow the aeroplane."""
 
 
-class Crow(RecipeBase):
-    """Brake b = 0 ... 100 from the control: 0 up to ``closed``, 100 from ``opened`` on, straight between, in either sense;
-    0 wherever ``when``, ``master`` or ``gate`` does not hold. Every group of ``amounts`` goes by its travel times b/100, the
-    elevator by ``elevator(b)``. Works with ailerons alone. ``in_s``, ``out_s``: seconds for the whole way."""
-
-    title: ClassVar[str] = "Crow brakes"
-    about: ClassVar[str] = (
-        "Ailerons go up and flaps down together to slow the aeroplane; the elevator keeps its nose level."
-    )
-    missing: ClassVar[str] = "there are no ailerons and no flaps on the wing"
-    comes: ClassVar[bool] = False
-    parameters: ClassVar[tuple[Parameter, ...]] = (
+def _parameters(roles: tuple[str, ...], elevator: str) -> tuple[Parameter, ...]:
+    """What can be set of brakes that move surfaces of these roles."""
+    return (
         Parameter("control", "Opened by", "A slider, a knob, a switch or a stick.", kind="control"),
         Parameter("closed", "Closed at", "A bump of the control up to here opens nothing.", kind="place"),
         Parameter("opened", "Fully open at", "From here on they are all the way out.", kind="place"),
-        Parameter(
-            "amounts", "Goes", "All the way out.", kind="amounts", roles=("aileron", "flaperon", "flap", "elevon")
-        ),
-        Parameter("elevator", "Elevator", "Against the change of the nose, by how far they are out.", kind="response"),
+        Parameter("amounts", "Goes", "All the way out.", kind="amounts", roles=roles),
+        Parameter("elevator", "Elevator", elevator, kind="response"),
         Parameter("in_s", "Comes out over", "Seconds for the whole way.", kind="seconds"),
         Parameter("out_s", "Goes in over", "Seconds for the whole way.", kind="seconds"),
         Parameter("master", "Only while", "Off means closed, never half.", kind="condition"),
         Parameter("gate", "And only while", "Such as the throttle low.", kind="condition"),
         Parameter("elevators", "Elevator with it", kind="parts", roles=PITCH_ROLES, later=True),
     )
-    kind: Literal["crow"] = "crow"
-    label: Label = "Crow brakes"
+
+
+class _Brakes(RecipeBase):
+    """Brake b = 0 ... 100 from the control: 0 up to ``closed``, 100 from ``opened`` on, straight between, in either sense;
+    0 wherever ``when``, ``master`` or ``gate`` does not hold. Every group of ``amounts`` goes by its travel times b/100, the
+    elevator by ``elevator(b)``. ``in_s``, ``out_s``: seconds for the whole way."""
+
     signal: Name = "brake"
     control: Name
     closed: Travel = -85.0
@@ -54,26 +52,6 @@ class Crow(RecipeBase):
     gate: Condition | None = None
     moved_by: ClassVar[tuple[str, ...]] = ("control",)
     switched_off_by: ClassVar[tuple[str, ...]] = ("when", "master", "gate")
-
-    @classmethod
-    def begin(cls, ground: Ground) -> Self | None:
-        up = [Amount(parts=tuple(s.name for s in g), travel=-40) for g in ground.groups("aileron", "flaperon")]
-        down = [Amount(parts=tuple(s.name for s in g), travel=80) for g in ground.groups("flap")]
-        control = ground.slider or ("throttle_stick" if ground.quiet else ground.spare)
-        if (not up and not down) or not control:
-            return None
-        moved = {n for a in (*up, *down) for n in a.parts}
-        stick = control == "throttle_stick"
-        return cls(
-            control=control, closed=-10 if stick else -85, opened=-80 if stick else 100, amounts=(*down, *up),
-            elevators=ground.pitching(moved), signal=ground.signal("brake"),
-        )  # fmt: skip
-
-    def beside(self, other: RecipeBase) -> RecipeBase:
-        """Ailerons get back what differential takes as the brakes come out."""
-        if isinstance(other, Ailerons) and other.differential and other.differential_off is None:
-            return other.changed({"differential_off": self.signal})
-        return other
 
     def _open(self) -> Response:
         """How far the brakes are out by the control: 0 ... 100."""
@@ -111,3 +89,61 @@ class Crow(RecipeBase):
     def doubts(self, controls: Controls) -> Iterator[tuple[str, str]]:
         if abs(self.closed - self.opened) < 10:
             yield "opened", f"{self.label} go from closed to fully open within a tenth of the way of the control."
+
+
+class Crow(_Brakes):
+    """Brakes of the trailing edge. Works with ailerons alone."""
+
+    title: ClassVar[str] = "Crow brakes"
+    about: ClassVar[str] = (
+        "Ailerons go up and flaps down together to slow the aeroplane; the elevator keeps its nose level."
+    )
+    missing: ClassVar[str] = "there are no ailerons and no flaps on the wing"
+    comes: ClassVar[bool] = False
+    parameters: ClassVar[tuple[Parameter, ...]] = _parameters(
+        TRAILING, "Against the change of the nose, by how far they are out."
+    )
+    kind: Literal["crow"] = "crow"
+    label: Label = "Crow brakes"
+
+    @classmethod
+    def begin(cls, ground: Ground) -> Self | None:
+        up = [Amount(parts=tuple(s.name for s in g), travel=-40) for g in ground.groups("aileron", "flaperon")]
+        down = [Amount(parts=tuple(s.name for s in g), travel=80) for g in ground.groups("flap")]
+        control = ground.slider or ("throttle_stick" if ground.quiet else ground.spare)
+        if (not up and not down) or not control:
+            return None
+        moved = {n for a in (*up, *down) for n in a.parts}
+        stick = control == "throttle_stick"
+        return cls(
+            control=control, closed=-10 if stick else -85, opened=-80 if stick else 100, amounts=(*down, *up),
+            elevators=ground.pitching(moved), signal=ground.signal("brake"),
+        )  # fmt: skip
+
+    def beside(self, other: RecipeBase) -> RecipeBase:
+        """Ailerons get back what differential takes as the brakes come out."""
+        if isinstance(other, Ailerons) and other.differential and other.differential_off is None:
+            return other.changed({"differential_off": self.signal})
+        return other
+
+
+class Airbrakes(_Brakes):
+    """Plates that open out of the wing's upper side: all the way open their edge is all the way up."""
+
+    title: ClassVar[str] = "Airbrakes"
+    about: ClassVar[str] = "Plates open out of the wing's upper side: the aeroplane comes down steeper."
+    missing: ClassVar[str] = "there are no airbrakes and no spoilers"
+    parameters: ClassVar[tuple[Parameter, ...]] = _parameters(
+        PLATES, "Which way the nose goes with them differs: try them high, half out first, and begin with nothing."
+    )
+    kind: Literal["airbrakes"] = "airbrakes"
+    label: Label = "Airbrakes"
+    elevator: Response = NOTHING
+
+    @classmethod
+    def begin(cls, ground: Ground) -> Self | None:
+        plates = [Amount(parts=tuple(s.name for s in g), travel=-100) for g in ground.groups(*PLATES)]
+        control = (ground.brakes() or ground.slider or ground.spare) if plates else ""
+        if not control:
+            return None
+        return cls(control=control, amounts=tuple(plates), elevators=ground.pitching(), signal=ground.signal("brake"))

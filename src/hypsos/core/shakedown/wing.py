@@ -13,6 +13,7 @@ from hypsos.core.ground.lanes import ARRAYS, Array, Places
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.words import Part, number
 from hypsos.core.parts.airframe import Surface
+from hypsos.core.recipes.crow import BRAKING
 from hypsos.core.shakedown.deciding import Eye
 from hypsos.core.shakedown.play import Played
 from hypsos.core.shakedown.reach import Step
@@ -194,7 +195,7 @@ class Wing:
         for knob in search.deciding.space.knobs:
             if knob.name in ("link", "power"):
                 cases = cases[np.array(knob.values)[search.deciding.columns[f"place:{knob.name}"][cases]] > 0]
-        braking = {"brake", *(r.signal for r in self.model.program.recipes if r.kind == "crow" and r.signal)}
+        braking = {"brake", *(r.signal for r in self.model.program.recipes if r.kind in BRAKING and r.signal)}
         if braking & {x.target for x in eye.cone.model.program.mixes} and len(cases):
             look = search.deciding.look(eye, cases, self._still(eye, cases, {}))
             for signal in sorted(braking & look.sums.keys()):

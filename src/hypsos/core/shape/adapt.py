@@ -16,9 +16,9 @@ from hypsos.core.model.proposals import SLICES, with_proposed
 from hypsos.core.model.relock import proposed_relock_s
 from hypsos.core.model.uses import uses
 from hypsos.core.model.words import Part
-from hypsos.core.parts.airframe import PITCH_ROLES, PLATES, STEERED, Airframe, Device, Motor
+from hypsos.core.parts.airframe import PITCH_ROLES, STEERED, Airframe, Device, Motor
 from hypsos.core.parts.logic import LogicSwitch, asked, conditions_of
-from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.parts.wiring import Lead, YLead
 from hypsos.core.recipes import RECIPES, Ground, Recipe
@@ -269,7 +269,10 @@ class _Fitting:
                 wanted,
             )
 
-        ground = Ground(self.body, frozenset(p.name for p in self.fresh), lambda: self._need(FLAPS), signal)
+        ground = Ground(
+            self.body, frozenset(p.name for p in self.fresh), lambda: self._need(FLAPS), signal,
+            brakes=lambda: self._need(BRAKES),
+        )  # fmt: skip
         for kind in RECIPES:
             made = kind.begin(ground) if kind.comes else None
             if made is not None:
@@ -278,12 +281,6 @@ class _Fitting:
         for part in self.fresh:
             if part.name not in inherited:
                 mixes += self._lines(part.name, part.label, part)
-        if any(p.role in PLATES for p in self.body.surfaces) and all(m.target != "brake" for m in mixes):
-            points = ((-100.0, 0.0), (-85.0, 0.0), (100.0, 100.0))
-            name = self._need(BRAKES)
-            mixes.append(
-                MixLine(name="Brakes on a slider", target="brake", source=name, response=Response(points=points))
-            )
 
     def _lines(self, name: str, label: str, part: object) -> list[MixLine]:
         role = getattr(part, "role", "")
@@ -298,8 +295,6 @@ class _Fitting:
             return [MixLine(name=label, target=name, source="pitch", gain=-100)]
         if role == "rudder":
             return [MixLine(name=label, target=name, source="yaw")]
-        if role in PLATES:
-            return [MixLine(name=label, target=name, source="brake", gain=-100)]
         return []
 
 
