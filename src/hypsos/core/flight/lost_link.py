@@ -76,7 +76,7 @@ class Tried:
     def at(self, tries: Sequence[Hands]) -> list[Stands]:
         """Where everything stands with each of these hands."""
         sums = settled_together(self.plan, [self.still | dict(hands) for hands in tries]).sums
-        tracks = {n: np.broadcast_to(sums[n], (len(tries), 1))[:, -1] for n in self.names if n in sums}
+        tracks = {n: np.broadcast_to(sums.get(n, 0.0), (len(tries), 1))[:, -1] for n in self.names}
         return [{n: float(np.clip(x[k], -100.0, 100.0)) for n, x in tracks.items()} for k in range(len(tries))]
 
     def hands(self) -> list[tuple[str, float]]:
