@@ -8,7 +8,8 @@ from parts import from_parts
 from test_behaviours import AILERONS, FLAPS, MODES, OFFERED, crow, sums, with_recipes
 
 from hypsos.core.checking.checks import first_problem, problems
-from hypsos.core.engine import Situation, compile_plan
+from hypsos.core.engine import GuardState, Situation, compile_plan
+from hypsos.core.flight.moves import read_moves
 from hypsos.core.flight.showing import Shown, shown, trailing_edges
 from hypsos.core.flight.streams import effects, net
 from hypsos.core.flight.sweeps import swept
@@ -22,7 +23,7 @@ from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes.ailerons import Ailerons
 from hypsos.core.recipes.base import Amount
 from hypsos.core.recipes.camber import CamberPresets
-from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, TurnShare
+from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, ThrustLine, TurnShare
 from hypsos.core.recipes.crow import Crow
 from hypsos.core.recipes.flaps import Flaps
 from hypsos.core.recipes.scaling import ModeFeel, StickScaling
@@ -52,7 +53,8 @@ FIRST = {
 @pytest.mark.parametrize("name", sorted(FIRST))
 def test_first_values(name):
     recipe = OFFERED[name][1]
-    assert {k: getattr(recipe, k) for k in FIRST[name]} == FIRST[name] and recipe.on and recipe.when is None
+    assert {k: getattr(recipe, k) for k in FIRST[name]} == FIRST[name] and recipe.on
+    assert recipe.when == ("guard:released" if name == "ThrustLine" else None)
     figures = OFFERED["CamberPresets"][1].by_mode
     assert {m: (x.flap, x.aileron, x.elevator) for m, x in figures.items()} == {
         "thermal": (8, 7, -1),
@@ -352,3 +354,20 @@ def with_hands(model, *controls):
     """The model with controls besides its own."""
     hands = model.transmitter
     return model.changed({"transmitter": hands.changed({"controls": (*hands.controls, *controls)})})
+
+
+def test_the_thrust_line_is_corrected_only_while_the_motor_is_released():
+    """On the ground with the motor cut, and after a go-around that left it locked, the stick moves no elevator."""
+    model = TEMPLATES["trainer"].begin("Trial")
+    offer = next(o for o in offers(model) if o.kind is ThrustLine)
+    model = added(model, offer.made)
+    assert list(problems(model)) == []
+    elevator = {}
+    for words, hands in (
+        ("armed", {"motor_switch": 1.0}), ("cut", {"motor_switch": 0.0}), ("low", {"motor_switch": 1.0, "throttle_stick": -100.0})
+    ):  # fmt: skip
+        elevator[words] = sums(model, **{"throttle_stick": 100.0} | hands)["elevator"]
+    assert elevator == {"armed": 6.0, "cut": 0.0, "low": 0.0}
+    rows = "t_s,throttle_stick,motor_switch\n0,100,0\n1,100,1\n3,100,1\n"  # armed with the stick up: locked
+    result = compile_plan(model).run(read_moves(rows, model))
+    assert result.guard[-1] == GuardState.LOCKED and result.sums["elevator"][-1] == 0

@@ -137,7 +137,9 @@ def test_j06_elevons_by_hand(pilot):
     assert not model.program.recipes
     p.bench.edit(
         "program.axes",
-        tuple(a.changed({"settings": (a.settings[0].changed({"expo": 0}),)}) for a in model.program.axes),
+        tuple(
+            a.changed({"switch": None, "settings": (a.settings[-1].changed({"expo": 0}),)}) for a in model.program.axes
+        ),
         "plain",
     )
     out = sums(p.bench.loaded, aileron_stick=100, elevator_stick=-100)

@@ -72,7 +72,7 @@ class Ground:
     or all), a switch for flaps, and a signal that is free. ``slider`` and ``spare``: a slider or knob, and a switch with three
     positions or fewer, that do nothing yet; empty where there is none. ``modes``: the flight modes, the base mode last.
     ``steers``: the commands that have an axis. ``quiet``: the throttle stick drives no motor.
-    ``brakes``: a slider for airbrakes, where one may be added."""
+    ``brakes``: a slider for airbrakes, where one may be added. ``guarded``: the motors have a guard."""
 
     body: Airframe
     among: frozenset[str]
@@ -84,6 +84,7 @@ class Ground:
     steers: tuple[str, ...] = ()
     quiet: bool = False
     brakes: Callable[[], str] = lambda: ""
+    guarded: bool = False
 
     def sides(self, *roles: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
         """The surfaces of these roles at the left and at the right."""

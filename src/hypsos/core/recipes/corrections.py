@@ -109,7 +109,7 @@ def _mirrored(surface: Surface) -> bool:
 
 class ThrustLine(RecipeBase):
     """Elevator += share * response(thrust): nothing up to ``pivot``, straight from there to the share at full power. + is
-    down."""
+    down. A new one acts only while the motors are released: a stick that stands up beside a locked motor moves nothing."""
 
     title: ClassVar[str] = "Thrust-line correction"
     about: ClassVar[str] = "The elevator holds the nose when the motor pulls it up or down."
@@ -133,7 +133,8 @@ class ThrustLine(RecipeBase):
         elevators = ground.pitching()
         if not ground.body.motors or not elevators or "thrust" not in ground.steers:
             return None
-        return cls(elevators=elevators, signal=ground.signal("thrust_line"))
+        when = "guard:released" if ground.guarded else None  # a motor that is cut pulls no nose
+        return cls(elevators=elevators, when=when, signal=ground.signal("thrust_line"))
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         points = {-100.0: 0.0, self.pivot: 0.0, 100.0: 100.0}

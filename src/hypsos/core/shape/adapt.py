@@ -30,7 +30,7 @@ RATES = Control(
 FLAPS = Control(
     name="flap_switch", label="Flap switch", kind="switch", hand="left", positions=("up", "half", "landing")
 )
-TOW = Control(name="tow_button", label="Tow button", kind="momentary", hand="right", positions=("hold", "let go"))
+TOW = Control(name="tow_button", label="Tow button", kind="momentary", hand="right", positions=("closed", "open"))
 GEAR = Control(name="gear_switch", label="Gear switch", kind="switch", hand="right", positions=("down", "up"))
 BRAKES = Control(name="brake_slider", label="Brake slider", kind="slider", hand="left")
 

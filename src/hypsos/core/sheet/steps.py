@@ -28,6 +28,7 @@ from hypsos.core.model.words import (
     standing,
 )
 from hypsos.core.parts.airframe import Motor
+from hypsos.core.sheet.before import EACH_TITLE, FIRST_TITLE, RULES, before_each, before_first
 from hypsos.core.sheet.card import power_words
 from hypsos.core.sheet.parts import Keyed, Section, Sheet, SheetStep
 
@@ -43,6 +44,16 @@ GUARD_TESTS = {
     3: "Stick just lowered, switch to run: the motor must not turn. Rest the stick low first: released.",
     4: "Arm it, take the receiver's battery off and on: the motor must stay still until the switch is cycled.",
 }
+
+
+GUARD_CAUTION = (
+    "Propeller off, nobody in or ahead of its plane; transmitter on first, off last. First of all, before any servo is "
+    "set up."
+)
+FAILSAFE_CAUTION = (
+    "Propeller off, throttle at a third, a stick held over: transmitter off, watch, and on again. Local rules and the "
+    "makers' manuals come first."
+)
 
 
 class _Counter:
@@ -72,8 +83,7 @@ def sheet_of(model: Model, given: Keyed, advice: str = "") -> Sheet:
         Section("Leads and ports", tuple(_ports(model, count)), "Propeller off. Label each lead at both ends."),
     ]
     if model.program.guard is not None:
-        caution = "Propeller off or model held down, stick low, hands clear. First of all, before any servo is set up."
-        sections.append(Section("Motor guard", tuple(_guard(model, count)), caution))
+        sections.append(Section("Motor guard", tuple(_guard(model, count)), GUARD_CAUTION))
     sections += [
         Section(
             "Outputs",
@@ -93,16 +103,17 @@ def sheet_of(model: Model, given: Keyed, advice: str = "") -> Sheet:
         Section(
             "Failsafe",
             tuple(_failsafe(keyed, parts, count, turned)),
-            "Propeller off. Check on the ground with the transmitter switched off; local rules and the makers' manuals come first.",
+            FAILSAFE_CAUTION,
         ),
         Section(
             "Check by eye",
             tuple(_checks(model, parts, count, moved)),
             "Propeller still off. Stand behind the aeroplane.",
         ),
+        Section(FIRST_TITLE, tuple(count.step(x.what, x.how) for x in before_first(model)), RULES),
+        Section(EACH_TITLE, tuple(count.step(x.what, x.how) for x in before_each(model))),
     ]
     closing = (
-        "Before the first flight: range check, failsafe check, directions check, and someone experienced to look on. "
         "These figures are computed from what was entered, not measured on this aeroplane. Local rules, the makers' manuals "
         "and the club's safety officer come first."
     )

@@ -1,4 +1,4 @@
-"""Plan for a lost link: what each channel does, with proposals."""
+"""Set the failsafe: what each channel does, with proposals."""
 
 from __future__ import annotations
 
@@ -67,8 +67,8 @@ class FailsafePage(StepPage):
     def build(self) -> None:
         self.column.addWidget(
             caution(
-                "Propeller off. Then check it for real on the ground: transmitter off, watch every surface and the motor. "
-                "Local rules may ask for more."
+                "Propeller off. Then try it on the ground: throttle at a third, a stick held over, transmitter off. Watch every "
+                "surface and the motor, then switch it on again. Local rules may ask for more."
             )
         )
         self.choices: dict[str, QComboBox] = {}

@@ -1,4 +1,4 @@
-"""Set the feel: where each command comes from, its curve, rates and expo by switch position or shared value."""
+"""Set rates and expo: where each command comes from, its curve, rates and expo by switch position or shared value."""
 
 from __future__ import annotations
 

@@ -56,7 +56,8 @@ class GuardPage(StepPage):
     def build(self) -> None:
         self.column.addWidget(
             caution(
-                "Propeller off, or the model held down, while you try this. Keep hands clear of the propeller's disc."
+                "Propeller off while you try this: stick up, switch to run, and the motor must not turn. Nobody in or ahead of the "
+                "propeller's plane; transmitter on first, off last."
             )
         )
         self.none = hint("This aeroplane has no motor: there is nothing to guard.")

@@ -1,4 +1,4 @@
-"""Lay out the hands: the transmitter's switches, buttons, sliders and knobs where each hand finds them."""
+"""Lay out the controls: the transmitter's switches, buttons, sliders and knobs where each hand finds them."""
 
 from __future__ import annotations
 

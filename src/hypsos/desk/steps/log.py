@@ -14,6 +14,7 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import checked
 from hypsos.core.model.logbook import Flight, trim_words
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.beforecard import BeforeCard
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import DateField, NoteField, TextField
 from hypsos.desk.widgets.layout import card, caution, clear, label, row
@@ -32,8 +33,8 @@ class LogPage(StepPage):
     def build(self) -> None:
         self.column.addWidget(
             caution(
-                "Before each flight: range check, directions, failsafe, local and club rules. What you see here is computed "
-                "from what was entered, not measured on the aeroplane."
+                "Local and club rules come first. What you see here is computed from what was entered, not measured on the "
+                "aeroplane."
             )
         )
         self.date = DateField(QDate.currentDate())
@@ -82,6 +83,8 @@ class LogPage(StepPage):
         self.column.addWidget(
             card(grid, label("Trims after landing, in clicks"), line, heading, self.remark, row(write, None))
         )
+        self.before = BeforeCard()
+        self.column.addWidget(self.before)
         self._list = QVBoxLayout()
         self._list.setSpacing(8)
         self.column.addLayout(self._list)
@@ -89,7 +92,7 @@ class LogPage(StepPage):
         self.workbench.leaving.connect(self._put_away)
         self._of = 0
         """The row of the model whose flight is in the form."""
-        self._kept = ""
+        self._kept, self._flown = "", False
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(DRAFT_PAUSE_MS)
@@ -126,7 +129,10 @@ class LogPage(StepPage):
             self._trims = {}
             self._take_trims()
             self._bring_out()
+            self.before.clear_ticks()
             self._show()
+        elif model is not None:
+            self.before.show_model(self.workbench.loaded, self._flown)
 
     def _put_away(self) -> None:
         """What is typed and not yet written down is kept in the hangar, with its model: nothing that ends the program loses
@@ -171,6 +177,8 @@ class LogPage(StepPage):
         except HypsosError as error:
             self.workbench.noticed.emit(error.plain)
             return
+        self._flown = bool(flights)
+        self.before.show_model(self.workbench.loaded, self._flown)
         for number in broken:
             self._list.addWidget(
                 label(f"Flight {number} of the log cannot be read; the others are not touched.", "complaint")
@@ -210,4 +218,5 @@ class LogPage(StepPage):
             self.remark.clear()
             self._minutes = 0.0
             self.minutes.refresh()
+            self.before.clear_ticks()
             self._put_away()
