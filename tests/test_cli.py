@@ -143,9 +143,9 @@ def test_sheets_and_schema(run, tmp_path: Path):
         assert run("--demo", "sheet", "Samphire", "--out", f"s.{ending}")[0] == 0
     text = (tmp_path / "s.md").read_text()
     assert "| 5 | Right flaperon | Right flaperon |" in text and "Take care" in text
-    assert "Stick right, full (rates at full): Left flaperon" in text
+    assert "Stick right, full (rates at high): Left flaperon" in text
     assert (tmp_path / "s.pdf").read_bytes().startswith(b"%PDF")
-    assert (tmp_path / "s.html").read_text().count("<h2>") == 10
+    assert (tmp_path / "s.html").read_text().count("<h2>") == 12
     assert run("--demo", "sheet", "Samphire", "--out", "s.doc")[0] == 2
     assert run("--demo", "sheet", "Samphire", "--out", "s.md", "--school", "elsewhere")[0] == 2
     schema = json.loads(run("schema")[1])

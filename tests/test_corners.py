@@ -27,7 +27,7 @@ from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Gate, Tunable
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.parts.wiring import Lead
-from hypsos.core.recipes import Ailerons, Canards, DifferentialThrust, Elevons, Flaps, VTail
+from hypsos.core.recipes import Ailerons, Airbrakes, Amount, Canards, DifferentialThrust, Elevons, Flaps, VTail
 from hypsos.core.recipes.flaps import FlapPosition
 from hypsos.core.shape import layout
 from hypsos.core.shape.adapt import adapted, usual_axes
@@ -82,10 +82,11 @@ def test_new_parts_get_what_they_usually_do():
     body = layout.with_plates(layout.with_tail(body, "conventional"), "airbrake", True)
     model = adapted(TEMPLATES["bare"].make("Trial"), body).model
     sources = {m.target: m.source for m in model.program.mixes}
-    assert (
-        sources["tow_release"] == "tow_button"
-        and sources["retracts"] == "gear_switch"
-        and sources["left_airbrake"] == "brake"
+    assert sources["tow_release"] == "tow_button" and sources["retracts"] == "gear_switch"
+    plates = next(r for r in model.program.recipes if isinstance(r, Airbrakes))
+    assert (plates.control, plates.amounts) == (
+        "brake_slider",
+        (Amount(parts=("left_airbrake", "right_airbrake"), travel=-100),),
     )
     flaps = next(r for r in model.program.recipes if isinstance(r, Flaps))
     assert [(p.flap, p.elevator) for p in flaps.positions] == [(0, 0), (35, 3), (85, 7)] and (
@@ -100,11 +101,8 @@ def test_new_parts_get_what_they_usually_do():
     ailerons = next(r for r in model.program.recipes if isinstance(r, Ailerons))
     assert (ailerons.share, ailerons.differential) == (100, 35)
     lines = {m.target: (m.source, m.gain) for m in model.program.mixes}
-    assert (
-        lines["elevator"] == ("pitch", -100) and lines["rudder"] == ("yaw", 100) and lines["left_airbrake"][1] == -100
-    )
-    slider = next(m for m in model.program.mixes if m.target == "brake")
-    assert (slider.source, slider.response.points) == ("brake_slider", ((-100, 0), (-85, 0), (100, 100)))
+    assert lines["elevator"] == ("pitch", -100) and lines["rudder"] == ("yaw", 100)
+    assert (plates.closed, plates.opened, plates.elevators) == (-85, 100, ("elevator",))
     tug = layout.with_device(layout.with_wing(layout.blank(1500), "flaperons"), "tail wheel", True)
     made = adapted(TEMPLATES["bare"].make("Trial"), tug).model.program
     assert [(r.kind, r.share, r.differential) for r in made.recipes if isinstance(r, Ailerons)] == [

@@ -70,9 +70,11 @@ def test_j02_rudder_with_roll_on_a_switch_and_trim_above_half_throttle(pilot):
     assert [x["rudder"] for x in turned] == pytest.approx(
         [b + r * g for b, r, g in zip(base, roll, (0, 0.12, 0.18), strict=True)]
     )
-    rest = sums(model)["elevator"]
-    got = [sums(model, throttle_stick=x)["elevator"] - rest for x in (-100, 0, 50, 100)]
+    armed = {"motor_switch": 1}
+    rest = sums(model, **armed)["elevator"]
+    got = [sums(model, throttle_stick=x, **armed)["elevator"] - rest for x in (-100, 0, 50, 100)]
     assert got == pytest.approx([0, 0, 3, 6])
+    assert sums(model, throttle_stick=100)["elevator"] == rest  # the motor is cut, and the nose with it
     p.done("J02")
 
 

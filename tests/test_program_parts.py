@@ -26,6 +26,7 @@ from hypsos.core.model.trim_sets import with_trim, with_trim_field
 from hypsos.core.model.tunables import dead_axes, kept_now, tunable_users, with_tunable
 from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.transmitter import Control
 from hypsos.core.parts.wiring import YLead
 from hypsos.core.recipes import RECIPES
 from hypsos.core.recipes.camber import CamberPresets
@@ -162,19 +163,32 @@ def test_needs_are_counted(marram):
 
 
 def test_what_comes_by_itself_and_where_modes_begin():
-    assert {k.__name__ for k in RECIPES if k.comes} == {"Ailerons", "Flaperons", "Flaps", "VTail", "Elevons", "Canards"}
+    assert {k.__name__ for k in RECIPES if k.comes} == {
+        "Ailerons",
+        "Flaperons",
+        "Flaps",
+        "VTail",
+        "Elevons",
+        "Canards",
+        "Airbrakes",
+    }
     sailplane = from_parts(modes=tuple(FlightMode(name=n, label=n) for n in ("launch", "landing", "mine", "base")))
     made = next(o.made for o in offers(sailplane) if o.kind is CamberPresets)
     assert {m: (x.flap, x.aileron, x.elevator) for m, x in made.by_mode.items()} == {
         "launch": (16, 12, -2), "landing": (4, 4, 1),
     }  # fmt: skip
     assert (ModeFeel().rate, ModeFeel().expo, crow().on) == (100, 0, True)
-    brakes = next(o.made for o in offers(TEMPLATES["trainer"].make("T")) if o.kind is Crow)  # there are no flaps
+    trainer = TEMPLATES["trainer"].make("T")
+    slider = Control(name="slider", label="Slider", kind="slider", hand="left")
+    hands = trainer.transmitter.changed({"controls": (*trainer.transmitter.controls, slider)})
+    assert next(o.made for o in offers(trainer) if o.kind is Crow) is None  # its rates switch has its work
+    brakes = next(
+        o.made for o in offers(trainer.changed({"transmitter": hands})) if o.kind is Crow
+    )  # there are no flaps
     assert brakes.elevator.points == ((0, 0), (50, 4), (100, 6))
     assert [(a.parts, a.travel) for a in brakes.amounts] == [(AILERONS, -40)]
     tail = {k.__name__: p.later for k in RECIPES for p in k.parameters if p.key == "elevators"}
     assert tail["ThrustLine"] and tail["KnifeEdge"] and tail["Crow"]
-    trainer = TEMPLATES["trainer"].make("T")
     empty = trainer.changed({"transmitter": trainer.transmitter.changed({"controls": ()})})
     found = {o.kind: (o.why, o.step) for o in offers(empty)}
     assert found[Crow] == ("it takes a slider, a knob or a switch that does nothing yet", "hands")
