@@ -21,7 +21,8 @@ from hypsos.core.recipes import Canards, DifferentialThrust, Elevons, Flaps
 from hypsos.core.recipes.flaps import USUAL
 from hypsos.core.shape import layout
 from hypsos.core.shape.adapt import adapted
-from hypsos.core.shape.measures import measured, measures_of, pieces, tail_volumes
+from hypsos.core.shape.layout import usual_volumes
+from hypsos.core.shape.measures import measured, measures_of, pieces, tail_volumes, volume_words
 from hypsos.core.shape.solid import solid
 from hypsos.core.shape.templates import TEMPLATES
 
@@ -174,6 +175,42 @@ def test_measures_change_both_sides_and_refuse_what_cannot_be(samphire):
         with pytest.raises(DocumentError):
             measured(body, paths["Flaperon"], field, value)
     assert all(m.bounds[0] < m.bounds[1] for _, _, piece in pieces(body) for m in measures_of(piece))
+
+
+@pytest.mark.parametrize("key", [k for k in TEMPLATES if k not in ("bare", "elevon_wing")])
+def test_a_tail_steadies_its_aeroplane_as_such_tails_do(key):
+    body = TEMPLATES[key].begin("Trial").airframe
+    volumes, usual = tail_volumes(body), usual_volumes(body)
+    assert usual and set(usual) <= set(volumes)
+    assert all(low <= volumes[name] <= most for name, (low, most) in usual.items()), (volumes, usual)
+    assert f"(usual {usual['Fin'][0]:g} to {usual['Fin'][1]:g})" in volume_words(body)
+
+
+@pytest.mark.parametrize("tail", ["conventional", "T-tail", "V-tail"])
+@pytest.mark.parametrize(("span", "pod"), [(900, False), (2400, False), (2000, True), (5000, True)])
+def test_a_tail_that_is_chosen_is_of_usual_size(tail, span, pod):
+    body = layout.with_tail(layout.with_wing(layout.blank(span, pod=pod), "two"), tail)
+    volumes, usual = tail_volumes(body), usual_volumes(body)
+    flat, high = (volumes[n] / usual[n][0] for n in ("Tailplane", "Fin"))
+    assert min(flat, high) > 0.98
+    if tail != "V-tail":  # two panels do both, and the greater need rules
+        assert all(low <= volumes[n] <= most for n, (low, most) in usual.items())
+
+
+def test_both_wings_of_a_biplane_are_steadied_by_its_tail():
+    body = TEMPLATES["biplane"].make("Trial").airframe
+    upper, lower, tail = (next(p for p in body.panels if p.name == n) for n in ("wing", "lower_wing", "tailplane"))
+    area = upper.area_dm2 + lower.area_dm2
+    quarter = (upper.area_dm2 * upper.quarter_mm + lower.area_dm2 * lower.quarter_mm) / area
+    by_hand = tail.area_dm2 * (tail.quarter_mm - quarter) / (area * upper.mean_chord_mm)
+    assert tail_volumes(body)["Tailplane"] == pytest.approx(by_hand)
+
+
+def test_a_glider_is_towed_under_its_nose_and_a_tug_tows_above_its_middle():
+    glider, tug = (TEMPLATES[k].make("T").airframe for k in ("t_tail_sailplane", "tug"))
+    hooks = [next(d for d in body.devices if d.kind == "tow release") for body in (glider, tug)]
+    assert hooks[0].z_mm < 0 < hooks[1].z_mm
+    assert hooks[0].x_mm < layout.main_wing(glider).x_mm
 
 
 def test_tail_volumes_by_hand(samphire):

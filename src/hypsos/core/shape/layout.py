@@ -6,8 +6,9 @@ that stay keep their own figures. The choices can be mixed freely.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable
-from typing import Any, get_args
+from typing import Any, NamedTuple, get_args
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.parts.airframe import (
@@ -149,6 +150,43 @@ def with_second_wing(body: Airframe, choice: str | None) -> Airframe:
     return with_wing(body, choice, "lower_wing", "lower_")
 
 
+class Lift(NamedTuple):
+    """What carries an aeroplane, all its wings together: area, span of the widest, mean chord, and its quarter point."""
+
+    area_dm2: float
+    span_mm: float
+    chord_mm: float
+    quarter_mm: float
+
+
+def lift_of(body: Airframe) -> Lift:
+    """The wings of an aeroplane as one: chords and quarter points are means by area."""
+    wings = [main_wing(body), *(p for p in body.panels if p.name == "lower_wing")]
+    area = sum(p.area_dm2 for p in wings)
+
+    def mean(of: Callable[[Panel], float]) -> float:
+        return sum(p.area_dm2 * of(p) for p in wings) / area
+
+    return Lift(
+        area, max(p.span_mm for p in wings), mean(lambda p: p.mean_chord_mm), mean(lambda p: p.quarter_mm)
+    )  # fmt: skip
+
+
+SLENDER = 1.6
+"""A wing so many times as wide as the body is long is a sailplane's."""
+VOLUMES = {
+    False: {"Tailplane": (0.5, 0.7), "Fin": (0.03, 0.05)},
+    True: {"Tailplane": (0.45, 0.6), "Fin": (0.02, 0.025)},
+}
+"""Usual tail volumes of powered aeroplanes, and of sailplanes: from, to."""
+
+
+def usual_volumes(body: Airframe) -> dict[str, tuple[float, float]]:
+    """The usual tail volumes of an aeroplane of these proportions; those of a fin alone where there is no tailplane."""
+    found = VOLUMES[lift_of(body).span_mm > SLENDER * body.fuselage.length_mm]
+    return found if tail_choice(body) != "none" else {"Fin": found["Fin"]}
+
+
 def with_tail(body: Airframe, choice: str, elevators: int = 1, rudders: int = 1) -> Airframe:
     """Another tail. ``elevators`` 1 or 2 on a tailplane; ``rudders`` 0, 1 or 2 (two stand on two fins)."""
     panels, surfaces = _tail_parts(body, choice, elevators, rudders)
@@ -175,27 +213,47 @@ def with_tail(body: Airframe, choice: str, elevators: int = 1, rudders: int = 1)
     return _replace(body, lambda s: s.role in TAIL_ROLES, made)
 
 
+TAPER = {"V-tail": 0.7, "tailplane": 0.75, "fin": 0.62, "fins": 0.65}
+ASPECT = {"V-tail": 4.4, "tailplane": 3.6, "fin": 1.25, "fins": 1.1}
+"""Span by the chord at the root, of a fin its height."""
+V_TILT = 38.0
+"""Degrees by which the panels of a V-tail lean."""
+LEAST_CHORD_MM = 8.0
+"""A tail is at least so deep, however small the wing is."""
+
+
 def _tail_parts(body: Airframe, choice: str, elevators: int, rudders: int) -> tuple[list[Panel], list[Surface]]:
-    wing, length = main_wing(body), body.fuselage.length_mm
-    span, chord = 0.3 * wing.span_mm, 0.55 * min(wing.root_chord_mm, 0.2 * wing.span_mm)
-    x = length - chord
-    panels: list[Panel] = []
+    """The tail of a choice, as large as is usual for such an aeroplane where it stands."""
+    length = body.fuselage.length_mm
+    slender = lift_of(body).span_mm > SLENDER * length
+    flat, high = ((low + most) / 2 for low, most in VOLUMES[slender].values())
     surfaces: list[Surface] = []
     if choice == "V-tail":
-        panels.append(_panel("v_tail", "V-tail", span * 0.85, chord, 0.7, x, 0.012 * length, dihedral=38.0))
-        surfaces += [_on(panels[0], f"{side}_ruddervator", "ruddervator", side, 22.0) for side in SIDES]
-        return panels, surfaces
-    fin_height = 0.14 * wing.span_mm if choice != "none" else 0.12 * wing.span_mm
+        tilt = math.radians(V_TILT)
+        chord = max(
+            _chord(body, "V-tail", flat / math.cos(tilt) ** 2, lift_of(body).chord_mm),
+            _chord(body, "V-tail", high / math.sin(tilt) ** 2, lift_of(body).span_mm),
+        )
+        panel = _panel("v_tail", "V-tail", ASPECT["V-tail"] * chord, chord, TAPER["V-tail"], length - chord, 0.012 * length,
+                       dihedral=V_TILT)  # fmt: skip
+        return [panel], [_on(panel, f"{side}_ruddervator", "ruddervator", side, 22.0) for side in SIDES]
     if rudders == 2:
-        y = 0.3 * span if choice != "none" else 0.24 * wing.span_mm
-        fin = _panel("fin", "Fins", fin_height * 0.8, chord * 0.9, 0.65, x, 0.02 * length, "twin", y=y)
+        chord = _chord(body, "fins", high / 2, lift_of(body).span_mm)
+        y = 0.085 * lift_of(body).span_mm if choice != "none" else 0.24 * main_wing(body).span_mm
+        fin = _panel(
+            "fin", "Fins", ASPECT["fins"] * chord, chord, TAPER["fins"], length - chord, 0.02 * length, "twin", y=y
+        )
     else:
-        fin = _panel("fin", "Fin", fin_height, chord * 1.05, 0.62, x - 0.05 * chord, 0.022 * length, "single")
-    panels.append(fin)
+        chord = _chord(body, "fin", high, lift_of(body).span_mm)
+        fin = _panel("fin", "Fin", ASPECT["fin"] * chord, chord, TAPER["fin"], length - chord, 0.022 * length, "single")
+    panels = [fin]
     if choice != "none":
-        z = fin.z_mm + fin.span_mm * 0.98 if choice == "T-tail" else 0.018 * length
-        x = x + fin.sweep_mm if choice == "T-tail" else x
-        tailplane = _panel("tailplane", "Tailplane", span, chord, 0.75, x, z)
+        on_top = choice == "T-tail"
+        back = fin.sweep_mm if on_top else 0.0
+        chord = _chord(body, "tailplane", flat, lift_of(body).chord_mm, back)
+        z = fin.z_mm + fin.span_mm * 0.98 if on_top else 0.018 * length
+        tailplane = _panel("tailplane", "Tailplane", ASPECT["tailplane"] * chord, chord, TAPER["tailplane"],
+                           length - chord + back, z)  # fmt: skip
         panels.append(tailplane)
         if elevators == 2:
             surfaces += [_on(tailplane, f"{side}_elevator", "elevator", side, 25.0) for side in SIDES]
@@ -206,6 +264,23 @@ def _tail_parts(body: Airframe, choice: str, elevators: int, rudders: int) -> tu
     elif rudders == 1:
         surfaces.append(_on(fin, "rudder", "rudder", "centre", 30.0))
     return panels, surfaces
+
+
+def _chord(body: Airframe, kind: str, volume: float, by_mm: float, back_mm: float = 0.0) -> float:
+    """The chord at the root of one panel of a tail whose trailing edge ends the body, for a tail volume.
+
+    ``volume * A_wing * by = A * arm``: the area A goes with the square of the chord, and the arm is shorter the deeper the
+    panel is. So the chord is found by going on with the arm that the last one left. ``back_mm``: so far behind it stands.
+    """
+    lift, length = lift_of(body), body.fuselage.length_mm
+    taper, aspect = TAPER[kind], ASPECT[kind]
+    arm = max(0.2 * length, 0.9 * length - lift.quarter_mm)
+    chord = 0.0
+    for _ in range(20):
+        chord = math.sqrt(volume * lift.area_dm2 * 1e4 * by_mm / (arm * aspect * (1 + taper) / 2))
+        chord = min(max(chord, LEAST_CHORD_MM), 0.45 * length)
+        arm = max(0.2 * length, length - 0.7 * chord + back_mm - lift.quarter_mm)
+    return chord
 
 
 def with_canards(body: Airframe, on: bool) -> Airframe:
@@ -279,8 +354,11 @@ def with_device(body: Airframe, kind: DeviceKind, on: bool) -> Airframe:
     if len(others) < len(body.devices):
         return body
     length, height = body.fuselage.length_mm, body.fuselage.height_mm
+    hook = (
+        (0.17, -0.42, 30.0) if main_wing(body).span_mm > SLENDER * length else (0.5, 0.46, 30.0)
+    )  # under a glider's nose
     x, z, throw = {
-        "tow release": (0.5, 0.46, 30.0), "tail wheel": (0.94, -0.1, 30.0), "nose wheel": (0.12, -0.4, 30.0),
+        "tow release": hook, "tail wheel": (0.94, -0.1, 30.0), "nose wheel": (0.12, -0.4, 30.0),
         "retracts": (0.36, -0.35, 45.0), "gear doors": (0.36, -0.5, 40.0),
     }[kind]  # fmt: skip
     name = kind.replace(" ", "_")

@@ -10,7 +10,7 @@ from typing import Any
 from hypsos.core.ground.errors import DocumentError
 from hypsos.core.model.paths import with_at
 from hypsos.core.parts.airframe import Airframe, Device, Fuselage, Motor, Panel, Surface
-from hypsos.core.shape.layout import main_wing
+from hypsos.core.shape.layout import lift_of, usual_volumes
 
 Piece = Fuselage | Panel | Surface | Motor | Device
 
@@ -125,13 +125,14 @@ def measured(body: Airframe, path: str, field: str, value: float) -> Airframe:
 
 def tail_volumes(body: Airframe) -> dict[str, float]:
     """The tail's volume coefficients ``V = A l / (A_wing c)`` (``/ (A_wing b)`` for the fin), l from quarter to quarter
-    chord: how much a tail steadies the aeroplane. A V-tail counts with the squares of cosine and sine of its dihedral."""
-    wing = main_wing(body)
+    chord: how much a tail steadies the aeroplane. All wings count with their area and the means of their quarter points and
+    chords by area. A V-tail counts with the squares of cosine and sine of its dihedral."""
+    lift = lift_of(body)
     out: dict[str, float] = {}
     for panel in body.panels:
-        arm = panel.quarter_mm - wing.quarter_mm
-        flat = panel.area_dm2 * arm / (wing.area_dm2 * wing.mean_chord_mm)
-        high = panel.area_dm2 * arm / (wing.area_dm2 * wing.span_mm)
+        arm = panel.quarter_mm - lift.quarter_mm
+        flat = panel.area_dm2 * arm / (lift.area_dm2 * lift.chord_mm)
+        high = panel.area_dm2 * arm / (lift.area_dm2 * lift.span_mm)
         if panel.name == "v_tail":
             tilt = math.radians(panel.dihedral_deg)
             out["Tailplane"], out["Fin"] = flat * math.cos(tilt) ** 2, high * math.sin(tilt) ** 2
@@ -142,3 +143,14 @@ def tail_volumes(body: Airframe) -> dict[str, float]:
         elif panel.name == "canard":
             out["Canard"] = -flat
     return out
+
+
+def volume_words(body: Airframe) -> str:
+    """The tail volumes in words, each with what is usual beside it; nothing without a tail."""
+    usual = usual_volumes(body)
+    said = []
+    for name, value in tail_volumes(body).items():
+        digits = 3 if name == "Fin" else 2
+        beside = f" (usual {usual[name][0]:g} to {usual[name][1]:g})" if name in usual else ""
+        said.append(f"{name.lower()} {value:.{digits}f}{beside}")
+    return f"Tail volumes: {', '.join(said)}." if said else ""

@@ -12,7 +12,7 @@ from hypsos.core.model.words import plain
 from hypsos.core.parts.airframe import Airframe
 from hypsos.core.shape import layout as choices
 from hypsos.core.shape.adapt import Adapted, adapted
-from hypsos.core.shape.measures import measured, measures_of, pieces, tail_volumes
+from hypsos.core.shape.measures import measured, measures_of, pieces, volume_words
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
@@ -254,10 +254,8 @@ class AirframePage(StepPage):
         if not self.kind.hasFocus():
             self.kind.setText(body.kind)
         self._sync_choices()
-        volumes = tail_volumes(body)
-        said = ", ".join(f"{name.lower()} {value:.2f}" for name, value in volumes.items())
         area = sum(p.area_dm2 for p in body.panels if p.name in ("wing", "lower_wing"))
-        self.volumes.setText(f"Wing area {area:.1f} dm². " + (f"Tail volumes: {said}." if said else ""))
+        self.volumes.setText(f"Wing area {area:.1f} dm². " + volume_words(body))
 
     def _sync_choices(self) -> None:
         body = self._body
