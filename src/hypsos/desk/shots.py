@@ -165,6 +165,10 @@ def _half_out(window: Window) -> None:
     for name, value in (("task_switch", 2.0), ("throttle_stick", -45.0), ("aileron_stick", 40.0)):
         bench.set_control(name, value)
         bench.advance(1.0)
+
+
+def _hush(window: Window) -> None:
+    """Put away the caption of what was a moment ago: here time has leapt, and it would say what is so no more."""
     if window.bench.caption is not None:
         window.bench.caption.hide()
 
@@ -257,6 +261,7 @@ def take_shots(folder: Path, width: int, height: int) -> Iterator[Path]:
                 app.processEvents()
             while time.monotonic() < deadline:  # pictures are made one after the other
                 app.processEvents()
+            _hush(window)
             buffer = QBuffer()
             buffer.open(QIODevice.OpenModeFlag.WriteOnly)
             with_palette(window.grab().toImage()).save(buffer, "PNG")
