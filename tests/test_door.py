@@ -18,7 +18,7 @@ RIDER = Path(__file__).parent / "rider"
 @pytest.fixture
 def place(tmp_path: Path) -> dict[str, str]:
     """A home of its own, so that nothing of the tester's is read or written."""
-    kept = {k: v for k, v in os.environ.items() if k in ("PATH", "LANG", "LD_LIBRARY_PATH")}
+    kept = {k: v for k, v in os.environ.items() if k in ("PATH", "LANG", "LD_LIBRARY_PATH", "PYTHONPATH")}
     folders = {n: str(tmp_path / n) for n in ("HOME", "TMPDIR", "XDG_CONFIG_HOME", "XDG_DATA_HOME")}
     for folder in folders.values():
         Path(folder).mkdir()

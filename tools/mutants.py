@@ -293,6 +293,7 @@ def noticed(mutant: Mutant, tree: Path, longest_s: float = LONGEST_S) -> bool:
             os.dup2(null, stream)
         os.chdir(tree)
         sys.path.insert(0, str(tree / "src"))
+        os.environ["PYTHONPATH"] = str(tree / "src")  # programs that a test starts have the fault, too
         import pytest
 
         files = [f"tests/{t}.py" for t in dict.fromkeys(mutant.tests or TESTS[mutant.module])]
