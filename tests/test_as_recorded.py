@@ -147,11 +147,15 @@ def items(box: QComboBox) -> list[str]:
     return [box.itemText(k) for k in range(box.count())]
 
 
+DRAWN_LATER = "trailing edge from behind"
+"""What is drawn a moment after an edit: on a slow machine it is there, or not yet."""
+
+
 def seen(widget: QWidget) -> list[str]:
     """What all that is visible of a widget says; what was laid out anew just now is seen a moment later."""
     QApplication.processEvents()
     shown = (standing(w) for w in widget.findChildren(QWidget) if w.isVisible())
-    return [x for x in shown if x]
+    return [x for x in shown if x and DRAWN_LATER not in x]
 
 
 def pages(window) -> dict[str, list[str]]:

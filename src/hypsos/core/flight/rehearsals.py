@@ -203,4 +203,6 @@ def _end(rehearsal: Rehearsal, power: float) -> str:
         )
     if power > 0:
         return "This defeats the guard at this level: the motor starts. Nothing but a propeller that is off helps here."
+    if not all(act.link for act in rehearsal.acts):
+        return "After so long a loss the guard locks: the motor stays off until it is armed anew."
     return "The guard holds: the motor does not start."
