@@ -17,6 +17,7 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.behaviours import added, ground_of, offers
 from hypsos.core.model.mixes import other_side, sign_over
 from hypsos.core.model.paths import with_at
+from hypsos.core.model.ready_voice import with_ready_set
 from hypsos.core.parts.logic import Compare
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.transmitter import Control
@@ -30,7 +31,7 @@ from hypsos.core.recipes.scaling import ModeFeel, StickScaling
 from hypsos.core.recipes.snap_flap import SnapFlap
 from hypsos.core.recipes.stick_flaps import StickFlaps
 from hypsos.core.shape.adapt import BRAKES, adapted
-from hypsos.core.shape.layout import with_wing
+from hypsos.core.shape.layout import with_motors, with_wing
 from hypsos.core.shape.templates import TEMPLATES
 
 FIRST = {
@@ -371,3 +372,12 @@ def test_the_thrust_line_is_corrected_only_while_the_motor_is_released():
     rows = "t_s,throttle_stick,motor_switch\n0,100,0\n1,100,1\n3,100,1\n"  # armed with the stick up: locked
     result = compile_plan(model).run(read_moves(rows, model))
     assert result.guard[-1] == GuardState.LOCKED and result.sums["elevator"][-1] == 0
+
+
+def test_a_model_that_loses_its_motor_keeps_nothing_that_waits_for_a_release():
+    model = with_ready_set(TEMPLATES["trainer"].begin("Trial"), "flight")
+    model = added(model, next(o.made for o in offers(model) if o.kind is ThrustLine))
+    told = adapted(model, with_motors(model.airframe, 0))
+    assert list(problems(told.model)) == [] and "recipe Thrust line" in told.let_go
+    (timer,) = told.model.program.timers
+    assert (timer.when, timer.reset) == ("power", None)

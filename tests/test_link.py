@@ -247,3 +247,12 @@ def test_a_preset_that_steers_is_agreed_to_once(qtbot, window):
     type_into(qtbot, page.values["elevator"], "-60")
     assert bench.loaded.leads[place].failsafe == Failsafe(value=-60.0)  # to another one nobody has agreed
     assert page.meant["elevator"].isVisible() and not page.meant["elevator"].isChecked()
+
+
+@pytest.mark.parametrize("pressed", [0.0, 1.0])
+def test_who_takes_the_present_place_of_a_tow_release_has_said_which_end(hangar, pressed):
+    model = with_at(hangar.load("Samphire"), "leads[6].failsafe", Failsafe(action="hold"))
+    assert model.leads[6].target == "tow_release"
+    made = captured(model, settled(compile_plan(model), {"tow_button": pressed}))
+    assert made.leads[6].failsafe == Failsafe(value=200 * pressed - 100, meant=True)
+    assert not made.leads[0].failsafe.meant

@@ -6,6 +6,7 @@ import numpy as np
 
 from hypsos.core.engine import Result
 from hypsos.core.model.document import Model
+from hypsos.core.model.failsafe import two_ended
 from hypsos.core.model.words import Part, standing
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.wiring import Failsafe, Lead
@@ -16,13 +17,19 @@ LEAST = 2.0
 
 def captured(model: Model, result: Result) -> Model:
     """The model with every plugged channel's present pulse as its preset, in the demand that gives it."""
+    parts: dict[str, Part] = {p.name: p for p in model.airframe.moved()}
     leads = tuple(
         x
         if x.port is None
-        else x.changed({"failsafe": Failsafe(value=_demand(x, float(result.outputs[x.name].pct[-1])))})
+        else x.changed({"failsafe": _taken(x, parts[x.target], float(result.outputs[x.name].pct[-1]))})
         for x in model.leads
     )
     return model.changed({"leads": leads})
+
+
+def _taken(lead: Lead, part: Part, pct: float) -> Failsafe:
+    """A present pulse as a preset; who takes the place of a thing with two ends has said which one it is."""
+    return Failsafe(value=_demand(lead, pct), meant=two_ended(part))
 
 
 def _demand(lead: Lead, pct: float) -> float:

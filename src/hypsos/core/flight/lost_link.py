@@ -7,9 +7,9 @@ down a second time. What no control brings about is put where it belongs by its 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import combinations
+from itertools import combinations, islice
 from typing import NamedTuple
 
 import numpy as np
@@ -40,6 +40,8 @@ OUT: Mapping[str, float] = {"airbrake": -100.0, "spoiler": -100.0, "flap": 60.0,
 """Brakes out where no control brings them out, in percent: plates open, for which their edge goes up; flaps down, ailerons up."""
 LITTLE = 2.0
 """Percent that is no movement."""
+MOST_PAIRS = 3000
+"""So many pairs of controls are tried; on the interface thread more would be felt."""
 PLACES = tuple(float(x) for x in range(-100, 101, 25))
 """Where sliders are tried."""
 
@@ -99,12 +101,20 @@ class Tried:
         single = self.hands()
         tries: list[Hands] = [{}, *({n: x} for n, x in single)]
         hands, stands, most = self._first(tries, score)
-        pairs: list[Hands] = [{a: x, b: y} for (a, x), (b, y) in combinations(single, 2) if a != b]
+        pairs = list(islice(self._pairs(single), MOST_PAIRS))
         if pairs:
             other = self._first(pairs, score)
             if other[2] > 2.0 * most + LITTLE:
                 return other
         return hands, stands, most
+
+    def _pairs(self, single: list[tuple[str, float]]) -> Iterator[Hands]:
+        """A switch that frees something, and what it frees at one of its ends or positions."""
+        switches = {c.name for c in self.model.transmitter.controls if c.is_switch}
+        ends = [(n, x) for n, x in single if n in switches or abs(x) == PLACES[-1]]
+        for (a, x), (b, y) in combinations(ends, 2):
+            if a != b and {a, b} & switches:
+                yield {a: x, b: y}
 
     def _first(self, tries: list[Hands], score: Callable[[Stands], float]) -> tuple[Hands, Stands, float]:
         stands = self.at(tries)

@@ -136,6 +136,10 @@ class ThrustLine(RecipeBase):
         when = "guard:released" if ground.guarded else None  # a motor that is cut pulls no nose
         return cls(elevators=elevators, when=when, signal=ground.signal("thrust_line"))
 
+    def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
+        """Without a motor there is no thrust to correct."""
+        return super().fitted(body, gone, new) if body.motors else None
+
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         points = {-100.0: 0.0, self.pivot: 0.0, 100.0: 100.0}
         response = Response(points=tuple(sorted(points.items())))

@@ -154,6 +154,10 @@ class _Fitting:
             x.changed({"when": "power"}) if asked(x.when).realm == "guard" and not asked(x.when).negated else x
             for x in program.timers
         )
+        nodes = {x.name: x for x in program.logic}
+        timers = tuple(
+            x.changed({"reset": None}) if x.reset is not None and _hangs_on_guard(x.reset, nodes) else x for x in timers
+        )
         return {"guard": None, "announcements": tuple(kept), "timers": timers}
 
     def _heirs(self) -> dict[str, tuple[str, ...]]:
