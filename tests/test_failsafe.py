@@ -233,3 +233,13 @@ def test_spare_ports_are_said_on_the_page_and_on_the_sheet(window, samphire):
     assert "Spare port 8 | stay where they were" in text
     bench.edit("receiver.ports", 7, "fewer")
     assert page.spare.isHidden() and "Spare port" not in sheet_markdown(make_sheet(bench.loaded, "plain"))
+
+
+def test_rudders_that_no_stick_moves_are_put_over_by_their_kind():
+    model = TEMPLATES["v_tail_sailplane"].make("Trial")
+    axes = tuple(a for a in model.program.axes if a.command != "yaw")
+    recipes = tuple(r for r in model.program.recipes if r.kind != "v_tail")
+    model = model.changed({"program": model.program.changed({"axes": axes, "recipes": recipes})})
+    made, _ = proposed(model, next(p for p in PROPOSALS if p.title == "Stopped, a gentle turn"))
+    found = {x.target: x.failsafe.value for x in made.leads}
+    assert (found["left_ruddervator"], found["right_ruddervator"]) == (-12, 12)

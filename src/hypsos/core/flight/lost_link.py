@@ -22,6 +22,7 @@ from hypsos.core.model.failsafe import usual_failsafe
 from hypsos.core.model.words import control_label, number
 from hypsos.core.parts.airframe import PLATES, STEERED, Airframe, Device, Motor
 from hypsos.core.parts.wiring import Failsafe, Lead
+from hypsos.core.recipes.corrections import mirrored
 
 Hands = Mapping[str, float]
 Stands = dict[str, float]
@@ -175,13 +176,8 @@ def _turned(tried: Tried, found: Found) -> Found:
         moved = {n: stands[n] - x for n, x in tried.neutral.items()}
         if max(abs(moved[n]) for n in rudders) >= TURN - 0.5:
             return found._replace(stands={n: x + moved[n] for n, x in found.stands.items()})
-    by_hand = {n: -TURN if tried.model.airframe.other_side(n) and n in _left_v(tried) else TURN for n in rudders}
+    by_hand = {s.name: -TURN if mirrored(s) else TURN for s in tried.surfaces if s.role in RUDDERS}
     return found._replace(stands=found.stands | {n: found.stands[n] + x for n, x in by_hand.items()})
-
-
-def _left_v(tried: Tried) -> set[str]:
-    """A V-tail's left panels: for the same turn they go the other way."""
-    return {s.name for s in tried.surfaces if s.role == "ruddervator" and s.side == "left"}
 
 
 def _turn(tried: Tried) -> Found:

@@ -54,9 +54,9 @@ class CoordinatedTurn(RecipeBase):
         found = [s for s in ground.body.with_roles("rudder", "ruddervator") if s.name in ground.among]
         if not found or not {"roll", "yaw"} <= set(ground.steers):
             return None
-        straight = tuple(s.name for s in found if not _mirrored(s))
+        straight = tuple(s.name for s in found if not mirrored(s))
         return cls(
-            rudders=straight, against=tuple(s.name for s in found if _mirrored(s)), signal=ground.signal("turn_help")
+            rudders=straight, against=tuple(s.name for s in found if mirrored(s)), signal=ground.signal("turn_help")
         )
 
     def on_switch(self, key: str, control: Control) -> Self:
@@ -102,7 +102,7 @@ class CoordinatedTurn(RecipeBase):
             yield "helps", f"there are more shares than {control.label} has positions"
 
 
-def _mirrored(surface: Surface) -> bool:
+def mirrored(surface: Surface) -> bool:
     """Whether a surface goes the other way than a rudder for the same yaw: a V-tail's left panel."""
     return surface.role == "ruddervator" and surface.side == "left"
 
