@@ -9,7 +9,7 @@ from parts import from_parts
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.model.document import Model
-from hypsos.core.model.program import Axis, Guard, Program, Setting, Signal, StartCheck, Trim
+from hypsos.core.model.program import Axis, Engine, Guard, Program, Setting, Signal, StartCheck, Trim
 from hypsos.core.parts.linkage import Linkage
 from hypsos.core.parts.logic import Adjuster, Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
@@ -130,7 +130,7 @@ def logic(d: Dice, modes: list[str]):
     return out, flags, counters
 
 
-def guard(d: Dice, ask) -> Guard:
+def guard(d: Dice, ask, motors: tuple[str, ...]) -> Guard:
     position = d.whole(0, 2)
     checks = (
         (),
@@ -148,6 +148,14 @@ def guard(d: Dice, ask) -> Guard:
         also=ask() if d.chance(0.15) else None,
         holds=(ask(),) if d.chance(0.3) else (),
         start_check=d.of(*checks, ()),
+        engines=tuple(engine(d, ask, n) for n in motors) if d.chance(0.3) else (),
+    )
+
+
+def engine(d: Dice, ask, motor: str) -> Engine:
+    second = d.chance(0.5)
+    return Engine(
+        motor=motor, idle=d.of(5.0, 15.0), high_idle=25.0 if second else None, high_when=ask() if second else None
     )
 
 
@@ -256,7 +264,7 @@ def tried(d: Dice) -> Model:
             fields |= d.of({}, {}, *IDLES)
         leads.append(Lead(**{**dict(lead), **fields}))
     program = Program(
-        axes=tuple(axes), mixes=tuple(mixes), recipes=tuple(recipes), guard=guard(d, ask), logic=tuple(nodes), modes=flown,
+        axes=tuple(axes), mixes=tuple(mixes), recipes=tuple(recipes), guard=guard(d, ask, tuple(m.name for m in base.airframe.motors)), logic=tuple(nodes), modes=flown,
         tunables=tunables, signals=(Signal(name="own", label="Own"),),
     )
     receiver = Receiver(

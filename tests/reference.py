@@ -26,6 +26,8 @@ class Reference(Signals):
         self.asked = {m: self.told(m) for m in self.motors}
         if g is None:
             return "released"
+        for x in g.engines:  # the trim is about the idle
+            self.asked[x.motor] -= max(0.0, self.thrust_trim())
         run = self.places[g.switch] not in g.cut
         stick = next((a.control for a in self.p.axes if a.command == "thrust"), None)
         low = (stick is None or self.signal(stick) <= g.threshold) and all(
@@ -80,6 +82,10 @@ class Reference(Signals):
         """The pulse of a lead, 0 where there is none, where its part stands, and whether a stop holds it."""
         motor = lead.target in self.motors
         total = self.blended(self.weights, lambda m, v: self.real(lead.target, m, v))
+        engines = self.p.guard.engines if self.p.guard is not None else ()
+        for x in engines:
+            if x.motor == lead.target:
+                total = self.idling(x, total)
         demand = clip(total, -100 if motor else -150, 150)
         stopped = motor and not self.released
         if stopped:
@@ -101,6 +107,19 @@ class Reference(Signals):
             us, stand, there = 0.0, -100.0 if motor else 0.0, False
         ready = self.controller(lead, there and stand <= -100.0 + EPS) if motor else None
         return us if there else 0.0, stand, at_stop, ready
+
+    def thrust_trim(self):
+        axis = next((a for a in self.p.axes if a.command == "thrust"), None)
+        if axis is None or axis.trim is None or axis.trim.scope == "lever":
+            return 0.0
+        return self.blended(self.weights, lambda m, v: self.trim(axis, m))
+
+    def idling(self, engine, total):
+        """The stick laid out between the idle with its trim and full power."""
+        high = engine.high_when is not None and self.true(engine.high_when)
+        low, trim = engine.high_idle if high else engine.idle, self.thrust_trim()
+        asked = max(0.0, (total + 100.0) - trim) / 200.0  # of the whole stick
+        return 2.0 * (low + asked * (100.0 - low)) - 100.0 + trim
 
     def controller(self, lead, hears_idle):
         """Whether a speed controller lets its motor turn: with a battery, and where it waits after a second of idle since."""

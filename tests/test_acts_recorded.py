@@ -187,7 +187,7 @@ def test_every_page_does_what_it_did_when_it_was_read(qtbot, window, monkeypatch
         told.append(f"# {view}")
         for words, found, act in ACTS:
             at = 0
-            while at < len(there := found(page := shown(window, view))):
+            while at < len(there := found(shown(window, view))):
                 told += [f"{words}{called(there[at])}", *told_of(window, view, there[at], act)]
                 put_back(window, kept)
                 at += 1

@@ -225,10 +225,10 @@ def _guard(model: Model, guard: Guard, inputs: set[str]) -> Iterator[Problem]:
         if len(set(guard.cut)) >= count:
             text = f"every position of {switch.label} stops the motor: it could never run"
             yield Problem("program.guard.cut", text, "Leave at least one position in which it may run.")
-    conditions = [(f"holds[{i}]", x) for i, x in enumerate(guard.holds)]
-    for field, text in (*conditions, *((("also", guard.also),) if guard.also is not None else ())):
+    for field, text in guard.conditions():
         if wrong := condition_problem(model, text):
             yield Problem(f"program.guard.{field}", wrong)
+    yield from _engines(model, guard)
     for i, check in enumerate(guard.start_check):
         path = f"program.guard.start_check[{i}]"
         control = switches.get(check.control)
@@ -241,6 +241,22 @@ def _guard(model: Model, guard: Guard, inputs: set[str]) -> Iterator[Problem]:
             yield Problem(f"{path}.position", f"{control.label} has no position {(check.position or 0) + 1}")
         elif check.low > check.high:
             yield Problem(f"{path}.low", "the low value must not lie above the high one")
+
+
+def _engines(model: Model, guard: Guard) -> Iterator[Problem]:
+    motors, seen = {m.name for m in model.airframe.motors}, set[str]()
+    for i, engine in enumerate(guard.engines):
+        path = f"program.guard.engines[{i}]"
+        if engine.motor not in motors:
+            yield Problem(f"{path}.motor", f"there is no motor called {engine.motor}")
+        elif engine.motor in seen:
+            yield Problem(f"{path}.motor", f"{engine.motor} is said to be an engine twice", "Leave one of the two.")
+        seen.add(engine.motor)
+        if (engine.high_idle is None) != (engine.high_when is None):
+            text = "a second idle needs its figure, and a condition under which the engine goes by it"
+            yield Problem(f"{path}.high_when", text)
+        elif engine.high_idle is not None and engine.high_idle <= engine.idle:
+            yield Problem(f"{path}.high_idle", "the second idle has to lie above the first one")
 
 
 def _lines(model: Model) -> Iterator[Problem]:

@@ -5,10 +5,12 @@ Guard, limits, slow, direction, travel, centre, stops, the receiver with its fai
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
 
+from hypsos.core.engine.engines import Idling
 from hypsos.core.engine.memory import CONTROLLER, Memory, held, latch, on_delay, slow
 from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.result import Channel, Contribution, Kind
@@ -34,6 +36,14 @@ class Reception(NamedTuple):
     power: Flag
     flight_battery: Flag
     all_arrives: bool
+
+
+class Asked(NamedTuple):
+    """What is asked of the outputs: the sums, where the motors are released, and how engines idle."""
+
+    sums: Mapping[str, Signal]
+    released: Flag
+    idling: Mapping[str, Idling]
 
 
 class Output:
@@ -62,13 +72,16 @@ class Output:
         self._controller_keys = tuple(f"{CONTROLLER}{self.lead.name}.{what}" for what in ("heard", "ready"))
 
     def run(
-        self, total: Signal, released: Flag, received: Reception, frame_s: float, memory: Memory,
-        parts: list[Contribution] | None,
-    ) -> Channel:  # fmt: skip
+        self, asked: Asked, received: Reception, frame_s: float, memory: Memory, parts: list[Contribution] | None
+    ) -> Channel:
         """Everything behind the sum; contributions are appended to ``parts`` where they are asked for."""
         lane, lead = memory.lane, self.lead
         slow_key, held_key, servo_key, left_key = self._keys
-        demand = lane.where(released, total, IDLE) if self.motor else total
+        total, released = asked.sums[lead.target], asked.released
+        guarded = lane.where(released, total, IDLE) if self.motor else total
+        idling, demand = asked.idling.get(lead.target), guarded
+        if idling is not None:
+            demand = lane.where(released, idling.raised(total, lane), IDLE)
         clipped = lane.clip(demand, IDLE if self.motor else -SUM_LIMIT, SUM_LIMIT)
         slowed = clipped
         if lead.slow_up_s or lead.slow_down_s:
@@ -98,7 +111,7 @@ class Output:
         if parts is not None:
             if self.motor:
                 direction = 1 if self._idle < 0 else -1  # as the controller takes the pulses
-            stages = (total, demand, clipped, slowed, direction * moved, direction * centred, direction * stopped,
+            stages = (total, guarded, demand, clipped, slowed, direction * moved, direction * centred, direction * stopped,
                       direction * sent, direction * got, direction * turned, stand)  # fmt: skip
             self._explain(parts, stages, lane)
         at_stop = (centred != stopped) & lane.not_(acting)
@@ -164,9 +177,10 @@ class Output:
 
     def _explain(self, parts: list[Contribution], stages: tuple[Signal, ...], lane: Lane) -> None:
         path = f"leads[{self.index}]"
-        travel, stop, last = self._sides(stages[3], self.lead.direction * stages[5])
+        travel, stop, last = self._sides(stages[4], self.lead.direction * stages[6])
         steps: tuple[tuple[str, Kind, str], ...] = (
             ("Guard holds the motor at idle", "guard", "program.guard"),
+            ("Idle of the engine", "idle", "program.guard.engines"),
             ("Cut off beyond the limit", "cut-off", ""),
             ("Still on its way", "slow", f"{path}.slow_up_s"),
             ("Travel", "travel", f"{path}.{travel}"),
@@ -200,14 +214,12 @@ class OutputBank:
         self._first = {x.target: i for i, x in reversed(list(enumerate(model.leads)))}
 
     def run(
-        self, signals: dict[str, Signal], released: Flag, received: Reception, frame_s: float, memory: Memory,
-        why: dict[str, list[Contribution]],
-    ) -> list[Channel]:  # fmt: skip
+        self, asked: Asked, received: Reception, frame_s: float, memory: Memory, why: dict[str, list[Contribution]]
+    ) -> list[Channel]:
         """Everything behind the sums; contributions are appended to ``why`` for the parts that it names."""
         out = []
         for output in self.outputs:
             target = output.lead.target
-            total = signals[target]
             parts = why.get(target) if self._first[target] == output.index else None
-            out.append(output.run(total, released, received, frame_s, memory, parts))
+            out.append(output.run(asked, received, frame_s, memory, parts))
         return out

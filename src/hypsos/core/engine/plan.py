@@ -7,12 +7,13 @@ from collections.abc import Collection
 import numpy as np
 
 from hypsos.core.engine.axes import AxisPlan, Trims
+from hypsos.core.engine.engines import EnginePlan
 from hypsos.core.engine.guard import RELEASED, Told, guard_state
 from hypsos.core.engine.logic import Conditions, LogicPlan
 from hypsos.core.engine.memory import Memory, on_delay
 from hypsos.core.engine.mixing import MixInput, MixPlan, View, mode_flag
 from hypsos.core.engine.modes import ModeTrack, Moved, TunablePlan, mode_index, mode_track
-from hypsos.core.engine.outputs import OutputBank, Reception
+from hypsos.core.engine.outputs import Asked, OutputBank, Reception
 from hypsos.core.engine.result import Channel, Contribution, Figures, Result
 from hypsos.core.engine.run_out import RunOut
 from hypsos.core.engine.situation import Situation, fed, resting
@@ -44,6 +45,7 @@ class Plan:
         self._mixes = MixPlan(model, self._logic.late)
         self._voice = VoicePlan(model)
         self._bank = OutputBank(model)
+        self._engines = EnginePlan(model)
         self._fits = {m.name: True for m in model.airframe.motors}
         for output in self._bank.outputs:
             if output.motor and not output.idle_fits:
@@ -96,6 +98,9 @@ class Plan:
             if not lane.never(pending):
                 later = self._told_later(told, given, trims, moved)
                 told = {t: lane.where(pending, later[t], x) for t, x in told.items()}
+        idling = self._engines.idling(world, untrimmed)
+        for name, idle in idling.items():  # an engine is low at its idle, and the trim is about that
+            told[name] = told[name] - lane.maximum(idle.trim, 0.0)
         state = guard_state(self.model, world, {n: Told(x, self._fits[n]) for n, x in told.items()}, mem)
         given.stopped = state != RELEASED
         self._mixes.run(given, self._mixes.late, why_parts)
@@ -107,7 +112,8 @@ class Plan:
         after_s = self.model.receiver.failsafe_after_s
         silent = on_delay(power & lane.not_(connected), world.t_s, after_s, mem, "failsafe")
         received = Reception(world.t_s, connected, silent, power, flight_battery, lane.always(connected))
-        channels = self._bank.run(world.signals, state == RELEASED, received, self.frame_s, mem, why_parts)
+        asked = Asked(world.signals, state == RELEASED, idling)
+        channels = self._bank.run(asked, received, self.frame_s, mem, why_parts)
         outputs = {
             x.name: (c, c.moving or x.target in given.moving) for x, c in zip(self.model.leads, channels, strict=True)
         }

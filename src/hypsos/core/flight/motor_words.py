@@ -84,6 +84,10 @@ def motor_said(now: Moment, sent: Result | None = None) -> MotorSaid:
         if beyond is not None:
             said = f"{_label(model, strongest)} RUNS at {number(power)} %: {beyond}"
             return MotorSaid("Motor RUNS", said, True)
+        guard = model.program.guard
+        engine = guard is not None and guard.engine(strongest) is not None
+        if engine and power_percent(float(np.ravel(shown.told[strongest])[-1])) <= LEAST_POWER:
+            return MotorSaid("Engine idles", f"Motor released: {_label(model, strongest)} idles at {number(power)} %")
         return MotorSaid("Motor released", "Motor released")
     if now.state == GuardState.RELEASED and not connected:
         told = max((float(np.ravel(x)[-1]) for x in now.result.told.values()), default=-100.0)

@@ -29,20 +29,25 @@ class _Builder:
         self.moves: list[Move] = []
         self.expected: list[Expectation] = []
         mine = {m.name for m in model.airframe.motors}
+        guard = model.program.guard
+        self.engines = {x.motor for x in guard.engines} if guard is not None else set()
         self.motors = [x.target for x in model.leads if x.target in mine]
 
     def act(
-        self, seconds: float, motors: Literal["", "stopped", "runs"] = "", controls: Mapping[str, float] = NONE
+        self, seconds: float, motors: Literal["", "stopped", "runs", "low"] = "", controls: Mapping[str, float] = NONE
     ) -> None:
-        """Move controls and leave them; ``motors`` are *stopped* all the while, or *run* at its end."""
+        """Move controls and leave them; ``motors`` are *stopped* all the while, or *run* at its end. *low*: a motor is
+        stopped, an engine runs."""
         self.moves += [Move(t_s=self.t, control=name, to=value) for name, value in controls.items()]
         start, self.t = self.t + MARGIN_S, round(self.t + seconds, 3)
         end = round(self.t - MARGIN_S / 2, 3)
         for motor in self.motors:
             if not motors:
                 break
-            begin = end if motors == "runs" else min(start, end)
-            self.expected.append(Expectation(kind=motors, what=motor, from_s=round(begin, 3), to_s=end))
+            runs = motors == "runs" or (motors == "low" and motor in self.engines)
+            begin = end if runs else min(start, end)
+            kind: Literal["runs", "stopped"] = "runs" if runs else "stopped"
+            self.expected.append(Expectation(kind=kind, what=motor, from_s=round(begin, 3), to_s=end))
 
     def stands(self, surface: str, percent: float) -> None:
         """A surface is expected near a place at the end."""
@@ -75,7 +80,7 @@ def _of_guard(model: Model) -> Iterator[Scenario]:
     def flying() -> _Builder:
         made = _Builder(model)
         made.act(2.0, "stopped", safe)
-        made.act(1.0, "stopped", run)
+        made.act(1.0, "low", run)
         made.act(2.0, "runs", up)
         return made
 

@@ -281,9 +281,7 @@ def asked_by(model: Model) -> Iterator[tuple[str, str]]:
         if timer.reset is not None:
             yield f"program.timers[{i}].reset", timer.reset
     if program.guard is not None:
-        yield from ((f"program.guard.holds[{i}]", text) for i, text in enumerate(program.guard.holds))
-        if program.guard.also is not None:
-            yield "program.guard.also", program.guard.also
+        yield from ((f"program.guard.{field}", text) for field, text in program.guard.conditions())
 
 
 def _reached(model: Model, roots: Iterable[str]) -> set[str]:

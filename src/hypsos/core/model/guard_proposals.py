@@ -6,7 +6,8 @@ from collections.abc import Callable, Mapping
 from typing import Any, NamedTuple
 
 from hypsos.core.model.document import Model
-from hypsos.core.model.program import USUAL_LEVEL
+from hypsos.core.model.engines import with_engine
+from hypsos.core.model.program import USUAL_LEVEL, Engine
 from hypsos.core.model.relock import proposed_relock_s
 
 
@@ -18,6 +19,8 @@ class GuardProposal(NamedTuple):
     reason: str
     fields: Mapping[str, Any]
     suits: Callable[[Model], bool]
+    engines: bool = False
+    """Whether the motors are engines, which idle."""
 
 
 def _motors(model: Model) -> int:
@@ -33,10 +36,12 @@ GUARD_PROPOSALS = (
     ),
     GuardProposal(
         "An engine",
-        "Cut stops it, and nothing but a starter brings it back. It runs on through a lost link until the failsafe acts, so "
-        "that a short drop-out in the air costs nothing; after a long one it stays locked.",
+        "Armed it idles at the low end of the stick, its trim about that: never say so of an electric motor. Cut stops it, and "
+        "nothing but a starter brings it back. It runs on through a lost link until the failsafe acts, so that a short drop-out "
+        "in the air costs nothing; after a long one it stays locked.",
         {"level": USUAL_LEVEL, "threshold": -95.0, "rest_s": 0.5, "wakes_when_low": False},
         lambda m: _motors(m) == 1,
+        engines=True,
     ),
     GuardProposal(
         "Two motors and more",
@@ -54,5 +59,11 @@ def with_proposal(model: Model, proposal: GuardProposal) -> Model:
     recipes = tuple(
         r.changed({"at_idle": "none"}) if _motors(model) > 1 and hasattr(r, "at_idle") else r for r in program.recipes
     )
-    guard = program.guard.changed({**proposal.fields, "relock_s": proposed_relock_s(model)})
-    return model.changed({"program": program.changed({"guard": guard, "recipes": recipes})})
+    engines = program.guard.engines if proposal.engines else ()
+    fields = {**proposal.fields, "relock_s": proposed_relock_s(model), "engines": engines}
+    guard = program.guard.changed(fields)
+    made = model.changed({"program": program.changed({"guard": guard, "recipes": recipes})})
+    for motor in model.airframe.motors if proposal.engines else ():
+        if guard.engine(motor.name) is None:
+            made = with_engine(made, Engine(motor=motor.name))
+    return made

@@ -1,7 +1,7 @@
 """What the transmitter is told: axes with their feel, mix lines, recipes, the guard of the motors, what it says by itself."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
@@ -106,6 +106,29 @@ USUAL_RELOCK_S = 2.5
 it did not act stops no motor for good."""
 
 
+USUAL_IDLE = 15.0
+"""Percent of power at which an engine is proposed to idle."""
+Idle = Annotated[float, Field(ge=1, le=50)]
+
+
+class Engine(Value):
+    """That a motor is an engine: released, it never goes below its idle; cut, it stops.
+
+    ``idle`` is the percent of power at which it keeps running, the trim of the throttle about it. ``high_idle`` is a second,
+    higher one while ``high_when`` holds: for an approach, or with the wheels out.
+    """
+
+    motor: Name
+    idle: Idle = USUAL_IDLE
+    high_idle: Idle | None = None
+    high_when: Condition | None = None
+
+    @property
+    def most(self) -> float:
+        """The higher of its idles, in percent of power."""
+        return max(self.idle, self.high_idle or 0.0)
+
+
 class Guard(Value):
     """The release of the motors. Each level includes those before it.
 
@@ -118,7 +141,8 @@ class Guard(Value):
     conditions that stop every motor while they are true; afterwards the guard is locked until the stick has rested low.
     ``start_check``: what must stand where before the first release after power-up. ``wakes_when_low`` turns locked
     into released once the stick has rested low, but never after a lost link. ``unconfirmed`` says what a person has to agree
-    to before any motor is released, because an older document meant less power by it.
+    to before any motor is released, because an older document meant less power by it. ``engines``: which motors idle while
+    they are released.
     """
 
     level: Annotated[int, Field(ge=1, le=4)] = 2
@@ -132,6 +156,20 @@ class Guard(Value):
     start_check: Annotated[tuple[StartCheck, ...], Field(max_length=12)] = ()
     wakes_when_low: bool = False
     unconfirmed: Annotated[tuple[Note, ...], Field(max_length=32)] = ()
+    engines: Annotated[tuple[Engine, ...], Field(max_length=40)] = ()
+
+    def engine(self, motor: str) -> Engine | None:
+        """What is said of a motor that is an engine; None of an electric one."""
+        return next((x for x in self.engines if x.motor == motor), None)
+
+    def conditions(self) -> Iterator[tuple[str, str]]:
+        """(field, condition) of everything that it asks."""
+        yield from ((f"holds[{i}]", text) for i, text in enumerate(self.holds))
+        if self.also is not None:
+            yield "also", self.also
+        for i, engine in enumerate(self.engines):
+            if engine.high_when is not None:
+                yield f"engines[{i}].high_when", engine.high_when
 
 
 STOPS = frozenset(("cut", "stop", "stopped", "stops", "off", "safe", "locked", "kill", "hold", "idle"))

@@ -67,7 +67,7 @@ def _in_the_guard(model: Model) -> Iterator[tuple[str, str]]:
     if guard is None or not model.airframe.motors:
         return
     yield guard.switch, "motor"
-    yield from ((asked(text).key, "motor") for text in (guard.also, *guard.holds) if text)
+    yield from ((asked(text).key, "motor") for _, text in guard.conditions())
     yield from ((check.control, "start check") for check in guard.start_check)
 
 

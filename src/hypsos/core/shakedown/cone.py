@@ -171,7 +171,7 @@ class _Needs:
             return
         self.guard = True
         self.controls |= {guard.switch, "link", *(c.control for c in guard.start_check)}
-        for text in (*guard.holds, guard.also):
+        for _, text in guard.conditions():
             self.condition(text)
         self.axis("thrust")
         self.parts({m.name for m in self.model.airframe.motors})

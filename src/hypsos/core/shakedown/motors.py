@@ -95,6 +95,10 @@ class MotorSearch:
         out: Array = np.where(table[..., 2 + 3 * lead] > 0, table[..., 1 + 3 * lead], -100.0)
         return out
 
+    def _risen(self, table: Array, lead: int) -> Array:
+        """The same counted from where it stands with nothing asked of it."""
+        return self.motors.above_calm(self._stand(table, lead), lead)
+
     def _note(self, statement: str, lead: int, edges: Edges, where: Flags, more: Array) -> None:
         """Keep the shortest way of its kind; of equally long ones that by which the motor gets most."""
         if not where.any():
@@ -123,7 +127,7 @@ class MotorSearch:
         if name and name == self.motors.yaw:
             self._turning(edges, before, after, was & now)
         for n in range(len(self.leads)):
-            more = self._stand(after, n) - self._stand(before, n)
+            more = self._risen(after, n) - self._risen(before, n)
             up = (more > MORE) & now
             if not up.any():
                 continue
@@ -169,14 +173,14 @@ class MotorSearch:
             return
         out_ = nodes.hands - places * self.space.strides[off]
         for n in range(len(self.leads)):
-            stands = self._stand(reach.table()[here[1]], n)
+            stands = self._risen(reach.table()[here[1]], n)
             runs, power = on[stands > -100.0 + MORE], stands[stands > -100.0 + MORE]
             again = np.zeros(0, np.intp)
             first = reach.then(nodes.memory[runs], out_[runs])
             gone = reach.then(reach.passed(first[0]), out_[runs]) if first is not None else None
             back = reach.then(gone[0], nodes.hands[runs]) if gone is not None else None
             if back is not None:
-                again = np.flatnonzero(self._stand(reach.table()[back[1]], n) > -100.0 + MORE)
+                again = np.flatnonzero(self._risen(reach.table()[back[1]], n) > -100.0 + MORE)
             firsts = [self._shortest(runs[x], power[x]) for x in (again, np.arange(len(runs)))]
             self._running[n] = [*firsts[0], *firsts[1]]
 

@@ -39,6 +39,8 @@ class Motors:
         """Motor -> 1 where more of it turns the model to the right: it sits on the left."""
         guard = model.program.guard
         self.level = guard.level if guard is not None else 0
+        self.calm = [_calm(model, x) for x in leads]
+        """Motor -> where it stands with nothing asked of it, in percent of the pulse above standing still: an engine idles."""
 
     def _label(self, n: int) -> str:
         return self.model.leads[self.index[n]].label
@@ -52,6 +54,14 @@ class Motors:
     def _standing(self, played: Played, n: int) -> Array:
         trace = played.result.outputs[self.leads[n].name]
         return np.broadcast_to(np.where(trace.us > 0, trace.stand, -100.0), played.t_s.shape)
+
+    def above_calm(self, stands: Array, n: int) -> Array:
+        """Where a motor stands, counted from -100 where nothing is asked of it: at an engine's idle, its trim about it."""
+        above: Array = np.maximum(stands - self.calm[n], -100.0)
+        return above
+
+    def _risen(self, played: Played, n: int) -> Array:
+        return self.above_calm(self._standing(played, n), n)
 
     def unreleased(self, n: int) -> Check:
         """It turns though it is not released."""
@@ -84,7 +94,7 @@ class Motors:
     def _release_frame(self, played: Played, n: int) -> int | None:
         """A frame soon after a release in which the motor turns, and the hands have done nothing since."""
         guard = np.broadcast_to(played.result.guard, played.t_s.shape)
-        stands = self._standing(played, n)
+        stands = self._risen(played, n)
         for at in (np.flatnonzero((guard[1:] == RELEASED) & (guard[:-1] != RELEASED)) + 1).tolist():
             if at < played.last:
                 continue
@@ -103,7 +113,7 @@ class Motors:
     def more(self, played: Played, n: int) -> float:
         """By how much a motor that is released throughout gets more after the last act."""
         guard = np.broadcast_to(played.result.guard, played.t_s.shape)
-        stands, at = self._standing(played, n), max(1, played.last)
+        stands, at = self._risen(played, n), max(1, played.last)
         if guard[at - 1] != RELEASED or guard[at] != RELEASED:
             return 0.0
         return float(stands[at:][guard[at:] == RELEASED].max() - stands[at - 1])
@@ -135,7 +145,7 @@ class Motors:
     def more_later(self, played: Played, n: int) -> float:
         """By how much a released motor gets more after what the last act gave it at once."""
         guard = np.broadcast_to(played.result.guard, played.t_s.shape)
-        stands, at = self._standing(played, n), played.last
+        stands, at = self._risen(played, n), played.last
         soon = min(at + 3, len(stands) - 1)
         if guard[soon] != RELEASED:
             return 0.0
@@ -164,7 +174,7 @@ class Motors:
         gap = max(2 * self.stage.frame, min(max(GAP_S, self.stage.settle_s), LONGEST_S / 2 / len(acts)))
         moves = (*before, *(Move(start + k * gap, act.control, act.to) for k, act in enumerate(acts)))
         played = self.stage.play(moves, gap)
-        stands, guard = self._standing(played, n), np.broadcast_to(played.result.guard, played.t_s.shape)
+        stands, guard = self._risen(played, n), np.broadcast_to(played.result.guard, played.t_s.shape)
         frames = [
             min(len(stands) - 1, int(np.ceil((start + k * gap) / self.stage.frame - 1e-6))) for k in range(len(acts))
         ]
@@ -339,7 +349,7 @@ class Motors:
         """It runs at the end."""
 
         def check(played: Played) -> bool:
-            return bool(self._standing(played, n)[-1] > -100.0 + MORE)
+            return bool(self._risen(played, n)[-1] > -100.0 + MORE)
 
         return check
 
@@ -347,9 +357,21 @@ class Motors:
         """The most power with which it turns from a second on: by its pulse, where its controller has a battery and lets it."""
         from_frame = int(np.searchsorted(played.t_s, since_s - 1e-6))
         ready = np.broadcast_to(np.asarray(played.result.outputs[self.leads[n].name].ready, bool), played.t_s.shape)
-        stands = np.where(ready, self._standing(played, n), -100.0)
+        stands = np.where(ready, self._risen(played, n), -100.0)
         return power_percent(float(stands[from_frame:].max()))
 
     def label(self, n: int) -> str:
         """What people call its lead."""
         return self._label(n)
+
+
+def _calm(model: Model, lead: Lead) -> float:
+    """How far above standing still a motor stands with nothing asked of it, in percent of the pulse: twice an engine's higher
+    idle, and the whole of the trim about it."""
+    guard = model.program.guard
+    engine = guard.engine(lead.target) if guard is not None else None
+    if engine is None:
+        return 0.0
+    axis = model.program.axis("thrust")
+    trim = axis.trim.range if axis is not None and axis.trim is not None else 0.0
+    return 2.0 * engine.most + trim

@@ -230,7 +230,7 @@ class Moving:
         guard = self.model.program.guard
         if guard is None:
             return set()
-        texts = [*guard.holds, *([guard.also] if guard.also is not None else [])]
+        texts = [text for field, text in guard.conditions() if not field.startswith("engines")]
         return {x.name for x in cone_of(self.model, conditions=texts).model.program.logic}
 
     def _delayed(self, name: str) -> bool:

@@ -125,11 +125,12 @@ def _release(model: Model) -> Any:
     switch = model.transmitter.control(guard.switch)
     count = len(switch.positions) if switch is not None else 0
     holds = tuple(sorted((made.condition(t) for t in guard.holds), key=repr))
-    plain = {k: v for k, v in guard if k not in ("holds", "also", "cut", "relock_s", "rest_s")}
+    engines = tuple(sorted((x.motor, x.idle, x.high_idle, repr(made.condition(x.high_when))) for x in guard.engines))
+    plain = {k: v for k, v in guard if k not in ("holds", "also", "cut", "relock_s", "rest_s", "engines")}
     times = (guard.relock_s if guard.level >= 4 else None, guard.rest_s if _rests(model) else None)
     return (
         sorted(plain.items(), key=lambda x: x[0]).__repr__(), tuple(sorted(guard.cut)), count, holds, made.condition(guard.also),
-        times, axis.control if axis is not None else None,
+        engines, times, axis.control if axis is not None else None,
     )  # fmt: skip
 
 

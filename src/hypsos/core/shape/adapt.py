@@ -106,6 +106,10 @@ class _Fitting:
         if self.body.motors and self.model.program.guard is None:
             program["guard"] = self._guard()
             self.added.append("a motor guard on the motor switch")
+        if self.body.motors and self.model.program.guard is not None:
+            guard = self.model.program.guard
+            engines = tuple(x for x in guard.engines if x.motor in self.new)
+            program["guard"] = guard.changed({"engines": engines}) if engines != guard.engines else guard
         if not self.body.motors and self.model.program.guard is not None:
             program |= self._unguarded()
         if not self.model.program.axes:

@@ -172,6 +172,13 @@ def _guard(model: Model, count: _Counter) -> Iterator[SheetStep]:
     for condition in guard.holds:
         said = f"every motor stopped; then locked until it has rested low for {plain(guard.rest_s)} s"
         yield count.step(f"While {phrase(model, condition)}", said, "The motor must stay still afterwards, too.")
+    labels = {m.name: m.label for m in model.airframe.motors}
+    for engine in guard.engines:
+        low, high = f"at {plain(engine.idle)} % power", ""
+        if engine.high_idle is not None and engine.high_when is not None:
+            high = f"; at {plain(engine.high_idle)} % while {phrase(model, engine.high_when)}"
+        said = "Armed, throttle low: it runs on, and the trim moves its idle. Cut: it stops."
+        yield count.step(f"{labels[engine.motor]} is an engine and idles", low + high, said)
     if guard.wakes_when_low:
         yield count.step("A locked motor", f"wakes once the stick has rested low for {plain(guard.rest_s)} s", "")
 

@@ -25,6 +25,7 @@ from hypsos.core.model.program import LOWEST_POWER, Guard, usual_cut
 from hypsos.core.model.relock import too_short
 from hypsos.core.model.words import number, plain, power_percent
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.enginescard import EnginesCard
 from hypsos.desk.steps.guard_asks import AsksCard
 from hypsos.desk.steps.rehearsalcard import RehearsalCard
 from hypsos.desk.widgets.fields import Choice
@@ -144,6 +145,8 @@ class GuardPage(StepPage):
         self.dangers = QVBoxLayout()
         self.dangers.setSpacing(8)
         column.addLayout(self.dangers)
+        self.engines = EnginesCard(self.workbench)
+        column.addWidget(self.engines)
         self.asks = AsksCard(self.workbench)
         column.addWidget(self.asks)
         self.picture = GuardPicture()
@@ -188,6 +191,7 @@ class GuardPage(StepPage):
         control = model.transmitter.control(guard.switch)
         self._show_cuts(guard, control.positions if control else ())
         self._show_dangers(model)
+        self.engines.refresh()
         self.asks.refresh()
         self._show_picture()
         self.rehearsals.refresh()
