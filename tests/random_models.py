@@ -38,8 +38,10 @@ IDLES = (
 class Dice:
     """Choices from one seed."""
 
-    def __init__(self, seed: int) -> None:
+    def __init__(self, seed: int, young: bool = False) -> None:
         self.rng = np.random.default_rng(seed)
+        self.later = Dice(seed + 900_000_000) if young else None
+        """For what documents have learnt since: engines, and lines by angle. Older seeds make the models they always made."""
 
     def of(self, *choices):
         return choices[int(self.rng.integers(len(choices)))]
@@ -148,7 +150,7 @@ def guard(d: Dice, ask, motors: tuple[str, ...]) -> Guard:
         also=ask() if d.chance(0.15) else None,
         holds=(ask(),) if d.chance(0.3) else (),
         start_check=d.of(*checks, ()),
-        engines=tuple(engine(d, ask, n) for n in motors) if d.chance(0.3) else (),
+        engines=tuple(engine(d.later, ask, n) for n in motors) if d.later and d.later.chance(0.4) else (),
     )
 
 
@@ -159,10 +161,10 @@ def engine(d: Dice, ask, motor: str) -> Engine:
     )
 
 
-def made(seed: int) -> Model:
-    """A sound random model: the first of a row of tries that holds together."""
+def made(seed: int, young: bool = False) -> Model:
+    """A sound random model: the first of a row of tries that holds together. ``young``: with what came later, too."""
     for attempt in range(200):
-        model = tried(Dice(seed * 1000 + attempt))
+        model = tried(Dice(seed * 1000 + attempt, young))
         if next(problems(model), None) is None:
             return model
     raise AssertionError(f"no sound model for seed {seed}")
@@ -215,6 +217,7 @@ def tried(d: Dice) -> Model:
                          settings=(Setting(),) if plain else feels, trim=trim if d.chance(0.6) and not plain else None))
     signals = ["flap", "brake", "camber", "own"]
     order = [*signals, *parts]
+    hinged = {s.name for s in base.airframe.surfaces}
     sources = ["roll", "pitch", "yaw", "thrust", "full", "slider", "switch_c", "link_quality", *gates]
     mixes = [
         MixLine(name="power", target=m, source="thrust", in_s=d.of(0.0, 0.0, 0.2)) for m in parts[6:] if d.chance(0.8)
@@ -227,6 +230,7 @@ def tried(d: Dice) -> Model:
         off = d.of(None, None, "brake") if order[target] not in signals else None
         mixes.append(
             MixLine(name=f"x{i}", target=order[target], source=source, gain=d.percent(-150, 150), response=response(d),
+                    by_angle=bool(d.later) and order[target] in hinged and d.later.chance(0.4),
                     differential=d.of(0.0, d.percent()), with_trim=d.chance(0.6), in_s=d.of(0.0, 0.0, 0.3),
                         out_s=d.of(0.0, 0.1),
                     when=ask() if d.chance(0.3) else None, combine=d.of("add", "add", "add", "replace", "scale"),
@@ -263,8 +267,11 @@ def tried(d: Dice) -> Model:
         else:
             fields |= d.of({}, {}, *IDLES)
         leads.append(Lead(**{**dict(lead), **fields}))
+    motors = tuple(m.name for m in base.airframe.motors)
+    bent = {x.target for x in leads if x.linkage is not None or x.measured}
+    mixes = [x.changed({"by_angle": False}) if x.target in bent else x for x in mixes]
     program = Program(
-        axes=tuple(axes), mixes=tuple(mixes), recipes=tuple(recipes), guard=guard(d, ask, tuple(m.name for m in base.airframe.motors)), logic=tuple(nodes), modes=flown,
+        axes=tuple(axes), mixes=tuple(mixes), recipes=tuple(recipes), guard=guard(d, ask, motors), logic=tuple(nodes), modes=flown,
         tunables=tunables, signals=(Signal(name="own", label="Own"),),
     )
     receiver = Receiver(

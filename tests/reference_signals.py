@@ -325,18 +325,40 @@ class Signals:
 
     def total(self, target, mode, view, sums, moved):
         """A target's sum in one mode with that mode's preset; ``moved(line)`` is a line's response behind its slow."""
-        out = 0.0
+        out, angle = 0.0, 0.0
         for line in self.lines:
             if line.target != target:
                 continue
             active = line.when is None or self.true(line.when, view)
             value = self.gained(line, moved(line), mode, view, sums)
-            if line.combine == "add":
-                out += value
-            elif active:
-                out = value if line.combine == "replace" else out * value / 100
+            if line.combine == "scale":
+                if active:
+                    out, angle = out * value / 100, angle * value / 100
+                continue
+            if line.combine == "replace" and active:
+                out = angle = 0.0
+            if active or line.combine == "add":
+                out, angle = (out, angle + value) if line.by_angle else (out + value, angle)
+        out += self.turned(target, angle)
         idle = -100.0 if target in self.motors else 0.0
         return out + idle + (self.mode_of[mode].presets.get(target, 0.0) if mode in self.mode_of else 0.0)
+
+    def turned(self, target, angle):
+        """The percent at which a surface stands at an angle, straight to its throws; linkages are tested elsewhere."""
+        if angle == 0.0:
+            return 0.0
+        surface = next(s for s in self.m.airframe.surfaces if s.name == target)
+        lead = next(x for x in self.m.leads if x.target == target)
+
+        def at(demand):
+            stand = lead.direction * self.centred(lead, demand)
+            return stand / 100 * (surface.throw_up_deg if stand < 0 else surface.throw_down_deg)
+
+        low, high = -150.0, 150.0
+        for _ in range(60):
+            middle = (low + high) / 2
+            low, high = (middle, high) if at(middle) - at(0.0) < angle else (low, middle)
+        return (low + high) / 2
 
     def is_slow(self, line):
         return bool(line.in_s or line.out_s)

@@ -18,7 +18,7 @@ from hypsos.core.model.paths import with_at
 from hypsos.core.parts.logic import FlightMode
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.recipes import Canards, DifferentialThrust, Elevons, Flaps
-from hypsos.core.recipes.flaps import USUAL
+from hypsos.core.recipes.flaps import FlapPosition
 from hypsos.core.shape import layout
 from hypsos.core.shape.adapt import adapted
 from hypsos.core.shape.layout import usual_volumes
@@ -310,7 +310,12 @@ def test_what_a_pilot_chose_stays_when_other_parts_come_and_go():
     bare = adapted(four, layout.without_part(four.airframe, "rudder")).model
     kept = next(r for r in bare.program.recipes if isinstance(r, DifferentialThrust))
     assert (kept.left, kept.right) == (outer["left"], outer["right"])
-    mine = Flaps(control="switch_b", positions=USUAL, surfaces=("a",), elevators=("tail",))
+    mine = Flaps(
+        control="switch_b",
+        positions=(FlapPosition(), FlapPosition(flap=35), FlapPosition(flap=85)),
+        surfaces=("a",),
+        elevators=("tail",),
+    )
     more = mine.changed({"surfaces": ("a", "b"), "elevators": ("other",)})
     both = mine.joined(more)
     assert both.surfaces == ("a", "b") and both.elevators == ("tail",)

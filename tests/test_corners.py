@@ -9,7 +9,6 @@ from parts import from_parts, wired
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import compile_plan
-from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.sweep import settled
 from hypsos.core.fitting.directions import Explanation, check_of, find
 from hypsos.core.fitting.mending import marked
@@ -24,6 +23,7 @@ from hypsos.core.model.reach import motor_reach
 from hypsos.core.model.trims import clicks_in, with_clicks
 from hypsos.core.parts.linkage import Linkage, binds_at, deflection, servo_turn
 from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Gate, Tunable
+from hypsos.core.parts.motion import Motion
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.parts.wiring import Lead

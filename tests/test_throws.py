@@ -7,7 +7,6 @@ import pytest
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import compile_plan
-from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.sweep import settled
 from hypsos.core.fitting.throws import (
     angle_of,
@@ -25,6 +24,7 @@ from hypsos.core.ground.errors import DocumentError, HypsosError
 from hypsos.core.ground.lanes import ARRAYS
 from hypsos.core.model.paths import with_at
 from hypsos.core.parts.linkage import Linkage, deflection
+from hypsos.core.parts.motion import Motion
 from hypsos.core.shape.measures import measured
 
 LINK = Linkage(arm_mm=9, horn_mm=13, distance_mm=60, offset_mm=2, arm_deg=-5, horn_deg=8, servo_deg=42)

@@ -8,9 +8,10 @@ from conftest import vectors
 
 from hypsos.core.engine.logic import Conditions, compared
 from hypsos.core.engine.memory import Memory, edge_latch, latch, on_delay, slow
-from hypsos.core.engine.shaping import expo, response_curve, ruler_mm, shaped
+from hypsos.core.engine.shaping import expo, response_curve, shaped
 from hypsos.core.ground.lanes import ARRAYS
 from hypsos.core.model.program import Setting
+from hypsos.core.parts.curves import ruler_mm
 from hypsos.core.parts.logic import Compare
 from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.shapes import Response

@@ -261,6 +261,7 @@ def _engines(model: Model, guard: Guard) -> Iterator[Problem]:
 
 def _lines(model: Model) -> Iterator[Problem]:
     targets, sources = target_names(model), source_names(model)
+    hinged = {s.name for s in model.airframe.surfaces}
     shared = {x.name for x in model.program.shared_values()}
     made = _made_lines(model)
     for i, mix in enumerate(model.program.mixes):
@@ -268,6 +269,9 @@ def _lines(model: Model) -> Iterator[Problem]:
             yield Problem(f"program.mixes[{i}].target", f"there is nothing called {mix.target} to move")
         if mix.source not in sources:
             yield Problem(f"program.mixes[{i}].source", f"there is no source called {mix.source}")
+        if mix.by_angle and mix.target not in hinged:
+            text = f"{mix.target} is no hinged surface: it has no angle"
+            yield Problem(f"program.mixes[{i}].by_angle", text, "Let the line give percent.")
         if mix.when is not None and (wrong := condition_problem(model, mix.when)):
             yield Problem(f"program.mixes[{i}].when", wrong)
         live = mix.response.live_from if mix.response is not None else None

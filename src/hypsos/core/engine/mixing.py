@@ -16,9 +16,12 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lanes import Flag, Lane, Places, Signal, Table
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import PlacedLine, all_lines, line_order, reads
+from hypsos.core.parts.curves import Curve
 from hypsos.core.parts.logic import asked
+from hypsos.core.parts.motion import Motion
 from hypsos.core.parts.pulses import IDLE
 from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.wiring import Lead
 
 
 class LineStep(NamedTuple):
@@ -123,6 +126,7 @@ class MixPlan:
         self.late = tuple(t for t in self._late() if t not in self.after)
         self.early = tuple(t for t in self.targets if t not in self.late and t not in self.after)
         self.cone = self._cone()
+        self._turned = _by_angle(model, self.targets)
         self._slow_in_cone = any(s.slow for t in self.cone for s in self.targets[t])
 
     def _late(self) -> tuple[str, ...]:
@@ -260,12 +264,33 @@ class MixPlan:
     def _sum(
         self, target: str, view: View, slowed: dict[str, tuple[Signal, Signal]], lane: Lane, wanted: bool
     ) -> tuple[Signal, list[Contribution]]:  # fmt: skip
-        """One target line by line in one view, with its contributions where they are wanted. A motor begins at idle."""
+        """One target line by line in one view, with its contributions where they are wanted. A motor begins at idle.
+
+        Lines by angle are summed apart, in degrees, and their sum becomes percent at the end.
+        """
         steps = self.targets[target]
-        base = IDLE if target in self.motors else 0.0
+        curve = self._turned.get(target)
+        total, parts = self._lines(steps, view, slowed, lane, wanted, False)
+        if curve is not None:
+            angle, turning = self._lines(steps, view, slowed, lane, wanted, True)
+            value = curve(angle)
+            total = total + value
+            parts += _as_percent(turning, angle, value, lane)
+        if target in self.motors:
+            total = total + IDLE
+            if wanted:
+                parts.insert(0, Contribution("Idle", "idle", view.signals["full"] * 0.0 + IDLE, ""))
+        return total, parts
+
+    def _lines(
+        self, steps: list[LineStep], view: View, slowed: dict[str, tuple[Signal, Signal]], lane: Lane, wanted: bool, turned: bool
+    ) -> tuple[Signal, list[Contribution]]:  # fmt: skip
+        """The sum of a target's lines by percent, or (``turned``) of those by angle. What scales or replaces acts on both."""
         total: Signal = 0.0 if steps else view.signals["full"] * 0.0
         parts: list[Contribution] = []
         for step in steps:
+            if step.line.by_angle != turned and step.line.combine == "add":
+                continue
             line = step.line
             full: Signal | None = None
             if step.slow:
@@ -281,15 +306,14 @@ class MixPlan:
             if line.combine == "scale":
                 value = lane.where(active, total * (value / 100.0 - 1.0), 0.0)
                 parts.append(Contribution(line.name, "mix", value, step.path))
+            elif line.by_angle != turned:
+                parts = [Contribution(p.label, p.kind, lane.where(active, 0.0, p.amount), p.path) for p in parts]
+                total, value = lane.where(active, 0.0, total), 0.0
             else:
                 parts = [Contribution(p.label, p.kind, lane.where(active, 0.0, p.amount), p.path) for p in parts]
                 total, value = lane.where(active, 0.0, total), lane.where(active, value, 0.0)
                 parts += self._parts(step, view, None if full is None else lane.where(active, full, 0.0), value, lane)
             total = total + value
-        if base:
-            total = total + base
-            if wanted:
-                parts.insert(0, Contribution("Idle", "idle", view.signals["full"] * 0.0 + base, ""))
         return total, parts
 
     def _parts(self, step: LineStep, view: View, full: Signal | None, value: Signal, lane: Lane) -> list[Contribution]:
@@ -309,6 +333,24 @@ class MixPlan:
                 Contribution(f"{line.name} still on its way", "slow", value - full, path.rsplit(".", 1)[0] + ".in_s")
             )
         return parts
+
+
+def _by_angle(model: Model, targets: Mapping[str, list[LineStep]]) -> dict[str, Curve]:
+    """Surface -> what makes percent of the degrees of its lines by angle; of those that have such lines."""
+    surfaces = {s.name: s for s in model.airframe.surfaces}
+    leads = {x.target: x for x in reversed(model.leads)}
+    turned = [t for t, steps in targets.items() if t in surfaces and any(s.line.by_angle for s in steps)]
+    return {t: Motion(leads.get(t, Lead(name=t, label=t, target=t)), surfaces[t]).by_angle() for t in turned}
+
+
+def _as_percent(parts: list[Contribution], angle: Signal, value: Signal, lane: Lane) -> list[Contribution]:
+    """Contributions in degrees as shares of the percent that their sum has become. Where they cancel, nothing is left to be
+    shared out but what a fade between modes makes of it; it is kept as one of its own."""
+    if not parts:
+        return []
+    there = lane.abs(angle) > 1e-9
+    share = lane.where(there, value / lane.where(there, angle, 1.0), 0.0)
+    return [p._replace(amount=p.amount * share) for p in parts]
 
 
 def _step(

@@ -12,12 +12,12 @@ import numpy as np
 
 from hypsos.core.engine.engines import Idling
 from hypsos.core.engine.memory import CONTROLLER, Memory, held, latch, on_delay, slow
-from hypsos.core.engine.motion import Motion
 from hypsos.core.engine.result import Channel, Contribution, Kind
 from hypsos.core.ground.lanes import EPS, FRAME, Flag, Lane, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import usual_failsafe
 from hypsos.core.parts.airframe import Device, Motor, Surface
+from hypsos.core.parts.motion import Motion
 from hypsos.core.parts.pulses import IDLE, idle_fits, idle_percent, servo_percent
 from hypsos.core.parts.wiring import Lead
 

@@ -85,7 +85,9 @@ def _takes(model: Model, name: str, command: str, rates: tuple[float, float]) ->
         if line.target != name or line.source != command:
             continue
         who = placed.origin or line.name
-        if abs(line.gain) < 99.5:
+        if line.by_angle:
+            out.append(f"{who}, which goes by one angle")
+        elif abs(line.gain) < 99.5:
             out.append(f"the share of {plain(abs(line.gain))} % in {who}")
         if line.differential:
             out.append(f"the differential of {plain(abs(line.differential))} % in {who}")

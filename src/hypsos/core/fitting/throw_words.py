@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from hypsos.core.engine.motion import RANGE, Motion
 from hypsos.core.fitting.throws import Reach
 from hypsos.core.model.words import number, sense_words
 from hypsos.core.parts.linkage import rod_mm
+from hypsos.core.parts.motion import RANGE, Motion
 
 SOURCES = {"measured": "as measured", "linkage": "by its linkage", "throws": "by the turns of the drawing"}
 

@@ -8,13 +8,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hypsos.core.engine.motion import RANGE, Motion
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lanes import FRAME
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import part_named, sense_words
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.linkage import Linkage, deflection
+from hypsos.core.parts.motion import RANGE, Motion
 from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.wiring import Lead
 

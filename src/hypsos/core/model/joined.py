@@ -124,10 +124,14 @@ def y_lead_problem(model: Model, y: YLead, by_target: ByTarget) -> tuple[str, st
 
 
 def _lines(model: Model, target: str, factor: float, by_target: ByTarget) -> list[tuple[Any, ...]]:
+    turned = next(((s.throw_up_deg, s.throw_down_deg) for s in model.airframe.surfaces if s.name == target), None)
+    if factor < 0 and turned is not None:
+        turned = turned[::-1]
+
     def key(line: MixLine) -> tuple[Any, ...]:
         return (
             line.source, line.response, line.gain * factor, line.gain_from, line.differential, line.differential_off,
-            line.with_trim, line.in_s, line.out_s, line.when, line.combine,
+            line.with_trim, line.in_s, line.out_s, line.when, line.combine, turned if line.by_angle else None,
         )  # fmt: skip
 
     presets = [("preset", m.name, m.presets.get(target, 0.0) * factor) for m in model.program.modes]

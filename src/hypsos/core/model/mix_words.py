@@ -32,7 +32,11 @@ def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0)
     whose signs are turned."""
     names = signal_labels(model)
     shared = next((x for x in model.program.shared_values() if x.name == line.gain_from), None)
-    value = [] if line.gain == 100 and (line.response or shared) else [f"{plain(line.gain)} %"]
+    value = (
+        []
+        if line.gain == 100 and (line.response or shared)
+        else [f"{plain(line.gain)}{'°' if line.by_angle else ' %'}"]
+    )
     if shared is not None:
         value.append(f"times shared value {said_name(shared.label, 'Shared value', shared.name)}")
     if line.response is not None:
@@ -44,6 +48,8 @@ def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0)
             value.append(curve_words(line.response))
         if line.response.live_from is not None:
             value.append(live_words(model, line.response))
+    if line.by_angle:
+        value.append("by angle")
     motors = {m.name for m in model.airframe.motors}
     if line.target in motors and line.source == "thrust" and (line.gain != 100 or line.response or shared):
         value.append("counted from idle")

@@ -68,6 +68,10 @@ class MixLine(Value):
     then leaves the sum alone). ``origin`` tells from which behaviour it was detached. ``combine``: add to the sum so
     far, replace it, or scale it by contribution/100.
 
+    ``by_angle``, for a hinged surface: what the line gives is degrees, one for one percent. All such lines of a surface are
+    summed as an angle, and the angle becomes the percent with which the surface stands at it: what goes to several sections
+    of a wing turns them all alike, whatever their throws.
+
     A motor is counted from idle: its sum starts at -100, a line that reads the thrust command gives
     ``gain/100 * (response(thrust) + 100)``, and replace and scale act on the amount above idle.
     """
@@ -86,3 +90,4 @@ class MixLine(Value):
     gain_from: Name | None = None
     differential_off: Name | None = None
     origin: Name | None = None
+    by_angle: bool = False

@@ -6,13 +6,13 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field
 
 from hypsos.core.ground.values import Label, Name, Share
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts
+from hypsos.core.recipes.one_edge import EDGE, OneEdge, edge_of
 
 ROLES = ("aileron", "flaperon", "flap")
 
 
-class Ailerons(RecipeBase):
+class Ailerons(OneEdge):
     """Left += share * roll, right -= share * roll; ``differential`` takes from the side going down (or up, if < 0), less of
     it as the signal ``differential_off`` comes in."""
 
@@ -20,7 +20,7 @@ class Ailerons(RecipeBase):
     about: ClassVar[str] = "Left and right go opposite ways with the roll stick."
     missing: ClassVar[str] = "there are no ailerons and no flaperons"
     parameters: ClassVar[tuple[Parameter, ...]] = (
-        Parameter("share", "Roll", "How much of the roll command each side gets."),
+        Parameter("share", "Roll", "How much of the roll command each side gets.", of="edge_deg"),
         Parameter(
             "differential", "Differential: less going down", "Takes drag off the other wing. Minus: off this one."
         ),
@@ -30,6 +30,7 @@ class Ailerons(RecipeBase):
             "As brakes come out the side going down gets its full way again.",
             kind="signal",
         ),
+        EDGE,
         Parameter("left", "Left", kind="parts", roles=ROLES, side="left"),
         Parameter("right", "Right", kind="parts", roles=ROLES, side="right"),
     )
@@ -46,15 +47,18 @@ class Ailerons(RecipeBase):
     def begin(cls, ground: Ground) -> Self | None:
         left, right = ground.sides("aileron")
         if left and (right or ground.followers(left)):
-            return cls(left=left, right=right, share=100, differential=35 if right else 0)
+            edge = edge_of(ground.body, (*left, *right)) if right else None
+            usual = 50 if ground.gliding else 35
+            return cls(left=left, right=right, share=100, differential=usual if right else 0, edge_deg=edge)
         left, right = ground.sides("flaperon")
-        return cls(left=left, right=right, share=60, differential=40) if left else None
+        edge = edge_of(ground.body, (*left, *right))
+        return cls(left=left, right=right, share=60, differential=40, edge_deg=edge) if left else None
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         for sign, names in ((1.0, self.left), (-1.0, self.right)):
             for name in names:
-                line = MixLine(
-                    name=self.label, target=name, source="roll", gain=sign * self.share, differential=self.differential,
+                line = self.edge_line(
+                    sign * self.share, name=self.label, target=name, source="roll", differential=self.differential,
                     differential_off=self.differential_off, when=self.when,
                 )  # fmt: skip
                 yield MadeLine(line, "share")

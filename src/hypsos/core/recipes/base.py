@@ -25,11 +25,12 @@ Parts = Annotated[tuple[Name, ...], Field(max_length=60)]
 Controls = Callable[[str], Control | None]
 Kind = Literal[
     "percent", "surface", "place", "seconds", "switch", "control", "yes or no", "choice", "condition", "shared", "signal", "axes",
-    "positions", "amounts", "by mode", "shares", "response", "levers", "part", "parts",
+    "positions", "amounts", "by mode", "shares", "response", "levers", "part", "parts", "edge",
 ]  # fmt: skip
 """``surface`` is where surfaces go, those of the field ``of``; ``place`` is a place on a control's travel; ``shared`` a shared
 value that stands in, or none; ``signal`` a signal that is read, or none; ``amounts`` travel for groups of parts; ``by mode``
-figures for every flight mode; ``shares`` one for each position of a switch; ``levers`` one for each motor."""
+figures for every flight mode; ``shares`` one for each position of a switch; ``levers`` one for each motor; ``edge`` the angle
+that is 100 %, or none."""
 REFERS = ("switch", "control")
 """Kinds that name a control."""
 PART_KINDS = ("part", "parts", "amounts")
@@ -51,7 +52,8 @@ class Parameter(NamedTuple):
     ``choices``: for a choice the values with their words. ``roles``: for parts the surfaces that may be named, ``motor`` for
     motors; ``side`` where only those of one side may. ``later``: parts of these roles that come after the recipe was made are
     put in where there are none. ``of``: for an amount of a surface the field that names the surfaces, for a shared value the
-    field it multiplies. ``levers``: a control may be a trim lever, too. Bounds are those of the field itself.
+    field it multiplies, for a share of an edge the field with its angle. ``levers``: a control may be a trim lever, too.
+    Bounds are those of the field itself.
     """
 
     key: str
@@ -85,6 +87,11 @@ class Ground:
     quiet: bool = False
     brakes: Callable[[], str] = lambda: ""
     guarded: bool = False
+
+    @property
+    def gliding(self) -> bool:
+        """Whether it is a sailplane: without a motor, or with flaps that stand far down."""
+        return not self.body.motors or any(s.role == "flap" and s.throw_down_deg > 50 for s in self.body.surfaces)
 
     def sides(self, *roles: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
         """The surfaces of these roles at the left and at the right."""
@@ -174,7 +181,7 @@ class RecipeBase(Value):
 
     def edges(self, shared: Mapping[str, float]) -> Iterator[tuple[str, dict[str, float]]]:
         """Where it moves several sections of a wing as one trailing edge: pairs of (flight mode, or nothing where it is the same
-        in all, and how far it moves each of them, in percent). ``shared``: what shared values are now."""
+        in all, and how far it moves each of them, in percent of itself). ``shared``: what shared values are now."""
         return iter(())
 
     def feels(self) -> dict[str, tuple[str | None, str | None]]:

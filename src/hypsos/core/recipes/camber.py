@@ -8,14 +8,18 @@ from pydantic import Field
 from hypsos.core.ground.values import Label, Name, Percent, Share, Travel, Value
 from hypsos.core.parts.airframe import PITCH_ROLES
 from hypsos.core.parts.logic import Tunable
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts
+from hypsos.core.recipes.one_edge import EDGE, OneEdge, edge_of, share_of
+
+DOWN_DEG, UP_DEG, ROLL_DEG = 5.0, 2.0, 5.0
+"""How far the edge goes down and up with the control, and the flaps up with the ailerons: usual first values."""
 
 
-class CamberFollow(RecipeBase):
-    """Camber = amount * control; flaps += camber, ailerons += ``to_ailerons`` percent of it, elevator += ``elevator`` percent.
-    Flaps += ``to_flaps`` percent of roll at the left and minus that at the right, with a differential of their own.
-    ``amount_from`` and ``to_flaps_from`` are shared values that multiply."""
+class CamberFollow(OneEdge):
+    """Camber = amount * control, at its lower half ``up`` percent of that; flaps += camber, ailerons +=
+    ``to_ailerons`` percent of it, elevator += ``elevator`` percent. Flaps += ``to_flaps`` percent of roll at the left and minus
+    that at the right, with a differential of their own. ``amount_from`` and ``to_flaps_from`` are shared values that multiply."""
 
     title: ClassVar[str] = "Camber follow"
     about: ClassVar[str] = "Flaps and ailerons move as one trailing edge: in camber with a slider, and in roll."
@@ -23,13 +27,15 @@ class CamberFollow(RecipeBase):
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("control", "Camber by", "A slider or a knob; without one there is roll only.", kind="control"),
-        Parameter("amount", "Flaps go down by", "With the control at its upper end; up by as much at the lower."),
+        Parameter("amount", "Flaps go down by", "With the control at its upper end.", of="edge_deg"),
+        Parameter("up", "Up, of that", "With the control at its lower end, in percent of the way down."),
         Parameter("amount_from", "Times the shared value", kind="shared", of="amount"),
         Parameter("to_ailerons", "Ailerons follow the flaps by"),
-        Parameter("to_flaps", "Flaps follow the ailerons by", "Of the roll command."),
+        Parameter("to_flaps", "Flaps follow the ailerons by", "Of the roll command.", of="edge_deg"),
         Parameter("to_flaps_from", "Times the shared value ", kind="shared", of="to_flaps"),
         Parameter("differential", "Differential: less going down", "Of the flaps, in roll."),
         Parameter("differential_off", "Less of it with", kind="signal"),
+        EDGE,
         Parameter("elevator", "Elevator with camber", "At a camber of 100 %.", kind="surface", of="elevators"),
         Parameter("left_flaps", "Flaps, left", kind="parts", roles=("flap",), side="left"),
         Parameter("right_flaps", "Flaps, right", kind="parts", roles=("flap",), side="right"),
@@ -41,6 +47,7 @@ class CamberFollow(RecipeBase):
     signal: Name = "camber"
     control: Name | None = None
     amount: Share = 20.0
+    up: Share = 100.0
     amount_from: Name | None = None
     to_ailerons: Share = 80.0
     to_flaps: Share = 40.0
@@ -60,8 +67,12 @@ class CamberFollow(RecipeBase):
         ailerons = sum(ground.sides("aileron", "flaperon"), ())
         if not left or not right or not ailerons:
             return None
+        moved = (*left, *right, *ailerons)
+        down, rolled = (share_of(ground.body, moved, x) for x in (DOWN_DEG, ROLL_DEG))
         return cls(
             control=ground.slider or None, left_flaps=left, right_flaps=right, ailerons=ailerons,
+            amount=down, up=100 * UP_DEG / DOWN_DEG, to_ailerons=100, to_flaps=rolled, differential=40,
+            edge_deg=edge_of(ground.body, moved),
             elevators=ground.pitching((*left, *right, *ailerons)), signal=ground.signal("camber"),
         )  # fmt: skip
 
@@ -69,21 +80,22 @@ class CamberFollow(RecipeBase):
         if self.control:
             line = MixLine(
                 name=self.label, target=self.signal, source=self.control, gain=self.amount, gain_from=self.amount_from,
+                response=None if self.up == 100 else Response(points=((-100.0, -self.up), (0.0, 0.0), (100.0, 100.0))),
                 when=self.when,
             )  # fmt: skip
             yield MadeLine(line, "amount")
         for name in (*self.left_flaps, *self.right_flaps):
-            yield MadeLine(MixLine(name=self.label, target=name, source=self.signal), "amount")
+            yield MadeLine(self.edge_line(name=self.label, target=name, source=self.signal), "amount")
         for name in self.ailerons if self.to_ailerons else ():
-            line = MixLine(name=self.named("ailerons"), target=name, source=self.signal, gain=self.to_ailerons)
+            line = self.edge_line(self.to_ailerons, name=self.named("ailerons"), target=name, source=self.signal)
             yield MadeLine(line, "to_ailerons")
         for name in self.elevators if self.elevator else ():
             line = MixLine(name=self.named("elevator"), target=name, source=self.signal, gain=self.elevator)
             yield MadeLine(line, "elevator")
         for sign, names in ((1.0, self.left_flaps), (-1.0, self.right_flaps)):
             for name in names if self.to_flaps else ():
-                line = MixLine(
-                    name=self.named("roll"), target=name, source="roll", gain=sign * self.to_flaps,
+                line = self.edge_line(
+                    sign * self.to_flaps, name=self.named("roll"), target=name, source="roll",
                     gain_from=self.to_flaps_from, differential=self.differential,
                     differential_off=self.differential_off, when=self.when,
                 )  # fmt: skip
@@ -105,16 +117,17 @@ class ModeCamber(Value):
 
 
 USUAL = {
-    "launch": (16.0, 12.0, -2.0),
-    "thermal": (8.0, 7.0, -1.0),
-    "speed": (-5.0, -4.0, 1.0),
-    "landing": (4.0, 4.0, 1.0),
+    "launch": 14.0,
+    "thermal": 4.0,
+    "speed": -2.0,
+    "landing": 4.0,
 }
-"""Where modes of these names usually begin."""
+"""How many degrees down the whole edge stands in modes of these names: usual first values. The elevator begins with nothing:
+which way it wants to go shows in the air."""
 FIELDS = (("flap", "flaps"), ("aileron", "ailerons"), ("elevator", "elevators"))
 
 
-class CamberPresets(RecipeBase):
+class CamberPresets(OneEdge):
     """For every flight mode the flaps, ailerons and elevator by the figures of ``by_mode``, faded as the modes are; 0 in a
     mode that has none."""
 
@@ -124,6 +137,7 @@ class CamberPresets(RecipeBase):
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("by_mode", "In each flight mode", "They fade as the modes do.", kind="by mode"),
+        EDGE,
         Parameter("flaps", "Flaps", kind="parts", roles=("flap", "flaperon")),
         Parameter("ailerons", "Ailerons", kind="parts", roles=("aileron",)),
         Parameter("elevators", "Elevator with it", kind="parts", roles=PITCH_ROLES, later=True),
@@ -143,13 +157,14 @@ class CamberPresets(RecipeBase):
         ailerons = sum(ground.sides("aileron"), ())
         if len(ground.modes) < 2 or (not flaps and not ailerons):
             return None
-        figures = {
-            m: ModeCamber(flap=f, aileron=a, elevator=e)
-            for m in ground.modes
-            for n, (f, a, e) in USUAL.items()
-            if n in m
-        }
+        moved, figures = (*flaps, *ailerons), {}
+        for mode in ground.modes:
+            for known, angle in USUAL.items():
+                if known in mode:
+                    share = share_of(ground.body, moved, abs(angle)) * (-1 if angle < 0 else 1)
+                    figures[mode] = ModeCamber(flap=share, aileron=share)
         return cls(
+            edge_deg=edge_of(ground.body, moved),
             by_mode=figures, flaps=flaps, ailerons=ailerons, elevators=ground.pitching((*flaps, *ailerons)),
             signal=ground.signal("preset"),
         )  # fmt: skip
@@ -169,9 +184,11 @@ class CamberPresets(RecipeBase):
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         for field, parts in FIELDS:
             for name in getattr(self, parts) if any(getattr(x, field) for x in self.by_mode.values()) else ():
-                line = MixLine(
-                    name=self.label, target=name, source="full", gain_from=f"{self.signal[:30]}_{field}", when=self.when
-                )
+                fields = {
+                    "name": self.label, "target": name, "source": "full", "when": self.when,
+                    "gain_from": f"{self.signal[:30]}_{field}",
+                }  # fmt: skip
+                line = MixLine(**fields) if field == "elevator" else self.edge_line(**fields)
                 yield MadeLine(line, "by_mode")
 
     def edges(self, shared: Mapping[str, float]) -> Iterator[tuple[str, dict[str, float]]]:

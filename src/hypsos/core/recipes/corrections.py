@@ -20,6 +20,10 @@ class TurnShare(Value):
     right: Percent = 0.0
 
 
+POWERED, GLIDING = 20.0, 40.0
+"""Percent of the roll command that the rudder goes with it: usual first values. Long wings want more; an aerobatic one none."""
+
+
 def _usual_helps() -> tuple[TurnShare, ...]:
     return (TurnShare(left=12, right=12),)
 
@@ -34,7 +38,12 @@ class CoordinatedTurn(RecipeBase):
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("control", "By the switch", "Without one the first share holds always.", kind="switch"),
-        Parameter("helps", "Rudder with roll", "Of the roll command.", kind="shares"),
+        Parameter(
+            "helps",
+            "Rudder with roll",
+            "Of the roll command. A usual first value: if the nose swings against the turn, more; if it leads, less.",
+            kind="shares",
+        ),
         Parameter("with_trim", "Trims move it too", kind="yes or no"),
         Parameter("rudders", "Moves", kind="parts", roles=("rudder", "ruddervator")),
         Parameter("against", "Of these, the other way", "A V-tail's left panel.", kind="parts", roles=("ruddervator",)),
@@ -55,9 +64,11 @@ class CoordinatedTurn(RecipeBase):
         if not found or not {"roll", "yaw"} <= set(ground.steers):
             return None
         straight = tuple(s.name for s in found if not mirrored(s))
+        usual = GLIDING if ground.gliding else POWERED
         return cls(
-            rudders=straight, against=tuple(s.name for s in found if mirrored(s)), signal=ground.signal("turn_help")
-        )
+            rudders=straight, against=tuple(s.name for s in found if mirrored(s)), signal=ground.signal("turn_help"),
+            helps=(TurnShare(left=usual, right=usual),),
+        )  # fmt: skip
 
     def on_switch(self, key: str, control: Control) -> Self:
         """A share for every position; new ones are as the last."""
@@ -117,7 +128,13 @@ class ThrustLine(RecipeBase):
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("pivot", "From the throttle at", "Below it nothing moves.", kind="place"),
-        Parameter("share", "Elevator", "At full power.", kind="surface", of="elevators"),
+        Parameter(
+            "share",
+            "Elevator",
+            "At full power. It begins with nothing: fly level, give full power, and see which way the nose goes.",
+            kind="surface",
+            of="elevators",
+        ),
         Parameter("elevators", "Moves", kind="parts", roles=PITCH_ROLES, later=True),
     )
     kind: Literal["thrust_line"] = "thrust_line"
@@ -134,7 +151,7 @@ class ThrustLine(RecipeBase):
         if not ground.body.motors or not elevators or "thrust" not in ground.steers:
             return None
         when = "guard:released" if ground.guarded else None  # a motor that is cut pulls no nose
-        return cls(elevators=elevators, when=when, signal=ground.signal("thrust_line"))
+        return cls(elevators=elevators, when=when, share=0.0, signal=ground.signal("thrust_line"))
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """Without a motor there is no thrust to correct."""
@@ -145,7 +162,7 @@ class ThrustLine(RecipeBase):
         response = Response(points=tuple(sorted(points.items())))
         line = MixLine(name=self.label, target=self.signal, source="thrust", response=response, when=self.when)
         yield MadeLine(line, "pivot")
-        for name in self.elevators:
+        for name in self.elevators if self.share else ():
             yield MadeLine(MixLine(name=self.label, target=name, source=self.signal, gain=self.share), "share")
 
     def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
@@ -160,6 +177,9 @@ def _five(y: tuple[float, ...]) -> Response:
     return Response(points=tuple(zip(FIVE, y, strict=True)))
 
 
+EDGEWISE = "It begins with nothing: fly on edge high up, see where the nose or the wing goes, and give a few percent against it."
+
+
 class KnifeEdge(RecipeBase):
     """Elevator += f(yaw), left ailerons += g(yaw), right ones -= g(yaw). The outer points of both curves are moved in flight
     by ``pitch_lever`` and ``roll_lever``: ``reach`` percent at the lever's full way, added to their y."""
@@ -169,8 +189,8 @@ class KnifeEdge(RecipeBase):
     missing: ClassVar[str] = "it takes a rudder, an elevator and ailerons"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
-        Parameter("pitch", "Elevator down", "By the rudder command. Minus: up.", kind="response"),
-        Parameter("roll", "Ailerons to the right", "By the rudder command. Minus: to the left.", kind="response"),
+        Parameter("pitch", "Elevator down", f"By the rudder command. Minus: up. {EDGEWISE}", kind="response"),
+        Parameter("roll", "Ailerons to the right", f"By the rudder command. Minus: to the left. {EDGEWISE}", kind="response"),
         Parameter("pitch_lever", "Elevator curve trimmed by", "A slider, knob or trim lever that moves its outer points in flight.",
                   kind="control", levers=True),
         Parameter("roll_lever", "Aileron curve trimmed by", kind="control", levers=True),
@@ -203,7 +223,10 @@ class KnifeEdge(RecipeBase):
             or not ground.body.with_roles("rudder", "ruddervator")
         ):
             return None
-        return cls(elevators=elevators, left=left, right=right, signal=ground.signal("knife_edge"))
+        nothing = _five((0.0,) * len(FIVE))
+        return cls(
+            elevators=elevators, left=left, right=right, pitch=nothing, roll=nothing, signal=ground.signal("knife_edge")
+        )  # fmt: skip
 
     def _named(self, what: str) -> str:
         return f"{self.signal[:32]}_{what}"

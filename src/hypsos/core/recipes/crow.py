@@ -1,14 +1,16 @@
 """Brakes: the wing's trailing edge, ailerons up and flaps down, or plates; the elevator with them."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import ClassVar, Literal, Self
 
 from hypsos.core.ground.values import Label, Name, Seconds, Travel
-from hypsos.core.parts.airframe import PITCH_ROLES, PLATES
+from hypsos.core.parts.airframe import PITCH_ROLES, PLATES, Airframe
 from hypsos.core.parts.logic import Condition
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.recipes.ailerons import Ailerons
 from hypsos.core.recipes.base import Amount, Amounts, Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+from hypsos.core.recipes.flaps import MOST_ELEVATOR
+from hypsos.core.recipes.one_edge import angle_at, named, travel_of
 
 PITCH = Response(points=((0.0, 0.0), (50.0, 4.0), (100.0, 6.0)))
 """Elevator down with the brakes, more of it at first."""
@@ -91,6 +93,19 @@ class _Brakes(RecipeBase):
             yield "opened", f"{self.label} go from closed to fully open within a tenth of the way of the control."
 
 
+FLAPS_DEG, AILERONS_DEG, ELEVATOR_MM = 75.0, 18.0, 4.0
+"""Flaps down, ailerons up, and the elevator down at its trailing edge, all the way out: usual first values."""
+
+
+def with_brakes(body: Airframe, elevators: Iterable[str]) -> Response:
+    """The elevator with the brakes by how far they are out: about two thirds of it at the half."""
+    moved = named(body, elevators)
+    if not moved:
+        return NOTHING
+    full = min(MOST_ELEVATOR, travel_of(moved, angle_at(moved[0], ELEVATOR_MM)))
+    return Response(points=((0.0, 0.0), (50.0, round(0.65 * full)), (100.0, full)))
+
+
 class Crow(_Brakes):
     """Brakes of the trailing edge. Works with ailerons alone."""
 
@@ -101,23 +116,28 @@ class Crow(_Brakes):
     missing: ClassVar[str] = "there are no ailerons and no flaps on the wing"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = _parameters(
-        TRAILING, "Against the change of the nose, by how far they are out."
+        TRAILING,
+        "A usual first value, by how far they are out. If the nose rises as they come out, it wants more down; if it drops, less.",
     )
     kind: Literal["crow"] = "crow"
     label: Label = "Crow brakes"
 
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
-        up = [Amount(parts=tuple(s.name for s in g), travel=-40) for g in ground.groups("aileron", "flaperon")]
-        down = [Amount(parts=tuple(s.name for s in g), travel=80) for g in ground.groups("flap")]
+        up = [
+            Amount(parts=tuple(s.name for s in g), travel=travel_of(g, -AILERONS_DEG))
+            for g in ground.groups("aileron", "flaperon")
+        ]
+        down = [Amount(parts=tuple(s.name for s in g), travel=travel_of(g, FLAPS_DEG)) for g in ground.groups("flap")]
         control = ground.slider or ("throttle_stick" if ground.quiet else ground.spare)
         if (not up and not down) or not control:
             return None
         moved = {n for a in (*up, *down) for n in a.parts}
         stick = control == "throttle_stick"
+        elevators = ground.pitching(moved)
         return cls(
             control=control, closed=-10 if stick else -85, opened=-80 if stick else 100, amounts=(*down, *up),
-            elevators=ground.pitching(moved), signal=ground.signal("brake"),
+            elevators=elevators, elevator=with_brakes(ground.body, elevators), signal=ground.signal("brake"),
         )  # fmt: skip
 
     def beside(self, other: RecipeBase) -> RecipeBase:

@@ -7,6 +7,9 @@ from hypsos.core.ground.values import Label, Name, Share
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, RecipeBase
 
+ROLL, PITCH = 72.0, 27.0
+"""Usual first values: a wing without a tail wants little pitch, 35 to 40 % of the roll. Nothing is lost at the corners."""
+
 
 class Elevons(RecipeBase):
     """Left = roll share - pitch share, right = -roll share - pitch share. At 50 and 50 nothing is lost at the corners.
@@ -48,7 +51,10 @@ class Elevons(RecipeBase):
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
         left, right = ground.sides("elevon")
-        return cls(left=left[0], right=right[0], signal=ground.signal("elevons_left_over")) if left and right else None
+        if not left or not right:
+            return None
+        shares = {"roll_share": ROLL, "pitch_share": PITCH}
+        return cls(left=left[0], right=right[0], signal=ground.signal("elevons_left_over"), **shares)
 
     def signals(self) -> tuple[tuple[str, str], ...]:
         if self.sharing == "none":

@@ -4,17 +4,18 @@ The positions feed a signal of the recipe's own, slowed there once; surfaces and
 elevator stays in step with the flap on its way, and two such recipes never feed each other.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field, field_validator
 
 from hypsos.core.ground.values import Label, Name, Seconds, Travel, Value
-from hypsos.core.parts.airframe import PITCH_ROLES
+from hypsos.core.parts.airframe import PITCH_ROLES, Airframe
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.transmitter import Control, switch_value
 from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+from hypsos.core.recipes.one_edge import angle_at, high_wing, named, travel_of
 
 
 class FlapPosition(Value):
@@ -24,8 +25,27 @@ class FlapPosition(Value):
     elevator: Travel = 0.0
 
 
-USUAL = (FlapPosition(), FlapPosition(flap=35, elevator=3), FlapPosition(flap=85, elevator=7))
-"""Up, half and landing."""
+ANGLES = {"sailplane": (12.0, 70.0), "flap": (15.0, 35.0), "flaperon": (8.0, 16.0)}
+"""How far down flaps stand at half and at landing, in degrees: usual first values."""
+ELEVATOR_MM = {"sailplane": (1.0, 4.0), "flap": (1.0, 2.0), "flaperon": (1.0, 2.0)}
+"""The elevator with them, down, at its trailing edge; a stated guess, and nothing on a low wing."""
+
+
+MOST_ELEVATOR = 24.0
+"""So many percent at the most: with them full stick still has its way within the stops."""
+
+
+def usual_positions(body: Airframe, surfaces: Iterable[str], elevators: Iterable[str]) -> tuple[FlapPosition, ...]:
+    """Up, half and landing for these surfaces, with the elevator that usually goes with each."""
+    moved, pitch = named(body, surfaces), named(body, elevators)
+    deep = moved[0].role == "flap" and moved[0].throw_down_deg > 50
+    key = "sailplane" if deep else "flaperon" if moved[0].role == "flaperon" else "flap"
+    sure = bool(pitch) and (deep or high_wing(body))
+    out = [FlapPosition()]
+    for angle, mm in zip(ANGLES[key], ELEVATOR_MM[key], strict=True):
+        elevator = min(MOST_ELEVATOR, travel_of(pitch, angle_at(pitch[0], mm))) if sure else 0.0
+        out.append(FlapPosition(flap=travel_of(moved, angle), elevator=elevator))
+    return tuple(out)
 
 
 class _Positions(RecipeBase):
@@ -44,7 +64,12 @@ class _Positions(RecipeBase):
         Parameter(
             "control", "On", "The switch whose positions these are, or a slider that goes through them.", kind="control"
         ),
-        Parameter("positions", "Positions", "The elevator keeps in step.", kind="positions"),
+        Parameter(
+            "positions",
+            "Positions",
+            "The elevator keeps in step. A usual first value: if the nose rises with the flaps, more down; if it drops, less.",
+            kind="positions",
+        ),
         Parameter("in_s", "Comes in over", "Seconds for 100 %.", kind="seconds"),
         Parameter("out_s", "Goes out over", "Seconds for 100 %.", kind="seconds"),
         Parameter("surfaces", "Moves", kind="parts", roles=("flap", "flaperon", "aileron", "elevon")),
@@ -57,8 +82,10 @@ class _Positions(RecipeBase):
         names = left + right
         if not names:
             return None
+        elevators = ground.pitching(names)
+        positions = usual_positions(ground.body, names, elevators)
         return cls(
-            surfaces=names, elevators=ground.pitching(names), control=ground.switch(), positions=USUAL, in_s=1.5, out_s=1.5,
+            surfaces=names, elevators=elevators, control=ground.switch(), positions=positions, in_s=1.5, out_s=1.5,
             signal=ground.signal("flap"),
         )  # fmt: skip
 

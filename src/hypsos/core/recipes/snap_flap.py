@@ -8,10 +8,14 @@ from pydantic import Field
 from hypsos.core.ground.values import Label, Name, Share
 from hypsos.core.parts.airframe import Airframe
 from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts
+from hypsos.core.recipes.one_edge import EDGE, OneEdge, edge_of, share_of
+
+SNAP_DEG = 6.0
+"""How far the edge goes down with the stick all the way back: a usual first value."""
 
 
-class SnapFlap(RecipeBase):
+class SnapFlap(OneEdge):
     """Flaps += share * response(pitch), ailerons likewise with their own share; nothing within ``dead``, straight beyond it
     to full at full pull, and for a push the other way unless ``pull_only``. ``share_from`` multiplies the share of the
     flaps by a shared value."""
@@ -21,7 +25,7 @@ class SnapFlap(RecipeBase):
     missing: ClassVar[str] = "there are no flaps and no ailerons with servos of their own"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
-        Parameter("share", "Flaps, at full pull"),
+        Parameter("share", "Flaps, at full pull", of="edge_deg"),
         Parameter(
             "share_from",
             "Times the shared value",
@@ -29,8 +33,9 @@ class SnapFlap(RecipeBase):
             kind="shared",
             of="share",
         ),
-        Parameter("aileron_share", "Ailerons, at full pull"),
+        Parameter("aileron_share", "Ailerons, at full pull", of="edge_deg"),
         Parameter("dead", "Nothing within", "Of the elevator command, to both sides of the middle."),
+        EDGE,
         Parameter("pull_only", "Only when pulled", kind="yes or no"),
         Parameter("flaps", "Flaps", kind="parts", roles=("flap", "flaperon")),
         Parameter("ailerons", "Ailerons", kind="parts", roles=("aileron", "flaperon")),
@@ -53,7 +58,11 @@ class SnapFlap(RecipeBase):
         ailerons = sum(ground.sides("aileron", "flaperon"), ())
         if (not flaps and not ailerons) or "pitch" not in ground.steers:
             return None
-        return cls(flaps=flaps, ailerons=ailerons, signal=ground.signal("snap_flap"))
+        share = share_of(ground.body, (*flaps, *ailerons), SNAP_DEG)
+        return cls(
+            flaps=flaps, ailerons=ailerons, signal=ground.signal("snap_flap"), share=share, aileron_share=share,
+            edge_deg=edge_of(ground.body, (*flaps, *ailerons)),
+        )  # fmt: skip
 
     def _response(self) -> Response:
         pull = [(self.dead, 0.0), (100.0, 100.0)]
@@ -71,10 +80,12 @@ class SnapFlap(RecipeBase):
         )
         yield MadeLine(line, "dead")
         for name in self.flaps:
-            flap = MixLine(name=self.label, target=name, source=self.signal, gain=self.share, gain_from=self.share_from)
+            flap = self.edge_line(
+                self.share, name=self.label, target=name, source=self.signal, gain_from=self.share_from
+            )
             yield MadeLine(flap, "share")
         for name in self.ailerons if self.aileron_share else ():
-            line = MixLine(name=self.named("ailerons"), target=name, source=self.signal, gain=self.aileron_share)
+            line = self.edge_line(self.aileron_share, name=self.named("ailerons"), target=name, source=self.signal)
             yield MadeLine(line, "aileron_share")
 
     def edges(self, shared: Mapping[str, float]) -> Iterator[tuple[str, dict[str, float]]]:

@@ -9,6 +9,8 @@ from hypsos.core.parts.logic import Condition, opposite
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 
+FIRST = "All the way out. It begins with nothing: let them out high up, see which way the nose goes, and give a little against it."
+
 
 class StickFlaps(RecipeBase):
     """Response 0 ... 100 from the control: nothing up to ``rest``, straight from there to its upper end. Surfaces += flap
@@ -26,8 +28,8 @@ class StickFlaps(RecipeBase):
         Parameter("flaps", "Flaps go down by"),
         Parameter("spoilers", "Spoilers go up by"),
         Parameter("chosen", "Spoilers while", "Else they are flaps.", kind="condition"),
-        Parameter("flap_elevator", "Elevator with flaps", "All the way out.", kind="surface", of="elevators"),
-        Parameter("spoiler_elevator", "Elevator with spoilers", "All the way out.", kind="surface", of="elevators"),
+        Parameter("flap_elevator", "Elevator with flaps", FIRST, kind="surface", of="elevators"),
+        Parameter("spoiler_elevator", "Elevator with spoilers", FIRST, kind="surface", of="elevators"),
         Parameter("in_s", "Comes in over", "Seconds for 100 %.", kind="seconds"),
         Parameter("out_s", "Goes out over", "Seconds for 100 %.", kind="seconds"),
         Parameter("surfaces", "Moves", kind="parts", roles=("aileron", "flaperon", "flap", "elevon")),
@@ -59,7 +61,7 @@ class StickFlaps(RecipeBase):
             return None
         return cls(
             control=control, surfaces=left + right, elevators=ground.pitching(left + right), signal=ground.signal("flap"),
-            chosen=f"{ground.spare}@1" if ground.spare else None,
+            chosen=f"{ground.spare}@1" if ground.spare else None, flap_elevator=0.0, spoiler_elevator=0.0,
         )  # fmt: skip
 
     @property

@@ -13,6 +13,8 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+import numpy as np
+
 from hypsos.core.ground.lanes import Array, Flags
 from hypsos.core.model.choosing import asked_by
 from hypsos.core.model.document import Model
@@ -20,7 +22,8 @@ from hypsos.core.model.lines import all_lines, reads
 from hypsos.core.model.program import Axis
 from hypsos.core.model.reach import motor_cone
 from hypsos.core.parts.logic import Adjuster, Compare, LogicSwitch, Tunable, asked, conditions_of, signals_of
-from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.motion import Motion
+from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.parts.voice import Timer
 
@@ -180,6 +183,7 @@ class _Needs:
         """All of the document that a cone is made of, and what is said of it: the same for the same cone."""
         model, program = self.model, self.program
         motors = {m.name for m in model.airframe.motors} if self.guard else set()
+        turned = {x.target for x, _ in self.lines if x.by_angle and x.target in self.targets}
         modes = tuple(
             (m.name, m.label, m.when, m.fade_s, tuple((t, v) for t, v in m.presets.items() if t in self.targets))
             for m in program.modes[: self.modes]
@@ -189,7 +193,7 @@ class _Needs:
             tuple((a.command, self.axes[a.command] if a.command in self.kept_axes else None) for a in program.axes),
             tuple(x for x in program.logic if x.name in self.kept_nodes), modes, len(program.modes),
             tuple(self.shared[n] for n in sorted(self.kept_shared)), program.guard if self.guard else None,
-            tuple(x if x.target in motors | plugged else (x.name, x.target) for x in model.leads),
+            tuple(x if x.target in motors | plugged | turned else (x.name, x.target) for x in model.leads),
             tuple(c for c in model.transmitter.controls if c.name in self.controls),
             (model.transmitter.centre_us, model.transmitter.us_per_percent, program.frame_s),
             (model.receiver.failsafe_after_s, model.receiver.stored) if self.guard else None,
@@ -238,6 +242,7 @@ def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> Cone:
     model, program = needs.model, needs.program
     at_once: dict[str, float] = {} if in_time else {"in_s": 0.0, "out_s": 0.0}
     lines = [(x.changed(at_once) if at_once else x, p) for x, p in needs.lines if x.target in needs.targets]
+    lines = _without_leads(model, lines, plugged)
     free: dict[str, str] = {}
     tunables = [_freed(needs.shared[n], free) for n in sorted(needs.kept_shared)]
     controls = [c for c in model.transmitter.controls if c.name in needs.controls]
@@ -276,7 +281,9 @@ def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> Cone:
     }  # no pulse hangs on what a controller waits for
     quick |= {} if in_time else {"slow_up_s": 0.0, "slow_down_s": 0.0}
     leads = tuple(x.changed(quick) for x in model.leads if x.target in motors | plugged)
-    own = tuple(_signal(n, label) for n, label in program.signal_labels().items() if n not in USUAL)
+    labels = dict.fromkeys((x.source for x, _ in lines if x.source.startswith("edge_")), "Edge")
+    labels |= program.signal_labels()
+    own = tuple(_signal(n, label) for n, label in labels.items() if n not in USUAL)
     turning = tuple(m for m in model.airframe.motors if needs.guard or m.name in needs.targets)
     body = model.airframe.changed({"motors": turning})
     small = model.changed({
@@ -284,6 +291,45 @@ def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> Cone:
         "transmitter": model.transmitter.changed({"controls": tuple(controls)}),
     })  # fmt: skip
     return Cone(small, tuple(p for _, p in lines), free)
+
+
+def _without_leads(model: Model, lines: list[tuple[MixLine, str]], plugged: set[str]) -> list[tuple[MixLine, str]]:
+    """The lines, where those by angle feed a surface whose sum is read and whose lead is left out: it is the lead that makes
+    percent of degrees. There the degrees are summed in a signal, and a response does what the lead would do."""
+    leads = {x.target: x for x in reversed(model.leads)}
+    surfaces = {s.name: s for s in model.airframe.surfaces}
+    turned = [t for t in dict.fromkeys(x.target for x, _ in lines if x.by_angle) if t in leads and t not in plugged]
+    out: list[tuple[MixLine, str]] = []
+    for line, path in lines:
+        out += [(x, path) for x in (_parted(line) if line.target in turned else (line,))]
+    for name in turned:
+        curve = Motion(leads[name], surfaces[name]).by_angle()
+        degrees = curve.xs if len(curve.xs) < MOST_POINTS else np.linspace(curve.xs[0], curve.xs[-1], MOST_POINTS - 1)
+        places = np.unique(np.clip([0.0, *degrees], -100.0, 100.0)).tolist()
+        points = tuple((x, min(150.0, max(-150.0, float(curve(x))))) for x in places)
+        path = next(p for x, p in lines if x.target == name and x.by_angle)
+        turn = MixLine(name="by angle", target=name, source=edge_signal(name), response=Response(points=points))
+        out.append((turn, path))
+    return out
+
+
+def _parted(line: MixLine) -> tuple[MixLine, ...]:
+    """A line to a surface whose degrees are summed apart. What scales acts on both sums; what replaces gives to its own and
+    leaves nothing of the other."""
+    percent = line.changed({"by_angle": False})
+    degrees = percent.changed({"target": edge_signal(line.target)})
+    if line.combine == "scale":
+        return degrees, percent
+    mine, other = (degrees, percent) if line.by_angle else (percent, degrees)
+    return (mine,) if line.combine == "add" else (mine, other.changed({"gain": 0.0}))
+
+
+MOST_POINTS = 33
+
+
+def edge_signal(name: str) -> str:
+    """The signal in which a cone sums the degrees of a surface."""
+    return f"edge_{name[:35]}"
 
 
 USUAL = ("flap", "brake", "camber")

@@ -7,12 +7,12 @@ from typing import NamedTuple
 
 import numpy as np
 
-from hypsos.core.engine.motion import Motion
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lanes import ARRAYS, Array, Flags, Places
 from hypsos.core.model.lines import all_lines
 from hypsos.core.model.words import Part, number, side_percent
 from hypsos.core.parts.airframe import Surface
+from hypsos.core.parts.motion import Motion
 from hypsos.core.shakedown.apart import Apart
 from hypsos.core.shakedown.deciding import Eye, Look
 from hypsos.core.shakedown.play import Played

@@ -6,7 +6,6 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from hypsos.core.engine.motion import Motion
 from hypsos.core.ground.lanes import ARRAYS
 from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import half_way
@@ -16,6 +15,7 @@ from hypsos.core.model.room import needs
 from hypsos.core.model.words import control_label, degrees, number, sense_words, side_percent
 from hypsos.core.parts.airframe import PITCH_ROLES, Device, Surface
 from hypsos.core.parts.logic import Gate, signals_of
+from hypsos.core.parts.motion import Motion
 from hypsos.core.parts.profile import Profile
 from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.wiring import Failsafe

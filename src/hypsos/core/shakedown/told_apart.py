@@ -13,12 +13,12 @@ from typing import Any
 
 import numpy as np
 
-from hypsos.core.engine.motion import Motion
 from hypsos.core.ground.lanes import ARRAYS, Array
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.logic import asked
+from hypsos.core.parts.motion import Motion
 from hypsos.core.parts.pulses import idle_percent, servo_percent
 from hypsos.core.parts.wiring import Lead
 

@@ -8,11 +8,11 @@ from collections.abc import Iterator, Mapping
 
 import numpy as np
 
-from hypsos.core.engine.motion import Motion
 from hypsos.core.ground.lanes import ARRAYS, Array, Places
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.words import Part, number
 from hypsos.core.parts.airframe import Surface
+from hypsos.core.parts.motion import Motion
 from hypsos.core.recipes.crow import BRAKING
 from hypsos.core.shakedown.deciding import Eye
 from hypsos.core.shakedown.play import Played
@@ -147,7 +147,7 @@ class Wing:
             if not recipe.on:
                 continue
             for mode, edge in recipe.edges(shared):
-                worst = self._worst_gap(edge)
+                worst = self._worst_gap(edge, getattr(recipe, "edge_deg", None))
                 if worst is None:
                     continue
                 (first, one), (second, two) = worst
@@ -162,9 +162,12 @@ class Wing:
     def _label(self, name: str) -> str:
         return self.search.parts[name].label
 
-    def _worst_gap(self, edge: Mapping[str, float]) -> tuple[tuple[str, float], tuple[str, float]] | None:
-        """Of the sections of one half the two that part furthest, each with its angle; None where all stay together."""
-        angles = {n: self._turned(n, x) for n, x in edge.items() if n in self.search.leads}
+    def _worst_gap(
+        self, edge: Mapping[str, float], full_deg: float | None
+    ) -> tuple[tuple[str, float], tuple[str, float]] | None:
+        """Of the sections of one half the two that part furthest, each with its angle; None where all stay together.
+        ``full_deg``: the angle that is 100 % of a behaviour that goes by one angle."""
+        angles = {n: self._turned(n, x, full_deg) for n, x in edge.items() if n in self.search.leads}
         best, found = 0.0, None
         for (a, one), (b, two) in itertools.combinations(angles.items(), 2):
             gap, larger = abs(one - two), max(abs(one), abs(two))
@@ -179,9 +182,11 @@ class Wing:
         part = self.search.parts[name]
         return (part.side, part.panel) if isinstance(part, Surface) else ("", name)
 
-    def _turned(self, name: str, percent: float) -> float:
-        """The angle by which so many percent turn a surface from where it stands with nothing."""
+    def _turned(self, name: str, percent: float, full_deg: float | None) -> float:
+        """The angle by which so many percent turn a surface from where it stands with nothing; as far as it can go."""
         motion = Motion(self.search.leads[name], self.search.parts[name])
+        if full_deg is not None:
+            percent = float(motion.by_angle()(percent / 100.0 * full_deg))
         stands = self.search.standing(name, np.array([0.0, percent]))
         angles = np.nan_to_num(np.asarray(motion.degrees(stands, ARRAYS), float))
         return float(angles[1] - angles[0])

@@ -44,6 +44,8 @@ class Adapted:
     let_go: tuple[str, ...]
 
 
+STEERS = {"nose wheel": 40.0, "tail wheel": 70.0}
+"""How far wheels steer with the rudder, in percent of their throw: a nose wheel about 12 degrees, or it swerves."""
 RATE_EXPO: dict[str, tuple[tuple[float, float], ...]] = {
     "roll": ((60.0, 20.0), (80.0, 25.0), (100.0, 30.0)),
     "pitch": ((65.0, 20.0), (80.0, 25.0), (100.0, 30.0)),
@@ -296,7 +298,7 @@ class _Fitting:
             return [MixLine(name=f"Throttle, {label.lower()}"[:60], target=name, source="thrust")]
         if isinstance(part, Device):
             if part.kind in STEERED:
-                return [MixLine(name=label, target=name, source="yaw", gain=70)]
+                return [MixLine(name=label, target=name, source="yaw", gain=STEERS[part.kind])]
             control = self._need(TOW if part.kind == "tow release" else GEAR)
             return [MixLine(name=label, target=name, source=control)]
         if role == "elevator":

@@ -29,8 +29,8 @@ throws up and down in degrees."""
 
 WINGS: dict[str, tuple[str, tuple[Band, ...]]] = {
     "none": ("no surfaces", ()),
-    "one": ("ailerons on one servo", (("aileron", "aileron", 0.5, 0.94, 0.24, 25, 20),)),
-    "two": ("two ailerons", (("aileron", "aileron", 0.5, 0.94, 0.24, 25, 25),)),
+    "one": ("ailerons on one servo", (("aileron", "aileron", 0.5, 0.94, 0.24, 20, 20),)),
+    "two": ("two ailerons", (("aileron", "aileron", 0.5, 0.94, 0.24, 20, 20),)),
     "flaperons": ("two flaperons", (("flaperon", "flaperon", 0.16, 0.95, 0.24, 28, 28),)),
     "elevons": ("two elevons", (("elevon", "elevon", 0.2, 0.94, 0.24, 28, 28),)),
     "four": (
@@ -213,6 +213,8 @@ def with_tail(body: Airframe, choice: str, elevators: int = 1, rudders: int = 1)
     return _replace(body, lambda s: s.role in TAIL_ROLES, made)
 
 
+ELEVATOR_DEG, RUDDER_DEG = 15.0, 25.0
+"""Throws of a tail's surfaces at high rates: usual first values."""
 TAPER = {"V-tail": 0.7, "tailplane": 0.75, "fin": 0.62, "fins": 0.65}
 ASPECT = {"V-tail": 4.4, "tailplane": 3.6, "fin": 1.25, "fins": 1.1}
 """Span by the chord at the root, of a fin its height."""
@@ -256,13 +258,13 @@ def _tail_parts(body: Airframe, choice: str, elevators: int, rudders: int) -> tu
                            length - chord + back, z)  # fmt: skip
         panels.append(tailplane)
         if elevators == 2:
-            surfaces += [_on(tailplane, f"{side}_elevator", "elevator", side, 25.0) for side in SIDES]
+            surfaces += [_on(tailplane, f"{side}_elevator", "elevator", side, ELEVATOR_DEG) for side in SIDES]
         else:
-            surfaces.append(_on(tailplane, "elevator", "elevator", "centre", 25.0))
+            surfaces.append(_on(tailplane, "elevator", "elevator", "centre", ELEVATOR_DEG))
     if rudders == 2:
-        surfaces += [_on(fin, f"{side}_rudder", "rudder", side, 30.0) for side in SIDES]
+        surfaces += [_on(fin, f"{side}_rudder", "rudder", side, RUDDER_DEG) for side in SIDES]
     elif rudders == 1:
-        surfaces.append(_on(fin, "rudder", "rudder", "centre", 30.0))
+        surfaces.append(_on(fin, "rudder", "rudder", "centre", RUDDER_DEG))
     return panels, surfaces
 
 

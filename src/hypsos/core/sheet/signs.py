@@ -20,6 +20,9 @@ def turned_targets(model: Model) -> frozenset[str]:
     """The parts whose reversal can move from the output into the mixes."""
     motors = {m.name for m in model.airframe.motors}
     read = {p.line.source for p in all_lines(model)}
+    angled = {p.line.target for p in all_lines(model) if p.line.by_angle}
+    bent = {x.target for x in model.leads if x.linkage is not None or x.measured}
+    read |= angled & bent  # its way from angle to percent has no mirror image
     found = {x.target for x in model.leads if x.direction < 0 and x.target not in motors and x.target not in read}
     return frozenset(t for t in found if all(x.direction < 0 for x in model.leads if x.target == t))
 
@@ -48,8 +51,14 @@ def signs_in_mixes(model: Model) -> Keyed:
                 update["failsafe"] = safe.changed({"value": -safe.value or 0.0})  # type: ignore[assignment]
             lead = lead.changed(update)
         leads.append(lead)
+    angled = turned & {p.line.target for p in all_lines(model) if p.line.by_angle}
+    surfaces = tuple(
+        s.changed({"throw_up_deg": s.throw_down_deg, "throw_down_deg": s.throw_up_deg}) if s.name in angled else s
+        for s in model.airframe.surfaces
+    )
     modes = tuple(
         m.changed({"presets": {t: -v if t in turned else v for t, v in m.presets.items()}}) for m in model.program.modes
     )
     program = plain.changed({"mixes": tuple(mixes), "modes": modes, "detached": ()})
-    return Keyed(model.changed({"leads": tuple(leads), "program": program}), turned)
+    body = model.airframe.changed({"surfaces": surfaces})
+    return Keyed(model.changed({"leads": tuple(leads), "program": program, "airframe": body}), turned)

@@ -20,14 +20,17 @@ from hypsos.core.model.voice_words import voice_lines
 from hypsos.core.model.words import (
     Part,
     control_label,
+    number,
     plain,
     power_percent,
     run_positions,
     said_name,
+    sense_words,
     side_percent,
     standing,
 )
-from hypsos.core.parts.airframe import Motor
+from hypsos.core.parts.airframe import Motor, Surface
+from hypsos.core.parts.motion import Motion
 from hypsos.core.sheet.before import EACH_TITLE, FIRST_TITLE, RULES, before_each, before_first
 from hypsos.core.sheet.card import power_words
 from hypsos.core.sheet.parts import Keyed, Section, Sheet, SheetStep
@@ -228,6 +231,28 @@ def _mixes(
         what, value = mix_words(model, placed.line, placed.origin or "", -1.0 if placed.line.target in turned else 1.0)
         seen = moves.pop((placed.line.source, placed.line.target), "")  # said once, where it is met first
         yield count.step(what, value, seen)
+    leads = {x.target: x for x in reversed(model.leads)}
+    turned_by = dict.fromkeys(p.line.target for p in all_lines(model) if p.line.by_angle)
+    for name in (n for n in turned_by if n in leads and isinstance(parts[n], Surface)):
+        keyed = next(s for s in model.airframe.surfaces if s.name == name)
+        words = _angle_words(Motion(leads[name], keyed), -1.0 if name in turned else 1.0)
+        yield count.step(f"{keyed.label} by angle", words, BY_ANGLE)
+
+
+BY_ANGLE = "Its lines in degrees are added up first, in a mixer of their own; this curve makes percent of the sum."
+
+
+def _angle_words(motion: Motion, sense: float) -> str:
+    """The curve from degrees to percent of a surface, by a few of its points; ``sense`` -1 where its signs are turned."""
+    curve = motion.by_angle()
+    straight = motion.source == "throws" and motion.lead.centre == 0
+    percent = (-100.0, 0.0, 100.0) if straight else tuple(range(-100, 101, 25))
+    low, high = sense_words(motion.part)
+    said = []
+    for angle in np.interp(percent, curve.ys, curve.xs).tolist():
+        where = "0°" if abs(angle) < 0.05 else f"{number(abs(angle), 1)}° {high if sense * angle > 0 else low}"
+        said.append(f"{where}: {number(float(curve(float(angle))))} %")
+    return ", ".join(said)
 
 
 def _trims(model: Model, count: _Counter) -> Iterator[SheetStep]:

@@ -8,10 +8,10 @@ from typing import Any
 import numpy as np
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.engine.motion import Motion
 from hypsos.core.ground.lanes import ARRAYS
 from hypsos.core.model.words import plain, sense_words
 from hypsos.core.parts.linkage import Linkage
+from hypsos.core.parts.motion import Motion
 from hypsos.core.parts.wiring import Lead
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import card, clear, label, row

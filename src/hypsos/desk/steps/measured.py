@@ -7,10 +7,10 @@ from typing import Any
 
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.engine.motion import Motion
 from hypsos.core.fitting.throws import ruler_rows
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.words import number, plain, sense_words
+from hypsos.core.parts.motion import Motion
 from hypsos.core.parts.wiring import Lead
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField

@@ -5,18 +5,19 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.behaviours import copied, readers, without
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.detach import detached
 from hypsos.core.model.mix_words import made_words
-from hypsos.core.model.words import control_label
+from hypsos.core.model.words import control_label, number
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.shapes import Response
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Amount, Parameter
+from hypsos.core.recipes.one_edge import edge_angle
 from hypsos.desk.steps.recipefields import LISTED, RecipeFields
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.flow import Flow, flowing
@@ -41,6 +42,8 @@ class RecipeCard(RecipeFields):
         self.ticks: dict[str, dict[str, QCheckBox]] = {}
         self.whens: dict[str, WhenLine] = {}
         self.responses: dict[str, ResponseEdit] = {}
+        self._angles: dict[str, QLabel] = {}
+        """Beside each share of an edge, what it comes to as an angle."""
         recipe = self.recipe()
         self.name = TextField(f"Name of {recipe.label}", 60)
         self.name.editingFinished.connect(self._rename)
@@ -121,6 +124,9 @@ class RecipeCard(RecipeFields):
         if surface is not None:
             said = f"{self.recipe().label}: {parameter.label.lower()}"
             field = self._surface_field(parameter.key, said, surface, said)
+        elif parameter.kind == "edge":
+            self._edge(parameter)
+            return
         elif parameter.kind in ("percent", "surface", "seconds", "place"):
             field = self.fields[parameter.key] = self._number(parameter)
         elif parameter.kind == "yes or no":
@@ -146,9 +152,46 @@ class RecipeCard(RecipeFields):
             self._compact(box)
             box.setAccessibleName(f"{self.recipe().label}: {parameter.label.lower()}")
             box.activated.connect(lambda k: self._chosen(parameter, box.itemData(k), box.itemText(k)))
+        tip = label(parameter.tip, "faint")
+        if parameter.of == "edge_deg":
+            self._angles[parameter.key] = tip
         self._grid.addWidget(label(parameter.label), r, 0)
         self._grid.addWidget(field, r, 1)
+        self._grid.addWidget(tip, r, 2)
+
+    def _edge(self, parameter: Parameter) -> None:
+        """Whether its parts turn by one angle, and by which at 100 %."""
+        tick = QCheckBox("By one angle: 100 % is")
+        tick.setAccessibleName(f"{self.recipe().label}: by one angle")
+        tick.clicked.connect(self._turn_edge)
+        self.ticks[parameter.key] = {"": tick}
+        field = NumberField(
+            f"{self.recipe().label}: the angle that is 100 %", lambda: float(getattr(self.recipe(), parameter.key) or 0.0),
+            lambda value: self._put_edge(parameter, value), unit="°", bounds=(1, 90), step=0.5,
+        )  # fmt: skip
+        self.fields[parameter.key] = field
+        r = self._grid.rowCount()
+        self._grid.addWidget(tick, r, 0)
+        self._grid.addWidget(field, r, 1)
         self._grid.addWidget(label(parameter.tip, "faint"), r, 2)
+
+    def _put_edge(self, parameter: Parameter, value: float) -> None:
+        path = self._path(parameter.key)
+        self.workbench.edit(path, value, f"{self.recipe().label}: 100 % is {number(value, 1)}°", merge=path)
+
+    @while_there
+    def _turn_edge(self, on: bool) -> None:
+        """One angle for all, or each by its own travel."""
+        recipe = self.recipe()
+        said = f"{recipe.label} by {'one angle' if on else 'each travel'}"
+        angle = edge_angle(self.workbench.loaded.airframe, self._moved()) if on else None
+        self.workbench.attempt(lambda: self.workbench.edit(self._path("edge_deg"), angle, said))
+        self.refresh()
+
+    def _moved(self) -> list[str]:
+        """The surfaces that it moves as one edge."""
+        edge = [p for p in self.recipe().of("parts") if not p.later]
+        return [name for p in edge for name in getattr(self.recipe(), p.key)]
 
     def _axes(self, parameter: Parameter) -> QHBoxLayout:
         line = QHBoxLayout()
@@ -283,7 +326,19 @@ class RecipeCard(RecipeFields):
                     tick.setChecked(name in value)
             elif parameter.kind == "yes or no":
                 self.ticks[parameter.key][""].setChecked(value)
+            elif parameter.kind == "edge":
+                self.ticks[parameter.key][""].setChecked(value is not None)
+                self.fields[parameter.key].setVisible(value is not None)
+            elif parameter.key in self._angles:
+                self._angles[parameter.key].setText(self._share_words(parameter))
         self._soon.start()
+
+    def _share_words(self, parameter: Parameter) -> str:
+        """What a share of an edge comes to as an angle, beside what it is for."""
+        full, share = getattr(self.recipe(), "edge_deg", None), getattr(self.recipe(), parameter.key)
+        if full is None or share is None:
+            return parameter.tip
+        return f"{number(abs(share) * full / 100.0, 1)}° for all. {parameter.tip}".strip()
 
     def _known(self, parameter: Parameter) -> list[tuple[Any, str]]:
         """What may be chosen for a parameter, each with its words."""

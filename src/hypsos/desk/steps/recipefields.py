@@ -43,6 +43,10 @@ class RecipeFields(QFrame):
 
     def _number(self, parameter: Parameter) -> NumberField:
         seconds = parameter.kind == "seconds"
+
+        def as_share(value: float, unit: str) -> float:
+            return self._of_edge(self._edge_surface(), value, unit)
+
         return NumberField(
             f"{self.recipe().label}: {parameter.label.lower()}",
             lambda: getattr(self.recipe(), parameter.key),
@@ -54,7 +58,23 @@ class RecipeFields(QFrame):
             if parameter.kind == "place"
             else type(self.recipe()).bounds(parameter.key),
             step=0.1 if seconds else 1.0,
+            convert=as_share if parameter.of == "edge_deg" else None,
         )
+
+    def _edge_surface(self) -> Surface | None:
+        """The first of the surfaces that move as one edge."""
+        return self._surface(
+            tuple(n for p in self.recipe().of("parts") if not p.later for n in getattr(self.recipe(), p.key))
+        )
+
+    def _of_edge(self, surface: Surface | None, value: float, unit: str) -> float:
+        """Degrees or millimetres as a share of an edge's angle, or of a surface's own travel where it goes by that."""
+        recipe: Any = self.recipe()
+        if surface is None:
+            raise HypsosError("nothing moves yet", "", "Choose what it moves first.")
+        if recipe.edge_deg is not None:
+            return float(round(recipe.edge_percent(surface, value, unit), 9))
+        return demand_for(self.workbench.loaded, surface.name, value, unit)
 
     def _list(self, parameter: Parameter) -> None:
         """Figures in rows: by position, by group of surfaces, by flight mode, by motor."""
@@ -223,10 +243,16 @@ class RecipeFields(QFrame):
             table = {**getattr(self.recipe(), parameter.key), mode: made}
             self.workbench.edit(self._path(parameter.key), table, said, merge=f"{self._path()}.{mode}.{figure}")
 
+        def as_percent(value: float, unit: str) -> float:
+            if figure in ("flap", "aileron"):
+                return self._of_edge(surface, value, unit)
+            assert surface is not None
+            return demand_for(self.workbench.loaded, surface.name, value, unit)
+
         field = NumberField(
             f"{figure.capitalize()} in {words}", lambda: getattr(self._mode_value(parameter, mode), figure), put, bounds=bounds,
             width=98 if surface else 74, words=("up", "down") if surface else None,
-            convert=(lambda v, u: demand_for(self.workbench.loaded, surface.name, v, u)) if surface else None,
+            convert=as_percent if surface else None,
         )  # fmt: skip
         self.fields[f"{parameter.key}.{mode}.{figure}"] = field
         return field

@@ -9,8 +9,6 @@ from typing import Any
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QPushButton, QWidget
 
-from hypsos.core.engine.motion import Motion
-from hypsos.core.engine.shaping import ruler_mm
 from hypsos.core.fitting.promise import full_stick
 from hypsos.core.fitting.throw_words import throw_words
 from hypsos.core.fitting.throws import (
@@ -28,6 +26,8 @@ from hypsos.core.fitting.throws import (
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.words import plain, sense_words, standing
 from hypsos.core.parts.airframe import Surface
+from hypsos.core.parts.curves import ruler_mm
+from hypsos.core.parts.motion import Motion
 from hypsos.core.parts.wiring import Lead
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.linkagecard import LinkageCard

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 
-from hypsos.core.engine.shaping import Curve
 from hypsos.core.model.words import number
+from hypsos.core.parts.curves import Curve
 from hypsos.core.parts.shapes import Response
 from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.theme.look import look

@@ -251,7 +251,7 @@ class ResponseEdit(QWidget):
 
     def _between(self) -> None:
         """A new point in the middle of the widest gap, on the line."""
-        from hypsos.core.engine.shaping import Curve
+        from hypsos.core.parts.curves import Curve
 
         response = self.response()
         xs = [p[0] for p in response.points]

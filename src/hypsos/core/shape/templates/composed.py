@@ -68,7 +68,19 @@ def biplane(name: str) -> Model:
     body = body.changed({"fuselage": fuselage, "panels": (wing,)})
     body = with_second_wing(with_wing(body, "two"), "two")
     body = with_motors(with_tail(body, "conventional", elevators=2), 1)
-    return usual(name, _called(with_device(body, "tail wheel", True), "Biplane"), ports=9)
+    model = usual(name, _called(with_device(_aerobatic(body), "tail wheel", True), "Biplane"), ports=9)
+    recipes = tuple(r.changed({"differential": 10.0}) if r.kind == "ailerons" else r for r in model.program.recipes)
+    return model.changed({"program": model.program.changed({"recipes": recipes})})
+
+
+def _aerobatic(body: Airframe) -> Airframe:
+    """The same with the throws of an aerobatic aeroplane."""
+    throws = {"aileron": 25.0, "elevator": 25.0, "rudder": 30.0}
+    surfaces = (
+        s.changed({"throw_up_deg": throws[s.role], "throw_down_deg": throws[s.role]}) if s.role in throws else s
+        for s in body.surfaces
+    )
+    return body.changed({"surfaces": tuple(surfaces)})
 
 
 def t_tail_sailplane(name: str) -> Model:

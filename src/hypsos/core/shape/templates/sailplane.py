@@ -8,7 +8,7 @@ from hypsos.core.parts.airframe import Airframe, Fuselage, Motor, Panel, Surface
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.wiring import Receiver
 from hypsos.core.recipes import Ailerons, Flaps, VTail
-from hypsos.core.recipes.flaps import FlapPosition
+from hypsos.core.recipes.flaps import usual_positions
 from hypsos.core.shape.adapt import fresh_leads, usual_axes
 from hypsos.core.shape.templates.common import guard, transmitter
 
@@ -86,15 +86,15 @@ def airframe() -> Airframe:
 def v_tail_sailplane(name: str) -> Model:
     """A V-tail sailplane under this name, nothing plugged in yet."""
     body = airframe()
-    positions = (FlapPosition(), FlapPosition(flap=30, elevator=3), FlapPosition(flap=85, elevator=7))
+    flaps, tail = ("left_flap", "right_flap"), ("left_ruddervator", "right_ruddervator")
     recipes = (
-        Ailerons(left=("left_aileron",), right=("right_aileron",), share=100, differential=35),
+        Ailerons(left=("left_aileron",), right=("right_aileron",), share=100, differential=50),
         VTail(left="left_ruddervator", right="right_ruddervator", pitch_share=55, yaw_share=45),
         Flaps(
-            surfaces=("left_flap", "right_flap"),
-            elevators=("left_ruddervator", "right_ruddervator"),
+            surfaces=flaps,
+            elevators=tail,
             control="flap_switch",
-            positions=positions,
+            positions=usual_positions(body, flaps, tail),
             in_s=1.0,
             out_s=1.0,
         ),

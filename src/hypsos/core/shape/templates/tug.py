@@ -8,7 +8,7 @@ from hypsos.core.parts.airframe import Airframe, Device, Fuselage, Motor, Panel,
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.wiring import Receiver
 from hypsos.core.recipes import Ailerons, Flaperons
-from hypsos.core.recipes.flaps import FlapPosition
+from hypsos.core.recipes.flaps import usual_positions
 from hypsos.core.shape.adapt import TOW, fresh_leads, usual_axes
 from hypsos.core.shape.templates.common import guard, transmitter
 
@@ -80,8 +80,8 @@ def airframe() -> Airframe:
                 start_mm=25,
                 end_mm=318,
                 chord_mm=75,
-                throw_up_deg=26,
-                throw_down_deg=26,
+                throw_up_deg=18,
+                throw_down_deg=18,
             ),
             Surface(
                 name="rudder",
@@ -92,8 +92,8 @@ def airframe() -> Airframe:
                 start_mm=8,
                 end_mm=258,
                 chord_mm=95,
-                throw_up_deg=32,
-                throw_down_deg=32,
+                throw_up_deg=30,
+                throw_down_deg=30,
             ),
         ),
         motors=(Motor(name="motor", label="Motor", x_mm=-18, z_mm=0, propeller_mm=380),),
@@ -115,7 +115,7 @@ def tug(name: str) -> Model:
         MixLine(name="Tow release", target="tow_release", source="tow_button"),
     )
     left, right = ("left_flaperon",), ("right_flaperon",)
-    positions = (FlapPosition(), FlapPosition(flap=35, elevator=4), FlapPosition(flap=90, elevator=9))
+    positions = usual_positions(body, left + right, ("elevator",))
     recipes = (
         Ailerons(left=left, right=right, share=60, differential=40),
         Flaperons(

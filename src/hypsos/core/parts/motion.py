@@ -6,14 +6,16 @@ import math
 
 import numpy as np
 
-from hypsos.core.engine.shaping import Curve, ruler_mm
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lanes import ARRAYS, FRAME, Lane, Signal
 from hypsos.core.parts.airframe import Device, Motor, Surface
+from hypsos.core.parts.curves import Curve, ruler_mm
 from hypsos.core.parts.linkage import servo_turn, solvers
+from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.wiring import Lead
 
-RANGE = 150.0
+RANGE, FINE = 150.0, 301
+"""The demand that an output can take, to both sides; so many places of it where a linkage or a table bends the way."""
 
 
 class Motion:
@@ -94,6 +96,25 @@ class Motion:
                 raise HypsosError(text, "", f"Its chord is {chord:g} mm.")
             degrees = math.copysign(2 * math.degrees(math.asin(abs(value) / (2 * chord))), value)
         return round(self.percent(degrees), 9)
+
+    def by_angle(self) -> Curve:
+        """Degrees, counted from where it stands with nothing, to the demand in percent that turns it so far: through the travel
+        and the centre of its output, as far as an output can send or it can go."""
+        lead, demands = self.lead, np.linspace(-RANGE, RANGE, FINE)
+        if self.source == "throws":  # straight but where it goes through its middle
+            travel = lead.travel_neg if lead.centre > 0 else lead.travel_pos
+            middle = -lead.direction * 100.0 * lead.centre / travel if travel else 0.0
+            demands = np.array(sorted({-RANGE, 0.0, min(RANGE, max(-RANGE, middle)), RANGE}))
+        stands = lead.direction * servo_percent(demands, lead, ARRAYS)[1]
+        low, high = self.limits() if self.source == "linkage" else (-2 * RANGE, 2 * RANGE)
+        inside = (stands >= low) & (stands <= high)
+        neutral = float(self.degrees(float(lead.direction * servo_percent(0.0, lead, FRAME)[1])))
+        angles = np.asarray(self.degrees(np.clip(stands, low, high), ARRAYS), float) - neutral
+        points: list[tuple[float, float]] = []
+        for angle, demand in zip(angles[inside].tolist(), demands[inside].tolist(), strict=True):
+            if not points or angle > points[-1][0] + 1e-9:  # an output without travel, or a linkage near its dead point
+                points.append((angle, demand))
+        return Curve(points or [(0.0, 0.0)])
 
     def limits(self) -> tuple[float, float]:
         """The stands in percent, low and high, between which nothing binds, within what an output can send."""

@@ -1,0 +1,191 @@
+"""What moves as one edge moves by one angle, in degrees on the aeroplane, whatever the throws of its sections are."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hands import press, type_into
+
+from hypsos.core.checking.checks import problems
+from hypsos.core.engine import Situation, compile_plan
+from hypsos.core.model.behaviours import added, offers
+from hypsos.core.model.detach import attached, detached
+from hypsos.core.model.document import Model
+from hypsos.core.model.paths import with_at
+from hypsos.core.parts.linkage import Linkage
+from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.transmitter import Control
+from hypsos.core.recipes import Ailerons
+from hypsos.core.shakedown.search import shake
+from hypsos.core.shakedown.statements import Ask
+from hypsos.core.shape.templates import TEMPLATES
+from hypsos.core.sheet import make_sheet, sheet_markdown
+from hypsos.core.sheet.signs import signs_in_mixes
+
+SLIDER = Control(name="slider", label="Slider", kind="slider", hand="left")
+LEFT, RIGHT = ("left_flap", "left_aileron"), ("right_flap", "right_aileron")
+
+
+def sailplane(*kinds: str, **leads) -> Model:
+    """The V-tail sailplane, plugged in, with a slider: flaps 12 degrees up and 70 down, ailerons 25 both ways."""
+    model = TEMPLATES["v_tail_sailplane"].make("Trial")
+    ports = (x.changed({"port": i + 1, **leads}) for i, x in enumerate(model.leads))
+    model = model.changed({"leads": tuple(ports)})
+    model = with_at(model, "transmitter.controls", (*model.transmitter.controls, SLIDER))
+    for kind in kinds:
+        model = added(model, next(o.made for o in offers(model) if o.made is not None and o.made.kind == kind))
+    return model
+
+
+def degrees(model: Model, names=(*LEFT, *RIGHT), **hands: float) -> list[float]:
+    """Where surfaces stand once all has settled, in degrees, + is down."""
+    t = 0.02 * np.arange(400)
+    situation = Situation.of(t, {n: np.full(len(t), v) for n, v in {"rates_switch": 2.0, **hands}.items()})
+    result = compile_plan(model).run(situation)
+    leads = {x.target: x.name for x in model.leads}
+    return [round(float(np.ravel(result.outputs[leads[n]].deg)[-1]), 3) for n in names]
+
+
+def near(*values: float):
+    return pytest.approx(values, abs=0.01)
+
+
+@pytest.mark.parametrize(
+    ("kinds", "hands", "seen"),
+    [
+        (["camber_follow"], {"slider": 100.0}, (5.0, 5.0, 5.0, 5.0)),
+        (["camber_follow"], {"slider": -100.0}, (-2.0, -2.0, -2.0, -2.0)),
+        (["camber_follow"], {"aileron_stick": 100.0}, (3.0, 12.5, -5.0, -25.0)),
+        (["camber_follow"], {"slider": 100.0, "aileron_stick": 100.0}, (8.0, 17.5, 0.0, -20.0)),
+        (["camber_follow"], {"slider": -100.0, "aileron_stick": -50.0}, (-4.206, -12.528, -0.676, 3.515)),
+        (["snap_flap"], {"elevator_stick": -100.0}, (6.0, 6.0, 6.0, 6.0)),
+        (["snap_flap", "camber_follow"], {"slider": -100.0, "elevator_stick": -100.0}, (4.0, 4.0, 4.0, 4.0)),
+    ],
+)
+def test_behaviours_of_an_edge_add_up_in_degrees(kinds, hands, seen):
+    model = sailplane(*kinds)
+    if hands.get("aileron_stick") == -50.0:  # 50 % of the stick at high rates, with its expo
+        roll = float(
+            compile_plan(model).run(Situation.of(np.zeros(1), {"rates_switch": 2.0, **hands})).commands["roll"][-1]
+        )
+        up, down = 5.0 * roll / 100.0, -3.0 * roll / 100.0
+        seen = (-2.0 + up, 25.0 * roll / 100.0 - 2.0, -2.0 + down, -12.5 * roll / 100.0 - 2.0)
+    assert degrees(model, **hands) == near(*seen)
+
+
+@pytest.mark.parametrize("differential", [0.0, 40.0, 100.0, -30.0])
+def test_differential_is_a_ratio_of_movements(differential):
+    """Ailerons that go 20 degrees up and 8 down."""
+    model = sailplane()
+    surfaces = tuple(
+        s.changed({"throw_up_deg": 30.0, "throw_down_deg": 22.0}) if s.role == "aileron" else s
+        for s in model.airframe.surfaces
+    )
+    model = model.changed({"airframe": model.airframe.changed({"surfaces": surfaces})})
+    recipe = Ailerons(left=("left_aileron",), right=("right_aileron",), edge_deg=20.0, differential=differential)
+    model = with_at(model, "program.recipes[0]", recipe)
+    left, right = degrees(model, ("left_aileron", "right_aileron"), aileron_stick=100.0)
+    down, up = 20.0 * (1 - max(differential, 0.0) / 100), 20.0 * (1 + min(differential, 0.0) / 100)
+    assert (left, -right) == near(down, up)
+
+
+@pytest.mark.parametrize(
+    "lead",
+    [
+        {"travel_pos": 80.0, "travel_neg": 120.0},
+        {"direction": -1, "centre": 9.0},
+        {"direction": -1, "travel_neg": 70.0},
+        {"linkage": Linkage(arm_mm=9, horn_mm=13, distance_mm=60, offset_mm=4, arm_deg=-15, flush=-20)},
+        {"measured": ((-100.0, -22.0), (0.0, 1.0), (100.0, 17.0))},
+    ],
+)
+def test_an_output_set_otherwise_turns_it_by_the_same_angle(lead):
+    model = sailplane("camber_follow", **lead)
+    rest = degrees(model)
+    for slider, angle in ((100.0, 5.0), (-100.0, -2.0), (50.0, 2.5)):
+        moved = np.array(degrees(model, slider=slider)) - rest
+        assert moved == pytest.approx([angle] * 4, abs=0.03)
+
+
+def test_why_shares_the_percent_out_as_the_degrees_are():
+    model = sailplane("camber_follow", "snap_flap")
+    t = 0.02 * np.arange(100)
+    hands = {"slider": 100.0, "aileron_stick": 60.0, "elevator_stick": -80.0, "rates_switch": 1.0}
+    result = compile_plan(model).run(
+        Situation.of(t, {n: np.full(100, v) for n, v in hands.items()}), why=("right_flap",)
+    )
+    parts = {c.label: float(np.ravel(c.amount)[-1]) for c in result.why["right_flap"]}
+    assert sum(parts.values()) == pytest.approx(float(np.ravel(result.sums["right_flap"])[-1]), abs=1e-9)
+    assert parts["Camber follow"] > 0 > parts["Camber follow, roll"] and parts["Snap flap"] > 0
+
+
+def test_detached_and_attached_again_it_moves_the_same(monkeypatch):
+    model = sailplane("camber_follow", "snap_flap")
+    hands = {"slider": 70.0, "aileron_stick": -60.0, "elevator_stick": -90.0}
+    whole = degrees(model, **hands)
+    for i in (3, 4):
+        plain = detached(model, i)
+        assert degrees(plain, **hands) == whole and any(x.by_angle for x in plain.program.mixes)
+        assert degrees(attached(plain, plain.program.detached[0].name), **hands) == whole
+
+
+def test_what_is_keyed_in_with_reversal_in_the_mixes_sends_the_same_pulses():
+    model = sailplane("camber_follow", direction=-1)
+    motors = {m.name for m in model.airframe.motors}
+    leads = tuple(x.changed({"direction": 1}) if x.target in motors else x for x in model.leads)
+    model = model.changed({"leads": leads})
+    keyed = signs_in_mixes(model)
+    assert set(LEFT) <= keyed.turned
+    rng = np.random.default_rng(4)
+    hands = {n: rng.integers(-100, 101, 400).astype(float) for n in ("slider", "aileron_stick", "elevator_stick")}
+    situation = Situation.of(0.02 * np.arange(400), hands)
+    mine, other = (compile_plan(m).run(situation) for m in (model, keyed.settings))
+    for lead in model.leads:
+        assert mine.outputs[lead.name].us == pytest.approx(other.outputs[lead.name].us, abs=1e-6)
+
+
+def test_the_sheet_says_the_degrees_and_the_curve_that_makes_percent_of_them():
+    said = sheet_markdown(make_sheet(sailplane("camber_follow")))
+    assert "| Camber follow to Left flap (Camber follow) | 25°, by angle |" in said
+    assert "| Left flap by angle | 12.0° up: −100 %, 0°: 0 %, 70.0° down: 100 % |" in said
+
+
+def test_only_what_is_hinged_has_an_angle():
+    model = sailplane()
+    mixes = (*model.program.mixes, MixLine(name="x", target="motor", source="full", gain=0.0, by_angle=True))
+    assert [p.path for p in problems(with_at(model, "program.mixes", mixes))] == ["program.mixes[1].by_angle"]
+
+
+def test_older_behaviours_go_by_travel_and_are_told_where_their_edge_parts():
+    model = sailplane("camber_follow")
+    assert not [f for f in shake(Ask(model), ("S9",)).findings if "as one edge" in f.text]
+    travel = with_at(model, "program.recipes[3].edge_deg", None)
+    assert [f.part for f in shake(Ask(travel), ("S9",)).findings if "as one edge" in f.text] == ["program.recipes[3]"]
+    short = with_at(model, "program.recipes[3].amount", 100.0)  # 25 degrees, up by 10: what flaps and ailerons can do
+    assert degrees(short, slider=-100.0) == near(-10.0, -10.0, -10.0, -10.0)
+
+
+def test_the_edge_in_the_window(qtbot, window):
+    bench = window.workbench
+    bench.add(sailplane("camber_follow"))
+    window.go("flaps")
+    page = window.page("flaps")
+    page.show_view("behaviours")
+    row = page.rows[3]
+    row.unfold(True)
+    card = row.card
+    assert "5.0° for all" in card._angles["amount"].text()
+    type_into(qtbot, card.fields["amount"], "4 °")
+    assert (
+        bench.loaded.program.recipes[3].amount == pytest.approx(16.0)
+        and "4.0° for all" in card._angles["amount"].text()
+    )
+    type_into(qtbot, card.fields["amount"], "3 mm")
+    assert degrees(bench.loaded, slider=100.0) == pytest.approx([3.3058] * 4, abs=0.01)
+    type_into(qtbot, card.fields["edge_deg"], "20")
+    assert bench.loaded.program.recipes[3].edge_deg == 20.0
+    card.ticks["edge_deg"][""].click()
+    assert bench.loaded.program.recipes[3].edge_deg is None and not card.fields["edge_deg"].isVisible()
+    card.ticks["edge_deg"][""].click()
+    assert bench.loaded.program.recipes[3].edge_deg == 25.0
+    press(card, "Its mixes")

@@ -1,0 +1,101 @@
+"""Corners of pages in which planted faults went unseen."""
+
+from __future__ import annotations
+
+import pytest
+from hands import choose, press, type_into
+from PyQt6.QtWidgets import QWidget
+
+from hypsos.core.model.paths import with_at
+from hypsos.core.parts.transmitter import Control
+from hypsos.core.shakedown.repairs import Repair, Tried
+from hypsos.core.shakedown.search import shake
+from hypsos.core.shakedown.statements import Ask
+from hypsos.desk.steps.foundview import FindingCard
+from hypsos.desk.steps.say import ConditionCard
+
+SWITCH = Control(name="another", label="Another switch", kind="switch", hand="right", positions=("one", "two"))
+
+
+def test_a_switch_that_comes_is_listed_once_beside_the_others(window):
+    bench = window.workbench
+    window.go("feel")
+    page = window.page("feel")
+    before = [page.switch.itemText(i) for i in range(page.switch.count())]
+    bench.apply(with_at(bench.loaded, "transmitter.controls", (*bench.loaded.transmitter.controls, SWITCH)), "a switch")
+    assert [page.switch.itemText(i) for i in range(page.switch.count())] == [*before, "Another switch"]
+
+
+def test_the_start_check_of_the_throttle_is_typed_in_percent_of_power(window, qtbot):
+    window.go("guard")
+    asks, bench = window.page("guard").asks, window.workbench
+    press(asks, "Ask for one thing more")
+    low, high = (f for f in asks.checks[-1].findChildren(QWidget) if hasattr(f, "nudge"))
+    type_into(qtbot, high, "10")
+    type_into(qtbot, low, "5")
+    check = bench.loaded.program.guard.start_check[-1]
+    assert (check.control, check.low, check.high) == ("throttle_stick", -90.0, -80.0)
+    assert (low.line.text(), high.line.text()) == ("5 %", "10 %")
+
+
+def test_a_condition_says_whether_it_holds_now(window):
+    bench = window.workbench
+    choose(window, "Marram")
+    window.go("say")
+    page = window.page("say")
+    card = next(c for c in page.findChildren(ConditionCard) if c.isVisible())
+    said = card.why.text()
+    assert said.startswith(("✓ Holds now", "– Does not hold now"))
+    for control in bench.loaded.transmitter.controls:
+        for place in range(len(control.positions)):
+            bench.set_control(control.name, float(place))
+            bench.advance(2.0)
+    moment = bench.moment
+    assert card.why.text().startswith("✓ Holds now" if moment.holds(card.name) else "– Does not hold now")
+
+
+def test_a_look_at_a_repair_casts_a_shadow_until_it_is_taken_back(window):
+    bench = window.workbench
+    wrong = with_at(bench.loaded, "leads[0].centre", 20.0)
+    bench.apply(wrong, "a centre")
+    found = next(f for f in shake(Ask(wrong)).findings if f.moves)
+    window.go("shake")
+    page = window.page("shake")
+    card = FindingCard(page, page.found.shower, found, 1)
+    repair = Repair("Take it back", with_at(wrong, "leads[0].centre", 0.0))
+    card.offer(bench.model, (Tried(repair, True, ()),))
+    look, _ = card.offers[0]
+    look.click()
+    assert bench.shadow is not None and set(bench.shadow) >= {"left_flaperon", "elevator"}
+    look.click()
+    assert bench.shadow is None
+
+
+def test_the_timeline_shows_two_minutes_at_the_most(window):
+    window.bench.show_timeline()
+    lanes = window.bench.timeline.lanes
+    lanes.zoom(10)
+    assert lanes.span == 120.0 and not window.bench.timeline.further.isEnabled()
+    lanes.zoom(-10)
+    assert lanes.span == 5.0 and not window.bench.timeline.nearer.isEnabled()
+
+
+def test_a_sweep_is_told_to_a_screen_reader(window):
+    window.go("flaps")
+    page = window.page("flaps")
+    page.show_view("hands")
+    said = page.hands.plot.accessibleName()
+    assert said.startswith("Sweep of ") and all(line.name in said for line in page.hands.plot.lines)
+
+
+@pytest.mark.parametrize(("field", "typed", "kept"), [("step", "10.5", 10.0), ("range", "101", 100.0)])
+def test_a_trim_goes_as_far_as_its_field_says(window, qtbot, field, typed, kept):
+    window.go("modes")
+    page = window.page("modes")
+    page.show_view("trims")
+    axis = next(i for i, a in enumerate(window.workbench.loaded.program.axes) if a.command == "roll")
+    type_into(qtbot, page.trims.fields["roll", field], f"{kept:g}")
+    assert getattr(window.workbench.loaded.program.axes[axis].trim, field) == kept
+    made = page.trims.fields["roll", field]
+    type_into(qtbot, made, typed)
+    assert getattr(window.workbench.loaded.program.axes[axis].trim, field) == kept and made.complaint.text()
