@@ -62,6 +62,7 @@ def test_every_template_is_sound_is_drawn_and_answers_every_stick(key):
 
 def test_worked_cases_of_elevons_canards_and_differential_thrust():
     wing = plain(TEMPLATES["elevon_wing"].make("Trial"))
+    wing = with_at(wing, "program.recipes[0]", Elevons(left="left_elevon", right="right_elevon"))
     out = stands(wing, aileron_stick=100, elevator_stick=-100)
     assert (out["left_elevon"], out["right_elevon"]) == pytest.approx((0, -100))
     wide = with_at(

@@ -35,17 +35,19 @@ from hypsos.core.shape.layout import with_motors, with_wing
 from hypsos.core.shape.templates import TEMPLATES
 
 FIRST = {
-    "Ailerons": {"share": 100, "differential": 35}, "VTail": {"pitch_share": 55, "yaw_share": 45},
+    "Ailerons": {"share": 100, "differential": 50}, "VTail": {"pitch_share": 55, "yaw_share": 45},
     "Canards": {"pitch_share": 70, "roll_share": 0, "with_trim": True},
-    "CamberFollow": {"control": "slide_0", "amount": 20, "to_ailerons": 80, "to_flaps": 40, "differential": 20, "elevator": 0},
-    "CoordinatedTurn": {"control": None, "helps": (TurnShare(left=12, right=12),), "with_trim": False,
+    "CamberFollow": {"control": "slide_0", "amount": 20, "up": 40, "to_ailerons": 100, "to_flaps": 20, "differential": 40,
+                     "elevator": 0,
+                     "edge_deg": 25},
+    "CoordinatedTurn": {"control": None, "helps": (TurnShare(left=40, right=40),), "with_trim": False,
                         "rudders": ("right_ruddervator",), "against": ("left_ruddervator",)},
     "Crow": {"control": "slide_0", "closed": -85, "opened": 100, "in_s": 0.5, "out_s": 0.5,
-             "amounts": (Amount(parts=FLAPS, travel=80), Amount(parts=AILERONS, travel=-40))},
-    "DifferentialThrust": {"share": 15, "inner": 60, "at_idle": "none"}, "Elevons": {"roll_share": 50, "pitch_share": 50},
-    "KnifeEdge": {"reach": 10, "pitch_lever": None}, "ThrustLine": {"pivot": 0, "share": 6},
-    "SnapFlap": {"share": 20, "aileron_share": 10, "dead": 10, "pull_only": True},
-    "StickFlaps": {"control": "slide_0", "rest": -60, "flaps": 40, "spoilers": 30, "flap_elevator": 4, "spoiler_elevator": -3,
+             "amounts": (Amount(parts=FLAPS, travel=100), Amount(parts=AILERONS, travel=-72))},
+    "DifferentialThrust": {"share": 15, "inner": 60, "at_idle": "none"}, "Elevons": {"roll_share": 72, "pitch_share": 27},
+    "KnifeEdge": {"reach": 10, "pitch_lever": None}, "ThrustLine": {"pivot": 0, "share": 0},
+    "SnapFlap": {"share": 24, "aileron_share": 24, "edge_deg": 25, "dead": 10, "pull_only": True},
+    "StickFlaps": {"control": "slide_0", "rest": -60, "flaps": 40, "spoilers": 30, "flap_elevator": 0, "spoiler_elevator": 0,
                    "chosen": "flap_switch@1"},
     "StickScaling": {"base": ModeFeel(rate=70, expo=25), "least": 25, "most": 100, "axes": ("roll", "pitch", "yaw")},
 }  # fmt: skip
@@ -58,11 +60,11 @@ def test_first_values(name):
     assert recipe.when == ("guard:released" if name == "ThrustLine" else None)
     figures = OFFERED["CamberPresets"][1].by_mode
     assert {m: (x.flap, x.aileron, x.elevator) for m, x in figures.items()} == {
-        "thermal": (8, 7, -1),
-        "speed": (-5, -4, 1),
+        "thermal": (16, 16, 0),
+        "speed": (-8, -8, 0),
     }
     edges = dict(OFFERED["CamberPresets"][1].edges({}))
-    assert {m: set(x.values()) for m, x in edges.items()} == {"thermal": {8, 7}, "speed": {-5, -4}}
+    assert {m: set(x.values()) for m, x in edges.items()} == {"thermal": {16}, "speed": {-8}}
     assert all(edge[n] == figures[m].aileron for m, edge in edges.items() for n in edge if "aileron" in n)
 
 
@@ -317,9 +319,9 @@ def test_crow_and_airbrakes_go_each_by_its_own_control_and_never_both_by_one():
     out = sums(model, **still | {plates.control: 100.0})
     assert (out["left_airbrake"], out["left_flap"], out["left_aileron"], out["elevator"]) == (-100, 0, 0, 0)
     out = sums(model, **still | {crow.control: 100.0})
-    assert (out["left_airbrake"], out["left_flap"], out["left_aileron"], out["elevator"]) == (0, 80, -40, 6)
+    assert (out["left_airbrake"], out["left_flap"], out["left_aileron"], out["elevator"]) == (0, 100, -72, 24)
     both = sums(model, **dict.fromkeys(still, 100.0))
-    assert (both["left_airbrake"], both["left_flap"], both["elevator"]) == (-100, 80, 6)
+    assert (both["left_airbrake"], both["left_flap"], both["elevator"]) == (-100, 100, 24)
 
 
 def test_a_new_behaviour_feeds_no_signal_that_a_plain_line_feeds():
@@ -361,7 +363,8 @@ def test_the_thrust_line_is_corrected_only_while_the_motor_is_released():
     """On the ground with the motor cut, and after a go-around that left it locked, the stick moves no elevator."""
     model = TEMPLATES["trainer"].begin("Trial")
     offer = next(o for o in offers(model) if o.kind is ThrustLine)
-    model = added(model, offer.made)
+    assert offer.made.share == 0 and not [x for x in offer.made.expand(lambda n: None) if x.line.target == "elevator"]
+    model = added(model, offer.made.changed({"share": 6.0}))
     assert list(problems(model)) == []
     elevator = {}
     for words, hands in (

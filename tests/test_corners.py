@@ -89,7 +89,7 @@ def test_new_parts_get_what_they_usually_do():
         (Amount(parts=("left_airbrake", "right_airbrake"), travel=-100),),
     )
     flaps = next(r for r in model.program.recipes if isinstance(r, Flaps))
-    assert [(p.flap, p.elevator) for p in flaps.positions] == [(0, 0), (35, 3), (85, 7)] and (
+    assert [(p.flap, p.elevator) for p in flaps.positions] == [(0, 0), (21, 9), (50, 18)] and (
         flaps.in_s,
         flaps.out_s,
     ) == (1.5, 1.5)

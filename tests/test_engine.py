@@ -11,6 +11,7 @@ from hypsos.core.ground.errors import DocumentError, HypsosError
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Setting
 from hypsos.core.parts.shapes import MixLine
+from hypsos.core.recipes.flaps import FlapPosition
 from hypsos.core.shape.templates import TEMPLATES
 
 
@@ -21,7 +22,9 @@ def wired(key: str):
     return with_at(with_at(model, "leads", leads), "program.axes", axes)
 
 
-TUG, SAILPLANE = wired("tug"), wired("v_tail_sailplane")
+POSITIONS = (FlapPosition(), FlapPosition(flap=35, elevator=4), FlapPosition(flap=90, elevator=9))
+TUG = with_at(wired("tug"), "program.recipes[1].positions", POSITIONS)
+SAILPLANE = wired("v_tail_sailplane")
 
 
 def stands(model, **controls):

@@ -121,8 +121,17 @@ def j05():
     return rated(begun("trainer"), "rates_switch", half, soft)
 
 
+def elevon_wing():
+    """Half and half."""
+    model = begun("elevon_wing")
+    recipes = tuple(
+        r.changed({"roll_share": 50, "pitch_share": 50}) if r.kind == "elevons" else r for r in model.program.recipes
+    )
+    return model.changed({"program": model.program.changed({"recipes": recipes})})
+
+
 def j06():
-    return begun("elevon_wing")
+    return elevon_wing()
 
 
 def j07():
@@ -149,7 +158,10 @@ def j07():
 
 def j08():
     body = with_motors(with_tail(with_wing(TEMPLATES["bare"].make("Job").airframe, "four"), "conventional"), 1)
-    return begun(adapted(TEMPLATES["bare"].make("Job"), body).model)
+    model = begun(adapted(TEMPLATES["bare"].make("Job"), body).model)
+    steps = (FlapPosition(), FlapPosition(flap=35, elevator=3), FlapPosition(flap=85, elevator=7))
+    recipes = tuple(r.changed({"positions": steps}) if r.kind == "flaps" else r for r in model.program.recipes)
+    return model.changed({"program": model.program.changed({"recipes": recipes})})
 
 
 def j09():
@@ -218,13 +230,13 @@ def j16():
 
 def j17():
     """Swapped plugs and a servo that sits the other way: what the check found is mended."""
-    model = begun("elevon_wing")
+    model = elevon_wing()
     swapped = {"left_elevon": "right_elevon", "right_elevon": "left_elevon"}
     return repaired(model, Repair(on=swapped, reverse=frozenset({"right_elevon"}), signs=frozenset()))
 
 
 def j18():
-    return repaired(begun("elevon_wing"), Repair(on={}, reverse=frozenset({"right_elevon"}), signs=frozenset()))
+    return repaired(elevon_wing(), Repair(on={}, reverse=frozenset({"right_elevon"}), signs=frozenset()))
 
 
 def j19():

@@ -175,7 +175,7 @@ def test_what_comes_by_itself_and_where_modes_begin():
     sailplane = from_parts(modes=tuple(FlightMode(name=n, label=n) for n in ("launch", "landing", "mine", "base")))
     made = next(o.made for o in offers(sailplane) if o.kind is CamberPresets)
     assert {m: (x.flap, x.aileron, x.elevator) for m, x in made.by_mode.items()} == {
-        "launch": (16, 12, -2), "landing": (4, 4, 1),
+        "launch": (47, 47, 0), "landing": (13, 13, 0),  # of 30 degrees
     }  # fmt: skip
     assert (ModeFeel().rate, ModeFeel().expo, crow().on) == (100, 0, True)
     trainer = TEMPLATES["trainer"].make("T")
@@ -185,8 +185,8 @@ def test_what_comes_by_itself_and_where_modes_begin():
     brakes = next(
         o.made for o in offers(trainer.changed({"transmitter": hands})) if o.kind is Crow
     )  # there are no flaps
-    assert brakes.elevator.points == ((0, 0), (50, 4), (100, 6))
-    assert [(a.parts, a.travel) for a in brakes.amounts] == [(AILERONS, -40)]
+    assert brakes.elevator.points == ((0, 0), (50, 16), (100, 24))
+    assert [(a.parts, a.travel) for a in brakes.amounts] == [(AILERONS, -90)]
     tail = {k.__name__: p.later for k in RECIPES for p in k.parameters if p.key == "elevators"}
     assert tail["ThrustLine"] and tail["KnifeEdge"] and tail["Crow"]
     empty = trainer.changed({"transmitter": trainer.transmitter.changed({"controls": ()})})

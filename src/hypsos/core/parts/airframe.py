@@ -18,6 +18,8 @@ PLATES = ("airbrake", "spoiler")
 PITCH_ROLES = ("elevator", "ruddervator", "elevon")
 DeviceKind = Literal["tow release", "tail wheel", "nose wheel", "retracts", "gear doors"]
 STEERED = ("tail wheel", "nose wheel")
+SLENDER = 1.6
+"""A wing so many times as wide as the body is long is a sailplane's."""
 Throw = Annotated[float, Field(gt=0, le=90)]
 
 

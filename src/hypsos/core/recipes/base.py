@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal, NamedTuple, Self
 from pydantic import Field
 
 from hypsos.core.ground.values import Label, Name, Travel, Value
-from hypsos.core.parts.airframe import Airframe, Surface
+from hypsos.core.parts.airframe import SLENDER, Airframe, Surface
 from hypsos.core.parts.logic import Condition, Tunable, opposite
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.transmitter import Control
@@ -90,8 +90,8 @@ class Ground:
 
     @property
     def gliding(self) -> bool:
-        """Whether it is a sailplane: without a motor, or with flaps that stand far down."""
-        return not self.body.motors or any(s.role == "flap" and s.throw_down_deg > 50 for s in self.body.surfaces)
+        """Whether it has the wing of a sailplane."""
+        return slender(self.body)
 
     def sides(self, *roles: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
         """The surfaces of these roles at the left and at the right."""
@@ -112,6 +112,12 @@ class Ground:
         """The surfaces that hang on the servo of one of these."""
         masters = set(names)
         return tuple(s for s in self.body.surfaces if s.follows in masters)
+
+
+def slender(body: Airframe) -> bool:
+    """Whether an aeroplane has the proportions of a sailplane."""
+    wing = body.panel("wing")
+    return wing is not None and wing.span_mm > SLENDER * body.fuselage.length_mm
 
 
 def groups_of(body: Airframe, surfaces: Iterable[Surface]) -> list[tuple[Surface, ...]]:

@@ -14,7 +14,7 @@ from hypsos.core.ground.values import Label, Name, Seconds, Travel, Value
 from hypsos.core.parts.airframe import PITCH_ROLES, Airframe
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.transmitter import Control, switch_value
-from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase, slender
 from hypsos.core.recipes.one_edge import angle_at, high_wing, named, travel_of
 
 
@@ -38,9 +38,8 @@ MOST_ELEVATOR = 24.0
 def usual_positions(body: Airframe, surfaces: Iterable[str], elevators: Iterable[str]) -> tuple[FlapPosition, ...]:
     """Up, half and landing for these surfaces, with the elevator that usually goes with each."""
     moved, pitch = named(body, surfaces), named(body, elevators)
-    deep = moved[0].role == "flap" and moved[0].throw_down_deg > 50
-    key = "sailplane" if deep else "flaperon" if moved[0].role == "flaperon" else "flap"
-    sure = bool(pitch) and (deep or high_wing(body))
+    key = "flaperon" if moved[0].role == "flaperon" else "sailplane" if slender(body) else "flap"
+    sure = bool(pitch) and (key == "sailplane" or high_wing(body))
     out = [FlapPosition()]
     for angle, mm in zip(ANGLES[key], ELEVATOR_MM[key], strict=True):
         elevator = min(MOST_ELEVATOR, travel_of(pitch, angle_at(pitch[0], mm))) if sure else 0.0

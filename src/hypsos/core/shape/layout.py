@@ -13,6 +13,7 @@ from typing import Any, NamedTuple, get_args
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.parts.airframe import (
     PLATES,
+    SLENDER,
     Airframe,
     Device,
     DeviceKind,
@@ -172,8 +173,6 @@ def lift_of(body: Airframe) -> Lift:
     )  # fmt: skip
 
 
-SLENDER = 1.6
-"""A wing so many times as wide as the body is long is a sailplane's."""
 VOLUMES = {
     False: {"Tailplane": (0.5, 0.7), "Fin": (0.03, 0.05)},
     True: {"Tailplane": (0.45, 0.6), "Fin": (0.02, 0.025)},
