@@ -49,9 +49,10 @@ def read(model: Model, title: str) -> None:
     of = {role: [n for n, s in surfaces.items() if s.role == role] for role in {s.role for s in surfaces.values()}}
     meant: set[str] = set()
     if "turn" in title:
-        turning = {
-            n: x if (surfaces[n].role, surfaces[n].side) != ("ruddervator", "left") else -x for n, x in moved.items()
-        }
+        turning = dict(moved)
+        if tail := of.get("ruddervator", ()):  # what both do alike is the elevator's
+            half = (moved[tail[1]] - moved[tail[0]]) / 2 * (1 if surfaces[tail[0]].side == "left" else -1)
+            turning |= dict.fromkeys(tail, half)
         rudders = [n for r in RUDDERS for n in of.get(r, ())]
         assert rudders and all(1.5 < turning[n] < 7 for n in rudders), (title, moved)
         meant |= set(rudders)
@@ -100,11 +101,11 @@ def test_proposals_suit_the_aeroplane():
 @pytest.mark.parametrize(
     ("key", "title", "expected", "because"),
     [
-        ("tug", "Stopped, flaps part down", {"left_flaperon": 35, "right_flaperon": 35, "elevator": 4},
+        ("tug", "Stopped, flaps part down", {"left_flaperon": 29, "right_flaperon": 29, "elevator": 4},
          "Flaps and elevator as with Flap switch at half."),
         ("v_tail_sailplane", "Stopped, flaps part down",
-         {"left_flap": 30, "right_flap": 30, "left_ruddervator": 3, "right_ruddervator": 3},
-         "Flaps and elevator as with Flap switch at half."),
+         {"left_flap": 35, "right_flap": 35, "left_ruddervator": 7.3, "right_ruddervator": 7.3},
+         "Flaps and elevator on their way to Flap switch at landing."),
         ("t_tail_sailplane", "Stopped, brakes out", {"left_airbrake": -100, "right_airbrake": -100},
          "Brakes and elevator as with Brake slider at 100."),
         ("twin", "Stopped and neutral", {}, ""),
@@ -210,7 +211,7 @@ def test_the_aeroplane_as_its_failsafe_leaves_it_stands_beside_the_page(window, 
     assert page.picture.isVisible() and not page.picture._still.pixmap().isNull()
     page.propose("Stopped, flaps part down")
     assert (
-        "Left flaperon 13.0 mm down, Right flaperon 12.3 mm down, Elevator 3.5 mm down" in page.picture.says.text()
+        "Left flaperon 13.3 mm down, Right flaperon 12.6 mm down, Elevator 3.5 mm down" in page.picture.says.text()
         and "Motor stopped" in page.picture.says.text()
     )
     assert page.because.isVisible() and page.because.text() == "Flaps and elevator as with Flap switch at half."

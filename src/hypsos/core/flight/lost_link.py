@@ -149,13 +149,17 @@ def _neutral(tried: Tried) -> Found:
 
 
 def _flaps_down(tried: Tried) -> Found:
-    """As near to a third of the flap as a control brings it; with the elevator of that position."""
-    flaps = tried.of_role(*FLAPS)
+    """As near to a third of the flap as a control brings it; with the elevator of that position. Ailerons that come down with
+    them count against it: a wing is not to stall at its tips."""
+    flaps, tips = tried.of_role(*FLAPS), tried.of_role("aileron")
 
     def down(stands: Stands) -> float:
         return _mean(stands, flaps) - _mean(tried.neutral, flaps)
 
-    hands, stands, _ = tried.best(lambda x: PART_FLAP - abs(down(x) - PART_FLAP))
+    def droops(stands: Stands) -> float:
+        return max(0.0, _mean(stands, tips) - _mean(tried.neutral, tips))
+
+    hands, stands, _ = tried.best(lambda x: PART_FLAP - abs(down(x) - PART_FLAP) - droops(x))
     if abs(down(stands) - PART_FLAP) <= NEAR_FLAP:
         return Found(stands, f"Flaps and elevator as with {tried.words(hands)}.")
     hands, stands, _ = tried.best(down)
@@ -198,7 +202,7 @@ def _brakes_out(tried: Tried) -> Found:
     way = {s.name: 1.0 if s.role in FLAPS else -1.0 for s in tried.surfaces if s.name in size}
     crow = bool(tried.of_role("flap")) and bool(tried.of_role("aileron"))
     plates = set(tried.of_role(*PLATES))
-    counted = set(size) if crow else plates
+    counted = plates if plates or not crow else set(size)
 
     def out(stands: Stands) -> float:
         moved = {n: way[n] * (stands.get(n, 0.0) - tried.neutral.get(n, 0.0)) / 100.0 * size[n] for n in counted}

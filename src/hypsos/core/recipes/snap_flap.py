@@ -18,7 +18,7 @@ SNAP_DEG = 6.0
 class SnapFlap(OneEdge):
     """Flaps += share * response(pitch), ailerons likewise with their own share; nothing within ``dead``, straight beyond it
     to full at full pull, and for a push the other way unless ``pull_only``. ``share_from`` multiplies the share of the
-    flaps by a shared value."""
+    flaps by a shared value; by one angle that of the ailerons, too, for the edge stays one."""
 
     title: ClassVar[str] = "Snap flap"
     about: ClassVar[str] = "Pulled, the flaps go down with the elevator: a tighter turn at less drag."
@@ -85,12 +85,18 @@ class SnapFlap(OneEdge):
             )
             yield MadeLine(flap, "share")
         for name in self.ailerons if self.aileron_share else ():
-            line = self.edge_line(self.aileron_share, name=self.named("ailerons"), target=name, source=self.signal)
+            line = self.edge_line(
+                self.aileron_share, name=self.named("ailerons"), target=name, source=self.signal,
+                gain_from=self.share_from if self.edge_deg is not None else None,
+            )  # fmt: skip
             yield MadeLine(line, "aileron_share")
 
     def edges(self, shared: Mapping[str, float]) -> Iterator[tuple[str, dict[str, float]]]:
         share = self.share * shared.get(self.share_from or "", 100.0) / 100.0
-        yield "", dict.fromkeys(self.flaps, share) | dict.fromkeys(self.ailerons, self.aileron_share)
+        ailerons = self.aileron_share
+        if self.edge_deg is not None:
+            ailerons *= shared.get(self.share_from or "", 100.0) / 100.0
+        yield "", dict.fromkeys(self.flaps, share) | dict.fromkeys(self.ailerons, ailerons)
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """What is left of flaps and ailerons goes on; let go where neither is."""

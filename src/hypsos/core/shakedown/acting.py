@@ -14,9 +14,10 @@ from hypsos.core.parts.transmitter import STICKS
 
 def blocks_of(model: Model, target: str) -> list[frozenset[str]]:
     """The controls that feed a sum, put together where they act on each other: what one set of them adds to the sum is the
-    same wherever the others stand."""
+    same wherever the others stand. Lines by angle act on each other: what their sum is in percent hangs on all of them."""
     lines = [x for x in model.program.mixes if x.target == target]
-    sets = [knobs_of(model, x) for x in lines]
+    sets = [knobs_of(model, x) for x in lines if not x.by_angle]
+    sets.append(frozenset().union(*(knobs_of(model, x) for x in lines if x.by_angle)))
     if any(x.combine != "add" for x in lines):
         sets = [frozenset().union(*sets)] if sets else []
     out: list[frozenset[str]] = []
@@ -53,9 +54,13 @@ def bent(model: Model, target: str) -> bool:
 
 
 def crooked(model: Model, target: str) -> bool:
-    """Whether a response that is not straight, or a differential, lies behind a sum of several lines that goes with a stick or
-    a slider: where it bends for the hands is then not known."""
+    """Whether a response that is not straight, a differential, or the way from degrees to percent lies behind a sum of several
+    lines that goes with a stick or a slider: where it bends for the hands is then not known."""
     behind = upstream(model, {target})
+    for name in behind:
+        turned = [x for x in model.program.mixes if x.target == name and x.by_angle]
+        if len(turned) > 1 and any(_goes(model, x) for x in turned):
+            return True
     for x in model.program.mixes:
         if x.target in behind and (x.differential or (x.response is not None and len(x.response.points) > 2)):
             feeding = [y for y in model.program.mixes if y.target == x.source]

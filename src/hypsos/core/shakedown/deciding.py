@@ -170,7 +170,9 @@ class Deciding:
             return held[1]
         seen = cone
         if not angles:
-            leads = tuple(x.changed({"linkage": None, "measured": ()}) for x in cone.model.leads)
+            turned = {x.target for x in cone.model.program.mixes if x.by_angle}  # there the percent hang on the angles
+            straight = {"linkage": None, "measured": ()}
+            leads = tuple(x if x.target in turned else x.changed(straight) for x in cone.model.leads)
             seen = replace(cone, model=cone.model.changed({"leads": leads}))
         feeding = feeding_controls(seen.model)
         whole = space_of(seen, most=EVERY_BEND, between=between)
