@@ -175,9 +175,9 @@ def test_shared_values_in_the_window(page, window, qtbot):
     assert shared.by_mode == {"thermal": 30} and shared.value == 20
     bench.set_control("snap_switch", 1.0)
     bench.set_control("snap_knob", 100.0)
-    assert snap.now.text() == "Now 45.0 %"
+    assert snap.now.text() == "Now 32.0 %"
     snap.keep.click()
-    assert next(x for x in bench.model.program.tunables if x.name == "snap_share").value == 45
+    assert next(x for x in bench.model.program.tunables if x.name == "snap_share").value == 32
     snap.remove.click()
     assert "Snap flap goes by" in window.notice.text.text()
     view.new.click()
@@ -190,7 +190,7 @@ def test_shared_values_in_the_window(page, window, qtbot):
     assert len(bench.model.program.tunables) == 3
     next(c for c in view.cards if c.name == "snap_share").free.click()
     assert "snap_share" not in {x.name for x in bench.model.program.tunables} and list(problems(bench.model)) == []
-    assert "45 % where it was used" in bench.undo_label
+    assert "32 % where it was used" in bench.undo_label
 
 
 def test_no_motor_by_surprise(page, window, qtbot):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hands import press, type_into
+from hands import choose, press, type_into
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import Situation, compile_plan
@@ -188,4 +188,11 @@ def test_the_edge_in_the_window(qtbot, window):
     assert bench.loaded.program.recipes[3].edge_deg is None and not card.fields["edge_deg"].isVisible()
     card.ticks["edge_deg"][""].click()
     assert bench.loaded.program.recipes[3].edge_deg == 25.0
+    choose(window, "Marram")
+    page = window.page("flaps")
+    row = next(r for r in page.rows if r.recipe().kind == "snap_flap")
+    row.unfold(True)
+    for key in ("share", "aileron_share"):
+        assert row.card._angles[key].text() == "25.0° for all, times snap flap share: 5.0° with 20 %."
+    card = row.card
     press(card, "Its mixes")

@@ -136,7 +136,7 @@ def test_the_failsafe_by_proposal_and_by_hand(qtbot, window):
     window.bench.link.click()
     bench.advance(1.2)
     safe = {x.target: x.failsafe.value for x in bench.model.leads}
-    assert (safe["motor"], safe["left_flaperon"], safe["rudder"]) == (-100, 35.7, 10)  # with the trim
+    assert (safe["motor"], safe["left_flaperon"], safe["rudder"]) == (-100, 36.7, 10)  # with the trim
     outputs = bench.live.result.outputs
     assert outputs["motor"].us[-1] == 1000 and all(
         outputs[n].failsafe[-1] for n in ("motor", "left_flaperon", "rudder")

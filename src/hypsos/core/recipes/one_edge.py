@@ -18,7 +18,10 @@ from hypsos.core.recipes.base import Parameter, RecipeBase
 
 EdgeDegrees = Annotated[float, Field(gt=0, le=90)]
 EDGE = Parameter(
-    "edge_deg", "100 % is", "All sections turn by one angle. Without it each goes by its own travel.", kind="edge"
+    "edge_deg",
+    "100 % is",
+    "At 100 % all sections turn by this angle. Without it each goes by its own travel.",
+    kind="edge",
 )
 
 
@@ -26,6 +29,11 @@ class OneEdge(RecipeBase):
     """A behaviour whose parts go by one angle, ``edge_deg`` at 100 %; by each surface's own travel where that is None."""
 
     edge_deg: EdgeDegrees | None = None
+
+    def times(self, key: str) -> str | None:
+        """The shared value that multiplies a share of the edge, if any."""
+        found: str | None = getattr(self, f"{key}_from", None)
+        return found
 
     def edge_percent(self, surface: Surface, value: float, unit: str) -> float:
         """So many ``mm`` at a surface's trailing edge, or degrees, in percent of the edge's angle; percent as they are."""

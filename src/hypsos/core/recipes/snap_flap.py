@@ -52,6 +52,9 @@ class SnapFlap(OneEdge):
     ailerons: Parts = ()
     moved_by: ClassVar[tuple[str, ...]] = ("pitch",)
 
+    def times(self, key: str) -> str | None:
+        return self.share_from if key == "aileron_share" else super().times(key)
+
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
         flaps = sum(ground.sides("flap"), ())

@@ -161,7 +161,7 @@ class RecipeCard(RecipeFields):
 
     def _edge(self, parameter: Parameter) -> None:
         """Whether its parts turn by one angle, and by which at 100 %."""
-        tick = QCheckBox("By one angle: 100 % is")
+        tick = QCheckBox("By one angle")
         tick.setAccessibleName(f"{self.recipe().label}: by one angle")
         tick.clicked.connect(self._turn_edge)
         self.ticks[parameter.key] = {"": tick}
@@ -335,10 +335,16 @@ class RecipeCard(RecipeFields):
 
     def _share_words(self, parameter: Parameter) -> str:
         """What a share of an edge comes to as an angle, beside what it is for."""
-        full, share = getattr(self.recipe(), "edge_deg", None), getattr(self.recipe(), parameter.key)
-        if full is None or share is None:
+        recipe: Any = self.recipe()
+        if recipe.edge_deg is None:
             return parameter.tip
-        return f"{number(abs(share) * full / 100.0, 1)}° for all. {parameter.tip}".strip()
+        angle, by = abs(getattr(recipe, parameter.key)) * recipe.edge_deg / 100.0, recipe.times(parameter.key)
+        shared = next((x for x in self.workbench.loaded.program.tunables if x.name == by), None)
+        said = f"{number(angle, 1)}° for all"
+        if shared is not None:
+            stored = angle * shared.value / 100.0
+            said += f", times {shared.label.lower()}: {number(stored, 1)}° with {number(shared.value)} %"
+        return f"{said}. {parameter.tip}".strip()
 
     def _known(self, parameter: Parameter) -> list[tuple[Any, str]]:
         """What may be chosen for a parameter, each with its words."""
