@@ -21,7 +21,7 @@ from hypsos.core.shakedown.statements import Shakedown
 from hypsos.core.shakedown.steering import ENDS, SHARE, Steering
 from hypsos.core.shakedown.surfaces import LOST, SurfaceSearch
 
-RELEASED = int(GuardState.RELEASED)
+ARMED = int(GuardState.ARMED)
 ASKED = ("M1", "M2", "M3", "M6", "S1", "S2", "S4", "S8", "L4")
 LONGEST = 15
 
@@ -265,20 +265,20 @@ def broken_by(model: Model, wanted: set[str], w: Walk) -> list[str]:
         stand = np.broadcast_to(np.where(trace.us > 0, trace.stand, -100.0), shape)
         acting = np.broadcast_to(trace.failsafe, shape) & (np.asarray(w.situation.power) > 0.5) & ~link
         turns = stand > -100.0 + TURNS
-        if "M1" in wanted and (turns & (guard != RELEASED) & (link | acting)).any():
+        if "M1" in wanted and (turns & (guard != ARMED) & (link | acting)).any():
             out.append(f"M1 {lead.name}")
         if "M3" in wanted and (turns & acting).any():
             out.append(f"M3 {lead.name}")
         low = max(MORE, model.program.guard.threshold + 100.0) if model.program.guard is not None else MORE
         more = stand[:, 1:] - stand[:, :-1] > low + 1e-6
-        freed = (guard[:, 1:] == RELEASED) & (guard[:, :-1] != RELEASED) & link[:, 1:] & link[:, :-1]
+        freed = (guard[:, 1:] == ARMED) & (guard[:, :-1] != ARMED) & link[:, 1:] & link[:, :-1]
         if "M6" in wanted and (more & freed).any():
             out.append(f"M6 {lead.name}")
         for i, at in enumerate(w.frames[:-1]) if "M2" in wanted else ():
             end = w.frames[i + 1]
             if not w.settled[i] or end == at:
                 continue
-            held = (guard[:, at - 1 : end] == RELEASED).all(axis=1)
+            held = (guard[:, at - 1 : end] == ARMED).all(axis=1)
             raised = held & (stand[:, at:end].max(axis=1) - stand[:, at - 1] > MORE) & (w.moved[:, i] != thrust)
             raised &= ~np.isin(w.moved[:, i], back if level >= 4 else back[:1]) | acting[:, at - 1]
             if raised.any():

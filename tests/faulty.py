@@ -16,6 +16,12 @@ DATA = Path(__file__).parent / "data"
 DEMO = Path(__file__).parent.parent / "src" / "hypsos" / "demo"
 
 
+FAR_DOWN = {
+    "samphire": ((0.0, 0.0), (35.0, 4.0), (90.0, 9.0)), "skerry": ((0.0, 0.0), (35.0, 3.0), (85.0, 7.0)),
+}  # fmt: skip
+"""Flaperons further down than the demo's: then there is less room, and faults show."""
+
+
 class Faulty(NamedTuple):
     """A patch, and (statement, part) of everything that must be found; a part * stands for any. ``says``: of each the level, the
     sentence, the way in words, and what mends it, with the places and the values of the document that this changes."""
@@ -28,6 +34,8 @@ class Faulty(NamedTuple):
     def ask(self) -> Ask:
         data = json.loads((DEMO / f"{self.model}.model.json").read_text(encoding="utf-8"))
         data["not_asked"] = {}
+        for i, (flap, elevator) in enumerate(FAR_DOWN.get(self.model, ())):
+            place(data, keys("program.recipes[1].positions"))[i] |= {"flap": flap, "elevator": elevator}
         for path, value in self.patch.get("set", {}).items():
             *way, last = keys(path)
             place(data, way)[last] = value

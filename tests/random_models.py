@@ -212,7 +212,7 @@ def tried(d: Dice) -> Model:
         )
         trim = Trim(step=2, range=20, clicks=d.whole(-5, 5), scope=d.of("common", "per mode", "offset", "lever"),
                     by_mode={m: d.whole(-14, 14) for m in modes if d.chance(0.5)})
-        plain = command == "thrust" and d.chance(0.6)  # else hardly any motor would ever be released
+        plain = command == "thrust" and d.chance(0.6)  # else hardly any motor would ever be armed
         axes.append(Axis(command=command, control=stick, curve=None if plain else response(d), switch=d.of(None, "switch_c"),
                          settings=(Setting(),) if plain else feels, trim=trim if d.chance(0.6) and not plain else None))
     signals = ["flap", "brake", "camber", "own"]

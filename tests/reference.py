@@ -25,7 +25,7 @@ class Reference(Signals):
         g = self.p.guard
         self.asked = {m: self.told(m) for m in self.motors}
         if g is None:
-            return "released"
+            return "armed"
         for x in g.engines:  # the trim is about the idle
             self.asked[x.motor] -= max(0.0, self.thrust_trim())
         run = self.places[g.switch] not in g.cut
@@ -51,22 +51,22 @@ class Reference(Signals):
             loss = self.latched("loss", not self.link, back)
             returned = self.edge("returned", self.link)  # a loss of exactly that time is one
             lost = self.lasting("lost", loss, g.relock_s) and (returned or not self.link)
-        s = self.state.setdefault("guard", {"released": False, "relocked": False, "waiting": False, "ever": False})
+        s = self.state.setdefault("guard", {"armed": False, "relocked": False, "waiting": False, "ever": False})
         if lost:
             s["relocked"] = True
         elif not run:
             s["relocked"] = False
         free = run and not s["relocked"]
         armed = edge and asked and (checked or s["ever"])
-        if hold and (s["released"] or armed):
+        if hold and (s["armed"] or armed):
             s["waiting"] = True
         s["waiting"] = s["waiting"] and free
         wakes = g.wakes_when_low and g.also is None and fits and woken and (checked or s["ever"])
         goes = armed or (s["waiting"] and fits and again) or wakes
-        s["released"] = (s["released"] or goes) and free and not hold
-        s["waiting"] = s["waiting"] and not s["released"]
-        s["ever"] = s["ever"] or s["released"]
-        return "stopped" if not run or hold else "released" if s["released"] else "locked"
+        s["armed"] = (s["armed"] or goes) and free and not hold
+        s["waiting"] = s["waiting"] and not s["armed"]
+        s["ever"] = s["ever"] or s["armed"]
+        return "stopped" if not run or hold else "armed" if s["armed"] else "locked"
 
     # -- outputs ----------------------------------------------------------------------------------------------------
 
@@ -87,7 +87,7 @@ class Reference(Signals):
             if x.motor == lead.target:
                 total = self.idling(x, total)
         demand = clip(total, -100 if motor else -150, 150)
-        stopped = motor and not self.released
+        stopped = motor and not self.armed
         if stopped:
             demand = -100.0
         if lead.slow_up_s or lead.slow_down_s:
@@ -169,7 +169,7 @@ class Reference(Signals):
         self.power, self.link, self.flight = power, power and link, flight
         self.quality = quality if self.link else 0.0
         self.raw["link_quality"], self.raw["full"] = self.quality, 100.0
-        self.now, self.sums, self.slows, self.released = {}, {}, {}, False
+        self.now, self.sums, self.slows, self.armed = {}, {}, {}, False
         self.circles = getattr(self, "circles", {})
         self.old = getattr(self, "shown", {})
         if not hasattr(self, "late"):
@@ -181,7 +181,7 @@ class Reference(Signals):
         self.levers(self.mode)
         self.adjusters(self.mode)
         guard = self.guard()
-        self.released = guard == "released"
+        self.armed = guard == "armed"
         self.sums, self.slows = ({k: v for k, v in self.sums.items() if k[0] not in self.late}, self.slows)
         self.silent = self.lasting("silent", self.power and not self.link, self.m.receiver.failsafe_after_s)
         out = {x.name: self.output(x) for x in self.m.leads}

@@ -384,7 +384,7 @@ class Signals:
     def behind_slow(self, line):
         key = next(i for i, x in enumerate(self.lines) if x is line)
         if key not in self.slows:
-            stopped = line.target in self.motors and not self.released
+            stopped = line.target in self.motors and not self.armed
             x = self.aim(line)
             self.slows[key] = self.slowed(("line", key), x, line.in_s, line.out_s, stopped, 0.0)
         return self.slows[key]

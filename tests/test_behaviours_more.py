@@ -57,7 +57,7 @@ FIRST = {
 def test_first_values(name):
     recipe = OFFERED[name][1]
     assert {k: getattr(recipe, k) for k in FIRST[name]} == FIRST[name] and recipe.on
-    assert recipe.when == ("guard:released" if name == "ThrustLine" else None)
+    assert recipe.when == ("guard:armed" if name == "ThrustLine" else None)
     figures = OFFERED["CamberPresets"][1].by_mode
     assert {m: (x.flap, x.aileron, x.elevator) for m, x in figures.items()} == {
         "thermal": (16, 16, 0),

@@ -23,7 +23,7 @@ FRAME = 0.1
 SHORT, LONG = 2, 16
 """Frames from one act to the next: at once, or after everything that waits has waited."""
 ASKED = ("M1", "M2", "M3", "M6", "S2", "S4", "L2")
-RELEASED = int(GuardState.RELEASED)
+ARMED = int(GuardState.ARMED)
 MOTOR = "left_motor"
 SURFACES = ("left_aileron", "right_aileron")
 
@@ -168,16 +168,16 @@ def broken(model: Model, p: Played) -> dict[str, object]:
     link = (p.tracks["link"] > 0.5) & power
     within = np.arange(shape[1]) < p.frames[:, -1:]  # what comes after the last look belongs to no sequence
     turns = (stand > -99.8) & within
-    note("M1", (turns & (guard != RELEASED) & (link | (failsafe & power))).any(1))
+    note("M1", (turns & (guard != ARMED) & (link | (failsafe & power))).any(1))
     note("M3", (turns & failsafe & power & ~link).any(1))
-    freed = (guard[:, 1:] == RELEASED) & (guard[:, :-1] != RELEASED) & link[:, 1:] & link[:, :-1]
+    freed = (guard[:, 1:] == ARMED) & (guard[:, :-1] != ARMED) & link[:, 1:] & link[:, :-1]
     note("M6", (freed & (stand[:, 1:] - stand[:, :-1] > 5.001) & within[:, 1:]).any(1))
     wrong = np.zeros(len(p.acts), bool)
     level = model.program.guard.level
     for k in range(length):
         for r in np.flatnonzero(p.frames[:, k] > 0):
             at, end, name = int(p.frames[r, k]), int(p.frames[r, k + 1]), p.acts[r][k][0]
-            if end == at or (guard[r, at - 1 : end] != RELEASED).any():
+            if end == at or (guard[r, at - 1 : end] != ARMED).any():
                 continue
             at_once = stand[r, at : min(at + 3, end)].max()
             given, later = at_once - stand[r, at - 1], stand[r, at:end].max() - at_once

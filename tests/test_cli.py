@@ -87,7 +87,7 @@ def test_trace_follows_the_moves(run, tmp_path: Path):
     assert run("--demo", "trace", "Samphire", "--moves", "m.csv", "--out", "t.csv")[0] == 0
     rows = list(csv.DictReader((tmp_path / "t.csv").open()))
     assert len(rows) == 146 and list(rows[0])[:3] == ["t_s", "mode", "guard"]
-    assert [rows[i]["guard"] for i in (0, 30, 145)] == ["stopped", "released", "released"]
+    assert [rows[i]["guard"] for i in (0, 30, 145)] == ["stopped", "armed", "armed"]
     assert [rows[i]["motor_us"] for i in (29, 40, 119, 120)] == ["1000", "1600", "1600", "1000"]
     assert 0 < float(rows[0]["left_flaperon_deg"]) < 0.5
 
@@ -162,7 +162,7 @@ def test_the_recorded_flight_on_the_ridge(run, tmp_path: Path):
     at = {s: rows[s * 50] for s in (1, 20, 44, 100, 240, 282, 300, 359)}
     modes = [at[s]["mode"] for s in (1, 20, 44, 100, 240, 300, 359)]
     assert modes == ["cruise", "climb", "cruise", "thermal", "speed", "thermal", "landing"]
-    assert at[20]["guard"] == "released" and float(at[20]["motor_us"]) > 1700
+    assert at[20]["guard"] == "armed" and float(at[20]["motor_us"]) > 1700
     assert all(at[s]["motor_us"] == "1000" for s in (1, 44, 100, 282, 359))
     assert float(at[359]["left_inner_flap_deg"]) > 30 and float(at[359]["left_aileron_deg"]) < -5
     assert at[282]["left_aileron_us"] == "1500"

@@ -73,8 +73,8 @@ def test_the_steps_of_an_output_lead_to_its_fields():
     why, loose = ran.why, ran.outputs["rudder"]
     assert (loose.pct[0], loose.stand[0], loose.us[0]) == (0, 0, 0)
     plugged = from_parts(mixes=THROTTLE, motors=True)
-    released = settled(compile_plan(plugged), {"motor_switch": 1, "throttle_stick": 20.0}, ["left_motor"])
-    assert [(b.kind, b.amount) for b in released.why["left_motor"]] == [("idle", -100), ("stick", 120)]
+    flown = settled(compile_plan(plugged), {"motor_switch": 1, "throttle_stick": 20.0}, ["left_motor"])
+    assert [(b.kind, b.amount) for b in flown.why["left_motor"]] == [("idle", -100), ("stick", 120)]
     index = next(i for i, x in enumerate(model.leads) if x.name == "rudder")
     assert why["rudder"][-1].label == "Lead not plugged in" and why["rudder"][-1].path == f"leads[{index}].port"
     held = settled(compile_plan(model), {"motor_switch": 1, "throttle_stick": 20.0}, ["left_motor"])

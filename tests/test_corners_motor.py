@@ -23,10 +23,10 @@ from hypsos.core.shape.templates import TEMPLATES
 
 def test_what_the_lamp_says_in_every_state():
     model = from_parts(mixes=THROTTLE, motors=True)
-    released = armed(model)
-    assert said(model, released) == "Motor released"
+    ready = armed(model)
+    assert said(model, ready) == "Motor armed"
     stopped = play(model, (0.1, {}))
-    assert said(model, stopped) == said(model, stopped, False) == "Motor stopped"
+    assert said(model, stopped) == said(model, stopped, False) == "Motor cut"
     glider = from_parts()
     assert said(glider, compile_plan(glider).run(Situation(np.zeros(1)))) == ""
     just_low = play(
@@ -131,7 +131,7 @@ def test_who_wakes_and_who_does_not():
     model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.wakes_when_low", True)
     checked = with_at(model, "program.guard.start_check", (StartCheck(control="slider", low=-5, high=5),))
     run = {"motor_switch": 1.0}
-    assert play(model, (1.0, run)).guard[-1] == play(checked, (1.0, run)).guard[-1] == GuardState.RELEASED
+    assert play(model, (1.0, run)).guard[-1] == play(checked, (1.0, run)).guard[-1] == GuardState.ARMED
     assert play(checked, (1.0, run | {"slider": 50.0})).guard[-1] == GuardState.LOCKED
     assert play(checked, (1.0, run), (0.2, {"slider": 50.0}), (0.2, {"motor_switch": 0.0}), (1.0, run)).guard[-1] == 2
 
@@ -139,7 +139,7 @@ def test_who_wakes_and_who_does_not():
 def test_a_motor_without_a_thrust_axis_is_asked_by_what_it_would_be_told():
     model = from_parts(mixes=(MixLine(name="s", target="left_motor", source="slider"),), motors=True)
     model = with_at(model, "program.axes", model.program.axes[:3])
-    assert armed(model, slider=-100.0).guard[-1] == GuardState.RELEASED
+    assert armed(model, slider=-100.0).guard[-1] == GuardState.ARMED
     assert armed(model, slider=50.0).guard[-1] == GuardState.LOCKED
 
 

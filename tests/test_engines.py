@@ -1,4 +1,4 @@
-"""An engine idles while it is released and stops at cut; an electric motor never does the like."""
+"""An engine idles while it is armed and stops at cut; an electric motor never does the like."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ def power(result, name="left_motor"):
 )
 def test_the_stick_is_laid_out_between_idle_with_its_trim_and_full(stick, trim, percent):
     result = play(engine(trim), (1.0, {}), (0.5, {"motor_switch": 1.0}), (0.2, {"throttle_stick": stick}))
-    assert result.guard[-1] == GuardState.RELEASED and power(result) == pytest.approx(percent)
+    assert result.guard[-1] == GuardState.ARMED and power(result) == pytest.approx(percent)
 
 
 def test_a_trim_that_locks_an_electric_motor_arms_an_engine():
@@ -61,10 +61,8 @@ def test_a_trim_that_locks_an_electric_motor_arms_an_engine():
     both = armed(other)
     assert both.guard[-1] == GuardState.LOCKED and "right motor would be told 10 %" in said(other, both)
     result = armed(model)
-    assert result.guard[-1] == GuardState.RELEASED and power(result) == power(result, "right_motor") == pytest.approx(
-        25.0
-    )
-    assert said(model, result) == "Motor released: left motor idles at 25 %"
+    assert result.guard[-1] == GuardState.ARMED and power(result) == power(result, "right_motor") == pytest.approx(25.0)
+    assert said(model, result) == "Motor armed: left motor idles at 25 %"
     stick = armed(model, throttle_stick=-90.0)
     assert stick.guard[-1] == GuardState.LOCKED and power(stick) == 0.0  # the stick has to be low all the same
 
@@ -73,8 +71,8 @@ def test_a_trim_that_locks_an_electric_motor_arms_an_engine():
 def test_an_engine_runs_only_while_it_is_released(level):
     model = with_at(engine(10), "program.guard.level", level)
     result = play(model, (1.0, {}), (0.5, {"motor_switch": 1.0}), (0.5, {"motor_switch": 0.0}), (5.0, {"link": 0.0}))
-    released, us = result.guard == GuardState.RELEASED, result.outputs["left_motor"].us
-    assert released.any() and np.all(us[released] == 1200.0) and np.all(us[~released] == 1000.0)
+    free, us = result.guard == GuardState.ARMED, result.outputs["left_motor"].us
+    assert free.any() and np.all(us[free] == 1200.0) and np.all(us[~free] == 1000.0)
 
 
 def test_nothing_takes_an_engine_below_its_idle():
@@ -101,7 +99,7 @@ def test_the_second_idle_goes_by_its_condition():
         ({"motor": "third"}, "motor"), ({"high_idle": 25.0}, "high_when"), ({"high_when": "switch_b@1"}, "high_when"),
         ({"high_idle": 15.0, "high_when": "switch_b@1"}, "high_idle"),
         ({"high_idle": 25.0, "high_when": "nothing@1"}, "high_when"),
-        ({"high_idle": 25.0, "high_when": "guard:released"}, "high_when"),
+        ({"high_idle": 25.0, "high_when": "guard:armed"}, "high_when"),
     ],
 )  # fmt: skip
 def test_what_an_engine_cannot_be_is_said_with_its_place(fields, place):
@@ -176,7 +174,7 @@ def test_saying_that_an_armed_motor_is_an_engine_starts_nothing(qtbot, window):
     bench.advance(1.0)
     bench.set_control("motor_switch", 1.0)
     bench.advance(1.0)
-    assert bench.guard == GuardState.RELEASED
+    assert bench.guard == GuardState.ARMED
     window.page("guard").engines.rows[0].choice.click()
     bench.advance(1.0)
     assert bench.guard == GuardState.LOCKED and power(bench.live.result, "motor") == 0.0

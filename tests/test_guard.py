@@ -35,36 +35,36 @@ def test_out_of_a_landing_with_the_stick_up_the_motor_waits(marram):
     states = [GuardState(int(result.guard[i])).name for i in place]
     assert states == [
         "STOPPED",
-        "RELEASED",
-        "RELEASED",
+        "ARMED",
+        "ARMED",
         "STOPPED",
         "STOPPED",
         "LOCKED",
         "LOCKED",
-        "RELEASED",
-        "RELEASED",
+        "ARMED",
+        "ARMED",
     ]
     us = result.outputs["motor"].us
     assert set(us[place[2] + 2 : place[7]]) == {1000.0} and us[-1] == 1400.0
 
 
 def test_one_switch_for_cut_normal_and_more():
-    """Two positions run: between them nothing is stopped and nothing released; a hold stops in one of them."""
+    """Two positions run: between them nothing is stopped and nothing armed; a hold stops in one of them."""
     model = from_parts(mixes=THROTTLE, motors=True)
     model = with_at(with_at(model, "program.guard.switch", "switch_c"), "program.guard.cut", (0,))
     up = {"throttle_stick": 30.0}
     result = play(
         model, (1.0, {}), (0.1, {"switch_c": 1.0}), (0.5, up), (0.5, {"switch_c": 2.0}), (0.5, {"switch_c": 1.0})
     )
-    assert set(result.guard[51:]) == {GuardState.RELEASED}
+    assert set(result.guard[51:]) == {GuardState.ARMED}
     skipped = play(
         model, (1.0, up), (0.1, {"switch_c": 1.0}), (0.5, {"throttle_stick": -100.0}), (0.5, {"switch_c": 2.0})
     )
     assert skipped.guard[-1] == GuardState.LOCKED
     two = with_at(model, "program.guard.cut", (0, 2))
-    assert play(two, (1.0, {}), (0.1, {"switch_c": 1.0}), (0.5, up)).guard[-1] == GuardState.RELEASED
+    assert play(two, (1.0, {}), (0.1, {"switch_c": 1.0}), (0.5, up)).guard[-1] == GuardState.ARMED
     for cut in (0.0, 2.0):
-        assert play(two, (1.0, {}), (0.1, {"switch_c": 1.0}), (0.5, {"switch_c": cut})).guard[-1] == GuardState.STOPPED
+        assert play(two, (1.0, {}), (0.1, {"switch_c": 1.0}), (0.5, {"switch_c": cut})).guard[-1] == GuardState.CUT
 
 
 def test_start_check_second_switch_and_their_first_release():
@@ -74,7 +74,7 @@ def test_start_check_second_switch_and_their_first_release():
     checks = (StartCheck(control="switch_b", position=0), StartCheck(control="slider", low=-10, high=10))
     checked = with_at(model, "program.guard.start_check", checks)
     assert armed(checked, switch_b=1.0).guard[-1] == armed(checked, slider=50.0).guard[-1] == GuardState.LOCKED
-    assert armed(checked, slider=10.0).guard[-1] == armed(checked, slider=-10.0).guard[-1] == GuardState.RELEASED
+    assert armed(checked, slider=10.0).guard[-1] == armed(checked, slider=-10.0).guard[-1] == GuardState.ARMED
     later = play(
         checked,
         (1.0, {}),
@@ -82,23 +82,23 @@ def test_start_check_second_switch_and_their_first_release():
         (0.2, {"motor_switch": 0.0, "switch_b": 1.0}),
         (0.2, {"motor_switch": 1.0}),
     )
-    assert later.guard[-1] == GuardState.RELEASED  # only before the first release
+    assert later.guard[-1] == GuardState.ARMED  # only before the first release
     assert "as the start check wants them" in said(checked, armed(checked, switch_b=1.0), switch_b=1.0)
     also = with_at(model, "program.guard.also", "switch_b@1")
     assert "to cut and back while B at on" in said(also, armed(also))
-    assert armed(also).guard[-1] == GuardState.LOCKED and armed(also, switch_b=1.0).guard[-1] == GuardState.RELEASED
+    assert armed(also).guard[-1] == GuardState.LOCKED and armed(also, switch_b=1.0).guard[-1] == GuardState.ARMED
     let_go = play(also, (1.0, {"switch_b": 1.0}), (0.2, {"motor_switch": 1.0}), (0.2, {"switch_b": 0.0}))
-    assert let_go.guard[-1] == GuardState.RELEASED  # a button need not be held in flight
+    assert let_go.guard[-1] == GuardState.ARMED  # a button need not be held in flight
 
 
 @pytest.mark.parametrize(
     ("gaps", "state"),
     [
-        ([(0.4, 1.0)], "RELEASED"),
+        ([(0.4, 1.0)], "ARMED"),
         ([(0.52, 1.0)], "LOCKED"),
         ([(0.9, 0.02), (0.88, 1.0)], "LOCKED"),
         ([(0.3, 0.1), (0.3, 1.0)], "LOCKED"),
-        ([(0.3, 0.22), (0.3, 1.0)], "RELEASED"),
+        ([(0.3, 0.22), (0.3, 1.0)], "ARMED"),
         ([(0.3, 0.18), (0.3, 1.0)], "LOCKED"),
     ],
 )
@@ -115,9 +115,7 @@ def test_a_bouncing_contact_does_not_start_the_count_anew(gaps, state, wakes):
         steps += [(away, {"power": 0.0}), (back, {"power": 1.0})]
     result = play(model, *steps)
     assert result.guard[-1] == GuardState[state]
-    assert (
-        play(model, *steps, (0.1, {"motor_switch": 0.0}), (0.1, {"motor_switch": 1.0})).guard[-1] == GuardState.RELEASED
-    )
+    assert play(model, *steps, (0.1, {"motor_switch": 0.0}), (0.1, {"motor_switch": 1.0})).guard[-1] == GuardState.ARMED
 
 
 def test_the_first_three_levels_come_back_with_the_link_and_say_so():
@@ -125,7 +123,7 @@ def test_the_first_three_levels_come_back_with_the_link_and_say_so():
     result = play(model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (2.0, {"throttle_stick": 50.0, "link": 0.0}))
     assert (
         said(model, result, False, throttle_stick=50.0)
-        == "Motor released, link lost: it starts again when the link returns"
+        == "Motor armed, link lost: it starts again when the link returns"
     )
     assert result.outputs["left_motor"].us[-1] == 1000
     again = play(
@@ -159,10 +157,10 @@ def test_a_receiver_that_has_just_got_power_knows_nothing(action, stored):
 @pytest.mark.parametrize("level", [2, 3])
 def test_at_the_threshold_is_low_and_above_it_is_not(level):
     model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", level)
-    for stick, preset, released in ((-95.0, 0.0, True), (-94.9, 0.0, False), (-100.0, 5.0, True), (-100.0, 5.1, False)):
+    for stick, preset, arms in ((-95.0, 0.0, True), (-94.9, 0.0, False), (-100.0, 5.0, True), (-100.0, 5.1, False)):
         made = with_at(model, "program.modes", (mode("base", right_motor=preset),))
         result = armed(made, throttle_stick=stick)
-        assert (result.guard[-1] == GuardState.RELEASED) == released, (stick, preset)
+        assert (result.guard[-1] == GuardState.ARMED) == arms, (stick, preset)
 
 
 def test_what_an_edit_does_to_the_memory():
@@ -177,10 +175,10 @@ def test_what_an_edit_does_to_the_memory():
     assert locked(None) is None and without_trims(None) is None
     start = armed(model)
     again = plan.run(Situation(np.array([5.0]), {"motor_switch": 1.0}), locked(start.memory))
-    assert start.guard[-1] == GuardState.RELEASED and again.guard[-1] == GuardState.LOCKED
+    assert start.guard[-1] == GuardState.ARMED and again.guard[-1] == GuardState.LOCKED
     held = play(model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (0.2, {"switch_b": 1.0}))
     later = Situation(5.0 + FRAME * np.arange(100), {"motor_switch": 1.0, "switch_b": 0.0})
-    assert plan.run(later, held.memory).guard[-1] == GuardState.RELEASED
+    assert plan.run(later, held.memory).guard[-1] == GuardState.ARMED
     assert plan.run(later, locked(held.memory)).guard[-1] == GuardState.LOCKED  # an edit ends the waiting
     state = locked(start.memory).after["guard.state"]
     assert np.all(start.memory.after["guard.state"][0]) and not np.any(state[0]) and not np.any(state[2])
@@ -205,7 +203,7 @@ def test_what_a_slow_line_will_take_away_is_not_taken_away_yet():
     """A fast line gives a motor 8 %, a slow one takes 12 % in ten seconds: at the release it would turn for most of them."""
     fast = MixLine(name="more", target="left_motor", source="full", gain=8.0)
     slow = MixLine(name="less", target="left_motor", source="full", gain=-12.0, in_s=10.0)
-    for mixes, state, asked in (((fast, slow), GuardState.LOCKED, -92.0), ((slow,), GuardState.RELEASED, -100.0)):
+    for mixes, state, asked in (((fast, slow), GuardState.LOCKED, -92.0), ((slow,), GuardState.ARMED, -100.0)):
         result = armed(from_parts(mixes=(*THROTTLE, *mixes), motors=True))
         assert result.guard[-1] == state and set(result.outputs["left_motor"].us) == {1000.0}
         assert np.ravel(result.told["left_motor"])[-1] == pytest.approx(asked)
@@ -247,7 +245,7 @@ def test_nothing_that_was_on_its_way_before_the_release_starts_a_motor(logic, wh
     result = play(model, *moves)
     assert np.all(pulses(result) == 1000.0) and result.guard[-1] == GuardState.LOCKED
     free = play(model, (1.0, {}), (1.0, {}), (1.0, {"motor_switch": 1.0}))
-    assert free.guard[-1] == GuardState.RELEASED or "off_delay" in logic[0].kind
+    assert free.guard[-1] == GuardState.ARMED or "off_delay" in logic[0].kind
     plan, memory = compile_plan(model), None
     for t in range(0, 300, 10):  # frame by frame it is the same
         row = {"switch_b": float(t >= 50), "motor_switch": float(t >= 100)}

@@ -15,7 +15,7 @@ from hypsos.core.flight.guard_ways import ways
 from hypsos.core.flight.rehearsals import outcomes, rehearsals
 from hypsos.core.model.paths import with_at
 
-S, L, R = GuardState.STOPPED, GuardState.LOCKED, GuardState.RELEASED
+S, L, R = GuardState.CUT, GuardState.LOCKED, GuardState.ARMED
 
 
 def test_every_change_of_a_guard_is_a_way_that_its_picture_shows():

@@ -118,14 +118,14 @@ def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(qtbot, w
     bench.advance(0.5)
     bench.set_control("throttle_stick", 30.0)
     bench.advance(0.5)
-    assert bench.guard == GuardState.RELEASED
+    assert bench.guard == GuardState.ARMED
     page.cards["motor_switch"].buttons["turn"].click()
     bench.advance(0.5)
     assert bench.model.transmitter.control("motor_switch").positions == ("run", "cut")
-    assert bench.guard != GuardState.RELEASED and not bench.turning
+    assert bench.guard != GuardState.ARMED and not bench.turning
     bench.undo()
     bench.advance(0.5)
-    assert bench.guard != GuardState.RELEASED and not bench.turning
+    assert bench.guard != GuardState.ARMED and not bench.turning
     next(a for a in page.add["left"].actions() if a.text() == "Switch, six positions").trigger()
     made = page.cards["switch_1"]
     qtbot.keyClicks(made.title, "Camera")

@@ -22,10 +22,10 @@ def test_j03_arming_with_a_lock_that_speaks(pilot):
         p.bench.loaded,
         "t_s,throttle_stick,motor_switch\n0,20,0\n2,20,1\n9,-100,1\n12,-100,0\n13,-100,1\n15,60,1\n16,60,1\n",
     )
-    assert states(result, 1, 3, 10, 12.5, 13.5) == ["stopped", "locked", "locked", "stopped", "released"]
+    assert states(result, 1, 3, 10, 12.5, 13.5) == ["stopped", "locked", "locked", "stopped", "armed"]
     alarms = [t for t, c in said if c == "Locked: stick low"]
     assert said[0] == (2.0, "Motor locked") and len(alarms) == 3 and alarms[-1] < 9.5
-    assert [c for _, c in said if c == "Motor released"] == ["Motor released"]
+    assert [c for _, c in said if c == "Motor armed"] == ["Motor armed"]
     assert result.outputs["motor"].us[round(8 / 0.02)] == 1000 and result.outputs["motor"].us[-1] > 1500
     p.done("J03")
 
@@ -82,7 +82,7 @@ def test_j13_a_plain_electric_that_wakes_and_counts(pilot):
         model,
         "t_s,throttle_stick,motor_switch,rates_switch\n0,20,0,1\n1,20,1,1\n3,-100,1,1\n6,-100,1,0\n8,40,1,0\n200,40,1,0\n",
     )
-    assert states(result, 2, 5, 7) == ["locked", "locked", "released"]  # the check stands in the way, then it wakes
+    assert states(result, 2, 5, 7) == ["locked", "locked", "armed"]  # the check stands in the way, then it wakes
     woke = float(result.t_s[int((result.guard == 2).argmax())])
     assert woke == pytest.approx(6.0, abs=0.05)
     assert result.timers[timer][-1] == pytest.approx(360 - (200 - woke), abs=0.05)
@@ -125,7 +125,7 @@ def test_j14_a_twin_with_one_switch_for_cut_normal_and_differential(pilot):
 
     assert us(3)[0] == us(3)[1] > 1500 and us(5)[0] > us(5)[1]
     assert us(6.5) == us(7.5) == (1000, 1000)
-    assert states(result, 0.5, 1.5, 5, 6.5, 9.5) == ["stopped", "released", "released", "stopped", "released"]
+    assert states(result, 0.5, 1.5, 5, 6.5, 9.5) == ["stopped", "armed", "armed", "stopped", "armed"]
     assert us(14.9) == (1000, 1000)
     p.done("J14")
 
@@ -148,7 +148,7 @@ def test_j19_a_cut_that_locks_again_when_the_battery_is_changed(pilot):
         model, rows + "9,20,1,1,1\n12,-100,1,1,1\n14,-100,0,1,1\n15,-100,1,1,1\n16,20,1,1,1\n17,20,1,1,1\n"
     )
     assert states(result, 3, 5, 7, 10, 13, 14.5, 15.5) == [
-        "released", "released", "locked", "locked", "locked", "stopped", "released",
+        "armed", "armed", "locked", "locked", "locked", "stopped", "armed",
     ]  # fmt: skip
     assert (result.outputs["motor"].us[round(9.1 / 0.02) : round(16 / 0.02)] == 1000).all()
     p.window.workbench.trials.play_now()

@@ -401,6 +401,6 @@ def test_j21_triple_rates_and_a_cut_that_speaks(pilot):
             assert commands(model, **{stick: 100.0, "rates_switch": place})[command] == pytest.approx(rate)
     rows = "t_s,throttle_stick,motor_switch\n0,-100,0\n1,-100,1\n2,50,1\n3,50,0\n4,50,0\n"
     result, said = flown(model, rows)
-    assert [c for _, c in said] == ["Motor released", "Motor stopped"] and result.outputs["motor"].us[-1] == 1000
+    assert [c for _, c in said] == ["Motor armed", "Motor cut"] and result.outputs["motor"].us[-1] == 1000
     assert "rate 50 %" in sheet_markdown(make_sheet(model))
     p.done("J21")

@@ -60,14 +60,14 @@ def test_what_would_be_captured_is_said_motors_first(hangar):
     assert capture_doubts(model, settled(compile_plan(model), {})) == ["Elevator would stay 2.0 mm down."]  # its trim
 
 
-@pytest.mark.parametrize(("seconds", "state"), [(2.3, GuardState.RELEASED), (2.6, GuardState.LOCKED)])
+@pytest.mark.parametrize(("seconds", "state"), [(2.3, GuardState.ARMED), (2.6, GuardState.LOCKED)])
 def test_a_drop_out_lasts_just_so_long(window, seconds, state):
     choose(window, "Marram")
     bench = stand_still(window.workbench)
     bench.advance(1.0)
     bench.set_control("motor_switch", 1.0)
     bench.advance(0.5)
-    assert bench.guard == GuardState.RELEASED
+    assert bench.guard == GuardState.ARMED
     bench.drop_out(seconds)
     assert bench.live.link == 0 and bench.running
     bench.advance(seconds - 0.06)
@@ -134,7 +134,7 @@ def running(window, own: bool, waits: bool):
     bench.advance(1.0)
     bench.set_control("throttle_stick", 0.0)
     bench.advance(0.5)
-    assert bench.turning and bench.guard_words == "Motor released"
+    assert bench.turning and bench.guard_words == "Motor armed"
     return bench, card
 
 
@@ -142,12 +142,12 @@ def running(window, own: bool, waits: bool):
     ("own", "waits", "out", "back", "turns"),
     [
         (True, False, "Motor stands still, told to run at 50 %: no flight battery; it STARTS when the battery goes in",
-         "Motor released", True),
+         "Motor armed", True),
         (True, True, "Motor stands still, told to run at 50 %: no flight battery; its controller waits for idle then",
          "Motor stands still, told to run at 50 %: its controller waits until it has heard idle for a second; "
          "bring the throttle stick low", False),
-        (False, False, "Motor released, no power: it starts again when the battery goes in", "Motor released", True),
-        (False, True, "Motor released, no power: its controller waits for idle when the battery goes in",
+        (False, False, "Motor armed, no power: it starts again when the battery goes in", "Motor armed", True),
+        (False, True, "Motor armed, no power: its controller waits for idle when the battery goes in",
          "Motor stands still, told to run at 50 %: its controller waits until it has heard idle for a second; "
          "bring the throttle stick low", False),
     ],
@@ -183,7 +183,7 @@ def test_a_controller_knows_what_it_has_heard_while_the_transmitter_is_off(windo
     for place in (0.0, 1.0):
         bench.set_control("motor_switch", place)
         bench.advance(0.1)
-    assert bench.guard == GuardState.RELEASED and bench.turning and bench.guard_words == "Motor released"
+    assert bench.guard == GuardState.ARMED and bench.turning and bench.guard_words == "Motor armed"
 
 
 def test_a_controller_that_is_only_now_said_to_wait_may_turn(window):

@@ -255,7 +255,7 @@ def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window):
     bench.set_control("rudder_stick", 100.0)
     assert "Rudder" in aeroplane.accessibleDescription()  # with the focus on it, it says what moves as it moves
     bench.set_control("throttle_stick", 0.0)
-    for at, said in ((0.0, "Motor stopped"), (1.0, "Motor locked")):
+    for at, said in ((0.0, "Motor cut"), (1.0, "Motor locked")):
         bench.set_control("motor_switch", at)
         bench.advance(0.5)
         assert window.bench.lamp.text() == said

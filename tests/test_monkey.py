@@ -1,4 +1,4 @@
-"""Wild orders of acts at the window: nothing breaks, what is stored is what is shown, no motor is off idle unreleased."""
+"""Wild orders of acts at the window: nothing breaks, what is stored is what is shown, no motor is off idle unarmed."""
 
 from __future__ import annotations
 
@@ -57,13 +57,13 @@ class Monkey:
         return [w for w in page.findChildren(kind) if w.isVisible() and w.isEnabled()]
 
     def every_frame(self, result, situation):
-        """No motor is off idle while it is not released and the link is there, in any frame of any stretch of time."""
+        """No motor is off idle while it is not armed and the link is there, in any frame of any stretch of time."""
         model = self.bench.model
         if model is None:
             return
         shape = result.guard.shape
         linked = np.broadcast_to((np.asarray(situation.link) > 0.5) & (np.asarray(situation.power) > 0.5), shape)
-        held = linked & (result.guard != GuardState.RELEASED)
+        held = linked & (result.guard != GuardState.ARMED)
         motors = {m.name for m in model.airframe.motors}
         for lead in (x for x in model.leads if x.target in motors and x.name in result.outputs):
             us = np.broadcast_to(result.outputs[lead.name].us, shape)[held]
@@ -195,7 +195,7 @@ class Monkey:
         if bench.model is None or not bench.model.airframe.motors or bench.live.result is None:
             return
         lamp, turning = self.window.bench.lamp, bench.turning
-        reached = bench.guard == GuardState.RELEASED and bench.connected
+        reached = bench.guard == GuardState.ARMED and bench.connected
         told = any(p > 0.05 for p in motor_powers(bench.model, bench.shown).values())
         wired = bench.practice is None
         if turning and wired:
@@ -204,7 +204,7 @@ class Monkey:
         assert ("stands still, told to run" in bench.guard_words) == (told and not turning), bench.guard_words
         if not turning:
             assert "RUNS" not in bench.guard_words
-        if bench.guard_words.startswith(("Motor stopped", "Motor locked", "Motor held")):
+        if bench.guard_words.startswith(("Motor cut", "Motor locked", "Motor held")):
             assert not told, bench.guard_words
         assert lamp.text() == lamp.words and (not lamp.isVisible() or lamp.accessibleName() == bench.guard_words)
 
@@ -213,7 +213,7 @@ class Monkey:
         bench, result = self.bench, self.bench.live.result
         assert bench.hangar.load(bench.model.name) == bench.model
         motors = {m.name for m in bench.model.airframe.motors}
-        if bench.live.link > 0.5 and bench.live.power > 0.5 and bench.guard != GuardState.RELEASED:
+        if bench.live.link > 0.5 and bench.live.power > 0.5 and bench.guard != GuardState.ARMED:
             for lead in bench.model.leads:
                 if lead.target in motors:
                     assert float(np.ravel(result.outputs[lead.name].us)[-1]) in (0.0, lead.idle_us)

@@ -33,7 +33,7 @@ from hypsos.core.shape.templates import TEMPLATES
 def test_whatever_becomes_of_its_throttle_a_motor_with_the_stick_low_is_off(mixes):
     for level in (1, 2, 3, 4):
         result = armed(with_at(from_parts(mixes=mixes, motors=True), "program.guard.level", level))
-        assert result.guard[-1] == GuardState.RELEASED and set(pulses(result)) == {1000.0}
+        assert result.guard[-1] == GuardState.ARMED and set(pulses(result)) == {1000.0}
 
 
 @pytest.mark.parametrize("rate", [0.0, 60.0, 150.0])
@@ -66,7 +66,7 @@ def test_a_motor_that_would_run_with_the_stick_low_is_not_released(how):
     model = RAISED[how](from_parts(mixes=THROTTLE, motors=True))
     for level in (2, 3, 4):
         result = armed(with_at(model, "program.guard.level", level), switch_c=2.0)
-        assert set(result.guard) == {GuardState.STOPPED, GuardState.LOCKED} and set(pulses(result)) == {1000.0}
+        assert set(result.guard) == {GuardState.CUT, GuardState.LOCKED} and set(pulses(result)) == {1000.0}
         assert "would be told" in said(model, result, switch_c=2.0)
 
 
@@ -78,8 +78,8 @@ def test_power_that_a_fade_is_only_about_to_bring_releases_nothing():
     for level in (2, 3, 4):
         model = with_at(from_parts(mixes=THROTTLE, modes=modes, motors=True), "program.guard.level", level)
         result = play(model, (1.0, {}), (5.0, {"switch_c": 2.0, "motor_switch": 1.0}))
-        assert set(result.guard) == {GuardState.STOPPED, GuardState.LOCKED} and set(pulses(result)) == {1000.0}
-        assert play(model, (1.0, {}), (5.0, {"motor_switch": 1.0})).guard[-1] == GuardState.RELEASED
+        assert set(result.guard) == {GuardState.CUT, GuardState.LOCKED} and set(pulses(result)) == {1000.0}
+        assert play(model, (1.0, {}), (5.0, {"motor_switch": 1.0})).guard[-1] == GuardState.ARMED
 
 
 def test_power_that_a_slow_line_is_only_about_to_bring_releases_nothing():
@@ -91,22 +91,22 @@ def test_power_that_a_slow_line_is_only_about_to_bring_releases_nothing():
     model = from_parts(mixes=lines, motors=True)
     away = {"switch_c": 0.0, "motor_switch": 0.0}
     result = play(model, (5.0, away), (9.0, {"switch_c": 2.0, "motor_switch": 1.0}))
-    assert set(result.guard) == {GuardState.STOPPED, GuardState.LOCKED} and set(pulses(result)) == {1000.0}
-    assert play(model, (5.0, away), (9.0, {"motor_switch": 1.0})).guard[-1] == GuardState.RELEASED
+    assert set(result.guard) == {GuardState.CUT, GuardState.LOCKED} and set(pulses(result)) == {1000.0}
+    assert play(model, (5.0, away), (9.0, {"motor_switch": 1.0})).guard[-1] == GuardState.ARMED
 
 
 def test_the_guard_watches_the_control_that_feeds_the_thrust():
     """Thrust on a slider: the stick may lie low as long as it likes."""
     model = with_thrust(from_parts(mixes=THROTTLE, motors=True), control="slider")
     assert set(pulses(armed(model, slider=20.0))) == {1000.0}
-    assert armed(model, slider=-100.0).guard[-1] == GuardState.RELEASED
+    assert armed(model, slider=-100.0).guard[-1] == GuardState.ARMED
 
 
 def test_rudder_held_over_with_differential_thrust():
     recipe = DifferentialThrust(left=("left_motor",), right=("right_motor",), share=30)
     model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.recipes", (recipe,))
     over = armed(model, rudder_stick=-100.0)
-    assert over.guard[-1] == GuardState.RELEASED and set(pulses(over)) == {1000.0}  # rudder alone is nothing at idle
+    assert over.guard[-1] == GuardState.ARMED and set(pulses(over)) == {1000.0}  # rudder alone is nothing at idle
     full = with_at(model, "program.recipes[0].at_idle", "full")
     over = armed(full, rudder_stick=-100.0)
     assert over.guard[-1] == GuardState.LOCKED and "Right motor" in said(
@@ -150,7 +150,7 @@ def test_nothing_wound_up_before_comes_out_at_the_release(where, level):
     assert result.outputs["left_motor"].us[before - 1] > 1700
     assert set(result.outputs["left_motor"].us[after:]) == {1000.0}
     if where != "signal":  # there the signal itself is still high, and the guard waits for it
-        assert result.guard[-1] == GuardState.RELEASED
+        assert result.guard[-1] == GuardState.ARMED
 
 
 LIFTED = [
@@ -170,7 +170,7 @@ def test_what_lifts_idle_is_a_danger_and_releases_nothing(fields):
     result = play(
         model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (0.5, {"throttle_stick": 100.0}), (0.5, {"link": 0.0})
     )
-    assert result.guard[-1] != GuardState.RELEASED and set(pulses(result)) == {1000.0}
+    assert result.guard[-1] != GuardState.ARMED and set(pulses(result)) == {1000.0}
     mended = idle_mended(model, index)
     assert idle_danger(mended, mended.leads[index]) is None
     result = play(mended, (1.0, {}), (0.2, {"motor_switch": 1.0}), (0.5, {"throttle_stick": 100.0}))
@@ -215,7 +215,7 @@ def test_every_template_is_off_at_idle():
 
 @pytest.mark.parametrize("name", ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack"])
 def test_a_hundred_thousand_random_moves(hangar, name):
-    """500 pairs of hands for 200 frames: while the link is there, no pulse off idle unless released; every release with the
+    """500 pairs of hands for 200 frames: while the link is there, no pulse off idle unless armed; every release with the
     throttle and all motors low."""
     model = hangar.load(name)
     plan = compile_plan(model)
@@ -243,14 +243,14 @@ def test_a_hundred_thousand_random_moves(hangar, name):
     controls["throttle_stick"] = np.where(low, -100.0, controls["throttle_stick"])
     link = held(lambda s: rng.random(s) < 0.9, 0.1)
     result = plan.run(Situation(FRAME * np.arange(frames), controls, link))
-    released, up = result.guard == GuardState.RELEASED, link > 0.5
+    armed, up = result.guard == GuardState.ARMED, link > 0.5
     motors = {m.name for m in model.airframe.motors}
-    assert motors and released.any()
+    assert motors and armed.any()
     for lead in model.leads:
         if lead.target in motors:
             us = np.broadcast_to(result.outputs[lead.name].us, (rows, frames))
-            assert (us[~released & up] == lead.idle_us).all()
-    new = released[:, 1:] & ~released[:, :-1]
+            assert (us[~armed & up] == lead.idle_us).all()
+    new = armed[:, 1:] & ~armed[:, :-1]
     guard = model.program.guard
     assert new.any() and (controls["throttle_stick"][:, 1:][new] <= guard.threshold).all()
     for told in result.told.values():

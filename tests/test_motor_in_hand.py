@@ -47,7 +47,7 @@ def arm(bench):
     bench.advance(1.5)
     bench.set_control("motor_switch", 1.0)
     bench.advance(0.1)
-    assert bench.guard == GuardState.RELEASED
+    assert bench.guard == GuardState.ARMED
 
 
 @pytest.fixture
@@ -302,10 +302,10 @@ def test_the_levers_own_click_is_a_hands_movement(bench):
     arm(bench)
     bench.trim("thrust", 3)
     bench.advance(0.1)
-    assert bench.guard == GuardState.RELEASED and told(bench) == 1015.0 and bench.trim_clicks("thrust") == 3
+    assert bench.guard == GuardState.ARMED and told(bench) == 1015.0 and bench.trim_clicks("thrust") == 3
     bench.trim("pitch", 3)
     bench.undo()  # reaches no motor
-    assert bench.guard == GuardState.RELEASED
+    assert bench.guard == GuardState.ARMED
 
 
 @pytest.mark.parametrize("scope", ["common", "per mode", "offset"])
@@ -390,7 +390,7 @@ def test_without_a_link_everything_says_that_the_motor_runs(still, window):
     """Full power, the link cut, the switch to cut: the receiver holds full power until its failsafe acts."""
     from hypsos.core.parts.voice import Announcement
 
-    still.edit("program.announcements", (Announcement(caption="Motor stopped", when="guard:stopped"),), "say")
+    still.edit("program.announcements", (Announcement(caption="Motor cut", when="guard:cut"),), "say")
     window.finish()
     window.go("guard")
     page, spoken = window.page("guard"), []
@@ -415,7 +415,7 @@ def test_without_a_link_everything_says_that_the_motor_runs(still, window):
     assert other.strip.words.text().startswith(said)
     assert other.strip.show_.isHidden() and other.strip.next.isHidden() and other.strip.keep.isHidden()
     pass_time(still, 1.5)
-    assert not still.turning and lamp.words == "Motor stopped" and spoken == ["Motor stopped"]
+    assert not still.turning and lamp.words == "Motor cut" and spoken == ["Motor cut"]
     assert "RUNS" not in other.strip.words.text()
 
 
@@ -496,7 +496,7 @@ def test_a_hold_says_its_own_word(bench):
     held = bench.guard_words
     assert bench.motor_said.short == "Motor held" and held.startswith("Motor held while") and "stands at run" in held
     bench.set_control("motor_switch", 0.0)
-    assert bench.guard_words == "Motor stopped"  # the switch stops it, whatever else does
+    assert bench.guard_words == "Motor cut"  # the switch stops it, whatever else does
     bench.set_control("motor_switch", 1.0)
     bench.set_control("throttle_stick", -100.0)
     bench.set_control("flap_switch", 0.0)
@@ -514,7 +514,7 @@ def test_moves_that_are_played_say_nothing_before_their_first_frame(still, windo
     still.play(Situation(np.arange(1.0, 51.0) / 50.0, {}))
     assert still.turning and still.guard_words == words and lamp.text() == lamp.words == "Motor RUNS"
     pass_time(still, 0.1)
-    assert not still.turning and lamp.text() == lamp.words == "Motor stopped" and still.live.link == 1.0
+    assert not still.turning and lamp.text() == lamp.words == "Motor cut" and still.live.link == 1.0
 
 
 # -- other transmitters, other aeroplanes ----------------------------------------------------------------------------
@@ -595,7 +595,7 @@ def test_without_a_motor_there_is_no_guard_and_a_motor_that_comes_gets_one_afres
     from hypsos.core.model.document import to_json
 
     old = json.loads(to_json(hidden)) | {"schema_version": 2}
-    assert "guard" not in migrated(old)["program"] and migrated(old)["schema_version"] == 3
+    assert "guard" not in migrated(old)["program"] and migrated(old)["schema_version"] == 4
 
 
 @pytest.mark.parametrize(

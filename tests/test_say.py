@@ -185,7 +185,7 @@ def test_the_second_condition_and_the_start_check_are_set_in_the_window(qtbot, w
     bench.advance(1.0)
     bench.set_control("motor_switch", 1.0)
     bench.advance(0.1)
-    assert bench.guard_words == "Motor released"
+    assert bench.guard_words == "Motor armed"
 
 
 def test_the_name_of_what_has_none_is_taken_by_nobody_and_an_ampersand_is_a_letter(qtbot, window):

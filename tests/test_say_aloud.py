@@ -70,7 +70,7 @@ def test_the_ready_sets_say_what_the_model_does(window, qtbot):
     bench.advance(3.0)
     bench.set_control("task_switch", 2.0)  # the landing mode borrows the stick: low is brakes out
     bench.advance(6.0)
-    assert said[-3:] == ["Motor stopped", "Landing", "Brakes out"]
+    assert said[-3:] == ["Motor cut", "Landing", "Brakes out"]
     said.clear()
     bench.set_control("throttle_stick", 100.0)
     bench.advance(4.0)
@@ -224,7 +224,7 @@ def test_a_caption_goes_with_its_moment(window):
     """Put to another moment, the bench does not go on showing what was said at this one."""
     bench = window.workbench
     window.finish()
-    window.bench.show_caption(Spoken(0, "Motor released", "danger", ""))
+    window.bench.show_caption(Spoken(0, "Motor armed", "danger", ""))
     assert window.bench.caption.isVisible()
     bench.hold_at(bench.live)
     assert not window.bench.caption.isVisible()

@@ -115,22 +115,22 @@ def test_a_stretch_in_the_air_arms_first_and_one_on_the_ground_does_not():
     model = with_at(model, "program.guard.rest_s", 0.7)
     plan, t = compile_plan(model), 0.02 * np.arange(50)
     hands = {"motor_switch": np.ones(50), "throttle_stick": np.full(50, 20.0)}
-    air = kept(model, plan, Situation(t, hands), GuardState.RELEASED, "air", None)
+    air = kept(model, plan, Situation(t, hands), GuardState.ARMED, "air", None)
     assert air.start_s == pytest.approx(0.7 + 0.5 + 0.5) and air.scenario.length_s == pytest.approx(air.start_s + 1.0)
     assert [(m.t_s, m.control, m.to) for m in air.scenario.moves] == [
         (0.0, "motor_switch", 0.0), (0.0, "throttle_stick", -100.0), (1.2, "motor_switch", 1.0), (1.7, "throttle_stick", 20.0),
     ]  # fmt: skip
     guard = plan.run(situation_of(model, air.scenario)).guard
-    assert guard[round(1.2 / 0.02) - 1] == GuardState.STOPPED and guard[-1] == GuardState.RELEASED
-    for state in (GuardState.LOCKED, GuardState.STOPPED):
+    assert guard[round(1.2 / 0.02) - 1] == GuardState.CUT and guard[-1] == GuardState.ARMED
+    for state in (GuardState.LOCKED, GuardState.CUT):
         ground = kept(model, plan, Situation(t, hands), state, "ground", None)
         assert ground.start_s == 0.0 and {m.t_s for m in ground.scenario.moves} == {0.0}
     with pytest.raises(HypsosError, match="nothing to keep"):
-        kept(model, plan, Situation(t[:3], {"slider": np.zeros(3)}), GuardState.STOPPED, "x", None)
+        kept(model, plan, Situation(t[:3], {"slider": np.zeros(3)}), GuardState.CUT, "x", None)
     ten_minutes = 0.02 * np.arange(30_000)
-    assert kept(model, plan, Situation(ten_minutes, {}), GuardState.STOPPED, "x", None).scenario.length_s == 600.0
+    assert kept(model, plan, Situation(ten_minutes, {}), GuardState.CUT, "x", None).scenario.length_s == 600.0
     with pytest.raises(HypsosError, match="ten minutes at the most"):
-        kept(model, plan, Situation(0.02 * np.arange(30_001), {}), GuardState.STOPPED, "x", None)
+        kept(model, plan, Situation(0.02 * np.arange(30_001), {}), GuardState.CUT, "x", None)
 
 
 def test_the_usual_scenarios_ask_for_what_the_guard_promises(hangar):
@@ -164,7 +164,7 @@ def test_the_usual_scenarios_ask_for_what_the_guard_promises(hangar):
 
 
 def test_a_gate_that_is_known_late_is_read_by_no_motor():
-    gate = Gate(name="held", source="slider", when="guard:released", parked=0.0)
+    gate = Gate(name="held", source="slider", when="guard:armed", parked=0.0)
     last = Gate(name="told", source="slider", when="out", parked=0.0)
     out = Combine(kind="all", name="out", of=("link", "far"))
     flap = MixLine(name="f", target="left_flap", source="held")
@@ -225,7 +225,7 @@ def test_thinning_keeps_every_switch_and_the_end_of_every_stick():
         model,
         compile_plan(model),
         Situation(0.02 * i, hands, (i % 500 > 3).astype(float)),
-        GuardState.STOPPED,
+        GuardState.CUT,
         "s",
         None,
     )

@@ -346,7 +346,7 @@ def test_what_has_ended_whenever_something_longer_has():
     assert first_of(from_parts(logic=logic), {}) == {"?long.on_delay": ("?short.on_delay",)}
 
 
-@pytest.mark.parametrize("when", ["guard:released", "timer:flight", "!guard:locked"])
+@pytest.mark.parametrize("when", ["guard:armed", "timer:flight", "!guard:locked"])
 def test_lines_that_go_by_the_guard_or_a_timer_are_looked_at_in_both(when):
     timer = Timer(name="flight", label="Flight", when="switch_b@1", counts="down", span_s=5.0)
     line = MixLine(name="Flap", target="left_flap", source="full", gain=50.0, when=when)

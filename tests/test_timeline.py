@@ -113,7 +113,7 @@ def test_a_moment_before_an_edit_is_seen_and_not_gone_back_to(window, bench):
 def test_an_edit_of_the_guard_while_the_bench_stands_in_the_past_locks(window, bench):
     fly(bench, 2.0)
     lanes_of(window).look_at(bench.recorder.now_s() - 0.6)
-    assert bench.guard == GuardState.RELEASED
+    assert bench.guard == GuardState.ARMED
     bench.edit("program.guard.rest_s", 0.9, "rest")
     assert bench.guard == GuardState.LOCKED and not bench.held_still and not bench.recorder.away
     bench.advance(3.0)
@@ -163,7 +163,7 @@ def test_what_moves_has_a_lane_and_the_cursor_goes_by_mouse_and_keys(window, qtb
     here = lanes.cursor_s
     qtbot.keyClick(lanes, KEY.Key_Left)
     qtbot.keyClick(lanes, KEY.Key_Right, Qt.KeyboardModifier.ShiftModifier)
-    assert lanes.cursor_s == pytest.approx(here + 0.9) and "Motor guard released" in lanes.accessibleDescription()
+    assert lanes.cursor_s == pytest.approx(here + 0.9) and "Motor guard armed" in lanes.accessibleDescription()
     qtbot.keyClick(lanes, KEY.Key_Minus)
     assert lanes.span == 60.0
     wheel = QWheelEvent(
@@ -200,9 +200,9 @@ def test_a_stretch_becomes_a_scenario_that_is_watched(window, qtbot, bench):
     window.bench.timeline.keep.click()
     made = bench.loaded.scenarios[-1]
     assert len(bench.loaded.scenarios) == count + 1 and window.rundown.current == "shake"
-    assert 3.3 < made.length_s < 3.8  # the arming comes first: the motor was released as the stretch began
+    assert 3.3 < made.length_s < 3.8  # the arming comes first: the motor was armed as the stretch began
     result = bench.plan.run(situation_of(bench.loaded, made))
-    assert result.guard[-1] == GuardState.RELEASED and not window.notice.isVisible()
+    assert result.guard[-1] == GuardState.ARMED and not window.notice.isVisible()
     assert np.ptp(result.outputs["left_flaperon"].us) > 50
     page = window.page("shake")
     card = page.cards[-1]
@@ -227,7 +227,7 @@ def test_a_stretch_becomes_a_scenario_that_is_watched(window, qtbot, bench):
     next(b for b in card.findChildren(QPushButton) if b.text() == "Play").click()
     bench.clock.t += 0.5
     bench.tick()
-    assert bench.playing and bench.guard == GuardState.STOPPED
+    assert bench.playing and bench.guard == GuardState.CUT
 
 
 def test_scenarios_are_played_beside_the_window_after_an_edit(window, qtbot, bench):

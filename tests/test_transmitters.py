@@ -98,7 +98,7 @@ def test_a_transmitter_is_taken_and_kept_in_the_window(window, qtbot):
     bench.set_control("motor_switch", 1.0)
     bench.advance(1.0)
     card.take.click()
-    assert bench.model.transmitter.taken == "Sill" and bench.guard != GuardState.RELEASED
+    assert bench.model.transmitter.taken == "Sill" and bench.guard != GuardState.ARMED
     assert any("Snap flap has no place on Sill" in a.text for a in bench.attentions())
     assert window.rundown.state("hands").count == 3
     assert {h.control.name for h in window.bench.hands._handles["left"]} >= {"motor_switch", "task_switch"}

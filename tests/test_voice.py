@@ -35,9 +35,7 @@ def with_voice(model: Model, seed: int) -> Model:
     def ask(timers=()) -> str:
         if d.chance(0.3):
             mark = "!" if d.chance(0.2) else ""
-            return mark + d.of(
-                *(f"guard:{w}" for w in ("stopped", "locked", "released")), *(f"timer:{t}" for t in timers)
-            )
+            return mark + d.of(*(f"guard:{w}" for w in ("stopped", "locked", "armed")), *(f"timer:{t}" for t in timers))
         return condition(d, flags, modes, counters)
 
     timers = tuple(
@@ -75,7 +73,7 @@ class Reading:
             modes = self.model.program.modes
             found = modes[int(np.broadcast_to(self.result.modes, (FRAMES,))[i])].name == name
         elif realm == "guard":
-            found = ("stopped", "locked", "released")[np.broadcast_to(self.result.guard, (FRAMES,))[i]] == name
+            found = ("stopped", "locked", "armed")[np.broadcast_to(self.result.guard, (FRAMES,))[i]] == name
         elif realm == "timer":
             timer = next(x for x in self.model.program.timers if x.name == name)
             found = self.count[name] * FRAME >= timer.span_s - 1e-9
@@ -223,8 +221,8 @@ def test_a_timer_that_clears_its_own_latch_ticks_as_long_as_it_counts():
 
 
 def test_neither_the_guard_nor_a_motor_may_go_by_what_comes_after_the_guard():
-    late = Combine(kind="not", name="idle", of=("guard:released",))
-    timer = Timer(name="run", when="guard:released", span_s=30.0)
+    late = Combine(kind="not", name="idle", of=("guard:armed",))
+    timer = Timer(name="run", when="guard:armed", span_s=30.0)
     model = voiced(timers=(timer,), logic=(late,))
     assert first_problem(model) is None
 
@@ -243,7 +241,7 @@ def test_neither_the_guard_nor_a_motor_may_go_by_what_comes_after_the_guard():
 
 
 def test_a_surface_may_go_by_the_motors_state():
-    flap = MixLine(name="flap", target="left_flap", source="full", when="!guard:released")
+    flap = MixLine(name="flap", target="left_flap", source="full", when="!guard:armed")
     model = voiced()
     model = model.changed({"program": model.program.changed({"mixes": (*model.program.mixes, flap)})})
     switch = model.program.guard.switch
@@ -257,7 +255,7 @@ def test_a_surface_may_go_by_the_motors_state():
 
 @pytest.mark.parametrize("counts", ["up", "down"])
 @pytest.mark.parametrize(
-    "text", ["timer:run", "!timer:run", "guard:locked", "guard:released", "switch_b@1", "!link", "power"]
+    "text", ["timer:run", "!timer:run", "guard:locked", "guard:armed", "switch_b@1", "!link", "power"]
 )
 def test_what_a_scenario_finds_true_is_when_a_line_with_that_condition_acts(counts, text):
     flap = MixLine(name="flap", target="left_flap", source="full", when=text)

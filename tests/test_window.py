@@ -73,12 +73,12 @@ def test_the_guard_by_mouse_and_key(qtbot, window):
     qtbot.mouseClick(toggle, LEFT, pos=toggle.slot(1).center().toPoint())
     assert window.bench.lamp.words == "Motor locked" and not bench.turning
     qtbot.keyClick(toggle, Qt.Key.Key_Down)
-    assert window.bench.lamp.words == "Motor stopped"
+    assert window.bench.lamp.words == "Motor cut"
     bench.set_control("throttle_stick", -100.0)
     bench.advance(1.1)
     qtbot.keyClick(toggle, Qt.Key.Key_2)
     bench.set_control("throttle_stick", 20.0)
-    assert window.bench.lamp.words == "Motor released" and bench.powers() == {"motor": 60.0}
+    assert window.bench.lamp.words == "Motor armed" and bench.powers() == {"motor": 60.0}
 
 
 def test_the_feel_by_position_of_a_switch(qtbot, window):
@@ -267,7 +267,7 @@ def test_files_with_something_wrong_are_answered_in_the_window(qtbot, window, tm
     before, names = bench.model, bench.hangar.names()
     page = window.page("model")
     newer = tmp_path / "newer.json"
-    newer.write_text(to_json(before).replace('"schema_version": 3', '"schema_version": 5'))
+    newer.write_text(to_json(before).replace('"schema_version": 4', '"schema_version": 6'))
     damaged = tmp_path / "damaged.json"
     damaged.write_text(to_json(before)[:400])
     foreign = tmp_path / "foreign.json"
@@ -385,7 +385,7 @@ def test_an_unwired_new_sailplane_can_be_opened_again_after_a_crash(qtbot, windo
     new_model(qtbot, window, "Whimbrel", "template:v_tail_sailplane")
     path = window.workbench.hangar.path
     again = open_workbench(Hangar(path), "Whimbrel")
-    assert again.model == window.workbench.model and again.guard == GuardState.STOPPED
+    assert again.model == window.workbench.model and again.guard == GuardState.CUT
     assert with_at(again.model, "note", "x").note == "x"
     assert Window(again).bench.aeroplane.part_at(QPointF(-5, -5)) is None
 

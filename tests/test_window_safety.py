@@ -150,7 +150,7 @@ def test_what_an_older_document_meant_otherwise_is_agreed_to_on_the_page_and_onl
     bench.advance(1.0)
     bench.set_control("motor_switch", 1.0)
     bench.advance(0.1)
-    assert bench.guard == GuardState.RELEASED
+    assert bench.guard == GuardState.ARMED
     window.show_place("program.guard.rest_s")
     assert page.rest.isAncestorOf(QApplication.focusWidget()) or QApplication.focusWidget() is page.rest
 
@@ -193,7 +193,7 @@ def test_the_lamp_says_what_stands_in_the_way(qtbot, window):
     bench.set_link(False)
     bench.advance(0.1)
     assert (
-        window.bench.lamp.words == "Released, link lost"
+        window.bench.lamp.words == "Armed, link lost"
         and "follows the stick again when the link returns" in window.bench.reason.text()
     )
 

@@ -56,9 +56,9 @@ def test_power_comes_on_with_the_hands_as_they_are(bench):
     """The very first movement after opening is a movement, not how things stood at power-up."""
     bench.advance(0.6)  # the stick has rested low
     bench.set_control("motor_switch", 1.0)
-    assert bench.guard == GuardState.RELEASED
+    assert bench.guard == GuardState.ARMED
     bench.open("Samphire")
-    assert bench.guard == GuardState.STOPPED and bench.live.controls["motor_switch"] == 0.0
+    assert bench.guard == GuardState.CUT and bench.live.controls["motor_switch"] == 0.0
 
 
 def test_what_the_hands_hold_survives_an_edit_and_what_is_gone_is_let_go(bench):
@@ -191,7 +191,7 @@ def test_moves_on_the_bench_are_those_of_a_trace_frame_by_frame(bench):
     while bench.playing:
         bench.clock.time += 0.02 * int(rng.integers(1, 9))
         bench.tick()
-    assert guard[:frames] == trace.guard.tolist() and GuardState.RELEASED in guard
+    assert guard[:frames] == trace.guard.tolist() and GuardState.ARMED in guard
     for n, us in seen.items():
         assert us[:frames] == pytest.approx(trace.outputs[n].us.tolist(), abs=1e-9), n
 
@@ -203,7 +203,7 @@ def run_up(bench, power: float = 40.0) -> None:
     bench.advance(0.1)
     bench.set_control("throttle_stick", power)
     bench.advance(0.1)
-    assert bench.guard == GuardState.RELEASED
+    assert bench.guard == GuardState.ARMED
 
 
 @pytest.mark.parametrize(
@@ -217,17 +217,17 @@ def test_an_edit_that_reaches_a_motor_locks_and_none_releases(bench, path, value
     run_up(bench)
     bench.edit(path, value, "edit")
     bench.advance(1.0)
-    assert bench.guard != GuardState.RELEASED and not bench.turning
+    assert bench.guard != GuardState.ARMED and not bench.turning
     bench.set_control("throttle_stick", -100.0)
     bench.advance(1.0)
     bench.undo()
     bench.advance(1.0)
-    assert bench.guard != GuardState.RELEASED
+    assert bench.guard != GuardState.ARMED
     bench.set_control("motor_switch", 0.0)
     bench.advance(0.2)
     bench.edit(path, value, "edit")  # with cut at the other position, the switch has come to run without a hand
     bench.advance(1.0)
-    assert bench.guard != GuardState.RELEASED
+    assert bench.guard != GuardState.ARMED
 
 
 def test_an_edit_that_reaches_no_motor_leaves_it_running(bench):
@@ -241,7 +241,7 @@ def test_an_edit_that_reaches_no_motor_leaves_it_running(bench):
         bench.edit(path, value, "edit")
     bench.trim("pitch", 2)
     bench.advance(0.5)
-    assert bench.guard == GuardState.RELEASED and bench.turning
+    assert bench.guard == GuardState.ARMED and bench.turning
 
 
 def test_a_failed_open_leaves_everything_with_the_model_on_the_bench(bench, monkeypatch):

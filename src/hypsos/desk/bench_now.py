@@ -90,9 +90,9 @@ class Bench(QObject):
 
     @property
     def guard(self) -> GuardState:
-        """The motors' release, now."""
+        """Whether the motors are armed, now."""
         result = self.live.result
-        return GuardState.STOPPED if result is None else GuardState(int(result.guard[-1]))
+        return GuardState.CUT if result is None else GuardState(int(result.guard[-1]))
 
     @property
     def moment(self) -> Moment | None:

@@ -25,7 +25,7 @@ def keep_stretch(workbench: Workbench, start_s: float, end_s: float) -> None:
         raise HypsosError("there is nothing to keep in that time", "", "Mark a stretch in which something happened.")
     stretch, shown = recorder.replayed(a, b)
     guard = recorder.value(a, "guard:")
-    state = GuardState(int(guard)) if guard is not None else GuardState.RELEASED
+    state = GuardState(int(guard)) if guard is not None else GuardState.ARMED
     label = free_label(model)
     made = kept(model, plan, stretch, state, label, shown)
     workbench.apply(model.changed({"scenarios": (*model.scenarios, made.scenario)}), f"scenario {label}")

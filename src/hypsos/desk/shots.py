@@ -50,7 +50,7 @@ def with_palette(picture: QImage) -> QImage:
 
 
 def _cruise(window: Window) -> None:
-    """A turn with half flap, motor released, from power-up."""
+    """A turn with half flap, motor armed, from power-up."""
     bench = window.workbench
     for name, value, wait in (
         ("rates_switch", 2.0, 0.1), ("flap_switch", 1.0, 2.0), ("motor_switch", 1.0, 0.2), ("throttle_stick", 10.0, 0.1),

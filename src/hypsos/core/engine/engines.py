@@ -1,4 +1,4 @@
-"""Engines: released they idle, and nothing brings them below; cut they stop.
+"""Engines: armed they idle, and nothing brings them below; cut they stop.
 
 An electric motor at the low end of its stick stands still. An engine has to go on running there. So the whole stick is laid
 out between its idle and full power:
@@ -7,7 +7,7 @@ out between its idle and full power:
 
 *asked* is what the mixes ask for above standing still, the trim of the throttle counted in; *idle* is in percent of power.
 At the low end that is the idle with the trim about it, at the high end what it would be without an idle. What takes power
-away, as differential thrust may, ends at the idle. The guard comes first: an engine that is not released stands at -100.
+away, as differential thrust may, ends at the idle. The guard comes first: an engine that is not armed stands at -100.
 """
 
 from __future__ import annotations
@@ -28,7 +28,7 @@ class Idling(NamedTuple):
     trim: Signal
 
     def raised(self, total: Signal, lane: Lane) -> Signal:
-        """What a released engine is told where its lines ask for ``total``."""
+        """What a armed engine is told where its lines ask for ``total``."""
         above = lane.maximum(total - IDLE - self.trim, 0.0)
         told = IDLE + 2.0 * self.percent + self.trim + above * (1.0 - self.percent / 100.0)
         return lane.maximum(told, IDLE)

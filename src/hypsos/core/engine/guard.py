@@ -1,4 +1,4 @@
-"""The guard: whether the motors are stopped, locked or released."""
+"""The guard: whether the motors are stopped, locked or armed."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.program import Guard
 from hypsos.core.parts.states import GuardState
 
-STOPPED, LOCKED, RELEASED = (int(s) for s in GuardState)
+CUT, LOCKED, ARMED = (int(s) for s in GuardState)
 BACK_S = 0.2
 """A lost link is back only once it has held for so long without a break; a bouncing contact doesn't end the loss."""
 AFTER_HOLD_S = 0.2
@@ -21,7 +21,7 @@ AFTER_HOLD_S = 0.2
 
 
 class Told(NamedTuple):
-    """What a motor would be told if it were released, in percent of its demand, and the pulse its lead would send at idle.
+    """What a motor would be told if it were armed, in percent of its demand, and the pulse its lead would send at idle.
 
     ``idle_fits``: that pulse is the one at which its controller is off.
     """
@@ -34,13 +34,13 @@ def guard_state(model: Model, world: Conditions, told: dict[str, Told], memory: 
     """The state of every frame, as :class:`GuardState` codes (2-semantics, *Guard*).
 
     Every level needs the switch to be *moved* to run: a switch left at run when the power comes on stays locked. No motor
-    is released whose lead does not give its idle pulse at idle, and none while
+    is armed whose lead does not give its idle pulse at idle, and none while
     something is left to agree to. A model without a guard has no motors, and nothing is
     held back.
     """
     guard, lane = model.program.guard, memory.lane
     if guard is None:
-        return lane.where(world.link, RELEASED, RELEASED)
+        return lane.where(world.link, ARMED, ARMED)
     place = world.positions[guard.switch]
     cut = place == guard.cut[0]
     for position in guard.cut[1:]:
@@ -64,26 +64,26 @@ def guard_state(model: Model, world: Conditions, told: dict[str, Told], memory: 
         run, rising(run, memory, "guard.run"), asked, ready & again, ready & wakes, hold,
         _lost(guard, world, memory), _start_check(guard, world),
     )  # fmt: skip
-    released = machine(_step(woken, lane.not_), heard, 4, memory, "guard.state")[0]
-    return lane.where(run & lane.not_(hold), lane.where(released, RELEASED, LOCKED), STOPPED)
+    armed = machine(_step(woken, lane.not_), heard, 4, memory, "guard.state")[0]
+    return lane.where(run & lane.not_(hold), lane.where(armed, ARMED, LOCKED), CUT)
 
 
 def _step(wakes: bool, not_: Callable[[Flag], Flag]) -> Machine:
-    """The flags are: released; locked by a lost link; stopped by a hold, to go on once the stick has rested low; ever
-    released since power-up."""
+    """The flags are: armed; locked by a lost link; stopped by a hold, to go on once the stick has rested low; ever
+    armed since power-up."""
 
     def step(was: tuple[Flag, ...], heard: tuple[Flag, ...]) -> tuple[Flag, ...]:
-        released, relocked, on_hold, ever = was
+        armed, relocked, on_hold, ever = was
         run, edge, asked, again, rested, hold, lost, checked = heard
         relocked = (relocked & run) | lost
         free = run & not_(relocked)
-        armed = edge & asked & (checked | ever)
-        on_hold = (on_hold | (hold & (released | armed))) & free
+        arms = edge & asked & (checked | ever)
+        on_hold = (on_hold | (hold & (armed | arms))) & free
         back = on_hold & again
         if wakes:
             back = back | (rested & (checked | ever))
-        released = (released | armed | back) & free & not_(hold)
-        return released, relocked, on_hold & not_(released), ever | released
+        armed = (armed | arms | back) & free & not_(hold)
+        return armed, relocked, on_hold & not_(armed), ever | armed
 
     return step
 
@@ -125,12 +125,12 @@ def _start_check(guard: Guard, world: Conditions) -> Flag:
 
 
 def locked(memory: Memory | None) -> Memory | None:
-    """The memory after an edit that reaches a motor: not released, the stick has to rest low anew, and a switch that comes to
+    """The memory after an edit that reaches a motor: not armed, the stick has to rest low anew, and a switch that comes to
     run by the edit has not been moved there."""
     if memory is None or "guard.state" not in memory.after:
         return memory
     forgotten = ("guard.rest", "guard.again", "guard.wakes", "guard.run")
     after = {k: v for k, v in memory.after.items() if k not in forgotten}
-    released, relocked, _, ever = after["guard.state"]
-    after["guard.state"] = (released & False, relocked, released & False, ever)
+    armed, relocked, _, ever = after["guard.state"]
+    after["guard.state"] = (armed & False, relocked, armed & False, ever)
     return replace(memory, after=after)

@@ -67,7 +67,7 @@ class View:
 class MixInput:
     """The main view of a run, and one view per mode while a fade is under way.
 
-    ``entered`` is the main view with no fade in it; ``stopped`` the frames in which motors are not released.
+    ``entered`` is the main view with no fade in it; ``stopped`` the frames in which motors are not armed.
     """
 
     world: Conditions
@@ -95,7 +95,7 @@ class MixPlan:
     """The lines of a model by target. Raises HypsosError naming the members of a circle.
 
     ``early`` are the targets summed before the guard has spoken, ``late`` the motors with a slow on their lines, and what
-    reads those: such a slow is held at idle while the guard has not released them. ``after`` are those that hang on a timer
+    reads those: such a slow is held at idle while the guard has not armed them. ``after`` are those that hang on a timer
     or on the state of the guard, among which is no motor.
     """
 
@@ -189,7 +189,7 @@ class MixPlan:
             world.signals[target] = total
 
     def asked(self, given: MixInput) -> dict[str, Signal]:
-        """What every motor would be told if it were released: with every slow and every fade at its end, with those on their
+        """What every motor would be told if it were armed: with every slow and every fade at its end, with those on their
         way where they are now, and with the slows of its own lines at idle, from where they begin, whichever is most. Needs the
         early sums."""
         world, lane = given.world, given.world.lane

@@ -39,10 +39,10 @@ class Reception(NamedTuple):
 
 
 class Asked(NamedTuple):
-    """What is asked of the outputs: the sums, where the motors are released, and how engines idle."""
+    """What is asked of the outputs: the sums, where the motors are armed, and how engines idle."""
 
     sums: Mapping[str, Signal]
-    released: Flag
+    armed: Flag
     idling: Mapping[str, Idling]
 
 
@@ -77,18 +77,18 @@ class Output:
         """Everything behind the sum; contributions are appended to ``parts`` where they are asked for."""
         lane, lead = memory.lane, self.lead
         slow_key, held_key, servo_key, left_key = self._keys
-        total, released = asked.sums[lead.target], asked.released
-        guarded = lane.where(released, total, IDLE) if self.motor else total
+        total, armed = asked.sums[lead.target], asked.armed
+        guarded = lane.where(armed, total, IDLE) if self.motor else total
         idling, demand = asked.idling.get(lead.target), guarded
         if idling is not None:
-            demand = lane.where(released, idling.raised(total, lane), IDLE)
+            demand = lane.where(armed, idling.raised(total, lane), IDLE)
         clipped = lane.clip(demand, IDLE if self.motor else -SUM_LIMIT, SUM_LIMIT)
         slowed = clipped
         if lead.slow_up_s or lead.slow_down_s:
-            off = lane.not_(released) if self.motor else False
+            off = lane.not_(armed) if self.motor else False
             slowed = slow(clipped, lead.slow_up_s, lead.slow_down_s, frame_s, memory, slow_key, off, IDLE)
         moved, centred, stopped = servo_percent(slowed, lead, lane)
-        sent = lane.where(released, stopped, self._idle) if self.motor else stopped
+        sent = lane.where(armed, stopped, self._idle) if self.motor else stopped
         got, pulses, acting = self._receive(sent, received, memory, held_key)
         turned = got
         if not self.motor:

@@ -8,7 +8,7 @@ import numpy as np
 
 from hypsos.core.engine.axes import AxisPlan, Trims
 from hypsos.core.engine.engines import EnginePlan
-from hypsos.core.engine.guard import RELEASED, Told, guard_state
+from hypsos.core.engine.guard import ARMED, Told, guard_state
 from hypsos.core.engine.logic import Conditions, LogicPlan
 from hypsos.core.engine.memory import Memory, on_delay
 from hypsos.core.engine.mixing import MixInput, MixPlan, View, mode_flag
@@ -102,7 +102,7 @@ class Plan:
         for name, idle in idling.items():  # an engine is low at its idle, and the trim is about that
             told[name] = told[name] - lane.maximum(idle.trim, 0.0)
         state = guard_state(self.model, world, {n: Told(x, self._fits[n]) for n, x in told.items()}, mem)
-        given.stopped = state != RELEASED
+        given.stopped = state != ARMED
         self._mixes.run(given, self._mixes.late, why_parts)
         self._logic.run_late(world, state, mem)
         for view in given.fades:
@@ -112,7 +112,7 @@ class Plan:
         after_s = self.model.receiver.failsafe_after_s
         silent = on_delay(power & lane.not_(connected), world.t_s, after_s, mem, "failsafe")
         received = Reception(world.t_s, connected, silent, power, flight_battery, lane.always(connected))
-        asked = Asked(world.signals, state == RELEASED, idling)
+        asked = Asked(world.signals, state == ARMED, idling)
         channels = self._bank.run(asked, received, self.frame_s, mem, why_parts)
         outputs = {
             x.name: (c, c.moving or x.target in given.moving) for x, c in zip(self.model.leads, channels, strict=True)

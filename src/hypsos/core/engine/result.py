@@ -79,7 +79,7 @@ class Result:
     steps: dict[str, NDArray[np.intp]] = field(default_factory=dict)
     """Counter -> the step at which it stands, from 0."""
     told: dict[str, Array] = field(default_factory=dict)
-    """Motor -> what it would be told if it were released, in percent of its demand."""
+    """Motor -> what it would be told if it were armed, in percent of its demand."""
     timers: dict[str, Array] = field(default_factory=dict)
     """Timer -> what it shows, in seconds; one that counts down goes on below nothing."""
     said: tuple[Spoken, ...] = ()

@@ -1,7 +1,7 @@
 """What comes of the hands as they stand once delays, off-delays and pulses have run out.
 
 Sought: everything a motor could be told later, though nobody moves a hand any more. The guard asks for it before it
-releases a motor, so that nothing that was on its way before the release starts a motor after it.
+releases a motor, so that nothing that was on its way before it is armed starts a motor after it.
 
 What must stay true: nothing is remembered here. A frame is looked at from the frame that really is: a latch goes on from
 where it is, an edge is one against the real input, a delay has either run out or stands as it does. So it works on one
@@ -12,7 +12,7 @@ Why it is right: with the hands still, only time changes anything, and time chan
 every choice of them is tried where there are few, and else all of them, each alone, and all but each.
 
 An example: a motor runs while *late* holds, an on-delay of 20 s from power-up. After 5 s everything reads idle and the
-switch goes to run. Here *late* is true in the one choice there is, the motor would be told 30 %, and it is not released.
+switch goes to run. Here *late* is true in the one choice there is, the motor would be told 30 %, and it is not armed.
 """
 
 from __future__ import annotations

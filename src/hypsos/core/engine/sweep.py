@@ -19,7 +19,7 @@ def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ())
     """The situation as it stands when a pilot has brought it about and every slow movement and delay has ended.
 
     From power-up with everything at rest and the control of the thrust low, the motor switch goes to run (if ``values``
-    puts it there), then the other controls move; so a motor that the guard would release is released. ``values`` holds
+    puts it there), then the other controls move; so a motor that the guard would arm is armed. ``values`` holds
     percent or position numbers,
     scalars or arrays of shape (S, 1); what surrounds the hands (``link``, ``power`` and the like) too.
     """

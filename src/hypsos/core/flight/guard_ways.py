@@ -14,7 +14,7 @@ from hypsos.core.model.phrases import phrase
 from hypsos.core.model.program import Guard
 from hypsos.core.model.words import control_label, number, plain, run_positions
 
-STOPPED, LOCKED, RELEASED = GuardState.STOPPED, GuardState.LOCKED, GuardState.RELEASED
+CUT, LOCKED, ARMED = GuardState.CUT, GuardState.LOCKED, GuardState.ARMED
 
 
 class Way(NamedTuple):
@@ -53,24 +53,24 @@ def _ways(model: Model, guard: Guard) -> Iterator[Way]:
     if guard.start_check:
         arm += "; the first time all that is checked stands where it should"
     yield Way(None, LOCKED, f"power comes on with {switch} at {run}")
-    yield Way(STOPPED, RELEASED, arm)
+    yield Way(CUT, ARMED, arm)
     for i, _ in idle_dangers(model):
-        yield Way(STOPPED, LOCKED, f"{switch} to {run} while {model.leads[i].label} is not off at idle")
+        yield Way(CUT, LOCKED, f"{switch} to {run} while {model.leads[i].label} is not off at idle")
     if guard.level >= 2 or guard.also is not None or guard.start_check:
-        yield Way(STOPPED, LOCKED, f"{switch} to {run} in any other way")
+        yield Way(CUT, LOCKED, f"{switch} to {run} in any other way")
     if guard.wakes_when_low and guard.also is None:
         lost = ", but not after a lost link" if guard.level >= 4 else ""
-        yield Way(LOCKED, RELEASED, f"{low} {rested}{lost}")
+        yield Way(LOCKED, ARMED, f"{low} {rested}{lost}")
     if guard.level >= 4:
-        yield Way(RELEASED, LOCKED, f"the link is lost for {plain(guard.relock_s)} s")
+        yield Way(ARMED, LOCKED, f"the link is lost for {plain(guard.relock_s)} s")
     for condition in guard.holds:
         said = phrase(model, condition)
-        yield Way(RELEASED, STOPPED, f"while {said}")
-        yield Way(STOPPED, LOCKED, f"{said} is over")
+        yield Way(ARMED, CUT, f"while {said}")
+        yield Way(CUT, LOCKED, f"{said} is over")
     if guard.holds:
-        yield Way(LOCKED, RELEASED, f"after that, once {low} {rested}")
-    yield Way(LOCKED, STOPPED, f"{switch} to {cut}")
-    yield Way(RELEASED, STOPPED, f"{switch} to {cut}")
+        yield Way(LOCKED, ARMED, f"after that, once {low} {rested}")
+    yield Way(LOCKED, CUT, f"{switch} to {cut}")
+    yield Way(ARMED, CUT, f"{switch} to {cut}")
 
 
 def _names(model: Model, guard: Guard) -> tuple[str, str, str, str]:
@@ -91,7 +91,7 @@ def change(before: Moment, now: Moment, t_s: float) -> Change | None:
         return None
     cause = _cause(before, now, start, end)
     power = max(motor_powers(now.model, now.result).values(), default=0.0)
-    if end != RELEASED and power > LEAST_POWER:
+    if end != ARMED and power > LEAST_POWER:
         cause += f"; its lead still sends {number(power)} % power"
     return Change(t_s, start, end, cause)
 
@@ -104,15 +104,15 @@ def _cause(before: Moment, now: Moment, start: GuardState, end: GuardState) -> s
     was_cut = int(before.controls.get(guard.switch, 0.0)) in guard.cut
     held = [phrase(model, c) for c in guard.holds if now.holds(c)]
     was_held = [phrase(model, c) for c in guard.holds if before.model is model and before.holds(c)]
-    if end == STOPPED:
+    if end == CUT:
         return f"{switch} to {cut}" if at_cut else f"{held[0]}" if held else "the guard was changed"
-    if end == RELEASED:
+    if end == ARMED:
         if was_cut:
             return f"{switch} to {run}, all low"
         return f"{low} has rested low for {plain(guard.rest_s)} s"
     if before.model is not model:
         return "an edit that reaches the motor"
-    if start == STOPPED and was_cut:
+    if start == CUT and was_cut:
         return f"{switch} to {run}: {motor_said(now).sentence.split(': ', 1)[-1]}"
     if was_held:
         return f"{was_held[0]} is over; {low} has to rest low first"

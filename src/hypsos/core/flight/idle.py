@@ -19,7 +19,7 @@ def idle_danger(model: Model, lead: Lead) -> str | None:
     sent = hands.centre_us + hands.us_per_percent * float(servo_percent(IDLE, lead, FRAME)[2])
     return (
         f"At idle {lead.label} would be sent {number(sent)} µs, and its controller is off at {number(lead.idle_us)} µs. "
-        "The guard sends the idle pulse and does not release this motor."
+        "The guard sends the idle pulse and does not arm this motor."
     )
 
 
@@ -53,7 +53,7 @@ def motor_dangers(model: Model) -> Iterator[tuple[str, str]]:
             yield f"leads[{i}].failsafe", said
     guard = model.program.guard
     for i, text in enumerate(guard.unconfirmed if guard is not None else ()):
-        yield f"program.guard.unconfirmed[{i}]", f"{text} No motor is released until you have agreed to it."
+        yield f"program.guard.unconfirmed[{i}]", f"{text} No motor is armed until you have agreed to it."
 
 
 def idle_mended(model: Model, index: int) -> Model:

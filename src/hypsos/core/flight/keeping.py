@@ -19,7 +19,7 @@ from hypsos.core.parts.transmitter import AROUND
 
 MOST_MOVES = 800
 SETTLE_S, ARMED_S = 0.5, 0.5
-"""Seconds that the stick rests longer than the guard asks, and from the release to the stretch."""
+"""Seconds that the stick rests longer than the guard asks, and from arming to the stretch."""
 NEAR_US = 5.0
 """Microseconds by which a replay may differ from the bench before it is said."""
 
@@ -33,7 +33,7 @@ class Kept(NamedTuple):
 
 
 def kept(model: Model, plan: Plan, stretch: Situation, before: GuardState, label: str, shown: Result | None) -> Kept:
-    """A stretch as a scenario. ``before``: the state of the guard as it begins; where the motors were released, the scenario
+    """A stretch as a scenario. ``before``: the state of the guard as it begins; where the motors were armed, the scenario
     arms them first. ``shown`` is what the bench made of the stretch, to say where a replay from power-up goes another way.
 
     Raises HypsosError where there is nothing to keep, or too much.
@@ -55,7 +55,7 @@ def kept(model: Model, plan: Plan, stretch: Situation, before: GuardState, label
 def _lead_in(model: Model, before: GuardState) -> tuple[tuple[Move, ...], float]:
     """The moves that arm the motors, and when they have done so."""
     guard = model.program.guard
-    if guard is None or before != GuardState.RELEASED or not model.airframe.motors:
+    if guard is None or before != GuardState.ARMED or not model.airframe.motors:
         return (), 0.0
     ready = {n: float(v) for n, v in ready_to_arm(model).items()}
     rest = guard.rest_s + SETTLE_S

@@ -28,9 +28,9 @@ from hypsos.core.parts.wiring import Lead
 LEAST_POWER = 0.05
 """Percent of power: less is a motor that stands still."""
 SHORT = {
-    GuardState.STOPPED: "Motor stopped",
+    GuardState.CUT: "Motor cut",
     GuardState.LOCKED: "Motor locked",
-    GuardState.RELEASED: "Motor released",
+    GuardState.ARMED: "Motor armed",
 }
 
 
@@ -87,19 +87,19 @@ def motor_said(now: Moment, sent: Result | None = None) -> MotorSaid:
         guard = model.program.guard
         engine = guard is not None and guard.engine(strongest) is not None
         if engine and power_percent(float(np.ravel(shown.told[strongest])[-1])) <= LEAST_POWER:
-            return MotorSaid("Engine idles", f"Motor released: {_label(model, strongest)} idles at {number(power)} %")
-        return MotorSaid("Motor released", "Motor released")
-    if now.state == GuardState.RELEASED and not connected:
+            return MotorSaid("Engine idles", f"Motor armed: {_label(model, strongest)} idles at {number(power)} %")
+        return MotorSaid("Motor armed", "Motor armed")
+    if now.state == GuardState.ARMED and not connected:
         told = max((float(np.ravel(x)[-1]) for x in now.result.told.values()), default=-100.0)
         then = "it starts again" if power_percent(told) > LEAST_POWER else "it follows the stick again"
         if now.power:
-            return MotorSaid("Released, link lost", f"Motor released, link lost: {then} when the link returns")
+            return MotorSaid("Armed, link lost", f"Motor armed, link lost: {then} when the link returns")
         if power_percent(told) > LEAST_POWER and all(x.waits_for_idle for x in _motor_leads(model)):
             then = "its controller waits for idle"
-        return MotorSaid("Released, no power", f"Motor released, no power: {then} when the battery goes in")
+        return MotorSaid("Armed, no power", f"Motor armed, no power: {then} when the battery goes in")
     if now.state == GuardState.LOCKED and model.program.guard is not None:
         return MotorSaid("Motor locked", f"Motor locked: {_reason(now, model.program.guard)}")
-    if now.state == GuardState.STOPPED and model.program.guard is not None:
+    if now.state == GuardState.CUT and model.program.guard is not None:
         held = _held(now, model.program.guard)
         if held is not None:
             return MotorSaid("Motor held", held)
@@ -144,14 +144,12 @@ def _lever(model: Model) -> str:
 
 
 def _beyond_control(now: Moment, sent: Result | None, motor: str) -> str | None:
-    """Why no switch reaches a motor that runs; None where the guard has released it and the link carries the stick."""
+    """Why no switch reaches a motor that runs; None where the guard has armed it and the link carries the stick."""
     lead = next(x for x in _motor_leads(now.model) if x.target == motor)
     if sent is not None and _stand(sent, lead) != _stand(now.result, lead):
         return "on this aeroplane its controller hears another channel, and no switch here stops it; plug it out first"
     if now.link and now.power:
-        return (
-            None if now.state == GuardState.RELEASED else "its lead does not send its idle; take the flight battery out"
-        )
+        return None if now.state == GuardState.ARMED else "its lead does not send its idle; take the flight battery out"
     action = lead.failsafe.action if lead.failsafe is not None else "preset"
     if bool(np.ravel(now.result.outputs[lead.name].failsafe)[-1]):
         how = "the failsafe holds it" if action == "hold" else "its failsafe is set so"
@@ -176,7 +174,7 @@ def _until_failsafe(now: Moment) -> float | None:
     return max(0.0, now.model.receiver.failsafe_after_s - passed)
 
 
-# -- a motor that is not released -------------------------------------------------------------------------------------
+# -- a motor that is not armed -------------------------------------------------------------------------------------
 
 
 def _held(now: Moment, guard: Guard) -> str | None:
@@ -193,7 +191,7 @@ def _held(now: Moment, guard: Guard) -> str | None:
 
 
 def _reason(now: Moment, guard: Guard) -> str:
-    """What stands in the way of a release. The one that is named is the one that holds it."""
+    """What stands in the way of arming. The one that is named is the one that holds it."""
     model, result = now.model, now.result
     if guard.unconfirmed:
         return "an older document meant less power; look at Make the motor safe"

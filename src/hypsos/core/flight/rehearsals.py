@@ -188,8 +188,8 @@ def _sentence(now: Moment, power: float, cause: str) -> str:
     if sent > LEAST_POWER:
         waits = "the controller waits until it has heard idle: the motor stands still"
         return f"the lead sends {number(sent)} % power, and {waits}"
-    if state == GuardState.RELEASED:
-        return "released: the motor stands still, and the stick commands it" + (f" ({cause})" if cause else "")
+    if state == GuardState.ARMED:
+        return "armed: the motor stands still, and the stick commands it" + (f" ({cause})" if cause else "")
     words = motor_said(now).sentence
     return f"the motor stands still: {words[:1].lower()}{words[1:]}"
 

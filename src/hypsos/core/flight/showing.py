@@ -38,7 +38,7 @@ class Edge(NamedTuple):
 
 
 def alone(model: Model, recipe: Recipe) -> Model:
-    """The model with this behaviour only, which acts always, plain sticks, and motors that are mixed but never released."""
+    """The model with this behaviour only, which acts always, plain sticks, and motors that are mixed but never armed."""
     program = model.program
     freed = recipe.changed({field: None for field, _ in recipe.conditions()})
     axes = tuple(Axis(command=a.command, control=HANDS[a.command][0]) for a in program.axes)

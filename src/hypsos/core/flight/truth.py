@@ -65,7 +65,7 @@ class Moment:
 
     @property
     def state(self) -> GuardState:
-        """The motors' release."""
+        """Whether the motors are armed."""
         return GuardState(int(np.ravel(self.result.guard)[-1]))
 
     @property

@@ -140,7 +140,7 @@ def chosen(model: Model, place: Place, key: str) -> Model:
     if head == "mode":
         return put_text(model, place, f"mode:{model.program.modes[0].name}")
     if head == "guard":
-        return put_text(model, place, "guard:released")
+        return put_text(model, place, "guard:armed")
     if head == "timer":
         return put_text(model, place, f"timer:{model.program.timers[0].name}")
     if head in ("link", "power", "named"):

@@ -15,7 +15,7 @@ from hypsos.core.parts.scenario import Scenario
 from hypsos.core.parts.transmitter import Transmitter
 from hypsos.core.parts.wiring import Lead, Receiver, YLead
 
-SCHEMA_VERSION = 3
+SCHEMA_VERSION = 4
 FORMAT = "hypsos-model"
 LARGEST = 2_000_000
 """Letters in a model file; the largest aeroplane has a twentieth of it."""
@@ -39,7 +39,7 @@ class Model(Value):
     """
 
     format: Literal["hypsos-model"] = "hypsos-model"
-    schema_version: Literal[3] = 3
+    schema_version: Literal[4] = 4
     name: Label
     note: Note = ""
     airframe: Airframe

@@ -68,7 +68,41 @@ def _two_to_three(data: Json) -> Json:
     return {**data, "schema_version": 3}
 
 
-STEPS: tuple[Callable[[Json], Json], ...] = (_one_to_two, _two_to_three)
+STATES = {"stopped": "cut", "released": "armed"}
+"""The states of the guard as they were called up to version 3: *released* is the tow line's word."""
+SAID = {"Motor stopped": "Motor cut", "Motor released": "Motor armed"}
+CALLED = {"First release of a flight": "First arming of a flight"}
+"""What ready announcements said, and what conditions made by the program were called."""
+
+
+def _three_to_four(data: Json) -> Json:
+    """The guard's states are cut, locked and armed."""
+    data = _with_states(_copied(data))
+    program = data.get("program")
+    if isinstance(program, dict):
+        for said in _dicts(program, "announcements"):
+            caption = said.get("caption")
+            if isinstance(caption, str):
+                said["caption"] = SAID.get(caption, caption)
+        for node in _dicts(program, "logic"):
+            label = node.get("label")
+            if isinstance(label, str):
+                node["label"] = CALLED.get(label, label)
+    return {**data, "schema_version": 4}
+
+
+def _with_states(value: Any) -> Any:
+    """A part of a document with every condition that asks for a state of the guard asking for its present name."""
+    if isinstance(value, dict):
+        return {key: _with_states(x) for key, x in value.items()}
+    if isinstance(value, list):
+        return [_with_states(x) for x in value]
+    if isinstance(value, str) and (found := re.fullmatch(r"(!?guard:)(stopped|released)", value)):
+        return found[1] + STATES[found[2]]
+    return value
+
+
+STEPS: tuple[Callable[[Json], Json], ...] = (_one_to_two, _two_to_three, _three_to_four)
 
 
 def _idle_pulses(data: Json) -> None:

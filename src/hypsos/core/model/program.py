@@ -86,7 +86,7 @@ class Signal(Value):
 
 
 class StartCheck(Value):
-    """Where a control must stand before the first release after power-up: a switch at ``position``, any other control from
+    """Where a control must stand before it is armed first after power-up: a switch at ``position``, any other control from
     ``low`` to ``high`` percent."""
 
     control: Name
@@ -96,7 +96,7 @@ class StartCheck(Value):
 
 
 LOWEST_POWER = -90.0
-"""The highest threshold a guard may have: a motor told more than this would turn at the release."""
+"""The highest threshold a guard may have: a motor told more than this would turn as it is armed."""
 
 
 USUAL_LEVEL = 4
@@ -112,7 +112,7 @@ Idle = Annotated[float, Field(ge=1, le=50)]
 
 
 class Engine(Value):
-    """That a motor is an engine: released, it never goes below its idle; cut, it stops.
+    """That a motor is an engine: armed, it never goes below its idle; cut, it stops.
 
     ``idle`` is the percent of power at which it keeps running, the trim of the throttle about it. ``high_idle`` is a second,
     higher one while ``high_when`` holds: for an approach, or with the wheels out.
@@ -132,17 +132,17 @@ class Engine(Value):
 class Guard(Value):
     """The release of the motors. Each level includes those before it.
 
-    1 cut: the positions ``cut`` of the switch stop every motor; every other position is *run*. 2 low to arm: released
+    1 cut: the positions ``cut`` of the switch stop every motor; every other position is *run*. 2 low to arm: armed
     only if the control of the thrust command, and what every motor would be told, were at or below ``threshold`` when
     the switch went to run. 3 rest: they must have rested there for ``rest_s``. 4 re-lock: a link lost for at
     least ``relock_s`` locks again until the switch is cycled.
 
     ``also`` is asked for besides when the switch goes to run: a second switch, or a button held. ``holds`` are
     conditions that stop every motor while they are true; afterwards the guard is locked until the stick has rested low.
-    ``start_check``: what must stand where before the first release after power-up. ``wakes_when_low`` turns locked
-    into released once the stick has rested low, but never after a lost link. ``unconfirmed`` says what a person has to agree
-    to before any motor is released, because an older document meant less power by it. ``engines``: which motors idle while
-    they are released.
+    ``start_check``: what must stand where before it is armed first after power-up. ``wakes_when_low`` turns locked
+    into armed once the stick has rested low, but never after a lost link. ``unconfirmed`` says what a person has to agree
+    to before any motor is armed, because an older document meant less power by it. ``engines``: which motors idle while
+    they are armed.
     """
 
     level: Annotated[int, Field(ge=1, le=4)] = 2

@@ -83,9 +83,9 @@ def _motor(model: Model) -> _Made:
     if guard is None or not model.airframe.motors:
         return _Made()
     said = [
-        Announcement(caption="Motor released", when="guard:released", rank="danger"),
+        Announcement(caption="Motor armed", when="guard:armed", rank="danger"),
         Announcement(caption="Motor locked", when="guard:locked", rank="danger"),
-        Announcement(caption="Motor stopped", when="guard:stopped"),
+        Announcement(caption="Motor cut", when="guard:cut"),
     ]
     logic: tuple[LogicSwitch, ...] = ()
     if axis is not None and guard.level > 1:
@@ -136,13 +136,13 @@ def _brakes(model: Model) -> _Made:
 
 
 LANDED_S = 60.0
-"""So long without a released motor is a landing: the next flight begins anew."""
+"""So long without a armed motor is a landing: the next flight begins anew."""
 NOTICED_S = 0.1
-"""So long a first release is told from those after it."""
+"""So long a first arming is told from those after it."""
 
 
 def _flight(model: Model) -> _Made:
-    """A flight timer: with a motor while it is released, without one from the launch on."""
+    """A flight timer: with a motor while it is armed, without one from the launch on."""
     begun = _arming(model) if model.program.guard is not None and model.airframe.motors else _launch(model)
     if begun is None:
         return _Made()
@@ -160,19 +160,17 @@ _Begun = tuple[str, str, tuple[LogicSwitch, ...]]
 
 
 def _arming(model: Model) -> _Begun:
-    """It counts while the motor is released, and begins anew with the first release after a landing.
+    """It counts while the motor is armed, and begins anew with the first arming after a landing.
 
-    A lock and a new release in the air go on with the same flight: a landing takes a minute without a release. So does
-    switching the transmitter off, whose first release is a new flight.
+    A lock and a new arming in the air go on with the same flight: a landing takes a minute without being armed. So does
+    switching the transmitter off, whose first arming is a new flight.
     """
     name = free_name(model)
-    landed = Delay(
-        kind="on_delay", name=f"{name}_landed", label="On the ground", of="!guard:released", seconds=LANDED_S
-    )
-    up = Delay(kind="on_delay", name=f"{name}_up", label=UNNAMED, of="guard:released", seconds=NOTICED_S)
+    landed = Delay(kind="on_delay", name=f"{name}_landed", label="On the ground", of="!guard:armed", seconds=LANDED_S)
+    up = Delay(kind="on_delay", name=f"{name}_up", label=UNNAMED, of="guard:armed", seconds=NOTICED_S)
     flown = Latch(name=f"{name}_flown", label="Under way", set=up.name, reset=landed.name)
-    anew = Combine(kind="all", name=name, label="First release of a flight", of=("guard:released", f"!{flown.name}"))
-    return "guard:released", anew.name, (landed, up, flown, anew)
+    anew = Combine(kind="all", name=name, label="First arming of a flight", of=("guard:armed", f"!{flown.name}"))
+    return "guard:armed", anew.name, (landed, up, flown, anew)
 
 
 def _launch(model: Model) -> _Begun | None:
@@ -213,12 +211,12 @@ def _taken(model: Model) -> Iterator[str]:
 
 
 SETS: dict[str, tuple[str, str, Callable[[Model], _Made]]] = {
-    "motor": ("The motor's states", "Released, locked, stopped; while it is locked with the stick up, an alarm again and again.",
+    "motor": ("The motor's states", "Armed, locked, cut; while it is locked with the stick up, an alarm again and again.",
               _motor),
     "modes": ("Flight modes", "The name of each flight mode as it is entered.", _modes),
     "flaps": ("Flap positions", "The name of each position as the switch reaches it.", _flaps),
     "brakes": ("Brakes", "Said only when they really come out, and when they are in again.", _brakes),
-    "flight": ("Flight timer", "Six minutes down while the motor is released, anew with the first release after a landing of a "
+    "flight": ("Flight timer", "Six minutes down while the motor is armed, anew with the first arming after a landing of a "
                "minute; without a motor from the launch on. The last ten seconds aloud.", _flight),
 }  # fmt: skip
 """Key -> title, what it is for, what it makes of a model."""

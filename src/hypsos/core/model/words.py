@@ -8,7 +8,7 @@ from hypsos.core.parts.airframe import STEERED, Device, Motor, Surface
 from hypsos.core.parts.states import GuardState
 
 Part = Surface | Motor | Device
-GUARD_WORDS = {GuardState.STOPPED: "stopped", GuardState.LOCKED: "locked", GuardState.RELEASED: "released"}
+GUARD_WORDS = {GuardState.CUT: "cut", GuardState.LOCKED: "locked", GuardState.ARMED: "armed"}
 DEVICE_WORDS = {"tow release": ("closed", "open"), "retracts": ("down", "up"), "gear doors": ("closed", "open")}
 MINUS = "−"
 SWITCH_WORDS = {2: ("first", "second"), 3: ("first", "middle", "last")}

@@ -1,7 +1,7 @@
 """Logical switches: named booleans, and what they are made of.
 
 A condition is written as text: a logical switch ``armed``, a switch position ``flap_switch@2`` (numbered from 0), a
-counter's position ``step@1``, a flight mode ``mode:thermal``, the guard's state ``guard:released``, a timer that has run
+counter's position ``step@1``, a flight mode ``mode:thermal``, the guard's state ``guard:armed``, a timer that has run
 out ``timer:flight``, the link ``link``, the receiver's ``power``; each negated by ``!`` in front.
 """
 

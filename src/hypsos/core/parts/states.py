@@ -6,8 +6,8 @@ from enum import IntEnum
 
 
 class GuardState(IntEnum):
-    """The motors' release."""
+    """Whether the motors may run: cut by the switch, locked because something was not low, or armed."""
 
-    STOPPED = 0
+    CUT = 0
     LOCKED = 1
-    RELEASED = 2
+    ARMED = 2

@@ -120,7 +120,7 @@ def mirrored(surface: Surface) -> bool:
 
 class ThrustLine(RecipeBase):
     """Elevator += share * response(thrust): nothing up to ``pivot``, straight from there to the share at full power. + is
-    down. A new one acts only while the motors are released: a stick that stands up beside a locked motor moves nothing."""
+    down. A new one acts only while the motors are armed: a stick that stands up beside a locked motor moves nothing."""
 
     title: ClassVar[str] = "Thrust-line correction"
     about: ClassVar[str] = "The elevator holds the nose when the motor pulls it up or down."
@@ -150,7 +150,7 @@ class ThrustLine(RecipeBase):
         elevators = ground.pitching()
         if not ground.body.motors or not elevators or "thrust" not in ground.steers:
             return None
-        when = "guard:released" if ground.guarded else None  # a motor that is cut pulls no nose
+        when = "guard:armed" if ground.guarded else None  # a motor that is cut pulls no nose
         return cls(elevators=elevators, when=when, share=0.0, signal=ground.signal("thrust_line"))
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:

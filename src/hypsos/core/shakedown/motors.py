@@ -14,7 +14,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.words import number, plain, power_percent
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.shakedown.cone import Cone, cone_of
-from hypsos.core.shakedown.motors_told import MORE, RELEASED, TURNS, Motors
+from hypsos.core.shakedown.motors_told import ARMED, MORE, TURNS, Motors
 from hypsos.core.shakedown.play import GAP_S, Played, Proof, Stage, brought, captions, lived, proved
 from hypsos.core.shakedown.reach import TICK, WAIT, Edges, Reach, Step
 from hypsos.core.shakedown.space import space_of
@@ -62,7 +62,7 @@ class MotorSearch:
         """Motor -> situations in which it runs, from which the flight battery is changed."""
         guard = model.program.guard
         self.let_by = max(MORE, guard.threshold + 100.0) + 1e-6 if guard is not None else MORE
-        """What a motor may be told at its release: what the guard calls low."""
+        """What a motor may be told as it is armed: what the guard calls low."""
         axis = model.program.axis("thrust")
         self.thrust = axis.control if axis is not None else ""
         self.motors = Motors(model, self.stage, self.leads, self.index, self.let_by)
@@ -120,7 +120,7 @@ class MotorSearch:
         seen = self.reach.table()
         before, after = seen[edges.before], seen[edges.after]
         name = self.space.knobs[edges.knob].name if edges.knob >= 0 else ""
-        was, now = before[:, 0] == RELEASED, after[:, 0] == RELEASED
+        was, now = before[:, 0] == ARMED, after[:, 0] == ARMED
         if not now.any():
             return
         back = name in ("link", "power")
@@ -253,7 +253,7 @@ class MotorSearch:
         return Finding("M4", level, "program.guard.level", text, True, moves, said, look_s, (self.leads[n].target,))
 
     def _states(self) -> None:
-        """What no frame may show: a motor that is not at idle where it is not released, or without the link."""
+        """What no frame may show: a motor that is not at idle where it is not armed, or without the link."""
         reach = self.reach
         table, good = reach.seen, reach.found()
         if not len(table):
@@ -263,7 +263,7 @@ class MotorSearch:
         for n in range(len(self.leads)):
             turns = good & (self._stand(table, n) > -100.0 + TURNS)
             acting = (table[:, 3 + 3 * n] > 0) & power & ~link
-            held = table[:, 0] != RELEASED
+            held = table[:, 0] != ARMED
             for statement, wrong in (("M1", turns & held & (link | acting)), ("M3", turns & acting)):
                 found = np.flatnonzero(wrong)
                 if found.size:
@@ -356,7 +356,7 @@ class MotorSearch:
         """A way played in real time: in the order in which a pilot lives it where that comes to the same."""
         n, told = broken.lead, self.motors
         later = broken.knob == WAIT
-        checks = {"M1": told.unreleased, "M3": told.without_link, "M6": told.at_release, "S1": told.turned}
+        checks = {"M1": told.unarmed, "M3": told.without_link, "M6": told.at_arming, "S1": told.turned}
         check = checks.get(broken.statement, told.raised_later if later else told.raised)(n)
         usual = lived(self.model, way) if broken.statement in ("M2", "M3") and not later else way
         if usual != way:

@@ -23,7 +23,7 @@ TURNS = 0.2
 """Percent of the pulse above idle from which a motor is not at idle any more."""
 STANDS_S = 3.0
 """Seconds for which a motor may stand still by the failsafe before the re-lock keeps it from coming back by itself."""
-RELEASED = int(GuardState.RELEASED)
+ARMED = int(GuardState.ARMED)
 
 
 class Motors:
@@ -63,13 +63,13 @@ class Motors:
     def _risen(self, played: Played, n: int) -> Array:
         return self.above_calm(self._standing(played, n), n)
 
-    def unreleased(self, n: int) -> Check:
-        """It turns though it is not released."""
+    def unarmed(self, n: int) -> Check:
+        """It turns though it is not armed."""
 
         def check(played: Played) -> bool:
             trace = played.result.outputs[self.leads[n].name]
             link = np.array([played.at("link", i) * played.at("power", i) > 0.5 for i in range(len(played.t_s))])
-            held = played.result.guard != RELEASED
+            held = played.result.guard != ARMED
             return bool(np.any((self._standing(played, n) > -100.0 + TURNS) & held & (link | trace.failsafe)))
 
         return check
@@ -83,19 +83,19 @@ class Motors:
 
         return check
 
-    def at_release(self, n: int) -> Check:
-        """It turns as it is released."""
+    def at_arming(self, n: int) -> Check:
+        """It turns as it is armed."""
 
         def check(played: Played) -> bool:
-            return self._release_frame(played, n) is not None
+            return self._arming_frame(played, n) is not None
 
         return check
 
-    def _release_frame(self, played: Played, n: int) -> int | None:
-        """A frame soon after a release in which the motor turns, and the hands have done nothing since."""
+    def _arming_frame(self, played: Played, n: int) -> int | None:
+        """A frame soon after arming in which the motor turns, and the hands have done nothing since."""
         guard = np.broadcast_to(played.result.guard, played.t_s.shape)
         stands = self._risen(played, n)
-        for at in (np.flatnonzero((guard[1:] == RELEASED) & (guard[:-1] != RELEASED)) + 1).tolist():
+        for at in (np.flatnonzero((guard[1:] == ARMED) & (guard[:-1] != ARMED)) + 1).tolist():
             if at < played.last:
                 continue
             if stands[at:].max() > -100.0 + self.let_by:
@@ -103,7 +103,7 @@ class Motors:
         return None
 
     def raised(self, n: int) -> Check:
-        """It gets more, while it is released."""
+        """It gets more, while it is armed."""
 
         def check(played: Played) -> bool:
             return self.more(played, n) > MORE
@@ -111,12 +111,12 @@ class Motors:
         return check
 
     def more(self, played: Played, n: int) -> float:
-        """By how much a motor that is released throughout gets more after the last act."""
+        """By how much a motor that is armed throughout gets more after the last act."""
         guard = np.broadcast_to(played.result.guard, played.t_s.shape)
         stands, at = self._risen(played, n), max(1, played.last)
-        if guard[at - 1] != RELEASED or guard[at] != RELEASED:
+        if guard[at - 1] != ARMED or guard[at] != ARMED:
             return 0.0
-        return float(stands[at:][guard[at:] == RELEASED].max() - stands[at - 1])
+        return float(stands[at:][guard[at:] == ARMED].max() - stands[at - 1])
 
     def raised_later(self, n: int) -> Check:
         """It gets more by itself, some time after the last act."""
@@ -143,13 +143,13 @@ class Motors:
         return float(np.sign(moved) * turn)
 
     def more_later(self, played: Played, n: int) -> float:
-        """By how much a released motor gets more after what the last act gave it at once."""
+        """By how much a armed motor gets more after what the last act gave it at once."""
         guard = np.broadcast_to(played.result.guard, played.t_s.shape)
         stands, at = self._risen(played, n), played.last
         soon = min(at + 3, len(stands) - 1)
-        if guard[soon] != RELEASED:
+        if guard[soon] != ARMED:
             return 0.0
-        after = stands[soon:][guard[soon:] == RELEASED]
+        after = stands[soon:][guard[soon:] == ARMED]
         return float(after.max() - stands[at : soon + 1].max())
 
     def clicks(self, control: str, start: float, to: float) -> Iterator[Step]:
@@ -178,8 +178,8 @@ class Motors:
         frames = [
             min(len(stands) - 1, int(np.ceil((start + k * gap) / self.stage.frame - 1e-6))) for k in range(len(acts))
         ]
-        if (guard[frames[0] :] != RELEASED).any():
-            return [*way, *acts]  # it is not released all the while: the proof tells
+        if (guard[frames[0] :] != ARMED).any():
+            return [*way, *acts]  # it is not armed all the while: the proof tells
         ends = [*frames[1:], len(stands)]
         gained = [
             float(stands[at : max(at + 1, end)].max() - stands[at - 1]) for at, end in zip(frames, ends, strict=True)
@@ -204,7 +204,7 @@ class Motors:
             later = any(s.waits for s in proof.steps[-1:])
             return (self.more_later(played, n) if later else self.more(played, n)) / 2
         if statement == "M1":
-            stands = stands[played.result.guard != RELEASED]
+            stands = stands[played.result.guard != ARMED]
         elif statement == "M3":
             trace = played.result.outputs[self.leads[n].name]
             stands = stands[np.broadcast_to(trace.failsafe, stands.shape)]
@@ -217,7 +217,7 @@ class Motors:
         stands = float(self._standing(played, n).max())
         return (
             f"leads[{i}].failsafe",
-            f"{self._label(n)} runs with {number(power_percent(stands))} % power though the motor is not released.", "danger",
+            f"{self._label(n)} runs with {number(power_percent(stands))} % power though the motor is not armed.", "danger",
         )  # fmt: skip
 
     def _say_m3(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
@@ -245,7 +245,7 @@ class Motors:
         part = self._pushing(played, n) or "program.guard.level"
         return (
             part,
-            f"As the motor is released, {self._label(n)} starts at once with {number(power)} % power.",
+            f"As the motor is armed, {self._label(n)} starts at once with {number(power)} % power.",
             "danger",
         )
 

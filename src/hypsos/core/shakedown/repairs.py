@@ -170,7 +170,7 @@ def _level(model: Model, finding: Finding) -> Makes:
     if guard is None:
         return
     if finding.statement == "M6" and guard.level < 2:
-        yield "Ask for the stick low at the release", lambda: with_at(model, "program.guard.level", 2)
+        yield "Ask for the stick low to arm", lambda: with_at(model, "program.guard.level", 2)
     if finding.statement in ("M2", "M4") and finding.part == "program.guard.level" and guard.level < 4:
         yield "Lock the motor after a lost link", lambda: with_at(model, "program.guard.level", 4)
     if finding.statement == "M4":

@@ -23,9 +23,9 @@ class Statement(NamedTuple):
 
 
 STATEMENTS: dict[str, Statement] = {
-    "M1": Statement("While the motor is not released, no motor leaves its idle pulse.", "danger", "motors"),
+    "M1": Statement("While the motor is not armed, no motor leaves its idle pulse.", "danger", "motors"),
     "M2": Statement(
-        "Nothing but the thrust control itself, or the release, gives a motor more than 5 % at once.",
+        "Nothing but the thrust control itself, or arming it, gives a motor more than 5 % at once.",
         "danger",
         "motors",
     ),
@@ -34,7 +34,7 @@ STATEMENTS: dict[str, Statement] = {
         "After a change of the flight battery with everything left as it was, no motor starts.", "danger", "motors"
     ),
     "M5": Statement("At idle every motor's lead gives the pulse at which its controller is off.", "danger", "motors"),
-    "M6": Statement("Nothing that was wound up before comes out as the motor is released.", "danger", "motors"),
+    "M6": Statement("Nothing that was wound up before comes out as the motor is armed.", "danger", "motors"),
     "F1": Statement("No motor runs on what it was told to do without the link.", "danger", "lost link"),
     "S1": Statement(
         "In each flight mode and position, roll, pitch and yaw still move the model the right way.", "fault", "surfaces"

@@ -1,4 +1,4 @@
-"""What two models do differently beside where their parts stand: when the motors are released, what is said and counted, what
+"""What two models do differently beside where their parts stand: when the motors are armed, what is said and counted, what
 happens without the link, how long things take, how a surface turns.
 
 Sought: everything that somebody could notice, and nothing that is only written otherwise. So conditions are compared by what
@@ -117,7 +117,7 @@ class _Made:
 
 
 def _release(model: Model) -> Any:
-    """When the motors are released."""
+    """When the motors are armed."""
     guard = model.program.guard
     if guard is None or not model.airframe.motors:
         return None
@@ -202,7 +202,7 @@ def _controls(model: Model) -> Any:
 
 Facet = Callable[[Model], Any]
 FACETS: tuple[tuple[str, Facet], ...] = (
-    ("The release of the motors goes by other rules.", _release),
+    ("The motors are armed by other rules.", _release),
     ("Other things are said, or at other moments.", _said),
     ("Timers count otherwise.", _timed),
     ("Something waits for another time.", _delays),

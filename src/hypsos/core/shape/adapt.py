@@ -148,7 +148,7 @@ class _Fitting:
 
     def _unguarded(self) -> dict[str, Any]:
         """Without a motor there is nothing to guard: the guard goes, and what only told of it. What counted while the motor
-        was released counts while there is power."""
+        was armed counts while there is power."""
         self.let_go.append("the motor guard")
         program, kept = self.model.program, []
         for said in program.announcements:

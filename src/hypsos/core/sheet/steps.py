@@ -43,8 +43,8 @@ COMMAND_MOVES = {
 MODES_CAUTION = "The first mode whose condition holds is flown. Try each on the ground before it is needed in the air."
 GUARD_TESTS = {
     1: "Switch to run: the motor may turn at once if the stick is up.",
-    2: "Stick up, switch to run: the motor must not turn. Stick low, switch off and on: released.",
-    3: "Stick just lowered, switch to run: the motor must not turn. Rest the stick low first: released.",
+    2: "Stick up, switch to run: the motor must not turn. Stick low, switch off and on: armed.",
+    3: "Stick just lowered, switch to run: the motor must not turn. Rest the stick low first: armed.",
     4: "Arm it, take the receiver's battery off and on: the motor must stay still until the switch is cycled.",
 }
 
@@ -153,7 +153,7 @@ def _guard(model: Model, count: _Counter) -> Iterator[SheetStep]:
     axis = model.program.axis("thrust")
     stick = control_label(model, axis.control) if axis is not None else "every control of the motor"
     yield count.step(f"{switch.label} at {others}", "every motor stopped", f"Move the {stick}: the motor stays still.")
-    yield count.step(f"{switch.label} at {run}", f"motor follows the {stick} once released", "")
+    yield count.step(f"{switch.label} at {run}", f"motor follows the {stick} once armed", "")
     motors = {m.name for m in model.airframe.motors}
     for lead in model.leads:
         if lead.target in motors:
@@ -169,7 +169,7 @@ def _guard(model: Model, count: _Counter) -> Iterator[SheetStep]:
         control = model.transmitter.control(check.control)
         place = control.positions[check.position] if control is not None and check.position is not None else ""
         where = f"at {place}" if place else f"from {plain(check.low)} to {plain(check.high)} %"
-        yield count.step(f"First release only with {control_label(model, check.control)}", where, "")
+        yield count.step(f"First arming only with {control_label(model, check.control)}", where, "")
     if guard.level >= 4:
         yield count.step("Lock again when the link is lost for", f"{plain(guard.relock_s)} s", GUARD_TESTS[4])
     for condition in guard.holds:

@@ -336,7 +336,7 @@ class Bench(QFrame):
         self._say_link()
 
     def _say_reason(self, said: str) -> None:
-        """What stands in the way of a release, in the sky above the aeroplane, where it moves nothing."""
+        """What stands in the way of arming, in the sky above the aeroplane, where it moves nothing."""
         self.sky.say("reason", said if ": " in said else "")
         practising = self.workbench.practice is not None
         self.sky.say("practice", "An aeroplane to practise on, wired its own way" if practising else "")

@@ -1,4 +1,4 @@
-"""The motor lamp: stopped, locked, released, told apart by shape, word and colour."""
+"""The motor lamp: cut, locked, armed, told apart by shape, word and colour."""
 
 from __future__ import annotations
 
@@ -12,8 +12,8 @@ from hypsos.desk.widgets.layout import plain_tip
 from hypsos.desk.workbench import Workbench
 
 MEANING = (
-    "Stopped: the switch is at cut. Locked: the switch is at run, but something was not low.\n"
-    "Released: the throttle commands the motor. Held: a condition stops it. RUNS: no switch reaches it now."
+    "Cut: the switch stops the motor. Locked: the switch is at run, but something was not low.\n"
+    "Armed: the throttle commands the motor. Held: a condition stops it. RUNS: no switch reaches it now."
 )
 
 
@@ -50,7 +50,7 @@ class Lamp(QLabel):
 
     @property
     def sentence(self) -> str:
-        """What the motors' leads send, and what stands in the way of a release."""
+        """What the motors' leads send, and what stands in the way of arming."""
         return self.workbench.guard_words
 
     def _model(self) -> None:
@@ -75,7 +75,7 @@ class Lamp(QLabel):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         state = self.workbench.guard
         runs = self.workbench.motor_said.beyond_control
-        hot = runs or (state == GuardState.RELEASED and self.workbench.connected)
+        hot = runs or (state == GuardState.ARMED and self.workbench.connected)
         painter.setPen(QPen(look.colour("rust" if hot else "edge"), 1.5))
         painter.setBrush(look.colour("rust" if hot else "card"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 2, -1, -2), 6, 6)
@@ -86,7 +86,7 @@ class Lamp(QLabel):
         r = look.px(6)
         if runs:
             _paint_propeller(painter, c, r)
-        elif state == GuardState.STOPPED:
+        elif state == GuardState.CUT:
             painter.drawRect(QRectF(c.x() - r, c.y() - r, 2 * r, 2 * r))
         elif state == GuardState.LOCKED:
             painter.drawRect(QRectF(c.x() - r, c.y() - 1, 2 * r, r + 2))

@@ -1,4 +1,4 @@
-"""Make the motor safe: which switch stops it, and what it takes to release it."""
+"""Make the motor safe: which switch stops it, and what it takes to arm it."""
 
 from __future__ import annotations
 
@@ -33,12 +33,12 @@ from hypsos.desk.widgets.guardpicture import GuardPicture
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row, worded
 from hypsos.desk.widgets.number import NumberField
 
-STATES = {GuardState.STOPPED: "stopped", GuardState.LOCKED: "locked", GuardState.RELEASED: "released"}
+STATES = {GuardState.CUT: "cut", GuardState.LOCKED: "locked", GuardState.ARMED: "armed"}
 LEVELS = (
     ("Cut", "One switch position stops every motor, whatever the stick, a mix or a trim says."),
     (
         "Cut, stick low to arm",
-        "Released only if the throttle and all that drives a motor were low when the switch went to run.",
+        "Armed only if the throttle and all that drives a motor were low when the switch went to run.",
     ),
     ("… and rested low", "They must have rested low for a time before the switch goes to run."),
     (
@@ -52,7 +52,9 @@ class GuardPage(StepPage):
     """Level, switch and thresholds of the guard."""
 
     key = "guard"
-    lead_in = "A motor turns only when the guard has released it. The guard acts before reversing, so it cannot be turned round."
+    lead_in = (
+        "A motor turns only when the guard has armed it. The guard acts before reversing, so it cannot be turned round."
+    )
 
     def build(self) -> None:
         self.column.addWidget(

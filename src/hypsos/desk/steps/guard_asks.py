@@ -44,7 +44,7 @@ class AsksCard(QFrame):
                 label("A landing mode that borrows the throttle stick, for one. Then the stick must rest low first.", "faint"),
                 self._holds, row(self.add_hold, None),
                 label("Before the first start after power-up", "section"),
-                label("These must stand so, or nothing is released.", "faint"), self._checks, row(self.add_check, None),
+                label("These must stand so, or nothing is armed.", "faint"), self._checks, row(self.add_check, None),
             )
         )  # fmt: skip
 

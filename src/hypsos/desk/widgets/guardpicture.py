@@ -11,8 +11,8 @@ from hypsos.core.flight.guard_ways import Change, Way
 from hypsos.desk.bench.handle import Spoken
 from hypsos.desk.theme.look import look
 
-STATES = (GuardState.STOPPED, GuardState.LOCKED, GuardState.RELEASED)
-WORDS = {GuardState.STOPPED: "Stopped", GuardState.LOCKED: "Locked", GuardState.RELEASED: "Released"}
+STATES = (GuardState.CUT, GuardState.LOCKED, GuardState.ARMED)
+WORDS = {GuardState.CUT: "Cut", GuardState.LOCKED: "Locked", GuardState.ARMED: "Armed"}
 HEAD, GAP = 30, 7
 
 
@@ -22,7 +22,7 @@ class GuardPicture(Spoken):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__("The guard's states", 0, len(STATES) - 1, parent)
         self.ways: tuple[Way, ...] = ()
-        self.state = GuardState.STOPPED
+        self.state = GuardState.CUT
         self.last: Change | None = None
         self.runs = ""
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
@@ -105,7 +105,7 @@ class GuardPicture(Spoken):
         x, here = self._lane(state), state == self.state
         painter.setPen(QPen(look.colour("line"), 1.0, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(x, look.px(HEAD)), QPointF(x, foot))
-        hot = here and (state == GuardState.RELEASED or bool(self.runs))
+        hot = here and (state == GuardState.ARMED or bool(self.runs))
         box = QRectF(x - look.px(46), look.px(3), look.px(92), look.px(HEAD - 5))
         painter.setPen(QPen(look.colour("rust" if hot else "sea" if here else "edge"), 2.0 if here else 1.0))
         painter.setBrush(look.colour("rust" if hot else "sea" if here else "card"))

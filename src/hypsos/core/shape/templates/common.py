@@ -16,7 +16,7 @@ def transmitter(*extra: Control) -> Transmitter:
 
 
 def guard() -> Guard:
-    """Cut on the motor switch, released only with the stick low and rested, locked again by a long loss of the link."""
+    """Cut on the motor switch, armed only with the stick low and rested, locked again by a long loss of the link."""
     return Guard(level=USUAL_LEVEL, switch=ARM.name, relock_s=USUAL_RELOCK_S)
 
 
