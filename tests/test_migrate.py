@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import copy
 import json
+import re
 
 import numpy as np
 import pytest
@@ -14,6 +15,8 @@ from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.model.document import to_json
 from hypsos.core.model.migrate import migrated
+from hypsos.core.model.ready_voice import with_ready_set
+from hypsos.core.shape.templates import TEMPLATES
 
 
 def old(mixes=(), recipes=(), motors=False, **program):
@@ -327,3 +330,21 @@ def test_a_slow_behind_a_shared_value_is_as_fast_as_it_was():
     out = compile_plan(opened(data)).run(Situation(t, {"switch_c": np.where(t > 0.1, 2.0, 0.0)})).sums["left_flap"]
     change = np.diff(out)
     assert change.min() == pytest.approx(-100 * 0.02 / 2.0)  # 100 % of the output in two seconds, downwards
+
+
+def test_the_states_of_the_guard_have_had_other_names():
+    """Up to version 3 they were stopped and released; conditions, captions and labels that the program made change with them."""
+    trainer = TEMPLATES["trainer"].make("Trial").changed({"note": "Mine."})
+    present = with_ready_set(with_ready_set(trainer, "motor"), "flight")
+    text = to_json(present)
+    assert {"guard:cut", "guard:armed", "!guard:armed"} <= set(re.findall(r'"(!?guard:[a-z]+)"', text))
+    for new, old_word in (
+        ("guard:cut", "guard:stopped"), ("guard:armed", "guard:released"), ('"Motor cut"', '"Motor stopped"'),
+        ('"Motor armed"', '"Motor released"'), ("First arming of a flight", "First release of a flight"),
+        ('"schema_version": 4', '"schema_version": 3'),
+    ):  # fmt: skip
+        assert new in text
+        text = text.replace(new, old_word)
+    kept = text.replace('"note": "', '"note": "guard:released, Motor released. ')
+    assert from_json(text) == present
+    assert from_json(kept).note.startswith("guard:released, Motor released. ")  # a pilot's own words stay
