@@ -63,7 +63,7 @@ def test_what_an_edit_brings_is_found_shown_and_mended(shaken, qtbot):
     look, do = card.offers[0]
     offered = [w.text() for w in card.findChildren(QLabel) if "no more" in w.text()]
     assert offered[0].endswith(
-        "The search finds this no more. At the end of the way: Motor cut. The motors are armed by other rules."
+        "The search finds this no more. At the end of the way: Motor stopped. The motors are armed by other rules."
     )
     qtbot.mouseClick(look, Qt.MouseButton.LeftButton)
     assert bench.shadow and set(bench.shadow) >= {"left_flaperon", "elevator"}

@@ -3,11 +3,30 @@
 from __future__ import annotations
 
 import pytest
-from hands import choose
+from hands import choose, type_into
 
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
 from hypsos.core.sheet.before import before_each, before_first
+
+
+def test_balance_and_mass_are_shaped_and_printed(qtbot, window):
+    bench = window.workbench
+    assert "At the point the plans give, ready to fly, from the side" in sheet_markdown(make_sheet(bench.loaded))
+    window.go("airframe")
+    page = window.page("airframe")
+    type_into(qtbot, page.balance, "82")
+    type_into(qtbot, page.mass, "3400")
+    assert (bench.loaded.airframe.balance_mm, bench.loaded.airframe.mass_g) == (82.0, 3400.0)
+    said = "82 mm behind the wing's leading edge at its root, ready to fly, 3400 g, from the side"
+    assert said in sheet_markdown(make_sheet(bench.loaded))
+    type_into(qtbot, page.balance, "-5")
+    assert "5 mm ahead of the wing's leading edge" in sheet_markdown(make_sheet(bench.loaded))
+    type_into(qtbot, page.balance, "0")
+    type_into(qtbot, page.mass, "0")
+    assert (bench.loaded.airframe.balance_mm, bench.loaded.airframe.mass_g) == (None, None)
+    type_into(qtbot, page.mass, "-1")
+    assert page.mass.complaint.text() and bench.loaded.airframe.mass_g is None
 
 
 @pytest.mark.parametrize(("key", "first", "each"), [

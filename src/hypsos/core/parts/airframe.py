@@ -130,7 +130,11 @@ class Device(Value):
 
 
 class Airframe(Value):
-    """Everything that is drawn and everything that can be moved."""
+    """Everything that is drawn and everything that can be moved.
+
+    ``balance_mm`` is where it balances ready to fly, behind the leading edge at the wing's root; ``mass_g`` what it weighs
+    then. None of either where nobody has said it.
+    """
 
     kind: Label
     fuselage: Fuselage
@@ -138,6 +142,8 @@ class Airframe(Value):
     surfaces: Annotated[tuple[Surface, ...], Field(max_length=120)] = ()
     motors: Annotated[tuple[Motor, ...], Field(max_length=40)] = ()
     devices: Annotated[tuple[Device, ...], Field(max_length=40)] = ()
+    balance_mm: Annotated[float, Field(ge=-2000, le=5000)] | None = None
+    mass_g: Annotated[float, Field(gt=0, le=200000)] | None = None
 
     def moved(self) -> tuple[Surface | Motor | Device, ...]:
         """All parts that take a demand, in the order in which they are listed."""

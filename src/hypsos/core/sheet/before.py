@@ -25,7 +25,7 @@ def before_first(model: Model) -> Iterator[Item]:
     yield Item("Someone who has flown such a model", "An instructor or a club pilot looks it over, and is there.")
     yield Item("Insurance, club and local rules", "Valid for this model, this field and this day.")
     yield Item("Height and airspace", "How high may it fly here, and who else does?")
-    yield Item("Balance", "At the point the plans give, ready to fly, from the side and from behind.")
+    yield Item("Balance", balance_words(model))
     yield Item("Clevises, horns, hinges, wing bolts", "Each pulled by hand; nothing turns, slips or has play.")
     yield Item("Range", _range_words(model))
     if any(d.kind == "tow release" for d in model.airframe.devices):
@@ -48,6 +48,18 @@ def before_each(model: Model) -> Iterator[Item]:
     if model.program.timers:
         yield Item("Timer", "It shows the whole time.")
     yield Item("Sky and people", "A spotter, the wind, who else flies, where it will land.")
+
+
+def balance_words(model: Model) -> str:
+    """Where it is to balance, and what it weighs then, as far as that was said."""
+    body = model.airframe
+    if body.balance_mm is None:
+        where = "At the point the plans give"
+    else:
+        way = "behind" if body.balance_mm >= 0 else "ahead of"
+        where = f"{plain(abs(body.balance_mm))} mm {way} the wing's leading edge at its root"
+    weighs = "" if body.mass_g is None else f", {plain(body.mass_g)} g"
+    return f"{where}, ready to fly{weighs}, from the side and from behind."
 
 
 def _range_words(model: Model) -> str:

@@ -99,6 +99,10 @@ class AirframePage(StepPage):
         self.complaint = label("", "complaint")
         self.complaint.hide()
         self.volumes = label("", "faint")
+        self.balance = self._whole("balance_mm", "Balances at", "mm", (-2000, 5000))
+        self.balance.setToolTip("Behind the leading edge at the wing's root, ready to fly. 0: not said.")
+        self.mass = self._whole("mass_g", "Weighs", "g", (0, 200_000))
+        self.mass.setToolTip("Ready to fly, with its batteries. 0: not said.")
         self.column.addWidget(
             card(
                 label("Measures", "section"),
@@ -109,11 +113,25 @@ class AirframePage(StepPage):
                 self._fields_box,
                 self.complaint,
                 self.volumes,
+                row("Balances at", self.balance, "weighs", self.mass, None),
+                label(
+                    "Behind the wing's leading edge at its root, ready to fly. The sheet prints both; 0 is not said.",
+                    "faint",
+                ),
             )
         )
         self.column.addWidget(
             hint("Both sides are kept alike. Turns are those at 100 % until a linkage says it better (Set the throws).")
         )
+
+    def _whole(self, key: str, words: str, unit: str, bounds: tuple[float, float]) -> NumberField:
+        """A field for something of the whole aeroplane; nothing said is 0."""
+
+        def put(value: float) -> None:
+            said = f"{words.lower()} {plain(value)} {unit}" if value else f"{words.lower()}: not said"
+            self.workbench.edit(f"airframe.{key}", value or None, said)
+
+        return NumberField(words, lambda: float(getattr(self._body, key) or 0.0), put, unit, bounds, width=88)
 
     @property
     def _body(self) -> Airframe:
@@ -228,6 +246,8 @@ class AirframePage(StepPage):
 
     def refresh(self) -> None:
         body = self._body
+        self.balance.refresh()
+        self.mass.refresh()
         known = [(p, words) for p, words, _ in pieces(body)]
         if self.path not in [p for p, _ in known]:
             self.path = "panels[0]"
