@@ -386,7 +386,7 @@ def test_what_mends_a_finding_is_tried_before_it_is_offered():
         (
             31,
             "Move the stop out",
-            "In flight, where it changes most: Rudder 14.3 mm left instead of 7.4 mm left (Rates switch",
+            "In flight, where it changes most: Rudder 30.2 mm left instead of 15.7 mm left (Rates switch",
         ),
         (37, "Slow Flaperons", "Flaperons takes another time on its way."),
     ):
