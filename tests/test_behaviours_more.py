@@ -17,14 +17,15 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.behaviours import added, ground_of, offers
 from hypsos.core.model.mixes import other_side, sign_over
 from hypsos.core.model.paths import with_at
+from hypsos.core.model.program import Setting
 from hypsos.core.model.ready_voice import with_ready_set
-from hypsos.core.parts.logic import Compare
+from hypsos.core.parts.logic import Compare, FlightMode
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes.ailerons import Ailerons
 from hypsos.core.recipes.base import Amount
 from hypsos.core.recipes.camber import CamberPresets
-from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, ThrustLine, TurnShare
+from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, ThrottleRudder, ThrustLine, TurnShare
 from hypsos.core.recipes.crow import Crow
 from hypsos.core.recipes.flaps import Flaps
 from hypsos.core.recipes.scaling import ModeFeel, StickScaling
@@ -384,3 +385,58 @@ def test_a_model_that_loses_its_motor_keeps_nothing_that_waits_for_a_release():
     assert list(problems(told.model)) == [] and "recipe Thrust line" in told.let_go
     (timer,) = told.model.program.timers
     assert (timer.when, timer.reset) == ("power", None)
+
+
+def test_throttle_to_rudder_by_points_and_only_while_the_motor_is_armed():
+    """A V-tail's panels go opposite ways; it begins with nothing, for nobody knows the swirl beforehand."""
+    for key, rudders in (
+        ("trainer", {"rudder": 1}),
+        ("v_tail_sailplane", {"left_ruddervator": -1, "right_ruddervator": 1}),
+    ):
+        model = TEMPLATES[key].begin("Trial")
+        made = next(o.made for o in offers(model) if o.kind is ThrottleRudder)
+        assert made.when == "guard:armed" and [x.line.target for x in made.expand(lambda n: None)] == [
+            "throttle_rudder"
+        ]
+        points = Response(points=((-100.0, 0.0), (0.0, 2.0), (100.0, 6.0)))
+        model = added(model, made.changed({"response": points}))
+        assert list(problems(model)) == []
+        for throttle, armed, right in ((-100, 1, 0), (-50, 1, 1), (0, 1, 2), (100, 1, 6), (100, 0, 0)):
+            out = sums(model, throttle_stick=float(throttle), motor_switch=float(armed))
+            assert {n: out[n] for n in rudders} == pytest.approx({n: s * right for n, s in rudders.items()})
+        gone = made.fitted(with_motors(model.airframe, 0), frozenset({"motor"}), frozenset())
+        assert gone is None
+    assert next(o.made for o in offers(TEMPLATES["t_tail_sailplane"].begin("T")) if o.kind is ThrottleRudder) is None
+
+
+@pytest.mark.parametrize("sharing", ["none", "pitch first", "roll first"])
+def test_elevons_have_a_differential_and_a_reflex(sharing):
+    model = TEMPLATES["elevon_wing"].begin("Trial")
+    plain = Setting()
+    axes = tuple(a.changed({"settings": (plain,), "switch": None}) for a in model.program.axes)
+    model = model.changed({"program": model.program.changed({"axes": axes})})
+    recipe = model.program.recipes[0].changed({
+        "roll_share": 60.0, "pitch_share": 20.0, "differential": 40.0, "reflex": -4.0, "sharing": sharing,
+    })  # fmt: skip
+    model = with_at(model, "program.recipes[0]", recipe)
+    rest, right = sums(model), sums(model, aileron_stick=100.0)
+    assert (rest["left_elevon"], rest["right_elevon"]) == (-4, -4)
+    assert (right["left_elevon"], right["right_elevon"]) == pytest.approx((36 - 4, -60 - 4))
+    assert sums(model, elevator_stick=-100.0)["left_elevon"] == pytest.approx(-24)
+    off = with_at(model, "program.recipes[0].differential_off", "brake")
+    mixes = (*off.program.mixes, MixLine(name="out", target="brake", source="full"))
+    assert sums(with_at(off, "program.mixes", mixes), aileron_stick=100.0)["left_elevon"] == pytest.approx(60 - 4)
+
+
+def test_presets_of_elevons_by_mode_begin_with_nothing():
+    model = TEMPLATES["elevon_wing"].begin("Trial")
+    modes = tuple(FlightMode(name=n, label=n) for n in ("thermal", "base"))
+    model = model.changed(
+        {"program": model.program.changed({"modes": (modes[0].changed({"when": "rates_switch@2"}), modes[1])})}
+    )
+    made = next(o.made for o in offers(model) if o.kind is CamberPresets)
+    assert set(made.flaps) == {"left_elevon", "right_elevon"} and made.by_mode == {}
+    reflexed = added(model, made.changed({"by_mode": {"thermal": {"flap": -3.0}}}))
+    assert (
+        sums(reflexed, rates_switch=2.0)["left_elevon"] == -3 and sums(reflexed, rates_switch=0.0)["left_elevon"] == 0
+    )

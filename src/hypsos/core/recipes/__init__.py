@@ -8,7 +8,7 @@ from hypsos.core.recipes.ailerons import Ailerons
 from hypsos.core.recipes.base import Amount, Ground, MadeLine, Parameter, RecipeBase
 from hypsos.core.recipes.camber import CamberFollow, CamberPresets
 from hypsos.core.recipes.canards import Canards
-from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, ThrustLine
+from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, ThrottleRudder, ThrustLine
 from hypsos.core.recipes.crow import Airbrakes, Crow
 from hypsos.core.recipes.elevons import Elevons
 from hypsos.core.recipes.flaps import Flaperons, Flaps
@@ -20,7 +20,7 @@ from hypsos.core.recipes.v_tail import VTail
 
 RECIPES: tuple[type[RecipeBase], ...] = (
     Ailerons, Flaperons, Flaps, VTail, Elevons, Canards, Crow, Airbrakes, StickFlaps, SnapFlap, CamberFollow, CoordinatedTurn,
-    ThrustLine, KnifeEdge, DifferentialThrust, CamberPresets, StickScaling,
+    ThrustLine, ThrottleRudder, KnifeEdge, DifferentialThrust, CamberPresets, StickScaling,
 )  # fmt: skip
 """In the order in which they are offered."""
 
@@ -52,6 +52,7 @@ __all__ = [
     "SnapFlap",
     "StickFlaps",
     "StickScaling",
+    "ThrottleRudder",
     "ThrustLine",
     "VTail",
 ]

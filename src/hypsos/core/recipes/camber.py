@@ -133,12 +133,12 @@ class CamberPresets(OneEdge):
 
     title: ClassVar[str] = "Camber presets"
     about: ClassVar[str] = "Every flight mode has a trailing edge of its own."
-    missing: ClassVar[str] = "it takes flight modes, and flaps or ailerons on the wing"
+    missing: ClassVar[str] = "it takes flight modes, and flaps, ailerons or elevons on the wing"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("by_mode", "In each flight mode", "They fade as the modes do.", kind="by mode"),
         EDGE,
-        Parameter("flaps", "Flaps", kind="parts", roles=("flap", "flaperon")),
+        Parameter("flaps", "Flaps, elevons", kind="parts", roles=("flap", "flaperon", "elevon")),
         Parameter("ailerons", "Ailerons", kind="parts", roles=("aileron",)),
         Parameter("elevators", "Elevator with it", kind="parts", roles=PITCH_ROLES, later=True),
     )
@@ -155,8 +155,11 @@ class CamberPresets(OneEdge):
     def begin(cls, ground: Ground) -> Self | None:
         flaps = sum(ground.sides("flap", "flaperon"), ())
         ailerons = sum(ground.sides("aileron"), ())
-        if len(ground.modes) < 2 or (not flaps and not ailerons):
+        elevons = sum(ground.sides("elevon"), ())
+        if len(ground.modes) < 2 or (not flaps and not ailerons and not elevons):
             return None
+        if not flaps and not ailerons:  # on a flying wing camber is elevator, too: what it wants is found in the air
+            return cls(flaps=elevons, signal=ground.signal("preset"))
         moved, figures = (*flaps, *ailerons), {}
         for mode in ground.modes:
             for known, angle in USUAL.items():

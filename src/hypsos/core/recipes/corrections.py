@@ -170,6 +170,66 @@ class ThrustLine(RecipeBase):
             yield "pivot", "the throttle needs some way left above the place from which it acts"
 
 
+class ThrottleRudder(RecipeBase):
+    """Rudder += response(thrust), + is right; ``against`` are the panels that go the other way: a V-tail's left one. A new one
+    acts only while the motors are armed, and begins with nothing."""
+
+    title: ClassVar[str] = "Throttle to rudder"
+    about: ClassVar[str] = "With power the rudder holds the nose straight against the swirl of the propeller."
+    missing: ClassVar[str] = "it takes a motor, and a rudder or a V-tail"
+    comes: ClassVar[bool] = False
+    parameters: ClassVar[tuple[Parameter, ...]] = (
+        Parameter(
+            "response", "Rudder to the right",
+            "By the throttle. Minus: to the left. It begins with nothing: climb straight at full power, see which way the nose "
+            "goes, and give a few percent against it.",
+            kind="response",
+        ),
+        Parameter("rudders", "Moves", kind="parts", roles=("rudder", "ruddervator")),
+        Parameter("against", "Of these, the other way", "A V-tail's left panel.", kind="parts", roles=("ruddervator",)),
+    )  # fmt: skip
+    kind: Literal["throttle_rudder"] = "throttle_rudder"
+    label: Label = "Throttle to rudder"
+    signal: Name = "throttle_rudder"
+    response: Response = Response(points=((-100.0, 0.0), (0.0, 0.0), (100.0, 0.0)))
+    rudders: Parts = ()
+    against: Parts = ()
+    moved_by: ClassVar[tuple[str, ...]] = ("thrust",)
+
+    @classmethod
+    def begin(cls, ground: Ground) -> Self | None:
+        found = [s for s in ground.body.with_roles("rudder", "ruddervator") if s.name in ground.among]
+        if not ground.body.motors or not found or "thrust" not in ground.steers:
+            return None
+        return cls(
+            rudders=tuple(s.name for s in found if not mirrored(s)), against=tuple(s.name for s in found if mirrored(s)),
+            when="guard:armed" if ground.guarded else None, signal=ground.signal("throttle_rudder"),
+        )  # fmt: skip
+
+    def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
+        """It goes on with the rudders that are left; without a motor there is no swirl."""
+        straight, against = (tuple(n for n in x if n not in gone) for x in (self.rudders, self.against))
+        if not body.motors or (not straight and not against):
+            return None
+        same = straight == self.rudders and against == self.against
+        return self if same else self.changed({"rudders": straight, "against": against})
+
+    def expand(self, controls: Controls) -> Iterator[MadeLine]:
+        acting = bool(self.response.live) or any(y for _, y in self.response.points)
+        line = MixLine(
+            name=self.label,
+            target=self.signal,
+            source="thrust",
+            response=self.response,
+            with_trim=False,
+            when=self.when,
+        )
+        yield MadeLine(line, "response")
+        for sign, names in ((1.0, self.rudders), (-1.0, self.against)):
+            for name in names if acting else ():
+                yield MadeLine(MixLine(name=self.label, target=name, source=self.signal, gain=sign * 100.0), "response")
+
+
 FIVE = (-100.0, -50.0, 0.0, 50.0, 100.0)
 
 

@@ -1,9 +1,11 @@
 """Roll and pitch with two elevons."""
 
 from collections.abc import Iterator
-from typing import ClassVar, Literal, Self
+from typing import Annotated, Any, ClassVar, Literal, Self
 
-from hypsos.core.ground.values import Label, Name, Share
+from pydantic import Field
+
+from hypsos.core.ground.values import Label, Name, Share, Travel
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, RecipeBase
 
@@ -13,7 +15,8 @@ ROLL, PITCH = 72.0, 27.0
 
 class Elevons(RecipeBase):
     """Left = roll share - pitch share, right = -roll share - pitch share. At 50 and 50 nothing is lost at the corners.
-    ``roll_from`` and ``pitch_from`` are shared values that multiply.
+    ``roll_from`` and ``pitch_from`` are shared values that multiply. ``differential`` takes from the side that goes down in roll,
+    less of it as the signal ``differential_off`` comes in. Both stand at ``reflex`` with the sticks in the middle, + is down.
 
     ``sharing`` rules the corners of shares that add up to more than 100. *pitch first*: roll is scaled by what full pitch
     leaves of the travel, ``(100 - pitch share * |pitch|) / roll share`` where that is less than 1; *roll first* likewise.
@@ -34,6 +37,12 @@ class Elevons(RecipeBase):
             choices=(("none", "both as they come"), ("pitch first", "pitch first, roll gives way"),
                      ("roll first", "roll first, pitch gives way")),
         ),
+        Parameter("differential", "Differential: less going down", "In roll. Less drag on the other wing; it lifts the nose."),
+        Parameter("differential_off", "Less of it with", kind="signal"),
+        Parameter(
+            "reflex", "Reflex", "Both stand so with the sticks in the middle. A usual first value is 1 to 3 mm up.", kind="surface",
+            of="left",
+        ),
         Parameter("left", "Left", kind="part", roles=("elevon",), side="left"),
         Parameter("right", "Right", kind="part", roles=("elevon",), side="right"),
     )  # fmt: skip
@@ -46,6 +55,9 @@ class Elevons(RecipeBase):
     roll_from: Name | None = None
     pitch_from: Name | None = None
     sharing: Literal["none", "pitch first", "roll first"] = "none"
+    differential: Annotated[float, Field(ge=-100, le=100)] = 0.0
+    differential_off: Name | None = None
+    reflex: Travel = 0.0
     moved_by: ClassVar[tuple[str, ...]] = ("pitch", "roll")
 
     @classmethod
@@ -85,6 +97,18 @@ class Elevons(RecipeBase):
         return self.roll_from is not None or self.pitch_from is not None
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
+        for name in (self.left, self.right) if self.reflex else ():
+            line = MixLine(name=self.named("reflex"), target=name, source="full", gain=self.reflex, when=self.when)
+            yield MadeLine(line, "reflex")
+        yield from self._sticks()
+
+    def _bent(self, source: str) -> dict[str, Any]:
+        """What a line of roll has besides: its differential."""
+        if source != "roll":
+            return {}
+        return {"differential": self.differential, "differential_off": self.differential_off}
+
+    def _sticks(self) -> Iterator[MadeLine]:
         if self.sharing != "none" and self._multiplied:
             yield from self._shared_out()
             return
@@ -106,7 +130,7 @@ class Elevons(RecipeBase):
             for source, gain in (("roll", sign * self.roll_share), ("pitch", -self.pitch_share)):
                 line = MixLine(
                     name=self.named(source), target=target, source=self._given_way if source == gives else source,
-                    gain=gain, gain_from=getattr(self, f"{source}_from"), when=self.when,
+                    gain=gain, gain_from=getattr(self, f"{source}_from"), when=self.when, **self._bent(source),
                 )  # fmt: skip
                 yield MadeLine(line, f"{source}_share")
 
@@ -136,8 +160,9 @@ class Elevons(RecipeBase):
                 gain = sign * self.roll_share if source == "roll" else -self.pitch_share
                 given, shared = (self._given_way, None) if source == gives else (first, from_first)
                 line = MixLine(
-                    name=self.named(source), target=target, source=given, gain=gain, gain_from=shared, when=self.when
-                )
+                    name=self.named(source), target=target, source=given, gain=gain, gain_from=shared, when=self.when,
+                    **self._bent(source),
+                )  # fmt: skip
                 yield MadeLine(line, f"{source}_share")
 
 

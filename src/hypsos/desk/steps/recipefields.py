@@ -279,8 +279,10 @@ class RecipeFields(QFrame):
             grid.addWidget(label(words, wrap=False), r, 0)
             grid.addWidget(field, r, 1)
 
-    def _surface(self, names: tuple[str, ...]) -> Surface | None:
-        return next((s for s in self.workbench.loaded.airframe.surfaces if s.name in names), None)
+    def _surface(self, names: tuple[str, ...] | str) -> Surface | None:
+        """The first of these surfaces; a field may name a single one."""
+        wanted = (names,) if isinstance(names, str) else names
+        return next((s for s in self.workbench.loaded.airframe.surfaces if s.name in wanted), None)
 
     def _put(self, parameter: Parameter, value: object, words: str) -> None:
         said = f"{self.recipe().label}: {parameter.label.strip().lower()} {words}"
