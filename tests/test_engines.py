@@ -16,6 +16,8 @@ from hypsos.core.model.engines import electric, with_engine
 from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, with_proposal
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Engine, Trim
+from hypsos.core.model.reach import motor_reach
+from hypsos.core.parts.logic import Compare
 from hypsos.core.shakedown.compare import compared
 from hypsos.core.shakedown.search import shake
 from hypsos.core.shakedown.statements import Ask
@@ -178,3 +180,19 @@ def test_saying_that_an_armed_motor_is_an_engine_starts_nothing(qtbot, window):
     window.page("guard").engines.rows[0].choice.click()
     bench.advance(1.0)
     assert bench.guard == GuardState.LOCKED and power(bench.live.result, "motor") == 0.0
+
+
+def test_what_reaches_an_engine_by_its_second_idle_or_by_an_angle_locks_it(samphire):
+    """An edit of a condition behind the second idle, or of the throws of a surface by angle that a motor reads, reaches it."""
+    low = Compare(name="slow", label="Slow", kind="above", a="aileron_stick", x=20.0)
+    model = with_at(samphire, "program.logic", (*samphire.program.logic, low))
+    model = with_engine(model, Engine(motor="motor", high_idle=25.0, high_when="slow"))
+    at = len(model.program.logic) - 1
+    assert motor_reach(with_at(model, f"program.logic[{at}].x", -90.0)) != motor_reach(model)
+    assert motor_reach(with_at(model, "program.guard.engines[0].idle", 20.0)) != motor_reach(model)
+    turned = with_at(model, "program.recipes[0].edge_deg", 25.0)
+    free = turned.airframe.surfaces[0].name
+    throws = with_at(turned, "airframe.surfaces[0].throw_up_deg", 9.0)
+    assert motor_reach(throws) == motor_reach(turned)  # nothing reads it
+    reads = (*turned.program.mixes, line("motor", free, 10.0))
+    assert motor_reach(with_at(throws, "program.mixes", reads)) != motor_reach(with_at(turned, "program.mixes", reads))

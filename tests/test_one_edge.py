@@ -196,3 +196,14 @@ def test_the_edge_in_the_window(qtbot, window):
         assert row.card._angles[key].text() == "25.0° for all, times snap flap share: 5.0° with 20 %."
     card = row.card
     press(card, "Its mixes")
+
+
+def test_an_output_without_travel_to_a_side_asks_for_nothing_at_rest():
+    for lead, hands, moves in (({"travel_neg": 0.0}, 100.0, 5.0), ({"travel_pos": 0.0}, -100.0, -2.0)):
+        model = sailplane("camber_follow", **lead)
+        result = compile_plan(model).run(Situation.of(np.zeros(1), {"slider": 0.0}))
+        assert [float(np.ravel(result.sums[n])[-1]) for n in (*LEFT, *RIGHT)] == [0.0] * 4
+        assert degrees(model, slider=hands) == near(*[moves] * 4)
+        assert degrees(model, slider=-hands) == [0.0] * 4
+    none = sailplane("camber_follow", travel_neg=0.0, travel_pos=0.0)
+    assert degrees(none, slider=100.0) == [0.0] * 4

@@ -39,7 +39,23 @@ def motor_reach(model: Model) -> tuple[Any, ...]:
         tuple((c.name, c.kind, len(c.positions)) for c in model.transmitter.controls),
         (model.transmitter.centre_us, model.transmitter.us_per_percent, program.frame_s),
         (model.receiver.failsafe_after_s, model.receiver.stored, model.receiver.power, model.receiver.power_port),
+        _turned(model, found),
     )  # fmt: skip
+
+
+def _turned(model: Model, found: _Reach) -> tuple[Any, ...]:
+    """The throws and outputs of surfaces that a motor reads and that are moved by angle: what their sum is in percent hangs on
+    them."""
+    names = {x.target for x in found.lines if x.by_angle}
+    throws = tuple(
+        (s.name, s.throw_up_deg, s.throw_down_deg, s.chord_mm) for s in model.airframe.surfaces if s.name in names
+    )
+    outputs = tuple(
+        (x.target, x.direction, x.centre, x.travel_neg, x.travel_pos, x.linkage, x.measured)
+        for x in model.leads
+        if x.target in names
+    )
+    return throws, outputs
 
 
 @kept
@@ -93,7 +109,7 @@ class _Reach:
         guard = self.program.guard
         self._ask([m.when for m in self.program.modes])
         if guard is not None:
-            self._ask([*guard.holds, guard.also])
+            self._ask(text for _, text in guard.conditions())
             self._read([check.control for check in guard.start_check])
         self._read(["thrust", *sorted(self.motors)])
 

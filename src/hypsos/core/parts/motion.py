@@ -110,11 +110,16 @@ class Motion:
         inside = (stands >= low) & (stands <= high)
         neutral = float(self.degrees(float(lead.direction * servo_percent(0.0, lead, FRAME)[1])))
         angles = np.asarray(self.degrees(np.clip(stands, low, high), ARRAYS), float) - neutral
-        points: list[tuple[float, float]] = []
-        for angle, demand in zip(angles[inside].tolist(), demands[inside].tolist(), strict=True):
-            if not points or angle > points[-1][0] + 1e-9:  # an output without travel, or a linkage near its dead point
+        points = [(0.0, 0.0)]
+        there = list(zip(demands[inside].tolist(), angles[inside].tolist(), strict=True))
+        # from the middle outwards: an output without travel, or a linkage at its dead point, turns no further
+        for demand, angle in there:
+            if demand > 0 and angle > points[-1][0] + 1e-9:
                 points.append((angle, demand))
-        return Curve(points or [(0.0, 0.0)])
+        for demand, angle in reversed(there):
+            if demand < 0 and angle < points[0][0] - 1e-9:
+                points.insert(0, (angle, demand))
+        return Curve(points)
 
     def limits(self) -> tuple[float, float]:
         """The stands in percent, low and high, between which nothing binds, within what an output can send."""
