@@ -1,13 +1,19 @@
-"""The arithmetic of the demo sailplane *Marram*, written by hand as straight NumPy for this one model: what its replay costs
-at the least when nothing is general. It takes a link that stays up, and gives the same pulses as the engine."""
+"""The arithmetic of the sailplane *Marram* as it was while its wing went by travel, written by hand as straight NumPy for this
+one model: what its replay costs at the least when nothing is general. It takes a link that stays up, and gives the same
+pulses as the engine."""
 
 from __future__ import annotations
 
 from itertools import pairwise
+from pathlib import Path
 
 import numpy as np
 
+from hypsos.core.checking.reader import from_json
+
 FRAME = 0.02
+DOCUMENT = Path(__file__).with_name("marram-by-travel.model.json")
+"""The document of which this is the arithmetic."""
 PRESETS = {  # landing, launch, climb, thermal, speed, cruise
     "flap": np.array([4.0, 18.0, 3.0, 8.0, -6.0, 0.0]),
     "aileron": np.array([4.0, 14.0, 3.0, 7.0, -5.0, 0.0]),
@@ -21,6 +27,11 @@ TO_FLAPS = np.array([20.0, 40.0, 40.0, 55.0, 70.0, 40.0])
 CAMBER = np.array([20.0, 20.0, 20.0, 30.0, 20.0, 20.0])
 PITCH_TRIM = np.array([0.0, 0.0, 0.0, 1.5, -2.0, 0.0])
 YAW_TRIM = np.array([0.0, 0.0, 2.0, 0.0, 0.0, 0.0])
+
+
+def by_travel():
+    """That model."""
+    return from_json(DOCUMENT.read_text())
 
 
 def latch(on, off):

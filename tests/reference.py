@@ -66,7 +66,7 @@ class Reference(Signals):
         s["armed"] = (s["armed"] or goes) and free and not hold
         s["waiting"] = s["waiting"] and not s["armed"]
         s["ever"] = s["ever"] or s["armed"]
-        return "stopped" if not run or hold else "armed" if s["armed"] else "locked"
+        return "cut" if not run or hold else "armed" if s["armed"] else "locked"
 
     # -- outputs ----------------------------------------------------------------------------------------------------
 

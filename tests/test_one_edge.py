@@ -190,11 +190,15 @@ def test_the_edge_in_the_window(qtbot, window):
     assert bench.loaded.program.recipes[3].edge_deg == 25.0
     choose(window, "Marram")
     page = window.page("flaps")
-    row = next(r for r in page.rows if r.recipe().kind == "snap_flap")
+    row = next(r for r in page.rows if r.recipe().kind == "camber_follow")
     row.unfold(True)
-    for key in ("share", "aileron_share"):
-        assert row.card._angles[key].text() == "25.0° for all, times snap flap share: 5.0° with 20 %."
     card = row.card
+    said = "25.0° for all, times camber share: 5.0° with 20 %."
+    assert card._angles["amount"].text().startswith(said)
+    snap = next(r for r in page.rows if r.recipe().kind == "snap_flap")
+    snap.unfold(True)
+    snap.card.ticks["edge_deg"][""].click()
+    assert snap.card._angles["aileron_share"].text().startswith("5.1° for all, times snap flap share: 1.0° with 20 %")
     press(card, "Its mixes")
 
 
