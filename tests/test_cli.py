@@ -87,7 +87,7 @@ def test_trace_follows_the_moves(run, tmp_path: Path):
     assert run("--demo", "trace", "Samphire", "--moves", "m.csv", "--out", "t.csv")[0] == 0
     rows = list(csv.DictReader((tmp_path / "t.csv").open()))
     assert len(rows) == 146 and list(rows[0])[:3] == ["t_s", "mode", "guard"]
-    assert [rows[i]["guard"] for i in (0, 30, 145)] == ["stopped", "armed", "armed"]
+    assert [rows[i]["guard"] for i in (0, 30, 145)] == ["cut", "armed", "armed"]
     assert [rows[i]["motor_us"] for i in (29, 40, 119, 120)] == ["1000", "1600", "1600", "1000"]
     assert 0 < float(rows[0]["left_flaperon_deg"]) < 0.5
 
@@ -121,7 +121,7 @@ def test_sweep(run):
     assert pitch[0] == 98 and pitch[-1] == -102 and pitch == sorted(pitch, reverse=True)
     status, out, _ = run("--demo", "sweep", "Samphire", "--control", "flap_switch", "--from", "0", "--to", "2")
     assert [float(r["left_flaperon_pct"]) for r in csv.DictReader(out.splitlines())] == pytest.approx(
-        [0.72, 35.72, 90.72]
+        [0.72, 36.72, 64.72]
     )
     assert "takes a whole number" not in run("--demo", "sweep", "Samphire", "--control", "nothing")[2]
 

@@ -205,7 +205,7 @@ def test_a_logical_switch_has_no_column_of_the_trace(samphire):
         made = with_at(samphire, "program.logic", (Combine(name=name, kind="any", of=("link",)),))
         assert "program.logic[0].name" in [p.path for p in problems(made)], name
     columns = trace_columns(samphire, settled(compile_plan(samphire), {}))
-    assert columns["guard"] == ["stopped"] and columns["mode"] == ["base"]
+    assert columns["guard"] == ["cut"] and columns["mode"] == ["base"]
 
 
 def test_no_pulse_has_no_percent(samphire):
@@ -238,7 +238,7 @@ def test_where_a_stick_is_shown_alone_the_brakes_are_shut():
         float(settled(plan, shut | {"aileron_stick": x}).outputs["left_aileron"].mm[-1]) for x in (100.0, -100.0)
     )
     found = full_stick(model, "left_aileron")
-    assert found.mm == pytest.approx((up, down)) and down == pytest.approx(13.6, abs=0.05)
+    assert found.mm == pytest.approx((up, down)) and down == pytest.approx(15.0, abs=0.05)
     steps = [x for section in make_sheet(model).sections for x in section.steps]
     first = next(x for x in steps if x.what.startswith("All switches"))
     assert first.what == "All switches, sliders and knobs first"

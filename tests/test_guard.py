@@ -34,11 +34,11 @@ def test_out_of_a_landing_with_the_stick_up_the_motor_waits(marram):
     place = [round(x / FRAME) - 1 for x in at]
     states = [GuardState(int(result.guard[i])).name for i in place]
     assert states == [
-        "STOPPED",
+        "CUT",
         "ARMED",
         "ARMED",
-        "STOPPED",
-        "STOPPED",
+        "CUT",
+        "CUT",
         "LOCKED",
         "LOCKED",
         "ARMED",

@@ -22,7 +22,7 @@ from hypsos.core.parts.shapes import MixLine
 
 NAMES = {"m": "motor_switch", "s": "throttle_stick", "link": "link", "pow": "power", "hold": "switch_b", "also": "switch_c",
          "sl": "slider", "c": "switch_c", "rud": "rudder_stick"}  # fmt: skip
-STATES = ("stopped", "locked", "armed")
+STATES = ("cut", "locked", "armed")
 ROWS = list(csv.DictReader((DATA / "guard_sequences.csv").open()))
 CASES = {k: list(rows) for k, rows in groupby(ROWS, key=lambda r: int(r["case"]))}
 

@@ -22,7 +22,7 @@ def test_j03_arming_with_a_lock_that_speaks(pilot):
         p.bench.loaded,
         "t_s,throttle_stick,motor_switch\n0,20,0\n2,20,1\n9,-100,1\n12,-100,0\n13,-100,1\n15,60,1\n16,60,1\n",
     )
-    assert states(result, 1, 3, 10, 12.5, 13.5) == ["stopped", "locked", "locked", "stopped", "armed"]
+    assert states(result, 1, 3, 10, 12.5, 13.5) == ["cut", "locked", "locked", "cut", "armed"]
     alarms = [t for t, c in said if c == "Locked: stick low"]
     assert said[0] == (2.0, "Motor locked") and len(alarms) == 3 and alarms[-1] < 9.5
     assert [c for _, c in said if c == "Motor armed"] == ["Motor armed"]
@@ -125,7 +125,7 @@ def test_j14_a_twin_with_one_switch_for_cut_normal_and_differential(pilot):
 
     assert us(3)[0] == us(3)[1] > 1500 and us(5)[0] > us(5)[1]
     assert us(6.5) == us(7.5) == (1000, 1000)
-    assert states(result, 0.5, 1.5, 5, 6.5, 9.5) == ["stopped", "armed", "armed", "stopped", "armed"]
+    assert states(result, 0.5, 1.5, 5, 6.5, 9.5) == ["cut", "armed", "armed", "cut", "armed"]
     assert us(14.9) == (1000, 1000)
     p.done("J14")
 
@@ -148,7 +148,7 @@ def test_j19_a_cut_that_locks_again_when_the_battery_is_changed(pilot):
         model, rows + "9,20,1,1,1\n12,-100,1,1,1\n14,-100,0,1,1\n15,-100,1,1,1\n16,20,1,1,1\n17,20,1,1,1\n"
     )
     assert states(result, 3, 5, 7, 10, 13, 14.5, 15.5) == [
-        "armed", "armed", "locked", "locked", "locked", "stopped", "armed",
+        "armed", "armed", "locked", "locked", "locked", "cut", "armed",
     ]  # fmt: skip
     assert (result.outputs["motor"].us[round(9.1 / 0.02) : round(16 / 0.02)] == 1000).all()
     p.window.workbench.trials.play_now()

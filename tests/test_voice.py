@@ -35,7 +35,7 @@ def with_voice(model: Model, seed: int) -> Model:
     def ask(timers=()) -> str:
         if d.chance(0.3):
             mark = "!" if d.chance(0.2) else ""
-            return mark + d.of(*(f"guard:{w}" for w in ("stopped", "locked", "armed")), *(f"timer:{t}" for t in timers))
+            return mark + d.of(*(f"guard:{w}" for w in ("cut", "locked", "armed")), *(f"timer:{t}" for t in timers))
         return condition(d, flags, modes, counters)
 
     timers = tuple(
@@ -73,7 +73,7 @@ class Reading:
             modes = self.model.program.modes
             found = modes[int(np.broadcast_to(self.result.modes, (FRAMES,))[i])].name == name
         elif realm == "guard":
-            found = ("stopped", "locked", "armed")[np.broadcast_to(self.result.guard, (FRAMES,))[i]] == name
+            found = ("cut", "locked", "armed")[np.broadcast_to(self.result.guard, (FRAMES,))[i]] == name
         elif realm == "timer":
             timer = next(x for x in self.model.program.timers if x.name == name)
             found = self.count[name] * FRAME >= timer.span_s - 1e-9

@@ -15,11 +15,15 @@ from hypsos.core.engine.memory import CONTROLLER, KEPT, Memory, rising, spell
 from hypsos.core.ground.lanes import EPS, Flag, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.time_words import last_words, moment_words
+from hypsos.core.model.words import GUARD_WORDS
 from hypsos.core.parts.logic import Combine, LogicSwitch, asked
+from hypsos.core.parts.states import GuardState
 from hypsos.core.parts.voice import RANKS, Announcement, Timer
 
 BREATH_S, LETTER_S = 0.5, 0.07
 """Seconds that a caption takes, and each of its letters besides: nothing else is said meanwhile."""
+WORDS_OF_REST = frozenset(GUARD_WORDS[x] for x in (GuardState.CUT, GuardState.LOCKED))
+"""The states of the guard in which it keeps the motors at rest, as a condition names them."""
 
 
 class Spoken(NamedTuple):
@@ -44,12 +48,12 @@ class Due(NamedTuple):
 
 
 def says_motors_rest(text: str, nodes: Mapping[str, LogicSwitch]) -> bool:
-    """Whether a condition holds only while the guard has stopped or locked the motors."""
+    """Whether a condition holds only while the guard has cut or locked the motors."""
     asks = asked(text)
     if asks.negated:
         return False
     if asks.realm == "guard":
-        return asks.name in ("stopped", "locked")
+        return asks.name in WORDS_OF_REST
     node = nodes.get(asks.key)
     return isinstance(node, Combine) and node.kind == "all" and any(says_motors_rest(t, nodes) for t in node.of)
 
@@ -82,7 +86,7 @@ class VoicePlan:
     def run(self, world: Conditions, idle: Flag, memory: Memory) -> tuple[Spoken, ...]:
         """What is said in the frames of a single situation, in their order.
 
-        ``idle``: where no motor's lead sends more than its idle. That a motor is stopped or locked is said only there:
+        ``idle``: where no motor's lead sends more than its idle. That a motor is cut or locked is said only there:
         without a link the receiver may hold another pulse.
         """
         if not (self.announcements or self.timers) or memory.instant or len(world.shape) > 1:
