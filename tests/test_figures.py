@@ -243,7 +243,7 @@ def test_where_a_stick_is_shown_alone_the_brakes_are_shut():
     first = next(x for x in steps if x.what.startswith("All switches"))
     assert first.what == "All switches, sliders and knobs first"
     assert first.value.endswith("Brake slider at −100, Knife-edge knob in the middle, Aileron knob in the middle")
-    assert any("Left aileron 13.6 mm down" in x.expect for x in steps)
+    assert any("Left aileron 15.0 mm down" in x.expect for x in steps)
     assert at_full(model, "roll", 2, "left_aileron") == pytest.approx((up, down))
     rate = rate_for(model, "roll", 0, "left_aileron", 12.0, "mm")
     slower = with_at(model, "program.axes[0].settings[0]", Setting(rate_neg=rate, rate_pos=rate))
