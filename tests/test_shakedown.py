@@ -144,7 +144,7 @@ def _sequences(search: MotorSearch, statement: str, length: int):
     space = search.space
     acts = [(k.name, v) for k in space.knobs for v in k.values if k.name not in ("rates_switch",)]
     for chosen in itertools.product(acts, repeat=length):
-        if statement == "M2" and chosen and chosen[-1][0] in ("link", "power", search.thrust):
+        if statement == "M2" and chosen and chosen[-1][0] in ("link", "power", *search.throttles):
             continue
         if any(a == b for a, b in itertools.pairwise(chosen)):
             continue

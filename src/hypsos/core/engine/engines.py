@@ -28,7 +28,7 @@ class Idling(NamedTuple):
     trim: Signal
 
     def raised(self, total: Signal, lane: Lane) -> Signal:
-        """What a armed engine is told where its lines ask for ``total``."""
+        """What an armed engine is told where its lines ask for ``total``."""
         above = lane.maximum(total - IDLE - self.trim, 0.0)
         told = IDLE + 2.0 * self.percent + self.trim + above * (1.0 - self.percent / 100.0)
         return lane.maximum(told, IDLE)

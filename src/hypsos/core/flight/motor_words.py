@@ -16,6 +16,7 @@ import numpy as np
 
 from hypsos.core.engine import GuardState, Result, Situation, compile_plan
 from hypsos.core.flight.idle import idle_dangers
+from hypsos.core.flight.throttle import switched, throttle
 from hypsos.core.flight.truth import Moment
 from hypsos.core.ground.lanes import Signal
 from hypsos.core.ground.lookup import the_named
@@ -123,7 +124,7 @@ def _standing_still(now: Moment, motor: str, power: float, beyond: str | None) -
     waits = next(x for x in _motor_leads(model) if x.target == motor).waits_for_idle
     if now.flight_battery:
         why = "its controller waits until it has heard idle for a second"
-        remedy = "" if beyond is not None else f"; bring the {_lever(model)} low"
+        remedy = "" if beyond is not None else f"; {throttle(model).remedy}"
     else:
         why = "no flight battery"
         remedy = "; its controller waits for idle then" if waits else "; it STARTS when the battery goes in"
@@ -132,12 +133,6 @@ def _standing_still(now: Moment, motor: str, power: float, beyond: str | None) -
     if beyond is not None:
         return MotorSaid(short, f"{said}. {beyond[:1].upper()}{beyond[1:]}", True)
     return MotorSaid(short, said)
-
-
-def _lever(model: Model) -> str:
-    """What people call the control of the thrust."""
-    axis = model.program.axis("thrust")
-    return control_label(model, axis.control) if axis is not None else "throttle stick"
 
 
 # -- a motor that nothing reaches -------------------------------------------------------------------------------------
@@ -230,8 +225,12 @@ def _lock(result: Result) -> tuple[bool, bool]:
 def _what_tells(now: Moment, guard: Guard, motor: str) -> str:
     """What would tell a motor to run: the stick, or where that is low, what else does."""
     model = now.model
-    axis = model.program.axis("thrust")
-    if axis is not None and now.controls.get(axis.control, -100.0) > guard.threshold:
+    axis, power = model.program.axis("thrust"), switched(model)
+    if power is not None:
+        name, off = next(iter(power.low.items()))
+        if now.controls.get(name, off) != off:
+            return f"; {power.remedy}"
+    elif axis is not None and now.controls.get(axis.control, -100.0) > guard.threshold:
         return f"; bring the {control_label(model, axis.control)} low"
     most = max(_told_by(now, motor), default=None)
     if most is None:

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from typing import Literal
 
 from hypsos.core.engine.sweep import ready_to_arm
-from hypsos.core.flight.rehearsals import UP
+from hypsos.core.flight.throttle import throttle
 from hypsos.core.ground.values import with_tail
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import run_positions
@@ -71,11 +71,10 @@ def _of_guard(model: Model) -> Iterator[Scenario]:
     guard = model.program.guard
     assert guard is not None
     safe = {n: float(v) for n, v in ready_to_arm(model).items()}
-    axis = model.program.axis("thrust")
-    lever = axis.control if axis is not None else STICKS[2]
-    safe |= {guard.switch: float(guard.cut[0]), lever: -100.0}
+    power = throttle(model)
+    safe |= {guard.switch: float(guard.cut[0]), **power.low}
     run, cut = {guard.switch: float(run_positions(model)[0])}, {guard.switch: float(guard.cut[0])}
-    up, low = {lever: UP}, {lever: -100.0}
+    up, low = dict(power.up), dict(power.low)
 
     def flying() -> _Builder:
         made = _Builder(model)

@@ -12,14 +12,11 @@ from hypsos.core.engine import GuardState, Result, Situation, compile_plan
 from hypsos.core.engine.situation import fed
 from hypsos.core.flight.guard_ways import change
 from hypsos.core.flight.motor_words import LEAST_POWER, motor_powers, motor_said, turning_powers
+from hypsos.core.flight.throttle import throttle
 from hypsos.core.flight.truth import Moment
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import control_label, number, plain, run_positions
 from hypsos.core.parts.transmitter import AROUND
-
-UP = -20.0
-"""Where a throttle stick is left standing: 40 % power."""
-
 
 JUST_S = 0.1
 """So much is just under a time, and just over it."""
@@ -60,22 +57,22 @@ def rehearsals(model: Model) -> tuple[Rehearsal, ...]:
     places = control.positions if control is not None else ()
     run_at = run_positions(model)[0]
     switch, run, cut = control_label(model, guard.switch), places[run_at], places[guard.cut[0]]
-    axis = model.program.axis("thrust")
-    lever = axis.control if axis is not None else "throttle_stick"
-    stick = "the " + control_label(model, lever)
-    safe = {guard.switch: float(guard.cut[0]), lever: -100.0} | _checked(model)
+    power = throttle(model)
+    up, stick = dict(power.up), f"the {power.name}"
+    low, goes_up = f"{stick} {power.is_low}", f"{stick} {power.goes_up}"
+    safe = {guard.switch: float(guard.cut[0]), **power.low} | _checked(model)
     on = {guard.switch: float(run_at)}
-    armed = (Act(f"{stick} low, {switch} at {cut}", safe, 2.0), Act(f"{switch} to {run}", on, 1.0))
-    flying = (*armed, Act(f"{stick} up: flying", {lever: UP}, 2.0))
+    armed = (Act(f"{low}, {switch} at {cut}", safe, 2.0), Act(f"{switch} to {run}", on, 1.0))
+    flying = (*armed, Act(f"{goes_up}: flying", up, 2.0))
     again = f"{switch} and {stick} left as they are"
     return (
         Rehearsal(
             "Arm with the stick up",
-            (Act(f"{switch} at {cut}, {stick} up", safe | {lever: UP}, 2.0), Act(f"{switch} to {run}", on, 2.0)),
+            (Act(f"{switch} at {cut}, {goes_up}", safe | up, 2.0), Act(f"{switch} to {run}", on, 2.0)),
         ),
         Rehearsal(
             "Bump the switch, then the stick",
-            (*armed[:1], Act(f"a sleeve puts {switch} to {run}", on, 1.0), Act(f"{stick} is nudged", {lever: UP}, 1.5)),
+            (*armed[:1], Act(f"a sleeve puts {switch} to {run}", on, 1.0), Act(f"{stick} is nudged", up, 1.5)),
         ),
         Rehearsal(
             "Change the battery with everything left on",
@@ -96,8 +93,8 @@ def rehearsals(model: Model) -> tuple[Rehearsal, ...]:
         Rehearsal(
             "Switch left on at power-up",
             (
-                Act(f"power comes on with {switch} at {run}, {stick} low", safe | on, 2.0),
-                Act(f"{stick} up", {lever: UP}, 1.5),
+                Act(f"power comes on with {switch} at {run}, {low}", safe | on, 2.0),
+                Act(goes_up, up, 1.5),
             ),
         ),
     )  # fmt: skip

@@ -69,16 +69,20 @@ def _offer(model: Model, kind: type[Recipe], ground: Ground) -> Offer:
         return Offer(kind, None, "it takes a switch that does nothing yet", "hands")
     full = replace(ground, slider=ground.slider or "slider", spare=ground.spare or "switch")
     if kind.begin(full) is not None:
-        return Offer(kind, None, "it takes a slider, a knob or a switch that does nothing yet", "hands")
+        free = "a slider, a knob or a switch" if kind.of("control") else "a switch"
+        return Offer(kind, None, f"it takes {free} that does nothing yet", "hands")
     if kind.of("by mode") and kind.begin(replace(full, modes=("one", "base"))) is not None:
         return Offer(kind, None, "there are no flight modes yet", "modes")
     return Offer(kind, None, kind.missing, "airframe")
 
 
 def added(model: Model, recipe: Recipe) -> Model:
-    """The model with a behaviour besides its own; what the new one asks of the others is done."""
-    recipes = (*(recipe.beside(r) for r in model.program.recipes), recipe)
-    return model.changed({"program": model.program.changed({"recipes": recipes})})
+    """The model with a behaviour besides its own; what the new one asks of the others is done, and plain lines that do its
+    work go."""
+    program = model.program
+    recipes = (*(recipe.beside(r) for r in program.recipes), recipe)
+    mixes = tuple(x for x in program.mixes if not recipe.replaces(x))
+    return model.changed({"program": program.changed({"recipes": recipes, "mixes": mixes})})
 
 
 def copied(model: Model, index: int) -> Model:

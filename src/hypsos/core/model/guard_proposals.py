@@ -1,4 +1,4 @@
-"""Proposals for the guard: an electric motor, an engine, several motors."""
+"""Proposals for the guard: an electric motor, an engine, several motors, a limit for each run."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.engines import with_engine
 from hypsos.core.model.program import USUAL_LEVEL, Engine
 from hypsos.core.model.relock import proposed_relock_s
+from hypsos.core.model.run_limit import may_limit, with_run_limit
 
 
 class GuardProposal(NamedTuple):
@@ -21,6 +22,8 @@ class GuardProposal(NamedTuple):
     suits: Callable[[Model], bool]
     engines: bool = False
     """Whether the motors are engines, which idle."""
+    makes: Callable[[Model], Model] | None = None
+    """What it makes of a model, where that is something other than figures."""
 
 
 def _motors(model: Model) -> int:
@@ -49,11 +52,20 @@ GUARD_PROPOSALS = (
         {"level": USUAL_LEVEL, "threshold": -95.0, "rest_s": 1.0, "wakes_when_low": False},
         lambda m: _motors(m) > 1,
     ),
+    GuardProposal(
+        "A limit for each run",
+        "After 30 s with power the motor is cut, which is said, until its switch has been off. Times are set with the conditions.",
+        {},
+        may_limit,
+        makes=with_run_limit,
+    ),
 )
 
 
 def with_proposal(model: Model, proposal: GuardProposal) -> Model:
     """The model with a proposal in its guard; the differential thrust of several motors does nothing at idle."""
+    if proposal.makes is not None:
+        return proposal.makes(model)
     program = model.program
     assert program.guard is not None
     recipes = tuple(

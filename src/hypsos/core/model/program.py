@@ -222,6 +222,12 @@ class Program(Value):
         """The axis of a command, or None."""
         return next((a for a in self.axes if a.command == command), None)
 
+    def throttles(self) -> frozenset[str]:
+        """The controls that are there to give power: that of the thrust command, and a switch that a behaviour makes one."""
+        axis = self.axis("thrust")
+        switched = {name for r in self.recipes if r.on for name in r.throttles()}
+        return frozenset(switched if axis is None else {axis.control, *switched})
+
     def signal_labels(self) -> Mapping[str, str]:
         """Every signal's name and what people call it: those that all models have, the recipes' own, the model's own."""
         return _signal_labels(self)

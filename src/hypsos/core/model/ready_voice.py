@@ -88,7 +88,15 @@ def _motor(model: Model) -> _Made:
         Announcement(caption="Motor cut", when="guard:cut"),
     ]
     logic: tuple[LogicSwitch, ...] = ()
-    if axis is not None and guard.level > 1:
+    switched = [r for r in model.program.recipes if r.kind == "motor_switch" and r.on]
+    if switched and guard.level > 1:
+        on = Compare(kind="above", name=free_name(model), label=UNNAMED, a=switched[0].signal, x=1.0, hysteresis=0.5)
+        locked = Combine(kind="all", name=f"{on.name}_b", of=("guard:locked", on.name))
+        logic = (on, locked)
+        said.append(
+            Announcement(caption="Locked: switch off", when=locked.name, moment="while", every_s=ALARM_S, rank="danger")
+        )
+    elif axis is not None and guard.level > 1:
         up = Compare(kind="above", name=free_name(model), a=axis.control, x=guard.threshold, hysteresis=2.0)
         locked = Combine(kind="all", name=f"{up.name}_b", of=("guard:locked", up.name))
         logic = (up, locked)
@@ -136,7 +144,7 @@ def _brakes(model: Model) -> _Made:
 
 
 LANDED_S = 60.0
-"""So long without a armed motor is a landing: the next flight begins anew."""
+"""So long without an armed motor is a landing: the next flight begins anew."""
 NOTICED_S = 0.1
 """So long a first arming is told from those after it."""
 

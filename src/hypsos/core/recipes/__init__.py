@@ -12,6 +12,7 @@ from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, Throttle
 from hypsos.core.recipes.crow import Airbrakes, Crow
 from hypsos.core.recipes.elevons import Elevons
 from hypsos.core.recipes.flaps import Flaperons, Flaps
+from hypsos.core.recipes.motor_switch import MotorSwitch
 from hypsos.core.recipes.scaling import StickScaling
 from hypsos.core.recipes.snap_flap import SnapFlap
 from hypsos.core.recipes.stick_flaps import StickFlaps
@@ -20,7 +21,7 @@ from hypsos.core.recipes.v_tail import VTail
 
 RECIPES: tuple[type[RecipeBase], ...] = (
     Ailerons, Flaperons, Flaps, VTail, Elevons, Canards, Crow, Airbrakes, StickFlaps, SnapFlap, CamberFollow, CoordinatedTurn,
-    ThrustLine, ThrottleRudder, KnifeEdge, DifferentialThrust, CamberPresets, StickScaling,
+    ThrustLine, ThrottleRudder, KnifeEdge, MotorSwitch, DifferentialThrust, CamberPresets, StickScaling,
 )  # fmt: skip
 """In the order in which they are offered."""
 
@@ -46,6 +47,7 @@ __all__ = [
     "Ground",
     "KnifeEdge",
     "MadeLine",
+    "MotorSwitch",
     "Parameter",
     "Recipe",
     "RecipeBase",

@@ -267,6 +267,14 @@ class RecipeBase(Value):
         """Another recipe of the model as it should be once this one has come."""
         return other
 
+    def throttles(self) -> tuple[str, ...]:
+        """The controls with which it gives motors their power."""
+        return ()
+
+    def replaces(self, line: MixLine) -> bool:
+        """Whether a plain line of the model has to go once this behaviour has come: it does the same work."""
+        return False
+
     def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
         """Pairs of (field, what is wrong) that a single field's check cannot see."""
         return iter(())

@@ -63,8 +63,7 @@ class MotorSearch:
         guard = model.program.guard
         self.let_by = max(MORE, guard.threshold + 100.0) + 1e-6 if guard is not None else MORE
         """What a motor may be told as it is armed: what the guard calls low."""
-        axis = model.program.axis("thrust")
-        self.thrust = axis.control if axis is not None else ""
+        self.throttles = model.program.throttles()
         self.motors = Motors(model, self.stage, self.leads, self.index, self.let_by)
         self.reach = Reach(self.cone, self.space, self._watch, self._judge, most, ended)
 
@@ -132,7 +131,7 @@ class MotorSearch:
             if not up.any():
                 continue
             again = before[:, 3 + 3 * n] > 0 if name == "link" or (back and self.motors.level >= 4) else True
-            if name != self.thrust:
+            if name not in self.throttles:
                 self._note("M2", n, edges, up & was & again, more)
             if not back:
                 self._note("M6", n, edges, up & (more > self.let_by) & ~was & self._linked(edges), more)
@@ -341,7 +340,7 @@ class MotorSearch:
         way = self._way(broken.node)
         acts = self._acts(broken)
         if broken.statement == "M2":
-            if broken.knob == TICK and _last_control(way) == self.thrust:
+            if broken.knob == TICK and _last_control(way) in self.throttles:
                 return None  # what comes a frame later comes of the thrust control
             single = told.single_act(n, way, acts)
             if single is None:

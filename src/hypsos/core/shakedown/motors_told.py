@@ -143,7 +143,7 @@ class Motors:
         return float(np.sign(moved) * turn)
 
     def more_later(self, played: Played, n: int) -> float:
-        """By how much a armed motor gets more after what the last act gave it at once."""
+        """By how much an armed motor gets more after what the last act gave it at once."""
         guard = np.broadcast_to(played.result.guard, played.t_s.shape)
         stands, at = self._risen(played, n), played.last
         soon = min(at + 3, len(stands) - 1)

@@ -1,0 +1,132 @@
+"""A motor on a switch: a power for each position, soft start and stop, and a limit for each run."""
+
+from __future__ import annotations
+
+import pytest
+from motors import line, play
+
+from hypsos.core.checking.checks import problems
+from hypsos.core.engine import GuardState
+from hypsos.core.flight.ready_scenarios import ready_scenarios
+from hypsos.core.flight.scenarios import run_scenario
+from hypsos.core.model.behaviours import added, offers
+from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, with_proposal
+from hypsos.core.model.paths import with_at
+from hypsos.core.model.ready_voice import with_ready_set
+from hypsos.core.model.run_limit import LABEL, RUN_S
+from hypsos.core.parts.transmitter import Control
+from hypsos.core.recipes import MotorSwitch
+from hypsos.core.rundown import attentions
+from hypsos.core.shakedown.search import shake
+from hypsos.core.shakedown.statements import Ask
+from hypsos.core.shape.templates import TEMPLATES
+from hypsos.core.sheet import make_sheet, sheet_markdown
+
+A_LIMIT = next(p for p in GUARD_PROPOSALS if p.title == "A limit for each run")
+RUN, OFF, HALF, FULL = {"motor_switch": 1.0}, {"climb": 0.0}, {"climb": 1.0}, {"climb": 2.0}
+ARMED, LOCKED = GuardState.ARMED, GuardState.LOCKED
+
+
+def sailplane(positions=("off", "half", "full"), **fields):
+    """A sailplane with a motor, every lead plugged in, its motor on a switch."""
+    bare = TEMPLATES["v_tail_sailplane"].begin("Trial")
+    leads = tuple(x.changed({"port": i + 1}) for i, x in enumerate(bare.leads))
+    switch = Control(name="climb", label="Climb switch", kind="switch", hand="right", positions=positions)
+    hands = bare.transmitter.changed({"controls": (*bare.transmitter.controls, switch)})
+    model = bare.changed({"transmitter": hands, "leads": leads})
+    made = next(o.made for o in offers(model) if o.kind is MotorSwitch)
+    return added(model, made.changed(fields))
+
+
+def power(result, frame=-1):
+    return (result.outputs["motor"].us[frame] - 1000.0) / 10.0
+
+
+def test_each_position_has_its_power_and_the_throttle_gives_none():
+    model = sailplane(in_s=0.0, out_s=0.0, second=40.0)
+    assert list(problems(model)) == []
+    armed = ((1.0, {}), (1.5, RUN))
+    for switch, percent in ((OFF, 0.0), (HALF, 40.0), (FULL, 100.0)):
+        for stick in (-100.0, 100.0):
+            result = play(model, *armed, (0.2, switch | {"throttle_stick": stick}))
+            assert result.guard[-1] == ARMED and power(result) == pytest.approx(percent)
+    two = sailplane(("off", "on"), in_s=0.0, second=70.0)
+    assert power(play(two, *armed, (0.2, HALF))) == pytest.approx(70.0)
+
+
+def test_it_starts_and_stops_softly_and_cut_stops_it_at_once():
+    model = sailplane()  # a second to full power, half of one back
+    running = ((1.0, {}), (1.5, RUN), (2.0, FULL))
+    assert power(play(model, *running[:2], (0.5, FULL))) == pytest.approx(50.0, abs=2.5)
+    assert power(play(model, *running)) == pytest.approx(100.0)
+    assert power(play(model, *running, (0.26, OFF))) == pytest.approx(50.0, abs=5.0)
+    cut = play(model, *running, (0.02, {"motor_switch": 0.0}))
+    assert power(cut) == 0.0
+    back = play(model, *running, (1.0, {"motor_switch": 0.0}), (5.0, RUN))
+    assert back.guard[-1] == LOCKED and power(back) == 0.0  # the switch still asks for power
+
+
+def test_switched_off_by_its_condition_it_gives_nothing():
+    model = sailplane(when="rates_switch@0", in_s=0.0)
+    running = ((1.0, {}), (1.5, RUN), (0.5, FULL))
+    assert power(play(model, *running)) == 100.0
+    gone = play(model, *running, (2.0, {"rates_switch": 1.0}))
+    assert gone.guard[-1] == ARMED and power(gone) == 0.0
+    off = model.program.recipes[-1].changed({"on": False})
+    without = with_at(model, f"program.recipes[{len(model.program.recipes) - 1}]", off)
+    assert power(play(without, *running)) == 0.0
+
+
+@pytest.mark.parametrize("level", [1, 2, 3, 4])
+def test_after_its_time_it_is_held_until_the_switch_was_off(level):
+    model = with_at(with_proposal(sailplane(), A_LIMIT), "program.guard.level", level)
+    assert list(problems(model)) == [] and not A_LIMIT.suits(model)
+    running = ((1.0, {}), (1.5, RUN), (RUN_S - 0.5, FULL))
+    last = play(model, *running)
+    assert last.guard[-1] == ARMED and power(last) == 100.0
+    over = play(model, *running, (60.0, {}), (5.0, HALF))
+    assert over.guard[-1] != ARMED and power(over) == 0.0
+    again = play(model, *running, (2.0, {}), (3.0, OFF))
+    assert again.guard[-1] == ARMED and power(again) == 0.0
+    second = play(model, *running, (2.0, {}), (3.0, OFF), (RUN_S - 1.0, FULL))
+    assert second.guard[-1] == ARMED and power(second) == 100.0
+
+
+def test_the_limit_is_said_and_printed_and_counts_at_every_position_with_power():
+    model = with_proposal(sailplane(third=0.0), A_LIMIT)  # off, half, off
+    assert list(problems(model)) == []
+    running = ((1.0, {}), (1.5, RUN), (RUN_S + 1.0, HALF))
+    held = play(model, *running)
+    assert held.guard[-1] != ARMED and LABEL in [x.caption for x in held.said]
+    assert play(model, *running, (3.0, FULL)).guard[-1] == ARMED
+    assert LABEL in sheet_markdown(make_sheet(model))
+
+
+def test_the_search_takes_the_switch_for_the_throttle_and_nothing_else():
+    """Its own switch is there to give power; a condition that brings the power back is not."""
+    motors = {"M1", "M2", "M3", "M4", "M5", "M6"}
+    clean = with_proposal(sailplane(in_s=4.0), A_LIMIT)
+    found = [f for f in shake(Ask(clean)).findings if f.statement in motors]
+    assert [f.level for f in found] == ["advice"] and "when the link returns" in found[0].text  # on its way it goes on
+    scenarios = ready_scenarios(clean)
+    assert scenarios and [run_scenario(clean, x).broken for x in scenarios] == [()] * len(scenarios)
+    found = shake(Ask(sailplane(when="flap_switch@1"))).findings
+    assert any(f.statement == "M2" and "Flap switch" in f.text for f in found)
+    both = with_at(clean, "program.mixes", (*clean.program.mixes, line("motor", "rates_switch", 60.0)))
+    assert {f.statement for f in shake(Ask(both)).findings} & {"M2", "M6"}
+
+
+def test_what_it_cannot_be_is_said_and_the_lines_it_replaces_go():
+    model = sailplane()
+    index = len(model.program.recipes) - 1
+    assert not any(x.target == "motor" for x in model.program.mixes)
+    never = with_at(model, f"program.recipes[{index}].first", 10.0)
+    assert "it can never be armed" in " ".join(a.text for a in attentions(never))
+    last = len(model.transmitter.controls) - 1
+    six = with_at(model, f"transmitter.controls[{last}].positions", ("off", "1", "2", "3", "4", "full"))
+    assert any("has 6 positions" in p.text for p in problems(six))
+    captions = [x.caption for x in with_ready_set(model, "motor").program.announcements]
+    assert "Locked: switch off" in captions and "Locked: stick low" not in captions
+    locked = with_ready_set(model, "motor")
+    told = play(locked, (1.0, FULL), (6.0, RUN)).said
+    assert "Locked: switch off" in [x.caption for x in told]
