@@ -56,13 +56,13 @@ def test_a_condition_says_whether_it_holds_now(window):
 
 def test_a_look_at_a_repair_casts_a_shadow_until_it_is_taken_back(window):
     bench = window.workbench
-    wrong = with_at(bench.loaded, "leads[0].centre", 20.0)
-    bench.apply(wrong, "a centre")
+    wrong = with_at(bench.loaded, "leads[0].stop_pos", 30.0)
+    bench.apply(wrong, "a stop")
     found = next(f for f in shake(Ask(wrong)).findings if f.moves)
     window.go("shake")
     page = window.page("shake")
     card = FindingCard(page, page.found.shower, found, 1)
-    repair = Repair("Take it back", with_at(wrong, "leads[0].centre", 0.0))
+    repair = Repair("Take it back", with_at(wrong, "leads[0].stop_pos", 125.0))
     card.offer(bench.model, (Tried(repair, True, ()),))
     look, _ = card.offers[0]
     look.click()

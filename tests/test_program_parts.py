@@ -158,7 +158,7 @@ def test_new_mixes_and_where_order_matters():
 
 def test_needs_are_counted(marram):
     found = {n.what: n.needed for n in needs(marram, None)}
-    assert found == {"outputs": 10, "mixes": 49, "modes": 6, "points": 4, "logic": 25, "timers": 1}
+    assert found == {"outputs": 10, "mixes": 47, "modes": 6, "points": 4, "logic": 25, "timers": 1}
     assert needs_words(needs(marram, None)).endswith("25 conditions, 1 timer")
 
 

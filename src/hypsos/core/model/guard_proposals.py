@@ -39,7 +39,7 @@ GUARD_PROPOSALS = (
     ),
     GuardProposal(
         "An engine",
-        "Armed it idles at the low end of the stick, its trim about that: never say so of an electric motor. Cut stops it, and "
+        "Armed, it idles at the low end of the stick, its trim about that: never say so of an electric motor. Cut stops it, and "
         "nothing but a starter brings it back. It runs on through a lost link until the failsafe acts, so that a short drop-out "
         "in the air costs nothing; after a long one it stays locked.",
         {"level": USUAL_LEVEL, "threshold": -95.0, "rest_s": 0.5, "wakes_when_low": False},

@@ -113,7 +113,8 @@ class AirframePage(StepPage):
                 self._fields_box,
                 self.complaint,
                 self.volumes,
-                row("Balances at", self.balance, "weighs", self.mass, None),
+                row("Balances at", self.balance, None),
+                row("Weighs", self.mass, None),
                 label(
                     "Behind the wing's leading edge at its root, ready to fly. The sheet prints both; 0 is not said.",
                     "faint",

@@ -118,7 +118,7 @@ class Tile(QAbstractButton):
         self.shown, self._at = found, 0
         self._above.moves = found[0].moves if found else {}
         if found:
-            said = "; ".join(f"{x.words} moves {len(x.moves)} parts" for x in found)
+            said = "; ".join(f"{x.words} moves {len(x.moves)} part{'s' * (len(x.moves) != 1)}" for x in found)
             self.setAccessibleDescription(f"{self.offer.about} {said}.")
         self.update()
 

@@ -374,7 +374,7 @@ class RecipeCard(RecipeFields):
         self._soon.start()
 
     def _show_edges(self) -> None:
-        """The strip is worked out a moment after an edit, and only where it is seen."""
+        """The strip is worked out a moment after an edit, and only where it is seen; what drives motors alone has none."""
         if (
             not self.isVisible()
             or self.workbench.model is None
@@ -387,6 +387,10 @@ class RecipeCard(RecipeFields):
         from hypsos.core.flight.showing import trailing_edges
 
         self._shown_for = model
+        moved = {name for _, name in model.program.recipes[self.index].parts()}
+        if moved and moved <= {m.name for m in model.airframe.motors}:
+            self.edges.hide()
+            return
         try:
             self.edges.show_edges(model.airframe, trailing_edges(model, self.index))
         except HypsosError:
