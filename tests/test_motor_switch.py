@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from hands import Clock
 from motors import line, play
 
 from hypsos.core.checking.checks import problems
@@ -21,6 +22,7 @@ from hypsos.core.shakedown.search import shake
 from hypsos.core.shakedown.statements import Ask
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
+from hypsos.desk.workbench import Workbench
 
 A_LIMIT = next(p for p in GUARD_PROPOSALS if p.title == "A limit for each run")
 RUN, OFF, HALF, FULL = {"motor_switch": 1.0}, {"climb": 0.0}, {"climb": 1.0}, {"climb": 2.0}
@@ -130,3 +132,35 @@ def test_what_it_cannot_be_is_said_and_the_lines_it_replaces_go():
     locked = with_ready_set(model, "motor")
     told = play(locked, (1.0, FULL), (6.0, RUN)).said
     assert "Locked: switch off" in [x.caption for x in told]
+
+
+def test_an_edit_of_it_locks_a_running_motor_and_so_does_taking_it_away(hangar):
+    """The throttle's line comes back as the behaviour is undone: with the stick up the motor must not run by that."""
+    bench = Workbench(hangar, "Samphire", clock=Clock())
+    program = bench.loaded.program
+    bench.apply(added(bench.loaded, MotorSwitch(control="flap_switch", motors=("motor",))), "a motor on a switch")
+    last = len(program.recipes)
+
+    def run():
+        bench.set_control("motor_switch", 0.0)
+        bench.set_control("flap_switch", 0.0)
+        bench.set_control("throttle_stick", -100.0)
+        bench.advance(4.0)  # a soft stop of 3 s among them
+        bench.set_control("motor_switch", 1.0)
+        bench.advance(0.5)
+        bench.set_control("flap_switch", 2.0)
+        bench.advance(2.0)
+        assert bench.guard == ARMED and bench.turning, bench.guard_words
+
+    for path, value in ((f"program.recipes[{last}].second", 30.0), (f"program.recipes[{last}].out_s", 3.0)):
+        run()
+        bench.edit(path, value, "an edit")
+        bench.advance(0.5)
+        assert bench.guard == LOCKED and not bench.turning, path
+    run()
+    bench.set_control("throttle_stick", 100.0)
+    for _ in range(3):
+        bench.undo()
+    assert bench.loaded.program.recipes == program.recipes
+    bench.advance(5.0)
+    assert bench.guard == LOCKED and not bench.turning
