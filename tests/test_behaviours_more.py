@@ -382,7 +382,7 @@ def test_a_model_that_loses_its_motor_keeps_nothing_that_waits_for_a_release():
     model = with_ready_set(TEMPLATES["trainer"].begin("Trial"), "flight")
     model = added(model, next(o.made for o in offers(model) if o.kind is ThrustLine))
     told = adapted(model, with_motors(model.airframe, 0))
-    assert list(problems(told.model)) == [] and "recipe Thrust line" in told.let_go
+    assert list(problems(told.model)) == [] and "recipe Throttle to elevator" in told.let_go
     (timer,) = told.model.program.timers
     assert (timer.when, timer.reset) == ("power", None)
 

@@ -25,7 +25,7 @@ def test_the_gallery_shows_this_aeroplane_and_why_not(window, qtbot):
     window.go("flaps")
     page.gallery.grab()
     count = len(window.workbench.model.program.recipes)
-    tiles["Coordinated turn"].click()
+    tiles["Aileron to rudder"].click()
     assert len(window.workbench.model.program.recipes) == count + 1 and page.gallery.isHidden()
     window.workbench.undo()
     assert len(window.workbench.model.program.recipes) == count

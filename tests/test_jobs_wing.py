@@ -56,13 +56,13 @@ def test_j01_brakes_of_four_ailerons_on_the_throttle_stick(pilot):
 def test_j02_rudder_with_roll_on_a_switch_and_trim_above_half_throttle(pilot):
     p = pilot("trainer", KEYS)
     wing = p.step("flaps")
-    card = p.behaviour(wing, "Coordinated turn")
+    card = p.behaviour(wing, "Aileron to rudder")
     p.choose(card.choices["control"], "Rates switch")
     card = wing.rows[-1].card
     for place, share in ((0, "0"), (1, "12"), (2, "18")):
         for side in ("left", "right"):
             p.type(card.fields[f"helps[{place}].{side}"], share)
-    thrust = p.behaviour(wing, "Thrust-line correction")
+    thrust = p.behaviour(wing, "Throttle to elevator")
     p.type(thrust.fields["share"], "6 down")
     model = p.bench.loaded
     base = [sums(model, rates_switch=c)["rudder"] for c in (0, 1, 2)]
@@ -177,7 +177,7 @@ def test_j07_a_full_house_sailplane_in_five_modes(pilot):
     p.when(crow.whens["master"], "the flight mode")
     p.behaviour(wing, "Snap flap")
     p.behaviour(wing, "Camber follow")
-    p.behaviour(wing, "Coordinated turn")
+    p.behaviour(wing, "Aileron to rudder")
     model = p.bench.loaded
     assert [m.label for m in model.program.modes] == ["Landing", "Launch", "Thermal", "Speed", "Cruise"]
     from hypsos.core.flight.mode_ways import ways_to_modes

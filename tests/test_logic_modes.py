@@ -27,7 +27,7 @@ def test_a_circle_without_a_latch_is_refused_by_name():
 
 
 def test_three_modes_scale_rate_and_expo_through_shared_values():
-    """Worked case: rates 35/85/100, expo 15/35/60, base 50/10; a live slider; an undefined position is the base mode."""
+    """Worked case: rates 35/85/100, expo 15/35/60, base 50/10; a live slider; an undefined position is the default mode."""
     modes = (
         FlightMode(name="one", when="switch_c@0"), FlightMode(name="two", when="switch_c@1"), FlightMode(name="base"),
     )  # fmt: skip

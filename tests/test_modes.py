@@ -95,7 +95,7 @@ def test_modes_come_go_and_take_what_is_theirs_along(marram):
     fewer = without_mode(more, "storm")
     assert fewer.program.modes == marram.program.modes and fewer.program.tunables == marram.program.tunables
     assert fewer.program.recipes == marram.program.recipes and fewer.program.axes == marram.program.axes
-    for name, who in (("landing", "motor"), ("cruise", "base mode")):
+    for name, who in (("landing", "motor"), ("cruise", "default mode")):
         with pytest.raises(HypsosError, match=who):
             without_mode(marram, name)
     with pytest.raises(HypsosError, match="stays the last"):

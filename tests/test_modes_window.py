@@ -29,7 +29,7 @@ def test_modes_that_go_while_a_later_one_is_flown_leave_every_page_whole(window)
     """The pages hear of the new model before its first frame is there: the old frame counts modes that are gone."""
     choose(window, "Whinlark")
     bench = window.workbench
-    bench.set_control("mode_switch", 2.0)  # without the bold switch that is no race: the base mode, the fourth
+    bench.set_control("mode_switch", 2.0)  # without the bold switch that is no race: the default mode, the fourth
     bench.advance(1.0)
     assert bench.mode_name == "base"
     model = bench.loaded

@@ -128,7 +128,7 @@ def test_conditions_by_switches_alone():
         FlightMode(name="z", label="Z"),
     )
     flown = from_parts(modes=modes)
-    assert [m.name for m in at_place(flown, "a", 9).program.modes] == ["b", "a", "z"]  # the base mode stays the last
+    assert [m.name for m in at_place(flown, "a", 9).program.modes] == ["b", "a", "z"]  # the default mode stays the last
     alone = without_mode(without_mode(flown, "a"), "b")
     assert alone.program.modes == ()
     set_ = with_at(without_mode(flown, "a"), "program.modes[1].presets", {"left_flap": 3.0})

@@ -21,7 +21,7 @@ def told_apart(model: Model) -> list[LogicSwitch]:
 def mode_lines(model: Model, parts: dict[str, Part], turned: frozenset[str] = frozenset()) -> Iterator[tuple[str, str]]:
     """What and value for each flight mode, in their order; of ``turned`` parts the channel's own figure."""
     for i, m in enumerate(model.program.modes):
-        when = "base mode" if m.when is None else f"when {phrase(model, m.when)}"
+        when = "default mode" if m.when is None else f"when {phrase(model, m.when)}"
         said = [when, f"fade {plain(m.fade_s)} s"]
         for target, value in m.presets.items():
             part = parts.get(target)

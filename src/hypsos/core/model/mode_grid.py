@@ -20,7 +20,7 @@ Places = Mapping[str, int]
 
 
 class Cell(NamedTuple):
-    """The mode at some switch positions, the rule that gives it in words, and whether no rule does: then it is the base mode.
+    """The mode at some switch positions, the rule that gives it in words, and whether no rule does: then it is the default mode.
 
     ``before``: modes that go before it while something else holds, each with what that is.
     """

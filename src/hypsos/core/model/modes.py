@@ -20,7 +20,7 @@ def with_modes(model: Model, modes: tuple[FlightMode, ...]) -> Model:
 
 
 def with_mode(model: Model, label: str, when: str | None = None, like: str | None = None) -> Model:
-    """The model with one more mode, before the base mode; the first one brings the base mode with it. ``like``: it begins
+    """The model with one more mode, before the default mode; the first one brings the default mode with it. ``like``: it begins
     with all that this mode holds."""
     modes = model.program.modes
     if not modes:
@@ -85,14 +85,16 @@ def without_mode(model: Model, name: str) -> Model:
     """The model without a mode, and without what was kept for it. Raises HypsosError with those who ask for it."""
     label, program = mode_label(model, name), model.program
     if program.modes and program.modes[-1].name == name and len(program.modes) > 1:
-        raise HypsosError(f"{label} is the base mode, flown where no rule holds", "", "Give it another name instead.")
+        raise HypsosError(
+            f"{label} is the default mode, flown where no rule holds", "", "Give it another name instead."
+        )
     users = _all_users(model, name)
     if users:
         said = ", ".join(users)
         raise HypsosError(f"{label} is asked for by {said}", "", "Let that go by something else first.")
     modes = tuple(m for m in program.modes if m.name != name)
     if len(modes) == 1 and not modes[0].presets and not _all_users(model, modes[0].name):
-        modes = ()  # a base mode alone is no choice
+        modes = ()  # a default mode alone is no choice
     gone = {m.name for m in program.modes} - {m.name for m in modes}
 
     def without(table: Mapping[str, object]) -> dict[str, object]:
@@ -119,12 +121,12 @@ def _without(x: Tunable, by_mode: dict[str, object], gone: set[str]) -> Tunable:
 
 def let_go(model: Model, name: str) -> Model:
     """The model without a mode; what asked for it goes by the same moments: by its rule, or, where others go before it, by a
-    condition that its rule holds and none of those is flown. Raises HypsosError for the base mode."""
+    condition that its rule holds and none of those is flown. Raises HypsosError for the default mode."""
     modes = model.program.modes
     at = the_place((m.name for m in modes), name)
     rule = modes[at].when
     if at == len(modes) - 1 or rule is None:
-        raise HypsosError(f"{modes[at].label} is the base mode, flown where no rule holds", "")
+        raise HypsosError(f"{modes[at].label} is the default mode, flown where no rule holds", "")
     if at:
         of = (rule, *(f"!mode:{m.name}" for m in modes[:at]))
         made = Combine(name=free_name(model, f"{name} before"), label=modes[at].label, kind="all", of=of)
@@ -143,11 +145,11 @@ def let_go(model: Model, name: str) -> Model:
 
 
 def at_place(model: Model, name: str, place: int) -> Model:
-    """The model with a mode at another place of the priority; the base mode stays the last."""
+    """The model with a mode at another place of the priority; the default mode stays the last."""
     modes = list(model.program.modes)
     at = the_place((m.name for m in modes), name)
     if at == len(modes) - 1:
-        raise HypsosError(f"{modes[at].label} is the base mode and stays the last", "")
+        raise HypsosError(f"{modes[at].label} is the default mode and stays the last", "")
     held = modes.pop(at)
     modes.insert(max(0, min(place, len(modes) - 1)), held)
     return with_modes(model, tuple(modes))

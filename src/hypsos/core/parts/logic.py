@@ -187,7 +187,7 @@ class Tunable(_Named):
 
 
 class FlightMode(_Named):
-    """A flight mode. The first whose ``when`` holds is flown; the last one has none and is the base mode.
+    """A flight mode. The first whose ``when`` holds is flown; the last one has none and is the default mode.
 
     ``presets`` are added to surfaces and motors, in percent; ``fade_s`` is the time to fade into this mode.
     """

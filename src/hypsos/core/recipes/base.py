@@ -72,7 +72,7 @@ class Parameter(NamedTuple):
 class Ground:
     """The aeroplane for which a recipe is made: its airframe, the parts that are to be looked at (those that have just come,
     or all), a switch for flaps, and a signal that is free. ``slider`` and ``spare``: a slider or knob, and a switch with three
-    positions or fewer, that do nothing yet; empty where there is none. ``modes``: the flight modes, the base mode last.
+    positions or fewer, that do nothing yet; empty where there is none. ``modes``: the flight modes, the default mode last.
     ``steers``: the commands that have an axis. ``quiet``: the throttle stick drives no motor.
     ``brakes``: a slider for airbrakes, where one may be added. ``guarded``: the motors have a guard."""
 

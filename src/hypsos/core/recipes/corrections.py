@@ -32,7 +32,7 @@ class CoordinatedTurn(RecipeBase):
     """Rudder += g * roll, with a share of its own at each position of ``control`` and for each side. ``against`` are the
     panels that go the other way: a V-tail's left one."""
 
-    title: ClassVar[str] = "Coordinated turn"
+    title: ClassVar[str] = "Aileron to rudder"
     about: ClassVar[str] = "The rudder helps the ailerons into a turn."
     missing: ClassVar[str] = "there is no rudder and no V-tail"
     comes: ClassVar[bool] = False
@@ -49,7 +49,7 @@ class CoordinatedTurn(RecipeBase):
         Parameter("against", "Of these, the other way", "A V-tail's left panel.", kind="parts", roles=("ruddervator",)),
     )
     kind: Literal["coordinated_turn"] = "coordinated_turn"
-    label: Label = "Coordinated turn"
+    label: Label = "Aileron to rudder"
     signal: Name = "turn_help"
     control: Name | None = None
     helps: Annotated[tuple[TurnShare, ...], Field(min_length=1, max_length=6)] = Field(default_factory=_usual_helps)
@@ -122,7 +122,7 @@ class ThrustLine(RecipeBase):
     """Elevator += share * response(thrust): nothing up to ``pivot``, straight from there to the share at full power. + is
     down. A new one acts only while the motors are armed: a stick that stands up beside a locked motor moves nothing."""
 
-    title: ClassVar[str] = "Thrust-line correction"
+    title: ClassVar[str] = "Throttle to elevator"
     about: ClassVar[str] = "The elevator holds the nose when the motor pulls it up or down."
     missing: ClassVar[str] = "it takes a motor and an elevator"
     comes: ClassVar[bool] = False
@@ -138,7 +138,7 @@ class ThrustLine(RecipeBase):
         Parameter("elevators", "Moves", kind="parts", roles=PITCH_ROLES, later=True),
     )
     kind: Literal["thrust_line"] = "thrust_line"
-    label: Label = "Thrust line"
+    label: Label = "Throttle to elevator"
     signal: Name = "thrust_line"
     pivot: Travel = 0.0
     share: Travel = 6.0

@@ -19,7 +19,7 @@ class ModeFeel(Value):
 
 class StickScaling(RecipeBase):
     """A shared rate and a shared expo that stand in for those of the axes ``axes``; each has a figure in every flight mode
-    (in one without, that of the base mode ``base``), held from ``least`` to ``most``. ``slider`` sets the rate in flight."""
+    (in one without, that of the default mode ``base``), held from ``least`` to ``most``. ``slider`` sets the rate in flight."""
 
     title: ClassVar[str] = "Stick scaling by mode"
     about: ClassVar[str] = "Every flight mode has rates and expo of its own, the same for several axes."

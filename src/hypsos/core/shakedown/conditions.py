@@ -196,7 +196,7 @@ class ConditionSearch:
     # -- L1, L3 -----------------------------------------------------------------------------------------------------------
 
     def positions(self) -> Iterator[Finding]:
-        """L1: switch positions that fall back to full rate, to the base mode or to nothing without a word."""
+        """L1: switch positions that fall back to full rate, to the default mode or to nothing without a word."""
         model = self.model
         for i, axis in enumerate(model.program.axes):
             control = model.transmitter.control(axis.switch) if axis.switch else None
@@ -254,7 +254,7 @@ class ConditionSearch:
                 yield Finding("L1", "advice", above.path, text)
 
     def _base(self) -> Iterator[Finding]:
-        """Positions of a switch that picks flight modes, of which more than one falls to the base mode."""
+        """Positions of a switch that picks flight modes, of which more than one falls to the default mode."""
         model = self.model
         texts = [m.when for m in model.program.modes if m.when is not None]
         if not texts:

@@ -186,12 +186,24 @@ def _guard(model: Model, count: _Counter) -> Iterator[SheetStep]:
         yield count.step("A locked motor", f"wakes once the stick has rested low for {plain(guard.rest_s)} s", "")
 
 
+def expo_words(expo: float) -> str:
+    """An expo with what it does, for transmitters differ in its sign.
+
+    >>> expo_words(30.0), expo_words(0.0), expo_words(-20.0)
+    ('30 % (softer in the middle)', '0 %', '−20 % (sharper in the middle)')
+    """
+    if not expo:
+        return "0 %"
+    does = "softer" if expo > 0 else "sharper"
+    return f"{plain(expo)} % ({does} in the middle)"
+
+
 def _outputs(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[SheetStep]:
     seen = "Every servo moves the right way and binds at neither end."
     for lead in sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)):
         said = [
             "reversed" if lead.direction < 0 else "normal",
-            f"centre {plain(lead.centre)} %",
+            f"centre (sub-trim) {plain(lead.centre)} %",
             f"travel {plain(lead.travel_neg)} / {plain(lead.travel_pos)} %",
             f"stops {plain(lead.stop_neg)} / {plain(lead.stop_pos)} %",
         ]
@@ -219,7 +231,7 @@ def _axes(model: Model, count: _Counter) -> Iterator[SheetStep]:
             rate = f"{plain(s.rate_pos)} %" if sides else f"{plain(s.rate_neg)} / {plain(s.rate_pos)} %"
             rate = labels.get(s.rate_from or "", rate)
             where = f", {control.label} at {position}" if control else ""
-            expo = labels.get(s.expo_from or "", f"{plain(s.expo)} %")
+            expo = labels.get(s.expo_from or "", expo_words(s.expo))
             while_ = "" if s.from_when is None else f", the shared ones while {phrase(model, s.from_when)}"
             yield count.step(f"{by}{where}", f"rate {rate}, expo {expo}{while_}", "")
 

@@ -123,7 +123,8 @@ class FeelPage(StepPage):
         self.column.addLayout(copy)
         self.column.addWidget(
             hint(
-                "A position without its own numbers falls back to full rate and no expo. Fly the first flight at low rates."
+                "A position without its own numbers falls back to full rate and no expo. Fly the first flight at low rates. "
+                "Expo counts as softer in the middle: transmitters differ in the sign."
             )
         )
 

@@ -49,7 +49,7 @@ class ModeGrid(QWidget):
         self._grid.setSpacing(5)
         self.empty = label(
             "A flight mode is a setting of the whole aeroplane, such as launch or landing, flown while its rule holds. "
-            "The first one brings a base mode with it, flown where no rule holds."
+            "The first one brings a default mode with it, flown where no rule holds."
         )
         self.new = QPushButton("Add a flight mode")
         self.new.setObjectName("lead")
@@ -144,12 +144,12 @@ class ModeGrid(QWidget):
 
     def _show_cell(self, button: CellButton, found: Cell) -> None:
         words = mode_label(self.workbench.loaded, found.mode)
-        rule = "no rule: base mode" if found.fallen else found.rule
+        rule = "no rule: default mode" if found.fallen else found.rule
         button.say(words, rule, found.fallen, ", ".join(m for m, _ in found.before))
         before = "".join(f"\n{m} goes before it while {why}." for m, why in found.before)
         said = (
             f"{words}. "
-            + ("No rule holds here, so the base mode is flown." if found.fallen else f"Its rule: {rule}.")
+            + ("No rule holds here, so the default mode is flown." if found.fallen else f"Its rule: {rule}.")
             + before
         )
         button.setToolTip(plain_tip(said))
@@ -202,7 +202,7 @@ class ModeGrid(QWidget):
         bench.attempt(lambda: bench.apply(with_cell(bench.loaded, names, held, mode), words))
 
     def add(self) -> None:
-        """One more flight mode, before the base mode."""
+        """One more flight mode, before the default mode."""
         taken = [m.label for m in self.workbench.loaded.program.modes]
         name = next((n for n in NAMES if n not in taken), free_label("Mode", taken))
         bench = self.workbench

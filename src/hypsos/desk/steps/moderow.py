@@ -78,7 +78,7 @@ class ModeRow(QFrame):
         if self.mode().when is not None:
             place = Place(f"program.modes[{self._index()}].when")
             self.when = WhenLine(workbench, place, lambda: f"Mode {self.mode().label}", "flown")
-        self.rule = label("Base mode: flown where no rule holds.", "faint")
+        self.rule = label("Default mode: flown where no rule holds.", "faint")
         self.complaint = label("", "complaint")
         buttons = []
         for text, tip, action in (

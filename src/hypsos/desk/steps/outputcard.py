@@ -13,7 +13,7 @@ from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.workbench import Workbench
 
 OUTPUT_ROWS: tuple[tuple[str, str, tuple[tuple[str, tuple[float, float]], ...]], ...] = (
-    ("Centre", "%", (("centre", (-50.0, 50.0)),)),
+    ("Centre (sub-trim)", "%", (("centre", (-50.0, 50.0)),)),
     ("Travel", "%", (("travel_neg", (0.0, 150.0)), ("travel_pos", (0.0, 150.0)))),
     ("End stop", "%", (("stop_neg", (-150.0, 0.0)), ("stop_pos", (0.0, 150.0)))),
     ("100 % takes", "s", (("slow_down_s", (0.0, 60.0)), ("slow_up_s", (0.0, 60.0)))),

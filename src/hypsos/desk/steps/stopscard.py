@@ -12,7 +12,7 @@ from hypsos.desk.widgets.layout import card, label, row
 from hypsos.desk.widgets.number import NumberField
 
 FIELDS: tuple[tuple[str, str, tuple[float, float], str], ...] = (
-    ("centre", "Centre", (-50.0, 50.0), "%"), ("stop_neg", "End stop, short side", (-150.0, 0.0), "%"),
+    ("centre", "Centre (sub-trim)", (-50.0, 50.0), "%"), ("stop_neg", "End stop, short side", (-150.0, 0.0), "%"),
     ("stop_pos", "End stop, long side", (0.0, 150.0), "%"), ("servo_s", "Servo's own time for 100 %", (0.0, 60.0), "s"),
 )  # fmt: skip
 
