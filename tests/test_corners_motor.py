@@ -36,7 +36,7 @@ def test_what_the_lamp_says_in_every_state():
     assert "; bring the throttle stick low" in said(model, armed(model, throttle_stick=0.0), throttle_stick=0.0)
     no_axis = with_at(with_thrust(model), "program.axes", model.program.axes[:3])
     no_axis = with_at(no_axis, "program.mixes", (MixLine(name="c", target="left_motor", source="full", gain=30),))
-    assert said(no_axis, armed(no_axis)) == "Motor locked: left motor would be told 15 % by c"
+    assert said(no_axis, armed(no_axis)) == "Motor locked: left motor would be commanded 15 % by c"
     cut = with_at(with_at(model, "program.guard.level", 1), "leads[6].centre", 9.0)
     assert "not sent its idle pulse" in said(cut, armed(cut))
 
@@ -181,7 +181,7 @@ def test_a_failsafe_at_the_end_of_a_surface_is_no_idle_pulse_and_one_above_idle_
 
 
 def test_the_lamp_tells_the_last_frame_and_of_a_cut_alone_only_the_switch():
-    for level, words in ((1, "put the motor to cut and back"), (2, "left motor would be told 60 %")):
+    for level, words in ((1, "put the motor to cut and back"), (2, "left motor would be commanded 60 %")):
         model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", level)
         hands = {"motor_switch": 1.0, "throttle_stick": np.array([-100.0, -100.0, 20.0])}
         result = compile_plan(model).run(Situation(0.02 * np.arange(3), hands))

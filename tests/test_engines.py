@@ -61,7 +61,7 @@ def test_a_trim_that_locks_an_electric_motor_arms_an_engine():
     model = engine(20)
     other = electric(model, "right_motor")
     both = armed(other)
-    assert both.guard[-1] == GuardState.LOCKED and "right motor would be told 10 %" in said(other, both)
+    assert both.guard[-1] == GuardState.LOCKED and "right motor would be commanded 10 %" in said(other, both)
     result = armed(model)
     assert result.guard[-1] == GuardState.ARMED and power(result) == power(result, "right_motor") == pytest.approx(25.0)
     assert said(model, result) == "Motor armed: left motor idles at 25 %"

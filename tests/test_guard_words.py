@@ -50,7 +50,7 @@ def test_the_ways_of_each_level_in_words():
     [
         ([("motor_switch", 1, 0.1)], (R, "Motor switch to run, all low")),
         ([("throttle_stick", 50, 1), ("motor_switch", 1, 0.1)],
-         (L, "Motor switch to run: Motor would be told 75 %; bring the throttle stick low")),
+         (L, "Motor switch to run: Motor would be commanded 75 %; bring the throttle stick low")),
         ([("motor_switch", 1, 1), ("motor_switch", 0, 0.1)], (S, "Motor switch to cut")),
         ([("motor_switch", 1, 1), ("link", 0, 3)], (L, "the link is lost for 2.5 s")),
         ([("motor_switch", 1, 1), ("task_switch", 2, 0.5)], (S, "mode Landing")),

@@ -141,14 +141,14 @@ def running(window, own: bool, waits: bool):
 @pytest.mark.parametrize(
     ("own", "waits", "out", "back", "turns"),
     [
-        (True, False, "Motor stands still, told to run at 50 %: no flight battery; it STARTS when the battery goes in",
+        (True, False, "Motor stands still, commanded to run at 50 %: no flight battery; it STARTS when the battery goes in",
          "Motor armed", True),
-        (True, True, "Motor stands still, told to run at 50 %: no flight battery; its controller waits for idle then",
-         "Motor stands still, told to run at 50 %: its controller waits until it has heard idle for a second; "
+        (True, True, "Motor stands still, commanded to run at 50 %: no flight battery; its controller waits for idle then",
+         "Motor stands still, commanded to run at 50 %: its controller waits until it has heard idle for a second; "
          "bring the throttle stick low", False),
         (False, False, "Motor armed, no power: it starts again when the battery goes in", "Motor armed", True),
         (False, True, "Motor armed, no power: its controller waits for idle when the battery goes in",
-         "Motor stands still, told to run at 50 %: its controller waits until it has heard idle for a second; "
+         "Motor stands still, commanded to run at 50 %: its controller waits until it has heard idle for a second; "
          "bring the throttle stick low", False),
     ],
 )  # fmt: skip

@@ -201,7 +201,7 @@ class Monkey:
         if turning and wired:
             assert (lamp.words == "Motor RUNS") == (not reached), (lamp.words, bench.guard)
         assert turning <= (told and bench.flight_battery)
-        assert ("stands still, told to run" in bench.guard_words) == (told and not turning), bench.guard_words
+        assert ("stands still, commanded to run" in bench.guard_words) == (told and not turning), bench.guard_words
         if not turning:
             assert "RUNS" not in bench.guard_words
         if bench.guard_words.startswith(("Motor cut", "Motor locked", "Motor held")):

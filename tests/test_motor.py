@@ -67,7 +67,7 @@ def test_a_motor_that_would_run_with_the_stick_low_is_not_released(how):
     for level in (2, 3, 4):
         result = armed(with_at(model, "program.guard.level", level), switch_c=2.0)
         assert set(result.guard) == {GuardState.CUT, GuardState.LOCKED} and set(pulses(result)) == {1000.0}
-        assert "would be told" in said(model, result, switch_c=2.0)
+        assert "would be commanded" in said(model, result, switch_c=2.0)
 
 
 def test_power_that_a_fade_is_only_about_to_bring_releases_nothing():

@@ -457,7 +457,7 @@ def test_a_lamp_that_was_hidden_says_what_is_so_now(still, window):
     window.bench.show()
     QApplication.processEvents()
     assert lamp.isVisible() and lamp.accessibleName() == still.guard_words
-    assert "would be told 50 %" in lamp.accessibleName() and "would be told 50 %" in lamp.toolTip()
+    assert "would be commanded 50 %" in lamp.accessibleName() and "would be commanded 50 %" in lamp.toolTip()
 
 
 def test_on_an_aeroplane_to_practise_on_the_lamp_says_what_its_motor_hears(hangar):
@@ -481,11 +481,11 @@ def test_the_reason_named_is_the_one_that_holds_it(bench):
     bench.advance(1.0)
     bench.set_control("motor_switch", 1.0)
     bench.advance(0.1)
-    assert bench.guard_words == "Motor locked: Motor would be told 10 % by the thrust trim; take that back"
+    assert bench.guard_words == "Motor locked: Motor would be commanded 10 % by the thrust trim; take that back"
     bench.trim("thrust", -20)
     bench.set_control("throttle_stick", 0.0)
     bench.advance(0.1)
-    assert bench.guard_words.endswith("would be told 50 %; bring the throttle stick low")
+    assert bench.guard_words.endswith("would be commanded 50 %; bring the throttle stick low")
 
 
 def test_a_hold_says_its_own_word(bench):

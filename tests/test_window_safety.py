@@ -182,7 +182,7 @@ def test_the_lamp_says_what_stands_in_the_way(qtbot, window):
     bench.set_control("throttle_stick", 20.0)
     bench.set_control("motor_switch", 1.0)
     bench.advance(0.1)
-    assert window.bench.lamp.words == "Motor locked" and "would be told 60 %" in window.bench.reason.text()
+    assert window.bench.lamp.words == "Motor locked" and "would be commanded 60 %" in window.bench.reason.text()
     assert window.bench.lamp.sentence == window.bench.lamp.accessibleName() == window.bench.reason.text()
     bench.set_control("throttle_stick", -100.0)
     bench.advance(0.1)

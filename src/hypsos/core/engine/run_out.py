@@ -12,7 +12,7 @@ Why it is right: with the hands still, only time changes anything, and time chan
 every choice of them is tried where there are few, and else all of them, each alone, and all but each.
 
 An example: a motor runs while *late* holds, an on-delay of 20 s from power-up. After 5 s everything reads idle and the
-switch goes to run. Here *late* is true in the one choice there is, the motor would be told 30 %, and it is not armed.
+switch goes to run. Here *late* is true in the one choice there is, the motor would be commanded 30 %, and it is not armed.
 """
 
 from __future__ import annotations

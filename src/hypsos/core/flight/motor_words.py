@@ -128,8 +128,8 @@ def _standing_still(now: Moment, motor: str, power: float, beyond: str | None) -
     else:
         why = "no flight battery"
         remedy = "; its controller waits for idle then" if waits else "; it STARTS when the battery goes in"
-    short = "Told to run"
-    said = f"{label} stands still, told to run at {number(power)} %: {why}{remedy}"
+    short = "Commanded to run"
+    said = f"{label} stands still, commanded to run at {number(power)} %: {why}{remedy}"
     if beyond is not None:
         return MotorSaid(short, f"{said}. {beyond[:1].upper()}{beyond[1:]}", True)
     return MotorSaid(short, said)
@@ -199,7 +199,7 @@ def _reason(now: Moment, guard: Guard) -> str:
     powers = {n: power_percent(float(np.ravel(x)[-1])) for n, x in result.told.items()}
     most = max(powers, key=lambda n: powers[n], default=None)
     if most is not None and powers[most] > power_percent(guard.threshold) + 1e-6 and (guard.level > 1 or waiting):
-        return f"{labels[most]} would be told {number(powers[most])} %{_what_tells(now, guard, most)}"
+        return f"{labels[most]} would be commanded {number(powers[most])} %{_what_tells(now, guard, most)}"
     axis = model.program.axis("thrust")
     if (waiting or guard.wakes_when_low) and guard.also is None and axis is not None:
         return f"the {control_label(model, axis.control)} has to rest low for {plain(guard.rest_s)} s"

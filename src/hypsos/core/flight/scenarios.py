@@ -165,7 +165,9 @@ def _met(model: Model, x: Expectation, result: Result, situation: Situation) -> 
         power = f"{number(power_percent(float(stand[at])))} % power"
         if runs[at]:
             return f"it ran with {power}"
-        return f"it was told to run with {power}, and its controller did not let it" if told[at] else "it was stopped"
+        return (
+            f"it was commanded to run with {power}, and its controller did not let it" if told[at] else "it was stopped"
+        )
 
     return (runs if x.kind == "runs" else ~told), words
 

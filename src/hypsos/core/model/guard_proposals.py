@@ -48,7 +48,7 @@ GUARD_PROPOSALS = (
     ),
     GuardProposal(
         "Two motors and more",
-        "As an electric motor, with a longer rest; every motor must be told nothing, so a rudder held over does not arm.",
+        "As an electric motor, with a longer rest; nothing may be commanded to any motor, so a rudder held over does not arm.",
         {"level": USUAL_LEVEL, "threshold": -95.0, "rest_s": 1.0, "wakes_when_low": False},
         lambda m: _motors(m) > 1,
     ),

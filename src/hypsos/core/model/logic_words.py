@@ -22,7 +22,7 @@ def mode_lines(model: Model, parts: dict[str, Part], turned: frozenset[str] = fr
     """What and value for each flight mode, in their order; of ``turned`` parts the channel's own figure."""
     for i, m in enumerate(model.program.modes):
         when = "default mode" if m.when is None else f"when {phrase(model, m.when)}"
-        said = [when, f"fade {plain(m.fade_s)} s"]
+        said = [when, f"transition time {plain(m.fade_s)} s"]
         for target, value in m.presets.items():
             part = parts.get(target)
             goes = "" if part is None else side_percent(part, -value if target in turned else value, 1)

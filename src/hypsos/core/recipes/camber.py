@@ -36,11 +36,11 @@ class CamberFollow(OneEdge):
         Parameter("differential", "Differential: less going down", "Of the flaps, in roll."),
         Parameter("differential_off", "Less of it with", kind="signal"),
         EDGE,
-        Parameter("elevator", "Elevator with camber", "At a camber of 100 %.", kind="surface", of="elevators"),
+        Parameter("elevator", "Elevator compensation", "At a camber of 100 %.", kind="surface", of="elevators"),
         Parameter("left_flaps", "Flaps, left", kind="parts", roles=("flap",), side="left"),
         Parameter("right_flaps", "Flaps, right", kind="parts", roles=("flap",), side="right"),
         Parameter("ailerons", "Ailerons", kind="parts", roles=("aileron", "flaperon")),
-        Parameter("elevators", "Elevator with it", kind="parts", roles=PITCH_ROLES, later=True),
+        Parameter("elevators", "Elevator compensation", kind="parts", roles=PITCH_ROLES, later=True),
     )
     kind: Literal["camber_follow"] = "camber_follow"
     label: Label = "Camber follow"
@@ -140,7 +140,7 @@ class CamberPresets(OneEdge):
         EDGE,
         Parameter("flaps", "Flaps, elevons", kind="parts", roles=("flap", "flaperon", "elevon")),
         Parameter("ailerons", "Ailerons", kind="parts", roles=("aileron",)),
-        Parameter("elevators", "Elevator with it", kind="parts", roles=PITCH_ROLES, later=True),
+        Parameter("elevators", "Elevator compensation", kind="parts", roles=PITCH_ROLES, later=True),
     )
     kind: Literal["camber_presets"] = "camber_presets"
     label: Label = "Camber presets"

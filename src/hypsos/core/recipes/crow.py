@@ -32,7 +32,7 @@ def _parameters(roles: tuple[str, ...], elevator: str) -> tuple[Parameter, ...]:
         Parameter("out_s", "Goes in over", "Seconds for the whole way.", kind="seconds"),
         Parameter("master", "Only while", "Off means closed, never half.", kind="condition"),
         Parameter("gate", "And only while", "Such as the throttle low.", kind="condition"),
-        Parameter("elevators", "Elevator with it", kind="parts", roles=PITCH_ROLES, later=True),
+        Parameter("elevators", "Elevator compensation", kind="parts", roles=PITCH_ROLES, later=True),
     )
 
 

@@ -72,7 +72,7 @@ class _Positions(RecipeBase):
         Parameter("in_s", "Comes in over", "Seconds for 100 %.", kind="seconds"),
         Parameter("out_s", "Goes out over", "Seconds for 100 %.", kind="seconds"),
         Parameter("surfaces", "Moves", kind="parts", roles=("flap", "flaperon", "aileron", "elevon")),
-        Parameter("elevators", "Elevator with it", kind="parts", roles=PITCH_ROLES, later=True),
+        Parameter("elevators", "Elevator compensation", kind="parts", roles=PITCH_ROLES, later=True),
     )
 
     @classmethod

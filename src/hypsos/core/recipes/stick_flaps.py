@@ -33,7 +33,7 @@ class StickFlaps(RecipeBase):
         Parameter("in_s", "Comes in over", "Seconds for 100 %.", kind="seconds"),
         Parameter("out_s", "Goes out over", "Seconds for 100 %.", kind="seconds"),
         Parameter("surfaces", "Moves", kind="parts", roles=("aileron", "flaperon", "flap", "elevon")),
-        Parameter("elevators", "Elevator with it", kind="parts", roles=PITCH_ROLES, later=True),
+        Parameter("elevators", "Elevator compensation", kind="parts", roles=PITCH_ROLES, later=True),
     )
     kind: Literal["stick_flaps"] = "stick_flaps"
     label: Label = "Flaps or spoilers"

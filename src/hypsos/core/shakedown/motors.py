@@ -311,7 +311,8 @@ class MotorSearch:
                 continue
             power = power_percent(safe.value)
             if power > TURNS / 2:
-                text = f"Without the link {lead.label} is told to run with {number(power)} % power, and no guard can stop it then."
+                power_words = f"{number(power)} % power"
+                text = f"Without the link {lead.label} is commanded to run with {power_words}, and no guard can stop it then."
                 yield Finding(
                     "F1", "danger", f"leads[{i}].failsafe", text, seen=(lead.target,), cause=f"preset of {lead.name}"
                 )

@@ -210,7 +210,11 @@ class Moving:
             said = node_phrase(self.model, node)
             if node.name in holding and motor is not None and not self._delayed(node.name):
                 self.search.count("L4", 1)
-                hangs = "the motor's arming hangs on it" if node.name in release else "what a motor is told hangs on it"
+                hangs = (
+                    "the motor's arming hangs on it"
+                    if node.name in release
+                    else "what a motor is commanded hangs on it"
+                )
                 text = f"Right at its level “{said}” would switch to and fro, and {hangs}."
                 yield Finding("L4", "advice", path, text)
                 continue

@@ -98,7 +98,7 @@ class GuardPage(StepPage):
             "Low is at or below", lambda: power_percent(self._guard().threshold), self._put_threshold, unit="% power",
             bounds=(0, power_percent(LOWEST_POWER)), step=0.5, width=96,
         )  # fmt: skip
-        self.threshold.setToolTip("The throttle control, and what every motor would be told, in % of full power.")
+        self.threshold.setToolTip("The throttle control, and the power commanded to every motor, in % of full power.")
         self.rest = NumberField(
             "Rest time", lambda: self._guard().rest_s, self._putting("rest_s", "rest time"), "s", (0, 60), 0.1
         )
@@ -130,7 +130,7 @@ class GuardPage(StepPage):
                 self.complaint,
                 row("Low is at or below", self.threshold, None),
                 label(
-                    "Low means the throttle control and what every motor would be told: a rudder held over, a trim, a preset "
+                    "Low means the throttle control and the power commanded to every motor: a rudder held over, a trim, a preset "
                     "count too.",
                     "faint",
                 ),

@@ -72,7 +72,13 @@ class ModeRow(QFrame):
         self.number = label("", "faint", wrap=False)
         self.grip = Grip(self)
         self.fade = NumberField(
-            f"{words}: fade", lambda: self.mode().fade_s, self._put_fade, unit="s", bounds=(0, 60), step=0.1, width=58
+            f"{words}: transition time",
+            lambda: self.mode().fade_s,
+            self._put_fade,
+            unit="s",
+            bounds=(0, 60),
+            step=0.1,
+            width=58,
         )
         self.when: WhenLine | None = None
         if self.mode().when is not None:
@@ -96,7 +102,7 @@ class ModeRow(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 7, 10, 6)
         column.setSpacing(3)
-        column.addLayout(row(self.grip, self.number, self.title, "fades in over", self.fade))
+        column.addLayout(row(self.grip, self.number, self.title, "transition time", self.fade))
         column.addWidget(self.when if self.when is not None else self.rule)
         column.addWidget(self.complaint)
         column.addWidget(flowing(*buttons, gap=0))
@@ -140,7 +146,7 @@ class ModeRow(QFrame):
     def _put_fade(self, value: float) -> None:
         path = f"program.modes[{self._index()}].fade_s"
         self.workbench.edit(
-            path, value, f"{self.mode().label}: fades in over {plain(value)} s", merge=f"fade {self.name}"
+            path, value, f"{self.mode().label}: transition time {plain(value)} s", merge=f"fade {self.name}"
         )
 
     @while_there

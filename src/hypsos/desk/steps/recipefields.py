@@ -94,7 +94,7 @@ class RecipeFields(QFrame):
         """A row for each position of the control: the surface, and the elevator that goes with it."""
         recipe: Any = self.recipe()
         first, pitch = self._surface(recipe.surfaces), self._surface(recipe.elevators)
-        for c, words in enumerate(("", recipe.label, "Elevator with it" if pitch is not None else "")):
+        for c, words in enumerate(("", recipe.label, "Elevator compensation" if pitch is not None else "")):
             grid.addWidget(label(words, "faint", wrap=False), 0, c)
         names = self._names_of_positions(recipe.control, len(recipe.positions))
         for p, name in enumerate(names):
