@@ -109,7 +109,7 @@ def test_wing_before_tail_and_motors_one_after_the_other():
     flaps = next(r for r in model.program.recipes if isinstance(r, Flaperons))
     assert flaps.elevators == ()
     made = adapted(model, with_tail(model.airframe, "conventional"))
-    assert "elevator with flaperons" in made.added
+    assert "elevator compensation, flaperons" in made.added
     model = made.model
     flaps = next(r for r in model.program.recipes if isinstance(r, Flaperons))
     assert flaps.elevators == ("elevator",) and stand(model, "elevator", flap_switch=2).bars

@@ -220,7 +220,7 @@ class _Fitting:
                 )
                 if parameter.later and come and not getattr(recipe, parameter.key):
                     recipes[i] = recipe.changed({parameter.key: come})
-                    self.added.append(f"{parameter.label.removesuffix(' it').lower()} {recipe.label.lower()}")
+                    self.added.append(f"{parameter.label.lower()}, {recipe.label.lower()}")
 
     def _mix(self, line: MixLine) -> list[MixLine]:
         if line.source in self.gone or line.differential_off in self.gone:
