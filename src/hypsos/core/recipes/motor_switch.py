@@ -28,7 +28,12 @@ class MotorSwitch(RecipeBase):
     missing: ClassVar[str] = "there is no motor"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
-        Parameter("control", "On", "In the throttle's place: that gives no power any more. The motor switch cuts it whatever this one says.", kind="switch"),
+        Parameter(
+            "control",
+            "On",
+            "In the throttle's place: that gives no power any more. The motor switch cuts it whatever this one says.",
+            kind="switch",
+        ),
         Parameter("first", "Power at the first position", "Nothing, as a rule: only from there can the motor be armed."),
         Parameter("second", "At the second"),
         Parameter("third", "At the third", "Of a switch with three positions."),
