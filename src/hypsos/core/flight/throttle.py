@@ -6,9 +6,9 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from hypsos.core.model.document import Model
+from hypsos.core.model.run_limit import motor_switch
 from hypsos.core.model.words import control_label
 from hypsos.core.parts.transmitter import STICKS
-from hypsos.core.recipes.motor_switch import MotorSwitch
 
 UP = -20.0
 """Where a stick is left standing that gives power: at 40 %."""
@@ -34,19 +34,16 @@ class Throttle(NamedTuple):
 def switched(model: Model) -> Throttle | None:
     """The switch that gives the motors their power; None where none does. The stick of the thrust command, which the guard
     wants low as well, stays low throughout."""
-    for recipe in model.program.recipes:
-        if not isinstance(recipe, MotorSwitch) or not recipe.on:
-            continue
-        control = model.transmitter.control(recipe.control)
-        if control is None or not control.is_switch:
-            continue
-        powers = recipe.powers(len(control.positions))
-        least, most = powers.index(min(powers)), powers.index(max(powers))
-        off, full = control.positions[least], control.positions[most]
-        axis = model.program.axis("thrust")
-        low = {control.name: float(least)} | ({} if axis is None else {axis.control: -100.0})
-        return Throttle(low, {control.name: float(most)}, control.label, f"at {off}", f"to {full}", f"to {off}")
-    return None
+    found = motor_switch(model)
+    if found is None:
+        return None
+    recipe, control = found
+    powers = recipe.powers(len(control.positions))
+    least, most = powers.index(min(powers)), powers.index(max(powers))
+    off, full = control.positions[least], control.positions[most]
+    axis = model.program.axis("thrust")
+    low = {control.name: float(least)} | ({} if axis is None else {axis.control: -100.0})
+    return Throttle(low, {control.name: float(most)}, control.label, f"at {off}", f"to {full}", f"to {off}")
 
 
 def throttle(model: Model) -> Throttle:

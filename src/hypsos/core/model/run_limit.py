@@ -48,11 +48,17 @@ def with_run_limit(model: Model) -> Model:
     return model.changed({"program": program.changed(fields)})
 
 
-def _driving(model: Model) -> tuple[MotorSwitch, Control] | None:
-    """The first behaviour that drives a motor by a switch with a position for nothing, and that switch."""
+def motor_switch(model: Model) -> tuple[MotorSwitch, Control] | None:
+    """The first behaviour that drives a motor by a switch, and that switch; None where none does."""
     for recipe in model.program.recipes:
         if isinstance(recipe, MotorSwitch) and recipe.on:
             control = model.transmitter.control(recipe.control)
-            if control is not None and min(recipe.powers(len(control.positions))) <= 0:
+            if control is not None and control.is_switch:
                 return recipe, control
     return None
+
+
+def _driving(model: Model) -> tuple[MotorSwitch, Control] | None:
+    """The same, where the switch has a position for nothing."""
+    found = motor_switch(model)
+    return found if found is not None and min(found[0].powers(len(found[1].positions))) <= 0 else None
