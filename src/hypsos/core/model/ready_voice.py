@@ -11,6 +11,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines, reads
 from hypsos.core.model.phrases import UNNAMED
 from hypsos.core.model.program import Program
+from hypsos.core.model.run_limit import motor_switch
 from hypsos.core.model.uses import uses
 from hypsos.core.parts.logic import Combine, Compare, Delay, Latch, LogicSwitch, asked, conditions_of
 from hypsos.core.parts.voice import Announcement, Timer
@@ -88,8 +89,8 @@ def _motor(model: Model) -> _Made:
         Announcement(caption="Motor cut", when="guard:cut"),
     ]
     logic: tuple[LogicSwitch, ...] = ()
-    switched = [r for r in model.program.recipes if r.kind == "motor_switch" and r.on]
-    if switched and guard.level > 1:
+    switched = motor_switch(model)
+    if switched is not None and guard.level > 1:
         on = Compare(kind="above", name=free_name(model), label=UNNAMED, a=switched[0].signal, x=1.0, hysteresis=0.5)
         locked = Combine(kind="all", name=f"{on.name}_b", of=("guard:locked", on.name))
         logic = (on, locked)

@@ -6,10 +6,10 @@ from typing import NamedTuple
 
 from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout
 
-from hypsos.core.ground.lookup import GoneError
 from hypsos.core.model.choosing import Place, default_text
 from hypsos.core.model.engines import electric, engine_of, with_engine
 from hypsos.core.model.program import Engine, Guard
+from hypsos.desk.steps.the_guard import the_guard
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField
@@ -53,17 +53,10 @@ class EnginesCard(QFrame):
             )
         )
 
-    def _guard(self) -> Guard:
-        """The guard; GoneError where the model has no motor any more."""
-        guard = self.workbench.loaded.program.guard
-        if guard is None:
-            raise GoneError
-        return guard
-
     @while_there
     def refresh(self) -> None:
         """Show the engines as they are now."""
-        guard, motors = self._guard(), self.workbench.loaded.airframe.motors
+        guard, motors = the_guard(self.workbench), self.workbench.loaded.airframe.motors
         shape = tuple((m.name, m.label, _shape(guard.engine(m.name))) for m in motors)
         if shape != self._shown:
             self._shown = shape
@@ -105,7 +98,7 @@ class EnginesCard(QFrame):
 
     def _field(self, motor: str, words: str, key: str, said: str) -> NumberField:
         def get() -> float:
-            engine = self._guard().engine(motor)
+            engine = the_guard(self.workbench).engine(motor)
             return float(getattr(engine, key) or 0.0) if engine is not None else 0.0
 
         def put(value: float) -> None:

@@ -6,12 +6,12 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.lookup import GoneError
 from hypsos.core.model.choosing import Place, default_text
 from hypsos.core.model.phrases import signal_label
 from hypsos.core.model.program import Guard, StartCheck
 from hypsos.core.model.words import power_percent
 from hypsos.core.parts.transmitter import STICKS
+from hypsos.desk.steps.the_guard import the_guard
 from hypsos.desk.widgets.fields import Choice
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label, row
@@ -53,17 +53,10 @@ class AsksCard(QFrame):
         button.clicked.connect(act)  # type: ignore[arg-type]
         return button
 
-    def _guard(self) -> Guard:
-        """The guard; GoneError where the model has no motor any more."""
-        guard = self.workbench.loaded.program.guard
-        if guard is None:
-            raise GoneError
-        return guard
-
     @while_there
     def refresh(self) -> None:
         """Show the guard as it is now."""
-        guard, model = self._guard(), self.workbench.loaded
+        guard, model = the_guard(self.workbench), self.workbench.loaded
         shape = (len(guard.holds), tuple((c.control, c.position is None) for c in guard.start_check), model.transmitter)
         if shape != self._shown:
             self._shown = shape
@@ -128,7 +121,7 @@ class AsksCard(QFrame):
         throttle = control == "throttle_stick"  # said from low to full
 
         def get() -> float:
-            value: float = getattr(self._guard().start_check[i], field)
+            value: float = getattr(the_guard(self.workbench).start_check[i], field)
             return power_percent(value) if throttle else value
 
         def put(value: float) -> None:
@@ -146,27 +139,27 @@ class AsksCard(QFrame):
 
     @while_there
     def _put_check(self, i: int, check: StartCheck) -> None:
-        checks = tuple(check if k == i else c for k, c in enumerate(self._guard().start_check))
+        checks = tuple(check if k == i else c for k, c in enumerate(the_guard(self.workbench).start_check))
         self._apply("start_check", checks, f"start check: {signal_label(self.workbench.loaded, check.control)}")
 
     @while_there
     def _add_check(self) -> None:
-        taken = {c.control for c in self._guard().start_check}
+        taken = {c.control for c in the_guard(self.workbench).start_check}
         names = [*STICKS[2:3], *(c.name for c in self.workbench.loaded.transmitter.controls), *STICKS]
         name = next((n for n in names if n not in taken), names[0])
-        checks = (*self._guard().start_check, self._fresh(name))
+        checks = (*the_guard(self.workbench).start_check, self._fresh(name))
         self._apply("start_check", checks, f"start check: {signal_label(self.workbench.loaded, name)}")
 
     @while_there
     def _add_hold(self) -> None:
-        holds = (*self._guard().holds, default_text(self.workbench.loaded))
+        holds = (*the_guard(self.workbench).holds, default_text(self.workbench.loaded))
         self._apply("holds", holds, "motor stopped, too, while …")
         if self.holds and self.holds[-1].words:
             self.holds[-1].words[0].setFocus()
 
     @while_there
     def _drop(self, field: str, i: int, said: str) -> None:
-        old = getattr(self._guard(), field)
+        old = getattr(the_guard(self.workbench), field)
         self._apply(field, old[:i] + old[i + 1 :], f"guard: {said}")
 
     def _apply(self, field: str, value: object, said: str) -> None:
