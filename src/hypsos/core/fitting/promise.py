@@ -86,7 +86,7 @@ def _takes(model: Model, name: str, command: str, rates: tuple[float, float]) ->
             continue
         who = placed.origin or line.name
         if line.by_angle:
-            out.append(f"{who}, which goes by one angle")
+            out.append(f"{who} (by one angle)")
         elif abs(line.gain) < 99.5:
             out.append(f"the share of {plain(abs(line.gain))} % in {who}")
         if line.differential:
