@@ -234,7 +234,8 @@ def tried(d: Dice) -> Model:
                     differential=d.of(0.0, d.percent()), with_trim=d.chance(0.6), in_s=d.of(0.0, 0.0, 0.3),
                         out_s=d.of(0.0, 0.1),
                     when=ask() if d.chance(0.3) else None, combine=d.of("add", "add", "add", "replace", "scale"),
-                    gain_from=d.of(None, None, "t0"), differential_off=off)
+                    gain_from=d.of(None, None, "t0"), differential_off=off,
+                    differential_from=d.later.of(None, "t0") if d.later else None)
         )
     recipes = []
     if d.chance(0.3):

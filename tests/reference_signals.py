@@ -320,6 +320,8 @@ class Signals:
         if d and (value > 0) == (d > 0) and value != 0:
             off = line.differential_off
             left = 1 - clip(self.source(off, mode, view, True, sums), 0, 100) / 100 if off else 1.0
+            if line.differential_from is not None:
+                d = clip(abs(d) * self.shared(line.differential_from, mode, view) / 100, 0, 100)
             value *= 1 - abs(d) / 100 * left
         return value
 

@@ -275,7 +275,11 @@ def _lines(model: Model) -> Iterator[Problem]:
         if mix.when is not None and (wrong := condition_problem(model, mix.when)):
             yield Problem(f"program.mixes[{i}].when", wrong)
         live = mix.response.live_from if mix.response is not None else None
-        for field, value in (("gain_from", mix.gain_from), ("response.live_from", live)):
+        for field, value in (
+            ("gain_from", mix.gain_from),
+            ("differential_from", mix.differential_from),
+            ("response.live_from", live),
+        ):
             if value is not None and value not in shared:
                 yield Problem(f"program.mixes[{i}].{field}", f"there is no shared value called {value}")
         if mix.differential_off is not None and mix.differential_off not in sources:
@@ -285,8 +289,8 @@ def _lines(model: Model) -> Iterator[Problem]:
         found = [Problem(f"{path}.{field}", text) for field, text in _recipe(model, recipe)]
         yield from found
         for line in () if found else made[i] if made is not None else _lines_of(model, recipe):
-            read = [n for n in (line.gain_from, line.response.live_from if line.response is not None else None) if n]
-            for name, known in ((line.target, targets), (line.source, sources), *((n, shared) for n in read)):
+            read = ((n, shared) for n in line.reads_shared())
+            for name, known in ((line.target, targets), (line.source, sources), *read):
                 if name not in known:
                     yield Problem(path, f"{recipe.label} uses {name}, and there is nothing of that name")
             if line.differential_off is not None and line.differential_off not in sources:
@@ -335,9 +339,19 @@ def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
     for field, text in recipe.conditions():
         if wrong := condition_problem(model, text):
             yield field, wrong
+    yield from _recipe_values(model, recipe)
+    yield from recipe.problems(model.transmitter.control)
+
+
+def _recipe_values(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
+    """The shared values and flight modes that a recipe names and that are not there."""
+    shared = {x.name for x in model.program.shared_values()}
+    for parameter in recipe.of("shared"):
+        name = getattr(recipe, parameter.key)
+        if name is not None and name not in shared:
+            yield parameter.key, f"there is no shared value called {name}"
     modes = {m.name for m in model.program.modes} or {"base"}
     for parameter in recipe.of("by mode"):
         for name in getattr(recipe, parameter.key):
             if name not in modes:
                 yield f"{parameter.key}.{name}", f"there is no flight mode {name}"
-    yield from recipe.problems(model.transmitter.control)

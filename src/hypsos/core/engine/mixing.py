@@ -360,7 +360,7 @@ def _step(
     line = placed.line
     above = motor and line.source == "thrust"
     alike = (line.source, line.with_trim, line.response, line.gain, line.gain_from, line.when, line.differential,
-             line.differential_off, above)  # fmt: skip
+             line.differential_off, line.differential_from, above)  # fmt: skip
     named = f"line.{line.target}.{line.source}.{placed.origin}.{line.name}"
     keys[named] += 1
     return LineStep(
@@ -420,6 +420,8 @@ def _gained(step: LineStep, shape: Signal, view: View, lane: Lane) -> Signal:
         value = value * view.shared[line.gain_from] / 100.0
     if step.less:
         share: Signal = step.less
+        if line.differential_from is not None:
+            share = lane.clip(share * (view.shared[line.differential_from] / 100.0), 0.0, 1.0)
         if line.differential_off is not None:
             share = share * (1.0 - lane.clip(view.signals[line.differential_off], 0.0, 100.0) / 100.0)
         bent = value > 0 if line.differential > 0 else value < 0

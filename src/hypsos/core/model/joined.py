@@ -131,7 +131,8 @@ def _lines(model: Model, target: str, factor: float, by_target: ByTarget) -> lis
     def key(line: MixLine) -> tuple[Any, ...]:
         return (
             line.source, line.response, line.gain * factor, line.gain_from, line.differential, line.differential_off,
-            line.with_trim, line.in_s, line.out_s, line.when, line.combine, turned if line.by_angle else None,
+            line.differential_from, line.with_trim, line.in_s, line.out_s, line.when, line.combine,
+            turned if line.by_angle else None,
         )  # fmt: skip
 
     presets = [("preset", m.name, m.presets.get(target, 0.0) * factor) for m in model.program.modes]

@@ -18,27 +18,31 @@ def curve_words(response: Response) -> str:
 
 def live_words(model: Model, response: Response) -> str:
     """Which points of a response move in flight, and with what; empty where none do."""
-    shared = next((x for x in model.program.shared_values() if x.name == response.live_from), None)
-    if shared is None:
+    if response.live_from is None:
         return ""
     names = " and ".join(", ".join(str(i + 1) for i in sorted(response.live)).rsplit(", ", 1))
     which = f"points {names} are" if len(response.live) > 1 else f"point {names} is"
     odd = ", the left ones the other way" if response.live_odd else ""
-    return f"{which} moved by shared value {said_name(shared.label, 'Shared value', shared.name)}{odd}"
+    return f"{which} moved by {shared_words(model, response.live_from)}{odd}"
+
+
+def shared_words(model: Model, name: str) -> str:
+    """What a shared value is called in a sentence."""
+    shared = next((x for x in model.program.shared_values() if x.name == name), None)
+    return f"shared value {said_name(shared.label if shared is not None else name, 'Shared value', name)}"
 
 
 def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0) -> tuple[str, str]:
     """What a line reads and feeds, and how much and how it goes. ``origin``: the recipe that made it; ``sense`` -1 for a part
     whose signs are turned."""
     names = signal_labels(model)
-    shared = next((x for x in model.program.shared_values() if x.name == line.gain_from), None)
     value = (
         []
-        if line.gain == 100 and (line.response or shared)
+        if line.gain == 100 and (line.response or line.gain_from)
         else [f"{plain(line.gain)}{'°' if line.by_angle else ' %'}"]
     )
-    if shared is not None:
-        value.append(f"times shared value {said_name(shared.label, 'Shared value', shared.name)}")
+    if line.gain_from is not None:
+        value.append(f"times {shared_words(model, line.gain_from)}")
     if line.response is not None:
         control = model.transmitter.control(line.source)
         if control is not None and len(control.positions) == len(line.response.points):
@@ -51,7 +55,7 @@ def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0)
     if line.by_angle:
         value.append("by angle")
     motors = {m.name for m in model.airframe.motors}
-    if line.target in motors and line.source == "thrust" and (line.gain != 100 or line.response or shared):
+    if line.target in motors and line.source == "thrust" and (line.gain != 100 or line.response or line.gain_from):
         value.append("counted from idle")
     if line.combine != "add":
         value.append({"replace": "replaces what comes before it", "scale": "scales what comes before it"}[line.combine])
@@ -62,6 +66,8 @@ def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0)
     if line.differential:
         side = "down" if sense * line.differential > 0 else "up"
         value.append(f"differential: {plain(abs(line.differential))} % less on the side going {side}")
+        if line.differential_from is not None:
+            value.append(f"that times {shared_words(model, line.differential_from)}")
         if line.differential_off is not None:
             value.append(f"less of it as {names.get(line.differential_off, line.differential_off)} comes in")
     if line.in_s or line.out_s:

@@ -126,7 +126,7 @@ class _Reach:
             for line in self._feeds.get(name, ()):
                 self.lines.append(line)
                 self._ask([line.when])
-                self._share([line.gain_from, line.response.live_from if line.response is not None else None])
+                self._share(line.reads_shared())
                 self._read(reads(line))
 
     def _axis(self, axis: Axis) -> None:

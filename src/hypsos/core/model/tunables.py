@@ -11,7 +11,7 @@ from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, Axis, Setting
 from hypsos.core.model.words import said_name
 from hypsos.core.parts.logic import Tunable
-from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.shapes import MixLine, Response, held_differential
 from hypsos.core.recipes.base import RecipeBase
 
 MAIN = ("roll", "pitch", "yaw")
@@ -36,7 +36,7 @@ def tunable_users(model: Model, name: str) -> tuple[str, ...]:
             found[f"curve of {axis.command}"] = None
     for placed in all_lines(model):
         line = placed.line
-        if name in (line.gain_from, line.response.live_from if line.response is not None else None):
+        if name in line.reads_shared():
             found[placed.origin or line.name] = None
     for recipe in model.program.recipes:  # one that is switched off goes by it too
         if any(getattr(recipe, p.key) == name for p in recipe.of("shared")):
@@ -67,6 +67,8 @@ def freed(model: Model, name: str, value: float) -> Model:
         fields: dict[str, object] = {}
         if m.gain_from == name:
             fields |= {"gain": m.gain * value / 100.0, "gain_from": None}
+        if m.differential_from == name:
+            fields |= {"differential": held_differential(m.differential, value), "differential_from": None}
         if m.response is not None and m.response.live_from == name:
             fields |= {"response": bent(m.response)}
         return m.changed(fields) if fields else m
@@ -88,7 +90,7 @@ def freed(model: Model, name: str, value: float) -> Model:
 
     def recipe(r: RecipeBase) -> RecipeBase:
         by = [p for p in r.of("shared") if getattr(r, p.key) == name]
-        figures = {p.of: getattr(r, p.of) * value / 100.0 for p in by}
+        figures = {p.of: r.multiplied(p.of, value) for p in by}
         return r.changed({**figures, **{p.key: None for p in by}}) if by else r
 
     program = model.program

@@ -56,12 +56,20 @@ class Response(Value):
         return self
 
 
+def held_differential(differential: float, percent: float) -> float:
+    """A differential times ``percent`` of a shared value, as a line holds it: it never takes more than all there is, and never
+    gives anything."""
+    taken = min(100.0, max(0.0, abs(differential) * percent / 100.0))
+    return taken if differential >= 0 else -taken
+
+
 class MixLine(Value):
     """One line: ``gain/100 * response(source)``, added to ``target``.
 
     ``source`` is a command, a control, another target, a signal or ``full`` (a constant 100). Without a response the source
     passes unchanged, beyond 100 % too. ``differential`` d takes from the down-going side (d > 0) or from the up-going
-    side (d < 0) of this line, in percent; ``differential_off`` names a signal (brake) that suppresses it in proportion.
+    side (d < 0) of this line, in percent; ``differential_off`` names a signal (brake) that suppresses it in proportion,
+    ``differential_from`` a shared value that multiplies it; what comes out is held between nothing and 100 %.
     ``in_s`` and ``out_s`` are the seconds in which the response may rise or fall by 100 %, before the gain: *in* means
     more of the behaviour, whatever the sign of the gain. ``gain_from`` names a shared value that multiplies: contribution
     = gain/100 * value/100 * response. While ``when`` does not hold the line gives 0 (a line that replaces or scales
@@ -89,5 +97,12 @@ class MixLine(Value):
     combine: Literal["add", "replace", "scale"] = "add"
     gain_from: Name | None = None
     differential_off: Name | None = None
+    differential_from: Name | None = None
     origin: Name | None = None
     by_angle: bool = False
+
+    def reads_shared(self) -> tuple[str, ...]:
+        """The shared values that it reads; one that acts in two places stands twice."""
+        live = self.response.live_from if self.response is not None else None
+        asked_for = (self.gain_from, self.differential_from, live)
+        return tuple(name for name in asked_for if name is not None)

@@ -14,7 +14,7 @@ ROLES = ("aileron", "flaperon", "flap")
 
 class Ailerons(OneEdge):
     """Left += share * roll, right -= share * roll; ``differential`` takes from the side going down (or up, if < 0), less of
-    it as the signal ``differential_off`` comes in."""
+    it as the signal ``differential_off`` comes in, that times the shared value ``differential_from``."""
 
     title: ClassVar[str] = "Ailerons"
     about: ClassVar[str] = "Left and right go opposite ways with the roll stick."
@@ -23,6 +23,13 @@ class Ailerons(OneEdge):
         Parameter("share", "Roll", "How much of the roll command each side gets.", of="edge_deg"),
         Parameter(
             "differential", "Differential: less going down", "Takes drag off the other wing. Minus: off this one."
+        ),
+        Parameter(
+            "differential_from",
+            "Differential times the shared value",
+            "So it can be set by flight mode, or in flight.",
+            kind="shared",
+            of="differential",
         ),
         Parameter(
             "differential_off",
@@ -40,6 +47,7 @@ class Ailerons(OneEdge):
     right: Parts
     share: Share = 100.0
     differential: Annotated[float, Field(ge=-100, le=100)] = 0.0
+    differential_from: Name | None = None
     differential_off: Name | None = None
     moved_by: ClassVar[tuple[str, ...]] = ("roll",)
 
@@ -59,6 +67,6 @@ class Ailerons(OneEdge):
             for name in names:
                 line = self.edge_line(
                     sign * self.share, name=self.label, target=name, source="roll", differential=self.differential,
-                    differential_off=self.differential_off, when=self.when,
+                    differential_from=self.differential_from, differential_off=self.differential_off, when=self.when,
                 )  # fmt: skip
                 yield MadeLine(line, "share")

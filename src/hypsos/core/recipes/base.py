@@ -9,7 +9,7 @@ from pydantic import Field
 from hypsos.core.ground.values import Label, Name, Travel, Value
 from hypsos.core.parts.airframe import SLENDER, Airframe, Surface
 from hypsos.core.parts.logic import Condition, Tunable, opposite
-from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.shapes import MixLine, Response, held_differential
 from hypsos.core.parts.transmitter import Control
 
 
@@ -189,6 +189,11 @@ class RecipeBase(Value):
         """Where it moves several sections of a wing as one trailing edge: pairs of (flight mode, or nothing where it is the same
         in all, and how far it moves each of them, in percent of itself). ``shared``: what shared values are now."""
         return iter(())
+
+    def multiplied(self, key: str, percent: float) -> Any:
+        """The value of a field as a shared value makes it that stands at so many percent."""
+        value = getattr(self, key)
+        return held_differential(value, percent) if key == "differential" else value * percent / 100.0
 
     def feels(self) -> dict[str, tuple[str | None, str | None]]:
         """Command -> the shared values that it puts in the place of its axis' rate and expo."""

@@ -19,7 +19,8 @@ DOWN_DEG, UP_DEG, ROLL_DEG = 5.0, 2.0, 5.0
 class CamberFollow(OneEdge):
     """Camber = amount * control, at its lower half ``up`` percent of that; flaps += camber, ailerons +=
     ``to_ailerons`` percent of it, elevator += ``elevator`` percent. Flaps += ``to_flaps`` percent of roll at the left and minus
-    that at the right, with a differential of their own. ``amount_from`` and ``to_flaps_from`` are shared values that multiply."""
+    that at the right, with a differential of their own. ``amount_from``, ``to_ailerons_from``, ``to_flaps_from`` and
+    ``differential_from`` are shared values that multiply."""
 
     title: ClassVar[str] = "Camber follow"
     about: ClassVar[str] = "Flaps and ailerons move as one trailing edge: in camber with a slider, and in roll."
@@ -29,11 +30,13 @@ class CamberFollow(OneEdge):
         Parameter("control", "Camber by", "A slider or a knob; without one there is roll only.", kind="control"),
         Parameter("amount", "Flaps go down by", "With the control at its upper end.", of="edge_deg"),
         Parameter("up", "Up, of that", "With the control at its lower end, in percent of the way down."),
-        Parameter("amount_from", "Times the shared value", kind="shared", of="amount"),
+        Parameter("amount_from", "Camber times the shared value", kind="shared", of="amount"),
         Parameter("to_ailerons", "Ailerons follow the flaps by"),
+        Parameter("to_ailerons_from", "Ailerons' share times the shared value", kind="shared", of="to_ailerons"),
         Parameter("to_flaps", "Flaps follow the ailerons by", "Of the roll command.", of="edge_deg"),
-        Parameter("to_flaps_from", "Times the shared value ", kind="shared", of="to_flaps"),
+        Parameter("to_flaps_from", "Roll times the shared value", kind="shared", of="to_flaps"),
         Parameter("differential", "Differential: less going down", "Of the flaps, in roll."),
+        Parameter("differential_from", "Differential times the shared value", kind="shared", of="differential"),
         Parameter("differential_off", "Less of it with", kind="signal"),
         EDGE,
         Parameter("elevator", "Elevator compensation", "At a camber of 100 %.", kind="surface", of="elevators"),
@@ -50,9 +53,11 @@ class CamberFollow(OneEdge):
     up: Share = 100.0
     amount_from: Name | None = None
     to_ailerons: Share = 80.0
+    to_ailerons_from: Name | None = None
     to_flaps: Share = 40.0
     to_flaps_from: Name | None = None
     differential: Annotated[float, Field(ge=-100, le=100)] = 20.0
+    differential_from: Name | None = None
     differential_off: Name | None = None
     elevator: Travel = 0.0
     left_flaps: Parts
@@ -87,7 +92,10 @@ class CamberFollow(OneEdge):
         for name in (*self.left_flaps, *self.right_flaps):
             yield MadeLine(self.edge_line(name=self.label, target=name, source=self.signal), "amount")
         for name in self.ailerons if self.to_ailerons else ():
-            line = self.edge_line(self.to_ailerons, name=self.named("ailerons"), target=name, source=self.signal)
+            line = self.edge_line(
+                self.to_ailerons, name=self.named("ailerons"), target=name, source=self.signal,
+                gain_from=self.to_ailerons_from,
+            )  # fmt: skip
             yield MadeLine(line, "to_ailerons")
         for name in self.elevators if self.elevator else ():
             line = MixLine(name=self.named("elevator"), target=name, source=self.signal, gain=self.elevator)
@@ -97,7 +105,7 @@ class CamberFollow(OneEdge):
                 line = self.edge_line(
                     sign * self.to_flaps, name=self.named("roll"), target=name, source="roll",
                     gain_from=self.to_flaps_from, differential=self.differential,
-                    differential_off=self.differential_off, when=self.when,
+                    differential_from=self.differential_from, differential_off=self.differential_off, when=self.when,
                 )  # fmt: skip
                 yield MadeLine(line, "to_flaps")
 
@@ -105,7 +113,8 @@ class CamberFollow(OneEdge):
         if self.control:
             amount = self.amount * shared.get(self.amount_from or "", 100.0) / 100.0
             flaps = dict.fromkeys((*self.left_flaps, *self.right_flaps), amount)
-            yield "", flaps | dict.fromkeys(self.ailerons, amount * self.to_ailerons / 100.0)
+            followed = self.to_ailerons * shared.get(self.to_ailerons_from or "", 100.0) / 100.0
+            yield "", flaps | dict.fromkeys(self.ailerons, amount * followed / 100.0)
 
 
 class ModeCamber(Value):

@@ -1,7 +1,7 @@
 """Corrections: rudder with roll, elevator with power, and what a knife edge asks for."""
 
 from collections.abc import Iterator
-from typing import Annotated, ClassVar, Literal, Self
+from typing import Annotated, Any, ClassVar, Literal, Self
 
 from pydantic import Field
 
@@ -29,7 +29,8 @@ def _usual_helps() -> tuple[TurnShare, ...]:
 
 
 class CoordinatedTurn(RecipeBase):
-    """Rudder += g * roll, with a share of its own at each position of ``control`` and for each side. ``against`` are the
+    """Rudder += g * roll, with a share of its own at each position of ``control`` and for each side, times the shared
+    value ``helps_from``. ``against`` are the
     panels that go the other way: a V-tail's left one."""
 
     title: ClassVar[str] = "Aileron to rudder"
@@ -44,6 +45,13 @@ class CoordinatedTurn(RecipeBase):
             "Of the roll command. A usual first value: if the nose swings against the turn, more; if it leads, less.",
             kind="shares",
         ),
+        Parameter(
+            "helps_from",
+            "Times the shared value",
+            "So it can be set by flight mode, or in flight.",
+            kind="shared",
+            of="helps",
+        ),
         Parameter("with_trim", "Trims move it too", kind="yes or no"),
         Parameter("rudders", "Moves", kind="parts", roles=("rudder", "ruddervator")),
         Parameter("against", "Of these, the other way", "A V-tail's left panel.", kind="parts", roles=("ruddervator",)),
@@ -53,6 +61,7 @@ class CoordinatedTurn(RecipeBase):
     signal: Name = "turn_help"
     control: Name | None = None
     helps: Annotated[tuple[TurnShare, ...], Field(min_length=1, max_length=6)] = Field(default_factory=_usual_helps)
+    helps_from: Name | None = None
     with_trim: bool = False
     rudders: Parts
     against: Parts = ()
@@ -76,6 +85,12 @@ class CoordinatedTurn(RecipeBase):
         kept = (*self.helps, *self.helps[-1:] * max(0, count - len(self.helps)))[:count]
         return self.changed({"control": control.name, "helps": kept})
 
+    def multiplied(self, key: str, percent: float) -> Any:
+        if key != "helps":
+            return super().multiplied(key, percent)
+        sides = ((x.left * percent / 100.0, x.right * percent / 100.0) for x in self.helps)
+        return tuple(TurnShare(left=left, right=right) for left, right in sides)
+
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """It goes on with the rudders that are left."""
         straight, against = (tuple(n for n in x if n not in gone) for x in (self.rudders, self.against))
@@ -94,7 +109,7 @@ class CoordinatedTurn(RecipeBase):
             line = MixLine(
                 name=self.label, target=self.signal, source="roll", gain=share.right if even else 100.0,
                 response=None if even else Response(points=((-100.0, -share.left), (0.0, 0.0), (100.0, share.right))),
-                with_trim=self.with_trim, when=self.when if single else f"{self.control}@{i}",
+                gain_from=self.helps_from, with_trim=self.with_trim, when=self.when if single else f"{self.control}@{i}",
             )  # fmt: skip
             yield MadeLine(line, f"helps[{i}].right")
         if self.when is not None and not single:

@@ -38,6 +38,7 @@ class Elevons(RecipeBase):
                      ("roll first", "roll first, pitch gives way")),
         ),
         Parameter("differential", "Differential: less going down", "In roll. Less drag on the other wing; it lifts the nose."),
+        Parameter("differential_from", "Differential times the shared value", kind="shared", of="differential"),
         Parameter("differential_off", "Less of it with", kind="signal"),
         Parameter(
             "reflex", "Reflex", "Both stand so with the sticks in the middle. A usual first value is 1 to 3 mm up.", kind="surface",
@@ -56,6 +57,7 @@ class Elevons(RecipeBase):
     pitch_from: Name | None = None
     sharing: Literal["none", "pitch first", "roll first"] = "none"
     differential: Annotated[float, Field(ge=-100, le=100)] = 0.0
+    differential_from: Name | None = None
     differential_off: Name | None = None
     reflex: Travel = 0.0
     moved_by: ClassVar[tuple[str, ...]] = ("pitch", "roll")
@@ -106,7 +108,8 @@ class Elevons(RecipeBase):
         """What a line of roll has besides: its differential."""
         if source != "roll":
             return {}
-        return {"differential": self.differential, "differential_off": self.differential_off}
+        keys = ("differential", "differential_from", "differential_off")
+        return {key: getattr(self, key) for key in keys}
 
     def _sticks(self) -> Iterator[MadeLine]:
         if self.sharing != "none" and self._multiplied:

@@ -18,7 +18,7 @@ SNAP_DEG = 6.0
 class SnapFlap(OneEdge):
     """Flaps += share * response(pitch), ailerons likewise with their own share; nothing within ``dead``, straight beyond it
     to full at full pull, and for a push the other way unless ``pull_only``. ``share_from`` multiplies the share of the
-    flaps by a shared value; by one angle that of the ailerons, too, for the edge stays one."""
+    flaps by a shared value; by one angle that of the ailerons, too, for the edge stays one, and where there are no flaps."""
 
     title: ClassVar[str] = "Snap flap"
     about: ClassVar[str] = "Pulled, the flaps go down with the elevator: a tighter turn at less drag."
@@ -53,7 +53,12 @@ class SnapFlap(OneEdge):
     moved_by: ClassVar[tuple[str, ...]] = ("pitch",)
 
     def times(self, key: str) -> str | None:
-        return self.share_from if key == "aileron_share" else super().times(key)
+        return self._ailerons_from if key == "aileron_share" else super().times(key)
+
+    @property
+    def _ailerons_from(self) -> str | None:
+        """The shared value that multiplies what the ailerons do."""
+        return self.share_from if self.edge_deg is not None or not self.flaps else None
 
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
@@ -90,15 +95,13 @@ class SnapFlap(OneEdge):
         for name in self.ailerons if self.aileron_share else ():
             line = self.edge_line(
                 self.aileron_share, name=self.named("ailerons"), target=name, source=self.signal,
-                gain_from=self.share_from if self.edge_deg is not None else None,
+                gain_from=self._ailerons_from,
             )  # fmt: skip
             yield MadeLine(line, "aileron_share")
 
     def edges(self, shared: Mapping[str, float]) -> Iterator[tuple[str, dict[str, float]]]:
         share = self.share * shared.get(self.share_from or "", 100.0) / 100.0
-        ailerons = self.aileron_share
-        if self.edge_deg is not None:
-            ailerons *= shared.get(self.share_from or "", 100.0) / 100.0
+        ailerons = self.aileron_share * shared.get(self._ailerons_from or "", 100.0) / 100.0
         yield "", dict.fromkeys(self.flaps, share) | dict.fromkeys(self.ailerons, ailerons)
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:

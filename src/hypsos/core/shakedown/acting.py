@@ -38,7 +38,7 @@ def lags(model: Model, target: str, deciding: Collection[str]) -> bool:
             continue
         knobs = knobs_of(model, x)
         others = frozenset[str]().union(*(knobs_of(model, y) for y in lines if y is not x))
-        bent = x.gain_from or x.differential_off or (x.response is not None and x.response.live_from)
+        bent = x.reads_shared() or x.differential_off
         if bent or x.when or x.combine != "add" or knobs & (others | set(deciding)):
             return True
         if any(lags(model, n, deciding) for n in slow & above):
@@ -67,7 +67,7 @@ def crooked(model: Model, target: str) -> bool:
             if len(feeding) > 1 and any(_goes(model, y) for y in feeding):
                 return True
             for y in feeding[:1]:
-                if y.gain_from or y.differential_off or (y.response is not None and y.response.live_from):
+                if y.reads_shared() or y.differential_off:
                     return True
     return False
 
@@ -106,12 +106,12 @@ def _bent(model: Model, target: str, moved: set[str], seen: frozenset[str] = fro
                 return True, before
             before |= more
         response = x.response
-        asked_for = (x.gain_from, response.live_from if response is not None else None)
+        asked_for = x.reads_shared()
         own = {n for n in asked_for if n in moved}
         curved = response is not None and (len(response.points) > 2 or response.live_from is not None)
         smooth = response is not None and response.shape == "smooth" and response.live_from in moved
-        twice = response is not None and x.gain_from is not None and x.gain_from == response.live_from
-        if (before and (curved or x.differential)) or own & before or smooth or (twice and own):
+        twice = any(asked_for.count(n) > 1 for n in own)
+        if (before and (curved or x.differential)) or own & before or smooth or twice:
             return True, before
         acting |= before | own
         if x.combine == "scale" and acting and before | own:
@@ -135,8 +135,7 @@ def knobs_of(model: Model, line: MixLine, seen: frozenset[str] = frozenset()) ->
     out = frozenset[str]()
     for name in reads(line):
         out |= _behind(model, name, seen)
-    shared = {line.gain_from, line.response.live_from if line.response is not None else None}
-    return out | _shared_controls(model, shared)
+    return out | _shared_controls(model, {*line.reads_shared()})
 
 
 def _shared_controls(model: Model, names: set[str | None]) -> frozenset[str]:

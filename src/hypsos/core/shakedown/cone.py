@@ -79,9 +79,8 @@ class _Needs:
 
     def _line(self, line: MixLine) -> None:
         self.condition(line.when)
-        self.value(line.gain_from)
-        if line.response is not None:
-            self.value(line.response.live_from)
+        for name in line.reads_shared():
+            self.value(name)
 
     def signal(self, name: str) -> None:
         """A stick, control, gate, command or trim that is read."""

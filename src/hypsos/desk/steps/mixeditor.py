@@ -36,10 +36,12 @@ class MixEditor(QFrame):
         mix = self.mix()
         self.name = TextField("Name of the stream", 60)
         self.name.editingFinished.connect(self._rename)
-        self.source, self.target, self.combine, self.shared = Choice(), Choice(), Choice(), Choice()
+        self.source, self.target, self.combine = Choice(), Choice(), Choice()
+        self.shared, self.bent_by = Choice(), Choice()
         for box, words, field in (
             (self.source, "From", "source"), (self.target, "To", "target"), (self.combine, "How it joins", "combine"),
             (self.shared, "Times the shared value", "gain_from"),
+            (self.bent_by, "Less on one side times the shared value", "differential_from"),
         ):  # fmt: skip
             box.setAccessibleName(f"{mix.name}: {words.lower()}")
             box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -71,7 +73,7 @@ class MixEditor(QFrame):
         for part in (
             row("Called", self.name), flowing("From", self.source, "to", self.target),
             flowing("Gain", self.gain, "times", self.shared), self.when, self.response,
-            row("Less on one side", self.differential, None),
+            flowing("Less on one side", self.differential, "times", self.bent_by),
             flowing("Comes in over", self.in_s, "goes out over", self.out_s), row(self.trim, None), row("It", self.combine, None),
             label("A servo that runs the wrong way is reversed at its output; a minus here turns the mix itself.", "faint"),
             self.order, row(self.before, self.behind, None), flowing(self.over, self.remove),
@@ -116,10 +118,11 @@ class MixEditor(QFrame):
         mix, model = self.mix(), self.workbench.loaded
         if not self.name.isModified():
             self.name.setText(mix.name)
+        multipliers = [(None, "nothing else"), *((x.name, x.label) for x in model.program.tunables)]
         for box, known, value in (
             (self.source, sources(model), mix.source), (self.target, ends(model), mix.target),
             (self.combine, list(COMBINED), mix.combine),
-            (self.shared, [(None, "nothing else"), *((x.name, x.label) for x in model.program.tunables)], mix.gain_from),
+            (self.shared, multipliers, mix.gain_from), (self.bent_by, multipliers, mix.differential_from),
         ):  # fmt: skip
             box.fill(known)
             box.choose(value)
