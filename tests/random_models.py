@@ -265,6 +265,10 @@ def tried(d: Dice) -> Model:
             fields |= dict(direction=d.of(1, -1), centre=d.percent(-20, 20), travel_neg=d.percent(50, 120),
                 travel_pos=d.percent(50, 120),
                            stop_neg=d.percent(-120, -60), servo_s=d.of(0.0, 0.2), **d.of(*MOTIONS))
+            if d.later and d.later.chance(0.4):
+                places = sorted({d.later.whole(-100, 100) for _ in range(d.later.whole(3, 9))} | {-90, 95})[:9]
+                heights = sorted({d.later.whole(-1400, 1400) / 10 for _ in range(3 * len(places))})
+                fields["curve"] = Response(points=tuple(zip(map(float, places), heights, strict=False)))
         else:
             fields |= d.of({}, {}, *IDLES)
         leads.append(Lead(**{**dict(lead), **fields}))

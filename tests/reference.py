@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 from reference_shapes import clip
 from reference_signals import EPS, Signals
 
@@ -70,8 +72,17 @@ class Reference(Signals):
 
     # -- outputs ----------------------------------------------------------------------------------------------------
 
+    def bent(self, lead, demand):
+        """The output curve, straight pieces only; beyond its ends on as steep as the last piece."""
+        if lead.curve is None:
+            return demand
+        points = lead.curve.points
+        pairs = list(itertools.pairwise(points))
+        (x0, y0), (x1, y1) = next((p for p in pairs if demand <= p[1][0]), pairs[-1])
+        return y0 + (y1 - y0) * (demand - x0) / (x1 - x0)
+
     def centred(self, lead, demand):
-        p = lead.direction * demand
+        p = lead.direction * self.bent(lead, demand)
         return lead.centre + p * (lead.travel_neg if p < 0 else lead.travel_pos) / 100
 
     def pulse(self, lead, demand):

@@ -30,6 +30,8 @@ from hypsos.core.recipes.scaling import ModeFeel, StickScaling
 from hypsos.core.recipes.snap_flap import SnapFlap
 from hypsos.core.recipes.stick_flaps import StickFlaps
 from hypsos.core.recipes.thrust import DifferentialThrust
+from hypsos.core.shape.adapt import adapted
+from hypsos.core.shape.layout import with_device, with_drag_rudders
 from hypsos.core.shape.templates import TEMPLATES
 
 STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")
@@ -242,8 +244,11 @@ GROUND = ground()
 BIPLANE = TEMPLATES["biplane"].make("Biplane")
 TWIN = TEMPLATES["twin"].make("Twin")
 PLATED = with_at(TEMPLATES["t_tail_sailplane"].make("Plated"), "program.recipes", ())
+WING = TEMPLATES["elevon_wing"].make("Wing")
+SPLIT = adapted(WING, with_drag_rudders(WING.airframe, True)).model
+GEARED = adapted(TWIN, with_device(with_device(TWIN.airframe, "retracts", True), "gear doors", True)).model
 BODIES = (
-    TEMPLATES["elevon_wing"].make("Wing"), TEMPLATES["canard_delta"].make("Delta"), TWIN, PLATED, BIPLANE, GROUND
+    WING, TEMPLATES["canard_delta"].make("Delta"), SPLIT, GEARED, TWIN, PLATED, BIPLANE, GROUND
 )  # fmt: skip
 OFFERED = {o.kind.__name__: (m, o.made) for m in BODIES for o in offers(m) if o.made is not None}
 AT_NOTHING = ("KnifeEdge", "ThrottleRudder", "ThrustLine")
@@ -279,7 +284,8 @@ def test_what_holds_of_every_behaviour(name, hands, extra):
     alone, nothing = bare_of(model, recipe), bare_of(model)
     out, base = sums(alone, **here), sums(nothing, **here)
     # off is nothing anywhere, whether it is switched off or its condition fails
-    for off in (recipe.changed({"on": False}), recipe.changed({"when": "!link"})):
+    offs = (recipe.changed({"on": False}), recipe.changed({"when": "!link"}))
+    for off in offs[:1] if name == "GearWithDoors" else offs:  # a gear without its condition stays down, not half way
         quiet = sums(bare_of(model, off), **here)
         assert {n: quiet[n] for n in base} == pytest.approx(base, abs=1e-9)
     # detaching keeps every figure, and attaching brings the behaviour back

@@ -126,7 +126,7 @@ def test_a_recipe_a_step_and_a_school_are_a_file_and_a_line_each(tmp_path):
     file = core / "recipes/__init__.py"
     line_in(file, "RECIPES: tuple", "from hypsos.core.recipes.pull_flap import PullFlap\n\n")
     file.write_text(
-        file.read_text().replace("CamberPresets, StickScaling,\n", "CamberPresets, StickScaling, PullFlap,\n")
+        file.read_text().replace("GearWithDoors, StickScaling,\n", "GearWithDoors, StickScaling, PullFlap,\n")
     )
     (desk / "steps/weight.py").write_text(PAGE)
     line_in(core / "rundown.py", '    Step("sheet",', '    Step("weight", "Weigh it", _flown),\n')

@@ -212,8 +212,8 @@ def _directed(model: Model, flights: int) -> StateName:
     return "settled" if model.leads and checked == len(model.leads) else "in hand" if checked else "not begun"
 
 
-def _output(lead: Lead) -> tuple[float, ...]:
-    return (lead.centre, lead.travel_neg, lead.travel_pos, lead.stop_neg, lead.stop_pos)
+def _output(lead: Lead) -> tuple[object, ...]:
+    return (lead.curve, lead.centre, lead.travel_neg, lead.travel_pos, lead.stop_neg, lead.stop_pos)
 
 
 FRESH = _output(Lead(name="fresh", label="Fresh", target="fresh"))

@@ -33,6 +33,7 @@ def problems(model: Model) -> Iterator[Problem]:
     yield from _duplicates(model)
     yield from _airframe(model)
     yield from _leads(model)
+    yield from _output_curves(model)
     yield from _program(model)
     yield from logic_checks.logic(model)
     yield from logic_checks.modes(model)
@@ -113,6 +114,15 @@ def _airframe(model: Model) -> Iterator[Problem]:
 def _overlap(a: Surface, b: Surface) -> bool:
     together = a.panel == b.panel and (a.side == b.side or "centre" in (a.side, b.side))
     return together and a.start_mm < b.end_mm - 1e-6 and b.start_mm < a.end_mm - 1e-6
+
+
+def _output_curves(model: Model) -> Iterator[Problem]:
+    """Motors whose output is bent: their idle and full power would be elsewhere than the guard takes them to be."""
+    motors = {m.name for m in model.airframe.motors}
+    for i, lead in enumerate(model.leads):
+        if lead.curve is not None and lead.target in motors:
+            text = f"{lead.label} is a motor's lead, and a motor has no output curve"
+            yield Problem(f"leads[{i}].curve", text, "Bend its throttle curve instead.")
 
 
 def _leads(model: Model) -> Iterator[Problem]:

@@ -1,6 +1,6 @@
 """From sums to pulses and surfaces, channel by channel.
 
-Guard, limits, slow, direction, travel, centre, stops, the receiver with its failsafe, servo speed, linkage.
+Guard, limits, slow, output curve, direction, travel, centre, stops, the receiver with its failsafe, servo speed, linkage.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import usual_failsafe
 from hypsos.core.parts.airframe import Device, Motor, Surface
 from hypsos.core.parts.motion import Motion
-from hypsos.core.parts.pulses import IDLE, idle_fits, idle_percent, servo_percent
+from hypsos.core.parts.pulses import IDLE, bent, idle_fits, idle_percent, servo_percent
 from hypsos.core.parts.wiring import Lead
 
 SUM_LIMIT = 150.0
@@ -87,6 +87,7 @@ class Output:
         if lead.slow_up_s or lead.slow_down_s:
             off = lane.not_(armed) if self.motor else False
             slowed = slow(clipped, lead.slow_up_s, lead.slow_down_s, frame_s, memory, slow_key, off, IDLE)
+        curved = bent(slowed, lead, lane)
         moved, centred, stopped = servo_percent(slowed, lead, lane)
         sent = lane.where(armed, stopped, self._idle) if self.motor else stopped
         got, pulses, acting = self._receive(sent, received, memory, held_key)
@@ -111,7 +112,7 @@ class Output:
         if parts is not None:
             if self.motor:
                 direction = 1 if self._idle < 0 else -1  # as the controller takes the pulses
-            stages = (total, guarded, demand, clipped, slowed, direction * moved, direction * centred, direction * stopped,
+            stages = (total, guarded, demand, clipped, slowed, curved, direction * moved, direction * centred, direction * stopped,
                       direction * sent, direction * got, direction * turned, stand)  # fmt: skip
             self._explain(parts, stages, lane)
         at_stop = (centred != stopped) & lane.not_(acting)
@@ -177,12 +178,13 @@ class Output:
 
     def _explain(self, parts: list[Contribution], stages: tuple[Signal, ...], lane: Lane) -> None:
         path = f"leads[{self.index}]"
-        travel, stop, last = self._sides(stages[4], self.lead.direction * stages[6])
+        travel, stop, last = self._sides(stages[5], self.lead.direction * stages[7])
         steps: tuple[tuple[str, Kind, str], ...] = (
             ("Guard holds the motor at idle", "guard", "program.guard"),
             ("Idle of the engine", "idle", "program.guard.engines"),
             ("Cut off beyond the limit", "cut-off", ""),
             ("Still on its way", "slow", f"{path}.slow_up_s"),
+            ("Output curve", "travel", f"{path}.curve"),
             ("Travel", "travel", f"{path}.{travel}"),
             ("Centre", "centre", f"{path}.centre"),
             ("End stop", "stop", f"{path}.{stop}"),
@@ -196,9 +198,9 @@ class Output:
             if not lane.never(lane.abs(amount) > 1e-12):
                 parts.append(Contribution(label, kind, amount, where))
 
-    def _sides(self, slowed: Signal, centred: Signal) -> tuple[str, str, str]:
+    def _sides(self, curved: Signal, centred: Signal) -> tuple[str, str, str]:
         """The fields behind the last frame's travel, stop and slow: those of the side to which the output goes."""
-        demand, place = (float(np.ravel(x)[-1]) for x in (slowed, centred))
+        demand, place = (float(np.ravel(x)[-1]) for x in (curved, centred))
         return (
             "travel_neg" if self.lead.direction * demand < 0 else "travel_pos",
             "stop_neg" if place < 0 else "stop_pos",

@@ -11,8 +11,10 @@ import numpy as np
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.lanes import FRAME
 from hypsos.core.model.document import Model
 from hypsos.core.parts.linkage import Linkage, deflection
+from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.wiring import Lead
 
 THREADS = {"M2": 0.4, "M2.5": 0.45}
@@ -91,8 +93,7 @@ def _carried(model: Model, commands: Sequence[str]) -> Carried | str:
         if lead.target in motors or abs(more) < 1e-9:
             leads.append(lead)
             continue
-        side = lead.travel_neg if lead.direction * demand < 0 else lead.travel_pos
-        percent = lead.direction * more * side / 100.0
+        percent = float(servo_percent(demand, lead, FRAME)[0]) - float(servo_percent(without, lead, FRAME)[0])
         if abs(lead.centre + percent) > 50:
             return f"the centre of {lead.label} would stand {abs(lead.centre + percent):.0f} % off"
         leads.append(lead.changed({"centre": lead.centre + percent}))

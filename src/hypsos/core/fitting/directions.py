@@ -221,8 +221,10 @@ def right_way(key: str, part: Part) -> Seen | None:
     table: dict[tuple[str, str], Seen] = {
         ("roll", "aileron"): across, ("roll", "flaperon"): across, ("roll", "elevon"): across, ("pitch", "elevator"): -1,
         ("pitch", "elevon"): -1, ("pitch", "ruddervator"): -1, ("pitch", "canard"): 1, ("yaw", "rudder"): 1,
-        ("yaw", "ruddervator"): -1 if across > 0 else 1,
+        ("yaw", "ruddervator"): -1 if across > 0 else 1, ("yaw", "drag rudder"): across,
     }  # fmt: skip
+    if part.side != "centre":  # the halves of a tailplane roll as ailerons do
+        table["roll", "elevator"] = across
     return table.get((key, part.role))
 
 

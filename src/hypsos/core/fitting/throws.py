@@ -15,7 +15,7 @@ from hypsos.core.model.words import part_named, sense_words
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.linkage import Linkage, deflection
 from hypsos.core.parts.motion import RANGE, Motion
-from hypsos.core.parts.pulses import servo_percent
+from hypsos.core.parts.pulses import bent, demand_of, servo_percent
 from hypsos.core.parts.wiring import Lead
 
 STEPS = 1024
@@ -64,15 +64,14 @@ def motion_of(model: Model, name: str) -> Motion:
 
 
 def demand_for(model: Model, name: str, value: float, unit: str) -> float:
-    """The demand in percent that moves a surface by so many ``mm`` or degrees (+ is down or right), through the travel and
-    the centre of its output. Raises HypsosError when it is out of reach."""
+    """The demand in percent that moves a surface by so many ``mm`` or degrees (+ is down or right), through the curve,
+    the travel and the centre of its output. Raises HypsosError when it is out of reach."""
     motion = motion_of(model, name)
     lead = motion.lead
-    sent = lead.direction * motion.percent_at(value, unit) - lead.centre
-    travel = lead.travel_neg if sent < 0 else lead.travel_pos
-    if travel == 0:
+    demand = demand_of(lead.direction * motion.percent_at(value, unit), lead)
+    if demand is None:
         raise HypsosError(f"{lead.label} has no travel to that side", "", "Give its output some travel first.")
-    return round(lead.direction * 100.0 * sent / travel, 9)
+    return round(demand, 9)
 
 
 def place_of(model: Model, name: str, demand: float) -> tuple[float, float | None]:
@@ -88,19 +87,19 @@ def reach(motion: Motion) -> Reach:
     """What an output does at full command to both sides, as it is set."""
     lead = motion.lead
     low, high = motion.limits()
+    middle = lead.direction * float(servo_percent(0.0, lead, FRAME)[1])
     deg, mm, lost = [], [], []
     for demand in (-100.0, 100.0):
         _, centred, stopped = servo_percent(demand, lead, FRAME)
         stand = min(max(float(lead.direction * stopped), low), high)
-        asked, rest = lead.direction * centred, lead.direction * lead.centre
+        asked = lead.direction * centred
         angle, ruler = motion.at(stand)
         deg.append(angle or 0.0)
         mm.append(ruler or 0.0)
-        span = abs(float(asked) - rest)
+        span = abs(float(asked) - middle)
         lost.append(100.0 * abs(float(asked) - stand) / span if span > 1e-9 else 0.0)
-    rest_mm = motion.at(lead.direction * lead.centre)[1] or 0.0
+    rest_mm = motion.at(middle)[1] or 0.0
     step = max(abs(mm[0] - rest_mm), abs(mm[1] - rest_mm)) * 2 / STEPS
-    middle = lead.direction * lead.centre
     ends = [abs(float(motion.degrees(middle + d)) - float(motion.degrees(middle))) for d in (-50.0, 50.0)]
     differential = 100.0 * (1 - ends[1] / ends[0]) if ends[0] > 0 and math.isfinite(ends[1]) else 0.0
     return Reach((deg[0], deg[1]), (mm[0], mm[1]), (lost[0], lost[1]), step, differential, (low, high))
@@ -131,8 +130,9 @@ def wanted(
             stand = low if sign < 0 else high
         sent = lead.direction * stand
         best = min(max(sent, lead.stop_neg, -RANGE), lead.stop_pos, RANGE)
-        travel = min(abs(best - lead.centre) / max(share, 1e-6), RANGE)
-        reached = math.copysign(travel * min(share, 1.5), sent - lead.centre)
+        full = abs(float(bent(sign * 100.0 * min(share, 1.5), lead, FRAME))) / 100.0
+        travel = min(abs(best - lead.centre) / max(full, 1e-6), RANGE)
+        reached = math.copysign(travel * full, sent - lead.centre)
         got = abs(float(motion.degrees(lead.direction * (lead.centre + reached))))
         if got < angle - 0.05:
             lost.append(f"{angle - got:.1f}° of the {angle:.1f}° {side} cannot be had")
@@ -228,7 +228,7 @@ def copied(lead: Lead, other: Lead) -> Lead:
     stops = (lead.stop_neg, lead.stop_pos) if same else (-lead.stop_pos, -lead.stop_neg)
     return other.changed({
             "linkage": lead.linkage, "servo_s": lead.servo_s, "measured": lead.measured, "travel_neg": neg, "travel_pos": pos,
-            "centre": lead.centre if same else -lead.centre, "stop_neg": stops[0], "stop_pos": stops[1],
+            "curve": lead.curve, "centre": lead.centre if same else -lead.centre, "stop_neg": stops[0], "stop_pos": stops[1],
         })  # fmt: skip
 
 

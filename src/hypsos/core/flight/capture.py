@@ -9,6 +9,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import two_ended
 from hypsos.core.model.words import Part, standing
 from hypsos.core.parts.airframe import Motor, Surface
+from hypsos.core.parts.pulses import demand_of
 from hypsos.core.parts.wiring import Failsafe, Lead
 
 LEAST = 2.0
@@ -34,10 +35,8 @@ def _taken(lead: Lead, part: Part, pct: float) -> Failsafe:
 
 def _demand(lead: Lead, pct: float) -> float:
     """The demand for which a lead sends so many percent; the nearest within what a preset may be."""
-    way = pct - lead.centre
-    travel = lead.travel_neg if way < 0 else lead.travel_pos
-    demand = 100.0 * lead.direction * way / travel if travel else 0.0
-    return float(np.clip(round(demand, 3), -100.0, 100.0))
+    demand = demand_of(pct, lead)
+    return float(np.clip(round(demand or 0.0, 3), -100.0, 100.0))
 
 
 def capture_doubts(model: Model, result: Result) -> list[str]:

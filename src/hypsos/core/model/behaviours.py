@@ -46,7 +46,8 @@ def ground_of(model: Model) -> Ground:
         slider=next((c.name for c in idle if c.kind in ("slider", "knob")), ""),
         spare=next((c.name for c in idle if c.kind == "switch" and len(c.positions) <= 3), ""),
         modes=tuple(m.name for m in program.modes), steers=tuple(a.command for a in program.axes), quiet=quiet,
-        guarded=program.guard is not None,
+        guarded=program.guard is not None, lines=program.mixes,
+        switches=tuple(c.name for c in model.transmitter.controls if c.is_switch),
     )  # fmt: skip
 
 

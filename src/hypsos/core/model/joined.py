@@ -7,7 +7,7 @@ from typing import Any
 from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import usual_failsafe
 from hypsos.core.model.lines import all_lines
-from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.wiring import Failsafe, Lead, YLead
 
 
@@ -56,8 +56,8 @@ def followed(before: Model, after: Model) -> Model:
 
 def _stage(lead: Lead) -> tuple[Any, ...]:
     return (
-        lead.direction, lead.centre, lead.travel_neg, lead.travel_pos, lead.stop_neg, lead.stop_pos, lead.slow_up_s,
-        lead.slow_down_s, lead.failsafe, lead.idle_us,
+        lead.direction, lead.curve, lead.centre, lead.travel_neg, lead.travel_pos, lead.stop_neg, lead.stop_pos,
+        lead.slow_up_s, lead.slow_down_s, lead.failsafe, lead.idle_us,
     )  # fmt: skip
 
 
@@ -73,6 +73,7 @@ def _following(model: Model, first: Lead, second: Lead, sense: int, reversing: b
         "direction": first.direction * sense * turned, "centre": turned * first.centre, "travel_neg": travel[0],
         "travel_pos": travel[1], "stop_neg": stops[0], "stop_pos": stops[1], "slow_up_s": slow[0], "slow_down_s": slow[1],
         "failsafe": Failsafe(action=safe.action, value=sense * safe.value), "idle_us": first.idle_us,
+        "curve": _seen_from(first.curve, sense),
     }  # fmt: skip
     return second.changed({**fields})
 
@@ -165,11 +166,20 @@ def _failsafe_alike(model: Model, a: Lead, b: Lead, sense: int) -> bool:
     return first.action != "preset" or first.value == sense * second.value
 
 
+def _seen_from(curve: Response | None, sense: float) -> Response | None:
+    """An output curve as another lead needs it for the same way of its servo: turned round where its demands are opposite."""
+    if curve is None or sense > 0:
+        return curve
+    return curve.changed({"points": tuple((-x, -y) for x, y in reversed(curve.points))})
+
+
 def _alike(a: Lead, b: Lead, mirrored: bool, opposite: bool) -> bool:
     """Whether one channel can do for both outputs: behind a reversing lead the second is the mirror of the first. A slow
     works on the demand, so it changes sides only where the demands are opposite."""
     slow, other = (a.slow_up_s, a.slow_down_s), (b.slow_up_s, b.slow_down_s)
     if slow != (other[::-1] if opposite else other):
+        return False
+    if a.curve != _seen_from(b.curve, -1 if opposite else 1):
         return False
     if mirrored:
         second = (-b.centre, b.travel_pos, b.travel_neg, -b.stop_pos, -b.stop_neg)

@@ -51,7 +51,7 @@ def _turned(model: Model, found: _Reach) -> tuple[Any, ...]:
         (s.name, s.throw_up_deg, s.throw_down_deg, s.chord_mm) for s in model.airframe.surfaces if s.name in names
     )
     outputs = tuple(
-        (x.target, x.direction, x.centre, x.travel_neg, x.travel_pos, x.linkage, x.measured)
+        (x.target, x.direction, x.centre, x.travel_neg, x.travel_pos, x.curve, x.linkage, x.measured)
         for x in model.leads
         if x.target in names
     )

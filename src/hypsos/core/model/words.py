@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
-from hypsos.core.parts.airframe import STEERED, Device, Motor, Surface
+from hypsos.core.parts.airframe import SPLIT, STEERED, Device, Motor, Surface
 from hypsos.core.parts.states import GuardState
 
 Part = Surface | Motor | Device
@@ -45,6 +45,8 @@ def sense_words(part: Part) -> tuple[str, str]:
         return ("less", "more")
     if isinstance(part, Device):
         return ("left", "right") if part.kind in STEERED else DEVICE_WORDS[part.kind]
+    if part.role in SPLIT:
+        return ("open", "shut")
     return ("left", "right") if part.vertical else ("up", "down")
 
 

@@ -11,10 +11,24 @@ from hypsos.core.ground.values import Degrees, Label, Length, Millimetres, Name,
 
 Side = Literal["left", "right", "centre"]
 SurfaceRole = Literal[
-    "aileron", "flaperon", "flap", "elevon", "elevator", "rudder", "ruddervator", "canard", "airbrake", "spoiler"
+    "aileron",
+    "flaperon",
+    "flap",
+    "elevon",
+    "elevator",
+    "rudder",
+    "ruddervator",
+    "canard",
+    "airbrake",
+    "spoiler",
+    "drag rudder",
 ]
 PLATES = ("airbrake", "spoiler")
 """Roles of plates that open out of a wing's upper side, and cut nothing off its trailing edge."""
+SPLIT = ("drag rudder",)
+"""Roles of surfaces that split open, one half up and one half down."""
+OPENING = (*PLATES, *SPLIT)
+"""Roles of what is shut in level flight."""
 PITCH_ROLES = ("elevator", "ruddervator", "elevon")
 DeviceKind = Literal["tow release", "tail wheel", "nose wheel", "retracts", "gear doors"]
 STEERED = ("tail wheel", "nose wheel")
@@ -86,7 +100,8 @@ class Surface(Value):
     """A hinged surface: from ``start_mm`` to ``end_mm`` along its panel from the root, ``chord_mm`` deep.
 
     ``throw_up_deg`` and ``throw_down_deg`` are its angles at 100 % output (left and right for a vertical surface). A
-    surface that ``follows`` another has no servo of its own: it hangs on that one's, and moves the opposite way.
+    surface that ``follows`` another has no servo of its own: it hangs on that one's, and moves the opposite way. An
+    ``all_moving`` one is its whole part of the panel, on an axis ``chord_mm`` ahead of the trailing edge.
     """
 
     name: Name
@@ -100,6 +115,7 @@ class Surface(Value):
     throw_up_deg: Throw
     throw_down_deg: Throw
     follows: Name | None = None
+    all_moving: bool = False
 
     @property
     def vertical(self) -> bool:

@@ -11,7 +11,7 @@ from hypsos.core.ground.lanes import ARRAYS, FRAME, Lane, Signal
 from hypsos.core.parts.airframe import Device, Motor, Surface
 from hypsos.core.parts.curves import Curve, ruler_mm
 from hypsos.core.parts.linkage import servo_turn, solvers
-from hypsos.core.parts.pulses import servo_percent
+from hypsos.core.parts.pulses import demand_of, output_curve, servo_percent
 from hypsos.core.parts.wiring import Lead
 
 RANGE, FINE = 150.0, 301
@@ -102,9 +102,11 @@ class Motion:
         and the centre of its output, as far as an output can send or it can go."""
         lead, demands = self.lead, np.linspace(-RANGE, RANGE, FINE)
         if self.source == "throws":  # straight but where it goes through its middle
-            travel = lead.travel_neg if lead.centre > 0 else lead.travel_pos
-            middle = -lead.direction * 100.0 * lead.centre / travel if travel else 0.0
-            demands = np.array(sorted({-RANGE, 0.0, min(RANGE, max(-RANGE, middle)), RANGE}))
+            middle = demand_of(0.0, lead) or 0.0
+            bends = {0.0, min(RANGE, max(-RANGE, middle))}
+            fine = lead.curve is not None and lead.curve.shape == "smooth"
+            more = demands.tolist() if fine else output_curve(lead.curve).places if lead.curve is not None else ()
+            demands = np.array(sorted({-RANGE, *bends, *more, RANGE}))
         stands = lead.direction * servo_percent(demands, lead, ARRAYS)[1]
         low, high = self.limits() if self.source == "linkage" else (-2 * RANGE, 2 * RANGE)
         inside = (stands >= low) & (stands <= high)

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from hypsos.core.ground.lanes import ARRAYS, FRAME, Lane, Signal
+from hypsos.core.parts.curves import Curve
+from hypsos.core.parts.shapes import Response
 from hypsos.core.parts.transmitter import Transmitter
 from hypsos.core.parts.wiring import Lead
 
@@ -10,12 +14,65 @@ IDLE = -100.0
 """A motor's demand at idle."""
 
 
+class OutputCurve:
+    """The curve of an output, both ways. Beyond its ends it goes on as steeply as its last piece, so nothing is lost to it."""
+
+    def __init__(self, response: Response) -> None:
+        self._curve = Curve(response.points, response.shape)
+        xs, ys = self._curve.xs, self._curve.ys
+        self.places = tuple(xs)
+        self._below = (ys[1] - ys[0]) / (xs[1] - xs[0])
+        self._above = (ys[-1] - ys[-2]) / (xs[-1] - xs[-2])
+
+    def __call__(self, demand: Signal, lane: Lane) -> Signal:
+        """What a demand in percent becomes."""
+        low, high = self.places[0], self.places[-1]
+        inside = self._curve(lane.clip(demand, low, high))
+        past = lane.where(demand < low, (demand - low) * self._below, 0.0)
+        return inside + past + lane.where(demand > high, (demand - high) * self._above, 0.0)
+
+    def back(self, value: float) -> float:
+        """The demand in percent that becomes ``value``."""
+        ys = self._curve.ys
+        if value <= ys[0]:
+            return self.places[0] + (value - ys[0]) / self._below
+        if value >= ys[-1]:
+            return self.places[-1] + (value - ys[-1]) / self._above
+        low, high = self.places[0], self.places[-1]
+        for _ in range(60):  # it rises all the way, so halving finds the place
+            middle = (low + high) / 2
+            low, high = (middle, high) if float(self._curve(middle)) < value else (low, middle)
+        return (low + high) / 2
+
+
+@lru_cache(maxsize=512)
+def output_curve(response: Response) -> OutputCurve:
+    """The curve of an output made ready."""
+    return OutputCurve(response)
+
+
+def bent(demand: Signal, lead: Lead, lane: Lane = ARRAYS) -> Signal:
+    """A demand in percent behind the curve of its output."""
+    return demand if lead.curve is None else output_curve(lead.curve)(demand, lane)
+
+
+def demand_of(percent: float, lead: Lead) -> float | None:
+    """The demand for which a lead's output stands at so many percent, before its stops; None without travel to that side. The
+    way back of :func:`servo_percent`."""
+    way = percent - lead.centre
+    travel = lead.travel_neg if way < 0 else lead.travel_pos
+    if travel == 0:
+        return None
+    value = 100.0 * lead.direction * way / travel
+    return value if lead.curve is None else output_curve(lead.curve).back(value)
+
+
 def servo_percent(demand: Signal, lead: Lead, lane: Lane = ARRAYS) -> tuple[Signal, Signal, Signal]:
-    """A demand in percent through direction, travel, centre and stops of one lead.
+    """A demand in percent through the curve, direction, travel, centre and stops of one lead.
 
     Returns three signals in percent of the output: after direction and travel, with the centre, and after the stops.
     """
-    p = lead.direction * demand
+    p = lead.direction * bent(demand, lead, lane)
     moved = p * lane.where(p < 0, lead.travel_neg, lead.travel_pos) / 100.0
     centred = lead.centre + moved
     return moved, centred, lane.clip(centred, lead.stop_neg, lead.stop_pos)

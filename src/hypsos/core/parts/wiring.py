@@ -7,6 +7,10 @@ from pydantic import Field, model_validator
 
 from hypsos.core.ground.values import Label, Name, Percent, Seconds, Value
 from hypsos.core.parts.linkage import Linkage
+from hypsos.core.parts.shapes import Response
+
+MOST_POINTS = 9
+"""So many points an output curve may have."""
 
 Measured = Annotated[tuple[tuple[Percent, Annotated[float, Field(ge=-500, le=500)]], ...], Field(max_length=33)]
 
@@ -54,7 +58,9 @@ class Lead(Value):
     ``port`` is None while it is not plugged in. ``direction`` 1 or -1; ``centre``, ``travel`` and ``stop`` in percent;
     ``slow`` and the servo's own speed ``servo_s`` in seconds for a change of 100 %. With a ``linkage`` the surface's angle
     follows from it, else from the surface's throws. ``seen_right`` is the port and the direction with which it was seen to
-    move the right way. ``measured`` are rows of command in percent and trailing edge in millimetres, + is down or
+    move the right way. ``curve`` bends the demand before the direction, the travel and the centre: with it two surfaces on servos
+    that do not run alike can be made to agree. It rises all the way, and beyond its ends it goes on as steeply as its last piece. A
+    motor has none. ``measured`` are rows of command in percent and trailing edge in millimetres, + is down or
     right; they stand in for what is computed. ``idle_us`` is, for a motor, the pulse at which its controller is off;
     ``waits_for_idle``: its controller, as the pilot knows of it, lets the motor turn only after it has heard a second of idle
     since the flight battery was plugged in.
@@ -79,6 +85,7 @@ class Lead(Value):
     failsafe: Failsafe | None = None
     seen_right: tuple[int, int] | None = None
     measured: Measured = ()
+    curve: Response | None = None
 
     @property
     def checked(self) -> bool:
@@ -93,6 +100,13 @@ class Lead(Value):
             if not (left[0] < right[0] and left[1] < right[1]):
                 text = f"row {i + 2} of the measured table does not lie beyond row {i + 1}: command and movement must both rise"
                 raise ValueError(text)
+        for i, (left, right) in enumerate(itertools.pairwise(self.curve.points if self.curve is not None else ())):
+            if not left[1] < right[1]:
+                raise ValueError(
+                    f"point {i + 2} of the output curve does not lie above point {i + 1}: it must rise all the way"
+                )
+        if self.curve is not None and (len(self.curve.points) > MOST_POINTS or self.curve.live):
+            raise ValueError(f"an output curve has at most {MOST_POINTS} points, and none that moves in flight")
         if len(self.measured) == 1:
             raise ValueError("a measured table needs at least two rows")
         return self

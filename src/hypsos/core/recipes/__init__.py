@@ -10,18 +10,22 @@ from hypsos.core.recipes.camber import CamberFollow, CamberPresets
 from hypsos.core.recipes.canards import Canards
 from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, ThrottleRudder, ThrustLine
 from hypsos.core.recipes.crow import Airbrakes, Crow
+from hypsos.core.recipes.drag_rudders import DragRudders
 from hypsos.core.recipes.elevons import Elevons
 from hypsos.core.recipes.flaps import Flaperons, Flaps
+from hypsos.core.recipes.gear import GearWithDoors
 from hypsos.core.recipes.motor_switch import MotorSwitch
 from hypsos.core.recipes.scaling import StickScaling
 from hypsos.core.recipes.snap_flap import SnapFlap
 from hypsos.core.recipes.stick_flaps import StickFlaps
+from hypsos.core.recipes.tailplane import DifferentialTailplane
 from hypsos.core.recipes.thrust import DifferentialThrust
 from hypsos.core.recipes.v_tail import VTail
 
 RECIPES: tuple[type[RecipeBase], ...] = (
-    Ailerons, Flaperons, Flaps, VTail, Elevons, Canards, Crow, Airbrakes, StickFlaps, SnapFlap, CamberFollow, CoordinatedTurn,
-    ThrustLine, ThrottleRudder, KnifeEdge, MotorSwitch, DifferentialThrust, CamberPresets, StickScaling,
+    Ailerons, Flaperons, Flaps, VTail, Elevons, Canards, DifferentialTailplane, DragRudders, Crow, Airbrakes, StickFlaps,
+    SnapFlap, CamberFollow, CoordinatedTurn, ThrustLine, ThrottleRudder, KnifeEdge, MotorSwitch, DifferentialThrust,
+    CamberPresets, GearWithDoors, StickScaling,
 )  # fmt: skip
 """In the order in which they are offered."""
 
@@ -40,10 +44,13 @@ __all__ = [
     "Canards",
     "CoordinatedTurn",
     "Crow",
+    "DifferentialTailplane",
     "DifferentialThrust",
+    "DragRudders",
     "Elevons",
     "Flaperons",
     "Flaps",
+    "GearWithDoors",
     "Ground",
     "KnifeEdge",
     "MadeLine",

@@ -50,9 +50,10 @@ class Parameter(NamedTuple):
     """A field of a recipe in the pilot's words.
 
     ``choices``: for a choice the values with their words. ``roles``: for parts the surfaces that may be named, ``motor`` for
-    motors; ``side`` where only those of one side may. ``later``: parts of these roles that come after the recipe was made are
-    put in where there are none. ``of``: for an amount of a surface the field that names the surfaces, for a shared value the
-    field it multiplies, for a share of an edge the field with its angle. ``levers``: a control may be a trim lever, too.
+    motors, a kind of device for those; ``side`` where only those of one side may. ``later``: parts of these roles that come
+    after the recipe was made are put in where there are none. ``of``: for an amount of a surface the field that names the
+    surfaces, for a shared value the field it multiplies, for a share of an edge the field with its angle. ``levers``: a control
+    may be a trim lever, too.
     Bounds are those of the field itself.
     """
 
@@ -74,7 +75,8 @@ class Ground:
     or all), a switch for flaps, and a signal that is free. ``slider`` and ``spare``: a slider or knob, and a switch with three
     positions or fewer, that do nothing yet; empty where there is none. ``modes``: the flight modes, the default mode last.
     ``steers``: the commands that have an axis. ``quiet``: the throttle stick drives no motor.
-    ``brakes``: a slider for airbrakes, where one may be added. ``guarded``: the motors have a guard."""
+    ``brakes``: a slider for airbrakes, where one may be added. ``guarded``: the motors have a guard. ``lines``: the plain mixes
+    there are; ``switches``: the names of all switches."""
 
     body: Airframe
     among: frozenset[str]
@@ -87,6 +89,8 @@ class Ground:
     quiet: bool = False
     brakes: Callable[[], str] = lambda: ""
     guarded: bool = False
+    lines: tuple[MixLine, ...] = ()
+    switches: tuple[str, ...] = ()
 
     @property
     def gliding(self) -> bool:

@@ -154,7 +154,8 @@ class Airbrakes(_Brakes):
     about: ClassVar[str] = "Plates open out of the wing's upper side: the aeroplane comes down steeper."
     missing: ClassVar[str] = "there are no airbrakes and no spoilers"
     parameters: ClassVar[tuple[Parameter, ...]] = _parameters(
-        PLATES, "Which way the nose goes with them differs: try them high, half out first, and begin with nothing."
+        (*PLATES, "drag rudder"),
+        "Which way the nose goes with them differs: try them high, half out first, and begin with nothing.",
     )
     kind: Literal["airbrakes"] = "airbrakes"
     label: Label = "Airbrakes"

@@ -13,6 +13,7 @@ from hypsos.core.model.lines import all_lines
 from hypsos.core.model.words import Part, number, side_percent
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.motion import Motion
+from hypsos.core.parts.pulses import demand_of, servo_percent
 from hypsos.core.shakedown.apart import Apart
 from hypsos.core.shakedown.deciding import Eye, Look
 from hypsos.core.shakedown.play import Played
@@ -118,8 +119,8 @@ class Halves:
 
         def check(played: Played) -> bool:
             again = self.search.stage.again(played, (), across)
-            x = self.search.stand(played, name)[-1] - flush[0]
-            y = sign * (self.search.stand(again, other)[-1] - flush[1])
+            x = self._straight(name, self.search.stand(played, name)[-1:])[0] - flush[0]
+            y = sign * (self._straight(other, self.search.stand(again, other)[-1:])[0] - flush[1])
             left, right = played.result.outputs[a.name].deg, again.result.outputs[b.name].deg
             apart = (
                 abs(float(np.ravel(left)[-1] - sign * np.ravel(right)[-1]))
@@ -130,6 +131,22 @@ class Halves:
             return bool(abs(x - y) > max(UNLIKE, far) if wrong[i] else apart > max(UNLIKE_DEG, wide))
 
         yield self.search.finding("S3", "fault", part, text, deciding.way(case, eye, at), check, (name, other))
+
+    def _straight(self, name: str, stand: Array) -> Array:
+        """Where a part would stand without the curve of its output, if nothing is known of how its servo and linkage run: then the
+        curve is there to straighten those out, and what it adds is no difference to the other half."""
+        lead = self.search.leads[name]
+        if lead.curve is None or lead.linkage is not None or lead.measured:
+            return stand
+        plain = lead.changed({"curve": None})
+        demands = np.array([demand_of(lead.direction * x, lead) or 0.0 for x in stand.tolist()])
+        return np.asarray(lead.direction * servo_percent(demands, plain)[1], float)
+
+    def _by_ruler(self, name: str, other: str) -> bool:
+        """Whether two halves are compared by their angles alone: an output curve makes them agree, and both ways are known."""
+        leads = self.search.leads[name], self.search.leads[other]
+        known = all(x.linkage is not None or x.measured for x in leads)
+        return known and any(x.curve is not None for x in leads)
 
     def _bent_apart(self, name: str, other: str) -> bool:
         """Whether responses to one half have another shape than those to the other."""
@@ -155,9 +172,10 @@ class Halves:
         search.count("S3", len(owners), apart.whole)
         sign = self.mirrored(name)
         first, second = look.stand(search.leads[name].name), mirror.stand(search.leads[other].name)
+        first, second = self._straight(name, first), self._straight(other, second)
         stands = first - self.flush(name), sign * (second - self.flush(other))
         deg = self._apart(name, first, other, second)
-        wrong = np.abs(stands[0] - stands[1]) > UNLIKE
+        wrong = np.abs(stands[0] - stands[1]) > (np.inf if self._by_ruler(name, other) else UNLIKE)
         by_angle = ~wrong & (np.abs(deg) > UNLIKE_DEG)
         return _Seen(owners, hands, look, stands, (look.sum(name), sign * mirror.sum(other)), deg, wrong, by_angle)
 
@@ -170,7 +188,8 @@ class Halves:
         mine, theirs = (_throws(x) for x in parts)
         if sign < 0:
             theirs = (theirs[1], theirs[0], theirs[2])  # what one fin does to the left the other does to the right
-        if (a.linkage, a.measured, mine) == (b.linkage, b.measured, theirs) and (sign > 0 or by_throws):
+        alike = (a.linkage, a.measured, mine) == (b.linkage, b.measured, theirs) and not self._by_ruler(name, other)
+        if alike and (sign > 0 or by_throws):
             return np.zeros(len(one))
         first = self._degrees(name, one)
         second = sign * self._degrees(other, two)

@@ -320,7 +320,7 @@ def _pair(model: Model, finding: Finding) -> Makes:
         other = next(x for x in model.leads if x.target in finding.seen and x.target != mine.target)
         turned = mine.direction != other.direction
         ends = ("travel_neg", "travel_pos"), ("stop_neg", "stop_pos")
-        fields: dict[str, object] = {"centre": -other.centre if turned else other.centre}
+        fields: dict[str, object] = {"centre": -other.centre if turned else other.centre, "curve": other.curve}
         for low, high in ends:
             a, b = getattr(other, low), getattr(other, high)
             fields |= {low: -b if turned and "stop" in low else b if turned else a}

@@ -19,7 +19,7 @@ from hypsos.core.model.lines import all_lines
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.logic import asked
 from hypsos.core.parts.motion import Motion
-from hypsos.core.parts.pulses import idle_percent, servo_percent
+from hypsos.core.parts.pulses import idle_percent, output_curve, servo_percent
 from hypsos.core.parts.wiring import Lead
 
 LEFT_OUT = (
@@ -232,7 +232,9 @@ def _of_a_lead(first: Model, second: Model, a: Lead, b: Lead, label: str) -> Ite
         yield f"Without the link {low} does something else."
     if a.port is None and b.port is None:
         return
-    if np.abs(_pulses(first, a) - _pulses(second, b)).max() > LEAST_US:
+    bends = [x for lead in (a, b) if lead.curve is not None for x in output_curve(lead.curve).places]
+    demands = np.array(sorted({*DEMANDS.tolist(), *bends}))
+    if np.abs(_pulses(first, a, demands) - _pulses(second, b, demands)).max() > LEAST_US:
         yield f"The output of {low} sends other pulses."
     if (a.slow_up_s, a.slow_down_s, a.servo_s) != (b.slow_up_s, b.slow_down_s, b.servo_s):
         yield f"{label} takes another time on its way."
@@ -253,10 +255,10 @@ def _part(model: Model, lead: Lead) -> Any:
     return next(p for p in model.airframe.moved() if p.name == lead.target)
 
 
-def _pulses(model: Model, lead: Lead) -> Array:
+def _pulses(model: Model, lead: Lead, demands: Array) -> Array:
     """The pulses of an output over everything that can be asked of it."""
     tx = model.transmitter
-    return np.asarray(tx.centre_us + tx.us_per_percent * servo_percent(DEMANDS, lead)[2])
+    return np.asarray(tx.centre_us + tx.us_per_percent * servo_percent(demands, lead)[2])
 
 
 def _turns(model: Model, lead: Lead) -> tuple[Array | None, Array | None]:

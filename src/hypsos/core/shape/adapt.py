@@ -300,7 +300,8 @@ class _Fitting:
             if part.kind in STEERED:
                 return [MixLine(name=label, target=name, source="yaw", gain=STEERS[part.kind])]
             control = self._need(TOW if part.kind == "tow release" else GEAR)
-            return [MixLine(name=label, target=name, source=control)]
+            turned = -100.0 if part.kind == "gear doors" else 100.0  # doors stand open with the gear down
+            return [MixLine(name=label, target=name, source=control, gain=turned)]
         if role == "elevator":
             return [MixLine(name=label, target=name, source="pitch", gain=-100)]
         if role == "rudder":

@@ -14,12 +14,14 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.parts.airframe import (
     PLATES,
     SLENDER,
+    SPLIT,
     Airframe,
     Device,
     DeviceKind,
     Fuselage,
     Motor,
     Panel,
+    Side,
     Surface,
     SurfaceRole,
 )
@@ -90,6 +92,11 @@ def tail_choice(body: Airframe) -> str:
 def count_of(body: Airframe, role: str) -> int:
     """How many surfaces have a role."""
     return sum(s.role == role for s in body.surfaces)
+
+
+def is_all_moving(body: Airframe) -> bool:
+    """Whether all of the tailplane moves."""
+    return any(s.all_moving for s in body.surfaces if s.role == "elevator")
 
 
 def blank(span_mm: float = 1400.0, delta: bool = False, pod: bool = False) -> Airframe:
@@ -186,8 +193,9 @@ def usual_volumes(body: Airframe) -> dict[str, tuple[float, float]]:
     return found if tail_choice(body) != "none" else {"Fin": found["Fin"]}
 
 
-def with_tail(body: Airframe, choice: str, elevators: int = 1, rudders: int = 1) -> Airframe:
-    """Another tail. ``elevators`` 1 or 2 on a tailplane; ``rudders`` 0, 1 or 2 (two stand on two fins)."""
+def with_tail(body: Airframe, choice: str, elevators: int = 1, rudders: int = 1, all_moving: bool = False) -> Airframe:
+    """Another tail. ``elevators`` 1 or 2 on a tailplane, which is ``all_moving`` or has them hinged to it; ``rudders`` 0, 1 or 2
+    (two stand on two fins)."""
     panels, surfaces = _tail_parts(body, choice, elevators, rudders)
     old_panels = {p.name: p for p in body.panels}
     fresh = []
@@ -203,12 +211,16 @@ def with_tail(body: Airframe, choice: str, elevators: int = 1, rudders: int = 1)
     body = body.changed({"panels": (*others, *fresh)})
     old = {s.name: s for s in body.surfaces}
     there = {p.name: p for p in fresh}
-    made = [
-        old[s.name]
-        if s.name in old and (old[s.name].side, old[s.name].panel) == (s.side, s.panel)
-        else _on(there[s.panel], s.name, s.role, s.side, s.throw_up_deg)
-        for s in surfaces
-    ]
+    made: list[Surface] = []
+    for s in surfaces:
+        whole = all_moving and s.role == "elevator"
+        there_was = old.get(s.name)
+        if there_was and (there_was.side, there_was.panel, there_was.all_moving) == (s.side, s.panel, whole):
+            made.append(there_was)
+        elif whole:
+            made.append(_whole_on(there[s.panel], s.name, s.side))
+        else:
+            made.append(_on(there[s.panel], s.name, s.role, s.side, s.throw_up_deg))
     return _replace(body, lambda s: s.role in TAIL_ROLES, made)
 
 
@@ -317,6 +329,34 @@ def with_plates(body: Airframe, role: SurfaceRole, on: bool) -> Airframe:
     return _replace(body, lambda s: s.role == role, plates)
 
 
+SPLIT_THROWS = {"throw_up_deg": 60.0, "throw_down_deg": 1.0}
+"""A drag rudder opens by so much to each side, and does no more than shut the other way."""
+SPLIT_FROM, SPLIT_TO = 0.82, 0.97
+"""Where drag rudders begin and end, as shares of the half span."""
+
+
+def with_drag_rudders(body: Airframe, on: bool) -> Airframe:
+    """A drag rudder near each wing tip, or none; what is hinged there ends before it."""
+    if not on or count_of(body, "drag rudder"):
+        return body if on else _replace(body, lambda s: s.role == "drag rudder", [])
+    wing = main_wing(body)
+    half = wing.half_span_mm
+    room = _mm((SPLIT_FROM - 0.02) * half)
+    shorter = []
+    for s in body.surfaces:
+        reaches = s.panel == wing.name and s.role not in PLATES and s.start_mm < room < s.end_mm
+        shorter.append(s.changed({"end_mm": room}) if reaches else s)
+    deep = 0.26 * float(wing.chord_at(0.9 * half))
+    made = [
+        Surface(
+            name=f"{side}_drag_rudder", label=_label(f"{side}_drag_rudder"), role="drag rudder", panel=wing.name, side=side,
+            start_mm=_mm(SPLIT_FROM * half), end_mm=_mm(SPLIT_TO * half), chord_mm=_mm(deep), **SPLIT_THROWS,
+        )
+        for side in SIDES
+    ]  # fmt: skip
+    return body.changed({"surfaces": (*shorter, *made)})
+
+
 def with_motors(body: Airframe, count: int) -> Airframe:
     """So many motors; those that stay keep their places. One sits in the nose, the others on the wing, in pairs."""
     wing, old = main_wing(body), {m.name: m for m in body.motors}
@@ -390,7 +430,7 @@ def without_part(body: Airframe, name: str) -> Airframe:
 
 
 ROLES_ON: dict[str, tuple[SurfaceRole, ...]] = {
-    "wing": ("aileron", "flaperon", "flap", "elevon", "airbrake", "spoiler"),
+    "wing": ("aileron", "flaperon", "flap", "elevon", "airbrake", "spoiler", "drag rudder"),
     "lower_wing": ("aileron", "flaperon", "flap"),
     "tailplane": ("elevator",), "v_tail": ("ruddervator",), "fin": ("rudder",), "canard": ("canard",),
 }  # fmt: skip
@@ -415,14 +455,16 @@ def with_surfaces(body: Airframe, panel: Panel, role: SurfaceRole) -> Airframe:
         raise HypsosError(f"there is no room left on {panel.label.lower()}", "", "Make another surface shorter first.")
     spare = 0.02 * half
     names = {s.name for s in body.surfaces}
-    stem: str = role
+    stem = role.replace(" ", "_")
     number = 2
     while any((stem if side == "centre" else f"{side}_{stem}") in names for side in sides):
-        stem, number = f"{role}_{number}", number + 1
+        stem, number = f"{role.replace(' ', '_')}_{number}", number + 1
     made = []
     for side in sides:
         name = stem if side == "centre" else f"{side}_{stem}"
         one = _on(panel, name, role, side, 70.0 if role in PLATES else 25.0, 0.16 if role in PLATES else 0.24)
+        if role in SPLIT:
+            one = one.changed(SPLIT_THROWS)
         made.append(one.changed({"start_mm": _mm(start + spare), "end_mm": _mm(end - spare)}))
     return body.changed({"surfaces": (*body.surfaces, *made)})
 
@@ -447,6 +489,22 @@ def _on(panel: Panel, name: str, role: SurfaceRole, side: str, throw: float, sha
         name=name, label=_label(name), role=role, panel=panel.name, side=side,
         start_mm=_mm(0.04 * half), end_mm=_mm(0.96 * half), chord_mm=_mm(share * deep),
         throw_up_deg=throw, throw_down_deg=throw,
+    )  # fmt: skip
+
+
+AXIS = 0.3
+"""The axis of an all-moving tailplane lies so far behind its leading edge, in parts of the mean chord."""
+WHOLE_DEG = 8.0
+"""The throw of an all-moving tailplane: a usual first value; all of it moves, so it needs less than an elevator."""
+
+
+def _whole_on(panel: Panel, name: str, side: Side) -> Surface:
+    """An elevator that is all of the tailplane, but for what holds it to the body."""
+    half = panel.half_span_mm
+    return Surface(
+        name=name, label=_label(name), role="elevator", panel=panel.name, side=side, all_moving=True,
+        start_mm=_mm(0.06 * half), end_mm=panel.half_span_mm, chord_mm=_mm((1 - AXIS) * panel.chord_at(0.5 * half)),
+        throw_up_deg=WHOLE_DEG, throw_down_deg=WHOLE_DEG,
     )  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.ground.kept import kept
-from hypsos.core.parts.airframe import PLATES, Airframe, Surface
+from hypsos.core.parts.airframe import PLATES, SPLIT, Airframe, Surface
 from hypsos.core.shape.faces import Array, Faces, Hinged, of_quads
 from hypsos.core.shape.panel_frame import AFT, PanelFrame
 from hypsos.core.shape.solid_body import device_parts, fuselage, fuselage_outline, nacelle, struts, undercarriage
@@ -41,7 +41,7 @@ def solid(airframe: Airframe) -> Solid:
             frame = PanelFrame(panel, side)
             mine = [s for s in airframe.surfaces if s.panel == panel.name and _on_side(s, side)]
             fixed += _panel(frame, [s for s in mine if s.role not in PLATES])
-            hinged += [_plate(frame, s) if s.role in PLATES else _hinged(frame, s) for s in mine]
+            hinged += [part for s in mine for part in _moving(frame, s)]
             outlines.append(frame.outline())
     fixed += undercarriage(airframe.fuselage) + struts(airframe)
     fixed += [f for m in airframe.motors if m.y_mm for f in nacelle(m)]
@@ -63,6 +63,12 @@ def _panel(frame: PanelFrame, surfaces: list[Surface]) -> list[Faces]:
     deep = np.zeros(len(strips))  # the chord of the surface behind each
     for s in reversed(surfaces):
         deep[(strips.mean(axis=1) > s.start_mm) & (strips.mean(axis=1) < s.end_mm)] = s.chord_mm
+    gone = np.zeros(len(strips), bool)  # where all of the panel turns with a surface
+    for s in surfaces:
+        gone |= s.all_moving & (strips.mean(axis=1) > s.start_mm) & (strips.mean(axis=1) < s.end_mm)
+    if gone.all():
+        return []
+    deep, strips = np.where(gone, 0.0, deep)[~gone], strips[~gone]
     ends = 1 - deep[:, None] / frame.chord(strips)
     before = (ends[..., None] - 0.02 > STATIONS).sum(axis=2).min(axis=1)  # stations in front of each strip's end
     skin: list[Array] = []
@@ -75,8 +81,9 @@ def _panel(frame: PanelFrame, surfaces: list[Surface]) -> list[Faces]:
             skin.append(_between(frame.point(strips[mine][..., None], xis, ws)))
             out.append(np.broadcast_to(normal, (len(skin[-1]), 3)))
     tip = STATIONS if not any(s.end_mm >= frame.half - 1 for s in surfaces) else STATIONS[:-2]
-    skin.append(_between(frame.point(frame.half, tip, np.stack(frame.thickness(tip)))[None]))
-    out.append(np.broadcast_to(frame.span, (len(skin[-1]), 3)))
+    if not gone[-1]:
+        skin.append(_between(frame.point(frame.half, tip, np.stack(frame.thickness(tip)))[None]))
+        out.append(np.broadcast_to(frame.span, (len(skin[-1]), 3)))
     faces = _with_tip(frame, np.concatenate(skin), np.concatenate(out))
     hollow = deep > 0
     if hollow.any():
@@ -103,6 +110,46 @@ def _with_tip(frame: PanelFrame, skin: Array, out: Array) -> list[Faces]:
     outer = ((skin - frame.point(0, 0)) @ frame.span).min(axis=1) > limit
     parts = (("wing", ~outer), ("left tip" if frame.side < 0 else "right tip", outer))
     return [of_quads(skin[among], out[among], material) for material, among in parts if among.any()]
+
+
+def _moving(frame: PanelFrame, surface: Surface) -> list[Hinged]:
+    """What of a panel turns with a surface; of one that splits both halves."""
+    if surface.role in PLATES:
+        return [_plate(frame, surface)]
+    if surface.role in SPLIT:
+        return [_leaf(frame, surface, 1.0), _leaf(frame, surface, -1.0)]
+    return [_all_moving(frame, surface) if surface.all_moving else _hinged(frame, surface)]
+
+
+def _leaf(frame: PanelFrame, surface: Surface, side: float) -> Hinged:
+    """A half of a surface that splits: the upper one (``side`` 1) goes up as it opens, the lower one down."""
+    ends = np.array([surface.start_mm, surface.end_mm])
+    front = 1 - surface.chord_mm / frame.chord(ends)
+    upper, lower = frame.thickness(front)
+    f0, f1 = frame.point(ends, front, upper if side > 0 else lower)
+    b0, b1 = frame.point(ends, 1.0)
+    quad = np.array([f0, f1, b1, b0])
+    faces = of_quads([quad, quad], [frame.normal, -frame.normal], "surface", surface.name)
+    axis = side * _turning_down(frame, f0, f1)
+    return Hinged(surface.name, faces, f0, axis, np.array([b0, b1]), np.array([f0, f1]))
+
+
+def _all_moving(frame: PanelFrame, surface: Surface) -> Hinged:
+    """All of a panel between two places of its span, with a tip at its outer end, on an axis ahead of the trailing edge."""
+    gap = min(2.0, (surface.end_mm - surface.start_mm) / 20)
+    etas = _cut(surface.start_mm + gap, surface.end_mm)
+    strips = np.stack([etas[:-1], etas[1:]], axis=1)[..., None]
+    skin = [_between(frame.point(strips, STATIONS, w)) for w in frame.thickness(STATIONS)]
+    looks = [np.broadcast_to(n, (len(q), 3)) for q, n in zip(skin, (frame.normal, -frame.normal), strict=True)]
+    for eta, out in ((etas[0], -frame.span), (etas[-1], frame.span)):
+        skin.append(_between(frame.point(eta, STATIONS, np.stack(frame.thickness(STATIONS)))[None]))
+        looks.append(np.broadcast_to(out, (len(skin[-1]), 3)))
+    faces = of_quads(np.concatenate(skin), np.concatenate(looks), "surface", surface.name)
+    ends = np.array([etas[0], etas[-1]])
+    middle = float(frame.chord(ends).mean())
+    start, end = frame.point(ends, 1 - surface.chord_mm / middle)
+    axis = _turning_down(frame, start, end)
+    return Hinged(surface.name, faces, start, axis, frame.point(ends, 1.0), np.array([start, end]))
 
 
 def _hinged(frame: PanelFrame, surface: Surface) -> Hinged:

@@ -201,8 +201,10 @@ def expo_words(expo: float) -> str:
 def _outputs(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[SheetStep]:
     seen = "Every servo moves the right way and binds at neither end."
     for lead in sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)):
+        curve = () if lead.curve is None else (f"output curve {curve_words(lead.curve)}",)
         said = [
             "reversed" if lead.direction < 0 else "normal",
+            *curve,
             f"centre (sub-trim) {plain(lead.centre)} %",
             f"travel {plain(lead.travel_neg)} / {plain(lead.travel_pos)} %",
             f"stops {plain(lead.stop_neg)} / {plain(lead.stop_pos)} %",
@@ -257,7 +259,7 @@ BY_ANGLE = "Its lines in degrees are added up first, in a mixer of their own; th
 def _angle_words(motion: Motion, sense: float) -> str:
     """The curve from degrees to percent of a surface, by a few of its points; ``sense`` -1 where its signs are turned."""
     curve = motion.by_angle()
-    straight = motion.source == "throws" and motion.lead.centre == 0
+    straight = motion.source == "throws" and motion.lead.centre == 0 and motion.lead.curve is None
     percent = (-100.0, 0.0, 100.0) if straight else tuple(range(-100, 101, 25))
     low, high = sense_words(motion.part)
     said = []

@@ -23,6 +23,12 @@ SECOND = {"none": "one wing", "zero": "a lower wing, no surfaces", "two": "a low
 OUTLINES = {"cabin": "cabin", "pod": "pod and boom"}
 
 
+ELEVATORS = {
+    "one": (1, False), "two": (2, False), "all-moving, in one piece": (1, True), "all-moving, two halves": (2, True),
+}  # fmt: skip
+"""What does the elevator's work on a tailplane: how many, and whether all of it moves."""
+
+
 class AirframePage(StepPage):
     """Choices above, the sketch and the figures of the part at hand below."""
 
@@ -46,7 +52,7 @@ class AirframePage(StepPage):
             ("outline", "Fuselage", list(OUTLINES.values()), self._set_outline),
             ("tail", "Tail", list(choices.TAILS.values()), self._set_tail),
             ("motors", "Motors", [str(n) for n in choices.MOTOR_COUNTS], self._set_motors),
-            ("elevators", "Elevators", ["one", "two"], self._set_tail),
+            ("elevators", "Elevators", list(ELEVATORS), self._set_tail),
             ("rudders", "Rudders", ["none", "one", "two"], self._set_tail),
         )
         for r, (key, words, items, action) in enumerate(rows):  # the first has a line of its own, the others share
@@ -67,6 +73,7 @@ class AirframePage(StepPage):
         ticks.setContentsMargins(0, 0, 0, 0)
         ticks.setVerticalSpacing(4)
         extras: list[tuple[str, str]] = [("canards", "Canards"), ("airbrake", "Airbrakes"), ("spoiler", "Spoilers")]
+        extras.append(("drag rudder", "Drag rudders"))
         extras += [(kind, kind.capitalize()) for kind in choices.DEVICES]
         for i, (key, words) in enumerate(extras):
             tick = QCheckBox(words)
@@ -171,10 +178,12 @@ class AirframePage(StepPage):
 
     def _set_tail(self, _: int) -> None:
         tail = list(choices.TAILS)[self.boxes["tail"].currentIndex()]
-        elevators, rudders = self.boxes["elevators"].currentIndex() + 1, self.boxes["rudders"].currentIndex()
+        elevators, whole = list(ELEVATORS.values())[max(0, self.boxes["elevators"].currentIndex())]
+        rudders = self.boxes["rudders"].currentIndex()
         if tail in ("conventional", "T-tail") and choices.tail_choice(self._body) == "V-tail":
             rudders = max(rudders, 1)
-        self.take(lambda: choices.with_tail(self._body, tail, elevators, rudders), f"tail: {choices.TAILS[tail]}")
+        words = f"tail: {choices.TAILS[tail]}"
+        self.take(lambda: choices.with_tail(self._body, tail, elevators, rudders, whole), words)
 
     def _set_motors(self, index: int) -> None:
         count = choices.MOTOR_COUNTS[index]
@@ -189,6 +198,8 @@ class AirframePage(StepPage):
         def choose() -> Airframe:
             if key == "canards":
                 return choices.with_canards(self._body, on)
+            if key == "drag rudder":
+                return choices.with_drag_rudders(self._body, on)
             if key in ("airbrake", "spoiler"):
                 return choices.with_plates(self._body, "airbrake" if key == "airbrake" else "spoiler", on)
             return choices.with_device(self._body, next(k for k in choices.DEVICES if k == key), on)
@@ -286,7 +297,9 @@ class AirframePage(StepPage):
         surfaced = any(s.panel == "lower_wing" for s in body.surfaces)
         self.boxes["second"].setCurrentIndex(0 if lower is None else 2 if surfaced else 1)
         self.boxes["tail"].setCurrentIndex(list(choices.TAILS).index(choices.tail_choice(body)))
-        self.boxes["elevators"].setCurrentIndex(max(0, choices.count_of(body, "elevator") - 1))
+        elevators = (max(1, choices.count_of(body, "elevator")), choices.is_all_moving(body))
+        known = list(ELEVATORS.values())
+        self.boxes["elevators"].setCurrentIndex(known.index(elevators) if elevators in known else -1)
         self.boxes["rudders"].setCurrentIndex(min(2, choices.count_of(body, "rudder")))
         self.boxes["elevators"].setEnabled(choices.tail_choice(body) in ("conventional", "T-tail"))
         self.boxes["rudders"].setEnabled(choices.tail_choice(body) != "V-tail")
@@ -296,7 +309,7 @@ class AirframePage(StepPage):
         )
         self.boxes["outline"].setCurrentIndex(list(OUTLINES).index(body.fuselage.outline))
         self.ticks["canards"].setChecked(body.panel("canard") is not None)
-        for role in ("airbrake", "spoiler"):
+        for role in ("airbrake", "spoiler", "drag rudder"):
             self.ticks[role].setChecked(choices.count_of(body, role) > 0)
         for kind in choices.DEVICES:
             self.ticks[kind].setChecked(any(d.kind == kind for d in body.devices))

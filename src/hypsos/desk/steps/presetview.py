@@ -16,7 +16,7 @@ from hypsos.core.ground.lookup import the_named
 from hypsos.core.model.modes import mirrored, with_presets
 from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.words import number, sense_words, side_percent
-from hypsos.core.parts.airframe import PLATES, Surface
+from hypsos.core.parts.airframe import OPENING, Surface
 from hypsos.core.recipes.base import groups_of
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
@@ -84,7 +84,7 @@ class PresetView(QWidget):
     def stations(self) -> list[tuple[Surface, ...]]:
         """The surfaces of each station: both sides of it, or one."""
         body = self.workbench.loaded.airframe
-        found = [s for s in across(self.workbench.loaded) if s.role not in PLATES]
+        found = [s for s in across(self.workbench.loaded) if s.role not in OPENING]
         if self.both.isChecked():
             return groups_of(body, found)
         return [(s,) for s in found]

@@ -265,6 +265,7 @@ class RecipeCard(RecipeFields):
             allowed = sides.get(parameter.side, tuple(m.name for m in body.motors))
             found += [(m.name, m.label) for m in body.motors if m.name in allowed]
         found += [(s.name, s.label) for s in body.with_roles(*parameter.roles) if parameter.side in ("", s.side)]
+        found += [(d.name, d.label) for d in body.devices if d.kind in parameter.roles]
         return found
 
     def _more(self, parts: list[QWidget]) -> list[Any]:
@@ -374,7 +375,7 @@ class RecipeCard(RecipeFields):
         self._soon.start()
 
     def _show_edges(self) -> None:
-        """The strip is worked out a moment after an edit, and only where it is seen; what drives motors alone has none."""
+        """The strip is worked out a moment after an edit, and only where it is seen; what moves no surface has none."""
         if (
             not self.isVisible()
             or self.workbench.model is None
@@ -388,7 +389,7 @@ class RecipeCard(RecipeFields):
 
         self._shown_for = model
         moved = {name for _, name in model.program.recipes[self.index].parts()}
-        if moved and moved <= {m.name for m in model.airframe.motors}:
+        if moved and not moved & {s.name for s in model.airframe.surfaces}:
             self.edges.hide()
             return
         try:

@@ -24,12 +24,15 @@ from hypsos.core.fitting.throws import (
     with_arm_set_off,
 )
 from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.lanes import FRAME
 from hypsos.core.model.words import plain, sense_words, standing
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.curves import ruler_mm
 from hypsos.core.parts.motion import Motion
+from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.wiring import Lead
 from hypsos.desk.steps.base import StepPage
+from hypsos.desk.steps.curvecard import CurveCard
 from hypsos.desk.steps.linkagecard import LinkageCard
 from hypsos.desk.steps.measured import MeasuredCard
 from hypsos.desk.steps.stopscard import StopsCard
@@ -73,8 +76,10 @@ class ThrowsPage(StepPage):
         self.workbench.live_changed.connect(self._live)
         self.ends = StopsCard(self.lead, self._edit_end, self.make_flush, self.take_stops)
         self.column.addWidget(self.ends)
+        self.curve = CurveCard(self.workbench, self.lead, self.other_side, self._path)
         self.measured = MeasuredCard(self.lead, self.edit, self.workbench.attempt)
         self.column.addWidget(self.measured)
+        self.column.addWidget(self.curve)
         self.card_ = QPushButton("Ruler cards to print (PDF)…")
         self.card_.clicked.connect(self._choose_cards)
         self.saved = label("", "faint")
@@ -225,7 +230,8 @@ class ThrowsPage(StepPage):
         motion = self._motion()
 
         def act() -> None:
-            centre = motion.lead.direction * motion.percent(0.0)
+            neutral = float(servo_percent(0.0, motion.lead, FRAME)[0])
+            centre = motion.lead.direction * motion.percent(0.0) - neutral
             self.edit("centre", round(centre, 3), "flush at neutral")
 
         self.workbench.attempt(act)
@@ -324,6 +330,7 @@ class ThrowsPage(StepPage):
         if self._travel.get(self.chosen or "") != (lead.travel_neg, lead.travel_pos) and not self._asking:
             self.asked.pop(self.chosen or "", None)
         self.ends.refresh()
+        self.curve.refresh()
         self.measured.show_lead(lead, self._motion())
         for field in self.wanted_fields.values():
             field.refresh()

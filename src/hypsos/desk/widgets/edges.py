@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.flight.showing import Edge
 from hypsos.core.model.words import number
-from hypsos.core.parts.airframe import PLATES, Airframe, Surface
+from hypsos.core.parts.airframe import OPENING, Airframe, Surface
 from hypsos.desk.theme.look import look
 
 BAND = 58
@@ -62,7 +62,7 @@ class EdgeStrip(QWidget):
         half = max([s.end_mm for s in body.surfaces if s.panel == wing] + [1.0])
         out = []
         for s in body.surfaces:
-            if s.vertical or s.role in PLATES:
+            if s.vertical or s.role in OPENING:
                 continue
             sign = -1.0 if s.side == "left" else 1.0
             if s.panel == wing or s.role in ("aileron", "flaperon", "flap", "elevon"):

@@ -88,6 +88,14 @@ class Planform(QWidget):
                               self.point(back, y + w), self.point(back, y - w)])  # fmt: skip
         ahead = 0.52 * p.chord_at(s.start_mm) if s.role in PLATES else s.chord_mm
         behind = ahead - s.chord_mm if s.role in PLATES else 0.0
+        if s.all_moving:
+            corners = (
+                (s.start_mm, p.chord_at(s.start_mm)),
+                (s.end_mm, p.chord_at(s.end_mm)),
+                (s.end_mm, 0.0),
+                (s.start_mm, 0.0),
+            )
+            return QPolygonF([self.point(self._edge(p, e, b), side * e) for e, b in corners])
         corners = ((s.start_mm, ahead), (s.end_mm, ahead), (s.end_mm, behind), (s.start_mm, behind))
         return QPolygonF([self.point(self._edge(p, e, b), side * e) for e, b in corners])
 

@@ -30,7 +30,8 @@ from hypsos.desk.workbench import Workbench
 
 class ResponseEdit(QWidget):
     """``get`` reads the response (None: unchanged), ``put`` takes a new one with words and what it merges with; ``source`` is
-    the present input in percent, or None; ``shown`` is the response as it works, where something else moves its points."""
+    the present input in percent, or None; ``shown`` is the response as it works, where something else moves its points.
+    ``bare``: points alone, ``most`` of them, none of which moves in flight."""
 
     def __init__(
         self,
@@ -40,11 +41,14 @@ class ResponseEdit(QWidget):
         put: Callable[[Response | None, str, str], None],
         source: Callable[[], float | None] = lambda: None,
         shown: Callable[[], Response] | None = None,
+        bare: bool = False,
+        most: int = 33,
     ) -> None:
         super().__init__()
         self.workbench, self.about = workbench, about
         self._get, self._put, self._source = get, put, source
         self._shown = shown
+        self._bare, self._most = bare, most
         self._made_for = ""
         self.shape = Choice()
         self.shape.setAccessibleName(f"{about}: shape of the response")
@@ -86,8 +90,12 @@ class ResponseEdit(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)
-        column.addLayout(row("Goes", self.shape, None))
-        column.addWidget(self.hint)
+        if bare:
+            for widget in (self.shape, self.hint):
+                widget.setParent(None)
+        else:
+            column.addLayout(row("Goes", self.shape, None))
+            column.addWidget(self.hint)
         column.addLayout(self._figures)
         column.addWidget(self.canvas)
         column.addWidget(flowing(self.which, self.at, "gives", self.gives))
@@ -114,8 +122,8 @@ class ResponseEdit(QWidget):
         name, figures = named_shape(self._get())
         self.shape.setCurrentIndex(self.shape.findData(name))
         self.hint.setText(SHAPES[name].about if name in SHAPES else "")
-        self.hint.setVisible(name in SHAPES)
-        if name != self._made_for:
+        self.hint.setVisible(name in SHAPES and not self._bare)
+        if name != self._made_for and not self._bare:
             self._made_for = name
             self._make_figures(name)
         for field in self.figures:
@@ -139,7 +147,7 @@ class ResponseEdit(QWidget):
         if response.live_from is not None:
             self.lever.setCurrentIndex(self.lever.findData(response.live_from))
         for widget in (self.live, self.lever):
-            widget.setVisible(bool(names))
+            widget.setVisible(bool(names) and not self._bare)
         self.keep.setVisible(abs(self._lift()) > 0.05)
 
     def _working(self) -> Response:
@@ -242,8 +250,8 @@ class ResponseEdit(QWidget):
         self.refresh()
 
     def _new(self, x: float, y: float) -> None:
-        if len(self.response().points) >= 33:
-            self._complain("A response has 33 points at the most.")
+        if len(self.response().points) >= self._most:
+            self._complain(f"It has {self._most} points at the most.")
             return
         new, index = with_new_point(self.response(), x, min(150.0, max(-150.0, y)))
         self.canvas.chosen = index

@@ -1,0 +1,160 @@
+"""The output curve of a lead: before direction, travel and centre; and the one that makes two surfaces agree."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hands import press, type_into
+from parts import from_parts
+
+from hypsos.core.checking.checks import problems
+from hypsos.core.fitting.agreeing import agreeing
+from hypsos.core.fitting.throws import demand_for, motion_of, place_of, reach, wanted
+from hypsos.core.flight.capture import captured
+from hypsos.core.ground.errors import HypsosError
+from hypsos.core.ground.lanes import ARRAYS, FRAME
+from hypsos.core.model.paths import with_at
+from hypsos.core.parts.linkage import Linkage
+from hypsos.core.parts.pulses import demand_of, servo_percent
+from hypsos.core.parts.shapes import Response
+from hypsos.core.parts.wiring import Lead
+from hypsos.core.shakedown.search import shake
+from hypsos.core.shakedown.statements import Ask
+from hypsos.core.shape.templates import TEMPLATES
+from hypsos.core.sheet import make_sheet, sheet_markdown
+
+BENT = Response(points=((-100.0, -80.0), (0.0, 10.0), (50.0, 70.0), (100.0, 110.0)))
+LINK = Linkage(arm_mm=12.0, horn_mm=14.0, distance_mm=90.0)
+FLAPS = ("left_flap", "right_flap")
+
+
+def flaps(**right):
+    """A sailplane whose flaps hang on linkages that are alike, but for what is said of the right one."""
+    model = TEMPLATES["v_tail_sailplane"].make("Trial")
+    leads = []
+    for i, x in enumerate(model.leads):
+        fields = {"port": i + 1}
+        if x.target in FLAPS:
+            fields |= {"linkage": LINK, **(right if x.target == FLAPS[1] else {})}
+        leads.append(x.changed(fields))
+    return model.changed({"leads": tuple(leads)})
+
+
+@pytest.mark.parametrize(
+    ("demand", "sent"),
+    [
+        (0.0, -10.0), (50.0, -70.0), (100.0, -110.0), (-100.0, 40.0), (-50.0, 17.5), (75.0, -90.0),
+        (125.0, -130.0), (-150.0, 62.5),
+    ],
+)  # fmt: skip
+def test_it_bends_the_demand_before_direction_and_travel(demand: float, sent: float):
+    """Reversed, half of the travel to the long side: worked by hand; beyond its ends on as steeply as the last piece."""
+    lead = Lead(
+        name="a", label="A", target="a", direction=-1, travel_pos=50.0, centre=3.0, stop_neg=-150.0, stop_pos=150.0,
+        curve=BENT,
+    )  # fmt: skip
+    for lane, given in ((FRAME, demand), (ARRAYS, np.array([demand]))):
+        moved, centred, stopped = servo_percent(given, lead, lane)
+        assert float(np.ravel(moved)[0]) == pytest.approx(sent)
+        assert float(np.ravel(centred)[0]) == float(np.ravel(stopped)[0]) == pytest.approx(sent + 3.0)
+    assert demand_of(sent + 3.0, lead) == pytest.approx(demand)
+
+
+@pytest.mark.parametrize("shape", ["straight", "smooth"])
+def test_its_way_back(shape: str):
+    lead = Lead(name="a", label="A", target="a", centre=-4.0, curve=BENT.changed({"shape": shape}))
+    for demand in np.linspace(-140, 140, 57).tolist():
+        assert demand_of(float(servo_percent(demand, lead, FRAME)[1]), lead) == pytest.approx(demand, abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("points", "said"),
+    [
+        (((-100.0, -100.0), (0.0, 5.0), (100.0, 5.0)), "point 3 of the output curve does not lie above point 2"),
+        (((-100.0, 100.0), (100.0, -100.0)), "it must rise all the way"),
+        (tuple((10.0 * i, 10.0 * i) for i in range(10)), "at most 9 points"),
+    ],
+)
+def test_what_it_may_not_be(points, said: str):
+    model = TEMPLATES["trainer"].make("Trial")
+    with pytest.raises(HypsosError, match=said):
+        with_at(model, "leads[0].curve", Response(points=points))
+
+
+def test_a_motor_has_none():
+    model = TEMPLATES["trainer"].make("Trial")
+    i = next(i for i, x in enumerate(model.leads) if x.target == "motor")
+    found = list(problems(with_at(model, f"leads[{i}].curve", BENT)))
+    assert [p.path for p in found] == [f"leads[{i}].curve"] and "throttle curve" in found[0].remedy
+
+
+def test_throws_go_through_it():
+    """What is asked for in millimetres is what the surface then does, curve or not."""
+    model = from_parts(leads={"elevator": {"curve": BENT, "direction": -1, "centre": 2.0}})
+    demand = demand_for(model, "elevator", 4.0, "mm")
+    assert place_of(model, "elevator", demand)[1] == pytest.approx(4.0, abs=1e-6)
+    motion = motion_of(model, "elevator")
+    made = wanted(motion, 6.0, 5.0, "mm")
+    i = next(i for i, x in enumerate(model.leads) if x.target == "elevator")
+    travels = {"travel_neg": made.travel_neg, "travel_pos": made.travel_pos}
+    model = with_at(model, f"leads[{i}]", model.leads[i].changed(travels))
+    assert [abs(x) for x in reach(motion_of(model, "elevator")).mm] == pytest.approx([6.0, 5.0], abs=0.15)
+
+
+def test_two_flaps_on_unlike_linkages_are_made_to_agree():
+    model = flaps(linkage=LINK.changed({"arm_mm": 13.0, "arm_deg": 18.0, "horn_deg": 6.0}))
+    before = shake(Ask(model), ("S3",)).findings
+    assert any("flap" in f.text.lower() for f in before)
+    found = agreeing(model, "right_flap", "left_flap")
+    assert found.before_deg > 5 and found.after_deg < 0.4 and len(found.lead.curve.points) >= 8
+    i = [x.name for x in model.leads].index(found.lead.name)
+    made = with_at(model, f"leads[{i}]", found.lead)
+    for demand in (-75.0, 25.0, 50.0, 100.0):  # at its points it is exact, but for the tenth of a percent kept
+        one, other = (place_of(made, n, demand)[0] for n in FLAPS)
+        assert one == pytest.approx(other, abs=0.06)
+    assert not any("flap" in f.text.lower() for f in shake(Ask(made), ("S3",)).findings)
+    assert "output curve" in sheet_markdown(make_sheet(made))
+
+
+def test_a_curve_by_eye_is_no_difference_between_halves():
+    """Where nothing is known of the servo and its linkage, the curve straightens them out: no statement accuses it."""
+    model = TEMPLATES["v_tail_sailplane"].make("Trial")
+    leads = [x.changed({"port": i + 1}) for i, x in enumerate(model.leads)]
+    i = next(i for i, x in enumerate(leads) if x.target == "right_flap")
+    leads[i] = leads[i].changed({"curve": BENT})
+    assert shake(Ask(model.changed({"leads": tuple(leads)})), ("S3",)).findings == ()
+
+
+def test_what_can_not_be_made_to_agree():
+    with pytest.raises(HypsosError, match="moves between its ends is not known"):
+        agreeing(TEMPLATES["v_tail_sailplane"].make("Trial"), "right_flap", "left_flap")
+
+
+def test_a_pose_taken_for_the_failsafe_goes_back_through_it():
+    from motors import play
+
+    model = from_parts(leads={"elevator": {"curve": BENT, "direction": -1, "centre": 2.0}})
+    result = play(model, (0.1, {"elevator_stick": -60.0}))
+    lead = next(x for x in captured(model, result).leads if x.target == "elevator")
+    assert lead.failsafe.value == pytest.approx(float(result.sums["elevator"][-1]), abs=0.01)
+
+
+def test_its_card_stores_what_is_typed(qtbot, window):
+    bench = window.workbench
+    bench.apply(flaps(linkage=LINK.changed({"arm_deg": 18.0})), "trial")
+    window.go("throws")
+    page = window.page("throws")
+    page.choose("right_flap")
+    lead = lambda: next(x for x in bench.loaded.leads if x.target == "right_flap")  # noqa: E731
+    press(page.curve, "New point")
+    assert len(lead().curve.points) == 3
+    page.curve.response.canvas.chosen = 1
+    page.curve.response.refresh()
+    type_into(qtbot, page.curve.response.gives, "12")
+    assert lead().curve.points[1] == (0.0, 12.0)
+    press(page.curve, "Straight again")
+    assert lead().curve is None
+    press(page.curve, "Make it agree with Left flap")
+    assert lead().curve is not None and "apart for the same command; now" in page.curve.said.text()
+    bench.undo()
+    assert lead().curve is None
