@@ -43,7 +43,7 @@ def faults(model) -> list[str]:
 
 # -- gear with doors --------------------------------------------------------------------------------------------------
 
-UP, DOWN = {"gear_switch": 1.0, "rudder_stick": 100.0, **HIGH}, {"gear_switch": 0.0, "rudder_stick": 100.0, **HIGH}
+UP, DOWN = {"gear_switch": 0.0, "rudder_stick": 100.0, **HIGH}, {"gear_switch": 1.0, "rudder_stick": 100.0, **HIGH}
 
 
 def with_gear(*kinds: str, **fields):
@@ -102,11 +102,11 @@ def test_doors_that_stay_open_with_the_gear_down_and_a_gear_without_doors():
 def test_it_takes_the_place_of_the_plain_lines_and_keeps_their_switch():
     plain = shaped("trainer", *(lambda b, k=k: layout.with_device(b, k, True) for k in ("retracts", "gear doors")))
     lines = {x.target: (x.source, x.gain) for x in plain.program.mixes}
-    assert lines["retracts"] == ("gear_switch", 100.0) and lines["gear_doors"] == ("gear_switch", -100.0)
+    assert lines["retracts"] == ("gear_switch", -100.0) and lines["gear_doors"] == ("gear_switch", 100.0)
     model = having(plain, GearWithDoors)
     assert not {"retracts", "gear_doors", "nose_wheel"} & {x.target for x in model.program.mixes}
     recipe = model.program.recipes[-1]
-    assert (recipe.control, recipe.up_at, recipe.steering) == ("gear_switch", "last", lines["nose_wheel"][1])
+    assert (recipe.up, recipe.steering) == ("gear_switch@0", lines["nose_wheel"][1])
     assert "Gear with doors" in sheet_markdown(make_sheet(model))
     assert recipe.fitted(model.airframe, frozenset({"retracts"}), frozenset()) is None
     assert recipe.fitted(model.airframe, frozenset({"gear_doors"}), frozenset()).doors == ()

@@ -10,13 +10,15 @@ from hypsos.core.checking.checks import problems
 from hypsos.core.engine import GuardState
 from hypsos.core.flight.ready_scenarios import ready_scenarios
 from hypsos.core.flight.scenarios import run_scenario
+from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.behaviours import added, offers
 from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, with_proposal
+from hypsos.core.model.hands import turned, with_positions
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.ready_voice import with_ready_set
 from hypsos.core.model.run_limit import LABEL, RUN_S
 from hypsos.core.parts.transmitter import Control
-from hypsos.core.recipes import MotorSwitch
+from hypsos.core.recipes import CamberFollow, MotorSwitch
 from hypsos.core.rundown import attentions
 from hypsos.core.shakedown.search import shake
 from hypsos.core.shakedown.statements import Ask
@@ -164,3 +166,47 @@ def test_an_edit_of_it_locks_a_running_motor_and_so_does_taking_it_away(hangar):
     assert bench.loaded.program.recipes == program.recipes
     bench.advance(5.0)
     assert bench.guard == LOCKED and not bench.turning
+
+
+def at_each(model):
+    """The power in percent at each position of its switch, by its name."""
+    control = model.transmitter.control("climb")
+    low = control.positions.index("off")
+    steps = ((1.0, {"climb": float(low)}), (1.5, RUN | {"climb": float(low)}))
+    return {name: power(play(model, *steps, (0.2, {"climb": float(i)}))) for i, name in enumerate(control.positions)}
+
+
+@pytest.mark.parametrize("positions", [("off", "half", "full"), ("off", "on")])
+def test_a_switch_turned_round_gives_the_same_power_at_the_same_word(positions):
+    """With its positions the other way round *off* gives nothing still. It gave full power."""
+    model = sailplane(positions, in_s=0.0, out_s=0.0, first=0.0, second=40.0, third=90.0)
+    before = at_each(model)
+    assert before["off"] == 0 and max(before.values()) > 30
+    other = turned(model, "climb")
+    assert other.transmitter.control("climb").positions == positions[::-1] and at_each(other) == pytest.approx(before)
+
+
+def test_a_position_that_comes_gives_no_more_than_the_last_one():
+    model = sailplane(("off", "on"), in_s=0.0, out_s=0.0, second=40.0)
+    more = at_each(with_positions(model, "climb", 3))
+    assert (more["off"], more["on"]) == pytest.approx((0, 40)) and max(more.values()) == pytest.approx(40)
+
+
+def test_brakes_on_a_switch_that_is_turned_round_stay_shut_at_the_same_word():
+    model = TEMPLATES["t_tail_sailplane"].make("Trial")
+    switch = Control(name="brakes", label="Brakes", kind="switch", hand="left", positions=("in", "out"))
+    model = with_at(model, "transmitter.controls", (*model.transmitter.controls, switch))
+    i = next(i for i, r in enumerate(model.program.recipes) if r.kind == "airbrakes")
+    model = with_at(model, f"program.recipes[{i}].control", "brakes")
+    for made in (model, turned(model, "brakes")):
+        names = made.transmitter.control("brakes").positions
+        out = {n: play(made, (2.0, {"brakes": float(k)})).sums["left_airbrake"][-1] for k, n in enumerate(names)}
+        assert out == pytest.approx({"in": 0.0, "out": -100.0})
+
+
+def test_what_reads_a_switch_as_a_number_and_cannot_follow_is_said():
+    model = sailplane(("off", "on"))
+    made = next(o.made for o in offers(TEMPLATES["v_tail_sailplane"].make("T")) if o.kind is CamberFollow)
+    model = added(model, made.changed({"control": "flap_switch", "signal": "curve"}))
+    with pytest.raises(HypsosError, match="Camber follow"):
+        turned(model, "flap_switch")

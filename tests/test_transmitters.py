@@ -9,8 +9,10 @@ from PyQt6.QtCore import Qt
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import GuardState, Situation, compile_plan
+from hypsos.core.model.hands import cut_end, with_cut_end
 from hypsos.core.model.transmitters import profile_of, shipped, taken
 from hypsos.core.model.uses import uses, without_place
+from hypsos.core.shape.templates import TEMPLATES
 from hypsos.hangar import Hangar
 
 DEMO = ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
@@ -148,3 +150,36 @@ def test_transmitters_stay_in_the_hangar_and_a_broken_one_stops_nobody(tmp_path,
     again.drop_transmitter("Sill")
     assert again.transmitters()[0] == shipped()[0]
     again.close()
+
+
+@pytest.mark.parametrize("end", ["away", "towards"])
+@pytest.mark.parametrize("key", [k for k, t in TEMPLATES.items() if t.make("T").program.guard is not None])
+def test_the_motor_is_cut_at_the_end_the_pilot_chose_for_all_his_models(key: str, end: str):
+    model = with_cut_end(TEMPLATES[key].begin("Trial"), end)
+    guard, hands = model.program.guard, model.transmitter
+    positions = hands.control(guard.switch).positions
+    assert cut_end(model) == end and [positions[i] for i in guard.cut] == ["cut"]
+    row = hands.row_from_far(positions.index("cut"), len(positions))
+    assert row == (0 if end == "away" else len(positions) - 1) and list(problems(model)) == []
+    flaps = hands.control("flap_switch")
+    if flaps is not None:  # lever down is flap down, whatever end cuts the motor
+        assert hands.row_from_far(flaps.positions.index("landing"), len(flaps.positions)) == len(flaps.positions) - 1
+
+
+def test_the_end_is_asked_once_and_goes_with_every_new_model(qtbot, window):
+    window.invite()
+    box = window.welcome.cut
+    box.setCurrentIndex(box.findData("towards"))
+    box.activated.emit(box.currentIndex())
+    window.begin("trainer")
+    assert cut_end(window.workbench.loaded) == "towards"
+    window.begin("bare")
+    window.go("airframe")
+    page = window.page("airframe")
+    page.boxes["motors"].setCurrentIndex(1)
+    page.boxes["motors"].activated.emit(1)
+    assert cut_end(window.workbench.loaded) == "towards"
+    box.setCurrentIndex(box.findData("away"))
+    box.activated.emit(box.currentIndex())
+    window.begin("twin")
+    assert cut_end(window.workbench.loaded) == "away"

@@ -12,6 +12,8 @@ from hypsos.core.rundown import STEPS
 from hypsos.desk.theme.look import SCALES, look
 
 if TYPE_CHECKING:
+    from hypsos.core.model.document import Model
+    from hypsos.core.parts.transmitter import FirstEnd
     from hypsos.desk.window import Window
 
 USUAL = (1280, 800)
@@ -92,6 +94,19 @@ def stick_mode() -> int:
     """The pilot's stick mode, as it was last chosen for a new model; 2 at first."""
     found = text("stick_mode")
     return int(found) if found in ("1", "2", "3", "4") else 2
+
+
+def cut_end() -> FirstEnd:
+    """At which end of its switch the pilot cuts the motor, as it was last chosen for all new models; away from him at first."""
+    return "towards" if text("cut_end") == "towards" else "away"
+
+
+def as_the_pilot_has_it(model: Model) -> Model:
+    """A new model with the pilot's stick mode, and the motor cut at his end of its switch."""
+    from hypsos.core.model.hands import with_cut_end  # dear to import, so only where a model is made
+
+    held = model.transmitter.changed({"stick_mode": stick_mode()})
+    return with_cut_end(model.changed({"transmitter": held}), cut_end())
 
 
 def step() -> str:

@@ -7,7 +7,16 @@ import math
 from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QObject, QRect, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QShowEvent
-from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QGridLayout,
+    QLayout,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from hypsos.core.engine import compile_plan
 from hypsos.core.parts.transmitter import STICK_PLACES
@@ -17,6 +26,7 @@ from hypsos.desk.bench.aeroplane import Aeroplane
 from hypsos.desk.livebench import LiveBench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import label, row
 
 WORDS = {
@@ -90,6 +100,17 @@ def _on_bench(bench: LiveBench, key: str) -> LiveBench:
     return bench
 
 
+CUT_ENDS = {"away": "away from me", "towards": "towards me"}
+"""Which end of the motor's switch cuts it: the same on all models, so that the hand knows it."""
+
+
+def _boxed(line: QLayout) -> QWidget:
+    box = QWidget()
+    line.setContentsMargins(0, 0, 0, 0)
+    box.setLayout(line)
+    return box
+
+
 class Welcome(QScrollArea):
     """Choose an aeroplane, or open the demo hangar, or import a file."""
 
@@ -124,7 +145,15 @@ class Welcome(QScrollArea):
             self.mode.addItem(mode_words(mode), mode)
         self.mode.setCurrentIndex(remembered.stick_mode() - 1)
         self.mode.activated.connect(lambda _: remembered.remember("stick_mode", self.mode.currentData()))
-        column.addLayout(row("I hold the sticks in", self.mode, None))
+        self.cut = Choice()
+        self.cut.setAccessibleName("Where the motor is cut")
+        for end, words in CUT_ENDS.items():
+            self.cut.addItem(words, end)
+        self.cut.setCurrentIndex(self.cut.findData(remembered.cut_end()))
+        self.cut.activated.connect(lambda _: remembered.remember("cut_end", self.cut.currentData()))
+        hold = row("I hold the sticks in", self.mode)
+        cuts = row("and cut the motor with its switch", self.cut)
+        column.addWidget(flowing(*(_boxed(x) for x in (hold, cuts)), gap=14))
         self._grid = QGridLayout()
         self._grid.setSpacing(10)
         self.tiles = [Tile(key) for key in TEMPLATES]

@@ -290,8 +290,7 @@ class Window(QMainWindow):
 
         def make() -> None:
             model = TEMPLATES[key].begin(self.workbench.hangar.free_name(TEMPLATES[key].title))
-            held = model.transmitter.changed({"stick_mode": remembered.stick_mode()})
-            self.workbench.add(model.changed({"transmitter": held}))
+            self.workbench.add(remembered.as_the_pilot_has_it(model))
 
         if self.workbench.attempt(make):
             self.leave_welcome()

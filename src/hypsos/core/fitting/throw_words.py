@@ -7,7 +7,7 @@ from hypsos.core.model.words import number, sense_words
 from hypsos.core.parts.linkage import rod_mm
 from hypsos.core.parts.motion import RANGE, Motion
 
-SOURCES = {"measured": "as measured", "linkage": "by its linkage", "throws": "by the turns of the drawing"}
+SOURCES = {"measured": "as measured", "linkage": "by its linkage", "throws": "by the throws of its shape"}
 
 
 def throw_words(motion: Motion, found: Reach) -> tuple[str, str]:

@@ -12,6 +12,7 @@ from hypsos.core.flight.mode_ways import ways_to_modes
 from hypsos.core.model.document import Model
 from hypsos.core.model.program import Axis, Signal
 from hypsos.core.model.words import control_label
+from hypsos.core.parts.logic import asked
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Recipe
 
@@ -40,7 +41,7 @@ class Edge(NamedTuple):
 def alone(model: Model, recipe: Recipe) -> Model:
     """The model with this behaviour only, which acts always, plain sticks, and motors that are mixed but never armed."""
     program = model.program
-    freed = recipe.changed({field: None for field, _ in recipe.conditions()})
+    freed = recipe.changed({field: None for field, _ in recipe.conditions() if field not in recipe.moved_by})
     axes = tuple(Axis(command=a.command, control=HANDS[a.command][0]) for a in program.axes)
     modes = tuple(m.changed({"presets": {}, "fade_s": 0.0}) for m in program.modes)
     bare = program.changed(
@@ -68,7 +69,7 @@ def shown(model: Model, recipe: Recipe) -> list[Shown]:
     plan = compile_plan(only)
     names = [p.name for p in model.airframe.moved()]
     motors = {m.name for m in model.airframe.motors}
-    cases: list[tuple[str, dict[str, float], dict[str, float]]] = []
+    cases: Cases = []
     for what in recipe.moved_by:
         if what == "control":
             found = getattr(recipe, "control", None)
@@ -77,6 +78,8 @@ def shown(model: Model, recipe: Recipe) -> list[Shown]:
                 cases.append((control_label(model, found), {found: low}, {found: high}))
         elif what == "modes":
             cases += _by_mode(only, recipe)
+        elif what in {p.key for p in recipe.of("condition")}:
+            cases += _by_position(model, getattr(recipe, what))
         else:
             stick, value = HANDS[what]
             base = {"throttle_stick": 0.0} if motors and what == "yaw" else {}
@@ -91,6 +94,20 @@ def shown(model: Model, recipe: Recipe) -> list[Shown]:
                 moves[name] = float(track[2 * i + 1, -1] - track[2 * i, -1])
         out.append(Shown(words, {n: x for n, x in moves.items() if abs(x) > 0.05}))
     return out
+
+
+def _by_position(model: Model, text: str | None) -> Cases:
+    """A condition that asks for a switch's position: away from it, and there."""
+    asks = asked(text) if text is not None else None
+    if asks is None or asks.position is None or model.transmitter.control(asks.name) is None:
+        return []
+    there, away = {asks.name: float(asks.position)}, {asks.name: float(asks.position == 0)}
+    before, after = (there, away) if asks.negated else (away, there)
+    return [(control_label(model, asks.name), before, after)]
+
+
+Cases = list[tuple[str, dict[str, float], dict[str, float]]]
+"""What moves it in words, the hands before, and the hands after."""
 
 
 def ends(model: Model, recipe: Recipe, name: str) -> tuple[float, float]:

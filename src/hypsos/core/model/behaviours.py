@@ -47,7 +47,7 @@ def ground_of(model: Model) -> Ground:
         spare=next((c.name for c in idle if c.kind == "switch" and len(c.positions) <= 3), ""),
         modes=tuple(m.name for m in program.modes), steers=tuple(a.command for a in program.axes), quiet=quiet,
         guarded=program.guard is not None, lines=program.mixes,
-        switches=tuple(c.name for c in model.transmitter.controls if c.is_switch),
+        switches={c.name: len(c.positions) for c in model.transmitter.controls if c.is_switch},
     )  # fmt: skip
 
 

@@ -14,7 +14,8 @@ from hypsos.core.model.names import taken_names
 from hypsos.core.model.uses import uses
 from hypsos.core.parts.logic import Compare, Gate
 from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.parts.transmitter import Control
+from hypsos.core.parts.transmitter import Control, FirstEnd
+from hypsos.core.recipes import Recipe
 
 KINDS = (
     ("switch", 2, "Switch, two positions"), ("switch", 3, "Switch, three positions"), ("switch", 6, "Switch, six positions"),
@@ -81,6 +82,7 @@ def turned(model: Model, name: str) -> Model:
     reads += [x.label for x in model.program.logic if isinstance(x, Gate) and x.source == name]
     reads += [x.label for x in model.program.shared_values() if x.adjuster is not None and x.adjuster.control == name]
     reads += [a.command for a in model.program.axes if a.control == name]
+    reads += [r.label for r in model.program.recipes if _turned(r, name, last + 1) is None]
     if reads:
         said = f"{control.label} is read as a number by {', '.join(reads)}, which knows no names of positions"
         raise HypsosError(said, "", "Let that go by another control first.")
@@ -92,13 +94,7 @@ def turned(model: Model, name: str) -> Model:
         for a in made.program.axes
     )
     mixes = tuple(_mirrored(m) if m.source == name else m for m in made.program.mixes)
-    recipes = []
-    for recipe in made.program.recipes:
-        if recipe.of("positions", "shares") and any(found == name for _, found in recipe.refers()):
-            key = recipe.of("positions", "shares")[0].key
-            old = getattr(recipe, key)
-            recipe = recipe.changed({key: (*old, *old[-1:] * (last + 1 - len(old)))[::-1]})
-        recipes.append(recipe)
+    recipes = [_turned(recipe, name, last + 1) or recipe for recipe in made.program.recipes]
     program = made.program.changed({"axes": axes, "mixes": mixes, "recipes": tuple(recipes)})
     guard = program.guard
     if guard is not None:
@@ -138,11 +134,52 @@ def with_positions(model: Model, name: str, count: int) -> Model:
         model,
         tuple(c.changed({"positions": positions}) if c.name == name else c for c in model.transmitter.controls),
     )
+    recipes = tuple(_recounted(recipe, name, old, count) for recipe in made.program.recipes)
+    made = made.changed({"program": made.program.changed({"recipes": recipes})})
     if guard is None or guard.switch != name:
         return made
     cut = tuple(i for i in guard.cut if i < count) or (0,)
     cut = tuple(sorted({*cut, *range(old, count)}))
     return made.changed({"program": made.program.changed({"guard": guard.changed({"cut": cut})})})
+
+
+def cut_end(model: Model) -> FirstEnd | None:
+    """At which end of its switch the motor is cut, as the hands have it; None without a guard, and where no end alone cuts."""
+    guard = model.program.guard
+    control = model.transmitter.control(guard.switch) if guard is not None else None
+    if guard is None or control is None or control.kind != "switch":
+        return None
+    rows = [model.transmitter.row_from_far(i, len(control.positions)) for i in guard.cut]
+    ends = (0 in rows, len(control.positions) - 1 in rows)
+    return None if ends[0] == ends[1] else "away" if ends[0] else "towards"
+
+
+def with_cut_end(model: Model, end: FirstEnd) -> Model:
+    """The model with its motor's switch turned round where it is cut at the other end; as it is where that can't be."""
+    guard = model.program.guard
+    if guard is None or cut_end(model) in (None, end):
+        return model
+    try:
+        return turned(model, guard.switch)
+    except HypsosError:
+        return model
+
+
+def _turned(recipe: Recipe, name: str, count: int) -> Recipe | None:
+    """A behaviour where a switch begins at its other end; None where it can't follow."""
+    made: Recipe | None = recipe
+    for key, control in recipe.refers():
+        if control == name and made is not None:
+            made = made.turned(key, count)
+    return made
+
+
+def _recounted(recipe: Recipe, name: str, old: int, count: int) -> Recipe:
+    """A behaviour where a switch has another number of positions."""
+    for key, control in recipe.refers():
+        if control == name:
+            recipe = recipe.recounted(key, old, count)
+    return recipe
 
 
 # -- inside ---------------------------------------------------------------------------------------------------------------

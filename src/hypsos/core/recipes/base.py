@@ -1,7 +1,7 @@
 """What all recipes share, and how a recipe describes itself: the window, adapting and the sheet read nothing else of it."""
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated, Any, ClassVar, Literal, NamedTuple, Self
 
 from pydantic import Field
@@ -76,7 +76,7 @@ class Ground:
     positions or fewer, that do nothing yet; empty where there is none. ``modes``: the flight modes, the default mode last.
     ``steers``: the commands that have an axis. ``quiet``: the throttle stick drives no motor.
     ``brakes``: a slider for airbrakes, where one may be added. ``guarded``: the motors have a guard. ``lines``: the plain mixes
-    there are; ``switches``: the names of all switches."""
+    there are; ``switches``: how many positions each switch has."""
 
     body: Airframe
     among: frozenset[str]
@@ -90,7 +90,7 @@ class Ground:
     brakes: Callable[[], str] = lambda: ""
     guarded: bool = False
     lines: tuple[MixLine, ...] = ()
-    switches: tuple[str, ...] = ()
+    switches: Mapping[str, int] = field(default_factory=dict)
 
     @property
     def gliding(self) -> bool:
@@ -158,7 +158,8 @@ class RecipeBase(Value):
     switched_off_by: ClassVar[tuple[str, ...]] = ("when",)
     """Its fields with a condition without which it gives nothing."""
     moved_by: ClassVar[tuple[str, ...]] = ()
-    """What moves it, for pictures of it: commands, ``control`` (the one its field of that name names), ``modes``."""
+    """What moves it, for pictures of it: commands, ``control`` (the one its field of that name names), ``modes``,
+    a field of its own with a condition."""
 
     @classmethod
     def of(cls, *kinds: str) -> tuple[Parameter, ...]:
@@ -295,6 +296,21 @@ class RecipeBase(Value):
     def on_switch(self, key: str, control: Control) -> Self:
         """The recipe on another switch."""
         return self.changed({key: control.name})
+
+    def turned(self, key: str, count: int) -> Self | None:
+        """The recipe where the switch that a field names begins at its other end: each position goes on doing what it did. None
+        where it reads the switch as a number and can't follow."""
+        by_position = self.of("positions", "shares")
+        if not by_position:
+            read_as_number = any(p.key == key for p in self.of("control"))
+            return None if read_as_number else self
+        old = getattr(self, by_position[0].key)
+        whole = (*old, *old[-1:] * (count - len(old)))
+        return self.changed({by_position[0].key: whole[::-1]})
+
+    def recounted(self, key: str, old: int, count: int) -> Self:
+        """The recipe where the switch that a field names has another number of positions: those that stay go on as they did."""
+        return self
 
     def joined(self, other: Self) -> Self:
         """This recipe with the parts of another of its kind besides its own."""

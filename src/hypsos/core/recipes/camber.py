@@ -33,7 +33,7 @@ class CamberFollow(OneEdge):
         Parameter("amount_from", "Camber times the shared value", kind="shared", of="amount"),
         Parameter("to_ailerons", "Ailerons follow the flaps by"),
         Parameter("to_ailerons_from", "Ailerons' share times the shared value", kind="shared", of="to_ailerons"),
-        Parameter("to_flaps", "Flaps follow the ailerons by", "Of the roll command.", of="edge_deg"),
+        Parameter("to_flaps", "Flaps with ailerons", "Of the roll command.", of="edge_deg"),
         Parameter("to_flaps_from", "Roll times the shared value", kind="shared", of="to_flaps"),
         Parameter("differential", "Differential: less going down", "Of the flaps, in roll."),
         Parameter("differential_from", "Differential times the shared value", kind="shared", of="differential"),

@@ -84,6 +84,9 @@ class _Brakes(RecipeBase):
             line = MixLine(name=self.named("elevator"), target=name, source=self.signal, response=self.elevator)
             yield MadeLine(line, "elevator")
 
+    def turned(self, key: str, count: int) -> Self | None:
+        return self.changed({"closed": -self.closed, "opened": -self.opened})
+
     def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
         if self.closed == self.opened:
             yield "opened", "fully open must lie elsewhere than closed"

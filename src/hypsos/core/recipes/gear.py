@@ -7,8 +7,8 @@ from pydantic import Field
 
 from hypsos.core.ground.values import Label, Name, Share
 from hypsos.core.parts.airframe import STEERED, Airframe
+from hypsos.core.parts.logic import Condition, asked
 from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.parts.transmitter import Control, switch_value
 from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 
 DOWN, UP = -100.0, 100.0
@@ -38,14 +38,10 @@ class GearWithDoors(RecipeBase):
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter(
-            "control",
-            "On",
-            "Look at this switch before the battery goes in: with it at up the gear folds under the aeroplane at once.",
-            kind="switch",
-        ),
-        Parameter(
-            "up_at", "The gear is up at", kind="choice",
-            choices=(("last", "the last position"), ("first", "the first position")),
+            "up",
+            "The gear is up while",
+            "Look at its switch before the battery goes in: with this true the gear folds under the aeroplane at once.",
+            kind="condition",
         ),
         Parameter("door_s", "Doors take", "Seconds to open or to close. Give them longer than they need.", kind="seconds"),
         Parameter("gear_s", "Gear takes", "Seconds to go up or down. Give it longer than it needs.", kind="seconds"),
@@ -62,8 +58,7 @@ class GearWithDoors(RecipeBase):
     kind: Literal["gear_with_doors"] = "gear_with_doors"
     label: Label = "Gear with doors"
     signal: Name = "gear_way"
-    control: Name
-    up_at: Literal["last", "first"] = "last"
+    up: Condition | None = None
     door_s: DoorSeconds = 1.5
     gear_s: GearSeconds = 3.0
     doors_down: Literal["closed", "open"] = "closed"
@@ -72,7 +67,7 @@ class GearWithDoors(RecipeBase):
     gear: Parts
     doors: Parts = ()
     wheels: Parts = ()
-    moved_by: ClassVar[tuple[str, ...]] = ("control", "yaw")
+    moved_by: ClassVar[tuple[str, ...]] = ("up", "yaw")
 
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
@@ -83,12 +78,14 @@ class GearWithDoors(RecipeBase):
         gear = by_kind["retracts"]
         driving = next((x for x in ground.lines if x.target in gear and x.source in ground.switches), None)
         control = driving.source if driving is not None else ground.spare
+        last = ground.switches.get(control, 2) - 1
+        up = last if driving is None or driving.gain > 0 else 0
         if not gear or not control:
             return None
         steered = next((abs(x.gain) for x in ground.lines if x.target in wheels and x.source == "yaw"), USUAL_STEERING)
         return cls(
-            control=control, gear=gear, doors=by_kind["gear doors"], wheels=wheels, steering=min(150.0, steered),
-            up_at="first" if driving is not None and driving.gain < 0 else "last", signal=ground.signal("gear_way"),
+            up=f"{control}@{up}", gear=gear, doors=by_kind["gear doors"], wheels=wheels, steering=min(150.0, steered),
+            signal=ground.signal("gear_way"),
         )  # fmt: skip
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
@@ -100,8 +97,17 @@ class GearWithDoors(RecipeBase):
 
     def replaces(self, line: MixLine) -> bool:
         """What drove the gear, its doors and the wheels by plain lines."""
-        moved = line.target in (*self.gear, *self.doors) and line.source == self.control
+        switch = asked(self.up).name if self.up is not None else ""
+        moved = line.target in (*self.gear, *self.doors) and line.source == switch
         return moved or (line.target in self.wheels and line.source == "yaw")
+
+    @property
+    def _asked(self) -> str:
+        return f"{self.signal[:34]}_asked"
+
+    def signals(self) -> tuple[tuple[str, str], ...]:
+        own = ((self.signal, self.label),)
+        return own if len(list(self.conditions())) < 2 else (*own, (self._asked, self.named("asked for")))
 
     def steps(self) -> tuple[float, float, float]:
         """How many seconds of the whole way pass until the doors are open, the gear is up, and all has come to rest."""
@@ -111,16 +117,10 @@ class GearWithDoors(RecipeBase):
         return opening, opening + self.gear_s, opening + self.gear_s + self.door_s
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
-        control = controls(self.control)
-        count = len(control.positions) if control is not None and control.is_switch else 2
-        up = count - 1 if self.up_at == "last" else 0
-        positions = tuple((switch_value(i, count), 100.0 if i == up else 0.0) for i in range(count))
         opened, moved, whole = self.steps()
-        way = MixLine(
-            name=self.label, target=self.signal, source=self.control, response=Response(points=positions), in_s=whole, out_s=whole,
-            when=self.when,
-        )  # fmt: skip
-        yield MadeLine(way, "gear_s")
+        if self.up is not None:
+            way = MixLine(name=self.label, target=self.signal, source="full", in_s=whole, out_s=whole)
+            yield from self.behind_rules(way, list(self.conditions()), self._asked, ("asked for", "down"), "gear_s")
         begins, ends = 100.0 * opened / whole, 100.0 * moved / whole
         gear = _through([(0.0, DOWN), (begins, DOWN), (ends, UP), (100.0, UP)])
         for name in self.gear:
@@ -143,11 +143,6 @@ class GearWithDoors(RecipeBase):
                 combine="scale",
             )
             yield MadeLine(less, "steering_up")
-
-    def doubts(self, controls: Controls) -> Iterator[tuple[str, str]]:
-        control = controls(self.control)
-        if isinstance(control, Control) and control.kind == "momentary":
-            yield "control", f"{control.label} springs back: the gear goes up only while it is held"
 
 
 def _through(points: Points) -> Response:

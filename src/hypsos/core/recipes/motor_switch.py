@@ -13,6 +13,9 @@ from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Part
 FROM_IDLE_TO_FULL = 200.0
 """A motor's sum begins at idle, -100 %, and full power is 100 %: one percent of power is two of the sum."""
 
+POSITIONS = ("first", "second", "third")
+"""The fields with the power at each position."""
+
 PowerShare = Annotated[float, Field(ge=0, le=100)]
 
 
@@ -77,6 +80,14 @@ class MotorSwitch(RecipeBase):
         yield MadeLine(power, "second")
         for name in self.motors:
             yield MadeLine(MixLine(name=self.label, target=name, source=self.signal, gain=FROM_IDLE_TO_FULL), "motors")
+
+    def turned(self, key: str, count: int) -> Self | None:
+        """Each position keeps its power: what gave nothing gives nothing."""
+        return self.changed(dict(zip(POSITIONS, self.powers(count)[::-1], strict=False)))
+
+    def recounted(self, key: str, old: int, count: int) -> Self:
+        """A third position that comes gives what the second gives, never more."""
+        return self.changed({"third": self.second}) if old < 3 <= count else self
 
     def throttles(self) -> tuple[str, ...]:
         return (self.control,)

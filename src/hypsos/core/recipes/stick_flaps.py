@@ -26,7 +26,7 @@ class StickFlaps(RecipeBase):
         Parameter("control", "By", "The stick, or a slider.", kind="control"),
         Parameter("rest", "Nothing up to", "So far a bump at the low end moves nothing.", kind="place"),
         Parameter("flaps", "Flaps go down by"),
-        Parameter("spoilers", "Spoilers go up by"),
+        Parameter("spoilers", "Spoilers go up by", "With ailerons they are spoilerons."),
         Parameter("chosen", "Spoilers while", "Else they are flaps.", kind="condition"),
         Parameter("flap_elevator", "Elevator with flaps", FIRST, kind="surface", of="elevators"),
         Parameter("spoiler_elevator", "Elevator with spoilers", FIRST, kind="surface", of="elevators"),

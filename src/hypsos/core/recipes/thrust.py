@@ -30,7 +30,7 @@ class DifferentialThrust(RecipeBase):
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("share", "Rudder speeds up one side by", "Left rudder speeds up the right side."),
         Parameter("inner", "Each motor further in gets", "Of the one outside it."),
-        Parameter("levers", "Or each by itself", "Of the outer one; typed, it stands for the share by place.", kind="levers"),
+        Parameter("levers", "Or a share per motor", "Of the outer one; typed, it stands for the share by place.", kind="levers"),
         Parameter("speed_up_only", "Leave the slower side as it is", kind="yes or no"),
         Parameter(
             "at_idle", "At idle", "None: rudder alone never starts a motor. In full: it may.", kind="choice",

@@ -31,7 +31,7 @@ FLAPS = Control(
     name="flap_switch", label="Flap switch", kind="switch", hand="left", positions=("up", "half", "landing")
 )
 TOW = Control(name="tow_button", label="Tow button", kind="momentary", hand="right", positions=("closed", "open"))
-GEAR = Control(name="gear_switch", label="Gear switch", kind="switch", hand="right", positions=("down", "up"))
+GEAR = Control(name="gear_switch", label="Gear switch", kind="switch", hand="right", positions=("up", "down"))
 BRAKES = Control(name="brake_slider", label="Brake slider", kind="slider", hand="left")
 
 
@@ -300,7 +300,9 @@ class _Fitting:
             if part.kind in STEERED:
                 return [MixLine(name=label, target=name, source="yaw", gain=STEERS[part.kind])]
             control = self._need(TOW if part.kind == "tow release" else GEAR)
-            turned = -100.0 if part.kind == "gear doors" else 100.0  # doors stand open with the gear down
+            down_first = next(c for c in self.controls if c.name == control).positions[:1] == ("down",)
+            with_switch = down_first == (part.kind == "retracts")  # doors stand open with the gear down
+            turned = 100.0 if with_switch or part.kind == "tow release" else -100.0
             return [MixLine(name=label, target=name, source=control, gain=turned)]
         if role == "elevator":
             return [MixLine(name=label, target=name, source="pitch", gain=-100)]

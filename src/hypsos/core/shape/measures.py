@@ -43,8 +43,8 @@ MEASURES: dict[type, tuple[Measure, ...]] = {
     ),
     Surface: (
         Measure("start_mm", "Begins from the root at", "mm", (0, 20000)), Measure("end_mm", "Ends at", "mm", LENGTH),
-        Measure("chord_mm", "Depth behind the hinge", "mm", LENGTH), Measure("throw_up_deg", "Turns up by", "°", (0.1, 90)),
-        Measure("throw_down_deg", "Turns down by", "°", (0.1, 90)),
+        Measure("chord_mm", "Depth behind the hinge", "mm", LENGTH), Measure("throw_up_deg", "Throw up", "°", (0.1, 90)),
+        Measure("throw_down_deg", "Throw down", "°", (0.1, 90)),
     ),
     Motor: (
         Measure("x_mm", "From the nose", "mm", PLACE, ALONG), Measure("y_mm", "Side, from the middle", "mm", PLACE, ACROSS),
@@ -52,7 +52,7 @@ MEASURES: dict[type, tuple[Measure, ...]] = {
     ),
     Device: (
         Measure("x_mm", "From the nose", "mm", PLACE, ALONG), Measure("z_mm", "Height, from the middle", "mm", PLACE, HIGH),
-        Measure("throw_deg", "Turns by", "°", (0.1, 90)),
+        Measure("throw_deg", "Throw", "°", (0.1, 90)),
     ),
 }  # fmt: skip
 
@@ -82,7 +82,7 @@ def measures_of(piece: Piece) -> tuple[Measure, ...]:
             out.append(m)
         return tuple(out)
     if isinstance(piece, Surface) and piece.vertical:
-        words = {"throw_up_deg": "Turns left by", "throw_down_deg": "Turns right by"}
+        words = {"throw_up_deg": "Throw left", "throw_down_deg": "Throw right"}
         return tuple(Measure(m.field, words.get(m.field, m.words), m.unit, m.bounds) for m in all_of)
     return all_of
 

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import checked
+from hypsos.core.model.hands import with_cut_end
 from hypsos.core.model.words import plain
 from hypsos.core.parts.airframe import Airframe
 from hypsos.core.shape import layout as choices
 from hypsos.core.shape.adapt import Adapted, adapted
 from hypsos.core.shape.measures import measured, measures_of, pieces, volume_words
+from hypsos.desk import remembered
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.widgets.fields import Choice, TextField
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
@@ -129,7 +132,7 @@ class AirframePage(StepPage):
             )
         )
         self.column.addWidget(
-            hint("Both sides are kept alike. Turns are those at 100 % until a linkage says it better (Set the throws).")
+            hint("Both sides are kept alike. Throws are those at 100 % until a linkage says it better (Set the throws).")
         )
 
     def _whole(self, key: str, words: str, unit: str, bounds: tuple[float, float]) -> NumberField:
@@ -152,8 +155,12 @@ class AirframePage(StepPage):
         found: list[Adapted] = []
 
         def act() -> None:
-            found.append(checked(lambda: adapted(self.workbench.loaded, choose())))
-            self.workbench.apply(found[0].model, words)
+            before = self.workbench.loaded
+            made = checked(lambda: adapted(before, choose()))
+            if before.program.guard is None:  # a guard that has just come is on a switch of its own
+                made = replace(made, model=with_cut_end(made.model, remembered.cut_end()))
+            found.append(made)
+            self.workbench.apply(made.model, words)
 
         if not self.workbench.attempt(act):
             self.refresh()

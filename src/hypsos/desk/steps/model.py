@@ -262,8 +262,7 @@ class ModelPage(StepPage):
             name = wanted or self.workbench.hangar.free_name(base)
             model = checked(lambda: TEMPLATES[key].begin(name) if kind == "template" else self._copy_of(key, name))
             if kind == "template":
-                held = model.transmitter.changed({"stick_mode": remembered.stick_mode()})
-                model = model.changed({"transmitter": held})
+                model = remembered.as_the_pilot_has_it(model)
             self.workbench.add(model)
             self.new_name.clear()
 

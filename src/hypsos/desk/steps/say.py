@@ -140,7 +140,7 @@ class SayPage(StepPage):
     key = "say"
     lead_in = (
         "A condition is a sentence: choose its words. Give a name to what several things go by; what only one thing asks is "
-        "said there, and needs no name."
+        "said there, and needs no name. Transmitters call a condition a logical switch."
     )
 
     def build(self) -> None:
