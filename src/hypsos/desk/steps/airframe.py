@@ -132,7 +132,9 @@ class AirframePage(StepPage):
             )
         )
         self.column.addWidget(
-            hint("Both sides are kept alike. Throws are those at 100 % until a linkage says it better (Set the throws).")
+            hint(
+                "Both sides are kept alike. Throws are those at 100 % until a linkage says it better (Set the throws)."
+            )
         )
 
     def _whole(self, key: str, words: str, unit: str, bounds: tuple[float, float]) -> NumberField:
