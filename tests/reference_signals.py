@@ -32,6 +32,8 @@ class Signals:
         self.lines += self.p.mixes
         self.rest = dict.fromkeys(("aileron_stick", "elevator_stick", "rudder_stick"), 0.0) | {"throttle_stick": -100.0}
         self.rest |= {c.name: 0.0 for c in model.transmitter.controls}
+        if model.program.guard is not None and model.program.guard.switch in self.rest:
+            self.rest[model.program.guard.switch] = float(min(model.program.guard.cut))
         for a in self.p.axes:
             if a.command == "thrust" and a.control not in self.switches:
                 self.rest[a.control] = -100.0

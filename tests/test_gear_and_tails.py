@@ -7,8 +7,10 @@ import pytest
 from motors import play
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.fitting.directions import check_of
 from hypsos.core.model.behaviours import added, offers
+from hypsos.core.model.hands import turned
 from hypsos.core.model.paths import with_at
 from hypsos.core.recipes import DifferentialTailplane, DragRudders, GearWithDoors
 from hypsos.core.shakedown.search import shake
@@ -110,6 +112,17 @@ def test_it_takes_the_place_of_the_plain_lines_and_keeps_their_switch():
     assert "Gear with doors" in sheet_markdown(make_sheet(model))
     assert recipe.fitted(model.airframe, frozenset({"retracts"}), frozenset()) is None
     assert recipe.fitted(model.airframe, frozenset({"gear_doors"}), frozenset()).doors == ()
+
+
+def test_the_gear_is_down_when_nobody_has_touched_anything():
+    """At power-up with all hands off, on the bench and in a trace: by plain lines, by the behaviour, and turned round."""
+    plain = shaped("trainer", *(lambda b, k=k: layout.with_device(b, k, True) for k in ("retracts", "gear doors")))
+    made = having(plain, GearWithDoors)
+    for model in (plain, made, turned(plain, "gear_switch"), turned(made, "gear_switch")):
+        result = compile_plan(model).run(Situation.of(np.zeros(1), {}))
+        assert float(np.ravel(result.sums["retracts"])[-1]) == -100.0
+    names = made.transmitter.control("gear_switch").positions
+    assert names[int(compile_plan(made).rest["gear_switch"])] == "down"
 
 
 # -- drag rudders -----------------------------------------------------------------------------------------------------

@@ -11,7 +11,7 @@ from parts import from_parts
 from PyQt6.QtWidgets import QAbstractButton
 
 from hypsos.core.checking.checks import problems
-from hypsos.core.engine import Situation, compile_plan
+from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.fitting.carry import THREADS, carried_over
 from hypsos.core.flight.mode_ways import taken_now, ways_to_modes
@@ -341,3 +341,27 @@ def test_an_ampersand_in_a_label_is_read_on_every_button(window):
         if "&" in button.text().replace("&&", "")
     }
     assert not bare
+
+
+def test_marram_climbs_only_with_its_motor_armed():
+    """Stick up while the motor is cut or locked, at power-up, on a go-around, behind a cut: never the mode *Climb*."""
+    from faulty import demo_model
+    from motors import play
+
+    model = demo_model("marram")
+    run, cut = {"motor_switch": 1.0}, {"motor_switch": 0.0}
+    up, low = {"throttle_stick": 80.0}, {"throttle_stick": -100.0}
+    landing, normal = {"task_switch": 2.0}, {"task_switch": 0.0}
+    for steps in (
+        ((2.0, run | up),),  # stick up, and the battery comes
+        ((1.0, low | cut), (1.0, up), (1.0, run)),
+        ((1.0, low | cut), (2.0, run), (2.0, up), (2.0, landing), (2.0, normal)),  # go-around, the stick still up
+        ((1.0, low | cut), (2.0, run), (2.0, up), (1.0, cut), (1.0, run)),
+    ):
+        result = play(model, *steps)
+        armed, mode = np.asarray(result.guard) == GuardState.ARMED, np.broadcast_to(result.modes, result.t_s.shape)
+        climbing = mode == [m.name for m in model.program.modes].index("climb")
+        lately = np.convolve(armed, np.ones(30))[: len(armed)] > 0  # it fades out over half a second
+        assert not (climbing & ~lately).any(), steps
+    result = play(model, (1.0, low | cut), (2.0, run), (2.0, up))
+    assert int(np.ravel(result.modes)[-1]) == [m.name for m in model.program.modes].index("climb")

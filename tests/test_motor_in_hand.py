@@ -206,7 +206,10 @@ def test_only_what_is_meant_for_it_moves_the_motor_switch_to_run(still, window, 
     left = Qt.MouseButton.LeftButton
     for i in (1, 0):
         qtbot.mouseClick(toggle, left, pos=toggle.slot(i).center().toPoint())
-    for code in (K.Key_Up, K.Key_Right, K.Key_Space, K.Key_PageUp, K.Key_End, K.Key_Return):
+    for code in (
+        K.Key_Up, K.Key_Right, K.Key_Down, K.Key_Left, K.Key_Space, K.Key_PageUp, K.Key_PageDown, K.Key_Home, K.Key_End,
+        K.Key_Return,
+    ):  # fmt: skip
         for repeat in (False, True, True):
             key(toggle, code, True, repeat=repeat)
         key(toggle, code, False)
@@ -222,7 +225,7 @@ def test_only_what_is_meant_for_it_moves_the_motor_switch_to_run(still, window, 
         key(toggle, K.Key_Space, True, repeat=True)
     assert still.live.controls["motor_switch"] == 0
     other = window.bench.hands.toggles["flap_switch"]
-    key(other, K.Key_Up, True)
+    key(other, K.Key_Down, True)
     assert still.live.controls["flap_switch"] == 1
 
 
@@ -554,9 +557,9 @@ def test_a_switch_that_cannot_be_turned_round_is_said(bench):
         ),
         "compares",
     )
-    away = next(x for x in shipped() if x.first_end == "away")
-    (said,) = taken(bench.loaded, away).other_way
-    assert said.startswith("Motor switch: MOTOR: cut now lies away from you")
+    towards = next(x for x in shipped() if x.first_end == "towards")
+    (said,) = taken(bench.loaded, towards).other_way
+    assert said.startswith("Motor switch: MOTOR: cut now lies towards you")
 
 
 def test_trim_levers_that_a_transmitter_lacks_are_said(bench):

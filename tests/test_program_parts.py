@@ -158,8 +158,8 @@ def test_new_mixes_and_where_order_matters():
 
 def test_needs_are_counted(marram):
     found = {n.what: n.needed for n in needs(marram, None)}
-    assert found == {"outputs": 10, "mixes": 47, "modes": 6, "points": 4, "logic": 25, "timers": 1}
-    assert needs_words(needs(marram, None)).endswith("25 conditions, 1 timer")
+    assert found == {"outputs": 10, "mixes": 47, "modes": 6, "points": 4, "logic": 28, "timers": 1}
+    assert needs_words(needs(marram, None)).endswith("28 conditions, 1 timer")
 
 
 def test_what_comes_by_itself_and_where_modes_begin():
@@ -171,6 +171,7 @@ def test_what_comes_by_itself_and_where_modes_begin():
         "Elevons",
         "Canards",
         "Airbrakes",
+        "DragRudders",
     }
     sailplane = from_parts(modes=tuple(FlightMode(name=n, label=n) for n in ("launch", "landing", "mine", "base")))
     made = next(o.made for o in offers(sailplane) if o.kind is CamberPresets)

@@ -183,3 +183,23 @@ def test_the_end_is_asked_once_and_goes_with_every_new_model(qtbot, window):
     box.activated.emit(box.currentIndex())
     window.begin("twin")
     assert cut_end(window.workbench.loaded) == "away"
+
+
+@pytest.mark.parametrize("key", ["trainer", "twin", "bare"])
+def test_whatever_end_cuts_the_bench_begins_with_the_motor_cut(qtbot, window, key: str):
+    """Nobody has touched anything: the switch stands where it cuts, though its first position is *run*."""
+    window.invite()
+    box = window.welcome.cut
+    box.setCurrentIndex(box.findData("towards"))
+    box.activated.emit(box.currentIndex())
+    window.begin(key)
+    if key == "bare":
+        window.go("airframe")
+        page = window.page("airframe")
+        page.boxes["motors"].setCurrentIndex(1)
+        page.boxes["motors"].activated.emit(1)
+    bench = window.workbench
+    guard = bench.loaded.program.guard
+    assert guard.cut == (1,) and bench.live.controls[guard.switch] == 1
+    assert window.bench.lamp.words == "Motor cut"
+    assert compile_plan(bench.loaded).run(Situation.of(np.zeros(1), {})).guard[-1] == GuardState.CUT

@@ -72,7 +72,7 @@ def test_the_guard_by_mouse_and_key(qtbot, window):
     bench.set_control("throttle_stick", 60.0)
     qtbot.mouseClick(toggle, LEFT, pos=toggle.slot(1).center().toPoint())
     assert window.bench.lamp.words == "Motor locked" and not bench.turning
-    qtbot.keyClick(toggle, Qt.Key.Key_Down)
+    qtbot.keyClick(toggle, Qt.Key.Key_Up)  # away from the pilot: cut
     assert window.bench.lamp.words == "Motor cut"
     bench.set_control("throttle_stick", -100.0)
     bench.advance(1.1)
@@ -403,7 +403,7 @@ def test_sliders_knobs_and_flight_modes_on_the_bench(qtbot, window):
     window.go("feel")
     page = window.page("feel")
     assert page.fields[(0, "rate_pos")].line.text() == "80 %" and "Roll by mode, rate" in page.shared.text()
-    qtbot.keyClick(hands.toggles["flight_switch"], Qt.Key.Key_Up)
+    qtbot.keyClick(hands.toggles["flight_switch"], Qt.Key.Key_Down)
     assert window.bench.flown.text() == "Thermal" and page.fields[(0, "rate_pos")].line.text() == "85 %"
     bench.choose("right_ruddervator")
     window.show_place("program.mixes[1].gain")

@@ -103,7 +103,7 @@ class LiveBench(Bench):
         self.live.controls = known | (quiet_hands(model) if untouched else {}) | held
         self._held = {n: speed for n, speed in self._held.items() if n in known}
         for control in model.transmitter.controls:
-            if control.is_switch:
+            if control.is_switch and control.name in held:  # what is new stands at rest
                 self.live.controls[control.name] = _same_position(
                     before.get(control.name), control, self.live.controls[control.name]
                 )

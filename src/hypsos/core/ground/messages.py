@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
+from difflib import get_close_matches
 from typing import Any
 
 SIMPLE = {
@@ -44,9 +45,10 @@ BOUND = {
     "too_long": ("should have at most {} entries", "max_length"),
     "too_short": ("should have at least {} entries", "min_length"),
     "literal_error": ("should be {}", "expected"),
-    "union_tag_invalid": ("should be of a kind that there is: {}", "expected_tags"),
 }
 SHOWN = 60
+MOST_KINDS = 18
+"""So many kinds are named whole; of more of them those nearest to what was found."""
 
 
 def said(item: Mapping[str, Any]) -> str:
@@ -54,6 +56,8 @@ def said(item: Mapping[str, Any]) -> str:
     kind, context = str(item["type"]), item.get("ctx") or {}
     if kind == "value_error":
         return str(item["msg"]).removeprefix("Value error, ")
+    if kind == "union_tag_invalid":
+        return _kinds(str(context.get("tag", "")), str(context.get("expected_tags", ""))) + found(item.get("input"))
     if kind in SIMPLE:
         text = SIMPLE[kind]
     elif kind in BOUND:
@@ -63,6 +67,15 @@ def said(item: Mapping[str, Any]) -> str:
     else:
         text = "cannot be used"
     return text + ("" if kind in ("extra_forbidden", "missing", "union_tag_not_found") else found(item.get("input")))
+
+
+def _kinds(tag: str, expected: str) -> str:
+    """Which kinds there are, for one that there is not."""
+    known = expected.split(", ")
+    if len(known) <= MOST_KINDS:
+        return f"should be of a kind that there is: {expected}"
+    near = get_close_matches(f"'{tag}'", known, 3, 0.3) or known[:3]
+    return f"should be one of the {len(known)} kinds that there are, such as {', '.join(near)}"
 
 
 def found(value: Any) -> str:

@@ -23,7 +23,7 @@ class DragRudders(RecipeBase):
     about: ClassVar[str] = (
         "Near each wing tip a surface splits open: the side that opens is held back, and the nose goes there."
     )
-    missing: ClassVar[str] = "there are no drag rudders, airbrakes or spoilers at the left and at the right"
+    missing: ClassVar[str] = "there are no drag rudders"
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("share", "Opens with full rudder", "On the side to which the nose is to go."),
         Parameter("share_from", "Times the shared value", "So it can be set by flight mode, or in flight.", kind="shared",
