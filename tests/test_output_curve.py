@@ -14,6 +14,7 @@ from hypsos.core.flight.capture import captured
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lanes import ARRAYS, FRAME
 from hypsos.core.model.paths import with_at
+from hypsos.core.model.room import needs
 from hypsos.core.parts.linkage import Linkage
 from hypsos.core.parts.pulses import demand_of, servo_percent
 from hypsos.core.parts.shapes import Response
@@ -158,3 +159,12 @@ def test_its_card_stores_what_is_typed(qtbot, window):
     assert lead().curve is not None and "apart for the same command; now" in page.curve.said.text()
     bench.undo()
     assert lead().curve is None
+
+
+def test_its_points_count_among_what_a_transmitter_must_have():
+    model = TEMPLATES["trainer"].make("Trial")
+    curve = Response(points=tuple((25.0 * i, 25.0 * i) for i in range(-4, 5)))
+    before, after = (
+        {n.what: n.needed for n in needs(m, None)} for m in (model, with_at(model, "leads[0].curve", curve))
+    )
+    assert after == before | {"points": 9} and before["points"] < 9

@@ -159,7 +159,7 @@ def test_new_mixes_and_where_order_matters():
 def test_needs_are_counted(marram):
     found = {n.what: n.needed for n in needs(marram, None)}
     assert found == {"outputs": 10, "mixes": 47, "modes": 6, "points": 4, "logic": 28, "timers": 1}
-    assert needs_words(needs(marram, None)).endswith("28 conditions, 1 timer")
+    assert needs_words(needs(marram, None)).endswith("28 logical switches, 1 timer")
 
 
 def test_what_comes_by_itself_and_where_modes_begin():

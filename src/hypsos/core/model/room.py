@@ -24,17 +24,18 @@ class Need(NamedTuple):
 
 
 def needs(model: Model, profile: Profile | None) -> list[Need]:
-    """Channels, mixes, modes, points of a curve, conditions, timers: needed, and there."""
+    """Channels, mixes, modes, points of a curve, logical switches, timers: needed, and there."""
     lines = all_lines(model)
     curves = [len(p.line.response.points) for p in lines if p.line.response is not None]
     curves += [len(a.curve.points) for a in model.program.axes if a.curve is not None]
+    curves += [len(x.curve.points) for x in model.leads if x.curve is not None]
     second = {y.second for y in model.y_leads}
     counts = (
         ("outputs", "channels", sum(x.name not in second for x in model.leads)),
         ("mixes", "mixes", len(lines)),
         ("modes", "flight modes", max(1, len(model.program.modes))),
         ("points", "points in a curve", max(curves, default=0)),
-        ("logic", "conditions", len(model.program.logic)),
+        ("logic", "logical switches", len(model.program.logic)),
         ("timers", "timers", len(model.program.timers)),
     )
     has = {
@@ -47,6 +48,7 @@ def needs_words(found: Iterable[Need]) -> str:
     """The needs in a line: ``12 of 40 mixes, 6 of 4 flight modes``."""
     said = []
     for n in found:
-        words = n.words.removesuffix("s") if n.needed == 1 and n.has is None else n.words
+        one = n.words.removesuffix("es") if n.words.endswith("ches") else n.words.removesuffix("s")
+        words = one if n.needed == 1 and n.has is None else n.words
         said.append(f"{n.needed}{'' if n.has is None else f' of {n.has}'} {words}")
     return ", ".join(said)
