@@ -73,13 +73,15 @@ class Reference(Signals):
     # -- outputs ----------------------------------------------------------------------------------------------------
 
     def bent(self, lead, demand):
-        """The output curve, straight pieces only; beyond its ends on as steep as the last piece."""
+        """The output curve, straight pieces only; beyond its ends percent for percent."""
         if lead.curve is None:
             return demand
         points = lead.curve.points
-        pairs = list(itertools.pairwise(points))
-        (x0, y0), (x1, y1) = next((p for p in pairs if demand <= p[1][0]), pairs[-1])
-        return y0 + (y1 - y0) * (demand - x0) / (x1 - x0)
+        for (x0, y0), (x1, y1) in itertools.pairwise(points):
+            if x0 <= demand <= x1:
+                return y0 + (y1 - y0) * (demand - x0) / (x1 - x0)
+        x, y = points[0] if demand < points[0][0] else points[-1]
+        return y + demand - x
 
     def centred(self, lead, demand):
         p = lead.direction * self.bent(lead, demand)

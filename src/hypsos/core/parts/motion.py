@@ -103,10 +103,12 @@ class Motion:
         lead, demands = self.lead, np.linspace(-RANGE, RANGE, FINE)
         if self.source == "throws":  # straight but where it goes through its middle
             middle = demand_of(0.0, lead) or 0.0
-            bends = {0.0, min(RANGE, max(-RANGE, middle))}
-            fine = lead.curve is not None and lead.curve.shape == "smooth"
-            more = demands.tolist() if fine else output_curve(lead.curve).places if lead.curve is not None else ()
-            demands = np.array(sorted({-RANGE, *bends, *more, RANGE}))
+            bends = [0.0, middle]
+            if lead.curve is not None:  # its points, and where it goes through nothing, for there the travel is another
+                bent = output_curve(lead.curve)
+                bends += [bent.back(0.0), *bent.places]
+                bends += demands.tolist() if lead.curve.shape == "smooth" else []
+            demands = np.array(sorted({min(RANGE, max(-RANGE, x)) for x in (-RANGE, *bends, RANGE)}))
         stands = lead.direction * servo_percent(demands, lead, ARRAYS)[1]
         low, high = self.limits() if self.source == "linkage" else (-2 * RANGE, 2 * RANGE)
         inside = (stands >= low) & (stands <= high)

@@ -15,29 +15,26 @@ IDLE = -100.0
 
 
 class OutputCurve:
-    """The curve of an output, both ways. Beyond its ends it goes on as steeply as its last piece, so nothing is lost to it."""
+    """The curve of an output, both ways. Beyond its ends it goes on percent for percent, so nothing is
+    lost to it."""
 
     def __init__(self, response: Response) -> None:
         self._curve = Curve(response.points, response.shape)
-        xs, ys = self._curve.xs, self._curve.ys
-        self.places = tuple(xs)
-        self._below = (ys[1] - ys[0]) / (xs[1] - xs[0])
-        self._above = (ys[-1] - ys[-2]) / (xs[-1] - xs[-2])
+        self.places = tuple(self._curve.xs)
 
     def __call__(self, demand: Signal, lane: Lane) -> Signal:
         """What a demand in percent becomes."""
         low, high = self.places[0], self.places[-1]
-        inside = self._curve(lane.clip(demand, low, high))
-        past = lane.where(demand < low, (demand - low) * self._below, 0.0)
-        return inside + past + lane.where(demand > high, (demand - high) * self._above, 0.0)
+        inside = lane.clip(demand, low, high)
+        return self._curve(inside) + (demand - inside)
 
     def back(self, value: float) -> float:
         """The demand in percent that becomes ``value``."""
         ys = self._curve.ys
         if value <= ys[0]:
-            return self.places[0] + (value - ys[0]) / self._below
+            return self.places[0] + (value - ys[0])
         if value >= ys[-1]:
-            return self.places[-1] + (value - ys[-1]) / self._above
+            return self.places[-1] + (value - ys[-1])
         low, high = self.places[0], self.places[-1]
         for _ in range(60):  # it rises all the way, so halving finds the place
             middle = (low + high) / 2

@@ -59,8 +59,8 @@ class Lead(Value):
     ``slow`` and the servo's own speed ``servo_s`` in seconds for a change of 100 %. With a ``linkage`` the surface's angle
     follows from it, else from the surface's throws. ``seen_right`` is the port and the direction with which it was seen to
     move the right way. ``curve`` bends the demand before the direction, the travel and the centre: with it two surfaces on servos
-    that do not run alike can be made to agree. It rises all the way, and beyond its ends it goes on as steeply as its last piece. A
-    motor has none. ``measured`` are rows of command in percent and trailing edge in millimetres, + is down or
+    that do not run alike can be made to agree. It rises all the way, and beyond its ends it goes on percent for percent. A motor
+    has none. ``measured`` are rows of command in percent and trailing edge in millimetres, + is down or
     right; they stand in for what is computed. ``idle_us`` is, for a motor, the pulse at which its controller is off;
     ``waits_for_idle``: its controller, as the pilot knows of it, lets the motor turn only after it has heard a second of idle
     since the flight battery was plugged in.
