@@ -438,5 +438,5 @@ def test_presets_of_elevons_by_mode_begin_with_nothing():
     assert set(made.flaps) == {"left_elevon", "right_elevon"} and made.by_mode == {}
     reflexed = added(model, made.changed({"by_mode": {"thermal": {"flap": -3.0}}}))
     assert (
-        sums(reflexed, rates_switch=2.0)["left_elevon"] == -3 and sums(reflexed, rates_switch=0.0)["left_elevon"] == 0
+        sums(reflexed, rates_switch=2.0)["left_elevon"] == -12 and sums(reflexed, rates_switch=0.0)["left_elevon"] == -9
     )

@@ -211,7 +211,7 @@ def test_the_aeroplane_as_its_failsafe_leaves_it_stands_beside_the_page(window, 
     assert page.picture.isVisible() and not page.picture._still.pixmap().isNull()
     page.propose("Stopped, flaps part down")
     assert (
-        "Left flaperon 13.3 mm down, Right flaperon 12.6 mm down, Elevator 3.5 mm down" in page.picture.says.text()
+        "Left flaperon 13.3 mm down, Right flaperon 12.6 mm down, Elevator 2.6 mm down" in page.picture.says.text()
         and "Motor stopped" in page.picture.says.text()
     )
     assert page.because.isVisible() and page.because.text() == "Flaps and elevator as with Flap switch at half."

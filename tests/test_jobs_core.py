@@ -125,7 +125,8 @@ def elevon_wing():
     """Half and half."""
     model = begun("elevon_wing")
     recipes = tuple(
-        r.changed({"roll_share": 50, "pitch_share": 50}) if r.kind == "elevons" else r for r in model.program.recipes
+        r.changed({"roll_share": 50, "pitch_share": 50, "reflex": 0}) if r.kind == "elevons" else r
+        for r in model.program.recipes
     )
     return model.changed({"program": model.program.changed({"recipes": recipes})})
 

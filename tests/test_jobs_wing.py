@@ -137,6 +137,7 @@ def test_j06_elevons_by_hand(pilot):
         p.behaviour(wing, "Elevons")
     p.type(wing.cards[0].fields["roll_share"], "50")
     p.type(wing.cards[0].fields["pitch_share"], "50")
+    p.type(wing.cards[0].fields["reflex"], "0")
     p.press(wing.cards[0], "Detach")
     model = p.bench.loaded
     assert not model.program.recipes

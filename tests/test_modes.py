@@ -275,7 +275,7 @@ def test_what_moves_in_flight_is_on_the_sheet(hangar):
     text = sheet_markdown(make_sheet(wing))
     assert (
         "the shared ones while Bold switch at on" in text
-        and "Rate slider adds 15 at full travel in Ridge, Race" in text
+        and "Rate slider adds 10 at full travel in Ridge, Race" in text
     )
 
 

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication, QComboBox, QFrame, QPushButton
 
 from hypsos.core.checking.reader import from_json
 from hypsos.core.engine import GuardState
-from hypsos.core.engine.situation import resting
+from hypsos.core.engine.rest import resting
 from hypsos.core.flight.keeping import trimmed
 from hypsos.core.flight.moves import read_moves
 from hypsos.core.flight.scenarios import moves_of, run_scenarios, scenario_csv, situation_of

@@ -14,9 +14,10 @@ from hypsos.core.engine.memory import Memory, on_delay
 from hypsos.core.engine.mixing import MixInput, MixPlan, View, mode_flag
 from hypsos.core.engine.modes import ModeTrack, Moved, TunablePlan, mode_index, mode_track
 from hypsos.core.engine.outputs import Asked, OutputBank, Reception
+from hypsos.core.engine.rest import resting
 from hypsos.core.engine.result import Channel, Contribution, Figures, Result
 from hypsos.core.engine.run_out import RunOut
-from hypsos.core.engine.situation import Situation, fed, resting
+from hypsos.core.engine.situation import Situation, fed
 from hypsos.core.engine.voice import VoicePlan
 from hypsos.core.ground.kept import kept
 from hypsos.core.ground.lanes import ARRAYS, EPS, FRAME, Flag, Flags, Lane, Place, Signal, Table

@@ -9,10 +9,11 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from hypsos.core.engine.rest import resting
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lanes import Flags
 from hypsos.core.model.document import Model
-from hypsos.core.parts.transmitter import AROUND, STICKS
+from hypsos.core.parts.transmitter import AROUND
 
 
 class Held:
@@ -73,40 +74,6 @@ class Situation:
             return found[..., start:end] if found.ndim and found.shape[-1] == len(self.t_s) > 1 else found
 
         return Situation.of(self.t_s[start:end], {n: cut(x) for n, x in {**self.controls, **self.around}.items()})
-
-
-def resting(model: Model) -> dict[str, float]:
-    """Where every control stands when nobody touches anything: what gives thrust, at its low end; the motor's switch, at
-    cut; that of a gear, at down."""
-    out: dict[str, float] = {s: 0.0 for s in STICKS}
-    out["throttle_stick"] = -100.0
-    for c in model.transmitter.controls:
-        out[c.name] = 0.0
-    guard = model.program.guard
-    if guard is not None and guard.switch in out and guard.cut:
-        out[guard.switch] = float(guard.cut[0])
-    out |= _gear_down(model)
-    for a in model.program.axes:
-        control = model.transmitter.control(a.control)
-        if a.command == "thrust" and control is not None and not control.is_switch:
-            out[a.control] = -100.0
-        if a.trim is not None:
-            out[f"{a.command}_trim"] = float(np.clip(a.trim.clicks * a.trim.step, -a.trim.range, a.trim.range))
-    return out
-
-
-def _gear_down(model: Model) -> dict[str, float]:
-    """The switches of a gear, each where the gear is down: a position that folds it under the aeroplane is no rest."""
-    gear = {d.name for d in model.airframe.devices if d.kind == "retracts"}
-    out: dict[str, float] = {}
-    for line in model.program.mixes:
-        control = model.transmitter.control(line.source) if line.target in gear else None
-        if control is not None and control.is_switch:
-            out[control.name] = 0.0 if line.gain > 0 else len(control.positions) - 1.0
-    for recipe in model.program.recipes:
-        for name, position in recipe.at_rest(model.transmitter.control):
-            out[name] = float(position)
-    return out
 
 
 F = TypeVar("F", bool, Flags)

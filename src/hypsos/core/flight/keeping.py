@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.engine import GuardState, Plan, Result, Situation
-from hypsos.core.engine.situation import resting
+from hypsos.core.engine.rest import resting
 from hypsos.core.engine.sweep import ready_to_arm
 from hypsos.core.flight.scenarios import moves_of, situation_of
 from hypsos.core.ground.errors import HypsosError

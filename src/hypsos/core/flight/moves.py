@@ -11,7 +11,8 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from hypsos.core.engine import GuardState, Plan, Result, Situation
-from hypsos.core.engine.situation import Held, allowed, resting
+from hypsos.core.engine.rest import resting
+from hypsos.core.engine.situation import Held, allowed
 from hypsos.core.ground.columns import csv_text
 from hypsos.core.ground.errors import MovesError
 from hypsos.core.model.document import Model

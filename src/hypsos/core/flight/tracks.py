@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.engine import Result, Situation
-from hypsos.core.engine.situation import resting
+from hypsos.core.engine.rest import resting
 from hypsos.core.ground.lanes import Array
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import named

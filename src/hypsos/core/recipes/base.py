@@ -281,10 +281,6 @@ class RecipeBase(Value):
         """The controls with which it gives motors their power."""
         return ()
 
-    def at_rest(self, controls: Controls) -> Iterator[tuple[str, int]]:
-        """Switches, each with the position at which it stands when nobody touches anything, where that is not the first."""
-        return iter(())
-
     def replaces(self, line: MixLine) -> bool:
         """Whether a plain line of the model has to go once this behaviour has come: it does the same work."""
         return False

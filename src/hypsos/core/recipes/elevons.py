@@ -8,7 +8,10 @@ from pydantic import Field
 from hypsos.core.ground.values import Label, Name, Share, Travel
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, RecipeBase
+from hypsos.core.recipes.one_edge import angle_at, named, travel_of
 
+REFLEX_MM = 2.0
+"""How far up both stand on a wing without a tail and without canards: a usual first value."""
 ROLL, PITCH = 72.0, 27.0
 """Usual first values: a wing without a tail wants little pitch, 35 to 40 % of the roll. Nothing is lost at the corners."""
 
@@ -41,7 +44,11 @@ class Elevons(RecipeBase):
         Parameter("differential_from", "Differential times the shared value", kind="shared", of="differential"),
         Parameter("differential_off", "Less of it with", kind="signal"),
         Parameter(
-            "reflex", "Reflex", "Both stand so with the sticks in the middle. A usual first value is 1 to 3 mm up.", kind="surface",
+            "reflex",
+            "Reflex",
+            "Both stand so with the sticks in the middle. A usual first value on a wing without a tail: 1 to 3 mm up. "
+            "If it dives hands off, more.",
+            kind="surface",
             of="left",
         ),
         Parameter("left", "Left", kind="part", roles=("elevon",), side="left"),
@@ -67,8 +74,12 @@ class Elevons(RecipeBase):
         left, right = ground.sides("elevon")
         if not left or not right:
             return None
-        shares = {"roll_share": ROLL, "pitch_share": PITCH}
-        return cls(left=left[0], right=right[0], signal=ground.signal("elevons_left_over"), **shares)
+        fields: dict[str, Any] = {"roll_share": ROLL, "pitch_share": PITCH}
+        helped = ground.body.with_roles("elevator", "ruddervator", "canard")
+        if not helped:  # a wing that is alone holds its nose up with its trailing edge
+            elevons = named(ground.body, left)
+            fields["reflex"] = travel_of(elevons, angle_at(elevons[0], -REFLEX_MM))
+        return cls(left=left[0], right=right[0], signal=ground.signal("elevons_left_over"), **fields)
 
     def signals(self) -> tuple[tuple[str, str], ...]:
         if self.sharing == "none":

@@ -109,14 +109,6 @@ class GearWithDoors(RecipeBase):
         own = ((self.signal, self.label),)
         return own if len(list(self.conditions())) < 2 else (*own, (self._asked, self.named("asked for")))
 
-    def at_rest(self, controls: Controls) -> Iterator[tuple[str, int]]:
-        asks = asked(self.up) if self.up is not None else None
-        control = controls(asks.name) if asks is not None else None
-        if asks is None or asks.position is None or control is None or control.kind != "switch":
-            return
-        down = [i for i in range(len(control.positions)) if (i == asks.position) == asks.negated]
-        yield control.name, down[0]
-
     def steps(self) -> tuple[float, float, float]:
         """How many seconds of the whole way pass until the doors are open, the gear is up, and all has come to rest."""
         if not self.doors:

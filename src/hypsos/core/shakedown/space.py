@@ -15,8 +15,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.engine.axes import PITCH_SENSE
+from hypsos.core.engine.rest import resting
 from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting
-from hypsos.core.engine.situation import control_bounds, resting
+from hypsos.core.engine.situation import control_bounds
 from hypsos.core.ground.lanes import Array, Places
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import reads

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout
 from hypsos.core.fitting.agreeing import agreed_words, agreeing
 from hypsos.core.parts.shapes import Response
 from hypsos.core.parts.wiring import MOST_POINTS, Lead
-from hypsos.desk.widgets.layout import card, label, row
+from hypsos.desk.widgets.layout import card, label, row, worded
 from hypsos.desk.widgets.responseedit import ResponseEdit
 from hypsos.desk.workbench import Workbench
 
@@ -58,7 +58,7 @@ class CurveCard(QFrame):
         self.straight.setEnabled(lead.curve is not None)
         self.agree.setVisible(other is not None)
         if other is not None:
-            self.agree.setText(f"Make it agree with {other.label}")
+            self.agree.setText(worded(f"Make it agree with {other.label}"))
         if lead != self._said_for:
             self.said.hide()
 

@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.engine.situation import allowed, resting
+from hypsos.core.engine.rest import resting
+from hypsos.core.engine.situation import allowed
 from hypsos.core.flight.keeping import trimmed
 from hypsos.core.flight.scenarios import Outcome, expectation_words, scenario_csv, situation_of
 from hypsos.core.ground.errors import HypsosError

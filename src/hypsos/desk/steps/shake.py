@@ -166,7 +166,7 @@ class ShakePage(StepPage):
         path = ask_which(self, "Moves for a scenario", {".csv": "Moves"})
         if path is None:
             return
-        from hypsos.core.engine.situation import resting
+        from hypsos.core.engine.rest import resting
         from hypsos.core.flight.moves import LARGEST, read_moves
 
         def read() -> None:
