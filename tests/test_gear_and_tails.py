@@ -12,6 +12,9 @@ from hypsos.core.fitting.directions import check_of
 from hypsos.core.model.behaviours import added, offers
 from hypsos.core.model.hands import turned
 from hypsos.core.model.paths import with_at
+from hypsos.core.model.program import Signal
+from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes import DifferentialTailplane, DragRudders, GearWithDoors
 from hypsos.core.shakedown.search import shake
 from hypsos.core.shakedown.statements import Ask
@@ -207,3 +210,57 @@ def test_the_page_offers_them(qtbot, window):
     assert page.boxes["elevators"].currentText() == "all-moving, two halves" and page.ticks["drag rudder"].isChecked()
     pick(page.boxes["elevators"], "one")
     assert [s.all_moving for s in window.workbench.loaded.airframe.surfaces if s.role == "elevator"] == [False]
+
+
+def geared(*lines: MixLine, **signals: str):
+    """A trainer with retracts that these lines alone move, and two switches that do nothing else."""
+    model = shaped("trainer", lambda b: layout.with_device(b, "retracts", True))
+    more = (
+        Control(name="a", label="A", kind="switch", hand="left", positions=("one", "two", "three")),
+        Control(name="b", label="B", kind="switch", hand="left", positions=("one", "two")),
+        Control(name="push", label="Push", kind="momentary", hand="left", positions=("let go", "pressed")),
+    )
+    model = with_at(model, "transmitter.controls", (*model.transmitter.controls, *more))
+    model = with_at(model, "program.signals", tuple(Signal(name=n, label=n) for n in signals.values()))
+    model = with_at(model, "program.mixes", tuple(x for x in model.program.mixes if x.target != "retracts"))
+    made = with_at(model, "program.mixes", (*model.program.mixes, *lines))
+    assert list(problems(made)) == []
+    return compile_plan(made).rest
+
+
+def line(source: str, gain: float, target: str = "retracts", **fields) -> MixLine:
+    return MixLine(name="gear", target=target, source=source, gain=gain, **fields)
+
+
+@pytest.mark.parametrize(
+    ("lines", "rests"),
+    [
+        ([line("a", 100)], {"a": 0, "b": 0}),
+        ([line("a", -100)], {"a": 2, "b": 0}),
+        ([line("a", 100, response=Response(points=((-100, 40), (0, -90), (100, -50))))], {"a": 1}),
+        ([line("full", 100), line("full", -200, when="b@1")], {"a": 0, "b": 1}),
+        ([line("full", 100), line("full", -100, when="!a@0", combine="replace")], {"a": 1, "b": 0}),
+        ([line("full", -100), line("b", 100, combine="scale")], {"b": 1}),  # its first position turns the sign round
+        ([line("b", -100), line("full", 20, when="link")], {"b": 1}),  # what is no switch is taken not to hold
+        ([line("way", 100), line("a", -50, target="way")], {"a": 2}),
+        ([line("full", 100, when="push@1")], {"push": 0, "a": 0}),
+        ([line("aileron_stick", 100)], {"a": 0, "b": 0}),
+    ],
+)
+def test_a_switch_rests_where_the_gear_is_furthest_down(lines, rests):
+    found = geared(*lines, way="way")
+    assert {n: found[n] for n in rests} == rests
+
+
+def test_a_gear_takes_a_spare_switch_where_nothing_moves_it_yet():
+    model = shaped("trainer", lambda b: layout.with_device(b, "retracts", True))
+    mixes = tuple(x for x in model.program.mixes if x.target not in ("retracts", "nose_wheel"))
+    three = Control(name="three", label="Three", kind="switch", hand="left", positions=("down", "middle", "up"))
+    tx = model.transmitter.controls
+    controls = (*(c for c in tx if c.name != "gear_switch"), three)
+    model = with_at(with_at(model, "program.mixes", mixes), "transmitter.controls", controls)
+    made = next(o.made for o in offers(model) if o.kind is GearWithDoors)
+    assert (made.up, made.steering) == ("three@2", 40.0)
+    fewer = with_at(model, "transmitter.controls", tuple(c for c in controls if c.name != "three"))
+    offer = next(o for o in offers(fewer) if o.kind is GearWithDoors)
+    assert offer.made is None and offer.why == "it takes a switch that does nothing yet"

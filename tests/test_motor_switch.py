@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from hands import Clock
 from motors import line, play
@@ -15,10 +16,12 @@ from hypsos.core.model.behaviours import added, offers
 from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, with_proposal
 from hypsos.core.model.hands import turned, with_positions
 from hypsos.core.model.paths import with_at
+from hypsos.core.model.program import StartCheck
 from hypsos.core.model.ready_voice import with_ready_set
 from hypsos.core.model.run_limit import LABEL, RUN_S
 from hypsos.core.parts.transmitter import Control
-from hypsos.core.recipes import CamberFollow, MotorSwitch
+from hypsos.core.recipes import CamberFollow, CoordinatedTurn, MotorSwitch
+from hypsos.core.recipes.corrections import TurnShare
 from hypsos.core.rundown import attentions
 from hypsos.core.shakedown.search import shake
 from hypsos.core.shakedown.statements import Ask
@@ -210,3 +213,31 @@ def test_what_reads_a_switch_as_a_number_and_cannot_follow_is_said():
     model = added(model, made.changed({"control": "flap_switch", "signal": "curve"}))
     with pytest.raises(HypsosError, match="Camber follow"):
         turned(model, "flap_switch")
+
+
+def test_a_start_check_goes_with_the_switch_that_is_turned_round():
+    model = sailplane()
+    check = StartCheck(control="climb", position=0)
+    model = with_at(model, "program.guard.start_check", (check,))
+    other = turned(model, "climb")
+    assert [c.position for c in other.program.guard.start_check] == [2]
+    assert turned(other, "climb") == model
+    elsewhere = turned(model, "flap_switch").program.guard.start_check
+    assert [c.position for c in elsewhere] == [0]
+
+
+def test_shares_by_position_go_with_the_switch_that_is_turned_round():
+    model = TEMPLATES["trainer"].make("Trial")
+    three = Control(name="help", label="Help", kind="switch", hand="left", positions=("none", "some", "more"))
+    model = with_at(model, "transmitter.controls", (*model.transmitter.controls, three))
+    made = next(o.made for o in offers(model) if o.kind is CoordinatedTurn)
+    made = made.changed({"control": "help", "helps": (TurnShare(left=0, right=0), TurnShare(left=12, right=15))})
+    model = added(model, made)
+    for tried in (model, turned(model, "help")):
+        names = tried.transmitter.control("help").positions
+        rudder = {
+            n: play(tried, (0.1, {"help": float(i), "aileron_stick": 100.0, "rates_switch": 2.0})).sums["rudder"]
+            for i, n in enumerate(names)
+        }
+        found = {n: float(np.ravel(x)[-1]) for n, x in rudder.items()}
+        assert found == pytest.approx({"none": 0.0, "some": 15.0, "more": 0.0}), names

@@ -8,7 +8,7 @@ from hands import press, type_into
 from parts import from_parts
 
 from hypsos.core.checking.checks import problems
-from hypsos.core.fitting.agreeing import agreeing
+from hypsos.core.fitting.agreeing import agreed_words, agreeing
 from hypsos.core.fitting.throws import demand_for, motion_of, place_of, reach, wanted
 from hypsos.core.flight.capture import captured
 from hypsos.core.ground.errors import HypsosError
@@ -126,6 +126,22 @@ def test_a_curve_by_eye_is_no_difference_between_halves():
     assert shake(Ask(model.changed({"leads": tuple(leads)})), ("S3",)).findings == ()
 
 
+def test_where_a_linkage_ends_it_is_said():
+    """The left flap goes 70 degrees down, the right one's short arm can't."""
+    model = flaps(linkage=LINK.changed({"arm_mm": 5.0}))
+    found = agreeing(model, "right_flap", "left_flap")
+    assert found.lost and max(x for x, _ in found.lead.curve.points) < 100
+    said = agreed_words(found, "Right flap")
+    assert (
+        "Right flap can't follow at " in said
+        and f"{found.lost[-1]:.0f} %" in said
+        and "its linkage ends there." in said
+    )
+    alone = model.changed({"leads": tuple(x for x in model.leads if x.target != "left_flap")})
+    with pytest.raises(HypsosError, match="both surfaces need a lead"):
+        agreeing(alone, "right_flap", "left_flap")
+
+
 def test_what_can_not_be_made_to_agree():
     with pytest.raises(HypsosError, match="moves between its ends is not known"):
         agreeing(TEMPLATES["v_tail_sailplane"].make("Trial"), "right_flap", "left_flap")
@@ -154,11 +170,24 @@ def test_its_card_stores_what_is_typed(qtbot, window):
     type_into(qtbot, page.curve.response.gives, "12")
     assert lead().curve.points[1] == (0.0, 12.0)
     press(page.curve, "Straight again")
-    assert lead().curve is None
+    assert lead().curve is None and not page.curve.straight.isEnabled() and page.curve.said.isHidden()
     press(page.curve, "Make it agree with Left flap")
     assert lead().curve is not None and "apart for the same command; now" in page.curve.said.text()
+    assert page.curve.straight.isEnabled() and not page.curve.said.isHidden()
     bench.undo()
-    assert lead().curve is None
+    assert lead().curve is None and page.curve.said.isHidden()
+    press(page.curve, "Make it agree with Left flap")
+    page.choose("left_flap")
+    assert page.curve.said.isHidden() and page.curve.agree.text() == "Make it agree with Right flap"
+
+
+def test_a_surface_in_the_middle_has_none_to_agree_with(window):
+    window.go("throws")
+    page = window.page("throws")
+    page.choose("elevator")
+    assert page.curve.agree.isHidden()
+    page.choose("left_flaperon")
+    assert not page.curve.agree.isHidden()
 
 
 def test_its_points_count_among_what_a_transmitter_must_have():

@@ -85,6 +85,11 @@ class CoordinatedTurn(RecipeBase):
         kept = (*self.helps, *self.helps[-1:] * max(0, count - len(self.helps)))[:count]
         return self.changed({"control": control.name, "helps": kept})
 
+    def turned(self, key: str, count: int) -> Self | None:
+        """A position without a share of its own gives none, at the other end, too."""
+        whole = (*self.helps, *(TurnShare(),) * (count - len(self.helps)))
+        return self.changed({"helps": whole[::-1]})
+
     def multiplied(self, key: str, percent: float) -> Any:
         if key != "helps":
             return super().multiplied(key, percent)
