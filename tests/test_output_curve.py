@@ -181,6 +181,20 @@ def test_its_card_stores_what_is_typed(qtbot, window):
     assert page.curve.said.isHidden() and page.curve.agree.text() == "Make it agree with Right flap"
 
 
+def test_surfaces_that_agree_already_get_no_curve(window):
+    bench = window.workbench
+    bench.apply(flaps(), "trial")
+    window.go("throws")
+    page = window.page("throws")
+    page.choose("right_flap")
+    undo = bench.undo_label
+    press(page.curve, "Make it agree with Left flap")
+    assert page.curve.said.text() == "They stand no further than 0.0° apart as it is: a curve would bring nothing."
+    assert (
+        all(x.curve is None for x in bench.loaded.leads) and bench.undo_label == undo and not page.curve.said.isHidden()
+    )
+
+
 def test_a_surface_in_the_middle_has_none_to_agree_with(window):
     window.go("throws")
     page = window.page("throws")

@@ -78,8 +78,19 @@ def _apart(model: Model, name: str, other: str) -> float:
     return max(abs(place_of(model, name, x)[0] - place_of(model, other, x)[0]) for x in FINE)
 
 
+LEAST_DEG = 0.1
+"""A curve that brings two surfaces nearer by less than this is not worth its points."""
+
+
+def worth_it(found: Agreed) -> bool:
+    """Whether the curve brings the two surfaces nearer to each other at all."""
+    return found.before_deg - found.after_deg >= LEAST_DEG
+
+
 def agreed_words(found: Agreed, label: str) -> str:
     """What a curve brings, in a sentence or two."""
+    if not worth_it(found):
+        return f"They stand no further than {number(found.before_deg, 1)}° apart as it is: a curve would bring nothing."
     said = f"They stood up to {number(found.before_deg, 1)}° apart for the same command; now {number(found.after_deg, 1)}°."
     if found.lost:
         said += f" {label} can't follow at {', '.join(f'{number(x)} %' for x in found.lost)}: its linkage ends there."

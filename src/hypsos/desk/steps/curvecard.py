@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout
 
-from hypsos.core.fitting.agreeing import agreed_words, agreeing
+from hypsos.core.fitting.agreeing import agreed_words, agreeing, worth_it
 from hypsos.core.parts.shapes import Response
 from hypsos.core.parts.wiring import MOST_POINTS, Lead
 from hypsos.desk.widgets.layout import card, label, row, worded
@@ -70,8 +70,9 @@ class CurveCard(QFrame):
 
         def act() -> None:
             found = agreeing(model, lead.target, other.target)
-            self._said_for = found.lead
-            self._take(found.lead.curve, f"agrees with {other.label}")
+            self._said_for = found.lead if worth_it(found) else lead
+            if worth_it(found):
+                self._take(found.lead.curve, f"agrees with {other.label}")
             self.said.setText(agreed_words(found, lead.label))
             self.said.show()
 
