@@ -115,3 +115,25 @@ def test_every_behaviour_names_who_goes_by_a_shared_value():
     wanted = {(r.model_fields["kind"].default, p.key) for r in RECIPES for p in r.of("shared")}
     assert set(tried) >= {w for w in wanted if w[0] in {k for k, _ in tried}}
     assert ("coordinated_turn", "helps_from") in tried
+
+
+def test_a_new_shared_value_is_made_where_it_is_wanted(qtbot, window):
+    """One choice on the card: it stands at 100 %, nothing moves otherwise, and a figure by mode works at once."""
+    window.workbench.open("Marram")
+    bench = window.workbench
+    window.go("flaps")
+    i = next(i for i, r in enumerate(bench.loaded.program.recipes) if r.kind == "ailerons")
+    card = window.page("flaps").cards[i]
+    before = turned(bench.loaded, ("left_aileron", "right_aileron"), aileron_stick=100.0)
+    for expected in ("Ailerons: differential: less going down", "Ailerons: differential: less going down 2"):
+        box = card.choices["differential_from"]
+        box.setCurrentIndex(box.findText("a new one"))
+        box.activated.emit(box.currentIndex())
+        made = bench.loaded.program.tunables[-1]
+        assert made.label == expected and made.value == 100.0
+        assert bench.loaded.program.recipes[i].differential_from == made.name and box.currentText() == expected
+        assert "Set it by flight mode" in window.notice.text.text()
+    assert turned(bench.loaded, ("left_aileron", "right_aileron"), aileron_stick=100.0) == pytest.approx(before)
+    bench.undo()
+    bench.undo()
+    assert bench.loaded.program.recipes[i].differential_from is None

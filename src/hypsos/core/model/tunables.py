@@ -23,6 +23,21 @@ def with_tunable(model: Model, label: str) -> Model:
     return _with(model, (*model.program.tunables, made))
 
 
+def with_value_for(model: Model, index: int, key: str) -> Model:
+    """The model with a shared value made for a figure of a behaviour, by which that goes from now on: ``key`` is the field that
+    names it. It stands at 100 %, so nothing moves otherwise."""
+    recipe = model.program.recipes[index]
+    figure = next(p.of for p in recipe.of("shared") if p.key == key)
+    about = next(p.label for p in recipe.parameters if p.key == figure)
+    wanted = f"{recipe.label}: {about.lower()}"[:50]
+    taken = {x.label for x in model.program.shared_values()}
+    label = next(t for k in range(1, 1000) if (t := wanted if k == 1 else f"{wanted} {k}") not in taken)
+    made = Tunable(name=free_name(model, label), label=label, value=100.0)
+    recipes = tuple(r.changed({key: made.name}) if i == index else r for i, r in enumerate(model.program.recipes))
+    tunables = (*model.program.tunables, made)
+    return model.changed({"program": model.program.changed({"tunables": tunables, "recipes": recipes})})
+
+
 def tunable_users(model: Model, name: str) -> tuple[str, ...]:
     """Who goes by a shared value, in words."""
     found: dict[str, None] = {}

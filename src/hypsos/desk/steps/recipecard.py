@@ -12,6 +12,7 @@ from hypsos.core.model.behaviours import copied, readers, without
 from hypsos.core.model.choosing import Place
 from hypsos.core.model.detach import detached
 from hypsos.core.model.mix_words import made_words
+from hypsos.core.model.tunables import with_value_for
 from hypsos.core.model.words import control_label, number
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.shapes import Response
@@ -31,6 +32,10 @@ from hypsos.desk.workbench import Workbench
 PARTLY = ("part", "parts")
 SOON_MS = 40
 """How long after an edit the strip of the trailing edge is drawn anew."""
+
+
+NEW_VALUE = "a new shared value"
+"""Stands in a list of shared values for one that is made there and then; no name has blanks in it."""
 
 
 class RecipeCard(RecipeFields):
@@ -357,7 +362,7 @@ class RecipeCard(RecipeFields):
         if parameter.kind == "part":
             return [*self._may_be(parameter)]
         if parameter.kind == "shared":
-            return [*none, *((x.name, x.label) for x in model.program.tunables)]
+            return [*none, *((x.name, x.label) for x in model.program.tunables), (NEW_VALUE, "a new one")]
         if parameter.kind == "signal":
             own = {n for n, _ in self.recipe().signals()}
             return [*none, *((n, words) for n, words in model.program.signal_labels().items() if n not in own)]
@@ -400,6 +405,9 @@ class RecipeCard(RecipeFields):
     # -- edits ------------------------------------------------------------------------------------------------------
 
     def _chosen(self, parameter: Parameter, value: Any, words: str) -> None:
+        if value == NEW_VALUE:
+            self._take_new_value(parameter)
+            return
         control = self.workbench.loaded.transmitter.control(value or "")
         if parameter.kind not in ("switch", "control") or control is None or not control.is_switch:
             self._put(parameter, value, words)
@@ -407,6 +415,17 @@ class RecipeCard(RecipeFields):
         made = self.recipe().on_switch(parameter.key, control)
         said = f"{self.recipe().label} on {control.label}"
         self.workbench.attempt(lambda: self.workbench.edit(self._path(), made, said))
+
+    def _take_new_value(self, parameter: Parameter) -> None:
+        """A shared value of its own for a figure, which can then be set by flight mode or in flight."""
+        bench = self.workbench
+        said = f"{self.recipe().label}: {parameter.label.lower()} a new one"
+        if bench.attempt(lambda: bench.apply(with_value_for(bench.loaded, self.index, parameter.key), said)):
+            made = bench.loaded.program.tunables[-1]
+            bench.noticed.emit(
+                f"{made.label} stands at 100 %. Set it by flight mode under Choose flight modes, Shared values."
+            )
+        self.refresh()
 
     def _axis_ticked(self, parameter: Parameter, command: str) -> None:
         old = getattr(self.recipe(), parameter.key)
