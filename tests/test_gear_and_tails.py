@@ -20,6 +20,7 @@ from hypsos.core.shakedown.search import shake
 from hypsos.core.shakedown.statements import Ask
 from hypsos.core.shape import layout
 from hypsos.core.shape.adapt import adapted
+from hypsos.core.shape.measures import measures_of
 from hypsos.core.shape.solid import solid
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
@@ -207,6 +208,10 @@ def test_the_page_offers_them(qtbot, window):
     assert [s.name for s in window.workbench.loaded.airframe.surfaces if s.role == "drag rudder"] == [
         "left_drag_rudder", "right_drag_rudder",
     ]  # fmt: skip
+    body = window.workbench.loaded.airframe
+    words = {s.name: [m.words for m in measures_of(s)] for s in body.surfaces}
+    assert "Depth behind the axis" in words["left_elevator"] and "Depth behind the hinge" in words["left_aileron"]
+    assert "Opens by" in words["left_drag_rudder"] and {"Throw left", "Throw right"} <= set(words["rudder"])
     assert page.boxes["elevators"].currentText() == "all-moving, two halves" and page.ticks["drag rudder"].isChecked()
     pick(page.boxes["elevators"], "one")
     assert [s.all_moving for s in window.workbench.loaded.airframe.surfaces if s.role == "elevator"] == [False]

@@ -9,7 +9,7 @@ from typing import Any
 
 from hypsos.core.ground.errors import DocumentError
 from hypsos.core.model.paths import with_at
-from hypsos.core.parts.airframe import Airframe, Device, Fuselage, Motor, Panel, Surface
+from hypsos.core.parts.airframe import SPLIT, Airframe, Device, Fuselage, Motor, Panel, Surface
 from hypsos.core.shape.layout import lift_of, usual_volumes
 
 Piece = Fuselage | Panel | Surface | Motor | Device
@@ -81,8 +81,12 @@ def measures_of(piece: Piece) -> tuple[Measure, ...]:
                 continue
             out.append(m)
         return tuple(out)
-    if isinstance(piece, Surface) and piece.vertical:
-        words = {"throw_up_deg": "Throw left", "throw_down_deg": "Throw right"}
+    if isinstance(piece, Surface):
+        words = {"throw_up_deg": "Throw left", "throw_down_deg": "Throw right"} if piece.vertical else {}
+        if piece.role in SPLIT:
+            words |= {"throw_up_deg": "Opens by", "throw_down_deg": "Shuts further by"}
+        if piece.all_moving:
+            words["chord_mm"] = "Depth behind the axis"
         return tuple(Measure(m.field, words.get(m.field, m.words), m.unit, m.bounds) for m in all_of)
     return all_of
 
