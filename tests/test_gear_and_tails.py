@@ -13,6 +13,7 @@ from hypsos.core.model.behaviours import added, offers
 from hypsos.core.model.hands import turned
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Signal
+from hypsos.core.model.words import side_percent, standing
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes import DifferentialTailplane, DragRudders, GearWithDoors
@@ -161,6 +162,9 @@ def test_drag_rudders_come_with_their_behaviour_and_shake_down_clean():
     assert step.moves.keys() == {"right_drag_rudder"} and step.should == {"right_drag_rudder": -1}
     whole = model.airframe
     assert layout.with_drag_rudders(layout.with_drag_rudders(whole, False), True) == whole
+    plate = next(s for s in whole.surfaces if s.name == "left_drag_rudder")
+    said = (standing(plate, 0.0, 0.0, 0.0), standing(plate, -80.0, -48.0, -43.1), side_percent(plate, 0.0))
+    assert said == ("shut", "43.1 mm open", "shut") and side_percent(plate, -80.0) == "80 % open"
     halves = [h for h in solid(whole).hinged if h.name == "left_drag_rudder"]
     assert len(halves) == 2 and halves[0].axis == pytest.approx(-halves[1].axis, abs=0.01)  # one half up, one down
 

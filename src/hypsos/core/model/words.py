@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
-from hypsos.core.parts.airframe import SPLIT, STEERED, Device, Motor, Surface
+from hypsos.core.parts.airframe import OPENING, SPLIT, STEERED, Device, Motor, Surface
 from hypsos.core.parts.states import GuardState
 
 Part = Surface | Motor | Device
@@ -72,10 +72,18 @@ def run_positions(model: Model) -> list[int]:
     return [i for i in range(len(control.positions)) if i not in guard.cut] if control is not None and guard else []
 
 
+AT_REST = ("neutral", "shut")
+"""What is said of a part that nothing moves: ``shut`` of one that opens."""
+
+
+def _rest_word(part: Part) -> str:
+    return "shut" if isinstance(part, Surface) and part.role in OPENING else "neutral"
+
+
 def side_percent(part: Part, value: float, digits: int = 0) -> str:
     """A share of full deflection in words: ``'35 % down'``; ``'neutral'`` at zero."""
     if number(abs(value), digits) == number(0, digits):
-        return "neutral" if not isinstance(part, Motor) else "0 %"
+        return _rest_word(part) if not isinstance(part, Motor) else "0 %"
     return f"{number(abs(value), digits)} % {sense_words(part)[value > 0]}"
 
 
@@ -93,10 +101,11 @@ def standing(part: Part, stand: float, deg: float | None, mm: float | None) -> s
         low, high = DEVICE_WORDS[part.kind]
         return high if stand > 50 else low if stand < -50 else f"between {low} and {high}"
     words = sense_words(part)
+    at_rest = _rest_word(part)
     if mm is not None:
-        return "neutral" if number(abs(mm), 1) == "0.0" else f"{number(abs(mm), 1)} mm {words[mm > 0]}"
+        return at_rest if number(abs(mm), 1) == "0.0" else f"{number(abs(mm), 1)} mm {words[mm > 0]}"
     if deg is None or number(abs(deg), 1) == "0.0":
-        return "neutral"
+        return at_rest
     return f"{number(abs(deg), 1)}° {words[deg > 0]}"
 
 

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QRegion
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.core.model.words import degrees, number, power_percent, standing
+from hypsos.core.model.words import AT_REST, degrees, number, power_percent, standing
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.wiring import Lead
 from hypsos.desk.bench.handle import Spoken
@@ -114,7 +114,7 @@ class Strips(Spoken):
         deg = None if moved.deg is None else float(moved.deg[-1])
         mm = None if moved.mm is None else float(moved.mm[-1])
         words = standing(part, float(moved.stand[-1]), deg, mm)
-        if mm is not None and deg is not None and words != "neutral" and self.width() >= look.px(490):
+        if mm is not None and deg is not None and words not in AT_REST and self.width() >= look.px(490):
             words = f"{degrees(part, deg).split(' ')[0]}  {words}"
         alarm = bool(trace.at_stop[-1]) or abs(float(trace.cut[-1])) > 0.05 or bool(trace.failsafe[-1])
         port = "" if lead.port is None else str(lead.port)

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from hypsos.core.engine import Result, Situation, compile_plan
 from hypsos.core.model.document import Model
-from hypsos.core.model.words import standing
+from hypsos.core.model.words import AT_REST, standing
 from hypsos.core.parts.airframe import Motor
 from hypsos.desk.bench.aeroplane import Aeroplane
 from hypsos.desk.live import Live
@@ -100,7 +100,7 @@ def _words(model: Model, result: Result) -> str:
             continue
         deg, mm = (None if x is None else float(np.ravel(x)[-1]) for x in (trace.deg, trace.mm))
         words = standing(part, float(np.ravel(trace.stand)[-1]), deg, mm)
-        if words != "neutral" or isinstance(part, Motor):
+        if words not in AT_REST or isinstance(part, Motor):
             said.append(f"{part.label} {words}")
     after = f"{model.receiver.failsafe_after_s:g} s after the link was lost"
     return f"{after[:1].upper()}{after[1:]}, from rest: {', '.join(said) if said else 'everything neutral'}."
