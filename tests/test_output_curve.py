@@ -195,6 +195,21 @@ def test_surfaces_that_agree_already_get_no_curve(window):
     )
 
 
+def test_without_a_surface_there_is_no_curve_to_set(window):
+    bench = window.workbench
+    window.go("throws")
+    page = window.page("throws")
+    assert page.curve.isEnabled() and page.curve.response.smooth.isEnabled()
+    bench.apply(TEMPLATES["bare"].make("Bare"), "nothing on it")
+    page.curve.response.smooth.click()
+    press(page.curve, "Straight again")
+    assert (
+        not page.curve.isEnabled()
+        and not page.curve.response.smooth.isEnabled()
+        and bench.undo_label == "nothing on it"
+    )
+
+
 def test_a_surface_in_the_middle_has_none_to_agree_with(window):
     window.go("throws")
     page = window.page("throws")

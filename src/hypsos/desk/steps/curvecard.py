@@ -85,10 +85,12 @@ class CurveCard(QFrame):
     def _put(self, curve: Response | None, words: str, merge: str) -> None:
         """Points that were dragged or typed. Raises HypsosError where the curve would not rise."""
         lead = self._lead()
-        assert lead is not None
+        if lead is None:  # the last surface with a lead has gone meanwhile
+            return
         self.workbench.edit(f"{self._path()}.curve", curve, f"{lead.label}: {words}", merge=f"{lead.name} {merge}")
 
     def _take(self, curve: Response | None, words: str) -> None:
         lead = self._lead()
-        assert lead is not None
+        if lead is None:
+            return
         self.workbench.attempt(lambda: self.workbench.edit(f"{self._path()}.curve", curve, f"{lead.label}: {words}"))

@@ -311,6 +311,7 @@ class ThrowsPage(StepPage):
         for kind in (QPushButton, QComboBox, QLineEdit):
             for widget in self.findChildren(kind):
                 widget.setEnabled(lead is not None)
+        self.curve.setEnabled(lead is not None)
         if lead is None:
             self.now.setText("There is no surface with a lead yet. Shape the aeroplane first.")
             self.surface.clear()
