@@ -106,6 +106,14 @@ def test_doors_that_stay_open_with_the_gear_down_and_a_gear_without_doors():
     assert float(np.asarray(result.sums["retracts"])[-1]) == pytest.approx(0, abs=2.1) and faults(bare) == []
 
 
+def test_without_its_condition_the_gear_stays_down_with_its_doors_shut():
+    model = with_gear("gear doors", door_s=0.5, gear_s=0.5, when="rates_switch@0")
+    assert list(problems(model)) == []
+    for low, gear, doors in ((0.0, 100, -100), (2.0, -100, -100)):
+        result = play(model, (0.5, DOWN), (3.0, UP | {"rates_switch": low}))
+        assert gear_at(result, 2.0)[:2] == pytest.approx([gear, doors], abs=0.1)
+
+
 def test_it_takes_the_place_of_the_plain_lines_and_keeps_their_switch():
     plain = shaped("trainer", *(lambda b, k=k: layout.with_device(b, k, True) for k in ("retracts", "gear doors")))
     lines = {x.target: (x.source, x.gain) for x in plain.program.mixes}

@@ -251,6 +251,16 @@ class RecipeBase(Value):
         """The mix lines it stands for, in order. ``controls`` finds a switch by its name."""
         raise NotImplementedError
 
+    @property
+    def asked_signal(self) -> str:
+        """The signal that takes what its control asks for, where several rules stand before it: see :meth:`behind_rules`."""
+        return f"{(self.signal or '')[:34]}_asked"
+
+    def ruled_signals(self) -> tuple[tuple[str, str], ...]:
+        """Its own signal, and the one for what is asked for where it asks more than one condition."""
+        own = RecipeBase.signals(self)
+        return own if len(list(self.conditions())) < 2 else (*own, (self.asked_signal, self.named("asked for")))
+
     def behind_rules(
         self, line: MixLine, rules: Sequence[tuple[str, str]], asked: str, words: tuple[str, str], field: str
     ) -> Iterator[MadeLine]:

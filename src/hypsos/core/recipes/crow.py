@@ -62,20 +62,17 @@ class _Brakes(RecipeBase):
         points = {-100.0: at_low, low: at_low, high: at_high, 100.0: at_high}
         return Response(points=tuple(sorted(points.items())))
 
-    @property
-    def _asked(self) -> str:
-        return f"{self.signal[:34]}_asked"
-
     def signals(self) -> tuple[tuple[str, str], ...]:
-        own = ((self.signal, self.label),)
-        return own if len(list(self.conditions())) < 2 else (*own, (self._asked, self.named("asked for")))
+        return self.ruled_signals()
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         line = MixLine(
             name=self.label, target=self.signal, source=self.control, response=self._open(),
             in_s=self.in_s, out_s=self.out_s,
         )  # fmt: skip
-        yield from self.behind_rules(line, list(self.conditions()), self._asked, ("asked for", "closed"), "control")
+        yield from self.behind_rules(
+            line, list(self.conditions()), self.asked_signal, ("asked for", "closed"), "control"
+        )
         for i, amount in enumerate(self.amounts):
             for name in amount.parts:
                 line = MixLine(name=self.label, target=name, source=self.signal, gain=amount.travel)

@@ -101,13 +101,8 @@ class GearWithDoors(RecipeBase):
         moved = line.target in (*self.gear, *self.doors) and line.source == switch
         return moved or (line.target in self.wheels and line.source == "yaw")
 
-    @property
-    def _asked(self) -> str:
-        return f"{self.signal[:34]}_asked"
-
     def signals(self) -> tuple[tuple[str, str], ...]:
-        own = ((self.signal, self.label),)
-        return own if len(list(self.conditions())) < 2 else (*own, (self._asked, self.named("asked for")))
+        return self.ruled_signals()
 
     def steps(self) -> tuple[float, float, float]:
         """How many seconds of the whole way pass until the doors are open, the gear is up, and all has come to rest."""
@@ -120,7 +115,9 @@ class GearWithDoors(RecipeBase):
         opened, moved, whole = self.steps()
         if self.up is not None:
             way = MixLine(name=self.label, target=self.signal, source="full", in_s=whole, out_s=whole)
-            yield from self.behind_rules(way, list(self.conditions()), self._asked, ("asked for", "down"), "gear_s")
+            yield from self.behind_rules(
+                way, list(self.conditions()), self.asked_signal, ("asked for", "down"), "gear_s"
+            )
         begins, ends = 100.0 * opened / whole, 100.0 * moved / whole
         gear = _through([(0.0, DOWN), (begins, DOWN), (ends, UP), (100.0, UP)])
         for name in self.gear:
