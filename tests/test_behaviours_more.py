@@ -440,3 +440,11 @@ def test_presets_of_elevons_by_mode_begin_with_nothing():
     assert (
         sums(reflexed, rates_switch=2.0)["left_elevon"] == -12 and sums(reflexed, rates_switch=0.0)["left_elevon"] == -9
     )
+
+
+@pytest.mark.parametrize(("template", "share"), [("v_tail_sailplane", 18), ("t_tail_sailplane", 40), ("trainer", 20)])
+def test_the_rudder_helps_by_a_share_of_full_rudder(template, share):
+    """A V-tail gives full rudder at 45 % of its travel: 40 % of that are 18 %."""
+    model = TEMPLATES[template].make("Trial")
+    made = next(o.made for o in offers(model) if o.kind is CoordinatedTurn)
+    assert made.helps == (TurnShare(left=share, right=share),)

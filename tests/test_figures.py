@@ -189,6 +189,12 @@ def test_why_of_a_flap_with_its_arm_set_off(samphire):
     assert "% up, which is" not in said
 
 
+def test_why_of_a_motor_that_nothing_asks_to_turn(samphire):
+    assert stand(samphire, "motor").sentence == "Motor is stopped: nothing asks it to turn."
+    asked = stand(samphire, "motor", throttle_stick=-50.0).sentence
+    assert asked.startswith("Motor: Idle stopped, ") and asked.endswith("; together stopped.")  # the guard holds it
+
+
 def test_bars_lead_to_the_side_that_is_set():
     fields = {"travel_neg": 50.0, "travel_pos": 60.0, "stop_neg": -30.0, "stop_pos": 40.0}
     for direction in (1, -1):

@@ -260,6 +260,15 @@ def test_a_new_mode_never_takes_the_motor_switch():
         with_mode(bare, "One")
 
 
+def test_a_new_mode_is_flown_at_the_position_of_its_name():
+    """*Landing* belongs to the flap switch at *landing*, not at *half*, which comes first."""
+    sailplane = TEMPLATES["v_tail_sailplane"].make("T")
+    first, second = with_mode(sailplane, "Landing"), with_mode(sailplane, "Speed")
+    flaps = next(c for c in sailplane.transmitter.controls if c.name == "flap_switch")
+    assert first.program.modes[0].when == f"flap_switch@{flaps.positions.index('landing')}"
+    assert second.program.modes[0].when == "flap_switch@1"
+
+
 def test_what_fits_exactly_fits():
     assert Need("a", "mixes", 4, 4).fits and not Need("a", "mixes", 5, 4).fits and Need("a", "mixes", 5, None).fits
     assert next(n.needed for n in needs(from_parts(), None) if n.what == "modes") == 1

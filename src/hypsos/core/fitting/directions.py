@@ -37,7 +37,7 @@ STEPS: tuple[tuple[str, str, float, str], ...] = (
     ("roll", "aileron_stick", 100.0, "Stick right (roll)"),
     ("pitch", "elevator_stick", -100.0, "Stick back (pull)"),
     ("yaw", "rudder_stick", 100.0, "Rudder right"),
-    ("thrust", "throttle_stick", 0.0, "Throttle to half, motor switch at run, propellers off"),
+    ("thrust", "throttle_stick", 0.0, "Motor switch to run, then throttle to half; propellers off"),
 )
 
 

@@ -46,6 +46,8 @@ class Explanation(NamedTuple):
         moving = [b for b in self.bars if abs(b.amount) >= 0.05]
         if not moving:
             return f"{label} is at neutral: nothing moves it."
+        if all(b.kind == "idle" for b in moving):
+            return f"{label} is {self.words}: nothing asks it to turn."
         said = [f"{b.label} {amount_words(self.part, b)}" for b in moving]
         joined = said[0] if len(said) == 1 else ", ".join(said[:-1]) + f" and {said[-1]}"
         if isinstance(self.part, Motor):

@@ -47,8 +47,18 @@ def ground_of(model: Model) -> Ground:
         spare=next((c.name for c in idle if c.kind == "switch" and len(c.positions) <= 3), ""),
         modes=tuple(m.name for m in program.modes), steers=tuple(a.command for a in program.axes), quiet=quiet,
         guarded=program.guard is not None, lines=program.mixes,
-        switches={c.name: len(c.positions) for c in model.transmitter.controls if c.is_switch},
+        switches={c.name: len(c.positions) for c in model.transmitter.controls if c.is_switch}, yaws=_yaws(model),
     )  # fmt: skip
+
+
+def _yaws(model: Model) -> dict[str, float]:
+    """By how much of its travel the full rudder command moves each part, in percent."""
+    found: dict[str, float] = {}
+    for placed in all_lines(model):
+        line = placed.line
+        if line.source == "yaw" and line.gain:
+            found[line.target] = max(abs(line.gain), found.get(line.target, 0.0))
+    return found
 
 
 def offers(model: Model) -> list[Offer]:

@@ -27,7 +27,7 @@ def with_mode(model: Model, label: str, when: str | None = None, like: str | Non
         base = FlightMode(name="cruise", label="Cruise")
         model, modes = with_modes(model, (base,)), (base,)
     name = free_name(model, label)
-    rule = when if when is not None else _first_free(model)
+    rule = when if when is not None else _first_free(model, label)
     old = next((m for m in modes if m.name == like), None)
     fields = {} if old is None else {"presets": old.presets, "fade_s": old.fade_s}
     made = FlightMode(name=name, label=label, when=rule, **fields)
@@ -35,20 +35,25 @@ def with_mode(model: Model, label: str, when: str | None = None, like: str | Non
     return after if like is None else _values_like(after, name, like)
 
 
-def _first_free(model: Model) -> str:
-    """A switch position that chooses no mode yet; with none left the second of the first switch."""
+def _first_free(model: Model, label: str) -> str:
+    """A switch position that chooses no mode yet: the one that is called as the mode is (*Landing* at *landing*), or else the
+    first; with none left the second of the first switch."""
     from hypsos.core.model.mode_grid import mode_switches
 
     asked_for = {m.when for m in model.program.modes}
     guard = model.program.guard
     spare = [c for c in model.transmitter.controls if c.kind == "switch" and (guard is None or c.name != guard.switch)]
-    for control in (*mode_switches(model), *spare):
-        for i in range(1, len(control.positions)):
-            if f"{control.name}@{i}" not in asked_for:
-                return f"{control.name}@{i}"
     if not spare:
         raise HypsosError("a flight mode needs a switch", "transmitter.controls", "Lay out one under the hands.")
-    return f"{spare[0].name}@1"
+    free = [
+        (f"{control.name}@{i}", control.positions[i])
+        for control in (*mode_switches(model), *spare)
+        for i in range(1, len(control.positions))
+        if f"{control.name}@{i}" not in asked_for
+    ]
+    of_that_name = [rule for rule, position in free if position.casefold() == label.casefold()]
+    first = [rule for rule, _ in free]
+    return [*of_that_name, *first, f"{spare[0].name}@1"][0]
 
 
 def _values_like(model: Model, name: str, like: str) -> Model:

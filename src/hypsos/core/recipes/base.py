@@ -76,7 +76,8 @@ class Ground:
     positions or fewer, that do nothing yet; empty where there is none. ``modes``: the flight modes, the default mode last.
     ``steers``: the commands that have an axis. ``quiet``: the throttle stick drives no motor.
     ``brakes``: a slider for airbrakes, where one may be added. ``guarded``: the motors have a guard. ``lines``: the plain mixes
-    there are; ``switches``: how many positions each switch has."""
+    there are; ``switches``: how many positions each switch has. ``yaws``: by how much of its travel the full rudder command moves
+    a surface, in percent: 100 for a rudder, less for the halves of a V-tail."""
 
     body: Airframe
     among: frozenset[str]
@@ -91,6 +92,7 @@ class Ground:
     guarded: bool = False
     lines: tuple[MixLine, ...] = ()
     switches: Mapping[str, int] = field(default_factory=dict)
+    yaws: Mapping[str, float] = field(default_factory=dict)
 
     @property
     def gliding(self) -> bool:

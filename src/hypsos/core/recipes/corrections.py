@@ -21,7 +21,7 @@ class TurnShare(Value):
 
 
 POWERED, GLIDING = 20.0, 40.0
-"""Percent of the roll command that the rudder goes with it: usual first values. Long wings want more; an aerobatic one none."""
+"""Percent of full rudder that goes with full roll: usual first values. Long wings want more; an aerobatic one none."""
 
 
 def _usual_helps() -> tuple[TurnShare, ...]:
@@ -73,7 +73,8 @@ class CoordinatedTurn(RecipeBase):
         if not found or not {"roll", "yaw"} <= set(ground.steers):
             return None
         straight = tuple(s.name for s in found if not mirrored(s))
-        usual = GLIDING if ground.gliding else POWERED
+        rudder = min(ground.yaws.get(s.name, 100.0) for s in found)
+        usual = round((GLIDING if ground.gliding else POWERED) * rudder / 100.0)
         return cls(
             rudders=straight, against=tuple(s.name for s in found if mirrored(s)), signal=ground.signal("turn_help"),
             helps=(TurnShare(left=usual, right=usual),),

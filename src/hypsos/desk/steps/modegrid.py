@@ -102,7 +102,7 @@ class ModeGrid(QWidget):
         if not names:
             names = [c.name for c in used[:2]] or [k for k, _ in known[:1]]
         self._switches = tuple(names)
-        for box, data in ((self.down, [*known]), (self.across, [("", "no second switch"), *known])):
+        for box, data in ((self.down, [*known]), (self.across, [("", "nothing"), *known])):
             box.fill(data)
         self.down.setCurrentIndex(max(0, self.down.findData(names[0] if names else "")))
         self.across.setCurrentIndex(max(0, self.across.findData(names[1] if len(names) > 1 else "")))
