@@ -195,6 +195,12 @@ def test_why_of_a_motor_that_nothing_asks_to_turn(samphire):
     assert asked.startswith("Motor: Idle stopped, ") and asked.endswith("; together stopped.")  # the guard holds it
 
 
+def test_why_of_a_surface_whose_mixes_cancel():
+    both = tuple(MixLine(name=n, target="rudder", source="full", gain=g) for n, g in (("Over", 10), ("Back", -10)))
+    said = stand(from_parts(mixes=both), "rudder").sentence
+    assert said == "Rudder: Over 10.0 % right and Back 10.0 % left; together neutral."
+
+
 def test_bars_lead_to_the_side_that_is_set():
     fields = {"travel_neg": 50.0, "travel_pos": 60.0, "stop_neg": -30.0, "stop_pos": 40.0}
     for direction in (1, -1):

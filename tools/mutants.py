@@ -405,7 +405,8 @@ def drawn_anywhere(count: int, seed: int, touched: dict[str, dict[str, list[str]
             paints = PAINTS.search(name) or PAINTING_CALLS.search(m.what) or LAYING_OUT.search(text[m.line - 1])
             if paints or changes_nothing:
                 continue
-            files = called.get(name, []) if name else sorted({t for mine in called.values() for t in mine})
+            anywhere = called.get(name, []) if name else sorted({t for mine in called.values() for t in mine})
+            files = called.get(f"line {m.line}", anywhere)
             weight = {t: sum(t in mine for mine in called.values()) for t in files}
             nearest = sorted(files, key=lambda t: (-weight[t], breadth[t], t))
             named = TESTS.get(core, ())

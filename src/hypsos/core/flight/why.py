@@ -58,6 +58,8 @@ class Explanation(NamedTuple):
         if self.flush:  # an arm set off on purpose: the servo's middle is not the surface's
             at = f"the servo stands {number(self.stand, 1)} % and flush is at {number(self.flush, 1)} %"
             return f"{label}: {joined}; together {at}, so the surface is {self.words}."
+        if total == self.words:
+            return f"{label}: {joined}; together {total}."
         return f"{label}: {joined}; together {total}, which is {self.words}."
 
 
