@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -94,6 +95,39 @@ def test_recorded_moves_play_to_their_end_and_leave_the_hands_there(bench):
     bench.play(Situation(t, {"aileron_stick": np.zeros(120)}))
     bench.stop()
     assert not bench.playing
+
+
+ENDS_PLAYING = {
+    "a hand": lambda bench: bench.set_control("aileron_stick", 10.0),
+    "an edit": lambda bench: bench.edit("leads[3].centre", 2.0, "centre"),
+    "off and on": lambda bench: bench.switch_off_and_on(),
+    "another model": lambda bench: bench.open("Marram"),
+    "a look back": lambda bench: bench.hold_at(replace(bench.live)),
+}
+
+
+@pytest.mark.parametrize("act", ENDS_PLAYING)
+def test_whatever_takes_the_bench_in_hand_ends_what_is_played(bench, act):
+    """The hands stay where the moves had brought them; switched off and on, or with another model, the motor is still."""
+    t = 0.02 * np.arange(400)
+    armed = {"motor_switch": (t >= 0.8).astype(float), "throttle_stick": np.where(t < 1.2, -100.0, 40.0)}
+    bench.play(Situation(t, armed | {"aileron_stick": np.linspace(0.0, 80.0, 400)}))
+    wait(bench, 2.0)
+    assert bench.playing and motor_us(bench) > 1500
+    aileron = bench.live.controls["aileron_stick"]
+    ENDS_PLAYING[act](bench)
+    assert not bench.playing
+    wait(bench, 3.0)
+    still = act in ("off and on", "another model")
+    assert (motor_us(bench) == 1000) == still
+    if act != "another model":
+        assert bench.live.controls["throttle_stick"] == 40.0
+        assert bench.live.controls["aileron_stick"] == (10.0 if act == "a hand" else aileron)
+
+
+def motor_us(bench) -> float:
+    """The pulse that the motor's lead sends."""
+    return float(np.ravel(bench.live.result.outputs["motor"].us)[-1])
 
 
 def test_every_new_model_gets_a_receiver_number_of_its_own(bench):

@@ -225,8 +225,6 @@ class ResponseEdit(QWidget):
         name, figures = named_shape(self._get())
         new = tuple(value if i == index else x for i, x in enumerate(figures))
         shape = SHAPES[name]
-        if name == "slope" and abs(new[0]) + abs(new[1]) > 150:
-            raise HypsosError("slope and offset together go beyond 150 %", "", "Take less of one of them.")
         self._put(
             shape.make(*new),
             f"{self.about}: {shape.figures[index].words.lower()} {plain(value)} %",
