@@ -240,3 +240,16 @@ def test_the_run_down_by_arrows_and_its_tips(window, qtbot):
         QApplication.sendEvent(rundown, QHelpEvent(QEvent.Type.ToolTip, at, rundown.mapToGlobal(at)))
         assert rundown.toolTip().startswith(f"{STEPS[index].verb}: ")
         assert ("(Alt+" in rundown.toolTip()) == (index < len(STEP_KEYS))
+
+
+def test_the_aeroplane_is_drawn_anew_from_each_side_and_with_larger_deflections(window):
+    bench, view = window.workbench, window.bench.aeroplane
+    bench.set_control("aileron_stick", 100.0)
+    bench.advance(1.0)
+    pictures = []
+    for name in ("behind", "above", "side"):
+        view.set_view(name)
+        pictures.append(view.grab().toImage())
+    view.set_exaggeration(3.0)
+    pictures.append(view.grab().toImage())
+    assert all(a != b for i, a in enumerate(pictures) for b in pictures[:i])

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import subprocess
 import sys
+import threading
 from pathlib import Path
 
 import pytest
@@ -86,6 +87,17 @@ def test_a_mistake_in_the_window_is_one_sentence_with_a_report_to_copy(window, l
     window.notice.act.click()
     copied = QApplication.clipboard().text()
     assert "nobody thought of this" in copied and copied in log.read_text() and "on Samphire" in copied
+
+
+def test_a_mistake_in_a_thread_that_nobody_waits_for_is_in_the_log(log):
+    kept, threading.excepthook = threading.excepthook, desk_app._in_a_thread
+    try:
+        lost = threading.Thread(target=broken, name="a lost one")
+        lost.start()
+        lost.join()
+    finally:
+        threading.excepthook = kept
+    assert "nobody thought of this" in log.read_text() and "a lost one" in log.read_text()
 
 
 def test_a_search_that_breaks_says_so_and_serves_the_next_job(samphire, monkeypatch, log):

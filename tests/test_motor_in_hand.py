@@ -254,6 +254,17 @@ def test_a_button_held_is_let_go_with_the_focus(still, window, qtbot, by):
     QApplication.sendEvent(button, QEvent(QEvent.Type.FocusOut))
     button.clearFocus()
     assert still.live.controls[name] == 0
+    if by == "key":  # and by the finger itself; a key that is held and repeats is not let go
+        key(button, K.Key_Space, True)
+        key(button, K.Key_Space, False, repeat=True)
+        key(button, K.Key_Space, True, repeat=True)
+        assert still.live.controls[name] == 1
+        key(button, K.Key_Space, False)
+    else:
+        qtbot.mousePress(button, Qt.MouseButton.LeftButton)
+        assert still.live.controls[name] == 1
+        qtbot.mouseRelease(button, Qt.MouseButton.LeftButton)
+    assert still.live.controls[name] == 0
 
 
 # -- trims ----------------------------------------------------------------------------------------------------------

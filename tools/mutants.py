@@ -160,6 +160,11 @@ TESTS: dict[str, tuple[str, ...]] = {
     ),
     "recipes/v_tail": (*CORNERS, "test_airframe", "test_engine"),
 }
+IN_A_PROCESS_OF_ITS_OWN = {
+    "desk/shaker": ("test_faults", "test_shaking"), "desk/app": ("test_faults", "test_door"), "desk/display": ("test_door",),
+    "desk/shots": ("test_look",),
+}  # fmt: skip
+"""Modules that tests start as programs: there nothing sees which lines run."""
 STRICT = ("engine/guard", "engine/outputs", "model/failsafe", "model/joined")
 WANTED, WANTED_STRICT = 0.90, 0.97
 LONGEST_S, LONGEST_FURTHER_S = 300, 900
@@ -409,7 +414,7 @@ def drawn_anywhere(count: int, seed: int, touched: dict[str, dict[str, list[str]
             files = called.get(f"line {m.line}", anywhere)
             weight = {t: sum(t in mine for mine in called.values()) for t in files}
             nearest = sorted(files, key=lambda t: (-weight[t], breadth[t], t))
-            named = TESTS.get(core, ())
+            named = TESTS.get(core, ()) + IN_A_PROCESS_OF_ITS_OWN.get(module, ())
             tests = tuple(dict.fromkeys((*named, *nearest)))[: max(MOST_FILES, len(named))]
             further = tuple(t for t in nearest if t not in tests)[:FURTHER]
             every.append(replace(m, tests=tests or ("test_words",), further=further))
