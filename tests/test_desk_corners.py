@@ -19,6 +19,7 @@ from hypsos.core.parts.transmitter import Control
 from hypsos.core.rundown import STEPS
 from hypsos.core.shakedown.search import shake
 from hypsos.core.shakedown.statements import Ask
+from hypsos.desk import shaker
 from hypsos.desk.steps import model as model_page
 from hypsos.desk.steps import shake as shake_page
 from hypsos.desk.theme.look import SCALES, look
@@ -253,3 +254,12 @@ def test_the_aeroplane_is_drawn_anew_from_each_side_and_with_larger_deflections(
     view.set_exaggeration(3.0)
     pictures.append(view.grab().toImage())
     assert all(a != b for i, a in enumerate(pictures) for b in pictures[:i])
+
+
+def test_what_is_foreseen_of_a_search_stays_while_it_goes_on(window):
+    window.finish()
+    shaking = window.workbench.shaking
+    shaking._asked, shaking.share, shaking.what = (7, window.workbench.model), 0.0, ""
+    for share, what, now in ((0.0, "About three seconds.", "About three seconds."), (0.2, "M1", "M1"), (0.0, "M2", "M2")):
+        shaking._said(shaker.Said(7, "progress", (share, what)))
+        assert (shaking.share, shaking.what, shaking.foreseen) == (share, now, "About three seconds.")

@@ -8,7 +8,7 @@ from itertools import pairwise
 
 import pytest
 from hands import choose, every_view, type_into
-from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, Qt
 from PyQt6.QtGui import QKeyEvent, QWheelEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -358,8 +358,10 @@ def test_the_demo_hangar_is_one_click_away_and_back(qtbot, tmp_path, monkeypatch
         first = desk.open(demo=False)
         qtbot.waitUntil(lambda: first.welcome is not None and first.welcome.isVisible())
         assert first.home.isHidden()
+        first.setGeometry(40, 50, 1111, 777)
         first.welcome.demo.click()
         demo = desk.window
+        assert demo.geometry() == QRect(40, 50, 1111, 777)
         qtbot.waitUntil(lambda: demo.pages.currentWidget() is not None)
         assert demo is not first and demo.workbench.model.name == "Samphire" and not demo.home.isHidden()
         assert "vanishes" in demo.page("model").facts.text()

@@ -162,7 +162,6 @@ TESTS: dict[str, tuple[str, ...]] = {
 }
 IN_A_PROCESS_OF_ITS_OWN = {
     "desk/shaker": ("test_faults", "test_shaking"), "desk/app": ("test_faults", "test_door"), "desk/display": ("test_door",),
-    "desk/shots": ("test_look",),
 }  # fmt: skip
 """Modules that tests start as programs: there nothing sees which lines run."""
 STRICT = ("engine/guard", "engine/outputs", "model/failsafe", "model/joined")
