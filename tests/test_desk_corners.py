@@ -260,6 +260,22 @@ def test_what_is_foreseen_of_a_search_stays_while_it_goes_on(window):
     window.finish()
     shaking = window.workbench.shaking
     shaking._asked, shaking.share, shaking.what = (7, window.workbench.model), 0.0, ""
-    for share, what, now in ((0.0, "About three seconds.", "About three seconds."), (0.2, "M1", "M1"), (0.0, "M2", "M2")):
+    for share, what, now in (
+        (0.0, "About three seconds.", "About three seconds."),
+        (0.2, "M1", "M1"),
+        (0.0, "M2", "M2"),
+    ):
         shaking._said(shaker.Said(7, "progress", (share, what)))
         assert (shaking.share, shaking.what, shaking.foreseen) == (share, now, "About three seconds.")
+
+
+def test_a_bar_of_the_brakes_leads_to_the_amount_of_its_own_surfaces(window):
+    choose(window, "Marram")
+    window.finish()
+    crow = window.workbench.loaded.program.recipes[2]
+    for k, amount in enumerate(crow.amounts):
+        window.show_place(f"program.recipes[2].amounts[{k}].travel")
+        QApplication.processEvents()
+        field = window.page("flaps").rows[2].card.field_for(f"program.recipes[2].amounts[{k}].travel")
+        assert field is window.page("flaps").rows[2].card.fields[f"amounts.{amount.parts[0]}"]
+        assert field.isAncestorOf(window.focusWidget())
