@@ -15,6 +15,7 @@ from hypsos.core.engine.rest import resting
 from hypsos.core.flight.keeping import trimmed
 from hypsos.core.flight.moves import read_moves
 from hypsos.core.flight.scenarios import moves_of, run_scenarios, scenario_csv, situation_of
+from hypsos.core.flight.tracks import values
 from hypsos.core.model.document import LARGEST, to_json
 from hypsos.core.model.paths import with_at
 from hypsos.core.parts.scenario import Expectation, Move, Scenario
@@ -130,6 +131,22 @@ def test_another_model_put_on_the_bench_while_it_stands_in_the_past_is_not_held(
         before = bench.time_s()
         bench.clock.t += 1.0
         assert bench.time_s() == pytest.approx(before + 1.0)
+
+
+def test_a_stretch_is_replayed_as_it_was_also_after_more_than_two_minutes(window, bench):
+    for k in range(40):
+        bench.set_control("aileron_stick", float(k))
+        bench.advance(10.0)
+    fly(bench)
+    recorder = bench.recorder
+    assert recorder.first > 0
+    for ago in (3.7, 2.003, 1.11):
+        start = recorder.index_at(recorder.now_s() - ago)
+        end = start + 12
+        stretch, result = recorder.replayed(start, end)
+        again = values(recorder.tracks, result, stretch)
+        assert stretch.t_s[-1] == pytest.approx(recorder.t_s[end - 1])
+        assert again[-1] == pytest.approx(recorder.rows[end - 1], abs=1e-9, nan_ok=True)
 
 
 def test_two_minutes_are_kept_and_no_more_and_another_model_begins_anew(window, bench):
