@@ -3,7 +3,7 @@ PYTHON ?= python3
 BIN := .venv/bin
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: demo test bench mutants shots clean
+.PHONY: demo test bench covered mutants shots clean
 
 demo: .venv/ready
 	@$(BIN)/python -P -m hypsos.desk.display -- $(BIN)/hypsos --demo
@@ -21,7 +21,10 @@ bench: .venv/ready
 	$(BIN)/python bench/shakedown.py
 	$(BIN)/python bench/random_shakedown.py 30 2000
 
-mutants: .venv/ready
+covered: .venv/ready
+	$(BIN)/python tools/covered.py
+
+mutants: covered
 	$(BIN)/python tools/mutants.py
 
 shots: .venv/ready
