@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from motors import play
 from parts import from_parts
 from test_behaviours import AILERONS, FLAPS, MODES, OFFERED, crow, sums, with_recipes
 
@@ -34,6 +35,7 @@ from hypsos.core.recipes.stick_flaps import StickFlaps
 from hypsos.core.shape.adapt import BRAKES, adapted
 from hypsos.core.shape.layout import with_motors, with_wing
 from hypsos.core.shape.templates import TEMPLATES
+from hypsos.core.sheet import make_sheet, sheet_markdown
 
 FIRST = {
     "Ailerons": {"share": 100, "differential": 50}, "VTail": {"pitch_share": 55, "yaw_share": 45},
@@ -448,3 +450,26 @@ def test_the_rudder_helps_by_a_share_of_full_rudder(template, share):
     model = TEMPLATES[template].make("Trial")
     made = next(o.made for o in offers(model) if o.kind is CoordinatedTurn)
     assert made.helps == (TurnShare(left=share, right=share),)
+
+
+def test_a_folding_propeller_starts_softly_and_stops_at_once():
+    """Half power after 0.4 s, full after 0.8; the sheet says so from stopped to full, though the line counts by 100 %."""
+    model = TEMPLATES["v_tail_sailplane"].make("Trial")
+    model = model.changed({"leads": tuple(x.changed({"port": i + 1}) for i, x in enumerate(model.leads))})
+    steps = [
+        (1.0, {}),
+        (1.0, {"motor_switch": 1.0}),
+        (1.2, {"throttle_stick": 100.0}),
+        (0.1, {"throttle_stick": -100.0}),
+    ]
+    us = play(model, *steps).outputs["motor"].us
+    full = 100 + 40 - 1  # the first step is taken in the frame of the change
+    assert (
+        us[99] == 1000
+        and us[100 + 19] == pytest.approx(1500)
+        and us[full - 1] < 2000
+        and us[full] == pytest.approx(2000)
+    )
+    assert us[160] == 1000
+    said = sheet_markdown(make_sheet(model))
+    assert "| Thrust command to Motor | 100 %, from stopped to full over 0.8 s, back at once |" in said

@@ -24,9 +24,20 @@ def _carried(before: Any, after: Any, newer: Any) -> Any:
     if before == after:
         return newer
     if isinstance(after, dict) and isinstance(before, dict) and isinstance(newer, dict):
-        keys = dict.fromkeys((*newer, *after))
-        return {k: _carried(before.get(k), after.get(k), newer.get(k)) for k in keys if k in after or k not in before}
+        return _carried_keys(before, after, newer)
     lists = isinstance(after, list) and isinstance(before, list) and isinstance(newer, list)
     if lists and len(before) == len(after) == len(newer):
         return [_carried(b, a, n) for b, a, n in zip(before, after, newer, strict=True)]
     return after
+
+
+def _carried_keys(before: dict[str, Any], after: dict[str, Any], newer: dict[str, Any]) -> dict[str, Any]:
+    """Key by key: what the edit took out is gone, and what it left alone is as it is in ``newer``, gone there or not."""
+    made: dict[str, Any] = {}
+    for key in dict.fromkeys((*newer, *after)):
+        taken_out = key in before and key not in after
+        left_alone = key in before and key in after and before[key] == after[key]
+        if taken_out or (left_alone and key not in newer):
+            continue
+        made[key] = _carried(before.get(key), after.get(key), newer.get(key))
+    return made

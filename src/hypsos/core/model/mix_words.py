@@ -71,10 +71,22 @@ def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0)
         if line.differential_off is not None:
             value.append(f"less of it as {names.get(line.differential_off, line.differential_off)} comes in")
     if line.in_s or line.out_s:
-        value.append(f"comes in over {plain(line.in_s)} s, goes out over {plain(line.out_s)} s")
+        value.append(slow_words(line, line.target in motors and line.source == "thrust"))
     source, target = names.get(line.source, line.source), names.get(line.target, line.target)
     from_ = f" ({origin})" if origin and origin not in target else ""
     return f"{source[:1].upper()}{source[1:]} to {target}{from_}", ", ".join(value)
+
+
+def slow_words(line: MixLine, power: bool) -> str:
+    """How long a line takes to come in and to go out. ``power``: it gives a motor its power, and is counted from idle: from there
+    to full it goes 200 %, each 100 % of which takes the seconds of the line."""
+
+    def takes(seconds: float) -> str:
+        return f"over {plain(seconds)} s" if seconds else "at once"
+
+    if power:
+        return f"from stopped to full {takes(2 * line.in_s)}, back {takes(2 * line.out_s)}"
+    return f"comes in {takes(line.in_s)}, goes out {takes(line.out_s)}"
 
 
 def made_words(model: Model, recipe: Recipe) -> list[str]:
