@@ -1,4 +1,4 @@
-"""All tests and the look at the types, in two processes side by side, one for each of two cores; what each has to say comes
+"""All tests and the look at the types, three processes side by side on two cores, for some of them wait; what each has to say comes
 when it is done."""
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ OTHERS = ["src/hypsos/core"]
 """Where examples in the text are tests, too."""
 TYPES = ["-m", "mypy"]
 """The look at the types is one more part: alone it would leave the other core idle."""
-PARTS, SIDE_BY_SIDE = 10, 2
+PARTS, SIDE_BY_SIDE = 12, 3
 """Into so many parts the tests are dealt; a process that has done its part takes the next one."""
 SECONDS = {
     "shakedown": 97, "shaking": 85, "door": 40, "acts_recorded": 35, "manners": 32, "as_recorded": 31, "look": 27,
