@@ -12,9 +12,11 @@ from random_models import made
 
 from hypsos.core.checking.reader import from_json
 from hypsos.core.model.document import Model
+from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Setting
 from hypsos.core.parts.logic import Adjuster, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.shakedown.acting import knobs_of
 from hypsos.core.shakedown.apart import Apart
 from hypsos.core.shakedown.search import shake
 from hypsos.core.shakedown.statements import Ask
@@ -145,3 +147,17 @@ def test_more_bends_than_are_searched_at_a_motor_are_said(count, complete):
     )
     found = shake(Ask(from_parts(mixes=lines, motors=True)), ("M1", "M2"))
     assert [s.complete for s in found.searched] == [True, complete]
+
+
+def test_a_knob_that_moves_the_curve_of_an_axis_acts_on_what_that_axis_moves():
+    """Points of the roll curve go up and down with a slider: the ailerons hang on the stick and on the slider together."""
+    live = Tunable(
+        name="bend", low=-20, high=20, value=0, label="Bend", adjuster=Adjuster(kind="set", control="slider")
+    )
+    model = from_parts(tunables=(live,))
+    curve = Response(points=((-100.0, -100.0), (0.0, 0.0), (100.0, 100.0)), live=(1,), live_from="bend")
+    still = with_at(model, "program.axes[0].curve", curve.changed({"live": (), "live_from": None}))
+    line = next(x for x in model.program.mixes if x.target == "left_aileron")
+    assert model.program.axes[0].command == line.source == "roll"
+    assert "slider" in knobs_of(with_at(model, "program.axes[0].curve", curve), line)
+    assert "slider" not in knobs_of(still, line)

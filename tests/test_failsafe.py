@@ -244,3 +244,14 @@ def test_rudders_that_no_stick_moves_are_put_over_by_their_kind():
     made, _ = proposed(model, next(p for p in PROPOSALS if p.title == "Stopped, a gentle turn"))
     found = {x.target: x.failsafe.value for x in made.leads}
     assert (found["left_ruddervator"], found["right_ruddervator"]) == (-12, 12)
+
+
+def test_brakes_that_no_control_moves_go_out_all_the_same():
+    """The edge of an airbrake goes up as it opens: 70° up, and not 1° down, which is shut. Flaps go down, ailerons up."""
+    model = TEMPLATES["t_tail_sailplane"].make("Trial")
+    bare = model.program.changed({"recipes": (), "mixes": ()})
+    made, _ = proposed(model.changed({"program": bare}), next(p for p in PROPOSALS if p.title == "Stopped, brakes out"))
+    stands = {x.target: x.failsafe.value for x in made.leads if x.failsafe is not None}
+    assert (stands["left_airbrake"], stands["right_airbrake"]) == (-100.0, -100.0)
+    throws = next(s for s in made.airframe.surfaces if s.name == "left_airbrake")
+    assert (throws.throw_up_deg, throws.throw_down_deg) == (70.0, 1.0)
