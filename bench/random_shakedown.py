@@ -13,7 +13,7 @@ from faulty import demo_model
 from random_models import made
 
 from hypsos.core.model.document import Model
-from hypsos.core.shakedown.search import Shaker
+from hypsos.core.shakedown.search import ShakedownSearch
 from hypsos.core.shakedown.statements import Ask
 
 DEMOS = ("marram", "samphire", "sandpiper", "skerry", "sorrel", "tidewrack", "whinlark")
@@ -22,7 +22,7 @@ ROWS = 50
 
 def tried(model: Model, acts: int, seed: int) -> tuple[set[str], list[str]]:
     """What was called clean, and what so many acts broke of it all the same."""
-    wanted = clean(Shaker(most=600_000).run(Ask(model), ASKED))
+    wanted = clean(ShakedownSearch(most=600_000).run(Ask(model), ASKED))
     out: list[str] = []
     done = 0
     while wanted and done < acts:

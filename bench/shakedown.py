@@ -17,11 +17,11 @@ from faulty import demo_model
 from hypsos.core.checking.reader import from_json
 from hypsos.core.model.document import Model
 from hypsos.core.model.paths import with_at
-from hypsos.core.shakedown.search import Shaker, estimate
+from hypsos.core.shakedown.search import ShakedownSearch, estimate
 from hypsos.core.shakedown.statements import Ask, Shakedown
 
 
-def took(shaker: Shaker, model: Model) -> tuple[float, Shakedown]:
+def took(shaker: ShakedownSearch, model: Model) -> tuple[float, Shakedown]:
     """Seconds, and what was found."""
     begun = time.perf_counter()
     found = shaker.run(Ask(model))
@@ -97,10 +97,10 @@ def beside(count: int) -> Model:
 def main() -> None:
     """Print the figures."""
     marram = demo_model("marram")
-    runs = [took(Shaker(), marram) for _ in range(3)]
+    runs = [took(ShakedownSearch(), marram) for _ in range(3)]
     seconds = statistics.median(t for t, _ in runs)
     print(f"shakedown of Marram: {seconds:.1f} s (wanted 3), {runs[0][1].situations:,} situations")
-    shaker = Shaker()
+    shaker = ShakedownSearch()
     shaker.run(Ask(marram))
     edits = []
     now = marram
@@ -111,12 +111,12 @@ def main() -> None:
         now = with_at(now, path, value)
         edits.append((path, took(shaker, now)[0]))
     print("after one edit (wanted 0.3 s): " + ", ".join(f"{p} {t:.2f} s" for p, t in edits))
-    pairs = [(took(Shaker(), beside(0))[0], took(Shaker(), beside(64))[0]) for _ in range(9)]
+    pairs = [(took(ShakedownSearch(), beside(0))[0], took(ShakedownSearch(), beside(64))[0]) for _ in range(9)]
     ratio = statistics.median(b / a for a, b in pairs)
     print(f"64 conditions beside the point: {ratio:.2f} times as long (wanted 1.1)")
     big = large()
     foreseen = estimate(big)
-    seconds, found = took(Shaker(), big)
+    seconds, found = took(ShakedownSearch(), big)
     memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     left = [s.statement for s in found.searched if not s.complete]
     print(

@@ -20,7 +20,7 @@ import numpy as np
 from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.rundown import STEPS
-from hypsos.desk.ahead import Ahead
+from hypsos.desk.ahead import Preload
 from hypsos.desk.app import application, open_workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.window import Window
@@ -52,7 +52,7 @@ def measure() -> dict[str, list[float]]:
         window.show()
         for _ in range(20):
             app.processEvents()
-        ahead = Ahead(app)  # as the installed program has it: loaded while the hands rest after the start
+        ahead = Preload(app)  # as the installed program has it: loaded while the hands rest after the start
         while ahead.left:
             ahead.load_next()
         until = time.monotonic() + 2.0  # a model that is opened has its scenarios played: not a page's work

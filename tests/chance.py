@@ -15,7 +15,7 @@ from hypsos.core.parts.logic import Compare, Gate
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.shakedown.motors import MORE, TURNS
 from hypsos.core.shakedown.moving import JUMP
-from hypsos.core.shakedown.play import Stage
+from hypsos.core.shakedown.play import Replay
 from hypsos.core.shakedown.space import NEAR
 from hypsos.core.shakedown.statements import Shakedown
 from hypsos.core.shakedown.steering import ENDS, SHARE, Steering
@@ -39,7 +39,7 @@ class Walk(NamedTuple):
 
 def walk(model: Model, seed: int, rows: int, acts: int) -> Walk:
     rng = np.random.default_rng(seed)
-    stage = Stage(model)
+    stage = Replay(model)
     names = [*sorted(n for n in stage.plan.rest if not n.endswith("_trim") or rng.random() < 0.5), "link", "power"]
     rest = settling(stage)
     lasts = rng.integers(1, LONGEST, acts)
@@ -78,12 +78,12 @@ def walk(model: Model, seed: int, rows: int, acts: int) -> Walk:
     return Walk(Situation.of(t, tracks), frames, moved, names, lasts == rest)
 
 
-def settling(stage: Stage) -> int:
+def settling(stage: Replay) -> int:
     """Frames after which everything has come to rest."""
     return round(min(20.0, stage.settle_s + max(stage.waits.values(), default=0.0)) / stage.frame) + 3
 
 
-def going_on(stage: Stage, w: Walk, stretches: list[tuple[int, dict[str, np.ndarray]]]) -> Situation:
+def going_on(stage: Replay, w: Walk, stretches: list[tuple[int, dict[str, np.ndarray]]]) -> Situation:
     """The walk, and behind it stretches of frames in which the link is up and controls have gone elsewhere, per row."""
     controls = {n: np.asarray(x) for n, x in w.situation.controls.items()}
     rows, before = np.asarray(w.situation.link).shape
@@ -247,7 +247,7 @@ def clean(found: Shakedown) -> set[str]:
 
 def broken_by(model: Model, wanted: set[str], w: Walk) -> list[str]:
     """What these hands break of what is wanted, in words."""
-    stage = Stage(model)
+    stage = Replay(model)
     result = stage.plan.run(w.situation)
     shape = np.asarray(w.situation.link).shape
     guard = np.broadcast_to(result.guard, shape)

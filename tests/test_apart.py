@@ -17,7 +17,7 @@ from hypsos.core.model.program import Setting
 from hypsos.core.parts.logic import Adjuster, Tunable
 from hypsos.core.parts.shapes import MixLine, Response
 from hypsos.core.shakedown.acting import knobs_of
-from hypsos.core.shakedown.apart import Apart
+from hypsos.core.shakedown.apart import SeparableInputs
 from hypsos.core.shakedown.search import shake
 from hypsos.core.shakedown.statements import Ask
 from hypsos.core.shakedown.steering import Steering
@@ -55,7 +55,7 @@ def _goes_as_far(search: SurfaceSearch) -> None:
     looked = 0
     for lead in search.leads:
         eye = search.deciding.eye((lead,))
-        once, each = (Apart(search.deciding, eye, (lead,), each=x) for x in (False, True))
+        once, each = (SeparableInputs(search.deciding, eye, (lead,), each=x) for x in (False, True))
         assert len(once) <= len(each)
         sums = [search.looked(eye, x.owners, x.numbers).sum(lead) for x in (once, each)]
         for a, b in zip(once.furthest(sums[0]), each.furthest(sums[1]), strict=True):

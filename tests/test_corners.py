@@ -10,7 +10,7 @@ from parts import from_parts, wired
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.directions import Explanation, check_of, find
+from hypsos.core.fitting.directions import WiringExplanation, check_of, find
 from hypsos.core.fitting.mending import marked
 from hypsos.core.fitting.throws import demand_for, motion_of, reach, ruled, ruler_rows
 from hypsos.core.ground.errors import HypsosError
@@ -155,7 +155,9 @@ def test_of_two_servos_on_a_port_both_are_seen_and_what_moves_too_little_is_not(
 
 def test_the_simplest_explanation_comes_first():
     check = check_of(wired("biplane"))
-    seen = check.seen(Explanation({"left_aileron": "right_aileron", "right_aileron": "left_aileron"}, frozenset()))
+    seen = check.seen(
+        WiringExplanation({"left_aileron": "right_aileron", "right_aileron": "left_aileron"}, frozenset())
+    )
     part = {k: {n: v for n, v in row.items() if n == "left_aileron"} for k, row in seen.items()}
     found = find(check, part, {}).explanations
     assert len(found) > 1 and [e.faults for e in found] == sorted(e.faults for e in found)

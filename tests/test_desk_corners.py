@@ -265,7 +265,7 @@ def test_what_is_foreseen_of_a_search_stays_while_it_goes_on(window):
         (0.2, "M1", "M1"),
         (0.0, "M2", "M2"),
     ):
-        shaking._said(shaker.Said(7, "progress", (share, what)))
+        shaking._said(shaker.SearchReply(7, "progress", (share, what)))
         assert (shaking.share, shaking.what, shaking.foreseen) == (share, now, "About three seconds.")
 
 

@@ -10,7 +10,7 @@ from parts import wired
 
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.directions import Explanation, check_of, find
+from hypsos.core.fitting.directions import WiringExplanation, check_of, find
 from hypsos.core.fitting.mending import marked, repair_words, repaired
 from hypsos.core.fitting.practice import practice, practice_with, really, single_faults
 from hypsos.core.model.detach import detached_all
@@ -64,7 +64,7 @@ def test_ailerons_that_get_the_same_pulses_may_sit_in_each_others_ports():
     for differential, alike in ((0.0, True), (20.0, False)):
         check = check_of(with_at(model, f"program.recipes[{place}].differential", differential))
         assert check.alike("left_aileron", "right_aileron") == alike
-        swapped = [e for e in find(check, check.seen(Explanation()), {}).explanations if "left_aileron" in e.on]
+        swapped = [e for e in find(check, check.seen(WiringExplanation()), {}).explanations if "left_aileron" in e.on]
         assert bool(swapped) != alike
 
 
@@ -82,7 +82,7 @@ def test_signs_of_hand_made_elevon_mixes():
     found, _ = solve(by_hand, check_of(by_hand), practice_with(by_hand, []))
     repair = check_of(by_hand).repair(found)
     assert repair.signs == (("pitch", "left_elevon"), ("pitch", "right_elevon")) and not repair.reverse
-    turned = check_of(by_hand).repair(Explanation(reversed_=frozenset({"left_elevon"})))
+    turned = check_of(by_hand).repair(WiringExplanation(reversed_=frozenset({"left_elevon"})))
     assert turned.reverse == {"left_elevon"} and set(turned.signs) == set(repair.signs)
     said = repair_words(by_hand, repair)
     assert len(said) == 2 and all("wrong on pitch: turn the sign of that mix" in x for x in said)
@@ -149,7 +149,7 @@ def test_five_servos_the_other_way_round_are_told_and_six_are_not():
     check = check_of(wired("canard_delta"))
     six = ("left_elevon", "right_elevon", "rudder", "left_canard", "right_canard", "motor")
     for count in (5, 6):
-        truth = Explanation(reversed_=frozenset(six[:count]))
+        truth = WiringExplanation(reversed_=frozenset(six[:count]))
         assert find(check, check.seen(truth), {}).explanations == ((truth,) if count == 5 else ()), count
 
 
@@ -207,8 +207,8 @@ def test_what_was_seen_right_counts_only_for_that_port_and_direction():
 def test_all_eight_ways_in_which_a_coupled_pair_can_come_up(key, left, right, swapped, turned):
     model = wired(key)
     check = check_of(model)
-    faults = [Explanation({left: right, right: left})] if swapped else []
-    faults += [Explanation(reversed_=frozenset({left if side == "left" else right})) for side in turned]
+    faults = [WiringExplanation({left: right, right: left})] if swapped else []
+    faults += [WiringExplanation(reversed_=frozenset({left if side == "left" else right})) for side in turned]
     aeroplane = practice_with(model, faults)
     found, _ = solve(model, check, aeroplane)
     assert found is not None and found.faults == len(faults)
@@ -245,7 +245,7 @@ def test_a_swap_that_hides_behind_a_wrong_sign_is_asked_about_first(key):
         step = next((s for s in check.steps if s.key == line.source and line.target in s.should), None)
         for a, b in itertools.combinations(check.parts, 2) if step is not None else ():
             if line.target in (a, b):
-                swapped = Explanation({a: b, b: a})
+                swapped = WiringExplanation({a: b, b: a})
                 aeroplane = practice_with(flawed, [swapped])
                 found, _ = solve(flawed, check, aeroplane)
                 assert found is not None and check.repair(found) == check.repair(swapped), (line.name, a, b)

@@ -104,9 +104,9 @@ def test_a_search_that_breaks_says_so_and_serves_the_next_job(samphire, monkeypa
     """The process itself, fed by hand."""
     sent = io.BytesIO()
     for job in (
-        shaker.Job(1, "nothing of ours", Ask(samphire), None),
-        shaker.Job(2, "compare", Ask(samphire), samphire),
-        shaker.Job(3, "shake", Ask(samphire)),
+        shaker.SearchJob(1, "nothing of ours", Ask(samphire), None),
+        shaker.SearchJob(2, "compare", Ask(samphire), samphire),
+        shaker.SearchJob(3, "shake", Ask(samphire)),
     ):
         shaker.send(sent, job)
     whole = sent.getvalue()
@@ -132,7 +132,7 @@ def test_what_broke_in_the_search_reaches_the_window(window, log):
     window.finish()
     bench = window.workbench
     bench.shaking._asked = (7, bench.model)
-    bench.shaking._said(shaker.Said(7, "broke", ("KeyError", "the report")))
+    bench.shaking._said(shaker.SearchReply(7, "broke", ("KeyError", "the report")))
     assert "nobody foresaw (KeyError)" in bench.shaking.fault and window.notice.act.text() == "Copy the report"
     window.notice.act.click()
     assert QApplication.clipboard().text() == "the report"

@@ -12,7 +12,7 @@ from hypsos.core.model.guard_proposals import GUARD_PROPOSALS
 from hypsos.desk.bench.aeroplane import EXAGGERATIONS
 from hypsos.desk.bench.strips import HEAD, ROW
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 
 LEFT, KEY, SHIFT = Qt.MouseButton.LeftButton, Qt.Key, Qt.KeyboardModifier.ShiftModifier
 
@@ -369,7 +369,7 @@ def test_what_a_scenario_expects_is_chosen_and_typed(window, bench, qtbot):
     def box(words: str):
         QApplication.processEvents()
         name = f"Expectation {last + 1}: {words}"
-        return next(w for w in page.cards[0].findChildren(Choice) if w.accessibleName() == name and w.isVisible())
+        return next(w for w in page.cards[0].findChildren(ChoiceBox) if w.accessibleName() == name and w.isVisible())
 
     def take(words: str, data: str) -> None:
         found = box(words)

@@ -6,13 +6,13 @@ import pytest
 from test_workbench import HandClock
 
 from hypsos.core.ground.errors import HypsosError
-from hypsos.desk.history import MOST, Change, History
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.history import MOST, History, UndoStep
+from hypsos.desk.workbench import DocumentSession
 
 
 @pytest.fixture
 def bench(qtbot, hangar):
-    yield Workbench(hangar, "Samphire", clock=HandClock())
+    yield DocumentSession(hangar, "Samphire", clock=HandClock())
 
 
 def test_history_goes_back_and_forth_and_merges():
@@ -21,7 +21,7 @@ def test_history_goes_back_and_forth_and_merges():
 
     def put(new: int, label: str, merge: str = "") -> None:
         old, value[0] = value[0], new
-        history.add(Change(label, lambda: value.__setitem__(0, old), lambda: value.__setitem__(0, new), merge))
+        history.add(UndoStep(label, lambda: value.__setitem__(0, old), lambda: value.__setitem__(0, new), merge))
 
     put(1, "one")
     put(2, "drag", "drag")
@@ -50,7 +50,7 @@ def test_a_step_that_cannot_be_undone_stays_in_the_history():
         raise HypsosError("the hangar is locked")
 
     history = History(lambda: None)
-    history.add(Change("edit", refuse, refuse))
+    history.add(UndoStep("edit", refuse, refuse))
     with pytest.raises(HypsosError):
         history.undo()
     assert history.undo_label == "edit" and history.redo_label is None

@@ -13,7 +13,7 @@ from hypsos.core.checking.checks import problems
 from hypsos.core.checking.reader import from_json
 from hypsos.core.engine import GuardState, compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.directions import Repair
+from hypsos.core.fitting.directions import WiringRepair
 from hypsos.core.fitting.mending import repaired
 from hypsos.core.flight.moves import read_moves
 from hypsos.core.model.behaviours import added, offers
@@ -233,11 +233,11 @@ def j17():
     """Swapped plugs and a servo that sits the other way: what the check found is mended."""
     model = elevon_wing()
     swapped = {"left_elevon": "right_elevon", "right_elevon": "left_elevon"}
-    return repaired(model, Repair(on=swapped, reverse=frozenset({"right_elevon"}), signs=frozenset()))
+    return repaired(model, WiringRepair(on=swapped, reverse=frozenset({"right_elevon"}), signs=frozenset()))
 
 
 def j18():
-    return repaired(elevon_wing(), Repair(on={}, reverse=frozenset({"right_elevon"}), signs=frozenset()))
+    return repaired(elevon_wing(), WiringRepair(on={}, reverse=frozenset({"right_elevon"}), signs=frozenset()))
 
 
 def j19():

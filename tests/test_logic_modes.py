@@ -156,7 +156,9 @@ def test_a_fade_goes_straight_from_one_mode_to_the_other_through_replaced_and_sc
     """Half throttle, then landing, which stops the motor: on the way it never gives more than it gave."""
     still = MixLine(name="None", target="motor", source="full", gain=0, combine="replace", when="mode:landing")
     at_once = tuple(x.changed({"in_s": 0.0}) if x.target == "motor" else x for x in marram.program.mixes)
-    plan = compile_plan(with_at(marram, "program.mixes", (*at_once, still)))  # a soft start is held at idle by the guard
+    plan = compile_plan(
+        with_at(marram, "program.mixes", (*at_once, still))
+    )  # a soft start is held at idle by the guard
     start = plan.run(Situation(FRAME * np.arange(60), {"motor_switch": 0.0})).memory
     climb = {"motor_switch": 1.0, "throttle_stick": -30.0}
     start = plan.run(Situation(FRAME * np.arange(60, 62), {"motor_switch": 1.0}), start).memory

@@ -12,7 +12,7 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from hypsos.core.rundown import STEPS
-from hypsos.desk.ahead import Ahead
+from hypsos.desk.ahead import Preload
 from hypsos.desk.theme.look import look
 from hypsos.desk.theme.palette import DARK, LIGHT, contrast
 from hypsos.desk.widgets.flow import flowing
@@ -143,7 +143,7 @@ def test_the_keys_are_one_key_away(qtbot, window):
 def test_what_pages_need_is_loaded_while_the_hands_rest(qapp, qtbot, monkeypatch):
     monkeypatch.setattr("hypsos.desk.ahead.FIRST_MS", 0)
     monkeypatch.setattr("hypsos.desk.ahead.EVERY_MS", 0)
-    ahead = Ahead(qapp)
+    ahead = Preload(qapp)
     assert ahead.left
     qtbot.waitUntil(lambda: not ahead.left, timeout=20_000)
     assert "hypsos.desk.steps.log" in sys.modules and not any(t.isActive() for t in ahead.findChildren(QTimer))

@@ -28,7 +28,7 @@ from hypsos.core.model.words import part_named, sense_words
 from hypsos.core.rundown import STEPS
 from hypsos.desk import remembered
 from hypsos.desk.app import Desk, open_workbench
-from hypsos.desk.bench.handle import Spoken
+from hypsos.desk.bench.handle import SpokenControl
 from hypsos.desk.reading import called, focusables
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.rundown import STEP_KEYS
@@ -216,7 +216,7 @@ def test_the_list_of_keys_lies_in_the_middle_of_the_window_as_wide_as_it_needs(w
 
 
 def test_a_key_that_means_nothing_to_what_is_painted_goes_on_to_the_window(qapp):
-    widget = Spoken("Strip", 0, 10)
+    widget = SpokenControl("Strip", 0, 10)
     widget.speak(4, "four")
     event = QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_Up, Qt.KeyboardModifier.NoModifier)
     widget.keyPressEvent(event)

@@ -14,7 +14,7 @@ from hypsos.core.engine.situation import Situation
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.program import Trim
 from hypsos.desk.theme.look import look
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 from hypsos.hangar import Hangar
 
 K, SHIFT, NONE = Qt.Key, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.NoModifier
@@ -58,7 +58,7 @@ def still(window):
 
 @pytest.fixture
 def bench(hangar):
-    return Workbench(hangar, "Samphire", clock=Clock())
+    return DocumentSession(hangar, "Samphire", clock=Clock())
 
 
 def test_a_key_let_go_stops_the_throttle_whatever_else_is_down(still, window):
@@ -479,7 +479,7 @@ def test_on_an_aeroplane_to_practise_on_the_lamp_says_what_its_motor_hears(hanga
     from hypsos.core.fitting.practice import practice_with, single_faults
 
     for name in ("Samphire", "Skerry", "Marram"):
-        bench, turned = Workbench(hangar, name, clock=Clock()), 0
+        bench, turned = DocumentSession(hangar, name, clock=Clock()), 0
         bench.advance(0.1)
         for fault in single_faults(check_of(bench.loaded)):
             bench.practise(practice_with(bench.loaded, [fault]))

@@ -27,7 +27,7 @@ from hypsos.core.shakedown.search import shake
 from hypsos.core.shakedown.statements import Ask
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 A_LIMIT = next(p for p in GUARD_PROPOSALS if p.title == "A limit for each run")
 RUN, OFF, HALF, FULL = {"motor_switch": 1.0}, {"climb": 0.0}, {"climb": 1.0}, {"climb": 2.0}
@@ -141,7 +141,7 @@ def test_what_it_cannot_be_is_said_and_the_lines_it_replaces_go():
 
 def test_an_edit_of_it_locks_a_running_motor_and_so_does_taking_it_away(hangar):
     """The throttle's line comes back as the behaviour is undone: with the stick up the motor must not run by that."""
-    bench = Workbench(hangar, "Samphire", clock=Clock())
+    bench = DocumentSession(hangar, "Samphire", clock=Clock())
     program = bench.loaded.program
     bench.apply(added(bench.loaded, MotorSwitch(control="flap_switch", motors=("motor",))), "a motor on a switch")
     last = len(program.recipes)

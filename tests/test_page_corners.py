@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.model.paths import with_at
 from hypsos.core.parts.transmitter import Control
-from hypsos.core.shakedown.repairs import Repair, Tried
+from hypsos.core.shakedown.repairs import Repair, TriedRepair
 from hypsos.core.shakedown.search import shake
 from hypsos.core.shakedown.statements import Ask
 from hypsos.desk.steps.foundview import FindingCard
@@ -63,7 +63,7 @@ def test_a_look_at_a_repair_casts_a_shadow_until_it_is_taken_back(window):
     page = window.page("shake")
     card = FindingCard(page, page.found.shower, found, 1)
     repair = Repair("Take it back", with_at(wrong, "leads[0].stop_pos", 125.0))
-    card.offer(bench.model, (Tried(repair, True, ()),))
+    card.offer(bench.model, (TriedRepair(repair, True, ()),))
     look, _ = card.offers[0]
     look.click()
     assert bench.shadow is not None and set(bench.shadow) >= {"left_flaperon", "elevator"}

@@ -10,7 +10,7 @@ from parts import from_parts
 from hypsos.core.checking.checks import problems
 from hypsos.core.engine import compile_plan
 from hypsos.core.model.behaviours import copied
-from hypsos.core.model.choosing import Place, chosen, free_name, kinds, with_named, without_named
+from hypsos.core.model.choosing import ConditionPlace, chosen, free_name, kinds, with_named, without_named
 from hypsos.core.model.condition_doubts import condition_doubts
 from hypsos.core.model.paths import get_at, with_at
 from hypsos.core.model.phrases import UNNAMED, named, phrase
@@ -19,8 +19,8 @@ from hypsos.core.parts.logic import Combine, Compare, FlightMode, Latch
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.voice import Announcement, Timer
 
-WHEN = Place("program.mixes[4].when", always=True)
-SAID = Place("program.announcements[0].when")
+WHEN = ConditionPlace("program.mixes[4].when", always=True)
+SAID = ConditionPlace("program.announcements[0].when")
 """Where a condition may hang on nothing that comes after the guard, and where it may hang on anything."""
 
 
@@ -68,16 +68,16 @@ def test_a_longer_sentence_around_a_named_condition_keeps_what_it_said():
     model = from_parts(
         logic=(slow,), mixes=(MixLine(name="m", target="left_flap", source="full", gain=50, when="slow"),)
     )
-    made = chosen(model, Place(name="slow"), "wrap:on_delay")
+    made = chosen(model, ConditionPlace(name="slow"), "wrap:on_delay")
     node = next(x for x in made.program.logic if x.name == "slow")
     inner = next(x for x in made.program.logic if x.name == node.of)
     assert (node.kind, node.label, inner.kind, inner.a, inner.x, inner.label) == (
         "on_delay", "Slow", "above", "slider", 20, UNNAMED,
     )  # fmt: skip
-    both = chosen(made, Place(name="slow"), "wrap:latch")
+    both = chosen(made, ConditionPlace(name="slow"), "wrap:latch")
     assert phrase(both, "slow") == "Slow" and next(iter(problems(both)), None) is None
     alone = from_parts(logic=(Combine(name="one", label="One", kind="all", of=("switch_b@1",)),))
-    made = chosen(alone, Place(name="one"), "wrap:not")
+    made = chosen(alone, ConditionPlace(name="one"), "wrap:not")
     assert [(x.name, x.kind, x.of) for x in made.program.logic] == [("one", "not", ("switch_b@1",))]
 
 
@@ -167,7 +167,7 @@ def test_a_sentence_read_and_built_again_is_the_same_condition(block):
 def test_a_named_condition_is_read_by_its_name_and_built_in_its_own_place():
     model, name = with_named(blank(), "Brakes out")
     assert [x.label for x in named(model)] == ["Brakes out"] and phrase(model, name) == "Brakes out"
-    place = Place(name=name)
+    place = ConditionPlace(name=name)
     model = sentence(model, place)[0].words[0].put("signal:slider")
     assert shown(model, place) == [(0, ("Slider", "is above", "0 %", "and off again", "2 %", "further back"))]
     model = sentence(model, place)[0].words[0].put("wrap:on_delay")

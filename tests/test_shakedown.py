@@ -25,13 +25,13 @@ from hypsos.core.model.paths import with_at
 from hypsos.core.shakedown.compare import compared
 from hypsos.core.shakedown.cone import cone_of
 from hypsos.core.shakedown.motors import MotorSearch
-from hypsos.core.shakedown.play import Stage, brought, caption, captions, proved, way_words
-from hypsos.core.shakedown.reach import Reach, Step
+from hypsos.core.shakedown.play import Replay, brought, caption, captions, proved, way_words
+from hypsos.core.shakedown.reach import SearchStep, StateSearch
 from hypsos.core.shakedown.repairs import changes_words, repairs, tried
 from hypsos.core.shakedown.report import NOTHING_PLUGGED, as_json, as_text, proof_lines
-from hypsos.core.shakedown.search import Shaker, estimate, foreseen_words, shake
+from hypsos.core.shakedown.search import ShakedownSearch, estimate, foreseen_words, shake
 from hypsos.core.shakedown.space import space_of
-from hypsos.core.shakedown.statements import STATEMENTS, Ask, Move
+from hypsos.core.shakedown.statements import STATEMENTS, Ask, FindingMove
 from hypsos.core.shape.templates import TEMPLATES
 
 CASES = faulty_cases()
@@ -69,13 +69,13 @@ def test_every_planted_fault_is_found_with_its_part(case: Faulty, unhurried):
 )  # fmt: skip
 def test_a_way_is_told_without_what_changes_nothing(steps, kept):
     model = demo_model("samphire")
-    acts = [Step(name, float(to)) for name, to in (x.split("=") for x in steps.split())]
+    acts = [SearchStep(name, float(to)) for name, to in (x.split("=") for x in steps.split())]
     ends = {"motor_switch": 1.0, "throttle_stick": 100.0, "flap_switch": 0.0, acts[-1].control: acts[-1].to}
 
     def check(played):
         return all(played.at(name, -1) == to for name, to in ends.items())
 
-    proof = proved(Stage(model), [Step("", 0.0), *acts], check)
+    proof = proved(Replay(model), [SearchStep("", 0.0), *acts], check)
     assert proof.confirmed and " ".join(f"{m.control}={m.to:g}" for m in proof.moves) == kept
 
 
@@ -150,7 +150,8 @@ def _sequences(search: MotorSearch, statement: str, length: int):
             continue
         for before in range(length + 1):
             moves = [
-                Move(0.0 if i < before else round(0.1 * (i - before + 1), 6), *act) for i, act in enumerate(chosen)
+                FindingMove(0.0 if i < before else round(0.1 * (i - before + 1), 6), *act)
+                for i, act in enumerate(chosen)
             ]
             if _one_by_one(search.model, moves):
                 yield moves
@@ -160,7 +161,7 @@ def test_random_hands_break_nothing_that_was_called_clean():
     called = 0
     for seed in range(8):
         model = made(seed, young=seed % 2 == 1)
-        wanted = clean(Shaker(most=200_000).run(Ask(model), ASKED))
+        wanted = clean(ShakedownSearch(most=200_000).run(Ask(model), ASKED))
         called += len(wanted)
         assert not broken_by(model, wanted, walk(model, seed, 20, 40)), seed
     assert called > 20
@@ -174,7 +175,9 @@ def test_random_hands_break_nothing_that_was_called_clean():
 
 
 def test_a_jump_is_seen_wherever_a_shared_value_was_left():
-    (found,) = Shaker().run(Ask(made(130)), ("S4",)).findings  # random hands broke it: a lever had left the value there
+    (found,) = (
+        ShakedownSearch().run(Ask(made(130)), ("S4",)).findings
+    )  # random hands broke it: a lever had left the value there
     assert found.part == "leads[3].slow_up_s" and "Right flap jumps" in found.text
 
 
@@ -182,7 +185,7 @@ def test_what_passes_within_a_short_fade_is_seen():
     """Random hands broke it: everything takes a tenth or two of a second, which was how often the search looked."""
     model = tried_model(Dice(107_007))
     assert first_problem(model) is None
-    (found,) = Shaker().run(Ask(model), ("S8",)).findings
+    (found,) = ShakedownSearch().run(Ask(model), ("S8",)).findings
     assert found.part == "program.mixes[7].gain" and found.confirmed
 
 
@@ -224,7 +227,7 @@ def test_delays_end_in_every_order_and_both_ways_are_reached():
         rows = max(len(c) if c.ndim > 1 else 1 for c in columns)
         return np.stack([np.broadcast_to(c, (rows, 1))[:, -1].astype(float) for c in columns], axis=-1)
 
-    reach = Reach(cone, space_of(cone), watch).run()
+    reach = StateSearch(cone, space_of(cone), watch).run()
     seen = {tuple(int(v) for v in row) for row in reach.seen[reach.found()]}
     assert reach.complete
     assert {(s, k) for s, _, _, k, _ in seen} == {(0, 0), (1, 1), (0, 1), (1, 0)}
@@ -232,7 +235,7 @@ def test_delays_end_in_every_order_and_both_ways_are_reached():
     kept = next(i for i in np.flatnonzero(reach.found()) if reach.seen[i][3] == 1)
     way = reach.way(int(reach.nodes_at(np.array([kept]))[0]))
     assert [s.control for s in way if s.control] == ["switch_b"] and any("?slow.on_delay" in s.waits for s in way)
-    played = Stage(model).play(*Stage(model).moves(way, 0.1))
+    played = Replay(model).play(*Replay(model).moves(way, 0.1))
     whole = compile_plan(model).run(Situation(played.t_s, played.tracks))
     assert whole.logic["kept"][-1] and not whole.logic["kept"][: int(2.9 / 0.02)].any()
 
@@ -243,7 +246,7 @@ def test_a_search_can_be_stopped_and_keeps_what_it_found():
     def stopped() -> bool:
         return len(calls) > 3
 
-    found = Shaker().run(Ask(model), (), lambda share, task: calls.append((share, task)), stopped)
+    found = ShakedownSearch().run(Ask(model), (), lambda share, task: calls.append((share, task)), stopped)
     assert [f.statement for f in found.findings if f.level == "danger"] == ["M2"]
     left = {s.statement for s in found.searched if not s.complete}
     assert ({"S1", "S2", "L2"} <= left and not left >= {"M2"}) or found.searched
@@ -256,13 +259,13 @@ def test_too_much_to_search_is_told_before_and_marked_after():
     model = demo_model("marram")
     assert not estimate(model).too_much and estimate(model, most=1000).too_much
     assert not foreseen_words(model) and "more situations than can be searched" in foreseen_words(model, 1000)
-    found = Shaker(most=3000).run(Ask(model), ("M1", "M5"))
+    found = ShakedownSearch(most=3000).run(Ask(model), ("M1", "M5"))
     state = {s.statement: s for s in found.searched}
     assert not state["M1"].complete and "more situations" in state["M1"].note and state["M5"].situations == 1
 
 
 def test_an_edit_leaves_alone_what_it_cannot_touch():
-    model, shaker = demo_model("samphire"), Shaker()
+    model, shaker = demo_model("samphire"), ShakedownSearch()
     first = shaker.run(Ask(model))
     done = []
     found = shaker._held.copy()
@@ -273,7 +276,7 @@ def test_an_edit_leaves_alone_what_it_cannot_touch():
     assert not {"motors", "the travel of elevator", "roll everywhere"} & anew
     told = [[(f.statement, f.part, f.text) for f in found.findings] for found in (first, second)]
     assert told[0] == told[1]
-    assert shaker.run(Ask(edited)).findings == Shaker().run(Ask(edited)).findings
+    assert shaker.run(Ask(edited)).findings == ShakedownSearch().run(Ask(edited)).findings
 
 
 def test_a_statement_left_out_keeps_its_reason_everywhere():
@@ -330,10 +333,10 @@ def test_a_mode_that_asks_for_another_position_differs_there_only():
 
 def test_words_of_a_way():
     model = demo_model("samphire")
-    assert caption(model, Move(0, "elevator_stick", -50.0)) == "elevator stick 50 back"
-    assert caption(model, Move(0, "roll_trim", -25.0)) == "roll trim to its low end"
-    assert caption(model, Move(0, "power", 0.0)) == "the flight battery is unplugged"
-    moves = (Move(0.0, "flap_switch", 1.0), Move(0.1, "motor_switch", 1.0), Move(2.1, "link", 0.0))
+    assert caption(model, FindingMove(0, "elevator_stick", -50.0)) == "elevator stick 50 back"
+    assert caption(model, FindingMove(0, "roll_trim", -25.0)) == "roll trim to its low end"
+    assert caption(model, FindingMove(0, "power", 0.0)) == "the flight battery is unplugged"
+    moves = (FindingMove(0.0, "flap_switch", 1.0), FindingMove(0.1, "motor_switch", 1.0), FindingMove(2.1, "link", 0.0))
     assert (
         way_words(moves, captions(model, moves))
         == "power on with Flap switch to half, then Motor switch to run, then 2 s later the link is lost"

@@ -24,17 +24,17 @@ from hypsos.core.parts.voice import Announcement, Timer
 from hypsos.core.parts.wiring import Failsafe, YLead
 from hypsos.core.shakedown import papers
 from hypsos.core.shakedown.compare import Comparison, Difference, compared
-from hypsos.core.shakedown.giving import Giving, Group
-from hypsos.core.shakedown.play import Stage, caption, way_words
-from hypsos.core.shakedown.reach import Step
+from hypsos.core.shakedown.giving import BehaviourRules, Group
+from hypsos.core.shakedown.play import Replay, caption, way_words
+from hypsos.core.shakedown.reach import SearchStep
 from hypsos.core.shakedown.repairs import changes_words, repairs
 from hypsos.core.shakedown.report import as_json, as_text, comparison_text, proof_lines, searched_words, short_words
-from hypsos.core.shakedown.search import Shaker, shake
-from hypsos.core.shakedown.statements import STATEMENTS, Ask, Finding, Move, Searched, Shakedown
+from hypsos.core.shakedown.search import ShakedownSearch, shake
+from hypsos.core.shakedown.statements import STATEMENTS, Ask, Finding, FindingMove, Searched, Shakedown
 from hypsos.core.shakedown.surfaces import SurfaceSearch
 from hypsos.core.shakedown.waits import first_of, orders
 
-MOVES = (Move(0.0, "flap", 1.0), Move(0.5, "stick", 100.0), Move(0.6, "link", 0.0))
+MOVES = (FindingMove(0.0, "flap", 1.0), FindingMove(0.5, "stick", 100.0), FindingMove(0.6, "link", 0.0))
 SAID = ("Flap switch to half", "throttle stick full", "the link is lost")
 FOUND = Shakedown(
     "Marram", "abc",
@@ -117,21 +117,27 @@ def test_what_is_done_in_words():
         ("roll_trim", 2.0): "roll trim at 2.0 %", ("camber_slider", 30.0): "Camber slider at 30 %",
         ("task_switch", 2.0): "Task switch to landing", ("rudder_stick", 100.0): "rudder stick 100 right",
     }  # fmt: skip
-    assert {key: caption(model, Move(0.0, *key)) for key in said} == said
+    assert {key: caption(model, FindingMove(0.0, *key)) for key in said} == said
     assert way_words((), ()) == "power on"
     assert (
-        way_words((Move(0.2, "a", 1.0), Move(0.6, "b", 1.0)), ("one", "two"))
+        way_words((FindingMove(0.2, "a", 1.0), FindingMove(0.6, "b", 1.0)), ("one", "two"))
         == "power on, then one, then 0.4 s later two"
     )
 
 
 def test_steps_become_moves_in_time():
-    stage = Stage(demo_model("samphire"))
+    stage = Replay(demo_model("samphire"))
     stage.waits["delay"] = 1.5
-    steps = (Step("a", 1.0), Step("", 0.0), Step("b", 2.0), Step("", 0.0, ("delay",)), Step("c", 3.0))
+    steps = (
+        SearchStep("a", 1.0),
+        SearchStep("", 0.0),
+        SearchStep("b", 2.0),
+        SearchStep("", 0.0, ("delay",)),
+        SearchStep("c", 3.0),
+    )
     moves, look = stage.moves(steps, 0.1, 0.5)
     assert [(m.control, m.t_s) for m in moves] == [("a", 0.0), ("b", 0.1), ("c", pytest.approx(0.1 + 1.54 + 0.5))]
-    waited, look = stage.moves((*steps[:3], Step("", 0.0, ("delay",))), 0.1)
+    waited, look = stage.moves((*steps[:3], SearchStep("", 0.0, ("delay",))), 0.1)
     assert [m.t_s for m in waited] == [0.0, 0.1] and look >= 1.54
 
 
@@ -257,7 +263,7 @@ def test_mixes_that_belong_together_go_by_what_most_of_them_ask(whens, when):
         for w in whens
     )
     search = SurfaceSearch(from_parts(mixes=lines), 100_000, lambda: False)
-    group = next(g for g in Giving(search).groups() if g.label == "Help")
+    group = next(g for g in BehaviourRules(search).groups() if g.label == "Help")
     assert group.when == (when and "switch_b@1") and len(group.lines) == len(whens)
 
 
@@ -405,7 +411,7 @@ def test_a_comparison_in_lines():
 
 def test_how_far_a_search_has_come_grows_to_its_end():
     told = []
-    Shaker().run(Ask(demo_model("samphire")), (), lambda share, what: told.append((share, what)))
+    ShakedownSearch().run(Ask(demo_model("samphire")), (), lambda share, what: told.append((share, what)))
     shares = [share for share, _ in told]
     assert shares == sorted(shares) and 0.0 == shares[0] < 0.5 < shares[-1] < 1.0 and all(what for _, what in told)
 
@@ -626,7 +632,7 @@ def test_a_motor_that_starts_while_nobody_touches_anything_is_found_with_the_wai
     assert finding.confirmed and finding.level == "danger" and finding.waits_s == 4.0
     assert finding.text.startswith("left motor gets more by itself as time passes, from 0 to 15 % power")
     assert "then B to on, then 4 s pass" in as_text(found)[2]
-    played = Stage(from_parts((later,), mixes=(*THROTTLE, late), motors=True)).play(finding.moves, finding.length_s)
+    played = Replay(from_parts((later,), mixes=(*THROTTLE, late), motors=True)).play(finding.moves, finding.length_s)
     us = played.result.outputs["left_motor"].us
     assert us[played.last + 190] == 1000 and us[-1] == 1150
 
@@ -648,15 +654,15 @@ def test_what_a_master_switches_off_gives_nothing_either():
     search = SurfaceSearch(model, 100_000, lambda: False)
     line = MixLine(name="brakes", target="left_aileron", source="full", gain=-30.0)
     leaking = Group("Crow brakes", "program.recipes[0]", (line,), None, ("switch_b@1",))
-    (found,) = Giving(search).off(leaking)
+    (found,) = BehaviourRules(search).off(leaking)
     assert found.level == "fault" and found.text.endswith("30 % up while it is off (B at on does not hold).")
     shut = leaking._replace(lines=(line.changed({"when": "switch_b@1"}),))
-    assert list(Giving(search).off(shut)) == []
+    assert list(BehaviourRules(search).off(shut)) == []
 
 
 def test_what_is_too_much_for_one_search_is_taken_up_by_the_next(monkeypatch):
     """Without time only what stands on paper is answered, the rest is said to be open; the next search answers it."""
-    ask, shaker = Ask(from_parts(mixes=ROLL)), Shaker()
+    ask, shaker = Ask(from_parts(mixes=ROLL)), ShakedownSearch()
     monkeypatch.setattr("hypsos.core.shakedown.search.LONGEST_S", 0.0)
     first = {s.statement: s.complete for s in shaker.run(ask).searched}
     assert first["W1"] and first["L1"] and not (first["S1"] or first["S4"] or first["L2"])

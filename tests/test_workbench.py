@@ -14,7 +14,7 @@ from hypsos.core.fitting.practice import practice
 from hypsos.core.ground.errors import DocumentError, HypsosError
 from hypsos.core.model.paths import with_at
 from hypsos.core.shape.templates import TEMPLATES
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 
 class HandClock:
@@ -36,7 +36,7 @@ def wait(bench, seconds: float) -> None:
 
 @pytest.fixture
 def bench(qtbot, hangar):
-    made = Workbench(hangar, "Samphire", clock=HandClock())
+    made = DocumentSession(hangar, "Samphire", clock=HandClock())
     yield made
 
 

@@ -154,13 +154,13 @@ def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
     from datetime import date
 
     from hypsos.core.shakedown.report import proof_lines
-    from hypsos.core.shakedown.search import Shaker
+    from hypsos.core.shakedown.search import ShakedownSearch
     from hypsos.core.sheet import make_sheet, sheet_html, sheet_markdown
     from hypsos.hangar.files import write_whole
 
     ask = asked_of(model_name, demo)
     made = make_sheet(ask.model, school)  # a school there is not is said before the search
-    found = Shaker().run(ask, (), shown("Shaking it down"))
+    found = ShakedownSearch().run(ask, (), shown("Shaking it down"))
     made = made._replace(proof=proof_lines(found, f"{date.today():%-d %B %Y}"))
     ending = out.suffix.lower()
     if ending == ".pdf":
@@ -212,7 +212,7 @@ def shakedown(demo: bool, model_name: str, only: str, as_json: bool) -> None:
     """Search everything the hands can do for what must not happen."""
     from hypsos.core.shakedown.report import as_json as report
     from hypsos.core.shakedown.report import as_text
-    from hypsos.core.shakedown.search import Shaker, foreseen_words
+    from hypsos.core.shakedown.search import ShakedownSearch, foreseen_words
     from hypsos.core.shakedown.statements import STATEMENTS
 
     wanted = [s.strip().upper() for s in only.split(",") if s.strip()]
@@ -222,7 +222,7 @@ def shakedown(demo: bool, model_name: str, only: str, as_json: bool) -> None:
     ask = asked_of(model_name, demo)
     if foreseen := foreseen_words(ask.model):
         click.echo(foreseen, err=True)
-    found = Shaker().run(ask, wanted, shown("Shaking it down"))
+    found = ShakedownSearch().run(ask, wanted, shown("Shaking it down"))
     if as_json:
         click.echo(json.dumps(report(found), indent=1, ensure_ascii=False))
     else:

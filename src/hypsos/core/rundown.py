@@ -39,7 +39,7 @@ class StepState:
     count: int = 0
 
 
-class Step(NamedTuple):
+class WorkStep(NamedTuple):
     """A step: its key, its verb name, and how its progress is read off a model."""
 
     key: str
@@ -264,21 +264,21 @@ def _flown(model: Model, flights: int) -> StateName:
 
 
 STEPS = (
-    Step("model", "Name the model", _named),
-    Step("airframe", "Shape the aeroplane", _shaped),
-    Step("hands", "Lay out the controls", _laid_out),
-    Step("wiring", "Plug in the leads", _wired),
-    Step("guard", "Make the motor safe", _guarded),
-    Step("directions", "Check directions", _directed),
-    Step("throws", "Set the throws", _thrown),
-    Step("flaps", "Set wing and tail", _flapped),
-    Step("feel", "Set rates and expo", _felt),
-    Step("modes", "Choose flight modes", _moded),
-    Step("say", "Say when", _told),
-    Step("failsafe", "Set the failsafe", _safe),
-    Step("shake", "Shake it down", _shaken),
-    Step("sheet", "Write the sheet", _sheet),
-    Step("log", "Fly and log", _flown),
+    WorkStep("model", "Name the model", _named),
+    WorkStep("airframe", "Shape the aeroplane", _shaped),
+    WorkStep("hands", "Lay out the controls", _laid_out),
+    WorkStep("wiring", "Plug in the leads", _wired),
+    WorkStep("guard", "Make the motor safe", _guarded),
+    WorkStep("directions", "Check directions", _directed),
+    WorkStep("throws", "Set the throws", _thrown),
+    WorkStep("flaps", "Set wing and tail", _flapped),
+    WorkStep("feel", "Set rates and expo", _felt),
+    WorkStep("modes", "Choose flight modes", _moded),
+    WorkStep("say", "Say when", _told),
+    WorkStep("failsafe", "Set the failsafe", _safe),
+    WorkStep("shake", "Shake it down", _shaken),
+    WorkStep("sheet", "Write the sheet", _sheet),
+    WorkStep("log", "Fly and log", _flown),
 )
 
 

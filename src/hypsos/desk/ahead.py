@@ -16,7 +16,7 @@ WANTED = (
 FIRST_MS, EVERY_MS = 1500, 100
 
 
-class Ahead(QObject):
+class Preload(QObject):
     """Loads one after the other; stops when it is done."""
 
     def __init__(self, parent: QObject) -> None:

@@ -18,10 +18,10 @@ from PyQt6.QtWidgets import QApplication
 from hypsos.core.ground.errors import DocumentError, HangarError, HypsosError
 from hypsos.core.rundown import STEPS
 from hypsos.desk import remembered
-from hypsos.desk.ahead import Ahead
+from hypsos.desk.ahead import Preload
 from hypsos.desk.theme.look import load_fonts, look
 from hypsos.desk.window import Window
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 from hypsos.hangar import Hangar
 from hypsos.hangar.faults import record
 from hypsos.hangar.places import demo_hangar, passing_folder, user_hangar
@@ -44,10 +44,10 @@ def application(theme: str | None = None) -> QApplication:
     return app
 
 
-def open_workbench(hangar: Hangar, wanted: str | None = None) -> Workbench:
+def open_workbench(hangar: Hangar, wanted: str | None = None) -> DocumentSession:
     """A workbench on a hangar, with the wanted model on the bench, or its first one, or none when it is empty."""
     names = hangar.names()
-    workbench = Workbench(hangar)
+    workbench = DocumentSession(hangar)
     for name in ([wanted] if wanted in names else []) + names:
         if name is not None:
             try:
@@ -80,7 +80,7 @@ class Desk:
         before, self.window = self.window, window
         if before is None:
             remembered.place(window)
-            window.bench.aeroplane.first_painted.connect(lambda: Ahead(self.app))
+            window.bench.aeroplane.first_painted.connect(lambda: Preload(self.app))
             framed = QTimer(window)
             framed.setSingleShot(True)
             framed.setInterval(FRAMED_MS)

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from hypsos.core.flight.truth import Moment
 
 
-class Bench(QObject):
+class BenchState(QObject):
     """A model, its plan and its live state; nothing changes here."""
 
     def __init__(self) -> None:

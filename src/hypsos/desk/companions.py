@@ -2,21 +2,21 @@
 
 from __future__ import annotations
 
-from hypsos.desk.guardlog import GuardLog
+from hypsos.desk.guardlog import GuardHistory
 from hypsos.desk.recorder import Recorder
-from hypsos.desk.shaking import Shaking
-from hypsos.desk.trials import Trials
-from hypsos.desk.voice import Voice
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.shaking import SearchClient
+from hypsos.desk.trials import ScenarioRunner
+from hypsos.desk.voice import Speaker
+from hypsos.desk.workbench import DocumentSession
 
 
-def accompany(workbench: Workbench) -> None:
+def accompany(workbench: DocumentSession) -> None:
     """Give the workbench its companions, once the bench is on the screen."""
-    workbench.guard_log = GuardLog(workbench)
+    workbench.guard_log = GuardHistory(workbench)
     workbench.recorder = Recorder(workbench)
-    workbench.trials = Trials(workbench)
+    workbench.trials = ScenarioRunner(workbench)
     workbench.trials.changed.connect(workbench.trials_changed)
-    workbench.shaking = Shaking(workbench)
+    workbench.shaking = SearchClient(workbench)
     workbench.shaking.changed.connect(workbench.trials_changed)
     workbench.shaking.went_on.connect(workbench.searching)
-    workbench.voice = Voice(workbench)
+    workbench.voice = Speaker(workbench)

@@ -6,20 +6,20 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.desk.widgets.aside import aside
-from hypsos.desk.workbench import Workbench
-from hypsos.hangar import Damaged, Place
+from hypsos.desk.workbench import DocumentSession
+from hypsos.hangar import Damaged, ModelPlace
 from hypsos.hangar.read_only import whys
 
 REST_MS = 400
 """The window goes first: what is changed often is looked at when it rests."""
 
 
-class Damage(QObject):
+class DamagedModels(QObject):
     """What is known of the hangar's models. ``found`` are those that cannot be read, by name."""
 
     changed = pyqtSignal()
 
-    def __init__(self, bench: Workbench, parent: QObject) -> None:
+    def __init__(self, bench: DocumentSession, parent: QObject) -> None:
         super().__init__(parent)
         self.bench = bench
         self.found: list[Damaged] = []
@@ -55,7 +55,7 @@ class Damage(QObject):
         self._looking, path = True, self.bench.hangar.path
         aside(self, lambda: (places, whys(path, new)), self._take, self._failed)
 
-    def _take(self, told: tuple[list[Place], dict[tuple[int, int], str]]) -> None:
+    def _take(self, told: tuple[list[ModelPlace], dict[tuple[int, int], str]]) -> None:
         places, found = told
         self._looking = False
         self._known = {k: v for k, v in self._known.items() if k in {(p.id, p.revision) for p in places}} | found
@@ -65,7 +65,7 @@ class Damage(QObject):
         self._looking = False
         self.bench.noticed.emit(sentence)
 
-    def _tell(self, places: list[Place]) -> None:
+    def _tell(self, places: list[ModelPlace]) -> None:
         found = [Damaged(p.id, p.name, why) for p in places if (why := self._known.get((p.id, p.revision), ""))]
         if found != self.found:
             self.found = found

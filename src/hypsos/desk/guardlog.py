@@ -4,28 +4,28 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from hypsos.core.flight.guard_ways import Change, change
+from hypsos.core.flight.guard_ways import GuardChange, change
 from hypsos.core.flight.truth import Moment
-from hypsos.desk.livebench import LiveBench
+from hypsos.desk.livebench import Simulation
 
 KEPT = 10
 
 
-class GuardLog(QObject):
+class GuardHistory(QObject):
     """The last changes of state, the latest first."""
 
     changed = pyqtSignal()
 
-    def __init__(self, bench: LiveBench) -> None:
+    def __init__(self, bench: Simulation) -> None:
         super().__init__(bench)
         self.bench = bench
-        self.changes: list[Change] = []
+        self.changes: list[GuardChange] = []
         self._before: Moment | None = None
         self._name = ""
         bench.live_changed.connect(self._look)
         self._look()
 
-    def ago(self, made: Change) -> float:
+    def ago(self, made: GuardChange) -> float:
         """Seconds since a change."""
         model = self.bench.model
         return 0.0 if model is None else self.bench.live.frame * model.program.frame_s - made.t_s

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton
 
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.layout import label, plain_tip, worded
 
 
@@ -20,7 +20,7 @@ class Header(QFrame):
         line = QHBoxLayout(self)
         line.setContentsMargins(12, 6, 12, 6)
         line.setSpacing(8)
-        self.models = Choice()
+        self.models = ChoiceBox()
         self.models.setAccessibleName("Model on the bench")
         self.models.setMinimumWidth(190)
         self.models.setToolTip("The models in the hangar. (Ctrl+M)")

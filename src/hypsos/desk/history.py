@@ -10,7 +10,7 @@ from hypsos.core.model.document import Model
 MOST = 200
 
 
-class Change(NamedTuple):
+class UndoStep(NamedTuple):
     """A step of the history: its name, and what undoes and redoes it. Steps with the same ``merge`` become one. ``before`` is
     the model it set out from, where it changed that."""
 
@@ -26,11 +26,11 @@ class History:
 
     def __init__(self, changed: Callable[[], object]) -> None:
         self._changed = changed
-        self._done: list[Change] = []
-        self._undone: list[Change] = []
+        self._done: list[UndoStep] = []
+        self._undone: list[UndoStep] = []
         self._sealed = False  # what comes after an undo is a step of its own
 
-    def add(self, change: Change) -> None:
+    def add(self, change: UndoStep) -> None:
         """Remember a step that was just done."""
         last = self._done[-1] if self._done else None
         if last is not None and change.merge and last.merge == change.merge and not self._sealed:
@@ -48,7 +48,7 @@ class History:
         return self._done[-1].label if self._done else None
 
     @property
-    def last_edit(self) -> Change | None:
+    def last_edit(self) -> UndoStep | None:
         """The last step that changed the model."""
         return next((x for x in reversed(self._done) if x.before is not None), None)
 

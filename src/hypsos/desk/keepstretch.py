@@ -6,7 +6,7 @@ from hypsos.core.engine import GuardState
 from hypsos.core.flight.keeping import kept
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 
 def free_label(model: Model, stem: str = "Scenario") -> str:
@@ -15,7 +15,7 @@ def free_label(model: Model, stem: str = "Scenario") -> str:
     return next(t for k in range(1, 1000) if (t := stem if k == 1 else f"{stem} {k}") not in taken)
 
 
-def keep_stretch(workbench: Workbench, start_s: float, end_s: float) -> None:
+def keep_stretch(workbench: DocumentSession, start_s: float, end_s: float) -> None:
     """Add what happened between two times to the scenarios, as one named step. Raises HypsosError where that cannot be."""
     recorder, plan, model = workbench.recorder, workbench.plan, workbench.loaded
     if recorder is None or plan is None:

@@ -14,10 +14,10 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from hypsos.core.engine import Plan, Result, Situation
 from hypsos.core.engine.voice import after_power_off
 from hypsos.core.flight.quiet import quiet_hands
-from hypsos.core.flight.why import Explanation, explain
+from hypsos.core.flight.why import PartExplanation, explain
 from hypsos.core.model.document import Model
 from hypsos.core.parts.transmitter import Control
-from hypsos.desk.bench_now import Bench
+from hypsos.desk.bench_now import BenchState
 from hypsos.desk.live import Live, around, same_outputs
 
 if TYPE_CHECKING:
@@ -29,7 +29,7 @@ LONGEST_GAP = 50
 """Frames: a longer pause is not computed frame by frame, nothing was moving in it."""
 
 
-class LiveBench(Bench):
+class Simulation(BenchState):
     """The live state of the model on the bench; :meth:`take` puts another one there."""
 
     model_changed = pyqtSignal()
@@ -216,7 +216,7 @@ class LiveBench(Bench):
             self._show()
             self.chosen_changed.emit()
 
-    def explanation(self) -> Explanation | None:
+    def explanation(self) -> PartExplanation | None:
         """Why the chosen part stands where it stands, now."""
         result = self.live.result
         if self.chosen is None or self.model is None or result is None or self.chosen not in result.why:

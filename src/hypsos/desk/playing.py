@@ -10,14 +10,14 @@ from PyQt6.QtCore import QObject
 from hypsos.core.engine import Situation
 from hypsos.core.flight.moves import LARGEST, read_moves
 from hypsos.desk.widgets.aside import aside
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 from hypsos.hangar.files import read_text
 
 LONG_MOVES = 300_000
 """Bytes of recorded moves that are read aside, so that the window does not wait for them."""
 
 
-def play_file(owner: QObject, workbench: Workbench, path: Path, say: Callable[[str], None]) -> None:
+def play_file(owner: QObject, workbench: DocumentSession, path: Path, say: Callable[[str], None]) -> None:
     """Play a CSV of moves on the bench; what is wrong with it is said."""
     model = workbench.model
     if model is None:

@@ -13,7 +13,7 @@ from hypsos.core.flight.tracks import Track, tracks, values
 from hypsos.core.ground.lanes import Array
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.desk.live import Live, around
-from hypsos.desk.livebench import LiveBench
+from hypsos.desk.livebench import Simulation
 
 KEPT_S = 120.0
 MOST = 30_000
@@ -25,7 +25,7 @@ SNAP = 50
 class Recorder(QObject):
     """Follows the bench. Frames are counted from the first one recorded; :attr:`first` is the oldest still there."""
 
-    def __init__(self, bench: LiveBench) -> None:
+    def __init__(self, bench: Simulation) -> None:
         super().__init__(bench)
         self.bench = bench
         self.tracks: tuple[Track, ...] = ()

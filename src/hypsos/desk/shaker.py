@@ -22,7 +22,7 @@ NICE = 10
 """The window goes first."""
 
 
-class Job(NamedTuple):
+class SearchJob(NamedTuple):
     """Something to search: a model for its findings, two models for what they do differently, or repairs of a finding."""
 
     number: int
@@ -31,7 +31,7 @@ class Job(NamedTuple):
     other: Any = None
 
 
-class Said(NamedTuple):
+class SearchReply(NamedTuple):
     """An answer to a job: ``progress`` (share, what), ``found``, ``failed`` (a sentence), ``broke`` (what kind of error that
     nobody foresaw, the report), ``overtaken`` by a newer job of its kind."""
 
@@ -60,7 +60,7 @@ def receive(stream: IO[bytes]) -> Any:
 def main() -> None:
     """Serve jobs until the input ends. A newer job of a kind stops the one under way; ``stop`` stops any."""
     os.nice(NICE)
-    out, jobs = sys.stdout.buffer, queue.Queue[Job | None]()
+    out, jobs = sys.stdout.buffer, queue.Queue[SearchJob | None]()
     newest: dict[str, int] = {}
     stopped: set[int] = set()
 
@@ -74,12 +74,12 @@ def main() -> None:
         os._exit(0)
 
     threading.Thread(target=listen, daemon=True).start()
-    from hypsos.core.shakedown.search import Shaker
+    from hypsos.core.shakedown.search import ShakedownSearch
 
-    shaker = Shaker()
+    shaker = ShakedownSearch()
     while (job := jobs.get()) is not None:
         if newest[job.kind] != job.number:
-            send(out, Said(job.number, "overtaken", None))
+            send(out, SearchReply(job.number, "overtaken", None))
             continue
         number, kind = job.number, job.kind
 
@@ -87,20 +87,20 @@ def main() -> None:
             return newest[kind] != number or number in stopped
 
         def progress(share: float, what: str, number: int = number) -> None:
-            send(out, Said(number, "progress", (share, what)))
+            send(out, SearchReply(number, "progress", (share, what)))
 
         try:
             done = _done(shaker, job, gone, progress)
-            send(out, Said(number, "found" if newest[kind] == number else "overtaken", done))
+            send(out, SearchReply(number, "found" if newest[kind] == number else "overtaken", done))
         except HypsosError as error:
-            send(out, Said(number, "failed", error.plain))
+            send(out, SearchReply(number, "failed", error.plain))
         except Exception as error:  # noqa: BLE001  whoever waits is told, whatever it is; the next job is served
             report = record(error, "search", f"{kind} of {job.ask.model.name}")
-            send(out, Said(number, "broke", (type(error).__name__, report)))
-            shaker = Shaker()
+            send(out, SearchReply(number, "broke", (type(error).__name__, report)))
+            shaker = ShakedownSearch()
 
 
-def _done(shaker: Any, job: Job, gone: Any, progress: Any) -> Any:
+def _done(shaker: Any, job: SearchJob, gone: Any, progress: Any) -> Any:
     if job.kind == "shake":
         from hypsos.core.shakedown.search import foreseen_words
 

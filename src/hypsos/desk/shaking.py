@@ -21,8 +21,8 @@ from hypsos.core.model.document import Model
 from hypsos.core.rundown import Attention
 from hypsos.core.shakedown.report import not_proved, proof_lines, short_words
 from hypsos.core.shakedown.statements import Ask, Finding, Shakedown
-from hypsos.desk.shaker import Job, Said, receive, send
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.shaker import SearchJob, SearchReply, receive, send
+from hypsos.desk.workbench import DocumentSession
 from hypsos.hangar.faults import record
 
 REST_MS = 500
@@ -49,16 +49,16 @@ class _Worker(QObject):
     def ask(self, kind: str, ask: Ask, other: object = None) -> int:
         """Hand in a job; its number. Raises HypsosError where no process can be started."""
         number = next(self._numbers)
-        self._send(Job(number, kind, ask, other))
+        self._send(SearchJob(number, kind, ask, other))
         return number
 
     def stop(self, number: int) -> None:
         """Stop a job; what it found is still told."""
         if self._process is not None:
             with suppress(OSError, HypsosError):
-                self._send(Job(number, "stop", None))  # type: ignore[arg-type]
+                self._send(SearchJob(number, "stop", None))  # type: ignore[arg-type]
 
-    def _send(self, job: Job) -> None:
+    def _send(self, job: SearchJob) -> None:
         process = self._process
         if process is None or process.poll() is not None:
             process = self._start()
@@ -131,7 +131,7 @@ class _Waiting(NamedTuple):
     progress: Callable[[str], None]
 
 
-class Shaking(QObject):
+class SearchClient(QObject):
     """What the search says of the model on the bench, as soon as it is known."""
 
     changed = pyqtSignal()
@@ -139,7 +139,7 @@ class Shaking(QObject):
     went_on = pyqtSignal()
     """A search has begun, come further, or ended."""
 
-    def __init__(self, bench: Workbench) -> None:
+    def __init__(self, bench: DocumentSession) -> None:
         super().__init__(bench)
         self.bench = bench
         self.found: Shakedown | None = None
@@ -274,7 +274,7 @@ class Shaking(QObject):
         if BY_ITSELF:
             self._wait.start()
 
-    def _answered(self, said: Said) -> None:
+    def _answered(self, said: SearchReply) -> None:
         """Hand on what was said to whoever waits for it."""
         waiting = self._answers[said.number] if said.kind == "progress" else self._answers.pop(said.number)
         if sip.isdeleted(waiting.owner):
@@ -288,7 +288,7 @@ class Shaking(QObject):
         else:
             (waiting.then if said.kind == "found" else waiting.failed)(said.content)
 
-    def _said(self, said: Said) -> None:
+    def _said(self, said: SearchReply) -> None:
         if said.number in self._answers:
             self._answered(said)
             return

@@ -6,25 +6,25 @@ import itertools
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from hypsos.core.flight.scenarios import Outcome, run_scenarios, scenarios_run
+from hypsos.core.flight.scenarios import ScenarioOutcome, run_scenarios, scenarios_run
 from hypsos.core.model.document import Model
 from hypsos.core.rundown import Attention
-from hypsos.desk.livebench import LiveBench
+from hypsos.desk.livebench import Simulation
 from hypsos.desk.widgets.aside import aside
 
 REST_MS = 350
 """An edit rests so long before they are played: a number that is being stepped starts nothing."""
 
 
-class Trials(QObject):
+class ScenarioRunner(QObject):
     """What came of the scenarios of the model on the bench, as soon as that is known."""
 
     changed = pyqtSignal()
 
-    def __init__(self, bench: LiveBench) -> None:
+    def __init__(self, bench: Simulation) -> None:
         super().__init__(bench)
         self.bench = bench
-        self._found: tuple[Model, tuple[Outcome, ...]] | None = None
+        self._found: tuple[Model, tuple[ScenarioOutcome, ...]] | None = None
         self._asked: Model | None = None
         self.fault = ""
         """Why they could not be played, where they could not."""
@@ -36,7 +36,7 @@ class Trials(QObject):
         self._model_changed()
 
     @property
-    def outcomes(self) -> tuple[Outcome, ...] | None:
+    def outcomes(self) -> tuple[ScenarioOutcome, ...] | None:
         """What came of each, in the order of the model; None while that is not known."""
         if self._found is None or self._found[0] is not self.bench.model:
             return None
@@ -77,7 +77,7 @@ class Trials(QObject):
             return
         self._asked = model
 
-        def play() -> tuple[Model, tuple[Outcome, ...]]:
+        def play() -> tuple[Model, tuple[ScenarioOutcome, ...]]:
             """One after the other; given up as soon as the model is another one."""
             return model, tuple(itertools.takewhile(lambda _: self.bench.model is model, scenarios_run(model)))
 
@@ -92,7 +92,7 @@ class Trials(QObject):
         else:
             self._wait.start()
 
-    def _take(self, found: tuple[Model, tuple[Outcome, ...]]) -> None:
+    def _take(self, found: tuple[Model, tuple[ScenarioOutcome, ...]]) -> None:
         self._asked = None
         if found[0] is not self.bench.model:
             self._wait.start()

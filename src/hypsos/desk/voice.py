@@ -17,7 +17,7 @@ from PyQt6.QtCore import QLoggingCategory, QObject, QProcess, QUrl, pyqtSignal
 from hypsos.core.engine import Result, Situation
 from hypsos.core.engine.voice import Spoken
 from hypsos.desk import remembered
-from hypsos.desk.livebench import LiveBench
+from hypsos.desk.livebench import Simulation
 
 VOICES = (("spd-say", ("-w", "--")), ("espeak-ng", ("--",)))
 """Programs that speak a text, and the words before it, the better known first."""
@@ -25,14 +25,14 @@ MOST_WAITING = 12
 """Captions that wait for the voice of the system at the most; those beyond are read on the screen only."""
 
 
-class Voice(QObject):
+class Speaker(QObject):
     """Follows the bench and says what it says."""
 
     said = pyqtSignal(object)
     """A caption, to be shown."""
     muted_changed = pyqtSignal()
 
-    def __init__(self, bench: LiveBench) -> None:
+    def __init__(self, bench: Simulation) -> None:
         super().__init__(bench)
         self.muted = remembered.text("muted") == "true"
         self.waiting: list[str] = []

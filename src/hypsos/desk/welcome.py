@@ -23,9 +23,9 @@ from hypsos.core.parts.transmitter import STICK_PLACES
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk import remembered
 from hypsos.desk.bench.aeroplane import Aeroplane
-from hypsos.desk.livebench import LiveBench
+from hypsos.desk.livebench import Simulation
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import label, row
 
@@ -45,7 +45,7 @@ def mode_words(mode: int) -> str:
     return f"Mode {mode}: left {hands['left']}, right {hands['right']}"
 
 
-class Tile(QAbstractButton):
+class TemplateTile(QAbstractButton):
     """One aeroplane to begin with: its picture, its name, a line about it."""
 
     wanted = pyqtSignal(str)
@@ -93,7 +93,7 @@ class Tile(QAbstractButton):
         painter.drawText(about, int(Qt.TextFlag.TextWordWrap), TEMPLATES[self.key].about)
 
 
-def _on_bench(bench: LiveBench, key: str) -> LiveBench:
+def _on_bench(bench: Simulation, key: str) -> Simulation:
     model = TEMPLATES[key].make(TEMPLATES[key].title)
     bench.take(model, compile_plan(model))
     bench.stop_clock()
@@ -139,13 +139,13 @@ class Welcome(QScrollArea):
                 "moves.", "faint",
             )
         )  # fmt: skip
-        self.mode = Choice()
+        self.mode = ChoiceBox()
         self.mode.setAccessibleName("Stick mode")
         for mode in (1, 2, 3, 4):
             self.mode.addItem(mode_words(mode), mode)
         self.mode.setCurrentIndex(remembered.stick_mode() - 1)
         self.mode.activated.connect(lambda _: remembered.remember("stick_mode", self.mode.currentData()))
-        self.cut = Choice()
+        self.cut = ChoiceBox()
         self.cut.setAccessibleName("Where the motor is cut")
         for end, words in CUT_ENDS.items():
             self.cut.addItem(words, end)
@@ -156,7 +156,7 @@ class Welcome(QScrollArea):
         column.addWidget(flowing(*(_boxed(x) for x in (hold, cuts)), gap=14))
         self._grid = QGridLayout()
         self._grid.setSpacing(10)
-        self.tiles = [Tile(key) for key in TEMPLATES]
+        self.tiles = [TemplateTile(key) for key in TEMPLATES]
         for tile in self.tiles:
             tile.wanted.connect(self.template_wanted)
             tile.installEventFilter(self)
@@ -172,12 +172,12 @@ class Welcome(QScrollArea):
         column.addStretch(1)
         self.setWidget(inner)
         self._columns = 0
-        self._bench = LiveBench()
+        self._bench = Simulation()
         self.live = Aeroplane(self._bench, inner, bare=True)
         self.live.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.live.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.live.hide()
-        self.alive: Tile | None = None
+        self.alive: TemplateTile | None = None
         self._beats = 0
         self._timer = QTimer(self)
         self._timer.setInterval(BEAT_MS)
@@ -222,8 +222,8 @@ class Welcome(QScrollArea):
         tile.update()
         self._paint_next.start(0)
 
-    def _picture(self, tile: Tile) -> QPixmap:
-        still = Aeroplane(_on_bench(LiveBench(), tile.key), None, bare=True)
+    def _picture(self, tile: TemplateTile) -> QPixmap:
+        still = Aeroplane(_on_bench(Simulation(), tile.key), None, bare=True)
         still.resize(tile.place().size())
         made = still.grab()
         still.deleteLater()
@@ -232,14 +232,14 @@ class Welcome(QScrollArea):
     # -- alive ------------------------------------------------------------------------------------------------------
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is not None and isinstance(watched, Tile):
+        if event is not None and isinstance(watched, TemplateTile):
             if event.type() in (QEvent.Type.Enter, QEvent.Type.FocusIn):
                 self._liven(watched)
             elif event.type() in (QEvent.Type.Leave, QEvent.Type.FocusOut) and watched is self.alive:
                 self._still()
         return super().eventFilter(watched, event)
 
-    def _liven(self, tile: Tile) -> None:
+    def _liven(self, tile: TemplateTile) -> None:
         self._still()
         self.alive = tile
         self._beats = 0

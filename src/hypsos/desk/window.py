@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.rundown import STEPS, step_of_path
 from hypsos.desk import remembered
-from hypsos.desk.bench.bench import Bench
+from hypsos.desk.bench.bench import BenchPanel
 from hypsos.desk.header import Header
 from hypsos.desk.reading import beside, first_field, focusables, into_view
 from hypsos.desk.steps import make_page
@@ -31,9 +31,9 @@ from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import SCALES, look
 from hypsos.desk.widgets.notice import Notice
 from hypsos.desk.widgets.number import NumberField
-from hypsos.desk.widgets.rundown import STEP_KEYS, RunDown
+from hypsos.desk.widgets.rundown import STEP_KEYS, RunDownList
 from hypsos.desk.widgets.saving import ask_where, ask_which
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 if TYPE_CHECKING:
     from hypsos.core.engine.voice import Spoken
@@ -50,7 +50,7 @@ class Window(QMainWindow):
     hangar_wanted = pyqtSignal(bool)
     """Another hangar: True for the demo's, False for one's own."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
         self.first_step = STEPS[0].key
@@ -78,7 +78,7 @@ class Window(QMainWindow):
         head.keys.clicked.connect(self._toggle_help)
         column.addWidget(head)
         column.addWidget(self.notice)
-        self.rundown = RunDown(workbench)
+        self.rundown = RunDownList(workbench)
         self.rundown.wanted.connect(self.go)
         side = QScrollArea()
         side.setObjectName("rundown")
@@ -90,7 +90,7 @@ class Window(QMainWindow):
         self._side = side
         self.pages = QStackedWidget()
         self._made: dict[str, StepPage] = {}
-        self.bench = Bench(workbench)
+        self.bench = BenchPanel(workbench)
         self.bench.place_wanted.connect(self.show_place)
         self.bench.moves_wanted.connect(self.choose_moves)
         self.bench.keep_wanted.connect(self.keep_stretch)

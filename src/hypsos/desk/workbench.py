@@ -26,20 +26,20 @@ from hypsos.core.model.proposals import kept, settled_by
 from hypsos.core.model.reach import motor_reach, same_but_for_lever
 from hypsos.core.model.trims import clicks_in, same_trims, with_clicks
 from hypsos.core.rundown import Attention, attentions
-from hypsos.desk.history import Change, History
-from hypsos.desk.livebench import LiveBench
-from hypsos.hangar import Hangar, Held, Which
+from hypsos.desk.history import History, UndoStep
+from hypsos.desk.livebench import Simulation
+from hypsos.hangar import Hangar, StoredRow, Which
 from hypsos.hangar.files import read_text
 
 if TYPE_CHECKING:
-    from hypsos.desk.guardlog import GuardLog
+    from hypsos.desk.guardlog import GuardHistory
     from hypsos.desk.recorder import Recorder
-    from hypsos.desk.shaking import Shaking
-    from hypsos.desk.trials import Trials
-    from hypsos.desk.voice import Voice
+    from hypsos.desk.shaking import SearchClient
+    from hypsos.desk.trials import ScenarioRunner
+    from hypsos.desk.voice import Speaker
 
 
-class Workbench(LiveBench):
+class DocumentSession(Simulation):
     """Document and history of the model on the bench."""
 
     history_changed = pyqtSignal()
@@ -66,7 +66,7 @@ class Workbench(LiveBench):
     def __init__(self, hangar: Hangar, name: str | None = None, clock: Callable[[], float] = time.monotonic) -> None:
         super().__init__(clock)
         self.hangar = hangar
-        self._stored: Held | None = None
+        self._stored: StoredRow | None = None
         self.history = History(self.history_changed.emit)
         self._left: dict[int, tuple[int, History]] = {}
         """Row in the hangar -> revision and history of a model that was on the bench before."""
@@ -131,7 +131,7 @@ class Workbench(LiveBench):
 
     def remove(self, which: Which) -> None:
         """Take a model out of the hangar, with its flights and snapshots; it is offered back. Raises HypsosError."""
-        row = which.id if isinstance(which, Held) else which
+        row = which.id if isinstance(which, StoredRow) else which
         if isinstance(row, str):
             row = next((p.id for p in self.hangar.places() if p.name.casefold() == str(row).casefold()), row)
         if self._stored is not None and row == self._stored.id:
@@ -171,15 +171,15 @@ class Workbench(LiveBench):
         self.put_none()
         self.history_changed.emit()
 
-    voice: Voice | None = None
+    voice: Speaker | None = None
     """What the model says, made when the bench is on the screen."""
-    shaking: Shaking | None = None
+    shaking: SearchClient | None = None
     """What the search for what goes wrong has found."""
-    trials: Trials | None = None
+    trials: ScenarioRunner | None = None
     """What comes of the scenarios."""
     recorder: Recorder | None = None
     """The last two minutes, kept from when the bench is on the screen."""
-    guard_log: GuardLog | None = None
+    guard_log: GuardHistory | None = None
     """What the guard did last; kept from when the bench is on the screen."""
 
     def attentions(self) -> list[Attention]:
@@ -222,7 +222,7 @@ class Workbench(LiveBench):
         except MovedOn as error:
             self._overtaken(error, label, before, model)
             return
-        self.history.add(Change(label, self._putting(before), self._putting(model), merge, before))
+        self.history.add(UndoStep(label, self._putting(before), self._putting(model), merge, before))
 
     def _overtaken(
         self, error: MovedOn, label: str = "", before: Model | None = None, after: Model | None = None
@@ -245,7 +245,7 @@ class Workbench(LiveBench):
         assert self.model is not None
         self.apply(carried(before, after, self.model), label)
 
-    def _put_newer(self, newer: Held) -> None:
+    def _put_newer(self, newer: StoredRow) -> None:
         plan = compile_plan(newer.model)
         old, self._stored = self._row(), newer
         self.history = History(self.history_changed.emit)
@@ -343,12 +343,12 @@ class Workbench(LiveBench):
         if model.name != before.name:
             self.hangar_changed.emit()
 
-    def _row(self) -> Held:
+    def _row(self) -> StoredRow:
         assert self._stored is not None
         return self._stored
 
     @property
-    def held(self) -> Held:
+    def held(self) -> StoredRow:
         """The model on the bench as it was read: its row in the hangar stays the same under another name."""
         return self._row()
 
@@ -394,7 +394,7 @@ class Workbench(LiveBench):
 
         number = self.hangar.log(held, flight)
         self.log_changed.emit()
-        self.history.add(Change(f"flight of {flight.date:%d %B}", strike, write))
+        self.history.add(UndoStep(f"flight of {flight.date:%d %B}", strike, write))
 
     def strike(self, number: int, flight: Flight) -> None:
         """Take a flight out of the log."""
@@ -409,7 +409,7 @@ class Workbench(LiveBench):
             self.log_changed.emit()
 
         strike()
-        self.history.add(Change(f"strike flight of {flight.date:%d %B}", write, strike))
+        self.history.add(UndoStep(f"strike flight of {flight.date:%d %B}", write, strike))
 
     def keep(self, label: str) -> None:
         """Keep a named snapshot."""

@@ -10,13 +10,13 @@ from pathlib import Path
 
 from hypsos.core.checking.reader import from_json
 from hypsos.core.ground.errors import DocumentError, HangarError
-from hypsos.hangar.records import Place
+from hypsos.hangar.records import ModelPlace
 
 BREATH_S = 0.002
 """Between two models, so that the window's thread gets its turn."""
 
 
-def whys(path: Path, places: Iterable[Place]) -> dict[tuple[int, int], str]:
+def whys(path: Path, places: Iterable[ModelPlace]) -> dict[tuple[int, int], str]:
     """Row and revision of each of these models -> why it cannot be read, empty where it can. One that has another revision
     by now, or is gone, is left out. Raises HangarError where the file cannot be opened."""
     found = {}

@@ -23,7 +23,7 @@ class StoredFlight(NamedTuple):
     flight: Flight
 
 
-class Held(NamedTuple):
+class StoredRow(NamedTuple):
     """A model as it was read: its row, which stays when it is renamed, and the revision that a write must find there."""
 
     id: int
@@ -46,7 +46,7 @@ class Removed(NamedTuple):
     flights: list[tuple[int, str]]
 
 
-class Place(NamedTuple):
+class ModelPlace(NamedTuple):
     """A model's row, its revision and its name."""
 
     id: int

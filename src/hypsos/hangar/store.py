@@ -13,13 +13,13 @@ from hypsos.core.model.document import Model, to_json
 from hypsos.core.model.logbook import Flight
 from hypsos.core.model.paths import clean
 from hypsos.hangar.database import HangarFile
-from hypsos.hangar.records import Damaged, Held, Place, Removed, Snapshot, StoredFlight
+from hypsos.hangar.records import Damaged, ModelPlace, Removed, Snapshot, StoredFlight, StoredRow
 
 if TYPE_CHECKING:
     from hypsos.core.parts.profile import Profile
 
 
-Which = str | int | Held
+Which = str | int | StoredRow
 """A model by its name, by its row, or as it was read."""
 
 
@@ -37,7 +37,7 @@ class Hangar(HangarFile):
         """The model of that name. Raises HangarError when there is none, DocumentError when it cannot be read."""
         return self.take(name).model
 
-    def take(self, name: str) -> Held:
+    def take(self, name: str) -> StoredRow:
         """The model of that name with its row and revision, for :meth:`put`. Raises as :meth:`load` does."""
         with self._told():
             revision = "0" if self.read_only else "revision"  # an older hangar that cannot be written has none
@@ -45,16 +45,16 @@ class Hangar(HangarFile):
             row = self._db.execute(query, (name,)).fetchone()
         if row is None:
             raise self._no_such(name)
-        return Held(row[0], row[1], from_json(row[2], f"{name} in the hangar"))
+        return StoredRow(row[0], row[1], from_json(row[2], f"{name} in the hangar"))
 
-    def newer(self, held: Held) -> Held | None:
+    def newer(self, held: StoredRow) -> StoredRow | None:
         """The model of that row as it is now, where it is not what was read; None where nothing has changed, or it is gone."""
         with self._told():
             query = "SELECT id, revision, document FROM models WHERE id = ? AND revision != ?"
             row = None if self.read_only else self._db.execute(query, (held.id, held.revision)).fetchone()
-        return None if row is None else Held(row[0], row[1], from_json(row[2], f"{held.name} in the hangar"))
+        return None if row is None else StoredRow(row[0], row[1], from_json(row[2], f"{held.name} in the hangar"))
 
-    def put(self, held: Held, model: Model) -> Held:
+    def put(self, held: StoredRow, model: Model) -> StoredRow:
         """Write a model where ``held`` was read, if nobody has written there since; it may carry another name.
 
         Raises HangarError when another window or program has changed it, or taken it away; nothing is then changed.
@@ -67,9 +67,9 @@ class Hangar(HangarFile):
             written = self._write(query, (model.name, text, revision, held.id, held.revision), model.name)
             if not written:
                 raise self._moved_on(held)
-        return Held(held.id, revision, model)
+        return StoredRow(held.id, revision, model)
 
-    def _moved_on(self, held: Held) -> MovedOn:
+    def _moved_on(self, held: StoredRow) -> MovedOn:
         with self._told():
             row = self._db.execute("SELECT name FROM models WHERE id = ?", (held.id,)).fetchone()
         if row is None:
@@ -92,14 +92,14 @@ class Hangar(HangarFile):
                 out.append(Damaged(place.id, place.name, why))
         return out
 
-    def places(self) -> list[Place]:
+    def places(self) -> list[ModelPlace]:
         """Row, revision and name of every model, in the order of their names."""
         with self._told():
             revision = "0" if self.read_only else "revision"
             rows = self._db.execute(f"SELECT id, {revision}, name FROM models ORDER BY name").fetchall()
-        return [Place(*row) for row in rows]
+        return [ModelPlace(*row) for row in rows]
 
-    def why_unreadable(self, place: Place) -> str:
+    def why_unreadable(self, place: ModelPlace) -> str:
         """Why the model of that row cannot be read; empty where it can, or where it is gone."""
         with self._told():
             row = self._db.execute("SELECT document FROM models WHERE id = ?", (place.id,)).fetchone()
@@ -352,7 +352,7 @@ class Hangar(HangarFile):
     def _no_such(self, which: Which) -> HangarError:
         known = ", ".join(self.names()) or "no models yet"
         if not isinstance(which, str):
-            name = which.name if isinstance(which, Held) else "this model"
+            name = which.name if isinstance(which, StoredRow) else "this model"
             text = f"{name} is no longer in the hangar: another window has taken it out"
             return HangarError(text, str(self.path), f"It holds {known}. Nothing was written.")
         return HangarError(f"there is no model called {which}", str(self.path), f"It holds {known}.")

@@ -11,7 +11,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.lines import all_lines, line_order
 from hypsos.core.model.logic_order import LogicOrder, logic_order, measured_signals
 from hypsos.core.model.time_words import timer_label
-from hypsos.core.model.when_known import Known
+from hypsos.core.model.when_known import Phase
 from hypsos.core.parts.logic import Combine, Compare, Gate, Latch
 from hypsos.core.parts.transmitter import STICKS
 
@@ -115,7 +115,7 @@ def _known_too_late(model: Model, order: LogicOrder) -> Iterator[Problem]:
         "guard": "the guard goes by this, and it would hang on the guard's state or on a timer, which come after it",
         "sum": "where a signal or a surface stands is known too late for this: only what is said or timed can go by it",
     }
-    for path, kind in Known(model, tuple(asked_by(model)), order).too_late():
+    for path, kind in Phase(model, tuple(asked_by(model)), order).too_late():
         yield Problem(path, said[kind], "Let it go by what moves that: a switch, a stick, a mode.")
 
 

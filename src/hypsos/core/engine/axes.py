@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from hypsos.core.engine.memory import Memory
 from hypsos.core.engine.shaping import Shape, response_curve, setting_at, shaped
-from hypsos.core.ground.lanes import Flag, Lane, Place, Signal, Table
+from hypsos.core.ground.lanes import Backend, Flag, Place, Signal, Table
 from hypsos.core.model.document import Model
 from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, Axis, Setting, Trim
 
@@ -38,7 +38,7 @@ class AxisPlan:
         self.commands: tuple[str, ...] = tuple(a.command for a in model.program.axes)
 
     def trims(
-        self, lane: Lane, signals: dict[str, Signal], modes: Place, rest: dict[str, float], memory: Memory
+        self, lane: Backend, signals: dict[str, Signal], modes: Place, rest: dict[str, float], memory: Memory
     ) -> Trims:
         """The trim of every axis over time, by flight mode. A trim lever moves the trim of the mode that is flown: its own
         where the scope is *per mode* or *offset*, else the common one."""
@@ -59,7 +59,7 @@ class AxisPlan:
 
     def run(
         self,
-        lane: Lane,
+        lane: Backend,
         signals: dict[str, Signal],
         positions: dict[str, Place],
         mode: Place,
@@ -86,7 +86,7 @@ class AxisPlan:
             full[axis.command] = value
         return full, plain
 
-    def _trim(self, lane: Lane, by_mode: dict[str, Signal], mode: Place) -> Signal:
+    def _trim(self, lane: Backend, by_mode: dict[str, Signal], mode: Place) -> Signal:
         """The trim of the mode flown over time, or of one mode."""
         if isinstance(mode, int):
             return by_mode[self._modes[mode]]
@@ -115,7 +115,7 @@ def _step(axis: Axis, counts: dict[str, int], modes: list[str]) -> _AxisStep:
 
 
 def _by_mode(
-    lane: Lane, step: _AxisStep, trim: Trim, lever: Signal, start: float, modes: Place, names: list[str], memory: Memory
+    lane: Backend, step: _AxisStep, trim: Trim, lever: Signal, start: float, modes: Place, names: list[str], memory: Memory
 ) -> dict[str, Signal]:  # fmt: skip
     """The trims of an axis that has some of its own by mode. What the lever has moved since power-up goes to the mode in
     which it was moved; a mode without a trim of its own gets one then, which sets out from what held there."""
@@ -181,7 +181,7 @@ def without_trims(
 
 
 def _feel(
-    lane: Lane, step: _AxisStep, positions: dict[str, Place], shared: dict[str, Signal], flag: Callable[[str], Flag]
+    lane: Backend, step: _AxisStep, positions: dict[str, Place], shared: dict[str, Signal], flag: Callable[[str], Flag]
 ) -> tuple[Signal, Signal, Signal]:
     """Rates to both sides and expo, in percent; shared values held to the bounds of what they stand in for."""
     place = positions[step.axis.switch] if step.axis.switch else 0

@@ -16,7 +16,7 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from hypsos.core.engine.logic import Conditions
-from hypsos.core.ground.lanes import Lane, Signal
+from hypsos.core.ground.lanes import Backend, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.parts.pulses import IDLE
 
@@ -27,7 +27,7 @@ class Idling(NamedTuple):
     percent: Signal
     trim: Signal
 
-    def raised(self, total: Signal, lane: Lane) -> Signal:
+    def raised(self, total: Signal, lane: Backend) -> Signal:
         """What an armed engine is told where its lines ask for ``total``."""
         above = lane.maximum(total - IDLE - self.trim, 0.0)
         told = IDLE + 2.0 * self.percent + self.trim + above * (1.0 - self.percent / 100.0)

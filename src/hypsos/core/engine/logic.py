@@ -20,7 +20,7 @@ from hypsos.core.engine.memory import (
     on_delay,
     pulse,
 )
-from hypsos.core.ground.lanes import EPS, FRAME, Flag, Kind, Lane, Place, Signal
+from hypsos.core.ground.lanes import EPS, FRAME, Backend, Flag, Kind, Place, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.logic_order import logic_order
 from hypsos.core.parts.logic import (
@@ -44,7 +44,7 @@ TABLES = ("signals", "flags", "counts")
 class Conditions:
     """Everything a condition can ask about, in one piece of time of the given shape, time last."""
 
-    lane: Lane
+    lane: Backend
     shape: tuple[int, ...]
     t_s: Signal
     signals: dict[str, Signal]
@@ -164,7 +164,7 @@ class LogicPlan:
         for work in self._end:
             work(world, memory)
 
-    def gates(self, signals: dict[str, Signal], flag: Callable[[str], Flag], lane: Lane, late: bool = False) -> None:
+    def gates(self, signals: dict[str, Signal], flag: Callable[[str], Flag], lane: Backend, late: bool = False) -> None:
         """The gates anew in ``signals``, as one mode of a fade sees their conditions: the early ones, or the late ones."""
         for name in self._gates[late]:
             node = self.nodes[name]

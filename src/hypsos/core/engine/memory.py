@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from hypsos.core.ground.lanes import ARRAYS, EPS, Array, Flag, Flags, Lane, Place, Signal
+from hypsos.core.ground.lanes import ARRAYS, EPS, Array, Backend, Flag, Flags, Place, Signal
 
 KEPT = "kept"
 """Where frames counted by timers are that are kept while the power is off."""
@@ -42,7 +42,7 @@ class Memory:
     after: dict[str, Any] = field(default_factory=dict)
     pending: bool = False
     instant: bool = False
-    lane: Lane = ARRAYS
+    lane: Backend = ARRAYS
     many: bool = False
     ticking: bool = False
 

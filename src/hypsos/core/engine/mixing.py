@@ -13,7 +13,7 @@ from hypsos.core.engine.modes import ModeTrack
 from hypsos.core.engine.result import Contribution
 from hypsos.core.engine.shaping import Shape, response_curve
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.lanes import Flag, Lane, Places, Signal, Table
+from hypsos.core.ground.lanes import Backend, Flag, Places, Signal, Table
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import PlacedLine, all_lines, line_order, reads
 from hypsos.core.parts.curves import Curve
@@ -262,7 +262,7 @@ class MixPlan:
         return out
 
     def _sum(
-        self, target: str, view: View, slowed: dict[str, tuple[Signal, Signal]], lane: Lane, wanted: bool
+        self, target: str, view: View, slowed: dict[str, tuple[Signal, Signal]], lane: Backend, wanted: bool
     ) -> tuple[Signal, list[Contribution]]:  # fmt: skip
         """One target line by line in one view, with its contributions where they are wanted. A motor begins at idle.
 
@@ -283,7 +283,7 @@ class MixPlan:
         return total, parts
 
     def _lines(
-        self, steps: list[LineStep], view: View, slowed: dict[str, tuple[Signal, Signal]], lane: Lane, wanted: bool, turned: bool
+        self, steps: list[LineStep], view: View, slowed: dict[str, tuple[Signal, Signal]], lane: Backend, wanted: bool, turned: bool
     ) -> tuple[Signal, list[Contribution]]:  # fmt: skip
         """The sum of a target's lines by percent, or (``turned``) of those by angle. What scales or replaces acts on both."""
         total: Signal = 0.0 if steps else view.signals["full"] * 0.0
@@ -316,7 +316,9 @@ class MixPlan:
             total = total + value
         return total, parts
 
-    def _parts(self, step: LineStep, view: View, full: Signal | None, value: Signal, lane: Lane) -> list[Contribution]:
+    def _parts(
+        self, step: LineStep, view: View, full: Signal | None, value: Signal, lane: Backend
+    ) -> list[Contribution]:
         """What one line gives, with the trim's share apart and what its own slow still holds back."""
         line, path = step.line, step.path
         whole = value if full is None else full
@@ -343,7 +345,7 @@ def _by_angle(model: Model, targets: Mapping[str, list[LineStep]]) -> dict[str, 
     return {t: Motion(leads.get(t, Lead(name=t, label=t, target=t)), surfaces[t]).by_angle() for t in turned}
 
 
-def _as_percent(parts: list[Contribution], angle: Signal, value: Signal, lane: Lane) -> list[Contribution]:
+def _as_percent(parts: list[Contribution], angle: Signal, value: Signal, lane: Backend) -> list[Contribution]:
     """Contributions in degrees as shares of the percent that their sum has become. Where they cancel, nothing is left to be
     shared out but what a fade between modes makes of it; it is kept as one of its own."""
     if not parts:
@@ -391,7 +393,7 @@ def mode_flag(world: Conditions, mode: str, frames: Places | None = None) -> Cal
     return flag
 
 
-def _value(step: LineStep, view: View, lane: Lane) -> Signal:
+def _value(step: LineStep, view: View, lane: Backend) -> Signal:
     """A line's contribution in one view, without a slow."""
     found = view.made.get(step.same)
     if found is None:
@@ -399,7 +401,7 @@ def _value(step: LineStep, view: View, lane: Lane) -> Signal:
     return found
 
 
-def _shape(step: LineStep, view: View, plain: bool, lane: Lane) -> Signal:
+def _shape(step: LineStep, view: View, plain: bool, lane: Backend) -> Signal:
     """A line's response before its gain, 0 where its condition does not hold."""
     line = step.line
     source = (view.untrimmed if plain else view.signals)[line.source]
@@ -412,7 +414,7 @@ def _shape(step: LineStep, view: View, plain: bool, lane: Lane) -> Signal:
     return value if active is None else lane.where(active, value, 0.0)
 
 
-def _gained(step: LineStep, shape: Signal, view: View, lane: Lane) -> Signal:
+def _gained(step: LineStep, shape: Signal, view: View, lane: Backend) -> Signal:
     """What a line contributes for its response."""
     line = step.line
     value = step.gain * shape

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from hypsos.core.engine.logic import Conditions
 from hypsos.core.engine.memory import Memory, held, rising, stepped
-from hypsos.core.ground.lanes import Array, Flag, Lane, Place, Places, Signal, Table
+from hypsos.core.ground.lanes import Array, Backend, Flag, Place, Places, Signal, Table
 from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import Adjuster, FlightMode, Tunable
 
@@ -29,7 +29,7 @@ class ModeTrack:
     frames: Places | None = None
     weights: tuple[Signal, ...] = ()
 
-    def blend(self, lane: Lane, table: Table) -> Signal:
+    def blend(self, lane: Backend, table: Table) -> Signal:
         """A value per mode as a value over time, faded."""
         value = lane.take(table, self.index)
         if self.frames is None:
@@ -171,7 +171,7 @@ def _by_frame(
     return np.array(places, np.intp), np.array(weights).reshape(-1, *fade.now.shape), fade
 
 
-class Way(NamedTuple):
+class Adjustment(NamedTuple):
     """What an adjuster does to a shared value: what it sets or adds while it acts, what it leaves while it does not, and where
     there is something left.
 
@@ -184,7 +184,7 @@ class Way(NamedTuple):
     anything_left: Flag
 
 
-Moved = dict[str, Way]
+Moved = dict[str, Adjustment]
 """Shared value -> what its adjuster does to it."""
 
 
@@ -215,7 +215,7 @@ class TunablePlan:
         """
         return {x.name: self._value(x, modes, world, flag, moved) for x in self.tunables}
 
-    def _live(self, x: Tunable, adjuster: Adjuster, modes: Place, world: Conditions, memory: Memory) -> Way:
+    def _live(self, x: Tunable, adjuster: Adjuster, modes: Place, world: Conditions, memory: Memory) -> Adjustment:
         """What an adjuster does over time, while ``modes`` are flown."""
         lane, key = world.lane, f"adjuster.{x.name}"
         always: Flag = lane.full(world.shape, True)
@@ -224,19 +224,21 @@ class TunablePlan:
         if adjuster.kind == "step":
             made = self._stepped(x, adjuster, modes, active, world, memory)
             if adjuster.keep or adjuster.when is None:
-                return Way(made, made, always)
-            return Way(held(made, active, never, 0.0, memory, f"{key}.acting")[0], lane.full(world.shape, 0.0), always)
+                return Adjustment(made, made, always)
+            return Adjustment(
+                held(made, active, never, 0.0, memory, f"{key}.acting")[0], lane.full(world.shape, 0.0), always
+            )
         assert adjuster.control is not None
         signal = world.signals[adjuster.control] * (100.0 / self._trim_range.get(adjuster.control, 100.0))
         share = (signal + 100.0) / 200.0
         moved = x.low + share * (x.high - x.low) if adjuster.kind == "set" else adjuster.amount * signal / 100.0
         if not adjuster.keep or adjuster.when is None:
-            return Way(moved, moved, never)
+            return Adjustment(moved, moved, never)
         kept, known = held(moved, active, never, 0.0, memory, key)
         idle = lane.not_(active)
         left = held(kept, idle, never, 0.0, memory, f"{key}.left")[0]
         known_there = held(lane.where(known, 1.0, 0.0), idle, never, 0.0, memory, f"{key}.known")[0]
-        return Way(moved, left, known_there > 0.5)
+        return Adjustment(moved, left, known_there > 0.5)
 
     def _stepped(
         self, x: Tunable, adjuster: Adjuster, modes: Place, active: Flag, world: Conditions, memory: Memory

@@ -13,7 +13,7 @@ import numpy as np
 from hypsos.core.engine.engines import Idling
 from hypsos.core.engine.memory import CONTROLLER, Memory, held, latch, on_delay, slow
 from hypsos.core.engine.result import Channel, Contribution, Kind
-from hypsos.core.ground.lanes import EPS, FRAME, Flag, Lane, Signal
+from hypsos.core.ground.lanes import EPS, FRAME, Backend, Flag, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.failsafe import usual_failsafe
 from hypsos.core.parts.airframe import Device, Motor, Surface
@@ -38,7 +38,7 @@ class Reception(NamedTuple):
     all_arrives: bool
 
 
-class Asked(NamedTuple):
+class Demands(NamedTuple):
     """What is asked of the outputs: the sums, where the motors are armed, and how engines idle."""
 
     sums: Mapping[str, Signal]
@@ -72,7 +72,7 @@ class Output:
         self._controller_keys = tuple(f"{CONTROLLER}{self.lead.name}.{what}" for what in ("heard", "ready"))
 
     def run(
-        self, asked: Asked, received: Reception, frame_s: float, memory: Memory, parts: list[Contribution] | None
+        self, asked: Demands, received: Reception, frame_s: float, memory: Memory, parts: list[Contribution] | None
     ) -> Channel:
         """Everything behind the sum; contributions are appended to ``parts`` where they are asked for."""
         lane, lead = memory.lane, self.lead
@@ -152,7 +152,7 @@ class Output:
             memory.before[left_key] = memory.before[held_key]
         return held(got, pulses, False, self._silent_rest, memory, left_key)[0]
 
-    def _power(self, lane: Lane, pct: Signal) -> Signal:
+    def _power(self, lane: Backend, pct: Signal) -> Signal:
         """A motor's stand by its pulse: -100 where its controller is off, one percent of pulse one percent above the middle."""
         above = pct if self._idle < 0 else -pct
         return lane.where(above < 0, above * (100.0 / self._span), above)
@@ -176,7 +176,7 @@ class Output:
         acts = acting if self._stored else acting & known
         return lane.where(acts, self._fallback, last), heard | acts, acting
 
-    def _explain(self, parts: list[Contribution], stages: tuple[Signal, ...], lane: Lane) -> None:
+    def _explain(self, parts: list[Contribution], stages: tuple[Signal, ...], lane: Backend) -> None:
         path = f"leads[{self.index}]"
         travel, stop, last = self._sides(stages[5], self.lead.direction * stages[7])
         steps: tuple[tuple[str, Kind, str], ...] = (
@@ -216,7 +216,7 @@ class OutputBank:
         self._first = {x.target: i for i, x in reversed(list(enumerate(model.leads)))}
 
     def run(
-        self, asked: Asked, received: Reception, frame_s: float, memory: Memory, why: dict[str, list[Contribution]]
+        self, asked: Demands, received: Reception, frame_s: float, memory: Memory, why: dict[str, list[Contribution]]
     ) -> list[Channel]:
         """Everything behind the sums; contributions are appended to ``why`` for the parts that it names."""
         out = []

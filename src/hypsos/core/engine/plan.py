@@ -13,14 +13,14 @@ from hypsos.core.engine.logic import Conditions, LogicPlan
 from hypsos.core.engine.memory import Memory, on_delay
 from hypsos.core.engine.mixing import MixInput, MixPlan, View, mode_flag
 from hypsos.core.engine.modes import ModeTrack, Moved, TunablePlan, mode_index, mode_track
-from hypsos.core.engine.outputs import Asked, OutputBank, Reception
+from hypsos.core.engine.outputs import Demands, OutputBank, Reception
 from hypsos.core.engine.rest import resting
 from hypsos.core.engine.result import Channel, Contribution, Figures, Result
 from hypsos.core.engine.run_out import RunOut
 from hypsos.core.engine.situation import Situation, fed
 from hypsos.core.engine.voice import VoicePlan
 from hypsos.core.ground.kept import kept
-from hypsos.core.ground.lanes import ARRAYS, EPS, FRAME, Flag, Flags, Lane, Place, Signal, Table
+from hypsos.core.ground.lanes import ARRAYS, EPS, FRAME, Backend, Flag, Flags, Place, Signal, Table
 from hypsos.core.model.document import Model
 from hypsos.core.model.reach import motor_delays
 from hypsos.core.parts.pulses import IDLE
@@ -113,7 +113,7 @@ class Plan:
         after_s = self.model.receiver.failsafe_after_s
         silent = on_delay(power & lane.not_(connected), world.t_s, after_s, mem, "failsafe")
         received = Reception(world.t_s, connected, silent, power, flight_battery, lane.always(connected))
-        asked = Asked(world.signals, state == ARMED, idling)
+        asked = Demands(world.signals, state == ARMED, idling)
         channels = self._bank.run(asked, received, self.frame_s, mem, why_parts)
         outputs = {
             x.name: (c, c.moving or x.target in given.moving) for x, c in zip(self.model.leads, channels, strict=True)
@@ -144,7 +144,7 @@ class Plan:
             most = {t: lane.maximum(x, later[t]) for t, x in most.items()}
         return most
 
-    def _idle(self, lane: Lane, channels: list[Channel]) -> Flag:
+    def _idle(self, lane: Backend, channels: list[Channel]) -> Flag:
         """Where no motor's lead sends more than its idle."""
         idle: Flag = True
         for output, channel in zip(self._bank.outputs, channels, strict=True):
@@ -177,7 +177,7 @@ class Plan:
         signals["link_quality"] = given["link_quality"] if connected else 0.0
         return Conditions(FRAME, (1,), t_s, signals, positions, connected, power), connected, power, flight_battery
 
-    def _world(self, situation: Situation, lane: Lane) -> tuple[Conditions, Flags, Flags, Flags]:
+    def _world(self, situation: Situation, lane: Backend) -> tuple[Conditions, Flags, Flags, Flags]:
         """The inputs, all in one shape; where the link holds, where receiver and motors are fed."""
         t = np.asarray(situation.t_s, float)
         given = {n: np.asarray(v, float) for n, v in situation.controls.items()}

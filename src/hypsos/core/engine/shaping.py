@@ -8,7 +8,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from hypsos.core.ground.lanes import ARRAYS, Lane, Signal
+from hypsos.core.ground.lanes import ARRAYS, Backend, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.program import EXPO_BOUNDS, FULL, RATE_BOUNDS, Axis, Setting
 from hypsos.core.parts.curves import Curve
@@ -17,7 +17,7 @@ from hypsos.core.parts.shapes import Response
 NONE_SHARED: Mapping[str, Signal] = MappingProxyType({})
 
 
-def expo(x: Signal, k: Signal, lane: Lane = ARRAYS) -> Signal:
+def expo(x: Signal, k: Signal, lane: Backend = ARRAYS) -> Signal:
     """Soften (k > 0) or sharpen (k < 0) a signal about its centre, ends and centre fixed.
 
     Parameters
@@ -84,7 +84,7 @@ def response_curve(response: Response | None) -> Shape | None:
 
 
 def shaped(
-    x: Signal, curve: Shape | None, setting: Setting | tuple[Signal, ...], lane: Lane = ARRAYS, from_idle: bool = False,
+    x: Signal, curve: Shape | None, setting: Setting | tuple[Signal, ...], lane: Backend = ARRAYS, from_idle: bool = False,
     shared: Mapping[str, Signal] = NONE_SHARED,
 ) -> Signal:  # fmt: skip
     """An axis command without its trim: curve, expo, then the rate of the side that came out of the expo. All in percent.

@@ -16,7 +16,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.parts.transmitter import AROUND
 
 
-class Held:
+class HeldValues:
     """Values that hold from one row to the next, by frame: laid out only where they are looked at. An hour of fine frames with
     a few moves in it takes a few figures and not some hundred megabytes."""
 
@@ -68,7 +68,7 @@ class Situation:
         """Some of its frames."""
 
         def cut(x: ArrayLike) -> ArrayLike:
-            if isinstance(x, Held):
+            if isinstance(x, HeldValues):
                 return x[start:end] if len(x) > 1 else np.asarray(x)
             found = np.asarray(x)
             return found[..., start:end] if found.ndim and found.shape[-1] == len(self.t_s) > 1 else found

@@ -42,7 +42,7 @@ STEPS: tuple[tuple[str, str, float, str], ...] = (
 
 
 @dataclass(frozen=True)
-class Step:
+class Movement:
     """One movement to make: the controls before and after, by how many percent the model moves each part, and which way
     each should go where that is settled for everybody."""
 
@@ -59,7 +59,7 @@ class Step:
 
 
 @dataclass(frozen=True)
-class Explanation:
+class WiringExplanation:
     """What would explain everything seen. ``on``: lead -> the part its plug really moves, where that is another one;
     ``reversed_``: parts whose servo sits the other way round than its lead's output assumes."""
 
@@ -86,7 +86,7 @@ class Explanation:
 
 
 @dataclass(frozen=True)
-class Repair:
+class WiringRepair:
     """The smallest change that makes everything go the way it should: leads whose ports hold another part's plug, outputs to
     reverse, and mixes (step, part) whose sign is wrong."""
 
@@ -108,14 +108,14 @@ class Question:
 
 
 @dataclass(frozen=True)
-class Finding:
+class WiringFinding:
     """What the answers so far say: the explanations that remain, simplest first, and what to ask next, if anything."""
 
-    explanations: tuple[Explanation, ...]
+    explanations: tuple[WiringExplanation, ...]
     question: Question | None
 
     @property
-    def settled(self) -> Explanation | None:
+    def settled(self) -> WiringExplanation | None:
         """The one explanation, once there is only one."""
         return self.explanations[0] if len(self.explanations) == 1 else None
 
@@ -128,7 +128,7 @@ Answers = Mapping[str, Mapping[str, Seen]]
 class Check:
     """What a model should do: its steps, and the sense of the output of each part that takes part (1 or -1)."""
 
-    steps: tuple[Step, ...]
+    steps: tuple[Movement, ...]
     sense: Mapping[str, int]
 
     @property
@@ -136,7 +136,7 @@ class Check:
         """The parts that take part; each also stands for its own lead."""
         return tuple(self.sense)
 
-    def seen(self, truth: Explanation) -> dict[str, dict[str, Seen]]:
+    def seen(self, truth: WiringExplanation) -> dict[str, dict[str, Seen]]:
         """What each part does on each step where the faults of ``truth`` are in the aeroplane."""
         out: dict[str, dict[str, Seen]] = {}
         for step in self.steps:
@@ -160,7 +160,7 @@ class Check:
                 return False
         return True
 
-    def repair(self, truth: Explanation) -> Repair:
+    def repair(self, truth: WiringExplanation) -> WiringRepair:
         """What to change where this is what is wrong."""
         reverse, signs = set(), []
         for part in self.parts:
@@ -171,7 +171,7 @@ class Check:
                 reverse.add(part)
                 wrong = [s.key for s in commands if s.key not in wrong]
             signs += [(key, part) for key in wrong]
-        return Repair(dict(truth.on), frozenset(reverse), tuple(signs))
+        return WiringRepair(dict(truth.on), frozenset(reverse), tuple(signs))
 
     def alike(self, lead: str, part: str) -> bool:
         """Whether it makes no difference at all which of two leads sits in which port: neither as the model moves them now
@@ -206,7 +206,7 @@ def check_of(model: Model) -> Check:
         moves = {n: v for n, v in moves.items() if abs(v) >= LEAST}
         if moves:
             should = {n: w for n in moves if (w := right_way(key, parts[n])) is not None}
-            steps.append(Step(key, words, before, after, moves, should))
+            steps.append(Movement(key, words, before, after, moves, should))
     return Check(tuple(steps), leads)
 
 
@@ -249,7 +249,7 @@ def _movements(model: Model) -> Iterator[tuple[str, str, dict[str, float], dict[
             yield c.name, f"{c.label} {to}", {c.name: low_end}, {c.name: high_end}
 
 
-def find(check: Check, answers: Answers, pulled: Mapping[str, str]) -> Finding:
+def find(check: Check, answers: Answers, pulled: Mapping[str, str]) -> WiringFinding:
     """What explains the answers.
 
     Parameters
@@ -264,15 +264,15 @@ def find(check: Check, answers: Answers, pulled: Mapping[str, str]) -> Finding:
         limit += 1
         found = _explanations(check, answers, pulled, limit)
     found.sort(key=lambda e: (e.faults, len(e.on), sorted(e.on.items()), sorted(e.reversed_)))
-    return Finding(tuple(found), _question(check, found))
+    return WiringFinding(tuple(found), _question(check, found))
 
 
-def _explanations(check: Check, answers: Answers, pulled: Mapping[str, str], limit: int) -> list[Explanation]:
+def _explanations(check: Check, answers: Answers, pulled: Mapping[str, str], limit: int) -> list[WiringExplanation]:
     """All with at most so many faults; leads that can be exchanged without any difference count as not exchanged."""
     open_ = _open(check, answers, pulled)
     if open_ is None:
         return []
-    out: dict[tuple[object, ...], Explanation] = {}
+    out: dict[tuple[object, ...], WiringExplanation] = {}
 
     def go(i: int, taken: dict[str, str], turned: tuple[str, ...]) -> None:
         moved = sum(lead != part for lead, part in taken.items())
@@ -281,7 +281,7 @@ def _explanations(check: Check, answers: Answers, pulled: Mapping[str, str], lim
         if i == len(open_):
             for rest in _completed(check, taken):
                 made = _plain(
-                    check, Explanation({k: v for k, v in (taken | rest).items() if k != v}, frozenset(turned))
+                    check, WiringExplanation({k: v for k, v in (taken | rest).items() if k != v}, frozenset(turned))
                 )
                 if made.faults <= limit:
                     out[(tuple(sorted(made.on.items())), made.reversed_)] = made
@@ -323,7 +323,7 @@ def _completed(check: Check, taken: Mapping[str, str]) -> Iterator[dict[str, str
         yield dict(zip(order, homeless, strict=True))
 
 
-def _plain(check: Check, made: Explanation) -> Explanation:
+def _plain(check: Check, made: WiringExplanation) -> WiringExplanation:
     """Without rings of leads that may as well sit in each other's ports."""
     on = dict(made.on)
     for ring in made.swaps:
@@ -333,7 +333,7 @@ def _plain(check: Check, made: Explanation) -> Explanation:
     return replace(made, on=on)
 
 
-def _question(check: Check, found: list[Explanation]) -> Question | None:
+def _question(check: Check, found: list[WiringExplanation]) -> Question | None:
     best: tuple[int, str, tuple[str, ...]] | None = None
     for lead in check.parts:
         answers = [e.on.get(lead, lead) for e in found]

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from hypsos.core.fitting.directions import Explanation, Repair
+from hypsos.core.fitting.directions import WiringExplanation, WiringRepair
 from hypsos.core.model.detach import detached_all
 from hypsos.core.model.document import Model
 from hypsos.core.model.lines import expanded
 
 
-def repaired(model: Model, repair: Repair) -> Model:
+def repaired(model: Model, repair: WiringRepair) -> Model:
     """The model mended. A recipe whose mixes need another sign is detached into plain mixes first."""
     first = {x.target: i for i, x in reversed(list(enumerate(model.leads)))}
     leads = list(model.leads)
@@ -32,12 +32,12 @@ def repaired(model: Model, repair: Repair) -> Model:
     return mended.changed({"leads": tuple(leads), "program": program})
 
 
-def repair_words(model: Model, repair: Repair) -> list[str]:
+def repair_words(model: Model, repair: WiringRepair) -> list[str]:
     """What to change, one sentence for each thing; empty where nothing is wrong."""
     labels = {p.name: p.label for p in model.airframe.moved()}
     ports = {x.target: x.port for x in reversed(model.leads)}
     said = []
-    for ring in Explanation(repair.on).swaps:
+    for ring in WiringExplanation(repair.on).swaps:
         names = " and ".join(f"{labels[n].lower()} (port {ports[n]})" for n in ring)
         said.append(f"The plugs of {names} sit in each other's ports.")
     for n in sorted(repair.reverse):

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from hypsos.core.engine import Plan, Result
-from hypsos.core.fitting.directions import Check, Explanation, Repair, check_of
+from hypsos.core.fitting.directions import Check, WiringExplanation, WiringRepair, check_of
 from hypsos.core.model.document import Model
 
 
@@ -20,13 +20,13 @@ class Practice:
     ports: Mapping[int, str]
     sense: Mapping[str, int]
 
-    def mended(self, model: Model, found: Repair) -> Practice:
+    def mended(self, model: Model, found: WiringRepair) -> Practice:
         """This aeroplane with its plugs and servos changed as an explanation says; the model stays as it is."""
         port = {x.target: x.port or 0 for x in reversed(model.leads)}
         ports = dict(self.ports) | {port[part]: self.ports[port[lead]] for lead, part in found.on.items()}
         return Practice(ports, {n: -s if n in found.reverse else s for n, s in self.sense.items()})
 
-    def truth(self, model: Model) -> Explanation:
+    def truth(self, model: Model) -> WiringExplanation:
         """What is wrong between this aeroplane and the model as it is now."""
         on, turned = {}, set()
         for lead in model.leads:
@@ -35,7 +35,7 @@ class Practice:
                 on[lead.target] = part
             if self.sense.get(lead.target, lead.direction) != lead.direction:
                 turned.add(lead.target)
-        return Explanation(on, frozenset(turned))
+        return WiringExplanation(on, frozenset(turned))
 
 
 def really(plan: Plan, result: Result, aeroplane: Practice, flight_battery: bool = True) -> Result:
@@ -69,7 +69,7 @@ def practice(model: Model, seed: int) -> Practice:
     return practice_with(model, chosen)
 
 
-def practice_with(model: Model, faults: list[Explanation]) -> Practice:
+def practice_with(model: Model, faults: list[WiringExplanation]) -> Practice:
     """An aeroplane with these faults, one after the other."""
     first = {x.target: x for x in reversed(model.leads)}
     ports = {x.port: x.target for x in first.values() if x.port is not None}
@@ -84,9 +84,9 @@ def practice_with(model: Model, faults: list[Explanation]) -> Practice:
     return Practice(ports, sense)
 
 
-def single_faults(check: Check) -> Iterator[Explanation]:
+def single_faults(check: Check) -> Iterator[WiringExplanation]:
     """Every servo the other way round, and every pair of leads swapped."""
     for part in check.parts:
-        yield Explanation(reversed_=frozenset((part,)))
+        yield WiringExplanation(reversed_=frozenset((part,)))
     for a, b in itertools.combinations(check.parts, 2):
-        yield Explanation({a: b, b: a})
+        yield WiringExplanation({a: b, b: a})

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hypsos.core.fitting.throws import Reach
+from hypsos.core.fitting.throws import ThrowLimits
 from hypsos.core.model.words import number, sense_words
 from hypsos.core.parts.linkage import rod_mm
 from hypsos.core.parts.motion import RANGE, Motion
@@ -10,7 +10,7 @@ from hypsos.core.parts.motion import RANGE, Motion
 SOURCES = {"measured": "as measured", "linkage": "by its linkage", "throws": "by the throws of its shape"}
 
 
-def throw_words(motion: Motion, found: Reach) -> tuple[str, str]:
+def throw_words(motion: Motion, found: ThrowLimits) -> tuple[str, str]:
     """What full command does to both sides; and the rod, where it binds, what it does by itself, what is lost at its stops."""
     low, high = sense_words(motion.part)
     sides = [

@@ -27,7 +27,7 @@ FLUSH = -50.0
 
 
 @dataclass(frozen=True)
-class Reach:
+class ThrowLimits:
     """What full command does to both sides (up or left first): degrees, millimetres, and how fine a step is.
 
     ``lost`` is what the end stops or a binding linkage take away of the demand, in percent of it; ``differential`` is
@@ -83,7 +83,7 @@ def place_of(model: Model, name: str, demand: float) -> tuple[float, float | Non
     return deg or 0.0, mm
 
 
-def reach(motion: Motion) -> Reach:
+def reach(motion: Motion) -> ThrowLimits:
     """What an output does at full command to both sides, as it is set."""
     lead = motion.lead
     low, high = motion.limits()
@@ -102,7 +102,7 @@ def reach(motion: Motion) -> Reach:
     step = max(abs(mm[0] - rest_mm), abs(mm[1] - rest_mm)) * 2 / STEPS
     ends = [abs(float(motion.degrees(middle + d)) - float(motion.degrees(middle))) for d in (-50.0, 50.0)]
     differential = 100.0 * (1 - ends[1] / ends[0]) if ends[0] > 0 and math.isfinite(ends[1]) else 0.0
-    return Reach((deg[0], deg[1]), (mm[0], mm[1]), (lost[0], lost[1]), step, differential, (low, high))
+    return ThrowLimits((deg[0], deg[1]), (mm[0], mm[1]), (lost[0], lost[1]), step, differential, (low, high))
 
 
 def wanted(

@@ -17,7 +17,7 @@ from hypsos.core.model.words import control_label, number, plain, run_positions
 CUT, LOCKED, ARMED = GuardState.CUT, GuardState.LOCKED, GuardState.ARMED
 
 
-class Way(NamedTuple):
+class GuardWay(NamedTuple):
     """A way from one state to another (None: from power-up), and what takes it."""
 
     start: GuardState | None
@@ -25,7 +25,7 @@ class Way(NamedTuple):
     words: str
 
 
-class Change(NamedTuple):
+class GuardChange(NamedTuple):
     """A change of state on the bench: when in seconds, from what to what, and its cause."""
 
     t_s: float
@@ -34,13 +34,13 @@ class Change(NamedTuple):
     cause: str
 
 
-def ways(model: Model) -> tuple[Way, ...]:
+def ways(model: Model) -> tuple[GuardWay, ...]:
     """All ways between the states, as this model's guard has them; none without motors."""
     guard = model.program.guard
     return tuple(_ways(model, guard)) if guard is not None and model.airframe.motors else ()
 
 
-def _ways(model: Model, guard: Guard) -> Iterator[Way]:
+def _ways(model: Model, guard: Guard) -> Iterator[GuardWay]:
     switch, cut, run, low = _names(model, guard)
     rested = f"has rested low for {plain(guard.rest_s)} s"
     arm = f"{switch} to {run}"
@@ -52,25 +52,25 @@ def _ways(model: Model, guard: Guard) -> Iterator[Way]:
         arm += f", while {phrase(model, guard.also)}"
     if guard.start_check:
         arm += "; the first time all that is checked stands where it should"
-    yield Way(None, LOCKED, f"power comes on with {switch} at {run}")
-    yield Way(CUT, ARMED, arm)
+    yield GuardWay(None, LOCKED, f"power comes on with {switch} at {run}")
+    yield GuardWay(CUT, ARMED, arm)
     for i, _ in idle_dangers(model):
-        yield Way(CUT, LOCKED, f"{switch} to {run} while {model.leads[i].label} is not off at idle")
+        yield GuardWay(CUT, LOCKED, f"{switch} to {run} while {model.leads[i].label} is not off at idle")
     if guard.level >= 2 or guard.also is not None or guard.start_check:
-        yield Way(CUT, LOCKED, f"{switch} to {run} in any other way")
+        yield GuardWay(CUT, LOCKED, f"{switch} to {run} in any other way")
     if guard.wakes_when_low and guard.also is None:
         lost = ", but not after a lost link" if guard.level >= 4 else ""
-        yield Way(LOCKED, ARMED, f"{low} {rested}{lost}")
+        yield GuardWay(LOCKED, ARMED, f"{low} {rested}{lost}")
     if guard.level >= 4:
-        yield Way(ARMED, LOCKED, f"the link is lost for {plain(guard.relock_s)} s")
+        yield GuardWay(ARMED, LOCKED, f"the link is lost for {plain(guard.relock_s)} s")
     for condition in guard.holds:
         said = phrase(model, condition)
-        yield Way(ARMED, CUT, f"while {said}")
-        yield Way(CUT, LOCKED, f"{said} is over")
+        yield GuardWay(ARMED, CUT, f"while {said}")
+        yield GuardWay(CUT, LOCKED, f"{said} is over")
     if guard.holds:
-        yield Way(LOCKED, ARMED, f"after that, once {low} {rested}")
-    yield Way(LOCKED, CUT, f"{switch} to {cut}")
-    yield Way(ARMED, CUT, f"{switch} to {cut}")
+        yield GuardWay(LOCKED, ARMED, f"after that, once {low} {rested}")
+    yield GuardWay(LOCKED, CUT, f"{switch} to {cut}")
+    yield GuardWay(ARMED, CUT, f"{switch} to {cut}")
 
 
 def _names(model: Model, guard: Guard) -> tuple[str, str, str, str]:
@@ -84,7 +84,7 @@ def _names(model: Model, guard: Guard) -> tuple[str, str, str, str]:
     return control_label(model, guard.switch), cut, run, low
 
 
-def change(before: Moment, now: Moment, t_s: float) -> Change | None:
+def change(before: Moment, now: Moment, t_s: float) -> GuardChange | None:
     """The change between two frames that follow each other, with its cause; None where the state is the same."""
     start, end = (GuardState(int(x.result.guard.ravel()[-1])) for x in (before, now))
     if start == end or now.model.program.guard is None:
@@ -93,7 +93,7 @@ def change(before: Moment, now: Moment, t_s: float) -> Change | None:
     power = max(motor_powers(now.model, now.result).values(), default=0.0)
     if end != ARMED and power > LEAST_POWER:
         cause += f"; its lead still sends {number(power)} % power"
-    return Change(t_s, start, end, cause)
+    return GuardChange(t_s, start, end, cause)
 
 
 def _cause(before: Moment, now: Moment, start: GuardState, end: GuardState) -> str:

@@ -60,11 +60,11 @@ class Proposal:
 
     title: str
     reason: str
-    stands: Callable[[Tried], Found]
+    stands: Callable[[TriedProposal], Found]
     suits: Callable[[Airframe], bool] = lambda body: True
 
 
-class Tried:
+class TriedProposal:
     """A model at rest on the bench, with its sticks in the middle, its motor cut and its trims as they are."""
 
     def __init__(self, model: Model) -> None:
@@ -144,11 +144,11 @@ def _mean(stands: Stands, names: Iterable[str]) -> float:
     return sum(found) / len(found) if found else 0.0
 
 
-def _neutral(tried: Tried) -> Found:
+def _neutral(tried: TriedProposal) -> Found:
     return Found(dict(tried.neutral))
 
 
-def _flaps_down(tried: Tried) -> Found:
+def _flaps_down(tried: TriedProposal) -> Found:
     """As near to a third of the flap as a control brings it; with the elevator of that position. Ailerons that come down with
     them count against it: a wing is not to stall at its tips."""
     flaps, tips = tried.of_role(*FLAPS), tried.of_role("aileron")
@@ -171,7 +171,7 @@ def _flaps_down(tried: Tried) -> Found:
     return Found(put, "No control brings the flaps down: the elevator stays as it is trimmed. Try it high.")
 
 
-def _turned(tried: Tried, found: Found) -> Found:
+def _turned(tried: TriedProposal, found: Found) -> Found:
     """With a little rudder to the right besides: all rudders one way, as the rudder stick moves them."""
     rudders = tried.of_role(*RUDDERS)
     axis = tried.model.program.axis("yaw")
@@ -184,15 +184,15 @@ def _turned(tried: Tried, found: Found) -> Found:
     return found._replace(stands=found.stands | {n: found.stands[n] + x for n, x in by_hand.items()})
 
 
-def _turn(tried: Tried) -> Found:
+def _turn(tried: TriedProposal) -> Found:
     return _turned(tried, _neutral(tried))
 
 
-def _flaps_and_turn(tried: Tried) -> Found:
+def _flaps_and_turn(tried: TriedProposal) -> Found:
     return _turned(tried, _flaps_down(tried))
 
 
-def _brakes_out(tried: Tried) -> Found:
+def _brakes_out(tried: TriedProposal) -> Found:
     """Whatever brings the most of the brakes out: plates open, flaps down with ailerons up."""
     size = {
         s.name: s.throw_down_deg if s.role in FLAPS else s.throw_up_deg
@@ -217,7 +217,7 @@ def _brakes_out(tried: Tried) -> Found:
     )
 
 
-def _wing_up(tried: Tried) -> Found:
+def _wing_up(tried: TriedProposal) -> Found:
     elevons = tried.of_role("elevon")
     return Found(tried.neutral | {n: tried.neutral.get(n, 0.0) - WING_UP for n in elevons})
 
@@ -277,7 +277,7 @@ def proposed(model: Model, proposal: Proposal) -> tuple[Model, str]:
 
     Motors stop. A tow release, gear and doors stay as the pilot has said, or unsaid: nobody else knows which end is meant.
     """
-    found = proposal.stands(Tried(model))
+    found = proposal.stands(TriedProposal(model))
     parts = {p.name: p for p in model.airframe.moved()}
 
     def safe(lead: Lead) -> Failsafe | None:

@@ -12,7 +12,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from hypsos.core.engine import GuardState, Plan, Result, Situation
 from hypsos.core.engine.rest import resting
-from hypsos.core.engine.situation import Held, allowed
+from hypsos.core.engine.situation import HeldValues, allowed
 from hypsos.core.ground.columns import csv_text
 from hypsos.core.ground.errors import MovesError
 from hypsos.core.model.document import Model
@@ -58,7 +58,7 @@ def read_moves(text: str, model: Model, source: str = "moves") -> Situation:
     row = (np.searchsorted(times, t + 1e-9, side="right") - 1).astype(np.int32)
     rest = resting(model) | AROUND
     tracks: dict[str, ArrayLike] = {
-        c.name: cast("ArrayLike", Held(_held(values[k], rest[c.name]), row)) for k, c in enumerate(columns)
+        c.name: cast("ArrayLike", HeldValues(_held(values[k], rest[c.name]), row)) for k, c in enumerate(columns)
     }
     return Situation.of(t, tracks)
 

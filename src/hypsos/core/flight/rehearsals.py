@@ -40,7 +40,7 @@ class Rehearsal(NamedTuple):
     wished: bool = False
 
 
-class Outcome(NamedTuple):
+class RehearsalOutcome(NamedTuple):
     """What came of a rehearsal: a sentence for each act, one for the end, and whether it defeated the guard."""
 
     said: tuple[str, ...]
@@ -135,7 +135,7 @@ def situation(model: Model, rehearsal: Rehearsal) -> Situation:
     return Situation.of(np.asarray(frame * np.arange(sum(counts)), np.float64), tracks)
 
 
-def outcomes(model: Model) -> dict[str, Outcome]:
+def outcomes(model: Model) -> dict[str, RehearsalOutcome]:
     """Title -> what comes of each rehearsal, computed by the engine frame by frame as the bench would play it: all of them
     side by side in one run."""
     every = rehearsals(model)
@@ -156,7 +156,7 @@ def outcomes(model: Model) -> dict[str, Outcome]:
     return {x.title: _told(model, x, result, case) for case, x in enumerate(every)}
 
 
-def _told(model: Model, rehearsal: Rehearsal, result: Result, case: int) -> Outcome:
+def _told(model: Model, rehearsal: Rehearsal, result: Result, case: int) -> RehearsalOutcome:
     frame, end, held = model.program.frame_s, 0, dict(compile_plan(model).rest)
     before: Moment | None = None
     said, power = [], 0.0
@@ -169,7 +169,7 @@ def _told(model: Model, rehearsal: Rehearsal, result: Result, case: int) -> Outc
         cause = change(before, now, start * frame) if before is not None else None
         said.append(_sentence(now, power, cause.cause if cause is not None else ""))
         before = now
-    return Outcome(tuple(said), _end(rehearsal, power), power > LEAST_POWER and not rehearsal.wished)
+    return RehearsalOutcome(tuple(said), _end(rehearsal, power), power > LEAST_POWER and not rehearsal.wished)
 
 
 def _sentence(now: Moment, power: float, cause: str) -> str:

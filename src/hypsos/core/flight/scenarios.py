@@ -35,7 +35,7 @@ class Broken(NamedTuple):
     text: str
 
 
-class Outcome(NamedTuple):
+class ScenarioOutcome(NamedTuple):
     """What came of a scenario: what was not met, or why it could not be played."""
 
     label: str
@@ -69,25 +69,25 @@ def situation_of(model: Model, scenario: Scenario, plan: Plan | None = None) -> 
     return Situation.of(t, tracks)
 
 
-def run_scenario(model: Model, scenario: Scenario, plan: Plan | None = None) -> Outcome:
+def run_scenario(model: Model, scenario: Scenario, plan: Plan | None = None) -> ScenarioOutcome:
     """Play a scenario from power-up and see what of its expectations holds."""
     plan = compile_plan(model) if plan is None else plan
     count = len(scenario.expectations)
     try:
         situation = situation_of(model, scenario, plan)
     except HypsosError as error:
-        return Outcome(scenario.label, (Broken(-1, 0.0, f"It cannot be played: {error.plain}"),), count)
+        return ScenarioOutcome(scenario.label, (Broken(-1, 0.0, f"It cannot be played: {error.plain}"),), count)
     result = plan.run(situation)
     found = (_check(model, x, i, result, situation) for i, x in enumerate(scenario.expectations))
-    return Outcome(scenario.label, tuple(x for x in found if x is not None), count)
+    return ScenarioOutcome(scenario.label, tuple(x for x in found if x is not None), count)
 
 
-def run_scenarios(model: Model) -> tuple[Outcome, ...]:
+def run_scenarios(model: Model) -> tuple[ScenarioOutcome, ...]:
     """All of a model's scenarios, in their order."""
     return tuple(scenarios_run(model))
 
 
-def scenarios_run(model: Model) -> Iterator[Outcome]:
+def scenarios_run(model: Model) -> Iterator[ScenarioOutcome]:
     """The same one by one, as they are played."""
     plan = compile_plan(model)
     return (run_scenario(model, x, plan) for x in model.scenarios)

@@ -23,7 +23,7 @@ class Bar(NamedTuple):
     path: str
 
 
-class Explanation(NamedTuple):
+class PartExplanation(NamedTuple):
     """The bars of a part from zero to ``stand``; they add up to it within 1e-9."""
 
     part: Part
@@ -72,7 +72,7 @@ def amount_words(part: Part, bar: Bar) -> str:
     return f"{number(abs(bar.amount) / 2, 1)} % {'more' if bar.amount > 0 else 'less'}"
 
 
-def explain(model: Model, result: Result, name: str) -> Explanation:
+def explain(model: Model, result: Result, name: str) -> PartExplanation:
     """The explanation of the last frame of a run that was asked for ``why=[name]``.
 
     Raises HypsosError when there is no such part.
@@ -81,12 +81,12 @@ def explain(model: Model, result: Result, name: str) -> Explanation:
     lead = next((x for x in model.leads if x.target == name), None)
     bars = tuple(Bar(c.label, c.kind, _last(c.amount), c.path) for c in result.why[name])
     if lead is None:
-        return Explanation(part, bars, sum(b.amount for b in bars), None, None)
+        return PartExplanation(part, bars, sum(b.amount for b in bars), None, None)
     trace = result.outputs[lead.name]
     deg = None if trace.deg is None else _last(trace.deg)
     mm = None if trace.mm is None else _last(trace.mm)
     flush = lead.linkage.flush if lead.linkage is not None else 0.0
-    return Explanation(part, bars, _last(trace.stand), deg, mm, flush)
+    return PartExplanation(part, bars, _last(trace.stand), deg, mm, flush)
 
 
 def _last(values: Signal) -> float:

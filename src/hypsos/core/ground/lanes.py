@@ -46,7 +46,7 @@ class Full(Protocol):
         """Of the same kind as ``value``."""
 
 
-class Lane(NamedTuple):
+class Backend(NamedTuple):
     """The operations in which the two kinds of number differ. Arithmetic, comparisons, ``&`` and ``|`` do not.
 
     ``never(flag)``: true nowhere; ``always(flag)``: true everywhere. ``end(x)``: what the next piece of time needs.
@@ -133,7 +133,7 @@ def _change(x: Any, before: Any) -> Array:
     return np.diff(x, axis=-1, prepend=np.broadcast_to(np.asarray(before), x.shape[:-1])[..., None])
 
 
-FRAME = Lane(
+FRAME = Backend(
     single=True,
     where=lambda flag, a, b: a if flag else b,
     minimum=_lesser,
@@ -159,7 +159,7 @@ FRAME = Lane(
     cumulate=lambda x, before: before + x,
 )
 
-ARRAYS = Lane(
+ARRAYS = Backend(
     single=False,
     where=np.where,
     minimum=np.minimum,

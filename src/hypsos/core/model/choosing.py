@@ -23,7 +23,7 @@ from hypsos.core.model.phrases import (
     node_named,
     signal_label,
 )
-from hypsos.core.model.when_known import SAID, Known
+from hypsos.core.model.when_known import SAID, Phase
 from hypsos.core.parts.logic import (
     Combine,
     Compare,
@@ -40,7 +40,7 @@ STARTS = {"on_delay": 0.3, "off_delay": 1.0, "pulse": 1.0}
 """Seconds with which a delay begins."""
 
 
-class Choice(NamedTuple):
+class WordChoice(NamedTuple):
     """A word that may be chosen; ``group`` puts those of a kind together."""
 
     key: str
@@ -48,7 +48,7 @@ class Choice(NamedTuple):
     group: str = ""
 
 
-class Place(NamedTuple):
+class ConditionPlace(NamedTuple):
     """Where a condition stands: the path of a field, or the name of a named condition. ``always`` where there may be none;
     ``none`` is the word for that."""
 
@@ -74,31 +74,31 @@ def compared_by(model: Model, name: str, kind: str) -> Model:
     return _replaced(model, node.changed(fields))
 
 
-def kinds(model: Model, place: Place) -> tuple[Choice, ...]:
+def kinds(model: Model, place: ConditionPlace) -> tuple[WordChoice, ...]:
     """What the condition at a place may hang on."""
-    out = [Choice("always", place.none)] if place.always else []
+    out = [WordChoice("always", place.none)] if place.always else []
     out += [
-        Choice(f"switch:{c.name}", c.label, "A switch or button") for c in model.transmitter.controls if c.is_switch
+        WordChoice(f"switch:{c.name}", c.label, "A switch or button") for c in model.transmitter.controls if c.is_switch
     ]
-    out += [Choice(f"signal:{n}", signal_label(model, n), "A stick or slider") for n in compared_signals(model)]
+    out += [WordChoice(f"signal:{n}", signal_label(model, n), "A stick or slider") for n in compared_signals(model)]
     known = _known(model)
     askers = _askers(model, place, known)
     last = all(path.startswith(SAID) for path in askers)
     early = any(known.before_guard(path) for path in askers)
     timing = any(path.startswith("program.timers") for path in askers)
     if last:
-        out += [Choice(f"signal:{n}", signal_label(model, n), "Where something stands") for n in sums_fed(model)]
+        out += [WordChoice(f"signal:{n}", signal_label(model, n), "Where something stands") for n in sums_fed(model)]
     if model.program.modes:
-        out.append(Choice("mode", "the flight mode"))
+        out.append(WordChoice("mode", "the flight mode"))
     if not early and model.program.guard is not None:
-        out.append(Choice("guard", "the motor's state"))
+        out.append(WordChoice("guard", "the motor's state"))
     if not early and not timing and model.program.timers:
-        out.append(Choice("timer", "a timer"))
-    out += [Choice("link", "the link"), Choice("power", "the receiver's power")]
+        out.append(WordChoice("timer", "a timer"))
+    out += [WordChoice("link", "the link"), WordChoice("power", "the receiver's power")]
     inside = _users_of(model, place.name) if place.name else frozenset[str]()
     own = {place.name} if place.name else _above(model, place.path)
     out += [
-        Choice(f"named:{x.name}", x.label, "A condition with a name")
+        WordChoice(f"named:{x.name}", x.label, "A condition with a name")
         for x in named(model)
         if not isinstance(x, Gate)
         and x.name not in own | inside
@@ -107,11 +107,11 @@ def kinds(model: Model, place: Place) -> tuple[Choice, ...]:
         and not (timing and x.name in known.order.timed)
     ]
     whole = "Make a longer sentence of it"
-    out += [Choice(f"wrap:{k}", w.rstrip(":"), whole) for k, w in JOINED.items()]
+    out += [WordChoice(f"wrap:{k}", w.rstrip(":"), whole) for k, w in JOINED.items()]
     out += [
-        Choice("wrap:not", "not this", whole), Choice("wrap:on_delay", "once it has lasted", whole),
-        Choice("wrap:off_delay", "and a while longer", whole), Choice("wrap:pulse", "a while from when it begins", whole),
-        Choice("wrap:latch", "from it until something else", whole), Choice("wrap:counter", "counting how often", whole),
+        WordChoice("wrap:not", "not this", whole), WordChoice("wrap:on_delay", "once it has lasted", whole),
+        WordChoice("wrap:off_delay", "and a while longer", whole), WordChoice("wrap:pulse", "a while from when it begins", whole),
+        WordChoice("wrap:latch", "from it until something else", whole), WordChoice("wrap:counter", "counting how often", whole),
     ]  # fmt: skip
     return tuple(out)
 
@@ -124,7 +124,7 @@ def sums_fed(model: Model) -> list[str]:
     return [n for n in names if n in fed & sums]
 
 
-def chosen(model: Model, place: Place, key: str) -> Model:
+def chosen(model: Model, place: ConditionPlace, key: str) -> Model:
     """The model with another kind of condition at a place. What it replaces and nobody else uses is gone with it."""
     head, _, name = key.partition(":")
     if head == "always":
@@ -150,7 +150,7 @@ def chosen(model: Model, place: Place, key: str) -> Model:
     return _wrapped(model, place, name)
 
 
-def _wrapped(model: Model, place: Place, kind: str) -> Model:
+def _wrapped(model: Model, place: ConditionPlace, kind: str) -> Model:
     """A longer sentence around the condition at a place; between all, any and one the parts stay as they are."""
     old = _node_at(model, place)
     if isinstance(old, Combine) and old.kind in JOINED and kind in JOINED:
@@ -194,7 +194,7 @@ def default_text(model: Model) -> str:
     return "link" if switch is None else f"{switch.name}@{len(switch.positions) - 1}"
 
 
-def put_text(model: Model, place: Place, text: str | None) -> Model:
+def put_text(model: Model, place: ConditionPlace, text: str | None) -> Model:
     """The model with another condition at a place, as text."""
     if not place.name:
         return without_orphans(model, with_at(model, place.path, text))
@@ -207,7 +207,7 @@ def put_text(model: Model, place: Place, text: str | None) -> Model:
     return without_orphans(model, made)
 
 
-def _put_node(model: Model, place: Place, made: LogicSwitch) -> Model:
+def _put_node(model: Model, place: ConditionPlace, made: LogicSwitch) -> Model:
     if place.name:
         node = node_named(model, place.name)
         assert node is not None
@@ -242,7 +242,7 @@ def free_name(model: Model, label: str = "when") -> str:
     return next(n for n in tries if n not in taken)
 
 
-def _node_at(model: Model, place: Place) -> LogicSwitch | None:
+def _node_at(model: Model, place: ConditionPlace) -> LogicSwitch | None:
     """The unnamed condition that is read at a place, or the named one itself."""
     if place.name:
         return node_named(model, place.name)
@@ -316,12 +316,12 @@ def without_orphans(before: Model, after: Model, roots: tuple[str, ...] = ()) ->
 
 
 @kept
-def _known(model: Model) -> Known:
+def _known(model: Model) -> Phase:
     """What may ask what in a model: a sentence asks for every word of its own."""
-    return Known(model, tuple(asked_by(model)))
+    return Phase(model, tuple(asked_by(model)))
 
 
-def _askers(model: Model, place: Place, known: Known) -> list[str]:
+def _askers(model: Model, place: ConditionPlace, known: Phase) -> list[str]:
     """The places of the document that go by the condition at a place."""
     if place.name or place.path.startswith("program.logic["):
         name = place.name or model.program.logic[int(place.path[14:].split("]")[0])].name

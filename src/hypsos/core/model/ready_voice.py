@@ -66,23 +66,23 @@ def with_ready_set(model: Model, key: str) -> Model:
     )
 
 
-class _Made(NamedTuple):
+class _ReadySet(NamedTuple):
     announcements: tuple[Announcement, ...] = ()
     timers: tuple[Timer, ...] = ()
     logic: tuple[LogicSwitch, ...] = ()
 
 
-def _new(model: Model, made: _Made) -> list[Announcement | Timer]:
+def _new(model: Model, made: _ReadySet) -> list[Announcement | Timer]:
     captions = {x.caption for x in model.program.announcements}
     counted = {x.when for x in model.program.timers}
     new: list[Announcement | Timer] = [x for x in made.announcements if x.caption not in captions]
     return new + [x for x in made.timers if x.when not in counted]
 
 
-def _motor(model: Model) -> _Made:
+def _motor(model: Model) -> _ReadySet:
     guard, axis = model.program.guard, model.program.axis("thrust")
     if guard is None or not model.airframe.motors:
-        return _Made()
+        return _ReadySet()
     said = [
         Announcement(caption="Motor armed", when="guard:armed", rank="danger"),
         Announcement(caption="Motor locked", when="guard:locked", rank="danger"),
@@ -105,14 +105,14 @@ def _motor(model: Model) -> _Made:
             caption="Locked: stick low", when=locked.name, moment="while", every_s=ALARM_S, rank="danger"
         )
         said.append(alarm)
-    return _Made(tuple(said), logic=logic)
+    return _ReadySet(tuple(said), logic=logic)
 
 
-def _modes(model: Model) -> _Made:
-    return _Made(tuple(Announcement(caption=m.label, when=f"mode:{m.name}") for m in model.program.modes))
+def _modes(model: Model) -> _ReadySet:
+    return _ReadySet(tuple(Announcement(caption=m.label, when=f"mode:{m.name}") for m in model.program.modes))
 
 
-def _flaps(model: Model) -> _Made:
+def _flaps(model: Model) -> _ReadySet:
     out = []
     for recipe in model.program.recipes:
         for parameter in recipe.of("positions") if recipe.when is None else ():
@@ -121,10 +121,10 @@ def _flaps(model: Model) -> _Made:
             count = len(getattr(recipe, parameter.key))
             for i, position in enumerate(control.positions[:count] if control is not None else ()):
                 out.append(Announcement(caption=with_tail(recipe.label, position), when=f"{found}@{i}"))
-    return _Made(tuple(out))
+    return _ReadySet(tuple(out))
 
 
-def _brakes(model: Model) -> _Made:
+def _brakes(model: Model) -> _ReadySet:
     """Only what really comes out is said to be out: it goes by the signal that moves the surfaces."""
     program, fed = model.program, sums_fed(model)
     own = [r for r in program.recipes if r.signal in fed]
@@ -141,7 +141,7 @@ def _brakes(model: Model) -> _Made:
         logic.append(Compare(kind="beyond", name=name, label=UNNAMED, a=signal, x=OUT, hysteresis=OUT - 1))
         said.append(Announcement(caption=with_tail(label, "out"), when=name))
         said.append(Announcement(caption=with_tail(label, "in"), when=name, moment="ends"))
-    return _Made(tuple(said), logic=tuple(logic))
+    return _ReadySet(tuple(said), logic=tuple(logic))
 
 
 LANDED_S = 60.0
@@ -150,18 +150,18 @@ NOTICED_S = 0.1
 """So long a first arming is told from those after it."""
 
 
-def _flight(model: Model) -> _Made:
+def _flight(model: Model) -> _ReadySet:
     """A flight timer: with a motor while it is armed, without one from the launch on."""
     begun = _arming(model) if model.program.guard is not None and model.airframe.motors else _launch(model)
     if begun is None:
-        return _Made()
+        return _ReadySet()
     when, reset, logic = begun
     names = (n for k in range(1, 100) if (n := "flight_timer" if k == 1 else f"flight_timer_{k}") not in _taken(model))
     timer = Timer(
         name=next(names), label="Flight timer", counts="down", span_s=360, when=when, reset=reset, moments=(180, 60, 30, 0),
         last_s=10, keeps=True,
     )  # fmt: skip
-    return _Made(timers=(timer,), logic=logic)
+    return _ReadySet(timers=(timer,), logic=logic)
 
 
 _Begun = tuple[str, str, tuple[LogicSwitch, ...]]
@@ -219,7 +219,7 @@ def _taken(model: Model) -> Iterator[str]:
     yield from (p.name for p in model.airframe.moved())
 
 
-SETS: dict[str, tuple[str, str, Callable[[Model], _Made]]] = {
+SETS: dict[str, tuple[str, str, Callable[[Model], _ReadySet]]] = {
     "motor": ("The motor's states", "Armed, locked, cut; while it is locked with the stick up, an alarm again and again.",
               _motor),
     "modes": ("Flight modes", "The name of each flight mode as it is entered.", _modes),

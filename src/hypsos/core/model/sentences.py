@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 from hypsos.core.ground.errors import DocumentError
-from hypsos.core.model.choosing import Choice, Place, chosen, compared_by, kinds, put_text, without_orphans
+from hypsos.core.model.choosing import ConditionPlace, WordChoice, chosen, compared_by, kinds, put_text, without_orphans
 from hypsos.core.model.document import Model
 from hypsos.core.model.hands import asked_at
 from hypsos.core.model.paths import get_at, with_at
@@ -34,7 +34,7 @@ LASTING = {"on_delay": "once for", "off_delay": "until", "pulse": "for"}
 DEEPEST = 12
 
 
-class Said(NamedTuple):
+class PlainWord(NamedTuple):
     """A word that only stands there."""
 
     text: str
@@ -45,7 +45,7 @@ class Menu(NamedTuple):
 
     text: str
     about: str
-    choices: tuple[Choice, ...]
+    choices: tuple[WordChoice, ...]
     put: Callable[[str], Model]
 
 
@@ -63,10 +63,10 @@ class Number(NamedTuple):
     sides: tuple[str, str] | None = None
 
 
-Word = Said | Menu | Number
+Word = PlainWord | Menu | Number
 
 
-class Line(NamedTuple):
+class SentenceLine(NamedTuple):
     """A line of a sentence: how far it is set in, its words, and the condition whose truth it tells, as text."""
 
     indent: int
@@ -77,7 +77,7 @@ class Line(NamedTuple):
 # -- the lines of a sentence ----------------------------------------------------------------------------------------------
 
 
-def sentence(model: Model, place: Place) -> tuple[Line, ...]:
+def sentence(model: Model, place: ConditionPlace) -> tuple[SentenceLine, ...]:
     """The lines of the condition at a place, outermost first."""
     return tuple(_Reader(model).place(place, 0, ()))
 
@@ -86,52 +86,52 @@ class _Reader:
     def __init__(self, model: Model) -> None:
         self.model = model
 
-    def place(self, place: Place, indent: int, seen: tuple[str, ...]) -> Iterator[Line]:
+    def place(self, place: ConditionPlace, indent: int, seen: tuple[str, ...]) -> Iterator[SentenceLine]:
         if place.name:
             node = node_named(self.model, place.name)
             if node is None:
                 raise DocumentError(f"there is no condition called {place.name}", "program.logic")
             if isinstance(node, Combine) and node.kind != "not" and len(node.of) == 1:
                 yield from self.place(
-                    Place(f"{condition_path(self.model, place.name)}.of[0]"), indent, (*seen, place.name)
+                    ConditionPlace(f"{condition_path(self.model, place.name)}.of[0]"), indent, (*seen, place.name)
                 )
             else:
                 yield from self._node(place, node, place.name, None, False, indent, (*seen, place.name))
             return
         text: str | None = get_at(self.model, place.path)
         if text is None:
-            yield Line(indent, (self._kind(place, place.none),), "")
+            yield SentenceLine(indent, (self._kind(place, place.none),), "")
             return
         negated, realm, name, position = asked(text)
         node = None if realm else node_named(self.model, name)
         if node is not None and node.label == UNNAMED and name not in seen and indent < DEEPEST:
             yield from self._node(place, node, text, position, negated, indent, (*seen, name))
             return
-        yield Line(indent, tuple(self._plain(place, text)), text)
+        yield SentenceLine(indent, tuple(self._plain(place, text)), text)
 
-    def _plain(self, place: Place, text: str) -> Iterator[Word]:
+    def _plain(self, place: ConditionPlace, text: str) -> Iterator[Word]:
         """A position, a mode, the link, the power, a named condition."""
         negated, realm, name, position = asked(text)
         model, control = self.model, self.model.transmitter.control(name)
         if realm == "guard":
             yield self._kind(place, "the motor")
             yield self._is(place, text, ("is", "is not"))
-            states = tuple(Choice(f"guard:{w}", w) for w in GUARD_WORDS.values())
+            states = tuple(WordChoice(f"guard:{w}", w) for w in GUARD_WORDS.values())
             yield Menu(name, "in which state", states, self._putting(place, "!" if negated else ""))
         elif realm == "timer":
             yield self._kind(place, "the timer")
-            timers = tuple(Choice(f"timer:{x.name}", timer_label(x)) for x in model.program.timers)
+            timers = tuple(WordChoice(f"timer:{x.name}", timer_label(x)) for x in model.program.timers)
             yield Menu(timer_named(model, name), "which timer", timers, self._putting(place, "!" if negated else ""))
             yield self._is(place, text, ("has run out", "has not run out"))
         elif realm:
             yield self._kind(place, "the flight mode")
             yield self._is(place, text, ("is", "is not"))
-            modes = tuple(Choice(f"mode:{m.name}", m.label) for m in model.program.modes)
+            modes = tuple(WordChoice(f"mode:{m.name}", m.label) for m in model.program.modes)
             yield Menu(mode_label(model, name), "which mode", modes, self._putting(place, "!" if negated else ""))
         elif control is not None and position is not None:
             yield self._kind(place, control.label)
             yield self._is(place, text, ("is at", "is not at"))
-            places = tuple(Choice(f"{name}@{i}", p) for i, p in enumerate(control.positions))
+            places = tuple(WordChoice(f"{name}@{i}", p) for i, p in enumerate(control.positions))
             shown = control.positions[position] if position < len(control.positions) else str(position + 1)
             yield Menu(shown, f"position of {control.label}", places, self._putting(place, "!" if negated else ""))
         elif name in ("link", "power"):
@@ -147,9 +147,9 @@ class _Reader:
                 yield self._is(place, text, ("holds", "does not hold"))
 
     def _node(
-        self, place: Place, node: LogicSwitch, text: str, position: int | None, negated: bool, indent: int,
+        self, place: ConditionPlace, node: LogicSwitch, text: str, position: int | None, negated: bool, indent: int,
         seen: tuple[str, ...],
-    ) -> Iterator[Line]:  # fmt: skip
+    ) -> Iterator[SentenceLine]:  # fmt: skip
         at = condition_path(self.model, node.name)
         words: list[Word] = []
         below: list[str] = []
@@ -160,52 +160,52 @@ class _Reader:
             below = [f"{at}.of[{k}]" for k in range(len(node.of))]
         elif isinstance(node, Delay):
             words = [self._kind(place, LASTING[node.kind]), self._number(f"{at}.seconds", "for how long", "s", 0, 300)]
-            words.append(Said({"on_delay": "this has held:", "off_delay": "after this has ended:",
+            words.append(PlainWord({"on_delay": "this has held:", "off_delay": "after this has ended:",
                                "pulse": "from the moment when:"}[node.kind]))  # fmt: skip
             below = [f"{at}.of"]
         elif isinstance(node, Latch):
-            how = (Choice("edges", "begins"), Choice("levels", "holds"))
+            how = (WordChoice("edges", "begins"), WordChoice("levels", "holds"))
             words = [self._kind(place, "from when the first of these"),
                      Menu("begins" if node.edges else "holds", "by what it is set", how,
                           lambda key: with_at(self.model, f"{at}.edges", key == "edges")),
-                     Said("until the second does:")]  # fmt: skip
+                     PlainWord("until the second does:")]  # fmt: skip
             below = [f"{at}.set", f"{at}.reset"]
         elif isinstance(node, Counter):
             words = [self._kind(place, "counting")]
             if not place.name:
                 words.append(self._step(place, node, text, position or 0))
-            words += [Said("of"), self._number(f"{at}.count", "how many steps", "steps", 2, 32),
-                      Said("one further each time:")]  # fmt: skip
+            words += [PlainWord("of"), self._number(f"{at}.count", "how many steps", "steps", 2, 32),
+                      PlainWord("one further each time:")]  # fmt: skip
             below = [f"{at}.of"]
         else:
-            words = [self._kind(place, "the value of"), self._signal(f"{at}.source", node.source), Said("passes, else"),
-                     self._number(f"{at}.parked", "its value else", "%", -150, 150), Said("while:")]  # fmt: skip
+            words = [self._kind(place, "the value of"), self._signal(f"{at}.source", node.source), PlainWord("passes, else"),
+                     self._number(f"{at}.parked", "its value else", "%", -150, 150), PlainWord("while:")]  # fmt: skip
             below = [f"{at}.when"]
         if negated:
             words.insert(0, self._is(place, text, ("", "not this:")))
-        yield Line(indent, tuple(words), text)
+        yield SentenceLine(indent, tuple(words), text)
         for path in below:
-            yield from self.place(Place(path), indent + 1, seen)
+            yield from self.place(ConditionPlace(path), indent + 1, seen)
         if isinstance(node, Combine) and node.kind != "not":
-            yield Line(indent + 1, (self._more(node, at),), "")
+            yield SentenceLine(indent + 1, (self._more(node, at),), "")
 
-    def _compared(self, place: Place, node: Compare, at: str, text: str) -> Iterator[Word]:
+    def _compared(self, place: ConditionPlace, node: Compare, at: str, text: str) -> Iterator[Word]:
         model = self.model
         yield self._kind(place, signal_label(model, node.a))
-        kinds = tuple(Choice(k, w) for k, w in COMPARED.items())
+        kinds = tuple(WordChoice(k, w) for k, w in COMPARED.items())
         yield Menu(COMPARED[node.kind], "how it is compared", kinds, lambda key: compared_by(model, node.name, key))
         yield self._level(f"{at}.x", "with what it is compared", node, node.a)
         if node.kind == "within":
-            yield Said("and")
+            yield PlainWord("and")
             yield self._level(f"{at}.y", "the upper end", node)
         if node.kind == "difference":
-            yield Said("above")
+            yield PlainWord("above")
             yield self._signal(f"{at}.b", node.b or node.a)
-        yield Said("and off again")
+        yield PlainWord("and off again")
         share = 0.5 if _by_power(node) else 1.0
         back = self._number(f"{at}.hysteresis", "so much further back it ends", "%", 0, 100)
         yield back._replace(value=back.value * share, high=100 * share, put=lambda value: back.put(value / share))
-        yield Said("further back")
+        yield PlainWord("further back")
 
     def _level(self, path: str, about: str, node: Compare, signal: str = "") -> Number:
         """A level as its signal is said: the throttle stick in % of its way, a sprung stick to its sides."""
@@ -233,41 +233,41 @@ class _Reader:
         return Number(about, float(0.0 if found is None else found), unit, low, high, put, signal)
 
     def _signal(self, path: str, name: str) -> Menu:
-        choices = tuple(Choice(n, signal_label(self.model, n)) for n in compared_signals(self.model))
+        choices = tuple(WordChoice(n, signal_label(self.model, n)) for n in compared_signals(self.model))
         return Menu(signal_label(self.model, name), "which signal", choices, lambda key: with_at(self.model, path, key))
 
-    def _is(self, place: Place, text: str, words: tuple[str, str]) -> Menu:
+    def _is(self, place: ConditionPlace, text: str, words: tuple[str, str]) -> Menu:
         """Whether it is to be so, or is not."""
         negated = asked(text).negated
         yes, no = words
-        choices = (Choice("yes", yes or "this:"), Choice("no", no))
+        choices = (WordChoice("yes", yes or "this:"), WordChoice("no", no))
         rest = text.lstrip("!")
         return Menu(words[negated] or "this:", "whether it is so", choices,
                     lambda key: put_text(self.model, place, ("!" if key == "no" else "") + rest))  # fmt: skip
 
-    def _step(self, place: Place, node: Counter, text: str, position: int) -> Menu:
+    def _step(self, place: ConditionPlace, node: Counter, text: str, position: int) -> Menu:
         mark = "!" if asked(text).negated else ""
-        choices = tuple(Choice(f"{node.name}@{i}", f"step {i + 1}") for i in range(node.count))
+        choices = tuple(WordChoice(f"{node.name}@{i}", f"step {i + 1}") for i in range(node.count))
         return Menu(f"step {position + 1}", "at which step", choices, self._putting(place, mark))
 
-    def _putting(self, place: Place, mark: str) -> Callable[[str], Model]:
+    def _putting(self, place: ConditionPlace, mark: str) -> Callable[[str], Model]:
         return lambda key: put_text(self.model, place, mark + key)
 
-    def _kind(self, place: Place, shown: str) -> Menu:
+    def _kind(self, place: ConditionPlace, shown: str) -> Menu:
         """The word that says what the condition is about; another one makes another condition of it."""
         return Menu(shown, "what it hangs on", kinds(self.model, place), lambda key: chosen(self.model, place, key))
 
     def _more(self, node: Combine, at: str) -> Menu:
-        choices = [c for c in kinds(self.model, Place(f"{at}.of[0]")) if not c.key.startswith("wrap:")]
+        choices = [c for c in kinds(self.model, ConditionPlace(f"{at}.of[0]")) if not c.key.startswith("wrap:")]
         if len(node.of) > 1:
-            choices += [Choice(f"drop:{k}", phrase(self.model, c), "Take out") for k, c in enumerate(node.of)]
+            choices += [WordChoice(f"drop:{k}", phrase(self.model, c), "Take out") for k, c in enumerate(node.of)]
 
         def put(key: str) -> Model:
             if key.startswith("drop:"):
                 k = int(key[5:])
                 return without_orphans(self.model, with_at(self.model, f"{at}.of", node.of[:k] + node.of[k + 1 :]))
             longer = with_at(self.model, f"{at}.of", (*node.of, "link"))
-            return chosen(longer, Place(f"{at}.of[{len(node.of)}]"), key)
+            return chosen(longer, ConditionPlace(f"{at}.of[{len(node.of)}]"), key)
 
         return Menu("and more …", "one more, or one less", tuple(choices), put)
 

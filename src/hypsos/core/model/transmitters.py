@@ -71,7 +71,7 @@ def shipped() -> tuple[Profile, ...]:
     )  # fmt: skip
 
 
-class Change(NamedTuple):
+class TransmitterChange(NamedTuple):
     """A model on another transmitter: where each of its controls went (its label, the place), and what has no place there.
 
     ``other_way``: a sentence for each switch whose positions lie at other ends for the hand than before.
@@ -83,7 +83,7 @@ class Change(NamedTuple):
     other_way: tuple[str, ...] = ()
 
 
-def taken(model: Model, profile: Profile) -> Change:
+def taken(model: Model, profile: Profile) -> TransmitterChange:
     """The model on another transmitter. Its controls are put where they fit: one that is used first, the motor's before all;
     by name, then by kind and positions, then under the same hand. What has no place stays in the model, and is listed;
     controls of its own that nothing hangs on go. What else the transmitter has is there, idle.
@@ -111,7 +111,7 @@ def taken(model: Model, profile: Profile) -> Change:
         for a in model.program.axes
         if a.trim is not None and a.command not in profile.trim_levers
     ]
-    return Change(
+    return TransmitterChange(
         _seated(model, profile, seats, homeless),
         tuple((c.label, seats[c.name].place) for c in mine if c.name in seats),
         (*(c.label for c in homeless), *levers),

@@ -19,7 +19,7 @@ Asking = tuple[tuple[str, str], ...]
 """(path, condition) of places that ask."""
 
 
-class Known:
+class Phase:
     """Who may ask what. ``asking``: every place in the document that asks a condition, other than conditions themselves."""
 
     def __init__(self, model: Model, asking: Asking, order: LogicOrder | None = None) -> None:

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from hypsos.core.ground.lanes import ARRAYS, Lane, Signal
+from hypsos.core.ground.lanes import ARRAYS, Backend, Signal
 
 
 def _slopes(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -73,7 +73,7 @@ class Curve:
         return ((a * u + b) * u + c) * u + d
 
 
-def ruler_mm(degrees: Signal, chord_mm: Signal, lane: Lane = ARRAYS) -> Signal:
+def ruler_mm(degrees: Signal, chord_mm: Signal, lane: Backend = ARRAYS) -> Signal:
     """What a ruler at the trailing edge reads: ``2 c sin(|d|/2)``, with the sign of the deflection.
 
     >>> round(float(ruler_mm(29.440507799, 18.852051299)), 6)

@@ -12,7 +12,7 @@ from numpy.typing import ArrayLike
 from pydantic import Field
 
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.lanes import ARRAYS, FRAME, Array, Lane, Signal
+from hypsos.core.ground.lanes import ARRAYS, FRAME, Array, Backend, Signal
 from hypsos.core.ground.values import Value
 
 Short = Annotated[float, Field(gt=0, le=500)]
@@ -65,7 +65,7 @@ class Solver:
         phi, half = self._solve(driver.angle, FRAME)
         self.branch = min((1.0, -1.0), key=lambda s: abs(float(_wrapped(phi + s * half - driven.angle))))
 
-    def _solve(self, angle: Signal, lane: Lane) -> tuple[Signal, Signal]:
+    def _solve(self, angle: Signal, lane: Backend) -> tuple[Signal, Signal]:
         driver, driven = self.driver, self.driven
         x = driver.x - driven.x + driver.radius * lane.sin(angle)
         y = driver.y - driven.y + driver.radius * lane.cos(angle)
@@ -73,7 +73,7 @@ class Solver:
         share = (square + driven.radius**2 - self.rod) / (2 * driven.radius * lane.sqrt(square))
         return lane.arctan2(x, y), lane.arccos(share)
 
-    def degrees(self, turn_deg: Signal, lane: Lane = ARRAYS) -> Signal:
+    def degrees(self, turn_deg: Signal, lane: Backend = ARRAYS) -> Signal:
         """The driven bar's turn for the driver's, both in degrees."""
         phi, half = self._solve(self.driver.angle + turn_deg * DEGREE, lane)
         return _wrapped(phi + self.branch * half - self.driven.angle) / DEGREE

@@ -19,7 +19,7 @@ Positive = Annotated[float, Field(ge=0, le=300)]
 _PARTS = re.compile(r"^(!?)(mode:|guard:|timer:)?([a-z][a-z0-9_]*)(?:@([0-9]+))?$")
 
 
-class Asked(NamedTuple):
+class ConditionQuestion(NamedTuple):
     """What a condition asks: a switch's or a counter's position, a flag, link or power; or, in a ``realm`` of its own, a
     flight ``mode``, a state of the ``guard``, a ``timer``; perhaps its contrary."""
 
@@ -40,7 +40,7 @@ def opposite(text: str) -> str:
 
 
 @cache
-def asked(text: str) -> Asked:
+def asked(text: str) -> ConditionQuestion:
     """A condition's text as what it asks; it is taken apart here and nowhere else.
 
     >>> asked("!flap_switch@2")
@@ -49,7 +49,7 @@ def asked(text: str) -> Asked:
     match = _PARTS.match(text)
     if match is None:
         raise ValueError(f"{text!r} is not a condition")
-    return Asked(
+    return ConditionQuestion(
         bool(match[1]), (match[2] or "").rstrip(":"), match[3], int(match[4]) if match[4] is not None else None
     )
 

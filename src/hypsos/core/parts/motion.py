@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.lanes import ARRAYS, FRAME, Lane, Signal
+from hypsos.core.ground.lanes import ARRAYS, FRAME, Backend, Signal
 from hypsos.core.parts.airframe import Device, Motor, Surface
 from hypsos.core.parts.curves import Curve, ruler_mm
 from hypsos.core.parts.linkage import servo_turn, solvers
@@ -45,7 +45,7 @@ class Motion:
         """Where its figures come from: measured, linkage or throws."""
         return "measured" if self._measured is not None else "linkage" if self.link is not None else "throws"
 
-    def degrees(self, stand: Signal, lane: Lane = FRAME) -> Signal:
+    def degrees(self, stand: Signal, lane: Backend = FRAME) -> Signal:
         """The angle in degrees; NaN beyond where a linkage binds."""
         if self._measured is not None:
             assert self.chord is not None
@@ -56,7 +56,7 @@ class Motion:
             return stand * (self._up / 100.0)
         return lane.where(stand < 0, self._up / 100.0, self._down / 100.0) * stand
 
-    def angles(self, stand: Signal, lane: Lane = FRAME) -> tuple[Signal | None, Signal | None]:
+    def angles(self, stand: Signal, lane: Backend = FRAME) -> tuple[Signal | None, Signal | None]:
         """Degrees and millimetres at the ruler; None for a motor, and for what has no ruler."""
         if self.motor:
             return None, None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from hypsos.core.ground.lanes import ARRAYS, FRAME, Lane, Signal
+from hypsos.core.ground.lanes import ARRAYS, FRAME, Backend, Signal
 from hypsos.core.parts.curves import Curve
 from hypsos.core.parts.shapes import Response
 from hypsos.core.parts.transmitter import Transmitter
@@ -22,7 +22,7 @@ class OutputCurve:
         self._curve = Curve(response.points, response.shape)
         self.places = tuple(self._curve.xs)
 
-    def __call__(self, demand: Signal, lane: Lane) -> Signal:
+    def __call__(self, demand: Signal, lane: Backend) -> Signal:
         """What a demand in percent becomes."""
         low, high = self.places[0], self.places[-1]
         inside = lane.clip(demand, low, high)
@@ -48,7 +48,7 @@ def output_curve(response: Response) -> OutputCurve:
     return OutputCurve(response)
 
 
-def bent(demand: Signal, lead: Lead, lane: Lane = ARRAYS) -> Signal:
+def bent(demand: Signal, lead: Lead, lane: Backend = ARRAYS) -> Signal:
     """A demand in percent behind the curve of its output."""
     return demand if lead.curve is None else output_curve(lead.curve)(demand, lane)
 
@@ -64,7 +64,7 @@ def demand_of(percent: float, lead: Lead) -> float | None:
     return value if lead.curve is None else output_curve(lead.curve).back(value)
 
 
-def servo_percent(demand: Signal, lead: Lead, lane: Lane = ARRAYS) -> tuple[Signal, Signal, Signal]:
+def servo_percent(demand: Signal, lead: Lead, lane: Backend = ARRAYS) -> tuple[Signal, Signal, Signal]:
     """A demand in percent through the curve, direction, travel, centre and stops of one lead.
 
     Returns three signals in percent of the output: after direction and travel, with the centre, and after the stops.

@@ -14,7 +14,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.lines import reads
 from hypsos.core.parts.logic import Gate
 from hypsos.core.shakedown.acting import blocks_of, knobs_of, upstream
-from hypsos.core.shakedown.deciding import Deciding, Eye, alike
+from hypsos.core.shakedown.deciding import CaseSampler, ReachableCases, alike
 
 MOST_OF_PART = 200_000
 """Situations of one part, in cases of one kind, at the most."""
@@ -22,7 +22,7 @@ MOST_TOGETHER = 400_000
 """Situations of all parts at the most: what is kept of them needs some hundred megabytes."""
 
 
-class Apart:
+class SeparableInputs:
     """The situations in which the controls that feed some sums go everywhere, each set of them by itself.
 
     ``owners``, ``numbers`` and ``parts`` say for every situation its case, the number of the hands and the part. In part 0,
@@ -37,9 +37,9 @@ class Apart:
     """
 
     def __init__(
-        self, deciding: Deciding, eye: Eye, targets: Sequence[str], cases: Places | None = None,
+        self, deciding: ReachableCases, eye: CaseSampler, targets: Sequence[str], cases: Places | None = None,
         fixed: Mapping[str, float] | None = None, more: Sequence[frozenset[str]] = (), each: bool = False,
-        put: Sequence[str] = (), beside: tuple[Deciding, Eye] | None = None,
+        put: Sequence[str] = (), beside: tuple[ReachableCases, CaseSampler] | None = None,
     ) -> None:  # fmt: skip
         self.eye, self.cases = eye, deciding.cases(eye) if cases is None else cases
         model, names = eye.cone.model, {k.name for k in eye.space.knobs}
@@ -111,7 +111,9 @@ class Apart:
         return out
 
 
-def _deciders(deciding: Deciding, eye: Eye, targets: Sequence[str], block: frozenset[str]) -> Iterator[NDArray[Any]]:
+def _deciders(
+    deciding: ReachableCases, eye: CaseSampler, targets: Sequence[str], block: frozenset[str]
+) -> Iterator[NDArray[Any]]:
     """What a set of controls goes by in every row."""
     shared = [n for n in deciding.shared(eye) if n in block]
     return deciding.columns_of(eye, _asked(eye.cone.model, targets, block), shared)

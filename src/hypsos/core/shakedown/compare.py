@@ -23,13 +23,13 @@ from hypsos.core.model.words import Part, number, power_percent, side_percent, s
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.shakedown.acting import bent, blocks_of, crooked
-from hypsos.core.shakedown.apart import Apart
-from hypsos.core.shakedown.deciding import Deciding, Eye, Look, coded, decided
-from hypsos.core.shakedown.play import Played, Stage, captions, proved
-from hypsos.core.shakedown.reach import PIECE, Reach, Step
-from hypsos.core.shakedown.space import NEAR, Knob, Space, space_of
-from hypsos.core.shakedown.statements import Move, Progress
-from hypsos.core.shakedown.states import Shelf
+from hypsos.core.shakedown.apart import SeparableInputs
+from hypsos.core.shakedown.deciding import CaseSampler, ReachableCases, SampledCases, coded, decided
+from hypsos.core.shakedown.play import Played, Replay, captions, proved
+from hypsos.core.shakedown.reach import PIECE, SearchStep, StateSearch
+from hypsos.core.shakedown.space import NEAR, InputGrid, Knob, space_of
+from hypsos.core.shakedown.statements import FindingMove, Progress
+from hypsos.core.shakedown.states import StateEncoding
 from hypsos.core.shakedown.told_apart import others
 
 BETWEEN = 3
@@ -50,7 +50,7 @@ class Difference(NamedTuple):
     second: str
     modes: tuple[str, ...]
     where: str
-    moves: tuple[Move, ...]
+    moves: tuple[FindingMove, ...]
     captions: tuple[str, ...]
     confirmed: bool
 
@@ -76,7 +76,7 @@ class Comparison:
 class _Both:
     """Two shelves of memories as one: a number stands for a pair."""
 
-    def __init__(self, one: Shelf, two: Shelf) -> None:
+    def __init__(self, one: StateEncoding, two: StateEncoding) -> None:
         self.sides = (one, two)
         self.pairs: Places = np.zeros((1, 2), np.intp)
         self._known: dict[tuple[int, int], int] = {(0, 0): 0}
@@ -131,11 +131,17 @@ class _Both:
         return self.numbers(out[0], out[1])
 
 
-class _JointReach(Reach):
+class _JointReach(StateSearch):
     """The situations of two models at once."""
 
     def __init__(
-        self, one: Deciding, two: Deciding, space: Space, most: int, stopped: Callable[[], bool], told: Progress
+        self,
+        one: ReachableCases,
+        two: ReachableCases,
+        space: InputGrid,
+        most: int,
+        stopped: Callable[[], bool],
+        told: Progress,
     ) -> None:
         self.both = (one, two)
         self._told = told
@@ -145,7 +151,7 @@ class _JointReach(Reach):
         self.plans = (self.plan, compile_plan(two.cone.model))
         from hypsos.core.shakedown.cone import timed
 
-        self.shelf = _Both(self.shelf, Shelf(dict(timed(two.cone.model))))
+        self.shelf = _Both(self.shelf, StateEncoding(dict(timed(two.cone.model))))
         self.waits = dict(timed(two.cone.model)) | self.waits
 
     def _layer(self, layer: Places) -> Places:
@@ -184,7 +190,7 @@ class Comparing:
         both = [n for n in self.leads[0] if n in self.leads[1]]
         self.parts: dict[str, Part] = {p.name: p for p in first.airframe.moved() if p.name in both}
         parts = tuple(self.parts)
-        self.sides = (Deciding.unsearched(first, parts), Deciding.unsearched(second, parts))
+        self.sides = (ReachableCases.unsearched(first, parts), ReachableCases.unsearched(second, parts))
         self.space = _joined(*(space_of(s.cone, bends=False, ends=False) for s in self.sides))
         self.reach = _JointReach(*self.sides, self.space, most, stopped, told).run()
         self._stopped, self._progress = stopped, told
@@ -240,13 +246,13 @@ class Comparing:
         self._straight &= not any(
             not e.space.whole or bent(e.cone.model, name) or crooked(e.cone.model, name) for e in eyes
         )
-        joint = tuple(Eye(e.cone, space, e.plan) for e in eyes)
+        joint = tuple(CaseSampler(e.cone, space, e.plan) for e in eyes)
         columns = [x for side, eye in zip(self.sides, joint, strict=True) for x in side.deciders(eye)]
         if not len(one.nodes):
             return 0, None
         cases = np.sort(np.unique(coded(columns), return_index=True)[1]) if columns else np.zeros(1, np.intp)
         sets = [b for e in eyes for b in blocks_of(e.cone.model, name)]
-        apart = Apart(one, joint[0], (name,), cases, more=sets, beside=(self.sides[1], joint[1]))
+        apart = SeparableInputs(one, joint[0], (name,), cases, more=sets, beside=(self.sides[1], joint[1]))
         owners, numbers = apart.owners, apart.numbers
         hands = space.values(numbers)
         looks = self._looks(joint, owners, hands)
@@ -269,19 +275,19 @@ class Comparing:
     def _apart(self, values: Sequence[Array]) -> Flags:
         return np.asarray(np.abs(values[0] - values[1]) > LEAST)
 
-    def _looks(self, joint: Sequence[Eye], cases: Places, hands: Mapping[str, Array]) -> list[Look]:
+    def _looks(self, joint: Sequence[CaseSampler], cases: Places, hands: Mapping[str, Array]) -> list[SampledCases]:
         """Both models in the same cases with the same hands."""
         return [
             s.look(e, cases, {n: v for n, v in hands.items() if n in e.plan.rest})
             for s, e in zip(self.sides, joint, strict=True)
         ]
 
-    def _stands(self, name: str, joint: Sequence[Eye], case: Places, hands: Mapping[str, Array]) -> list[Array]:
+    def _stands(self, name: str, joint: Sequence[CaseSampler], case: Places, hands: Mapping[str, Array]) -> list[Array]:
         looks = self._looks(joint, case.repeat(len(next(iter(hands.values()), case))), hands)
         return [k.stand(self.leads[i][name].name) for i, k in enumerate(looks)]
 
     def _further(
-        self, name: str, joint: Sequence[Eye], case: Places, own: dict[str, float], knob: Knob
+        self, name: str, joint: Sequence[CaseSampler], case: Places, own: dict[str, float], knob: Knob
     ) -> dict[str, float]:
         """The hands with a control where both parts stand furthest apart between its places next to this one, as far as no
         condition hangs on it."""
@@ -298,7 +304,7 @@ class Comparing:
         best = int(np.argmax(gap))
         return own | {knob.name: float(near[best])} if gap[best] > gap[-1] + 1e-6 else own
 
-    def _most(self, stands: Sequence[Array], sums: Sequence[Array], apart: Apart) -> tuple[int, int] | None:
+    def _most(self, stands: Sequence[Array], sums: Sequence[Array], apart: SeparableInputs) -> tuple[int, int] | None:
         """The case and the hands at which two parts stand furthest apart: by what each part of the hands adds to that."""
         gap = stands[0] - stands[1]
         at = int(np.argmax(np.abs(gap)))
@@ -318,18 +324,18 @@ class Comparing:
             return shares
         ruled = []
         for model, leads, stand in zip(self.models, self.leads, ends, strict=True):
-            deg, mm = Stage(model).plan.angles(model.leads.index(leads[name]), stand)
+            deg, mm = Replay(model).plan.angles(model.leads.index(leads[name]), stand)
             ruled.append(standing(part, stand, deg, mm))
         return ruled if ruled[0] != ruled[1] else shares
 
     def _told(
-        self, name: str, eye: Eye, case: int, hands: Mapping[str, float], ends: Sequence[float], differ: Places
+        self, name: str, eye: CaseSampler, case: int, hands: Mapping[str, float], ends: Sequence[float], differ: Places
     ) -> Difference:
         part, first = self.parts[name], self.models[0]
         modes = self.sides[0].cone.model.program.modes
         flown = sorted({int(i) for i in self.sides[0].columns["modes"][differ]}) if modes and len(differ) else []
         way, most = self.sides[0].way(case, eye, hands), abs(ends[0] - ends[1])
-        other = Stage(self.models[1])
+        other = Replay(self.models[1])
 
         def stood(played: Played) -> tuple[float, float]:
             results = played.result, other.again(played).result
@@ -341,13 +347,13 @@ class Comparing:
             return bool(abs(x - y) > 0.9 * abs(ends[0] - ends[1]))
 
         steps = [
-            s for s in way if not s.control or s.control in Stage(first).plan.rest or s.control in ("link", "power")
+            s for s in way if not s.control or s.control in Replay(first).plan.rest or s.control in ("link", "power")
         ]
-        proof = proved(Stage(first), steps, check) if not isinstance(part, Motor) else None
-        moves = proof.moves if proof is not None else Stage(first).moves(steps, 0.1)[0]
+        proof = proved(Replay(first), steps, check) if not isinstance(part, Motor) else None
+        moves = proof.moves if proof is not None else Replay(first).moves(steps, 0.1)[0]
         said = captions(first, moves)
         if proof is not None and proof.confirmed:  # as the bench shows it, with the trims of the flight mode
-            ends = stood(Stage(first).play(moves, proof.look_s))
+            ends = stood(Replay(first).play(moves, proof.look_s))
         here, there = self._stand_words(name, ends)
         return Difference(
             name, part.label, most, here, there,
@@ -363,7 +369,7 @@ def _power(percent: float) -> str:
     return "stopped" if percent < LEAST else f"{number(percent)} % power"
 
 
-def _joined(one: Space, two: Space) -> Space:
+def _joined(one: InputGrid, two: InputGrid) -> InputGrid:
     """The controls of both with the values of both, and one between any two of them: where each tells apart at a level of its
     own, what lies between the two levels is a place, too. Trim levers stay where each model has its trims."""
     found: dict[str, Knob] = {k.name: k for k in one.knobs}
@@ -379,7 +385,7 @@ def _joined(one: Space, two: Space) -> Space:
         told = tuple(sorted(values))
         found[k.name] = Knob(k.name, told, told.index(mine.values[mine.rest]), mine.steps or k.steps)
     kept = (n for n in sorted(found) if not n.endswith("_trim"))
-    return Space(tuple(found[n] for n in kept), one.whole and two.whole)
+    return InputGrid(tuple(found[n] for n in kept), one.whole and two.whole)
 
 
 def compared(
@@ -397,4 +403,4 @@ def compared(
     return Comparing(first, second, stopped=stopped, told=told).run()
 
 
-__all__ = ["PIECE", "Comparison", "Difference", "Step", "compared", "decided"]
+__all__ = ["PIECE", "Comparison", "Difference", "SearchStep", "compared", "decided"]

@@ -21,8 +21,8 @@ from hypsos.core.model.tunables import dead_axes, tunable_users
 from hypsos.core.model.uses import condition_users
 from hypsos.core.model.words import control_label, said_name
 from hypsos.core.parts.logic import Compare, Counter, Gate, LogicSwitch, asked, conditions_of, signals_of
-from hypsos.core.shakedown.cone import Cone, conditions_asked, cone_of, has_run_out
-from hypsos.core.shakedown.reach import Edges, Reach
+from hypsos.core.shakedown.cone import ModelSlice, conditions_asked, cone_of, has_run_out
+from hypsos.core.shakedown.reach import Edges, StateSearch
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import Finding
 
@@ -93,7 +93,7 @@ class ConditionSearch:
                     seen[t] = seen[t].with_(flags, bool((before < after).any()), bool((before > after).any()))
 
         measures = any(self._compares_sums(x) for x in cone.model.program.logic)
-        reach = Reach(cone, space_of(cone, bends=measures, ends=measures), watch, judge, self._most, done)
+        reach = StateSearch(cone, space_of(cone, bends=measures, ends=measures), watch, judge, self._most, done)
         reach.run()
         self.tried[statement] = self.tried.get(statement, 0) + reach.situations
         for i, t in enumerate(texts):
@@ -311,7 +311,7 @@ class ConditionSearch:
 class _Rows:
     """Conditions read from results and from the hands."""
 
-    def __init__(self, cone: Cone, texts: Sequence[str]) -> None:
+    def __init__(self, cone: ModelSlice, texts: Sequence[str]) -> None:
         self.cone, self.texts = cone, texts
         self._modes = [m.name for m in cone.model.program.modes]
 
@@ -338,7 +338,7 @@ class _Rows:
             return result.logic[asks.name]
         return np.zeros((1, 1))
 
-    def flags(self, reach: Reach, table: Array, i: int) -> NDArray[Any]:
+    def flags(self, reach: StateSearch, table: Array, i: int) -> NDArray[Any]:
         """Where a condition holds, in everything seen."""
         asks = asked(self.texts[i])
         hands = reach.hands_seen(len(table))

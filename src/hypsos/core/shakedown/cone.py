@@ -32,7 +32,7 @@ FREE = "free_value_"
 
 
 @dataclass(frozen=True)
-class Cone:
+class ModelSlice:
     """A model cut down to what reaches some parts and conditions.
 
     ``model`` is the document that is searched; ``paths`` the place of each of its mixes in the whole one; ``free`` the
@@ -209,7 +209,7 @@ def _is_free(adjuster: Adjuster) -> bool:
 def cone_of(
     model: Model, parts: Iterable[str] = (), conditions: Iterable[str] = (), guard: bool = False, outputs: bool = False,
     in_time: bool = False,
-) -> Cone:  # fmt: skip
+) -> ModelSlice:  # fmt: skip
     """What reaches these parts and conditions, and with ``guard`` the motors and their release. ``outputs``: with the leads of
     these parts; ``in_time``: what is slow stays slow."""
     parts, conditions = tuple(parts), tuple(conditions)
@@ -233,11 +233,11 @@ def cone_of(
 
 
 MOST_KEPT = 300
-_made: dict[tuple[Any, ...], list[tuple[tuple[Any, ...], Cone]]] = {}
+_made: dict[tuple[Any, ...], list[tuple[tuple[Any, ...], ModelSlice]]] = {}
 """What was cut last for each question: an edit elsewhere leaves a cone the very same object, and what was found in it good."""
 
 
-def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> Cone:
+def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> ModelSlice:
     model, program = needs.model, needs.program
     at_once: dict[str, float] = {} if in_time else {"in_s": 0.0, "out_s": 0.0}
     lines = [(x.changed(at_once) if at_once else x, p) for x, p in needs.lines if x.target in needs.targets]
@@ -289,7 +289,7 @@ def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> Cone:
         "program": program.changed({**fields, "signals": own}), "leads": leads, "y_leads": (), "scenarios": (), "airframe": body,
         "transmitter": model.transmitter.changed({"controls": tuple(controls)}),
     })  # fmt: skip
-    return Cone(small, tuple(p for _, p in lines), free)
+    return ModelSlice(small, tuple(p for _, p in lines), free)
 
 
 def _without_leads(model: Model, lines: list[tuple[MixLine, str]], plugged: set[str]) -> list[tuple[MixLine, str]]:

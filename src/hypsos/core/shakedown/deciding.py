@@ -21,12 +21,20 @@ from hypsos.core.model.choosing import asked_by
 from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import Gate, asked
 from hypsos.core.parts.transmitter import AROUND
-from hypsos.core.shakedown.cone import Cone, cone_of, has_run_out
+from hypsos.core.shakedown.cone import ModelSlice, cone_of, has_run_out
 from hypsos.core.shakedown.play import brought
-from hypsos.core.shakedown.reach import Reach, Step
-from hypsos.core.shakedown.space import EVERY_BEND, Knob, Space, both_sides_alike, feeding_controls, interval, space_of
+from hypsos.core.shakedown.reach import SearchStep, StateSearch
+from hypsos.core.shakedown.space import (
+    EVERY_BEND,
+    InputGrid,
+    Knob,
+    both_sides_alike,
+    feeding_controls,
+    interval,
+    space_of,
+)
 from hypsos.core.shakedown.statements import Stopped
-from hypsos.core.shakedown.states import Shelf
+from hypsos.core.shakedown.states import StateEncoding
 
 LOOKED_AT_ONCE = 32_768
 """Situations that the engine computes in one go."""
@@ -35,7 +43,7 @@ MOST_ROWS = 400_000
 
 
 @dataclass(frozen=True)
-class Look:
+class SampledCases:
     """Situations in which surfaces are looked at: the case each belongs to, the hands, what came of it.
 
     ``stands`` and ``sums`` have a figure for each situation; ``why`` the contributions to the parts that were asked about.
@@ -59,17 +67,17 @@ class Look:
 
 
 @dataclass(frozen=True)
-class Eye:
+class CaseSampler:
     """A part of the model that is looked at: its cone, its space, its plan."""
 
-    cone: Cone
-    space: Space
+    cone: ModelSlice
+    space: InputGrid
     plan: Plan
-    source: Cone | None = None
+    source: ModelSlice | None = None
     """The cone before what it is not looked at for was left out: the same after an edit elsewhere."""
 
 
-class Deciding:
+class ReachableCases:
     """The cases that decide, found once for all surfaces of a model."""
 
     def __init__(self, model: Model, parts: Sequence[str], most: int, stopped: Callable[[], bool]) -> None:
@@ -77,13 +85,13 @@ class Deciding:
         self.texts, self.cone = decided(model, parts)
         self.space = space_of(self.cone, bends=False, ends=False)
         self._ready()
-        self.reach = Reach(self.cone, self.space, self._watch, None, most, stopped).run()
+        self.reach = StateSearch(self.cone, self.space, self._watch, None, most, stopped).run()
         self.complete, self.partly, self.shelf = self.reach.complete, self.reach.partly, self.reach.shelf
         self._settled()
         self.reach.forget()
 
     @classmethod
-    def unsearched(cls, model: Model, parts: Sequence[str]) -> Deciding:
+    def unsearched(cls, model: Model, parts: Sequence[str]) -> ReachableCases:
         """The same without a search of its own: what was reached is given to it by :meth:`takes`."""
         out = cls.__new__(cls)
         out.model, out.stopped = model, lambda: False
@@ -92,7 +100,14 @@ class Deciding:
         return out
 
     def takes(
-        self, reach: Reach, shelf: Shelf, space: Space, nodes: Places, memory: Places, hands: Places, seen: Places
+        self,
+        reach: StateSearch,
+        shelf: StateEncoding,
+        space: InputGrid,
+        nodes: Places,
+        memory: Places,
+        hands: Places,
+        seen: Places,
     ) -> None:
         """Take situations that were searched elsewhere."""
         self.reach, self.space, self.complete, self.shelf = reach, space, reach.complete, shelf
@@ -112,8 +127,8 @@ class Deciding:
     def _ready(self) -> None:
         self._names = [x.name for x in self.cone.model.program.logic if not isinstance(x, Gate)]
         self._counters = [x.name for x in self.cone.model.program.logic if x.kind == "counter"]
-        self._eyes: dict[tuple[Any, ...], tuple[Cone, Eye]] = {}
-        self._cases: dict[int, tuple[Eye, Places]] = {}
+        self._eyes: dict[tuple[Any, ...], tuple[ModelSlice, CaseSampler]] = {}
+        self._cases: dict[int, tuple[CaseSampler, Places]] = {}
         self._class_of: dict[tuple[Knob, bool], list[int]] = {}
         self.columns: dict[str, Places] = {}
         self._moving: dict[str, Places] = {}
@@ -161,7 +176,7 @@ class Deciding:
 
     # -- looking ----------------------------------------------------------------------------------------------------------
 
-    def eye(self, parts: Iterable[str], in_time: bool = False, angles: bool = False, between: int = 0) -> Eye:
+    def eye(self, parts: Iterable[str], in_time: bool = False, angles: bool = False, between: int = 0) -> CaseSampler:
         """What looks at these parts; ``angles``: at their angles as well; ``between``: also between the bends."""
         key = (tuple(parts), in_time, angles, between)
         cone = cone_of(self.model, parts=key[0], outputs=True, in_time=in_time)
@@ -176,12 +191,12 @@ class Deciding:
             seen = replace(cone, model=cone.model.changed({"leads": leads}))
         feeding = feeding_controls(seen.model)
         whole = space_of(seen, most=EVERY_BEND, between=between)
-        space = Space(tuple(k for k in whole.knobs if k.name in feeding), whole.whole)
-        found = Eye(seen, space, compile_plan(seen.model), cone)
+        space = InputGrid(tuple(k for k in whole.knobs if k.name in feeding), whole.whole)
+        found = CaseSampler(seen, space, compile_plan(seen.model), cone)
         self._eyes[key] = (cone, found)
         return found
 
-    def cases(self, eye: Eye) -> Places:
+    def cases(self, eye: CaseSampler) -> Places:
         """The rows that an eye tells apart, each once: the one with the shortest way."""
         if not len(self.nodes):
             return np.zeros(0, np.intp)
@@ -192,7 +207,7 @@ class Deciding:
             held = self._cases[id(eye)] = (eye, np.sort(first))
         return held[1]
 
-    def passes(self, eye: Eye) -> bool:
+    def passes(self, eye: CaseSampler) -> bool:
         """Whether something decides for a frame or two that decides nowhere for longer."""
         if not self._moving or not len(next(iter(self._moving.values()), ())):
             return False
@@ -205,11 +220,11 @@ class Deciding:
         both = coded([np.concatenate([a, b]) for a, b in zip(lasting, passing, strict=True)])
         return not np.isin(both[len(lasting[0]) :], both[: len(lasting[0])]).all()
 
-    def deciders(self, eye: Eye) -> Iterator[NDArray[Any]]:
+    def deciders(self, eye: CaseSampler) -> Iterator[NDArray[Any]]:
         """What an eye goes by in every row: the mode, the truth of conditions, where shared controls stand."""
         yield from self.columns_of(eye, _texts(eye.cone.model, modes=False), self.shared(eye))
 
-    def columns_of(self, eye: Eye, asked_for: Iterable[str], shared: Iterable[str]) -> Iterator[NDArray[Any]]:
+    def columns_of(self, eye: CaseSampler, asked_for: Iterable[str], shared: Iterable[str]) -> Iterator[NDArray[Any]]:
         """In every row: the mode, the truth of these conditions, where these controls stand."""
         if eye.cone.model.program.modes and "modes" in self.columns:
             yield self.columns["modes"]
@@ -231,11 +246,11 @@ class Deciding:
         for name in shared:
             yield self._classes(eye, name)
 
-    def shared(self, eye: Eye) -> list[str]:
+    def shared(self, eye: CaseSampler) -> list[str]:
         """The controls that an eye reads and that decide besides."""
         return [k.name for k in eye.space.knobs if f"place:{k.name}" in self.columns]
 
-    def kinds(self, eye: Eye, cases: Places) -> Iterator[tuple[dict[str, int], Places]]:
+    def kinds(self, eye: CaseSampler, cases: Places) -> Iterator[tuple[dict[str, int], Places]]:
         """Cases in which the shared controls are in the same classes: those, and the cases."""
         shared = self.shared(eye)
         own = [self._classes(eye, n)[cases] for n in shared]
@@ -246,11 +261,11 @@ class Deciding:
         for key, mine in found.items():
             yield dict(zip(shared, key, strict=True)), np.array(mine, np.intp)
 
-    def _classes(self, eye: Eye, name: str) -> Places:
+    def _classes(self, eye: CaseSampler, name: str) -> Places:
         return self.columns[f"{'place' if self._is_switch(eye, name) else 'interval'}:{name}"]
 
     def rows(
-        self, eye: Eye, cases: Places, fixed: Mapping[str, float] | None = None, most: int = MOST_ROWS
+        self, eye: CaseSampler, cases: Places, fixed: Mapping[str, float] | None = None, most: int = MOST_ROWS
     ) -> tuple[Places, Places, bool]:
         """(case, number of the hands) for every place of the controls that agrees with a case, and whether that is all.
 
@@ -270,7 +285,7 @@ class Deciding:
         return np.concatenate(owners), np.concatenate(numbers), whole
 
     def numbers(
-        self, eye: Eye, own: Mapping[str, int], fixed: Mapping[str, float], once: Collection[str] = ()
+        self, eye: CaseSampler, own: Mapping[str, int], fixed: Mapping[str, float], once: Collection[str] = ()
     ) -> Places:
         """The numbers of the hands in which shared controls are in these classes and the fixed ones where they stay; where a
         class does not let one stay there, at all the places it allows, or at the first of them for those ``once``."""
@@ -290,11 +305,11 @@ class Deciding:
                 out = out[:: len(out) // MOST_ROWS]
         return out
 
-    def _is_switch(self, eye: Eye, name: str) -> bool:
+    def _is_switch(self, eye: CaseSampler, name: str) -> bool:
         control = eye.cone.model.transmitter.control(name)
         return control is not None and control.is_switch
 
-    def _class(self, eye: Eye, knob: Knob) -> list[int]:
+    def _class(self, eye: CaseSampler, knob: Knob) -> list[int]:
         """In which class every place of a shared control is."""
         key = (knob, self._is_switch(eye, knob.name))
         if key not in self._class_of:
@@ -308,7 +323,9 @@ class Deciding:
         """Where the controls that decide stand in these cases."""
         return self.space.values(self.hands[cases]) if len(cases) else {}
 
-    def look(self, eye: Eye, cases: Places, hands: Mapping[str, Array], why: Sequence[str] = ()) -> Look:
+    def look(
+        self, eye: CaseSampler, cases: Places, hands: Mapping[str, Array], why: Sequence[str] = ()
+    ) -> SampledCases:
         """Look at a part of the model in these cases, with these hands besides (arrays over the cases).
 
         Many situations are looked at piece by piece, so that what the engine computes on the way needs no more room than for
@@ -327,9 +344,9 @@ class Deciding:
             return {n: np.concatenate([getattr(x, field)[n] for x in pieces]) for n in getattr(pieces[0], field)}
 
         explained = {n: _joined([x.why[n] for x in pieces]) for n in pieces[0].why}
-        return Look(cases, joined("hands"), joined("stands"), joined("sums"), joined("commands"), explained)
+        return SampledCases(cases, joined("hands"), joined("stands"), joined("sums"), joined("commands"), explained)
 
-    def _looked(self, eye: Eye, cases: Places, hands: Mapping[str, Array], why: Sequence[str]) -> Look:
+    def _looked(self, eye: CaseSampler, cases: Places, hands: Mapping[str, Array], why: Sequence[str]) -> SampledCases:
         whole = {**self.hands_at(cases), **hands}
         shape = (len(cases), 1)
         named = {n: v[:, None] for n, v in whole.items()}
@@ -342,13 +359,13 @@ class Deciding:
             return np.broadcast_to(x, (len(cases), np.shape(x)[-1] if np.ndim(x) else 1))[:, -1]
 
         explained = {n: [c._replace(amount=column(np.asarray(c.amount))) for c in result.why[n]] for n in why}
-        return Look(
+        return SampledCases(
             cases, whole, {n: column(x.stand) for n, x in result.outputs.items()},
             {n: column(np.asarray(x)) for n, x in result.sums.items()},
             {n: column(np.asarray(x)) for n, x in result.commands.items()}, explained,
         )  # fmt: skip
 
-    def way(self, case: int, eye: Eye, hands: Mapping[str, float]) -> list[Step]:
+    def way(self, case: int, eye: CaseSampler, hands: Mapping[str, float]) -> list[SearchStep]:
         """The acts from power-up to a case, and then the hands as they are looked at."""
         steps = list(self.reach.way(int(self.nodes[case])))
         at = {
@@ -364,16 +381,16 @@ class Deciding:
                 steps += self._to(eye, name, at.get(name, rests[name]), value)
         return steps
 
-    def _to(self, eye: Eye, name: str, start: float, value: float) -> Iterable[Step]:
+    def _to(self, eye: CaseSampler, name: str, start: float, value: float) -> Iterable[SearchStep]:
         if name in eye.cone.free:
             yield from brought(self.model, eye.cone.free[name], value)
             return
         control = self.model.transmitter.control(name)
         if control is None or not control.is_switch or control.kind != "switch":
-            yield Step(name, value)
+            yield SearchStep(name, value)
             return
         way = 1 if value > start else -1
-        yield from (Step(name, float(p)) for p in range(int(start) + way, int(value) + way, way))
+        yield from (SearchStep(name, float(p)) for p in range(int(start) + way, int(value) + way, way))
 
 
 def _joined(pieces: Sequence[Sequence[Contribution]]) -> list[Contribution]:
@@ -387,7 +404,7 @@ def _joined(pieces: Sequence[Sequence[Contribution]]) -> list[Contribution]:
     return [Contribution(n, k, np.concatenate(x), p) for (n, k, p), x in found.items()]  # type: ignore[arg-type]
 
 
-def decided(model: Model, parts: Sequence[str]) -> tuple[set[str], Cone]:
+def decided(model: Model, parts: Sequence[str]) -> tuple[set[str], ModelSlice]:
     """The conditions by which some parts go, and the part of the model that decides them."""
     whole = cone_of(model, parts=parts)
     texts = _texts(whole.model)

@@ -16,9 +16,9 @@ from hypsos.core.model.words import Part, control_label, number, side_percent
 from hypsos.core.parts.logic import asked
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.shakedown.cone import USUAL
-from hypsos.core.shakedown.deciding import Deciding
+from hypsos.core.shakedown.deciding import ReachableCases
 from hypsos.core.shakedown.play import LOOK_S, captions
-from hypsos.core.shakedown.statements import Finding, Level, Move
+from hypsos.core.shakedown.statements import Finding, FindingMove, Level
 from hypsos.core.shakedown.surfaces import SurfaceSearch
 
 OFF = ("off", "none")
@@ -40,7 +40,7 @@ class Group(NamedTuple):
     """Further conditions without which it gives nothing: a master, a gate."""
 
 
-class Giving:
+class BehaviourRules:
     """What each behaviour gives by itself, and beside the others."""
 
     def __init__(self, search: SurfaceSearch) -> None:
@@ -89,7 +89,7 @@ class Giving:
                 if place is not None and _acts_just_there(group, place):
                     gives = f"{group.label} gives {part.label.lower()} {side_percent(part, amount)} {what}"
                     level, text = "advice", f"{gives}, and a line of it acts just there. Is that meant?"
-                moves = () if place is None else (Move(0.0, *place),)
+                moves = () if place is None else (FindingMove(0.0, *place),)
                 said = captions(self.model, moves)
                 yield Finding(
                     "S5", level, group.path, text, seen=(part.name,), moves=moves, captions=said, length_s=LOOK_S
@@ -130,7 +130,7 @@ class Giving:
         if not targets:
             return None
         small = self._alone(group)
-        deciding = Deciding(small, targets, self.search.deciding.reach.most, lambda: False)
+        deciding = ReachableCases(small, targets, self.search.deciding.reach.most, lambda: False)
         if wrong is not None:
             deciding.texts.add(wrong)
         eye = deciding.eye(targets)
@@ -154,7 +154,7 @@ class Giving:
                 best = (self.search.parts[name], float(x[i]))
         return best
 
-    def _holds(self, deciding: Deciding, text: str) -> Flags:
+    def _holds(self, deciding: ReachableCases, text: str) -> Flags:
         """Where a condition holds, case by case."""
         asks = asked(text)
         count = len(deciding.nodes)

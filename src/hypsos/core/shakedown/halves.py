@@ -14,8 +14,8 @@ from hypsos.core.model.words import Part, number, side_percent
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.motion import Motion
 from hypsos.core.parts.pulses import demand_of, servo_percent
-from hypsos.core.shakedown.apart import Apart
-from hypsos.core.shakedown.deciding import Eye, Look
+from hypsos.core.shakedown.apart import SeparableInputs
+from hypsos.core.shakedown.deciding import CaseSampler, SampledCases
 from hypsos.core.shakedown.play import Played
 from hypsos.core.shakedown.space import both_sides_alike
 from hypsos.core.shakedown.statements import Finding
@@ -31,7 +31,7 @@ class _Seen(NamedTuple):
 
     owners: Places
     hands: dict[str, Array]
-    look: Look
+    look: SampledCases
     stands: tuple[Array, Array]
     sums: tuple[Array, Array]
     deg: Array
@@ -44,7 +44,7 @@ class _Seen(NamedTuple):
         return np.asarray(self.wrong | self.by_angle)
 
 
-class Halves:
+class Symmetry:
     """The halves of a pair beside each other: one with the hands, the other with their mirror image."""
 
     def __init__(self, search: SurfaceSearch) -> None:
@@ -156,10 +156,10 @@ class Halves:
         )
         return one != two
 
-    def _seen(self, eye: Eye, name: str, other: str, across: set[str], each: bool) -> _Seen | None:
+    def _seen(self, eye: CaseSampler, name: str, other: str, across: set[str], each: bool) -> _Seen | None:
         """Both halves wherever the hands are, and where the sum of the first goes furthest."""
         search, deciding = self.search, self.search.deciding
-        apart = Apart(deciding, eye, (name, other), each=each)
+        apart = SeparableInputs(deciding, eye, (name, other), each=each)
         if not len(apart):
             return None
         look = search.looked(eye, apart.owners, apart.numbers)
@@ -202,7 +202,9 @@ class Halves:
         away = stand - self.flush(name) if bare else stand
         return np.asarray(Motion(lead, self.search.parts[name]).degrees(away, ARRAYS))
 
-    def _unlike(self, eye: Eye, case: int, hands: Mapping[str, float], name: str, other: str, across: set[str]) -> str:
+    def _unlike(
+        self, eye: CaseSampler, case: int, hands: Mapping[str, float], name: str, other: str, across: set[str]
+    ) -> str:
         """The place of what tells both halves apart: the line, preset or output that gives them most unlike amounts."""
         mirrored = {n: -v if n in across else v for n, v in hands.items()}
         one, two = self.search.why(eye, case, hands, name), self.search.why(eye, case, mirrored, other)

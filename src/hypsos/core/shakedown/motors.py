@@ -13,12 +13,12 @@ from hypsos.core.ground.lanes import Array, Flags, Places
 from hypsos.core.model.document import Model
 from hypsos.core.model.words import number, plain, power_percent
 from hypsos.core.parts.wiring import Lead
-from hypsos.core.shakedown.cone import Cone, cone_of
-from hypsos.core.shakedown.motors_told import ARMED, MORE, TURNS, Motors
-from hypsos.core.shakedown.play import GAP_S, Played, Proof, Stage, brought, captions, lived, proved
-from hypsos.core.shakedown.reach import TICK, WAIT, Edges, Reach, Step
+from hypsos.core.shakedown.cone import ModelSlice, cone_of
+from hypsos.core.shakedown.motors_told import ARMED, MORE, TURNS, MotorReplay
+from hypsos.core.shakedown.play import GAP_S, Played, Proof, Replay, brought, captions, lived, proved
+from hypsos.core.shakedown.reach import TICK, WAIT, Edges, SearchStep, StateSearch
 from hypsos.core.shakedown.space import space_of
-from hypsos.core.shakedown.statements import Finding, Level, Move
+from hypsos.core.shakedown.statements import Finding, FindingMove, Level
 
 AWAY_S = (0.2, 1.0, 3.0)
 """Seconds for which the flight battery is away: a loose plug, a quick hand, a change."""
@@ -36,7 +36,7 @@ class _Broken:
     lead: int
     knob: int
     node: int
-    step: Step | None
+    step: SearchStep | None
     depth: int = 0
     more: float = 0.0
 
@@ -49,8 +49,8 @@ class MotorSearch:
     ) -> None:
         """``ended``: whether the search has to end, and then what it has found is told; ``stopped``: whether nobody waits for
         it any more."""
-        self.model, self.stage, self._stopped = model, Stage(model), stopped or ended
-        self.cone: Cone = cone_of(model, guard=True)
+        self.model, self.stage, self._stopped = model, Replay(model), stopped or ended
+        self.cone: ModelSlice = cone_of(model, guard=True)
         self.space = space_of(self.cone)
         motors = {m.name for m in model.airframe.motors}
         self.leads: list[Lead] = [x for x in self.cone.model.leads if x.target in motors]
@@ -64,8 +64,8 @@ class MotorSearch:
         self.let_by = max(MORE, guard.threshold + 100.0) + 1e-6 if guard is not None else MORE
         """What a motor may be told as it is armed: what the guard calls low."""
         self.throttles = model.program.throttles()
-        self.motors = Motors(model, self.stage, self.leads, self.index, self.let_by)
-        self.reach = Reach(self.cone, self.space, self._watch, self._judge, most, ended)
+        self.motors = MotorReplay(model, self.stage, self.leads, self.index, self.let_by)
+        self.reach = StateSearch(self.cone, self.space, self._watch, self._judge, most, ended)
 
     def run(self) -> MotorSearch:
         """Search all of it."""
@@ -207,7 +207,7 @@ class MotorSearch:
                     yield found
                     break
 
-    def _way(self, node: int) -> list[Step]:
+    def _way(self, node: int) -> list[SearchStep]:
         free = self.cone.free
         steps = self.reach.way(node)
         return [x for s in steps for x in (brought(self.model, free[s.control], s.to) if s.control in free else (s,))]
@@ -225,8 +225,8 @@ class MotorSearch:
         about = (guard.relock_s - 0.1, guard.relock_s + 0.1) if guard.level >= 4 and not own else ()
         start = (proof.moves[-1].t_s if proof.moves else 0.0) + max(1.0, self.stage.settle_s)
         for away_s in sorted({x for x in (*AWAY_S, *about) if x > 0}, reverse=True):
-            out = Move(round(start, 3), "flight_battery", 0.0)
-            moves = (*proof.moves, out, Move(round(start + away_s, 3), "flight_battery", 1.0))
+            out = FindingMove(round(start, 3), "flight_battery", 0.0)
+            moves = (*proof.moves, out, FindingMove(round(start + away_s, 3), "flight_battery", 1.0))
             played = self.stage.play(moves, proof.look_s, (self.leads[n].target,))
             power = self.motors.turning(n, played, start + away_s)
             if power > MORE / 2:
@@ -247,7 +247,9 @@ class MotorSearch:
             when = f"after {plain(round(away_s, 2))} s without the flight battery"
         return f"{self.motors.label(n)} starts by itself with {number(power)} % power {when}."
 
-    def _battery_finding(self, n: int, level: Level, text: str, moves: tuple[Move, ...], look_s: float) -> Finding:
+    def _battery_finding(
+        self, n: int, level: Level, text: str, moves: tuple[FindingMove, ...], look_s: float
+    ) -> Finding:
         said = captions(self.model, moves)
         return Finding("M4", level, "program.guard.level", text, True, moves, said, look_s, (self.leads[n].target,))
 
@@ -352,7 +354,7 @@ class MotorSearch:
         proof = self._proved(broken, way)
         return proof, told.play(n, proof)
 
-    def _proved(self, broken: _Broken, way: list[Step]) -> Proof:
+    def _proved(self, broken: _Broken, way: list[SearchStep]) -> Proof:
         """A way played in real time: in the order in which a pilot lives it where that comes to the same."""
         n, told = broken.lead, self.motors
         later = broken.knob == WAIT
@@ -370,7 +372,7 @@ class MotorSearch:
                 proof = rested
         return proof
 
-    def _acts(self, broken: _Broken) -> list[Step]:
+    def _acts(self, broken: _Broken) -> list[SearchStep]:
         """The last act, as the hands do it: a trim click by click, a shared value press by press."""
         step, free = broken.step, self.cone.free
         if step is None:
@@ -397,7 +399,7 @@ class MotorSearch:
         return f"{text.removesuffix('.')}; at worst {by}{number(most)} % power."
 
 
-def _last_control(way: Sequence[Step]) -> str:
+def _last_control(way: Sequence[SearchStep]) -> str:
     return next((s.control for s in reversed(way) if s.control), "")
 
 

@@ -13,9 +13,9 @@ from hypsos.core.model.lines import all_lines
 from hypsos.core.model.words import control_label, number, plain, power_percent
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.recipes import DifferentialThrust
-from hypsos.core.shakedown.play import GAP_S, LONGEST_S, RESTED_S, Check, Played, Proof, Stage
-from hypsos.core.shakedown.reach import Step
-from hypsos.core.shakedown.statements import Level, Move
+from hypsos.core.shakedown.play import GAP_S, LONGEST_S, RESTED_S, Check, Played, Proof, Replay
+from hypsos.core.shakedown.reach import SearchStep
+from hypsos.core.shakedown.statements import FindingMove, Level
 
 MORE = 5.0
 """Percent of the pulse: what a motor may get more of by one act that is not meant to."""
@@ -26,10 +26,10 @@ STANDS_S = 3.0
 ARMED = int(GuardState.ARMED)
 
 
-class Motors:
+class MotorReplay:
     """The motors of a model as the engine plays them; they are numbered as their leads are."""
 
-    def __init__(self, model: Model, stage: Stage, leads: Sequence[Lead], index: Sequence[int], let_by: float) -> None:
+    def __init__(self, model: Model, stage: Replay, leads: Sequence[Lead], index: Sequence[int], let_by: float) -> None:
         self.model, self.stage, self.leads, self.index, self.let_by = model, stage, leads, index, let_by
         axis = model.program.axis("yaw")
         self.yaw = axis.control if axis is not None else ""
@@ -152,17 +152,17 @@ class Motors:
         after = stands[soon:][guard[soon:] == ARMED]
         return float(after.max() - stands[at : soon + 1].max())
 
-    def clicks(self, control: str, start: float, to: float) -> Iterator[Step]:
+    def clicks(self, control: str, start: float, to: float) -> Iterator[SearchStep]:
         """A trim lever from one place to another, click by click."""
         axis = self.model.program.axis(control.removesuffix("_trim"))
         assert axis is not None and axis.trim is not None
         step = axis.trim.step if to > start else -axis.trim.step
         count = int(np.ceil(abs(to - start) / abs(step) - 1e-6))
         for k in range(1, count):
-            yield Step(control, round(start + k * step, 6))
-        yield Step(control, to)
+            yield SearchStep(control, round(start + k * step, 6))
+        yield SearchStep(control, to)
 
-    def single_act(self, n: int, way: Sequence[Step], acts: Sequence[Step]) -> list[Step] | None:
+    def single_act(self, n: int, way: Sequence[SearchStep], acts: Sequence[SearchStep]) -> list[SearchStep] | None:
         """The way with the one act of several after which the motor gets most; None where no single one gives it much.
 
         A trim lever goes to where it stands before that click in one go: how often it is clicked is of no account.
@@ -172,7 +172,7 @@ class Motors:
         before, rest_s = self.stage.moves(way, RESTED_S)
         start = (before[-1].t_s if before else 0.0) + max(rest_s, RESTED_S)
         gap = max(2 * self.stage.frame, min(max(GAP_S, self.stage.settle_s), LONGEST_S / 2 / len(acts)))
-        moves = (*before, *(Move(start + k * gap, act.control, act.to) for k, act in enumerate(acts)))
+        moves = (*before, *(FindingMove(start + k * gap, act.control, act.to) for k, act in enumerate(acts)))
         played = self.stage.play(moves, gap)
         stands, guard = self._risen(played, n), np.broadcast_to(played.result.guard, played.t_s.shape)
         frames = [
@@ -212,7 +212,7 @@ class Motors:
             stands = stands[played.last :]
         return power_percent(float(stands.max(initial=-100.0)))
 
-    def _say_m1(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
+    def _say_m1(self, n: int, steps: tuple[SearchStep, ...], played: Played) -> tuple[str, str, Level]:
         i = self.index[n]
         stands = float(self._standing(played, n).max())
         return (
@@ -220,7 +220,7 @@ class Motors:
             f"{self._label(n)} runs with {number(power_percent(stands))} % power though the motor is not armed.", "danger",
         )  # fmt: skip
 
-    def _say_m3(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
+    def _say_m3(self, n: int, steps: tuple[SearchStep, ...], played: Played) -> tuple[str, str, Level]:
         i = self.index[n]
         trace = played.result.outputs[self.leads[n].name]
         stands = float(self._standing(played, n)[trace.failsafe].max()) if trace.failsafe.any() else -100.0
@@ -228,7 +228,7 @@ class Motors:
         text = f"{after} s after the link is lost {self._label(n)} still runs with {number(power_percent(stands))} % power."
         return f"leads[{i}].failsafe", text, "danger"
 
-    def _say_s1(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
+    def _say_s1(self, n: int, steps: tuple[SearchStep, ...], played: Played) -> tuple[str, str, Level]:
         at = max(1, played.last)
         moved = played.at(self.yaw, at) - played.at(self.yaw, at - 1)
         way = "right" if moved > 0 else "left"
@@ -240,7 +240,7 @@ class Motors:
         part = self._cause(played, most, at - 1, len(played.t_s) - 1) or "program.mixes"
         return part, f"Rudder {way} makes the motors turn the model the wrong way: {by}.", "danger"
 
-    def _say_m6(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
+    def _say_m6(self, n: int, steps: tuple[SearchStep, ...], played: Played) -> tuple[str, str, Level]:
         power = power_percent(float(self._standing(played, n)[-1]))
         part = self._pushing(played, n) or "program.guard.level"
         return (
@@ -249,7 +249,7 @@ class Motors:
             "danger",
         )
 
-    def _say_m2(self, n: int, steps: tuple[Step, ...], played: Played) -> tuple[str, str, Level]:
+    def _say_m2(self, n: int, steps: tuple[SearchStep, ...], played: Played) -> tuple[str, str, Level]:
         last = next((s for s in reversed(steps) if s.control or s.waits), None)
         if last is not None and last.waits:
             return self._say_later(n, played)
@@ -342,7 +342,7 @@ class Motors:
             r.changed({"on": False}) if i == recipe[0] else r for i, r in enumerate(self.model.program.recipes)
         )
         program = self.model.program.changed({"recipes": recipes})
-        stage = Stage(self.model.changed({"program": program}))
+        stage = Replay(self.model.changed({"program": program}))
         return self.more(stage.again(played), n) > MORE
 
     def runs(self, n: int) -> Check:

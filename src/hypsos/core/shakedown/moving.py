@@ -19,10 +19,10 @@ from hypsos.core.parts.airframe import Device
 from hypsos.core.parts.logic import Compare, Gate, asked, conditions_of
 from hypsos.core.parts.transmitter import AROUND, STICKS
 from hypsos.core.shakedown.acting import knobs_of
-from hypsos.core.shakedown.cone import Cone, cone_of
-from hypsos.core.shakedown.deciding import Deciding, Eye, coded
-from hypsos.core.shakedown.play import Played, Stage
-from hypsos.core.shakedown.reach import Step
+from hypsos.core.shakedown.cone import ModelSlice, cone_of
+from hypsos.core.shakedown.deciding import CaseSampler, ReachableCases, coded
+from hypsos.core.shakedown.play import Played, Replay
+from hypsos.core.shakedown.reach import SearchStep
 from hypsos.core.shakedown.space import NEAR
 from hypsos.core.shakedown.statements import Finding
 from hypsos.core.shakedown.steering import SHARE
@@ -46,14 +46,14 @@ class _Act(NamedTuple):
     cases: Places
 
 
-class Moving:
+class MotionRules:
     """The surfaces of a model while something changes."""
 
     def __init__(self, search: SurfaceSearch) -> None:
         self.search, self.model = search, search.model
 
     @property
-    def deciding(self) -> Deciding:
+    def deciding(self) -> ReachableCases:
         """What decides for the surfaces at hand."""
         return self.search.deciding
 
@@ -81,7 +81,7 @@ class Moving:
         ]:
             yield self._jumped(eye, control, name, start, act, i, far, held)
 
-    def _shared(self, eye: Eye) -> list[Mapping[str, float]]:
+    def _shared(self, eye: CaseSampler) -> list[Mapping[str, float]]:
         """Where shared values that are moved in flight may have been left, all of them together; where that is too much to
         look at, one after the other, and said to be not complete."""
         free = [k for k in eye.space.knobs if k.name in eye.cone.free]
@@ -96,7 +96,7 @@ class Moving:
 
     def _jumped(
         self,
-        eye: Eye,
+        eye: CaseSampler,
         control: str,
         name: str,
         start: float,
@@ -113,7 +113,7 @@ class Moving:
             f"{part.label} jumps from {side_percent(part, start)} to {side_percent(part, start + moved)} as "
             f"{control_label(self.model, control)} goes to {to}, without a slow or a fade."
         )
-        way = [*self.deciding.way(case, eye, {**held, control: act.start}), Step(control, act.to)]
+        way = [*self.deciding.way(case, eye, {**held, control: act.start}), SearchStep(control, act.to)]
 
         def check(played: Played) -> bool:
             x, at = search.sent(played, name), played.last
@@ -123,7 +123,7 @@ class Moving:
         index = search.lead_index(name)
         return search.finding("S4", "advice", f"leads[{index}].slow_up_s", text, way, check, (name,))
 
-    def _switched(self, eye: Eye) -> Iterator[_Act]:
+    def _switched(self, eye: CaseSampler) -> Iterator[_Act]:
         """Every switch one position on, with the sticks at rest."""
         cases = self._at_rest(eye)
         for c in self.model.transmitter.controls:
@@ -139,7 +139,7 @@ class Moving:
                         if len(here):
                             yield _Act(c.name, float(p), float(to), here)
 
-    def _at_rest(self, eye: Eye) -> Places:
+    def _at_rest(self, eye: CaseSampler) -> Places:
         """Cases with every stick, slider and knob where it rests."""
         cases = np.arange(len(self.deciding.nodes))
         for knob in self.deciding.space.knobs:
@@ -154,7 +154,7 @@ class Moving:
         return cases[np.sort(first)][:MOST_ACTS]
 
     def _two(
-        self, eye: Eye, acts: Sequence[_Act], frames: int, hands: Sequence[Mapping[str, float]] = ({},),
+        self, eye: CaseSampler, acts: Sequence[_Act], frames: int, hands: Sequence[Mapping[str, float]] = ({},),
         frame_s: float | None = None,
     ) -> list[list[tuple[dict[str, Array], dict[str, Array]]]]:  # fmt: skip
         """Where every lead's part stands before an act, and in so many frames after it: for each act, and for each of the
@@ -240,7 +240,7 @@ class Moving:
         users = [x for x in self.model.program.logic if any(asked(t).name == name for t in conditions_of(x))]
         return bool(users) and all(x.kind in ("on_delay", "off_delay") for x in users)
 
-    def _flickering(self, eye: Eye, node: Compare, names: Sequence[str]) -> tuple[str, float] | None:
+    def _flickering(self, eye: CaseSampler, node: Compare, names: Sequence[str]) -> tuple[str, float] | None:
         """The surface that jumps most as the signal crosses the level, where it jumps far."""
         gates = {x.name: x.source for x in self.model.program.logic if isinstance(x, Gate)}
         signal = gates.get(node.a, node.a)
@@ -280,13 +280,15 @@ class Moving:
         eye = self.deciding.eye(ways, in_time=True) if ways else None
         if eye is not None and _times(eye):
             wanted = max(eye.cone.model.program.frame_s, min(COARSE_S, min(_times(eye)) / LOOKS))
-            step = max(wanted, Stage(eye.cone.model).settle_s / MOST_LOOKS)
+            step = max(wanted, Replay(eye.cone.model).settle_s / MOST_LOOKS)
             self.search.count("S8", 0, step == wanted)  # what passes from one look to the next is not seen
             yield from self._passages(command, self.search.steered[command], ways, _coarse(eye, step), step)
 
-    def _passages(self, command: str, stick: str, ways: Mapping[str, int], eye: Eye, step: float) -> Iterator[Finding]:
+    def _passages(
+        self, command: str, stick: str, ways: Mapping[str, int], eye: CaseSampler, step: float
+    ) -> Iterator[Finding]:
         search, sense = self.search, -1.0 if command == "pitch" else 1.0
-        frames = int(np.ceil(Stage(eye.cone.model).settle_s / step) + 3)
+        frames = int(np.ceil(Replay(eye.cone.model).settle_s / step) + 3)
         names = {n: search.leads[n].name for n in ways}
         found: dict[str, tuple[float, _Act, int, float, float]] = {}
         acts, values = list(self._switched(eye)), (-100.0, 0.0, 100.0)
@@ -314,7 +316,7 @@ class Moving:
         for control, (_, act, i, end, share) in sorted(found.items())[:MOST_TOLD]:
             yield self._passed(eye, command, stick, ways, control, act, i, end, share)
 
-    def _cut_off(self, eye: Eye, acts: Sequence[_Act], hands: Sequence[Mapping[str, float]]) -> list[_Act]:
+    def _cut_off(self, eye: CaseSampler, acts: Sequence[_Act], hands: Sequence[Mapping[str, float]]) -> list[_Act]:
         """The acts with a surface at its limit at either end. Where nothing holds a command back, a fade leads straight from
         one end to the other: only what is cut off there can make less of it on the way."""
         if not acts:
@@ -345,7 +347,7 @@ class Moving:
         return kept
 
     def _passed(
-        self, eye: Eye, command: str, stick: str, ways: Mapping[str, int], control: str, act: _Act, i: int, end: float,
+        self, eye: CaseSampler, command: str, stick: str, ways: Mapping[str, int], control: str, act: _Act, i: int, end: float,
         share: float,
     ) -> Finding:  # fmt: skip
         search, sense = self.search, -1.0 if command == "pitch" else 1.0
@@ -358,8 +360,8 @@ class Moving:
         )
         way = [
             *self.deciding.way(int(act.cases[i]), eye, {control: act.start}),
-            Step(stick, end),
-            Step(control, act.to),
+            SearchStep(stick, end),
+            SearchStep(control, act.to),
         ]
         sign = sense * (1.0 if end > 0 else -1.0)
 
@@ -374,7 +376,7 @@ class Moving:
         part = self._slowest(eye, ways)
         return search.finding("S8", "fault", part, text, way, check, tuple(ways))
 
-    def _slowest(self, eye: Eye, ways: Mapping[str, int]) -> str:
+    def _slowest(self, eye: CaseSampler, ways: Mapping[str, int]) -> str:
         """The place of the slow or the fade that takes longest."""
         best, found = 0.0, "program.modes"
         for line, path in zip(eye.cone.model.program.mixes, eye.cone.paths, strict=True):
@@ -394,7 +396,7 @@ def _situation(t: Array, hands: Mapping[str, Array]) -> Situation:
     return Situation.of(t, named)
 
 
-def _come_to_rest(eye: Eye, situation: Situation, memory: Memory) -> Result:
+def _come_to_rest(eye: CaseSampler, situation: Situation, memory: Memory) -> Result:
     """A frame in which everything that moves slowly has come to rest, and what waits for a time still waits as it did.
 
     An off-delay or a pulse that runs in a case holds its condition there: taken for run out before the act and for running
@@ -415,7 +417,7 @@ def held_back(model: Model, stick: str) -> bool:
     )  # what scales or replaces holds the rest back
 
 
-def _times(eye: Eye) -> list[float]:
+def _times(eye: CaseSampler) -> list[float]:
     """How long everything takes that takes time."""
     program = eye.cone.model.program
     found = [s for x in program.mixes for s in (x.in_s, x.out_s)] + [m.fade_s for m in program.modes]
@@ -423,10 +425,10 @@ def _times(eye: Eye) -> list[float]:
     return [s for s in found if s]
 
 
-def _coarse(eye: Eye, step: float) -> Eye:
+def _coarse(eye: CaseSampler, step: float) -> CaseSampler:
     """The same with longer frames."""
     from hypsos.core.engine import compile_plan
 
     program = eye.cone.model.program.changed({"frame_s": step})
-    cone = Cone(eye.cone.model.changed({"program": program}), eye.cone.paths, eye.cone.free)
-    return Eye(cone, eye.space, compile_plan(cone.model))
+    cone = ModelSlice(eye.cone.model.changed({"program": program}), eye.cone.paths, eye.cone.free)
+    return CaseSampler(cone, eye.space, compile_plan(cone.model))

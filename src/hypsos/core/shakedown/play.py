@@ -17,8 +17,8 @@ from hypsos.core.model.words import control_label, number, plain, stick_words
 from hypsos.core.parts.logic import asked
 from hypsos.core.parts.transmitter import AROUND, STICKS
 from hypsos.core.shakedown.cone import bare, timed
-from hypsos.core.shakedown.reach import Step
-from hypsos.core.shakedown.statements import Move
+from hypsos.core.shakedown.reach import SearchStep
+from hypsos.core.shakedown.statements import FindingMove
 
 GAP_S = 0.1
 """From one act of the hands to the next."""
@@ -44,7 +44,7 @@ class Played:
         return float(self.tracks[name][frame]) if name in self.tracks else AROUND.get(name, 0.0)
 
 
-class Stage:
+class Replay:
     """A model ready to be played, with what waits in it for a time."""
 
     def __init__(self, model: Model) -> None:
@@ -69,16 +69,18 @@ class Stage:
         total = max(slows, default=0.0) + max(lines, default=0.0) + max(fades, default=0.0)
         return min(12.0, total + 2 * self.frame)
 
-    def moves(self, steps: Sequence[Step], gap_s: float, last_s: float = 0.0) -> tuple[tuple[Move, ...], float]:
+    def moves(
+        self, steps: Sequence[SearchStep], gap_s: float, last_s: float = 0.0
+    ) -> tuple[tuple[FindingMove, ...], float]:
         """Steps as moves in time, so far apart, the last one ``last_s`` after the others, and how long to look at the end."""
         last = max((i for i, s in enumerate(steps) if s.control), default=-1)
-        out: list[Move] = []
+        out: list[FindingMove] = []
         t, on = 0.0, False
         for i, step in enumerate(steps):
             if step.control:
                 if on:
                     t += max(gap_s, 2 * self.frame, last_s if i == last else 0.0)
-                out.append(Move(round(t, 6), step.control, step.to))
+                out.append(FindingMove(round(t, 6), step.control, step.to))
             elif step.waits:
                 t += max(self.waits.get(k, 0.0) for k in step.waits) + 2 * self.frame
             else:
@@ -86,7 +88,7 @@ class Stage:
         after_the_last = t - (out[-1].t_s if out else 0.0)  # nothing, where nothing waits
         return tuple(self._rounded(out)), round(max(after_the_last, LOOK_S, self.settle_s), 3)
 
-    def waiting(self, steps: Sequence[Step]) -> float:
+    def waiting(self, steps: Sequence[SearchStep]) -> float:
         """The seconds that have to pass after the last act; 0 where what is shown comes with that act."""
         passed = 0.0
         for step in reversed(steps):
@@ -95,11 +97,11 @@ class Stage:
             passed += max((self.waits.get(k, 0.0) for k in step.waits), default=0.0)
         return round(passed, 3)
 
-    def _rounded(self, moves: Iterable[Move]) -> Iterable[Move]:
+    def _rounded(self, moves: Iterable[FindingMove]) -> Iterable[FindingMove]:
         for m in moves:
             yield m._replace(t_s=round(float(np.ceil(m.t_s / self.frame - 1e-6)) * self.frame, 6))
 
-    def play(self, moves: Sequence[Move], look_s: float, why: Sequence[str] = ()) -> Played:
+    def play(self, moves: Sequence[FindingMove], look_s: float, why: Sequence[str] = ()) -> Played:
         """Play moves, and so long after the last of them."""
         end = (moves[-1].t_s if moves else 0.0) + look_s
         frames = max(2, min(round(LONGEST_S / self.frame), int(np.ceil(end / self.frame))) + 1)
@@ -132,13 +134,13 @@ Check = Callable[[Played], bool]
 class Proof:
     """A way that was played: the moves, how long to look, and whether it came to what was sought."""
 
-    moves: tuple[Move, ...]
+    moves: tuple[FindingMove, ...]
     look_s: float
     confirmed: bool
-    steps: tuple[Step, ...] = field(default=())
+    steps: tuple[SearchStep, ...] = field(default=())
 
 
-def proved(stage: Stage, steps: Sequence[Step], check: Check, rested: bool = False) -> Proof:
+def proved(stage: Replay, steps: Sequence[SearchStep], check: Check, rested: bool = False) -> Proof:
     """Play a way in real time, and leave out of it every act without which its last one comes to the same; with ``rested`` what
     is slow is let come to rest before the last act."""
     settle = max(GAP_S, stage.settle_s)
@@ -156,15 +158,15 @@ Gap = tuple[float, float]
 """Seconds from one act to the next, and before the last."""
 
 
-def _holds(stage: Stage, steps: Sequence[Step], gap: Gap, check: Check) -> bool:
+def _holds(stage: Replay, steps: Sequence[SearchStep], gap: Gap, check: Check) -> bool:
     moves, look = stage.moves(steps, *gap)
     return check(stage.play(moves, look))
 
 
-def _shortened(stage: Stage, steps: list[Step], gap: Gap, check: Check) -> list[Step]:
+def _shortened(stage: Replay, steps: list[SearchStep], gap: Gap, check: Check) -> list[SearchStep]:
     """The steps without those that change nothing: each by itself, and the comings and goings of one control together."""
 
-    def done_without(*left_out: int) -> list[Step] | None:
+    def done_without(*left_out: int) -> list[SearchStep] | None:
         fewer = [s for k, s in enumerate(steps) if k not in left_out]
         good = _neighbours(stage.model, fewer) and _holds(stage, fewer, gap, check)
         return fewer if good else None
@@ -183,7 +185,7 @@ def _shortened(stage: Stage, steps: list[Step], gap: Gap, check: Check) -> list[
     return steps
 
 
-def lived(model: Model, steps: Sequence[Step]) -> list[Step]:
+def lived(model: Model, steps: Sequence[SearchStep]) -> list[SearchStep]:
     """The same acts in the order in which a pilot comes to them: power on, everything else, the motor switch, the throttle, the
     loss of the link or of the battery, what the last act moves as well; then what waits for its time, and the last act."""
     guard, axis = model.program.guard, model.program.axis("thrust")
@@ -195,10 +197,10 @@ def lived(model: Model, steps: Sequence[Step]) -> list[Step]:
     before = sorted(acts[:-1], key=lambda s: ranks.get(s.control, 0))
     waits = [s for s in steps if s.waits]
     clicked = [s for s in before if s.control == acts[-1].control and s.control.endswith("_trim")]
-    return [Step("", 0.0), *(s for s in before if s not in clicked), *waits, *clicked, acts[-1]]
+    return [SearchStep("", 0.0), *(s for s in before if s not in clicked), *waits, *clicked, acts[-1]]
 
 
-def _neighbours(model: Model, steps: Sequence[Step]) -> bool:
+def _neighbours(model: Model, steps: Sequence[SearchStep]) -> bool:
     """Whether every switch goes from one position to the next only."""
     at: dict[str, float] = {}
     for step in steps:
@@ -210,7 +212,7 @@ def _neighbours(model: Model, steps: Sequence[Step]) -> bool:
     return True
 
 
-def brought(model: Model, name: str, place: float) -> Iterable[Step]:
+def brought(model: Model, name: str, place: float) -> Iterable[SearchStep]:
     """How the hands bring a shared value that is free in the search to where its stand-in stands."""
     x = next(t for t in model.program.shared_values() if t.name == name)
     adjuster = x.adjuster
@@ -218,7 +220,9 @@ def brought(model: Model, name: str, place: float) -> Iterable[Step]:
     wanted = x.low + (place + 100.0) / 200.0 * (x.high - x.low)
     if adjuster.kind != "step":
         if adjuster.control is not None:
-            yield Step(adjuster.control, place if adjuster.kind == "set" else (100.0 if wanted > x.value else -100.0))
+            yield SearchStep(
+                adjuster.control, place if adjuster.kind == "set" else (100.0 if wanted > x.value else -100.0)
+            )
         return
     text = adjuster.up if wanted > x.value else adjuster.down
     presses = min(60, int(np.ceil(abs(wanted - x.value) / adjuster.amount - 1e-6)))
@@ -228,11 +232,11 @@ def brought(model: Model, name: str, place: float) -> Iterable[Step]:
         return
     away = asks.position - 1 if asks.position else 1
     for _ in range(presses):
-        yield Step(asks.name, float(asks.position))
-        yield Step(asks.name, float(away))
+        yield SearchStep(asks.name, float(asks.position))
+        yield SearchStep(asks.name, float(away))
 
 
-def caption(model: Model, move: Move) -> str:
+def caption(model: Model, move: FindingMove) -> str:
     """What is done, in words: ``'rudder stick 100 right'``, ``'Flap switch to half'``, ``'the link is lost'``."""
     name, to = move.control, move.to
     if name == "link":
@@ -255,12 +259,12 @@ def caption(model: Model, move: Move) -> str:
     return f"{control_label(model, name)} at {number(to)} %"
 
 
-def captions(model: Model, moves: Sequence[Move]) -> tuple[str, ...]:
+def captions(model: Model, moves: Sequence[FindingMove]) -> tuple[str, ...]:
     """What is done, move by move."""
     return tuple(caption(model, m) for m in moves)
 
 
-def way_words(moves: Sequence[Move], said: Sequence[str], waits_s: float = 0.0) -> str:
+def way_words(moves: Sequence[FindingMove], said: Sequence[str], waits_s: float = 0.0) -> str:
     """A whole way in one breath, with what is done at each move, and the seconds that pass at its end."""
     before = [s for s, m in zip(said, moves, strict=True) if m.t_s <= 0]
     out, at = [f"power on with {', '.join(before)}" if before else "power on"], 0.0

@@ -20,10 +20,10 @@ from hypsos.core.model.document import Model
 from hypsos.core.parts.logic import Compare
 from hypsos.core.parts.pulses import idle_percent
 from hypsos.core.parts.transmitter import AROUND
-from hypsos.core.shakedown.cone import Cone, timed
-from hypsos.core.shakedown.space import Space
+from hypsos.core.shakedown.cone import ModelSlice, timed
+from hypsos.core.shakedown.space import InputGrid
 from hypsos.core.shakedown.statements import MORE_THAN_SEARCHED
-from hypsos.core.shakedown.states import Shelf
+from hypsos.core.shakedown.states import StateEncoding
 from hypsos.core.shakedown.waits import first_of, orders
 
 LOOSE = "the difference of two controls is searched at some of their places only"
@@ -36,7 +36,7 @@ MOST_CELLS = 16_000_000
 WAIT, TICK = -1, -2
 
 
-class Step(NamedTuple):
+class SearchStep(NamedTuple):
     """One act on the way: a control and its value, or (no control) the wait until these delays have ended."""
 
     control: str
@@ -66,7 +66,7 @@ class _Nodes:
     act: NDArray[np.int32]
 
 
-class Reach:
+class StateSearch:
     """The situations that can be reached in a cone.
 
     ``watch`` makes of a result a table with one row per situation: what the questions are asked of. ``judge`` sees every act
@@ -75,13 +75,13 @@ class Reach:
     """
 
     def __init__(
-        self, cone: Cone, space: Space, watch: Callable[[Result], Array], judge: Callable[[Edges], None] | None = None,
+        self, cone: ModelSlice, space: InputGrid, watch: Callable[[Result], Array], judge: Callable[[Edges], None] | None = None,
         most: int = 4_000_000, stopped: Callable[[], bool] = lambda: False,
     ) -> None:  # fmt: skip
         self.cone, self.space, self._watch, self._judge = cone, space, watch, judge
         self.plan = compile_plan(cone.model)
         self.waits = {k: s for k, s in timed(cone.model)}
-        self.shelf: Any = Shelf(self.waits, _forgotten(cone.model))
+        self.shelf: Any = StateEncoding(self.waits, _forgotten(cone.model))
         """What remembers: a shelf of memories, or (where two models are searched at once) something that is used like one."""
         self.most, self._stopped = most, stopped
         self.situations = 0
@@ -169,7 +169,7 @@ class Reach:
 
     # -- finding ----------------------------------------------------------------------------------------------------------
 
-    def run(self) -> Reach:
+    def run(self) -> StateSearch:
         """Find everything; the shortest ways first."""
         start = np.array([self.space.at_rest()], np.intp)
         layer = self._added(np.zeros(1, np.intp), start, np.full(1, -1, np.intp), TICK)
@@ -295,10 +295,10 @@ class Reach:
 
     # -- telling ----------------------------------------------------------------------------------------------------------
 
-    def way(self, node: int) -> tuple[Step, ...]:
+    def way(self, node: int) -> tuple[SearchStep, ...]:
         """The acts from power-up that lead to a situation. The first, without a control and without a wait, is the power
         coming on; what stands before it is put so beforehand."""
-        out: list[Step] = []
+        out: list[SearchStep] = []
         at = node
         while at >= 0:
             parent, act = int(self.nodes.parent[at]), int(self.nodes.act[at])
@@ -306,17 +306,17 @@ class Reach:
                 if act >= 0:
                     out.append(self._step(act, int(self.nodes.hands[at])))
                 elif act <= -3:
-                    out.append(Step("", 0.0, self._sets[-3 - act]))
+                    out.append(SearchStep("", 0.0, self._sets[-3 - act]))
                 elif self.nodes.memory[parent] == 0 and self.nodes.memory[at] > 0:
-                    out.append(Step("", 0.0))
+                    out.append(SearchStep("", 0.0))
             at = parent
         return tuple(reversed(out))
 
-    def _step(self, knob: int, hands: int) -> Step:
+    def _step(self, knob: int, hands: int) -> SearchStep:
         k = self.space.knobs[knob]
-        return Step(k.name, k.values[(hands // self.space.strides[knob]) % len(k.values)])
+        return SearchStep(k.name, k.values[(hands // self.space.strides[knob]) % len(k.values)])
 
-    def step(self, edge: Edges, i: int) -> Step | None:
+    def step(self, edge: Edges, i: int) -> SearchStep | None:
         """The act of an edge; None where it is none of the hands'."""
         return self._step(edge.knob, int(edge.to[i])) if edge.knob >= 0 else None
 

@@ -24,7 +24,7 @@ from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.wiring import Failsafe
 from hypsos.core.shakedown.compare import Comparison, Difference, compared
 from hypsos.core.shakedown.cone import conditions_asked
-from hypsos.core.shakedown.search import Shaker
+from hypsos.core.shakedown.search import ShakedownSearch
 from hypsos.core.shakedown.statements import Ask, Finding, Shakedown
 
 WIDEST = 150.0
@@ -46,7 +46,7 @@ class Repair(NamedTuple):
     model: Model
 
 
-class Tried(NamedTuple):
+class TriedRepair(NamedTuple):
     """A repair, whether the finding is gone with it, what is found only with it, and what it changes in flight (None where
     that was not asked: it does not mend the finding)."""
 
@@ -75,7 +75,7 @@ def tried(
     repair: Repair,
     before: Shakedown | None = None,
     stopped: Callable[[], bool] = lambda: False,
-) -> Tried:
+) -> TriedRepair:
     """Search a model with a repair, whole: whether what it is to mend is gone, what is found only with it, and by how much
     which part moves otherwise then.
 
@@ -84,8 +84,8 @@ def tried(
     names of its parts: taking something out moves everything behind it one place on. Travel that a surface loses is named by
     the line that gives most; lowered, another line may give most, and the surface still loses travel: then it is not gone.
     """
-    held = Shaker().run(ask) if before is None else before
-    after = Shaker().run(Ask(repair.model, ask.profile, ask.others))
+    held = ShakedownSearch().run(ask) if before is None else before
+    after = ShakedownSearch().run(Ask(repair.model, ask.profile, ask.others))
     had = {(f.statement, named_place(ask.model, f.part)) for f in held.findings}
     causes = {f.cause for f in held.findings if f.cause}
     same = (finding.statement, named_place(ask.model, finding.part))
@@ -93,7 +93,7 @@ def tried(
     new = tuple(f for f, key in found if key not in had and f.cause not in causes)
     still_lost = finding.statement == "S2" and any(f.statement == "S2" and f.seen == finding.seen for f in new)
     gone = not still_lost and all(key != same for _, key in found)
-    return Tried(repair, gone, new, _changes(ask.model, repair.model, stopped) if gone else None)
+    return TriedRepair(repair, gone, new, _changes(ask.model, repair.model, stopped) if gone else None)
 
 
 def _changes(model: Model, made: Model, stopped: Callable[[], bool]) -> Comparison:

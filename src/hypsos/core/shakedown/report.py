@@ -5,7 +5,16 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from hypsos.core.shakedown.play import way_words
-from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, STOPPED, Finding, Level, Move, Searched, Shakedown
+from hypsos.core.shakedown.statements import (
+    LEVELS,
+    STATEMENTS,
+    STOPPED,
+    Finding,
+    FindingMove,
+    Level,
+    Searched,
+    Shakedown,
+)
 
 if TYPE_CHECKING:
     from hypsos.core.shakedown.compare import Comparison
@@ -42,7 +51,7 @@ def as_json(found: Shakedown) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _sequence(moves: tuple[Move, ...]) -> list[dict[str, Any]]:
+def _sequence(moves: tuple[FindingMove, ...]) -> list[dict[str, Any]]:
     return [{"t_s": m.t_s, "set": m.control, "to": m.to} for m in moves]
 
 

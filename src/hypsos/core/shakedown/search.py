@@ -12,11 +12,11 @@ from hypsos.core.model.document import Model, digest
 from hypsos.core.shakedown import papers
 from hypsos.core.shakedown.conditions import ConditionSearch
 from hypsos.core.shakedown.cone import cone_of
-from hypsos.core.shakedown.deciding import Deciding
-from hypsos.core.shakedown.giving import Giving
-from hypsos.core.shakedown.halves import Halves
+from hypsos.core.shakedown.deciding import ReachableCases
+from hypsos.core.shakedown.giving import BehaviourRules
+from hypsos.core.shakedown.halves import Symmetry
 from hypsos.core.shakedown.motors import MotorSearch, turns_by_motors
-from hypsos.core.shakedown.moving import Moving
+from hypsos.core.shakedown.moving import MotionRules
 from hypsos.core.shakedown.space import space_of
 from hypsos.core.shakedown.statements import (
     LEVELS,
@@ -32,7 +32,7 @@ from hypsos.core.shakedown.statements import (
 )
 from hypsos.core.shakedown.steering import Steering
 from hypsos.core.shakedown.surfaces import BENT, SurfaceSearch
-from hypsos.core.shakedown.wing import Wing
+from hypsos.core.shakedown.wing import WingEdge
 
 PER_S = 250_000.0
 """Situations computed in a second, about."""
@@ -75,13 +75,13 @@ class Estimate(NamedTuple):
     too_much: bool
 
 
-class Shaker:
+class ShakedownSearch:
     """Searches a model again and again, as it is edited."""
 
     def __init__(self, most: int = MOST) -> None:
         self.most = most
         self._held: dict[str, tuple[tuple[Any, ...], _Done]] = {}
-        self._deciding: dict[tuple[str, ...], Deciding] = {}
+        self._deciding: dict[tuple[str, ...], ReachableCases] = {}
         self._given_up: Callable[[], bool] = lambda: False
         """Whether nobody waits for this search any more."""
         self._begun = self._until = 0.0
@@ -230,7 +230,7 @@ class Shaker:
 
     def _standing_tasks(self, search: SurfaceSearch, task: Callable[..., _Task]) -> Iterator[_Task]:
         """What is asked of surfaces where they have come to rest."""
-        model, giving = search.model, Giving(search)
+        model, giving = search.model, BehaviourRules(search)
         for command in search.steered:
             if ways := tuple(search.ways(command)):
                 yield task(f"{command} everywhere", "S1", ways, partial(_steering, search, command))
@@ -238,7 +238,7 @@ class Shaker:
             yield task(f"the travel of {name}", "S2", (name,), partial(search.lost, name), in_time=None)
         for a, b in search.pairs():
             both = tuple(x.changed({"seen_right": None}) for x in model.leads if x.target in (a, b))
-            yield task(f"{a} and {b}", "S3", (a, b), partial(Halves(search).alike, a, b), both)
+            yield task(f"{a} and {b}", "S3", (a, b), partial(Symmetry(search).alike, a, b), both)
         for i, group in enumerate(giving.groups()):
             moved = tuple(sorted({x.target for x in group.lines} & search.leads.keys()))
             if moved:
@@ -246,7 +246,7 @@ class Shaker:
                 yield task(f"behaviour {i + 1} off", "S5", moved, partial(giving.off, group), *alone, looked=False)
         for name in search.leads:
             yield task(f"what moves {name}", "S7", (name,), partial(giving.fought, name))
-        wing = Wing(search)
+        wing = WingEdge(search)
         for a, b in wing.rolling():
             yield task(f"{a} and {b} in a roll", "S9", (a, b), partial(wing.rolled, a, b))
         for name in wing.flaps():
@@ -257,7 +257,7 @@ class Shaker:
 
     def _moving_tasks(self, search: SurfaceSearch, task: Callable[..., _Task]) -> Iterator[_Task]:
         """What is asked of surfaces on their way."""
-        program, moving = search.model.program, Moving(search)
+        program, moving = search.model.program, MotionRules(search)
         for command in search.steered:
             if ways := tuple(search.ways(command)):
                 yield task(f"{command} on the way", "S8", ways, partial(moving.passages, command), in_time=True)
@@ -322,7 +322,7 @@ def _steering(search: SurfaceSearch, command: str) -> Iterator[Finding]:
 
 def shake(ask: Ask, only: Collection[str] = (), progress: Progress | None = None) -> Shakedown:
     """Search a model once."""
-    return Shaker().run(ask, only, progress)
+    return ShakedownSearch().run(ask, only, progress)
 
 
 def foreseen_words(model: Model, most: int = MOST) -> str:

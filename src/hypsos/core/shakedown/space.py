@@ -25,7 +25,7 @@ from hypsos.core.model.program import Axis
 from hypsos.core.parts.logic import Adjuster, Compare, Gate
 from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.transmitter import AROUND
-from hypsos.core.shakedown.cone import Cone
+from hypsos.core.shakedown.cone import ModelSlice
 
 NEAR = 1e-3
 """Percent: so far beyond a level is beyond it."""
@@ -47,7 +47,7 @@ class Knob:
 
 
 @dataclass(frozen=True)
-class Space:
+class InputGrid:
     """Every combination of the values of some controls, numbered: the first control counts fastest."""
 
     knobs: tuple[Knob, ...]
@@ -94,7 +94,9 @@ class Space:
                     yield n, here, numbers[here] + (to - at[here]) * stride
 
 
-def space_of(cone: Cone, bends: bool = True, ends: bool = True, most: int = MOST_BENDS, between: int = 0) -> Space:
+def space_of(
+    cone: ModelSlice, bends: bool = True, ends: bool = True, most: int = MOST_BENDS, between: int = 0
+) -> InputGrid:
     """The space of a cone. Without ``bends`` a control is told apart only by what compares it; without ``ends`` it is then
     left where it rests. Of the places at which responses bend not more than ``most`` are kept for each control. ``between``:
     so many places more from each to the next, where what is round is told from what is straight."""
@@ -134,7 +136,7 @@ def space_of(cone: Cone, bends: bool = True, ends: bool = True, most: int = MOST
                 values = {rest[name]}
         told = tuple(sorted(values))
         knobs.append(Knob(name, told, told.index(rest[name])))
-    return Space(tuple(k for k in knobs if len(k.values) > 1), whole)
+    return InputGrid(tuple(k for k in knobs if len(k.values) > 1), whole)
 
 
 def both_sides_alike(model: Model, name: str) -> bool:
@@ -162,7 +164,7 @@ def interval(model: Model, name: str, values: Array) -> Places:
     return np.searchsorted(uppers, values, side="right")
 
 
-def _controls(cone: Cone) -> set[str]:
+def _controls(cone: ModelSlice) -> set[str]:
     """Every control that a cone's document reads."""
     model = cone.model
     rest = resting(model)

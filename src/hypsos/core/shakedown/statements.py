@@ -83,7 +83,7 @@ class Stopped(Exception):
     """The search was stopped in the middle of a piece of work: what it would have found is not known."""
 
 
-class Move(NamedTuple):
+class FindingMove(NamedTuple):
     """A control that goes somewhere, at a second from power-up."""
 
     t_s: float
@@ -106,7 +106,7 @@ class Finding:
     part: str
     text: str
     confirmed: bool = True
-    moves: tuple[Move, ...] = ()
+    moves: tuple[FindingMove, ...] = ()
     captions: tuple[str, ...] = ()
     length_s: float = 0.0
     seen: tuple[str, ...] = ()

@@ -18,7 +18,7 @@ RUN_OUT = 10_000_000
 Path = tuple[str, ...]
 
 
-class Shelf:
+class StateEncoding:
     """Memories of many situations as rows of one table, each row once.
 
     Row 0 stands for *no power yet*: nothing is remembered. ``timed`` are the keys of what waits for a time, ``fixed`` those

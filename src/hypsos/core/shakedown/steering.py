@@ -9,10 +9,10 @@ import numpy as np
 
 from hypsos.core.ground.lanes import Array, Places
 from hypsos.core.model.words import number
-from hypsos.core.shakedown.apart import Apart
-from hypsos.core.shakedown.deciding import Look
+from hypsos.core.shakedown.apart import SeparableInputs
+from hypsos.core.shakedown.deciding import SampledCases
 from hypsos.core.shakedown.play import Played
-from hypsos.core.shakedown.reach import Step
+from hypsos.core.shakedown.reach import SearchStep
 from hypsos.core.shakedown.statements import Finding, Level
 from hypsos.core.shakedown.surfaces import LOST, SurfaceSearch
 
@@ -96,7 +96,7 @@ class Steering:
 
     # -- how much is given ------------------------------------------------------------------------------------------------
 
-    def _authority(self, look: Look, rest: Look) -> Array:
+    def _authority(self, look: SampledCases, rest: SampledCases) -> Array:
         """By how much a command moves its surfaces the right way, in percent of full deflection, all of them together."""
         total = np.zeros(len(look.cases))
         for name, way in self.ways.items():
@@ -158,7 +158,7 @@ class Steering:
             found.append((owners, numbers.ravel().astype(np.intp), self.sense(end) * np.ravel(left) / len(names)))
         return {end: Given(*x) for end, x in zip(ENDS, found, strict=True)}
 
-    def _sums(self, apart: Apart, rows: Places, value: float) -> Array:
+    def _sums(self, apart: SeparableInputs, rows: Places, value: float) -> Array:
         """What comes to the surfaces in some situations with the stick at a place: (situations, surfaces)."""
         look = self.search.looked(self.eye, apart.owners[rows], apart.numbers[rows], {self.stick: value})
         return np.stack([look.sum(n) for n in self.ways], axis=-1)
@@ -179,7 +179,7 @@ class Steering:
             text = f"Only {number(100 * share)} % of {command} is left {where}."
         way = [
             *self.search.deciding.way(case, self.eye, {n: v for n, v in hands.items() if n != stick}),
-            Step(stick, end),
+            SearchStep(stick, end),
         ]
         sign = self.sense(end)
 
@@ -237,7 +237,7 @@ class Steering:
         return out
 
 
-def _table(apart: Apart, part: int) -> Places:
+def _table(apart: SeparableInputs, part: int) -> Places:
     """For every case the situations of a part in which what stands for it is looked at, in as many columns as the most have."""
     rows = np.flatnonzero(apart.parts == part)
     places = apart.places[rows]
@@ -249,7 +249,7 @@ def _table(apart: Apart, part: int) -> Places:
     return out[apart.like[part]]
 
 
-def _extremes(apart: Apart, part: int, added: Array, ways: Array) -> list[Places]:
+def _extremes(apart: SeparableInputs, part: int, added: Array, ways: Array) -> list[Places]:
     """The situations of a part that push the sums furthest: each of them, all of them, and all of them the way they steer, to
     both sides; first where it adds least. Each once."""
     count = len(ways)

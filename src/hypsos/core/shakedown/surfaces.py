@@ -19,13 +19,13 @@ from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.wiring import Lead
 from hypsos.core.shakedown.acting import bent, crooked, lags
-from hypsos.core.shakedown.apart import Apart
+from hypsos.core.shakedown.apart import SeparableInputs
 from hypsos.core.shakedown.cone import cone_of
-from hypsos.core.shakedown.deciding import Deciding, Eye, Look, decided
-from hypsos.core.shakedown.play import Check, Played, Stage, caption, captions, proved
-from hypsos.core.shakedown.reach import Step
+from hypsos.core.shakedown.deciding import CaseSampler, ReachableCases, SampledCases, decided
+from hypsos.core.shakedown.play import Check, Played, Replay, caption, captions, proved
+from hypsos.core.shakedown.reach import SearchStep
 from hypsos.core.shakedown.space import space_of
-from hypsos.core.shakedown.statements import MORE_THAN_SEARCHED, Finding, Level, Move
+from hypsos.core.shakedown.statements import MORE_THAN_SEARCHED, Finding, FindingMove, Level
 
 LARGE = 20_000
 """Combinations of the hands in what decides for all surfaces, from which on it is searched for each group by itself."""
@@ -57,10 +57,14 @@ class SurfaceSearch:
     """The surfaces of a model in every case that decides."""
 
     def __init__(
-        self, model: Model, most: int, stopped: Callable[[], bool], known: dict[tuple[str, ...], Deciding] | None = None
+        self,
+        model: Model,
+        most: int,
+        stopped: Callable[[], bool],
+        known: dict[tuple[str, ...], ReachableCases] | None = None,
     ) -> None:
         self._most, self._stopped, self._known = most, stopped, {} if known is None else known
-        self.model, self.stage = model, Stage(model)
+        self.model, self.stage = model, Replay(model)
         motors = {m.name for m in model.airframe.motors}
         self.parts: dict[str, Part] = {p.name: p for p in model.airframe.moved() if p.name not in motors}
         self.leads: dict[str, Lead] = {}
@@ -73,23 +77,23 @@ class SurfaceSearch:
         """Whether what decides is searched for each group of surfaces by itself, not for all at once."""
         self._decided: set[tuple[str, ...]] = set()
         self.decide(self.leads)
-        self._aparts: dict[tuple[Any, ...], Apart] = {}
+        self._aparts: dict[tuple[Any, ...], SeparableInputs] = {}
         self.tried: dict[str, int] = {}
         self.partly: dict[str, str] = {}
 
-    def decide(self, parts: Iterable[str]) -> Deciding:
+    def decide(self, parts: Iterable[str]) -> ReachableCases:
         """Go by what decides for some parts; in a model that is not large by what decides for all of them."""
         key = tuple(parts) if self.large else tuple(self.leads)
         held = self._known.get(key)
         if held is None or not (key in self._decided or held.follows(self.model, key)):
             same = self._alike(key)
-            held = same if same is not None else Deciding(self.model, key, self._most, self._stopped)
+            held = same if same is not None else ReachableCases(self.model, key, self._most, self._stopped)
             self._known[key] = held
         self._decided.add(key)
         self.deciding, self.complete = held, held.complete
         return held
 
-    def _alike(self, key: tuple[str, ...]) -> Deciding | None:
+    def _alike(self, key: tuple[str, ...]) -> ReachableCases | None:
         """What decides for other parts, where it is the very same."""
         _, cone = decided(self.model, key)
         return next((d for k, d in self._known.items() if k in self._decided and d.cone is cone), None)
@@ -100,7 +104,7 @@ class SurfaceSearch:
         if not (whole and self.complete):
             self.partly[statement] = self.deciding.partly or MORE_THAN_SEARCHED
 
-    def straight(self, statement: str, eye: Eye, names: Iterable[str]) -> None:
+    def straight(self, statement: str, eye: CaseSampler, names: Iterable[str]) -> None:
         """Mark a statement where shared values bend what comes to some surfaces."""
         model = eye.cone.model
         if not eye.space.whole or any(bent(model, n) or crooked(model, n) for n in names):
@@ -114,7 +118,9 @@ class SurfaceSearch:
         trims = {n: v for n, v in self.stage.plan.rest.items() if n.endswith("_trim")}
         return {n: v for n, v in (sticks | trims).items() if n not in but}
 
-    def looked(self, eye: Eye, cases: Places, numbers: Places, more: Mapping[str, float] | None = None) -> Look:
+    def looked(
+        self, eye: CaseSampler, cases: Places, numbers: Places, more: Mapping[str, float] | None = None
+    ) -> SampledCases:
         """A look with the hands of these numbers, some of them elsewhere."""
         hands = eye.space.values(numbers)
         for name, value in (more or {}).items():
@@ -122,25 +128,25 @@ class SurfaceSearch:
         return self.deciding.look(eye, cases, hands)
 
     def apart(
-        self, eye: Eye, names: tuple[str, ...], fixed: Mapping[str, float] | None = None, cases: Places | None = None,
+        self, eye: CaseSampler, names: tuple[str, ...], fixed: Mapping[str, float] | None = None, cases: Places | None = None,
         put: tuple[str, ...] = (),
-    ) -> Apart:  # fmt: skip
+    ) -> SeparableInputs:  # fmt: skip
         """Where the hands go, each set of them by itself, for the sums of surfaces: in some cases or in all; ``fixed`` controls
         stay, and those ``put`` are put elsewhere."""
         key = (names, tuple(sorted((fixed or {}).items())), put)
         cases = self.deciding.cases(eye) if cases is None else cases
         held = self._aparts.get(key)
         if held is None or held.eye is not eye or not np.array_equal(held.cases, cases):
-            held = self._aparts[key] = Apart(self.deciding, eye, names, cases, fixed, put=put)
+            held = self._aparts[key] = SeparableInputs(self.deciding, eye, names, cases, fixed, put=put)
         return held
 
-    def why(self, eye: Eye, case: int, hands: Mapping[str, float], target: str) -> list[Contribution]:
+    def why(self, eye: CaseSampler, case: int, hands: Mapping[str, float], target: str) -> list[Contribution]:
         """What makes a surface stand where it stands, in one situation."""
         one = np.array([case], np.intp)
         look = self.deciding.look(eye, one, {n: np.array([v]) for n, v in hands.items()}, (target,))
         return look.why[target]
 
-    def placed(self, eye: Eye, path: str) -> str:
+    def placed(self, eye: CaseSampler, path: str) -> str:
         """A place in a cone's document as the place in the whole one."""
         found = re.match(r"program\.mixes\[(\d+)\]", path)
         if found:
@@ -163,12 +169,12 @@ class SurfaceSearch:
         """The place of a surface's lead in the document."""
         return next(i for i, x in enumerate(self.model.leads) if x.name == self.leads[target].name)
 
-    def hands_of(self, look: Look, i: int, eye: Eye) -> dict[str, float]:
+    def hands_of(self, look: SampledCases, i: int, eye: CaseSampler) -> dict[str, float]:
         """The hands of one situation."""
         names = {k.name for k in eye.space.knobs} | set(self.steered.values())
         return {n: float(x[i]) for n, x in look.hands.items() if n in names}
 
-    def where(self, eye: Eye, case: int, hands: Mapping[str, float]) -> str:
+    def where(self, eye: CaseSampler, case: int, hands: Mapping[str, float]) -> str:
         """A case in the pilot's words: the flight mode and what stands elsewhere than at rest."""
         said = []
         modes = self.deciding.cone.model.program.modes
@@ -184,7 +190,7 @@ class SurfaceSearch:
                 and abs(value - rest) > 1e-6
                 and not (modes and name in decided and name not in hands)
             ):
-                said.append(caption(self.model, Move(0.0, name, value)))
+                said.append(caption(self.model, FindingMove(0.0, name, value)))
         return f"with {', '.join(said)}".replace("with in ", "in ", 1) if said else "with everything at rest"
 
     def finding(
@@ -193,7 +199,7 @@ class SurfaceSearch:
         level: Level,
         part: str,
         text: str,
-        way: Sequence[Step],
+        way: Sequence[SearchStep],
         check: Check,
         seen: tuple[str, ...],
     ) -> Finding:
@@ -227,7 +233,7 @@ class SurfaceSearch:
 
     # -- S2 ---------------------------------------------------------------------------------------------------------------
 
-    def reached(self, eye: Eye, name: str, fixed: Mapping[str, float] | None = None) -> Iterator[Furthest]:
+    def reached(self, eye: CaseSampler, name: str, fixed: Mapping[str, float] | None = None) -> Iterator[Furthest]:
         """How far a sum goes to each side, with some controls fixed."""
         apart = self.apart(eye, (name,), fixed)
         self.count("S2", len(apart), apart.whole)
@@ -274,7 +280,7 @@ class SurfaceSearch:
         """The trims where they stand."""
         return {n: v for n, v in self.stage.plan.rest.items() if n.endswith("_trim")}
 
-    def _lost(self, eye: Eye, name: str, furthest: Furthest, level: Level) -> Finding:
+    def _lost(self, eye: CaseSampler, name: str, furthest: Furthest, level: Level) -> Finding:
         """S2, in words: how much a surface loses, where, and who has used up its travel."""
         lead, i = self.leads[name], self.lead_index(name)
         side, total, case, number_ = furthest
@@ -306,7 +312,7 @@ class SurfaceSearch:
         brief = f"{part.label} loses {number(amount)} % {self.where(eye, case, hands)}."
         return replace(found, cause=cause, brief=brief)
 
-    def _fades_apart(self, eye: Eye) -> bool:
+    def _fades_apart(self, eye: CaseSampler) -> bool:
         """Whether a fade may begin in a flight mode that is never flown with the hands as they are then: because the modes go
         by what moves these surfaces, or by the link."""
         whens = [m.when for m in self.model.program.modes if m.when is not None]
@@ -314,7 +320,7 @@ class SurfaceSearch:
         return bool({k.name for k in knobs} & {*(k.name for k in eye.space.knobs), "link", "power"})
 
     def _users(
-        self, eye: Eye, case: int, hands: Mapping[str, float], target: str, side: float
+        self, eye: CaseSampler, case: int, hands: Mapping[str, float], target: str, side: float
     ) -> list[tuple[str, str, float]]:
         """Who uses the travel of a surface to one side: label, place, percent, the most first."""
         found = [

@@ -62,7 +62,7 @@ def _moved_by_one_only(first: Model, second: Model) -> Iterator[str]:
 # -- conditions, by what they are made of -----------------------------------------------------------------------------
 
 
-class _Made:
+class _UnnamedParts:
     """Conditions and shared values of a model without their names."""
 
     def __init__(self, model: Model) -> None:
@@ -121,7 +121,7 @@ def _release(model: Model) -> Any:
     guard = model.program.guard
     if guard is None or not model.airframe.motors:
         return None
-    made, axis = _Made(model), model.program.axis("thrust")
+    made, axis = _UnnamedParts(model), model.program.axis("thrust")
     switch = model.transmitter.control(guard.switch)
     count = len(switch.positions) if switch is not None else 0
     holds = tuple(sorted((made.condition(t) for t in guard.holds), key=repr))
@@ -140,7 +140,7 @@ def _rests(model: Model) -> bool:
 
 
 def _said(model: Model) -> Any:
-    made = _Made(model)
+    made = _UnnamedParts(model)
     return tuple(
         (x.caption, made.condition(x.when), x.moment, x.every_s if x.moment == "while" else None, x.rank)
         for x in model.program.announcements
@@ -148,7 +148,7 @@ def _said(model: Model) -> Any:
 
 
 def _timed(model: Model) -> Any:
-    made = _Made(model)
+    made = _UnnamedParts(model)
     return tuple(
         (
             made.condition(x.when), made.condition(x.reset),
@@ -160,7 +160,7 @@ def _timed(model: Model) -> Any:
 
 def _delays(model: Model) -> Any:
     """What waits for a time, wherever anything moves by it."""
-    made = _Made(model)
+    made = _UnnamedParts(model)
     return tuple(sorted((repr(made.name(n)) for n, x in made.nodes.items() if hasattr(x, "seconds"))))
 
 
@@ -189,7 +189,7 @@ def _trims(model: Model) -> Any:
 
 
 def _adjusters(model: Model) -> Any:
-    made = _Made(model)
+    made = _UnnamedParts(model)
     return tuple(sorted((n, repr(made.adjuster(n))) for n in made.shared if made.adjuster(n) is not None))
 
 

@@ -14,9 +14,9 @@ from hypsos.core.model.words import Part, number
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.motion import Motion
 from hypsos.core.recipes.crow import BRAKING
-from hypsos.core.shakedown.deciding import Eye
+from hypsos.core.shakedown.deciding import CaseSampler
 from hypsos.core.shakedown.play import Played
-from hypsos.core.shakedown.reach import Step
+from hypsos.core.shakedown.reach import SearchStep
 from hypsos.core.shakedown.statements import Finding
 from hypsos.core.shakedown.surfaces import ALMOST, SurfaceSearch
 
@@ -31,7 +31,7 @@ PARTS = 1.0 / 3.0
 """Share of the larger angle by which sections of one trailing edge may part."""
 
 
-class Wing:
+class WingEdge:
     """The trailing edge of a model's wing."""
 
     def __init__(self, search: SurfaceSearch) -> None:
@@ -75,7 +75,7 @@ class Wing:
             yield self._unlike_roll(a, b, eye, int(cases[max(found)[2]]), max(found))
 
     def _unlike_roll(
-        self, a: str, b: str, eye: Eye, case: int, worst: tuple[float, float, int, float, float]
+        self, a: str, b: str, eye: CaseSampler, case: int, worst: tuple[float, float, int, float, float]
     ) -> Finding:
         search, stick = self.search, self.search.steered["roll"]
         beyond, end, _, down, up = worst
@@ -85,7 +85,7 @@ class Wing:
             f"In a roll the side going down moves more than the side going up {where}: {number(down, 1)} mm down, "
             f"{number(up, 1)} mm up ({names}). It drags the wing the wrong way; usual is less down than up."
         )
-        way = [*search.deciding.way(case, eye, {}), Step(stick, end)]
+        way = [*search.deciding.way(case, eye, {}), SearchStep(stick, end)]
 
         def check(played: Played) -> bool:
             at = max(0, played.last - 1)
@@ -119,7 +119,7 @@ class Wing:
             f"{search.parts[name].label} goes up by {number(-far_up)} % with a pull {search.where(eye, case, {})}: "
             "that takes lift where more is asked for."
         )
-        way = [*search.deciding.way(case, eye, {}), Step(stick, -100.0)]
+        way = [*search.deciding.way(case, eye, {}), SearchStep(stick, -100.0)]
 
         def check(played: Played, name: str = name) -> bool:
             stands = search.stand(played, name)
@@ -128,7 +128,7 @@ class Wing:
         part = self._taker(eye, case, name)
         yield search.finding("S9", "advice", part, text, way, check, (name,))
 
-    def _taker(self, eye: Eye, case: int, name: str) -> str:
+    def _taker(self, eye: CaseSampler, case: int, name: str) -> str:
         """The place of what puts a flap up most as the stick is pulled."""
         stick, amounts = self.search.steered["pitch"], dict[str, float]()
         for end, sign in ((-100.0, 1.0), (0.0, -1.0)):
@@ -193,7 +193,7 @@ class Wing:
 
     # -- looking ----------------------------------------------------------------------------------------------------------
 
-    def _flown(self, eye: Eye, names: tuple[str, ...]) -> Places:
+    def _flown(self, eye: CaseSampler, names: tuple[str, ...]) -> Places:
         """The cases with the link up and brakes in: those in which no behaviour that brakes moves these surfaces."""
         search = self.search
         cases = search.deciding.cases(eye)
@@ -208,13 +208,15 @@ class Wing:
                 look = search.deciding.look(eye, cases, self._still(eye, cases, {})) if len(cases) else look
         return cases
 
-    def _still(self, eye: Eye, cases: Places, hands: Mapping[str, float]) -> dict[str, Array]:
+    def _still(self, eye: CaseSampler, cases: Places, hands: Mapping[str, float]) -> dict[str, Array]:
         """Everything that a case does not decide at rest, and these hands."""
         decided = {k.name for k in self.search.deciding.space.knobs}
         rests = {k.name: k.values[k.rest] for k in eye.space.knobs if k.name not in decided}
         return {n: np.full(len(cases), v) for n, v in {**rests, **hands}.items()}
 
-    def _ruler(self, eye: Eye, names: tuple[str, ...], cases: Places, hands: Mapping[str, float]) -> dict[str, Array]:
+    def _ruler(
+        self, eye: CaseSampler, names: tuple[str, ...], cases: Places, hands: Mapping[str, float]
+    ) -> dict[str, Array]:
         """Where surfaces stand at the ruler, in mm."""
         look = self.search.deciding.look(eye, cases, self._still(eye, cases, hands))
         out = {}

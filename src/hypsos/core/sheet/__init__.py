@@ -8,7 +8,7 @@ from typing import NamedTuple
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.sheet.paper import sheet_html, sheet_markdown
-from hypsos.core.sheet.parts import Keyed, Section, Sheet, SheetStep
+from hypsos.core.sheet.parts import Keyed, Sheet, SheetSection, SheetStep
 from hypsos.core.sheet.signs import REASON, signs_in_mixes
 from hypsos.core.sheet.steps import sheet_of
 
@@ -40,8 +40,8 @@ __all__ = [
     "SCHOOLS",
     "Keyed",
     "School",
-    "Section",
     "Sheet",
+    "SheetSection",
     "SheetStep",
     "make_sheet",
     "sheet_html",

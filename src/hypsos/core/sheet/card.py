@@ -6,7 +6,7 @@ from hypsos.core.model.document import Model
 from hypsos.core.model.joined import partner
 from hypsos.core.model.words import Part
 from hypsos.core.parts.airframe import Motor, Surface
-from hypsos.core.sheet.parts import Section, Sheet, SheetStep
+from hypsos.core.sheet.parts import Sheet, SheetSection, SheetStep
 
 POWER_WORDS = {
     "not said": "say what feeds the receiver",
@@ -56,7 +56,7 @@ def port_card(model: Model) -> Sheet:
         )
     rows.append((str(model.receiver.power_port or "–"), "Power", power_words(model)))
     caution = "Propeller off before the flight battery goes on. Each plug the right way round: signal, plus, minus."
-    sections = (Section("Write on the leads", tuple(steps), caution),)
+    sections = (SheetSection("Write on the leads", tuple(steps), caution),)
     closing = "Left and right as the pilot sits in it. The makers' manuals come first."
     return Sheet(
         f"{model.name}: port card", f"Receiver number {model.receiver.number}.", tuple(rows), sections, closing

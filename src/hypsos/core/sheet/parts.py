@@ -28,7 +28,7 @@ class SheetStep:
 
 
 @dataclass(frozen=True)
-class Section:
+class SheetSection:
     """Steps that belong together, with the caution that belongs to them."""
 
     title: str
@@ -43,7 +43,7 @@ class Sheet(NamedTuple):
     subtitle: str
     ports: tuple[tuple[str, str, str], ...]
     """Port, lead, what it moves."""
-    sections: tuple[Section, ...]
+    sections: tuple[SheetSection, ...]
     closing: str
     proof: tuple[str, ...] = ()
     """What the shakedown says of the model, for the first page."""

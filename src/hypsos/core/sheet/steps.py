@@ -33,7 +33,7 @@ from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.motion import Motion
 from hypsos.core.sheet.before import EACH_TITLE, FIRST_TITLE, RULES, before_each, before_first
 from hypsos.core.sheet.card import power_words
-from hypsos.core.sheet.parts import Keyed, Section, Sheet, SheetStep
+from hypsos.core.sheet.parts import Keyed, Sheet, SheetSection, SheetStep
 
 COMMAND_MOVES = {
     "roll": ("aileron_stick", 100.0, "stick right"),
@@ -83,38 +83,40 @@ def sheet_of(model: Model, given: Keyed, advice: str = "") -> Sheet:
     ports = tuple(("–" if x.port is None else str(x.port), x.label, parts[x.target].label) for x in leads)
     ports += ((str(model.receiver.power_port or "–"), "Power", power_words(model)),)
     sections = [
-        Section("Leads and ports", tuple(_ports(model, count)), "Propeller off. Label each lead at both ends."),
+        SheetSection("Leads and ports", tuple(_ports(model, count)), "Propeller off. Label each lead at both ends."),
     ]
     if model.program.guard is not None:
-        sections.append(Section("Motor guard", tuple(_guard(model, count)), GUARD_CAUTION))
+        sections.append(SheetSection("Motor guard", tuple(_guard(model, count)), GUARD_CAUTION))
     sections += [
-        Section(
+        SheetSection(
             "Outputs",
             tuple(_outputs(keyed, parts, count)),
             "" if turned else "Reverse here and nowhere else.",
         ),
-        Section(
+        SheetSection(
             "Logical switches",
             tuple(count.step(said_name(x.label, UNNAMED, x.name), node_phrase(model, x)) for x in told_apart(model)),
         ),
-        Section("Flight modes", tuple(count.step(*line) for line in mode_lines(keyed, parts, turned)), MODES_CAUTION),
-        Section("Shared values", tuple(count.step(*line) for line in shared_lines(model))),
-        Section("Announcements and timers", tuple(count.step(*line) for line in voice_lines(model))),
-        Section("Rates and expo", tuple(_axes(model, count))),
-        Section("Mixes", tuple(_mixes(keyed, parts, count, turned, _first_seen(parts, moved)))),
-        Section("Trims", tuple(_trims(model, count))),
-        Section(
+        SheetSection(
+            "Flight modes", tuple(count.step(*line) for line in mode_lines(keyed, parts, turned)), MODES_CAUTION
+        ),
+        SheetSection("Shared values", tuple(count.step(*line) for line in shared_lines(model))),
+        SheetSection("Announcements and timers", tuple(count.step(*line) for line in voice_lines(model))),
+        SheetSection("Rates and expo", tuple(_axes(model, count))),
+        SheetSection("Mixes", tuple(_mixes(keyed, parts, count, turned, _first_seen(parts, moved)))),
+        SheetSection("Trims", tuple(_trims(model, count))),
+        SheetSection(
             "Failsafe",
             tuple(_failsafe(keyed, parts, count, turned)),
             FAILSAFE_CAUTION,
         ),
-        Section(
+        SheetSection(
             "Check by eye",
             tuple(_checks(model, parts, count, moved)),
             "Propeller still off. Stand behind the aeroplane.",
         ),
-        Section(FIRST_TITLE, tuple(count.step(x.what, x.how) for x in before_first(model)), RULES),
-        Section(EACH_TITLE, tuple(count.step(x.what, x.how) for x in before_each(model))),
+        SheetSection(FIRST_TITLE, tuple(count.step(x.what, x.how) for x in before_first(model)), RULES),
+        SheetSection(EACH_TITLE, tuple(count.step(x.what, x.how) for x in before_each(model))),
     ]
     closing = (
         "These figures are computed from what was entered, not measured on this aeroplane. Local rules, the makers' manuals "

@@ -20,9 +20,9 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from hypsos.core.shape.solid import Solid, solid
 from hypsos.desk.bench.callouts import NOTE_HEIGHT, CallOut, Notes, place_callouts
 from hypsos.desk.bench.camera import VIEWS, Camera
-from hypsos.desk.bench.handle import Spoken
+from hypsos.desk.bench.handle import SpokenControl
 from hypsos.desk.bench.scene import Frame, Scene
-from hypsos.desk.livebench import LiveBench
+from hypsos.desk.livebench import Simulation
 from hypsos.desk.theme.look import look
 
 Array = NDArray[np.float64]
@@ -30,7 +30,7 @@ EXAGGERATIONS = (1.0, 2.0, 3.0)
 FASTEST_TURNS = 2.4
 
 
-class Aeroplane(Spoken):
+class Aeroplane(SpokenControl):
     """Shows the model's airframe as it stands now. Touching a surface chooses it; dragging turns the view."""
 
     first_painted = pyqtSignal()
@@ -38,7 +38,7 @@ class Aeroplane(Spoken):
     exaggerated = pyqtSignal()
     """Deflections are drawn larger, or as they are again."""
 
-    def __init__(self, workbench: LiveBench, parent: QWidget | None = None, bare: bool = False) -> None:
+    def __init__(self, workbench: Simulation, parent: QWidget | None = None, bare: bool = False) -> None:
         super().__init__("Aeroplane", 0, 0, parent)
         self.workbench = workbench
         self.bare = bare

@@ -30,9 +30,9 @@ from hypsos.desk.bench.strips import Strips
 from hypsos.desk.bench.why import Why
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.battery import BatteryButton, battery_words
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.layout import label
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 if TYPE_CHECKING:
     from hypsos.desk.bench.timepanel import TimePanel
@@ -42,7 +42,7 @@ HANDS, TIMELINE = 2, 3
 LOWER, LEAST_AEROPLANE, NARROW = 126, 190, 450
 
 
-class Bench(QFrame):
+class BenchPanel(QFrame):
     """Aeroplane above, hands below it, then outputs or *why*."""
 
     place_wanted = pyqtSignal(str)
@@ -50,7 +50,7 @@ class Bench(QFrame):
     keep_wanted = pyqtSignal(float, float)
     """A stretch of the timeline is to become a scenario: from, to, in the bench's seconds."""
 
-    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
         column = QVBoxLayout(self)
@@ -150,7 +150,7 @@ class Bench(QFrame):
         self.battery.setToolTip("Take the battery out and put it in again: what a motor does then. (Ctrl+B)")
         self.battery.clicked.connect(self._turn_battery)
         QShortcut(QKeySequence("Ctrl+B"), self).activated.connect(self._turn_battery)
-        self.mode = Choice()
+        self.mode = ChoiceBox()
         self.mode.setAccessibleName("Stick mode")
         self.mode.addItems([f"Stick mode {n}" for n in (1, 2, 3, 4)])
         self.mode.setToolTip("Which hand holds which movement.")

@@ -11,7 +11,7 @@ from hypsos.core.model.words import number
 from hypsos.core.parts.transmitter import Control
 from hypsos.desk.bench.handle import Handle
 from hypsos.desk.theme.look import look
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 
 class Fader(Handle):
@@ -21,7 +21,7 @@ class Fader(Handle):
     far as the pointer has gone since it took the handle, so that no click beside the handle starts a motor.
     """
 
-    def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, control: Control, parent: QWidget | None = None) -> None:
         super().__init__(workbench, control, parent)
         self._taken: tuple[float, float] | None = None
         """Where the left button took the handle, and where it stood then; None while it is let alone."""

@@ -9,10 +9,10 @@ from PyQt6.QtWidgets import QAbstractSlider, QSizePolicy, QWidget
 from hypsos.core.parts.transmitter import Control
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import plain_tip
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 
-class Spoken(QAbstractSlider):
+class SpokenControl(QAbstractSlider):
     """Something painted that stands at a value: the screen reader hears its name, where it stands, and that in words."""
 
     def __init__(self, name: str, low: int, high: int, parent: QWidget | None = None) -> None:
@@ -38,10 +38,10 @@ class Spoken(QAbstractSlider):
             event.ignore()
 
 
-class Handle(Spoken):
+class Handle(SpokenControl):
     """Shows one control of the transmitter and repaints when it stands elsewhere. What nothing hangs on is drawn idle."""
 
-    def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, control: Control, parent: QWidget | None = None) -> None:
         low, high = (0, len(control.positions) - 1) if control.is_switch else (-100, 100)
         super().__init__(control.label, low, high, parent)
         self.workbench = workbench

@@ -13,7 +13,7 @@ from hypsos.desk.bench.handle import Handle
 from hypsos.desk.bench.stick import Stick
 from hypsos.desk.bench.toggle import Toggle
 from hypsos.desk.theme.look import look
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 EDGE, GAP = 6, 5
 SIDE = 74
@@ -25,7 +25,7 @@ LEAST, BEST = 104, 168
 class Hands(QWidget):
     """Sticks and switches of the model on the bench: the switches outside of the sticks, or below them where it is narrow."""
 
-    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
         self.sticks = {hand: Stick(workbench, hand, self) for hand in ("left", "right")}

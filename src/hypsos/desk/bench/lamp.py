@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QLabel, QWidget
 from hypsos.core.engine import GuardState
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import plain_tip
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 MEANING = (
     "Cut: the switch stops the motor. Locked: the switch is at run, but something was not low.\n"
@@ -20,7 +20,7 @@ MEANING = (
 class Lamp(QLabel):
     """Shows the guard's state. Hidden while the aeroplane has no motor."""
 
-    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
         self.short = False

@@ -9,20 +9,20 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.desk.bench.handle import Spoken
+from hypsos.desk.bench.handle import SpokenControl
 from hypsos.desk.bench.timeraster import lanes_image
 from hypsos.desk.recorder import Recorder
 from hypsos.desk.theme.look import look
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 TICKS = {5.0: 1, 10.0: 2, 20.0: 5, 30.0: 5, 60.0: 10, 120.0: 20}
 LANE, AXIS = 19, 20
 
 
-class Lanes(Spoken):
+class Lanes(SpokenControl):
     """What was recorded in the time that is seen, one lane below the other."""
 
-    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
         super().__init__("Timeline", 0, 0, parent)
         self.workbench = workbench
         self.span = 30.0

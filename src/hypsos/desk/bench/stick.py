@@ -11,10 +11,10 @@ from PyQt6.QtWidgets import QWidget
 from hypsos.core.model.reach import motor_controls
 from hypsos.core.model.words import stick_words
 from hypsos.core.parts.transmitter import STICK_PLACES
-from hypsos.desk.bench.handle import Spoken
+from hypsos.desk.bench.handle import SpokenControl
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.still import still
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 WORDS = {"aileron_stick": "roll", "elevator_stick": "pitch", "throttle_stick": "throttle", "rudder_stick": "yaw"}
 COMMANDS = {"aileron_stick": "roll", "elevator_stick": "pitch", "throttle_stick": "thrust", "rudder_stick": "yaw"}
@@ -33,10 +33,10 @@ def stick_keys() -> dict[str, dict[int, tuple[int, int]]]:
     }
 
 
-class Stick(Spoken):
+class Stick(SpokenControl):
     """A stick of the given hand. It shows the workbench's controls and moves them."""
 
-    def __init__(self, workbench: Workbench, hand: str, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, hand: str, parent: QWidget | None = None) -> None:
         super().__init__(f"{hand.capitalize()} stick", -100, 100, parent)
         self.workbench = workbench
         self.hand = hand

@@ -11,10 +11,10 @@ from PyQt6.QtWidgets import QWidget
 from hypsos.core.model.words import AT_REST, degrees, number, power_percent, standing
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.wiring import Lead
-from hypsos.desk.bench.handle import Spoken
+from hypsos.desk.bench.handle import SpokenControl
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.still import still
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 ROW = 25
 HEAD = 17
@@ -33,10 +33,10 @@ class StripFigures(NamedTuple):
     alarm: bool
 
 
-class Strips(Spoken):
+class Strips(SpokenControl):
     """All channels in the order of their ports. Touching one chooses its part."""
 
-    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
         super().__init__("Outputs", 0, 0, parent)
         self.workbench = workbench
         self._shown: dict[str, tuple[float, ...]] = {}

@@ -19,7 +19,7 @@ from hypsos.core.ground.lanes import Array
 from hypsos.desk.bench.lanes import Lanes
 from hypsos.desk.recorder import KEPT_S, Recorder
 from hypsos.desk.theme.look import look
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 ORDER = ("guard", "mode", "hands", "motors", "conditions", "timers", "surfaces")
 """From the top: what decides, what the hands do, what comes of it."""
@@ -37,7 +37,7 @@ class Timeline(Lanes):
     moved = pyqtSignal()
     """The cursor, the stretch, the zoom or the pause is another one."""
 
-    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
         super().__init__(workbench, parent)
         self.moving_only = True
         self._drag = ""

@@ -9,7 +9,7 @@ from hypsos.desk.bench.timeline import SPANS, Timeline
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import label
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 
 class TimePanel(QWidget):
@@ -18,7 +18,7 @@ class TimePanel(QWidget):
     keep_wanted = pyqtSignal(float, float)
     """A stretch is to become a scenario: from, to, in the bench's seconds."""
 
-    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
         self.lanes = Timeline(workbench, self)

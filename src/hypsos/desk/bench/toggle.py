@@ -10,14 +10,14 @@ from hypsos.core.model.program import Guard
 from hypsos.core.parts.transmitter import Control
 from hypsos.desk.bench.handle import Handle
 from hypsos.desk.theme.look import look
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 
 class Toggle(Handle):
     """A switch or momentary button. What is drawn lowest is nearest to the pilot; which end is the first is the
     transmitter's."""
 
-    def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, control: Control, parent: QWidget | None = None) -> None:
         super().__init__(workbench, control, parent)
         self._pressed = False
 

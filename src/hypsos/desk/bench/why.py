@@ -6,13 +6,13 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.core.flight.why import Bar, Explanation, amount_words
+from hypsos.core.flight.why import Bar, PartExplanation, amount_words
 from hypsos.core.model.words import sense_words, side_percent
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.rundown import step_of_path
-from hypsos.desk.bench.handle import Spoken
+from hypsos.desk.bench.handle import SpokenControl
 from hypsos.desk.theme.look import look
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 KIND_COLOURS = {
     "stick": "sea", "trim": "ochre", "mix": "sea", "guard": "rust", "cut-off": "rust", "slow": "edge",
@@ -20,13 +20,13 @@ KIND_COLOURS = {
 }  # fmt: skip
 
 
-class Why(Spoken):
+class Why(SpokenControl):
     """The explanation of the chosen part, live. A bar leads to the place where its number is set."""
 
     place_wanted = pyqtSignal(str)
     """The document path of the bar that was touched."""
 
-    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
         super().__init__("Why", 0, 0, parent)
         self.workbench = workbench
         self._at = 0
@@ -94,7 +94,7 @@ class Why(Spoken):
             painter.setPen(QPen(look.colour("sea"), 2))
             painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
 
-    def _scale(self, explanation: Explanation, bars: list[Bar]) -> tuple[float, float]:
+    def _scale(self, explanation: PartExplanation, bars: list[Bar]) -> tuple[float, float]:
         """The least and greatest value the bars reach, 0 and the ends of nominal travel included."""
         run, low, high = 0.0, -100.0, 100.0
         for b in bars:
@@ -102,7 +102,7 @@ class Why(Spoken):
             low, high = min(low, run), max(high, run)
         return low - 6, high + 6
 
-    def _paint_bars(self, painter: QPainter, explanation: Explanation, bars: list[Bar]) -> float:
+    def _paint_bars(self, painter: QPainter, explanation: PartExplanation, bars: list[Bar]) -> float:
         low, high = self._scale(explanation, bars)
         name_w = float(min(look.px(196), self.width() * 0.4))
         value_w = float(look.px(92))

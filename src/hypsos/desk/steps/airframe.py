@@ -17,7 +17,7 @@ from hypsos.core.shape.adapt import Adapted, adapted
 from hypsos.core.shape.measures import measured, measures_of, pieces, volume_words
 from hypsos.desk import remembered
 from hypsos.desk.steps.base import StepPage
-from hypsos.desk.widgets.fields import Choice, TextField
+from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.planform import Planform
@@ -59,7 +59,7 @@ class AirframePage(StepPage):
             ("rudders", "Rudders", ["none", "one", "two"], self._set_tail),
         )
         for r, (key, words, items, action) in enumerate(rows):  # the first has a line of its own, the others share
-            box = Choice()
+            box = ChoiceBox()
             box.addItems(items)
             box.setAccessibleName(words)
             box.activated.connect(action)
@@ -89,12 +89,12 @@ class AirframePage(StepPage):
         self.sketch = Planform()
         self.sketch.chosen.connect(self.choose)
         self.sketch.dragged.connect(self._drag)
-        self.part = Choice()
+        self.part = ChoiceBox()
         self.part.setAccessibleName("Part to measure")
         self.part.activated.connect(lambda _: self.choose(self.part.currentData()))
         self.take_off = QPushButton("Take it off")
         self.take_off.clicked.connect(self.remove)
-        self.role = Choice()
+        self.role = ChoiceBox()
         self.role.setAccessibleName("Surface to add to this panel")
         self.add_ = QPushButton("Add to this panel")
         self.add_.clicked.connect(self.add)

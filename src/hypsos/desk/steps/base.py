@@ -10,8 +10,8 @@ from hypsos.core.model.document import Model
 from hypsos.core.rundown import STEPS
 from hypsos.desk.reading import focus_kept
 from hypsos.desk.widgets.layout import label
-from hypsos.desk.widgets.strip import QUIET, Strip
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.widgets.strip import QUIET, AttentionBar
+from hypsos.desk.workbench import DocumentSession
 
 
 class StepPage(QScrollArea):
@@ -23,7 +23,7 @@ class StepPage(QScrollArea):
     place_wanted = pyqtSignal(str)
     """Another step, or the place of a document path, is wanted."""
 
-    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
         self.setWidgetResizable(True)
@@ -39,7 +39,7 @@ class StepPage(QScrollArea):
         self.column.addWidget(label(self.verb, "title"))
         if self.lead_in:
             self.column.addWidget(label(self.lead_in, "faint"))
-        self.strip = Strip(self)
+        self.strip = AttentionBar(self)
         self.strip.place_wanted.connect(self.show_place)
         self.strip.keep_wanted.connect(self._keep)
         self._stale, self._filled = True, False

@@ -10,11 +10,11 @@ from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.shakedown.compare import Comparison, Difference
-from hypsos.core.shakedown.play import Stage
+from hypsos.core.shakedown.play import Replay
 from hypsos.core.shakedown.report import comparison_text
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.layout import clear, label, row
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 if TYPE_CHECKING:
     from hypsos.desk.steps.shake import ShakePage
@@ -28,7 +28,7 @@ class ChangedView(QWidget):
     def __init__(self, page: ShakePage) -> None:
         super().__init__()
         self.page, self.workbench = page, page.workbench
-        self.other = Choice()
+        self.other = ChoiceBox()
         self.other.setAccessibleName("Compare with")
         self.compare = QPushButton("Compare")
         self.compare.setObjectName("lead")
@@ -164,8 +164,8 @@ class ChangedView(QWidget):
         bench.attempt(
             lambda: self.page.found.shower.show(d.moves, d.captions, 0.5, f"{d.label}: {d.first}, there {d.second}")
         )
-        played = Stage(first).play(d.moves, max(0.5, Stage(first).settle_s))
-        outputs = Stage(second).again(played).result.outputs
+        played = Replay(first).play(d.moves, max(0.5, Replay(first).settle_s))
+        outputs = Replay(second).again(played).result.outputs
         degrees = {x.target: float(np.ravel(v)[-1]) for x in second.leads if (v := outputs[x.name].deg) is not None}
         bench.show_shadow({n: x for n, x in degrees.items() if any(s.name == n for s in first.airframe.surfaces)})
 
@@ -174,4 +174,4 @@ class ChangedView(QWidget):
         self.workbench.show_shadow(None)
 
 
-__all__ = ["ChangedView", "Workbench"]
+__all__ = ["ChangedView", "DocumentSession"]

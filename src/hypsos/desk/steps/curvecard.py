@@ -11,7 +11,7 @@ from hypsos.core.parts.shapes import Response
 from hypsos.core.parts.wiring import MOST_POINTS, Lead
 from hypsos.desk.widgets.layout import card, label, row, worded
 from hypsos.desk.widgets.responseedit import ResponseEdit
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 ABOUT = (
     "Bends the command before the direction, the travel and the centre. It is for two flaps, or two servos on one surface, that "
@@ -24,7 +24,7 @@ class CurveCard(QFrame):
 
     def __init__(
         self,
-        workbench: Workbench,
+        workbench: DocumentSession,
         lead: Callable[[], Lead | None],
         other: Callable[[], Lead | None],
         path: Callable[[], str],

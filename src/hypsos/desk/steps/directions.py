@@ -15,10 +15,10 @@ from hypsos.desk.reading import focus_kept
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.directions_said import DirectionsSaid
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, plain_tip, row
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 if TYPE_CHECKING:
-    from hypsos.core.fitting.directions import Check, Finding, Seen, Step
+    from hypsos.core.fitting.directions import Check, Movement, Seen, WiringFinding
     from hypsos.core.fitting.practice import Practice
 
 
@@ -39,7 +39,7 @@ class DirectionsPage(StepPage):
         "leads to exchange, and asks no more than it must."
     )
 
-    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
         self.answers: dict[str, dict[str, Seen]] = {}
         self.known: dict[int, str] = {}
         """Port -> the part that stood still with its plug pulled: that holds, whatever the model says of it."""
@@ -47,7 +47,7 @@ class DirectionsPage(StepPage):
         self._away: Practice | None = None
         self.at = 0
         self.check: Check | None = None
-        self.finding: Finding | None = None
+        self.finding: WiringFinding | None = None
         self._of: tuple[Any, ...] | None = None
         self.others = False
         super().__init__(workbench, parent)
@@ -233,7 +233,7 @@ class DirectionsPage(StepPage):
         self.at = next((i for i in order if not self._complete(steps[i])), self.at)
         self.show_answers()
 
-    def _complete(self, step: Step) -> bool:
+    def _complete(self, step: Movement) -> bool:
         return all(n in self.answers.get(step.key, {}) for n in step.moves)
 
     def pull(self, lead: str, part: str) -> None:

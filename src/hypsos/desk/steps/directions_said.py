@@ -12,7 +12,7 @@ from hypsos.core.model.document import Model
 from hypsos.desk.widgets.layout import card, clear, label, row, worded
 
 if TYPE_CHECKING:
-    from hypsos.core.fitting.directions import Check, Finding, Step
+    from hypsos.core.fitting.directions import Check, Movement, WiringFinding
     from hypsos.core.fitting.practice import Practice
 
 
@@ -32,7 +32,7 @@ class DirectionsSaid(QWidget):
         self.replies: dict[str, QPushButton] = {}
 
     def show_finding(
-        self, model: Model, check: Check, finding: Finding | None, mended: list[str], complete: Callable[[Step], bool],
+        self, model: Model, check: Check, finding: WiringFinding | None, mended: list[str], complete: Callable[[Movement], bool],
         practice: Practice | None,
     ) -> None:  # fmt: skip
         """Say what the answers so far come to."""
@@ -85,7 +85,7 @@ class DirectionsSaid(QWidget):
         more = [] if noted else [row(finish, None)]
         self._column.addWidget(card(label("Settled", "section"), label(words), *more))
 
-    def _ask(self, model: Model, check: Check, finding: Finding, todo: bool, practice: Practice | None) -> None:
+    def _ask(self, model: Model, check: Check, finding: WiringFinding, todo: bool, practice: Practice | None) -> None:
         question, count = finding.question, len(finding.explanations)
         if question is None or todo:
             words = f"{count} explanations fit so far. Go on with the other movements, and look whether something else moves too."

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout
 
-from hypsos.core.model.choosing import Place, default_text
+from hypsos.core.model.choosing import ConditionPlace, default_text
 from hypsos.core.model.engines import electric, engine_of, with_engine
 from hypsos.core.model.program import Engine, Guard
 from hypsos.desk.steps.the_guard import the_guard
@@ -14,13 +14,13 @@ from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.sentence import SentenceEditor
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 HIGHER = 5.0
 """Percent of power by which a second idle begins above the first."""
 
 
-class _Row(NamedTuple):
+class _EngineRow(NamedTuple):
     """What is shown of one motor."""
 
     motor: str
@@ -32,10 +32,10 @@ class _Row(NamedTuple):
 class EnginesCard(QFrame):
     """A line for every motor: electric, or an engine with its idle, and a second idle."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
-        self.rows: list[_Row] = []
+        self.rows: list[_EngineRow] = []
         self._shown: object = None
         self._lines = QVBoxLayout()
         self._lines.setSpacing(6)
@@ -69,14 +69,14 @@ class EnginesCard(QFrame):
             if shown.sentence is not None:
                 shown.sentence.refresh()
 
-    def _row(self, motor: str, words: str, guard: Guard) -> _Row:
+    def _row(self, motor: str, words: str, guard: Guard) -> _EngineRow:
         engine = guard.engine(motor)
         choice = QCheckBox(f"{words} is an engine")
         choice.clicked.connect(lambda on: self._turn(motor, words, on))
         line = row(choice, None)
         self._lines.addLayout(line)
         if engine is None:
-            return _Row(motor, choice, (), None)
+            return _EngineRow(motor, choice, (), None)
         idle = self._field(motor, words, "idle", "idle")
         line.insertWidget(1, label("idles at", wrap=False))
         line.insertWidget(2, idle)
@@ -88,13 +88,13 @@ class EnginesCard(QFrame):
         second.clicked.connect(lambda: self._second(motor, words))
         if engine.high_idle is None:
             line.insertWidget(3, second)
-            return _Row(motor, choice, (idle,), None)
+            return _EngineRow(motor, choice, (idle,), None)
         high = self._field(motor, words, "high_idle", "second idle")
         self._lines.addLayout(row("It idles at", high, "while", None, second))
-        place = Place(f"program.guard.engines[{guard.engines.index(engine)}].high_when")
+        place = ConditionPlace(f"program.guard.engines[{guard.engines.index(engine)}].high_when")
         sentence = SentenceEditor(self.workbench, place, f"{words}: second idle while")
         self._lines.addWidget(sentence)
-        return _Row(motor, choice, (idle, high), sentence)
+        return _EngineRow(motor, choice, (idle, high), sentence)
 
     def _field(self, motor: str, words: str, key: str, said: str) -> NumberField:
         def get() -> float:

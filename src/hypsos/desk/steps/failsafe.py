@@ -17,7 +17,7 @@ from hypsos.core.shakedown.papers import steering_preset, what_it_does
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.failsafepicture import FailsafePicture
 from hypsos.desk.steps.linkcard import LinkCard
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, caution, clear, label, row
 from hypsos.desk.widgets.number import NumberField
@@ -92,7 +92,7 @@ class FailsafePage(StepPage):
         )
         self.picture = FailsafePicture()
         self.column.addWidget(card(label("As it leaves the aeroplane", "section"), self.picture))
-        self.spare = Choice()
+        self.spare = ChoiceBox()
         self.spare.setAccessibleName("Spare ports without the link")
         for key, words in SPARE:
             self.spare.addItem(words, key)
@@ -191,7 +191,7 @@ class FailsafePage(StepPage):
         for i, lead in enumerate(self.workbench.loaded.leads):
             part = parts[lead.target]
             motor = isinstance(part, Motor)
-            box = Choice()
+            box = ChoiceBox()
             box.setAccessibleName(f"{lead.label} without the link")
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(7)

@@ -13,7 +13,7 @@ from hypsos.core.model.words import AT_REST, standing
 from hypsos.core.parts.airframe import Motor
 from hypsos.desk.bench.aeroplane import Aeroplane
 from hypsos.desk.live import Live
-from hypsos.desk.livebench import LiveBench
+from hypsos.desk.livebench import Simulation
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import label
 
@@ -77,7 +77,7 @@ class FailsafePicture(QWidget):
 
 
 def _picture(model: Model, result: Result, size: QSize) -> QPixmap:
-    bench = LiveBench()
+    bench = Simulation()
     plan = compile_plan(model)
     bench.take(model, plan)
     bench.stop_clock()

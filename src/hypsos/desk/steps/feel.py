@@ -26,7 +26,7 @@ from hypsos.core.parts.shapes import Response
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.feelplot import SENSE, SIDES, FeelPlot, setting_now
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, clear, hint, label, plain_tip, row
 from hypsos.desk.widgets.number import NumberField
@@ -50,7 +50,7 @@ class FeelPage(StepPage):
         self.command = "roll"
         self.fields: dict[tuple[int, str], NumberField] = {}
         self.far: dict[int, QLabel] = {}
-        self.from_: dict[tuple[int, str], Choice] = {}
+        self.from_: dict[tuple[int, str], ChoiceBox] = {}
         self._glanced: object = None
         self._built: object = None
         axes = QHBoxLayout()
@@ -64,7 +64,7 @@ class FeelPage(StepPage):
         axes.addStretch(1)
         self.axes.idClicked.connect(lambda i: self.show_axis(list(SIDES)[i]))
         self.column.addLayout(axes)
-        self.switch = Choice()
+        self.switch = ChoiceBox()
         self.switch.setAccessibleName("Switch for rates")
         self.switch.activated.connect(self._set_switch)
         self.alike = QCheckBox("Both sides alike")
@@ -81,10 +81,10 @@ class FeelPage(StepPage):
         self.glance = QGridLayout()
         self.glance.setHorizontalSpacing(12)
         self.column.insertLayout(self.column.count() - 1, self.glance)
-        self.control = Choice()
+        self.control = ChoiceBox()
         self.control.setAccessibleName("Stick or control of the axis")
         self.control.activated.connect(self._set_control)
-        self.measure = Choice()
+        self.measure = ChoiceBox()
         self.measure.setAccessibleName("Rates also in millimetres of")
         self.measure.activated.connect(lambda _: self._rebuild())
         self.bend = QPushButton("Its curve before expo")
@@ -315,9 +315,9 @@ class FeelPage(StepPage):
             self._grid.addWidget(words, at, len(columns) + 1)
             tunables = self.workbench.loaded.program.tunables
             for c, column in enumerate(("rate", "expo") if tunables else ()):
-                box = self.from_[(p, column)] = Choice()
+                box = self.from_[(p, column)] = ChoiceBox()
                 box.setAccessibleName(f"{column.capitalize()} of {self.command} at {position} from")
-                box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+                box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
                 box.setMinimumContentsLength(7)
                 box.addItem(f"own {column}", None)
                 for x in tunables:

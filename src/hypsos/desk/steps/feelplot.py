@@ -10,12 +10,12 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting, stored_values
 from hypsos.core.fitting.feel_words import positions_of
-from hypsos.core.ground.lanes import ARRAYS, FRAME, Lane, Signal
+from hypsos.core.ground.lanes import ARRAYS, FRAME, Backend, Signal
 from hypsos.core.model.document import Model
 from hypsos.core.model.program import Axis, Setting
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.plot import Line, ResponsePlot
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.widgets.plot import PlotLine, ResponsePlot
+from hypsos.desk.workbench import DocumentSession
 
 SIDES = {
     "roll": ("left", "right"),
@@ -38,7 +38,7 @@ class FeelPlot(QWidget):
     stale = pyqtSignal()
     """The switch or the flight mode has changed: what is shown beside the plot may be another now."""
 
-    def __init__(self, workbench: Workbench, axis: Callable[[], Axis]) -> None:
+    def __init__(self, workbench: DocumentSession, axis: Callable[[], Axis]) -> None:
         super().__init__()
         self.workbench, self._axis = workbench, axis
         self.plot = ResponsePlot(("full one way", "the other"), ("−100 %", "100 %"))
@@ -58,7 +58,7 @@ class FeelPlot(QWidget):
         axis = self._axis()
         x = np.linspace(-100, 100, 101)
         lines = [
-            Line(name, x, np.asarray(self._shaped(x, axis, p)), p == self._present(axis))
+            PlotLine(name, x, np.asarray(self._shaped(x, axis, p)), p == self._present(axis))
             for p, name in enumerate(positions_of(self.workbench.loaded, axis))
         ]
         stick = {"pitch": ("push", "pull"), "thrust": ("low", "high")}.get(axis.command, ("stick left", "stick right"))
@@ -72,7 +72,7 @@ class FeelPlot(QWidget):
         stick = SENSE[axis.command] * self.workbench.live.controls.get(axis.control, 0.0)
         return stick, float(self._shaped(stick, axis, self._present(axis), FRAME))
 
-    def _shaped(self, x: Signal, axis: Axis, position: int, lane: Lane = ARRAYS) -> Signal:
+    def _shaped(self, x: Signal, axis: Axis, position: int, lane: Backend = ARRAYS) -> Signal:
         """The command for an input, at a position of the switch, with the shared values as they are now."""
         model, mode = self.workbench.loaded, self.workbench.mode_name
         if self._felt[0] is not model or self._felt[1] != mode:

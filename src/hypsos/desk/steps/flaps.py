@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.model.behaviours import added
-from hypsos.core.model.choosing import Place
+from hypsos.core.model.choosing import ConditionPlace
 from hypsos.core.model.detach import attached, changed_since
 from hypsos.core.model.phrases import phrase, signal_labels
 from hypsos.core.model.words import plain
@@ -22,7 +22,7 @@ from hypsos.desk.widgets.layout import card, clear, hint, label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.room import RoomLine
 from hypsos.desk.widgets.whenline import WhenLine
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 if TYPE_CHECKING:
     from hypsos.desk.steps.gallery import Gallery
@@ -37,7 +37,7 @@ VIEWS = (("behaviours", "Behaviours"), ("streams", "Streams"), ("hands", "What a
 class Behaviour(QFrame):
     """One behaviour as a line that unfolds into its card; a tick switches it on and off."""
 
-    def __init__(self, workbench: Workbench, index: int) -> None:
+    def __init__(self, workbench: DocumentSession, index: int) -> None:
         super().__init__()
         self.workbench, self.index = workbench, index
         self.card: RecipeCard | None = None
@@ -276,7 +276,7 @@ class FlapsPage(StepPage):
             number.setEnabled(mix.gain_from is None)
             self.mixes[i] = number
             what = f"{labels.get(mix.source, mix.source)} → {labels.get(mix.target, mix.target)}"
-            place = Place(f"program.mixes[{i}].when", always=True)
+            place = ConditionPlace(f"program.mixes[{i}].when", always=True)
             when = self.whens[i] = WhenLine(
                 self.workbench, place, lambda i=i: self.workbench.loaded.program.mixes[i].name
             )

@@ -9,14 +9,14 @@ from PyQt6.QtWidgets import QFrame, QLabel, QProgressBar, QPushButton, QVBoxLayo
 
 from hypsos.core.model.words import standing
 from hypsos.core.rundown import STEPS, step_of_path
-from hypsos.core.shakedown.play import Stage, way_words
-from hypsos.core.shakedown.repairs import Tried, changes_words
+from hypsos.core.shakedown.play import Replay, way_words
+from hypsos.core.shakedown.repairs import TriedRepair, changes_words
 from hypsos.core.shakedown.report import MARKS, NOTHING_PLUGGED, PLURALS, counted
 from hypsos.core.shakedown.statements import LEVELS, STATEMENTS, Finding, Level
 from hypsos.desk.steps.showme import ShowMe
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 if TYPE_CHECKING:
     from hypsos.desk.steps.shake import ShakePage
@@ -213,7 +213,7 @@ class FindingCard(QFrame):
         if self._trying is not None:
             self._trying.setText(words)
 
-    def offer(self, model: object, tried: tuple[Tried, ...], why: str = "") -> None:
+    def offer(self, model: object, tried: tuple[TriedRepair, ...], why: str = "") -> None:
         """Show what mends it, each with a look at its effect first."""
         self.mend.setEnabled(True)
         self._trying = None
@@ -239,14 +239,14 @@ class FindingCard(QFrame):
             self.repairs.addWidget(words)
             self.repairs.addWidget(flowing(look_, do))
 
-    def _then(self, tried: Tried) -> str:
+    def _then(self, tried: TriedRepair) -> str:
         """Where what was looked at stands then, at the end of the way."""
         new = f" It brings something else: {tried.new[0].text}" if tried.new else ""
         changes = f" {changes_words(tried.changes)}" if tried.changes is not None else ""
         made, f = tried.repair.model, self.finding
         if not f.moves:
             return f"The search finds this no more.{changes}{new}"
-        outputs = Stage(made).play(f.moves, max(0.4, f.length_s)).result.outputs
+        outputs = Replay(made).play(f.moves, max(0.4, f.length_s)).result.outputs
         said = []
         for part in (p for p in made.airframe.moved() if p.name in f.seen):
             trace = next((outputs[x.name] for x in made.leads if x.target == part.name), None)
@@ -256,18 +256,18 @@ class FindingCard(QFrame):
         ends = f" At the end of the way: {', '.join(said)}." if said else ""
         return f"The search finds this no more.{ends}{changes}{new}"
 
-    def _look(self, tried: Tried | None) -> None:
+    def _look(self, tried: TriedRepair | None) -> None:
         """The end of the way with the repair, as a shadow on the bench."""
         if tried is None:
             self.workbench.show_shadow(None)
             return
         made = tried.repair.model
-        played = Stage(made).play(self.finding.moves, max(0.4, self.finding.length_s))
+        played = Replay(made).play(self.finding.moves, max(0.4, self.finding.length_s))
         outputs = played.result.outputs
         degrees = {x.target: float(np.ravel(d)[-1]) for x in made.leads if (d := outputs[x.name].deg) is not None}
         self.workbench.show_shadow(degrees)
 
-    def _do(self, tried: Tried) -> None:
+    def _do(self, tried: TriedRepair) -> None:
         bench = self.workbench
         bench.show_shadow(None)
         bench.attempt(lambda: bench.apply(tried.repair.model, _lower(tried.repair.words)))
@@ -287,4 +287,4 @@ def _lower(text: str) -> str:
     return f"{text[:1].lower()}{text[1:]}"
 
 
-__all__ = ["FindingCard", "FoundView", "Workbench"]
+__all__ = ["DocumentSession", "FindingCard", "FoundView"]

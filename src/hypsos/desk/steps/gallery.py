@@ -16,7 +16,7 @@ from hypsos.core.rundown import STEPS
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import clear, label, row
 from hypsos.desk.widgets.planform import Planform
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 PICTURE = 96
 STEP_MS = 1500
@@ -89,7 +89,7 @@ class Above(Planform):
         painter.drawLine(at, QPointF((wing[0] + wing[1]) / 2))
 
 
-class Tile(QAbstractButton):
+class BehaviourTile(QAbstractButton):
     """One behaviour of the gallery."""
 
     def __init__(self, offer: Offer, body: Airframe) -> None:
@@ -167,12 +167,12 @@ class Gallery(QFrame):
     taken = pyqtSignal(object)
     step_wanted = pyqtSignal(str)
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
-        self.tiles: list[Tile] = []
+        self.tiles: list[BehaviourTile] = []
         self.links: list[QPushButton] = []
-        self._waiting: list[Tile] = []
+        self._waiting: list[BehaviourTile] = []
         self._model: Model | None = None
         self.setObjectName("card")
         self._grid = QGridLayout()
@@ -205,7 +205,7 @@ class Gallery(QFrame):
         self.links = []
         body = self.workbench.loaded.airframe
         made = sorted(offers(self.workbench.loaded), key=lambda o: o.made is None)
-        self.tiles = [Tile(offer, body) for offer in made]
+        self.tiles = [BehaviourTile(offer, body) for offer in made]
         wide = self.width() if self.isVisible() else self.parentWidget().width() if self.parentWidget() else 0  # type: ignore[union-attr]
         columns = max(1, min(3, wide // look.px(195)))
         for i, tile in enumerate(self.tiles):
@@ -248,6 +248,6 @@ class Gallery(QFrame):
         for tile in self.tiles:
             tile.turn()
 
-    def _take(self, tile: Tile) -> None:
+    def _take(self, tile: BehaviourTile) -> None:
         self.hide()
         self.taken.emit(tile.offer.made)

@@ -28,7 +28,7 @@ from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.enginescard import EnginesCard
 from hypsos.desk.steps.guard_asks import AsksCard
 from hypsos.desk.steps.rehearsalcard import RehearsalCard
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.guardpicture import GuardPicture
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row, worded
 from hypsos.desk.widgets.number import NumberField
@@ -85,7 +85,7 @@ class GuardPage(StepPage):
             self.proposals[proposal.title] = (take, why)
             offered += [take, why]
         column.addWidget(card(*offered))
-        self.switch = Choice()
+        self.switch = ChoiceBox()
         self.switch.setAccessibleName("Motor switch")
         self.switch.activated.connect(self._set_switch)
         self.cuts: list[QCheckBox] = []

@@ -6,18 +6,18 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.choosing import Place, default_text
+from hypsos.core.model.choosing import ConditionPlace, default_text
 from hypsos.core.model.phrases import signal_label
 from hypsos.core.model.program import Guard, StartCheck
 from hypsos.core.model.words import power_percent
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.desk.steps.the_guard import the_guard
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.sentence import SentenceEditor
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 MOST_HOLDS, MOST_CHECKS = 8, 12
 
@@ -25,10 +25,12 @@ MOST_HOLDS, MOST_CHECKS = 8, 12
 class AsksCard(QFrame):
     """Second condition, holds and start check of the guard."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
-        self.also = SentenceEditor(workbench, Place("program.guard.also", always=True), "guard: arm only while")
+        self.also = SentenceEditor(
+            workbench, ConditionPlace("program.guard.also", always=True), "guard: arm only while"
+        )
         self.holds: list[SentenceEditor] = []
         self.checks: list[QWidget] = []
         self._shown: object = None
@@ -66,8 +68,8 @@ class AsksCard(QFrame):
         for i, check in enumerate(guard.start_check):
             for field in self.checks[i].findChildren(NumberField):
                 field.refresh()
-            place = self.checks[i].findChild(Choice, "position")
-            if isinstance(place, Choice) and check.position is not None:
+            place = self.checks[i].findChild(ChoiceBox, "position")
+            if isinstance(place, ChoiceBox) and check.position is not None:
                 place.setCurrentIndex(check.position)
         self.add_hold.setEnabled(len(guard.holds) < MOST_HOLDS)
         self.add_check.setEnabled(len(guard.start_check) < MOST_CHECKS)
@@ -77,7 +79,7 @@ class AsksCard(QFrame):
         clear(self._checks)
         self.holds, self.checks = [], []
         for i in range(len(guard.holds)):
-            editor = SentenceEditor(self.workbench, Place(f"program.guard.holds[{i}]"), "guard: stopped while")
+            editor = SentenceEditor(self.workbench, ConditionPlace(f"program.guard.holds[{i}]"), "guard: stopped while")
             self.holds.append(editor)
             gone = self._button("Remove", lambda _=False, i=i: self._drop("holds", i, "no longer stopped then"))
             gone.setObjectName("plain")
@@ -94,7 +96,7 @@ class AsksCard(QFrame):
 
     def _check_row(self, i: int, check: StartCheck):  # type: ignore[no-untyped-def]
         model = self.workbench.loaded
-        which = Choice()
+        which = ChoiceBox()
         which.setAccessibleName(f"Check {i + 1}: what")
         for name in (*STICKS, *(c.name for c in model.transmitter.controls)):
             which.addItem(signal_label(model, name), name)
@@ -105,7 +107,7 @@ class AsksCard(QFrame):
         gone.setAccessibleName(f"Remove check {i + 1}")
         control = model.transmitter.control(check.control)
         if check.position is not None and control is not None:
-            place = Choice()
+            place = ChoiceBox()
             place.setObjectName("position")
             place.setAccessibleName(f"Check {i + 1}: position")
             place.addItems(control.positions)

@@ -24,11 +24,11 @@ from hypsos.core.parts.transmitter import Control
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.transmittercard import TransmitterCard
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.fields import Choice, TextField
+from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label, row
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 WORDS = {"switch": "Switch", "momentary": "Button", "slider": "Slider", "knob": "Knob"}
 
@@ -36,7 +36,7 @@ WORDS = {"switch": "Switch", "momentary": "Button", "slider": "Slider", "knob": 
 class ControlCard(QFrame):
     """One control: its name, its positions, what it does in this model, and where it is."""
 
-    def __init__(self, workbench: Workbench, name: str) -> None:
+    def __init__(self, workbench: DocumentSession, name: str) -> None:
         super().__init__()
         self.workbench, self.name = workbench, name
         control = self.control()
@@ -61,7 +61,7 @@ class ControlCard(QFrame):
         self.buttons["turn"].setToolTip(
             "The other end becomes the first; everything goes on by the names of the positions."
         )
-        self.count = Choice()
+        self.count = ChoiceBox()
         self.count.setAccessibleName(f"How many positions: {control.label}")
         for n in (2, 3, 6):
             self.count.addItem(f"{n} positions", n)

@@ -16,12 +16,12 @@ from hypsos.core.model.words import STICK_SIDES, control_label, number, part_nam
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.saving import ask_where
 from hypsos.desk.widgets.sweepplot import SweepPlot
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 from hypsos.hangar.files import write_whole
 
 SIZE = QSize(1200, 700)
@@ -31,15 +31,15 @@ KINDS = {".csv": "Table", ".png": "Picture", ".svg": "Drawing"}
 class HandView(QWidget):
     """A hand, what it moves, and one of those parts swept."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
-        self.hand, self.part, self.by, self.unit = Choice(), Choice(), Choice(), Choice()
+        self.hand, self.part, self.by, self.unit = ChoiceBox(), ChoiceBox(), ChoiceBox(), ChoiceBox()
         for box, words in (
             (self.hand, "Hand"), (self.part, "Part that is swept"), (self.by, "A line for each"), (self.unit, "In"),
         ):  # fmt: skip
             box.setAccessibleName(words)
-            box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(9 if box is not self.unit else 3)
             box.activated.connect(lambda _: self.refresh())
         for unit in UNITS:

@@ -17,7 +17,7 @@ from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.linkage import LinkageView
 from hypsos.desk.widgets.number import NumberField
-from hypsos.desk.widgets.plot import Line, ResponsePlot
+from hypsos.desk.widgets.plot import PlotLine, ResponsePlot
 
 LINKAGE_FIELDS: tuple[tuple[str, str, str, tuple[float, float], tuple[str, str] | None], ...] = (
     ("arm_mm", "Servo arm, hole at", "mm", (1, 500), None),
@@ -131,4 +131,4 @@ class LinkageCard(QFrame):
         deg = np.asarray(motion.degrees(x, ARRAYS))
         low, high = sense_words(motion.part)
         self.plot.set_words((f"demand {low}", f"demand {high}"), (f"degrees {low}", f"degrees {high}"))
-        self.plot.show_lines([Line("angle", x, deg, True)], (0.0, 0.0))
+        self.plot.show_lines([PlotLine("angle", x, deg, True)], (0.0, 0.0))

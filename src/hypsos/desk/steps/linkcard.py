@@ -11,7 +11,7 @@ from hypsos.core.model.words import number
 from hypsos.desk.widgets.battery import BatteryButton
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, label, row
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 DROPS = (0.1, 0.3, 0.6, 1.0, 3.0)
 """Seconds."""
@@ -28,7 +28,7 @@ class Slide(QSlider):
 class LinkCard(QFrame):
     """What can happen to a link, to try on the bench; nothing here is part of the model."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
         self.drops = []

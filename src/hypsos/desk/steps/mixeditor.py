@@ -7,18 +7,18 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.ground.lookup import at_place
-from hypsos.core.model.choosing import Place
+from hypsos.core.model.choosing import ConditionPlace
 from hypsos.core.model.mixes import ends, moved, order_matters, other_side, sources, without_mix
 from hypsos.core.model.words import plain
 from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.desk.widgets.fields import Choice, TextField
+from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.responseedit import ResponseEdit
 from hypsos.desk.widgets.whenline import WhenLine
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 if TYPE_CHECKING:
     from hypsos.desk.steps.streamview import StreamView
@@ -29,22 +29,22 @@ COMBINED = (("add", "is added"), ("replace", "replaces what comes before it"), (
 class MixEditor(QFrame):
     """All of one plain mix."""
 
-    def __init__(self, workbench: Workbench, index: int, view: StreamView) -> None:
+    def __init__(self, workbench: DocumentSession, index: int, view: StreamView) -> None:
         super().__init__()
         self.workbench, self.index, self.view = workbench, index, view
         self.setObjectName("card")
         mix = self.mix()
         self.name = TextField("Name of the stream", 60)
         self.name.editingFinished.connect(self._rename)
-        self.source, self.target, self.combine = Choice(), Choice(), Choice()
-        self.shared, self.bent_by = Choice(), Choice()
+        self.source, self.target, self.combine = ChoiceBox(), ChoiceBox(), ChoiceBox()
+        self.shared, self.bent_by = ChoiceBox(), ChoiceBox()
         for box, words, field in (
             (self.source, "From", "source"), (self.target, "To", "target"), (self.combine, "How it joins", "combine"),
             (self.shared, "Times the shared value", "gain_from"),
             (self.bent_by, "Less on one side times the shared value", "differential_from"),
         ):  # fmt: skip
             box.setAccessibleName(f"{mix.name}: {words.lower()}")
-            box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(11)
             box.activated.connect(
                 lambda k, b=box, f=field, w=words: self._put(f, b.itemData(k), f"{w.lower()} {b.itemText(k)}")
@@ -55,7 +55,7 @@ class MixEditor(QFrame):
         self.out_s = self._number("out_s", "goes out over", (0, 60), "s")
         self.trim = QCheckBox("Trims move it too")
         self.trim.clicked.connect(lambda on: self._put("with_trim", on, "with trim" if on else "without trim"))
-        self.when = WhenLine(workbench, Place(self._path("when"), always=True), lambda: self.mix().name)
+        self.when = WhenLine(workbench, ConditionPlace(self._path("when"), always=True), lambda: self.mix().name)
         self.response = ResponseEdit(
             workbench, mix.name, lambda: self.mix().response, self._put_response, self._present
         )

@@ -20,11 +20,11 @@ from hypsos.core.model.modes import at_place, with_mode
 from hypsos.core.model.phrases import mode_label
 from hypsos.desk.steps.moderow import DRAGGED, ModeRow
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label, plain_tip, row, worded
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 NAMES = ("Landing", "Launch", "Thermal", "Speed", "Climb", "Aerobatic")
 
@@ -32,17 +32,17 @@ NAMES = ("Landing", "Launch", "Thermal", "Speed", "Climb", "Aerobatic")
 class ModeGrid(QWidget):
     """A cell for every place of one or two switches, and a row for every mode."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
         self._switches: tuple[str, ...] = ()
         self._built: object = None
         self.cells: dict[tuple[int, ...], CellButton] = {}
         self.rows: list[ModeRow] = []
-        self.down, self.across = Choice(), Choice()
+        self.down, self.across = ChoiceBox(), ChoiceBox()
         for box, words in ((self.down, "Down the grid"), (self.across, "Across the grid")):
             box.setAccessibleName(words)
-            box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(9)
             box.activated.connect(lambda _: self._choose())
         self._grid = QGridLayout()

@@ -12,11 +12,11 @@ from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model, checked, to_json
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk import remembered
-from hypsos.desk.damage import Damage
+from hypsos.desk.damage import DamagedModels
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.dates import local_time
-from hypsos.desk.widgets.fields import Choice, NoteField, TextField
+from hypsos.desk.widgets.fields import ChoiceBox, NoteField, TextField
 from hypsos.desk.widgets.layout import card, clear, label, row, worded
 from hypsos.desk.widgets.saving import ask_where, ask_which
 from hypsos.hangar import Snapshot
@@ -59,14 +59,14 @@ class ModelPage(StepPage):
         self.workbench.log_changed.connect(self._show_snapshots)
         self.workbench.leaving.connect(self._hand_in)
         self.workbench.hangar_changed.connect(self._show_sources)
-        self.damage = Damage(self.workbench, self)
+        self.damage = DamagedModels(self.workbench, self)
         self.damage.changed.connect(self.show_damaged)
 
     def in_hand(self) -> bool:
         return bool(self.new_name.text() or self.snapshot_name.text())
 
     def _build_new(self) -> None:
-        self.source = Choice()
+        self.source = ChoiceBox()
         self.source.setAccessibleName("Made from")
         self.new_name = TextField()
         self.new_name.setAccessibleName("Name of the new model")

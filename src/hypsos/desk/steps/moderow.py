@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
 from hypsos.core.flight.mode_ways import ways_to_modes
 from hypsos.core.ground.lookup import the_one, the_place
 from hypsos.core.model.behaviours import free_label
-from hypsos.core.model.choosing import Place
+from hypsos.core.model.choosing import ConditionPlace
 from hypsos.core.model.modes import at_place, let_go, mode_users, with_mode, without_mode
 from hypsos.core.model.words import plain
 from hypsos.core.parts.logic import FlightMode
@@ -25,7 +25,7 @@ from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.whenline import WhenLine
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 DRAGGED = "application/x-hypsos-mode"
 
@@ -62,7 +62,7 @@ class Grip(QLabel):
 class ModeRow(QFrame):
     """A flight mode: its name, its rule, its fade; flying it, copying it, removing it."""
 
-    def __init__(self, workbench: Workbench, name: str) -> None:
+    def __init__(self, workbench: DocumentSession, name: str) -> None:
         super().__init__()
         self.workbench, self.name = workbench, name
         self.setObjectName("card")
@@ -82,7 +82,7 @@ class ModeRow(QFrame):
         )
         self.when: WhenLine | None = None
         if self.mode().when is not None:
-            place = Place(f"program.modes[{self._index()}].when")
+            place = ConditionPlace(f"program.modes[{self._index()}].when")
             self.when = WhenLine(workbench, place, lambda: f"Mode {self.mode().label}", "flown")
         self.rule = label("Default mode: flown where no rule holds.", "faint")
         self.complaint = label("", "complaint")
@@ -123,7 +123,7 @@ class ModeRow(QFrame):
             self.title.setText(self.mode().label)
         self.fade.refresh()
         if self.when is not None:
-            self.when.place = Place(f"program.modes[{at}].when")
+            self.when.place = ConditionPlace(f"program.modes[{at}].when")
             self.when.refresh()
         self.grip.setEnabled(not base)
         self.buttons["earlier"].setEnabled(at > 0 and not base)

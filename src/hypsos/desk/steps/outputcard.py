@@ -10,7 +10,7 @@ from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label
 from hypsos.desk.widgets.number import NumberField
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 OUTPUT_ROWS: tuple[tuple[str, str, tuple[tuple[str, tuple[float, float]], ...]], ...] = (
     ("Centre (sub-trim)", "%", (("centre", (-50.0, 50.0)),)),
@@ -24,7 +24,7 @@ SIDES = ("short side", "long side")
 class OutputCard(QFrame):
     """Shows the lead that was chosen; the first one where none was."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
         self.chosen: str | None = None

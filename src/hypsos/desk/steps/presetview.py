@@ -19,19 +19,19 @@ from hypsos.core.model.words import number, sense_words, side_percent
 from hypsos.core.parts.airframe import OPENING, Surface
 from hypsos.core.recipes.base import groups_of
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField
-from hypsos.desk.widgets.section import Section
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.widgets.section import WingSection
+from hypsos.desk.workbench import DocumentSession
 
 
 class PresetView(QWidget):
     """Rows are modes, columns stations; both sides together, or one of them."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
         self._built: object = None
@@ -42,18 +42,18 @@ class PresetView(QWidget):
         self._soon.setInterval(0)
         self._soon.timeout.connect(self.refresh)
         self.fields: dict[tuple[str, str], NumberField] = {}
-        self.sections: dict[tuple[str, str], Section] = {}
+        self.sections: dict[tuple[str, str], WingSection] = {}
         self._words: dict[tuple[str, str], object] = {}
         self.both = QCheckBox("Both sides together")
         self.both.setChecked(True)
         self.both.clicked.connect(lambda: self._again())
-        self.compare = Choice()
+        self.compare = ChoiceBox()
         self.compare.setAccessibleName("Compare with mode")
         self.compare.activated.connect(lambda _: self.refresh())
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(4)
         self._grid.setVerticalSpacing(4)
-        self.mode = Choice()
+        self.mode = ChoiceBox()
         self.mode.setAccessibleName("Mode at hand")
         self.mode.activated.connect(lambda _: self.refresh())
         self.take = QPushButton("Take what sliders and trims say now")
@@ -152,7 +152,7 @@ class PresetView(QWidget):
         first = group[0]
         panel = self.workbench.loaded.airframe.panel(first.panel)
         chord = panel.chord_at((first.start_mm + first.end_mm) / 2) if panel is not None else 4 * first.chord_mm
-        section = self.sections[(mode, first.name)] = Section(first.chord_mm / chord)
+        section = self.sections[(mode, first.name)] = WingSection(first.chord_mm / chord)
         section.dragged.connect(lambda deg: self._drag(mode, group, deg))
         field = self.fields[(mode, first.name)] = _Millimetres(self, mode, words, group)
         box = QWidget()

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QLayout, QPushButton
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.behaviours import copied, readers, without
-from hypsos.core.model.choosing import Place
+from hypsos.core.model.choosing import ConditionPlace
 from hypsos.core.model.detach import detached
 from hypsos.core.model.mix_words import made_words
 from hypsos.core.model.tunables import with_value_for
@@ -20,14 +20,14 @@ from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Amount, Parameter
 from hypsos.core.recipes.one_edge import edge_angle
 from hypsos.desk.steps.recipefields import LISTED, RecipeFields
-from hypsos.desk.widgets.fields import Choice, TextField
+from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow import Flow, flowing
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.responseedit import ResponseEdit
 from hypsos.desk.widgets.whenline import WhenLine
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 PARTLY = ("part", "parts")
 SOON_MS = 40
@@ -41,9 +41,9 @@ NEW_VALUE = "a new shared value"
 class RecipeCard(RecipeFields):
     """Every parameter by its kind, what it works on, when it acts, its trailing edge; copying, detaching, removing."""
 
-    def __init__(self, workbench: Workbench, index: int) -> None:
+    def __init__(self, workbench: DocumentSession, index: int) -> None:
         super().__init__(workbench, index)
-        self.choices: dict[str, Choice] = {}
+        self.choices: dict[str, ChoiceBox] = {}
         self.ticks: dict[str, dict[str, QCheckBox]] = {}
         self.whens: dict[str, WhenLine] = {}
         self.responses: dict[str, ResponseEdit] = {}
@@ -52,7 +52,7 @@ class RecipeCard(RecipeFields):
         recipe = self.recipe()
         self.name = TextField(f"Name of {recipe.label}", 60)
         self.name.editingFinished.connect(self._rename)
-        self.when = WhenLine(workbench, Place(self._path("when"), always=True), lambda: self.recipe().label)
+        self.when = WhenLine(workbench, ConditionPlace(self._path("when"), always=True), lambda: self.recipe().label)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 2, 0, 0)
         column.setSpacing(7)
@@ -84,8 +84,8 @@ class RecipeCard(RecipeFields):
         self._shown_for: object = None
         self.refresh()
 
-    def _compact(self, box: Choice) -> None:
-        box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    def _compact(self, box: ChoiceBox) -> None:
+        box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         box.setMinimumContentsLength(9)
 
     def field_for(self, path: str) -> NumberField | None:
@@ -145,7 +145,7 @@ class RecipeCard(RecipeFields):
             self._grid.addLayout(self._axes(parameter), r, 1, 1, 2)
             return
         elif parameter.kind == "condition":
-            place = Place(self._path(parameter.key), always=True, none="nothing is asked")
+            place = ConditionPlace(self._path(parameter.key), always=True, none="nothing is asked")
             when = self.whens[parameter.key] = WhenLine(
                 self.workbench, place, lambda: f"{self.recipe().label}, {parameter.label.lower()}", "holds"
             )
@@ -153,7 +153,7 @@ class RecipeCard(RecipeFields):
             self._grid.addWidget(when, r, 1, 1, 2)
             return
         else:
-            box = field = self.choices[parameter.key] = Choice()
+            box = field = self.choices[parameter.key] = ChoiceBox()
             self._compact(box)
             box.setAccessibleName(f"{self.recipe().label}: {parameter.label.lower()}")
             box.activated.connect(lambda k: self._chosen(parameter, box.itemData(k), box.itemText(k)))
@@ -246,7 +246,7 @@ class RecipeCard(RecipeFields):
         line.addWidget(label(parameter.label, "faint", wrap=False))
         parts = self._may_be(parameter)
         if parameter.kind == "part":
-            choice = self.choices[parameter.key] = Choice()
+            choice = self.choices[parameter.key] = ChoiceBox()
             self._compact(choice)
             choice.setAccessibleName(f"{self.recipe().label}: {parameter.label.lower()}")
             choice.activated.connect(lambda k: self._chosen(parameter, choice.itemData(k), choice.itemText(k)))

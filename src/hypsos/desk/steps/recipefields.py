@@ -15,7 +15,7 @@ from hypsos.core.recipes import Amount, Parameter, Recipe
 from hypsos.core.recipes.base import groups_of
 from hypsos.desk.widgets.layout import label
 from hypsos.desk.widgets.number import NumberField
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 LISTED = ("positions", "amounts", "shares", "by mode", "levers")
 
@@ -23,7 +23,7 @@ LISTED = ("positions", "amounts", "shares", "by mode", "levers")
 class RecipeFields(QFrame):
     """One recipe's number fields by the path of the document inside it; the grid they stand in; what they put back."""
 
-    def __init__(self, workbench: Workbench, index: int) -> None:
+    def __init__(self, workbench: DocumentSession, index: int) -> None:
         super().__init__()
         self.workbench, self.index = workbench, index
         self.fields: dict[str, NumberField] = {}

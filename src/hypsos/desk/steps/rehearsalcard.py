@@ -6,17 +6,17 @@ from functools import partial
 
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.flight.rehearsals import Outcome, Rehearsal, outcomes, rehearsals, situation
+from hypsos.core.flight.rehearsals import Rehearsal, RehearsalOutcome, outcomes, rehearsals, situation
 from hypsos.core.model.document import Model
 from hypsos.desk.widgets.aside import aside
 from hypsos.desk.widgets.layout import card, clear, label, row
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 
 class RehearsalCard(QFrame):
     """A line for each rehearsal with its outcome; opened, its acts one by one, and *Show it*."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
         self.open = ""
@@ -27,7 +27,7 @@ class RehearsalCard(QFrame):
         """What is said of the opened one, act by act."""
         self._shown: tuple[Model, str] | None = None
         self._asked: Model | None = None
-        self._found: tuple[Model, dict[str, Outcome]] | None = None
+        self._found: tuple[Model, dict[str, RehearsalOutcome]] | None = None
         self._lines = QVBoxLayout()
         self._lines.setSpacing(4)
         column = QVBoxLayout(self)
@@ -69,7 +69,7 @@ class RehearsalCard(QFrame):
         if focused in self.buttons:
             self.buttons[focused].setFocus()
 
-    def _take(self, found: tuple[Model, dict[str, Outcome]]) -> None:
+    def _take(self, found: tuple[Model, dict[str, RehearsalOutcome]]) -> None:
         """What was found out beside the window; for a model that has changed meanwhile it is asked again."""
         if found[0] is self.workbench.model:
             self._found = found

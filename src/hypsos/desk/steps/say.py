@@ -8,7 +8,7 @@ from functools import partial
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.model.choosing import Place, default_text, free_name, with_named, without_named
+from hypsos.core.model.choosing import ConditionPlace, default_text, free_name, with_named, without_named
 from hypsos.core.model.condition_doubts import condition_doubts
 from hypsos.core.model.paths import with_at
 from hypsos.core.model.phrases import UNNAMED, condition_path, named, node_named, node_phrase
@@ -22,13 +22,13 @@ from hypsos.desk.widgets.flow import Flow
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, hint, label, row
 from hypsos.desk.widgets.sentence import SentenceEditor
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 
 class ConditionCard(QFrame):
     """A named condition: read in one breath, and its sentence when it is to be changed."""
 
-    def __init__(self, workbench: Workbench, name: str) -> None:
+    def __init__(self, workbench: DocumentSession, name: str) -> None:
         super().__init__()
         self.workbench, self.name = workbench, name
         self.title = TextField(f"Name of the condition {name.replace('_', ' ')}", 60)
@@ -79,7 +79,7 @@ class ConditionCard(QFrame):
     def open_sentence(self) -> SentenceEditor:
         """Show the sentence with its words to choose, in the place of the reading."""
         if self.editor is None:
-            self.editor = SentenceEditor(self.workbench, Place(name=self.name), self.label)
+            self.editor = SentenceEditor(self.workbench, ConditionPlace(name=self.name), self.label)
             self._inner.addWidget(self.editor)
         self.editor.show()
         self.phrase.hide()

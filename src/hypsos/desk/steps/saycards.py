@@ -9,18 +9,18 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QPushButton, QVBoxLa
 from hypsos.core.engine.voice import Spoken
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lookup import at_place
-from hypsos.core.model.choosing import Place
+from hypsos.core.model.choosing import ConditionPlace
 from hypsos.core.model.paths import get_at, with_at
 from hypsos.core.model.time_words import clock, timer_label
 from hypsos.core.model.voice_words import MOMENT_WORDS, RANK_WORDS, announcement_words, timer_words
 from hypsos.core.parts.voice import MOMENTS, RANKS, Announcement, Timer
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.fields import Choice, TextField
+from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.sentence import SentenceEditor
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 COUNTS = ("up", "down")
 
@@ -30,7 +30,7 @@ class VoiceCard(QFrame):
 
     kind, most = "", 60
 
-    def __init__(self, workbench: Workbench, index: int) -> None:
+    def __init__(self, workbench: DocumentSession, index: int) -> None:
         super().__init__()
         self.workbench, self.index = workbench, index
         self.title = TextField(f"{self.kind.capitalize()} {index + 1}", self.most)
@@ -135,9 +135,9 @@ class VoiceCard(QFrame):
         self.fields.append(made)
         return made
 
-    def choice(self, name: str, words: dict[str, str], field: str) -> Choice:
+    def choice(self, name: str, words: dict[str, str], field: str) -> ChoiceBox:
         """A choice of words for a field of it."""
-        made = Choice()
+        made = ChoiceBox()
         made.setAccessibleName(name)
         for key, shown in words.items():
             made.addItem(shown, key)
@@ -149,9 +149,9 @@ class VoiceCard(QFrame):
         made.activated.connect(take)
         return made
 
-    def sentence(self, field: str, place: Place | None = None) -> SentenceEditor:
+    def sentence(self, field: str, place: ConditionPlace | None = None) -> SentenceEditor:
         """The sentence of a field of it."""
-        made = SentenceEditor(self.workbench, place or Place(f"{self.path}.{field}"), self.words()[0])
+        made = SentenceEditor(self.workbench, place or ConditionPlace(f"{self.path}.{field}"), self.words()[0])
         self.editors.append(made)
         return made
 
@@ -225,7 +225,7 @@ class TimerCard(VoiceCard):
 
     kind = "timer"
 
-    def __init__(self, workbench: Workbench, index: int) -> None:
+    def __init__(self, workbench: DocumentSession, index: int) -> None:
         self.shown = label("", "section", wrap=False)
         super().__init__(workbench, index)
         for signal in (workbench.live_changed, workbench.ticked):
@@ -266,7 +266,7 @@ class TimerCard(VoiceCard):
         column.addWidget(label("while", "faint"))
         column.addWidget(self.sentence("when"))
         column.addWidget(label("starts anew", "faint"))
-        column.addWidget(self.sentence("reset", Place(f"{self.path}.reset", always=True, none="at power-up")))
+        column.addWidget(self.sentence("reset", ConditionPlace(f"{self.path}.reset", always=True, none="at power-up")))
         column.addLayout(row("Says, when it shows", self.moments, None))
         column.addLayout(row("Says its reading every", self.every, None))
         column.addLayout(row("Counts the last", self.last, "seconds aloud", None))

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 from hypsos.core.engine.rest import resting
 from hypsos.core.engine.situation import allowed
 from hypsos.core.flight.keeping import trimmed
-from hypsos.core.flight.scenarios import Outcome, expectation_words, scenario_csv, situation_of
+from hypsos.core.flight.scenarios import ScenarioOutcome, expectation_words, scenario_csv, situation_of
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.ground.lookup import at_place
 from hypsos.core.model.document import Model
@@ -17,13 +17,13 @@ from hypsos.core.model.expecting import CONDITION_KINDS, can_expect, conditions_
 from hypsos.core.model.words import control_label, part_named, plain, sense_words
 from hypsos.core.parts.scenario import LONGEST_S, Expectation, Move, Scenario
 from hypsos.core.parts.transmitter import AROUND
-from hypsos.desk.widgets.fields import Choice, TextField
+from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.saving import ask_where
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 from hypsos.hangar.files import write_whole
 
 MOST_ROWS = 40
@@ -38,7 +38,7 @@ SWITCHED = {"link": ("lost", "up"), "power": ("off", "on"), "flight_battery": ("
 class ScenarioCard(QFrame):
     """Read in one breath; opened, its moves and expectations can be changed."""
 
-    def __init__(self, workbench: Workbench, index: int) -> None:
+    def __init__(self, workbench: DocumentSession, index: int) -> None:
         super().__init__()
         self.workbench, self.index = workbench, index
         self.title = TextField(f"Name of scenario {index + 1}", 60)
@@ -88,7 +88,7 @@ class ScenarioCard(QFrame):
         return at_place(self.workbench.loaded.scenarios, self.index)
 
     @property
-    def outcome(self) -> Outcome | None:
+    def outcome(self) -> ScenarioOutcome | None:
         """What came of it, as soon as that is known."""
         trials = self.workbench.trials
         found = trials.outcomes if trials is not None else None
@@ -187,7 +187,7 @@ class ScenarioCard(QFrame):
             )
         return flowing(label("at", wrap=False), when, which, label("to", wrap=False), to, gone)
 
-    def _words(self, name: str, words: tuple[str, ...], i: int, move: Move) -> Choice:
+    def _words(self, name: str, words: tuple[str, ...], i: int, move: Move) -> ChoiceBox:
         made = _compact(8)
         made.setAccessibleName(name)
         made.addItems(words)
@@ -355,10 +355,10 @@ class ScenarioCard(QFrame):
         bench.attempt(lambda: bench.apply(bench.loaded.changed({"scenarios": rest}), said))
 
 
-def _compact(letters: int) -> Choice:
+def _compact(letters: int) -> ChoiceBox:
     """A choice as wide as so many letters, however long its words are; its list shows them whole."""
-    made = Choice()
-    made.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    made = ChoiceBox()
+    made.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     made.setMinimumContentsLength(letters)
     return made
 

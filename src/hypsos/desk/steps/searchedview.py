@@ -8,16 +8,16 @@ from hypsos.core.shakedown.report import MARKS, searched_words
 from hypsos.core.shakedown.statements import STATEMENTS
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.layout import card, label, row
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 
 class SearchedView(QWidget):
     """A row for every statement, in the order of danger."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
-        self.rows = {s: _Row(workbench, s) for s in STATEMENTS}
+        self.rows = {s: _StatementRow(workbench, s) for s in STATEMENTS}
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -36,8 +36,8 @@ class SearchedView(QWidget):
             made.show_state(searched.get(name, ""))
 
 
-class _Row(QFrame):
-    def __init__(self, workbench: Workbench, statement: str) -> None:
+class _StatementRow(QFrame):
+    def __init__(self, workbench: DocumentSession, statement: str) -> None:
         super().__init__()
         self.workbench, self.statement = workbench, statement
         about = STATEMENTS[statement]

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.ground.lookup import the_one, the_place
 from hypsos.core.model.behaviours import free_label
-from hypsos.core.model.choosing import Place
+from hypsos.core.model.choosing import ConditionPlace
 from hypsos.core.model.tunables import (
     dead_axes,
     freed,
@@ -22,13 +22,13 @@ from hypsos.core.model.uses import uses
 from hypsos.core.model.words import control_label, number, plain, said_name
 from hypsos.core.parts.logic import Adjuster, Tunable
 from hypsos.core.parts.transmitter import STICKS, Control
-from hypsos.desk.widgets.fields import Choice, TextField
+from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow import Flow, flowing
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import clear, label, row, worded
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.whenline import WhenLine
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 KINDS = (
     ("", "nothing"),
@@ -42,7 +42,7 @@ UNITS = ("%", "mm", "°", "s", "")
 class SharedView(QWidget):
     """A card for every shared value of the model's own; what behaviours make is listed."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
         self._built: object = None
@@ -91,7 +91,7 @@ class SharedView(QWidget):
 class SharedCard(QFrame):
     """One shared value."""
 
-    def __init__(self, workbench: Workbench, name: str) -> None:
+    def __init__(self, workbench: DocumentSession, name: str) -> None:
         super().__init__()
         self.workbench, self.name = workbench, name
         self.setObjectName("card")
@@ -99,9 +99,9 @@ class SharedCard(QFrame):
         words = said_name(x.label, "Shared value", x.name)
         self.title = TextField(f"Name of {words}", 60)
         self.title.editingFinished.connect(self._rename)
-        self.unit = Choice()
+        self.unit = ChoiceBox()
         self.unit.setAccessibleName(f"{words}: unit")
-        self.unit.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.unit.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.unit.setMinimumContentsLength(4)
         for unit in UNITS:
             self.unit.addItem(unit or "no unit", unit)
@@ -124,14 +124,14 @@ class SharedCard(QFrame):
             grid.addWidget(box)
         self.used = label("", "faint")
         self.danger = label("", "complaint")
-        self.kind = Choice()
+        self.kind = ChoiceBox()
         self.kind.setAccessibleName(f"{words}: moved in flight by")
         for data, said in KINDS:
             self.kind.addItem(said, data)
         self.kind.activated.connect(lambda k: self._moved_by(self.kind.itemData(k), self.kind.itemText(k)))
         self._moves = QVBoxLayout()
         self.whens: list[WhenLine] = []
-        self.control: Choice | None = None
+        self.control: ChoiceBox | None = None
         self.now = label("", "faint", wrap=False)
         self.keep = QPushButton("Keep what it says now")
         self.keep.clicked.connect(self._keep)
@@ -150,7 +150,7 @@ class SharedCard(QFrame):
         column.addLayout(grid)
         column.addWidget(self.danger)
         column.addWidget(self.used)
-        self.kind.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.kind.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.kind.setMinimumContentsLength(11)
         column.addWidget(flowing("Moved in flight by", self.kind))
         column.addLayout(self._moves)
@@ -196,9 +196,9 @@ class SharedCard(QFrame):
             return
         x = self.value()
         if adjuster.kind != "step":
-            self.control = Choice()
+            self.control = ChoiceBox()
             self.control.setAccessibleName(f"{x.label}: control")
-            self.control.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            self.control.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             self.control.setMinimumContentsLength(12)
             box = self.control
             box.activated.connect(lambda k: self._adjust({"control": box.itemData(k)}, "by another control"))
@@ -217,7 +217,9 @@ class SharedCard(QFrame):
             else []
         )
         for field, said, verb in (*fields, ("when", "it acts", "acts")):
-            place = Place(self._path(f"adjuster.{field}"), always=True, none="always" if field == "when" else "never")
+            place = ConditionPlace(
+                self._path(f"adjuster.{field}"), always=True, none="always" if field == "when" else "never"
+            )
             line = WhenLine(self.workbench, place, lambda s=said: f"{self.value().label}, {s}", verb)
             self.whens.append(line)
             self._moves.addLayout(row(f"{said.capitalize()}:", line, None) if field != "when" else row(line, None))

@@ -12,7 +12,7 @@ from hypsos.core.sheet import SCHOOLS, Sheet, make_sheet, sheet_html, sheet_mark
 from hypsos.desk.shaking import NOT_YET
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.layout import label, row
 from hypsos.desk.widgets.saving import ask_where
 from hypsos.hangar.files import write_whole
@@ -40,7 +40,7 @@ class SheetPage(StepPage):
         look.hold(self.view, least_height=520)
         # a bar that comes and goes has the text laid out twice more
         self.view.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
-        self.school = Choice()
+        self.school = ChoiceBox()
         self.school.setAccessibleName("Where reversal is kept")
         for key, school in SCHOOLS.items():
             self.school.addItem(school.title, key)

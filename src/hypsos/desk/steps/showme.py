@@ -6,9 +6,9 @@ from PyQt6.QtCore import QObject
 
 from hypsos.core.engine import Situation
 from hypsos.core.engine.voice import Spoken
-from hypsos.core.shakedown.play import Stage
-from hypsos.core.shakedown.statements import Move
-from hypsos.desk.workbench import Workbench
+from hypsos.core.shakedown.play import Replay
+from hypsos.core.shakedown.statements import FindingMove
+from hypsos.desk.workbench import DocumentSession
 
 PER_ACT_S, AT_END_S = 1.5, 2.0
 """How long an act can be looked at, and the end."""
@@ -17,7 +17,7 @@ PER_ACT_S, AT_END_S = 1.5, 2.0
 class ShowMe(QObject):
     """Plays moves on the bench with captions, one at a time."""
 
-    def __init__(self, workbench: Workbench, parent: QObject) -> None:
+    def __init__(self, workbench: DocumentSession, parent: QObject) -> None:
         super().__init__(parent)
         self.workbench = workbench
         self._due: list[tuple[int, str]] = []
@@ -26,10 +26,10 @@ class ShowMe(QObject):
         workbench.live_changed.connect(self._come)
         workbench.playing_changed.connect(self._changed)
 
-    def show(self, moves: tuple[Move, ...], captions: tuple[str, ...], look_s: float, end: str) -> None:
+    def show(self, moves: tuple[FindingMove, ...], captions: tuple[str, ...], look_s: float, end: str) -> None:
         """Play moves from power-up, so slowly that each act can be followed; ``end`` is said when it has come about."""
         bench = self.workbench
-        played = Stage(bench.loaded).play(moves, max(0.2, look_s))
+        played = Replay(bench.loaded).play(moves, max(0.2, look_s))
         frame = bench.loaded.program.frame_s
         wished = PER_ACT_S * (1 + len({m.t_s for m in moves})) + AT_END_S
         first = [c for m, c in zip(moves, captions, strict=True) if m.t_s <= 0]

@@ -12,11 +12,11 @@ from hypsos.core.model.mixes import ends, sources, with_mix
 from hypsos.core.model.words import number, side_percent
 from hypsos.core.parts.airframe import Motor
 from hypsos.desk.steps.mixeditor import MixEditor
-from hypsos.desk.widgets.fields import Choice, TextField
+from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, clear, label, row, worded
 from hypsos.desk.widgets.streamcanvas import StreamCanvas
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 KNOWN = Qt.ItemDataRole.UserRole + 1
 """What an entry of the list was made of."""
@@ -27,7 +27,7 @@ class StreamView(QWidget):
 
     path_wanted = pyqtSignal(str)
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
         self._shown_for: object = None
@@ -45,13 +45,13 @@ class StreamView(QWidget):
         self.list.setMaximumHeight(150)
         self.list.setWordWrap(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.source, self.target = Choice(), Choice()
+        self.source, self.target = ChoiceBox(), ChoiceBox()
         self.source.setAccessibleName("New stream from")
         self.target.setAccessibleName("New stream to")
         for box in (self.source, self.target):
             box.setEditable(True)
-            box.setInsertPolicy(Choice.InsertPolicy.NoInsert)
-            box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setInsertPolicy(ChoiceBox.InsertPolicy.NoInsert)
+            box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(8)
         self.new = QPushButton("Add it")
         self.new.clicked.connect(self._add_named)

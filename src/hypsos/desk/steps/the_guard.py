@@ -8,10 +8,10 @@ from hypsos.core.ground.lookup import GoneError
 from hypsos.core.model.program import Guard
 
 if TYPE_CHECKING:
-    from hypsos.desk.workbench import Workbench
+    from hypsos.desk.workbench import DocumentSession
 
 
-def the_guard(workbench: Workbench) -> Guard:
+def the_guard(workbench: DocumentSession) -> Guard:
     """The guard as it is now. Raises GoneError where the model has no motor any more."""
     guard = workbench.loaded.program.guard
     if guard is None:

@@ -36,7 +36,7 @@ from hypsos.desk.steps.curvecard import CurveCard
 from hypsos.desk.steps.linkagecard import LinkageCard
 from hypsos.desk.steps.measured import MeasuredCard
 from hypsos.desk.steps.stopscard import StopsCard
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.layout import card, caution, clear, hint, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.saving import ask_where
@@ -61,7 +61,7 @@ class ThrowsPage(StepPage):
         self.column.addWidget(
             caution("Propeller off. Move a new linkage slowly at first: a servo held at its stop burns out.")
         )
-        self.surface = Choice()
+        self.surface = ChoiceBox()
         self.surface.setAccessibleName("Surface")
         self.surface.activated.connect(lambda _: self.choose(self.surface.currentData()))
         self.copy = QPushButton("Copy to the other side")

@@ -7,13 +7,13 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.model.document import Model
 from hypsos.core.model.program import Trim
-from hypsos.core.model.transmitters import Change, profile_of, taken
+from hypsos.core.model.transmitters import TransmitterChange, profile_of, taken
 from hypsos.core.model.uses import uses
 from hypsos.core.parts.transmitter import STICK_PLACES
-from hypsos.desk.widgets.fields import Choice, TextField
+from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, label, row
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 OWN = "This model's own"
 
@@ -21,10 +21,10 @@ OWN = "This model's own"
 class TransmitterCard(QFrame):
     """Which one it is; what would go where on another; this layout kept for other models."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
-        self.which = Choice()
+        self.which = ChoiceBox()
         self.which.setAccessibleName("Transmitter")
         self.which.activated.connect(self._show_change)
         self.note, self.goes = label("", "faint"), label("")
@@ -44,7 +44,7 @@ class TransmitterCard(QFrame):
         self.drop.clicked.connect(self._drop)
         self.trims: dict[str, QCheckBox] = {}
         self._trims = QVBoxLayout()
-        self._change: Change | None = None
+        self._change: TransmitterChange | None = None
         self._names: list[str] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

@@ -10,22 +10,22 @@ from hypsos.core.model.phrases import mode_label
 from hypsos.core.model.program import Axis, Trim
 from hypsos.core.model.trim_sets import SCOPES, with_trim, with_trim_field
 from hypsos.core.model.words import number, part_named, plain, side_percent
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.layout import card, clear, label, row
 from hypsos.desk.widgets.number import NumberField
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 
 class TrimView(QWidget):
     """A row for each axis, one for all of them; carrying over."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
         self._built: object = None
         self.fields: dict[tuple[str, str], NumberField] = {}
-        self.scopes: dict[str, Choice] = {}
+        self.scopes: dict[str, ChoiceBox] = {}
         self.ticks: dict[str, QCheckBox] = {}
         self.now: dict[str, QWidget] = {}
         self.together = QCheckBox("All axes alike")
@@ -100,9 +100,9 @@ class TrimView(QWidget):
                 self.fields[(axis.command, field)] = made
                 parts += [words, made]
             if axis.trim is not None:
-                box = self.scopes[axis.command] = Choice()
+                box = self.scopes[axis.command] = ChoiceBox()
                 box.setAccessibleName(f"Trim of {axis.command} holds for")
-                box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+                box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
                 box.setMinimumContentsLength(12)
                 box.fill(SCOPES)
                 box.activated.connect(lambda k, c=axis.command, b=box: self._scope(c, b.itemData(k), b.itemText(k)))

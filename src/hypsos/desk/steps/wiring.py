@@ -21,7 +21,7 @@ from hypsos.core.sheet.card import POWER_WORDS, port_card, power_words, short_la
 from hypsos.desk.steps.base import StepPage
 from hypsos.desk.steps.outputcard import OutputCard
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.layout import card, caution, clear, label, row
 from hypsos.desk.widgets.number import NumberField
 from hypsos.desk.widgets.receiver import ReceiverPicture
@@ -66,8 +66,8 @@ class WiringPage(StepPage):
 
     def _more_cards(self) -> None:
         """Y-leads, power, and the card to print."""
-        self.first, self.second = Choice(), Choice()
-        self.kind = Choice()
+        self.first, self.second = ChoiceBox(), ChoiceBox()
+        self.kind = ChoiceBox()
         for box, name in ((self.first, "First lead"), (self.second, "Second lead"), (self.kind, "Kind of Y-lead")):
             box.setAccessibleName(name)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -87,11 +87,11 @@ class WiringPage(StepPage):
                 row(self.kind, self.join_button, None), self.join_complaint,
             )
         )  # fmt: skip
-        self.power = Choice()
+        self.power = ChoiceBox()
         self.power.setAccessibleName("What feeds the receiver")
         self.power.addItems(["not said yet", "the speed controller", "a battery of its own"])
         self.power.activated.connect(self.set_power)
-        self.power_port = Choice()
+        self.power_port = ChoiceBox()
         self.power_port.setAccessibleName("Port of the receiver's battery")
         self.power_port.activated.connect(self.set_power_port)
         self.power_said = label("", "faint")
@@ -131,7 +131,7 @@ class WiringPage(StepPage):
         self.rows.clear()
         self.complaints.clear()
         for i, lead in enumerate(self.workbench.loaded.leads):
-            box = Choice()
+            box = ChoiceBox()
             box.setAccessibleName(f"Port of {lead.label}")
             box.addItems(["not plugged in", *(str(n) for n in range(1, self.workbench.loaded.receiver.ports + 1))])
             look.hold(box, least_width=120)

@@ -8,13 +8,13 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEv
 from hypsos.core.model.words import number
 from hypsos.core.parts.curves import Curve
 from hypsos.core.parts.shapes import Response
-from hypsos.desk.bench.handle import Spoken
+from hypsos.desk.bench.handle import SpokenControl
 from hypsos.desk.theme.look import look
 
 GRAB = 12.0
 
 
-class CurveCanvas(Spoken):
+class CurveCanvas(SpokenControl):
     """Signals the point chosen, a point as it is moved (its number, x, y), a place where a new point is wanted, and a point to
     take away."""
 

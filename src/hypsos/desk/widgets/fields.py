@@ -21,7 +21,7 @@ def is_history(event: QEvent | None) -> bool:
     )
 
 
-class Choice(QComboBox):
+class ChoiceBox(QComboBox):
     """A choice of words. The wheel scrolls the page over it; Enter opens it."""
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:

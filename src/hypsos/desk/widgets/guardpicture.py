@@ -7,8 +7,8 @@ from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen, QPolygonF, QR
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from hypsos.core.engine import GuardState
-from hypsos.core.flight.guard_ways import Change, Way
-from hypsos.desk.bench.handle import Spoken
+from hypsos.core.flight.guard_ways import GuardChange, GuardWay
+from hypsos.desk.bench.handle import SpokenControl
 from hypsos.desk.theme.look import look
 
 STATES = (GuardState.CUT, GuardState.LOCKED, GuardState.ARMED)
@@ -16,14 +16,14 @@ WORDS = {GuardState.CUT: "Cut", GuardState.LOCKED: "Locked", GuardState.ARMED: "
 HEAD, GAP = 30, 7
 
 
-class GuardPicture(Spoken):
+class GuardPicture(SpokenControl):
     """Lanes of the states with an arrow for each way; the present state is lit, the last way taken stands out."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__("The guard's states", 0, len(STATES) - 1, parent)
-        self.ways: tuple[Way, ...] = ()
+        self.ways: tuple[GuardWay, ...] = ()
         self.state = GuardState.CUT
-        self.last: Change | None = None
+        self.last: GuardChange | None = None
         self.runs = ""
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
@@ -32,7 +32,9 @@ class GuardPicture(Spoken):
         """Width -> top and height of each way's row: while a page is laid out they are asked for many times over."""
         look.follow(self, self._lay_anew)
 
-    def show_guard(self, ways: tuple[Way, ...], state: GuardState, last: Change | None, runs: str = "") -> None:
+    def show_guard(
+        self, ways: tuple[GuardWay, ...], state: GuardState, last: GuardChange | None, runs: str = ""
+    ) -> None:
         """Show these ways, this state and the last change. ``runs``: a motor runs beyond the guard's reach, in a sentence."""
         if (ways, state, last, runs) == (self.ways, self.state, self.last, self.runs):
             return
@@ -114,7 +116,7 @@ class GuardPicture(Spoken):
         painter.setFont(look.font(0.9, bold=here))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "Motor RUNS" if here and self.runs else WORDS[state])
 
-    def _paint_way(self, painter: QPainter, way: Way, top: int, tall: int) -> None:
+    def _paint_way(self, painter: QPainter, way: GuardWay, top: int, tall: int) -> None:
         took = self.last is not None and (way.start, way.end) == (self.last.start, self.last.end)
         start, end = self._lane(way.start), self._lane(way.end)
         ink = look.colour("ink" if took else "faint")

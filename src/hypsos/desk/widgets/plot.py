@@ -28,7 +28,7 @@ def ticks(top: float) -> tuple[int, list[int]]:
 
 
 @dataclass(frozen=True)
-class Line:
+class PlotLine:
     """A response: x in percent and y, its name, and whether it holds now."""
 
     name: str
@@ -47,7 +47,7 @@ class ResponsePlot(QWidget):
         """The y axis reaches at least so far to both sides."""
         self.signed = True
         """Whether figures have signs; those of a surface have its words at the ends instead."""
-        self.lines: list[Line] = []
+        self.lines: list[PlotLine] = []
         self.dot = (0.0, 0.0)
         self._top = self.least
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -72,7 +72,7 @@ class ResponsePlot(QWidget):
         """The number of the line that holds now."""
         return next((i for i, line in enumerate(self.lines) if line.present), 0)
 
-    def show_lines(self, lines: list[Line], dot: tuple[float, float]) -> None:
+    def show_lines(self, lines: list[PlotLine], dot: tuple[float, float]) -> None:
         """Draw these responses, with the present point."""
         self.lines, self.dot = lines, dot
         self._top = 1.04 * max([self.least] + [float(np.abs(x.y).max()) for x in lines])

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from hypsos.core.model.joined import partner
 from hypsos.core.sheet.card import short_label
 from hypsos.desk.theme.look import look
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 
 class ReceiverPicture(QWidget):
@@ -17,7 +17,7 @@ class ReceiverPicture(QWidget):
 
     dropped = pyqtSignal(int, int)
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self._from = 0
         self.setMouseTracking(True)

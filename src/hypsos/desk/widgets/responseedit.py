@@ -20,12 +20,12 @@ from hypsos.core.model.named_shapes import (
 from hypsos.core.model.words import plain
 from hypsos.core.parts.shapes import Response
 from hypsos.desk.widgets.curve import CurveCanvas
-from hypsos.desk.widgets.fields import Choice
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow import flowing
 from hypsos.desk.widgets.gone import while_there
 from hypsos.desk.widgets.layout import clear, label, row
 from hypsos.desk.widgets.number import NumberField
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 
 class ResponseEdit(QWidget):
@@ -35,7 +35,7 @@ class ResponseEdit(QWidget):
 
     def __init__(
         self,
-        workbench: Workbench,
+        workbench: DocumentSession,
         about: str,
         get: Callable[[], Response | None],
         put: Callable[[Response | None, str, str], None],
@@ -50,7 +50,7 @@ class ResponseEdit(QWidget):
         self._shown = shown
         self._bare, self._most = bare, most
         self._made_for = ""
-        self.shape = Choice()
+        self.shape = ChoiceBox()
         self.shape.setAccessibleName(f"{about}: shape of the response")
         for key, found in SHAPES.items():
             self.shape.addItem(found.words, key)
@@ -81,7 +81,7 @@ class ResponseEdit(QWidget):
         self.smooth.clicked.connect(self._smoothed)
         self.live = QCheckBox("This point moves in flight with")
         self.live.clicked.connect(lambda: self._lived())
-        self.lever = Choice()
+        self.lever = ChoiceBox()
         self.lever.setAccessibleName(f"{about}: shared value that moves points in flight")
         self.lever.activated.connect(lambda _: self._lived(keep=True))
         self.keep = QPushButton("Keep the points where they are now")

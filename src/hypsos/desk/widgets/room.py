@@ -7,13 +7,13 @@ from PyQt6.QtWidgets import QLabel
 from hypsos.core.model.room import needs, needs_words
 from hypsos.core.parts.profile import Profile
 from hypsos.desk.theme.look import look
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 
 class RoomLine(QLabel):
     """The needs of the model on the bench."""
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: DocumentSession) -> None:
         super().__init__()
         self.workbench = workbench
         self._found: tuple[str, Profile | None] = ("", None)

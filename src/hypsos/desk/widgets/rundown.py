@@ -8,9 +8,9 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from hypsos.core.ground.errors import HypsosError
 from hypsos.core.rundown import STEPS, StepState, step_states
-from hypsos.desk.bench.handle import Spoken
+from hypsos.desk.bench.handle import SpokenControl
 from hypsos.desk.theme.look import look
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 ROW = 48
 
@@ -19,12 +19,12 @@ STEP_KEYS = "1234567890-=[];'"
 """With Alt, the key of each step, as far as keys go."""
 
 
-class RunDown(Spoken):
+class RunDownList(SpokenControl):
     """Shows the steps; touching one, or Enter on it, jumps there."""
 
     wanted = pyqtSignal(str)
 
-    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
         super().__init__("Steps of the work", 1, len(STEPS), parent)
         self.workbench = workbench
         self.current = STEPS[0].key

@@ -13,7 +13,7 @@ from hypsos.desk.theme.look import look
 STEEPEST = 50.0
 
 
-class Section(QWidget):
+class WingSection(QWidget):
     """``share`` is the surface's part of the chord; signals degrees as the trailing edge is dragged, + is down."""
 
     dragged = pyqtSignal(float)

@@ -9,17 +9,17 @@ from PyQt6.QtGui import QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import QMenu, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.ground.errors import DocumentError, HypsosError
-from hypsos.core.model.choosing import Place
+from hypsos.core.model.choosing import ConditionPlace
 from hypsos.core.model.document import Model
 from hypsos.core.model.phrases import level_words
-from hypsos.core.model.sentences import Line, Menu, Number, Word, sentence
+from hypsos.core.model.sentences import Menu, Number, SentenceLine, Word, sentence
 from hypsos.core.model.words import number
 from hypsos.desk.reading import focus_kept
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.flow import Flow
 from hypsos.desk.widgets.layout import clear, label, worded
 from hypsos.desk.widgets.number import NumberField
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 
 class WordButton(QPushButton):
@@ -44,16 +44,16 @@ class SentenceEditor(QWidget):
 
     changed = pyqtSignal()
 
-    def __init__(self, workbench: Workbench, place: Place, about: str) -> None:
+    def __init__(self, workbench: DocumentSession, place: ConditionPlace, about: str) -> None:
         super().__init__()
         self.workbench, self.place, self.about = workbench, place, about
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(4)
-        self.lines: tuple[Line, ...] = ()
+        self.lines: tuple[SentenceLine, ...] = ()
         self.words: list[WordButton] = []
         self.numbers: list[NumberField] = []
-        self._truths: list[tuple[Line, QWidget]] = []
+        self._truths: list[tuple[SentenceLine, QWidget]] = []
         self._nows: list[tuple[str, QWidget]] = []
         self._menu: QMenu | None = None
         self._complaint = label("", "complaint")
@@ -211,7 +211,7 @@ class SentenceEditor(QWidget):
         self.updateGeometry()
 
 
-def _shape(line: Line) -> tuple[object, ...]:
+def _shape(line: SentenceLine) -> tuple[object, ...]:
     """What a line looks like, but for its numbers."""
     words = tuple((w.about, w.signal) if isinstance(w, Number) else w.text for w in line.words)
     return (line.indent, words, line.text)

@@ -14,7 +14,7 @@ HEIGHT = 44
 QUIET = "Nothing to look at in this step."
 
 
-class Strip(QFrame):
+class AttentionBar(QFrame):
     """One thing to look at after the other; *Next* goes on, *Show it* leads to its place."""
 
     place_wanted = pyqtSignal(str)

@@ -7,12 +7,12 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout
 
 from hypsos.core.ground.errors import DocumentError
-from hypsos.core.model.choosing import Place
+from hypsos.core.model.choosing import ConditionPlace
 from hypsos.core.model.paths import get_at
 from hypsos.core.model.phrases import phrase
 from hypsos.desk.widgets.layout import plain_tip, row, worded
 from hypsos.desk.widgets.sentence import SentenceEditor
-from hypsos.desk.workbench import Workbench
+from hypsos.desk.workbench import DocumentSession
 
 MOST_SAID = 36
 """Letters of a condition beside what it is about; all of it is in the tip and in its sentence."""
@@ -21,7 +21,9 @@ MOST_SAID = 36
 class WhenLine(QFrame):
     """The condition at a place of the document. ``about`` names what asks it; ``verb`` is what it does while it holds."""
 
-    def __init__(self, workbench: Workbench, place: Place, about: Callable[[], str], verb: str = "acts") -> None:
+    def __init__(
+        self, workbench: DocumentSession, place: ConditionPlace, about: Callable[[], str], verb: str = "acts"
+    ) -> None:
         super().__init__()
         self.workbench, self.place, self.about, self.verb = workbench, place, about, verb
         self.editor: SentenceEditor | None = None
