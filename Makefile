@@ -15,11 +15,11 @@ test: .venv/ready
 	$(BIN)/python tools/run_tests.py
 
 bench: .venv/ready
-	QT_QPA_PLATFORM=offscreen $(BIN)/python bench/run.py
-	QT_QPA_PLATFORM=offscreen $(BIN)/python bench/window.py
-	$(BIN)/python bench/random_guard.py
-	$(BIN)/python bench/shakedown.py
-	$(BIN)/python bench/random_shakedown.py 30 2000
+	QT_QPA_PLATFORM=offscreen $(BIN)/python benchmarks/run.py
+	QT_QPA_PLATFORM=offscreen $(BIN)/python benchmarks/window.py
+	$(BIN)/python benchmarks/random_guard.py
+	$(BIN)/python benchmarks/shakedown.py
+	$(BIN)/python benchmarks/random_shakedown.py 30 2000
 
 covered: .venv/ready
 	$(BIN)/python tools/covered.py

@@ -6,20 +6,20 @@ from typing import NamedTuple
 
 import numpy as np
 
+from hypsos.core.base.cache import kept
+from hypsos.core.document.document import Model
 from hypsos.core.engine import GuardState, Result, Situation
 from hypsos.core.engine.situation import control_bounds
-from hypsos.core.ground.kept import kept
-from hypsos.core.model.document import Model
 from hypsos.core.parts.airframe import Device
-from hypsos.core.parts.logic import Compare, Gate
+from hypsos.core.parts.condition_values import Compare, Gate
 from hypsos.core.parts.transmitter import AROUND
-from hypsos.core.shakedown.motors import MORE, TURNS
-from hypsos.core.shakedown.moving import JUMP
-from hypsos.core.shakedown.play import Replay
-from hypsos.core.shakedown.space import NEAR
-from hypsos.core.shakedown.statements import Shakedown
-from hypsos.core.shakedown.steering import ENDS, SHARE, Steering
-from hypsos.core.shakedown.surfaces import LOST, SurfaceSearch
+from hypsos.core.review.rules.motion_rules import JUMP
+from hypsos.core.review.rules.motor_rules import MORE, TURNS
+from hypsos.core.review.rules.steering import ENDS, SHARE, Steering
+from hypsos.core.review.rules.surface_rules import LOST, SurfaceSearch
+from hypsos.core.review.search.input_grid import NEAR
+from hypsos.core.review.search.replay import Replay
+from hypsos.core.review.statements import Shakedown
 
 ARMED = int(GuardState.ARMED)
 ASKED = ("M1", "M2", "M3", "M6", "S1", "S2", "S4", "S8", "L4")

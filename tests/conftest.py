@@ -16,9 +16,9 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["HYPSOS_LOG"] = os.path.join(tempfile.mkdtemp(prefix="hypsos-log-"), "hypsos.log")
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="hypsos-settings-")  # nobody's own settings are touched
 
-from hypsos.core.model.document import Model
-from hypsos.core.model.paths import with_at
-from hypsos.desk import shaking
+from hypsos.core.document.document import Model
+from hypsos.core.document.paths import with_at
+from hypsos.desk.services import search_client as shaking
 from hypsos.hangar import Hangar
 from hypsos.hangar.places import demo_hangar
 
@@ -35,7 +35,7 @@ def vectors(name: str) -> list[dict[str, Any]]:
 @pytest.fixture
 def unhurried(monkeypatch: pytest.MonkeyPatch) -> None:
     """A slow machine searches as much as a quick one: for what is compared with what was recorded."""
-    monkeypatch.setattr("hypsos.core.shakedown.search.LONGEST_S", 1000.0)
+    monkeypatch.setattr("hypsos.core.review.shakedown.LONGEST_S", 1000.0)
 
 
 @pytest.fixture(autouse=True)

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from hypsos.core.rundown import STEPS
-from hypsos.desk.steps.directions import movement_words
+from hypsos.desk.pages.directions_page import movement_words
 
 
 def press(page, words: str) -> None:

@@ -13,7 +13,7 @@ import sys
 import time
 from pathlib import Path
 
-from hypsos.core.model.paths import with_at
+from hypsos.core.document.paths import with_at
 from hypsos.hangar import Hangar
 
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Axis
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Axis
-from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.mix_lines import MixLine
 
 FRAME = 0.02
 
@@ -48,7 +48,7 @@ def with_thrust(model, **fields):
 
 
 def mode(name, **presets):
-    from hypsos.core.parts.logic import FlightMode
+    from hypsos.core.parts.condition_values import FlightMode
 
     return FlightMode(name=name, presets=presets)
 
@@ -59,8 +59,8 @@ def line(target, source, gain, **fields):
 
 def said(model, result, connected=True, **controls):
     """What is said of the motors at the end of a run."""
-    from hypsos.core.flight.motor_words import motor_said
-    from hypsos.core.flight.truth import Moment
+    from hypsos.core.explain.explain_condition import Moment
+    from hypsos.core.explain.motor_words import motor_said
 
     held = dict(compile_plan(model).rest) | {"motor_switch": float(result.guard[-1] != 0)} | controls
     return motor_said(Moment(model, result, held, connected)).sentence

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from hypsos.core.model.document import Model
-from hypsos.core.model.program import Axis, Guard, Program, Setting, Trim
+from hypsos.core.document.document import Model
+from hypsos.core.document.program import Axis, Guard, Program, Setting, Trim
 from hypsos.core.parts.airframe import Airframe, Fuselage, Motor, Panel, Surface
-from hypsos.core.parts.logic import FlightMode, LogicSwitch, Tunable
-from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.condition_values import FlightMode, LogicSwitch, Tunable
+from hypsos.core.parts.leads import Lead
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import Control, Transmitter
-from hypsos.core.parts.wiring import Lead
 from hypsos.core.shape.templates import TEMPLATES
 
 

@@ -6,10 +6,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from hypsos.core.engine import GuardState, compile_plan
-from hypsos.core.flight.moves import read_moves
 from hypsos.core.rundown import STEPS
+from hypsos.core.scenarios.moves_csv import read_moves
 from hypsos.desk.app import open_workbench
-from hypsos.desk.widgets.rundown import STEP_KEYS
+from hypsos.desk.widgets.run_down_list import STEP_KEYS
 from hypsos.desk.window import Window
 from hypsos.hangar import Hangar
 

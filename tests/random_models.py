@@ -8,14 +8,24 @@ import numpy as np
 from parts import from_parts
 
 from hypsos.core.checking.checks import problems
-from hypsos.core.model.document import Model
-from hypsos.core.model.program import Axis, Engine, Guard, Program, Setting, Signal, StartCheck, Trim
-from hypsos.core.parts.linkage import Linkage
-from hypsos.core.parts.logic import Adjuster, Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, Tunable
-from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.parts.wiring import Failsafe, Lead, Receiver
+from hypsos.core.document.document import Model
+from hypsos.core.document.program import Axis, Engine, Guard, Program, Setting, Signal, StartCheck, Trim
+from hypsos.core.parts.condition_values import (
+    Adjuster,
+    Combine,
+    Compare,
+    Counter,
+    Delay,
+    FlightMode,
+    Gate,
+    Latch,
+    Tunable,
+)
+from hypsos.core.parts.four_bar import Linkage
+from hypsos.core.parts.leads import Failsafe, Lead, Receiver
+from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes import DifferentialThrust, Flaperons
-from hypsos.core.recipes.flaps import FlapPosition
+from hypsos.core.recipes.flap_positions import FlapPosition
 
 STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")
 FRAME = 0.02

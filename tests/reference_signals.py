@@ -11,7 +11,7 @@ from itertools import combinations
 from reference_run_out import RunOut
 from reference_shapes import clip, expo, response, taken_apart
 
-from hypsos.core.model.reach import motor_delays
+from hypsos.core.dependencies.motor_dependencies import motor_delays
 
 EPS = 1e-9
 

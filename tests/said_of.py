@@ -8,27 +8,27 @@ from collections.abc import Iterator
 import numpy as np
 from random_models import FRAME, moves
 
+from hypsos.core.document.document import Model
+from hypsos.core.edits.guard_proposals import GUARD_PROPOSALS, with_proposal
+from hypsos.core.edits.ready_announcements import ready_sets, with_ready_set
 from hypsos.core.engine import Situation, compile_plan
+from hypsos.core.explain.behaviour_preview import trailing_edges
+from hypsos.core.explain.explain_condition import Moment
+from hypsos.core.explain.guard_ways import change, ways
+from hypsos.core.explain.mix_streams import effects, net
+from hypsos.core.explain.mode_ways import ways_to_modes
+from hypsos.core.explain.motor_words import motor_said
+from hypsos.core.fitting.effective_throw import full_stick
 from hypsos.core.fitting.feel_words import feel_at_a_glance
-from hypsos.core.fitting.promise import full_stick
-from hypsos.core.flight.capture import capture_doubts
-from hypsos.core.flight.guard_ways import change, ways
-from hypsos.core.flight.lost_link import PROPOSALS, proposed
-from hypsos.core.flight.mode_ways import ways_to_modes
-from hypsos.core.flight.motor_words import motor_said
-from hypsos.core.flight.ready_scenarios import ready_scenarios
-from hypsos.core.flight.rehearsals import outcomes
-from hypsos.core.flight.scenarios import expectation_words, run_scenario
-from hypsos.core.flight.showing import trailing_edges
-from hypsos.core.flight.streams import effects, net
-from hypsos.core.flight.truth import Moment
-from hypsos.core.model.document import Model
-from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, with_proposal
-from hypsos.core.model.phrases import phrase
-from hypsos.core.model.ready_voice import ready_sets, with_ready_set
+from hypsos.core.review.report import as_json
+from hypsos.core.review.statements import Shakedown
 from hypsos.core.rundown import attentions
-from hypsos.core.shakedown.report import as_json
-from hypsos.core.shakedown.statements import Shakedown
+from hypsos.core.scenarios.failsafe_capture import capture_doubts
+from hypsos.core.scenarios.failsafe_proposals import PROPOSALS, proposed
+from hypsos.core.scenarios.ready_scenarios import ready_scenarios
+from hypsos.core.scenarios.rehearsals import outcomes
+from hypsos.core.scenarios.scenario_run import expectation_words, run_scenario
+from hypsos.core.wording.describe_condition import phrase
 
 FRAMES, PIECE = 240, 40
 

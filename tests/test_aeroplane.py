@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from hypsos.core.shape.faces import Turning
-from hypsos.core.shape.solid import solid
+from hypsos.core.shape.solid_faces import Turning
+from hypsos.core.shape.solid_model import solid
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.bench.camera import VIEWS, Camera
-from hypsos.desk.bench.faces import Batch
+from hypsos.desk.bench.painted_faces import Batch
 
 TUG = solid(TEMPLATES["tug"].make("T").airframe)
 SAILPLANE = solid(TEMPLATES["v_tail_sailplane"].make("S").airframe)

@@ -8,22 +8,22 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from parts import wired
 
+from hypsos.core.base.errors import DocumentError, HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.dependencies.y_leads import joined
+from hypsos.core.document.paths import with_at
+from hypsos.core.edits.behaviours import offers
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.ground.errors import DocumentError, HypsosError
-from hypsos.core.model.behaviours import offers
-from hypsos.core.model.joined import joined
-from hypsos.core.model.paths import with_at
-from hypsos.core.parts.logic import FlightMode
-from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.condition_values import FlightMode
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.recipes import Canards, DifferentialThrust, Elevons, Flaps
-from hypsos.core.recipes.flaps import FlapPosition
-from hypsos.core.shape import layout
-from hypsos.core.shape.adapt import adapted
-from hypsos.core.shape.layout import usual_volumes
+from hypsos.core.recipes.flap_positions import FlapPosition
+from hypsos.core.shape import layout_choices as layout
+from hypsos.core.shape.adapt_model import adapted
+from hypsos.core.shape.layout_choices import usual_volumes
 from hypsos.core.shape.measures import measured, measures_of, pieces, tail_volumes, volume_words
-from hypsos.core.shape.solid import solid
+from hypsos.core.shape.solid_model import solid
 from hypsos.core.shape.templates import TEMPLATES
 
 

@@ -11,17 +11,17 @@ from parts import from_parts
 from random_models import made
 
 from hypsos.core.checking.reader import from_json
-from hypsos.core.model.document import Model
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Setting
-from hypsos.core.parts.logic import Adjuster, Tunable
-from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.shakedown.acting import knobs_of
-from hypsos.core.shakedown.apart import SeparableInputs
-from hypsos.core.shakedown.search import shake
-from hypsos.core.shakedown.statements import Ask
-from hypsos.core.shakedown.steering import Steering
-from hypsos.core.shakedown.surfaces import SurfaceSearch
+from hypsos.core.document.document import Model
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Setting
+from hypsos.core.parts.condition_values import Adjuster, Tunable
+from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.review.rules.steering import Steering
+from hypsos.core.review.rules.surface_rules import SurfaceSearch
+from hypsos.core.review.search.influence import knobs_of
+from hypsos.core.review.search.separable_inputs import SeparableInputs
+from hypsos.core.review.shakedown import shake
+from hypsos.core.review.statements import Ask
 
 MODELS = ("tidewrack", "skerry", 7, 16, 18, 22, 37)
 

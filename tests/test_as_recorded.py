@@ -25,20 +25,20 @@ from random_models import made
 from recorded import as_it_is, entry_as_it_is
 from said_of import all_said, found_lines
 
+from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.reader import file_problems
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.document import Model, json_schema
-from hypsos.core.model.paths import get_at, with_at
-from hypsos.core.model.transmitters import shipped, taken
+from hypsos.core.document.document import Model, json_schema
+from hypsos.core.document.paths import get_at, with_at
+from hypsos.core.edits.transmitters import shipped, taken
+from hypsos.core.review.compare_models import compared
+from hypsos.core.review.shakedown import shake
+from hypsos.core.review.statements import Ask
 from hypsos.core.rundown import attentions, step_states
-from hypsos.core.shakedown.compare import compared
-from hypsos.core.shakedown.search import shake
-from hypsos.core.shakedown.statements import Ask
-from hypsos.core.shape.adapt import adapted
-from hypsos.core.shape.solid import solid
+from hypsos.core.shape.adapt_model import adapted
+from hypsos.core.shape.solid_model import solid
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import SCHOOLS, make_sheet, sheet_html, sheet_markdown
-from hypsos.core.sheet.card import port_card
+from hypsos.core.sheet.port_card import port_card
 
 DEMO = ("Marram", "Samphire", "Sandpiper", "Skerry", "Sorrel", "Tidewrack", "Whinlark")
 

@@ -10,28 +10,28 @@ from parts import from_parts
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.checking.reader import from_json
+from hypsos.core.document.document import to_json
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Trim
+from hypsos.core.edits.behaviours import added, copied, offers, without
+from hypsos.core.edits.detach import attached, changed_since, detached
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.flight.showing import shown, trailing_edges
-from hypsos.core.model.behaviours import added, copied, offers, without
-from hypsos.core.model.detach import attached, changed_since, detached
-from hypsos.core.model.document import to_json
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Trim
-from hypsos.core.parts.logic import FlightMode
+from hypsos.core.explain.behaviour_preview import shown, trailing_edges
+from hypsos.core.parts.condition_values import FlightMode
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes import RECIPES
-from hypsos.core.recipes.base import Amount
 from hypsos.core.recipes.camber import CamberFollow, CamberPresets, ModeCamber
 from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, ThrustLine, TurnShare
 from hypsos.core.recipes.crow import Crow
+from hypsos.core.recipes.differential_thrust import DifferentialThrust
 from hypsos.core.recipes.elevons import Elevons
-from hypsos.core.recipes.scaling import ModeFeel, StickScaling
+from hypsos.core.recipes.recipe_base import Amount
 from hypsos.core.recipes.snap_flap import SnapFlap
 from hypsos.core.recipes.stick_flaps import StickFlaps
-from hypsos.core.recipes.thrust import DifferentialThrust
-from hypsos.core.shape.adapt import adapted
-from hypsos.core.shape.layout import with_device, with_drag_rudders
+from hypsos.core.recipes.stick_scaling import ModeFeel, StickScaling
+from hypsos.core.shape.adapt_model import adapted
+from hypsos.core.shape.layout_choices import with_device, with_drag_rudders
 from hypsos.core.shape.templates import TEMPLATES
 
 STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")

@@ -8,32 +8,32 @@ from motors import play
 from parts import from_parts
 from test_behaviours import AILERONS, FLAPS, MODES, OFFERED, crow, sums, with_recipes
 
+from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import first_problem, problems
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Setting
+from hypsos.core.edits.behaviours import added, ground_of, offers
+from hypsos.core.edits.plain_mixes import other_side, sign_over
+from hypsos.core.edits.ready_announcements import with_ready_set
 from hypsos.core.engine import GuardState, Situation, compile_plan
-from hypsos.core.flight.moves import read_moves
-from hypsos.core.flight.showing import Shown, shown, trailing_edges
-from hypsos.core.flight.streams import effects, net
-from hypsos.core.flight.sweeps import swept
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.behaviours import added, ground_of, offers
-from hypsos.core.model.mixes import other_side, sign_over
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Setting
-from hypsos.core.model.ready_voice import with_ready_set
-from hypsos.core.parts.logic import Compare, FlightMode
-from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.explain.behaviour_preview import Shown, shown, trailing_edges
+from hypsos.core.explain.mix_streams import effects, net
+from hypsos.core.explain.response_sweeps import swept
+from hypsos.core.parts.condition_values import Compare, FlightMode
+from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes.ailerons import Ailerons
-from hypsos.core.recipes.base import Amount
 from hypsos.core.recipes.camber import CamberPresets
 from hypsos.core.recipes.corrections import CoordinatedTurn, KnifeEdge, ThrottleRudder, ThrustLine, TurnShare
 from hypsos.core.recipes.crow import Crow
-from hypsos.core.recipes.flaps import Flaps
-from hypsos.core.recipes.scaling import ModeFeel, StickScaling
+from hypsos.core.recipes.flap_positions import Flaps
+from hypsos.core.recipes.recipe_base import Amount
 from hypsos.core.recipes.snap_flap import SnapFlap
 from hypsos.core.recipes.stick_flaps import StickFlaps
-from hypsos.core.shape.adapt import BRAKES, adapted
-from hypsos.core.shape.layout import with_motors, with_wing
+from hypsos.core.recipes.stick_scaling import ModeFeel, StickScaling
+from hypsos.core.scenarios.moves_csv import read_moves
+from hypsos.core.shape.adapt_model import BRAKES, adapted
+from hypsos.core.shape.layout_choices import with_motors, with_wing
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
 

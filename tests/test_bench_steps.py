@@ -11,10 +11,10 @@ from PyQt6.QtWidgets import QApplication, QLabel
 from test_window import LEFT, new_model, press, type_into
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.edits.behaviours import without
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.directions import check_of
-from hypsos.core.fitting.practice import practice, practice_with, single_faults
-from hypsos.core.model.behaviours import without
+from hypsos.core.fitting.direction_finder import check_of
+from hypsos.core.fitting.practice_faults import practice, practice_with, single_faults
 
 
 def pick(box, words: str) -> None:

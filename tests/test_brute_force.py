@@ -11,13 +11,13 @@ import pytest
 from parts import from_parts
 from random_models import Dice
 
+from hypsos.core.document.document import Model
 from hypsos.core.engine import GuardState, Result, Situation, compile_plan
-from hypsos.core.model.document import Model
-from hypsos.core.parts.logic import Combine, Compare, Delay, Latch
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.parts.wiring import Failsafe
-from hypsos.core.shakedown.search import shake
-from hypsos.core.shakedown.statements import Ask, Finding
+from hypsos.core.parts.condition_values import Combine, Compare, Delay, Latch
+from hypsos.core.parts.leads import Failsafe
+from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.review.shakedown import shake
+from hypsos.core.review.statements import Ask, Finding
 
 FRAME = 0.1
 SHORT, LONG = 2, 16

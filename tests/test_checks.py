@@ -6,15 +6,25 @@ import pytest
 from parts import from_parts
 
 from hypsos.core.checking.checks import problems
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Axis, Guard, Setting, Signal, StartCheck, Trim
-from hypsos.core.parts.linkage import Linkage
-from hypsos.core.parts.logic import Adjuster, Combine, Compare, Counter, Delay, FlightMode, Gate, Latch, Tunable
-from hypsos.core.parts.shapes import MixLine
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Axis, Guard, Setting, Signal, StartCheck, Trim
+from hypsos.core.parts.condition_values import (
+    Adjuster,
+    Combine,
+    Compare,
+    Counter,
+    Delay,
+    FlightMode,
+    Gate,
+    Latch,
+    Tunable,
+)
+from hypsos.core.parts.four_bar import Linkage
+from hypsos.core.parts.leads import Receiver
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import Control
-from hypsos.core.parts.wiring import Receiver
 from hypsos.core.recipes import Ailerons, Flaps
-from hypsos.core.recipes.flaps import FlapPosition
+from hypsos.core.recipes.flap_positions import FlapPosition
 
 LOGIC = (
     Compare(name="deep", kind="above", a="gate", x=10), Combine(name="on", kind="all", of=("deep", "link", "power", "!count@3")),

@@ -16,11 +16,11 @@ from hands import wild_hands
 from parts import from_parts
 
 from hypsos.core.checking.checks import first_problem
+from hypsos.core.document.paths import with_at
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.model.paths import with_at
-from hypsos.core.parts.logic import Delay
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.shakedown.compare import compared
+from hypsos.core.parts.condition_values import Delay
+from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.review.compare_models import compared
 
 NAMES = ("samphire", "skerry", "sorrel", "tidewrack", "whinlark")
 PARTS = 5
@@ -143,7 +143,7 @@ def test_a_field_that_changes_what_is_noticed_is_never_called_no_difference(part
 
 
 def test_names_and_notes_are_no_difference_and_what_is_left_out_is_listed():
-    from hypsos.core.shakedown.report import comparison_text
+    from hypsos.core.review.report import comparison_text
 
     model = demo_model("skerry")
     other = with_at(with_at(with_at(model, "note", "x"), "leads[0].label", "L"), "receiver.number", 200)

@@ -7,30 +7,30 @@ import pytest
 from motors import THROTTLE
 from parts import from_parts, wired
 
+from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.dependencies.motor_dependencies import motor_reach
+from hypsos.core.dependencies.y_leads import joined
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Axis, Setting, Signal, Trim
+from hypsos.core.edits.detach import detached, free_signal
+from hypsos.core.edits.rate_switch import on_rates_switch
+from hypsos.core.edits.trim_clicks import clicks_in, with_clicks
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.directions import WiringExplanation, check_of, find
-from hypsos.core.fitting.mending import marked
-from hypsos.core.fitting.throws import demand_for, motion_of, reach, ruled, ruler_rows
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.detach import detached, free_signal
-from hypsos.core.model.joined import joined
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Axis, Setting, Signal, Trim
-from hypsos.core.model.rate_switch import on_rates_switch
-from hypsos.core.model.reach import motor_reach
-from hypsos.core.model.trims import clicks_in, with_clicks
-from hypsos.core.parts.linkage import Linkage, binds_at, deflection, servo_turn
-from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Gate, Tunable
-from hypsos.core.parts.motion import Motion
-from hypsos.core.parts.shapes import MixLine
+from hypsos.core.fitting.apply_fix import marked
+from hypsos.core.fitting.direction_finder import WiringExplanation, check_of, find
+from hypsos.core.fitting.throw_settings import demand_for, motion_of, reach, ruled, ruler_rows
+from hypsos.core.parts.condition_values import Adjuster, Combine, FlightMode, Gate, Tunable
+from hypsos.core.parts.four_bar import Linkage, binds_at, deflection, servo_turn
+from hypsos.core.parts.lead_motion import Motion
+from hypsos.core.parts.leads import Lead
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import Control
-from hypsos.core.parts.wiring import Lead
 from hypsos.core.recipes import Ailerons, Airbrakes, Amount, Canards, DifferentialThrust, Elevons, Flaps, VTail
-from hypsos.core.recipes.flaps import FlapPosition
-from hypsos.core.shape import layout
-from hypsos.core.shape.adapt import adapted, usual_axes
+from hypsos.core.recipes.flap_positions import FlapPosition
+from hypsos.core.shape import layout_choices as layout
+from hypsos.core.shape.adapt_model import adapted, usual_axes
 from hypsos.core.shape.templates import TEMPLATES
 
 

@@ -7,17 +7,17 @@ import pytest
 from motors import THROTTLE, armed, mode, play, said, with_thrust
 from parts import from_parts, wired
 
+from hypsos.core.document.migrate import migrated
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Axis, StartCheck
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.directions import check_of
-from hypsos.core.flight.idle import idle_danger, idle_mended
-from hypsos.core.model.migrate import migrated
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Axis, StartCheck
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.parts.wiring import Failsafe
+from hypsos.core.explain.idle_pulse import idle_danger, idle_mended
+from hypsos.core.fitting.direction_finder import check_of
+from hypsos.core.parts.leads import Failsafe
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.recipes import DifferentialThrust
-from hypsos.core.shape.adapt import adapted
+from hypsos.core.shape.adapt_model import adapted
 from hypsos.core.shape.templates import TEMPLATES
 
 

@@ -11,19 +11,18 @@ from PyQt6.QtCore import QEvent, QPoint, Qt
 from PyQt6.QtGui import QHelpEvent
 from PyQt6.QtWidgets import QApplication, QLabel
 
-from hypsos.core.model.logbook import Flight
-from hypsos.core.model.named_shapes import BY_HAND
-from hypsos.core.model.paths import with_at
-from hypsos.core.parts.shapes import MixLine
+from hypsos.core.document.logbook import Flight
+from hypsos.core.document.paths import with_at
+from hypsos.core.edits.named_shapes import BY_HAND
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import Control
+from hypsos.core.review.shakedown import shake
+from hypsos.core.review.statements import Ask
 from hypsos.core.rundown import STEPS
-from hypsos.core.shakedown.search import shake
-from hypsos.core.shakedown.statements import Ask
-from hypsos.desk import shaker
-from hypsos.desk.steps import model as model_page
-from hypsos.desk.steps import shake as shake_page
+from hypsos.desk.pages import model_page, shake_page
+from hypsos.desk.services import search_server as shaker
 from hypsos.desk.theme.look import SCALES, look
-from hypsos.desk.widgets.rundown import ROW, STEP_KEYS
+from hypsos.desk.widgets.run_down_list import ROW, STEP_KEYS
 
 
 def test_recorded_moves_become_a_scenario(window, monkeypatch, tmp_path: Path):

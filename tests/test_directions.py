@@ -8,17 +8,17 @@ from dataclasses import replace
 import pytest
 from parts import wired
 
+from hypsos.core.document.paths import with_at
+from hypsos.core.edits.detach import detached_all
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.directions import WiringExplanation, check_of, find
-from hypsos.core.fitting.mending import marked, repair_words, repaired
-from hypsos.core.fitting.practice import practice, practice_with, really, single_faults
-from hypsos.core.model.detach import detached_all
-from hypsos.core.model.paths import with_at
-from hypsos.core.parts.shapes import MixLine
+from hypsos.core.fitting.apply_fix import marked, repair_words, repaired
+from hypsos.core.fitting.direction_finder import WiringExplanation, check_of, find
+from hypsos.core.fitting.practice_faults import practice, practice_with, really, single_faults
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.recipes import Elevons
-from hypsos.core.shape.adapt import adapted
-from hypsos.core.shape.layout import with_device
+from hypsos.core.shape.adapt_model import adapted
+from hypsos.core.shape.layout_choices import with_device
 from hypsos.core.shape.templates import TEMPLATES
 
 

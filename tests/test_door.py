@@ -111,7 +111,7 @@ def test_an_empty_hangar_lets_the_processor_rest(place):
 AT_THE_END = """
 import sys, time
 from PyQt6.QtWidgets import QApplication, QWidget
-from hypsos.desk.widgets.aside import aside
+from hypsos.desk.services.background import aside
 app, owner = QApplication([]), QWidget()
 def busy(seconds):
     end = time.perf_counter() + seconds
@@ -132,7 +132,7 @@ def test_it_ends_tidily_while_something_is_worked_out_aside(place, seconds):
 FOR_EVER = """
 import threading
 from PyQt6.QtWidgets import QApplication, QWidget
-from hypsos.desk.widgets.aside import aside
+from hypsos.desk.services.background import aside
 app, owner = QApplication([]), QWidget()
 aside(owner, threading.Event().wait, print, print)
 """

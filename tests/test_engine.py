@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from hypsos.core.base.errors import DocumentError, HypsosError
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Setting
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.ground.errors import DocumentError, HypsosError
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Setting
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.recipes.flaps import FlapPosition
+from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.recipes.flap_positions import FlapPosition
 from hypsos.core.shape.templates import TEMPLATES
 
 

@@ -9,19 +9,19 @@ from motors import THROTTLE, armed, line, play, said, with_thrust
 from parts import from_parts
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.dependencies.motor_dependencies import motor_reach
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Engine, Trim
+from hypsos.core.edits.engine_kind import electric, with_engine
+from hypsos.core.edits.guard_proposals import GUARD_PROPOSALS, with_proposal
 from hypsos.core.engine import GuardState
-from hypsos.core.flight.ready_scenarios import ready_scenarios
-from hypsos.core.flight.scenarios import run_scenario
-from hypsos.core.model.engines import electric, with_engine
-from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, with_proposal
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Engine, Trim
-from hypsos.core.model.reach import motor_reach
-from hypsos.core.parts.logic import Compare
-from hypsos.core.shakedown.compare import compared
-from hypsos.core.shakedown.search import shake
-from hypsos.core.shakedown.statements import Ask
-from hypsos.core.shape.adapt import adapted
+from hypsos.core.parts.condition_values import Compare
+from hypsos.core.review.compare_models import compared
+from hypsos.core.review.shakedown import shake
+from hypsos.core.review.statements import Ask
+from hypsos.core.scenarios.ready_scenarios import ready_scenarios
+from hypsos.core.scenarios.scenario_run import run_scenario
+from hypsos.core.shape.adapt_model import adapted
 from hypsos.core.sheet import make_sheet, sheet_markdown
 
 LEFT = Engine(motor="left_motor", idle=15.0)

@@ -12,9 +12,9 @@ SRC = Path(__file__).parents[1] / "src"
 
 RECIPE = """
 from typing import ClassVar, Literal
-from hypsos.core.ground.values import Label, Share
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.recipes.base import MadeLine, Parameter, Parts, RecipeBase
+from hypsos.core.base.values import Label, Share
+from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.recipes.recipe_base import MadeLine, Parameter, Parts, RecipeBase
 
 class PullFlap(RecipeBase):
     title: ClassVar[str] = "Pull flap"
@@ -39,8 +39,8 @@ class PullFlap(RecipeBase):
             yield MadeLine(MixLine(name=self.label, target=name, source="pitch", gain=self.share, when=self.when), "share")
 """
 PAGE = """
-from hypsos.desk.steps.base import StepPage
-from hypsos.desk.widgets.layout import label
+from hypsos.desk.pages.step_page import StepPage
+from hypsos.desk.widgets.page_layout import label
 
 class WeightPage(StepPage):
     key = "weight"
@@ -51,7 +51,7 @@ class WeightPage(StepPage):
         self.said.setText(self.workbench.model.name)
 """
 SCHOOL = """
-from hypsos.core.sheet.parts import Keyed
+from hypsos.core.sheet.sheet_parts import Keyed
 
 def rounded(model):
     leads = tuple(x.changed({"centre": 5.0 * round(x.centre / 5.0)}) for x in model.leads)
@@ -63,11 +63,11 @@ import sys
 from PyQt6.QtWidgets import QApplication
 from hypsos.core.checking.checks import problems
 from hypsos.core.checking.reader import from_json
-from hypsos.core.model.document import to_json
+from hypsos.core.document.document import to_json
 from hypsos.core.rundown import STEPS
 from hypsos.core.sheet import SCHOOLS
-from hypsos.core.shape.adapt import adapted
-from hypsos.core.shape.layout import without_part
+from hypsos.core.shape.adapt_model import adapted
+from hypsos.core.shape.layout_choices import without_part
 from hypsos.desk.app import application, open_workbench
 from hypsos.desk.window import Window
 from hypsos.hangar.places import demo_hangar
@@ -132,7 +132,7 @@ def test_a_recipe_a_step_and_a_school_are_a_file_and_a_line_each(tmp_path):
     line_in(core / "rundown.py", '    Step("sheet",', '    Step("weight", "Weigh it", _flown),\n')
     (core / "sheet/short.py").write_text(SCHOOL)
     schools = core / "sheet/__init__.py"
-    line_in(schools, "from hypsos.core.sheet.signs", "from hypsos.core.sheet.short import rounded\n")
+    line_in(schools, "from hypsos.core.sheet.signs_school", "from hypsos.core.sheet.short import rounded\n")
     line_in(schools, '    "plain":', '    "short": School("in steps of five", rounded),\n')
     (tmp_path / "ride.py").write_text(RIDE)
     environment = os.environ | {"PYTHONPATH": str(copy), "QT_QPA_PLATFORM": "offscreen"}

@@ -6,26 +6,26 @@ import numpy as np
 import pytest
 from PyQt6.QtWidgets import QApplication
 
+from hypsos.core.dependencies.failsafe_defaults import two_ended, usual_failsafe
+from hypsos.core.document.document import Model
+from hypsos.core.document.paths import with_at
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.flight.lost_link import PROPOSALS, proposed
-from hypsos.core.flight.quiet import quiet_hands
-from hypsos.core.model.document import Model
-from hypsos.core.model.failsafe import two_ended, usual_failsafe
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.words import part_named, sense_words
+from hypsos.core.explain.neutral_hands import quiet_hands
 from hypsos.core.parts.airframe import Device
+from hypsos.core.parts.leads import Failsafe
 from hypsos.core.parts.transmitter import Control
-from hypsos.core.parts.wiring import Failsafe
-from hypsos.core.recipes.flaps import FlapPosition
+from hypsos.core.recipes.flap_positions import FlapPosition
+from hypsos.core.review.repairs import repairs, tried
+from hypsos.core.review.shakedown import shake
+from hypsos.core.review.statements import Ask
 from hypsos.core.rundown import attentions
-from hypsos.core.shakedown.repairs import repairs, tried
-from hypsos.core.shakedown.search import shake
-from hypsos.core.shakedown.statements import Ask
-from hypsos.core.shape.adapt import adapted
+from hypsos.core.scenarios.failsafe_proposals import PROPOSALS, proposed
+from hypsos.core.shape.adapt_model import adapted
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
-from hypsos.desk.steps.failsafepicture import without_link
+from hypsos.core.wording.words import part_named, sense_words
+from hypsos.desk.cards.failsafe_picture import without_link
 
 DEMO = ("Marram", "Samphire", "Sandpiper", "Skerry", "Sorrel", "Tidewrack", "Whinlark")
 RUDDERS, FLAPS, PLATES = ("rudder", "ruddervator"), ("flap", "flaperon"), ("airbrake", "spoiler")

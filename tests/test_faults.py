@@ -11,10 +11,12 @@ from pathlib import Path
 import pytest
 from PyQt6.QtWidgets import QApplication
 
-from hypsos.core.shakedown.statements import Ask
+from hypsos.core.review.statements import Ask
 from hypsos.desk import app as desk_app
-from hypsos.desk import shaker, shaking, trials
-from hypsos.desk.widgets.aside import aside
+from hypsos.desk.services import scenario_runner as trials
+from hypsos.desk.services import search_client as shaking
+from hypsos.desk.services import search_server as shaker
+from hypsos.desk.services.background import aside
 from hypsos.hangar import faults
 
 
@@ -110,7 +112,7 @@ def test_a_search_that_breaks_says_so_and_serves_the_next_job(samphire, monkeypa
     ):
         shaker.send(sent, job)
     whole = sent.getvalue()
-    command = [sys.executable, "-P", "-c", "from hypsos.desk.shaker import main; main()"]
+    command = [sys.executable, "-P", "-c", "from hypsos.desk.services.search_server import main; main()"]
     process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
     process.stdin.write(whole)
     process.stdin.flush()

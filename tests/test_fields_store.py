@@ -11,7 +11,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QCheckBox, QComboBox
 
 from hypsos.desk.app import open_workbench
-from hypsos.desk.widgets.number import NumberField
+from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.window import Window
 
 MODELS = os.environ.get("HYPSOS_FIELD_MODELS", "").split()

@@ -9,26 +9,26 @@ from parts import from_parts
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.checking.reader import file_problems, from_json
+from hypsos.core.document.document import to_json
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Axis, Setting, Signal, Trim
+from hypsos.core.edits.detach import detached
+from hypsos.core.edits.trim_clicks import with_clicks
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled, sweep_columns
-from hypsos.core.fitting.promise import full_stick
-from hypsos.core.fitting.rates import at_full, rate_for
-from hypsos.core.fitting.throws import motion_of, wanted, with_arm_set_off
-from hypsos.core.flight.moves import trace_columns
-from hypsos.core.flight.quiet import quiet_hands
-from hypsos.core.flight.why import explain
-from hypsos.core.model.detach import detached
-from hypsos.core.model.document import to_json
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Axis, Setting, Signal, Trim
-from hypsos.core.model.trims import with_clicks
-from hypsos.core.parts.logic import Combine, FlightMode
-from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.parts.wiring import Lead
+from hypsos.core.explain.explain_part import explain
+from hypsos.core.explain.neutral_hands import quiet_hands
+from hypsos.core.fitting.effective_throw import full_stick
+from hypsos.core.fitting.rate_throws import at_full, rate_for
+from hypsos.core.fitting.throw_settings import motion_of, wanted, with_arm_set_off
+from hypsos.core.parts.condition_values import Combine, FlightMode
+from hypsos.core.parts.leads import Lead
+from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes import Ailerons, DifferentialThrust, Flaperons, Flaps
-from hypsos.core.recipes.flaps import FlapPosition
-from hypsos.core.shape.adapt import adapted
-from hypsos.core.shape.layout import blank, with_motors, with_tail, with_wing
+from hypsos.core.recipes.flap_positions import FlapPosition
+from hypsos.core.scenarios.moves_csv import trace_columns
+from hypsos.core.shape.adapt_model import adapted
+from hypsos.core.shape.layout_choices import blank, with_motors, with_tail, with_wing
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.shape.templates.common import usual
 from hypsos.core.sheet import make_sheet, sheet_html, sheet_markdown
@@ -281,7 +281,7 @@ def test_the_sheet_leaves_nothing_out():
             differential_off="brake",
         ),
     )
-    from hypsos.core.parts.logic import Tunable
+    from hypsos.core.parts.condition_values import Tunable
 
     model = from_parts(
         mixes=mixes,
@@ -321,8 +321,8 @@ def test_a_note_makes_no_heading_and_no_tick(samphire):
 
 
 def test_a_shared_value_is_held_to_what_it_stands_in_for():
-    from hypsos.core.model.program import Setting
-    from hypsos.core.parts.logic import Tunable
+    from hypsos.core.document.program import Setting
+    from hypsos.core.parts.condition_values import Tunable
 
     tunables = (Tunable(name="e", low=-500, high=500, value=200), Tunable(name="r", low=-500, high=500, value=-50))
     model = from_parts(tunables=tunables, settings={"roll": Setting(expo_from="e"), "yaw": Setting(rate_from="r")})
@@ -358,7 +358,7 @@ def test_a_model_that_reads_back_is_the_same(samphire):
 
 
 def test_a_trace_in_pieces_is_the_trace_in_one(marram, monkeypatch):
-    from hypsos.core.flight import moves
+    from hypsos.core.scenarios import moves_csv as moves
 
     t = 0.02 * np.arange(700)
     hands = Situation(
@@ -378,7 +378,7 @@ def test_a_trace_in_pieces_is_the_trace_in_one(marram, monkeypatch):
 
 @pytest.mark.parametrize("scale", [1.0, 1e-6, 1e5, 3e9])
 def test_figures_are_written_as_they_are_rounded(scale):
-    from hypsos.core.ground.columns import csv_text
+    from hypsos.core.base.csv_columns import csv_text
 
     rng = np.random.default_rng(3)
     values = np.concatenate(

@@ -7,24 +7,24 @@ import pytest
 from motors import play
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Signal
+from hypsos.core.edits.behaviours import added, offers
+from hypsos.core.edits.controls import turned
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.fitting.directions import check_of
-from hypsos.core.model.behaviours import added, offers
-from hypsos.core.model.hands import turned
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Signal
-from hypsos.core.model.words import side_percent, standing
-from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.fitting.direction_finder import check_of
+from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes import DifferentialTailplane, DragRudders, GearWithDoors
-from hypsos.core.shakedown.search import shake
-from hypsos.core.shakedown.statements import Ask
-from hypsos.core.shape import layout
-from hypsos.core.shape.adapt import adapted
+from hypsos.core.review.shakedown import shake
+from hypsos.core.review.statements import Ask
+from hypsos.core.shape import layout_choices as layout
+from hypsos.core.shape.adapt_model import adapted
 from hypsos.core.shape.measures import measures_of
-from hypsos.core.shape.solid import solid
+from hypsos.core.shape.solid_model import solid
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
+from hypsos.core.wording.words import side_percent, standing
 
 HIGH = {"rates_switch": 2.0}
 

@@ -10,17 +10,17 @@ from motors import FRAME, THROTTLE, armed, line, mode, play, pulses, said
 from parts import from_parts
 
 from hypsos.core.checking.checks import first_problem
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Trim
+from hypsos.core.edits.guard_proposals import GUARD_PROPOSALS, with_proposal
+from hypsos.core.edits.relock_time import too_short
 from hypsos.core.engine import GuardState, Situation, compile_plan
-from hypsos.core.flight.ready_scenarios import ready_scenarios
-from hypsos.core.flight.scenarios import run_scenario
-from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, with_proposal
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Trim
-from hypsos.core.model.relock import too_short
-from hypsos.core.parts.logic import Combine, Delay, FlightMode, Latch
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.parts.wiring import Failsafe
+from hypsos.core.parts.condition_values import Combine, Delay, FlightMode, Latch
+from hypsos.core.parts.leads import Failsafe
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.rundown import attentions
+from hypsos.core.scenarios.ready_scenarios import ready_scenarios
+from hypsos.core.scenarios.scenario_run import run_scenario
 
 
 def test_out_of_a_landing_with_the_stick_up_the_motor_waits(marram):
@@ -68,7 +68,7 @@ def test_one_switch_for_cut_normal_and_more():
 
 
 def test_start_check_second_switch_and_their_first_release():
-    from hypsos.core.model.program import StartCheck
+    from hypsos.core.document.program import StartCheck
 
     model = from_parts(mixes=THROTTLE, motors=True)
     checks = (StartCheck(control="switch_b", position=0), StartCheck(control="slider", low=-10, high=10))

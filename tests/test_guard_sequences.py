@@ -17,8 +17,8 @@ from motors import THROTTLE, play
 from parts import from_parts
 
 from hypsos.core.checking.checks import first_problem
-from hypsos.core.model.program import Guard, StartCheck
-from hypsos.core.parts.shapes import MixLine
+from hypsos.core.document.program import Guard, StartCheck
+from hypsos.core.parts.mix_lines import MixLine
 
 NAMES = {"m": "motor_switch", "s": "throttle_stick", "link": "link", "pow": "power", "hold": "switch_b", "also": "switch_c",
          "sl": "slider", "c": "switch_c", "rud": "rudder_stick"}  # fmt: skip

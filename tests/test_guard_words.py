@@ -10,10 +10,10 @@ from motors import THROTTLE
 from parts import from_parts
 from random_models import FRAME, made, moves
 
+from hypsos.core.document.paths import with_at
 from hypsos.core.engine import GuardState, Situation, compile_plan
-from hypsos.core.flight.guard_ways import ways
-from hypsos.core.flight.rehearsals import outcomes, rehearsals
-from hypsos.core.model.paths import with_at
+from hypsos.core.explain.guard_ways import ways
+from hypsos.core.scenarios.rehearsals import outcomes, rehearsals
 
 S, L, R = GuardState.CUT, GuardState.LOCKED, GuardState.ARMED
 

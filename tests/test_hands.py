@@ -12,20 +12,20 @@ from parts import from_parts
 from PyQt6.QtCore import Qt
 from pytestqt.exceptions import capture_exceptions
 
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.lookup import GoneError
 from hypsos.core.checking.checks import problems
+from hypsos.core.dependencies.references import uses
+from hypsos.core.document.document import Model
+from hypsos.core.edits.controls import KINDS, moved, other_hand, turned, with_control, with_positions, without_control
+from hypsos.core.edits.detach import changed_since
+from hypsos.core.edits.flight_modes import at_place, let_go
+from hypsos.core.edits.mode_grid import with_cell
+from hypsos.core.edits.shared_values import kept_now, with_value
 from hypsos.core.engine import GuardState, compile_plan
 from hypsos.core.engine.sweep import settled, settled_together
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.lookup import GoneError
-from hypsos.core.model.detach import changed_since
-from hypsos.core.model.document import Model
-from hypsos.core.model.hands import KINDS, moved, other_hand, turned, with_control, with_positions, without_control
-from hypsos.core.model.mode_grid import with_cell
-from hypsos.core.model.modes import at_place, let_go
-from hypsos.core.model.tunables import kept_now, with_value
-from hypsos.core.model.uses import uses
-from hypsos.core.parts.logic import Adjuster, Compare, Tunable
-from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.condition_values import Adjuster, Compare, Tunable
+from hypsos.core.parts.mix_lines import MixLine, Response
 
 DEMO = ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
 

@@ -7,10 +7,10 @@ from hands import choose, press, stand_still, type_into
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
-from hypsos.core.flight.keeping import trimmed
-from hypsos.core.model.guard_proposals import GUARD_PROPOSALS
-from hypsos.desk.bench.aeroplane import EXAGGERATIONS
-from hypsos.desk.bench.strips import HEAD, ROW
+from hypsos.core.edits.guard_proposals import GUARD_PROPOSALS
+from hypsos.core.scenarios.scenario_from_recording import trimmed
+from hypsos.desk.bench.aeroplane_view import EXAGGERATIONS
+from hypsos.desk.bench.output_strips import HEAD, ROW
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
 
@@ -105,7 +105,7 @@ def test_channels_and_bars_are_chosen_by_mouse_and_keys(window, bench, qtbot):
 
 def test_the_run_down_and_the_window_go_by_clicks(window, bench, qtbot):
     steps = window.rundown
-    from hypsos.desk.widgets import rundown
+    from hypsos.desk.widgets import run_down_list as rundown
 
     qtbot.mouseClick(steps, LEFT, pos=QPoint(30, round(8 + 3.5 * look.px(rundown.ROW))))
     assert window.rundown.current == rundown.STEPS[3].key
@@ -338,7 +338,7 @@ def test_a_mode_is_dropped_where_it_is_let_go(window, bench, qtbot):
     from PyQt6.QtCore import QMimeData
     from PyQt6.QtGui import QDropEvent
 
-    from hypsos.desk.steps.moderow import DRAGGED
+    from hypsos.desk.cards.mode_row import DRAGGED
 
     choose(window, "Marram")
     window.go("modes")

@@ -13,11 +13,11 @@ from pathlib import Path
 import pytest
 from hands import behind_its_back
 
+from hypsos.core.base.errors import DocumentError, HangarError, HypsosError
 from hypsos.core.checking.reader import from_json
-from hypsos.core.ground.errors import DocumentError, HangarError, HypsosError
-from hypsos.core.model.document import to_json
-from hypsos.core.model.logbook import Flight
-from hypsos.core.model.paths import with_at
+from hypsos.core.document.document import to_json
+from hypsos.core.document.logbook import Flight
+from hypsos.core.document.paths import with_at
 from hypsos.hangar import Hangar
 from hypsos.hangar.files import read_text, write_whole
 from hypsos.hangar.places import demo_hangar
@@ -154,7 +154,7 @@ def test_only_models_that_changed_are_looked_through(qtbot, window, monkeypatch)
     """Each model is read once for each of its revisions, and not by the window's thread."""
     import threading
 
-    from hypsos.desk import damage
+    from hypsos.desk.services import damaged_models as damage
 
     looked = []
 
@@ -185,7 +185,7 @@ def test_an_edit_survives_a_kill(tmp_path: Path):
     script = f"""
 from pathlib import Path
 from hypsos.hangar import Hangar
-from hypsos.core.model.paths import with_at
+from hypsos.core.document.paths import with_at
 h = Hangar(Path({str(tmp_path / "demo-hangar.sqlite3")!r}))
 m = h.load("Samphire")
 for i in range(10_000):

@@ -5,9 +5,9 @@ from __future__ import annotations
 import pytest
 from test_workbench import HandClock
 
-from hypsos.core.ground.errors import HypsosError
-from hypsos.desk.history import MOST, History, UndoStep
-from hypsos.desk.workbench import DocumentSession
+from hypsos.core.base.errors import HypsosError
+from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.session.undo_history import MOST, History, UndoStep
 
 
 @pytest.fixture
@@ -71,7 +71,7 @@ def test_steps_can_be_undone_after_another_model_was_on_the_bench(bench):
 def test_flights_are_undone_and_redone_as_they_were(bench):
     import datetime
 
-    from hypsos.core.model.logbook import Flight
+    from hypsos.core.document.logbook import Flight
     from hypsos.hangar import Hangar
 
     def remarks():

@@ -12,11 +12,11 @@ from pathlib import Path
 
 import pytest
 
+from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.reader import file_problems
-from hypsos.core.flight.moves import MOST_ROWS, read_moves
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.document import to_json
-from hypsos.core.model.paths import get_at, with_at
+from hypsos.core.document.document import to_json
+from hypsos.core.document.paths import get_at, with_at
+from hypsos.core.scenarios.moves_csv import MOST_ROWS, read_moves
 
 HYPSOS = str(Path(sys.executable).with_name("hypsos"))
 

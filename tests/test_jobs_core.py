@@ -11,27 +11,27 @@ import pytest
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.checking.reader import from_json
+from hypsos.core.document.document import to_json
+from hypsos.core.document.program import Setting
+from hypsos.core.edits.behaviours import added, offers
+from hypsos.core.edits.detach import detached_all
+from hypsos.core.edits.flight_modes import with_modes
+from hypsos.core.edits.ready_announcements import with_ready_set
+from hypsos.core.edits.transmitters import shipped, taken
 from hypsos.core.engine import GuardState, compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.directions import WiringRepair
-from hypsos.core.fitting.mending import repaired
-from hypsos.core.flight.moves import read_moves
-from hypsos.core.model.behaviours import added, offers
-from hypsos.core.model.detach import detached_all
-from hypsos.core.model.document import to_json
-from hypsos.core.model.modes import with_modes
-from hypsos.core.model.program import Setting
-from hypsos.core.model.ready_voice import with_ready_set
-from hypsos.core.model.transmitters import shipped, taken
-from hypsos.core.parts.logic import Adjuster, Combine, Compare, FlightMode, Tunable
+from hypsos.core.fitting.apply_fix import repaired
+from hypsos.core.fitting.direction_finder import WiringRepair
+from hypsos.core.parts.condition_values import Adjuster, Combine, Compare, FlightMode, Tunable
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes import Canards, CoordinatedTurn, Crow, Flaperons, KnifeEdge, SnapFlap, StickFlaps, ThrustLine
-from hypsos.core.recipes.base import Amount
 from hypsos.core.recipes.camber import CamberPresets, ModeCamber
 from hypsos.core.recipes.corrections import TurnShare
-from hypsos.core.recipes.flaps import FlapPosition
-from hypsos.core.shape.adapt import adapted
-from hypsos.core.shape.layout import blank, with_motors, with_tail, with_wing
+from hypsos.core.recipes.flap_positions import FlapPosition
+from hypsos.core.recipes.recipe_base import Amount
+from hypsos.core.scenarios.moves_csv import read_moves
+from hypsos.core.shape.adapt_model import adapted
+from hypsos.core.shape.layout_choices import blank, with_motors, with_tail, with_wing
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.shape.templates.common import usual
 

@@ -9,9 +9,9 @@ from pilot import Pilot, flown
 
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.practice import practice
+from hypsos.core.fitting.practice_faults import practice
 from hypsos.core.sheet import make_sheet
-from hypsos.core.sheet.paper import sheet_markdown
+from hypsos.core.sheet.sheet_text import sheet_markdown
 
 MOUSE, KEYS = False, True
 
@@ -118,7 +118,7 @@ def test_j05_rates_on_a_switch_and_the_same_for_three_transmitters(pilot):
     assert commands(p.bench.loaded, aileron_stick=80, rates_switch=2)["roll"] == pytest.approx(80)  # full rate, no expo
     p.click(feel.axes.button(0))
     assert "nobody set it" in "".join(w.text() for w in feel.findChildren(type(feel.measured)))
-    from hypsos.core.model.transmitters import shipped, taken
+    from hypsos.core.edits.transmitters import shipped, taken
 
     for profile in shipped():
         other = taken(model, profile).model
@@ -181,7 +181,7 @@ def test_j07_a_full_house_sailplane_in_five_modes(pilot):
     p.behaviour(wing, "Aileron to rudder")
     model = p.bench.loaded
     assert [m.label for m in model.program.modes] == ["Landing", "Launch", "Thermal", "Speed", "Cruise"]
-    from hypsos.core.flight.mode_ways import ways_to_modes
+    from hypsos.core.explain.mode_ways import ways_to_modes
 
     ways = ways_to_modes(model)
     assert set(ways) == {m.name for m in model.program.modes}
@@ -193,7 +193,7 @@ def test_j07_a_full_house_sailplane_in_five_modes(pilot):
         sums(model, **(ways[thermal] | {"elevator_stick": -100.0}))["left_flap"]
         > sums(model, **ways[thermal])["left_flap"] + 5
     )
-    from hypsos.core.fitting.throws import place_of
+    from hypsos.core.fitting.throw_settings import place_of
 
     held = next(m for m in model.program.modes if m.name == thermal).presets
     assert place_of(model, "left_flap", held["left_flap"])[1] == pytest.approx(4, abs=0.05)
@@ -215,7 +215,7 @@ def test_j08_a_four_servo_wing_from_nothing(pilot):
     p.type(flaps.fields["positions[1].flap"], "12 mm down")
     model = p.bench.loaded
     assert all(x.port is not None for x in model.leads)
-    from hypsos.core.fitting.throws import place_of
+    from hypsos.core.fitting.throw_settings import place_of
 
     value = sums(model, flap_switch=1)["left_flap"]
     assert place_of(model, "left_flap", value)[1] == pytest.approx(12, abs=0.05)
@@ -374,7 +374,7 @@ def test_j20_modes_that_scale_rates_through_shared_values(pilot):
     for mode, rate, expo in zip(names, ("35", "85", "100", "50"), ("15", "35", "60", "10"), strict=True):
         p.type(card.fields[f"by_mode.{mode}.rate"], rate)
         p.type(card.fields[f"by_mode.{mode}.expo"], expo)
-    from hypsos.core.flight.mode_ways import ways_to_modes
+    from hypsos.core.explain.mode_ways import ways_to_modes
 
     model = p.bench.loaded
     ways = ways_to_modes(model)

@@ -6,14 +6,14 @@ import pytest
 from parts import wired
 
 from hypsos.core.checking.checks import problems
-from hypsos.core.model.joined import followed, joined, parted, partner
-from hypsos.core.model.paths import with_at
-from hypsos.core.parts.logic import FlightMode
-from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.parts.wiring import Failsafe, Lead
-from hypsos.core.shape.adapt import adapted
-from hypsos.core.shape.layout import without_part
-from hypsos.core.sheet.card import port_card
+from hypsos.core.dependencies.y_leads import followed, joined, parted, partner
+from hypsos.core.document.paths import with_at
+from hypsos.core.parts.condition_values import FlightMode
+from hypsos.core.parts.leads import Failsafe, Lead
+from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.shape.adapt_model import adapted
+from hypsos.core.shape.layout_choices import without_part
+from hypsos.core.sheet.port_card import port_card
 
 
 def found(model):

@@ -7,15 +7,15 @@ import pytest
 from hands import choose, stand_still, type_into
 from PyQt6.QtCore import Qt
 
+from hypsos.core.document.paths import with_at
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.flight.capture import capture_doubts, captured
-from hypsos.core.flight.moves import read_moves
-from hypsos.core.model.paths import with_at
-from hypsos.core.parts.wiring import Failsafe
-from hypsos.desk.recorder import Recorder
-from hypsos.desk.steps.linkcard import LinkCard
-from hypsos.desk.widgets.battery import battery_words
+from hypsos.core.parts.leads import Failsafe
+from hypsos.core.scenarios.failsafe_capture import capture_doubts, captured
+from hypsos.core.scenarios.moves_csv import read_moves
+from hypsos.desk.cards.link_card import LinkCard
+from hypsos.desk.services.recorder import Recorder
+from hypsos.desk.widgets.battery_button import battery_words
 
 LEFT = Qt.MouseButton.LeftButton
 

@@ -7,15 +7,15 @@ import pytest
 from conftest import vectors
 from parts import from_parts
 
+from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Setting, Trim
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Setting, Trim
-from hypsos.core.parts.linkage import Linkage, binds_at, deflection, servo_turn
-from hypsos.core.parts.logic import Adjuster, Combine, Delay, FlightMode, Tunable
-from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.condition_values import Adjuster, Combine, Delay, FlightMode, Tunable
+from hypsos.core.parts.four_bar import Linkage, binds_at, deflection, servo_turn
+from hypsos.core.parts.mix_lines import MixLine, Response
 
 FRAME = 0.02
 

@@ -12,13 +12,13 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from hypsos.core.rundown import STEPS
-from hypsos.desk.ahead import Preload
+from hypsos.desk.services.preload import Preload
 from hypsos.desk.theme.look import look
 from hypsos.desk.theme.palette import DARK, LIGHT, contrast
-from hypsos.desk.widgets.flow import flowing
-from hypsos.desk.widgets.layout import label
-from hypsos.desk.widgets.number import NumberField
-from hypsos.desk.widgets.rundown import STEP_KEYS
+from hypsos.desk.widgets.flow_layout import flowing
+from hypsos.desk.widgets.number_field import NumberField
+from hypsos.desk.widgets.page_layout import label
+from hypsos.desk.widgets.run_down_list import STEP_KEYS
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -141,12 +141,12 @@ def test_the_keys_are_one_key_away(qtbot, window):
 
 
 def test_what_pages_need_is_loaded_while_the_hands_rest(qapp, qtbot, monkeypatch):
-    monkeypatch.setattr("hypsos.desk.ahead.FIRST_MS", 0)
-    monkeypatch.setattr("hypsos.desk.ahead.EVERY_MS", 0)
+    monkeypatch.setattr("hypsos.desk.services.preload.FIRST_MS", 0)
+    monkeypatch.setattr("hypsos.desk.services.preload.EVERY_MS", 0)
     ahead = Preload(qapp)
     assert ahead.left
     qtbot.waitUntil(lambda: not ahead.left, timeout=20_000)
-    assert "hypsos.desk.steps.log" in sys.modules and not any(t.isActive() for t in ahead.findChildren(QTimer))
+    assert "hypsos.desk.pages.log_page" in sys.modules and not any(t.isActive() for t in ahead.findChildren(QTimer))
     ahead.deleteLater()
 
 

@@ -24,14 +24,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from hypsos.core.model.words import part_named, sense_words
 from hypsos.core.rundown import STEPS
-from hypsos.desk import remembered
+from hypsos.core.wording.words import part_named, sense_words
 from hypsos.desk.app import Desk, open_workbench
-from hypsos.desk.bench.handle import SpokenControl
-from hypsos.desk.reading import called, focusables
+from hypsos.desk.services import settings as remembered
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.rundown import STEP_KEYS
+from hypsos.desk.widgets.focus_order import called, focusables
+from hypsos.desk.widgets.hand_control import SpokenControl
+from hypsos.desk.widgets.run_down_list import STEP_KEYS
 from hypsos.desk.window import Window
 from hypsos.hangar import Hangar
 

@@ -9,14 +9,14 @@ import pytest
 from parts import from_parts
 
 from hypsos.core.checking.checks import first_problem, problems
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Trim
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Trim
-from hypsos.core.parts.logic import Adjuster, FlightMode, Tunable
-from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.condition_values import Adjuster, FlightMode, Tunable
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.recipes import Flaps, KnifeEdge, StickScaling
-from hypsos.core.recipes.flaps import FlapPosition
+from hypsos.core.recipes.flap_positions import FlapPosition
 from hypsos.core.rundown import attentions
 from hypsos.core.shape.templates import TEMPLATES
 
@@ -144,7 +144,7 @@ def test_two_behaviours_that_scale_one_axis_are_said(marram):
 def test_hours_of_fine_frames_with_two_rows_take_little_room(marram):
     import tracemalloc
 
-    from hypsos.core.flight.moves import read_moves
+    from hypsos.core.scenarios.moves_csv import read_moves
 
     fine = with_at(marram, "program.frame_s", 0.002)
     names = list(compile_plan(fine).rest)[:12]
@@ -161,7 +161,7 @@ def test_hours_of_fine_frames_with_two_rows_take_little_room(marram):
 
 @pytest.mark.parametrize("sign", ["\u202e", "\u200b", "\u2066", "\ufeff"])
 def test_a_name_that_would_be_shown_as_another_is_refused(samphire, sign):
-    from hypsos.core.ground.errors import DocumentError
+    from hypsos.core.base.errors import DocumentError
 
     with pytest.raises(DocumentError, match="direction of reading"):
         samphire.changed({"name": f"Sam{sign}phire"})

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from hypsos.core.checking.carried import _carried, carried
-from hypsos.core.ground.errors import DocumentError
-from hypsos.core.model.paths import get_at, with_at
+from hypsos.core.base.errors import DocumentError
+from hypsos.core.checking.merge import _carried, carried
+from hypsos.core.document.paths import get_at, with_at
 from hypsos.core.shape.templates import TEMPLATES
 
 CASES = {

@@ -11,11 +11,11 @@ import pytest
 from parts import from_parts
 
 from hypsos.core.checking.reader import file_problems, from_json
+from hypsos.core.document.document import to_json
+from hypsos.core.document.migrate import migrated
+from hypsos.core.edits.ready_announcements import with_ready_set
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.model.document import to_json
-from hypsos.core.model.migrate import migrated
-from hypsos.core.model.ready_voice import with_ready_set
 from hypsos.core.shape.templates import TEMPLATES
 
 
@@ -239,7 +239,7 @@ def mutated(data, dice):
 def test_no_mutation_of_an_old_document_ends_otherwise_than_in_our_words():
     import random
 
-    from hypsos.core.ground.errors import HypsosError
+    from hypsos.core.base.errors import HypsosError
 
     logic = [{"kind": "any", "name": "guard", "of": ["switch_b@1"]}]
     flaps = {"kind": "flaps", "label": "F", "surfaces": ["left_flap"], "control": "switch_b",

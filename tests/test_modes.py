@@ -10,26 +10,26 @@ from hypothesis import strategies as st
 from parts import from_parts
 from PyQt6.QtWidgets import QAbstractButton
 
+from hypsos.core.base.errors import DocumentError, HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Setting, Trim
+from hypsos.core.edits.capacity import needs
+from hypsos.core.edits.flight_modes import at_place, let_go, mirrored, with_mode, without_mode
+from hypsos.core.edits.mode_grid import all_places, cell, never_flown, with_cell
+from hypsos.core.edits.shared_values import dead_axes, freed, kept_now, tunable_users, with_value, without_tunable
+from hypsos.core.edits.transmitters import shipped, taken
+from hypsos.core.edits.trim_sets import with_trim_field
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.carry import THREADS, carried_over
-from hypsos.core.flight.mode_ways import taken_now, ways_to_modes
-from hypsos.core.ground.errors import DocumentError, HypsosError
-from hypsos.core.model.mode_grid import all_places, cell, never_flown, with_cell
-from hypsos.core.model.modes import at_place, let_go, mirrored, with_mode, without_mode
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Setting, Trim
-from hypsos.core.model.room import needs
-from hypsos.core.model.transmitters import shipped, taken
-from hypsos.core.model.trim_sets import with_trim_field
-from hypsos.core.model.tunables import dead_axes, freed, kept_now, tunable_users, with_value, without_tunable
-from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Tunable
-from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.explain.mode_ways import taken_now, ways_to_modes
+from hypsos.core.fitting.trims_to_centres import THREADS, carried_over
+from hypsos.core.parts.condition_values import Adjuster, Combine, FlightMode, Tunable
+from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes import Amount, Crow
 from hypsos.core.rundown import attentions
 from hypsos.core.sheet import make_sheet
-from hypsos.core.sheet.paper import sheet_markdown
+from hypsos.core.sheet.sheet_text import sheet_markdown
 
 NAMES = ("one", "two", "three")
 
@@ -158,8 +158,8 @@ def test_a_trim_that_cannot_be_carried_whole_is_refused_with_its_lead():
 
 def test_the_turn_of_the_clevis_does_what_the_trim_did(samphire):
     """With the rod longer by what is said, the surface stands where the moved centre puts it."""
-    from hypsos.core.fitting.carry import _rod
-    from hypsos.core.parts.linkage import deflection
+    from hypsos.core.fitting.trims_to_centres import _rod
+    from hypsos.core.parts.four_bar import deflection
 
     model = with_at(samphire, "program.axes[1].trim.clicks", 8)
     found = carried_over(model)
@@ -246,7 +246,7 @@ def test_what_a_transmitter_lacks_is_said(marram):
 
 
 def test_a_lever_without_a_trim_moves_the_value_only(samphire):
-    from hypsos.core.model.trims import with_clicks
+    from hypsos.core.edits.trim_clicks import with_clicks
 
     shared = Tunable(
         name="lift", low=-20, high=20, value=0, adjuster=Adjuster(kind="add", control="yaw_trim", amount=25)

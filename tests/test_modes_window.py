@@ -10,10 +10,10 @@ from PyQt6.QtWidgets import QApplication
 from test_modes import sums
 
 from hypsos.core.checking.checks import problems
-from hypsos.core.fitting.throws import place_of
-from hypsos.core.model.modes import let_go
+from hypsos.core.edits.flight_modes import let_go
+from hypsos.core.fitting.throw_settings import place_of
 from hypsos.core.recipes import KnifeEdge
-from hypsos.desk.steps.moderow import DRAGGED
+from hypsos.desk.cards.mode_row import DRAGGED
 
 ACTION = Qt.DropAction.MoveAction
 

@@ -15,9 +15,9 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit
 
+from hypsos.core.dependencies.motor_dependencies import motor_controls
 from hypsos.core.engine import GuardState
-from hypsos.core.flight.motor_words import motor_powers
-from hypsos.core.model.reach import motor_controls
+from hypsos.core.explain.motor_words import motor_powers
 from hypsos.core.rundown import STEPS
 
 K, M = Qt.Key, Qt.KeyboardModifier

@@ -8,13 +8,13 @@ from motors import FRAME, THROTTLE, armed, line, mode, play, pulses, said, with_
 from parts import from_parts
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.dependencies.y_leads import joined
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Setting, Trim
 from hypsos.core.engine import GuardState, Situation, compile_plan
-from hypsos.core.flight.idle import idle_danger, idle_mended
-from hypsos.core.model.joined import joined
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Setting, Trim
-from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.parts.wiring import Failsafe, Lead
+from hypsos.core.explain.idle_pulse import idle_danger, idle_mended
+from hypsos.core.parts.leads import Failsafe, Lead
+from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes import DifferentialThrust
 from hypsos.core.shape.templates import TEMPLATES
 
@@ -120,7 +120,7 @@ def test_rudder_held_over_with_differential_thrust():
 
 
 def test_a_threshold_that_lets_power_through_is_refused():
-    from hypsos.core.ground.errors import DocumentError
+    from hypsos.core.base.errors import DocumentError
 
     with pytest.raises(DocumentError, match="-90 or less"):
         with_at(from_parts(motors=True), "program.guard.threshold", 100.0)

@@ -9,12 +9,12 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QApplication
 
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Trim
 from hypsos.core.engine import GuardState
 from hypsos.core.engine.situation import Situation
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Trim
+from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.theme.look import look
-from hypsos.desk.workbench import DocumentSession
 from hypsos.hangar import Hangar
 
 K, SHIFT, NONE = Qt.Key, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.NoModifier
@@ -231,7 +231,7 @@ def test_only_what_is_meant_for_it_moves_the_motor_switch_to_run(still, window, 
 
 @pytest.mark.parametrize("by", ["key", "mouse"])
 def test_a_button_held_is_let_go_with_the_focus(still, window, qtbot, by):
-    from hypsos.core.model.hands import with_control
+    from hypsos.core.edits.controls import with_control
 
     made, name = with_control(still.loaded, "momentary", 2, "right")
     still.apply(made, "a button")
@@ -402,7 +402,7 @@ def full_power(bench):
 
 def test_without_a_link_everything_says_that_the_motor_runs(still, window):
     """Full power, the link cut, the switch to cut: the receiver holds full power until its failsafe acts."""
-    from hypsos.core.parts.voice import Announcement
+    from hypsos.core.parts.announcement_values import Announcement
 
     still.edit("program.announcements", (Announcement(caption="Motor cut", when="guard:cut"),), "say")
     window.finish()
@@ -445,7 +445,7 @@ def test_without_a_link_everything_says_that_the_motor_runs(still, window):
     ],
 )
 def test_a_failsafe_that_runs_the_motor_is_said_too(bench, failsafe, before, after):
-    from hypsos.core.parts.wiring import Failsafe
+    from hypsos.core.parts.leads import Failsafe
 
     index = bench.lead_index("motor")
     bench.edit(f"leads[{index}].failsafe", Failsafe(**failsafe), "failsafe")
@@ -475,8 +475,8 @@ def test_a_lamp_that_was_hidden_says_what_is_so_now(still, window):
 
 
 def test_on_an_aeroplane_to_practise_on_the_lamp_says_what_its_motor_hears(hangar):
-    from hypsos.core.fitting.directions import check_of
-    from hypsos.core.fitting.practice import practice_with, single_faults
+    from hypsos.core.fitting.direction_finder import check_of
+    from hypsos.core.fitting.practice_faults import practice_with, single_faults
 
     for name in ("Samphire", "Skerry", "Marram"):
         bench, turned = DocumentSession(hangar, name, clock=Clock()), 0
@@ -535,7 +535,7 @@ def test_moves_that_are_played_say_nothing_before_their_first_frame(still, windo
 
 
 def test_taking_a_transmitter_that_begins_at_the_other_end_keeps_cut_where_the_hand_has_it(still, window):
-    from hypsos.core.model.transmitters import shipped, taken
+    from hypsos.core.edits.transmitters import shipped, taken
 
     toggle = lambda: window.bench.hands.toggles["motor_switch"]  # noqa: E731
     still.edit("transmitter.first_end", "away", "a switch begins away")
@@ -557,8 +557,8 @@ def test_taking_a_transmitter_that_begins_at_the_other_end_keeps_cut_where_the_h
 
 
 def test_a_switch_that_cannot_be_turned_round_is_said(bench):
-    from hypsos.core.model.transmitters import shipped, taken
-    from hypsos.core.parts.logic import Compare
+    from hypsos.core.edits.transmitters import shipped, taken
+    from hypsos.core.parts.condition_values import Compare
 
     bench.edit(
         "program.logic",
@@ -574,7 +574,7 @@ def test_a_switch_that_cannot_be_turned_round_is_said(bench):
 
 
 def test_trim_levers_that_a_transmitter_lacks_are_said(bench):
-    from hypsos.core.model.transmitters import shipped, taken
+    from hypsos.core.edits.transmitters import shipped, taken
 
     few = shipped()[0].changed({"trim_levers": ("roll", "pitch")})
     assert "yaw trim lever" in taken(bench.loaded, few).homeless
@@ -583,9 +583,9 @@ def test_trim_levers_that_a_transmitter_lacks_are_said(bench):
 
 def test_without_a_motor_there_is_no_guard_and_a_motor_that_comes_gets_one_afresh(samphire):
     from hypsos.core.checking.checks import problems
-    from hypsos.core.model.hands import without_control
-    from hypsos.core.model.migrate import migrated
-    from hypsos.core.shape.adapt import adapted
+    from hypsos.core.document.migrate import migrated
+    from hypsos.core.edits.controls import without_control
+    from hypsos.core.shape.adapt_model import adapted
     from hypsos.core.sheet import SCHOOLS, make_sheet
 
     motors = samphire.airframe.motors
@@ -606,7 +606,7 @@ def test_without_a_motor_there_is_no_guard_and_a_motor_that_comes_gets_one_afres
     assert [p.path for p in problems(hidden)] == ["program.guard"]
     import json
 
-    from hypsos.core.model.document import to_json
+    from hypsos.core.document.document import to_json
 
     old = json.loads(to_json(hidden)) | {"schema_version": 2}
     assert "guard" not in migrated(old)["program"] and migrated(old)["schema_version"] == 4

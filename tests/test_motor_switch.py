@@ -7,27 +7,27 @@ import pytest
 from hands import Clock
 from motors import line, play
 
+from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import StartCheck
+from hypsos.core.edits.behaviours import added, offers
+from hypsos.core.edits.controls import turned, with_positions
+from hypsos.core.edits.guard_proposals import GUARD_PROPOSALS, with_proposal
+from hypsos.core.edits.ready_announcements import with_ready_set
+from hypsos.core.edits.run_limit import LABEL, RUN_S
 from hypsos.core.engine import GuardState
-from hypsos.core.flight.ready_scenarios import ready_scenarios
-from hypsos.core.flight.scenarios import run_scenario
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.behaviours import added, offers
-from hypsos.core.model.guard_proposals import GUARD_PROPOSALS, with_proposal
-from hypsos.core.model.hands import turned, with_positions
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import StartCheck
-from hypsos.core.model.ready_voice import with_ready_set
-from hypsos.core.model.run_limit import LABEL, RUN_S
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes import CamberFollow, CoordinatedTurn, MotorSwitch
 from hypsos.core.recipes.corrections import TurnShare
+from hypsos.core.review.shakedown import shake
+from hypsos.core.review.statements import Ask
 from hypsos.core.rundown import attentions
-from hypsos.core.shakedown.search import shake
-from hypsos.core.shakedown.statements import Ask
+from hypsos.core.scenarios.ready_scenarios import ready_scenarios
+from hypsos.core.scenarios.scenario_run import run_scenario
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
-from hypsos.desk.workbench import DocumentSession
+from hypsos.desk.session.document_session import DocumentSession
 
 A_LIMIT = next(p for p in GUARD_PROPOSALS if p.title == "A limit for each run")
 RUN, OFF, HALF, FULL = {"motor_switch": 1.0}, {"climb": 0.0}, {"climb": 1.0}, {"climb": 2.0}

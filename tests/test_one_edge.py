@@ -7,20 +7,20 @@ import pytest
 from hands import choose, press, type_into
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.document.document import Model
+from hypsos.core.document.paths import with_at
+from hypsos.core.edits.behaviours import added, offers
+from hypsos.core.edits.detach import attached, detached
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.model.behaviours import added, offers
-from hypsos.core.model.detach import attached, detached
-from hypsos.core.model.document import Model
-from hypsos.core.model.paths import with_at
-from hypsos.core.parts.linkage import Linkage
-from hypsos.core.parts.shapes import MixLine
+from hypsos.core.parts.four_bar import Linkage
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes import Ailerons
-from hypsos.core.shakedown.search import shake
-from hypsos.core.shakedown.statements import Ask
+from hypsos.core.review.shakedown import shake
+from hypsos.core.review.statements import Ask
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
-from hypsos.core.sheet.signs import signs_in_mixes
+from hypsos.core.sheet.signs_school import signs_in_mixes
 
 SLIDER = Control(name="slider", label="Slider", kind="slider", hand="left")
 LEFT, RIGHT = ("left_flap", "left_aileron"), ("right_flap", "right_aileron")

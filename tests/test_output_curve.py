@@ -7,20 +7,20 @@ import pytest
 from hands import press, type_into
 from parts import from_parts
 
+from hypsos.core.base.backends import ARRAYS, FRAME
+from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import problems
-from hypsos.core.fitting.agreeing import agreed_words, agreeing
-from hypsos.core.fitting.throws import demand_for, motion_of, place_of, reach, wanted
-from hypsos.core.flight.capture import captured
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.lanes import ARRAYS, FRAME
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.room import needs
-from hypsos.core.parts.linkage import Linkage
+from hypsos.core.document.paths import with_at
+from hypsos.core.edits.capacity import needs
+from hypsos.core.fitting.matching_curve import agreed_words, agreeing
+from hypsos.core.fitting.throw_settings import demand_for, motion_of, place_of, reach, wanted
+from hypsos.core.parts.four_bar import Linkage
+from hypsos.core.parts.leads import Lead
+from hypsos.core.parts.mix_lines import Response
 from hypsos.core.parts.pulses import demand_of, servo_percent
-from hypsos.core.parts.shapes import Response
-from hypsos.core.parts.wiring import Lead
-from hypsos.core.shakedown.search import shake
-from hypsos.core.shakedown.statements import Ask
+from hypsos.core.review.shakedown import shake
+from hypsos.core.review.statements import Ask
+from hypsos.core.scenarios.failsafe_capture import captured
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
 

@@ -6,13 +6,13 @@ import pytest
 from hands import choose, press, type_into
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.core.model.paths import with_at
+from hypsos.core.document.paths import with_at
 from hypsos.core.parts.transmitter import Control
-from hypsos.core.shakedown.repairs import Repair, TriedRepair
-from hypsos.core.shakedown.search import shake
-from hypsos.core.shakedown.statements import Ask
-from hypsos.desk.steps.foundview import FindingCard
-from hypsos.desk.steps.say import ConditionCard
+from hypsos.core.review.repairs import Repair, TriedRepair
+from hypsos.core.review.shakedown import shake
+from hypsos.core.review.statements import Ask
+from hypsos.desk.cards.findings_view import FindingCard
+from hypsos.desk.pages.say_page import ConditionCard
 
 SWITCH = Control(name="another", label="Another switch", kind="switch", hand="right", positions=("one", "two"))
 

@@ -6,34 +6,34 @@ import pytest
 from parts import from_parts
 from test_behaviours import AILERONS, FLAPS, MODES, crow, sums, with_recipes
 
+from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Setting, Trim
+from hypsos.core.edits.behaviours import added, moved_up, offers, without
+from hypsos.core.edits.capacity import Need, needs, needs_words
+from hypsos.core.edits.detach import attached, changed_since, detached
+from hypsos.core.edits.flight_modes import at_place, with_mode, without_mode
+from hypsos.core.edits.mode_grid import cell, truth
+from hypsos.core.edits.named_shapes import SHAPES, named_shape, with_new_point
+from hypsos.core.edits.plain_mixes import moved, order_matters, sources, with_mix
+from hypsos.core.edits.shared_values import dead_axes, kept_now, tunable_users, with_tunable
+from hypsos.core.edits.trim_sets import with_trim, with_trim_field
 from hypsos.core.engine import compile_plan
-from hypsos.core.flight.mode_ways import taken_now, ways_to_modes
-from hypsos.core.flight.showing import trailing_edges
-from hypsos.core.flight.streams import across
-from hypsos.core.flight.sweeps import swept
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.behaviours import added, moved_up, offers, without
-from hypsos.core.model.detach import attached, changed_since, detached
-from hypsos.core.model.mixes import moved, order_matters, sources, with_mix
-from hypsos.core.model.mode_grid import cell, truth
-from hypsos.core.model.modes import at_place, with_mode, without_mode
-from hypsos.core.model.named_shapes import SHAPES, named_shape, with_new_point
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Setting, Trim
-from hypsos.core.model.room import Need, needs, needs_words
-from hypsos.core.model.trim_sets import with_trim, with_trim_field
-from hypsos.core.model.tunables import dead_axes, kept_now, tunable_users, with_tunable
-from hypsos.core.parts.logic import Adjuster, Combine, FlightMode, Tunable
-from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.explain.behaviour_preview import trailing_edges
+from hypsos.core.explain.mix_streams import across
+from hypsos.core.explain.mode_ways import taken_now, ways_to_modes
+from hypsos.core.explain.response_sweeps import swept
+from hypsos.core.parts.condition_values import Adjuster, Combine, FlightMode, Tunable
+from hypsos.core.parts.leads import YLead
+from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import Control
-from hypsos.core.parts.wiring import YLead
 from hypsos.core.recipes import RECIPES
 from hypsos.core.recipes.camber import CamberPresets
 from hypsos.core.recipes.corrections import CoordinatedTurn
 from hypsos.core.recipes.crow import Crow
-from hypsos.core.recipes.scaling import ModeFeel
 from hypsos.core.recipes.snap_flap import SnapFlap
+from hypsos.core.recipes.stick_scaling import ModeFeel
 from hypsos.core.shape.templates import TEMPLATES
 
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 import pytest
 from parts import from_parts
 
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Setting, Signal, StartCheck, Trim
-from hypsos.core.model.reach import motor_reach
-from hypsos.core.parts.logic import Adjuster, Combine, Compare, FlightMode, Gate, Tunable
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.parts.wiring import Failsafe
+from hypsos.core.dependencies.motor_dependencies import motor_reach
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Setting, Signal, StartCheck, Trim
+from hypsos.core.parts.condition_values import Adjuster, Combine, Compare, FlightMode, Gate, Tunable
+from hypsos.core.parts.leads import Failsafe
+from hypsos.core.parts.mix_lines import MixLine
 
 LOGIC = (
     Compare(name="deep", kind="above", a="gate", x=10),

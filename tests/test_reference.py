@@ -15,10 +15,10 @@ from random_models import FRAME, made, moves
 from reference import Reference
 
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.flight.moves import read_moves
-from hypsos.core.model.words import GUARD_WORDS
+from hypsos.core.scenarios.moves_csv import read_moves
+from hypsos.core.wording.words import GUARD_WORDS
 
-sys.path.insert(0, str(Path(__file__).parents[1] / "bench"))
+sys.path.insert(0, str(Path(__file__).parents[1] / "benchmarks"))
 import yardstick
 
 FRAMES = 60

@@ -7,10 +7,10 @@ from hands import choose
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QMenu, QPushButton
 
-from hypsos.core.model.phrases import named, node_phrase, phrase
 from hypsos.core.rundown import STEPS
-from hypsos.desk.reading import called
-from hypsos.desk.widgets.rundown import STEP_KEYS
+from hypsos.core.wording.describe_condition import named, node_phrase, phrase
+from hypsos.desk.widgets.focus_order import called
+from hypsos.desk.widgets.run_down_list import STEP_KEYS
 
 KEY, ALT = Qt.Key, Qt.KeyboardModifier.AltModifier
 LEFT = Qt.MouseButton.LeftButton

@@ -12,12 +12,12 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.edits.ready_announcements import ready_sets, with_ready_set
 from hypsos.core.engine import compile_plan
-from hypsos.core.engine.voice import Spoken, seconds_of
-from hypsos.core.flight.moves import read_moves
-from hypsos.core.model.ready_voice import ready_sets, with_ready_set
-from hypsos.core.parts.logic import FlightMode
-from hypsos.core.parts.voice import Announcement, Timer
+from hypsos.core.engine.announcements import Spoken, seconds_of
+from hypsos.core.parts.announcement_values import Announcement, Timer
+from hypsos.core.parts.condition_values import FlightMode
+from hypsos.core.scenarios.moves_csv import read_moves
 from hypsos.core.shape.templates import TEMPLATES
 
 

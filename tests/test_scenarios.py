@@ -8,18 +8,18 @@ from faulty import demo_model
 from hands import every_view
 from parts import from_parts
 
+from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import first_problem
+from hypsos.core.document.paths import with_at
+from hypsos.core.edits.transmitters import shipped, taken
 from hypsos.core.engine import GuardState, Situation, compile_plan
-from hypsos.core.flight.keeping import kept, trimmed
-from hypsos.core.flight.ready_scenarios import ready_scenarios
-from hypsos.core.flight.scenarios import expectation_words, run_scenario, situation_of
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.transmitters import shipped, taken
-from hypsos.core.parts.logic import Combine, Gate
+from hypsos.core.parts.announcement_values import Announcement, Timer
+from hypsos.core.parts.condition_values import Combine, Gate
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.scenario import Expectation, Move, Scenario
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.parts.voice import Announcement, Timer
+from hypsos.core.scenarios.ready_scenarios import ready_scenarios
+from hypsos.core.scenarios.scenario_from_recording import kept, trimmed
+from hypsos.core.scenarios.scenario_run import expectation_words, run_scenario, situation_of
 
 
 def moves(*rows):
@@ -172,7 +172,7 @@ def test_a_gate_that_is_known_late_is_read_by_no_motor():
     assert first_problem(model) is None
     spin = MixLine(name="s", target="left_motor", source="held")
     assert "come after it" in first_problem(from_parts(motors=True, logic=(gate,), mixes=(flap, spin))).text
-    from hypsos.core.parts.logic import Compare
+    from hypsos.core.parts.condition_values import Compare
 
     far = Compare(kind="above", name="far", a="rudder", x=10)
     model = from_parts(motors=True, logic=(far, out, last), mixes=(flap.changed({"source": "told"}),))
@@ -259,7 +259,7 @@ def test_as_many_motors_as_a_document_allows_open_in_every_view(window):
 
 def test_the_longest_names_leave_every_ready_set_and_scenario_whole():
     """What is put together of two names may not be longer than a label, else the page that offers it does not open."""
-    from hypsos.core.model.ready_voice import ready_sets, with_ready_set
+    from hypsos.core.edits.ready_announcements import ready_sets, with_ready_set
 
     tug = demo_model("samphire")
     flaps = next(i for i, r in enumerate(tug.program.recipes) if r.kind == "flaperons")

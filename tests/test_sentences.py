@@ -8,16 +8,16 @@ import pytest
 from parts import from_parts
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.conditions.edit import ConditionPlace, chosen, free_name, kinds, with_named, without_named
+from hypsos.core.conditions.lint import condition_doubts
+from hypsos.core.conditions.view import Menu, Number, sentence
+from hypsos.core.document.paths import get_at, with_at
+from hypsos.core.edits.behaviours import copied
 from hypsos.core.engine import compile_plan
-from hypsos.core.model.behaviours import copied
-from hypsos.core.model.choosing import ConditionPlace, chosen, free_name, kinds, with_named, without_named
-from hypsos.core.model.condition_doubts import condition_doubts
-from hypsos.core.model.paths import get_at, with_at
-from hypsos.core.model.phrases import UNNAMED, named, phrase
-from hypsos.core.model.sentences import Menu, Number, sentence
-from hypsos.core.parts.logic import Combine, Compare, FlightMode, Latch
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.parts.voice import Announcement, Timer
+from hypsos.core.parts.announcement_values import Announcement, Timer
+from hypsos.core.parts.condition_values import Combine, Compare, FlightMode, Latch
+from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.wording.describe_condition import UNNAMED, named, phrase
 
 WHEN = ConditionPlace("program.mixes[4].when", always=True)
 SAID = ConditionPlace("program.announcements[0].when")

@@ -17,21 +17,21 @@ from recorded import entry_as_it_is
 from said_of import found_lines
 
 from hypsos.cli import cli
+from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.checking.reader import from_json
+from hypsos.core.document.paths import with_at
 from hypsos.core.engine import GuardState, Situation, compile_plan
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.paths import with_at
-from hypsos.core.shakedown.compare import compared
-from hypsos.core.shakedown.cone import cone_of
-from hypsos.core.shakedown.motors import MotorSearch
-from hypsos.core.shakedown.play import Replay, brought, caption, captions, proved, way_words
-from hypsos.core.shakedown.reach import SearchStep, StateSearch
-from hypsos.core.shakedown.repairs import changes_words, repairs, tried
-from hypsos.core.shakedown.report import NOTHING_PLUGGED, as_json, as_text, proof_lines
-from hypsos.core.shakedown.search import ShakedownSearch, estimate, foreseen_words, shake
-from hypsos.core.shakedown.space import space_of
-from hypsos.core.shakedown.statements import STATEMENTS, Ask, FindingMove
+from hypsos.core.review.compare_models import compared
+from hypsos.core.review.repairs import changes_words, repairs, tried
+from hypsos.core.review.report import NOTHING_PLUGGED, as_json, as_text, proof_lines
+from hypsos.core.review.rules.motor_rules import MotorSearch
+from hypsos.core.review.search.input_grid import space_of
+from hypsos.core.review.search.model_slice import cone_of
+from hypsos.core.review.search.replay import Replay, brought, caption, captions, proved, way_words
+from hypsos.core.review.search.state_search import SearchStep, StateSearch
+from hypsos.core.review.shakedown import ShakedownSearch, estimate, foreseen_words, shake
+from hypsos.core.review.statements import STATEMENTS, Ask, FindingMove
 from hypsos.core.shape.templates import TEMPLATES
 
 CASES = faulty_cases()

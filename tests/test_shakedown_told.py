@@ -13,26 +13,26 @@ from motors import THROTTLE, with_thrust
 from parts import from_parts
 
 from hypsos.core.checking.reader import from_json
-from hypsos.core.model.document import Model, digest
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.program import Setting, Trim
-from hypsos.core.model.reach import motor_reach
-from hypsos.core.parts.linkage import Linkage
-from hypsos.core.parts.logic import Adjuster, Compare, Delay, Tunable
-from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.parts.voice import Announcement, Timer
-from hypsos.core.parts.wiring import Failsafe, YLead
-from hypsos.core.shakedown import papers
-from hypsos.core.shakedown.compare import Comparison, Difference, compared
-from hypsos.core.shakedown.giving import BehaviourRules, Group
-from hypsos.core.shakedown.play import Replay, caption, way_words
-from hypsos.core.shakedown.reach import SearchStep
-from hypsos.core.shakedown.repairs import changes_words, repairs
-from hypsos.core.shakedown.report import as_json, as_text, comparison_text, proof_lines, searched_words, short_words
-from hypsos.core.shakedown.search import ShakedownSearch, shake
-from hypsos.core.shakedown.statements import STATEMENTS, Ask, Finding, FindingMove, Searched, Shakedown
-from hypsos.core.shakedown.surfaces import SurfaceSearch
-from hypsos.core.shakedown.waits import first_of, orders
+from hypsos.core.dependencies.motor_dependencies import motor_reach
+from hypsos.core.document.document import Model, digest
+from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Setting, Trim
+from hypsos.core.parts.announcement_values import Announcement, Timer
+from hypsos.core.parts.condition_values import Adjuster, Compare, Delay, Tunable
+from hypsos.core.parts.four_bar import Linkage
+from hypsos.core.parts.leads import Failsafe, YLead
+from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.review.compare_models import Comparison, Difference, compared
+from hypsos.core.review.repairs import changes_words, repairs
+from hypsos.core.review.report import as_json, as_text, comparison_text, proof_lines, searched_words, short_words
+from hypsos.core.review.rules import document_rules as papers
+from hypsos.core.review.rules.behaviour_rules import BehaviourRules, Group
+from hypsos.core.review.rules.surface_rules import SurfaceSearch
+from hypsos.core.review.search.replay import Replay, caption, way_words
+from hypsos.core.review.search.state_search import SearchStep
+from hypsos.core.review.search.timeouts import first_of, orders
+from hypsos.core.review.shakedown import ShakedownSearch, shake
+from hypsos.core.review.statements import STATEMENTS, Ask, Finding, FindingMove, Searched, Shakedown
 
 MOVES = (FindingMove(0.0, "flap", 1.0), FindingMove(0.5, "stick", 100.0), FindingMove(0.6, "link", 0.0))
 SAID = ("Flap switch to half", "throttle stick full", "the link is lost")
@@ -520,8 +520,8 @@ def test_what_a_repair_changes_in_words():
 
 def test_the_repair_of_the_first_of_two_unused_conditions_is_offered():
     """Taking it out moves the second one to its place; by their names they are told apart."""
-    from hypsos.core.parts.logic import Combine
-    from hypsos.core.shakedown.repairs import named_place, repairs, tried
+    from hypsos.core.parts.condition_values import Combine
+    from hypsos.core.review.repairs import named_place, repairs, tried
 
     model = demo_model("whinlark")
     unused = tuple(Combine(kind="any", name=n, label=n, of=("link",)) for n in ("first_unused", "second_unused"))
@@ -535,7 +535,7 @@ def test_the_repair_of_the_first_of_two_unused_conditions_is_offered():
 
 def test_less_of_one_line_that_leaves_the_surface_short_mends_nothing():
     """The elevator gets 100 and 90 %; three quarters of the first are still too much, now named by the second."""
-    from hypsos.core.shakedown.repairs import repairs, tried
+    from hypsos.core.review.repairs import repairs, tried
 
     more = MixLine(name="More pitch", target="elevator", source="pitch", gain=-90.0)
     model = demo_model("samphire")
@@ -663,7 +663,7 @@ def test_what_a_master_switches_off_gives_nothing_either():
 def test_what_is_too_much_for_one_search_is_taken_up_by_the_next(monkeypatch):
     """Without time only what stands on paper is answered, the rest is said to be open; the next search answers it."""
     ask, shaker = Ask(from_parts(mixes=ROLL)), ShakedownSearch()
-    monkeypatch.setattr("hypsos.core.shakedown.search.LONGEST_S", 0.0)
+    monkeypatch.setattr("hypsos.core.review.shakedown.LONGEST_S", 0.0)
     first = {s.statement: s.complete for s in shaker.run(ask).searched}
     assert first["W1"] and first["L1"] and not (first["S1"] or first["S4"] or first["L2"])
     monkeypatch.undo()

@@ -7,11 +7,11 @@ from hands import choose
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 
-from hypsos.core.model.paths import with_at
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.shakedown.report import NOTHING_PLUGGED
-from hypsos.desk import shaking
-from hypsos.desk.shaking import worker
+from hypsos.core.document.paths import with_at
+from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.review.report import NOTHING_PLUGGED
+from hypsos.desk.services import search_client as shaking
+from hypsos.desk.services.search_client import worker
 
 PATIENT = 180_000
 

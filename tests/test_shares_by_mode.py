@@ -7,13 +7,13 @@ import pytest
 from test_one_edge import LEFT, RIGHT, SLIDER, sailplane
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.document.document import Model
+from hypsos.core.document.paths import with_at
+from hypsos.core.edits.behaviours import added, offers
+from hypsos.core.edits.detach import detached
+from hypsos.core.edits.shared_values import freed, tunable_users
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.model.behaviours import added, offers
-from hypsos.core.model.detach import detached
-from hypsos.core.model.document import Model
-from hypsos.core.model.paths import with_at
-from hypsos.core.model.tunables import freed, tunable_users
-from hypsos.core.parts.logic import FlightMode, Tunable
+from hypsos.core.parts.condition_values import FlightMode, Tunable
 from hypsos.core.recipes import RECIPES
 from hypsos.core.shape.templates import TEMPLATES
 

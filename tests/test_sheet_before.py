@@ -7,7 +7,7 @@ from hands import choose, type_into
 
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
-from hypsos.core.sheet.before import before_each, before_first
+from hypsos.core.sheet.preflight_lists import before_each, before_first
 
 
 def test_balance_and_mass_are_shaped_and_printed(qtbot, window):

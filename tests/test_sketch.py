@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QPointF
 
-from hypsos.core.shape import layout
+from hypsos.core.shape import layout_choices as layout
 from hypsos.core.shape.measures import measured, pieces
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.widgets.planform import Planform

@@ -17,20 +17,20 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication
 from pytestqt.exceptions import capture_exceptions
 
+from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.document.paths import with_at
+from hypsos.core.edits.named_shapes import SHAPES, made, named_shape, with_new_point, with_point, without_point
+from hypsos.core.edits.plain_mixes import moved, order_matters, other_side, with_mix
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.rates import at_full, rate_for
-from hypsos.core.flight.streams import across, carried, effects, net, targets
-from hypsos.core.flight.sweeps import as_csv, swept
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.mixes import moved, order_matters, other_side, with_mix
-from hypsos.core.model.named_shapes import SHAPES, made, named_shape, with_new_point, with_point, without_point
-from hypsos.core.model.paths import with_at
-from hypsos.core.parts.logic import Tunable
-from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.explain.mix_streams import across, carried, effects, net, targets
+from hypsos.core.explain.response_sweeps import as_csv, swept
+from hypsos.core.fitting.rate_throws import at_full, rate_for
+from hypsos.core.parts.condition_values import Tunable
+from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.shape.templates import TEMPLATES
-from hypsos.desk.widgets.streamcanvas import GRAB
+from hypsos.desk.widgets.stream_canvas import GRAB
 
 
 def now(model, **hands):

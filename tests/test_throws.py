@@ -5,10 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from hypsos.core.base.backends import ARRAYS
+from hypsos.core.base.errors import DocumentError, HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.document.paths import with_at
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.throws import (
+from hypsos.core.fitting.throw_settings import (
     angle_of,
     arm_for,
     arm_set_off,
@@ -20,11 +23,8 @@ from hypsos.core.fitting.throws import (
     wanted,
     with_arm_set_off,
 )
-from hypsos.core.ground.errors import DocumentError, HypsosError
-from hypsos.core.ground.lanes import ARRAYS
-from hypsos.core.model.paths import with_at
-from hypsos.core.parts.linkage import Linkage, deflection
-from hypsos.core.parts.motion import Motion
+from hypsos.core.parts.four_bar import Linkage, deflection
+from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.shape.measures import measured
 
 LINK = Linkage(arm_mm=9, horn_mm=13, distance_mm=60, offset_mm=2, arm_deg=-5, horn_deg=8, servo_deg=42)
@@ -80,7 +80,7 @@ def test_wanted_throws_are_what_the_engine_then_gives(samphire, part):
     model = placed(samphire, lead.model_copy(update={"travel_neg": made.travel_neg, "travel_pos": made.travel_pos}))
     model = with_at(model, "program.recipes", ())
     full = [x for x in model.program.mixes if x.target != "right_flaperon"]
-    from hypsos.core.parts.shapes import MixLine
+    from hypsos.core.parts.mix_lines import MixLine
 
     for gain, mm in ((-100, -18.0), (100, 11.0)):
         line = MixLine(name="trial", target="right_flaperon", source="full", gain=gain)
@@ -203,7 +203,7 @@ def test_the_ruler_card_is_true_to_scale(qtbot, samphire):
     from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QSize
     from PyQt6.QtPdf import QPdfDocument
 
-    from hypsos.desk.paper import ruler_cards_pdf
+    from hypsos.desk.services.sheet_pdf import ruler_cards_pdf
 
     data = QByteArray(ruler_cards_pdf("Trial", samphire.airframe.surfaces[:2]))
     buffer = QBuffer(data)

@@ -10,15 +10,15 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QComboBox, QFrame, QPushButton
 
 from hypsos.core.checking.reader import from_json
+from hypsos.core.document.document import LARGEST, to_json
+from hypsos.core.document.paths import with_at
 from hypsos.core.engine import GuardState
-from hypsos.core.engine.rest import resting
-from hypsos.core.flight.keeping import trimmed
-from hypsos.core.flight.moves import read_moves
-from hypsos.core.flight.scenarios import moves_of, run_scenarios, scenario_csv, situation_of
-from hypsos.core.flight.tracks import values
-from hypsos.core.model.document import LARGEST, to_json
-from hypsos.core.model.paths import with_at
+from hypsos.core.engine.rest_positions import resting
+from hypsos.core.explain.timeline_tracks import values
 from hypsos.core.parts.scenario import Expectation, Move, Scenario
+from hypsos.core.scenarios.moves_csv import read_moves
+from hypsos.core.scenarios.scenario_from_recording import trimmed
+from hypsos.core.scenarios.scenario_run import moves_of, run_scenarios, scenario_csv, situation_of
 
 KEY, LEFT = Qt.Key, Qt.MouseButton.LeftButton
 
@@ -363,7 +363,7 @@ def test_a_long_stretch_is_thinned_and_still_lands_where_it_did(window, bench):
 
 
 def test_at_rest_the_timeline_is_painted_a_few_times_a_second_and_wakes_with_the_hands(window, qtbot):
-    from hypsos.desk.bench.timeline import FRAMES_MS, REST_MS
+    from hypsos.desk.bench.timeline_view import FRAMES_MS, REST_MS
 
     window.finish()
     window.bench.show_timeline()

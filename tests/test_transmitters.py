@@ -8,10 +8,10 @@ from hands import choose, wild_hands
 from PyQt6.QtCore import Qt
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.dependencies.references import uses, without_place
+from hypsos.core.edits.controls import cut_end, with_cut_end
+from hypsos.core.edits.transmitters import profile_of, shipped, taken
 from hypsos.core.engine import GuardState, Situation, compile_plan
-from hypsos.core.model.hands import cut_end, with_cut_end
-from hypsos.core.model.transmitters import profile_of, shipped, taken
-from hypsos.core.model.uses import uses, without_place
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.hangar import Hangar
 

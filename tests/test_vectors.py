@@ -6,16 +6,16 @@ import numpy as np
 import pytest
 from conftest import vectors
 
-from hypsos.core.engine.logic import Conditions, compared
+from hypsos.core.base.backends import ARRAYS
+from hypsos.core.document.program import Setting
+from hypsos.core.engine.conditions import Conditions, compared
 from hypsos.core.engine.memory import Memory, edge_latch, latch, on_delay, slow
 from hypsos.core.engine.shaping import expo, response_curve, shaped
-from hypsos.core.ground.lanes import ARRAYS
-from hypsos.core.model.program import Setting
+from hypsos.core.parts.condition_values import Compare
 from hypsos.core.parts.curves import ruler_mm
-from hypsos.core.parts.logic import Compare
+from hypsos.core.parts.leads import Lead
+from hypsos.core.parts.mix_lines import Response
 from hypsos.core.parts.pulses import servo_percent
-from hypsos.core.parts.shapes import Response
-from hypsos.core.parts.wiring import Lead
 
 
 @pytest.mark.parametrize("row", vectors("expo"))

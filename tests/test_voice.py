@@ -9,17 +9,17 @@ import pytest
 from parts import from_parts
 from random_models import FRAME, Dice, condition, made, moves
 
+from hypsos.core.base.errors import DocumentError
 from hypsos.core.checking.checks import first_problem
+from hypsos.core.document.document import Model
+from hypsos.core.document.program import Guard
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.engine.voice import after_power_off, seconds_of
-from hypsos.core.flight.moves import csv_lines, read_moves, trace_columns
-from hypsos.core.flight.truth import truth_over
-from hypsos.core.ground.errors import DocumentError
-from hypsos.core.model.document import Model
-from hypsos.core.model.program import Guard
-from hypsos.core.parts.logic import Combine, Counter, Gate, Latch, asked
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.parts.voice import Announcement, Timer
+from hypsos.core.engine.announcements import after_power_off, seconds_of
+from hypsos.core.explain.explain_condition import truth_over
+from hypsos.core.parts.announcement_values import Announcement, Timer
+from hypsos.core.parts.condition_values import Combine, Counter, Gate, Latch, asked
+from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.scenarios.moves_csv import csv_lines, read_moves, trace_columns
 
 RANKS = ("danger", "state", "remark")
 FRAMES = 700

@@ -10,12 +10,12 @@ from hands import press, type_into
 from PyQt6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication
 
+from hypsos.core.document.document import to_json
+from hypsos.core.document.paths import with_at
 from hypsos.core.engine import GuardState
-from hypsos.core.model.document import to_json
-from hypsos.core.model.paths import with_at
 from hypsos.core.rundown import STEPS
 from hypsos.desk.app import open_workbench
-from hypsos.desk.steps.base import StepPage
+from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.window import Window
 from hypsos.hangar import Hangar

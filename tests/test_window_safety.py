@@ -11,13 +11,13 @@ from PyQt6.QtCore import QDate, QEvent, Qt
 from PyQt6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton
 
 from hypsos.core.engine import GuardState
-from hypsos.core.parts.wiring import Failsafe
+from hypsos.core.parts.leads import Failsafe
 from hypsos.core.recipes import DifferentialThrust
 from hypsos.core.rundown import STEPS
-from hypsos.core.shape.layout import with_motors
+from hypsos.core.shape.layout_choices import with_motors
 from hypsos.desk.app import open_workbench
-from hypsos.desk.playing import LONG_MOVES
-from hypsos.desk.reading import called
+from hypsos.desk.services.play_moves import LONG_MOVES
+from hypsos.desk.widgets.focus_order import called
 from hypsos.desk.window import Window
 from hypsos.hangar import Hangar
 
@@ -199,7 +199,7 @@ def test_the_lamp_says_what_stands_in_the_way(qtbot, window):
 
 
 def test_differential_thrust_can_be_had_again(qtbot, window):
-    from hypsos.core.shape.adapt import adapted
+    from hypsos.core.shape.adapt_model import adapted
 
     choose(window, "Skerry")
     bench = window.workbench

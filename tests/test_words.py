@@ -11,25 +11,25 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hypsos.core.base.errors import DocumentError, HypsosError
 from hypsos.core.checking.reader import from_json
+from hypsos.core.document.document import Model, digest
+from hypsos.core.document.paths import get_at, join_path, split_path, with_at
+from hypsos.core.document.program import Setting
+from hypsos.core.edits.proposals import kept, settled_by
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.fitting.throws import demand_for
-from hypsos.core.ground.errors import DocumentError, HypsosError
-from hypsos.core.model.document import Model, digest
-from hypsos.core.model.paths import get_at, join_path, split_path, with_at
-from hypsos.core.model.phrases import signal_label
-from hypsos.core.model.program import Setting
-from hypsos.core.model.proposals import kept, settled_by
-from hypsos.core.model.words import side_percent, standing
-from hypsos.core.parts.logic import Gate
-from hypsos.core.parts.wiring import Failsafe
+from hypsos.core.fitting.throw_settings import demand_for
+from hypsos.core.parts.condition_values import Gate
+from hypsos.core.parts.leads import Failsafe
 from hypsos.core.rundown import STEPS, attentions, step_of_path, step_states
-from hypsos.core.shape.adapt import adapted
-from hypsos.core.shape.layout import with_plates
+from hypsos.core.shape.adapt_model import adapted
+from hypsos.core.shape.layout_choices import with_plates
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import REASON, make_sheet, sheet_html, sheet_markdown
-from hypsos.core.sheet.signs import signs_in_mixes, turned_targets
+from hypsos.core.sheet.signs_school import signs_in_mixes, turned_targets
+from hypsos.core.wording.describe_condition import signal_label
+from hypsos.core.wording.words import side_percent, standing
 
 TUG = TEMPLATES["tug"].make("Trial & <Error>")
 DEMO = files("hypsos.demo")

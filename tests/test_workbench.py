@@ -9,12 +9,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from hypsos.core.base.errors import DocumentError, HypsosError
+from hypsos.core.document.paths import with_at
 from hypsos.core.engine import GuardState, Situation
-from hypsos.core.fitting.practice import practice
-from hypsos.core.ground.errors import DocumentError, HypsosError
-from hypsos.core.model.paths import with_at
+from hypsos.core.fitting.practice_faults import practice
 from hypsos.core.shape.templates import TEMPLATES
-from hypsos.desk.workbench import DocumentSession
+from hypsos.desk.session.document_session import DocumentSession
 
 
 class HandClock:
@@ -68,8 +68,8 @@ def test_what_the_hands_hold_survives_an_edit_and_what_is_gone_is_let_go(bench):
     bench.edit("leads[0].centre", 3.0, "centre")
     assert bench.live.controls["flap_switch"] == 2.0 and bench.chosen == "tail_wheel"
     assert bench.explanation().part.name == "tail_wheel"
-    from hypsos.core.shape.adapt import adapted
-    from hypsos.core.shape.layout import without_part
+    from hypsos.core.shape.adapt_model import adapted
+    from hypsos.core.shape.layout_choices import without_part
 
     bench.apply(adapted(bench.model, without_part(bench.model.airframe, "tail_wheel")).model, "no tail wheel")
     assert bench.chosen is None and bench.explanation() is None
@@ -175,8 +175,8 @@ def test_practising_leaves_the_model_alone_and_ends_with_another_model(bench):
     bench.practise(practice(bench.model, 4))
     bench.set_control("aileron_stick", 70.0)
     assert bench.shown is not bench.live.result and bench.model is before
-    from hypsos.core.shape.adapt import adapted
-    from hypsos.core.shape.layout import without_part
+    from hypsos.core.shape.adapt_model import adapted
+    from hypsos.core.shape.layout_choices import without_part
 
     bench.apply(adapted(before, without_part(before.airframe, "elevator")).model, "no elevator")
     assert bench.practice is None and bench.powers() is not None
@@ -280,7 +280,7 @@ def test_an_edit_that_reaches_no_motor_leaves_it_running(bench):
 
 def test_a_failed_open_leaves_everything_with_the_model_on_the_bench(bench, monkeypatch):
     """Whatever goes wrong, an edit, a snapshot and a flight after it belong to the model that is still there."""
-    import hypsos.desk.workbench as module
+    import hypsos.desk.session.document_session as module
 
     def broken(model):
         raise RuntimeError("nobody thought of this")
@@ -346,7 +346,7 @@ def test_trim_levers_move_the_trim_of_the_mode_flown(bench):
 
 def test_a_flight_mode_added_and_removed_in_the_middle_of_a_fade(bench):
     """The bench goes on, nothing jumps, and undo has its entry."""
-    from hypsos.core.parts.logic import FlightMode
+    from hypsos.core.parts.condition_values import FlightMode
 
     bench.open("Marram")
     bench.set_control("flight_switch", 1.0)
@@ -370,7 +370,7 @@ def test_what_was_asked_aside_is_not_handed_to_somebody_who_is_gone(qtbot):
     from PyQt6 import sip
     from PyQt6.QtCore import QObject
 
-    from hypsos.desk.widgets.aside import aside
+    from hypsos.desk.services.background import aside
 
     told: list[int] = []
     gates = [threading.Event() for _ in range(2)]

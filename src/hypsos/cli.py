@@ -16,8 +16,8 @@ import click
 
 from hypsos import __version__
 from hypsos.cli_common import asked_of, emit, opened, read_model, settings_of, shown, with_progress
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.paths import clean
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.paths import clean
 
 if TYPE_CHECKING:
     pass
@@ -74,7 +74,7 @@ def models(demo: bool, as_json: bool) -> None:
 def trace(demo: bool, model_name: str, moves: Path, out: Path | None) -> None:
     """Play recorded moves through the engine, from power-up."""
     from hypsos.core.engine import compile_plan
-    from hypsos.core.flight.moves import LARGEST, read_moves, trace_lines
+    from hypsos.core.scenarios.moves_csv import LARGEST, read_moves, trace_lines
     from hypsos.hangar.files import read_text, write_pieces
 
     model = read_model(model_name, demo)
@@ -109,7 +109,7 @@ def sweep(
     """Show every output against one control."""
     from hypsos.core.engine import compile_plan
     from hypsos.core.engine.sweep import sweep_columns
-    from hypsos.core.flight.moves import csv_lines
+    from hypsos.core.scenarios.moves_csv import csv_lines
 
     model = read_model(model_name, demo)
     columns = sweep_columns(compile_plan(model), control, start, end, steps, settings_of(model, given))
@@ -126,8 +126,8 @@ def why(demo: bool, model_name: str, target: str, given: tuple[str, ...], as_jso
     """Say why a surface stands where it stands: the contributions, in order, and their sum."""
     from hypsos.core.engine import compile_plan
     from hypsos.core.engine.sweep import settled
-    from hypsos.core.flight.why import amount_words, explain
-    from hypsos.core.model.words import part_named
+    from hypsos.core.explain.explain_part import amount_words, explain
+    from hypsos.core.wording.words import part_named
 
     model = read_model(model_name, demo)
     part_named(model, target)
@@ -153,8 +153,8 @@ def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
     """Write the numbered sheet to key in."""
     from datetime import date
 
-    from hypsos.core.shakedown.report import proof_lines
-    from hypsos.core.shakedown.search import ShakedownSearch
+    from hypsos.core.review.report import proof_lines
+    from hypsos.core.review.shakedown import ShakedownSearch
     from hypsos.core.sheet import make_sheet, sheet_html, sheet_markdown
     from hypsos.hangar.files import write_whole
 
@@ -164,7 +164,7 @@ def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
     made = made._replace(proof=proof_lines(found, f"{date.today():%-d %B %Y}"))
     ending = out.suffix.lower()
     if ending == ".pdf":
-        from hypsos.desk.paper import sheet_pdf
+        from hypsos.desk.services.sheet_pdf import sheet_pdf
 
         write_whole(out, sheet_pdf(made))
     elif ending in (".html", ".md"):
@@ -181,7 +181,7 @@ def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
 @click.pass_obj
 def scenarios(demo: bool, model_name: str, as_json: bool) -> None:
     """Play the model's scenarios and say which expectations are not met."""
-    from hypsos.core.flight.scenarios import run_scenarios
+    from hypsos.core.scenarios.scenario_run import run_scenarios
 
     model = read_model(model_name, demo)
     outcomes = run_scenarios(model)
@@ -210,10 +210,10 @@ def scenarios(demo: bool, model_name: str, as_json: bool) -> None:
 @click.pass_obj
 def shakedown(demo: bool, model_name: str, only: str, as_json: bool) -> None:
     """Search everything the hands can do for what must not happen."""
-    from hypsos.core.shakedown.report import as_json as report
-    from hypsos.core.shakedown.report import as_text
-    from hypsos.core.shakedown.search import ShakedownSearch, foreseen_words
-    from hypsos.core.shakedown.statements import STATEMENTS
+    from hypsos.core.review.report import as_json as report
+    from hypsos.core.review.report import as_text
+    from hypsos.core.review.shakedown import ShakedownSearch, foreseen_words
+    from hypsos.core.review.statements import STATEMENTS
 
     wanted = [s.strip().upper() for s in only.split(",") if s.strip()]
     for s in wanted:
@@ -238,8 +238,8 @@ def shakedown(demo: bool, model_name: str, only: str, as_json: bool) -> None:
 @click.pass_obj
 def compare(demo: bool, first: str, second: str, as_json: bool) -> None:
     """Say where and by how much two models answer differently."""
-    from hypsos.core.shakedown.compare import compared
-    from hypsos.core.shakedown.report import comparison_json, comparison_text
+    from hypsos.core.review.compare_models import compared
+    from hypsos.core.review.report import comparison_json, comparison_text
 
     found = compared(read_model(first, demo), read_model(second, demo))
     if as_json:
@@ -255,7 +255,7 @@ def compare(demo: bool, first: str, second: str, as_json: bool) -> None:
 def check(file: Path) -> None:
     """Validate a model file; each error, and each danger of a motor, is shown with its path in the document."""
     from hypsos.core.checking.reader import file_problems, from_json
-    from hypsos.core.flight.idle import motor_dangers
+    from hypsos.core.explain.idle_pulse import motor_dangers
     from hypsos.hangar.files import read_text
 
     text = read_text(file)
@@ -294,8 +294,8 @@ def import_(demo: bool, file: Path) -> None:
 @click.pass_obj
 def export(demo: bool, model_name: str, file: Path) -> None:
     """Write a model to a JSON file; one that cannot be read is written as it lies in the hangar."""
-    from hypsos.core.ground.errors import DocumentError
-    from hypsos.core.model.document import to_json
+    from hypsos.core.base.errors import DocumentError
+    from hypsos.core.document.document import to_json
     from hypsos.hangar.files import write_whole
 
     try:
@@ -312,7 +312,7 @@ def export(demo: bool, model_name: str, file: Path) -> None:
 @cli.command()
 def schema() -> None:
     """Print the JSON Schema of the model file."""
-    from hypsos.core.model.document import json_schema
+    from hypsos.core.document.document import json_schema
 
     click.echo(json.dumps(json_schema(), indent=1))
 

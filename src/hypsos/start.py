@@ -18,7 +18,7 @@ def main() -> None:
         command_line()
     # a frame's arrays are small; a pool of threads is only slow to start
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-    from hypsos.core.ground.errors import HypsosError
+    from hypsos.core.base.errors import HypsosError
 
     try:
         from hypsos.desk.display import require_display

@@ -6,19 +6,19 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
-from hypsos.core.flight.idle import failsafe_danger, motor_dangers
-from hypsos.core.model.document import Model, digest
-from hypsos.core.model.failsafe import half_way, not_asked
-from hypsos.core.model.mode_grid import never_flown
-from hypsos.core.model.phrases import named
-from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, name_says
-from hypsos.core.model.relock import too_short
-from hypsos.core.model.tunables import dead_axes
-from hypsos.core.model.uses import without_place
-from hypsos.core.model.voice_words import voice_doubts
-from hypsos.core.model.words import Part, control_label, said_name, sense_words
+from hypsos.core.dependencies.failsafe_defaults import half_way, not_asked
+from hypsos.core.dependencies.references import without_place
+from hypsos.core.document.document import Model, digest
+from hypsos.core.document.program import EXPO_BOUNDS, RATE_BOUNDS, name_says
+from hypsos.core.edits.announcement_words import voice_doubts
+from hypsos.core.edits.mode_grid import never_flown
+from hypsos.core.edits.relock_time import too_short
+from hypsos.core.edits.shared_values import dead_axes
+from hypsos.core.explain.idle_pulse import failsafe_danger, motor_dangers
 from hypsos.core.parts.airframe import Motor, Surface
-from hypsos.core.parts.wiring import Lead
+from hypsos.core.parts.leads import Lead
+from hypsos.core.wording.describe_condition import named
+from hypsos.core.wording.words import Part, control_label, said_name, sense_words
 
 StateName = Literal["not begun", "proposed", "in hand", "settled", "needs attention"]
 

@@ -15,13 +15,13 @@ from types import TracebackType
 from PyQt6.QtCore import QEvent, QSocketNotifier, QTimer
 from PyQt6.QtWidgets import QApplication
 
-from hypsos.core.ground.errors import DocumentError, HangarError, HypsosError
+from hypsos.core.base.errors import DocumentError, HangarError, HypsosError
 from hypsos.core.rundown import STEPS
-from hypsos.desk import remembered
-from hypsos.desk.ahead import Preload
+from hypsos.desk.services import settings as remembered
+from hypsos.desk.services.preload import Preload
+from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.theme.look import load_fonts, look
 from hypsos.desk.window import Window
-from hypsos.desk.workbench import DocumentSession
 from hypsos.hangar import Hangar
 from hypsos.hangar.faults import record
 from hypsos.hangar.places import demo_hangar, passing_folder, user_hangar

@@ -11,7 +11,7 @@ import subprocess
 import sys
 from pathlib import Path
 
-from hypsos.core.ground.errors import HypsosError
+from hypsos.core.base.errors import HypsosError
 
 REMEDY = "Start it from a desktop, or use the commands that need no window: hypsos --help lists them."
 

@@ -22,12 +22,12 @@ from hypsos.hangar.files import write_whole
 from hypsos.hangar.places import demo_hangar
 
 if TYPE_CHECKING:
-    from hypsos.desk.steps.directions import DirectionsPage
-    from hypsos.desk.steps.flaps import FlapsPage
-    from hypsos.desk.steps.modes import ModesPage
-    from hypsos.desk.steps.say import SayPage
-    from hypsos.desk.steps.shake import ShakePage
-    from hypsos.desk.steps.sheet import SheetPage
+    from hypsos.desk.pages.directions_page import DirectionsPage
+    from hypsos.desk.pages.flaps_page import FlapsPage
+    from hypsos.desk.pages.modes_page import ModesPage
+    from hypsos.desk.pages.say_page import SayPage
+    from hypsos.desk.pages.shake_page import ShakePage
+    from hypsos.desk.pages.sheet_page import SheetPage
 
 
 COLOURS = 240
@@ -193,7 +193,7 @@ def _wait(seconds: float) -> None:
 
 def _practice(window: Window) -> None:
     """An elevon wing to practise on, its two leads swapped, half way through the check."""
-    from hypsos.core.fitting.practice import practice_with, single_faults
+    from hypsos.core.fitting.practice_faults import practice_with, single_faults
 
     page = cast("DirectionsPage", window.page("directions"))
     model, check = window.workbench.model, page.check

@@ -21,13 +21,13 @@ from PyQt6.QtWidgets import (
 from hypsos.core.engine import compile_plan
 from hypsos.core.parts.transmitter import STICK_PLACES
 from hypsos.core.shape.templates import TEMPLATES
-from hypsos.desk import remembered
-from hypsos.desk.bench.aeroplane import Aeroplane
-from hypsos.desk.livebench import Simulation
+from hypsos.desk.bench.aeroplane_view import Aeroplane
+from hypsos.desk.services import settings as remembered
+from hypsos.desk.session.simulation import Simulation
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
-from hypsos.desk.widgets.flow import flowing
-from hypsos.desk.widgets.layout import label, row
+from hypsos.desk.widgets.flow_layout import flowing
+from hypsos.desk.widgets.page_layout import label, row
 
 WORDS = {
     "aileron_stick": "ailerons",

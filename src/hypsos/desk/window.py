@@ -20,23 +20,23 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from hypsos.core.ground.errors import HypsosError
+from hypsos.core.base.errors import HypsosError
 from hypsos.core.rundown import STEPS, step_of_path
-from hypsos.desk import remembered
-from hypsos.desk.bench.bench import BenchPanel
-from hypsos.desk.header import Header
-from hypsos.desk.reading import beside, first_field, focusables, into_view
-from hypsos.desk.steps import make_page
-from hypsos.desk.steps.base import StepPage
+from hypsos.desk.bench.bench_panel import BenchPanel
+from hypsos.desk.pages import make_page
+from hypsos.desk.pages.step_page import StepPage
+from hypsos.desk.services import settings as remembered
+from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.theme.look import SCALES, look
+from hypsos.desk.widgets.file_choice import ask_where, ask_which
+from hypsos.desk.widgets.focus_order import beside, first_field, focusables, into_view
 from hypsos.desk.widgets.notice import Notice
-from hypsos.desk.widgets.number import NumberField
-from hypsos.desk.widgets.rundown import STEP_KEYS, RunDownList
-from hypsos.desk.widgets.saving import ask_where, ask_which
-from hypsos.desk.workbench import DocumentSession
+from hypsos.desk.widgets.number_field import NumberField
+from hypsos.desk.widgets.run_down_list import STEP_KEYS, RunDownList
+from hypsos.desk.window_header import Header
 
 if TYPE_CHECKING:
-    from hypsos.core.engine.voice import Spoken
+    from hypsos.core.engine.announcements import Spoken
     from hypsos.desk.welcome import Welcome
     from hypsos.desk.widgets.shortcuts import Shortcuts
 
@@ -133,7 +133,7 @@ class Window(QMainWindow):
         if self._finished:
             return
         self._finished = True
-        from hypsos.desk.companions import accompany
+        from hypsos.desk.services.companions import accompany
 
         accompany(self.workbench)
         self.workbench.captioned.connect(self.bench.show_caption)
@@ -219,7 +219,7 @@ class Window(QMainWindow):
 
     def keep_stretch(self, start_s: float, end_s: float) -> None:
         """Make a scenario of what the timeline recorded between two times, and show it."""
-        from hypsos.desk.keepstretch import keep_stretch
+        from hypsos.desk.services.keep_stretch import keep_stretch
 
         if self.workbench.attempt(lambda: keep_stretch(self.workbench, start_s, end_s)):
             self.show_place(f"scenarios[{len(self.workbench.loaded.scenarios) - 1}]")
@@ -232,7 +232,7 @@ class Window(QMainWindow):
 
     def play_moves(self, path: Path) -> None:
         """Play a CSV of moves on the bench; what is wrong with it is said in the window."""
-        from hypsos.desk.playing import play_file
+        from hypsos.desk.services.play_moves import play_file
 
         play_file(self, self.workbench, path, self.notice.say)
 

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from contextlib import AbstractContextManager, closing, contextmanager, nullcontext, suppress
 from pathlib import Path
 
-from hypsos.core.ground.errors import HangarError, HangarMoved, HypsosError
+from hypsos.core.base.errors import HangarError, HangarMoved, HypsosError
 from hypsos.hangar.durable import Durable
 from hypsos.hangar.faults import record
 from hypsos.hangar.migrations import MIGRATIONS

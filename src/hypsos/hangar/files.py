@@ -9,7 +9,7 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import IO
 
-from hypsos.core.ground.errors import HypsosError
+from hypsos.core.base.errors import HypsosError
 
 LARGEST = 20_000_000
 

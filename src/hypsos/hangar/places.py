@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from hypsos.core.ground.errors import HangarError
+from hypsos.core.base.errors import HangarError
 from hypsos.hangar.store import Hangar
 
 PASSING = re.compile(r"hypsos-demo-(\d+)-[0-9a-f]+")

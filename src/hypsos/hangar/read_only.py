@@ -8,8 +8,8 @@ from collections.abc import Iterable
 from contextlib import closing
 from pathlib import Path
 
+from hypsos.core.base.errors import DocumentError, HangarError
 from hypsos.core.checking.reader import from_json
-from hypsos.core.ground.errors import DocumentError, HangarError
 from hypsos.hangar.records import ModelPlace
 
 BREATH_S = 0.002

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from hypsos.core.model.document import Model
-from hypsos.core.model.logbook import Flight
+from hypsos.core.document.document import Model
+from hypsos.core.document.logbook import Flight
 
 
 class Snapshot(NamedTuple):

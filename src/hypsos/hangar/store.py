@@ -7,16 +7,16 @@ from typing import TYPE_CHECKING
 
 from pydantic import ValidationError
 
+from hypsos.core.base.errors import DocumentError, HangarError, MovedOn
 from hypsos.core.checking.reader import from_json
-from hypsos.core.ground.errors import DocumentError, HangarError, MovedOn
-from hypsos.core.model.document import Model, to_json
-from hypsos.core.model.logbook import Flight
-from hypsos.core.model.paths import clean
+from hypsos.core.document.document import Model, to_json
+from hypsos.core.document.logbook import Flight
+from hypsos.core.document.paths import clean
 from hypsos.hangar.database import HangarFile
 from hypsos.hangar.records import Damaged, ModelPlace, Removed, Snapshot, StoredFlight, StoredRow
 
 if TYPE_CHECKING:
-    from hypsos.core.parts.profile import Profile
+    from hypsos.core.parts.transmitter_profile import Profile
 
 
 Which = str | int | StoredRow
@@ -202,8 +202,8 @@ class Hangar(HangarFile):
     def transmitters(self) -> list[Profile]:
         """The transmitters that a model can take: those that ship, and the pilot's own; one of the same name stands for it.
         What cannot be read is left out."""
-        from hypsos.core.model.transmitters import shipped
-        from hypsos.core.parts.profile import Profile
+        from hypsos.core.edits.transmitters import shipped
+        from hypsos.core.parts.transmitter_profile import Profile
 
         found = {x.name.casefold(): x for x in shipped()}
         if not self.read_only:

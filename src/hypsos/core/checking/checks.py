@@ -4,18 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from hypsos.core.checking import logic_checks
+from hypsos.core.checking import condition_checks as logic_checks
 from hypsos.core.checking.problem import Problem, condition_problem, source_names, target_names
-from hypsos.core.model.document import Model
-from hypsos.core.model.joined import lines_by_target, partner, y_lead_problem
-from hypsos.core.model.lines import all_lines, expanded
-from hypsos.core.model.names import reserved_names
-from hypsos.core.model.program import FREE_COMMANDS, Guard
+from hypsos.core.dependencies.y_leads import lines_by_target, partner, y_lead_problem
+from hypsos.core.document.document import Model
+from hypsos.core.document.lines import all_lines, expanded
+from hypsos.core.document.names import reserved_names
+from hypsos.core.document.program import FREE_COMMANDS, Guard
 from hypsos.core.parts.airframe import PLATES, Surface
-from hypsos.core.parts.linkage import binds_at
-from hypsos.core.parts.logic import Gate
+from hypsos.core.parts.condition_values import Gate
+from hypsos.core.parts.four_bar import binds_at
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.pulses import idle_percent
-from hypsos.core.parts.shapes import MixLine
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import RecipeBase
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from hypsos.core.model.document import Model
-from hypsos.core.model.words import GUARD_WORDS
-from hypsos.core.parts.logic import Counter, Gate, asked
+from hypsos.core.document.document import Model
+from hypsos.core.parts.condition_values import Counter, Gate, asked
 from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.wording.words import GUARD_WORDS
 
 
 class Problem(NamedTuple):

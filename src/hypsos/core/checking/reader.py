@@ -7,12 +7,12 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from hypsos.core.base.errors import DocumentError
+from hypsos.core.base.validation_messages import said
 from hypsos.core.checking.checks import first_problem, problems
-from hypsos.core.ground.errors import DocumentError
-from hypsos.core.ground.messages import said
-from hypsos.core.model.document import FORMAT, LARGEST, SCHEMA_VERSION, Model
-from hypsos.core.model.migrate import migrated
-from hypsos.core.model.paths import clean, join_path
+from hypsos.core.document.document import FORMAT, LARGEST, SCHEMA_VERSION, Model
+from hypsos.core.document.migrate import migrated
+from hypsos.core.document.paths import clean, join_path
 
 MOST_ERRORS = 200
 DEEPEST = 40

@@ -7,6 +7,6 @@ time and whose other axes are independent situations.
 from hypsos.core.engine.plan import Plan, compile_plan
 from hypsos.core.engine.result import Contribution, Result, Trace
 from hypsos.core.engine.situation import Situation
-from hypsos.core.parts.states import GuardState
+from hypsos.core.parts.guard_states import GuardState
 
 __all__ = ["Contribution", "GuardState", "Plan", "Result", "Situation", "Trace", "compile_plan"]

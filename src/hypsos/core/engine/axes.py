@@ -6,11 +6,11 @@ from collections.abc import Callable, Collection
 from dataclasses import replace
 from typing import NamedTuple
 
+from hypsos.core.base.backends import Backend, Flag, Place, Signal, Table
+from hypsos.core.document.document import Model
+from hypsos.core.document.program import EXPO_BOUNDS, RATE_BOUNDS, Axis, Setting, Trim
 from hypsos.core.engine.memory import Memory
 from hypsos.core.engine.shaping import Shape, response_curve, setting_at, shaped
-from hypsos.core.ground.lanes import Backend, Flag, Place, Signal, Table
-from hypsos.core.model.document import Model
-from hypsos.core.model.program import EXPO_BOUNDS, RATE_BOUNDS, Axis, Setting, Trim
 
 Trims = dict[str, dict[str, Signal]]
 """Command -> flight mode -> its trim over time, in percent."""

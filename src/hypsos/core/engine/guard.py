@@ -6,12 +6,12 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import NamedTuple
 
-from hypsos.core.engine.logic import Conditions
+from hypsos.core.base.backends import EPS, Flag, Place, Signal
+from hypsos.core.document.document import Model
+from hypsos.core.document.program import Guard
+from hypsos.core.engine.conditions import Conditions
 from hypsos.core.engine.memory import Machine, Memory, latch, machine, on_delay, rising
-from hypsos.core.ground.lanes import EPS, Flag, Place, Signal
-from hypsos.core.model.document import Model
-from hypsos.core.model.program import Guard
-from hypsos.core.parts.states import GuardState
+from hypsos.core.parts.guard_states import GuardState
 
 CUT, LOCKED, ARMED = (int(s) for s in GuardState)
 BACK_S = 0.2

@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from hypsos.core.ground.lanes import ARRAYS, EPS, Array, Backend, Flag, Flags, Place, Signal
+from hypsos.core.base.backends import ARRAYS, EPS, Array, Backend, Flag, Flags, Place, Signal
 
 KEPT = "kept"
 """Where frames counted by timers are that are kept while the power is off."""

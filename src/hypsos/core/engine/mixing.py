@@ -7,21 +7,21 @@ from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
-from hypsos.core.engine.logic import Conditions
+from hypsos.core.base.backends import Backend, Flag, Places, Signal, Table
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.document import Model
+from hypsos.core.document.lines import PlacedLine, all_lines, line_order, reads
+from hypsos.core.engine.conditions import Conditions
 from hypsos.core.engine.memory import Memory, slow
 from hypsos.core.engine.modes import ModeTrack
 from hypsos.core.engine.result import Contribution
 from hypsos.core.engine.shaping import Shape, response_curve
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.lanes import Backend, Flag, Places, Signal, Table
-from hypsos.core.model.document import Model
-from hypsos.core.model.lines import PlacedLine, all_lines, line_order, reads
+from hypsos.core.parts.condition_values import asked
 from hypsos.core.parts.curves import Curve
-from hypsos.core.parts.logic import asked
-from hypsos.core.parts.motion import Motion
+from hypsos.core.parts.lead_motion import Motion
+from hypsos.core.parts.leads import Lead
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.pulses import IDLE
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.parts.wiring import Lead
 
 
 class LineStep(NamedTuple):

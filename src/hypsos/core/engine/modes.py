@@ -10,11 +10,11 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from hypsos.core.engine.logic import Conditions
+from hypsos.core.base.backends import Array, Backend, Flag, Place, Places, Signal, Table
+from hypsos.core.document.document import Model
+from hypsos.core.engine.conditions import Conditions
 from hypsos.core.engine.memory import Memory, held, rising, stepped
-from hypsos.core.ground.lanes import Array, Backend, Flag, Place, Places, Signal, Table
-from hypsos.core.model.document import Model
-from hypsos.core.parts.logic import Adjuster, FlightMode, Tunable
+from hypsos.core.parts.condition_values import Adjuster, FlightMode, Tunable
 
 
 @dataclass(frozen=True)

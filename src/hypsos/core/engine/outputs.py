@@ -10,16 +10,16 @@ from typing import NamedTuple
 
 import numpy as np
 
-from hypsos.core.engine.engines import Idling
+from hypsos.core.base.backends import EPS, FRAME, Backend, Flag, Signal
+from hypsos.core.dependencies.failsafe_defaults import usual_failsafe
+from hypsos.core.document.document import Model
+from hypsos.core.engine.engine_idle import Idling
 from hypsos.core.engine.memory import CONTROLLER, Memory, held, latch, on_delay, slow
 from hypsos.core.engine.result import Channel, Contribution, Kind
-from hypsos.core.ground.lanes import EPS, FRAME, Backend, Flag, Signal
-from hypsos.core.model.document import Model
-from hypsos.core.model.failsafe import usual_failsafe
 from hypsos.core.parts.airframe import Device, Motor, Surface
-from hypsos.core.parts.motion import Motion
+from hypsos.core.parts.lead_motion import Motion
+from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.pulses import IDLE, bent, idle_fits, idle_percent, servo_percent
-from hypsos.core.parts.wiring import Lead
 
 SUM_LIMIT = 150.0
 IDLE_HEARD_S = 1.0

@@ -6,23 +6,23 @@ from collections.abc import Collection
 
 import numpy as np
 
+from hypsos.core.base.backends import ARRAYS, EPS, FRAME, Backend, Flag, Flags, Place, Signal, Table
+from hypsos.core.base.cache import kept
+from hypsos.core.dependencies.motor_dependencies import motor_delays
+from hypsos.core.document.document import Model
+from hypsos.core.engine.announcements import VoicePlan
 from hypsos.core.engine.axes import AxisPlan, Trims
-from hypsos.core.engine.engines import EnginePlan
+from hypsos.core.engine.conditions import Conditions, LogicPlan
+from hypsos.core.engine.engine_idle import EnginePlan
 from hypsos.core.engine.guard import ARMED, Told, guard_state
-from hypsos.core.engine.logic import Conditions, LogicPlan
 from hypsos.core.engine.memory import Memory, on_delay
 from hypsos.core.engine.mixing import MixInput, MixPlan, View, mode_flag
 from hypsos.core.engine.modes import ModeTrack, Moved, TunablePlan, mode_index, mode_track
 from hypsos.core.engine.outputs import Demands, OutputBank, Reception
-from hypsos.core.engine.rest import resting
+from hypsos.core.engine.rest_positions import resting
 from hypsos.core.engine.result import Channel, Contribution, Figures, Result
 from hypsos.core.engine.run_out import RunOut
 from hypsos.core.engine.situation import Situation, fed
-from hypsos.core.engine.voice import VoicePlan
-from hypsos.core.ground.kept import kept
-from hypsos.core.ground.lanes import ARRAYS, EPS, FRAME, Backend, Flag, Flags, Place, Signal, Table
-from hypsos.core.model.document import Model
-from hypsos.core.model.reach import motor_delays
 from hypsos.core.parts.pulses import IDLE
 from hypsos.core.parts.transmitter import switch_value
 

@@ -9,9 +9,9 @@ from typing import Any, Generic, Literal, NamedTuple, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from hypsos.core.base.backends import Array, Flag, Flags, Place, Signal
+from hypsos.core.engine.announcements import Spoken
 from hypsos.core.engine.memory import Memory
-from hypsos.core.engine.voice import Spoken
-from hypsos.core.ground.lanes import Array, Flag, Flags, Place, Signal
 
 Kind = Literal[
     "stick", "trim", "mix", "idle", "guard", "cut-off", "slow", "preset", "travel", "centre", "stop", "link"

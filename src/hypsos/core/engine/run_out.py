@@ -20,10 +20,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import combinations
 
-from hypsos.core.engine.logic import Conditions, LogicPlan, compared, reader
+from hypsos.core.base.backends import Flag
+from hypsos.core.engine.conditions import Conditions, LogicPlan, compared, reader
 from hypsos.core.engine.memory import Memory
-from hypsos.core.ground.lanes import Flag
-from hypsos.core.parts.logic import Compare, Counter, Delay, Latch
+from hypsos.core.parts.condition_values import Compare, Counter, Delay, Latch
 
 FEW = 3
 """So many delays or fewer are tried in every choice."""

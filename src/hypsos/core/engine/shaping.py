@@ -8,11 +8,11 @@ from types import MappingProxyType
 
 import numpy as np
 
-from hypsos.core.ground.lanes import ARRAYS, Backend, Signal
-from hypsos.core.model.document import Model
-from hypsos.core.model.program import EXPO_BOUNDS, FULL, RATE_BOUNDS, Axis, Setting
+from hypsos.core.base.backends import ARRAYS, Backend, Signal
+from hypsos.core.document.document import Model
+from hypsos.core.document.program import EXPO_BOUNDS, FULL, RATE_BOUNDS, Axis, Setting
 from hypsos.core.parts.curves import Curve
-from hypsos.core.parts.shapes import Response
+from hypsos.core.parts.mix_lines import Response
 
 NONE_SHARED: Mapping[str, Signal] = MappingProxyType({})
 

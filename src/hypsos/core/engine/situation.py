@@ -9,10 +9,10 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from hypsos.core.engine.rest import resting
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.ground.lanes import Flags
-from hypsos.core.model.document import Model
+from hypsos.core.base.backends import Flags
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.document import Model
+from hypsos.core.engine.rest_positions import resting
 from hypsos.core.parts.transmitter import AROUND
 
 

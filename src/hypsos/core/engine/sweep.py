@@ -7,11 +7,11 @@ from collections.abc import Collection, Mapping, Sequence
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.document import Model
 from hypsos.core.engine import Plan, Result, Situation
 from hypsos.core.engine.situation import checked_value
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.document import Model
-from hypsos.core.parts.logic import asked
+from hypsos.core.parts.condition_values import asked
 from hypsos.core.parts.transmitter import AROUND, STICKS
 
 

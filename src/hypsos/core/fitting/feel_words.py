@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from hypsos.core.document.document import Model
+from hypsos.core.document.program import Axis
 from hypsos.core.engine.shaping import setting_at, stored_setting
-from hypsos.core.model.document import Model
-from hypsos.core.model.program import Axis
-from hypsos.core.model.words import plain
+from hypsos.core.wording.words import plain
 
 
 class Feel(NamedTuple):

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from hypsos.core.fitting.throws import ThrowLimits
-from hypsos.core.model.words import number, sense_words
-from hypsos.core.parts.linkage import rod_mm
-from hypsos.core.parts.motion import RANGE, Motion
+from hypsos.core.fitting.throw_settings import ThrowLimits
+from hypsos.core.parts.four_bar import rod_mm
+from hypsos.core.parts.lead_motion import RANGE, Motion
+from hypsos.core.wording.words import number, sense_words
 
 SOURCES = {"measured": "as measured", "linkage": "by its linkage", "throws": "by the throws of its shape"}
 

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from hypsos.core.ground.values import Degrees, Label, Length, Millimetres, Name, Value
+from hypsos.core.base.values import Degrees, Label, Length, Millimetres, Name, Value
 
 Side = Literal["left", "right", "centre"]
 SurfaceRole = Literal[

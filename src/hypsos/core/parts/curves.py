@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from hypsos.core.ground.lanes import ARRAYS, Backend, Signal
+from hypsos.core.base.backends import ARRAYS, Backend, Signal
 
 
 def _slopes(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:

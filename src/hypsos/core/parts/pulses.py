@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from hypsos.core.ground.lanes import ARRAYS, FRAME, Backend, Signal
+from hypsos.core.base.backends import ARRAYS, FRAME, Backend, Signal
 from hypsos.core.parts.curves import Curve
-from hypsos.core.parts.shapes import Response
+from hypsos.core.parts.leads import Lead
+from hypsos.core.parts.mix_lines import Response
 from hypsos.core.parts.transmitter import Transmitter
-from hypsos.core.parts.wiring import Lead
 
 IDLE = -100.0
 """A motor's demand at idle."""

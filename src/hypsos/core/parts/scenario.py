@@ -4,7 +4,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from hypsos.core.ground.values import Label, Name, Value
+from hypsos.core.base.values import Label, Name, Value
 
 LONGEST_S = 600
 When = Annotated[float, Field(ge=0, le=LONGEST_S)]

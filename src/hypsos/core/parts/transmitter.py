@@ -4,7 +4,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from hypsos.core.ground.values import Label, Line, Name, Value
+from hypsos.core.base.values import Label, Line, Name, Value
 
 STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")
 SWITCH_KINDS = ("switch", "momentary")

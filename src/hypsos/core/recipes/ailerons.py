@@ -5,9 +5,9 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
-from hypsos.core.ground.values import Label, Name, Share
-from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts
+from hypsos.core.base.values import Label, Name, Share
 from hypsos.core.recipes.one_edge import EDGE, OneEdge, edge_of
+from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts
 
 ROLES = ("aileron", "flaperon", "flap")
 

@@ -5,12 +5,12 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
-from hypsos.core.ground.values import Label, Name, Percent, Share, Travel, Value
+from hypsos.core.base.values import Label, Name, Percent, Share, Travel, Value
 from hypsos.core.parts.airframe import PITCH_ROLES
-from hypsos.core.parts.logic import Tunable
-from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts
+from hypsos.core.parts.condition_values import Tunable
+from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes.one_edge import EDGE, OneEdge, edge_of, share_of
+from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts
 
 DOWN_DEG, UP_DEG, ROLL_DEG = 5.0, 2.0, 5.0
 """How far the edge goes down and up with the control, and the flaps up with the ailerons: usual first values."""

@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 from typing import ClassVar, Literal, Self
 
-from hypsos.core.ground.values import Label, Name, Share
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, RecipeBase
+from hypsos.core.base.values import Label, Name, Share
+from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, RecipeBase
 
 
 class Canards(RecipeBase):

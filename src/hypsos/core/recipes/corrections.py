@@ -5,12 +5,12 @@ from typing import Annotated, Any, ClassVar, Literal, Self
 
 from pydantic import Field
 
-from hypsos.core.ground.values import Label, Name, Percent, Travel, Value
+from hypsos.core.base.values import Label, Name, Percent, Travel, Value
 from hypsos.core.parts.airframe import PITCH_ROLES, Airframe, Surface
-from hypsos.core.parts.logic import Adjuster, Tunable, opposite
-from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.condition_values import Adjuster, Tunable, opposite
+from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import Control
-from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 
 
 class TurnShare(Value):

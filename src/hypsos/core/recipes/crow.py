@@ -3,14 +3,14 @@
 from collections.abc import Iterable, Iterator
 from typing import ClassVar, Literal, Self
 
-from hypsos.core.ground.values import Label, Name, Seconds, Travel
+from hypsos.core.base.values import Label, Name, Seconds, Travel
 from hypsos.core.parts.airframe import PITCH_ROLES, PLATES, Airframe
-from hypsos.core.parts.logic import Condition
-from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.parts.condition_values import Condition
+from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes.ailerons import Ailerons
-from hypsos.core.recipes.base import Amount, Amounts, Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
-from hypsos.core.recipes.flaps import MOST_ELEVATOR
+from hypsos.core.recipes.flap_positions import MOST_ELEVATOR
 from hypsos.core.recipes.one_edge import angle_at, named, travel_of
+from hypsos.core.recipes.recipe_base import Amount, Amounts, Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 
 PITCH = Response(points=((0.0, 0.0), (50.0, 4.0), (100.0, 6.0)))
 """Elevator down with the brakes, more of it at first."""

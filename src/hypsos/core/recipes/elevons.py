@@ -5,10 +5,10 @@ from typing import Annotated, Any, ClassVar, Literal, Self
 
 from pydantic import Field
 
-from hypsos.core.ground.values import Label, Name, Share, Travel
-from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, RecipeBase
+from hypsos.core.base.values import Label, Name, Share, Travel
+from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes.one_edge import angle_at, named, travel_of
+from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, RecipeBase
 
 REFLEX_MM = 2.0
 """How far up both stand on a wing without a tail and without canards: a usual first value."""

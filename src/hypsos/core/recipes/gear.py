@@ -5,11 +5,11 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
-from hypsos.core.ground.values import Label, Name, Share
+from hypsos.core.base.values import Label, Name, Share
 from hypsos.core.parts.airframe import STEERED, Airframe
-from hypsos.core.parts.logic import Condition, asked
-from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+from hypsos.core.parts.condition_values import Condition, asked
+from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 
 DOWN, UP = -100.0, 100.0
 CLOSED, OPEN = -100.0, 100.0

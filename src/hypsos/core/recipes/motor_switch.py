@@ -5,10 +5,10 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
-from hypsos.core.ground.values import Label, Name, Seconds
-from hypsos.core.parts.shapes import MixLine, Response
+from hypsos.core.base.values import Label, Name, Seconds
+from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import switch_value
-from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 
 FROM_IDLE_TO_FULL = 200.0
 """A motor's sum begins at idle, -100 %, and full power is 100 %: one percent of power is two of the sum."""

@@ -11,10 +11,10 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from hypsos.core.ground.values import Travel
+from hypsos.core.base.values import Travel
 from hypsos.core.parts.airframe import Airframe, Surface
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.recipes.base import Parameter, RecipeBase
+from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.recipes.recipe_base import Parameter, RecipeBase
 
 EdgeDegrees = Annotated[float, Field(gt=0, le=90)]
 EDGE = Parameter(

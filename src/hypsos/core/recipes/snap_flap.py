@@ -5,11 +5,11 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
-from hypsos.core.ground.values import Label, Name, Share
+from hypsos.core.base.values import Label, Name, Share
 from hypsos.core.parts.airframe import Airframe
-from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts
+from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes.one_edge import EDGE, OneEdge, edge_of, share_of
+from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts
 
 SNAP_DEG = 6.0
 """How far the edge goes down with the stick all the way back: a usual first value."""

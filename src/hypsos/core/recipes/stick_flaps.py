@@ -3,11 +3,11 @@
 from collections.abc import Iterator
 from typing import ClassVar, Literal, Self
 
-from hypsos.core.ground.values import Label, Name, Seconds, Share, Travel
+from hypsos.core.base.values import Label, Name, Seconds, Share, Travel
 from hypsos.core.parts.airframe import PITCH_ROLES
-from hypsos.core.parts.logic import Condition, opposite
-from hypsos.core.parts.shapes import MixLine, Response
-from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+from hypsos.core.parts.condition_values import Condition, opposite
+from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 
 FIRST = "All the way out. It begins with nothing: let them out high up, see which way the nose goes, and give a little against it."
 

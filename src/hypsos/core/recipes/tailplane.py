@@ -5,9 +5,9 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
-from hypsos.core.ground.values import Label, Name, Share
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.recipes.base import Controls, Ground, MadeLine, Parameter, RecipeBase
+from hypsos.core.base.values import Label, Name, Share
+from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, RecipeBase
 
 
 class DifferentialTailplane(RecipeBase):

@@ -7,10 +7,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from hypsos.core.ground.errors import DocumentError
-from hypsos.core.model.paths import with_at
+from hypsos.core.base.errors import DocumentError
+from hypsos.core.document.paths import with_at
 from hypsos.core.parts.airframe import SPLIT, Airframe, Device, Fuselage, Motor, Panel, Surface
-from hypsos.core.shape.layout import lift_of, usual_volumes
+from hypsos.core.shape.layout_choices import lift_of, usual_volumes
 
 Piece = Fuselage | Panel | Surface | Motor | Device
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from hypsos.core.parts.airframe import Panel
-from hypsos.core.shape.faces import Array
+from hypsos.core.shape.solid_faces import Array
 
 AFT = np.array([1.0, 0.0, 0.0])
 

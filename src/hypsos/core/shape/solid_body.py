@@ -7,8 +7,8 @@ import itertools
 import numpy as np
 
 from hypsos.core.parts.airframe import STEERED, Airframe, Device, Fuselage, Motor
-from hypsos.core.shape.faces import Array, Faces, Hinged, of_quads, rotated
 from hypsos.core.shape.panel_frame import AFT, PanelFrame
+from hypsos.core.shape.solid_faces import Array, Faces, Hinged, of_quads, rotated
 
 AROUND = 14
 # share of length, half-width, top, bottom (shares of half the width and of half the height),

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import NamedTuple
 
-from hypsos.core.ground.errors import HypsosError
-from hypsos.core.model.document import Model
-from hypsos.core.sheet.paper import sheet_html, sheet_markdown
-from hypsos.core.sheet.parts import Keyed, Sheet, SheetSection, SheetStep
-from hypsos.core.sheet.signs import REASON, signs_in_mixes
-from hypsos.core.sheet.steps import sheet_of
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.document import Model
+from hypsos.core.sheet.sheet_parts import Keyed, Sheet, SheetSection, SheetStep
+from hypsos.core.sheet.sheet_steps import sheet_of
+from hypsos.core.sheet.sheet_text import sheet_html, sheet_markdown
+from hypsos.core.sheet.signs_school import REASON, signs_in_mixes
 
 
 class School(NamedTuple):

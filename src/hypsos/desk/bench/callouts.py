@@ -10,13 +10,13 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
 
+from hypsos.core.document.document import Model
 from hypsos.core.engine import Result
-from hypsos.core.model.document import Model
-from hypsos.core.model.words import degrees, standing
 from hypsos.core.parts.airframe import Device, Motor, Surface
-from hypsos.desk.bench.faces import boxes_of, touching
+from hypsos.core.wording.words import degrees, standing
+from hypsos.desk.bench.painted_faces import boxes_of, touching
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.still import still
+from hypsos.desk.widgets.pixmap_cache import still
 
 Array = NDArray[np.float64]
 NOTE_HEIGHT = 60

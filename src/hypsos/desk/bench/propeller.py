@@ -7,7 +7,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from hypsos.core.parts.airframe import Motor
 from hypsos.desk.bench.camera import Camera
-from hypsos.desk.bench.faces import point, polygon
+from hypsos.desk.bench.painted_faces import point, polygon
 from hypsos.desk.theme.look import look
 
 

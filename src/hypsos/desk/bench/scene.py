@@ -11,14 +11,14 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QLinearGradient, QPainter, QPen, QPixmap, QPolygonF
 
 from hypsos.core.parts.airframe import Motor
-from hypsos.core.shape.faces import Turning
-from hypsos.core.shape.solid import Solid
+from hypsos.core.shape.solid_faces import Turning
+from hypsos.core.shape.solid_model import Solid
 from hypsos.desk.bench.callouts import CallOut
 from hypsos.desk.bench.camera import Camera
-from hypsos.desk.bench.faces import LIGHT, Batch, boxes_of, hatch, polygon, ramp, touching
+from hypsos.desk.bench.painted_faces import LIGHT, Batch, boxes_of, hatch, polygon, ramp, touching
 from hypsos.desk.bench.propeller import Propeller
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.still import still
+from hypsos.desk.widgets.pixmap_cache import still
 
 Array = NDArray[np.float64]
 NEARER = 3.0

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 
-from hypsos.desk.widgets.layout import label
+from hypsos.desk.widgets.page_layout import label
 
 
 class Notice(QFrame):

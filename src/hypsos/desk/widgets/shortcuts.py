@@ -7,7 +7,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.layout import label, row
+from hypsos.desk.widgets.page_layout import label, row
 
 KEYS = (
     ("F1", "show or hide this list"),

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import NamedTuple
 
-from hypsos.core.model.document import Model
-from hypsos.core.model.proposals import SLICES, with_proposed
+from hypsos.core.document.document import Model
+from hypsos.core.edits.proposals import SLICES, with_proposed
 from hypsos.core.shape.templates import composed
 from hypsos.core.shape.templates.sailplane import v_tail_sailplane
 from hypsos.core.shape.templates.tug import tug

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from hypsos.core.model.document import Model
-from hypsos.core.model.program import USUAL_LEVEL, USUAL_RELOCK_S, Guard, Program
+from hypsos.core.document.document import Model
+from hypsos.core.document.program import USUAL_LEVEL, USUAL_RELOCK_S, Guard, Program
 from hypsos.core.parts.airframe import Airframe
+from hypsos.core.parts.leads import Receiver
 from hypsos.core.parts.transmitter import Control, Transmitter
-from hypsos.core.parts.wiring import Receiver
-from hypsos.core.shape.adapt import ARM, FLAPS, RATES, adapted, usual_axes
+from hypsos.core.shape.adapt_model import ARM, FLAPS, RATES, adapted, usual_axes
 
 
 def transmitter(*extra: Control) -> Transmitter:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from hypsos.core.model.document import Model
+from hypsos.core.document.document import Model
 from hypsos.core.parts.airframe import Airframe
 from hypsos.core.recipes import DifferentialThrust
-from hypsos.core.shape.layout import (
+from hypsos.core.shape.layout_choices import (
     blank,
     with_canards,
     with_device,

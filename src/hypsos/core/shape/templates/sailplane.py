@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from hypsos.core.model.document import Model
-from hypsos.core.model.program import Program
+from hypsos.core.document.document import Model
+from hypsos.core.document.program import Program
 from hypsos.core.parts.airframe import Airframe, Fuselage, Motor, Panel, Surface
-from hypsos.core.parts.shapes import MixLine
-from hypsos.core.parts.wiring import Receiver
+from hypsos.core.parts.leads import Receiver
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.recipes import Ailerons, Flaps, VTail
-from hypsos.core.recipes.flaps import usual_positions
-from hypsos.core.shape.adapt import fresh_leads, usual_axes
+from hypsos.core.recipes.flap_positions import usual_positions
+from hypsos.core.shape.adapt_model import fresh_leads, usual_axes
 from hypsos.core.shape.templates.common import guard, transmitter
 
 

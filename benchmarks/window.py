@@ -1,0 +1,159 @@
+"""What an edit costs the window, in processor time: *Marram*, every page visited. `make bench` prints it.
+
+.venv/bin/python benchmarks/window.py
+"""
+
+from __future__ import annotations
+
+import os
+import statistics
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="hypsos-bench-")
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the installed program has it
+
+import numpy as np
+from PyQt6.QtWidgets import QApplication
+
+from hypsos.core.rundown import STEPS
+from hypsos.desk.app import application, open_workbench
+from hypsos.desk.services.preload import Preload
+from hypsos.desk.theme.look import look
+from hypsos.desk.window import Window
+from hypsos.hangar.places import demo_hangar
+
+WANTED = {
+    "number edit": 16, "edit, sheet shown": 60, "wing span": 60, "tail choice": 120, "first opening": 120, "theme": 200,
+    "text size": 200, "timeline, a step": 8, "streams, a stick": 8, "gain, streams shown": 30, "gain of a behaviour": 30,
+    "another model": 300,
+}  # fmt: skip
+
+
+def spent(app: QApplication, act: Callable[[], object]) -> float:
+    """Milliseconds of processor time until all that follows is painted."""
+    before = time.process_time()
+    act()
+    for _ in range(6):
+        app.processEvents()
+    return (time.process_time() - before) * 1000.0
+
+
+def measure() -> dict[str, list[float]]:
+    """The times of each kind of act, in milliseconds."""
+    app = application("light")
+    out: dict[str, list[float]] = {key: [] for key in WANTED}
+    with tempfile.TemporaryDirectory() as folder:
+        window = Window(open_workbench(demo_hangar(Path(folder)), "Marram"))
+        window.resize(1280, 800)
+        window.show()
+        for _ in range(20):
+            app.processEvents()
+        ahead = Preload(app)  # as the installed program has it: loaded while the hands rest after the start
+        while ahead.left:
+            ahead.load_next()
+        until = time.monotonic() + 2.0  # a model that is opened has its scenarios played: not a page's work
+        while time.monotonic() < until:
+            app.processEvents()
+            time.sleep(0.01)
+        bench = window.workbench
+        out["first opening"] = [spent(app, lambda s=s: window.go(s.key)) for s in STEPS]
+        window.go("feel")
+        app.processEvents()
+        for i in range(12):
+            out["number edit"].append(
+                spent(app, lambda i=i: bench.edit("program.axes[0].settings[0].expo", 20.0 + i, "expo"))
+            )
+        window.go("flaps")
+        page = window.page("flaps")
+        page.show_view("streams")
+        for i in range(60):
+            bench.set_control("aileron_stick", float(100 - 3 * i))
+            bench.set_control("elevator_stick", float(3 * i - 90))
+            app.processEvents()  # all else has been painted
+            before = time.process_time()
+            page.streams.canvas.repaint()
+            out["streams, a stick"].append((time.process_time() - before) * 1000.0)
+        mix = next(s.key for s in page.streams.canvas.net.streams if s.mix == 1)
+        page.streams.pick(mix)
+        for i in range(12):
+            gain = page.streams.editor.gain
+            out["gain, streams shown"].append(spent(app, lambda i=i, g=gain: g._take(60.0 + i)))
+        page.show_view("behaviours")
+        page.rows[2].unfold(True)
+        for i in range(12):
+            field = page.rows[2].card.fields["amounts.left_aileron"]
+            out["gain of a behaviour"].append(spent(app, lambda i=i, f=field: f._take(-30.0 - i)))
+        window.go("airframe")
+        app.processEvents()
+        page = window.page("airframe")
+        for i in range(8):
+            out["wing span"].append(
+                spent(app, lambda i=i: page.fields["span_mm"]._take(3000.0 + 2 * i))  # type: ignore[attr-defined]
+            )
+        box = page.boxes["tail"]  # type: ignore[attr-defined]
+        kept = box.currentIndex()
+        for i in range(3):
+            for index in (0, kept):
+                out["tail choice"].append(
+                    spent(app, lambda index=index: (box.setCurrentIndex(index), box.activated.emit(index)))
+                )
+            del i
+        out["another model"] = opened(app, window)
+        window.go("sheet")
+        app.processEvents()
+        for i in range(6):
+            out["edit, sheet shown"].append(
+                spent(app, lambda i=i: bench.edit("program.axes[0].settings[0].expo", 40.0 + i, "expo"))
+            )
+        window.go("feel")
+        for name in ("dark", "light", "dark", "light"):
+            out["theme"].append(spent(app, lambda name=name: look.set_theme(name)))
+        for scale in (1.25, 1.0, 1.25, 1.0):
+            out["text size"].append(spent(app, lambda scale=scale: look.set_scale(scale)))
+        out["timeline, a step"] = scrolled(app, window)
+        window.close()
+    return out
+
+
+def opened(app: QApplication, window: Window) -> list[float]:
+    """One model after the other comes to the bench."""
+    window.go("feel")
+    names = ("Tidewrack", "Whinlark", "Marram", "Skerry", "Tidewrack", "Marram")
+    return [spent(app, lambda name=name: window.workbench.open(name)) for name in names]
+
+
+def scrolled(app: QApplication, window: Window) -> list[float]:
+    """Steps of the timeline through two full minutes at 50 frames a second, every lane shown."""
+    window.finish()
+    bench, lanes = window.workbench, window.bench.timeline.lanes
+    for k in range(600):
+        for name, speed in (("aileron_stick", 0.4), ("elevator_stick", 0.23), ("rudder_stick", 0.11)):
+            bench.set_control(name, float(70 * np.sin(k * speed)))
+        bench.advance(0.2)
+    window.bench.show_timeline()
+    lanes.moving_only, lanes.span = False, 120.0
+    lanes._again()
+    app.processEvents()
+    times = []
+    for k in range(60):
+        begin = time.process_time()
+        lanes.go_by(-0.3 if k % 2 else 0.2)
+        lanes.repaint()
+        times.append((time.process_time() - begin) * 1e3)
+    return times
+
+
+def main() -> None:
+    """Print the median and the worst of each."""
+    for key, times in measure().items():
+        if key == "first opening":
+            print(" " * 18, ", ".join(f"{s.key} {t:.0f}" for s, t in zip(STEPS, times, strict=True)))
+        print(f"{key:18s} median {statistics.median(times):6.1f} ms, worst {max(times):6.1f} ms (wanted {WANTED[key]})")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,368 @@
+"""Choosing words in the sentence of a condition: each choice is a new model.
+
+What is made on the way has no name; what an edit leaves without a user, and nobody has named, is gone with it.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Iterator
+from typing import Any, NamedTuple
+
+from hypsos.core.base.cache import kept
+from hypsos.core.base.values import Value
+from hypsos.core.conditions.phases import SAID, Phase
+from hypsos.core.dependencies.evaluation_order import measured_signals
+from hypsos.core.document.document import Model
+from hypsos.core.document.lines import all_lines
+from hypsos.core.document.names import taken_names
+from hypsos.core.document.paths import get_at, with_at
+from hypsos.core.parts.condition_values import (
+    Combine,
+    Compare,
+    Counter,
+    Delay,
+    Gate,
+    Latch,
+    LogicSwitch,
+    asked,
+    conditions_of,
+)
+from hypsos.core.wording.describe_condition import (
+    JOINED,
+    UNNAMED,
+    compared_signals,
+    condition_path,
+    named,
+    node_named,
+    signal_label,
+)
+
+STARTS = {"on_delay": 0.3, "off_delay": 1.0, "pulse": 1.0}
+"""Seconds with which a delay begins."""
+
+
+class WordChoice(NamedTuple):
+    """A word that may be chosen; ``group`` puts those of a kind together."""
+
+    key: str
+    label: str
+    group: str = ""
+
+
+class ConditionPlace(NamedTuple):
+    """Where a condition stands: the path of a field, or the name of a named condition. ``always`` where there may be none;
+    ``none`` is the word for that."""
+
+    path: str = ""
+    name: str = ""
+    always: bool = False
+    none: str = "always"
+
+
+# -- choosing -------------------------------------------------------------------------------------------------------------
+
+
+def compared_by(model: Model, name: str, kind: str) -> Model:
+    """The model with a signal compared in another way; an upper end or a second signal where that needs one."""
+    node = node_named(model, name)
+    assert isinstance(node, Compare)
+    fields: dict[str, object] = {"kind": kind, "y": None, "b": None}
+    if kind == "within":
+        fields |= {"y": max(node.x, 50.0) if node.y is None else node.y}
+    if kind == "difference":
+        others = [n for n in compared_signals(model) if n != node.a]
+        fields |= {"b": node.b or others[0]}
+    return _replaced(model, node.changed(fields))
+
+
+def kinds(model: Model, place: ConditionPlace) -> tuple[WordChoice, ...]:
+    """What the condition at a place may hang on."""
+    out = [WordChoice("always", place.none)] if place.always else []
+    out += [
+        WordChoice(f"switch:{c.name}", c.label, "A switch or button") for c in model.transmitter.controls if c.is_switch
+    ]
+    out += [WordChoice(f"signal:{n}", signal_label(model, n), "A stick or slider") for n in compared_signals(model)]
+    known = _known(model)
+    askers = _askers(model, place, known)
+    last = all(path.startswith(SAID) for path in askers)
+    early = any(known.before_guard(path) for path in askers)
+    timing = any(path.startswith("program.timers") for path in askers)
+    if last:
+        out += [WordChoice(f"signal:{n}", signal_label(model, n), "Where something stands") for n in sums_fed(model)]
+    if model.program.modes:
+        out.append(WordChoice("mode", "the flight mode"))
+    if not early and model.program.guard is not None:
+        out.append(WordChoice("guard", "the motor's state"))
+    if not early and not timing and model.program.timers:
+        out.append(WordChoice("timer", "a timer"))
+    out += [WordChoice("link", "the link"), WordChoice("power", "the receiver's power")]
+    inside = _users_of(model, place.name) if place.name else frozenset[str]()
+    own = {place.name} if place.name else _above(model, place.path)
+    out += [
+        WordChoice(f"named:{x.name}", x.label, "A condition with a name")
+        for x in named(model)
+        if not isinstance(x, Gate)
+        and x.name not in own | inside
+        and (last or x.name not in known.order.last)
+        and not (early and x.name in known.order.late)
+        and not (timing and x.name in known.order.timed)
+    ]
+    whole = "Make a longer sentence of it"
+    out += [WordChoice(f"wrap:{k}", w.rstrip(":"), whole) for k, w in JOINED.items()]
+    out += [
+        WordChoice("wrap:not", "not this", whole), WordChoice("wrap:on_delay", "once it has lasted", whole),
+        WordChoice("wrap:off_delay", "and a while longer", whole), WordChoice("wrap:pulse", "a while from when it begins", whole),
+        WordChoice("wrap:latch", "from it until something else", whole), WordChoice("wrap:counter", "counting how often", whole),
+    ]  # fmt: skip
+    return tuple(out)
+
+
+def sums_fed(model: Model) -> list[str]:
+    """The signals and surfaces that some line moves, in the order of the model."""
+    fed = {p.line.target for p in all_lines(model)}
+    sums = measured_signals(model)
+    names = (*model.program.signal_labels(), *(p.name for p in model.airframe.moved()))
+    return [n for n in names if n in fed & sums]
+
+
+def chosen(model: Model, place: ConditionPlace, key: str) -> Model:
+    """The model with another kind of condition at a place. What it replaces and nobody else uses is gone with it."""
+    head, _, name = key.partition(":")
+    if head == "always":
+        return put_text(model, place, None)
+    if head == "switch":
+        control = model.transmitter.control(name)
+        return put_text(model, place, f"{name}@{len(control.positions) - 1 if control else 0}")
+    if head == "signal":
+        old = _node_at(model, place)
+        if isinstance(old, Compare):
+            return with_at(model, f"{condition_path(model, old.name)}.a", name)
+        return _put_node(model, place, Compare(kind="above", name=free_name(model), a=name, x=0.0, hysteresis=2.0))
+    if head == "mode":
+        return put_text(model, place, f"mode:{model.program.modes[0].name}")
+    if head == "guard":
+        return put_text(model, place, "guard:armed")
+    if head == "timer":
+        return put_text(model, place, f"timer:{model.program.timers[0].name}")
+    if head in ("link", "power", "named"):
+        found = node_named(model, name)
+        text = f"{name}@0" if isinstance(found, Counter) else name
+        return put_text(model, place, text if head == "named" else head)
+    return _wrapped(model, place, name)
+
+
+def _wrapped(model: Model, place: ConditionPlace, kind: str) -> Model:
+    """A longer sentence around the condition at a place; between all, any and one the parts stay as they are."""
+    old = _node_at(model, place)
+    if isinstance(old, Combine) and old.kind in JOINED and kind in JOINED:
+        return with_at(model, f"{condition_path(model, old.name)}.kind", kind)
+    if isinstance(old, Delay) and kind in STARTS:
+        return with_at(model, f"{condition_path(model, old.name)}.kind", kind)
+    if place.name:
+        model, inner = _given_away(model, place.name)
+    else:
+        inner = get_at(model, place.path) or default_text(model)
+    name, other = free_name(model), default_text(model)
+    made: LogicSwitch
+    if kind in JOINED:
+        made = Combine(kind=kind, name=name, of=(inner, other))
+    elif kind == "not":
+        made = Combine(kind="not", name=name, of=(inner,))
+    elif kind in STARTS:
+        made = Delay(kind=kind, name=name, of=inner, seconds=STARTS[kind])
+    elif kind == "latch":
+        made = Latch(name=name, set=inner, reset=other)
+    else:
+        made = Counter(name=name, of=inner, count=3)
+    return _put_node(model, place, made)
+
+
+def _given_away(model: Model, name: str) -> tuple[Model, str]:
+    """A named condition's content under a name of its own, for a longer sentence around it."""
+    node = node_named(model, name)
+    assert node is not None
+    if isinstance(node, Combine) and node.kind != "not" and len(node.of) == 1:
+        return model, node.of[0]
+    copy = node.changed({"name": free_name(model), "label": UNNAMED})
+    return _with_logic(model, (*model.program.logic, copy)), f"{copy.name}@0" if isinstance(
+        copy, Counter
+    ) else copy.name
+
+
+def default_text(model: Model) -> str:
+    """A first condition: the first switch at its last position, else the link."""
+    switch = next((c for c in model.transmitter.controls if c.is_switch), None)
+    return "link" if switch is None else f"{switch.name}@{len(switch.positions) - 1}"
+
+
+def put_text(model: Model, place: ConditionPlace, text: str | None) -> Model:
+    """The model with another condition at a place, as text."""
+    if not place.name:
+        return without_orphans(model, with_at(model, place.path, text))
+    node = node_named(model, place.name)
+    assert node is not None and text is not None
+    if isinstance(node, Combine) and node.kind != "not" and len(node.of) == 1:
+        made = with_at(model, f"{condition_path(model, place.name)}.of[0]", text)
+    else:
+        made = _replaced(model, Combine(kind="all", name=node.name, label=node.label, of=(text,)))
+    return without_orphans(model, made)
+
+
+def _put_node(model: Model, place: ConditionPlace, made: LogicSwitch) -> Model:
+    if place.name:
+        node = node_named(model, place.name)
+        assert node is not None
+        new = _replaced(model, made.changed({"name": node.name, "label": node.label}))
+    else:
+        text = f"{made.name}@0" if isinstance(made, Counter) else made.name
+        new = with_at(_with_logic(model, (*model.program.logic, made)), place.path, text)
+    return without_orphans(model, new)
+
+
+def with_named(model: Model, label: str) -> tuple[Model, str]:
+    """The model with a new named condition, and its name."""
+    name = free_name(model, label)
+    made = Combine(kind="all", name=name, label=label, of=(default_text(model),))
+    return _with_logic(model, (*model.program.logic, made)), name
+
+
+def without_named(model: Model, name: str) -> Model:
+    """The model without a condition that nobody uses; what it was made of goes with it."""
+    return without_orphans(model, _with_logic(model, tuple(x for x in model.program.logic if x.name != name)), (name,))
+
+
+# -- names and what hangs on what -----------------------------------------------------------------------------------------
+
+
+def free_name(model: Model, label: str = "when") -> str:
+    """A name that is free for a condition, made of a label."""
+    letters = "".join(c if c.isascii() and c.isalnum() else "_" for c in label.lower()).strip("_")[:32]
+    stem = letters if letters[:1].isalpha() else f"when_{letters}".strip("_")
+    taken = taken_names(model)
+    tries = (stem if k == 1 and stem != "when" else f"{stem}_{k}" for k in range(1, 10_000))
+    return next(n for n in tries if n not in taken)
+
+
+def _node_at(model: Model, place: ConditionPlace) -> LogicSwitch | None:
+    """The unnamed condition that is read at a place, or the named one itself."""
+    if place.name:
+        return node_named(model, place.name)
+    text = get_at(model, place.path)
+    found = None if text is None else node_named(model, asked(text).key)
+    return found if found is not None and found.label == UNNAMED else None
+
+
+def _with_logic(model: Model, logic: tuple[LogicSwitch, ...]) -> Model:
+    return with_at(model, "program.logic", logic)
+
+
+def _replaced(model: Model, made: LogicSwitch) -> Model:
+    return _with_logic(model, tuple(made if x.name == made.name else x for x in model.program.logic))
+
+
+def asked_by(model: Model) -> Iterator[tuple[str, str]]:
+    """(path, condition) of every place in the document that asks a condition, other than conditions themselves."""
+    program = model.program
+    whens = [(f"mixes[{i}]", x.when) for i, x in enumerate(program.mixes)]
+    whens += [(f"modes[{i}]", x.when) for i, x in enumerate(program.modes)]
+    yield from ((f"program.{where}.when", text) for where, text in whens if text is not None)
+    for i, recipe in enumerate(program.recipes):
+        yield from ((f"program.recipes[{i}].{field}", text) for field, text in recipe.conditions())
+    for i, shared in enumerate(program.tunables):
+        for field, text in shared.adjuster.conditions() if shared.adjuster is not None else ():
+            yield f"program.tunables[{i}].adjuster.{field}", text
+    for i, axis in enumerate(program.axes):
+        for k, setting in enumerate(axis.settings):
+            if setting is not None and setting.from_when is not None:
+                yield f"program.axes[{i}].settings[{k}].from_when", setting.from_when
+    for i, said in enumerate(program.announcements):
+        yield f"program.announcements[{i}].when", said.when
+    for i, timer in enumerate(program.timers):
+        yield f"program.timers[{i}].when", timer.when
+        if timer.reset is not None:
+            yield f"program.timers[{i}].reset", timer.reset
+    if program.guard is not None:
+        yield from ((f"program.guard.{field}", text) for field, text in program.guard.conditions())
+
+
+def _reached(model: Model, roots: Iterable[str]) -> set[str]:
+    """The conditions on which these hang, themselves included."""
+    nodes = {x.name: x for x in model.program.logic}
+    open_, found = list(roots), set[str]()
+    while open_:
+        name = open_.pop()
+        if name in nodes and name not in found:
+            found.add(name)
+            node = nodes[name]
+            open_ += [asked(t).key for t in conditions_of(node)]
+            open_ += (
+                [node.source] if isinstance(node, Gate) else [node.a, node.b or ""] if isinstance(node, Compare) else []
+            )
+    return found
+
+
+def _roots(model: Model) -> set[str]:
+    roots = {asked(text).key for _, text in asked_by(model)}
+    roots |= {line.source for line in model.program.mixes} | {a.control for a in model.program.axes}
+    roots |= {name for recipe in model.program.recipes for _, name in recipe.refers()}
+    return roots | {x.name for x in named(model)}
+
+
+def without_orphans(before: Model, after: Model, roots: tuple[str, ...] = ()) -> Model:
+    """The model after an edit without the unnamed conditions that were in use before it and are in use no more."""
+    used = _reached(after, _roots(after))
+    was = _reached(before, {*_roots(before), *roots})
+    gone = {x.name for x in after.program.logic if x.label == UNNAMED and x.name in was - used}
+    return _with_logic(after, tuple(x for x in after.program.logic if x.name not in gone)) if gone else after
+
+
+@kept
+def _known(model: Model) -> Phase:
+    """What may ask what in a model: a sentence asks for every word of its own."""
+    return Phase(model, tuple(asked_by(model)))
+
+
+def _askers(model: Model, place: ConditionPlace, known: Phase) -> list[str]:
+    """The places of the document that go by the condition at a place."""
+    if place.name or place.path.startswith("program.logic["):
+        name = place.name or model.program.logic[int(place.path[14:].split("]")[0])].name
+        return list(known.askers({x.name for x in model.program.logic if name in _reached(model, [x.name])}))
+    return [place.path]
+
+
+def _users_of(model: Model, name: str) -> frozenset[str]:
+    """The named conditions that hang on one."""
+    return frozenset(x.name for x in named(model) if name in _reached(model, [x.name]))
+
+
+def _above(model: Model, path: str) -> set[str]:
+    """The conditions that hang on the one whose field a path is, for no sentence may come to hang on itself."""
+    parts = path.split(".")
+    if len(parts) < 3 or not parts[1].startswith("logic["):
+        return set()
+    here = model.program.logic[int(parts[1][6:-1])].name
+    return {x.name for x in model.program.logic if here in _reached(model, [x.name])}
+
+
+WORDS_OF_PEOPLE = ("name", "label", "note", "caption", "place")
+
+
+def asked_at(model: Model, name: str, place: Callable[[int], int]) -> Model:
+    """The model with every condition that asks for a position of a switch asking for another."""
+    pattern = re.compile(rf"^(!?){name}@(\d+)$")
+
+    def walk(value: Any) -> Any:
+        if isinstance(value, str):
+            match = pattern.match(value)
+            return value if match is None else f"{match[1]}{name}@{place(int(match[2]))}"
+        if isinstance(value, tuple):
+            return tuple(walk(x) for x in value)
+        if isinstance(value, Value):
+            fields = {n: getattr(value, n) for n in type(value).model_fields if n not in WORDS_OF_PEOPLE}
+            new = {n: walk(x) for n, x in fields.items()}
+            different = {n: x for n, x in new.items() if x is not fields[n] and x != fields[n]}
+            return value.changed(different) if different else value
+        return value
+
+    return model.changed({"program": walk(model.program)})

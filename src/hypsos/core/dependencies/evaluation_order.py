@@ -1,0 +1,134 @@
+"""Logical switches, flight modes and timers in the order in which they hang on each other."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from hypsos.core.base.cache import kept
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.document import Model
+from hypsos.core.parts.announcement_values import Timer
+from hypsos.core.parts.condition_values import FlightMode, Latch, LogicSwitch, asked, conditions_of, signals_of
+
+Node = LogicSwitch | FlightMode | Timer
+
+
+class LogicOrder:
+    """The logical switches, modes and timers of a model in an order in which they can be evaluated.
+
+    ``late`` are the timers and all that hangs on one of them (``timed``) or on the state of the guard: known once the guard
+    has spoken. ``last`` is what hangs on where signals and surfaces stand: known when they have all been summed.
+
+    Members of a circle through a latch are evaluated frame by frame: the others see the latch as it was one frame ago.
+
+    Raises
+    ------
+    HypsosError : a circle that does not pass through a latch; it names the members.
+    """
+
+    def __init__(self, model: Model) -> None:
+        self.modes = model.program.modes
+        self.nodes: dict[str, Node] = {x.name: x for x in model.program.logic}
+        self.nodes |= {f"mode:{m.name}": m for m in self.modes}
+        self.nodes |= {f"timer:{x.name}": x for x in model.program.timers}
+        names = [f"mode:{m.name}" for m in self.modes]
+        self.before = dict(zip(names, ["", *names], strict=False))  # mode -> the one before it in the list
+        self.inputs = {name: tuple(self._inputs(name)) for name in self.nodes}
+        self.deps = {name: [d for d in found if d in self.nodes] for name, found in self.inputs.items()}
+        self.groups = list(self._ordered())
+        self.timed = self._hanging_on({f"timer:{x.name}" for x in model.program.timers})
+        by_guard = {m for m, found in self.inputs.items() if any(k.startswith("guard:") for k in found)}
+        self.late = self.timed | self._hanging_on(by_guard)
+        sums = measured_signals(model)
+        self.last = self._hanging_on({m for m, found in self.inputs.items() if not sums.isdisjoint(found)})
+
+    def _hanging_on(self, roots: set[str]) -> frozenset[str]:
+        """Members that are these, or hang on them."""
+        found = set(roots)
+        for members in self.groups if roots else ():
+            if any(m in found or not found.isdisjoint(self.inputs[m]) for m in members):
+                found |= set(members)
+        return frozenset(found)
+
+    def _inputs(self, name: str) -> Iterator[str]:
+        node = self.nodes[name]
+        if isinstance(node, FlightMode):
+            yield from (self.before[name],) if self.before[name] else ()
+            texts: tuple[str, ...] = () if node.when is None else (node.when,)
+        elif isinstance(node, Timer):
+            texts = (node.when,) if node.reset is None else (node.when, node.reset)
+        else:
+            yield from signals_of(node)
+            texts = conditions_of(node)
+        for text in texts:
+            yield asked(text).key
+
+    def _ordered(self) -> Iterator[list[str]]:
+        for members in components(self.deps):
+            if len(members) == 1 and members[0] not in self.deps[members[0]]:
+                yield members
+                continue
+            inside = set(members)
+            rest = {
+                m: [d for d in self.deps[m] if d in inside] for m in members if not isinstance(self.nodes[m], Latch)
+            }
+            rest = {m: [d for d in deps if d in rest] for m, deps in rest.items()}
+            order = [x for group in components(rest) for x in group]
+            if len(rest) == len(members) or any(len(g) > 1 or g[0] in rest[g[0]] for g in components(rest)):
+                named = ", ".join(sorted(members))
+                text = f"these logical switches hang on each other in a circle without a latch: {named}"
+                raise HypsosError(text, "program.logic", "Break the circle, or put a latch into it.")
+            yield [*order, *(m for m in members if isinstance(self.nodes[m], Latch))]
+
+
+@kept
+def logic_order(model: Model) -> LogicOrder:
+    """The order of a model's members."""
+    return LogicOrder(model)
+
+
+def measured_signals(model: Model) -> frozenset[str]:
+    """The signals, surfaces and devices whose place can be compared, once they have been summed."""
+    motors = {m.name for m in model.airframe.motors}
+    return frozenset(model.program.signal_labels()) | {p.name for p in model.airframe.moved() if p.name not in motors}
+
+
+def components(deps: dict[str, list[str]]) -> list[list[str]]:
+    """Strongly connected members, those that others hang on first (Tarjan's algorithm, without recursion)."""
+    index: dict[str, int] = {}
+    low: dict[str, int] = {}
+    stack: list[str] = []
+    on: set[str] = set()
+    out: list[list[str]] = []
+    for root in deps:
+        if root in index:
+            continue
+        work = [(root, iter(deps[root]))]
+        index[root] = low[root] = len(index)
+        stack.append(root)
+        on.add(root)
+        while work:
+            node, inputs = work[-1]
+            for d in inputs:
+                if d not in index:
+                    index[d] = low[d] = len(index)
+                    stack.append(d)
+                    on.add(d)
+                    work.append((d, iter(deps[d])))
+                    break
+                if d in on:
+                    low[node] = min(low[node], index[d])
+            else:
+                work.pop()
+                if work:
+                    low[work[-1][0]] = min(low[work[-1][0]], low[node])
+                if low[node] == index[node]:
+                    members = []
+                    while True:
+                        m = stack.pop()
+                        on.discard(m)
+                        members.append(m)
+                        if m == node:
+                            break
+                    out.append(members)
+    return out

@@ -1,0 +1,1 @@
+"""Edits of a document: each takes a model and gives the model changed, or says why it can't be."""

@@ -1,0 +1,54 @@
+"""What a model needs of its transmitter, beside what the transmitter it has taken offers."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import NamedTuple
+
+from hypsos.core.document.document import Model
+from hypsos.core.document.lines import all_lines
+from hypsos.core.parts.transmitter_profile import Profile
+
+
+class Need(NamedTuple):
+    """One thing that is needed: its words, how many, and how many there are (None where nobody has said)."""
+
+    what: str
+    words: str
+    needed: int
+    has: int | None
+
+    @property
+    def fits(self) -> bool:
+        return self.has is None or self.needed <= self.has
+
+
+def needs(model: Model, profile: Profile | None) -> list[Need]:
+    """Channels, mixes, modes, points of a curve, logical switches, timers: needed, and there."""
+    lines = all_lines(model)
+    curves = [len(p.line.response.points) for p in lines if p.line.response is not None]
+    curves += [len(a.curve.points) for a in model.program.axes if a.curve is not None]
+    curves += [len(x.curve.points) for x in model.leads if x.curve is not None]
+    second = {y.second for y in model.y_leads}
+    counts = (
+        ("outputs", "channels", sum(x.name not in second for x in model.leads)),
+        ("mixes", "mixes", len(lines)),
+        ("modes", "flight modes", max(1, len(model.program.modes))),
+        ("points", "points in a curve", max(curves, default=0)),
+        ("logic", "logical switches", len(model.program.logic)),
+        ("timers", "timers", len(model.program.timers)),
+    )
+    has = {
+        "outputs": "outputs", "mixes": "mixes", "modes": "modes", "points": "curve_points", "logic": "logic", "timers": "timers"
+    }  # fmt: skip
+    return [Need(key, words, n, None if profile is None else getattr(profile, has[key])) for key, words, n in counts]
+
+
+def needs_words(found: Iterable[Need]) -> str:
+    """The needs in a line: ``12 of 40 mixes, 6 of 4 flight modes``."""
+    said = []
+    for n in found:
+        one = n.words.removesuffix("es") if n.words.endswith("ches") else n.words.removesuffix("s")
+        words = one if n.needed == 1 and n.has is None else n.words
+        said.append(f"{n.needed}{'' if n.has is None else f' of {n.has}'} {words}")
+    return ", ".join(said)

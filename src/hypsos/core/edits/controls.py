@@ -1,0 +1,221 @@
+"""The transmitter's controls: added, taken away, moved, turned round, given more positions; the model goes on as it did."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.lookup import the_place
+from hypsos.core.base.values import Value
+from hypsos.core.conditions.edit import WORDS_OF_PEOPLE, asked_at
+from hypsos.core.dependencies.references import uses
+from hypsos.core.document.document import Model
+from hypsos.core.document.names import taken_names
+from hypsos.core.parts.condition_values import Compare, Gate
+from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.parts.transmitter import Control, FirstEnd
+from hypsos.core.recipes import Recipe
+
+KINDS = (
+    ("switch", 2, "Switch, two positions"), ("switch", 3, "Switch, three positions"), ("switch", 6, "Switch, six positions"),
+    ("momentary", 2, "Button"), ("slider", 0, "Slider"), ("knob", 0, "Knob"),
+)  # fmt: skip
+"""Kind, positions, and what people call it."""
+POSITIONS = {
+    2: ("off", "on"), 3: ("first", "middle", "last"), 6: ("first", "second", "third", "fourth", "fifth", "sixth"),
+}  # fmt: skip
+NAMED = {"switch": "Switch", "momentary": "Button", "slider": "Slider", "knob": "Knob"}
+
+
+def with_control(model: Model, kind: str, count: int, hand: str) -> tuple[Model, str]:
+    """The model with one control more, at the end of a hand's, and its name."""
+    taken = taken_names(model)
+    labels = {c.label for c in model.transmitter.controls}
+    name = next(n for k in range(1, 1000) if (n := f"{kind}_{k}") not in taken)
+    label = next(t for k in range(1, 1000) if (t := NAMED[kind] if k == 1 else f"{NAMED[kind]} {k}") not in labels)
+    positions = ("let go", "pressed") if kind == "momentary" else POSITIONS.get(count, ())
+    made = Control(name=name, label=label, kind=kind, hand=hand, positions=positions)
+    return _with(model, (*model.transmitter.controls, made)), name
+
+
+def without_control(model: Model, name: str) -> Model:
+    """The model without a control that nothing hangs on. Raises HypsosError that lists what does."""
+    users = uses(model).get(name, ())
+    if users:
+        label = _control(model, name).label
+        raise HypsosError(f"{label} moves {', '.join(users)}", "", "Give that another control first.")
+    return _with(model, tuple(c for c in model.transmitter.controls if c.name != name))
+
+
+def moved(model: Model, name: str, by: int) -> Model:
+    """A control so many places further on among those of its hand; by nothing at the ends.
+
+    Raises HypsosError where it is not there any more.
+    """
+    controls = list(model.transmitter.controls)
+    at = the_place((c.name for c in controls), name)
+    mine = [i for i, c in enumerate(controls) if c.hand == controls[at].hand]
+    place = mine.index(at) + by
+    if not 0 <= place < len(mine):
+        return model
+    other = mine[place]
+    controls[at], controls[other] = controls[other], controls[at]
+    return _with(model, tuple(controls))
+
+
+def other_hand(model: Model, name: str) -> Model:
+    """A control under the other hand."""
+    old = _control(model, name)
+    made = old.changed({"hand": "right" if old.hand == "left" else "left"})
+    return _with(model, (*(c for c in model.transmitter.controls if c.name != name), made))
+
+
+def turned(model: Model, name: str) -> Model:
+    """A switch whose other end is the first: everything goes on by the names of its positions.
+
+    Raises HypsosError where its signal is compared, passed on, or sets a shared value: a number knows no names.
+    """
+    control = _control(model, name)
+    last = len(control.positions) - 1
+    reads = [x.label for x in model.program.logic if isinstance(x, Compare) and name in (x.a, x.b)]
+    reads += [x.label for x in model.program.logic if isinstance(x, Gate) and x.source == name]
+    reads += [x.label for x in model.program.shared_values() if x.adjuster is not None and x.adjuster.control == name]
+    reads += [a.command for a in model.program.axes if a.control == name]
+    reads += [r.label for r in model.program.recipes if _turned(r, name, last + 1) is None]
+    if reads:
+        said = f"{control.label} is read as a number by {', '.join(reads)}, which knows no names of positions"
+        raise HypsosError(said, "", "Let that go by another control first.")
+    turned_control = control.changed({"positions": control.positions[::-1]})
+    made = _with(model, tuple(turned_control if c.name == name else c for c in model.transmitter.controls))
+    made = asked_at(made, name, lambda i: last - i)
+    axes = tuple(
+        a.changed({"settings": _all_settings(a.settings, last + 1)[::-1]}) if a.switch == name else a
+        for a in made.program.axes
+    )
+    mixes = tuple(_mirrored(m) if m.source == name else m for m in made.program.mixes)
+    recipes = [_turned(recipe, name, last + 1) or recipe for recipe in made.program.recipes]
+    program = made.program.changed({"axes": axes, "mixes": mixes, "recipes": tuple(recipes)})
+    guard = program.guard
+    if guard is not None:
+        checks = tuple(
+            c.changed({"position": last - c.position}) if c.control == name and c.position is not None else c
+            for c in guard.start_check
+        )
+        cut = tuple(sorted(last - i for i in guard.cut)) if guard.switch == name else guard.cut
+        program = program.changed({"guard": guard.changed({"start_check": checks, "cut": cut})})
+    return made.changed({"program": program})
+
+
+def with_positions(model: Model, name: str, count: int) -> Model:
+    """A switch with another number of positions. New ones of the motor switch stop the motor.
+
+    Raises HypsosError where something asks for a position that would go.
+    """
+    control = _control(model, name)
+    old = len(control.positions)
+    guard = model.program.guard
+    if count < old:
+        gone = re.compile(rf"^!?{name}@(\d+)$")
+        asked = {int(m[1]) for text in _texts(model) if (m := gone.match(text))}
+        checks = (
+            {c.position for c in guard.start_check if c.control == name} if guard is not None else set[int | None]()
+        )
+        lost = [control.positions[i] for i in range(count, old) if i in asked or i in checks]
+        if lost:
+            raise HypsosError(
+                f"something asks for {control.label} at {lost[0]}", "", "Let it ask for another position first."
+            )
+    taken = {p.lower() for p in control.positions}
+    more = [p for p in POSITIONS[count] if p not in taken]
+    positions = (*control.positions, *more)[:count]
+    positions += tuple(f"position {i + 1}" for i in range(len(positions), count))
+    made = _with(
+        model,
+        tuple(c.changed({"positions": positions}) if c.name == name else c for c in model.transmitter.controls),
+    )
+    recipes = tuple(_recounted(recipe, name, old, count) for recipe in made.program.recipes)
+    made = made.changed({"program": made.program.changed({"recipes": recipes})})
+    if guard is None or guard.switch != name:
+        return made
+    cut = tuple(i for i in guard.cut if i < count) or (0,)
+    cut = tuple(sorted({*cut, *range(old, count)}))
+    return made.changed({"program": made.program.changed({"guard": guard.changed({"cut": cut})})})
+
+
+def cut_end(model: Model) -> FirstEnd | None:
+    """At which end of its switch the motor is cut, as the hands have it; None without a guard, and where no end alone cuts."""
+    guard = model.program.guard
+    control = model.transmitter.control(guard.switch) if guard is not None else None
+    if guard is None or control is None or control.kind != "switch":
+        return None
+    rows = [model.transmitter.row_from_far(i, len(control.positions)) for i in guard.cut]
+    ends = (0 in rows, len(control.positions) - 1 in rows)
+    return None if ends[0] == ends[1] else "away" if ends[0] else "towards"
+
+
+def with_cut_end(model: Model, end: FirstEnd) -> Model:
+    """The model with its motor's switch turned round where it is cut at the other end; as it is where that can't be."""
+    guard = model.program.guard
+    if guard is None or cut_end(model) in (None, end):
+        return model
+    try:
+        return turned(model, guard.switch)
+    except HypsosError:
+        return model
+
+
+def _turned(recipe: Recipe, name: str, count: int) -> Recipe | None:
+    """A behaviour where a switch begins at its other end; None where it can't follow."""
+    made: Recipe | None = recipe
+    for key, control in recipe.refers():
+        if control == name and made is not None:
+            made = made.turned(key, count)
+    return made
+
+
+def _recounted(recipe: Recipe, name: str, old: int, count: int) -> Recipe:
+    """A behaviour where a switch has another number of positions."""
+    for key, control in recipe.refers():
+        if control == name:
+            recipe = recipe.recounted(key, old, count)
+    return recipe
+
+
+# -- inside ---------------------------------------------------------------------------------------------------------------
+
+
+def _control(model: Model, name: str) -> Control:
+    found = model.transmitter.control(name)
+    if found is None:
+        raise HypsosError(f"there is no control called {name}", "transmitter.controls")
+    return found
+
+
+def _with(model: Model, controls: tuple[Control, ...]) -> Model:
+    return model.changed({"transmitter": model.transmitter.changed({"controls": controls})})
+
+
+def _all_settings(settings: tuple[Any, ...], count: int) -> tuple[Any, ...]:
+    return (*settings, *(None,) * (count - len(settings)))[:count]
+
+
+def _mirrored(line: MixLine) -> MixLine:
+    """A line that reads a switch's signal the other way round."""
+    if line.response is None:
+        return line.changed({"gain": -line.gain})
+    points = tuple((-x, y) for x, y in reversed(line.response.points))
+    return line.changed({"response": Response(points=points, shape=line.response.shape)})
+
+
+
+
+def _texts(value: Any) -> list[str]:
+    """Every text in a value but names, labels and notes."""
+    if isinstance(value, str):
+        return [value]
+    if isinstance(value, tuple):
+        return [t for x in value for t in _texts(x)]
+    if isinstance(value, Value):
+        return [t for n in type(value).model_fields if n not in WORDS_OF_PEOPLE for t in _texts(getattr(value, n))]
+    return []

@@ -1,0 +1,117 @@
+"""Recipes turned into the plain mixes that they make, attached again, and signals for new ones."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.lookup import the_named
+from hypsos.core.document.document import Model
+from hypsos.core.document.lines import expanded
+from hypsos.core.document.program import FREE_COMMANDS, Axis, Detached, Program, Signal
+from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.recipes import Recipe
+
+
+def detached(model: Model, index: int) -> Model:
+    """The model with one recipe replaced by its mixes, which stand where recipes stand: before the mixes made by hand."""
+    return detached_all(model, (index,))
+
+
+def detached_all(model: Model, indices: Iterable[int]) -> Model:
+    """The same for several recipes. What they fed as a signal of their own stays a signal of the model, what they made as
+    shared values stays a shared value; each is kept aside, to be attached again."""
+    program, gone = model.program, set(indices)
+    taken = [r for i, r in enumerate(program.recipes) if i in gone]
+    names: list[str] = [x.name for x in program.detached]
+    lines: list[MixLine] = []
+    kept: list[Detached] = []
+    for recipe in taken:
+        name = next(n for k in range(1, 1000) if (n := recipe.kind if k == 1 else f"{recipe.kind}_{k}") not in names)
+        names.append(name)
+        kept.append(Detached(name=name, recipe=recipe))
+        made = expanded(recipe, model.transmitter) if recipe.on else ()
+        lines += [x.line.changed({"origin": name}) for x in made]
+    known = {*FREE_COMMANDS, *(s.name for s in program.signals)}
+    signals = [Signal(name=n, label=words) for r in taken for n, words in r.signals() if n not in known]
+    fields = dict(program) | {
+        "recipes": tuple(r for i, r in enumerate(program.recipes) if i not in gone),
+        "mixes": (*lines, *program.mixes),
+        "signals": (*program.signals, *signals),
+        "tunables": (*program.tunables, *(x for r in taken for x in r.own_values())),
+        "axes": tuple(_felt_by(model, axis, taken) for axis in program.axes),
+        "detached": (*program.detached, *kept),
+    }
+    return model.changed({"program": Program(**fields)})
+
+
+def attached(model: Model, name: str) -> Model:
+    """The model with a detached recipe again in the place of its mixes, with its own figures.
+
+    Raises HypsosError where its parts or its signal are no longer there for it.
+    """
+    program = model.program
+    found = next((x for x in program.detached if x.name == name), None)
+    if found is None:
+        raise HypsosError(f"there is no detached behaviour {name}", "program.detached")
+    recipe = found.recipe
+    fed = {n for n, _ in recipe.signals()}
+    taken = [r.label for r in program.recipes if fed & {n for n, _ in r.signals()}]
+    if taken:
+        raise HypsosError(f"{taken[0]} feeds the same signal now", "program.recipes", "Remove that one first.")
+    parts = {p.name for p in model.airframe.moved()}
+    lost = [n for _, n in recipe.parts() if n not in parts]
+    if lost:
+        raise HypsosError(
+            f"{recipe.label} moved {lost[0]}, which is gone", "program.recipes", "Add the behaviour anew."
+        )
+    made = {x.name for x in recipe.own_values()}
+    fields = dict(program) | {
+        "recipes": (*program.recipes, recipe),
+        "mixes": tuple(x for x in program.mixes if x.origin != name),
+        "signals": tuple(s for s in program.signals if s.name not in fed),
+        "tunables": tuple(x for x in program.tunables if x.name not in made),
+        "axes": tuple(_bare(axis, made) for axis in program.axes),
+        "detached": tuple(x for x in program.detached if x.name != name),
+    }
+    return model.changed({"program": Program(**fields)})
+
+
+def changed_since(model: Model, name: str) -> int:
+    """How many of the mixes of a detached recipe are other ones than it made, or are gone."""
+    found = the_named(model.program.detached, name)
+    now = [x for x in model.program.mixes if x.origin == name]
+    made = expanded(found.recipe, model.transmitter) if found.recipe.on else ()
+    then = [x.line.changed({"origin": name}) for x in made]
+    return max(len(then), len(now)) - sum(x in then for x in now)
+
+
+def _felt_by(model: Model, axis: Axis, taken: list[Recipe]) -> Axis:
+    """An axis with what these recipes put in the place of its numbers as its own, at the positions that its switch has."""
+    if all(axis.command not in r.feels() for r in taken if r.on):
+        return axis
+    made: Axis = model.program.felt(axis)
+    switch = model.transmitter.control(made.switch) if made.switch else None
+    return made if switch is None else made.changed({"settings": made.settings[: len(switch.positions)]})
+
+
+def _bare(axis: Axis, made: set[str]) -> Axis:
+    settings = tuple(
+        s.changed({"rate_from": None, "expo_from": None, "from_when": None})
+        if s is not None and {s.rate_from, s.expo_from} & made
+        else s
+        for s in axis.settings
+    )
+    return axis if settings == axis.settings else axis.changed({"settings": settings})
+
+
+def free_signal(program: Program, taken: Iterable[str], wanted: str) -> str:
+    """A name for a signal that neither a recipe nor a line of its own feeds, that no other signal has, and that is none of the
+    names ``taken``."""
+    used = {n for r in program.recipes for n, _ in r.signals()} | {r.signal for r in program.recipes}
+    used |= {s.name for s in program.signals} | {line.target for line in program.mixes} | set(taken)
+    name, number = wanted, 1
+    while name in used:
+        number += 1
+        name = f"{wanted[:36]}_{number}"
+    return name

@@ -1,0 +1,44 @@
+"""What can be expected of a scenario, in words to choose from."""
+
+from __future__ import annotations
+
+from hypsos.core.document.document import Model
+from hypsos.core.parts.condition_values import Counter, Gate
+from hypsos.core.parts.scenario import Expectation
+from hypsos.core.wording.describe_condition import named, phrase
+from hypsos.core.wording.words import GUARD_WORDS
+
+CONDITION_KINDS = ("holds",)
+KIND_WORDS = {
+    "stopped": "this motor is stopped", "runs": "this motor runs", "holds": "this is so", "stands": "this stands between",
+    "said": "this is said",
+}  # fmt: skip
+
+
+def can_expect(model: Model) -> tuple[tuple[str, str], ...]:
+    """Kind and words of what can be expected of this model."""
+    return tuple((k, w) for k, w in KIND_WORDS.items() if conditions_to_expect(model, k))
+
+
+def conditions_to_expect(model: Model, kind: str) -> tuple[tuple[str, str], ...]:
+    """Key and words of what an expectation of a kind can be about."""
+    if kind in ("stopped", "runs"):
+        return tuple((m.name, m.label) for m in model.airframe.motors)
+    if kind == "stands":
+        motors = {m.name for m in model.airframe.motors}
+        return tuple((p.name, p.label) for p in model.airframe.moved() if p.name not in motors)
+    if kind == "said":
+        return tuple(dict.fromkeys((x.caption, x.caption) for x in model.program.announcements))
+    texts = [f"mode:{m.name}" for m in model.program.modes]
+    if model.program.guard is not None:
+        texts += [f"guard:{w}" for w in GUARD_WORDS.values()]
+    texts += [x.name for x in named(model) if not isinstance(x, (Counter, Gate))]
+    texts += [f"timer:{x.name}" for x in model.program.timers if x.span_s]
+    texts += [f"{c.name}@{i}" for c in model.transmitter.controls if c.is_switch for i in range(len(c.positions))]
+    return tuple((t, phrase(model, t)) for t in (*texts, "link", "power"))
+
+
+def first_expectation(model: Model, kind: str, like: Expectation) -> Expectation:
+    """An expectation of another kind, for the same time."""
+    what = conditions_to_expect(model, kind)[0][0]
+    return like.changed({"kind": kind, "what": what, "low": -10.0, "high": 10.0})

@@ -1,0 +1,176 @@
+"""Flight modes of a model: adding, removing, their order, what they hold, one mirrored or copied."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.lookup import the_place
+from hypsos.core.conditions.edit import free_name
+from hypsos.core.dependencies.references import condition_users
+from hypsos.core.document.document import Model
+from hypsos.core.parts.condition_values import Combine, FlightMode, Tunable, asked, conditions_of, opposite
+from hypsos.core.wording.describe_condition import mode_label
+
+
+def with_modes(model: Model, modes: tuple[FlightMode, ...]) -> Model:
+    """The model with these flight modes."""
+    return model.changed({"program": model.program.changed({"modes": modes})})
+
+
+def with_mode(model: Model, label: str, when: str | None = None, like: str | None = None) -> Model:
+    """The model with one more mode, before the default mode; the first one brings the default mode with it. ``like``: it begins
+    with all that this mode holds."""
+    modes = model.program.modes
+    if not modes:
+        base = FlightMode(name="cruise", label="Cruise")
+        model, modes = with_modes(model, (base,)), (base,)
+    name = free_name(model, label)
+    rule = when if when is not None else _first_free(model, label)
+    old = next((m for m in modes if m.name == like), None)
+    fields = {} if old is None else {"presets": old.presets, "fade_s": old.fade_s}
+    made = FlightMode(name=name, label=label, when=rule, **fields)
+    after = with_modes(model, (*modes[:-1], made, modes[-1]))
+    return after if like is None else _values_like(after, name, like)
+
+
+def _first_free(model: Model, label: str) -> str:
+    """A switch position that chooses no mode yet: the one that is called as the mode is (*Landing* at *landing*), or else the
+    first; with none left the second of the first switch."""
+    from hypsos.core.edits.mode_grid import mode_switches
+
+    asked_for = {m.when for m in model.program.modes}
+    guard = model.program.guard
+    spare = [c for c in model.transmitter.controls if c.kind == "switch" and (guard is None or c.name != guard.switch)]
+    if not spare:
+        raise HypsosError("a flight mode needs a switch", "transmitter.controls", "Lay out one under the hands.")
+    free = [
+        (f"{control.name}@{i}", control.positions[i])
+        for control in (*mode_switches(model), *spare)
+        for i in range(1, len(control.positions))
+        if f"{control.name}@{i}" not in asked_for
+    ]
+    of_that_name = [rule for rule, position in free if position.casefold() == label.casefold()]
+    first = [rule for rule, _ in free]
+    return [*of_that_name, *first, f"{spare[0].name}@1"][0]
+
+
+def _values_like(model: Model, name: str, like: str) -> Model:
+    """What is kept by mode for ``name`` as it is for ``like``: trims, shared values, figures of behaviours."""
+
+    def with_own(table: Mapping[str, object]) -> dict[str, object]:
+        return {**table, name: table[like]} if like in table else dict(table)
+
+    program = model.program
+    axes = tuple(
+        a if a.trim is None else a.changed({"trim": a.trim.changed({"by_mode": with_own(a.trim.by_mode)})})
+        for a in program.axes
+    )
+    tunables = tuple(x.changed({"by_mode": with_own(x.by_mode)}) for x in program.tunables)
+    recipes = tuple(
+        r.changed({p.key: with_own(getattr(r, p.key)) for p in r.of("by mode")}) if r.of("by mode") else r
+        for r in program.recipes
+    )
+    return model.changed({"program": program.changed({"axes": axes, "tunables": tunables, "recipes": recipes})})
+
+
+def mode_users(model: Model, name: str) -> tuple[str, ...]:
+    """Who asks for a mode, in words."""
+    return condition_users(model, f"mode:{name}")
+
+
+def _all_users(model: Model, name: str) -> tuple[str, ...]:
+    """Who asks for a mode, conditions among them that nothing goes by."""
+    logic = (x.label for x in model.program.logic if f"mode:{name}" in {asked(t).key for t in conditions_of(x)})
+    return tuple(dict.fromkeys((*mode_users(model, name), *logic)))
+
+
+def without_mode(model: Model, name: str) -> Model:
+    """The model without a mode, and without what was kept for it. Raises HypsosError with those who ask for it."""
+    label, program = mode_label(model, name), model.program
+    if program.modes and program.modes[-1].name == name and len(program.modes) > 1:
+        raise HypsosError(
+            f"{label} is the default mode, flown where no rule holds", "", "Give it another name instead."
+        )
+    users = _all_users(model, name)
+    if users:
+        said = ", ".join(users)
+        raise HypsosError(f"{label} is asked for by {said}", "", "Let that go by something else first.")
+    modes = tuple(m for m in program.modes if m.name != name)
+    if len(modes) == 1 and not modes[0].presets and not _all_users(model, modes[0].name):
+        modes = ()  # a default mode alone is no choice
+    gone = {m.name for m in program.modes} - {m.name for m in modes}
+
+    def without(table: Mapping[str, object]) -> dict[str, object]:
+        return {n: x for n, x in table.items() if n not in gone}
+
+    axes = tuple(
+        a if a.trim is None else a.changed({"trim": a.trim.changed({"by_mode": without(a.trim.by_mode)})})
+        for a in program.axes
+    )
+    tunables = tuple(_without(x, without(x.by_mode), gone) for x in program.tunables)
+    recipes = list(program.recipes)
+    for mode in gone:
+        recipes = [r.without_mode(mode) for r in recipes]
+    fields = {"modes": modes, "axes": axes, "tunables": tunables, "recipes": tuple(recipes)}
+    return model.changed({"program": program.changed(fields)})
+
+
+def _without(x: Tunable, by_mode: dict[str, object], gone: set[str]) -> Tunable:
+    adjuster = x.adjuster
+    if adjuster is not None and gone & set(adjuster.modes):
+        adjuster = adjuster.changed({"modes": tuple(m for m in adjuster.modes if m not in gone)})
+    return x.changed({"by_mode": by_mode, "adjuster": adjuster})
+
+
+def let_go(model: Model, name: str) -> Model:
+    """The model without a mode; what asked for it goes by the same moments: by its rule, or, where others go before it, by a
+    condition that its rule holds and none of those is flown. Raises HypsosError for the default mode."""
+    modes = model.program.modes
+    at = the_place((m.name for m in modes), name)
+    rule = modes[at].when
+    if at == len(modes) - 1 or rule is None:
+        raise HypsosError(f"{modes[at].label} is the default mode, flown where no rule holds", "")
+    if at:
+        of = (rule, *(f"!mode:{m.name}" for m in modes[:at]))
+        made = Combine(name=free_name(model, f"{name} before"), label=modes[at].label, kind="all", of=of)
+        program = model.program.changed({"logic": (*model.program.logic, made)})
+        model, rule = model.changed({"program": program}), made.name
+    told = {f"mode:{name}": rule, f"!mode:{name}": opposite(rule)}
+
+    def through(x: Any, key: str = "") -> Any:
+        if isinstance(x, dict):
+            return {k: through(v, k) for k, v in x.items()}
+        if isinstance(x, list | tuple):
+            return [through(v, key) for v in x]
+        return told.get(x, x) if isinstance(x, str) and key not in ("label", "name", "notes") else x
+
+    return without_mode(Model.model_validate(through(model.model_dump(mode="json"))), name)
+
+
+def at_place(model: Model, name: str, place: int) -> Model:
+    """The model with a mode at another place of the priority; the default mode stays the last."""
+    modes = list(model.program.modes)
+    at = the_place((m.name for m in modes), name)
+    if at == len(modes) - 1:
+        raise HypsosError(f"{modes[at].label} is the default mode and stays the last", "")
+    held = modes.pop(at)
+    modes.insert(max(0, min(place, len(modes) - 1)), held)
+    return with_modes(model, tuple(modes))
+
+
+def with_presets(model: Model, name: str, presets: Mapping[str, float]) -> Model:
+    """The model with these presets in a mode; zeros are left out."""
+    kept = {n: x for n, x in presets.items() if x}
+    return with_modes(model, tuple(m.changed({"presets": kept}) if m.name == name else m for m in model.program.modes))
+
+
+def mirrored(model: Model, presets: Mapping[str, float], side: str) -> dict[str, float]:
+    """Presets with one side's figures on the other side too."""
+    out = dict(presets)
+    for s in model.airframe.surfaces:
+        other = model.airframe.other_side(s.name)
+        if s.side == side and other is not None and s.follows is None:
+            out[other] = presets.get(s.name, 0.0)
+    return {n: x for n, x in out.items() if x}

@@ -1,0 +1,168 @@
+"""Shared values: adding, removing, who uses them, what a slider says now kept, and what a zero would do."""
+
+from __future__ import annotations
+
+from hypsos.core.base.errors import DocumentError, HypsosError
+from hypsos.core.base.lookup import the_named
+from hypsos.core.conditions.edit import free_name
+from hypsos.core.document.document import Model
+from hypsos.core.document.lines import all_lines
+from hypsos.core.document.program import EXPO_BOUNDS, RATE_BOUNDS, Axis, Setting
+from hypsos.core.parts.condition_values import Tunable
+from hypsos.core.parts.mix_lines import MixLine, Response, held_differential
+from hypsos.core.recipes.recipe_base import RecipeBase
+from hypsos.core.wording.describe_condition import mode_label
+from hypsos.core.wording.words import said_name
+
+MAIN = ("roll", "pitch", "yaw")
+
+
+def with_tunable(model: Model, label: str) -> Model:
+    """The model with one more shared value."""
+    made = Tunable(name=free_name(model, label), label=label, value=50.0)
+    return _with(model, (*model.program.tunables, made))
+
+
+def with_value_for(model: Model, index: int, key: str) -> Model:
+    """The model with a shared value made for a figure of a behaviour, by which that goes from now on: ``key`` is the field that
+    names it. It stands at 100 %, so nothing moves otherwise."""
+    recipe = model.program.recipes[index]
+    figure = next(p.of for p in recipe.of("shared") if p.key == key)
+    about = next(p.label for p in recipe.parameters if p.key == figure)
+    wanted = f"{recipe.label}: {about.lower()}"[:50]
+    taken = {x.label for x in model.program.shared_values()}
+    label = next(t for k in range(1, 1000) if (t := wanted if k == 1 else f"{wanted} {k}") not in taken)
+    made = Tunable(name=free_name(model, label), label=label, value=100.0)
+    recipes = tuple(r.changed({key: made.name}) if i == index else r for i, r in enumerate(model.program.recipes))
+    tunables = (*model.program.tunables, made)
+    return model.changed({"program": model.program.changed({"tunables": tunables, "recipes": recipes})})
+
+
+def tunable_users(model: Model, name: str) -> tuple[str, ...]:
+    """Who goes by a shared value, in words."""
+    found: dict[str, None] = {}
+    for axis in model.program.axes:
+        for s in model.program.felt(axis).settings:
+            if s is not None and s.rate_from == name:
+                found[f"rate of {axis.command}"] = None
+            if s is not None and s.expo_from == name:
+                found[f"expo of {axis.command}"] = None
+        if axis.curve is not None and axis.curve.live_from == name:
+            found[f"curve of {axis.command}"] = None
+    for placed in all_lines(model):
+        line = placed.line
+        if name in line.reads_shared():
+            found[placed.origin or line.name] = None
+    for recipe in model.program.recipes:  # one that is switched off goes by it too
+        if any(getattr(recipe, p.key) == name for p in recipe.of("shared")):
+            found[recipe.label] = None
+    return tuple(found)
+
+
+def without_tunable(model: Model, name: str) -> Model:
+    """The model without a shared value. Raises HypsosError with those who go by it."""
+    users = tunable_users(model, name)
+    if users:
+        x = the_named(model.program.tunables, name)
+        raise HypsosError(
+            f"{', '.join(users)} go{'es' if len(users) == 1 else ''} by {said_name(x.label, 'Shared value', x.name)}", "",
+            "Keep its figure there (Remove, keep its figure), or let that go by another.",
+        )  # fmt: skip
+    return _with(model, tuple(x for x in model.program.tunables if x.name != name))
+
+
+def freed(model: Model, name: str, value: float) -> Model:
+    """The model without a shared value, those who went by it on figures of their own: what they do where it is ``value``.
+    Raises HypsosError where such a figure lies beyond its bounds."""
+
+    def bent(r: Response) -> Response:
+        return r.changed({"points": r.lifted(value), "live": (), "live_from": None, "live_odd": False})
+
+    def line(m: MixLine) -> MixLine:
+        fields: dict[str, object] = {}
+        if m.gain_from == name:
+            fields |= {"gain": m.gain * value / 100.0, "gain_from": None}
+        if m.differential_from == name:
+            fields |= {"differential": held_differential(m.differential, value), "differential_from": None}
+        if m.response is not None and m.response.live_from == name:
+            fields |= {"response": bent(m.response)}
+        return m.changed(fields) if fields else m
+
+    def setting(s: Setting | None) -> Setting | None:
+        fields: dict[str, object] = {}
+        if s is not None and s.rate_from == name:
+            rate = min(RATE_BOUNDS[1], max(RATE_BOUNDS[0], value))
+            fields |= {"rate_neg": rate, "rate_pos": rate, "rate_from": None}
+        if s is not None and s.expo_from == name:
+            fields |= {"expo": min(EXPO_BOUNDS[1], max(EXPO_BOUNDS[0], value)), "expo_from": None}
+        return s.changed(fields) if s is not None and fields else s
+
+    def axis(a: Axis) -> Axis:
+        fields: dict[str, object] = {"settings": tuple(map(setting, a.settings))}
+        if a.curve is not None and a.curve.live_from == name:
+            fields |= {"curve": bent(a.curve)}
+        return a.changed(fields)
+
+    def recipe(r: RecipeBase) -> RecipeBase:
+        by = [p for p in r.of("shared") if getattr(r, p.key) == name]
+        figures = {p.of: r.multiplied(p.of, value) for p in by}
+        return r.changed({**figures, **{p.key: None for p in by}}) if by else r
+
+    program = model.program
+    try:
+        fields = {
+            "mixes": tuple(map(line, program.mixes)), "axes": tuple(map(axis, program.axes)),
+            "recipes": tuple(map(recipe, program.recipes)),
+        }  # fmt: skip
+    except DocumentError as error:
+        raise HypsosError(
+            f"with {value:g} put in, {', '.join(tunable_users(model, name))} would lie beyond the bounds", "",
+            "Give the shared value a lower figure first.",
+        ) from error  # fmt: skip
+    return without_tunable(model.changed({"program": program.changed(fields)}), name)
+
+
+def with_value(model: Model, name: str, mode: str | None, value: float) -> Model:
+    """The model with a shared value in one flight mode, or (None) where a mode has none of its own. Raises HypsosError
+    outside its bounds."""
+    x = the_named(model.program.tunables, name)
+    if not x.low <= value <= x.high:
+        raise HypsosError(
+            f"{value:g} lies outside {x.low:g} to {x.high:g}", "", "Take a value within its bounds, or widen them."
+        )
+    made = x.changed({"value": value} if mode is None else {"by_mode": {**x.by_mode, mode: value}})
+    return _with(model, tuple(made if t.name == name else t for t in model.program.tunables))
+
+
+def kept_now(model: Model, name: str, mode: str, value: float) -> Model:
+    """The model with what an adjuster says now as the stored value: of the mode flown, where that has one of its own."""
+    x = the_named(model.program.tunables, name)
+    own = mode if mode in x.by_mode else None
+    return with_value(model, name, own, min(x.high, max(x.low, round(value, 2))))
+
+
+def dead_axes(model: Model) -> list[tuple[str, str]]:
+    """Pairs of (shared value, what it may take away): a main axis whose rate it could make zero, by a bound or in a mode."""
+    out = []
+    rates: dict[str, list[str]] = {}
+    for axis in model.program.axes:
+        for name in {s.rate_from for s in model.program.felt(axis).settings if s is not None and s.rate_from}:
+            if axis.command in MAIN:
+                rates.setdefault(name, []).append(axis.command)
+    for x in model.program.shared_values():
+        commands = rates.get(x.name)
+        if not commands:
+            continue
+        zeros = [mode_label(model, m) for m, v in x.by_mode.items() if v <= 0]
+        what = " and ".join(commands)
+        if zeros:
+            out.append((x.name, f"in {', '.join(zeros)} it is zero: no {what}"))
+        elif x.value <= 0:
+            out.append((x.name, f"it is zero: no {what}"))
+        elif x.low <= 0 and x.adjuster is not None:
+            out.append((x.name, f"it may go down to zero in flight: no {what}"))
+    return out
+
+
+def _with(model: Model, tunables: tuple[Tunable, ...]) -> Model:
+    return model.changed({"program": model.program.changed({"tunables": tunables})})

@@ -1,0 +1,175 @@
+"""What a behaviour does, shown: the parts that it moves for each of what moves it, and the trailing edge where it matters."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from hypsos.core.document.document import Model
+from hypsos.core.document.program import Axis, Signal
+from hypsos.core.engine import compile_plan
+from hypsos.core.engine.sweep import settled_together
+from hypsos.core.explain.mode_ways import ways_to_modes
+from hypsos.core.parts.condition_values import asked
+from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.recipes import Recipe
+from hypsos.core.wording.words import control_label
+
+HANDS = {"roll": ("aileron_stick", 100.0), "pitch": ("elevator_stick", -100.0), "yaw": ("rudder_stick", 100.0),
+         "thrust": ("throttle_stick", 100.0)}  # fmt: skip
+SAID = {"roll": "roll right", "pitch": "pull", "yaw": "rudder right", "thrust": "full power"}
+
+
+class Shown(NamedTuple):
+    """What moves it, in words, and how far each part goes from its rest, in percent: + is down, right, or more power."""
+
+    words: str
+    moves: dict[str, float]
+
+
+class Edge(NamedTuple):
+    """The trailing edge in one state: its words, every surface where it stands (percent), and with the stick full left and
+    full right."""
+
+    words: str
+    middle: dict[str, float]
+    left: dict[str, float]
+    right: dict[str, float]
+
+
+def alone(model: Model, recipe: Recipe) -> Model:
+    """The model with this behaviour only, which acts always, plain sticks, and motors that are mixed but never armed."""
+    program = model.program
+    freed = recipe.changed({field: None for field, _ in recipe.conditions() if field not in recipe.moved_by})
+    axes = tuple(Axis(command=a.command, control=HANDS[a.command][0]) for a in program.axes)
+    modes = tuple(m.changed({"presets": {}, "fade_s": 0.0}) for m in program.modes)
+    bare = program.changed(
+        {"axes": axes, "recipes": (freed.changed({"on": True}),), "mixes": (), "modes": modes, "announcements": (),
+         "timers": (), "detached": ()}
+    )  # fmt: skip
+    return _with_all_signals(model, model.changed({"program": bare}))
+
+
+def _with_all_signals(model: Model, made: Model) -> Model:
+    """A model made of another one for a picture, with every signal of that: what was left out may be read by what is left.
+
+    A signal that nothing feeds is 0.
+    """
+    known = made.program.signal_labels()
+    gone = tuple(Signal(name=n, label=x) for n, x in model.program.signal_labels().items() if n not in known)
+    return (
+        made.changed({"program": made.program.changed({"signals": (*made.program.signals, *gone)})}) if gone else made
+    )
+
+
+def shown(model: Model, recipe: Recipe) -> list[Shown]:
+    """What moves a behaviour, and what it then moves, by itself."""
+    only = alone(model, recipe)
+    plan = compile_plan(only)
+    names = [p.name for p in model.airframe.moved()]
+    motors = {m.name for m in model.airframe.motors}
+    cases: Cases = []
+    for what in recipe.moved_by:
+        if what == "control":
+            found = getattr(recipe, "control", None)
+            if found:
+                low, high = ends(only, recipe, found)
+                cases.append((control_label(model, found), {found: low}, {found: high}))
+        elif what == "modes":
+            cases += _by_mode(only, recipe)
+        elif what in {p.key for p in recipe.of("condition")}:
+            cases += _by_position(model, getattr(recipe, what))
+        else:
+            stick, value = HANDS[what]
+            base = {"throttle_stick": 0.0} if motors and what == "yaw" else {}
+            cases.append((SAID[what], base, base | {stick: value}))
+    sums = settled_together(plan, [x for _, a, b in cases for x in (a, b)]).sums if cases else {}
+    out = []
+    for i, (words, _, _) in enumerate(cases):
+        moves = {}
+        for name in names:
+            if name in sums:
+                track = np.broadcast_to(sums[name], (2 * len(cases), 1))
+                moves[name] = float(track[2 * i + 1, -1] - track[2 * i, -1])
+        out.append(Shown(words, {n: x for n, x in moves.items() if abs(x) > 0.05}))
+    return out
+
+
+def _by_position(model: Model, text: str | None) -> Cases:
+    """A condition that asks for a switch's position: away from it, and there."""
+    asks = asked(text) if text is not None else None
+    if asks is None or asks.position is None or model.transmitter.control(asks.name) is None:
+        return []
+    there, away = {asks.name: float(asks.position)}, {asks.name: float(asks.position == 0)}
+    before, after = (there, away) if asks.negated else (away, there)
+    return [(control_label(model, asks.name), before, after)]
+
+
+Cases = list[tuple[str, dict[str, float], dict[str, float]]]
+"""What moves it in words, the hands before, and the hands after."""
+
+
+def ends(model: Model, recipe: Recipe, name: str) -> tuple[float, float]:
+    """Where the control of a behaviour rests, and where it has gone all the way: as the control counts."""
+    control = model.transmitter.control(name)
+    if control is not None and control.is_switch:
+        return 0.0, len(control.positions) - 1.0
+    closed, opened = getattr(recipe, "closed", None), getattr(recipe, "opened", None)
+    if closed is not None and opened is not None:
+        return (-100.0, 100.0) if closed < opened else (100.0, -100.0)
+    return (-100.0 if name in STICKS or hasattr(recipe, "rest") or recipe.of("positions") else 0.0), 100.0
+
+
+def _by_mode(model: Model, recipe: Recipe) -> list[tuple[str, dict[str, float], dict[str, float]]]:
+    """Flight modes cannot be flown without their conditions; the first mode with figures is shown by its own."""
+    ways = ways_to_modes(model)
+    base = ways.get(model.program.modes[-1].name, {}) if model.program.modes else {}
+    return [(m.label, base, ways[m.name]) for m in model.program.modes[:-1] if m.name in ways][:1]
+
+
+def trailing_edges(model: Model, index: int) -> list[Edge]:
+    """The trailing edge of the whole aeroplane at the positions that matter to one of its behaviours, while that acts; with
+    full left and right stick besides."""
+    recipe = model.program.recipes[index]
+    freed = recipe.changed({field: None for field, _ in recipe.conditions()} | {"on": True})
+    recipes = tuple(freed if i == index else r for i, r in enumerate(model.program.recipes))
+    acting = _with_all_signals(model, model.changed({"program": model.program.changed({"recipes": recipes})}))
+    plan = compile_plan(acting)
+    states = _states(acting, freed)
+    sticks = [a.control for a in model.program.axes if a.command == "roll"]
+    cases = [hands | {s: x for s in sticks} for _, hands in states for x in (0.0, -100.0, 100.0)]
+    result = settled_together(plan, cases)
+    tracks = {x.target: np.broadcast_to(result.outputs[x.name].stand, (len(cases), 1)) for x in reversed(model.leads)}
+    surfaces = [s.name for s in model.airframe.surfaces if s.name in tracks]
+    rows = [{n: float(tracks[n][k, -1]) for n in surfaces} for k in range(len(cases))]
+    return [Edge(words, *rows[3 * i : 3 * i + 3]) for i, (words, _) in enumerate(states)]
+
+
+def _states(model: Model, recipe: Recipe) -> list[tuple[str, dict[str, float]]]:
+    """The positions that matter, in words, and the hands for each."""
+    found = getattr(recipe, "control", None)
+    if "control" in recipe.moved_by and found:
+        control = model.transmitter.control(found)
+        if control is not None and control.is_switch:
+            return [(p, {found: float(i)}) for i, p in enumerate(control.positions)]
+        low, high = ends(model, recipe, found)
+        if getattr(recipe, "closed", None) is not None:
+            half = (recipe.closed + recipe.opened) / 2  # type: ignore[attr-defined]
+            return [("closed", {found: low}), ("half", {found: half}), ("fully open", {found: high})]
+        places = getattr(recipe, "positions", ())
+        if places:
+            steps = np.linspace(-100, 100, len(places))
+            return [(f"place {i + 1}", {found: float(x)}) for i, x in enumerate(steps)]
+        if low == 0.0:
+            return [("lower end", {found: -100.0}), ("middle", {found: 0.0}), ("upper end", {found: 100.0})]
+        return [("low", {found: low}), ("half", {found: 0.0}), ("full", {found: high})]
+    if "modes" in recipe.moved_by or recipe.of("by mode"):
+        ways = ways_to_modes(model)
+        return [(m.label, ways[m.name]) for m in model.program.modes if m.name in ways]
+    out: list[tuple[str, dict[str, float]]] = [("at rest", {})]
+    for what in recipe.moved_by:
+        if what in HANDS and what != "roll":
+            stick, value = HANDS[what]
+            out.append((SAID[what], {stick: value}))
+    return out

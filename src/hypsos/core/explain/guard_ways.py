@@ -1,0 +1,121 @@
+"""This guard in words: what leads from one state of the motors to another, and what just did."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from hypsos.core.document.document import Model
+from hypsos.core.document.program import Guard
+from hypsos.core.engine import GuardState
+from hypsos.core.explain.explain_condition import Moment
+from hypsos.core.explain.idle_pulse import idle_dangers
+from hypsos.core.explain.motor_words import LEAST_POWER, motor_powers, motor_said
+from hypsos.core.wording.describe_condition import phrase
+from hypsos.core.wording.words import control_label, number, plain, run_positions
+
+CUT, LOCKED, ARMED = GuardState.CUT, GuardState.LOCKED, GuardState.ARMED
+
+
+class GuardWay(NamedTuple):
+    """A way from one state to another (None: from power-up), and what takes it."""
+
+    start: GuardState | None
+    end: GuardState
+    words: str
+
+
+class GuardChange(NamedTuple):
+    """A change of state on the bench: when in seconds, from what to what, and its cause."""
+
+    t_s: float
+    start: GuardState
+    end: GuardState
+    cause: str
+
+
+def ways(model: Model) -> tuple[GuardWay, ...]:
+    """All ways between the states, as this model's guard has them; none without motors."""
+    guard = model.program.guard
+    return tuple(_ways(model, guard)) if guard is not None and model.airframe.motors else ()
+
+
+def _ways(model: Model, guard: Guard) -> Iterator[GuardWay]:
+    switch, cut, run, low = _names(model, guard)
+    rested = f"has rested low for {plain(guard.rest_s)} s"
+    arm = f"{switch} to {run}"
+    if guard.level == 2:
+        arm += f", {low} and every motor low"
+    if guard.level >= 3:
+        arm += f", once {low} and every motor {'have' + rested[3:]}"
+    if guard.also is not None:
+        arm += f", while {phrase(model, guard.also)}"
+    if guard.start_check:
+        arm += "; the first time all that is checked stands where it should"
+    yield GuardWay(None, LOCKED, f"power comes on with {switch} at {run}")
+    yield GuardWay(CUT, ARMED, arm)
+    for i, _ in idle_dangers(model):
+        yield GuardWay(CUT, LOCKED, f"{switch} to {run} while {model.leads[i].label} is not off at idle")
+    if guard.level >= 2 or guard.also is not None or guard.start_check:
+        yield GuardWay(CUT, LOCKED, f"{switch} to {run} in any other way")
+    if guard.wakes_when_low and guard.also is None:
+        lost = ", but not after a lost link" if guard.level >= 4 else ""
+        yield GuardWay(LOCKED, ARMED, f"{low} {rested}{lost}")
+    if guard.level >= 4:
+        yield GuardWay(ARMED, LOCKED, f"the link is lost for {plain(guard.relock_s)} s")
+    for condition in guard.holds:
+        said = phrase(model, condition)
+        yield GuardWay(ARMED, CUT, f"while {said}")
+        yield GuardWay(CUT, LOCKED, f"{said} is over")
+    if guard.holds:
+        yield GuardWay(LOCKED, ARMED, f"after that, once {low} {rested}")
+    yield GuardWay(LOCKED, CUT, f"{switch} to {cut}")
+    yield GuardWay(ARMED, CUT, f"{switch} to {cut}")
+
+
+def _names(model: Model, guard: Guard) -> tuple[str, str, str, str]:
+    """What this model calls the switch, its positions, and the control of the thrust."""
+    control = model.transmitter.control(guard.switch)
+    places = control.positions if control is not None else ()
+    cut = " or ".join(places[i] for i in guard.cut if i < len(places)) or "cut"
+    run = " or ".join(places[i] for i in run_positions(model)) or "run"
+    axis = model.program.axis("thrust")
+    low = "the " + control_label(model, axis.control) if axis is not None else "every control of the motor"
+    return control_label(model, guard.switch), cut, run, low
+
+
+def change(before: Moment, now: Moment, t_s: float) -> GuardChange | None:
+    """The change between two frames that follow each other, with its cause; None where the state is the same."""
+    start, end = (GuardState(int(x.result.guard.ravel()[-1])) for x in (before, now))
+    if start == end or now.model.program.guard is None:
+        return None
+    cause = _cause(before, now, start, end)
+    power = max(motor_powers(now.model, now.result).values(), default=0.0)
+    if end != ARMED and power > LEAST_POWER:
+        cause += f"; its lead still sends {number(power)} % power"
+    return GuardChange(t_s, start, end, cause)
+
+
+def _cause(before: Moment, now: Moment, start: GuardState, end: GuardState) -> str:
+    model, guard = now.model, now.model.program.guard
+    assert guard is not None
+    switch, cut, run, low = _names(model, guard)
+    at_cut = int(now.controls.get(guard.switch, 0.0)) in guard.cut
+    was_cut = int(before.controls.get(guard.switch, 0.0)) in guard.cut
+    held = [phrase(model, c) for c in guard.holds if now.holds(c)]
+    was_held = [phrase(model, c) for c in guard.holds if before.model is model and before.holds(c)]
+    if end == CUT:
+        return f"{switch} to {cut}" if at_cut else f"{held[0]}" if held else "the guard was changed"
+    if end == ARMED:
+        if was_cut:
+            return f"{switch} to {run}, all low"
+        return f"{low} has rested low for {plain(guard.rest_s)} s"
+    if before.model is not model:
+        return "an edit that reaches the motor"
+    if start == CUT and was_cut:
+        return f"{switch} to {run}: {motor_said(now).sentence.split(': ', 1)[-1]}"
+    if was_held:
+        return f"{was_held[0]} is over; {low} has to rest low first"
+    if not now.link or not now.power:
+        return f"the link is lost for {plain(guard.relock_s)} s"
+    return "an edit that reaches the motor"

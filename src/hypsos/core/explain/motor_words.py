@@ -1,0 +1,254 @@
+"""What is said of the motors. The pulse on a motor's lead comes first, the guard's state second.
+
+A guard that says *stopped* says what the transmitter asks for. Without a link the receiver may hold another pulse, a
+failsafe may send one, and on an aeroplane that is plugged together wrongly the controller hears another channel. Who
+stands beside the propeller must be told what the lead sends. So *stopped* and *locked* are said only where every motor's
+lead sends its idle, and nothing that needs the link is promised without saying so.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+
+from hypsos.core.base.backends import Signal
+from hypsos.core.base.lookup import the_named
+from hypsos.core.document.document import Model
+from hypsos.core.document.program import Guard
+from hypsos.core.engine import GuardState, Result, Situation, compile_plan
+from hypsos.core.explain.explain_condition import Moment
+from hypsos.core.explain.idle_pulse import idle_dangers
+from hypsos.core.explain.throttle_hands import switched, throttle
+from hypsos.core.parts.leads import Lead
+from hypsos.core.wording.describe_condition import phrase
+from hypsos.core.wording.words import control_label, number, plain, power_percent
+
+LEAST_POWER = 0.05
+"""Percent of power: less is a motor that stands still."""
+SHORT = {
+    GuardState.CUT: "Motor cut",
+    GuardState.LOCKED: "Motor locked",
+    GuardState.ARMED: "Motor armed",
+}
+
+
+class MotorSaid(NamedTuple):
+    """What is said of the motors: in two or three words, and in a sentence.
+
+    ``beyond_control``: a motor runs, and no switch or stick of the transmitter reaches it now.
+    """
+
+    short: str
+    sentence: str
+    beyond_control: bool = False
+
+
+def motor_powers(model: Model, result: Result) -> dict[str, float]:
+    """Motor -> power in percent by the pulse on its lead, at the end of a run."""
+    motors = {m.name for m in model.airframe.motors}
+    return {
+        x.target: power_percent(float(np.ravel(result.outputs[x.name].stand)[-1]))
+        for x in model.leads
+        if x.target in motors
+        and x.name in result.outputs  # else it has come with an edit, and nothing was computed of it
+    }
+
+
+def turning_powers(model: Model, result: Result) -> dict[str, float]:
+    """Motor -> power in percent with which it turns, at the end of a run: none where its controller has no battery, or waits."""
+    ready = {
+        x.target: bool(np.ravel(np.asarray(result.outputs[x.name].ready))[-1])
+        for x in model.leads
+        if x.name in result.outputs
+    }
+    return {n: p if ready[n] else 0.0 for n, p in motor_powers(model, result).items()}
+
+
+def motor_said(now: Moment, sent: Result | None = None) -> MotorSaid:
+    """What is said of the motors at a moment; nothing without one. ``sent`` is what really goes to the leads, where that is
+    not what the model says: on an aeroplane to practise on."""
+    model = now.model
+    if not model.airframe.motors or any(x.name not in now.result.outputs for x in model.leads):
+        return MotorSaid("", "")  # no motor, or one that has just come and of which nothing was computed yet
+    shown = now.result if sent is None else sent
+    powers, turning = motor_powers(model, shown), turning_powers(model, shown)
+    strongest = max(powers, key=lambda n: (turning[n], powers[n]), default="")
+    power = powers.get(strongest, 0.0)
+    connected = now.link and now.power
+    if power > LEAST_POWER:
+        beyond = _beyond_control(now, sent, strongest)
+        if turning[strongest] <= LEAST_POWER:
+            return _standing_still(now, strongest, power, beyond)
+        if beyond is not None:
+            said = f"{_label(model, strongest)} RUNS at {number(power)} %: {beyond}"
+            return MotorSaid("Motor RUNS", said, True)
+        guard = model.program.guard
+        engine = guard is not None and guard.engine(strongest) is not None
+        if engine and power_percent(float(np.ravel(shown.told[strongest])[-1])) <= LEAST_POWER:
+            return MotorSaid("Engine idles", f"Motor armed: {_label(model, strongest)} idles at {number(power)} %")
+        return MotorSaid("Motor armed", "Motor armed")
+    if now.state == GuardState.ARMED and not connected:
+        told = max((float(np.ravel(x)[-1]) for x in now.result.told.values()), default=-100.0)
+        then = "it starts again" if power_percent(told) > LEAST_POWER else "it follows the stick again"
+        if now.power:
+            return MotorSaid("Armed, link lost", f"Motor armed, link lost: {then} when the link returns")
+        if power_percent(told) > LEAST_POWER and all(x.waits_for_idle for x in _motor_leads(model)):
+            then = "its controller waits for idle"
+        return MotorSaid("Armed, no power", f"Motor armed, no power: {then} when the battery goes in")
+    if now.state == GuardState.LOCKED and model.program.guard is not None:
+        return MotorSaid("Motor locked", f"Motor locked: {_reason(now, model.program.guard)}")
+    if now.state == GuardState.CUT and model.program.guard is not None:
+        held = _held(now, model.program.guard)
+        if held is not None:
+            return MotorSaid("Motor held", held)
+    return MotorSaid(SHORT[now.state], SHORT[now.state])
+
+
+def _label(model: Model, name: str) -> str:
+    labels = {m.name: m.label for m in model.airframe.motors}
+    return labels[name] if len(labels) > 1 else "Motor"
+
+
+def _motor_leads(model: Model) -> list[Lead]:
+    motors = {m.name for m in model.airframe.motors}
+    return [x for x in model.leads if x.target in motors]
+
+
+def _standing_still(now: Moment, motor: str, power: float, beyond: str | None) -> MotorSaid:
+    """A motor that is told to run and stands still: it has no battery, or its controller waits for idle."""
+    model = now.model
+    label = _label(model, motor)
+    waits = next(x for x in _motor_leads(model) if x.target == motor).waits_for_idle
+    if now.flight_battery:
+        why = "its controller waits until it has heard idle for a second"
+        remedy = "" if beyond is not None else f"; {throttle(model).remedy}"
+    else:
+        why = "no flight battery"
+        remedy = "; its controller waits for idle then" if waits else "; it STARTS when the battery goes in"
+    short = "Commanded to run"
+    said = f"{label} stands still, commanded to run at {number(power)} %: {why}{remedy}"
+    if beyond is not None:
+        return MotorSaid(short, f"{said}. {beyond[:1].upper()}{beyond[1:]}", True)
+    return MotorSaid(short, said)
+
+
+# -- a motor that nothing reaches -------------------------------------------------------------------------------------
+
+
+def _beyond_control(now: Moment, sent: Result | None, motor: str) -> str | None:
+    """Why no switch reaches a motor that runs; None where the guard has armed it and the link carries the stick."""
+    lead = next(x for x in _motor_leads(now.model) if x.target == motor)
+    if sent is not None and _stand(sent, lead) != _stand(now.result, lead):
+        return "on this aeroplane its controller hears another channel, and no switch here stops it; plug it out first"
+    if now.link and now.power:
+        return None if now.state == GuardState.ARMED else "its lead does not send its idle; take the flight battery out"
+    action = lead.failsafe.action if lead.failsafe is not None else "preset"
+    if bool(np.ravel(now.result.outputs[lead.name].failsafe)[-1]):
+        how = "the failsafe holds it" if action == "hold" else "its failsafe is set so"
+        return f"the link is lost, and {how}; cut cannot reach it until the link returns"
+    left = _until_failsafe(now)
+    wait = "" if left is None else f" ({number(left, 1)} s)"
+    if action == "hold":
+        return f"the link is lost, the receiver holds it, and so does the failsafe{wait}; cut cannot reach it"
+    return f"the link is lost, the receiver holds it, cut cannot reach it until the failsafe acts{wait}"
+
+
+def _stand(result: Result, lead: Lead) -> float:
+    return float(np.ravel(result.outputs[lead.name].stand)[-1])
+
+
+def _until_failsafe(now: Moment) -> float | None:
+    """Seconds until the failsafe acts; None where that is not known."""
+    since = np.ravel(now.result.memory.after.get("failsafe", math.nan))[-1]
+    if math.isnan(since):
+        return None
+    passed = float(now.result.t_s[-1]) - float(since)
+    return max(0.0, now.model.receiver.failsafe_after_s - passed)
+
+
+# -- a motor that is not armed -------------------------------------------------------------------------------------
+
+
+def _held(now: Moment, guard: Guard) -> str | None:
+    """That a hold stops the motor though its switch stands at run; None where the switch is at cut."""
+    at = int(now.controls.get(guard.switch, guard.cut[0]))
+    if at in guard.cut:
+        return None
+    holding = next((c for c in guard.holds if now.holds(c)), None)
+    if holding is None:
+        return None
+    words = phrase(now.model, holding)
+    switch = the_named(now.model.transmitter.controls, guard.switch)
+    return f"Motor held while {words}: the {switch.label} stands at {switch.positions[at]}"
+
+
+def _reason(now: Moment, guard: Guard) -> str:
+    """What stands in the way of arming. The one that is named is the one that holds it."""
+    model, result = now.model, now.result
+    if guard.unconfirmed:
+        return "an older document meant less power; look at Make the motor safe"
+    for i, _ in idle_dangers(model):
+        return f"{model.leads[i].label} is not sent its idle pulse at idle"
+    relocked, waiting = _lock(result)
+    if relocked:
+        return f"the link was lost; put the {_lower(control_label(model, guard.switch))} to cut and back"
+    labels = {m.name: m.label for m in model.airframe.motors}
+    powers = {n: power_percent(float(np.ravel(x)[-1])) for n, x in result.told.items()}
+    most = max(powers, key=lambda n: powers[n], default=None)
+    if most is not None and powers[most] > power_percent(guard.threshold) + 1e-6 and (guard.level > 1 or waiting):
+        return f"{labels[most]} would be commanded {number(powers[most])} %{_what_tells(now, guard, most)}"
+    axis = model.program.axis("thrust")
+    if (waiting or guard.wakes_when_low) and guard.also is None and axis is not None:
+        return f"the {control_label(model, axis.control)} has to rest low for {plain(guard.rest_s)} s"
+    switch = _lower(control_label(model, guard.switch))
+    besides = [f"while {phrase(model, guard.also)}"] if guard.also is not None else []
+    besides += ["with all switches and sliders as the start check wants them"] if guard.start_check else []
+    return " ".join([f"put the {switch} to cut and back", *besides])
+
+
+def _lower(label: str) -> str:
+    return label[:1].lower() + label[1:]
+
+
+def _lock(result: Result) -> tuple[bool, bool]:
+    """Whether a lost link has locked it, and whether it waits after a hold."""
+    state = result.memory.after.get("guard.state")
+    if state is None:
+        return False, False
+    _, relocked, waiting, _ = (bool(np.ravel(x)[-1]) for x in state)
+    return relocked, waiting
+
+
+def _what_tells(now: Moment, guard: Guard, motor: str) -> str:
+    """What would tell a motor to run: the stick, or where that is low, what else does."""
+    model = now.model
+    axis, power = model.program.axis("thrust"), switched(model)
+    if power is not None:
+        name, off = next(iter(power.low.items()))
+        if now.controls.get(name, off) != off:
+            return f"; {power.remedy}"
+    elif axis is not None and now.controls.get(axis.control, -100.0) > guard.threshold:
+        return f"; bring the {control_label(model, axis.control)} low"
+    most = max(_told_by(now, motor), default=None)
+    if most is None:
+        return ": something is still on its way to it; wait until it has run out" if axis is not None else ""
+    _, label, kind = most
+    if kind == "trim":
+        return f" by the {label[:1].lower()}{label[1:]}; take that back"
+    if kind == "preset":
+        return f" by the preset of {now.mode_words}"
+    return f" by {label}"
+
+
+def _told_by(now: Moment, motor: str) -> Iterator[tuple[float, str, str]]:
+    """What adds power to a motor with the hands as they are, everything at its end: (how much, its name, its kind)."""
+    given: dict[str, Signal] = {n: float(v) for n, v in now.controls.items()}
+    situation = Situation(np.zeros(1), given, float(now.link), float(now.power))
+    settled = compile_plan(now.model).run(situation, None, [motor], instant=True)
+    for part in settled.why[motor]:
+        amount = float(np.ravel(part.amount)[-1])
+        if part.kind in ("stick", "trim", "mix", "preset") and amount > LEAST_POWER:
+            yield amount, part.label, part.kind

@@ -1,0 +1,59 @@
+"""Mending what the directions check has found: the model changed, in words what to change, and what was seen right."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from hypsos.core.document.document import Model
+from hypsos.core.document.lines import expanded
+from hypsos.core.edits.detach import detached_all
+from hypsos.core.fitting.direction_finder import WiringExplanation, WiringRepair
+
+
+def repaired(model: Model, repair: WiringRepair) -> Model:
+    """The model mended. A recipe whose mixes need another sign is detached into plain mixes first."""
+    first = {x.target: i for i, x in reversed(list(enumerate(model.leads)))}
+    leads = list(model.leads)
+    for lead, part in repair.on.items():
+        leads[first[part]] = leads[first[part]].changed({"port": model.leads[first[lead]].port})
+    for part in repair.reverse:
+        turned = leads[first[part]]
+        leads[first[part]] = turned.changed({"direction": -turned.direction})
+    wrong = [
+        i
+        for i, recipe in enumerate(model.program.recipes)
+        if any((m.line.source, m.line.target) in repair.signs for m in expanded(recipe, model.transmitter))
+    ]
+    mended = detached_all(model, wrong) if wrong else model
+    mixes = tuple(
+        m.changed({"gain": -m.gain}) if (m.source, m.target) in repair.signs else m for m in mended.program.mixes
+    )
+    program = mended.program.changed({"mixes": mixes})
+    return mended.changed({"leads": tuple(leads), "program": program})
+
+
+def repair_words(model: Model, repair: WiringRepair) -> list[str]:
+    """What to change, one sentence for each thing; empty where nothing is wrong."""
+    labels = {p.name: p.label for p in model.airframe.moved()}
+    ports = {x.target: x.port for x in reversed(model.leads)}
+    said = []
+    for ring in WiringExplanation(repair.on).swaps:
+        names = " and ".join(f"{labels[n].lower()} (port {ports[n]})" for n in ring)
+        said.append(f"The plugs of {names} sit in each other's ports.")
+    for n in sorted(repair.reverse):
+        said.append(f"{labels[n]} runs the other way: reverse its output.")
+    for step, n in repair.signs:
+        said.append(f"{labels[n]} is right on other commands and wrong on {step}: turn the sign of that mix.")
+    return said
+
+
+def marked(model: Model, parts: Iterable[str]) -> Model:
+    """The model with these parts' leads noted as seen to move the right way."""
+    wanted = set(parts)
+    target = {x.name: x.target for x in model.leads}
+    wanted |= {target[y.second] for y in model.y_leads if target[y.first] in wanted}
+    leads = tuple(
+        x.changed({"seen_right": (x.port, x.direction)}) if x.target in wanted and x.port is not None else x
+        for x in model.leads
+    )
+    return model.changed({"leads": leads})

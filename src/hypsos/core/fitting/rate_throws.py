@@ -1,0 +1,61 @@
+"""Rates as movements of a surface: how far it goes at full stick, and the rate that makes it go so far."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.document import Model
+from hypsos.core.document.program import Setting
+from hypsos.core.engine import compile_plan
+from hypsos.core.engine.sweep import settled_together
+from hypsos.core.explain.neutral_hands import quiet_hands
+from hypsos.core.fitting.throw_settings import demand_for
+from hypsos.core.wording.words import part_named
+
+
+def at_full(model: Model, command: str, position: int, surface: str) -> tuple[float | None, float | None]:
+    """Where a surface stands with the control of an axis at its lower and its upper end, the rates at ``position``, sliders
+    where they give nothing: in
+    millimetres at the trailing edge, + is down or right; None without a lead or a ruler."""
+    axis = model.program.axis(command)
+    lead = next((x for x in model.leads if x.target == surface), None)
+    if axis is None or lead is None:
+        return None, None
+    hands = quiet_hands(model) | ({axis.switch: float(position)} if axis.switch else {})
+    cases = [hands | {axis.control: x} for x in (-100.0, 100.0)]
+    mm = settled_together(compile_plan(model), cases).outputs[lead.name].mm
+    if mm is None:
+        return None, None
+    low, high = (float(x) for x in np.broadcast_to(mm, (2, 1))[:, -1])
+    return low, high
+
+
+def rate_for(model: Model, command: str, position: int, surface: str, value: float, unit: str) -> float:
+    """The rate in percent with which a surface goes so far, in ``mm`` or degrees, at full stick to one side or the other.
+
+    Raises HypsosError where this axis does not move it, or it cannot go so far.
+    """
+    place = next(i for i, a in enumerate(model.program.axes) if a.command == command)
+    axis = model.program.axes[place]
+    plain = axis.changed({"curve": None, "switch": None, "settings": (Setting(),), "trim": None})
+    axes = tuple(plain if i == place else a for i, a in enumerate(model.program.axes))
+    quiet = tuple(r.changed({"on": False}) if r.feels() else r for r in model.program.recipes)
+    bare = model.changed({"program": model.program.changed({"axes": axes, "recipes": quiet})})
+    still = quiet_hands(bare)
+    cases = [still, still | {axis.control: -100.0}, still | {axis.control: 100.0}]
+    track = settled_together(compile_plan(bare), cases).sums.get(surface)
+    label = part_named(model, surface).label
+    if track is None:
+        raise HypsosError(f"{command} does not move {label.lower()}", "", "Choose a surface that it moves.")
+    rest, low, high = (float(x) for x in np.broadcast_to(track, (3, 1))[:, -1])
+    wanted = demand_for(model, surface, value, unit)
+    ways = [x - rest for x in (low, high) if (x - rest) * wanted > 0]
+    if not ways:
+        raise HypsosError(
+            f"{command} does not move {label.lower()} that way", "", "Say the other way, or another surface."
+        )
+    rate = 100.0 * (wanted - rest) / max(ways, key=abs)
+    if not 0 <= rate <= 150:
+        raise HypsosError(f"that would be a rate of {rate:.0f} %", "", "150 % is the most: set longer throws instead.")
+    return round(rate, 1)

@@ -1,0 +1,40 @@
+"""A transmitter of the pilot's own, which serves many models: what it thinks in, what it has, where each hand finds it."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, model_validator
+
+from hypsos.core.base.values import Label, Name, Note, Value
+from hypsos.core.parts.transmitter import Control, FirstEnd
+
+School = Literal["by lines", "by behaviour", "by function"]
+RETIRED = ("trim_step", "per_side")
+Count = Annotated[int, Field(ge=0, le=1000)]
+
+
+class Profile(Value):
+    """A transmitter. ``outputs``, ``mixes``, ``modes``, ``curve_points``, ``logic`` and ``timers`` are how many it has at the
+    most; ``trim_levers``: the commands that have one; ``first_end``: whether position 0 of a switch lies away from the pilot
+    or towards him."""
+
+    format: Literal["hypsos-transmitter"] = "hypsos-transmitter"
+    name: Label
+    note: Note = ""
+    school: School = "by lines"
+    controls: Annotated[tuple[Control, ...], Field(max_length=100)] = ()
+    trim_levers: Annotated[tuple[Name, ...], Field(max_length=4)] = ("roll", "pitch", "yaw", "thrust")
+    outputs: Count = 8
+    mixes: Count = 32
+    modes: Count = 6
+    curve_points: Count = 5
+    logic: Count = 24
+    timers: Count = 3
+    centre_us: Annotated[float, Field(ge=1000, le=2000)] = 1500.0
+    us_per_percent: Annotated[float, Field(gt=0, le=10)] = 5.0
+    first_end: FirstEnd = "away"
+
+    @model_validator(mode="before")
+    @classmethod
+    def _without_the_retired(cls, data: Any) -> Any:
+        """Fields that earlier versions wrote and nothing ever read."""
+        return {k: v for k, v in data.items() if k not in RETIRED} if isinstance(data, dict) else data

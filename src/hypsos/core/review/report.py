@@ -1,0 +1,190 @@
+"""What a search found, written down: as JSON, as lines of text, and as the sheet's own line."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from hypsos.core.review.search.replay import way_words
+from hypsos.core.review.statements import (
+    LEVELS,
+    STATEMENTS,
+    STOPPED,
+    Finding,
+    FindingMove,
+    Level,
+    Searched,
+    Shakedown,
+)
+
+if TYPE_CHECKING:
+    from hypsos.core.review.compare_models import Comparison
+
+PLURALS = {
+    "danger": ("danger", "dangers"),
+    "fault": ("fault", "faults"),
+    "advice": ("piece of advice", "pieces of advice"),
+}
+
+
+def as_json(found: Shakedown) -> dict[str, Any]:
+    """A search as the command line writes it; a finding's sequence is a set of moves that a trace plays."""
+    return {
+        "model": found.model,
+        "digest": found.digest,
+        "findings": [
+            {
+                "statement": f.statement, "level": f.level, "part": f.part, "text": f.text, "confirmed": f.confirmed,
+                "sequence": _sequence(f.moves), "waits_s": f.waits_s, "length_s": _length(f),
+                "also": list(f.also),
+            }
+            for f in found.findings
+        ],
+        "searched": [
+            {
+                "statement": s.statement, "situations": s.situations, "complete": s.complete, "possible": s.possible,
+                "seconds": s.seconds, **({"note": s.note} if s.note else {}),
+            }
+            for s in found.searched
+        ],
+        "not_asked": dict(found.reasons),
+        "plugged": found.plugged,
+    }  # fmt: skip
+
+
+def _sequence(moves: tuple[FindingMove, ...]) -> list[dict[str, Any]]:
+    return [{"t_s": m.t_s, "set": m.control, "to": m.to} for m in moves]
+
+
+def _length(f: Finding) -> float:
+    """How long the moves and the look at their end last, in seconds."""
+    return round((f.moves[-1].t_s if f.moves else 0.0) + f.length_s, 3)
+
+
+MARKS: dict[Level, str] = {"danger": "▲", "fault": "◆", "advice": "●"}
+
+
+def short_words(found: Shakedown, marks: bool = False) -> str:
+    """What was found, as shortly as can be: ``'1 danger · 2 faults · 3 advice'``, or in ``marks``; nothing where nothing was."""
+    words = {"danger": ("danger", "dangers"), "fault": ("fault", "faults"), "advice": ("advice", "advice")}
+    counts = [(level, len(found.of_level(level))) for level in LEVELS]
+    if marks:
+        return "   ".join(f"{MARKS[level]} {n}" for level, n in counts if n)
+    return " · ".join(f"{n} {words[level][n > 1]}" for level, n in counts if n)
+
+
+def counted(found: Shakedown, level: Level) -> str:
+    """How many findings of a level: ``'2 dangers'``, ``'no fault'``."""
+    n = len(found.of_level(level))
+    one, many = PLURALS[level]
+    return f"no {one}" if n == 0 else f"1 {one}" if n == 1 else f"{n} {many}"
+
+
+NOTHING_PLUGGED = "Nothing is plugged in, so nothing is proved. Plug the leads in and search again."
+
+
+def not_proved(state: str) -> tuple[str, ...]:
+    """What a sheet says of a model that was not searched as it is now, from how far the search is."""
+    return (f"{state[:1].upper()}{state[1:]}. What is searched for is in the step Shake it down.",)
+
+
+def as_text(found: Shakedown) -> list[str]:
+    """A search as lines for a terminal."""
+    out = [f"{found.model}: {', '.join(counted(found, level) for level in LEVELS)} in {found.situations:,} situations"]
+    if not found.plugged:
+        out.append(NOTHING_PLUGGED)
+    for f in found.findings:
+        sure = "" if f.confirmed else "possible, not confirmed: "
+        out.append(f"{f.level:<7} {f.statement}  {sure}{f.text}")
+        if f.captions:
+            out.append(f"{'':<11} the way: {way_words(f.moves, f.captions, f.waits_s)}")
+        out += [f"{'':<11} of the same cause: {each}" for each in f.also]
+        out.append(f"{'':<11} {f.part}")
+    open_ = [s for s in found.searched if not s.complete]
+    for s in open_:
+        out.append(
+            f"{'partly':<7} {s.statement}  {STATEMENTS[s.statement].claim} {_sentence(f'not complete: {s.note}')}"
+        )
+    for statement, reason in found.reasons.items():
+        out.append(f"{'left':<7} {statement}  {STATEMENTS[statement].claim} Not asked: {reason}")
+    return out
+
+
+def _sentence(text: str) -> str:
+    return f"{text[:1].upper()}{text[1:]}." if text else ""
+
+
+def searched_words(s: Searched) -> str:
+    """How far a statement was searched, in words."""
+    how = (
+        "complete"
+        if s.complete
+        else f"not complete: {s.note}"
+        if s.note and s.note != STOPPED
+        else s.note or "not complete"
+    )
+    possible = f", {s.possible} possible" if s.possible else ""
+    return f"{s.situations:,} situation{'' if s.situations == 1 else 's'}, {how}, {s.seconds:.2f} s{possible}"
+
+
+def proof_lines(found: Shakedown, date: str) -> tuple[str, ...]:
+    """What a sheet says of the search: that nothing dangerous was found, or what is open."""
+    dangers, faults = found.of_level("danger"), found.of_level("fault")
+    left = [s.statement for s in found.searched if not s.complete]
+    whole = "" if not left else f", {len(left)} of {len(found.searched)} statements not completely"
+    first = f"Shaken down: {found.situations:,} situations{whole}, {date}, digest {found.digest}."
+    if not found.plugged:
+        lines = [f"{NOTHING_PLUGGED} ({date}, digest {found.digest})"]
+    elif not dangers:
+        lines = [first.replace(" situations", " situations, none dangerous", 1)]
+    else:
+        lines = [first, f"Open: {counted(found, 'danger')}. Do not fly it like this."]
+    lines += [f"Danger: {f.text}" for f in dangers[:6]]
+    if faults:
+        lines.append(f"Also open: {counted(found, 'fault')}. The first: {faults[0].text}")
+    lines += [f"Not asked ({STATEMENTS[s].claim.rstrip('.')}): {reason}" for s, reason in found.reasons.items()]
+    return tuple(lines)
+
+
+def comparison_json(found: Comparison) -> dict[str, Any]:
+    """A comparison as the command line writes it."""
+    from hypsos.core.review.compare_models import LEAST
+    from hypsos.core.review.compare_states import LEFT_OUT
+
+    return {
+        "first": found.first,
+        "second": found.second,
+        "same": found.same,
+        "complete": found.proved,
+        "situations": found.situations,
+        "differences": [
+            {
+                "part": d.part, "most": round(d.most, 3), "first": d.first, "second": d.second, "modes": list(d.modes),
+                "where": d.where, "confirmed": d.confirmed, "sequence": _sequence(d.moves),
+            }
+            for d in found.differences
+        ],
+        "others": list(found.others),
+        "least_percent": LEAST,
+        "left_out": list(LEFT_OUT),
+    }  # fmt: skip
+
+
+def comparison_text(found: Comparison) -> list[str]:
+    """A comparison as lines for a terminal."""
+    from hypsos.core.review.compare_models import LEAST
+    from hypsos.core.review.compare_states import LEFT_OUT
+
+    sure = "everything was searched" if found.proved else "not everything could be searched"
+    if found.same and found.proved:
+        return [
+            f"No difference above {LEAST:g} % between {found.first} and {found.second} in {found.situations:,} situations; {sure}.",
+            f"Pulses and millimetres are compared, not how a thing is written. Left out: {', '.join(LEFT_OUT)}.",
+        ]
+    if found.same:
+        said = f"None found between {found.first} and {found.second} in {found.situations:,} situations; {sure}"
+        return [f"{said}, so there may be one."]
+    out = [f"{found.first} and {found.second} differ ({found.situations:,} situations, {sure}):"]
+    for d in found.differences:
+        modes = f" in {', '.join(d.modes)}" if d.modes else ""
+        out.append(f"{d.label:<24} by up to {d.most:.1f} %{modes}: {d.first}, then {d.second}, with {d.where}")
+    return [*out, *found.others]

@@ -1,0 +1,236 @@
+"""What behaviours and mixes give: nothing while they are off, and nothing that another takes back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+
+from hypsos.core.base.backends import Array, Flags
+from hypsos.core.document.document import Model
+from hypsos.core.document.lines import all_lines
+from hypsos.core.engine.shaping import response_curve
+from hypsos.core.parts.condition_values import asked
+from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.review.rules.surface_rules import SurfaceSearch
+from hypsos.core.review.search.model_slice import USUAL
+from hypsos.core.review.search.reachable_cases import ReachableCases
+from hypsos.core.review.search.replay import LOOK_S, captions
+from hypsos.core.review.statements import Finding, FindingMove, Level
+from hypsos.core.wording.describe_condition import phrase
+from hypsos.core.wording.words import Part, control_label, number, side_percent
+
+OFF = ("off", "none")
+"""Names of switch positions at which nobody expects anything."""
+LEAST = 0.5
+"""Percent: less than that is nothing."""
+NOTICED = 2.0
+MOST_ROWS = 1500
+
+
+class Group(NamedTuple):
+    """Lines that belong together: what they are called, the place, the lines, and the condition under which they act."""
+
+    label: str
+    path: str
+    lines: tuple[MixLine, ...]
+    when: str | None
+    others: tuple[str, ...] = ()
+    """Further conditions without which it gives nothing: a master, a gate."""
+
+
+class BehaviourRules:
+    """What each behaviour gives by itself, and beside the others."""
+
+    def __init__(self, search: SurfaceSearch) -> None:
+        self.search, self.model = search, search.model
+
+    def groups(self) -> Iterator[Group]:
+        """Every behaviour, detached behaviour and mix with its lines."""
+        program = self.model.program
+        lines = all_lines(self.model)
+        for i, recipe in enumerate(program.recipes):
+            mine = tuple(p.line for p in lines if p.path.startswith(f"program.recipes[{i}]."))
+            if mine:
+                fields = [f for f in recipe.switched_off_by if f != "when"]
+                others = tuple(text for f in fields if (text := getattr(recipe, f)) is not None)
+                yield Group(recipe.label, f"program.recipes[{i}]", mine, recipe.when, others)
+        origins: dict[str, list[int]] = {}
+        for i, mix in enumerate(program.mixes):
+            origins.setdefault(mix.origin or f"#{i}", []).append(i)
+        for found in origins.values():
+            mixes = [program.mixes[i] for i in found]
+            whens = [m.when for m in mixes if m.when is not None]
+            when = max(sorted(set(whens)), key=whens.count) if whens and 2 * len(whens) >= len(mixes) else None
+            yield Group(mixes[0].name, f"program.mixes[{found[0]}]", tuple(mixes), when)
+
+    def hangs_on(self, group: Group) -> tuple[object, ...]:
+        """All of the document on which it hangs what a group gives while it is off."""
+        program, moved = self.model.program, {x.target for x in group.lines}
+        feeding = tuple(p.line for p in all_lines(self.model) if p.line.target in {x.source for x in group.lines})
+        leads = tuple(x for x in self.model.leads if x.target in moved)
+        axes = tuple(program.felt(a) for a in program.axes)
+        return (
+            group, feeding, leads, axes, program.shared_values(), program.logic, tuple(m.when for m in program.modes),
+            self.model.transmitter,
+        )  # fmt: skip
+
+    # -- S5 ---------------------------------------------------------------------------------------------------------------
+
+    def off(self, group: Group) -> Iterator[Finding]:
+        """S5: what still comes from a behaviour that is switched off."""
+        for what, wrong, place in self._offs(group):
+            found = self._leak(group, wrong, place)
+            if found is not None:
+                part, amount = found
+                text = f"{group.label} still gives {part.label.lower()} {side_percent(part, amount)} {what}."
+                level: Level = "fault"
+                if place is not None and _acts_just_there(group, place):
+                    gives = f"{group.label} gives {part.label.lower()} {side_percent(part, amount)} {what}"
+                    level, text = "advice", f"{gives}, and a line of it acts just there. Is that meant?"
+                moves = () if place is None else (FindingMove(0.0, *place),)
+                said = captions(self.model, moves)
+                yield Finding(
+                    "S5", level, group.path, text, seen=(part.name,), moves=moves, captions=said, length_s=LOOK_S
+                )
+
+    def _offs(self, group: Group) -> Iterator[tuple[str, str | None, tuple[str, float] | None]]:
+        """When a group is off: in words; the condition that does not hold then; or a switch and its position."""
+        gated = self._gated(group)
+        leaks = [
+            x for x in group.lines if x.when != group.when and x.target in self.search.leads and x.source not in gated
+        ]
+        if group.when is not None and leaks:
+            yield f"while it is off ({phrase(self.model, group.when)} does not hold)", group.when, None
+        for text in group.others:
+            yield f"while it is off ({phrase(self.model, text)} does not hold)", text, None
+        read = {x.source for x in group.lines}
+        for line in group.lines:
+            asks = asked(line.when) if line.when is not None else None
+            if asks is not None and asks.position is not None:
+                read.add(asks.name)
+        for c in self.model.transmitter.controls:
+            if c.name in read and c.is_switch:
+                for i, name in enumerate(c.positions):
+                    if name.strip().lower() in OFF:
+                        yield f"with {control_label(self.model, c.name)} at {name}", None, (c.name, float(i))
+
+    def _gated(self, group: Group) -> set[str]:
+        """The signals that are nothing while a group is off, as all that feeds them is; what is made of nothing is nothing."""
+        feeding: dict[str, list[MixLine]] = {}
+        for placed in all_lines(self.model):
+            feeding.setdefault(placed.line.target, []).append(placed.line)
+        off = {t for t, lines in feeding.items() if all(x.when == group.when or x.combine == "scale" for x in lines)}
+        lifted = {x.source for x in group.lines if x.response is not None and x.when != group.when and _at_zero(x)}
+        return off - lifted
+
+    def _leak(self, group: Group, wrong: str | None, place: tuple[str, float] | None) -> tuple[Part, float] | None:
+        targets = sorted({x.target for x in group.lines} & self.search.leads.keys())
+        if not targets:
+            return None
+        small = self._alone(group)
+        deciding = ReachableCases(small, targets, self.search.deciding.reach.most, lambda: False)
+        if wrong is not None:
+            deciding.texts.add(wrong)
+        eye = deciding.eye(targets)
+        cases = deciding.cases(eye)
+        owners, numbers, whole = deciding.rows(eye, cases, None, MOST_ROWS)
+        self.search.count("S5", len(owners), whole)
+        if not len(owners):
+            return None
+        look = deciding.look(eye, owners, eye.space.values(numbers))
+        good = np.ones(len(owners), bool)
+        if place is not None:
+            hands = look.hands.get(place[0])
+            good = np.isclose(hands, place[1]) if hands is not None else good & (place[1] == 0.0)
+        elif wrong is not None:
+            good = ~self._holds(deciding, wrong)[owners]
+        best: tuple[Part, float] | None = None
+        for name in targets:
+            x = np.where(good, look.stand(self.search.leads[name].name), 0.0)
+            i = int(np.argmax(np.abs(x)))
+            if abs(x[i]) > LEAST and (best is None or abs(x[i]) > abs(best[1])):
+                best = (self.search.parts[name], float(x[i]))
+        return best
+
+    def _holds(self, deciding: ReachableCases, text: str) -> Flags:
+        """Where a condition holds, case by case."""
+        asks = asked(text)
+        count = len(deciding.nodes)
+        if asks.realm == "mode":
+            names = [m.name for m in deciding.cone.model.program.modes]
+            found = deciding.columns["modes"] == names.index(asks.name) if asks.name in names else np.zeros(count, bool)
+        elif asks.position is not None:
+            column = deciding.columns.get(f"place:{asks.name}", deciding.columns.get(f"count:{asks.name}"))
+            found = column == asks.position if column is not None else np.full(count, asks.position == 0)
+        else:
+            found = deciding.columns.get(f"flag:{asks.name}", np.zeros(count)) > 0
+        return np.asarray(np.asarray(found) != asks.negated, bool)
+
+    def _alone(self, group: Group) -> Model:
+        """The model with this group's lines only."""
+        program = self.model.program
+        keep = group.when  # asked by a line of its own that gives nothing, so that it is searched
+        idle = MixLine(name="asks", target=group.lines[0].target, source="full", gain=0.0, when=keep)
+        modes = tuple(m.changed({"presets": {}}) for m in program.modes)
+        fields = {
+            "recipes": (), "detached": (), "mixes": (*group.lines, *((idle,) if keep is not None else ())),
+            "tunables": program.shared_values(), "axes": tuple(program.felt(a) for a in program.axes), "modes": modes,
+            "signals": tuple({"name": n, "label": x} for n, x in program.signal_labels().items() if n not in USUAL),
+        }  # fmt: skip
+        return self.model.changed({"program": program.changed(fields)})
+
+    # -- S7 ---------------------------------------------------------------------------------------------------------------
+
+    def fought(self, name: str) -> Iterator[Finding]:
+        """S7: two lines on a surface that take each other back over the whole travel."""
+        part = self.search.parts[name]
+        for one, two, most in self._cancelled(name):
+            text = (
+                f"{one[0]} and {two[0]} cancel on {part.label.lower()} over the whole travel, {number(most)} % each: "
+                "neither does anything there."
+            )
+            yield Finding("S7", "advice", two[1], text, seen=(name,))
+
+    def _cancelled(self, name: str) -> Iterator[tuple[tuple[str, str], tuple[str, str], float]]:
+        search, deciding = self.search, self.search.deciding
+        eye = deciding.eye((name,))
+        apart = search.apart(eye, (name,))
+        owners, numbers = apart.owners, apart.numbers
+        search.count("S7", len(owners), apart.whole)
+        if not len(owners):
+            return
+        look = deciding.look(eye, owners, eye.space.values(numbers), (name,))
+        sums: dict[tuple[str, str], Array] = {}
+        for c in look.why[name]:
+            if c.kind in ("stick", "mix", "trim"):
+                path = search.placed(eye, c.path)
+                path = path if c.kind != "trim" else next((p for _, p in reversed(list(sums))), path)
+                amount = np.asarray(c.amount)
+                label = next((x for x, p in sums if p == path), c.label)
+                sums[label, path] = sums.get((label, path), 0.0) + amount
+        items = [(k, x) for k, x in sums.items() if np.abs(x).max() > NOTICED]
+        for i, (one, x) in enumerate(items):
+            for two, y in items[i + 1 :]:
+                most = float(np.abs(x).max())
+                if np.abs(x + y).max() < 0.02 * most:
+                    yield one, two, most
+
+
+def _acts_just_there(group: Group, place: tuple[str, float]) -> bool:
+    """Whether a line of a group was given this very position of a switch to act at."""
+    control, position = place
+    for line in group.lines:
+        asks = asked(line.when) if line.when is not None else None
+        if asks is not None and not asks.negated and (asks.name, asks.position) == (control, int(position)):
+            return True
+    return False
+
+
+def _at_zero(line: MixLine) -> bool:
+    """Whether a line gives something where its source is nothing."""
+    curve = response_curve(line.response)
+    return curve is not None and (
+        line.response is None or line.response.live_from is not None or bool(curve.of(0.0, {}))
+    )

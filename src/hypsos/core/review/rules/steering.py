@@ -1,0 +1,267 @@
+"""S1: in every case roll, pitch and yaw still move the model the right way, and far enough."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import NamedTuple
+
+import numpy as np
+
+from hypsos.core.base.backends import Array, Places
+from hypsos.core.review.rules.surface_rules import LOST, SurfaceSearch
+from hypsos.core.review.search.reachable_cases import SampledCases
+from hypsos.core.review.search.replay import Played
+from hypsos.core.review.search.separable_inputs import SeparableInputs
+from hypsos.core.review.search.state_search import SearchStep
+from hypsos.core.review.statements import Finding, Level
+from hypsos.core.wording.words import number
+
+SHARE = 0.2
+"""Of what a command gives with everything at rest: so much must be left in every case."""
+MOST_EACH = 3
+MOST_LOOKED = 8
+"""Situations in which the cause is looked for, at each end of a stick."""
+MOST_SUMS = 6_000_000
+"""Sums made of what the parts of the hands give, at the most."""
+ENDS = (-100.0, 100.0)
+
+
+class Given(NamedTuple):
+    """What a command gives in situations, in percent: the case and the number of the hands of each, and how far its surfaces
+    go the right way."""
+
+    owners: Places
+    numbers: Places
+    left: Array
+
+
+class Steering:
+    """A command in every case that decides; the other sticks and the trims are left alone."""
+
+    def __init__(self, search: SurfaceSearch, command: str) -> None:
+        self.search, self.command, self.stick = search, command, search.steered[command]
+        self.ways = search.ways(command)
+        self.eye = search.deciding.eye(self.ways)
+        self.cases = self._flown()
+
+    def _flown(self) -> Places:
+        """The cases in which the receiver has power and hears the transmitter: only then there is anything to steer with."""
+        cases, deciding = self.search.deciding.cases(self.eye), self.search.deciding
+        for knob in deciding.space.knobs:
+            if knob.name in ("link", "power"):
+                on = np.array(knob.values)[deciding.columns[f"place:{knob.name}"][cases]] > 0
+                cases = cases[on]
+        return cases
+
+    def sense(self, end: float) -> float:
+        """Which way the command goes as the stick goes to an end."""
+        return (-1.0 if self.command == "pitch" else 1.0) * (1.0 if end > 0 else -1.0)
+
+    def found(self) -> Iterator[Finding]:
+        """A command that is lost, or goes the wrong way, in some case."""
+        cases = self.cases
+        if not self.ways or not len(cases):
+            return
+        clean = self._clean(cases[:1])
+        for end in ENDS:
+            if np.max(clean[end]) <= LOST:  # nothing even with all at rest, or the wrong way
+                wrong = float(np.min(clean[end])) < -LOST
+                part = self._taker(int(cases[0]), {}, end)
+                if wrong or not part.startswith("program.axes"):
+                    part = next((x for n in self.ways if (x := self._first_line(n))), part)
+                yield self._lost(int(cases[0]), {}, end, float(np.max(clean[end])), -1.0 if wrong else 0.0, part)
+                return
+        self.search.straight("S1", self.eye, self.ways)
+        adjusters = {x.name: x.adjuster for x in self.search.model.program.shared_values()}
+        if any((a := adjusters[n]) is not None and a.control == self.stick for n in self.eye.cone.free.values()):
+            self.search.count("S1", 0, False)  # the stick itself moves what is taken to be free
+        worst: dict[tuple[str, bool], tuple[float, float, int, Mapping[str, float]]] = {}
+        hands: Mapping[str, float]
+        for end, (owners, numbers, left) in self.given().items():
+            share = left / float(np.max(clean[end]))
+            little = np.flatnonzero(share < SHARE - 1e-9)
+            for i in little[np.argsort(share[little], kind="stable")][:MOST_LOOKED].tolist():
+                hands = self._hands(int(owners[i]), int(numbers[i]))
+                part = self._taker(int(owners[i]), hands, end)
+                key = (part, bool(share[i] <= 1e-6))
+                if key not in worst or share[i] < worst[key][0] - 1e-9:
+                    worst[key] = (float(share[i]), end, int(owners[i]), hands)
+        for (part, _), (share_, end, case, hands) in sorted(worst.items(), key=lambda x: (x[1][0], x[0]))[:MOST_EACH]:
+            yield self._lost(case, hands, end, float(np.max(clean[end])), share_, part)
+
+    def _hands(self, case: int, number_: int) -> Mapping[str, float]:
+        one = np.array([case], np.intp)
+        look = self.search.looked(self.eye, one, np.array([number_], np.intp), {self.stick: 0.0})
+        return self.search.hands_of(look, 0, self.eye)
+
+    # -- how much is given ------------------------------------------------------------------------------------------------
+
+    def _authority(self, look: SampledCases, rest: SampledCases) -> Array:
+        """By how much a command moves its surfaces the right way, in percent of full deflection, all of them together."""
+        total = np.zeros(len(look.cases))
+        for name, way in self.ways.items():
+            lead = self.search.leads[name].name
+            total = total + way * (look.stand(lead) - rest.stand(lead))
+        return total / len(self.ways)
+
+    def _clean(self, case: Places) -> dict[float, Array]:
+        """What the command gives with everything at rest, at every position of the switch of its rates."""
+        switch = next(a.switch for a in self.search.model.program.axes if a.command == self.command)
+        rests = {k.name: k.values[k.rest] for k in self.eye.space.knobs if k.name != switch}
+        owners, numbers, _ = self.search.deciding.rows(self.eye, case, rests, 6)
+        return self.looked(owners, numbers)
+
+    def looked(self, owners: Places, numbers: Places) -> dict[float, Array]:
+        """What is given in situations, for each end of the stick, as the engine has it."""
+        mid = self.search.looked(self.eye, owners, numbers, {self.stick: 0.0})
+        ends = {end: self.search.looked(self.eye, owners, numbers, {self.stick: end}) for end in ENDS}
+        return {end: self.sense(end) * self._authority(look, mid) for end, look in ends.items()}
+
+    def given(self) -> dict[float, Given]:
+        """What is given wherever the hands are, from what each set of them adds to the sums: those that act together with the
+        stick everywhere, and the others where they push the sums furthest. A surface that is pushed has never more left on
+        the way there than at both ends. Where conditions hang on the stick itself, they change as it moves, and every case is
+        looked at by itself with all of its sets."""
+        search, names = self.search, tuple(self.ways)
+        deciding = self.stick in search.deciding.shared(self.eye)
+        fixed = {self.stick: 0.0, **search.still((self.stick,))}
+        apart = search.apart(self.eye, names, fixed, self.cases, (self.stick,) if deciding else ())
+        mine = next((k for k, x in enumerate(apart.sets) if self.stick in x), 0)
+        own = np.arange(len(apart)) if deciding else np.flatnonzero(apart.parts == mine)
+        mid = self._sums(apart, np.arange(len(apart)), 0.0)
+        at = apart.first(apart.numbers)
+        moved, table = apart.numbers - at[apart.places], _table(apart, mine)
+        search.count("S1", len(apart) + 2 * len(own), apart.whole)
+        found = []
+        for end in ENDS:
+            far = mid.copy()
+            far[own] = self._sums(apart, own, end)
+            start = np.stack([apart.first(mid), apart.first(far)], axis=1)
+            added = np.stack([mid, far], axis=1) - start[apart.places]
+            total, hands = start[:, None], at[:, None]
+            for part in range(1, len(apart.sets)):
+                if part != mine:
+                    chosen = _extremes(apart, part, added, np.array(list(self.ways.values()), float))
+                    if total.size * len(chosen) * table.shape[1] > MOST_SUMS:
+                        search.count("S1", 0, False)
+                        chosen = chosen[:1]
+                    rows = np.stack(chosen, axis=-1)[apart.like[part]]
+                    total = (total[:, :, None] + added[rows][:, None]).reshape(len(start), -1, *start.shape[1:])
+                    hands = (hands[:, :, None] + moved[rows][:, None, :]).reshape(len(start), -1)
+            total = total[:, :, None] + added[table][:, None]
+            left = sum(
+                way * (search.standing(n, total[..., 1, i]) - search.standing(n, total[..., 0, i]))
+                for i, (n, way) in enumerate(self.ways.items())
+            )
+            numbers = (hands[:, :, None] + moved[table][:, None, :]).reshape(len(start), -1)
+            owners = np.repeat(apart.cases, numbers.shape[1])
+            found.append((owners, numbers.ravel().astype(np.intp), self.sense(end) * np.ravel(left) / len(names)))
+        return {end: Given(*x) for end, x in zip(ENDS, found, strict=True)}
+
+    def _sums(self, apart: SeparableInputs, rows: Places, value: float) -> Array:
+        """What comes to the surfaces in some situations with the stick at a place: (situations, surfaces)."""
+        look = self.search.looked(self.eye, apart.owners[rows], apart.numbers[rows], {self.stick: value})
+        return np.stack([look.sum(n) for n in self.ways], axis=-1)
+
+    # -- telling ----------------------------------------------------------------------------------------------------------
+
+    def _lost(
+        self, case: int, hands: Mapping[str, float], end: float, clean: float, share: float, part: str
+    ) -> Finding:
+        command, stick, ways = self.command, self.stick, self.ways
+        where = self.search.where(self.eye, case, {n: v for n, v in hands.items() if n != stick})
+        level: Level = "danger" if share <= 1e-6 else "fault"
+        if share < -1e-6:
+            text = f"{command.capitalize()} goes the wrong way {where}."
+        elif share <= 1e-6:
+            text = f"There is no {command} {where}."
+        else:
+            text = f"Only {number(100 * share)} % of {command} is left {where}."
+        way = [
+            *self.search.deciding.way(case, self.eye, {n: v for n, v in hands.items() if n != stick}),
+            SearchStep(stick, end),
+        ]
+        sign = self.sense(end)
+
+        def check(played: Played) -> bool:
+            before = max(0, played.last - 1)
+            got = sum(
+                w * float(self.search.stand(played, n)[-1] - self.search.stand(played, n)[before])
+                for n, w in ways.items()
+            )
+            return sign * got / len(ways) < min(SHARE, share + 0.02) * max(clean, LOST) + 1e-6
+
+        return self.search.finding("S1", level, part, text, way, check, tuple(ways))
+
+    def _taker(self, case: int, hands: Mapping[str, float], end: float) -> str:
+        """The place of what takes a command away: the axis itself, a line, or a stop."""
+        one, command, stick = np.array([case], np.intp), self.command, self.stick
+
+        def commanded(value: float) -> float:
+            at = {n: np.array([v]) for n, v in {**hands, stick: value}.items()}
+            given = self.search.deciding.look(self.eye, one, at).commands.get(command, np.zeros(1))
+            return float(given[-1])  # nothing where no line reads it
+
+        axis = f"program.axes[{self.search.axis_index(command)}]"
+        given = next(a for a in self.search.model.program.axes if a.command == command)
+        if abs(commanded(end) - commanded(0.0)) < 100.0 * SHARE:
+            place = int(hands.get(given.switch or "", 0.0))
+            if given.switch and given.switch not in hands:
+                place = int(self.search.deciding.hands_at(one).get(given.switch, np.zeros(1))[0])
+            return f"{axis}.settings[{place}]"
+        best, found = -1e-6, f"{axis}.settings"
+        for name, way in self.ways.items():
+            sign = way * self.sense(end)
+            first = self._amounts(case, {**hands, stick: 0.0}, name)
+            then = self._amounts(case, {**hands, stick: end}, name)
+            for path in {**first, **then}:
+                more = sign * (then.get(path, 0.0) - first.get(path, 0.0))
+                if more < best:
+                    best, found = more, path
+            if not any(sign * (then.get(p, 0.0) - first.get(p, 0.0)) > LOST for p in then) and best > -LOST:
+                found = self._first_line(name) or found
+        return found
+
+    def _first_line(self, target: str) -> str:
+        """The first line that brings a command to a surface."""
+        for line, path in zip(self.eye.cone.model.program.mixes, self.eye.cone.paths, strict=True):
+            if line.target == target and line.source == self.command:
+                return path
+        return ""
+
+    def _amounts(self, case: int, hands: Mapping[str, float], target: str) -> dict[str, float]:
+        out: dict[str, float] = {}
+        for c in self.search.why(self.eye, case, hands, target):
+            path = self.search.placed(self.eye, c.path) if c.path else f"leads[{self.search.lead_index(target)}]"
+            out[path] = out.get(path, 0.0) + float(np.ravel(c.amount)[-1])
+        return out
+
+
+def _table(apart: SeparableInputs, part: int) -> Places:
+    """For every case the situations of a part in which what stands for it is looked at, in as many columns as the most have."""
+    rows = np.flatnonzero(apart.parts == part)
+    places = apart.places[rows]
+    order = np.argsort(places, kind="stable")
+    stands, first, counts = np.unique(places[order], return_index=True, return_counts=True)
+    out = np.empty((len(apart.cases), int(counts.max(initial=1))), np.intp)
+    column = np.arange(out.shape[1])
+    out[stands] = rows[order[first[:, None] + np.minimum(column, counts[:, None] - 1)]]
+    return out[apart.like[part]]
+
+
+def _extremes(apart: SeparableInputs, part: int, added: Array, ways: Array) -> list[Places]:
+    """The situations of a part that push the sums furthest: each of them, all of them, and all of them the way they steer, to
+    both sides; first where it adds least. Each once."""
+    count = len(ways)
+    along = [np.eye(count)[i] for i in range(count)] + [np.ones(count), ways]
+    chosen = [apart.best(part, -np.abs(added).sum(axis=(1, 2)))]
+    states = (added[:, 0], added[:, 1]) if np.abs(added[:, 0] - added[:, 1]).max(initial=0.0) > 1e-9 else (added[:, 0],)
+    chosen += [apart.best(part, side * (x @ v)) for x in states for v in along for side in (1.0, -1.0)]
+    stands = np.unique(apart.like[part])
+    seen, out = set[bytes](), []
+    for rows in chosen:
+        told = np.round(added[rows[stands]], 9).tobytes()
+        if told not in seen:
+            seen.add(told)
+            out.append(rows)
+    return out

@@ -1,0 +1,231 @@
+"""S3: both halves of a pair answer alike."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import NamedTuple
+
+import numpy as np
+
+from hypsos.core.base.backends import ARRAYS, Array, Flags, Places
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.lines import all_lines
+from hypsos.core.parts.airframe import Surface
+from hypsos.core.parts.lead_motion import Motion
+from hypsos.core.parts.pulses import demand_of, servo_percent
+from hypsos.core.review.rules.surface_rules import ALMOST, UNLIKE, UNLIKE_DEG, SurfaceSearch
+from hypsos.core.review.search.input_grid import both_sides_alike
+from hypsos.core.review.search.reachable_cases import CaseSampler, SampledCases
+from hypsos.core.review.search.replay import Played
+from hypsos.core.review.search.separable_inputs import SeparableInputs
+from hypsos.core.review.statements import Finding
+from hypsos.core.wording.words import Part, number, side_percent
+
+BETWEEN = 3
+"""Places between one bend of a response and the next, where halves whose responses differ are looked at."""
+
+
+class _Seen(NamedTuple):
+    """Both halves in situations: the case of each and the hands, how far each half stands from where it is flush and their
+    sums, both in percent and the second half's mirrored, by how many degrees they differ, and whether that is too much."""
+
+    owners: Places
+    hands: dict[str, Array]
+    look: SampledCases
+    stands: tuple[Array, Array]
+    sums: tuple[Array, Array]
+    deg: Array
+    wrong: Flags
+    by_angle: Flags
+
+    @property
+    def unlike(self) -> Flags:
+        """Where they answer differently, by their stand or by their angle."""
+        return np.asarray(self.wrong | self.by_angle)
+
+
+class Symmetry:
+    """The halves of a pair beside each other: one with the hands, the other with their mirror image."""
+
+    def __init__(self, search: SurfaceSearch) -> None:
+        self.search = search
+
+    def mirrored(self, name: str) -> float:
+        """The sign of a surface's mirror image: two fins' rudders go to opposite sides, two ailerons both go down."""
+        part = self.search.parts[name]
+        return -1.0 if isinstance(part, Surface) and part.vertical else 1.0
+
+    def flush(self, name: str) -> float:
+        """The stand in percent at which a part is flush: by its linkage or what was measured, else its centre, which was set for
+        nothing else."""
+        lead, part = self.search.leads[name], self.search.parts[name]
+        if lead.linkage is None and not lead.measured:
+            return lead.direction * lead.centre
+        try:
+            return Motion(lead, part).percent(0.0)
+        except HypsosError:  # it never gets there
+            return 0.0
+
+    def alike(self, name: str, other: str) -> Iterator[Finding]:
+        """S3: halves of a pair that answer differently to what moves both."""
+        deciding = self.search.deciding
+        eye = deciding.eye((name, other), between=BETWEEN if self._bent_apart(name, other) else 0)
+        across = {self.search.steered[c] for c in ("roll", "yaw") if c in self.search.steered} | {
+            "roll_trim",
+            "yaw_trim",
+        }
+        shared = across & set(deciding.shared(eye))
+        each = not all(both_sides_alike(deciding.cone.model, n) for n in shared)  # what hangs on a stick's side
+        self.search.straight("S3", eye, (name, other))
+        seen = self._seen(eye, name, other, across, each)
+        if seen is None:
+            return
+        if not each and not seen.unlike.any() and (np.abs(seen.sums[0] - seen.sums[1]) > UNLIKE).any():
+            seen = self._seen(eye, name, other, across, True)  # a stop hides it where the case stands for others
+            assert seen is not None
+        wrong, by_angle, deg, differ = seen.wrong, seen.by_angle, seen.deg, seen.stands[0] - seen.stands[1]
+        if not seen.unlike.any():
+            return
+        owners, look, hands = seen.owners, seen.look, seen.hands
+        a, b = self.search.leads[name], self.search.leads[other]
+        rest = eye.space.values(np.array([eye.space.at_rest()], np.intp))
+        moved = np.zeros(len(owners), int)
+        for n, v in hands.items():
+            moved += np.abs(v - rest[n][0]) > 1e-6
+        fewest = seen.unlike & (moved == moved[seen.unlike].min())
+        i = int(np.argmax(np.where(fewest, np.where(wrong, np.abs(differ), np.abs(deg) / 1000.0), -1.0)))
+        case, at = int(owners[i]), self.search.hands_of(look, i, eye)
+        one, two = self.search.parts[name], self.search.parts[other]
+        sign, flush = self.mirrored(name), (self.flush(name), self.flush(other))
+        first = float(seen.stands[0][i]) + flush[0]
+        second = sign * float(seen.stands[1][i]) + flush[1]
+        where = self.search.where(eye, case, at)
+        goes, other_goes = side_percent(one, first), side_percent(two, second)
+        said = f"{one.label} goes to {goes}, {two.label.lower()} to {other_goes}"
+        if by_angle[i] or (
+            goes == other_goes and sign > 0
+        ):  # the same figure, flush elsewhere: only the angle tells it
+            angle = abs(float(deg[i]))
+            said = f"{one.label} and {two.label.lower()} stand {number(angle, 1)}° apart for the same command"
+        rests = {k.name: k.values[k.rest] for k in eye.space.knobs}
+        turned = any(n in across and abs(v - rests.get(n, 0.0)) > 1e-6 for n, v in at.items())
+        mirror_words = " where its mirror image is asked for" if turned else ""
+        text = f"A pair answers differently {where}: {said}{mirror_words}."
+        part = (
+            self._unlike(eye, case, at, name, other, across)
+            if wrong[i]
+            else f"leads[{self.search.lead_index(other)}].linkage"
+        )
+
+        def check(played: Played) -> bool:
+            again = self.search.stage.again(played, (), across)
+            x = self._straight(name, self.search.stand(played, name)[-1:])[0] - flush[0]
+            y = sign * (self._straight(other, self.search.stand(again, other)[-1:])[0] - flush[1])
+            left, right = played.result.outputs[a.name].deg, again.result.outputs[b.name].deg
+            apart = (
+                abs(float(np.ravel(left)[-1] - sign * np.ravel(right)[-1]))
+                if left is not None and right is not None
+                else 0.0
+            )
+            far, wide = ALMOST * abs(float(differ[i])), ALMOST * abs(float(deg[i]))
+            return bool(abs(x - y) > max(UNLIKE, far) if wrong[i] else apart > max(UNLIKE_DEG, wide))
+
+        yield self.search.finding("S3", "fault", part, text, deciding.way(case, eye, at), check, (name, other))
+
+    def _straight(self, name: str, stand: Array) -> Array:
+        """Where a part would stand without the curve of its output, if nothing is known of how its servo and linkage run: then the
+        curve is there to straighten those out, and what it adds is no difference to the other half."""
+        lead = self.search.leads[name]
+        if lead.curve is None or lead.linkage is not None or lead.measured:
+            return stand
+        plain = lead.changed({"curve": None})
+        demands = np.array([demand_of(lead.direction * x, lead) or 0.0 for x in stand.tolist()])
+        return np.asarray(lead.direction * servo_percent(demands, plain)[1], float)
+
+    def _by_ruler(self, name: str, other: str) -> bool:
+        """Whether two halves are compared by their angles alone: an output curve makes them agree, and both ways are known."""
+        leads = self.search.leads[name], self.search.leads[other]
+        known = all(x.linkage is not None or x.measured for x in leads)
+        return known and any(x.curve is not None for x in leads)
+
+    def _bent_apart(self, name: str, other: str) -> bool:
+        """Whether responses to one half have another shape than those to the other."""
+        lines = [p.line for p in all_lines(self.search.model)]
+        one, two = (
+            sorted(repr((x.response, x.differential, x.combine)) for x in lines if x.target == n) for n in (name, other)
+        )
+        return one != two
+
+    def _seen(self, eye: CaseSampler, name: str, other: str, across: set[str], each: bool) -> _Seen | None:
+        """Both halves wherever the hands are, and where the sum of the first goes furthest."""
+        search, deciding = self.search, self.search.deciding
+        apart = SeparableInputs(deciding, eye, (name, other), each=each)
+        if not len(apart):
+            return None
+        look = search.looked(eye, apart.owners, apart.numbers)
+        far = [(case, number_) for _, _, case, number_ in apart.furthest(look.sum(name))]
+        owners = np.concatenate([apart.owners, [case for case, _ in far]]).astype(np.intp)
+        numbers = np.concatenate([apart.numbers, [n for _, n in far]]).astype(np.intp)
+        look = search.looked(eye, owners, numbers)
+        hands = eye.space.values(numbers)
+        mirror = deciding.look(eye, owners, {n: -v if n in across else v for n, v in hands.items()})
+        search.count("S3", len(owners), apart.whole)
+        sign = self.mirrored(name)
+        first, second = look.stand(search.leads[name].name), mirror.stand(search.leads[other].name)
+        first, second = self._straight(name, first), self._straight(other, second)
+        stands = first - self.flush(name), sign * (second - self.flush(other))
+        deg = self._apart(name, first, other, second)
+        wrong = np.abs(stands[0] - stands[1]) > (np.inf if self._by_ruler(name, other) else UNLIKE)
+        by_angle = ~wrong & (np.abs(deg) > UNLIKE_DEG)
+        return _Seen(owners, hands, look, stands, (look.sum(name), sign * mirror.sum(other)), deg, wrong, by_angle)
+
+    def _apart(self, name: str, one: Array, other: str, two: Array) -> Array:
+        """By how many degrees two parts differ that stand so, the second mirrored; nothing where both turn their way from flush
+        into the same angle."""
+        a, b = self.search.leads[name], self.search.leads[other]
+        parts = self.search.parts[name], self.search.parts[other]
+        sign, by_throws = self.mirrored(name), a.linkage is None and not a.measured
+        mine, theirs = (_throws(x) for x in parts)
+        if sign < 0:
+            theirs = (theirs[1], theirs[0], theirs[2])  # what one fin does to the left the other does to the right
+        alike = (a.linkage, a.measured, mine) == (b.linkage, b.measured, theirs) and not self._by_ruler(name, other)
+        if alike and (sign > 0 or by_throws):
+            return np.zeros(len(one))
+        first = self._degrees(name, one)
+        second = sign * self._degrees(other, two)
+        return np.asarray(np.nan_to_num(first - second), float)
+
+    def _degrees(self, name: str, stand: Array) -> Array:
+        """The angle of a part; where only its throws are known, from where it is flush."""
+        lead = self.search.leads[name]
+        bare = lead.linkage is None and not lead.measured
+        away = stand - self.flush(name) if bare else stand
+        return np.asarray(Motion(lead, self.search.parts[name]).degrees(away, ARRAYS))
+
+    def _unlike(
+        self, eye: CaseSampler, case: int, hands: Mapping[str, float], name: str, other: str, across: set[str]
+    ) -> str:
+        """The place of what tells both halves apart: the line, preset or output that gives them most unlike amounts."""
+        mirrored = {n: -v if n in across else v for n, v in hands.items()}
+        one, two = self.search.why(eye, case, hands, name), self.search.why(eye, case, mirrored, other)
+        mine = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in one}
+        theirs = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in two}
+        alone = [k for k in mine if k not in theirs], [k for k in theirs if k not in mine]
+        for a, b in zip(*alone, strict=False):  # lines of their own on each side: the first with the first
+            theirs[a] = theirs.pop(b)
+        sign = self.mirrored(name)
+        best, found = 0.2, f"leads[{self.search.lead_index(other)}]"
+        for key in {**mine, **theirs}:
+            x, y = mine.get(key, (0.0, "")), theirs.get(key, (0.0, ""))
+            path = y[1] or x[1]
+            apart = abs(x[0] - sign * y[0])
+            if apart > best and path:
+                best, found = apart, self.search.placed(eye, path)
+        return found
+
+
+def _throws(part: Part) -> tuple[float, float, float]:
+    """The throws and the chord of a surface; nothing for anything else."""
+    if not isinstance(part, Surface):
+        return 0.0, 0.0, 0.0
+    return part.throw_up_deg, part.throw_down_deg, part.chord_mm

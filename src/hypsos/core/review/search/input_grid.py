@@ -1,0 +1,331 @@
+"""The hands as far as a question tells one place of theirs from another: a few values for every control.
+
+A switch has its positions. What goes over a range has one value for every interval between the levels with which it is
+compared; and where it feeds a sum, the ends of every interval and the points at which a response bends, between which a sum
+goes straight.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hypsos.core.base.backends import Array, Places
+from hypsos.core.document.document import Model
+from hypsos.core.document.lines import reads
+from hypsos.core.document.program import Axis
+from hypsos.core.engine.axes import PITCH_SENSE
+from hypsos.core.engine.rest_positions import resting
+from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting
+from hypsos.core.engine.situation import control_bounds
+from hypsos.core.parts.condition_values import Adjuster, Compare, Gate
+from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.parts.transmitter import AROUND
+from hypsos.core.review.search.model_slice import ModelSlice
+
+NEAR = 1e-3
+"""Percent: so far beyond a level is beyond it."""
+GRID = np.linspace(-100.0, 100.0, 2001)
+MOST_BENDS = 9
+"""Places of one control at the most that come from the bends of responses, where every combination is searched."""
+EVERY_BEND = 150
+"""The same where controls are looked at by themselves."""
+
+
+@dataclass(frozen=True)
+class Knob:
+    """A control with the values that are told apart; ``steps``: it goes from one to the next only."""
+
+    name: str
+    values: tuple[float, ...]
+    rest: int
+    steps: bool = False
+
+
+@dataclass(frozen=True)
+class InputGrid:
+    """Every combination of the values of some controls, numbered: the first control counts fastest."""
+
+    knobs: tuple[Knob, ...]
+    whole: bool = True
+    """Whether every place is there at which a response bends."""
+
+    @property
+    def size(self) -> int:
+        """How many combinations there are."""
+        out = 1
+        for k in self.knobs:
+            out *= len(k.values)
+        return out
+
+    @property
+    def strides(self) -> tuple[int, ...]:
+        """By how much the number grows from one value of each control to the next."""
+        out, at = [], 1
+        for k in self.knobs:
+            out.append(at)
+            at *= len(k.values)
+        return tuple(out)
+
+    def at_rest(self) -> int:
+        """The number of the combination in which nobody has touched anything."""
+        return sum(k.rest * s for k, s in zip(self.knobs, self.strides, strict=True))
+
+    def places(self, numbers: Places) -> list[Places]:
+        """The place of every control in combinations."""
+        return [(numbers // s) % len(k.values) for k, s in zip(self.knobs, self.strides, strict=True)]
+
+    def values(self, numbers: Places) -> dict[str, Array]:
+        """The value of every control in combinations."""
+        found = zip(self.knobs, self.places(numbers), strict=True)
+        return {k.name: np.array(k.values)[at] for k, at in found}
+
+    def acts(self, numbers: Places) -> Iterator[tuple[int, NDArray[np.intp], Places]]:
+        """Every single act from combinations: (control, which of them, the numbers it leads to)."""
+        for n, (knob, stride, at) in enumerate(zip(self.knobs, self.strides, self.places(numbers), strict=True)):
+            count = len(knob.values)
+            for to in range(count):
+                here = np.flatnonzero((np.abs(at - to) == 1) if knob.steps else (at != to))
+                if here.size:
+                    yield n, here, numbers[here] + (to - at[here]) * stride
+
+
+def space_of(
+    cone: ModelSlice, bends: bool = True, ends: bool = True, most: int = MOST_BENDS, between: int = 0
+) -> InputGrid:
+    """The space of a cone. Without ``bends`` a control is told apart only by what compares it; without ``ends`` it is then
+    left where it rests. Of the places at which responses bend not more than ``most`` are kept for each control. ``between``:
+    so many places more from each to the next, where what is round is told from what is straight."""
+    model = cone.model
+    rest = resting(model) | AROUND
+    levels, sources = _levels(model), _sources(model)
+    feeding = feeding_controls(model)
+    knobs, whole = [], True
+    for name in sorted(_controls(cone)):
+        control = model.transmitter.control(name)
+        if control is not None and control.is_switch:
+            knobs.append(
+                Knob(name, tuple(float(i) for i in range(len(control.positions))), 0, control.kind == "switch")
+            )
+            continue
+        low, high = (0.0, 1.0) if name in ("link", "power") else control_bounds(model, name)
+        low = 0.0 if name == "link_quality" else low
+        values = {rest[name]}
+        if name in ("link", "power"):
+            values |= {0.0, 1.0}
+        else:
+            fed = bends and name in feeding
+            found = set(_intervals(levels.get(name, set()), low, high, fed))
+            values |= found if fed or not both_sides_alike(model, name) else {v for v in found if v >= 0}
+            if fed:
+                bent = sorted(_bends(model, name, sources, low, high))
+                if len(bent) > most:
+                    whole = False
+                    bent = [bent[i] for i in np.linspace(0, len(bent) - 1, most).round().astype(int)]
+                values |= {low, high, *bent}
+                edges = sorted(values) if between else []
+                for a, b in itertools.pairwise(edges):
+                    values |= {a + (b - a) * k / (between + 1) for k in range(1, between + 1)} if b - a > 1.0 else set()
+            if name in cone.free:
+                values |= _stored(model, cone.free[name])
+            if not ends and name not in levels:
+                values = {rest[name]}
+        told = tuple(sorted(values))
+        knobs.append(Knob(name, told, told.index(rest[name])))
+    return InputGrid(tuple(k for k in knobs if len(k.values) > 1), whole)
+
+
+def both_sides_alike(model: Model, name: str) -> bool:
+    """Whether everything that compares a control asks only how far it is from the middle."""
+    compared = [x for x in model.program.logic if isinstance(x, Compare) and name in (x.a, x.b)]
+    gated = any(isinstance(x, Gate) and x.source == name for x in model.program.logic)
+    return bool(compared) and not gated and all(x.kind == "beyond" for x in compared)
+
+
+def feeding_controls(model: Model) -> set[str]:
+    """The controls whose place itself is read by an axis, a line, a gate or a shared value; the others only decide."""
+    out: set[str] = {x.control for x in _adjusters(model) if x.control is not None} | {
+        x.source for x in model.program.mixes
+    }
+    out |= {x.differential_off for x in model.program.mixes if x.differential_off is not None}
+    out |= {x.source for x in model.program.logic if isinstance(x, Gate)}
+    for a in model.program.axes:
+        out |= {a.control, a.switch or ""} | ({f"{a.command}_trim"} if a.trim is not None else set())
+    return out & (resting(model).keys() | {"link_quality"})
+
+
+def interval(model: Model, name: str, values: Array) -> Places:
+    """In which interval between the levels with which conditions compare a control each value lies."""
+    uppers = np.array(sorted(c[1] for c in _levels(model).get(name, ())))
+    return np.searchsorted(uppers, values, side="right")
+
+
+def _controls(cone: ModelSlice) -> set[str]:
+    """Every control that a cone's document reads."""
+    model = cone.model
+    rest = resting(model)
+    out = {c.name for c in model.transmitter.controls} | {a.control for a in model.program.axes}
+    out |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
+    from hypsos.core.parts.condition_values import asked
+
+    read = _read(model) | {asked(text).name for text in cone.asks}
+    out |= {n for n in read if n in rest or n in ("link", "power", "link_quality")}
+    if model.leads:
+        out |= {"link", "power"}
+    return out
+
+
+def _read(model: Model) -> set[str]:
+    """Names of signals and conditions that anything reads."""
+    from hypsos.core.conditions.edit import asked_by
+    from hypsos.core.parts.condition_values import asked, conditions_of, signals_of
+
+    out = {n for x in model.program.mixes for n in reads(x)}
+    out |= {s for x in model.program.logic for s in signals_of(x)}
+    out |= {asked(text).name for _, text in asked_by(model)}
+    out |= {asked(text).name for x in model.program.logic for text in conditions_of(x)}
+    out |= {c.control for c in _adjusters(model) if c.control is not None}
+    guard = model.program.guard
+    if guard is not None:
+        out |= {guard.switch, *(c.control for c in guard.start_check)}
+        out |= {"link"} if guard.level >= 4 else set()
+    return out
+
+
+def _adjusters(model: Model) -> list[Adjuster]:
+    return [x.adjuster for x in model.program.tunables if x.adjuster is not None and x.adjuster.control is not None]
+
+
+Cut = tuple[float, float]
+
+
+def _levels(model: Model) -> dict[str, set[Cut]]:
+    """Control -> the cuts between what conditions tell apart, each the last value below it and the first above it."""
+    gates = {x.name: x.source for x in model.program.logic if isinstance(x, Gate)}
+    out: dict[str, set[Cut]] = {}
+
+    def add(name: str | None, *cuts: Cut) -> None:
+        for _ in range(len(gates)):
+            name = gates.get(name or "", name)
+        if name is not None:
+            out.setdefault(name, set()).update(cuts)
+
+    for x in model.program.logic:
+        if isinstance(x, Compare):
+            for name, cuts in _compared(x):
+                add(name, *cuts)
+    guard, axis = model.program.guard, model.program.axis("thrust")
+    if guard is not None:
+        if axis is not None:
+            add(axis.control, _over(guard.threshold))
+        for check in guard.start_check:
+            if check.position is None:
+                add(check.control, _under(check.low), _over(check.high))
+    return out
+
+
+def _compared(x: Compare) -> Iterator[tuple[str | None, tuple[Cut, ...]]]:
+    """Where a comparison tells a control apart: its levels, on and off again."""
+    h = x.hysteresis
+    if x.kind == "above":
+        yield x.a, (_over(x.x), _over(x.x - h))
+    elif x.kind == "below":
+        yield x.a, (_under(x.x), _under(x.x + h))
+    elif x.kind == "beyond":
+        yield x.a, (_over(x.x), _over(x.x - h), _under(-x.x), _under(h - x.x))
+    elif x.kind == "within":
+        y = x.x if x.y is None else x.y
+        yield x.a, (_under(x.x), _under(x.x - h), _over(y), _over(y + h))
+    else:
+        for name, sign in ((x.a, 1.0), (x.b, -1.0)):
+            yield name, tuple(_over(sign * v) for v in (x.x, x.x - h, x.x / 2, (x.x - h) / 2, 0.0))
+
+
+def _over(level: float) -> Cut:
+    """A cut just above a level."""
+    return level, level + NEAR
+
+
+def _under(level: float) -> Cut:
+    """A cut just below a level."""
+    return level - NEAR, level
+
+
+def _intervals(cuts: set[Cut], low: float, high: float, ends: bool) -> Iterator[float]:
+    """A value in every interval between cuts; with ``ends`` both of its ends."""
+    inside = sorted(c for c in cuts if low <= c[0] and c[1] <= high)
+    if not inside:
+        return
+    edges = [low, *(v for c in inside for v in c), high]
+    for a, b in zip(edges[::2], edges[1::2], strict=True):
+        yield from (a, b) if ends else ((a + b) / 2,)
+
+
+def _sources(model: Model) -> dict[str, set[float]]:
+    """Signal -> where the responses of the lines that read it bend; through a sum that a single line feeds also those of the
+    lines that read that."""
+    out: dict[str, set[float]] = {}
+    feeding: dict[str, list[MixLine]] = {}
+    for x in model.program.mixes:
+        feeding.setdefault(x.target, []).append(x)
+        found = out.setdefault(x.source, set())
+        found |= {p[0] for p in x.response.points} if x.response is not None else set()
+        found |= {0.0} if x.differential else set()
+        if x.differential_off is not None:
+            out.setdefault(x.differential_off, set()).update((0.0, 100.0))
+    for _ in range(3):
+        for target, lines in feeding.items():
+            live = lines[0].response is not None and lines[0].response.live_from is not None
+            if len(lines) == 1 and lines[0].gain and target in out and not live:
+                response = response_curve(lines[0].response)
+                shape = GRID if response is None else np.asarray(response.of(GRID, {}))
+                for p in out[target]:
+                    out.setdefault(lines[0].source, set()).update(_crossed(GRID, shape * lines[0].gain / 100.0, p))
+    for gate in model.program.logic:
+        if isinstance(gate, Gate) and gate.name in out:
+            out.setdefault(gate.source, set()).update(out[gate.name])
+    return out
+
+
+def _crossed(x: Array, y: Array, level: float) -> Iterator[float]:
+    """Where something goes through a level."""
+    for i in np.flatnonzero(np.diff(np.sign(y - level)) != 0).tolist():
+        a, b = y[i] - level, y[i + 1] - level
+        yield float(x[i] + (x[i + 1] - x[i]) * (a / (a - b) if a != b else 0.0))
+
+
+def _bends(model: Model, name: str, sources: dict[str, set[float]], low: float, high: float) -> set[float]:
+    """The places of a control at which a sum that it feeds may bend: of its own, and through its axes."""
+    own = {p for p in sources.get(name, set()) if low < p < high}
+    for axis in model.program.axes:
+        if axis.control == name:
+            own |= {0.0} if axis.command != "thrust" else set()
+            own |= set(_through(model, axis, sources.get(axis.command, set())))
+    return {v for v in (round(v, 3) for v in own) if low < v < high}
+
+
+def _through(model: Model, axis: Axis, points: set[float]) -> Iterator[float]:
+    """Where a stick stands when its command reaches the points of the lines that read it, with the trim where it is and at
+    its ends."""
+    sense = PITCH_SENSE if axis.command == "pitch" else 1.0
+    curve = response_curve(axis.curve) if axis.curve is None or axis.curve.live_from is None else None
+    if axis.curve is not None:
+        yield from (sense * p[0] for p in axis.curve.points)
+    trim = f"{axis.command}_trim"
+    trims = {0.0} if axis.trim is None else {0.0, resting(model).get(trim, 0.0), *control_bounds(model, trim)}
+    settings = {setting_at(axis, at) for at in range(len(axis.settings))}
+    modes = [m.name for m in model.program.modes] or ["base"]
+    for setting in {stored_setting(model, x, mode) for x in settings for mode in modes}:
+        command = np.asarray(shaped(sense * GRID, curve, setting, from_idle=axis.command == "thrust"))
+        for p in {p - t for p in points for t in trims}:
+            yield from _crossed(GRID, command, p)
+
+
+def _stored(model: Model, name: str) -> set[float]:
+    """Where the control of a free shared value stands for the values that are stored."""
+    x = next(t for t in model.program.tunables if t.name == name)
+    return {200.0 * (v - x.low) / (x.high - x.low) - 100.0 for v in (x.value, *x.by_mode.values())}

@@ -1,0 +1,407 @@
+"""The part of a model on which a question hangs, in the form in which it is searched.
+
+What is searched is a document of its own, run by the engine like any other: only the lines, axes, conditions, modes and
+controls that reach the question are in it, and whatever only takes time (slows, fades, a servo's speed) has ended at once.
+Trims are common to all modes, from end to end; a shared value that is stepped or kept in flight goes by a control of its
+own. So it can do everything the model can, and perhaps a little more: what is found is played by the model itself before it
+is said.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+
+from hypsos.core.base.backends import Array, Flags
+from hypsos.core.conditions.edit import asked_by
+from hypsos.core.dependencies.motor_dependencies import motor_cone
+from hypsos.core.document.document import Model
+from hypsos.core.document.lines import all_lines, reads
+from hypsos.core.document.program import Axis
+from hypsos.core.parts.announcement_values import Timer
+from hypsos.core.parts.condition_values import Adjuster, Compare, LogicSwitch, Tunable, asked, conditions_of, signals_of
+from hypsos.core.parts.lead_motion import Motion
+from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.parts.transmitter import Control
+
+FREE = "free_value_"
+"""What the control of a shared value that is free within its bounds begins with."""
+
+
+@dataclass(frozen=True)
+class ModelSlice:
+    """A model cut down to what reaches some parts and conditions.
+
+    ``model`` is the document that is searched; ``paths`` the place of each of its mixes in the whole one; ``free`` the
+    controls that stand for shared values that are stepped or kept in flight, with the shared value's name.
+    """
+
+    model: Model
+    paths: tuple[str, ...]
+    free: dict[str, str] = field(default_factory=dict)
+    asks: tuple[str, ...] = ()
+    """The conditions it was made for."""
+
+
+class _Needs:
+    """Everything that is asked for, followed to its end."""
+
+    def __init__(self, model: Model) -> None:
+        self.model, self.program = model, model.program
+        self.nodes: dict[str, LogicSwitch] = {x.name: x for x in model.program.logic}
+        self.shared: dict[str, Tunable] = {x.name: x for x in model.program.shared_values()}
+        self.axes: dict[str, Axis] = {a.command: model.program.felt(a) for a in model.program.axes}
+        self.lines = [(p.line, p.path) for p in all_lines(model)]
+        self.kept_nodes: set[str] = set()
+        self.kept_shared: set[str] = set()
+        self.kept_axes: set[str] = set()
+        self.controls: set[str] = set()
+        self.targets: set[str] = set()
+        self.timers: set[str] = set()
+        self.modes = 0
+        """So many flight modes from the first one matter; all of them where figures hang on the mode flown."""
+        self.guard = False
+
+    def parts(self, names: Iterable[str]) -> None:
+        """Surfaces, motors, devices or signals, with all that reaches their sums."""
+        wanted = motor_cone([x for x, _ in self.lines], set(names)) - self.targets
+        self.targets |= wanted
+        if any(m.presets.get(t) for m in self.program.modes for t in wanted):
+            self.all_modes()
+        for line, _ in self.lines:
+            if line.target in wanted:
+                self._line(line)
+        for name in wanted:
+            self.signal(name)
+
+    def _line(self, line: MixLine) -> None:
+        self.condition(line.when)
+        for name in line.reads_shared():
+            self.value(name)
+
+    def signal(self, name: str) -> None:
+        """A stick, control, gate, command or trim that is read."""
+        if name in self.axes:
+            self.axis(name)
+        elif name in self.nodes:
+            self.node(name)
+        elif name.endswith("_trim") and name[:-5] in self.axes:
+            self.axis(name[:-5])
+        else:
+            self.controls.add(name)
+
+    def axis(self, command: str) -> None:
+        if command in self.kept_axes or command not in self.axes:
+            return
+        self.kept_axes.add(command)
+        axis = self.axes[command]
+        self.signal(axis.control)
+        if axis.switch is not None:
+            self.controls.add(axis.switch)
+        for s in axis.settings:
+            if s is not None:
+                self.value(s.rate_from)
+                self.value(s.expo_from)
+                self.condition(s.from_when)
+        if axis.curve is not None:
+            self.value(axis.curve.live_from)
+
+    def value(self, name: str | None) -> None:
+        if name is None or name in self.kept_shared or name not in self.shared:
+            return
+        self.kept_shared.add(name)
+        x = self.shared[name]
+        if x.by_mode or (x.adjuster is not None and x.adjuster.modes):
+            self.all_modes()
+        if x.adjuster is not None and not _is_free(x.adjuster):
+            self.signal(x.adjuster.control or "")
+            for _, text in x.adjuster.conditions():
+                self.condition(text)
+
+    def condition(self, text: str | None) -> None:
+        if text is None:
+            return
+        asks = asked(text)
+        if asks.realm == "mode":
+            names = [m.name for m in self.program.modes]
+            self.first_modes(names.index(asks.name) + 1)
+        elif asks.realm == "guard":
+            self.the_guard()
+        elif asks.realm == "timer":
+            timer = next((x for x in self.program.timers if x.name == asks.name), None)
+            if timer is not None and timer.name not in self.timers:
+                self.timers.add(timer.name)
+                self.condition(timer.when)
+                self.condition(timer.reset)
+        elif asks.name in self.nodes:
+            self.node(asks.name)
+        elif asks.name not in ("link", "power"):
+            self.controls.add(asks.name)
+        else:
+            self.controls.add(asks.name)
+
+    def node(self, name: str) -> None:
+        if name in self.kept_nodes:
+            return
+        self.kept_nodes.add(name)
+        node = self.nodes[name]
+        for text in conditions_of(node):
+            self.condition(text)
+        sums = {x.target for x, _ in self.lines} | {t for m in self.program.modes for t in m.presets}
+        for signal in signals_of(node):
+            if isinstance(node, Compare) and signal not in self.nodes and signal in sums:
+                self.parts({signal})
+            else:
+                self.signal(signal)
+
+    def all_modes(self) -> None:
+        self.first_modes(len(self.program.modes))
+
+    def first_modes(self, count: int) -> None:
+        """The modes that go before a mode, and that one."""
+        had, self.modes = self.modes, max(count, self.modes)
+        for mode in self.program.modes[had : self.modes]:
+            self.condition(mode.when)
+
+    def the_guard(self) -> None:
+        """The guard, with what it watches: every motor, the control of the thrust, its conditions."""
+        guard = self.program.guard
+        if self.guard or guard is None:
+            return
+        self.guard = True
+        self.controls |= {guard.switch, "link", *(c.control for c in guard.start_check)}
+        for _, text in guard.conditions():
+            self.condition(text)
+        self.axis("thrust")
+        self.parts({m.name for m in self.model.airframe.motors})
+
+    def key(self, plugged: set[str]) -> tuple[Any, ...]:
+        """All of the document that a cone is made of, and what is said of it: the same for the same cone."""
+        model, program = self.model, self.program
+        motors = {m.name for m in model.airframe.motors} if self.guard else set()
+        turned = {x.target for x, _ in self.lines if x.by_angle and x.target in self.targets}
+        modes = tuple(
+            (m.name, m.label, m.when, m.fade_s, tuple((t, v) for t, v in m.presets.items() if t in self.targets))
+            for m in program.modes[: self.modes]
+        )
+        return (
+            tuple((x, p) for x, p in self.lines if x.target in self.targets),
+            tuple((a.command, self.axes[a.command] if a.command in self.kept_axes else None) for a in program.axes),
+            tuple(x for x in program.logic if x.name in self.kept_nodes), modes, len(program.modes),
+            tuple(self.shared[n] for n in sorted(self.kept_shared)), program.guard if self.guard else None,
+            tuple(x if x.target in motors | plugged | turned else (x.name, x.target) for x in model.leads),
+            tuple(c for c in model.transmitter.controls if c.name in self.controls),
+            (model.transmitter.centre_us, model.transmitter.us_per_percent, program.frame_s),
+            (model.receiver.failsafe_after_s, model.receiver.stored) if self.guard else None,
+            tuple(x for x in program.timers if x.name in self.timers),
+            tuple(s for s in model.airframe.moved() if s.name in self.targets),
+        )  # fmt: skip
+
+
+def _is_free(adjuster: Adjuster) -> bool:
+    """Whether what it moves may stand anywhere within its bounds, whatever its control says now."""
+    return adjuster.kind == "step" or (adjuster.keep and adjuster.when is not None)
+
+
+def cone_of(
+    model: Model, parts: Iterable[str] = (), conditions: Iterable[str] = (), guard: bool = False, outputs: bool = False,
+    in_time: bool = False,
+) -> ModelSlice:  # fmt: skip
+    """What reaches these parts and conditions, and with ``guard`` the motors and their release. ``outputs``: with the leads of
+    these parts; ``in_time``: what is slow stays slow."""
+    parts, conditions = tuple(parts), tuple(conditions)
+    needs = _Needs(model)
+    needs.parts(parts)
+    for text in conditions:
+        needs.condition(text)
+    if guard:
+        needs.the_guard()
+    plugged = set(parts) if outputs else set()
+    asked_for, key = (parts, conditions, guard, outputs, in_time), needs.key(plugged)
+    made = _made.get(asked_for, [])
+    for held, cone in made:
+        if held == key:
+            return cone
+    found = replace(_cut(needs, plugged, in_time), asks=conditions)
+    while len(_made) >= MOST_KEPT:
+        _made.pop(next(iter(_made)))
+    _made[asked_for] = [(key, found), *made[:2]]
+    return found
+
+
+MOST_KEPT = 300
+_made: dict[tuple[Any, ...], list[tuple[tuple[Any, ...], ModelSlice]]] = {}
+"""What was cut last for each question: an edit elsewhere leaves a cone the very same object, and what was found in it good."""
+
+
+def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> ModelSlice:
+    model, program = needs.model, needs.program
+    at_once: dict[str, float] = {} if in_time else {"in_s": 0.0, "out_s": 0.0}
+    lines = [(x.changed(at_once) if at_once else x, p) for x, p in needs.lines if x.target in needs.targets]
+    lines = _without_leads(model, lines, plugged)
+    free: dict[str, str] = {}
+    tunables = [_freed(needs.shared[n], free) for n in sorted(needs.kept_shared)]
+    controls = [c for c in model.transmitter.controls if c.name in needs.controls]
+    controls += [Control(name=n, label=v, kind="slider", hand="left") for n, v in free.items()]
+    motors = {m.name for m in model.airframe.motors} if needs.guard else set()
+    modes = tuple(
+        m.changed(
+            {
+                "fade_s": m.fade_s if in_time else 0.0,
+                "presets": {t: v for t, v in m.presets.items() if t in needs.targets},
+            }
+        )
+        for m in program.modes[: needs.modes]
+    )
+    if modes and modes[-1].when is not None:
+        modes = (*modes, program.modes[-1].changed({"fade_s": 0.0, "presets": {}}))
+    trimmed = {x.source for x, _ in lines if x.with_trim}
+    compared = {s for n in needs.kept_nodes for s in signals_of(needs.nodes[n])}
+    compared |= {x.adjuster.control for x in tunables if x.adjuster is not None and x.adjuster.control is not None}
+    fields = {
+        "axes": tuple(
+            _trimmed(needs.axes[a.command], a.command in trimmed or f"{a.command}_trim" in compared)
+            for a in program.axes
+            if a.command in needs.kept_axes
+        ),
+        "mixes": tuple(x for x, _ in lines), "recipes": (), "detached": (), "announcements": (),
+        "guard": program.guard if needs.guard else None,
+        "logic": tuple(x for x in program.logic if x.name in needs.kept_nodes),
+        "modes": modes,
+        "tunables": tuple(tunables),
+        "timers": tuple(x for x in program.timers if x.name in needs.timers),
+    }  # fmt: skip
+    quick: dict[str, object] = {
+        "servo_s": 0.0,
+        "waits_for_idle": False,
+    }  # no pulse hangs on what a controller waits for
+    quick |= {} if in_time else {"slow_up_s": 0.0, "slow_down_s": 0.0}
+    leads = tuple(x.changed(quick) for x in model.leads if x.target in motors | plugged)
+    labels = dict.fromkeys((x.source for x, _ in lines if x.source.startswith("edge_")), "Edge")
+    labels |= program.signal_labels()
+    own = tuple(_signal(n, label) for n, label in labels.items() if n not in USUAL)
+    turning = tuple(m for m in model.airframe.motors if needs.guard or m.name in needs.targets)
+    body = model.airframe.changed({"motors": turning})
+    small = model.changed({
+        "program": program.changed({**fields, "signals": own}), "leads": leads, "y_leads": (), "scenarios": (), "airframe": body,
+        "transmitter": model.transmitter.changed({"controls": tuple(controls)}),
+    })  # fmt: skip
+    return ModelSlice(small, tuple(p for _, p in lines), free)
+
+
+def _without_leads(model: Model, lines: list[tuple[MixLine, str]], plugged: set[str]) -> list[tuple[MixLine, str]]:
+    """The lines, where those by angle feed a surface whose sum is read and whose lead is left out: it is the lead that makes
+    percent of degrees. There the degrees are summed in a signal, and a response does what the lead would do."""
+    leads = {x.target: x for x in reversed(model.leads)}
+    surfaces = {s.name: s for s in model.airframe.surfaces}
+    turned = [t for t in dict.fromkeys(x.target for x, _ in lines if x.by_angle) if t in leads and t not in plugged]
+    out: list[tuple[MixLine, str]] = []
+    for line, path in lines:
+        out += [(x, path) for x in (_parted(line) if line.target in turned else (line,))]
+    for name in turned:
+        curve = Motion(leads[name], surfaces[name]).by_angle()
+        degrees = curve.xs if len(curve.xs) < MOST_POINTS else np.linspace(curve.xs[0], curve.xs[-1], MOST_POINTS - 1)
+        places = np.unique(np.clip([0.0, *degrees], -100.0, 100.0)).tolist()
+        points = tuple((x, min(150.0, max(-150.0, float(curve(x))))) for x in places)
+        path = next(p for x, p in lines if x.target == name and x.by_angle)
+        turn = MixLine(name="by angle", target=name, source=edge_signal(name), response=Response(points=points))
+        out.append((turn, path))
+    return out
+
+
+def _parted(line: MixLine) -> tuple[MixLine, ...]:
+    """A line to a surface whose degrees are summed apart. What scales acts on both sums; what replaces gives to its own and
+    leaves nothing of the other."""
+    percent = line.changed({"by_angle": False})
+    degrees = percent.changed({"target": edge_signal(line.target)})
+    if line.combine == "scale":
+        return degrees, percent
+    mine, other = (degrees, percent) if line.by_angle else (percent, degrees)
+    return (mine,) if line.combine == "add" else (mine, other.changed({"gain": 0.0}))
+
+
+MOST_POINTS = 33
+
+
+def edge_signal(name: str) -> str:
+    """The signal in which a cone sums the degrees of a surface."""
+    return f"edge_{name[:35]}"
+
+
+USUAL = ("flap", "brake", "camber")
+
+
+def _signal(name: str, label: str) -> dict[str, str]:
+    return {"name": name, "label": label}
+
+
+def _trimmed(axis: Axis, read: bool) -> Axis:
+    """An axis with its trim common to all modes; without one where nothing reads it."""
+    if axis.trim is None or axis.trim.scope == "lever":
+        return axis
+    if not read and axis.command != "thrust":
+        return axis.changed({"trim": None})
+    return axis.changed({"trim": axis.trim.changed({"scope": "common", "by_mode": {}})})
+
+
+def _freed(x: Tunable, free: dict[str, str]) -> Tunable:
+    if x.adjuster is None or not _is_free(x.adjuster):
+        return x
+    name = f"{FREE}{len(free)}"
+    free[name] = x.name
+    return x.changed({"adjuster": Adjuster(kind="set", control=name, modes=x.adjuster.modes)})
+
+
+def conditions_asked(model: Model) -> set[str]:
+    """Every condition and gate on which something hangs."""
+    program = model.program
+    nodes = {x.name: x for x in program.logic}
+    open_ = [asked(text).name for _, text in asked_by(model)]
+    if program.guard is not None and program.guard.also is not None:
+        open_.append(asked(program.guard.also).name)
+    open_ += [n for p in all_lines(model) for n in reads(p.line)] + [a.control for a in program.axes]
+    open_ += [x.adjuster.control for x in program.shared_values() if x.adjuster is not None and x.adjuster.control]
+    found: set[str] = set()
+    while open_:
+        name = open_.pop()
+        if name in nodes and name not in found:
+            found.add(name)
+            open_ += [asked(text).name for text in conditions_of(nodes[name])] + list(signals_of(nodes[name]))
+    return found
+
+
+def bare(model: Model) -> Model:
+    """The model without what is only said, and without the conditions on which nothing else hangs: it flies just the same."""
+    quiet = model.changed({"program": model.program.changed({"announcements": ()})})
+    kept = conditions_asked(quiet)
+    logic = tuple(x for x in model.program.logic if x.name in kept)
+    return quiet.changed({"program": quiet.program.changed({"logic": logic}), "scenarios": ()})
+
+
+def timed(model: Model) -> Iterator[tuple[str, float]]:
+    """The keys in the engine's memory of what waits for a time, with the seconds it waits."""
+    guard = model.program.guard
+    if guard is not None:
+        from hypsos.core.engine.guard import BACK_S
+
+        yield "guard.rest", guard.rest_s
+        if guard.level >= 4:
+            yield "guard.back", BACK_S
+            yield "guard.lost", guard.relock_s
+    if model.leads:
+        yield "failsafe", model.receiver.failsafe_after_s
+    for x in model.program.logic:
+        if x.kind in ("on_delay", "off_delay", "pulse"):
+            yield f"?{x.name}.{x.kind}", x.seconds
+    for timer in model.program.timers:
+        yield f"timer:{timer.name}", timer.span_s
+
+
+def has_run_out(timer: Timer, shown: Array) -> Flags:
+    """Where a timer that shows this has run out."""
+    elapsed = timer.span_s - shown if timer.counts == "down" else shown
+    out: Flags = (elapsed >= timer.span_s - 1e-6) & (timer.span_s > 0)
+    return out

@@ -1,0 +1,439 @@
+"""What decides how a model's surfaces answer: every flight mode and every set of conditions that can come about together.
+
+They are found by the search of situations, in the part of the model that decides; for each the shortest way there is kept.
+From there the surfaces are looked at with the sticks, sliders and trims wherever they can be.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hypsos.core.base.backends import Array, Places
+from hypsos.core.conditions.edit import asked_by
+from hypsos.core.document.document import Model
+from hypsos.core.engine import Result, Situation, compile_plan
+from hypsos.core.engine.plan import Plan
+from hypsos.core.engine.result import Contribution
+from hypsos.core.parts.condition_values import Gate, asked
+from hypsos.core.parts.transmitter import AROUND
+from hypsos.core.review.search.input_grid import (
+    EVERY_BEND,
+    InputGrid,
+    Knob,
+    both_sides_alike,
+    feeding_controls,
+    interval,
+    space_of,
+)
+from hypsos.core.review.search.model_slice import ModelSlice, cone_of, has_run_out
+from hypsos.core.review.search.replay import brought
+from hypsos.core.review.search.state_encoding import StateEncoding
+from hypsos.core.review.search.state_search import SearchStep, StateSearch
+from hypsos.core.review.statements import Stopped
+
+LOOKED_AT_ONCE = 32_768
+"""Situations that the engine computes in one go."""
+MOST_ROWS = 400_000
+"""Situations in which one group of surfaces is looked at, at the most."""
+
+
+@dataclass(frozen=True)
+class SampledCases:
+    """Situations in which surfaces are looked at: the case each belongs to, the hands, what came of it.
+
+    ``stands`` and ``sums`` have a figure for each situation; ``why`` the contributions to the parts that were asked about.
+    """
+
+    cases: Places
+    hands: dict[str, Array]
+    stands: dict[str, Array]
+    sums: dict[str, Array]
+    commands: dict[str, Array]
+    why: dict[str, list[Contribution]]
+
+    def stand(self, lead: str) -> Array:
+        """Where a lead's part stands in each."""
+        return self.stands[lead]
+
+    def sum(self, target: str) -> Array:
+        """What the sum of a part is in each."""
+        found = self.sums.get(target)
+        return np.zeros(len(self.cases)) if found is None else found
+
+
+@dataclass(frozen=True)
+class CaseSampler:
+    """A part of the model that is looked at: its cone, its space, its plan."""
+
+    cone: ModelSlice
+    space: InputGrid
+    plan: Plan
+    source: ModelSlice | None = None
+    """The cone before what it is not looked at for was left out: the same after an edit elsewhere."""
+
+
+class ReachableCases:
+    """The cases that decide, found once for all surfaces of a model."""
+
+    def __init__(self, model: Model, parts: Sequence[str], most: int, stopped: Callable[[], bool]) -> None:
+        self.model, self.stopped = model, stopped
+        self.texts, self.cone = decided(model, parts)
+        self.space = space_of(self.cone, bends=False, ends=False)
+        self._ready()
+        self.reach = StateSearch(self.cone, self.space, self._watch, None, most, stopped).run()
+        self.complete, self.partly, self.shelf = self.reach.complete, self.reach.partly, self.reach.shelf
+        self._settled()
+        self.reach.forget()
+
+    @classmethod
+    def unsearched(cls, model: Model, parts: Sequence[str]) -> ReachableCases:
+        """The same without a search of its own: what was reached is given to it by :meth:`takes`."""
+        out = cls.__new__(cls)
+        out.model, out.stopped = model, lambda: False
+        out.texts, out.cone = decided(model, parts)
+        out._ready()
+        return out
+
+    def takes(
+        self,
+        reach: StateSearch,
+        shelf: StateEncoding,
+        space: InputGrid,
+        nodes: Places,
+        memory: Places,
+        hands: Places,
+        seen: Places,
+    ) -> None:
+        """Take situations that were searched elsewhere."""
+        self.reach, self.space, self.complete, self.shelf = reach, space, reach.complete, shelf
+        self.partly = reach.partly
+        self.nodes, self.memory, self.hands = nodes, memory, hands
+        self._told(seen, hands)
+
+    def watched(self, result: Result) -> Array:
+        """What is looked at while searching: a row for each situation."""
+        return self._watch(result)
+
+    @property
+    def width(self) -> int:
+        """How many columns that has."""
+        return 2 + len(self._names) + len(self._counters) + len(self.cone.model.program.timers)
+
+    def _ready(self) -> None:
+        self._names = [x.name for x in self.cone.model.program.logic if not isinstance(x, Gate)]
+        self._counters = [x.name for x in self.cone.model.program.logic if x.kind == "counter"]
+        self._eyes: dict[tuple[Any, ...], tuple[ModelSlice, CaseSampler]] = {}
+        self._cases: dict[int, tuple[CaseSampler, Places]] = {}
+        self._class_of: dict[tuple[Knob, bool], list[int]] = {}
+        self.columns: dict[str, Places] = {}
+        self._moving: dict[str, Places] = {}
+        """The same for what lasts for a frame or two only."""
+
+    def follows(self, model: Model, parts: Sequence[str]) -> bool:
+        """Whether what decides is the same in a model after an edit; then it goes on with that one."""
+        if decided(model, parts)[1] is not self.cone or not self.complete:
+            return False
+        self.model = model
+        return True
+
+    def _watch(self, result: Result) -> Array:
+        columns: list[NDArray[Any]] = [result.modes, result.guard, *(result.logic[n] for n in self._names)]
+        columns += [result.steps[n] for n in self._counters]
+        columns += [has_run_out(x, result.timers[x.name]) for x in self.cone.model.program.timers]
+        rows = max((len(c) for c in columns if c.ndim > 1), default=1)
+        return np.stack([np.broadcast_to(c, (rows, 1))[:, -1].astype(np.int16) for c in columns], axis=-1)
+
+    def _settled(self) -> None:
+        """The situations in which nothing changes by itself any more, the shortest ways first, and what decides in them."""
+        reach = self.reach
+        if not len(reach.seen):
+            self.nodes, self.memory, self.hands = (np.zeros(0, np.intp) for _ in range(3))
+            return
+        nodes = reach.nodes_at(np.arange(len(reach.seen)))
+        still = (nodes >= 0) & (reach.result_of(reach.of_memory, reach.of_hands) == reach.of_memory)
+        moving = np.flatnonzero((nodes >= 0) & ~still)
+        rows = np.flatnonzero(still)
+        rows = rows[np.argsort(nodes[rows], kind="stable")]
+        self._told(reach.seen[moving].astype(np.intp), reach.of_hands[moving])
+        self._moving = self.columns
+        self.nodes, self.memory, self.hands = nodes[rows], reach.of_memory[rows], reach.of_hands[rows]
+        self._told(reach.seen[rows].astype(np.intp), self.hands)
+
+    def _told(self, seen: Places, hands: Places) -> None:
+        """What decides, by name, from the table of what was seen with these hands."""
+        keys = ["modes", "guard", *(f"flag:{n}" for n in self._names), *(f"count:{n}" for n in self._counters)]
+        keys += [f"timer:{x.name}" for x in self.cone.model.program.timers]
+        self.columns = {k: seen[:, i] for i, k in enumerate(keys)}
+        for knob, at in zip(self.space.knobs, self.space.places(hands), strict=True):
+            self.columns[f"place:{knob.name}"] = at
+            values = np.array(knob.values)[at]
+            self.columns[f"interval:{knob.name}"] = interval(self.cone.model, knob.name, values)
+
+    # -- looking ----------------------------------------------------------------------------------------------------------
+
+    def eye(self, parts: Iterable[str], in_time: bool = False, angles: bool = False, between: int = 0) -> CaseSampler:
+        """What looks at these parts; ``angles``: at their angles as well; ``between``: also between the bends."""
+        key = (tuple(parts), in_time, angles, between)
+        cone = cone_of(self.model, parts=key[0], outputs=True, in_time=in_time)
+        held = self._eyes.get(key)
+        if held is not None and held[0] is cone:
+            return held[1]
+        seen = cone
+        if not angles:
+            turned = {x.target for x in cone.model.program.mixes if x.by_angle}  # there the percent hang on the angles
+            straight = {"linkage": None, "measured": ()}
+            leads = tuple(x if x.target in turned else x.changed(straight) for x in cone.model.leads)
+            seen = replace(cone, model=cone.model.changed({"leads": leads}))
+        feeding = feeding_controls(seen.model)
+        whole = space_of(seen, most=EVERY_BEND, between=between)
+        space = InputGrid(tuple(k for k in whole.knobs if k.name in feeding), whole.whole)
+        found = CaseSampler(seen, space, compile_plan(seen.model), cone)
+        self._eyes[key] = (cone, found)
+        return found
+
+    def cases(self, eye: CaseSampler) -> Places:
+        """The rows that an eye tells apart, each once: the one with the shortest way."""
+        if not len(self.nodes):
+            return np.zeros(0, np.intp)
+        held = self._cases.get(id(eye))
+        if held is None or held[0] is not eye:
+            columns = list(self.deciders(eye))
+            first = np.unique(coded(columns), return_index=True)[1] if columns else np.zeros(1, np.intp)
+            held = self._cases[id(eye)] = (eye, np.sort(first))
+        return held[1]
+
+    def passes(self, eye: CaseSampler) -> bool:
+        """Whether something decides for a frame or two that decides nowhere for longer."""
+        if not self._moving or not len(next(iter(self._moving.values()), ())):
+            return False
+        settled, self.columns = self.columns, self._moving
+        passing = list(self.deciders(eye))
+        self.columns = settled
+        lasting = list(self.deciders(eye))
+        if not lasting:
+            return False
+        both = coded([np.concatenate([a, b]) for a, b in zip(lasting, passing, strict=True)])
+        return not np.isin(both[len(lasting[0]) :], both[: len(lasting[0])]).all()
+
+    def deciders(self, eye: CaseSampler) -> Iterator[NDArray[Any]]:
+        """What an eye goes by in every row: the mode, the truth of conditions, where shared controls stand."""
+        yield from self.columns_of(eye, _texts(eye.cone.model, modes=False), self.shared(eye))
+
+    def columns_of(self, eye: CaseSampler, asked_for: Iterable[str], shared: Iterable[str]) -> Iterator[NDArray[Any]]:
+        """In every row: the mode, the truth of these conditions, where these controls stand."""
+        if eye.cone.model.program.modes and "modes" in self.columns:
+            yield self.columns["modes"]
+        for text in sorted(asked_for):
+            asks = asked(text)
+            if asks.realm == "mode":
+                continue
+            if asks.realm:
+                yield self.columns["guard" if asks.realm == "guard" else f"timer:{asks.name}"]
+            elif asks.position is not None and asks.name in self._counters:
+                yield self.columns[f"count:{asks.name}"] == asks.position
+            elif asks.position is not None or asks.name in ("link", "power"):
+                wanted = 1 if asks.position is None else asks.position
+                place = self.columns.get(f"place:{asks.name}")
+                if place is not None:
+                    yield place == wanted
+            else:
+                yield self.columns[f"flag:{asks.name}"]
+        for name in shared:
+            yield self._classes(eye, name)
+
+    def shared(self, eye: CaseSampler) -> list[str]:
+        """The controls that an eye reads and that decide besides."""
+        return [k.name for k in eye.space.knobs if f"place:{k.name}" in self.columns]
+
+    def kinds(self, eye: CaseSampler, cases: Places) -> Iterator[tuple[dict[str, int], Places]]:
+        """Cases in which the shared controls are in the same classes: those, and the cases."""
+        shared = self.shared(eye)
+        own = [self._classes(eye, n)[cases] for n in shared]
+        keys = list(zip(*(x.tolist() for x in own), strict=True)) if own else [()] * len(cases)
+        found: dict[tuple[int, ...], list[int]] = {}
+        for key, case in zip(keys, cases.tolist(), strict=True):
+            found.setdefault(key, []).append(case)
+        for key, mine in found.items():
+            yield dict(zip(shared, key, strict=True)), np.array(mine, np.intp)
+
+    def _classes(self, eye: CaseSampler, name: str) -> Places:
+        return self.columns[f"{'place' if self._is_switch(eye, name) else 'interval'}:{name}"]
+
+    def rows(
+        self, eye: CaseSampler, cases: Places, fixed: Mapping[str, float] | None = None, most: int = MOST_ROWS
+    ) -> tuple[Places, Places, bool]:
+        """(case, number of the hands) for every place of the controls that agrees with a case, and whether that is all.
+
+        ``fixed``: controls that stay where this says, as far as the case lets them.
+        """
+        owners, numbers, whole = [], [], True
+        for own, mine in self.kinds(eye, cases):
+            here = self.numbers(eye, own, fixed or {})
+            room = max(1, most * len(mine) // max(1, len(cases)))
+            step = -(-len(here) * len(mine) // room)
+            if step > 1:
+                whole, here = False, here[::step]
+            owners.append(np.repeat(mine, len(here)))
+            numbers.append(np.tile(here, len(mine)))
+        if not owners:
+            return np.zeros(0, np.intp), np.zeros(0, np.intp), whole
+        return np.concatenate(owners), np.concatenate(numbers), whole
+
+    def numbers(
+        self, eye: CaseSampler, own: Mapping[str, int], fixed: Mapping[str, float], once: Collection[str] = ()
+    ) -> Places:
+        """The numbers of the hands in which shared controls are in these classes and the fixed ones where they stay; where a
+        class does not let one stay there, at all the places it allows, or at the first of them for those ``once``."""
+        out = np.zeros(1, np.intp)
+        good: Sequence[int]
+        for knob, stride in zip(eye.space.knobs, eye.space.strides, strict=True):
+            good = range(len(knob.values))
+            if knob.name in own:
+                classes = self._class(eye, knob)
+                good = [i for i in good if classes[i] == own[knob.name]]
+            if knob.name in fixed:
+                good = [i for i in good if abs(knob.values[i] - fixed[knob.name]) < 1e-6] or good
+            if knob.name in once:
+                good = good[:1] or (0,)
+            out = (out[None, :] + (np.array(good, np.intp) * stride)[:, None]).ravel()
+            if len(out) > 60 * MOST_ROWS:
+                out = out[:: len(out) // MOST_ROWS]
+        return out
+
+    def _is_switch(self, eye: CaseSampler, name: str) -> bool:
+        control = eye.cone.model.transmitter.control(name)
+        return control is not None and control.is_switch
+
+    def _class(self, eye: CaseSampler, knob: Knob) -> list[int]:
+        """In which class every place of a shared control is."""
+        key = (knob, self._is_switch(eye, knob.name))
+        if key not in self._class_of:
+            values = np.array(knob.values)
+            alike = both_sides_alike(self.cone.model, knob.name)  # what is searched at one side stands for the other
+            found = interval(self.cone.model, knob.name, np.abs(values) if alike else values)
+            self._class_of[key] = (values.astype(np.intp) if key[1] else found).tolist()
+        return self._class_of[key]
+
+    def hands_at(self, cases: Places) -> dict[str, Array]:
+        """Where the controls that decide stand in these cases."""
+        return self.space.values(self.hands[cases]) if len(cases) else {}
+
+    def look(
+        self, eye: CaseSampler, cases: Places, hands: Mapping[str, Array], why: Sequence[str] = ()
+    ) -> SampledCases:
+        """Look at a part of the model in these cases, with these hands besides (arrays over the cases).
+
+        Many situations are looked at piece by piece, so that what the engine computes on the way needs no more room than for
+        one piece. Raises :class:`Stopped` between two pieces where somebody has stopped the search.
+        """
+        pieces = []
+        for start in range(0, max(1, len(cases)), LOOKED_AT_ONCE):
+            if start and self.stopped():
+                raise Stopped
+            here = slice(start, start + LOOKED_AT_ONCE)
+            pieces.append(self._looked(eye, cases[here], {n: v[here] for n, v in hands.items()}, why))
+        if len(pieces) == 1:
+            return pieces[0]
+
+        def joined(field: str) -> dict[str, Array]:
+            return {n: np.concatenate([getattr(x, field)[n] for x in pieces]) for n in getattr(pieces[0], field)}
+
+        explained = {n: _joined([x.why[n] for x in pieces]) for n in pieces[0].why}
+        return SampledCases(cases, joined("hands"), joined("stands"), joined("sums"), joined("commands"), explained)
+
+    def _looked(self, eye: CaseSampler, cases: Places, hands: Mapping[str, Array], why: Sequence[str]) -> SampledCases:
+        whole = {**self.hands_at(cases), **hands}
+        shape = (len(cases), 1)
+        named = {n: v[:, None] for n, v in whole.items()}
+        named |= {n: np.broadcast_to(named.get(n, np.float64(r)), shape) for n, r in AROUND.items()}
+        named["rudder_stick"] = np.broadcast_to(named.get("rudder_stick", np.float64(0.0)), shape)
+        memory = self.shelf.memory(self.memory[cases])
+        result = eye.plan.run(Situation.of(np.zeros(1), named), memory, why)
+
+        def column(x: Array) -> Array:
+            return np.broadcast_to(x, (len(cases), np.shape(x)[-1] if np.ndim(x) else 1))[:, -1]
+
+        explained = {n: [c._replace(amount=column(np.asarray(c.amount))) for c in result.why[n]] for n in why}
+        return SampledCases(
+            cases, whole, {n: column(x.stand) for n, x in result.outputs.items()},
+            {n: column(np.asarray(x)) for n, x in result.sums.items()},
+            {n: column(np.asarray(x)) for n, x in result.commands.items()}, explained,
+        )  # fmt: skip
+
+    def way(self, case: int, eye: CaseSampler, hands: Mapping[str, float]) -> list[SearchStep]:
+        """The acts from power-up to a case, and then the hands as they are looked at."""
+        steps = list(self.reach.way(int(self.nodes[case])))
+        at = {
+            k.name: v
+            for k, v in (
+                (k, float(x[0]))
+                for k, x in zip(self.space.knobs, self.space.values(self.hands[case : case + 1]).values(), strict=True)
+            )
+        }
+        rests = {k.name: k.values[k.rest] for k in eye.space.knobs}
+        for name, value in hands.items():
+            if name in rests and abs(value - at.get(name, rests[name])) > 1e-9:
+                steps += self._to(eye, name, at.get(name, rests[name]), value)
+        return steps
+
+    def _to(self, eye: CaseSampler, name: str, start: float, value: float) -> Iterable[SearchStep]:
+        if name in eye.cone.free:
+            yield from brought(self.model, eye.cone.free[name], value)
+            return
+        control = self.model.transmitter.control(name)
+        if control is None or not control.is_switch or control.kind != "switch":
+            yield SearchStep(name, value)
+            return
+        way = 1 if value > start else -1
+        yield from (SearchStep(name, float(p)) for p in range(int(start) + way, int(value) + way, way))
+
+
+def _joined(pieces: Sequence[Sequence[Contribution]]) -> list[Contribution]:
+    """The contributions of several pieces, each as one column; one that a piece does not have is nothing there."""
+    sizes = [len(piece[0].amount) if piece else 0 for piece in pieces]  # type: ignore[arg-type]
+    found: dict[tuple[str, str, str], list[Array]] = {}
+    for k, piece in enumerate(pieces):
+        for c in piece:
+            columns = found.setdefault((c.label, c.kind, c.path), [np.zeros(size) for size in sizes])
+            columns[k] = columns[k] + np.asarray(c.amount)
+    return [Contribution(n, k, np.concatenate(x), p) for (n, k, p), x in found.items()]  # type: ignore[arg-type]
+
+
+def decided(model: Model, parts: Sequence[str]) -> tuple[set[str], ModelSlice]:
+    """The conditions by which some parts go, and the part of the model that decides them."""
+    whole = cone_of(model, parts=parts)
+    texts = _texts(whole.model)
+    if whole.model.program.modes:
+        texts.add(f"mode:{whole.model.program.modes[-1].name}")
+    return texts, cone_of(model, conditions=sorted(texts))
+
+
+def _texts(model: Model, modes: bool = True) -> set[str]:
+    """The conditions that lines, gates and shared values ask, and (``modes``) those of the flight modes."""
+    gates = {x.when for x in model.program.logic if isinstance(x, Gate)}
+    asked_for = {text for path, text in asked_by(model) if modes or not path.startswith("program.modes")}
+    return asked_for | gates
+
+
+def alike(columns: Sequence[NDArray[Any]]) -> Places:
+    """For every row of some columns of small numbers the place of the first that is the same."""
+    _, first, inverse = np.unique(coded(columns), return_index=True, return_inverse=True)
+    return np.asarray(first[inverse], np.intp)
+
+
+def coded(columns: Sequence[NDArray[Any]]) -> NDArray[np.int64]:
+    """One number for every row of some columns of small numbers."""
+    code, room = np.zeros(len(columns[0]), np.int64), 1
+    for x in columns:
+        x = x.astype(np.int64)
+        low, size = int(x.min()), int(x.max()) - int(x.min()) + 1
+        if room * size > 2**62:
+            _, code = np.unique(code, return_inverse=True)
+            room = int(code.max()) + 1
+        code, room = code * size + (x - low), room * size
+    return code

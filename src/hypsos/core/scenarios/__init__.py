@@ -1,0 +1,1 @@
+"""Scenarios: recorded moves, what is expected of them, rehearsals, and what a lost link does."""

@@ -1,0 +1,63 @@
+"""The port card: which lead sits in which port, what to write on its ends, and what feeds the receiver."""
+
+from __future__ import annotations
+
+from hypsos.core.dependencies.y_leads import partner
+from hypsos.core.document.document import Model
+from hypsos.core.parts.airframe import Motor, Surface
+from hypsos.core.sheet.sheet_parts import Sheet, SheetSection, SheetStep
+from hypsos.core.wording.words import Part
+
+POWER_WORDS = {
+    "not said": "say what feeds the receiver",
+    "speed controller": "through the lead of the speed controller; no battery of its own besides",
+    "own battery": "a battery of its own",
+}
+
+
+def power_words(model: Model) -> str:
+    """What feeds the receiver, as a line on the port list."""
+    port = model.receiver.power_port
+    text = POWER_WORDS[model.receiver.power]
+    if model.receiver.power == "own battery":
+        text += f" in port {port}" if port else " in the port its manual names"
+    motors = sum(x.target in {m.name for m in model.airframe.motors} for x in model.leads)
+    if motors > 1 and model.receiver.power == "speed controller":
+        text += "; with several speed controllers their manual says whose red wire stays connected"
+    return text
+
+
+def short_label(text: str) -> str:
+    """As people write it on a lead: L and R for left and right.
+
+    >>> short_label("Left flaperon")
+    'L flaperon'
+    """
+    return text.replace("Left ", "L ").replace("Right ", "R ")
+
+
+def port_card(model: Model) -> Sheet:
+    """A card to print and keep with the aeroplane."""
+    parts: dict[str, Part] = {p.name: p for p in model.airframe.moved()}
+    labels = {x.name: x.label for x in model.leads}
+    rows, steps = [], []
+    leads = sorted(model.leads, key=lambda x: (x.port is None, x.port or 0))
+    for number, lead in enumerate(leads, 1):
+        part, other = parts[lead.target], partner(model, lead.name)
+        port = "–" if lead.port is None else str(lead.port)
+        side = (
+            part.side if isinstance(part, Surface) else "left" if isinstance(part, Motor) and part.y_mm < 0 else "right"
+        )
+        seen = side if isinstance(part, Surface) or (isinstance(part, Motor) and part.y_mm) else "middle"
+        moves = part.label + (f", on a Y-lead with {labels[other].lower()}" if other else "")
+        rows.append((port, lead.label, moves))
+        steps.append(
+            SheetStep(number, f"Both ends of the lead in port {port}", f"{short_label(lead.label)} {port}", seen)
+        )
+    rows.append((str(model.receiver.power_port or "–"), "Power", power_words(model)))
+    caution = "Propeller off before the flight battery goes on. Each plug the right way round: signal, plus, minus."
+    sections = (SheetSection("Write on the leads", tuple(steps), caution),)
+    closing = "Left and right as the pilot sits in it. The makers' manuals come first."
+    return Sheet(
+        f"{model.name}: port card", f"Receiver number {model.receiver.number}.", tuple(rows), sections, closing
+    )

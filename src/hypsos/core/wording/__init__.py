@@ -1,0 +1,1 @@
+"""Sentences: values in, text out."""

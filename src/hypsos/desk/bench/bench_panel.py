@@ -1,0 +1,375 @@
+"""The bench: the aeroplane, the hands, the outputs; live all the time."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from hypsos.core.engine.announcements import Spoken
+from hypsos.core.wording.time_words import clock, timer_label
+from hypsos.desk.bench.aeroplane_view import EXAGGERATIONS, Aeroplane
+from hypsos.desk.bench.caption_banner import Caption
+from hypsos.desk.bench.hands_panel import Hands
+from hypsos.desk.bench.motor_lamp import Lamp
+from hypsos.desk.bench.output_strips import Strips
+from hypsos.desk.bench.sky_notices import Sky
+from hypsos.desk.bench.why_panel import Why
+from hypsos.desk.services import settings as remembered
+from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.battery_button import BatteryButton, battery_words
+from hypsos.desk.widgets.fields import ChoiceBox
+from hypsos.desk.widgets.page_layout import label
+
+if TYPE_CHECKING:
+    from hypsos.desk.bench.timeline_panel import TimePanel
+
+HANDS, TIMELINE = 2, 3
+"""The places below of the hands, where the bench is folded, and of the timeline."""
+LOWER, LEAST_AEROPLANE, NARROW = 126, 190, 450
+
+
+class BenchPanel(QFrame):
+    """Aeroplane above, hands below it, then outputs or *why*."""
+
+    place_wanted = pyqtSignal(str)
+    moves_wanted = pyqtSignal()
+    keep_wanted = pyqtSignal(float, float)
+    """A stretch of the timeline is to become a scenario: from, to, in the bench's seconds."""
+
+    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.workbench = workbench
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        self.aeroplane = Aeroplane(workbench, self)
+        self.sky = Sky(("reason", "timers", "practice", "size"), self.aeroplane)
+        self.caption: Caption | None = None
+        self.reason = self.sky.labels["reason"]
+        self.aeroplane.exaggerated.connect(self._say_size)
+        self.hands = Hands(workbench, self)
+        self.strips = Strips(workbench, self)
+        self.why = Why(workbench, self)
+        self.lamp = Lamp(workbench, self)
+        column.addWidget(self.aeroplane, 1)
+        column.addWidget(self._status())
+        self._hands_place = QVBoxLayout()
+        column.addLayout(self._hands_place)
+        column.addWidget(self._tabs())
+        self.below = QStackedWidget()
+        self._scrolls = [self._scroll(page) for page in (self.strips, self.why)]
+        self._hands_scroll = self._scroll(None)
+        for scroll in (*self._scrolls, self._hands_scroll):
+            self.below.addWidget(scroll)
+        self._timeline: TimePanel | None = None
+        column.addWidget(self.below)
+        self.folded: bool | None = None
+        self.narrow = False
+        self._fold(False)
+        workbench.model_changed.connect(self._model_changed)
+        workbench.live_changed.connect(self._live_changed)
+        workbench.ticked.connect(self._say_timers)
+        workbench.chosen_changed.connect(self._chosen_changed)
+        workbench.playing_changed.connect(self._playing_changed)
+        self.why.place_wanted.connect(self.place_wanted)
+        self._model_changed()
+        self._live_changed()
+
+    def _scroll(self, page: QWidget | None) -> QScrollArea:
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        if page is not None:
+            scroll.setWidget(page)
+        return scroll
+
+    # -- room -------------------------------------------------------------------------------------------------------
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Where it is too low for everything, the hands share their place with the outputs and *why*."""
+        super().resizeEvent(event)
+        self._words()
+        self._share()
+
+    def _share(self) -> None:
+        hands = self.hands.heightForWidth(self.width())
+        bands = 2 * look.px(36)
+        lower, least = look.px(LOWER), look.px(LEAST_AEROPLANE)
+        self._fold(self.height() < bands + hands + lower + least)
+        rows = self.strips.sizeHint().height() + 2
+        room = self.height() - bands - (0 if self.folded else hands)
+        wanted = max(rows, hands) if self.folded else rows
+        self.below.setFixedHeight(max(lower, min(wanted, room - max(least, round(room * 0.5)))))
+
+    def _fold(self, folded: bool) -> None:
+        if folded == self.folded:
+            return
+        self.folded = folded
+        button = self.tabs.button(HANDS)
+        if button is not None:
+            button.setVisible(folded)
+        if folded:
+            self._hands_scroll.setWidget(self.hands)
+        else:
+            self._hands_scroll.takeWidget()
+            self._hands_place.addWidget(self.hands)
+            if self.below.currentIndex() == HANDS:
+                self._show_lower(0)
+        self.hands.show()
+
+    # -- made once --------------------------------------------------------------------------------------------------
+
+    def _status(self) -> QWidget:
+        band = QFrame()
+        band.setObjectName("band")
+        line = QHBoxLayout(band)
+        line.setContentsMargins(10, 3, 10, 3)
+        line.setSpacing(7)
+        self.link = QPushButton("Link up: cut it")
+        self.link.setCheckable(True)
+        self.link.setToolTip("Cut the link to see the failsafe. Press again to bring it back. (Ctrl+L)")
+        self.link.setShortcut("Ctrl+L")
+        self.link.toggled.connect(lambda cut: self.workbench.set_link(not cut))
+        self.battery = BatteryButton("flight battery", short=True)
+        self.battery.setToolTip("Take the battery out and put it in again: what a motor does then. (Ctrl+B)")
+        self.battery.clicked.connect(self._turn_battery)
+        QShortcut(QKeySequence("Ctrl+B"), self).activated.connect(self._turn_battery)
+        self.mode = ChoiceBox()
+        self.mode.setAccessibleName("Stick mode")
+        self.mode.addItems([f"Stick mode {n}" for n in (1, 2, 3, 4)])
+        self.mode.setToolTip("Which hand holds which movement.")
+        self.mode.activated.connect(self._set_mode)
+        line.addWidget(self.lamp)
+        line.addWidget(self.link)
+        line.addWidget(self.battery)
+        self.flown = label("", wrap=False)
+        self.flown.setAccessibleName("Flight mode")
+        line.addWidget(self.flown)
+        line.addStretch(1)
+        line.addWidget(self.mode)
+        return band
+
+    def _tabs(self) -> QWidget:
+        band = QFrame()
+        band.setObjectName("band")
+        line = QHBoxLayout(band)
+        line.setContentsMargins(4, 3, 4, 3)
+        line.setSpacing(2)
+        self.tabs = QButtonGroup(self)
+        for i, (words, tip) in enumerate(
+            (
+                ("Outputs", "Every channel in % and µs. (Ctrl+1)"),
+                ("Why", "What moves the chosen part, and how much. (Ctrl+2)"),
+                ("Hands", "Sticks and switches. (Ctrl+3)"),
+                ("Timeline", "The last two minutes, and the way back to any moment of them. (Ctrl+4)"),
+            )
+        ):
+            button = QPushButton(words)
+            button.setCheckable(True)
+            button.setChecked(i == 0)
+            button.setToolTip(tip)
+            button.setShortcut(f"Ctrl+{i + 1}")
+            self.tabs.addButton(button, i)
+            line.addWidget(button)
+        self.tabs.idClicked.connect(self._show_lower)
+        line.addStretch(1)
+        self.play = QPushButton("Play moves…")
+        self.play.setToolTip("Play recorded stick and switch moves from a CSV file on the bench.")
+        self.play.clicked.connect(self._play_clicked)
+        line.addWidget(self.play)
+        view = QPushButton("View")
+        view.setToolTip("Where to see the aeroplane from, and how large movements are drawn.")
+        menu = QMenu(view)
+        for name, words in (
+            ("behind", "Behind, as the pilot stands\t1"),
+            ("above", "From above\t2"),
+            ("side", "From the side\t3"),
+        ):
+            action = menu.addAction(words)
+            assert action is not None
+            action.triggered.connect(lambda _=False, n=name: self.aeroplane.set_view(n))
+        menu.addSeparator()
+        for factor in EXAGGERATIONS:
+            words = "True movements" if factor == 1 else f"Movements {factor:.0f} times as large"
+            action = menu.addAction(words + ("\tE" if factor > 1 else ""))
+            assert action is not None
+            action.triggered.connect(lambda _=False, f=factor: self.aeroplane.set_exaggeration(f))
+        menu.addSeparator()
+        self._play_too = menu.addAction("Play moves…")  # where there is no room for its button
+        assert self._play_too is not None
+        self._play_too.triggered.connect(self._play_clicked)
+        self._play_too.setVisible(False)
+        self._battery_too = menu.addAction(battery_words("flight battery", False))
+        assert self._battery_too is not None
+        self._battery_too.triggered.connect(self._turn_battery)
+        self._battery_too.setVisible(False)
+        view.setMenu(menu)
+        view.setObjectName("popup")
+        line.addWidget(view)
+        return band
+
+    def show_hands(self) -> None:
+        """Bring the hands into sight and give them the keys."""
+        if self.folded:
+            self._show_lower(HANDS)
+        self.hands.sticks["right"].setFocus()
+
+    @property
+    def timeline(self) -> TimePanel:
+        """The timeline; made when it is first wanted."""
+        if self._timeline is None:
+            from hypsos.desk.bench.timeline_panel import TimePanel
+
+            self._timeline = TimePanel(self.workbench, self)
+            self._timeline.keep_wanted.connect(self.keep_wanted)
+            self.below.addWidget(self._timeline)
+        return self._timeline
+
+    def show_timeline(self) -> None:
+        """Bring the timeline into sight."""
+        self._show_lower(TIMELINE)
+
+    # -- following the workbench ------------------------------------------------------------------------------------
+
+    def _model_changed(self) -> None:
+        model = self.workbench.model
+        if model is not None:
+            self.mode.setCurrentIndex(model.transmitter.stick_mode - 1)
+        self.setEnabled(model is not None)
+        self._share()
+
+    def _live_changed(self) -> None:
+        words = self.workbench.mode_label
+        if self.flown.text() != words:
+            self.flown.setText(words)
+        self._say_reason(self.workbench.guard_words)
+        cut = self.workbench.live.link < 0.5
+        if self.link.isChecked() != cut:
+            self.link.blockSignals(True)
+            self.link.setChecked(cut)
+            self.link.blockSignals(False)
+        self._say_link()
+        self._say_battery()
+        self._say_timers()
+
+    def _say_timers(self) -> None:
+        """What the timers show, a change each second. A caption of now goes when the bench is put to another moment."""
+        if self.workbench.held_still and self.caption is not None:
+            self.caption.hide()
+        result, model = self.workbench.live.result, self.workbench.model
+        timers = model.program.timers if model is not None and result is not None else ()
+        said = [f"{timer_label(x)} {clock(float(result.timers[x.name][-1]))}" for x in timers
+                if result is not None and x.name in result.timers]  # fmt: skip
+        self.sky.say("timers", " · ".join(said))
+
+    def show_caption(self, spoken: Spoken) -> None:
+        """Let what is said rise over the aeroplane."""
+        if self.caption is None:
+            self.caption = Caption(self.aeroplane)
+        self.caption.show_caption(spoken)
+
+    def _say_link(self) -> None:
+        cut = self.workbench.live.link < 0.5
+        long, short = ("Link cut: bring it back", "Link back") if cut else ("Link up: cut it", "Cut link")
+        words = short if self.narrow else long
+        if self.link.text() != words:
+            self.link.setText(words)
+            self.link.setAccessibleName(long)
+
+    @property
+    def _with_motors(self) -> bool:
+        """Whether the battery that a pilot changes is the motors'; without a motor it is the receiver's."""
+        return self.workbench.model is None or bool(self.workbench.model.airframe.motors)
+
+    @property
+    def _battery_out(self) -> bool:
+        return not (self.workbench.flight_battery if self._with_motors else self.workbench.receiver_fed)
+
+    def _turn_battery(self) -> None:
+        if self.workbench.model is None:
+            return
+        turn = self.workbench.set_flight_battery if self._with_motors else self.workbench.set_power
+        turn(self._battery_out)
+
+    def _say_battery(self) -> None:
+        self.battery.battery = "flight battery" if self._with_motors else "receiver's battery"
+        self.battery.show_out(self._battery_out)
+        if self._battery_too is not None:
+            self._battery_too.setText(battery_words(self.battery.battery, self._battery_out))
+
+    def _words(self) -> None:
+        """Shorter words where there is little room."""
+        narrow = self.width() < look.px(NARROW)
+        if narrow == self.narrow:
+            return
+        self.narrow = narrow
+        self.lamp.set_short(narrow)
+        self.battery.setVisible(not narrow)
+        if self._battery_too is not None:
+            self._battery_too.setVisible(narrow)
+        for i in range(4):
+            self.mode.setItemText(i, f"{'Mode' if narrow else 'Stick mode'} {i + 1}")
+        self.play.setVisible(not narrow)
+        if self._play_too is not None:
+            self._play_too.setVisible(narrow)
+        last = self.tabs.button(TIMELINE)
+        if last is not None:
+            last.setText("Time" if narrow else "Timeline")
+            last.setShortcut(f"Ctrl+{TIMELINE + 1}")
+        self._playing_changed()
+        self._say_link()
+
+    def _say_reason(self, said: str) -> None:
+        """What stands in the way of arming, in the sky above the aeroplane, where it moves nothing."""
+        self.sky.say("reason", said if ": " in said else "")
+        practising = self.workbench.practice is not None
+        self.sky.say("practice", "An aeroplane to practise on, wired its own way" if practising else "")
+
+    def _say_size(self) -> None:
+        factor = self.aeroplane.exaggeration
+        self.sky.say("size", f"Movements drawn {factor:.0f} times as large" if factor != 1 else "")
+
+    def _chosen_changed(self) -> None:
+        self._show_lower(1 if self.workbench.chosen else 0)
+
+    def _show_lower(self, index: int) -> None:
+        if index == TIMELINE:
+            self.below.setCurrentWidget(self.timeline)
+        else:
+            self.below.setCurrentIndex(index)
+        button = self.tabs.button(index)
+        if button is not None:
+            button.setChecked(True)
+
+    def _playing_changed(self) -> None:
+        long, short = ("Stop playing", "Stop") if self.workbench.playing else ("Play moves…", "Play…")
+        self.play.setText(short if self.narrow else long)
+        if self._play_too is not None:
+            self._play_too.setText(long)
+
+    def _play_clicked(self) -> None:
+        if self.workbench.playing:
+            self.workbench.stop()
+        else:
+            self.moves_wanted.emit()
+
+    def _set_mode(self, index: int) -> None:
+        mode = index + 1
+        remembered.remember("stick_mode", mode)
+        self.workbench.attempt(lambda: self.workbench.edit("transmitter.stick_mode", mode, f"stick mode {mode}"))

@@ -1,0 +1,1 @@
+"""Parts of pages: a card for each subject."""

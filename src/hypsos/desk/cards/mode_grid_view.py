@@ -1,0 +1,288 @@
+"""The grid of switches to flight modes, and the modes in the order in which they go before each other."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import (
+    QGridLayout,
+    QMenu,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from hypsos.core.base.lookup import GoneError, the_named
+from hypsos.core.edits.behaviours import free_label
+from hypsos.core.edits.flight_modes import at_place, with_mode
+from hypsos.core.edits.mode_grid import Cell, all_places, cell, grid_axes, mode_switches, never_flown, with_cell
+from hypsos.core.wording.describe_condition import mode_label
+from hypsos.desk.cards.mode_row import DRAGGED, ModeRow
+from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.fields import ChoiceBox
+from hypsos.desk.widgets.flow_layout import flowing
+from hypsos.desk.widgets.page_layout import card, clear, label, plain_tip, row, worded
+from hypsos.desk.widgets.vanished_rows import while_there
+
+NAMES = ("Landing", "Launch", "Thermal", "Speed", "Climb", "Aerobatic")
+
+
+class ModeGrid(QWidget):
+    """A cell for every place of one or two switches, and a row for every mode."""
+
+    def __init__(self, workbench: DocumentSession) -> None:
+        super().__init__()
+        self.workbench = workbench
+        self._switches: tuple[str, ...] = ()
+        self._built: object = None
+        self.cells: dict[tuple[int, ...], CellButton] = {}
+        self.rows: list[ModeRow] = []
+        self.down, self.across = ChoiceBox(), ChoiceBox()
+        for box, words in ((self.down, "Down the grid"), (self.across, "Across the grid")):
+            box.setAccessibleName(words)
+            box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(9)
+            box.activated.connect(lambda _: self._choose())
+        self._grid = QGridLayout()
+        self._grid.setSpacing(5)
+        self.empty = label(
+            "A flight mode is a setting of the whole aeroplane, such as launch or landing, flown while its rule holds. "
+            "The first one brings a default mode with it, flown where no rule holds."
+        )
+        self.new = QPushButton("Add a flight mode")
+        self.new.setObjectName("lead")
+        self.new.clicked.connect(self.add)
+        self._rows = QVBoxLayout()
+        self._rows.setSpacing(6)
+        self.order = label(
+            "The first whose rule holds is flown. Drag a row, or use Earlier and Later, to change which goes before.",
+            "faint",
+        )
+        self._grid_card = card(flowing("Down", self.down, "across", self.across), self._grid)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addWidget(self.empty)
+        column.addWidget(self._grid_card)
+        column.addWidget(self.order)
+        column.addLayout(self._rows)
+        column.addLayout(row(self.new, None))
+        self.setAcceptDrops(True)
+        workbench.live_changed.connect(self._light)
+
+    # -- showing ----------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show the model as it is now."""
+        model = self.workbench.loaded
+        modes = model.program.modes
+        self.empty.setVisible(not modes)
+        self._grid_card.setVisible(bool(modes))
+        self.order.setVisible(len(modes) > 1)
+        if modes:
+            self._show_switches()
+        shape = (self._switches, model.transmitter.controls, model.transmitter.first_end, tuple(m.name for m in modes))
+        if shape != self._built:
+            self._built = shape
+            self._make()
+        for places, button in self.cells.items():
+            self._show_cell(button, cell(model, dict(zip(self._switches, places, strict=True))))
+        unreached = {m.name for m in never_flown(model)}
+        for made in self.rows:
+            made.refresh(made.name in unreached)
+        self._light()
+
+    def _show_switches(self) -> None:
+        model = self.workbench.loaded
+        used = mode_switches(model)
+        known = [(c.name, c.label) for c in grid_axes(model)]
+        names = [n for n in self._switches if any(n == k for k, _ in known)]
+        if not names:
+            names = [c.name for c in used[:2]] or [k for k, _ in known[:1]]
+        self._switches = tuple(names)
+        for box, data in ((self.down, [*known]), (self.across, [("", "nothing"), *known])):
+            box.fill(data)
+        self.down.setCurrentIndex(max(0, self.down.findData(names[0] if names else "")))
+        self.across.setCurrentIndex(max(0, self.across.findData(names[1] if len(names) > 1 else "")))
+
+    def _choose(self) -> None:
+        chosen = [self.down.currentData(), self.across.currentData()]
+        self._switches = tuple(dict.fromkeys(n for n in chosen if n))
+        self.refresh()
+
+    def _make(self) -> None:
+        clear(self._grid)
+        clear(self._rows)
+        self.cells.clear()
+        model = self.workbench.loaded
+        controls = [c for n in self._switches for c in grid_axes(model) if c.name == n]
+        if controls and model.program.modes:
+            first = controls[0]
+            count = len(first.positions)
+            for c, words in enumerate(controls[1].positions if len(controls) > 1 else ("",)):
+                head = label(words, "faint", wrap=False)
+                self._grid.addWidget(head, 0, c + 1)
+            for i, words in enumerate(first.positions):  # as the switch is drawn
+                at = 1 + model.transmitter.row_from_far(i, count)
+                self._grid.addWidget(label(words, "faint", wrap=False), at, 0)
+            for places in all_places(controls):
+                key = tuple(places.values())
+                button = CellButton()
+                menu = QMenu(button)
+                menu.aboutToShow.connect(lambda m=menu, k=key: self._offer(m, k))
+                button.setMenu(menu)
+                self.cells[key] = button
+                at = 1 + model.transmitter.row_from_far(key[0], count)
+                self._grid.addWidget(button, at, key[1] + 1 if len(key) > 1 else 1)
+            for c in range(1, self._grid.columnCount()):
+                self._grid.setColumnStretch(c, 1)
+        self.rows = [ModeRow(self.workbench, m.name) for m in model.program.modes]
+        for made in self.rows:
+            self._rows.addWidget(made)
+
+    def _show_cell(self, button: CellButton, found: Cell) -> None:
+        words = mode_label(self.workbench.loaded, found.mode)
+        rule = "no rule: default mode" if found.fallen else found.rule
+        button.say(words, rule, found.fallen, ", ".join(m for m, _ in found.before))
+        before = "".join(f"\n{m} goes before it while {why}." for m, why in found.before)
+        said = (
+            f"{words}. "
+            + ("No rule holds here, so the default mode is flown." if found.fallen else f"Its rule: {rule}.")
+            + before
+        )
+        button.setToolTip(plain_tip(said))
+        places = next((p for p, b in self.cells.items() if b is button), ())
+        where = self._where(places)
+        button.setAccessibleName(f"{where}: {said}")
+
+    def _where(self, places: tuple[int, ...]) -> str:
+        said = []
+        axes = {c.name: c for c in grid_axes(self.workbench.loaded)}
+        for name, place in zip(self._switches, places, strict=True):
+            joined = " at " if self.workbench.loaded.transmitter.control(name) is not None else " "
+            said.append(f"{axes[name].label}{joined}{axes[name].positions[place]}")
+        return ", ".join(said)
+
+    def _light(self) -> None:
+        """The place where the hands are is marked."""
+        if not self.isVisible():
+            return
+        here = tuple(self._stands(n) for n in self._switches)
+        for places, button in self.cells.items():
+            button.mark(places == here)
+
+    def _stands(self, name: str) -> int:
+        """Where a switch stands now, or whether a condition holds."""
+        live = self.workbench.live
+        if name in live.controls:
+            return int(live.controls[name])
+        flags = live.result.logic.get(name) if live.result is not None else None
+        return int(bool(flags[-1])) if flags is not None else 0
+
+    # -- edits ------------------------------------------------------------------------------------------------------
+
+    def _offer(self, menu: QMenu, places: tuple[int, ...]) -> None:
+        menu.clear()
+        for mode in self.workbench.loaded.program.modes:
+            action = menu.addAction(worded(mode.label))
+            if action is not None:
+                action.triggered.connect(lambda _=False, n=mode.name: self.put(places, n))
+
+    @while_there
+    def put(self, places: tuple[int, ...], mode: str) -> None:
+        """Give a place of the grid another mode. A menu may outlive its place: then nothing is done."""
+        bench, names = self.workbench, self._switches
+        if places not in self.cells:
+            raise GoneError
+        the_named(bench.loaded.program.modes, mode)
+        words = f"{mode_label(bench.loaded, mode)} at {self._where(places)}"
+        held = dict(zip(names, places, strict=True))
+        bench.attempt(lambda: bench.apply(with_cell(bench.loaded, names, held, mode), words))
+
+    def add(self) -> None:
+        """One more flight mode, before the default mode."""
+        taken = [m.label for m in self.workbench.loaded.program.modes]
+        name = next((n for n in NAMES if n not in taken), free_label("Mode", taken))
+        bench = self.workbench
+        bench.attempt(lambda: bench.apply(with_mode(bench.loaded, name), f"add mode {name}"))
+
+    # -- dragging rows ----------------------------------------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and event.mimeData() is not None and event.mimeData().hasFormat(DRAGGED):  # type: ignore[union-attr]
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        if event is None or event.mimeData() is None:
+            return
+        name = bytes(event.mimeData().data(DRAGGED).data()).decode()  # type: ignore[union-attr]
+        self.drop(name, event.position().toPoint())
+
+    def drop(self, name: str, at: QPoint) -> None:
+        """Put a mode before the row on which it was let go."""
+        place = sum(r.geometry().center().y() < at.y() for r in self.rows if r.name != name)
+        bench = self.workbench
+        label_ = mode_label(bench.loaded, name)
+        bench.attempt(lambda: bench.apply(at_place(bench.loaded, name, place), f"{label_} as number {place + 1}"))
+
+
+class CellButton(QPushButton):
+    """A place of the grid: the mode, and below it the rule that gives it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.mode, self.rule, self.fallen, self.here, self.other = "", "", False, False, ""
+        self.setObjectName("cell")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+    def say(self, mode: str, rule: str, fallen: bool, other: str = "") -> None:
+        """What it gives, and why; ``other`` are modes that something else may put before it."""
+        if (mode, rule, fallen, other) != (self.mode, self.rule, self.fallen, self.other):
+            self.mode, self.rule, self.fallen, self.other = mode, rule, fallen, other
+            self.update()
+
+    def mark(self, here: bool) -> None:
+        """Whether the hands are here."""
+        if here != self.here:
+            self.here = here
+            self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(look.px(84), look.px(44))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(look.px(60), look.px(44))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        lit = self.hasFocus() or self.underMouse()
+        painter.setPen(
+            QPen(
+                look.colour("ink" if self.hasFocus() else "sea" if lit or self.here else "line"),
+                2 if lit or self.here else 1,
+            )
+        )
+        painter.setBrush(look.colour("sea_soft" if self.here else "field"))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 5, 5)
+        box = QRectF(self.rect()).adjusted(7, 4, -7, -4)
+        for text, size, role, at in (
+            (self.mode, 0.92, "ink", Qt.AlignmentFlag.AlignTop), (self.rule, 0.74, "faint", Qt.AlignmentFlag.AlignBottom),
+        ):  # fmt: skip
+            font = look.font(size, bold=size > 0.9)
+            font.setItalic(self.fallen and size < 0.9)
+            painter.setFont(font)
+            painter.setPen(look.colour(role))
+            wide = painter.fontMetrics().horizontalAdvance(text) if size > 0.9 else 0
+            if self.other and size > 0.9:
+                painter.setFont(look.font(0.7))
+                painter.setPen(look.colour("faint"))
+                rest = int(box.width()) - wide - 6
+                also = painter.fontMetrics().elidedText(f"or {self.other}", Qt.TextElideMode.ElideRight, max(0, rest))
+                painter.drawText(box, Qt.AlignmentFlag.AlignRight | at, also)
+                painter.setFont(font)
+                painter.setPen(look.colour(role))
+            said = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
+            painter.drawText(box, Qt.AlignmentFlag.AlignLeft | at, said)

@@ -1,0 +1,401 @@
+"""Set rates and expo: where each command comes from, its curve, rates and expo by switch position or shared value."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QCheckBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.program import FULL, Axis, Setting
+from hypsos.core.edits.rate_switch import on_rates_switch
+from hypsos.core.edits.trim_sets import SCOPES
+from hypsos.core.engine.shaping import setting_at
+from hypsos.core.explain.mix_streams import across
+from hypsos.core.fitting.feel_words import feel_at_a_glance, felt_commands, positions_of, undefined
+from hypsos.core.fitting.rate_throws import at_full, rate_for
+from hypsos.core.parts.mix_lines import Response
+from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.wording.words import control_label, number, part_named, plain, sense_words
+from hypsos.desk.cards.feel_plot import SENSE, SIDES, FeelPlot, setting_now
+from hypsos.desk.pages.step_page import StepPage
+from hypsos.desk.widgets.capacity_line import RoomLine
+from hypsos.desk.widgets.fields import ChoiceBox
+from hypsos.desk.widgets.flow_layout import flowing
+from hypsos.desk.widgets.number_field import NumberField
+from hypsos.desk.widgets.page_layout import card, clear, hint, label, plain_tip, row
+from hypsos.desk.widgets.response_editor import ResponseEdit
+
+FIELD_WORDS = {"rate_neg": "rate {0}", "rate_pos": "rate {1}", "expo": "expo"}
+
+
+class FeelPage(StepPage):
+    """One axis at a time: a row of numbers for each position, and the response beside them."""
+
+    key = "feel"
+    lead_in = (
+        "Rate is how far the surface goes at full stick. Expo softens the middle (+) or sharpens it (−); the ends stay."
+    )
+
+    def build(self) -> None:
+        self.room = RoomLine(self.workbench)
+        self.column.addWidget(self.room)
+        self.command = "roll"
+        self.fields: dict[tuple[int, str], NumberField] = {}
+        self.far: dict[int, QLabel] = {}
+        self.from_: dict[tuple[int, str], ChoiceBox] = {}
+        self._glanced: object = None
+        self._built: object = None
+        axes = QHBoxLayout()
+        self.axes = QButtonGroup(self)
+        for i, command in enumerate(SIDES):
+            button = QPushButton(command.capitalize())
+            button.setCheckable(True)
+            button.setChecked(i == 0)
+            self.axes.addButton(button, i)
+            axes.addWidget(button)
+        axes.addStretch(1)
+        self.axes.idClicked.connect(lambda i: self.show_axis(list(SIDES)[i]))
+        self.column.addLayout(axes)
+        self.switch = ChoiceBox()
+        self.switch.setAccessibleName("Switch for rates")
+        self.switch.activated.connect(self._set_switch)
+        self.alike = QCheckBox("Both sides alike")
+        self.alike.setChecked(True)
+        self.alike.toggled.connect(self._rebuild)
+        self._grid_box = QWidget()
+        self._grid = QGridLayout(self._grid_box)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setHorizontalSpacing(10)
+        self._grid.setVerticalSpacing(6)
+        self.response = FeelPlot(self.workbench, lambda: self._axis()[1])
+        self.response.stale.connect(self.refresh)
+        choose = row("Changed by", self.switch, None)
+        self.glance = QGridLayout()
+        self.glance.setHorizontalSpacing(12)
+        self.column.insertLayout(self.column.count() - 1, self.glance)
+        self.control = ChoiceBox()
+        self.control.setAccessibleName("Stick or control of the axis")
+        self.control.activated.connect(self._set_control)
+        self.measure = ChoiceBox()
+        self.measure.setAccessibleName("Rates also in millimetres of")
+        self.measure.activated.connect(lambda _: self._rebuild())
+        self.bend = QPushButton("Its curve before expo")
+        self.bend.setObjectName("plain")
+        self.bend.clicked.connect(self._toggle_curve)
+        self.curve: ResponseEdit | None = None
+        self._shared_box = QWidget()
+        self._shared_grid = QGridLayout(self._shared_box)
+        self._shared_grid.setContentsMargins(0, 0, 0, 0)
+        self._shared_grid.setColumnStretch(3, 1)
+        self._shared_box.hide()
+        self.sources = QPushButton("Figures from shared values")
+        self.sources.setObjectName("plain")
+        self.sources.clicked.connect(lambda: self._shared_box.setVisible(not self._shared_box.isVisible()))
+        self._curve_place = QVBoxLayout()
+        self.trim_words = label("", "faint", wrap=False)
+        self.trims = QPushButton("Trims")
+        self.trims.setObjectName("plain")
+        self.trims.clicked.connect(self._go_to_trims)
+        self.shared = label("", "faint")
+        self.measured = label("mm of", wrap=False)
+        marked = flowing(self.alike, self.measured, self.measure)
+        more = flowing(self.sources, self.bend)
+        trims = row(self.trim_words, self.trims, None)
+        self.column.addWidget(
+            card(
+                row("From", self.control, None), choose, marked, self._grid_box, self.shared, self.response, more,
+                self._shared_box, self._curve_place, trims,
+            )
+        )  # fmt: skip
+        copy = QHBoxLayout()
+        self.copy = QPushButton("Same feel for all three axes")
+        self.copy.clicked.connect(self._copy)
+        copy.addWidget(self.copy)
+        copy.addStretch(1)
+        self.column.addLayout(copy)
+        self.column.addWidget(
+            hint(
+                "A position without its own numbers falls back to full rate and no expo. Fly the first flight at low rates. "
+                "Expo counts as softer in the middle: transmitters differ in the sign."
+            )
+        )
+
+    # -- reading ----------------------------------------------------------------------------------------------------
+
+    def _axis(self) -> tuple[int, Axis]:
+        model = self.workbench.model
+        assert model is not None
+        return next((i, a) for i, a in enumerate(model.program.axes) if a.command == self.command)
+
+    def _positions(self, axis: Axis) -> tuple[str, ...]:
+        return positions_of(self.workbench.loaded, axis)
+
+    def show_axis(self, command: str) -> None:
+        """Show roll, pitch or yaw."""
+        self.command = command
+        button = self.axes.button(list(SIDES).index(command))
+        if button is not None:
+            button.setChecked(True)
+        self.refresh()
+
+    def show_place(self, path: str) -> None:
+        model = self.workbench.model
+        for i, axis in enumerate(model.program.axes if model else ()):
+            if path.startswith(f"program.axes[{i}]") and axis.command in SIDES:
+                self.show_axis(axis.command)
+
+    def refresh(self) -> None:
+        model = self.workbench.model
+        if model is None:
+            return
+        names = [None, *(c.name for c in model.transmitter.controls if c.is_switch)]
+        shown = ["no switch", *(c.label for c in model.transmitter.controls if c.is_switch)]
+        if [self.switch.itemText(i) for i in range(self.switch.count())] != shown:
+            self.switch.clear()
+            for name, text in zip(names, shown, strict=True):
+                self.switch.addItem(text, name)
+        _, axis = self._axis()
+        self.switch.setCurrentIndex(names.index(axis.switch))
+        self.control.fill(self._controls())
+        self.control.setCurrentIndex(self.control.findData(axis.control))
+        moved = [(s.name, s.label) for s in across(model)]
+        self.measure.fill([("", "no surface"), *moved])
+        self._glance()
+        self.room.refresh()
+        trim = axis.trim
+        said = "no trim" if trim is None else f"trim {plain(trim.step)} % a click, {dict(SCOPES)[trim.scope]}"
+        self.trim_words.setText(said.capitalize())
+        if self.curve is not None:
+            self.curve.refresh()
+        uneven = any(s is not None and s.rate_neg != s.rate_pos for s in axis.settings)
+        for widget in (self.alike, self.measured, self.measure, self.copy):
+            widget.setVisible(self.command != "thrust")
+        for i, command in enumerate(SIDES):
+            button = self.axes.button(i)
+            if button is not None:
+                button.setVisible(command in felt_commands(model))
+        if uneven and self.alike.isChecked():
+            self.alike.blockSignals(True)
+            self.alike.setChecked(False)
+            self.alike.blockSignals(False)
+        shape = (
+            self.command, axis.switch, self.alike.isChecked(), self._positions(axis), undefined(self.workbench.loaded, axis),
+            tuple(x.name for x in model.program.tunables), model.transmitter.first_end,
+        )  # fmt: skip
+        if shape != self._built:
+            self._built = shape
+            self._make_rows(axis)
+        for (place, column), field in self.fields.items():
+            setting = setting_at(model.program.felt(axis), place)
+            shared = setting.expo_from if column == "expo" else setting.rate_from
+            field.setEnabled(shared is None)
+            field.setToolTip("" if shared is None else plain_tip(f"From the shared value {shared}, by flight mode."))
+            field.refresh()
+        self.sources.setVisible(bool(model.program.tunables))
+        for p, words in self.far.items():
+            words.setText(self._how_far(p))
+        for (p, column), box in self.from_.items():
+            setting = setting_at(axis, p)
+            box.setCurrentIndex(max(0, box.findData(setting.expo_from if column == "expo" else setting.rate_from)))
+        felt = model.program.felt(axis)
+        used = sorted({n for s in felt.settings if s is not None for n in (s.rate_from, s.expo_from) if n})
+        labels = [x.label for x in model.program.shared_values() if x.name in used]
+        self.shared.setText(f"From shared values, by flight mode: {', '.join(labels)}." if labels else "")
+        self.shared.setVisible(bool(labels))
+        self.response.draw()
+
+    def _controls(self) -> list[tuple[str, str]]:
+        model = self.workbench.loaded
+        sliders = [(c.name, c.label) for c in model.transmitter.controls if not c.is_switch]
+        return [*((s, control_label(model, s)) for s in STICKS), *sliders]
+
+    def _glance(self) -> None:
+        rows = feel_at_a_glance(self.workbench.loaded, self.workbench.mode_name)
+        if rows != self._glanced:
+            self._glanced = rows
+            clear(self.glance)
+            for r, row_ in enumerate(rows):
+                self.glance.addWidget(label(row_.command, wrap=False), r, 0)
+                self.glance.addWidget(label(row_.words, "faint"), r, 1)
+            self.glance.setColumnStretch(1, 1)
+
+    def _how_far(self, position: int) -> str:
+        surface = self.measure.currentData()
+        if not surface:
+            return ""
+        model = self.workbench.loaded
+        part = part_named(model, surface)
+        ends = [x for x in at_full(model, self.command, position, surface) if x is not None]
+        return " / ".join(f"{number(abs(x), 1)} {sense_words(part)[x > 0]}" for x in ends)
+
+    def _toggle_curve(self) -> None:
+        if self.curve is not None:
+            self.curve.setVisible(not self.curve.isVisible())
+            return
+        self.curve = ResponseEdit(
+            self.workbench, "Curve of the axis", lambda: self._axis()[1].curve, self._put_curve,
+            lambda: SENSE[self.command] * self.workbench.live.controls.get(self._axis()[1].control, 0.0),
+        )  # fmt: skip
+        self._curve_place.addWidget(self.curve)
+
+    def _put_curve(self, response: Response | None, words: str, merge: str) -> None:
+        index, axis = self._axis()
+        self.workbench.edit(
+            f"program.axes[{index}].curve", response, f"{axis.command}: {words}", merge=f"{merge} {axis.command}"
+        )
+
+    def _set_control(self, choice: int) -> None:
+        index, axis = self._axis()
+        name, words = self.control.itemData(choice), self.control.itemText(choice)
+        path = f"program.axes[{index}].control"
+        self.workbench.attempt(lambda: self.workbench.edit(path, name, f"{axis.command} from {words}"))
+        self.refresh()
+
+    def _go_to_trims(self) -> None:
+        index, _ = self._axis()
+        self.place_wanted.emit(f"program.axes[{index}].trim")
+
+    # -- rows -------------------------------------------------------------------------------------------------------
+
+    def _rebuild(self) -> None:
+        self._built = None
+        self.refresh()
+
+    def _make_rows(self, axis: Axis) -> None:
+        clear(self._grid)
+        self.fields.clear()
+        clear(self._shared_grid)
+        self.far.clear()
+        self.from_.clear()
+        missing = undefined(self.workbench.loaded, axis)
+        low, high = SIDES[self.command]
+        columns = (
+            ["rate_pos", "expo"]
+            if self.alike.isChecked() or self.command == "thrust"
+            else ["rate_neg", "rate_pos", "expo"]
+        )
+        heads = {
+            "rate_pos": "Rate" if len(columns) == 2 else f"Rate {high}",
+            "rate_neg": f"Rate {low}",
+            "expo": "Expo",
+        }
+        for c, column in enumerate(columns):
+            self._grid.addWidget(label(heads[column], "faint", wrap=False), 0, c + 1)
+        positions = self._positions(axis)
+        for p, position in enumerate(positions):
+            at = 1 + self.workbench.loaded.transmitter.row_from_far(p, len(positions))  # as the switch is drawn
+            self._grid.addWidget(label(position, wrap=False), at, 0)
+            if p in missing:
+                define = QPushButton("Nobody has set it: full rate, no expo. Set it")
+                define.setObjectName("plain")
+                define.clicked.connect(lambda _=False, p=p: self._define(p))
+                self._grid.addWidget(define, at, 1, 1, len(columns) + 2)
+                continue
+            for c, column in enumerate(columns):
+                bounds = (-100.0, 100.0) if column == "expo" else (0.0, 150.0)
+                field = NumberField(
+                    f"{heads[column]} of {self.command} at {position}",
+                    lambda p=p, column=column: self._value(p, column),
+                    lambda value, p=p, column=column: self._put(p, column, value),
+                    bounds=bounds,
+                    digits=1,
+                    convert=None if column == "expo" else lambda v, u, p=p: self._as_rate(p, v, u),
+                )
+                self.fields[(p, column)] = field
+                self._grid.addWidget(field, at, c + 1)
+            words = self.far[p] = label("", "faint")
+            self._grid.addWidget(words, at, len(columns) + 1)
+            tunables = self.workbench.loaded.program.tunables
+            for c, column in enumerate(("rate", "expo") if tunables else ()):
+                box = self.from_[(p, column)] = ChoiceBox()
+                box.setAccessibleName(f"{column.capitalize()} of {self.command} at {position} from")
+                box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+                box.setMinimumContentsLength(7)
+                box.addItem(f"own {column}", None)
+                for x in tunables:
+                    box.addItem(x.label, x.name)
+                box.activated.connect(
+                    lambda k, p=p, col=column, b=box: self._from_shared(p, col, b.itemData(k), b.itemText(k))
+                )
+                self._shared_grid.addWidget(label(position, "faint", wrap=False), p, 0)
+                self._shared_grid.addWidget(box, p, c + 1)
+        self._grid.setColumnStretch(len(columns) + 1, 1)
+
+    def _define(self, position: int) -> None:
+        """Give a position figures of its own: full rate, no expo, to begin with."""
+        index, axis = self._axis()
+        count = max(len(self._positions(axis)), position + 1)
+        settings = [axis.settings[i] if i < len(axis.settings) else None for i in range(count)]
+        settings[position] = FULL
+        words = f"{self.command} at {self._positions(axis)[position]} set"
+        self.workbench.attempt(lambda: self.workbench.edit(f"program.axes[{index}].settings", tuple(settings), words))
+
+    def _from_shared(self, position: int, column: str, name: str | None, words: str) -> None:
+        index, axis = self._axis()
+        count = max(len(self._positions(axis)), position + 1)
+        settings = [axis.settings[i] if i < len(axis.settings) else None for i in range(count)]
+        settings[position] = setting_at(axis, position).changed({f"{column}_from": name})
+        said = f"{self.command} {column} from {words}"
+        self.workbench.attempt(lambda: self.workbench.edit(f"program.axes[{index}].settings", tuple(settings), said))
+        self.refresh()
+
+    def _as_rate(self, position: int, value: float, unit: str) -> float:
+        surface = self.measure.currentData()
+        if unit == "%":
+            return value
+        if not surface:
+            raise HypsosError("choose the surface first whose millimetres these are", "")
+        return rate_for(self.workbench.loaded, self.command, position, surface, value, unit)
+
+    def _value(self, position: int, column: str) -> float:
+        setting = setting_now(self.workbench.loaded, self._axis()[1], position, self.workbench.mode_name)
+        value: float = getattr(setting, column)
+        return value
+
+    def _put(self, position: int, column: str, value: float) -> None:
+        index, axis = self._axis()
+        count = max(len(self._positions(axis)), position + 1)
+        settings = [setting_at(axis, i) if i < len(axis.settings) else None for i in range(count)]
+        changed = setting_at(axis, position).model_dump() | {column: value}
+        if column == "rate_pos" and (self.alike.isChecked() or self.command == "thrust"):
+            changed["rate_neg"] = value
+        settings[position] = Setting(**changed)
+        low, high = SIDES[self.command]
+        what = FIELD_WORDS[column].format(low, high) if not self.alike.isChecked() else column.split("_")[0]
+        where = self._positions(axis)[position]
+        words = f"{self.command} {what} {plain(value)} %" + ("" if where == "always" else f" at {where}")
+        self.workbench.edit(
+            f"program.axes[{index}].settings", tuple(settings), words, merge=f"{self.command} {column} {position}"
+        )
+
+    def _set_switch(self, choice: int) -> None:
+        name = self.switch.itemData(choice)
+        index, axis = self._axis()
+        model = self.workbench.model
+        assert model is not None
+        control = model.transmitter.control(name) if name else None
+        changed = on_rates_switch(axis, control)
+        axes = tuple(changed if i == index else a for i, a in enumerate(model.program.axes))
+        words = f"{self.command} rates on {control.label if control else 'no switch'}"
+        self.workbench.attempt(lambda: self.workbench.edit("program.axes", axes, words))
+        self.refresh()
+
+    def _copy(self) -> None:
+        model = self.workbench.model
+        assert model is not None
+        _, axis = self._axis()
+        axes = tuple(
+            a.changed({"switch": axis.switch, "settings": axis.settings}) if a.command != "thrust" else a
+            for a in model.program.axes
+        )
+        self.workbench.attempt(
+            lambda: self.workbench.edit("program.axes", axes, f"feel of {self.command} for all axes")
+        )

@@ -1,0 +1,1 @@
+"""What goes on beside the window: the search, scenarios, the recorder, the voice, files, settings."""

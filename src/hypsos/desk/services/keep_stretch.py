@@ -1,0 +1,33 @@
+"""A stretch of the timeline becomes a scenario of the model."""
+
+from __future__ import annotations
+
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.document import Model
+from hypsos.core.engine import GuardState
+from hypsos.core.scenarios.scenario_from_recording import kept
+from hypsos.desk.session.document_session import DocumentSession
+
+
+def free_label(model: Model, stem: str = "Scenario") -> str:
+    """A name that no scenario has yet."""
+    taken = {x.label for x in model.scenarios}
+    return next(t for k in range(1, 1000) if (t := stem if k == 1 else f"{stem} {k}") not in taken)
+
+
+def keep_stretch(workbench: DocumentSession, start_s: float, end_s: float) -> None:
+    """Add what happened between two times to the scenarios, as one named step. Raises HypsosError where that cannot be."""
+    recorder, plan, model = workbench.recorder, workbench.plan, workbench.loaded
+    if recorder is None or plan is None:
+        raise HypsosError("nothing is recorded yet", "", "Move a stick or a switch first.")
+    a, b = max(0, recorder.index_at(start_s)), recorder.index_at(end_s) + 1
+    if b - a < 2:
+        raise HypsosError("there is nothing to keep in that time", "", "Mark a stretch in which something happened.")
+    stretch, shown = recorder.replayed(a, b)
+    guard = recorder.value(a, "guard:")
+    state = GuardState(int(guard)) if guard is not None else GuardState.ARMED
+    label = free_label(model)
+    made = kept(model, plan, stretch, state, label, shown)
+    workbench.apply(model.changed({"scenarios": (*model.scenarios, made.scenario)}), f"scenario {label}")
+    if made.said:
+        workbench.noticed.emit(made.said)

@@ -1,0 +1,123 @@
+"""The shakedown in a process of its own: it reads what to search, and writes how far it is and what it found.
+
+Both ways, a message is a pickled pair (number of the job, content) behind its length in four bytes. Started by
+:mod:`hypsos.desk.services.search_client`; it ends when its input does.
+"""
+
+from __future__ import annotations
+
+import os
+import pickle
+import queue
+import struct
+import sys
+import threading
+from typing import IO, Any, NamedTuple
+
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.review.statements import Ask, Finding
+from hypsos.hangar.faults import record
+
+NICE = 10
+"""The window goes first."""
+
+
+class SearchJob(NamedTuple):
+    """Something to search: a model for its findings, two models for what they do differently, or repairs of a finding."""
+
+    number: int
+    kind: str
+    ask: Ask
+    other: Any = None
+
+
+class SearchReply(NamedTuple):
+    """An answer to a job: ``progress`` (share, what), ``found``, ``failed`` (a sentence), ``broke`` (what kind of error that
+    nobody foresaw, the report), ``overtaken`` by a newer job of its kind."""
+
+    number: int
+    kind: str
+    content: Any
+
+
+def send(stream: IO[bytes], message: object) -> None:
+    """Write one message."""
+    data = pickle.dumps(message)
+    stream.write(struct.pack("<I", len(data)) + data)
+    stream.flush()
+
+
+def receive(stream: IO[bytes]) -> Any:
+    """The next message; None at the end, also where that comes in the middle of one."""
+    head = stream.read(4)
+    if len(head) < 4:
+        return None
+    size = struct.unpack("<I", head)[0]
+    data = stream.read(size)
+    return pickle.loads(data) if len(data) == size else None  # whoever wrote it has ended in the middle of it
+
+
+def main() -> None:
+    """Serve jobs until the input ends. A newer job of a kind stops the one under way; ``stop`` stops any."""
+    os.nice(NICE)
+    out, jobs = sys.stdout.buffer, queue.Queue[SearchJob | None]()
+    newest: dict[str, int] = {}
+    stopped: set[int] = set()
+
+    def listen() -> None:
+        while (job := receive(sys.stdin.buffer)) is not None:
+            if job.kind == "stop":
+                stopped.add(job.number)
+                continue
+            newest[job.kind] = job.number
+            jobs.put(job)
+        os._exit(0)
+
+    threading.Thread(target=listen, daemon=True).start()
+    from hypsos.core.review.shakedown import ShakedownSearch
+
+    shaker = ShakedownSearch()
+    while (job := jobs.get()) is not None:
+        if newest[job.kind] != job.number:
+            send(out, SearchReply(job.number, "overtaken", None))
+            continue
+        number, kind = job.number, job.kind
+
+        def gone(number: int = number, kind: str = kind) -> bool:
+            return newest[kind] != number or number in stopped
+
+        def progress(share: float, what: str, number: int = number) -> None:
+            send(out, SearchReply(number, "progress", (share, what)))
+
+        try:
+            done = _done(shaker, job, gone, progress)
+            send(out, SearchReply(number, "found" if newest[kind] == number else "overtaken", done))
+        except HypsosError as error:
+            send(out, SearchReply(number, "failed", error.plain))
+        except Exception as error:  # noqa: BLE001  whoever waits is told, whatever it is; the next job is served
+            report = record(error, "search", f"{kind} of {job.ask.model.name}")
+            send(out, SearchReply(number, "broke", (type(error).__name__, report)))
+            shaker = ShakedownSearch()
+
+
+def _done(shaker: Any, job: SearchJob, gone: Any, progress: Any) -> Any:
+    if job.kind == "shake":
+        from hypsos.core.review.shakedown import foreseen_words
+
+        progress(0.0, foreseen_words(job.ask.model))
+        return shaker.run(job.ask, (), progress, gone)
+    if job.kind == "compare":
+        from hypsos.core.review.compare_models import compared
+
+        return compared(job.ask.model, job.other, gone, progress)
+    from hypsos.core.review.repairs import repairs, tried
+
+    finding: Finding = job.other
+    before = shaker.run(job.ask, (), lambda *_: None, gone)
+    out, offered = [], repairs(job.ask.model, finding)
+    for k, repair in enumerate(offered):
+        if gone():
+            break
+        progress(k / len(offered), f"Trying {k + 1} of {len(offered)}: {repair.words}")
+        out.append(tried(job.ask, finding, repair, before, gone))
+    return tuple(x for x in out if x.gone)

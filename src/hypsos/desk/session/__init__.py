@@ -1,0 +1,1 @@
+"""What the window works on: the document with its history, and the model in motion."""

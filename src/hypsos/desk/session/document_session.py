@@ -1,0 +1,460 @@
+"""The one writer: it owns the document and its history, saves every edit, and emits. Pages read and ask."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtCore import pyqtSignal
+
+from hypsos.core.base.errors import DocumentError, HangarMoved, HypsosError, MovedOn
+from hypsos.core.checking.checks import first_problem
+from hypsos.core.checking.merge import carried
+from hypsos.core.checking.reader import from_json
+from hypsos.core.conditions.edit import without_orphans
+from hypsos.core.dependencies.motor_dependencies import motor_reach, same_but_for_lever
+from hypsos.core.dependencies.y_leads import followed
+from hypsos.core.document.document import Model, checked, digest
+from hypsos.core.document.logbook import Flight
+from hypsos.core.document.paths import with_at
+from hypsos.core.edits.proposals import kept, settled_by
+from hypsos.core.edits.trim_clicks import clicks_in, same_trims, with_clicks
+from hypsos.core.engine import compile_plan
+from hypsos.core.engine.axes import trim_in_force, without_trims
+from hypsos.core.engine.guard import locked
+from hypsos.core.engine.memory import Memory
+from hypsos.core.rundown import Attention, attentions
+from hypsos.desk.session.simulation import Simulation
+from hypsos.desk.session.undo_history import History, UndoStep
+from hypsos.hangar import Hangar, StoredRow, Which
+from hypsos.hangar.files import read_text
+
+if TYPE_CHECKING:
+    from hypsos.desk.services.guard_history import GuardHistory
+    from hypsos.desk.services.recorder import Recorder
+    from hypsos.desk.services.scenario_runner import ScenarioRunner
+    from hypsos.desk.services.search_client import SearchClient
+    from hypsos.desk.services.speaker import Speaker
+
+
+class DocumentSession(Simulation):
+    """Document and history of the model on the bench."""
+
+    history_changed = pyqtSignal()
+    hangar_changed = pyqtSignal()
+    log_changed = pyqtSignal()
+    elsewhere_wanted = pyqtSignal()
+    """The hangar's file is gone: what is here is to be written to another one."""
+    unreadable = pyqtSignal()
+    """A model of the hangar could not be read."""
+    noticed = pyqtSignal(str)
+    offered = pyqtSignal(str, str, object)
+    """A sentence, and what can be done about it: a button's words and its action."""
+    trials_changed = pyqtSignal()
+    """What came of the scenarios is known, or known anew."""
+    searching = pyqtSignal()
+    """A search has begun, come further, or ended."""
+    narrated = False
+    """Whether what is done is told over the aeroplane, so that what the model says by itself is heard and not read."""
+    captioned = pyqtSignal(object)
+    """Something is to be read over the aeroplane."""
+    leaving = pyqtSignal()
+    """The model is about to leave the bench: fields hand in what is typed in them."""
+
+    def __init__(self, hangar: Hangar, name: str | None = None, clock: Callable[[], float] = time.monotonic) -> None:
+        super().__init__(clock)
+        self.hangar = hangar
+        self._stored: StoredRow | None = None
+        self.history = History(self.history_changed.emit)
+        self._left: dict[int, tuple[int, History]] = {}
+        """Row in the hangar -> revision and history of a model that was on the bench before."""
+        self._looked_at: Model | None = None
+        self._attentions: list[Attention] = []
+        if name is not None:
+            self.open(name)
+
+    # -- which model ------------------------------------------------------------------------------------------------
+
+    def open(self, name: str) -> None:
+        """Put a model of the hangar on the bench. Raises HypsosError; the old one then stays."""
+        self.leaving.emit()
+        try:
+            stored = self.hangar.take(name)
+        except DocumentError:
+            self.unreadable.emit()
+            raise
+        plan = compile_plan(stored.model)
+        if self._stored is not None:
+            self._left[self._stored.id] = (self._stored.revision, self.history)
+        revision, history = self._left.pop(stored.id, (-1, self.history))
+        if revision != stored.revision:  # new on this bench, or changed elsewhere since
+            history = History(self.history_changed.emit)
+        self._stored, self.history = stored, history
+        self._moves = None
+        self.chosen = self.practice = None
+        self.power_up()
+        self.take(stored.model, plan)
+        self.history_changed.emit()
+        self.playing_changed.emit()
+        self.log_changed.emit()
+        self.chosen_changed.emit()
+
+    def add(self, model: Model) -> None:
+        """Put a new model into the hangar and on the bench. Raises HypsosError when its name is taken."""
+        problem = first_problem(model)
+        if problem is not None:
+            raise DocumentError(problem.text, problem.path, problem.remedy)
+        if model.receiver.number == 0 or model.receiver.number in self.hangar.numbers():
+            number = self.hangar.free_number()  # so that no transmitter flies one model with another's settings
+            model = model.changed({"receiver": model.receiver.changed({"number": number})})
+        self.hangar.add(model)
+        self.hangar_changed.emit()
+        self.open(model.name)
+
+    def import_file(self, path: Path) -> None:
+        """Put a model file into the hangar and on the bench. Raises HypsosError with what is wrong with it, and where."""
+        self.add(from_json(read_text(path), path.name))
+
+    def show_file(self, path: Path) -> None:
+        """Put a model file on the bench: the hangar's own where it holds just this one, else a new one in the hangar, under a
+        name that is free, which is said. Raises HypsosError with what is wrong with the file, and where."""
+        model = from_json(read_text(path), path.name)
+        if model.name in self.hangar.names() and self.hangar.load(model.name) == model:
+            self.open(model.name)
+            return
+        name = self.hangar.free_name(model.name)
+        self.add(model.changed({"name": name}))
+        said = f"{path.name} is in your hangar now" + (f", as {name}." if name != model.name else ".")
+        self.offered.emit(said, "Take it out again", lambda: self.attempt(lambda: self.remove(name)))
+
+    def remove(self, which: Which) -> None:
+        """Take a model out of the hangar, with its flights and snapshots; it is offered back. Raises HypsosError."""
+        row = which.id if isinstance(which, StoredRow) else which
+        if isinstance(row, str):
+            row = next((p.id for p in self.hangar.places() if p.name.casefold() == str(row).casefold()), row)
+        if self._stored is not None and row == self._stored.id:
+            self._next_one(self._stored.name)  # first, so that what is typed in its fields is handed in
+        gone = self.hangar.taken_out(row)
+        self._left.pop(gone.row, None)
+        self.hangar_changed.emit()
+
+        def back() -> None:
+            self.hangar.put_back(gone)
+            self.hangar_changed.emit()
+            self.open(gone.name)
+
+        said = (
+            f"{gone.name} is out of the hangar, with its flights and snapshots. This can be undone here, until this is put "
+            "away."
+        )
+        self.offered.emit(said, "Bring it back", lambda: self.attempt(back))
+
+    @property
+    def row(self) -> int | None:
+        """The row in the hangar of the model on the bench, by which it is known whatever its name becomes."""
+        return self._stored.id if self._stored is not None else None
+
+    def _next_one(self, name: str) -> None:
+        """Put another model on the bench, or none where there is no other that can be read."""
+        for other in (n for n in self.hangar.names() if n != name):
+            try:
+                self.open(other)
+                return
+            except DocumentError:
+                continue
+        self.leaving.emit()
+        self._stored = None
+        self.history = History(self.history_changed.emit)
+        self.chosen = self.practice = None
+        self.put_none()
+        self.history_changed.emit()
+
+    voice: Speaker | None = None
+    """What the model says, made when the bench is on the screen."""
+    shaking: SearchClient | None = None
+    """What the search for what goes wrong has found."""
+    trials: ScenarioRunner | None = None
+    """What comes of the scenarios."""
+    recorder: Recorder | None = None
+    """The last two minutes, kept from when the bench is on the screen."""
+    guard_log: GuardHistory | None = None
+    """What the guard did last; kept from when the bench is on the screen."""
+
+    def attentions(self) -> list[Attention]:
+        """What asks for a second look in the model on the bench; worked out once for each edit."""
+        if self.model is None:
+            return []
+        if self._looked_at is not self.model:
+            self._looked_at, self._attentions = self.model, list(attentions(self.model))
+        found = self.shaking.attentions() if self.shaking is not None else []
+        return [*self._attentions, *found, *self.broken()]
+
+    def broken(self) -> list[Attention]:
+        """What of the scenarios is not met, as far as it is known."""
+        return self.trials.attentions() if self.trials is not None else []
+
+    # -- edits ------------------------------------------------------------------------------------------------------
+
+    def edit(self, path: str, value: Any, label: str, merge: str = "") -> None:
+        """Change one value of the document, save it, remember how to undo it.
+
+        Raises HypsosError when the value is not allowed or cannot be saved; nothing is then changed.
+        """
+        assert self.model is not None
+        self.apply(with_at(self.model, path, value), label, merge)
+
+    def apply(self, model: Model, label: str, merge: str = "", lever: str | None = None) -> None:
+        """Make this the document. See :meth:`edit`. Steps with the same ``merge`` that follow each other become one.
+
+        ``lever`` is the command whose trim lever a hand has clicked; see :meth:`_save`.
+        """
+        before = self.model
+        if before is None or model == before:
+            return
+        model = without_orphans(before, settled_by(before, followed(before, model)))
+        problem = first_problem(model)
+        if problem is not None:
+            raise DocumentError(problem.text, problem.path, problem.remedy)
+        try:
+            self._save(model, lever)
+        except MovedOn as error:
+            self._overtaken(error, label, before, model)
+            return
+        self.history.add(UndoStep(label, self._putting(before), self._putting(model), merge, before))
+
+    def _overtaken(
+        self, error: MovedOn, label: str = "", before: Model | None = None, after: Model | None = None
+    ) -> None:
+        """Another window has written this model: what it wrote is put on the bench, and one's own edit offered again. Raises
+        ``error`` where it took the model away."""
+        newer = self.hangar.newer(self._row())
+        if newer is None:
+            raise error
+        self._put_newer(newer)
+        if before is None or after is None:
+            self.noticed.emit(
+                f"Another window has changed {newer.name}. What it wrote is on the bench; undo begins anew."
+            )
+            return
+        said = f"Another window has changed {newer.name}. What it wrote is on the bench now; your edit ({label}) is not in it."
+        self.offered.emit(said, "Make my edit again", lambda: self.attempt(lambda: self._again(label, before, after)))
+
+    def _again(self, label: str, before: Model, after: Model) -> None:
+        assert self.model is not None
+        self.apply(carried(before, after, self.model), label)
+
+    def _put_newer(self, newer: StoredRow) -> None:
+        plan = compile_plan(newer.model)
+        old, self._stored = self._row(), newer
+        self.history = History(self.history_changed.emit)
+        trims = same_trims(old.model, newer.model)
+        self.live.memory = locked(without_trims(self.live.memory, trims))
+        self.take(newer.model, plan, trims)
+        self.history_changed.emit()
+        self.log_changed.emit()
+        if newer.name != old.name:
+            self.hangar_changed.emit()
+
+    def look_again(self) -> None:
+        """See whether another window has written the model on the bench; what it wrote is then put there, and said."""
+        if self._stored is not None and (newer := self.hangar.newer(self._stored)) is not None:
+            self._put_newer(newer)
+            self.noticed.emit(
+                f"Another window has changed {newer.name}. What it wrote is on the bench; undo begins anew."
+            )
+
+    def attempt(self, action: Callable[[], None], placed: bool = False) -> bool:
+        """Do it; what goes wrong is said in the window, with its place in the file where it is about one (``placed``). True
+        when it went well. A value made of what was typed may be refused where it is made; that is said in our words too."""
+        try:
+            checked(action)
+        except HangarMoved as error:
+            self._offer_elsewhere(error)
+            return False
+        except HypsosError as error:
+            self.noticed.emit(str(error) if placed else error.plain)
+            return False
+        return True
+
+    def _offer_elsewhere(self, error: HangarMoved) -> None:
+        """The hangar's file is gone: what is in hand stays here, and can be written to another place."""
+        self.offered.emit(error.plain, "Write it to another file…", self.elsewhere_wanted.emit)
+
+    def fault(self, report: str) -> None:
+        """Something went wrong that nobody foresaw: say so, and offer the report of it."""
+        said = "Something went wrong inside Hypsos that nobody foresaw. Every finished edit is saved, and the work goes on."
+        self.offered.emit(said, "Copy the report", lambda: _copied(report))
+
+    @property
+    def last_act(self) -> str:
+        """What was done last, for a report."""
+        model = f" on {self.model.name}" if self.model is not None else ""
+        return f"{self.undo_label or 'nothing yet'}{model}"
+
+    def _putting(self, model: Model) -> Callable[[], None]:
+        def put() -> None:
+            assert self.model is not None  # a sheet that was written stays written
+            self._save(model.changed({"sheet_of": self.model.sheet_of}))
+
+        return put
+
+    def keep_proposal(self, step: str, label: str) -> None:
+        """Settle a step whose figures are only proposed as they are."""
+        assert self.model is not None
+        self.apply(kept(self.model, step), label)
+
+    def sheet_written(self) -> None:
+        """Remember that the sheet was written as the model is now. That is nothing to undo."""
+        assert self.model is not None
+        made = self.model.changed({"sheet_of": digest(self.model)})
+        if made != self.model:
+            self._save(made)
+
+    def _save(self, model: Model, lever: str | None = None) -> None:
+        """Write this model into the hangar and put it on the bench.
+
+        A trim that is the same in both documents stays where it stands on the bench: no save puts back a trim that nobody
+        moved. Whatever changes what reaches a motor locks it. ``lever`` is the command whose trim lever a hand has just
+        clicked: only that one movement does not lock.
+        """
+        before = self._stored
+        assert before is not None
+        plan = compile_plan(model)
+        try:
+            self._stored = self.hangar.put(before, model)
+        except HangarMoved as error:
+            self._offer_elsewhere(error)
+            raise
+        trims, clicked = same_trims(before.model, model), None
+        if lever is not None:
+            axis = model.program.axis(lever)
+            own = axis is not None and axis.trim is not None and axis.trim.scope in ("per mode", "offset")
+            trims = trims | {lever} if own else trims - {lever}
+            clicked = (lever, self.mode_name) if own else None
+        self.live.memory = without_trims(self.live.memory, trims - {lever or ""}, clicked)
+        same = motor_reach(model) == motor_reach(before.model)
+        if lever is not None:
+            same = same_but_for_lever(before.model, model, lever)
+        if not same:
+            self.live.memory = locked(self.live.memory)
+        self.take(model, plan, trims)
+        if model.name != before.name:
+            self.hangar_changed.emit()
+
+    def _row(self) -> StoredRow:
+        assert self._stored is not None
+        return self._stored
+
+    @property
+    def held(self) -> StoredRow:
+        """The model on the bench as it was read: its row in the hangar stays the same under another name."""
+        return self._row()
+
+    # -- history ----------------------------------------------------------------------------------------------------
+
+    @property
+    def undo_label(self) -> str | None:
+        """What undo would take back."""
+        return self.history.undo_label
+
+    @property
+    def redo_label(self) -> str | None:
+        """What redo would bring back."""
+        return self.history.redo_label
+
+    def undo(self) -> None:
+        """Take back the last step. Raises HypsosError when it cannot be saved."""
+        self._stepping(self.history.undo)
+
+    def redo(self) -> None:
+        """Bring back the last step taken back. Raises HypsosError when it cannot be saved."""
+        self._stepping(self.history.redo)
+
+    def _stepping(self, step: Callable[[], None]) -> None:
+        try:
+            step()
+        except MovedOn as error:
+            self._overtaken(error)
+
+    # -- flights and snapshots --------------------------------------------------------------------------------------
+
+    def log(self, flight: Flight) -> None:
+        """Write a flight into the log."""
+        held = self._row()
+
+        def write() -> None:
+            self.hangar.bring_back(held, number, flight)
+            self.log_changed.emit()
+
+        def strike() -> None:
+            self.hangar.strike(number)
+            self.log_changed.emit()
+
+        number = self.hangar.log(held, flight)
+        self.log_changed.emit()
+        self.history.add(UndoStep(f"flight of {flight.date:%d %B}", strike, write))
+
+    def strike(self, number: int, flight: Flight) -> None:
+        """Take a flight out of the log."""
+        held = self._row()
+
+        def strike() -> None:
+            self.hangar.strike(number)
+            self.log_changed.emit()
+
+        def write() -> None:
+            self.hangar.bring_back(held, number, flight)
+            self.log_changed.emit()
+
+        strike()
+        self.history.add(UndoStep(f"strike flight of {flight.date:%d %B}", write, strike))
+
+    def keep(self, label: str) -> None:
+        """Keep a named snapshot."""
+        self.hangar.keep(self._row(), label)
+        self.log_changed.emit()
+
+    def restore(self, number: int, label: str) -> None:
+        """Go back to a snapshot; this can be undone like any edit."""
+        self.apply(self.hangar.snapshot(number), f"back to {label}")
+
+    def trim(self, command: str, clicks: int) -> None:
+        """Move a trim lever by clicks, as far as it goes: in the flight mode flown, where that has a trim of its own."""
+        from hypsos.core.document.logbook import trim_words
+
+        assert self.model is not None
+        made = with_clicks(self.model, command, self.mode_name, clicks, self.trim_clicks(command))
+        if made == self.model:  # recorded moves had put it elsewhere, and the click brings it back
+            self._save(self.model, command)
+        elif made is not None:
+            axis = made.program.axis(command)
+            assert axis is not None and axis.trim is not None
+            own = (
+                f" in {self.mode_label}" if axis.trim.scope in ("per mode", "offset") and self.mode is not None else ""
+            )
+            words = f"trim {trim_words(command, clicks_in(axis.trim, self.mode_name))}{own}"
+            self.apply(made, words, merge=f"trim {command} {self.mode_name}", lever=command)
+
+    def trim_clicks(self, command: str) -> int:
+        """Where a trim stands on the bench now, in clicks, in the flight mode flown."""
+        axis = self.model.program.axis(command) if self.model is not None else None
+        if self.model is None or axis is None or axis.trim is None:
+            return 0
+        lever = self.live.controls.get(f"{command}_trim", 0.0)
+        stands = trim_in_force(self.model, command, self.mode_name, lever, self._memory_now())
+        return round(stands / axis.trim.step)
+
+    def _memory_now(self) -> Memory | None:
+        """The memory behind what the bench shows: that of the frame computed ahead, where there is one."""
+        return self.live.result.memory if self.live.result is not None else self.live.memory
+
+
+def _copied(text: str) -> None:
+    """Put a text into the clipboard."""
+    from PyQt6.QtGui import QGuiApplication
+
+    clipboard = QGuiApplication.clipboard()
+    if clipboard is not None:
+        clipboard.setText(text)

@@ -1,0 +1,466 @@
+"""The model on the bench in motion: hands, time, recorded moves, what the aeroplane does. It edits nothing."""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QTimer, pyqtSignal
+
+from hypsos.core.document.document import Model
+from hypsos.core.engine import Plan, Result, Situation
+from hypsos.core.engine.announcements import after_power_off
+from hypsos.core.explain.explain_part import PartExplanation, explain
+from hypsos.core.explain.neutral_hands import quiet_hands
+from hypsos.core.parts.transmitter import Control
+from hypsos.desk.session.bench_state import BenchState
+from hypsos.desk.session.live_state import Live, around, same_outputs
+
+if TYPE_CHECKING:
+    from hypsos.core.fitting.practice_faults import Practice
+
+MOVING_MS, COUNTING_MS = 20, 400
+"""From one look at the clock to the next: while something moves, and while nothing does but a timer that counts."""
+LONGEST_GAP = 50
+"""Frames: a longer pause is not computed frame by frame, nothing was moving in it."""
+
+
+class Simulation(BenchState):
+    """The live state of the model on the bench; :meth:`take` puts another one there."""
+
+    model_changed = pyqtSignal()
+    live_changed = pyqtSignal()
+    turned = pyqtSignal(float)
+    """Seconds by which turning propellers have moved on."""
+    chosen_changed = pyqtSignal()
+    playing_changed = pyqtSignal()
+    ticked = pyqtSignal()
+    """Time has passed in which nothing moved and something waits for it, such as a timer."""
+
+    def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
+        super().__init__()
+        self.clock = clock
+        self.chosen: str | None = None
+        self._explained: tuple[str, ...] = ()
+        self.shadow: dict[str, float] | None = None
+        """Surface -> degrees of another flight mode, shown beside where they stand."""
+        self._moves: Situation | None = None
+        self._moves_at = 0
+        self._pace, self._owed = 1.0, 0.0
+        self._held: dict[str, float] = {}
+        self._touched: str | None = None
+        self.held_still = False
+        """Whether it stands at a moment that was, until a hand moves."""
+        self.followers: list[Callable[[Result, Situation], None]] = []
+        """They are handed every stretch of time once it has passed, with what was held in it."""
+        self._ahead: int | None = None
+        self._back_at: int | None = None
+        """The frame in which a drop-out ends."""
+        self._origin = clock()
+        self._timer = QTimer(self)
+        self._timer.setInterval(MOVING_MS)
+        self._timer.timeout.connect(self.tick)
+
+    def explain_all(self, names: tuple[str, ...]) -> None:
+        """What streams into these parts and signals is wanted with every frame; none once nobody looks."""
+        if names != self._explained:
+            self._explained = names
+            if names and self.model is not None:
+                self._show()
+
+    def show_shadow(self, degrees: dict[str, float] | None) -> None:
+        """Show where the surfaces stand in another flight mode, as a shadow on the bench; None shows none."""
+        if degrees != self.shadow:
+            self.shadow = degrees
+            self.chosen_changed.emit()
+
+    def wanted(self) -> tuple[str, ...]:
+        """The parts whose contributions are shown, so that they are asked for with every frame."""
+        chosen = () if self.chosen is None or self.chosen in self._explained else (self.chosen,)
+        return (*chosen, *self._explained)
+
+    def take(self, model: Model, plan: Plan, trims: Collection[str] = ()) -> None:
+        """Another model, or this one after an edit; what the hands hold, they hold on.
+
+        The trims of the commands ``trims`` stay where they stand on the bench, the others go to where the document has them.
+        """
+        self.let_go()
+        if self.playing:
+            self.stop()  # the moves were another model's
+        before = {c.name: c for c in self.model.transmitter.controls} if self.model is not None else {}
+        if self.model is not None and self.model.program.modes != model.program.modes:
+            self.live.result = None  # it counts the flight modes as they were; the pages are told of the model first
+        self.plan, self.model = plan, model
+        self._ahead = None  # what was computed ahead was another model's
+        known = self.plan.rest
+        put = {f"{a.command}_trim" for a in model.program.axes if a.command not in trims}
+        held = {n: v for n, v in self.live.controls.items() if n in known and n not in put}
+        untouched = any(c.name not in held for c in model.transmitter.controls)
+        self.live.controls = known | (quiet_hands(model) if untouched else {}) | held
+        self._held = {n: speed for n, speed in self._held.items() if n in known}
+        for control in model.transmitter.controls:
+            if control.is_switch and control.name in held:  # what is new stands at rest
+                self.live.controls[control.name] = _same_position(
+                    before.get(control.name), control, self.live.controls[control.name]
+                )
+        if self.chosen is not None and all(p.name != self.chosen for p in model.airframe.moved()):
+            self.chosen = None
+        if self.practice is not None and set(self.practice.sense) != {x.target for x in model.leads}:
+            self.practice = None  # it was made for another airframe
+        self.model_changed.emit()
+        self._show()
+
+    def power_up(self) -> None:
+        """Nothing is known of before: another aeroplane, or none."""
+        self._held.clear()
+        self.live, self._back_at, self.held_still = Live({}), None, False
+
+    def switch_off_and_on(self) -> None:
+        """The transmitter is switched off and on again, everything left where it stands; timers that are kept go on."""
+        self.let_go()
+        if self.playing:
+            self.stop()
+        self._commit(self.live.frame + 1)
+        kept = after_power_off(self.loaded, self.live.memory)
+        self.live = replace(self.live, memory=kept)
+        self._ahead = None
+        self._show()
+
+    def stop_clock(self) -> None:
+        """Nothing moves any more, until a hand does."""
+        self._timer.stop()
+
+    def put_none(self) -> None:
+        """Leave the bench empty."""
+        self.stop()
+        self._timer.stop()
+        self.model = self.plan = None
+        self.power_up()
+        self.model_changed.emit()
+        self.live_changed.emit()
+
+    # -- the hands --------------------------------------------------------------------------------------------------
+
+    def set_control(self, name: str, value: float) -> None:
+        """Move a stick, switch, slider or knob; the bench answers at once."""
+        if self.live.controls.get(name) == value:
+            return
+        self.let_go()
+        if self.playing:
+            self.stop()  # whoever takes a control in hand takes all of them
+        if self._touched not in (None, name) and (self._is_switch(name) or self._is_switch(self._touched)):
+            self._commit(self.live.frame + 1)  # a switch and a stick in one frame: what came first counts first
+        self.live.controls[name] = value
+        self._touched = name
+        self._show()
+
+    def hold(self, name: str, speed: float) -> None:
+        """Keep moving a stick at this speed in percent a second until it is let go with speed 0."""
+        self.let_go()
+        if speed:
+            self._held[name] = speed
+        else:
+            self._held.pop(name, None)
+        self._wake()
+
+    def set_link(self, up: bool) -> None:
+        """Cut the link or bring it back."""
+        self._back_at = None
+        self._radio(link=1.0 if up else 0.0)
+
+    def set_power(self, on: bool) -> None:
+        """Take the receiver's battery out or put it in; where it has none of its own, that is the flight battery."""
+        if not self._own_battery:
+            self.set_flight_battery(on)
+            return
+        self._radio(power=1.0 if on else 0.0)
+
+    def set_flight_battery(self, on: bool) -> None:
+        """Take the motors' battery out or put it in."""
+        state = 1.0 if on else 0.0
+        self._radio(flight_battery=state, power=self.live.power if self._own_battery else state)
+
+    @property
+    def _own_battery(self) -> bool:
+        return self.model is not None and self.model.receiver.power == "own battery"
+
+    def set_quality(self, percent: float) -> None:
+        """The quality of the link in percent, as long as there is one."""
+        self._radio(link_quality=min(100.0, max(0.0, percent)))
+
+    def drop_out(self, seconds: float) -> None:
+        """Lose the link for just so long."""
+        assert self.plan is not None
+        self._radio(link=0.0)
+        self._back_at = self.live.frame + 1 + max(1, round(seconds / self.plan.frame_s))
+        self._wake()
+
+    def _radio(self, **fields: float) -> None:
+        self.let_go()
+        if self.playing:
+            self.stop()
+        self._commit(self.live.frame + 1)  # what was before is a frame of its own
+        self.live = replace(self.live, **fields)  # type: ignore[arg-type]
+        self._show()
+
+    def choose(self, part: str | None) -> None:
+        """Choose the part whose *why* is shown; None or an unknown name chooses nothing."""
+        if self.model is None or all(p.name != part for p in self.model.airframe.moved()):
+            part = None
+        if part != self.chosen:
+            self.chosen = part
+            self._show()
+            self.chosen_changed.emit()
+
+    def explanation(self) -> PartExplanation | None:
+        """Why the chosen part stands where it stands, now."""
+        result = self.live.result
+        if self.chosen is None or self.model is None or result is None or self.chosen not in result.why:
+            return None
+        return explain(self.model, result, self.chosen)
+
+    def practise(self, aeroplane: Practice | None) -> None:
+        """Put an aeroplane with hidden wiring on the bench, or take it away again."""
+        self.practice = aeroplane
+        self.live_changed.emit()
+
+    # -- recorded moves ---------------------------------------------------------------------------------------------
+
+    @property
+    def playing(self) -> bool:
+        return self._moves is not None
+
+    def play(self, moves: Situation, pace: float = 1.0) -> None:
+        """Play recorded moves on the bench from power-up, in their own time or slower (``pace`` below 1)."""
+        self.let_go()
+        self._pace, self._owed = pace, 0.0
+        self._moves, self._moves_at = moves, 0
+        self._held.clear()
+        self._ahead = self._back_at = None
+        rest = dict(self.plan.rest) if self.plan else {}
+        # its pulses, and the link they came by, are what there is until the first frame is played
+        self.live = replace(self.live, controls=rest, frame=self._clock(), memory=None)
+        self.playing_changed.emit()
+        self._wake()
+
+    @property
+    def played_frames(self) -> int:
+        """How many frames of the moves have been played."""
+        return self._moves_at
+
+    def stop(self) -> None:
+        """Stop playing; the controls stay where they are."""
+        self._moves = None
+        self.playing_changed.emit()
+
+    def _next_moves(self, frames: int) -> None:
+        """Play so many frames of the moves, each of them, as a trace does."""
+        moves, at = self._moves, self._moves_at
+        assert moves is not None and self.plan is not None
+        end = min(at + frames, len(moves.t_s))
+        first = self.live.frame + 1
+        t = np.arange(first, first + end - at, dtype=float) * self.plan.frame_s
+        piece = moves.piece(at, end)
+        result = self.plan.run(replace(piece, t_s=t), self.live.memory, self.wanted())
+        self._hand_on(result, replace(piece, t_s=t))
+        self.live = replace(self.live, frame=first + end - at - 1, memory=result.memory, result=result)
+        last = moves.piece(end - 1, end)
+        self.live.controls |= {n: float(np.ravel(x)[-1]) for n, x in last.controls.items()}
+        self.live = replace(self.live, **around(last))  # type: ignore[arg-type]
+        self._moves_at = end
+        if end == len(moves.t_s):
+            self.stop()
+
+    # -- time -------------------------------------------------------------------------------------------------------
+
+    def advance(self, seconds: float) -> None:
+        """Let time pass at once, without waiting for the clock."""
+        self.let_go()
+        assert self.plan is not None
+        self._commit(self._clock())
+        frames = max(1, round(seconds / self.plan.frame_s))
+        self._origin -= frames * self.plan.frame_s
+        self._commit(self.live.frame + frames)
+        self.live_changed.emit()
+
+    def time_s(self) -> float:
+        """The time of the bench in seconds."""
+        return self._clock() * self.plan.frame_s if self.plan is not None else 0.0
+
+    def hold_at(self, live: Live) -> None:
+        """Put the bench to a moment and hold it there: time goes on as soon as a hand moves."""
+        if self.playing:
+            self.stop()
+        self._timer.stop()
+        self._held.clear()
+        self._ahead = self._back_at = self._touched = None
+        self.live, self.held_still = live, True
+        if self.plan is not None and live.result is not None and not set(self.wanted()) <= live.result.why.keys():
+            # another part was chosen since: it is explained by the next frame, the hands held
+            live.result = self.plan.run(self._situation([live.frame + 1]), live.memory, self.wanted())
+        self.live_changed.emit()
+
+    def let_go(self) -> None:
+        """Time goes on from the moment at which the bench stands."""
+        if self.held_still and self.plan is not None:
+            self.held_still = False
+            self._origin = self.clock() - self.live.frame * self.plan.frame_s
+            self._wake()
+
+    def _clock(self) -> int:
+        assert self.plan is not None
+        if self.held_still:
+            return self.live.frame
+        return int((self.clock() - self._origin) / self.plan.frame_s + 1e-6)
+
+    def _situation(self, frames: Sequence[int]) -> Situation:
+        assert self.plan is not None
+        t = np.array(frames, float) * self.plan.frame_s
+        return Situation(t, self.live.controls, **self.live.around)
+
+    def _show(self) -> None:
+        """Compute the frame that is due from the last finished one and show it; the clock will finish it."""
+        if self.plan is None:
+            return
+        if self.playing:
+            self.live_changed.emit()
+            return
+        due = max(self._clock(), self.live.frame + 1)
+        self.live.result = self.plan.run(self._situation([due]), self.live.memory, self.wanted())
+        self._ahead = due
+        memory = self.live.memory
+        if memory is None or memory.fresh:  # power comes on with the hands as they are; what moves later has been moved
+            self._hand_on(self.live.result, self._situation([due]))
+            self.live = replace(self.live, frame=due, memory=self.live.result.memory)
+            self._ahead = None
+        self.live_changed.emit()
+        self._wake()
+
+    def _commit(self, upto: int) -> None:
+        assert self.plan is not None
+        if self._back_at is not None and upto >= self._back_at:
+            back, self._back_at = self._back_at, None
+            self._commit(back - 1)
+            self.live = replace(self.live, link=1.0)
+            self._ahead = None
+        self._touched = None
+        first = self.live.frame + 1
+        if upto < first:
+            return
+        result = self.live.result
+        if result is not None and self._ahead is not None and first <= self._ahead <= upto:
+            self._hand_on(result, self._situation([self._ahead]))
+            self.live = replace(self.live, frame=self._ahead, memory=result.memory)  # it is computed already
+            first = self._ahead + 1
+        self._ahead = None
+        if upto < first:
+            return
+        if upto - first > LONGEST_GAP and not self._busy() and not self._ticking:
+            first = upto
+        situation = self._situation(range(first, upto + 1))
+        result = self.plan.run(situation, self.live.memory, self.wanted())
+        self._hand_on(result, situation)
+        self.live = replace(self.live, frame=upto, memory=result.memory, result=result)
+
+    @property
+    def running(self) -> bool:
+        """True while the clock goes on its own, because something still moves."""
+        return self._timer.isActive()
+
+    def _busy(self) -> bool:
+        result = self.live.result
+        pending = result is not None and result.pending
+        return pending or bool(self._held) or self.playing or self._back_at is not None
+
+    @property
+    def _ticking(self) -> bool:
+        return self.live.result is not None and self.live.result.ticking
+
+    def _hand_on(self, result: Result, situation: Situation) -> None:
+        for follower in self.followers:
+            follower(result, situation)
+
+    def _wake(self) -> None:
+        if self._timer.interval() != MOVING_MS:
+            self._timer.setInterval(MOVING_MS)
+        if not self._timer.isActive():
+            self._timer.start()
+
+    def tick(self) -> None:
+        """Bring the bench up to the clock. It is called fifty times a second while anything moves."""
+        if self.plan is None or self.held_still:
+            self._timer.stop()
+            return
+        before = self.live
+        now = self._clock()
+        frames = max(0, now - before.frame)
+        if not frames:
+            return
+        if self.playing and self._pace < 1.0:
+            self._owed += frames * self._pace
+            slower = int(self._owed)
+            self._owed -= slower
+            self._origin += (frames - slower) * self.plan.frame_s
+            frames = slower
+            if not frames:
+                return
+        if self.playing:
+            self._next_moves(min(frames, LONGEST_GAP))
+            self.live_changed.emit()
+            if self.turning:
+                self.turned.emit(min(frames, LONGEST_GAP) * self.plan.frame_s)
+            return
+        if self._held:
+            self._ahead = None
+        for name, speed in self._held.items():
+            moved = self.live.controls[name] + speed * min(frames, 5) * self.plan.frame_s
+            self.live.controls[name] = float(np.clip(moved, -100, 100))
+        busy = self._busy()
+        shown = before.result
+        self._commit(now)
+        if busy or not same_outputs(shown, self.live.result):
+            self.live_changed.emit()
+        else:
+            self.ticked.emit()
+        if self.turning:
+            self.turned.emit(min(frames, LONGEST_GAP) * self.plan.frame_s)
+        elif not self._busy() and not busy and not self._ticking:
+            self._timer.stop()
+        elif not self._busy() and not busy:
+            self._timer.setInterval(self._next_count_ms(shown))  # only a timer counts
+
+    def _next_count_ms(self, before: Result | None) -> int:
+        """The milliseconds until a timer that counts shows its next second: until then there is nothing to see or to say.
+
+        What is said again and again while something holds has its own beat, and is looked for more often.
+        """
+        now, moment = self.live.result, self.moment
+        if now is None or moment is None or before is None:
+            return COUNTING_MS
+        if any(x.moment == "while" and moment.holds(x.when) for x in self.loaded.program.announcements):
+            return COUNTING_MS
+        left = []
+        for timer in self.loaded.program.timers:
+            readings = now.timers.get(timer.name), before.timers.get(timer.name)
+            shown, last = (math.nan if x is None else float(np.ravel(x)[-1]) for x in readings)
+            if abs(shown - last) > 0:  # it counts, and is not one that an edit has just brought
+                past = shown % 1.0
+                left.append(past if timer.counts == "down" else 1.0 - past)
+        if not left:
+            return COUNTING_MS
+        return math.ceil(1000 * min(left)) + MOVING_MS  # a reading changes in the frame after its second is over
+
+
+def _same_position(before: Control | None, now: Control, at: float) -> float:
+    """Where a switch stands after an edit: at the position of the same name, which may have another number now; where the
+    name is gone, at the same number."""
+    place = int(at)
+    if before is not None and before.is_switch and place < len(before.positions):
+        name = before.positions[place]
+        if before.positions != now.positions and now.positions.count(name) == 1:
+            return float(now.positions.index(name))
+    return float(min(place, len(now.positions) - 1))

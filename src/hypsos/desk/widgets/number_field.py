@@ -1,0 +1,182 @@
+"""A field for a number: typed, stepped by the arrow keys (Shift coarse, Ctrl fine), with its unit."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QFocusEvent, QKeyEvent
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.wording.words import MINUS, number
+from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.fields import TextField
+from hypsos.desk.widgets.page_layout import label
+from hypsos.desk.widgets.vanished_rows import while_there
+
+_NUMBER = re.compile(r"^\s*([+-]?\d+(?:[.,]\d+)?)\s*(.*?)\s*$")
+
+
+class _Line(TextField):
+    def __init__(self, owner: NumberField) -> None:
+        super().__init__()
+        self.owner = owner
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            held = event.modifiers()
+            factor = 10.0 if held & Qt.KeyboardModifier.ShiftModifier else 1.0
+            factor = 0.1 if held & Qt.KeyboardModifier.ControlModifier else factor
+            self.owner.nudge(factor if event.key() == Qt.Key.Key_Up else -factor)
+        else:
+            super().keyPressEvent(event)
+
+    def revert(self) -> bool:
+        typed = super().revert()
+        if typed:
+            self.owner.refresh()
+        return typed
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.selectAll()
+
+
+class NumberField(QWidget):
+    """Reads its value with ``get`` and hands a new one to ``put``, which may refuse it with HypsosError.
+
+    A value it cannot take is answered beside the field, and the old one stays. ``step`` is what an arrow key adds.
+    With ``words`` the sign is said: ("up", "down") shows -4 as "4 % up" and takes it typed so. ``convert`` turns a value
+    typed in another unit (mm, °) into this one; it may refuse with HypsosError.
+    """
+
+    def __init__(
+        self,
+        name: str,
+        get: Callable[[], float],
+        put: Callable[[float], None],
+        unit: str = "%",
+        bounds: tuple[float, float] = (-150.0, 150.0),
+        step: float = 1.0,
+        digits: int = 1,
+        width: int = 74,
+        words: tuple[str, str] | None = None,
+        convert: Callable[[float, str], float] | None = None,
+    ) -> None:
+        super().__init__()
+        self._get, self._put, self._unit, self._bounds = get, put, unit, bounds
+        self._step, self._digits, self._width = step, digits, width
+        self._words, self._convert = words, convert
+        self.line = _Line(self)
+        self.line.setAccessibleName(name)
+        self.line.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.line.editingFinished.connect(self._finished)
+        self.line.textEdited.connect(lambda: self._complain(""))
+        self.complaint = label("", "complaint")
+        self.complaint.hide()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addWidget(self.line)
+        column.addWidget(self.complaint)
+        self.setFocusProxy(self.line)
+        look.hold(self.line, width=self._width)
+        self.refresh()
+
+    def text_of(self, value: float) -> str:
+        """The value as it is shown."""
+        text = number(abs(value) if self._words else value, self._digits)
+        if "." in text:
+            text = text.rstrip("0").rstrip(".")
+        text = f"{text} {self._unit}".rstrip()
+        return f"{text} {self._words[value > 0]}" if self._words and round(value, self._digits) else text
+
+    @while_there
+    def refresh(self) -> None:
+        """Show the present value."""
+        text = self.text_of(self._get())
+        if self.line.text() != text or self.line.isModified():
+            self.line.setText(text)
+        self._complain("")
+
+    @while_there
+    def hand_in(self) -> None:
+        """Take what is typed and was not finished."""
+        if self.line.isModified():
+            self._finished()
+
+    @while_there
+    def nudge(self, steps: float) -> None:
+        """Step the value; one typed and not handed in is taken first."""
+        if self.line.isModified():
+            self._finished()
+        low, high = self._bounds
+        self._take(min(high, max(low, round(self._get() + steps * self._step, 6))))
+
+    @while_there
+    def _finished(self) -> None:
+        if not self.line.isModified() or self.line.text() == self.text_of(self._get()):
+            return
+        value = self._parsed(self.line.text().replace(MINUS, "-"))
+        if value is None:
+            return
+        low, high = self._bounds
+        if not low <= value <= high:
+            self._refuse(f"{number(low)} to {number(high)} {self._unit}".rstrip() + f", not {self.text_of(value)}.")
+            return
+        self._take(value)
+
+    def _parsed(self, text: str) -> float | None:
+        """The typed value in the field's own unit; None when it was refused."""
+        match = _NUMBER.match(text)
+        value = float(match[1].replace(",", ".")) if match else 0.0
+        units: list[str] = []
+        for word in _words(match[2]) if match else ():
+            if self._words and word in self._words:
+                value = abs(value) if word == self._words[1] else -abs(value)
+            else:
+                units.append(word)
+        unit = units[0] if len(units) == 1 else "" if not units else "?"
+        if match is not None and (unit == "" or units == _words(self._unit)):
+            return value
+        if match is not None and self._convert is not None and unit in ("mm", "°", "deg", "%"):
+            try:
+                return self._convert(value, unit)
+            except HypsosError as error:
+                self._refuse(error.plain)
+                return None
+        others = " (or mm, or °)" if self._convert else ""
+        said = f" and {self._words[0]} or {self._words[1]}" if self._words else ""
+        self._refuse(f"Write a number{f' in {self._unit}' if self._unit else ''}{others}{said}.")
+        return None
+
+    def _take(self, value: float) -> None:
+        try:
+            self._put(value)
+        except HypsosError as error:
+            self._refuse(error.plain)
+            return
+        self.refresh()
+
+    def _refuse(self, why: str) -> None:
+        self.line.setText(self.text_of(self._get()))
+        self._complain(why)
+
+    def _complain(self, why: str) -> None:
+        if self.complaint.text() == why:
+            return
+        self.complaint.setText(why)
+        self.complaint.setVisible(bool(why))
+        self.line.setObjectName("wrong" if why else "")
+        style = self.line.style()
+        if style is not None:
+            style.unpolish(self.line)
+            style.polish(self.line)
+
+
+def _words(unit: str) -> list[str]:
+    """What stands behind a figure, word by word; signs of units are words of their own."""
+    return unit.replace("%", " % ").replace("°", " ° ").split()
