@@ -54,12 +54,12 @@ def test_without_power_the_link_has_no_quality_to_add():
 def _goes_as_far(search: SurfaceSearch) -> None:
     looked = 0
     for lead in search.leads:
-        eye = search.deciding.eye((lead,))
-        once, each = (SeparableInputs(search.deciding, eye, (lead,), each=x) for x in (False, True))
+        sampler = search.reachable.sampler((lead,))
+        once, each = (SeparableInputs(search.reachable, sampler, (lead,), each=x) for x in (False, True))
         assert len(once) <= len(each)
-        sums = [search.looked(eye, x.owners, x.numbers).sum(lead) for x in (once, each)]
+        sums = [search.looked(sampler, x.owners, x.numbers).sum(lead) for x in (once, each)]
         for a, b in zip(once.furthest(sums[0]), each.furthest(sums[1]), strict=True):
-            there = search.looked(eye, np.array([a[2]]), np.array([a[3]])).sum(lead)[0]
+            there = search.looked(sampler, np.array([a[2]]), np.array([a[3]])).sum(lead)[0]
             assert a[1] == pytest.approx(b[1], abs=1e-9) and there == pytest.approx(a[1], abs=1e-9)
             looked += 1
     assert looked
@@ -73,7 +73,7 @@ def test_what_is_left_of_a_command_is_what_is_left_wherever_the_hands_are(name):
         if not mine.ways or not len(mine.cases):
             continue
         fixed = {mine.stick: 0.0, **search.still((mine.stick,))}
-        owners, numbers, whole = search.deciding.rows(mine.eye, mine.cases, fixed, 2_000_000)
+        owners, numbers, whole = search.reachable.rows(mine.sampler, mine.cases, fixed, 2_000_000)
         everywhere = mine.looked(owners, numbers)
         for end, given in mine.given().items():
             i = int(given.left.argmin())
@@ -84,12 +84,12 @@ def test_what_is_left_of_a_command_is_what_is_left_wherever_the_hands_are(name):
 
 def test_what_was_looked_at_for_some_cases_is_not_taken_for_others():
     search = _searched("whinlark")
-    eyes = ((lead, search.deciding.eye((lead,))) for lead in search.leads)
-    lead, eye = next((lead, eye) for lead, eye in eyes if len(search.deciding.cases(eye)) > 1)
-    cases = search.deciding.cases(eye)
-    first = search.apart(eye, (lead,), cases=cases[:1])
-    assert search.apart(eye, (lead,), cases=cases[:1].copy()) is first
-    assert search.apart(eye, (lead,), cases=cases).cases.tolist() == cases.tolist()
+    samplers = ((lead, search.reachable.sampler((lead,))) for lead in search.leads)
+    lead, sampler = next((lead, sampler) for lead, sampler in samplers if len(search.reachable.cases(sampler)) > 1)
+    cases = search.reachable.cases(sampler)
+    first = search.apart(sampler, (lead,), cases=cases[:1])
+    assert search.apart(sampler, (lead,), cases=cases[:1].copy()) is first
+    assert search.apart(sampler, (lead,), cases=cases).cases.tolist() == cases.tolist()
 
 
 def test_nobody_is_asked_to_steer_without_the_link():

@@ -26,8 +26,8 @@ from hypsos.core.review.compare_models import compared
 from hypsos.core.review.repairs import changes_words, repairs, tried
 from hypsos.core.review.report import NOTHING_PLUGGED, as_json, as_text, proof_lines
 from hypsos.core.review.rules.motor_rules import MotorSearch
-from hypsos.core.review.search.input_grid import space_of
-from hypsos.core.review.search.model_slice import cone_of
+from hypsos.core.review.search.input_grid import grid_of
+from hypsos.core.review.search.model_slice import slice_of
 from hypsos.core.review.search.replay import Replay, brought, caption, captions, proved, way_words
 from hypsos.core.review.search.state_search import SearchStep, StateSearch
 from hypsos.core.review.shakedown import ShakedownSearch, estimate, foreseen_words, shake
@@ -141,8 +141,8 @@ def _one_by_one(model, moves) -> bool:
 
 
 def _sequences(search: MotorSearch, statement: str, length: int):
-    space = search.space
-    acts = [(k.name, v) for k in space.knobs for v in k.values if k.name not in ("rates_switch",)]
+    grid = search.grid
+    acts = [(k.name, v) for k in grid.knobs for v in k.values if k.name not in ("rates_switch",)]
     for chosen in itertools.product(acts, repeat=length):
         if statement == "M2" and chosen and chosen[-1][0] in ("link", "power", *search.throttles):
             continue
@@ -197,7 +197,7 @@ def test_what_reaches_no_motor_is_not_searched():
         nodes = [*(x.model_dump() for x in model.program.logic), *logic]
         more = from_json(with_at(model, "program.logic", nodes).model_dump_json())
         search = MotorSearch(more, 1_000_000, lambda: False).run()
-        sizes.append((search.reach.situations, len(search.cone.model.program.logic)))
+        sizes.append((search.reach.situations, len(search.model_slice.model.program.logic)))
     assert sizes[0] == sizes[1]
 
 
@@ -219,7 +219,7 @@ def test_delays_end_in_every_order_and_both_ways_are_reached():
     data["program"]["logic"] = logic
     data["program"]["announcements"], data["program"]["timers"] = [], []
     model = from_json(json.dumps(data))
-    cone = cone_of(model, conditions=("slow", "late", "blip", "kept", "step@2"))
+    model_slice = slice_of(model, conditions=("slow", "late", "blip", "kept", "step@2"))
 
     def watch(result):
         flags = [result.logic[n] for n in ("slow", "late", "blip", "kept")]
@@ -227,7 +227,7 @@ def test_delays_end_in_every_order_and_both_ways_are_reached():
         rows = max(len(c) if c.ndim > 1 else 1 for c in columns)
         return np.stack([np.broadcast_to(c, (rows, 1))[:, -1].astype(float) for c in columns], axis=-1)
 
-    reach = StateSearch(cone, space_of(cone), watch).run()
+    reach = StateSearch(model_slice, grid_of(model_slice), watch).run()
     seen = {tuple(int(v) for v in row) for row in reach.seen[reach.found()]}
     assert reach.complete
     assert {(s, k) for s, _, _, k, _ in seen} == {(0, 0), (1, 1), (0, 1), (1, 0)}

@@ -230,8 +230,8 @@ def test_what_a_wheel_gives_while_a_condition_holds_is_seen_case_by_case():
     shared = Tunable(name="much", low=-100, high=100, value=20, adjuster=adjuster)
     line = MixLine(name="Flap", target="left_flap", source="slider", gain_from="much")
     search = SurfaceSearch(from_parts(mixes=(line,), tunables=(shared,)), 100_000, lambda: False)
-    eye = search.deciding.eye(("left_flap",))
-    ends = {side: far for side, far, _, _ in search.reached(eye, "left_flap")}
+    sampler = search.reachable.sampler(("left_flap",))
+    ends = {side: far for side, far, _, _ in search.reached(sampler, "left_flap")}
     assert ends == {1.0: pytest.approx(100.0), -1.0: pytest.approx(-20.0)}
 
 
@@ -358,7 +358,7 @@ def test_lines_that_go_by_the_guard_or_a_timer_are_looked_at_in_both(when):
     line = MixLine(name="Flap", target="left_flap", source="full", gain=50.0, when=when)
     model = with_at(from_parts(mixes=(*THROTTLE, line), motors=True), "program.timers", (timer,))
     search = SurfaceSearch(model, 100_000, lambda: False)
-    ends = {side: far for side, far, _, _ in search.reached(search.deciding.eye(("left_flap",)), "left_flap")}
+    ends = {side: far for side, far, _, _ in search.reached(search.reachable.sampler(("left_flap",)), "left_flap")}
     assert ends == {1.0: 50.0, -1.0: 0.0}
 
 

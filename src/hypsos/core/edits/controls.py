@@ -208,8 +208,6 @@ def _mirrored(line: MixLine) -> MixLine:
     return line.changed({"response": Response(points=points, shape=line.response.shape)})
 
 
-
-
 def _texts(value: Any) -> list[str]:
     """Every text in a value but names, labels and notes."""
     if isinstance(value, str):

@@ -1,4 +1,4 @@
-"""Two models over the same space: whether they answer alike everywhere, and where not.
+"""Two models over the same grid of inputs: whether they answer alike everywhere, and where not.
 
 Both are brought, by the same acts of the same hands, into every situation that either of them tells apart. There their
 parts are looked at with the hands wherever they can be. *No difference* is therefore shown, not sampled.
@@ -22,7 +22,7 @@ from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.review.compare_states import others
 from hypsos.core.review.search.influence import bent, blocks_of, crooked
-from hypsos.core.review.search.input_grid import NEAR, InputGrid, Knob, space_of
+from hypsos.core.review.search.input_grid import NEAR, InputGrid, Knob, grid_of
 from hypsos.core.review.search.reachable_cases import CaseSampler, ReachableCases, SampledCases, coded, decided
 from hypsos.core.review.search.replay import Played, Replay, captions, proved
 from hypsos.core.review.search.separable_inputs import SeparableInputs
@@ -74,7 +74,7 @@ class Comparison:
 
 
 class _Both:
-    """Two shelves of memories as one: a number stands for a pair."""
+    """Two encodings of memories as one: a number stands for a pair."""
 
     def __init__(self, one: StateEncoding, two: StateEncoding) -> None:
         self.sides = (one, two)
@@ -104,8 +104,8 @@ class _Both:
     def young(self) -> dict[str, Flags]:
         """What waits in either; what waits equally long in both is one thing."""
         out: dict[str, Flags] = {}
-        for side, shelf in enumerate(self.sides):
-            for key, flags in shelf.young().items():
+        for side, encoding in enumerate(self.sides):
+            for key, flags in encoding.young().items():
                 mine = flags[self.pairs[:, side]]
                 name = self._named(side, key)
                 out[name] = out.get(name, np.zeros(len(self.pairs), bool)) | mine
@@ -118,15 +118,15 @@ class _Both:
     def aged(self, numbers: Places, keys: tuple[str, ...]) -> Places:
         """The pairs in which the time of these has passed."""
         out = []
-        for side, shelf in enumerate(self.sides):
+        for side, encoding in enumerate(self.sides):
             rows = self.pairs[numbers, side]
-            young = shelf.young()
+            young = encoding.young()
             for key, flags in young.items():
                 if self._named(side, key) in keys:
                     here = flags[rows]
                     rows = rows.copy()
                     if here.any():
-                        rows[here] = shelf.aged(rows[here], (key,))
+                        rows[here] = encoding.aged(rows[here], (key,))
             out.append(rows)
         return self.numbers(out[0], out[1])
 
@@ -138,21 +138,21 @@ class _JointReach(StateSearch):
         self,
         one: ReachableCases,
         two: ReachableCases,
-        space: InputGrid,
+        grid: InputGrid,
         most: int,
         stopped: Callable[[], bool],
         told: Progress,
     ) -> None:
         self.both = (one, two)
         self._told = told
-        super().__init__(one.cone, space, one.watched, None, most, stopped)
+        super().__init__(one.model_slice, grid, one.watched, None, most, stopped)
         from hypsos.core.engine import compile_plan
 
-        self.plans = (self.plan, compile_plan(two.cone.model))
+        self.plans = (self.plan, compile_plan(two.model_slice.model))
         from hypsos.core.review.search.model_slice import timed
 
-        self.shelf = _Both(self.shelf, StateEncoding(dict(timed(two.cone.model))))
-        self.waits = dict(timed(two.cone.model)) | self.waits
+        self.encoding = _Both(self.encoding, StateEncoding(dict(timed(two.model_slice.model))))
+        self.waits = dict(timed(two.model_slice.model)) | self.waits
 
     def _layer(self, layer: Places) -> Places:
         self._told(0.0, f"what the hands can bring about, {self.situations:,} situations so far")
@@ -160,18 +160,18 @@ class _JointReach(StateSearch):
 
     def _piece(self, memory: Places, hands: Places, first: bool) -> None:
         count = len(hands)
-        values = {n: v[:, None] for n, v in self.space.values(hands).items()}
+        values = {n: v[:, None] for n, v in self.grid.values(hands).items()}
         world = {n: np.broadcast_to(values.pop(n, np.float64(r)), (count, 1)) for n, r in AROUND.items()}
         tables, after = [], []
-        pairs = self.shelf.pairs[memory]
+        pairs = self.encoding.pairs[memory]
         for side, plan in enumerate(self.plans):
-            shelf = self.shelf.sides[side]
+            encoding = self.encoding.sides[side]
             own = {n: v for n, v in values.items() if n in plan.rest}
-            held: Memory | None = None if first else shelf.memory(pairs[:, side])
+            held: Memory | None = None if first else encoding.memory(pairs[:, side])
             result = plan.run(Situation.of(np.zeros(1), own | world), held)
-            after.append(shelf.taken(result.memory, count))
+            after.append(encoding.taken(result.memory, count))
             tables.append(np.broadcast_to(self.both[side].watched(result), (count, self.both[side].width)))
-        self.keep(memory, hands, self.shelf.numbers(*after), np.concatenate(tables, axis=1))
+        self.keep(memory, hands, self.encoding.numbers(*after), np.concatenate(tables, axis=1))
 
 
 class Comparing:
@@ -191,8 +191,8 @@ class Comparing:
         self.parts: dict[str, Part] = {p.name: p for p in first.airframe.moved() if p.name in both}
         parts = tuple(self.parts)
         self.sides = (ReachableCases.unsearched(first, parts), ReachableCases.unsearched(second, parts))
-        self.space = _joined(*(space_of(s.cone, bends=False, ends=False) for s in self.sides))
-        self.reach = _JointReach(*self.sides, self.space, most, stopped, told).run()
+        self.grid = _joined(*(grid_of(s.model_slice, bends=False, ends=False) for s in self.sides))
+        self.reach = _JointReach(*self.sides, self.grid, most, stopped, told).run()
         self._stopped, self._progress = stopped, told
         if len(self.reach.seen):  # else it was stopped before the first situation
             self._take()
@@ -206,13 +206,13 @@ class Comparing:
         still = (nodes >= 0) & (reach.result_of(reach.of_memory, reach.of_hands) == reach.of_memory)
         rows = np.flatnonzero(still)
         rows = rows[np.argsort(nodes[rows], kind="stable")]
-        pairs = reach.shelf.pairs[reach.of_memory[rows]]
+        pairs = reach.encoding.pairs[reach.of_memory[rows]]
         start = 0
-        for side, deciding in enumerate(self.sides):
-            seen = reach.seen[rows, start : start + deciding.width].astype(np.intp)
-            start += deciding.width
-            deciding.takes(
-                reach, reach.shelf.sides[side], self.space, nodes[rows], pairs[:, side], reach.of_hands[rows], seen
+        for side, reachable in enumerate(self.sides):
+            seen = reach.seen[rows, start : start + reachable.width].astype(np.intp)
+            start += reachable.width
+            reachable.takes(
+                reach, reach.encoding.sides[side], self.grid, nodes[rows], pairs[:, side], reach.of_hands[rows], seen
             )
 
     def run(self) -> Comparison:
@@ -241,20 +241,20 @@ class Comparing:
 
     def _part(self, name: str) -> tuple[int, Difference | None]:
         one = self.sides[0]
-        eyes = tuple(s.eye((name,), between=BETWEEN) for s in self.sides)
-        space = _joined(eyes[0].space, eyes[1].space)
+        samplers = tuple(s.sampler((name,), between=BETWEEN) for s in self.sides)
+        grid = _joined(samplers[0].grid, samplers[1].grid)
         self._straight &= not any(
-            not e.space.whole or bent(e.cone.model, name) or crooked(e.cone.model, name) for e in eyes
+            not e.grid.whole or bent(e.model_slice.model, name) or crooked(e.model_slice.model, name) for e in samplers
         )
-        joint = tuple(CaseSampler(e.cone, space, e.plan) for e in eyes)
-        columns = [x for side, eye in zip(self.sides, joint, strict=True) for x in side.deciders(eye)]
+        joint = tuple(CaseSampler(e.model_slice, grid, e.plan) for e in samplers)
+        columns = [x for side, sampler in zip(self.sides, joint, strict=True) for x in side.deciders(sampler)]
         if not len(one.nodes):
             return 0, None
         cases = np.sort(np.unique(coded(columns), return_index=True)[1]) if columns else np.zeros(1, np.intp)
-        sets = [b for e in eyes for b in blocks_of(e.cone.model, name)]
+        sets = [b for e in samplers for b in blocks_of(e.model_slice.model, name)]
         apart = SeparableInputs(one, joint[0], (name,), cases, more=sets, beside=(self.sides[1], joint[1]))
         owners, numbers = apart.owners, apart.numbers
-        hands = space.values(numbers)
+        hands = grid.values(numbers)
         looks = self._looks(joint, owners, hands)
         stands = [k.stand(self.leads[i][name].name) for i, k in enumerate(looks)]
         sums = [k.sum(name) for k in looks]
@@ -263,8 +263,8 @@ class Comparing:
             return len(owners), None
         case, number_ = i
         at = np.array([case], np.intp)
-        own = {n: float(v[0]) for n, v in space.values(np.array([number_], np.intp)).items()}
-        for knob in space.knobs:
+        own = {n: float(v[0]) for n, v in grid.values(np.array([number_], np.intp)).items()}
+        for knob in grid.knobs:
             own = self._further(name, joint, at, own, knob)
         ends = [float(x[0]) for x in self._stands(name, joint, at, {n: np.array([v]) for n, v in own.items()})]
         if abs(ends[0] - ends[1]) <= LEAST:
@@ -292,8 +292,8 @@ class Comparing:
         """The hands with a control where both parts stand furthest apart between its places next to this one, as far as no
         condition hangs on it."""
         control = self.models[0].transmitter.control(knob.name)
-        deciding = any(knob.name in s.shared(e) for s, e in zip(self.sides, joint, strict=True))
-        if deciding or len(knob.values) < 3 or (control is not None and control.is_switch):
+        reachable = any(knob.name in s.shared(e) for s, e in zip(self.sides, joint, strict=True))
+        if reachable or len(knob.values) < 3 or (control is not None and control.is_switch):
             return own
         at = int(np.argmin(np.abs(np.array(knob.values) - own[knob.name])))
         near = np.linspace(knob.values[max(0, at - 1)], knob.values[min(at + 1, len(knob.values) - 1)], FINELY)
@@ -329,12 +329,18 @@ class Comparing:
         return ruled if ruled[0] != ruled[1] else shares
 
     def _told(
-        self, name: str, eye: CaseSampler, case: int, hands: Mapping[str, float], ends: Sequence[float], differ: Places
+        self,
+        name: str,
+        sampler: CaseSampler,
+        case: int,
+        hands: Mapping[str, float],
+        ends: Sequence[float],
+        differ: Places,
     ) -> Difference:
         part, first = self.parts[name], self.models[0]
-        modes = self.sides[0].cone.model.program.modes
+        modes = self.sides[0].model_slice.model.program.modes
         flown = sorted({int(i) for i in self.sides[0].columns["modes"][differ]}) if modes and len(differ) else []
-        way, most = self.sides[0].way(case, eye, hands), abs(ends[0] - ends[1])
+        way, most = self.sides[0].way(case, sampler, hands), abs(ends[0] - ends[1])
         other = Replay(self.models[1])
 
         def stood(played: Played) -> tuple[float, float]:

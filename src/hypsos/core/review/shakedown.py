@@ -18,8 +18,8 @@ from hypsos.core.review.rules.steering import Steering
 from hypsos.core.review.rules.surface_rules import BENT, SurfaceSearch
 from hypsos.core.review.rules.symmetry import Symmetry
 from hypsos.core.review.rules.wing_edge import WingEdge
-from hypsos.core.review.search.input_grid import space_of
-from hypsos.core.review.search.model_slice import cone_of
+from hypsos.core.review.search.input_grid import grid_of
+from hypsos.core.review.search.model_slice import slice_of
 from hypsos.core.review.search.reachable_cases import ReachableCases
 from hypsos.core.review.statements import (
     LEVELS,
@@ -81,7 +81,7 @@ class ShakedownSearch:
     def __init__(self, most: int = MOST) -> None:
         self.most = most
         self._held: dict[str, tuple[tuple[Any, ...], _Done]] = {}
-        self._deciding: dict[tuple[str, ...], ReachableCases] = {}
+        self._reachable: dict[tuple[str, ...], ReachableCases] = {}
         self._given_up: Callable[[], bool] = lambda: False
         """Whether nobody waits for this search any more."""
         self._begun = self._until = 0.0
@@ -187,7 +187,7 @@ class ShakedownSearch:
         if not model.airframe.motors:
             yield _Task("motors", MOTORS, (), lambda: _Done((), {}, {}))
             return
-        cone = cone_of(model, guard=True)
+        model_slice = slice_of(model, guard=True)
 
         def work() -> _Done:
             search = MotorSearch(model, self.most, stopped, self._given_up).run()
@@ -196,31 +196,31 @@ class ShakedownSearch:
             tried = dict.fromkeys(("M1", "M2", "M3", "M4", "M6"), count) | {"M5": motors, "F1": motors, "S1": 0}
             searched = () if search.reach.complete else ("M1", "M2", "M3", "M4", "M6")
             partly = dict.fromkeys(searched, search.reach.partly)
-            if not search.space.whole:
+            if not search.grid.whole:
                 partly |= {s: partly.get(s, BENT) for s in ("M2", "M6")}
             return _Done(tuple(search.findings()), tried, partly)
 
         recipes = tuple((i, r) for i, r in enumerate(model.program.recipes) if r.kind == "differential_thrust")
         labels = tuple((x.label, x.failsafe, x.waits_for_idle) for x in model.leads)
         turning = ("S1",) if turns_by_motors(model) else ()
-        yield _Task("motors", (*MOTORS, *turning), (_Same(cone), recipes, labels, model.receiver), work)
+        yield _Task("motors", (*MOTORS, *turning), (_Same(model_slice), recipes, labels, model.receiver), work)
 
     def _surface_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
-        search = SurfaceSearch(model, self.most, stopped, self._deciding)
+        search = SurfaceSearch(model, self.most, stopped, self._reachable)
 
         def task(
             name: str, statement: str, parts: Sequence[str], find: Callable[[], Iterator[Finding]], *more: Any,
             in_time: bool | None = False, looked: bool = True,
         ) -> _Task:  # fmt: skip
-            deciding = search.decide(parts)
+            reachable = search.decide(parts)
             looks = () if not looked else (False, True) if in_time is None else (in_time,)
-            key = (_Same(deciding), *(_Same(deciding.eye(parts, t).source) for t in looks), *more)
+            key = (_Same(reachable), *(_Same(reachable.sampler(parts, t).source) for t in looks), *more)
 
             def work() -> _Done:
                 search.decide(parts)
                 search.tried, search.partly = {}, {}
                 found = tuple(find())
-                left = {} if search.complete else {statement: search.deciding.partly}
+                left = {} if search.complete else {statement: search.reachable.partly}
                 return _Done(found, dict(search.tried), left | search.partly)
 
             return _Task(name, (statement,), key, work)
@@ -338,12 +338,12 @@ def foreseen_words(model: Model, most: int = MOST) -> str:
 
 def estimate(model: Model, most: int = MOST) -> Estimate:
     """What the search would take, told before it begins."""
-    sizes = [space_of(cone_of(model, guard=True)).size * MEMORIES] if model.airframe.motors else []
+    sizes = [grid_of(slice_of(model, guard=True)).size * MEMORIES] if model.airframe.motors else []
     parts = [x.target for x in model.leads if all(x.target != m.name for m in model.airframe.motors)]
     from hypsos.core.review.search.reachable_cases import decided
 
-    _, cone = decided(model, parts)
-    sizes.append(space_of(cone, bends=False, ends=False).size * MEMORIES / 4)
+    _, model_slice = decided(model, parts)
+    sizes.append(grid_of(model_slice, bends=False, ends=False).size * MEMORIES / 4)
     return Estimate(float(sum(sizes)), max(sizes) > 2 * most)
 
 

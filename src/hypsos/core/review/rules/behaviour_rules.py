@@ -130,22 +130,22 @@ class BehaviourRules:
         if not targets:
             return None
         small = self._alone(group)
-        deciding = ReachableCases(small, targets, self.search.deciding.reach.most, lambda: False)
+        reachable = ReachableCases(small, targets, self.search.reachable.reach.most, lambda: False)
         if wrong is not None:
-            deciding.texts.add(wrong)
-        eye = deciding.eye(targets)
-        cases = deciding.cases(eye)
-        owners, numbers, whole = deciding.rows(eye, cases, None, MOST_ROWS)
+            reachable.texts.add(wrong)
+        sampler = reachable.sampler(targets)
+        cases = reachable.cases(sampler)
+        owners, numbers, whole = reachable.rows(sampler, cases, None, MOST_ROWS)
         self.search.count("S5", len(owners), whole)
         if not len(owners):
             return None
-        look = deciding.look(eye, owners, eye.space.values(numbers))
+        look = reachable.look(sampler, owners, sampler.grid.values(numbers))
         good = np.ones(len(owners), bool)
         if place is not None:
             hands = look.hands.get(place[0])
             good = np.isclose(hands, place[1]) if hands is not None else good & (place[1] == 0.0)
         elif wrong is not None:
-            good = ~self._holds(deciding, wrong)[owners]
+            good = ~self._holds(reachable, wrong)[owners]
         best: tuple[Part, float] | None = None
         for name in targets:
             x = np.where(good, look.stand(self.search.leads[name].name), 0.0)
@@ -154,18 +154,20 @@ class BehaviourRules:
                 best = (self.search.parts[name], float(x[i]))
         return best
 
-    def _holds(self, deciding: ReachableCases, text: str) -> Flags:
+    def _holds(self, reachable: ReachableCases, text: str) -> Flags:
         """Where a condition holds, case by case."""
         asks = asked(text)
-        count = len(deciding.nodes)
+        count = len(reachable.nodes)
         if asks.realm == "mode":
-            names = [m.name for m in deciding.cone.model.program.modes]
-            found = deciding.columns["modes"] == names.index(asks.name) if asks.name in names else np.zeros(count, bool)
+            names = [m.name for m in reachable.model_slice.model.program.modes]
+            found = (
+                reachable.columns["modes"] == names.index(asks.name) if asks.name in names else np.zeros(count, bool)
+            )
         elif asks.position is not None:
-            column = deciding.columns.get(f"place:{asks.name}", deciding.columns.get(f"count:{asks.name}"))
+            column = reachable.columns.get(f"place:{asks.name}", reachable.columns.get(f"count:{asks.name}"))
             found = column == asks.position if column is not None else np.full(count, asks.position == 0)
         else:
-            found = deciding.columns.get(f"flag:{asks.name}", np.zeros(count)) > 0
+            found = reachable.columns.get(f"flag:{asks.name}", np.zeros(count)) > 0
         return np.asarray(np.asarray(found) != asks.negated, bool)
 
     def _alone(self, group: Group) -> Model:
@@ -194,18 +196,18 @@ class BehaviourRules:
             yield Finding("S7", "advice", two[1], text, seen=(name,))
 
     def _cancelled(self, name: str) -> Iterator[tuple[tuple[str, str], tuple[str, str], float]]:
-        search, deciding = self.search, self.search.deciding
-        eye = deciding.eye((name,))
-        apart = search.apart(eye, (name,))
+        search, reachable = self.search, self.search.reachable
+        sampler = reachable.sampler((name,))
+        apart = search.apart(sampler, (name,))
         owners, numbers = apart.owners, apart.numbers
         search.count("S7", len(owners), apart.whole)
         if not len(owners):
             return
-        look = deciding.look(eye, owners, eye.space.values(numbers), (name,))
+        look = reachable.look(sampler, owners, sampler.grid.values(numbers), (name,))
         sums: dict[tuple[str, str], Array] = {}
         for c in look.why[name]:
             if c.kind in ("stick", "mix", "trim"):
-                path = search.placed(eye, c.path)
+                path = search.placed(sampler, c.path)
                 path = path if c.kind != "trim" else next((p for _, p in reversed(list(sums))), path)
                 amount = np.asarray(c.amount)
                 label = next((x for x, p in sums if p == path), c.label)

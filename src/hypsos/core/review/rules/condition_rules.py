@@ -18,8 +18,8 @@ from hypsos.core.edits.mode_grid import asked_switches, never_flown
 from hypsos.core.edits.shared_values import dead_axes, tunable_users
 from hypsos.core.engine import Result
 from hypsos.core.parts.condition_values import Compare, Counter, Gate, LogicSwitch, asked, conditions_of, signals_of
-from hypsos.core.review.search.input_grid import space_of
-from hypsos.core.review.search.model_slice import ModelSlice, conditions_asked, cone_of, has_run_out
+from hypsos.core.review.search.input_grid import grid_of
+from hypsos.core.review.search.model_slice import ModelSlice, conditions_asked, has_run_out, slice_of
 from hypsos.core.review.search.state_search import Edges, StateSearch
 from hypsos.core.review.statements import Finding
 from hypsos.core.wording.describe_condition import UNNAMED, mode_label, node_named, node_phrase, phrase
@@ -74,9 +74,9 @@ class ConditionSearch:
     def _seen(self, statement: str, texts: Sequence[str], changes: bool = False) -> dict[str, Seen] | None:
         """What was seen of conditions, by a search that ends once all of it was seen of all of them; None where not everything
         could be searched and something was not seen. With ``changes`` it is asked whether they begin and end, too."""
-        cone = cone_of(self.model, conditions=texts)
+        model_slice = slice_of(self.model, conditions=texts)
         seen = {t: Seen() for t in texts}
-        rows = _Rows(cone, texts)
+        rows = _Rows(model_slice, texts)
 
         def done() -> bool:
             return self._stopped() or all(x.all(changes) for x in seen.values())
@@ -92,8 +92,10 @@ class ConditionSearch:
                     before, after = flags[edges.before], flags[edges.after]
                     seen[t] = seen[t].with_(flags, bool((before < after).any()), bool((before > after).any()))
 
-        measures = any(self._compares_sums(x) for x in cone.model.program.logic)
-        reach = StateSearch(cone, space_of(cone, bends=measures, ends=measures), watch, judge, self._most, done)
+        measures = any(self._compares_sums(x) for x in model_slice.model.program.logic)
+        reach = StateSearch(
+            model_slice, grid_of(model_slice, bends=measures, ends=measures), watch, judge, self._most, done
+        )
         reach.run()
         self.tried[statement] = self.tried.get(statement, 0) + reach.situations
         for i, t in enumerate(texts):
@@ -311,9 +313,9 @@ class ConditionSearch:
 class _Rows:
     """Conditions read from results and from the hands."""
 
-    def __init__(self, cone: ModelSlice, texts: Sequence[str]) -> None:
-        self.cone, self.texts = cone, texts
-        self._modes = [m.name for m in cone.model.program.modes]
+    def __init__(self, model_slice: ModelSlice, texts: Sequence[str]) -> None:
+        self.model_slice, self.texts = model_slice, texts
+        self._modes = [m.name for m in model_slice.model.program.modes]
 
     def of(self, result: Result) -> Array:
         columns = [self._column(result, t) for t in self.texts]
@@ -330,7 +332,7 @@ class _Rows:
 
             return np.asarray(result.guard == GuardState[asks.name.upper()])
         if asks.realm == "timer":
-            timer = next(x for x in self.cone.model.program.timers if x.name == asks.name)
+            timer = next(x for x in self.model_slice.model.program.timers if x.name == asks.name)
             return has_run_out(timer, result.timers[asks.name])
         if asks.position is not None and asks.name in result.steps:
             return np.asarray(result.steps[asks.name] == asks.position)
@@ -342,10 +344,10 @@ class _Rows:
         """Where a condition holds, in everything seen."""
         asks = asked(self.texts[i])
         hands = reach.hands_seen(len(table))
-        if asks.position is not None and self.cone.model.transmitter.control(asks.name) is not None:
-            found = reach.space.values(hands).get(asks.name, np.zeros(len(table))) == asks.position
+        if asks.position is not None and self.model_slice.model.transmitter.control(asks.name) is not None:
+            found = reach.grid.values(hands).get(asks.name, np.zeros(len(table))) == asks.position
         elif not asks.realm and asks.name in ("link", "power"):
-            values, one = reach.space.values(hands), np.ones(len(table))
+            values, one = reach.grid.values(hands), np.ones(len(table))
             found = values.get("power", one) * (values.get("link", one) if asks.name == "link" else 1.0) > 0.5
         else:
             found = table[:, i] > 0.5

@@ -20,7 +20,7 @@ from hypsos.core.review.rules.steering import SHARE
 from hypsos.core.review.rules.surface_rules import ALMOST, SurfaceSearch
 from hypsos.core.review.search.influence import knobs_of
 from hypsos.core.review.search.input_grid import NEAR
-from hypsos.core.review.search.model_slice import ModelSlice, cone_of
+from hypsos.core.review.search.model_slice import ModelSlice, slice_of
 from hypsos.core.review.search.reachable_cases import CaseSampler, ReachableCases, coded
 from hypsos.core.review.search.replay import Played, Replay
 from hypsos.core.review.search.state_search import SearchStep
@@ -53,18 +53,18 @@ class MotionRules:
         self.search, self.model = search, search.model
 
     @property
-    def deciding(self) -> ReachableCases:
+    def reachable(self) -> ReachableCases:
         """What decides for the surfaces at hand."""
-        return self.search.deciding
+        return self.search.reachable
 
     # -- S4 ---------------------------------------------------------------------------------------------------------------
 
     def jumps(self, names: Sequence[str]) -> Iterator[Finding]:
         """S4: surfaces that jump as a switch goes one position on."""
-        eye = self.deciding.eye(names, in_time=True)
+        sampler = self.reachable.sampler(names, in_time=True)
         told: dict[tuple[str, str], tuple[float, _Act, int, float, str, Mapping[str, float]]] = {}
-        acts, hands = list(self._switched(eye)), self._shared(eye)
-        for act, looks in zip(acts, self._two(eye, acts, 2, hands), strict=True):
+        acts, hands = list(self._switched(sampler)), self._shared(sampler)
+        for act, looks in zip(acts, self._two(sampler, acts, 2, hands), strict=True):
             self.search.count("S4", len(act.cases) * len(hands))
             for held, (before, after), name in ((h, x, n) for h, x in zip(hands, looks, strict=True) for n in names):
                 lead = self.search.leads[name]
@@ -79,12 +79,12 @@ class MotionRules:
         for (control, _), (start, act, i, far, name, held) in sorted(told.items(), key=lambda x: -abs(x[1][3]))[
             :MOST_TOLD
         ]:
-            yield self._jumped(eye, control, name, start, act, i, far, held)
+            yield self._jumped(sampler, control, name, start, act, i, far, held)
 
-    def _shared(self, eye: CaseSampler) -> list[Mapping[str, float]]:
+    def _shared(self, sampler: CaseSampler) -> list[Mapping[str, float]]:
         """Where shared values that are moved in flight may have been left, all of them together; where that is too much to
         look at, one after the other, and said to be not complete."""
-        free = [k for k in eye.space.knobs if k.name in eye.cone.free]
+        free = [k for k in sampler.grid.knobs if k.name in sampler.model_slice.free]
         if np.prod([len(k.values) for k in free], dtype=float) <= MOST_LEFT:
             return [dict(zip([k.name for k in free], x, strict=True)) for x in product(*(k.values for k in free))]
         self.search.count("S4", 0, False)
@@ -96,7 +96,7 @@ class MotionRules:
 
     def _jumped(
         self,
-        eye: CaseSampler,
+        sampler: CaseSampler,
         control: str,
         name: str,
         start: float,
@@ -113,7 +113,7 @@ class MotionRules:
             f"{part.label} jumps from {side_percent(part, start)} to {side_percent(part, start + moved)} as "
             f"{control_label(self.model, control)} goes to {to}, without a slow or a fade."
         )
-        way = [*self.deciding.way(case, eye, {**held, control: act.start}), SearchStep(control, act.to)]
+        way = [*self.reachable.way(case, sampler, {**held, control: act.start}), SearchStep(control, act.to)]
 
         def check(played: Played) -> bool:
             x, at = search.sent(played, name), played.last
@@ -123,51 +123,51 @@ class MotionRules:
         index = search.lead_index(name)
         return search.finding("S4", "advice", f"leads[{index}].slow_up_s", text, way, check, (name,))
 
-    def _switched(self, eye: CaseSampler) -> Iterator[_Act]:
+    def _switched(self, sampler: CaseSampler) -> Iterator[_Act]:
         """Every switch one position on, with the sticks at rest."""
-        cases = self._at_rest(eye)
+        cases = self._at_rest(sampler)
         for c in self.model.transmitter.controls:
-            deciding = {k.name for k in self.deciding.space.knobs}
-            if not c.is_switch or (c.name not in deciding and c.name not in {k.name for k in eye.space.knobs}):
+            reachable = {k.name for k in self.reachable.grid.knobs}
+            if not c.is_switch or (c.name not in reachable and c.name not in {k.name for k in sampler.grid.knobs}):
                 continue
             for p in range(len(c.positions)):
                 for to in (p - 1, p + 1):
                     if 0 <= to < len(c.positions):
                         here = cases
-                        if c.name in deciding:
-                            here = cases[self.deciding.columns[f"place:{c.name}"][cases] == p]
+                        if c.name in reachable:
+                            here = cases[self.reachable.columns[f"place:{c.name}"][cases] == p]
                         if len(here):
                             yield _Act(c.name, float(p), float(to), here)
 
-    def _at_rest(self, eye: CaseSampler) -> Places:
+    def _at_rest(self, sampler: CaseSampler) -> Places:
         """Cases with every stick, slider and knob where it rests."""
-        cases = np.arange(len(self.deciding.nodes))
-        for knob in self.deciding.space.knobs:
+        cases = np.arange(len(self.reachable.nodes))
+        for knob in self.reachable.grid.knobs:
             control = self.model.transmitter.control(knob.name)
             if knob.name in STICKS or (control is not None and not control.is_switch):
-                cases = cases[self.deciding.columns[f"place:{knob.name}"][cases] == knob.rest]
-        columns = [*self.deciding.deciders(eye)]
-        columns += [x for k, x in self.deciding.columns.items() if k.startswith("place:")]
+                cases = cases[self.reachable.columns[f"place:{knob.name}"][cases] == knob.rest]
+        columns = [*self.reachable.deciders(sampler)]
+        columns += [x for k, x in self.reachable.columns.items() if k.startswith("place:")]
         if not columns or not len(cases):
             return cases[:1]
         first = np.unique(coded([x[cases] for x in columns]), return_index=True)[1]
         return cases[np.sort(first)][:MOST_ACTS]
 
     def _two(
-        self, eye: CaseSampler, acts: Sequence[_Act], frames: int, hands: Sequence[Mapping[str, float]] = ({},),
+        self, sampler: CaseSampler, acts: Sequence[_Act], frames: int, hands: Sequence[Mapping[str, float]] = ({},),
         frame_s: float | None = None,
     ) -> list[list[tuple[dict[str, Array], dict[str, Array]]]]:  # fmt: skip
         """Where every lead's part stands before an act, and in so many frames after it: for each act, and for each of the
         ``hands`` that are held besides. All in one run."""
-        step = eye.cone.model.program.frame_s if frame_s is None else frame_s
+        step = sampler.model_slice.model.program.frame_s if frame_s is None else frame_s
         pairs = [(act, held) for act in acts for held in hands]
         cases = np.concatenate([act.cases for act, _ in pairs]) if pairs else np.zeros(0, np.intp)
         if not len(cases):
             return [[({}, {}) for _ in hands] for _ in acts]
-        at = {n: v.copy() for n, v in self.deciding.hands_at(cases).items()}
+        at = {n: v.copy() for n, v in self.reachable.hands_at(cases).items()}
         names = {n for _, held in pairs for n in held} | {act.control for act in acts}
         for name in names - at.keys():
-            at[name] = np.full(len(cases), eye.plan.rest.get(name, 0.0))
+            at[name] = np.full(len(cases), sampler.plan.rest.get(name, 0.0))
         then, k = {n: v.copy() for n, v in at.items()}, 0
         for act, held in pairs:
             here = slice(k, k + len(act.cases))
@@ -175,10 +175,10 @@ class MotionRules:
             for name, value in held.items():
                 at[name][here] = then[name][here] = value
             at[act.control][here], then[act.control][here] = act.start, act.to
-        memory = self.deciding.shelf.memory(self.deciding.memory[cases])
+        memory = self.reachable.encoding.memory(self.reachable.memory[cases])
         t = np.asarray(step * np.arange(1, frames + 1), float)
-        still = _come_to_rest(eye, _situation(np.zeros(1), at), memory)
-        moved = eye.plan.run(_situation(t, then), still.memory)
+        still = _come_to_rest(sampler, _situation(np.zeros(1), at), memory)
+        moved = sampler.plan.run(_situation(t, then), still.memory)
         before = {n: np.broadcast_to(x.stand, (len(cases), 1)) for n, x in still.outputs.items()}
         after = {n: np.broadcast_to(x.stand, (len(cases), frames)) for n, x in moved.outputs.items()}
         out: list[list[tuple[dict[str, Array], dict[str, Array]]]] = []
@@ -196,10 +196,10 @@ class MotionRules:
 
     def flickers(self, names: Sequence[str]) -> Iterator[Finding]:
         """L4: conditions without a way back on which a motor or a large movement hangs."""
-        motor = cone_of(self.model, guard=True).model.program if self.model.airframe.motors else None
+        motor = slice_of(self.model, guard=True).model.program if self.model.airframe.motors else None
         holding = {x.name for x in motor.logic} if motor is not None else set()
-        eye = self.deciding.eye(names, in_time=True)
-        asked_for = {x.name for x in eye.cone.model.program.logic} | holding
+        sampler = self.reachable.sampler(names, in_time=True)
+        asked_for = {x.name for x in sampler.model_slice.model.program.logic} | holding
         release = self._of_release()
         for i, node in enumerate(self.model.program.logic):
             if node.name not in asked_for:
@@ -218,7 +218,7 @@ class MotionRules:
                 text = f"Right at its level “{said}” would switch to and fro, and {hangs}."
                 yield Finding("L4", "advice", path, text)
                 continue
-            found = self._flickering(eye, node, names)
+            found = self._flickering(sampler, node, names)
             if found is not None:
                 name, moved = found
                 text = (
@@ -233,24 +233,24 @@ class MotionRules:
         if guard is None:
             return set()
         texts = [text for field, text in guard.conditions() if not field.startswith("engines")]
-        return {x.name for x in cone_of(self.model, conditions=texts).model.program.logic}
+        return {x.name for x in slice_of(self.model, conditions=texts).model.program.logic}
 
     def _delayed(self, name: str) -> bool:
         """Whether everything that asks a condition waits a while."""
         users = [x for x in self.model.program.logic if any(asked(t).name == name for t in conditions_of(x))]
         return bool(users) and all(x.kind in ("on_delay", "off_delay") for x in users)
 
-    def _flickering(self, eye: CaseSampler, node: Compare, names: Sequence[str]) -> tuple[str, float] | None:
+    def _flickering(self, sampler: CaseSampler, node: Compare, names: Sequence[str]) -> tuple[str, float] | None:
         """The surface that jumps most as the signal crosses the level, where it jumps far."""
         gates = {x.name: x.source for x in self.model.program.logic if isinstance(x, Gate)}
         signal = gates.get(node.a, node.a)
         levels = {node.x, *([node.y] if node.y is not None else []), *([-node.x] if node.kind == "beyond" else [])}
-        cases = np.arange(len(self.deciding.nodes))[:400]
+        cases = np.arange(len(self.reachable.nodes))[:400]
         best: tuple[str, float] | None = None
         for below, above in (x for level in sorted(levels) for x in self._across(signal, level)):
             for start, to in ((below, above), (above, below)):
                 act = _Act(signal, start, to, cases)
-                ((before, after),) = self._two(eye, [act], 2)[0]
+                ((before, after),) = self._two(sampler, [act], 2)[0]
                 self.search.count("L4", len(cases))
                 for name in names:
                     lead = self.search.leads[name]
@@ -277,24 +277,24 @@ class MotionRules:
     def passages(self, command: str) -> Iterator[Finding]:
         """S8: a command that is less half way through a fade or a slow than at both its ends."""
         ways = self.search.ways(command)
-        eye = self.deciding.eye(ways, in_time=True) if ways else None
-        if eye is not None and _times(eye):
-            wanted = max(eye.cone.model.program.frame_s, min(COARSE_S, min(_times(eye)) / LOOKS))
-            step = max(wanted, Replay(eye.cone.model).settle_s / MOST_LOOKS)
+        sampler = self.reachable.sampler(ways, in_time=True) if ways else None
+        if sampler is not None and _times(sampler):
+            wanted = max(sampler.model_slice.model.program.frame_s, min(COARSE_S, min(_times(sampler)) / LOOKS))
+            step = max(wanted, Replay(sampler.model_slice.model).settle_s / MOST_LOOKS)
             self.search.count("S8", 0, step == wanted)  # what passes from one look to the next is not seen
-            yield from self._passages(command, self.search.steered[command], ways, _coarse(eye, step), step)
+            yield from self._passages(command, self.search.steered[command], ways, _coarse(sampler, step), step)
 
     def _passages(
-        self, command: str, stick: str, ways: Mapping[str, int], eye: CaseSampler, step: float
+        self, command: str, stick: str, ways: Mapping[str, int], sampler: CaseSampler, step: float
     ) -> Iterator[Finding]:
         search, sense = self.search, -1.0 if command == "pitch" else 1.0
-        frames = int(np.ceil(Replay(eye.cone.model).settle_s / step) + 3)
+        frames = int(np.ceil(Replay(sampler.model_slice.model).settle_s / step) + 3)
         names = {n: search.leads[n].name for n in ways}
         found: dict[str, tuple[float, _Act, int, float, float]] = {}
-        acts, values = list(self._switched(eye)), (-100.0, 0.0, 100.0)
-        if not held_back(eye.cone.model, stick):
-            acts = self._cut_off(eye, acts, [{stick: v} for v in values])
-        every = self._two(eye, acts, frames, [{stick: v} for v in values], step)
+        acts, values = list(self._switched(sampler)), (-100.0, 0.0, 100.0)
+        if not held_back(sampler.model_slice.model, stick):
+            acts = self._cut_off(sampler, acts, [{stick: v} for v in values])
+        every = self._two(sampler, acts, frames, [{stick: v} for v in values], step)
         for act, found_ in zip(acts, every, strict=True):
             looks = dict(zip(values, found_, strict=True))
             search.count("S8", 3 * len(act.cases) * frames)
@@ -314,26 +314,26 @@ class MotionRules:
                 if less[i] > 100.0 * SHARE * 0.5 and worst[i] < 0.6 * ends[i] and more:
                     found[act.control] = (float(less[i]), act, i, end, float(worst[i] / max(ends[i], 1e-9)))
         for control, (_, act, i, end, share) in sorted(found.items())[:MOST_TOLD]:
-            yield self._passed(eye, command, stick, ways, control, act, i, end, share)
+            yield self._passed(sampler, command, stick, ways, control, act, i, end, share)
 
-    def _cut_off(self, eye: CaseSampler, acts: Sequence[_Act], hands: Sequence[Mapping[str, float]]) -> list[_Act]:
+    def _cut_off(self, sampler: CaseSampler, acts: Sequence[_Act], hands: Sequence[Mapping[str, float]]) -> list[_Act]:
         """The acts with a surface at its limit at either end. Where nothing holds a command back, a fade leads straight from
         one end to the other: only what is cut off there can make less of it on the way."""
         if not acts:
             return []
         looks = [(act, held, place) for act in acts for held in hands for place in (act.start, act.to)]
         cases = np.concatenate([act.cases for act, _, _ in looks])
-        at = {n: v.copy() for n, v in self.deciding.hands_at(cases).items()}
+        at = {n: v.copy() for n, v in self.reachable.hands_at(cases).items()}
         names = {n for _, held, _ in looks for n in held} | {act.control for act in acts}
         for name in names - at.keys():
-            at[name] = np.full(len(cases), eye.plan.rest.get(name, 0.0))
+            at[name] = np.full(len(cases), sampler.plan.rest.get(name, 0.0))
         k = 0
         for act, held, place in looks:
             here = slice(k, k := k + len(act.cases))
             for name, value in (*held.items(), (act.control, place)):
                 at[name][here] = value
-        memory = self.deciding.shelf.memory(self.deciding.memory[cases])
-        outputs = _come_to_rest(eye, _situation(np.zeros(1), at), memory).outputs.values()
+        memory = self.reachable.encoding.memory(self.reachable.memory[cases])
+        outputs = _come_to_rest(sampler, _situation(np.zeros(1), at), memory).outputs.values()
         cut = np.zeros(len(cases), bool)
         for x in outputs:
             cut |= np.broadcast_to(x.at_stop | (x.cut != 0), (len(cases), 1))[:, -1]
@@ -347,7 +347,7 @@ class MotionRules:
         return kept
 
     def _passed(
-        self, eye: CaseSampler, command: str, stick: str, ways: Mapping[str, int], control: str, act: _Act, i: int, end: float,
+        self, sampler: CaseSampler, command: str, stick: str, ways: Mapping[str, int], control: str, act: _Act, i: int, end: float,
         share: float,
     ) -> Finding:  # fmt: skip
         search, sense = self.search, -1.0 if command == "pitch" else 1.0
@@ -359,7 +359,7 @@ class MotionRules:
             f"{left} is left."
         )
         way = [
-            *self.deciding.way(int(act.cases[i]), eye, {control: act.start}),
+            *self.reachable.way(int(act.cases[i]), sampler, {control: act.start}),
             SearchStep(stick, end),
             SearchStep(control, act.to),
         ]
@@ -373,13 +373,13 @@ class MotionRules:
             ends = min(got[at], got[-1])
             return bool(ends - got[at:].min() > 100.0 * SHARE * 0.5)
 
-        part = self._slowest(eye, ways)
+        part = self._slowest(sampler, ways)
         return search.finding("S8", "fault", part, text, way, check, tuple(ways))
 
-    def _slowest(self, eye: CaseSampler, ways: Mapping[str, int]) -> str:
+    def _slowest(self, sampler: CaseSampler, ways: Mapping[str, int]) -> str:
         """The place of the slow or the fade that takes longest."""
         best, found = 0.0, "program.modes"
-        for line, path in zip(eye.cone.model.program.mixes, eye.cone.paths, strict=True):
+        for line, path in zip(sampler.model_slice.model.program.mixes, sampler.model_slice.paths, strict=True):
             if line.target in ways and max(line.in_s, line.out_s) > best:
                 best, found = max(line.in_s, line.out_s), path
         for i, mode in enumerate(self.model.program.modes):
@@ -396,15 +396,15 @@ def _situation(t: Array, hands: Mapping[str, Array]) -> Situation:
     return Situation.of(t, named)
 
 
-def _come_to_rest(eye: CaseSampler, situation: Situation, memory: Memory) -> Result:
+def _come_to_rest(sampler: CaseSampler, situation: Situation, memory: Memory) -> Result:
     """A frame in which everything that moves slowly has come to rest, and what waits for a time still waits as it did.
 
     An off-delay or a pulse that runs in a case holds its condition there: taken for run out before the act and for running
     after it, the act would seem to bring what was there all the while.
     """
-    ended = eye.plan.run(situation, memory, instant=True)
+    ended = sampler.plan.run(situation, memory, instant=True)
     kept = Memory(after={**ended.memory.after, **memory.after}, many=True)
-    return eye.plan.run(situation, kept)
+    return sampler.plan.run(situation, kept)
 
 
 def held_back(model: Model, stick: str) -> bool:
@@ -417,18 +417,20 @@ def held_back(model: Model, stick: str) -> bool:
     )  # what scales or replaces holds the rest back
 
 
-def _times(eye: CaseSampler) -> list[float]:
+def _times(sampler: CaseSampler) -> list[float]:
     """How long everything takes that takes time."""
-    program = eye.cone.model.program
+    program = sampler.model_slice.model.program
     found = [s for x in program.mixes for s in (x.in_s, x.out_s)] + [m.fade_s for m in program.modes]
-    found += [s for x in eye.cone.model.leads for s in (x.slow_up_s, x.slow_down_s)]
+    found += [s for x in sampler.model_slice.model.leads for s in (x.slow_up_s, x.slow_down_s)]
     return [s for s in found if s]
 
 
-def _coarse(eye: CaseSampler, step: float) -> CaseSampler:
+def _coarse(sampler: CaseSampler, step: float) -> CaseSampler:
     """The same with longer frames."""
     from hypsos.core.engine import compile_plan
 
-    program = eye.cone.model.program.changed({"frame_s": step})
-    cone = ModelSlice(eye.cone.model.changed({"program": program}), eye.cone.paths, eye.cone.free)
-    return CaseSampler(cone, eye.space, compile_plan(cone.model))
+    program = sampler.model_slice.model.program.changed({"frame_s": step})
+    model_slice = ModelSlice(
+        sampler.model_slice.model.changed({"program": program}), sampler.model_slice.paths, sampler.model_slice.free
+    )
+    return CaseSampler(model_slice, sampler.grid, compile_plan(model_slice.model))

@@ -13,8 +13,8 @@ from hypsos.core.engine import Result
 from hypsos.core.explain.idle_pulse import idle_dangers
 from hypsos.core.parts.leads import Lead
 from hypsos.core.review.rules.motor_replay import ARMED, MORE, TURNS, MotorReplay
-from hypsos.core.review.search.input_grid import space_of
-from hypsos.core.review.search.model_slice import ModelSlice, cone_of
+from hypsos.core.review.search.input_grid import grid_of
+from hypsos.core.review.search.model_slice import ModelSlice, slice_of
 from hypsos.core.review.search.replay import GAP_S, Played, Proof, Replay, brought, captions, lived, proved
 from hypsos.core.review.search.state_search import TICK, WAIT, Edges, SearchStep, StateSearch
 from hypsos.core.review.statements import Finding, FindingMove, Level
@@ -50,10 +50,10 @@ class MotorSearch:
         """``ended``: whether the search has to end, and then what it has found is told; ``stopped``: whether nobody waits for
         it any more."""
         self.model, self.stage, self._stopped = model, Replay(model), stopped or ended
-        self.cone: ModelSlice = cone_of(model, guard=True)
-        self.space = space_of(self.cone)
+        self.model_slice: ModelSlice = slice_of(model, guard=True)
+        self.grid = grid_of(self.model_slice)
         motors = {m.name for m in model.airframe.motors}
-        self.leads: list[Lead] = [x for x in self.cone.model.leads if x.target in motors]
+        self.leads: list[Lead] = [x for x in self.model_slice.model.leads if x.target in motors]
         self.index = [i for i, x in enumerate(model.leads) if x.target in motors]
         self._first: dict[tuple[str, int, int], _Broken] = {}
         self._worst: dict[tuple[str, int, int], _Broken] = {}
@@ -65,7 +65,7 @@ class MotorSearch:
         """What a motor may be told as it is armed: what the guard calls low."""
         self.throttles = model.program.throttles()
         self.motors = MotorReplay(model, self.stage, self.leads, self.index, self.let_by)
-        self.reach = StateSearch(self.cone, self.space, self._watch, self._judge, most, ended)
+        self.reach = StateSearch(self.model_slice, self.grid, self._watch, self._judge, most, ended)
 
     def run(self) -> MotorSearch:
         """Search all of it."""
@@ -118,7 +118,7 @@ class MotorSearch:
     def _judge(self, edges: Edges) -> None:
         seen = self.reach.table()
         before, after = seen[edges.before], seen[edges.after]
-        name = self.space.knobs[edges.knob].name if edges.knob >= 0 else ""
+        name = self.grid.knobs[edges.knob].name if edges.knob >= 0 else ""
         was, now = before[:, 0] == ARMED, after[:, 0] == ARMED
         if not now.any():
             return
@@ -139,8 +139,8 @@ class MotorSearch:
     def _turning(self, edges: Edges, before: Array, after: Array, good: Flags) -> None:
         """S1: the rudder stick's control moves, and the motors turn the model the other way."""
         hands = (
-            self.space.values(edges.to)[self.motors.yaw]
-            - self.space.values(self.reach.nodes.hands[edges.source])[self.motors.yaw]
+            self.grid.values(edges.to)[self.motors.yaw]
+            - self.grid.values(self.reach.nodes.hands[edges.source])[self.motors.yaw]
         )
         turned = sum(
             side * (self._stand(after, n) - self._stand(before, n)) for n, side in enumerate(self.motors.sides)
@@ -153,7 +153,7 @@ class MotorSearch:
         return self._connected(edges.to)
 
     def _connected(self, hands: Places) -> Flags:
-        values = self.space.values(hands)
+        values = self.grid.values(hands)
         one = np.ones(len(hands))
         out: Flags = values.get("link", one) * values.get("power", one) > 0.5
         return out
@@ -162,15 +162,15 @@ class MotorSearch:
         """The situations in which a motor runs from which the flight battery is changed: those after which it runs again where
         everything that waits has waited, and the first ones of all."""
         reach, nodes = self.reach, self.reach.nodes
-        off = next((i for i, k in enumerate(self.space.knobs) if k.name == "power"), None)
+        off = next((i for i, k in enumerate(self.grid.knobs) if k.name == "power"), None)
         if off is None or not len(reach.seen):
             return
-        places = self.space.places(nodes.hands)[off]
+        places = self.grid.places(nodes.hands)[off]
         on = np.flatnonzero((nodes.memory > 0) & (places == 1) & self._connected(nodes.hands))
         here = reach.then(nodes.memory[on], nodes.hands[on])
         if here is None:
             return
-        out_ = nodes.hands - places * self.space.strides[off]
+        out_ = nodes.hands - places * self.grid.strides[off]
         for n in range(len(self.leads)):
             stands = self._risen(reach.table()[here[1]], n)
             runs, power = on[stands > -100.0 + MORE], stands[stands > -100.0 + MORE]
@@ -208,7 +208,7 @@ class MotorSearch:
                     break
 
     def _way(self, node: int) -> list[SearchStep]:
-        free = self.cone.free
+        free = self.model_slice.free
         steps = self.reach.way(node)
         return [x for s in steps for x in (brought(self.model, free[s.control], s.to) if s.control in free else (s,))]
 
@@ -260,7 +260,7 @@ class MotorSearch:
         if not len(table):
             return
         link = self._connected(reach.of_hands)
-        power = self.space.values(reach.of_hands).get("power", np.ones(len(table))) > 0.5
+        power = self.grid.values(reach.of_hands).get("power", np.ones(len(table))) > 0.5
         for n in range(len(self.leads)):
             turns = good & (self._stand(table, n) > -100.0 + TURNS)
             acting = (table[:, 3 + 3 * n] > 0) & power & ~link
@@ -288,7 +288,7 @@ class MotorSearch:
             if self._stopped():
                 return  # each of them is played first
             broken = self._first[key]
-            knob = self.space.knobs[broken.knob].name if broken.knob >= 0 else ""
+            knob = self.grid.knobs[broken.knob].name if broken.knob >= 0 else ""
             waits = self.model.leads[self.index[broken.lead]].waits_for_idle
             if broken.statement == "M2" and knob == "power" and shared and (broken.lead in restarts or waits):
                 continue  # said as what comes of a change of the battery; or its controller does not start then
@@ -374,14 +374,14 @@ class MotorSearch:
 
     def _acts(self, broken: _Broken) -> list[SearchStep]:
         """The last act, as the hands do it: a trim click by click, a shared value press by press."""
-        step, free = broken.step, self.cone.free
+        step, free = broken.step, self.model_slice.free
         if step is None:
             return []
         if step.control in free:
             return list(brought(self.model, free[step.control], step.to))
         if not step.control.endswith("_trim"):
             return [step]
-        start = float(self.space.values(self.reach.nodes.hands[[broken.node]])[step.control][0])
+        start = float(self.grid.values(self.reach.nodes.hands[[broken.node]])[step.control][0])
         return list(self.motors.clicks(step.control, start, step.to))
 
     def _with_worst(self, broken: _Broken, text: str, figure: float) -> str:

@@ -41,15 +41,15 @@ class Steering:
     def __init__(self, search: SurfaceSearch, command: str) -> None:
         self.search, self.command, self.stick = search, command, search.steered[command]
         self.ways = search.ways(command)
-        self.eye = search.deciding.eye(self.ways)
+        self.sampler = search.reachable.sampler(self.ways)
         self.cases = self._flown()
 
     def _flown(self) -> Places:
         """The cases in which the receiver has power and hears the transmitter: only then there is anything to steer with."""
-        cases, deciding = self.search.deciding.cases(self.eye), self.search.deciding
-        for knob in deciding.space.knobs:
+        cases, reachable = self.search.reachable.cases(self.sampler), self.search.reachable
+        for knob in reachable.grid.knobs:
             if knob.name in ("link", "power"):
-                on = np.array(knob.values)[deciding.columns[f"place:{knob.name}"][cases]] > 0
+                on = np.array(knob.values)[reachable.columns[f"place:{knob.name}"][cases]] > 0
                 cases = cases[on]
         return cases
 
@@ -71,9 +71,11 @@ class Steering:
                     part = next((x for n in self.ways if (x := self._first_line(n))), part)
                 yield self._lost(int(cases[0]), {}, end, float(np.max(clean[end])), -1.0 if wrong else 0.0, part)
                 return
-        self.search.straight("S1", self.eye, self.ways)
+        self.search.straight("S1", self.sampler, self.ways)
         adjusters = {x.name: x.adjuster for x in self.search.model.program.shared_values()}
-        if any((a := adjusters[n]) is not None and a.control == self.stick for n in self.eye.cone.free.values()):
+        if any(
+            (a := adjusters[n]) is not None and a.control == self.stick for n in self.sampler.model_slice.free.values()
+        ):
             self.search.count("S1", 0, False)  # the stick itself moves what is taken to be free
         worst: dict[tuple[str, bool], tuple[float, float, int, Mapping[str, float]]] = {}
         hands: Mapping[str, float]
@@ -91,8 +93,8 @@ class Steering:
 
     def _hands(self, case: int, number_: int) -> Mapping[str, float]:
         one = np.array([case], np.intp)
-        look = self.search.looked(self.eye, one, np.array([number_], np.intp), {self.stick: 0.0})
-        return self.search.hands_of(look, 0, self.eye)
+        look = self.search.looked(self.sampler, one, np.array([number_], np.intp), {self.stick: 0.0})
+        return self.search.hands_of(look, 0, self.sampler)
 
     # -- how much is given ------------------------------------------------------------------------------------------------
 
@@ -107,14 +109,14 @@ class Steering:
     def _clean(self, case: Places) -> dict[float, Array]:
         """What the command gives with everything at rest, at every position of the switch of its rates."""
         switch = next(a.switch for a in self.search.model.program.axes if a.command == self.command)
-        rests = {k.name: k.values[k.rest] for k in self.eye.space.knobs if k.name != switch}
-        owners, numbers, _ = self.search.deciding.rows(self.eye, case, rests, 6)
+        rests = {k.name: k.values[k.rest] for k in self.sampler.grid.knobs if k.name != switch}
+        owners, numbers, _ = self.search.reachable.rows(self.sampler, case, rests, 6)
         return self.looked(owners, numbers)
 
     def looked(self, owners: Places, numbers: Places) -> dict[float, Array]:
         """What is given in situations, for each end of the stick, as the engine has it."""
-        mid = self.search.looked(self.eye, owners, numbers, {self.stick: 0.0})
-        ends = {end: self.search.looked(self.eye, owners, numbers, {self.stick: end}) for end in ENDS}
+        mid = self.search.looked(self.sampler, owners, numbers, {self.stick: 0.0})
+        ends = {end: self.search.looked(self.sampler, owners, numbers, {self.stick: end}) for end in ENDS}
         return {end: self.sense(end) * self._authority(look, mid) for end, look in ends.items()}
 
     def given(self) -> dict[float, Given]:
@@ -123,11 +125,11 @@ class Steering:
         the way there than at both ends. Where conditions hang on the stick itself, they change as it moves, and every case is
         looked at by itself with all of its sets."""
         search, names = self.search, tuple(self.ways)
-        deciding = self.stick in search.deciding.shared(self.eye)
+        reachable = self.stick in search.reachable.shared(self.sampler)
         fixed = {self.stick: 0.0, **search.still((self.stick,))}
-        apart = search.apart(self.eye, names, fixed, self.cases, (self.stick,) if deciding else ())
+        apart = search.apart(self.sampler, names, fixed, self.cases, (self.stick,) if reachable else ())
         mine = next((k for k, x in enumerate(apart.sets) if self.stick in x), 0)
-        own = np.arange(len(apart)) if deciding else np.flatnonzero(apart.parts == mine)
+        own = np.arange(len(apart)) if reachable else np.flatnonzero(apart.parts == mine)
         mid = self._sums(apart, np.arange(len(apart)), 0.0)
         at = apart.first(apart.numbers)
         moved, table = apart.numbers - at[apart.places], _table(apart, mine)
@@ -160,7 +162,7 @@ class Steering:
 
     def _sums(self, apart: SeparableInputs, rows: Places, value: float) -> Array:
         """What comes to the surfaces in some situations with the stick at a place: (situations, surfaces)."""
-        look = self.search.looked(self.eye, apart.owners[rows], apart.numbers[rows], {self.stick: value})
+        look = self.search.looked(self.sampler, apart.owners[rows], apart.numbers[rows], {self.stick: value})
         return np.stack([look.sum(n) for n in self.ways], axis=-1)
 
     # -- telling ----------------------------------------------------------------------------------------------------------
@@ -169,7 +171,7 @@ class Steering:
         self, case: int, hands: Mapping[str, float], end: float, clean: float, share: float, part: str
     ) -> Finding:
         command, stick, ways = self.command, self.stick, self.ways
-        where = self.search.where(self.eye, case, {n: v for n, v in hands.items() if n != stick})
+        where = self.search.where(self.sampler, case, {n: v for n, v in hands.items() if n != stick})
         level: Level = "danger" if share <= 1e-6 else "fault"
         if share < -1e-6:
             text = f"{command.capitalize()} goes the wrong way {where}."
@@ -178,7 +180,7 @@ class Steering:
         else:
             text = f"Only {number(100 * share)} % of {command} is left {where}."
         way = [
-            *self.search.deciding.way(case, self.eye, {n: v for n, v in hands.items() if n != stick}),
+            *self.search.reachable.way(case, self.sampler, {n: v for n, v in hands.items() if n != stick}),
             SearchStep(stick, end),
         ]
         sign = self.sense(end)
@@ -199,7 +201,7 @@ class Steering:
 
         def commanded(value: float) -> float:
             at = {n: np.array([v]) for n, v in {**hands, stick: value}.items()}
-            given = self.search.deciding.look(self.eye, one, at).commands.get(command, np.zeros(1))
+            given = self.search.reachable.look(self.sampler, one, at).commands.get(command, np.zeros(1))
             return float(given[-1])  # nothing where no line reads it
 
         axis = f"program.axes[{self.search.axis_index(command)}]"
@@ -207,7 +209,7 @@ class Steering:
         if abs(commanded(end) - commanded(0.0)) < 100.0 * SHARE:
             place = int(hands.get(given.switch or "", 0.0))
             if given.switch and given.switch not in hands:
-                place = int(self.search.deciding.hands_at(one).get(given.switch, np.zeros(1))[0])
+                place = int(self.search.reachable.hands_at(one).get(given.switch, np.zeros(1))[0])
             return f"{axis}.settings[{place}]"
         best, found = -1e-6, f"{axis}.settings"
         for name, way in self.ways.items():
@@ -224,15 +226,17 @@ class Steering:
 
     def _first_line(self, target: str) -> str:
         """The first line that brings a command to a surface."""
-        for line, path in zip(self.eye.cone.model.program.mixes, self.eye.cone.paths, strict=True):
+        for line, path in zip(
+            self.sampler.model_slice.model.program.mixes, self.sampler.model_slice.paths, strict=True
+        ):
             if line.target == target and line.source == self.command:
                 return path
         return ""
 
     def _amounts(self, case: int, hands: Mapping[str, float], target: str) -> dict[str, float]:
         out: dict[str, float] = {}
-        for c in self.search.why(self.eye, case, hands, target):
-            path = self.search.placed(self.eye, c.path) if c.path else f"leads[{self.search.lead_index(target)}]"
+        for c in self.search.why(self.sampler, case, hands, target):
+            path = self.search.placed(self.sampler, c.path) if c.path else f"leads[{self.search.lead_index(target)}]"
             out[path] = out.get(path, 0.0) + float(np.ravel(c.amount)[-1])
         return out
 

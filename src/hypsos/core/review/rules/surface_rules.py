@@ -17,8 +17,8 @@ from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.review.search.influence import bent, crooked, lags
-from hypsos.core.review.search.input_grid import space_of
-from hypsos.core.review.search.model_slice import cone_of
+from hypsos.core.review.search.input_grid import grid_of
+from hypsos.core.review.search.model_slice import slice_of
 from hypsos.core.review.search.reachable_cases import CaseSampler, ReachableCases, SampledCases, decided
 from hypsos.core.review.search.replay import Check, Played, Replay, caption, captions, proved
 from hypsos.core.review.search.separable_inputs import SeparableInputs
@@ -73,7 +73,7 @@ class SurfaceSearch:
                 self.leads.setdefault(x.target, x)
         self.steered: dict[str, str] = {a.command: a.control for a in model.program.axes if a.command in STEERING}
         _, whole = decided(model, tuple(self.leads))
-        self.large = space_of(whole, bends=False, ends=False).size > LARGE
+        self.large = grid_of(whole, bends=False, ends=False).size > LARGE
         """Whether what decides is searched for each group of surfaces by itself, not for all at once."""
         self._decided: set[tuple[str, ...]] = set()
         self.decide(self.leads)
@@ -90,24 +90,24 @@ class SurfaceSearch:
             held = same if same is not None else ReachableCases(self.model, key, self._most, self._stopped)
             self._known[key] = held
         self._decided.add(key)
-        self.deciding, self.complete = held, held.complete
+        self.reachable, self.complete = held, held.complete
         return held
 
     def _alike(self, key: tuple[str, ...]) -> ReachableCases | None:
         """What decides for other parts, where it is the very same."""
-        _, cone = decided(self.model, key)
-        return next((d for k, d in self._known.items() if k in self._decided and d.cone is cone), None)
+        _, model_slice = decided(self.model, key)
+        return next((d for k, d in self._known.items() if k in self._decided and d.model_slice is model_slice), None)
 
     def count(self, statement: str, rows: int, whole: bool = True) -> None:
         """So many situations more were tried for a statement."""
         self.tried[statement] = self.tried.get(statement, 0) + rows
         if not (whole and self.complete):
-            self.partly[statement] = self.deciding.partly or MORE_THAN_SEARCHED
+            self.partly[statement] = self.reachable.partly or MORE_THAN_SEARCHED
 
-    def straight(self, statement: str, eye: CaseSampler, names: Iterable[str]) -> None:
+    def straight(self, statement: str, sampler: CaseSampler, names: Iterable[str]) -> None:
         """Mark a statement where shared values bend what comes to some surfaces."""
-        model = eye.cone.model
-        if not eye.space.whole or any(bent(model, n) or crooked(model, n) for n in names):
+        model = sampler.model_slice.model
+        if not sampler.grid.whole or any(bent(model, n) or crooked(model, n) for n in names):
             self.partly.setdefault(statement, BENT)
 
     # -- looking ----------------------------------------------------------------------------------------------------------
@@ -119,45 +119,45 @@ class SurfaceSearch:
         return {n: v for n, v in (sticks | trims).items() if n not in but}
 
     def looked(
-        self, eye: CaseSampler, cases: Places, numbers: Places, more: Mapping[str, float] | None = None
+        self, sampler: CaseSampler, cases: Places, numbers: Places, more: Mapping[str, float] | None = None
     ) -> SampledCases:
         """A look with the hands of these numbers, some of them elsewhere."""
-        hands = eye.space.values(numbers)
+        hands = sampler.grid.values(numbers)
         for name, value in (more or {}).items():
             hands[name] = np.full(len(cases), value)
-        return self.deciding.look(eye, cases, hands)
+        return self.reachable.look(sampler, cases, hands)
 
     def apart(
-        self, eye: CaseSampler, names: tuple[str, ...], fixed: Mapping[str, float] | None = None, cases: Places | None = None,
+        self, sampler: CaseSampler, names: tuple[str, ...], fixed: Mapping[str, float] | None = None, cases: Places | None = None,
         put: tuple[str, ...] = (),
     ) -> SeparableInputs:  # fmt: skip
         """Where the hands go, each set of them by itself, for the sums of surfaces: in some cases or in all; ``fixed`` controls
         stay, and those ``put`` are put elsewhere."""
         key = (names, tuple(sorted((fixed or {}).items())), put)
-        cases = self.deciding.cases(eye) if cases is None else cases
+        cases = self.reachable.cases(sampler) if cases is None else cases
         held = self._aparts.get(key)
-        if held is None or held.eye is not eye or not np.array_equal(held.cases, cases):
-            held = self._aparts[key] = SeparableInputs(self.deciding, eye, names, cases, fixed, put=put)
+        if held is None or held.sampler is not sampler or not np.array_equal(held.cases, cases):
+            held = self._aparts[key] = SeparableInputs(self.reachable, sampler, names, cases, fixed, put=put)
         return held
 
-    def why(self, eye: CaseSampler, case: int, hands: Mapping[str, float], target: str) -> list[Contribution]:
+    def why(self, sampler: CaseSampler, case: int, hands: Mapping[str, float], target: str) -> list[Contribution]:
         """What makes a surface stand where it stands, in one situation."""
         one = np.array([case], np.intp)
-        look = self.deciding.look(eye, one, {n: np.array([v]) for n, v in hands.items()}, (target,))
+        look = self.reachable.look(sampler, one, {n: np.array([v]) for n, v in hands.items()}, (target,))
         return look.why[target]
 
-    def placed(self, eye: CaseSampler, path: str) -> str:
-        """A place in a cone's document as the place in the whole one."""
+    def placed(self, sampler: CaseSampler, path: str) -> str:
+        """A place in a slice's document as the place in the whole one."""
         found = re.match(r"program\.mixes\[(\d+)\]", path)
         if found:
-            return eye.cone.paths[int(found[1])]
+            return sampler.model_slice.paths[int(found[1])]
         found = re.match(r"leads\[(\d+)\](.*)", path)
         if found:
-            name = eye.cone.model.leads[int(found[1])].name
+            name = sampler.model_slice.model.leads[int(found[1])].name
             return f"leads[{next(i for i, x in enumerate(self.model.leads) if x.name == name)}]{found[2]}"
         found = re.match(r"program\.axes\[(\d+)\](.*)", path)
         if found:
-            command = eye.cone.model.program.axes[int(found[1])].command
+            command = sampler.model_slice.model.program.axes[int(found[1])].command
             return f"program.axes[{self.axis_index(command)}]{found[2]}"
         return path
 
@@ -169,24 +169,26 @@ class SurfaceSearch:
         """The place of a surface's lead in the document."""
         return next(i for i, x in enumerate(self.model.leads) if x.name == self.leads[target].name)
 
-    def hands_of(self, look: SampledCases, i: int, eye: CaseSampler) -> dict[str, float]:
+    def hands_of(self, look: SampledCases, i: int, sampler: CaseSampler) -> dict[str, float]:
         """The hands of one situation."""
-        names = {k.name for k in eye.space.knobs} | set(self.steered.values())
+        names = {k.name for k in sampler.grid.knobs} | set(self.steered.values())
         return {n: float(x[i]) for n, x in look.hands.items() if n in names}
 
-    def where(self, eye: CaseSampler, case: int, hands: Mapping[str, float]) -> str:
+    def where(self, sampler: CaseSampler, case: int, hands: Mapping[str, float]) -> str:
         """A case in the pilot's words: the flight mode and what stands elsewhere than at rest."""
         said = []
-        modes = self.deciding.cone.model.program.modes
+        modes = self.reachable.model_slice.model.program.modes
         if modes:
-            said.append(f"in {mode_label(self.model, modes[int(self.deciding.columns['modes'][case])].name)}")
-        rests = {k.name: k.values[k.rest] for k in eye.space.knobs}
-        decided = {k.name for k in self.deciding.space.knobs}
-        all_hands = {n: float(x[0]) for n, x in self.deciding.hands_at(np.array([case], np.intp)).items()} | dict(hands)
+            said.append(f"in {mode_label(self.model, modes[int(self.reachable.columns['modes'][case])].name)}")
+        rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs}
+        decided = {k.name for k in self.reachable.grid.knobs}
+        all_hands = {n: float(x[0]) for n, x in self.reachable.hands_at(np.array([case], np.intp)).items()} | dict(
+            hands
+        )
         for name, value in all_hands.items():
             rest = rests.get(name, 0.0)
             if (
-                name not in eye.cone.free
+                name not in sampler.model_slice.free
                 and abs(value - rest) > 1e-6
                 and not (modes and name in decided and name not in hands)
             ):
@@ -233,12 +235,12 @@ class SurfaceSearch:
 
     # -- S2 ---------------------------------------------------------------------------------------------------------------
 
-    def reached(self, eye: CaseSampler, name: str, fixed: Mapping[str, float] | None = None) -> Iterator[Furthest]:
+    def reached(self, sampler: CaseSampler, name: str, fixed: Mapping[str, float] | None = None) -> Iterator[Furthest]:
         """How far a sum goes to each side, with some controls fixed."""
-        apart = self.apart(eye, (name,), fixed)
+        apart = self.apart(sampler, (name,), fixed)
         self.count("S2", len(apart), apart.whole)
         if len(apart):
-            for found in apart.furthest(self.looked(eye, apart.owners, apart.numbers).sum(name)):
+            for found in apart.furthest(self.looked(sampler, apart.owners, apart.numbers).sum(name)):
                 yield Furthest(*found)
 
     def cut(self, lead: Lead, total: Array | float) -> Array:
@@ -254,49 +256,49 @@ class SurfaceSearch:
 
     def lost(self, name: str) -> Iterator[Finding]:
         """S2: command that a cut-off or a stop takes away from a surface."""
-        lead, eye = self.leads[name], self.deciding.eye((name,))
-        in_time = self.deciding.eye((name,), in_time=True).cone.model
+        lead, sampler = self.leads[name], self.reachable.sampler((name,))
+        in_time = self.reachable.sampler((name,), in_time=True).model_slice.model
         if (
-            lags(in_time, name, {k.name for k in self.deciding.space.knobs})
-            or self.deciding.passes(eye)
-            or (any(m.fade_s for m in in_time.program.modes) and self._fades_apart(eye))
+            lags(in_time, name, {k.name for k in self.reachable.grid.knobs})
+            or self.reachable.passes(sampler)
+            or (any(m.fade_s for m in in_time.program.modes) and self._fades_apart(sampler))
         ):
             self.partly["S2"] = SLOW
-        self.straight("S2", eye, (name,))
-        standing = {found.side: found for found in self.reached(eye, name, self.trims())}
-        for found in self.reached(eye, name):
+        self.straight("S2", sampler, (name,))
+        standing = {found.side: found for found in self.reached(sampler, name, self.trims())}
+        for found in self.reached(sampler, name):
             with_trims = abs(float(self.cut(lead, found.total)))
             there = standing.get(found.side)
             if there is not None and abs(float(self.cut(lead, there.total))) > LOST:
-                lost = self._lost(eye, name, there, "fault")
+                lost = self._lost(sampler, name, there, "fault")
                 more = with_trims > abs(float(self.cut(lead, there.total))) + LOST
                 said = f"{lost.text} With every trim at its end it is {number(with_trims)} %."
                 yield replace(lost, text=said) if more else lost
             elif with_trims > LOST:
                 much = with_trims > MUCH * abs(found.total)
-                yield self._lost(eye, name, found, "fault" if much else "advice")
+                yield self._lost(sampler, name, found, "fault" if much else "advice")
 
     def trims(self) -> dict[str, float]:
         """The trims where they stand."""
         return {n: v for n, v in self.stage.plan.rest.items() if n.endswith("_trim")}
 
-    def _lost(self, eye: CaseSampler, name: str, furthest: Furthest, level: Level) -> Finding:
+    def _lost(self, sampler: CaseSampler, name: str, furthest: Furthest, level: Level) -> Finding:
         """S2, in words: how much a surface loses, where, and who has used up its travel."""
         lead, i = self.leads[name], self.lead_index(name)
         side, total, case, number_ = furthest
         amount = abs(float(self.cut(lead, total)))
-        look = self.looked(eye, np.array([case], np.intp), np.array([number_], np.intp))
-        hands = self.hands_of(look, 0, eye)
+        look = self.looked(sampler, np.array([case], np.intp), np.array([number_], np.intp))
+        hands = self.hands_of(look, 0, sampler)
         _, centred, _ = servo_percent(np.clip(total, -LIMIT, LIMIT), lead)
         stop = "stop_neg" if centred < 0 else "stop_pos"
         over = abs(total) > LIMIT + LOST
-        users = self._users(eye, case, hands, name, side)
+        users = self._users(sampler, case, hands, name, side)
         path = f"leads[{i}].{stop}" if not over else (users[0][1] if users else f"leads[{i}].{stop}")
         part = self.parts[name]
         by = " and ".join(f"{label} ({side_percent(part, x)})" for label, _, x in users[:3])
         text = (
             f"{part.label} loses {number(amount)} % of its command {'to the limit of a sum' if over else 'at its stop'} "
-            f"{self.where(eye, case, hands)}; the travel goes to {by}."
+            f"{self.where(sampler, case, hands)}; the travel goes to {by}."
         )
 
         def check(played: Played) -> bool:
@@ -305,27 +307,27 @@ class SurfaceSearch:
             here = side * np.sign(total) > 0
             return bool((here & (np.abs(self.cut(lead, total)) > max(LOST, ALMOST * amount))).any())
 
-        found = self.finding("S2", level, path, text, self.deciding.way(case, eye, hands), check, (name,))
+        found = self.finding("S2", level, path, text, self.reachable.way(case, sampler, hands), check, (name,))
         mate = self.model.airframe.other_side(name)
         pair = "/".join(sorted((name, mate))) if mate in self.leads else name
         cause = f"S2 {pair} {number(amount)}" if level == "fault" else f"S2 {pair}"
-        brief = f"{part.label} loses {number(amount)} % {self.where(eye, case, hands)}."
+        brief = f"{part.label} loses {number(amount)} % {self.where(sampler, case, hands)}."
         return replace(found, cause=cause, brief=brief)
 
-    def _fades_apart(self, eye: CaseSampler) -> bool:
+    def _fades_apart(self, sampler: CaseSampler) -> bool:
         """Whether a fade may begin in a flight mode that is never flown with the hands as they are then: because the modes go
         by what moves these surfaces, or by the link."""
         whens = [m.when for m in self.model.program.modes if m.when is not None]
-        knobs = space_of(cone_of(self.model, conditions=whens), bends=False, ends=False).knobs if whens else ()
-        return bool({k.name for k in knobs} & {*(k.name for k in eye.space.knobs), "link", "power"})
+        knobs = grid_of(slice_of(self.model, conditions=whens), bends=False, ends=False).knobs if whens else ()
+        return bool({k.name for k in knobs} & {*(k.name for k in sampler.grid.knobs), "link", "power"})
 
     def _users(
-        self, eye: CaseSampler, case: int, hands: Mapping[str, float], target: str, side: float
+        self, sampler: CaseSampler, case: int, hands: Mapping[str, float], target: str, side: float
     ) -> list[tuple[str, str, float]]:
         """Who uses the travel of a surface to one side: label, place, percent, the most first."""
         found = [
-            (c.label, self.placed(eye, c.path), float(np.ravel(c.amount)[-1]))
-            for c in self.why(eye, case, hands, target)
+            (c.label, self.placed(sampler, c.path), float(np.ravel(c.amount)[-1]))
+            for c in self.why(sampler, case, hands, target)
             if c.kind in ("stick", "trim", "mix", "preset")
         ]
         return sorted((x for x in found if side * x[2] > 0.5), key=lambda x: -side * x[2])

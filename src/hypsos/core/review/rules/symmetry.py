@@ -68,38 +68,38 @@ class Symmetry:
 
     def alike(self, name: str, other: str) -> Iterator[Finding]:
         """S3: halves of a pair that answer differently to what moves both."""
-        deciding = self.search.deciding
-        eye = deciding.eye((name, other), between=BETWEEN if self._bent_apart(name, other) else 0)
+        reachable = self.search.reachable
+        sampler = reachable.sampler((name, other), between=BETWEEN if self._bent_apart(name, other) else 0)
         across = {self.search.steered[c] for c in ("roll", "yaw") if c in self.search.steered} | {
             "roll_trim",
             "yaw_trim",
         }
-        shared = across & set(deciding.shared(eye))
-        each = not all(both_sides_alike(deciding.cone.model, n) for n in shared)  # what hangs on a stick's side
-        self.search.straight("S3", eye, (name, other))
-        seen = self._seen(eye, name, other, across, each)
+        shared = across & set(reachable.shared(sampler))
+        each = not all(both_sides_alike(reachable.model_slice.model, n) for n in shared)  # what hangs on a stick's side
+        self.search.straight("S3", sampler, (name, other))
+        seen = self._seen(sampler, name, other, across, each)
         if seen is None:
             return
         if not each and not seen.unlike.any() and (np.abs(seen.sums[0] - seen.sums[1]) > UNLIKE).any():
-            seen = self._seen(eye, name, other, across, True)  # a stop hides it where the case stands for others
+            seen = self._seen(sampler, name, other, across, True)  # a stop hides it where the case stands for others
             assert seen is not None
         wrong, by_angle, deg, differ = seen.wrong, seen.by_angle, seen.deg, seen.stands[0] - seen.stands[1]
         if not seen.unlike.any():
             return
         owners, look, hands = seen.owners, seen.look, seen.hands
         a, b = self.search.leads[name], self.search.leads[other]
-        rest = eye.space.values(np.array([eye.space.at_rest()], np.intp))
+        rest = sampler.grid.values(np.array([sampler.grid.at_rest()], np.intp))
         moved = np.zeros(len(owners), int)
         for n, v in hands.items():
             moved += np.abs(v - rest[n][0]) > 1e-6
         fewest = seen.unlike & (moved == moved[seen.unlike].min())
         i = int(np.argmax(np.where(fewest, np.where(wrong, np.abs(differ), np.abs(deg) / 1000.0), -1.0)))
-        case, at = int(owners[i]), self.search.hands_of(look, i, eye)
+        case, at = int(owners[i]), self.search.hands_of(look, i, sampler)
         one, two = self.search.parts[name], self.search.parts[other]
         sign, flush = self.mirrored(name), (self.flush(name), self.flush(other))
         first = float(seen.stands[0][i]) + flush[0]
         second = sign * float(seen.stands[1][i]) + flush[1]
-        where = self.search.where(eye, case, at)
+        where = self.search.where(sampler, case, at)
         goes, other_goes = side_percent(one, first), side_percent(two, second)
         said = f"{one.label} goes to {goes}, {two.label.lower()} to {other_goes}"
         if by_angle[i] or (
@@ -107,12 +107,12 @@ class Symmetry:
         ):  # the same figure, flush elsewhere: only the angle tells it
             angle = abs(float(deg[i]))
             said = f"{one.label} and {two.label.lower()} stand {number(angle, 1)}° apart for the same command"
-        rests = {k.name: k.values[k.rest] for k in eye.space.knobs}
+        rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs}
         turned = any(n in across and abs(v - rests.get(n, 0.0)) > 1e-6 for n, v in at.items())
         mirror_words = " where its mirror image is asked for" if turned else ""
         text = f"A pair answers differently {where}: {said}{mirror_words}."
         part = (
-            self._unlike(eye, case, at, name, other, across)
+            self._unlike(sampler, case, at, name, other, across)
             if wrong[i]
             else f"leads[{self.search.lead_index(other)}].linkage"
         )
@@ -130,7 +130,7 @@ class Symmetry:
             far, wide = ALMOST * abs(float(differ[i])), ALMOST * abs(float(deg[i]))
             return bool(abs(x - y) > max(UNLIKE, far) if wrong[i] else apart > max(UNLIKE_DEG, wide))
 
-        yield self.search.finding("S3", "fault", part, text, deciding.way(case, eye, at), check, (name, other))
+        yield self.search.finding("S3", "fault", part, text, reachable.way(case, sampler, at), check, (name, other))
 
     def _straight(self, name: str, stand: Array) -> Array:
         """Where a part would stand without the curve of its output, if nothing is known of how its servo and linkage run: then the
@@ -156,19 +156,19 @@ class Symmetry:
         )
         return one != two
 
-    def _seen(self, eye: CaseSampler, name: str, other: str, across: set[str], each: bool) -> _Seen | None:
+    def _seen(self, sampler: CaseSampler, name: str, other: str, across: set[str], each: bool) -> _Seen | None:
         """Both halves wherever the hands are, and where the sum of the first goes furthest."""
-        search, deciding = self.search, self.search.deciding
-        apart = SeparableInputs(deciding, eye, (name, other), each=each)
+        search, reachable = self.search, self.search.reachable
+        apart = SeparableInputs(reachable, sampler, (name, other), each=each)
         if not len(apart):
             return None
-        look = search.looked(eye, apart.owners, apart.numbers)
+        look = search.looked(sampler, apart.owners, apart.numbers)
         far = [(case, number_) for _, _, case, number_ in apart.furthest(look.sum(name))]
         owners = np.concatenate([apart.owners, [case for case, _ in far]]).astype(np.intp)
         numbers = np.concatenate([apart.numbers, [n for _, n in far]]).astype(np.intp)
-        look = search.looked(eye, owners, numbers)
-        hands = eye.space.values(numbers)
-        mirror = deciding.look(eye, owners, {n: -v if n in across else v for n, v in hands.items()})
+        look = search.looked(sampler, owners, numbers)
+        hands = sampler.grid.values(numbers)
+        mirror = reachable.look(sampler, owners, {n: -v if n in across else v for n, v in hands.items()})
         search.count("S3", len(owners), apart.whole)
         sign = self.mirrored(name)
         first, second = look.stand(search.leads[name].name), mirror.stand(search.leads[other].name)
@@ -203,11 +203,11 @@ class Symmetry:
         return np.asarray(Motion(lead, self.search.parts[name]).degrees(away, ARRAYS))
 
     def _unlike(
-        self, eye: CaseSampler, case: int, hands: Mapping[str, float], name: str, other: str, across: set[str]
+        self, sampler: CaseSampler, case: int, hands: Mapping[str, float], name: str, other: str, across: set[str]
     ) -> str:
         """The place of what tells both halves apart: the line, preset or output that gives them most unlike amounts."""
         mirrored = {n: -v if n in across else v for n, v in hands.items()}
-        one, two = self.search.why(eye, case, hands, name), self.search.why(eye, case, mirrored, other)
+        one, two = self.search.why(sampler, case, hands, name), self.search.why(sampler, case, mirrored, other)
         mine = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in one}
         theirs = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in two}
         alone = [k for k in mine if k not in theirs], [k for k in theirs if k not in mine]
@@ -220,7 +220,7 @@ class Symmetry:
             path = y[1] or x[1]
             apart = abs(x[0] - sign * y[0])
             if apart > best and path:
-                best, found = apart, self.search.placed(eye, path)
+                best, found = apart, self.search.placed(sampler, path)
         return found
 
 

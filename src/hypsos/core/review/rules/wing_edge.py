@@ -57,11 +57,11 @@ class WingEdge:
     def rolled(self, a: str, b: str) -> Iterator[Finding]:
         """A pair of which the half going down moves further, in millimetres, with everything else at rest and brakes in."""
         search, stick = self.search, self.search.steered["roll"]
-        eye = search.deciding.eye((a, b), angles=True)
-        cases = self._flown(eye, (a, b))
+        sampler = search.reachable.sampler((a, b), angles=True)
+        cases = self._flown(sampler, (a, b))
         found = []
         for end in (-100.0, 100.0):
-            mid, far = (self._ruler(eye, (a, b), cases, {stick: x}) for x in (0.0, end))
+            mid, far = (self._ruler(sampler, (a, b), cases, {stick: x}) for x in (0.0, end))
             moved = {n: far[n] - mid[n] for n in (a, b)}
             down = np.maximum(moved[a], moved[b])
             up = -np.minimum(moved[a], moved[b])
@@ -72,20 +72,20 @@ class WingEdge:
                 found.append((float(beyond[i]), end, i, float(down[i]), float(up[i])))
         search.count("S9", 4 * len(cases))
         if found:
-            yield self._unlike_roll(a, b, eye, int(cases[max(found)[2]]), max(found))
+            yield self._unlike_roll(a, b, sampler, int(cases[max(found)[2]]), max(found))
 
     def _unlike_roll(
-        self, a: str, b: str, eye: CaseSampler, case: int, worst: tuple[float, float, int, float, float]
+        self, a: str, b: str, sampler: CaseSampler, case: int, worst: tuple[float, float, int, float, float]
     ) -> Finding:
         search, stick = self.search, self.search.steered["roll"]
         beyond, end, _, down, up = worst
-        where = search.where(eye, case, {})
+        where = search.where(sampler, case, {})
         names = f"{search.parts[a].label} and {search.parts[b].label.lower()}"
         text = (
             f"In a roll the side going down moves more than the side going up {where}: {number(down, 1)} mm down, "
             f"{number(up, 1)} mm up ({names}). It drags the wing the wrong way; usual is less down than up."
         )
-        way = [*search.deciding.way(case, eye, {}), SearchStep(stick, end)]
+        way = [*search.reachable.way(case, sampler, {}), SearchStep(stick, end)]
 
         def check(played: Played) -> bool:
             at = max(0, played.last - 1)
@@ -96,8 +96,8 @@ class WingEdge:
         return search.finding("S9", "advice", self._roll_line(a) or f"leads[{i}].travel_pos", text, way, check, (a, b))
 
     def _roll_line(self, name: str) -> str:
-        eye = self.search.deciding.eye((name,))
-        lines = zip(eye.cone.model.program.mixes, eye.cone.paths, strict=True)
+        sampler = self.search.reachable.sampler((name,))
+        lines = zip(sampler.model_slice.model.program.mixes, sampler.model_slice.paths, strict=True)
         return next((path for line, path in lines if line.target == name and line.source == "roll"), "")
 
     # -- pulling ----------------------------------------------------------------------------------------------------------
@@ -105,10 +105,12 @@ class WingEdge:
     def pulled(self, name: str) -> Iterator[Finding]:
         """A flap that goes up as the stick is pulled."""
         search, stick = self.search, self.search.steered["pitch"]
-        eye = search.deciding.eye((name,))
-        cases = self._flown(eye, (name,))
+        sampler = search.reachable.sampler((name,))
+        cases = self._flown(sampler, (name,))
         lead = search.leads[name].name
-        mid, far = (search.deciding.look(eye, cases, self._still(eye, cases, {stick: x})) for x in (0.0, -100.0))
+        mid, far = (
+            search.reachable.look(sampler, cases, self._still(sampler, cases, {stick: x})) for x in (0.0, -100.0)
+        )
         moved = far.stand(lead) - mid.stand(lead)
         search.count("S9", 2 * len(cases))
         if not len(moved) or moved.min() > -UP:
@@ -116,27 +118,27 @@ class WingEdge:
         i = _first_of_worst(-moved)
         case, far_up = int(cases[i]), float(moved[i])
         text = (
-            f"{search.parts[name].label} goes up by {number(-far_up)} % with a pull {search.where(eye, case, {})}: "
+            f"{search.parts[name].label} goes up by {number(-far_up)} % with a pull {search.where(sampler, case, {})}: "
             "that takes lift where more is asked for."
         )
-        way = [*search.deciding.way(case, eye, {}), SearchStep(stick, -100.0)]
+        way = [*search.reachable.way(case, sampler, {}), SearchStep(stick, -100.0)]
 
         def check(played: Played, name: str = name) -> bool:
             stands = search.stand(played, name)
             return bool(stands[-1] - stands[max(0, played.last - 1)] < ALMOST * far_up)
 
-        part = self._taker(eye, case, name)
+        part = self._taker(sampler, case, name)
         yield search.finding("S9", "advice", part, text, way, check, (name,))
 
-    def _taker(self, eye: CaseSampler, case: int, name: str) -> str:
+    def _taker(self, sampler: CaseSampler, case: int, name: str) -> str:
         """The place of what puts a flap up most as the stick is pulled."""
         stick, amounts = self.search.steered["pitch"], dict[str, float]()
         for end, sign in ((-100.0, 1.0), (0.0, -1.0)):
-            for c in self.search.why(eye, case, {stick: end}, name):
+            for c in self.search.why(sampler, case, {stick: end}, name):
                 if c.path:
                     amounts[c.path] = amounts.get(c.path, 0.0) + sign * float(np.ravel(c.amount)[-1])
         path = min(amounts, key=lambda p: amounts[p], default="")
-        return self.search.placed(eye, path) if path else f"leads[{self.search.lead_index(name)}]"
+        return self.search.placed(sampler, path) if path else f"leads[{self.search.lead_index(name)}]"
 
     # -- one edge ---------------------------------------------------------------------------------------------------------
 
@@ -193,32 +195,32 @@ class WingEdge:
 
     # -- looking ----------------------------------------------------------------------------------------------------------
 
-    def _flown(self, eye: CaseSampler, names: tuple[str, ...]) -> Places:
+    def _flown(self, sampler: CaseSampler, names: tuple[str, ...]) -> Places:
         """The cases with the link up and brakes in: those in which no behaviour that brakes moves these surfaces."""
         search = self.search
-        cases = search.deciding.cases(eye)
-        for knob in search.deciding.space.knobs:
+        cases = search.reachable.cases(sampler)
+        for knob in search.reachable.grid.knobs:
             if knob.name in ("link", "power"):
-                cases = cases[np.array(knob.values)[search.deciding.columns[f"place:{knob.name}"][cases]] > 0]
+                cases = cases[np.array(knob.values)[search.reachable.columns[f"place:{knob.name}"][cases]] > 0]
         braking = {"brake", *(r.signal for r in self.model.program.recipes if r.kind in BRAKING and r.signal)}
-        if braking & {x.target for x in eye.cone.model.program.mixes} and len(cases):
-            look = search.deciding.look(eye, cases, self._still(eye, cases, {}))
+        if braking & {x.target for x in sampler.model_slice.model.program.mixes} and len(cases):
+            look = search.reachable.look(sampler, cases, self._still(sampler, cases, {}))
             for signal in sorted(braking & look.sums.keys()):
                 cases = cases[np.abs(look.sum(signal)) < 1.0]
-                look = search.deciding.look(eye, cases, self._still(eye, cases, {})) if len(cases) else look
+                look = search.reachable.look(sampler, cases, self._still(sampler, cases, {})) if len(cases) else look
         return cases
 
-    def _still(self, eye: CaseSampler, cases: Places, hands: Mapping[str, float]) -> dict[str, Array]:
+    def _still(self, sampler: CaseSampler, cases: Places, hands: Mapping[str, float]) -> dict[str, Array]:
         """Everything that a case does not decide at rest, and these hands."""
-        decided = {k.name for k in self.search.deciding.space.knobs}
-        rests = {k.name: k.values[k.rest] for k in eye.space.knobs if k.name not in decided}
+        decided = {k.name for k in self.search.reachable.grid.knobs}
+        rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs if k.name not in decided}
         return {n: np.full(len(cases), v) for n, v in {**rests, **hands}.items()}
 
     def _ruler(
-        self, eye: CaseSampler, names: tuple[str, ...], cases: Places, hands: Mapping[str, float]
+        self, sampler: CaseSampler, names: tuple[str, ...], cases: Places, hands: Mapping[str, float]
     ) -> dict[str, Array]:
         """Where surfaces stand at the ruler, in mm."""
-        look = self.search.deciding.look(eye, cases, self._still(eye, cases, hands))
+        look = self.search.reachable.look(sampler, cases, self._still(sampler, cases, hands))
         out = {}
         for name in names:
             motion = Motion(self.search.leads[name], self.search.parts[name])

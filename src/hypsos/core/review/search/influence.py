@@ -27,7 +27,7 @@ def blocks_of(model: Model, target: str) -> list[frozenset[str]]:
     return sorted((b for b in out if b), key=sorted)
 
 
-def lags(model: Model, target: str, deciding: Collection[str]) -> bool:
+def lags(model: Model, target: str, reachable: Collection[str]) -> bool:
     """Whether something slow on the way to a sum can be out of step with the rest of it: then the sum may go further on the
     way than where it comes to rest. ``deciding``: the controls on which conditions hang."""
     lines = [x for x in model.program.mixes if x.target == target]
@@ -39,9 +39,9 @@ def lags(model: Model, target: str, deciding: Collection[str]) -> bool:
         knobs = knobs_of(model, x)
         others = frozenset[str]().union(*(knobs_of(model, y) for y in lines if y is not x))
         bent = x.reads_shared() or x.differential_off
-        if bent or x.when or x.combine != "add" or knobs & (others | set(deciding)):
+        if bent or x.when or x.combine != "add" or knobs & (others | set(reachable)):
             return True
-        if any(lags(model, n, deciding) for n in slow & above):
+        if any(lags(model, n, reachable) for n in slow & above):
             return True
     return False
 

@@ -94,18 +94,18 @@ class InputGrid:
                     yield n, here, numbers[here] + (to - at[here]) * stride
 
 
-def space_of(
-    cone: ModelSlice, bends: bool = True, ends: bool = True, most: int = MOST_BENDS, between: int = 0
+def grid_of(
+    model_slice: ModelSlice, bends: bool = True, ends: bool = True, most: int = MOST_BENDS, between: int = 0
 ) -> InputGrid:
-    """The space of a cone. Without ``bends`` a control is told apart only by what compares it; without ``ends`` it is then
+    """The grid of a slice. Without ``bends`` a control is told apart only by what compares it; without ``ends`` it is then
     left where it rests. Of the places at which responses bend not more than ``most`` are kept for each control. ``between``:
     so many places more from each to the next, where what is round is told from what is straight."""
-    model = cone.model
+    model = model_slice.model
     rest = resting(model) | AROUND
     levels, sources = _levels(model), _sources(model)
     feeding = feeding_controls(model)
     knobs, whole = [], True
-    for name in sorted(_controls(cone)):
+    for name in sorted(_controls(model_slice)):
         control = model.transmitter.control(name)
         if control is not None and control.is_switch:
             knobs.append(
@@ -130,8 +130,8 @@ def space_of(
                 edges = sorted(values) if between else []
                 for a, b in itertools.pairwise(edges):
                     values |= {a + (b - a) * k / (between + 1) for k in range(1, between + 1)} if b - a > 1.0 else set()
-            if name in cone.free:
-                values |= _stored(model, cone.free[name])
+            if name in model_slice.free:
+                values |= _stored(model, model_slice.free[name])
             if not ends and name not in levels:
                 values = {rest[name]}
         told = tuple(sorted(values))
@@ -164,15 +164,15 @@ def interval(model: Model, name: str, values: Array) -> Places:
     return np.searchsorted(uppers, values, side="right")
 
 
-def _controls(cone: ModelSlice) -> set[str]:
-    """Every control that a cone's document reads."""
-    model = cone.model
+def _controls(model_slice: ModelSlice) -> set[str]:
+    """Every control that a slice's document reads."""
+    model = model_slice.model
     rest = resting(model)
     out = {c.name for c in model.transmitter.controls} | {a.control for a in model.program.axes}
     out |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
     from hypsos.core.parts.condition_values import asked
 
-    read = _read(model) | {asked(text).name for text in cone.asks}
+    read = _read(model) | {asked(text).name for text in model_slice.asks}
     out |= {n for n in read if n in rest or n in ("link", "power", "link_quality")}
     if model.leads:
         out |= {"link", "power"}

@@ -179,7 +179,7 @@ class _Needs:
         self.parts({m.name for m in self.model.airframe.motors})
 
     def key(self, plugged: set[str]) -> tuple[Any, ...]:
-        """All of the document that a cone is made of, and what is said of it: the same for the same cone."""
+        """All of the document that a slice is made of, and what is said of it: the same for the same slice."""
         model, program = self.model, self.program
         motors = {m.name for m in model.airframe.motors} if self.guard else set()
         turned = {x.target for x, _ in self.lines if x.by_angle and x.target in self.targets}
@@ -206,7 +206,7 @@ def _is_free(adjuster: Adjuster) -> bool:
     return adjuster.kind == "step" or (adjuster.keep and adjuster.when is not None)
 
 
-def cone_of(
+def slice_of(
     model: Model, parts: Iterable[str] = (), conditions: Iterable[str] = (), guard: bool = False, outputs: bool = False,
     in_time: bool = False,
 ) -> ModelSlice:  # fmt: skip
@@ -222,9 +222,9 @@ def cone_of(
     plugged = set(parts) if outputs else set()
     asked_for, key = (parts, conditions, guard, outputs, in_time), needs.key(plugged)
     made = _made.get(asked_for, [])
-    for held, cone in made:
+    for held, model_slice in made:
         if held == key:
-            return cone
+            return model_slice
     found = replace(_cut(needs, plugged, in_time), asks=conditions)
     while len(_made) >= MOST_KEPT:
         _made.pop(next(iter(_made)))
@@ -234,7 +234,7 @@ def cone_of(
 
 MOST_KEPT = 300
 _made: dict[tuple[Any, ...], list[tuple[tuple[Any, ...], ModelSlice]]] = {}
-"""What was cut last for each question: an edit elsewhere leaves a cone the very same object, and what was found in it good."""
+"""What was cut last for each question: an edit elsewhere leaves a slice the very same object, and what was found in it good."""
 
 
 def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> ModelSlice:
@@ -327,7 +327,7 @@ MOST_POINTS = 33
 
 
 def edge_signal(name: str) -> str:
-    """The signal in which a cone sums the degrees of a surface."""
+    """The signal in which a slice sums the degrees of a surface."""
     return f"edge_{name[:35]}"
 
 

@@ -27,10 +27,10 @@ from hypsos.core.review.search.input_grid import (
     Knob,
     both_sides_alike,
     feeding_controls,
+    grid_of,
     interval,
-    space_of,
 )
-from hypsos.core.review.search.model_slice import ModelSlice, cone_of, has_run_out
+from hypsos.core.review.search.model_slice import ModelSlice, has_run_out, slice_of
 from hypsos.core.review.search.replay import brought
 from hypsos.core.review.search.state_encoding import StateEncoding
 from hypsos.core.review.search.state_search import SearchStep, StateSearch
@@ -68,13 +68,13 @@ class SampledCases:
 
 @dataclass(frozen=True)
 class CaseSampler:
-    """A part of the model that is looked at: its cone, its space, its plan."""
+    """A part of the model that is looked at: its slice, its grid, its plan."""
 
-    cone: ModelSlice
-    space: InputGrid
+    model_slice: ModelSlice
+    grid: InputGrid
     plan: Plan
     source: ModelSlice | None = None
-    """The cone before what it is not looked at for was left out: the same after an edit elsewhere."""
+    """The slice before what it is not looked at for was left out: the same after an edit elsewhere."""
 
 
 class ReachableCases:
@@ -82,11 +82,11 @@ class ReachableCases:
 
     def __init__(self, model: Model, parts: Sequence[str], most: int, stopped: Callable[[], bool]) -> None:
         self.model, self.stopped = model, stopped
-        self.texts, self.cone = decided(model, parts)
-        self.space = space_of(self.cone, bends=False, ends=False)
+        self.texts, self.model_slice = decided(model, parts)
+        self.grid = grid_of(self.model_slice, bends=False, ends=False)
         self._ready()
-        self.reach = StateSearch(self.cone, self.space, self._watch, None, most, stopped).run()
-        self.complete, self.partly, self.shelf = self.reach.complete, self.reach.partly, self.reach.shelf
+        self.reach = StateSearch(self.model_slice, self.grid, self._watch, None, most, stopped).run()
+        self.complete, self.partly, self.encoding = self.reach.complete, self.reach.partly, self.reach.encoding
         self._settled()
         self.reach.forget()
 
@@ -95,22 +95,22 @@ class ReachableCases:
         """The same without a search of its own: what was reached is given to it by :meth:`takes`."""
         out = cls.__new__(cls)
         out.model, out.stopped = model, lambda: False
-        out.texts, out.cone = decided(model, parts)
+        out.texts, out.model_slice = decided(model, parts)
         out._ready()
         return out
 
     def takes(
         self,
         reach: StateSearch,
-        shelf: StateEncoding,
-        space: InputGrid,
+        encoding: StateEncoding,
+        grid: InputGrid,
         nodes: Places,
         memory: Places,
         hands: Places,
         seen: Places,
     ) -> None:
         """Take situations that were searched elsewhere."""
-        self.reach, self.space, self.complete, self.shelf = reach, space, reach.complete, shelf
+        self.reach, self.grid, self.complete, self.encoding = reach, grid, reach.complete, encoding
         self.partly = reach.partly
         self.nodes, self.memory, self.hands = nodes, memory, hands
         self._told(seen, hands)
@@ -122,12 +122,12 @@ class ReachableCases:
     @property
     def width(self) -> int:
         """How many columns that has."""
-        return 2 + len(self._names) + len(self._counters) + len(self.cone.model.program.timers)
+        return 2 + len(self._names) + len(self._counters) + len(self.model_slice.model.program.timers)
 
     def _ready(self) -> None:
-        self._names = [x.name for x in self.cone.model.program.logic if not isinstance(x, Gate)]
-        self._counters = [x.name for x in self.cone.model.program.logic if x.kind == "counter"]
-        self._eyes: dict[tuple[Any, ...], tuple[ModelSlice, CaseSampler]] = {}
+        self._names = [x.name for x in self.model_slice.model.program.logic if not isinstance(x, Gate)]
+        self._counters = [x.name for x in self.model_slice.model.program.logic if x.kind == "counter"]
+        self._samplers: dict[tuple[Any, ...], tuple[ModelSlice, CaseSampler]] = {}
         self._cases: dict[int, tuple[CaseSampler, Places]] = {}
         self._class_of: dict[tuple[Knob, bool], list[int]] = {}
         self.columns: dict[str, Places] = {}
@@ -136,7 +136,7 @@ class ReachableCases:
 
     def follows(self, model: Model, parts: Sequence[str]) -> bool:
         """Whether what decides is the same in a model after an edit; then it goes on with that one."""
-        if decided(model, parts)[1] is not self.cone or not self.complete:
+        if decided(model, parts)[1] is not self.model_slice or not self.complete:
             return False
         self.model = model
         return True
@@ -144,7 +144,7 @@ class ReachableCases:
     def _watch(self, result: Result) -> Array:
         columns: list[NDArray[Any]] = [result.modes, result.guard, *(result.logic[n] for n in self._names)]
         columns += [result.steps[n] for n in self._counters]
-        columns += [has_run_out(x, result.timers[x.name]) for x in self.cone.model.program.timers]
+        columns += [has_run_out(x, result.timers[x.name]) for x in self.model_slice.model.program.timers]
         rows = max((len(c) for c in columns if c.ndim > 1), default=1)
         return np.stack([np.broadcast_to(c, (rows, 1))[:, -1].astype(np.int16) for c in columns], axis=-1)
 
@@ -167,66 +167,72 @@ class ReachableCases:
     def _told(self, seen: Places, hands: Places) -> None:
         """What decides, by name, from the table of what was seen with these hands."""
         keys = ["modes", "guard", *(f"flag:{n}" for n in self._names), *(f"count:{n}" for n in self._counters)]
-        keys += [f"timer:{x.name}" for x in self.cone.model.program.timers]
+        keys += [f"timer:{x.name}" for x in self.model_slice.model.program.timers]
         self.columns = {k: seen[:, i] for i, k in enumerate(keys)}
-        for knob, at in zip(self.space.knobs, self.space.places(hands), strict=True):
+        for knob, at in zip(self.grid.knobs, self.grid.places(hands), strict=True):
             self.columns[f"place:{knob.name}"] = at
             values = np.array(knob.values)[at]
-            self.columns[f"interval:{knob.name}"] = interval(self.cone.model, knob.name, values)
+            self.columns[f"interval:{knob.name}"] = interval(self.model_slice.model, knob.name, values)
 
     # -- looking ----------------------------------------------------------------------------------------------------------
 
-    def eye(self, parts: Iterable[str], in_time: bool = False, angles: bool = False, between: int = 0) -> CaseSampler:
+    def sampler(
+        self, parts: Iterable[str], in_time: bool = False, angles: bool = False, between: int = 0
+    ) -> CaseSampler:
         """What looks at these parts; ``angles``: at their angles as well; ``between``: also between the bends."""
         key = (tuple(parts), in_time, angles, between)
-        cone = cone_of(self.model, parts=key[0], outputs=True, in_time=in_time)
-        held = self._eyes.get(key)
-        if held is not None and held[0] is cone:
+        model_slice = slice_of(self.model, parts=key[0], outputs=True, in_time=in_time)
+        held = self._samplers.get(key)
+        if held is not None and held[0] is model_slice:
             return held[1]
-        seen = cone
+        seen = model_slice
         if not angles:
-            turned = {x.target for x in cone.model.program.mixes if x.by_angle}  # there the percent hang on the angles
+            turned = {
+                x.target for x in model_slice.model.program.mixes if x.by_angle
+            }  # there the percent hang on the angles
             straight = {"linkage": None, "measured": ()}
-            leads = tuple(x if x.target in turned else x.changed(straight) for x in cone.model.leads)
-            seen = replace(cone, model=cone.model.changed({"leads": leads}))
+            leads = tuple(x if x.target in turned else x.changed(straight) for x in model_slice.model.leads)
+            seen = replace(model_slice, model=model_slice.model.changed({"leads": leads}))
         feeding = feeding_controls(seen.model)
-        whole = space_of(seen, most=EVERY_BEND, between=between)
-        space = InputGrid(tuple(k for k in whole.knobs if k.name in feeding), whole.whole)
-        found = CaseSampler(seen, space, compile_plan(seen.model), cone)
-        self._eyes[key] = (cone, found)
+        whole = grid_of(seen, most=EVERY_BEND, between=between)
+        grid = InputGrid(tuple(k for k in whole.knobs if k.name in feeding), whole.whole)
+        found = CaseSampler(seen, grid, compile_plan(seen.model), model_slice)
+        self._samplers[key] = (model_slice, found)
         return found
 
-    def cases(self, eye: CaseSampler) -> Places:
-        """The rows that an eye tells apart, each once: the one with the shortest way."""
+    def cases(self, sampler: CaseSampler) -> Places:
+        """The rows that a sampler tells apart, each once: the one with the shortest way."""
         if not len(self.nodes):
             return np.zeros(0, np.intp)
-        held = self._cases.get(id(eye))
-        if held is None or held[0] is not eye:
-            columns = list(self.deciders(eye))
+        held = self._cases.get(id(sampler))
+        if held is None or held[0] is not sampler:
+            columns = list(self.deciders(sampler))
             first = np.unique(coded(columns), return_index=True)[1] if columns else np.zeros(1, np.intp)
-            held = self._cases[id(eye)] = (eye, np.sort(first))
+            held = self._cases[id(sampler)] = (sampler, np.sort(first))
         return held[1]
 
-    def passes(self, eye: CaseSampler) -> bool:
+    def passes(self, sampler: CaseSampler) -> bool:
         """Whether something decides for a frame or two that decides nowhere for longer."""
         if not self._moving or not len(next(iter(self._moving.values()), ())):
             return False
         settled, self.columns = self.columns, self._moving
-        passing = list(self.deciders(eye))
+        passing = list(self.deciders(sampler))
         self.columns = settled
-        lasting = list(self.deciders(eye))
+        lasting = list(self.deciders(sampler))
         if not lasting:
             return False
         both = coded([np.concatenate([a, b]) for a, b in zip(lasting, passing, strict=True)])
         return not np.isin(both[len(lasting[0]) :], both[: len(lasting[0])]).all()
 
-    def deciders(self, eye: CaseSampler) -> Iterator[NDArray[Any]]:
-        """What an eye goes by in every row: the mode, the truth of conditions, where shared controls stand."""
-        yield from self.columns_of(eye, _texts(eye.cone.model, modes=False), self.shared(eye))
+    def deciders(self, sampler: CaseSampler) -> Iterator[NDArray[Any]]:
+        """What a sampler goes by in every row: the mode, the truth of conditions, where shared controls stand."""
+        yield from self.columns_of(sampler, _texts(sampler.model_slice.model, modes=False), self.shared(sampler))
 
-    def columns_of(self, eye: CaseSampler, asked_for: Iterable[str], shared: Iterable[str]) -> Iterator[NDArray[Any]]:
+    def columns_of(
+        self, sampler: CaseSampler, asked_for: Iterable[str], shared: Iterable[str]
+    ) -> Iterator[NDArray[Any]]:
         """In every row: the mode, the truth of these conditions, where these controls stand."""
-        if eye.cone.model.program.modes and "modes" in self.columns:
+        if sampler.model_slice.model.program.modes and "modes" in self.columns:
             yield self.columns["modes"]
         for text in sorted(asked_for):
             asks = asked(text)
@@ -244,16 +250,16 @@ class ReachableCases:
             else:
                 yield self.columns[f"flag:{asks.name}"]
         for name in shared:
-            yield self._classes(eye, name)
+            yield self._classes(sampler, name)
 
-    def shared(self, eye: CaseSampler) -> list[str]:
-        """The controls that an eye reads and that decide besides."""
-        return [k.name for k in eye.space.knobs if f"place:{k.name}" in self.columns]
+    def shared(self, sampler: CaseSampler) -> list[str]:
+        """The controls that a sampler reads and that decide besides."""
+        return [k.name for k in sampler.grid.knobs if f"place:{k.name}" in self.columns]
 
-    def kinds(self, eye: CaseSampler, cases: Places) -> Iterator[tuple[dict[str, int], Places]]:
+    def kinds(self, sampler: CaseSampler, cases: Places) -> Iterator[tuple[dict[str, int], Places]]:
         """Cases in which the shared controls are in the same classes: those, and the cases."""
-        shared = self.shared(eye)
-        own = [self._classes(eye, n)[cases] for n in shared]
+        shared = self.shared(sampler)
+        own = [self._classes(sampler, n)[cases] for n in shared]
         keys = list(zip(*(x.tolist() for x in own), strict=True)) if own else [()] * len(cases)
         found: dict[tuple[int, ...], list[int]] = {}
         for key, case in zip(keys, cases.tolist(), strict=True):
@@ -261,19 +267,19 @@ class ReachableCases:
         for key, mine in found.items():
             yield dict(zip(shared, key, strict=True)), np.array(mine, np.intp)
 
-    def _classes(self, eye: CaseSampler, name: str) -> Places:
-        return self.columns[f"{'place' if self._is_switch(eye, name) else 'interval'}:{name}"]
+    def _classes(self, sampler: CaseSampler, name: str) -> Places:
+        return self.columns[f"{'place' if self._is_switch(sampler, name) else 'interval'}:{name}"]
 
     def rows(
-        self, eye: CaseSampler, cases: Places, fixed: Mapping[str, float] | None = None, most: int = MOST_ROWS
+        self, sampler: CaseSampler, cases: Places, fixed: Mapping[str, float] | None = None, most: int = MOST_ROWS
     ) -> tuple[Places, Places, bool]:
         """(case, number of the hands) for every place of the controls that agrees with a case, and whether that is all.
 
         ``fixed``: controls that stay where this says, as far as the case lets them.
         """
         owners, numbers, whole = [], [], True
-        for own, mine in self.kinds(eye, cases):
-            here = self.numbers(eye, own, fixed or {})
+        for own, mine in self.kinds(sampler, cases):
+            here = self.numbers(sampler, own, fixed or {})
             room = max(1, most * len(mine) // max(1, len(cases)))
             step = -(-len(here) * len(mine) // room)
             if step > 1:
@@ -285,16 +291,16 @@ class ReachableCases:
         return np.concatenate(owners), np.concatenate(numbers), whole
 
     def numbers(
-        self, eye: CaseSampler, own: Mapping[str, int], fixed: Mapping[str, float], once: Collection[str] = ()
+        self, sampler: CaseSampler, own: Mapping[str, int], fixed: Mapping[str, float], once: Collection[str] = ()
     ) -> Places:
         """The numbers of the hands in which shared controls are in these classes and the fixed ones where they stay; where a
         class does not let one stay there, at all the places it allows, or at the first of them for those ``once``."""
         out = np.zeros(1, np.intp)
         good: Sequence[int]
-        for knob, stride in zip(eye.space.knobs, eye.space.strides, strict=True):
+        for knob, stride in zip(sampler.grid.knobs, sampler.grid.strides, strict=True):
             good = range(len(knob.values))
             if knob.name in own:
-                classes = self._class(eye, knob)
+                classes = self._class(sampler, knob)
                 good = [i for i in good if classes[i] == own[knob.name]]
             if knob.name in fixed:
                 good = [i for i in good if abs(knob.values[i] - fixed[knob.name]) < 1e-6] or good
@@ -305,26 +311,28 @@ class ReachableCases:
                 out = out[:: len(out) // MOST_ROWS]
         return out
 
-    def _is_switch(self, eye: CaseSampler, name: str) -> bool:
-        control = eye.cone.model.transmitter.control(name)
+    def _is_switch(self, sampler: CaseSampler, name: str) -> bool:
+        control = sampler.model_slice.model.transmitter.control(name)
         return control is not None and control.is_switch
 
-    def _class(self, eye: CaseSampler, knob: Knob) -> list[int]:
+    def _class(self, sampler: CaseSampler, knob: Knob) -> list[int]:
         """In which class every place of a shared control is."""
-        key = (knob, self._is_switch(eye, knob.name))
+        key = (knob, self._is_switch(sampler, knob.name))
         if key not in self._class_of:
             values = np.array(knob.values)
-            alike = both_sides_alike(self.cone.model, knob.name)  # what is searched at one side stands for the other
-            found = interval(self.cone.model, knob.name, np.abs(values) if alike else values)
+            alike = both_sides_alike(
+                self.model_slice.model, knob.name
+            )  # what is searched at one side stands for the other
+            found = interval(self.model_slice.model, knob.name, np.abs(values) if alike else values)
             self._class_of[key] = (values.astype(np.intp) if key[1] else found).tolist()
         return self._class_of[key]
 
     def hands_at(self, cases: Places) -> dict[str, Array]:
         """Where the controls that decide stand in these cases."""
-        return self.space.values(self.hands[cases]) if len(cases) else {}
+        return self.grid.values(self.hands[cases]) if len(cases) else {}
 
     def look(
-        self, eye: CaseSampler, cases: Places, hands: Mapping[str, Array], why: Sequence[str] = ()
+        self, sampler: CaseSampler, cases: Places, hands: Mapping[str, Array], why: Sequence[str] = ()
     ) -> SampledCases:
         """Look at a part of the model in these cases, with these hands besides (arrays over the cases).
 
@@ -336,7 +344,7 @@ class ReachableCases:
             if start and self.stopped():
                 raise Stopped
             here = slice(start, start + LOOKED_AT_ONCE)
-            pieces.append(self._looked(eye, cases[here], {n: v[here] for n, v in hands.items()}, why))
+            pieces.append(self._looked(sampler, cases[here], {n: v[here] for n, v in hands.items()}, why))
         if len(pieces) == 1:
             return pieces[0]
 
@@ -346,14 +354,16 @@ class ReachableCases:
         explained = {n: _joined([x.why[n] for x in pieces]) for n in pieces[0].why}
         return SampledCases(cases, joined("hands"), joined("stands"), joined("sums"), joined("commands"), explained)
 
-    def _looked(self, eye: CaseSampler, cases: Places, hands: Mapping[str, Array], why: Sequence[str]) -> SampledCases:
+    def _looked(
+        self, sampler: CaseSampler, cases: Places, hands: Mapping[str, Array], why: Sequence[str]
+    ) -> SampledCases:
         whole = {**self.hands_at(cases), **hands}
         shape = (len(cases), 1)
         named = {n: v[:, None] for n, v in whole.items()}
         named |= {n: np.broadcast_to(named.get(n, np.float64(r)), shape) for n, r in AROUND.items()}
         named["rudder_stick"] = np.broadcast_to(named.get("rudder_stick", np.float64(0.0)), shape)
-        memory = self.shelf.memory(self.memory[cases])
-        result = eye.plan.run(Situation.of(np.zeros(1), named), memory, why)
+        memory = self.encoding.memory(self.memory[cases])
+        result = sampler.plan.run(Situation.of(np.zeros(1), named), memory, why)
 
         def column(x: Array) -> Array:
             return np.broadcast_to(x, (len(cases), np.shape(x)[-1] if np.ndim(x) else 1))[:, -1]
@@ -365,25 +375,25 @@ class ReachableCases:
             {n: column(np.asarray(x)) for n, x in result.commands.items()}, explained,
         )  # fmt: skip
 
-    def way(self, case: int, eye: CaseSampler, hands: Mapping[str, float]) -> list[SearchStep]:
+    def way(self, case: int, sampler: CaseSampler, hands: Mapping[str, float]) -> list[SearchStep]:
         """The acts from power-up to a case, and then the hands as they are looked at."""
         steps = list(self.reach.way(int(self.nodes[case])))
         at = {
             k.name: v
             for k, v in (
                 (k, float(x[0]))
-                for k, x in zip(self.space.knobs, self.space.values(self.hands[case : case + 1]).values(), strict=True)
+                for k, x in zip(self.grid.knobs, self.grid.values(self.hands[case : case + 1]).values(), strict=True)
             )
         }
-        rests = {k.name: k.values[k.rest] for k in eye.space.knobs}
+        rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs}
         for name, value in hands.items():
             if name in rests and abs(value - at.get(name, rests[name])) > 1e-9:
-                steps += self._to(eye, name, at.get(name, rests[name]), value)
+                steps += self._to(sampler, name, at.get(name, rests[name]), value)
         return steps
 
-    def _to(self, eye: CaseSampler, name: str, start: float, value: float) -> Iterable[SearchStep]:
-        if name in eye.cone.free:
-            yield from brought(self.model, eye.cone.free[name], value)
+    def _to(self, sampler: CaseSampler, name: str, start: float, value: float) -> Iterable[SearchStep]:
+        if name in sampler.model_slice.free:
+            yield from brought(self.model, sampler.model_slice.free[name], value)
             return
         control = self.model.transmitter.control(name)
         if control is None or not control.is_switch or control.kind != "switch":
@@ -406,11 +416,11 @@ def _joined(pieces: Sequence[Sequence[Contribution]]) -> list[Contribution]:
 
 def decided(model: Model, parts: Sequence[str]) -> tuple[set[str], ModelSlice]:
     """The conditions by which some parts go, and the part of the model that decides them."""
-    whole = cone_of(model, parts=parts)
+    whole = slice_of(model, parts=parts)
     texts = _texts(whole.model)
     if whole.model.program.modes:
         texts.add(f"mode:{whole.model.program.modes[-1].name}")
-    return texts, cone_of(model, conditions=sorted(texts))
+    return texts, slice_of(model, conditions=sorted(texts))
 
 
 def _texts(model: Model, modes: bool = True) -> set[str]:

@@ -37,18 +37,18 @@ class SeparableInputs:
     """
 
     def __init__(
-        self, deciding: ReachableCases, eye: CaseSampler, targets: Sequence[str], cases: Places | None = None,
+        self, reachable: ReachableCases, sampler: CaseSampler, targets: Sequence[str], cases: Places | None = None,
         fixed: Mapping[str, float] | None = None, more: Sequence[frozenset[str]] = (), each: bool = False,
         put: Sequence[str] = (), beside: tuple[ReachableCases, CaseSampler] | None = None,
     ) -> None:  # fmt: skip
-        self.eye, self.cases = eye, deciding.cases(eye) if cases is None else cases
-        model, names = eye.cone.model, {k.name for k in eye.space.knobs}
+        self.sampler, self.cases = sampler, reachable.cases(sampler) if cases is None else cases
+        model, names = sampler.model_slice.model, {k.name for k in sampler.grid.knobs}
         sets: list[frozenset[str]] = []
         for found in [*more, *(b for t in targets for b in blocks_of(model, t))]:
             met = [b for b in sets if b & found]
             sets = [b for b in sets if not b & found] + [found.union(*met)]
         self.sets = [frozenset[str](), *(b for b in sorted(sets, key=sorted) if b & names)]
-        rests = {k.name: k.values[k.rest] for k in eye.space.knobs} | dict(fixed or {})
+        rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs} | dict(fixed or {})
         every = np.arange(len(self.cases))
         self.like: list[Places] = []
         self.whole = True
@@ -58,13 +58,13 @@ class SeparableInputs:
         for part, block in enumerate(self.sets):
             like = every
             if part and not each and not put:
-                both = [(deciding, eye), *([beside] if beside is not None else [])]
+                both = [(reachable, sampler), *([beside] if beside is not None else [])]
                 columns = [x[self.cases] for d, e in both for x in _deciders(d, e, targets, block)]
                 like = alike(columns) if columns else np.zeros(len(self.cases), np.intp)
             self.like.append(like)
             still = {n: v for n, v in rests.items() if n not in block or n in (fixed or {})}
-            for own, mine in deciding.kinds(eye, self.cases[np.unique(like)]):
-                here = deciding.numbers(eye, own, still, (names - block) | set(put))
+            for own, mine in reachable.kinds(sampler, self.cases[np.unique(like)]):
+                here = reachable.numbers(sampler, own, still, (names - block) | set(put))
                 step = -(-len(here) * len(mine) // max(len(mine), min(MOST_OF_PART, room)))
                 if step > 1:
                     self.whole, here = False, here[::step]
@@ -112,11 +112,11 @@ class SeparableInputs:
 
 
 def _deciders(
-    deciding: ReachableCases, eye: CaseSampler, targets: Sequence[str], block: frozenset[str]
+    reachable: ReachableCases, sampler: CaseSampler, targets: Sequence[str], block: frozenset[str]
 ) -> Iterator[NDArray[Any]]:
     """What a set of controls goes by in every row."""
-    shared = [n for n in deciding.shared(eye) if n in block]
-    return deciding.columns_of(eye, _asked(eye.cone.model, targets, block), shared)
+    shared = [n for n in reachable.shared(sampler) if n in block]
+    return reachable.columns_of(sampler, _asked(sampler.model_slice.model, targets, block), shared)
 
 
 def _asked(model: Model, targets: Sequence[str], block: frozenset[str]) -> set[str]:

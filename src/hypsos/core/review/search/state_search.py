@@ -67,7 +67,7 @@ class _Nodes:
 
 
 class StateSearch:
-    """The situations that can be reached in a cone.
+    """The situations that can be reached in a slice.
 
     ``watch`` makes of a result a table with one row per situation: what the questions are asked of. ``judge`` sees every act
     between two situations, in the order in which they are found. ``most`` situations are computed; when that is not enough,
@@ -75,17 +75,22 @@ class StateSearch:
     """
 
     def __init__(
-        self, cone: ModelSlice, space: InputGrid, watch: Callable[[Result], Array], judge: Callable[[Edges], None] | None = None,
-        most: int = 4_000_000, stopped: Callable[[], bool] = lambda: False,
-    ) -> None:  # fmt: skip
-        self.cone, self.space, self._watch, self._judge = cone, space, watch, judge
-        self.plan = compile_plan(cone.model)
-        self.waits = {k: s for k, s in timed(cone.model)}
-        self.shelf: Any = StateEncoding(self.waits, _forgotten(cone.model))
-        """What remembers: a shelf of memories, or (where two models are searched at once) something that is used like one."""
+        self,
+        model_slice: ModelSlice,
+        grid: InputGrid,
+        watch: Callable[[Result], Array],
+        judge: Callable[[Edges], None] | None = None,
+        most: int = 4_000_000,
+        stopped: Callable[[], bool] = lambda: False,
+    ) -> None:
+        self.model_slice, self.grid, self._watch, self._judge = model_slice, grid, watch, judge
+        self.plan = compile_plan(model_slice.model)
+        self.waits = {k: s for k, s in timed(model_slice.model)}
+        self.encoding: Any = StateEncoding(self.waits, _forgotten(model_slice.model))
+        """What remembers: a encoding of memories, or (where two models are searched at once) something that is used like one."""
         self.most, self._stopped = most, stopped
         self.situations = 0
-        loose = any(isinstance(x, Compare) and x.kind == "difference" for x in cone.model.program.logic)
+        loose = any(isinstance(x, Compare) and x.kind == "difference" for x in model_slice.model.program.logic)
         self.partly = LOOSE if loose else ""
         """Why not all of it was searched, where that is so."""
         self.complete = True
@@ -98,31 +103,31 @@ class StateSearch:
         self.of_memory: Places = np.zeros(0, np.intp)
         self.of_hands: Places = np.zeros(0, np.intp)
         self._of: list[tuple[Places, Places]] = []
-        self._result = np.full((1, space.size), -1, np.int32)
+        self._result = np.full((1, grid.size), -1, np.int32)
         """(memory, hands) -> the number of the memory after a frame."""
-        self._place = np.full((1, space.size), -1, np.int32)
+        self._place = np.full((1, grid.size), -1, np.int32)
         """(memory, hands) -> the place in ``seen``."""
-        self._node = np.full((1, space.size), -1, np.int32)
+        self._node = np.full((1, grid.size), -1, np.int32)
         """(memory, hands) -> the situation, where it has been found."""
         none = np.zeros(0, np.intp)
         self.nodes = _Nodes(none, none, none, np.zeros(0, np.int32))
         self._sets: list[tuple[str, ...]] = []
-        self._before = first_of(cone.model, self.waits)
+        self._before = first_of(model_slice.model, self.waits)
 
     # -- computing --------------------------------------------------------------------------------------------------------
 
     def _grown(self) -> bool:
         """Room in the tables for every memory known; False where there is none any more."""
-        need = len(self.shelf)
+        need = len(self.encoding)
         have = len(self._result)
         if need <= have:
             return True
-        if need * self.space.size > MOST_CELLS:
+        if need * self.grid.size > MOST_CELLS:
             return False
-        rows = min(max(need, 2 * have), max(need, MOST_CELLS // self.space.size))
+        rows = min(max(need, 2 * have), max(need, MOST_CELLS // self.grid.size))
         for name in ("_result", "_place", "_node"):
             old = getattr(self, name)
-            new = np.full((rows, self.space.size), -1, np.int32)
+            new = np.full((rows, self.grid.size), -1, np.int32)
             new[:have] = old
             setattr(self, name, new)
         return True
@@ -134,8 +139,8 @@ class StateSearch:
         missing = np.flatnonzero(self._result[memory, hands] < 0)
         if not missing.size:
             return True
-        keys = np.unique(memory[missing].astype(np.int64) * self.space.size + hands[missing])
-        rows, cells = keys // self.space.size, keys % self.space.size
+        keys = np.unique(memory[missing].astype(np.int64) * self.grid.size + hands[missing])
+        rows, cells = keys // self.grid.size, keys % self.grid.size
         first = rows == 0
         for here in (first, ~first):
             for start in range(0, int(here.sum()), PIECE):
@@ -149,12 +154,12 @@ class StateSearch:
 
     def _piece(self, memory: Places, hands: Places, first: bool) -> None:
         count = len(hands)
-        values = {n: v[:, None] for n, v in self.space.values(hands).items()}
+        values = {n: v[:, None] for n, v in self.grid.values(hands).items()}
         values |= {n: np.broadcast_to(values.get(n, np.float64(r)), (count, 1)) for n, r in AROUND.items()}
         situation = Situation.of(np.zeros(1), values)
-        result = self.plan.run(situation, None if first else self.shelf.memory(memory))
+        result = self.plan.run(situation, None if first else self.encoding.memory(memory))
         seen = self._watch(result)
-        after = self.shelf.taken(result.memory, count)
+        after = self.encoding.taken(result.memory, count)
         self.keep(memory, hands, after, np.broadcast_to(seen, (count, seen.shape[-1])))
 
     def keep(self, memory: Places, hands: Places, after: Places, table: Array) -> None:
@@ -171,7 +176,7 @@ class StateSearch:
 
     def run(self) -> StateSearch:
         """Find everything; the shortest ways first."""
-        start = np.array([self.space.at_rest()], np.intp)
+        start = np.array([self.grid.at_rest()], np.intp)
         layer = self._added(np.zeros(1, np.intp), start, np.full(1, -1, np.intp), TICK)
         while layer.size and self.complete:
             layer = self._layer(layer)
@@ -193,7 +198,7 @@ class StateSearch:
         if not self._grown():
             self.complete = False
             return np.zeros(0, np.intp)
-        keys = memory.astype(np.int64) * self.space.size + hands
+        keys = memory.astype(np.int64) * self.grid.size + hands
         _, first = np.unique(keys, return_index=True)
         first.sort()
         fresh = first[self._node[memory[first], hands[first]] < 0]
@@ -226,7 +231,7 @@ class StateSearch:
         nodes = np.concatenate(whole)
         self._ticks(nodes)
         found = []
-        for acts in _together(self.space.acts(self.nodes.hands[nodes])):
+        for acts in _together(self.grid.acts(self.nodes.hands[nodes])):
             found.append(self._acted(nodes, acts))
             if not self.complete:
                 return np.concatenate(found)
@@ -273,7 +278,7 @@ class StateSearch:
     def _waited(self, nodes: Places) -> Iterator[Places]:
         """Situations in which delays have ended since."""
         memory, hands = self.nodes.memory[nodes], self.nodes.hands[nodes]
-        young = {k: flags[memory] for k, flags in self.shelf.young().items()}
+        young = {k: flags[memory] for k, flags in self.encoding.young().items()}
         young = {k: x for k, x in young.items() if x.any()}
         if not young or not self.complete:
             return
@@ -291,7 +296,7 @@ class StateSearch:
                 if keys not in self._sets:
                     self._sets.append(keys)
                 act = -3 - self._sets.index(keys)
-                yield self._added(self.shelf.aged(memory[here], keys), hands[here], nodes[here], act)
+                yield self._added(self.encoding.aged(memory[here], keys), hands[here], nodes[here], act)
 
     # -- telling ----------------------------------------------------------------------------------------------------------
 
@@ -313,8 +318,8 @@ class StateSearch:
         return tuple(reversed(out))
 
     def _step(self, knob: int, hands: int) -> SearchStep:
-        k = self.space.knobs[knob]
-        return SearchStep(k.name, k.values[(hands // self.space.strides[knob]) % len(k.values)])
+        k = self.grid.knobs[knob]
+        return SearchStep(k.name, k.values[(hands // self.grid.strides[knob]) % len(k.values)])
 
     def step(self, edge: Edges, i: int) -> SearchStep | None:
         """The act of an edge; None where it is none of the hands'."""
@@ -338,10 +343,10 @@ class StateSearch:
     def passed(self, memory: Places) -> Places:
         """The memories once everything that waits has waited its time."""
         out = memory.copy()
-        for key, flags in self.shelf.young().items():
+        for key, flags in self.encoding.young().items():
             here = flags[out]
             if here.any():
-                out[here] = self.shelf.aged(out[here], (key,))
+                out[here] = self.encoding.aged(out[here], (key,))
         return out
 
     def result_of(self, memory: Places, hands: Places) -> Places:
