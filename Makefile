@@ -3,7 +3,7 @@ PYTHON ?= python3
 BIN := .venv/bin
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: demo test bench covered mutants shots clean
+.PHONY: demo test bench measure covered mutants shots clean
 
 demo: .venv/ready
 	@$(BIN)/python -P -m hypsos.desk.display -- $(BIN)/hypsos --demo
@@ -20,6 +20,9 @@ bench: .venv/ready
 	$(BIN)/python benchmarks/random_guard.py
 	$(BIN)/python benchmarks/shakedown.py
 	$(BIN)/python benchmarks/random_shakedown.py 30 2000
+
+measure: .venv/ready
+	$(BIN)/python tools/measure.py
 
 covered: .venv/ready
 	$(BIN)/python tools/covered.py

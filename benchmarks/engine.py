@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The engine's speed: live frame, replay against straight NumPy, sweep, memory, growth with lines and frames."""
 
 from __future__ import annotations

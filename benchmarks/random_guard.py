@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Random sequences on every demo model: no motor off idle unless released, no release without what it asks for."""
 
 from __future__ import annotations

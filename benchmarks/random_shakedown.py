@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Random hands on every demo model and on random documents: what the shakedown called clean is never broken."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Speed, measured: ratios within one run, medians. `make bench` prints it; nothing here is asserted."""
 
 from __future__ import annotations

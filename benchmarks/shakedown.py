@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How long a shakedown takes: the largest demo model, a made-up large one, after one edit, and with conditions beside the point."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What an edit costs the window, in processor time: *Marram*, every page visited. `make bench` prints it.
 
 .venv/bin/python benchmarks/window.py

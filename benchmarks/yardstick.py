@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The arithmetic of the sailplane *Marram* as it was while its wing went by travel, written by hand as straight NumPy for this
 one model: what its replay costs at the least when nothing is general. It takes a link that stays up, and gives the same
 pulses as the engine."""

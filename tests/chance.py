@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Random hands against what a shakedown has called clean: nothing they do may break it."""
 
 from __future__ import annotations

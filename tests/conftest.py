@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the tests share: the demo models, a hangar in a temporary folder, the real window on it."""
 
 from __future__ import annotations

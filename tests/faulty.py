@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Faulty models: small patches on the demo models, with what a shakedown must find in each."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a person's hands do in the window, for the tests that drive it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Many kills of a program that edits: run as a process of its own, which forks one child for each kill.
 
 Each child edits through the workbench, one finished edit after the other, and says so after each; it is killed at a random

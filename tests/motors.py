@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Two motors played through seconds, for tests of the motor and of its guard."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A small aeroplane put together by hand for tests of the engine."""
 
 from __future__ import annotations

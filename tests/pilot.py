@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A pilot at the window, by mouse or by keyboard alone: every act is counted."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Random models and moves for comparing: everything the program part can hold, mixed wildly but soundly."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What was last read and found right, kept word for word under tests/data/recorded.
 
 Nothing here says that it is right; other tests do. It says that no figure and no word changes unseen. After a change that

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The semantics once more, from the sums on: the guard, outputs, the receiver, servos. Nothing here comes from the engine."""
 
 from __future__ import annotations

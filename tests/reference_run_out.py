@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Every condition once some delays have run out, the hands as they stand: a frame as it would be, from the one that is."""
 
 from __future__ import annotations

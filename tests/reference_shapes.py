@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Expo, responses and conditions taken apart, for the reference: a function a rule."""
 
 from __future__ import annotations

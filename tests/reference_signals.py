@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The semantics of signals once more: slow, obvious, a frame at a time, a function a rule. Nothing here comes from the engine.
 
 A model's own figures are read off its document; recipes are taken by the mixes they make.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """All that the core says of a model, as lines: of its rules, of a flight with wild hands, of its proposals and its scenarios."""
 
 from __future__ import annotations

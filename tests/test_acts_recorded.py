@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Every button of every page pressed once, lists chosen from, fields given what they cannot take: what that changed in the
 document, what was said, what was shown. See recorded.py."""
 

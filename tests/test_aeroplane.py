@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The drawn aeroplane: dimensions, hinges that turn the right way, the eye, and which faces are painted."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Airframes composed from choices, a model fitted to another one, measures, and the recipes that came with them."""
 
 from __future__ import annotations
@@ -224,9 +225,9 @@ def test_tail_volumes_by_hand(samphire):
 def test_single_parts_are_added_and_taken_off(samphire):
     body = samphire.airframe
     wing = layout.main_wing(body)
+    flapped = layout.with_surfaces(body, wing, "flap")
     with pytest.raises(HypsosError, match="no room left"):
-        full = layout.with_surfaces(layout.with_surfaces(body, wing, "flap"), wing, "flap")
-        layout.with_surfaces(full, wing, "flap")
+        layout.with_surfaces(layout.with_surfaces(flapped, wing, "flap"), wing, "flap")
     bare = layout.without_part(body, "left_flaperon")
     assert [s.name for s in bare.surfaces] == ["elevator", "rudder"]
     flaps = layout.with_surfaces(layout.with_surfaces(bare, wing, "flap"), wing, "spoiler")

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Looking at each set of controls by itself comes to the same as looking everywhere."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The demo's sheets, cards, run-downs and pages word for word, and the templates figure for figure: see recorded.py."""
 
 from __future__ import annotations

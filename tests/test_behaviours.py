@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Every behaviour: the worked cases, and what must hold of each whatever its figures are."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """First values of behaviours, their edges, and what is said of them; the small things a pilot relies on without looking."""
 
 from __future__ import annotations

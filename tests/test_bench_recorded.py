@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Every key and every part of the bench tried once by hand: what moved, and what was shown and said. See recorded.py."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The real window, driven through shaping an aeroplane, finding its hidden faults, its wiring and its throws."""
 
 from __future__ import annotations

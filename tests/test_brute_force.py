@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Brute force: every sequence of up to three acts on small random models, played by the engine, against what a search says."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What must hold across the parts of a document: each thing that may be wrong is named with its place, and nothing else is."""
 
 from __future__ import annotations

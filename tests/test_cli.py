@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The command line as a person uses it: output, exit status, one sentence when something is wrong."""
 
 from __future__ import annotations

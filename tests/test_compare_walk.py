@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """No false *no difference*: one field of a document is changed at a time, every field that any demo model has.
 
 Where the trace of the changed model differs, comparing the two must say so. A field that is added later is walked like the

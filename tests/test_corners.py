@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Corners of the core that planted faults have shown to be unwatched."""
 
 from __future__ import annotations

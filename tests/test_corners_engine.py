@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Corners of the engine that planted faults have shown to be unwatched: conditions, bars, outputs, what is on its way."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the window does in corners that no other test enters."""
 
 from __future__ import annotations

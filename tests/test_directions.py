@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The directions check: every single and double fault of every template is found, and nothing is mended wrongly."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The worked cases and the properties that must hold for every model."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """An engine idles while it is armed and stops at cut; an electric motor never does the like."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A recipe, a step and a school of sheets are a file and a line each: one of each is added to a copy, and used."""
 
 from __future__ import annotations

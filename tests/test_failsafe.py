@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Proposals for a lost link: what each gives to whom."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What nobody foresaw: written down, said in a sentence, and the work goes on. And nothing runs but our own code."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Every field of every page, found on the page itself: what is typed, ticked or chosen is what the document stores."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Figures that once misled: what is shown, promised or said is what the engine does."""
 
 from __future__ import annotations

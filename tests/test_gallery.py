@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The gallery of behaviours in the window: shown on this aeroplane, switched off, copied, detached, removed."""
 
 from __future__ import annotations

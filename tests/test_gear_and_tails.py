@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Gear with doors, drag rudders, and tailplanes whose halves roll or move as a whole: worked by hand."""
 
 from __future__ import annotations

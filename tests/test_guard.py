@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The guard through time: holds, second switch, start check, a lost link, an edit; and the receiver behind it."""
 
 from __future__ import annotations

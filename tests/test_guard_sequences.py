@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The guard against a table of events, written from what a guard is to do and not from what ours does.
 
 ``tests/data/guard_sequences.csv``: each row sets some things (m the motor switch's position, s the throttle stick, link, pow

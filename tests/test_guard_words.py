@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The guard in words: every change it makes is one of the ways the picture shows, and its cause is said."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The transmitter's controls: whatever is done to them, the model goes on as it did, and no motor starts by it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What mouse and keys do to what is painted, and what buttons do that no field stands for: read back from the document."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Steps that are taken back and done again."""
 
 from __future__ import annotations
@@ -12,7 +13,7 @@ from hypsos.desk.session.undo_history import MOST, History, UndoStep
 
 @pytest.fixture
 def bench(qtbot, hangar):
-    yield DocumentSession(hangar, "Samphire", clock=HandClock())
+    return DocumentSession(hangar, "Samphire", clock=HandClock())
 
 
 def test_history_goes_back_and_forth_and_merges():

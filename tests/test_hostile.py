@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Input that nobody should send: one sentence, in good time, nothing changed."""
 
 from __future__ import annotations

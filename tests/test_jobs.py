@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Whole jobs set up in the window from an empty hangar, every click and every text typed counted."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Every job as a set-up through the core alone; its figures are written down in tests/data/jobs.json, from the semantics."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The jobs of wing and tail, modes and shared values, set up in the window from a template; six of them by keyboard alone."""
 
 from __future__ import annotations

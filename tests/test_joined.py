@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Y-leads: allowed where two servos always do the same, refused with the reason where they must differ."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The simulated link, and taking the present positions as failsafe."""
 
 from __future__ import annotations

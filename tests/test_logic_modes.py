@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Logical switches, flight modes, shared values, trims by mode, and how lines combine; the worked cases that need them."""
 
 from __future__ import annotations
@@ -243,5 +244,5 @@ def test_two_slow_lines_of_the_same_name_keep_their_own_pace():
     "field", [{"seconds": -1}, {"seconds": float("nan")}, {"of": "two words"}, {"of": "switch_b@"}]
 )
 def test_numbers_and_conditions_out_of_bounds(field):
-    with pytest.raises(ValueError):
+    with pytest.raises(ValueError, match=next(iter(field))):
         Delay(**({"name": "d", "kind": "pulse", "of": "link", "seconds": 1.0} | field))

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How the window looks and is read: room, colours, names, painting."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How the window answers hands: wheel, keys, focus; a whole model by keyboard alone."""
 
 from __future__ import annotations

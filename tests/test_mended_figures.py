@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Figures that were wrong once, each with what it must be."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Two edits of one state put together: field by field, key by key, item by item."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Documents of the first version open, and mean the same or something safer: a test for each kind of change."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Flight modes: the grid, presets, trims, shared values and what moves them."""
 
 from __future__ import annotations

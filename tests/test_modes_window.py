@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Flight modes in the window: the grid, presets, trims and shared values."""
 
 from __future__ import annotations

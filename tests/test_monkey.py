@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Wild orders of acts at the window: nothing breaks, what is stored is what is shown, no motor is off idle unarmed."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """No way round the guard: what could start a motor that nobody meant to start."""
 
 from __future__ import annotations

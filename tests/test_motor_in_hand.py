@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The motor in real hands: keys that are let go, switches under a finger, trims, and what an edit may not start."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A motor on a switch: a power for each position, soft start and stop, and a limit for each run."""
 
 from __future__ import annotations

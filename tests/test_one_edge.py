@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What moves as one edge moves by one angle, in degrees on the aeroplane, whatever the throws of its sections are."""
 
 from __future__ import annotations

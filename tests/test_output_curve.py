@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The output curve of a lead: before direction, travel and centre; and the one that makes two surfaces agree."""
 
 from __future__ import annotations

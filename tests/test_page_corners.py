@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Corners of pages in which planted faults went unseen."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Mixes, shapes, trims, shared values, conditions, rooms and flight modes, one by one."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What reaches a motor, edit by edit: only that locks a running one."""
 
 from __future__ import annotations

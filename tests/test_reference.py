@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The engine against an evaluator written anew from the semantics, over random models and random hands."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Conditions in the window: every kind of sentence by keyboard alone, in its own step and where it is asked."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Captions, timers and the voice in the real window."""
 
 from __future__ import annotations

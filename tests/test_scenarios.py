@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Scenarios, their expectations at their very edges, what is kept of a stretch, and what the usual ones ask."""
 
 from __future__ import annotations

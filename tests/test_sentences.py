@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Conditions as sentences: whatever words are chosen the model stays sound, and a sentence can be built word by word."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The search for what goes wrong: what it must find, what it may never call clean, and the shortest way to it."""
 
 from __future__ import annotations
@@ -297,7 +298,7 @@ def test_a_statement_left_out_keeps_its_reason_everywhere():
 # -- two models -----------------------------------------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize("name", ("samphire", "skerry", "sorrel", "tidewrack", "whinlark"))
+@pytest.mark.parametrize("name", ["samphire", "skerry", "sorrel", "tidewrack", "whinlark"])
 def test_no_difference_is_proved(name):
     model = demo_model(name)
     same = compared(model, model.changed({"note": "Another note."}))

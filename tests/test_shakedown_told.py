@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a search says: its lines, the sheet's, JSON, words of ways; and what is read off a document."""
 
 from __future__ import annotations

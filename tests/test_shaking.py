@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Shake it down in the window: found by itself after an edit, shown on the bench, mended, compared, told on the sheet."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Shares that a shared value multiplies: a figure of its own for each flight mode, or one that is set in flight."""
 
 from __future__ import annotations

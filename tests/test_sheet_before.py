@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is gone through before a flight: on the sheet, and ticked on the field."""
 
 from __future__ import annotations

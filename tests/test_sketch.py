@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The sketch from above: places and pixels, every handle, every part found under the finger."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Streams, sweeps, named shapes, the gallery and the cards of wing and tail: in the core, and in the window."""
 
 from __future__ import annotations

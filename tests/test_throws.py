@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Throws: millimetres, degrees and percent as one thing, linkages, measured tables, and the card to print."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The timeline in the real window: what it records, the way back, stretches kept as scenarios that are watched."""
 
 from __future__ import annotations

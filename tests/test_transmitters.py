@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One transmitter for many models: controls go where they fit, and the model flies on as it did."""
 
 from __future__ import annotations

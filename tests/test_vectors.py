@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The engine against values computed independently."""
 
 from __future__ import annotations

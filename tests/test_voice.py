@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is said aloud and what timers show, against a plain reading frame by frame, in both lanes and in pieces."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The real window, driven through the whole first flight by mouse and keyboard."""
 
 from __future__ import annotations

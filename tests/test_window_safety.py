@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The window where it could lose something, or let a motor go: fields that hand in, damaged models, the guard's page."""
 
 from __future__ import annotations

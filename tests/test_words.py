@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is said to people: figures, sides, steps, sheets, failsafe proposals, throws in any unit."""
 
 from __future__ import annotations

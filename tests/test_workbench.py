@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The one writer: history, the live state, what follows an edit, recorded moves, an aeroplane to practise on."""
 
 from __future__ import annotations
@@ -37,7 +38,7 @@ def wait(bench, seconds: float) -> None:
 @pytest.fixture
 def bench(qtbot, hangar):
     made = DocumentSession(hangar, "Samphire", clock=HandClock())
-    yield made
+    return made
 
 
 def test_an_edit_is_saved_first_and_a_refused_one_changes_nothing(bench):

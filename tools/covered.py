@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Which lines of the product each test file runs, and which lines none runs: `make covered`.
 
 Every test file is run in a process of its own under coverage, two side by side. Written down is, for every module, which test

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Writes the recorded moves that ship with the demo: six minutes on the dune ridge with Marram, 50 frames a second.
 
 Motor climb, a few minutes of ridge lift in thermal and speed mode, brakes out for the landing. Always the same.

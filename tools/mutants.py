@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Small faults planted one at a time in the product, and whether a test notices: `make mutants`.
 
 So many faults are drawn from the whole product, window and all, but for what only paints. Each is tried by the tests that run

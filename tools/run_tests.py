@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """All tests and the look at the types, three processes side by side on two cores, for some of them wait; what each has to say comes
 when it is done."""
 

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Makes the three short tones that go with captions, into the folder from which the window plays them."""
 
 from __future__ import annotations

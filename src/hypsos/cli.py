@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The command line: the same core without a window.
 
 Exit status: 0 done and clean, 1 done with findings, 2 not done, with one sentence on stderr.

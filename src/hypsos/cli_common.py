@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the commands share: the hangar, models by name or file, what is written and how far long work is."""
 
 from __future__ import annotations

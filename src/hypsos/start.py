@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The way in. Opening the window is the common case, so it goes there without loading the command line."""
 
 from __future__ import annotations

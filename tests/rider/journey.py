@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Every model of the hangar, every step, both sticks; then the window is closed."""
 
 import os

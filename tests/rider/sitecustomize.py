@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Rides along in a process of the installed program and does with its window what a person would, by keys and mouse.
 
 Found by way of PYTHONPATH; it loads nothing of its own until the program has its window, and changes nothing in it.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The steps of the work in their order, and how far each has come. It guides; it never blocks."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Whether there is a display; and running a command on a virtual one where there is none, which it says."""
 
 from __future__ import annotations

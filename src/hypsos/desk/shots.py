@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Pictures of each main view, from the demo hangar."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The invitation of an empty hangar: aeroplanes to begin with, drawn by the bench and alive under the pointer."""
 
 from __future__ import annotations

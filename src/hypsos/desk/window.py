@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The window: the run-down at the left, the sheet of work in the middle, the bench at the right."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The band at the top: which model, undo and redo with their names, the look, the keys."""
 
 from __future__ import annotations

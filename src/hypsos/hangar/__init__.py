@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Storage: one SQLite file with every model, its snapshots and its flights; JSON in and out."""
 
 from hypsos.hangar.records import Damaged, ModelPlace, Removed, Snapshot, StoredFlight, StoredRow

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The file of a hangar: opened, brought up to date, written to whole or not at all, and what goes wrong said in our words."""
 
 from __future__ import annotations

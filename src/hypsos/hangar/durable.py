@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What was written reaches the disk beside the window, and the journal is emptied after it.
 
 Sought: an edit is there at once, whatever a kill does, and yet no hand waits for a slow disk.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What nobody foresaw: written to a file in the state folder, with versions, the place, the act and the way it went wrong.
 
 The file is at most a megabyte, an older half kept beside a newer one. Nothing here may fail in its turn: where the file

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Files that people choose: read with clear errors, written whole or not at all."""
 
 from __future__ import annotations

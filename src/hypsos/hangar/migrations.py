@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The steps that bring a hangar's file to the present version, one after the other."""
 
 MIGRATIONS = (

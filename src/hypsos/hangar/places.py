@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Where the hangar lies, and the sample hangar made anew from the files that ship with Hypsos."""
 
 from __future__ import annotations

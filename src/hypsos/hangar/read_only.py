@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Reading many models beside whoever has the hangar open: by a connection of its own, that can write nothing."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the hangar hands out."""
 
 from __future__ import annotations

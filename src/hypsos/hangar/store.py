@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The hangar file. Every write is one transaction: it is there whole or not at all, also after a kill."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Two kinds of number for one set of rules: arrays for many frames or situations, Python's own numbers for a single frame.
 
 Every rule is written once against a :class:`Lane`. In the array lane a signal is an array whose last axis is time; in

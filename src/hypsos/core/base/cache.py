@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What was worked out of a frozen thing is kept for as long as that thing is asked about: an edit is checked, compiled and
 shown, and each asks the same."""
 

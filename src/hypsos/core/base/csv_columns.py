@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Columns of figures and words as CSV text, thousands of rows at a time."""
 
 from __future__ import annotations
@@ -24,11 +25,11 @@ Column = NDArray[np.float64] | Sequence[str]
 
 
 def csv_text(columns: Mapping[str, Column]) -> str:
-    """The rows of some columns of one length as CSV text: figures with up to four decimals and no needless zeros, nothing
+    r"""The rows of some columns of one length as CSV text: figures with up to four decimals and no needless zeros, nothing
     where a figure is not finite.
 
     >>> csv_text({"a": np.array([1.5, -0.00004, np.nan]), "b": ["x", "yz", ""]})
-    '1.5,x\\n0,yz\\n,\\n'
+    '1.5,x\n0,yz\n,\n'
     """
     parts = [_words(c) if not isinstance(c, np.ndarray) else _figures(c) for c in columns.values()]
     whole = np.empty((len(parts[0]), sum(x.shape[1] + 1 for x in parts)), np.uint8)

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What can go wrong, said so that a pilot can act on it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a failed validation says, in words a pilot can act on."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The base of every part of a document, and the number types they share."""
 
 import unicodedata

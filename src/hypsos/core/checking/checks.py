@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What must hold across the parts of a document: names that lead somewhere, ports used once, no cycles."""
 
 from __future__ import annotations

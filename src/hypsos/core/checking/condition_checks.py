@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What must hold of conditions, flight modes, shared values and what is said."""
 
 from __future__ import annotations
@@ -17,6 +18,7 @@ from hypsos.core.wording.time_words import timer_label
 
 
 def logic(model: Model) -> Iterator[Problem]:
+    """What is wrong with logical switches: what they ask for that is not there, and gates without a source."""
     signals = {c.name for c in model.transmitter.controls} | set(STICKS) | {"link_quality", "full"}
     signals |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
     signals |= {x.name for x in model.program.logic if isinstance(x, Gate)}
@@ -48,6 +50,7 @@ def logic(model: Model) -> Iterator[Problem]:
 
 
 def modes(model: Model) -> Iterator[Problem]:
+    """What is wrong with flight modes: their rules, their presets, the order in which they come."""
     modes, parts = model.program.modes, target_names(model)
     names = {m.name for m in modes} or {"base"}
     for i, m in enumerate(modes):
@@ -120,7 +123,7 @@ def _known_too_late(model: Model, order: LogicOrder) -> Iterator[Problem]:
 
 
 def cycles(model: Model) -> Iterator[Problem]:
-
+    """Conditions that hang on each other in a circle without a latch in it."""
     try:
         lines = all_lines(model)
     except ValueError:

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """An edit made on one state of a model, made again on a newer one: only what it changed is changed there."""
 
 from __future__ import annotations

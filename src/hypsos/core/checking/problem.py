@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What makes a document unusable, and the names that lead somewhere in it."""
 
 from __future__ import annotations

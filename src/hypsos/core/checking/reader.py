@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Documents read from text: what is wrong with them is said in our words, with its place."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Choosing words in the sentence of a condition: each choice is a new model.
 
 What is made on the way has no name; what an edit leaves without a user, and nobody has named, is gone with it.

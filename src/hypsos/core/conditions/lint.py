@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What asks for a second look in a condition: one that can never change, and a level that has nothing to go back by."""
 
 from __future__ import annotations

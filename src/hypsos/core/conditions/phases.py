@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """In which order conditions become known: before the guard speaks, after it, or once everything has been summed."""
 
 from __future__ import annotations

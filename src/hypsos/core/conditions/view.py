@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Conditions as sentences to be built: lines of words, of which some are menus or numbers that give back the model changed.
 
 A condition stands at a *place*: a field of the document (``program.mixes[3].when``, ``program.guard.holds[0]``) or a named

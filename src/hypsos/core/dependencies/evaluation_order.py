@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Logical switches, flight modes and timers in the order in which they hang on each other."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What channels do for a lost link where nobody has said anything, and what is half said."""
 
 from __future__ import annotations

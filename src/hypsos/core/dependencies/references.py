@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What each control of the transmitter does in a model, in words; a control that does nothing has none."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Y-leads: whether two servos always do the same, so that they may share a port."""
 
 from __future__ import annotations

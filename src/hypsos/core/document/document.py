@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The model: one frozen value that holds everything, what is saved, and its way in and out of JSON."""
 
 from collections.abc import Callable

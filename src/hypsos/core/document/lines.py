@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """All mix lines of a model, those written by hand and those made by recipes, in an order in which they can be summed."""
 
 from __future__ import annotations

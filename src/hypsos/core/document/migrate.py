@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Older documents as they are read today: same meaning, or a safer one where the old meaning could start a motor.
 
 Works on the parsed JSON, before it is validated; whatever does not look as it should is left for the validation to name.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The names that mean something in a model: what may not be called so a second time."""
 
 from __future__ import annotations

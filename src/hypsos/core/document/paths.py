@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Paths into a document, such as ``program.axes[0].settings[1].expo``: read them, replace what is there."""
 
 from __future__ import annotations
@@ -30,7 +31,6 @@ def split_path(path: str) -> list[str | int]:
 
 def join_path(parts: Iterable[str | int]) -> str:
     """The inverse of :func:`split_path`; the tag that a union puts behind an index is left out."""
-
     tags = {kind.model_fields["kind"].default for kind in RECIPES} | KINDS
     text = ""
     after_index = False

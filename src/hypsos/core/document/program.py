@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the transmitter is told: axes with their feel, mix lines, recipes, the guard of the motors, what it says by itself."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a motor was told by a document of version 1, and what it is told now: where that is more, a person has to agree.
 
 Version 1 counted a motor from the middle of its range and multiplied there; since version 2 it is counted from idle. The

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Announcements and timers in words, for the sheet, and what asks for a second look in them."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Behaviours of a model: which can be had and why others can't, adding, copying, switching off, removing."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a model needs of its transmitter, beside what the transmitter it has taken offers."""
 
 from __future__ import annotations

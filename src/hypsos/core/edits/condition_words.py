@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Flight modes and shared values as sheet lines, and which conditions have one."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The transmitter's controls: added, taken away, moved, turned round, given more positions; the model goes on as it did."""
 
 from __future__ import annotations

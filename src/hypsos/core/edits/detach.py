@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Recipes turned into the plain mixes that they make, attached again, and signals for new ones."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Saying of a motor that it is an engine."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What can be expected of a scenario, in words to choose from."""
 
 from __future__ import annotations

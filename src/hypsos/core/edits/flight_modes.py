@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Flight modes of a model: adding, removing, their order, what they hold, one mirrored or copied."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Proposals for the guard: an electric motor, an engine, several motors, a limit for each run."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Mix lines as people say them; the page and the sheet say them alike."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Which flight mode each position of one or two switches gives, by which rule; and rules made from such a grid."""
 
 from __future__ import annotations

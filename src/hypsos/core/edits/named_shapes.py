@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Responses by the names that people give them, with their figures, and which name a response goes by."""
 
 from __future__ import annotations

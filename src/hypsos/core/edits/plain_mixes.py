@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Plain mixes: adding one by its two ends, for the other side, their order where it matters."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is only proposed: by a template, or for a part that has just come. It is settled once a person changes or keeps it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Rates by the positions of a switch: low at the first, all of it at the last."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Announcements and timers that most models want, made from what the model has."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The time after which a lost link locks the motors, beside the time after which the failsafe acts."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A limit for each run of a motor that is driven by a switch."""
 
 from __future__ import annotations

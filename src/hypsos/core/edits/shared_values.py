@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Shared values: adding, removing, who uses them, what a slider says now kept, and what a zero would do."""
 
 from __future__ import annotations

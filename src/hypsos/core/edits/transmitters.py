@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Transmitters that ship with Hypsos, and a model that changes to another one: its controls go where they fit."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Trims in clicks: where a trim stands in a flight mode, and what a click of its lever does there."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Trims of all axes: how far a click goes, how far a lever, and for which flight modes."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One evaluator for the bench, the plots, the command line, the sheet and every search.
 
 A model is compiled once into a :class:`~hypsos.core.engine.plan.Plan`; the plan runs over arrays whose last axis is

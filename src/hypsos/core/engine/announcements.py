@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is said aloud: timers as they count, captions as they come due, one at a time."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """From sticks to commands: curve, expo, rate by switch position or shared value, trim by flight mode."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Logical switches and flight modes, evaluated in dependency order."""
 
 from __future__ import annotations

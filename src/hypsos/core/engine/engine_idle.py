@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Engines: armed they idle, and nothing brings them below; cut they stop.
 
 An electric motor at the low end of its stick stands still. An engine has to go on running there. So the whole stick is laid

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The guard: whether the motors are stopped, locked or armed."""
 
 from __future__ import annotations

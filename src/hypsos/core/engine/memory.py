@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Operations that remember: edges, latches, delays, slow. Each works along the last axis and carries its state in and out.
 
 The state is what the next piece of time needs, so a replay cut into pieces gives the same as one in one piece. Each

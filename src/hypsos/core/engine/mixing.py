@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Mix lines summed per target, in dependency order, with every contribution kept by name where it is asked for."""
 
 from __future__ import annotations

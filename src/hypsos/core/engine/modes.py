@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Which flight mode is flown, how far the fade into it has come, and the shared values of each mode."""
 
 from __future__ import annotations

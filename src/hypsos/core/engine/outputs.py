@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """From sums to pulses and surfaces, channel by channel.
 
 Guard, limits, slow, output curve, direction, travel, centre, stops, the receiver with its failsafe, servo speed, linkage.

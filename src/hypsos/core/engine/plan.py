@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A model compiled into array operations, and the run of them in the order of a frame."""
 
 from __future__ import annotations

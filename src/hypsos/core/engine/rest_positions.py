@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Where controls stand when nobody touches anything."""
 
 from __future__ import annotations

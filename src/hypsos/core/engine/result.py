@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What comes out of a run."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What comes of the hands as they stand once delays, off-delays and pulses have run out.
 
 Sought: everything a motor could be told later, though nobody moves a hand any more. The guard asks for it before it

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Expo, responses and rates: everything that bends a signal without remembering anything."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What goes in: the position of every control, the link and the batteries, over time or over situations."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One control moved from end to end, everything else at rest or as set: the outputs against it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a behaviour does, shown: the parts that it moves for each of what moves it, and the trailing edge where it matters."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Whether a condition holds now, and why, down to the hands."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Why a part stands where it stands: the contributions of one moment, in order, and the same as a sentence."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """This guard in words: what leads from one state of the motors to another, and what just did."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Idle is idle on the pulse: whether a motor's lead sends, for idle, the pulse at which its controller is off."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What reaches each surface as streams: from the hands, through signals, to surfaces and motors, each with what it carries."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How the hands bring about each flight mode, and what stands on the bench taken as a mode's presets."""
 
 from __future__ import annotations

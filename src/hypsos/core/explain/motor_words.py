@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is said of the motors. The pulse on a motor's lead comes first, the guard's state second.
 
 A guard that says *stopped* says what the transmitter asks for. Without a link the receiver may hold another pulse, a

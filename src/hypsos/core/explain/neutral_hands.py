@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Where sliders and knobs give the surfaces nothing: for figures that are to show a stick alone."""
 
 from __future__ import annotations

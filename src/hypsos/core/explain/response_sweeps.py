@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Any part against any hand, once for every position of a switch or every flight mode; as lines and as a table."""
 
 from __future__ import annotations

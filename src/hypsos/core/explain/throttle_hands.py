@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """With what hands a pilot gives the motors power, and takes it: the throttle's control, or a switch that stands in for it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a timeline shows of a model: hands, conditions, mode, guard, motors, surfaces, timers, each as a track of numbers."""
 
 from __future__ import annotations

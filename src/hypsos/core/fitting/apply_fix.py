@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Mending what the directions check has found: the model changed, in words what to change, and what was seen right."""
 
 from __future__ import annotations

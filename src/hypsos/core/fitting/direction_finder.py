@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The directions check: what each command should move which way, and from what was seen what explains it.
 
 A lead's pulse moves the surface that its servo is really on, in the sense in which the servo really sits. Two kinds of
@@ -100,7 +101,7 @@ class WiringRepair:
 
 @dataclass(frozen=True)
 class Question:
-    """With this lead's plug pulled, which of these parts no longer moves on this step?"""
+    """Asks: with this lead's plug pulled, which of these parts no longer moves on this step."""
 
     lead: str
     step: str

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What full stick really gives a surface, and what takes part of its movement away."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The feel of a model in words: rates and expo of every axis at every position of its switch."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """An output curve that makes one surface go where another goes: two flaps whose servos or linkages do not run alike."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A made-up aeroplane with hidden wiring faults, to practise the directions check on."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Rates as movements of a surface: how far it goes at full stick, and the rate that makes it go so far."""
 
 from __future__ import annotations

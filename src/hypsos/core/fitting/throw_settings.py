@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Throws: what an output makes of its surface in millimetres, what settings give the movement that is wanted, and how to
 get the most out of a linkage."""
 
@@ -58,7 +59,6 @@ def lead_of(model: Model, name: str) -> Lead | None:
 
 def motion_of(model: Model, name: str) -> Motion:
     """How a part moves, by its lead; without one straight to its throws. Raises HypsosError when there is no such part."""
-
     part = part_named(model, name)
     return Motion(lead_of(model, name) or Lead(name="none", label="none", target=name), part)
 

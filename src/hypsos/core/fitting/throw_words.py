@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What an output makes of its surface, and what a linkage does by itself, in words."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Trims carried over into the outputs' centres, and the turn of the clevis that would do the same."""
 
 from __future__ import annotations

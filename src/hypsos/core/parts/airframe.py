@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The aeroplane as a thing of wood: panels, hinged surfaces, motors and small devices, in millimetres.
 
 Axes: x runs aft from the nose, y to the right, z up. All places are read off with a tape.

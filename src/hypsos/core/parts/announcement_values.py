@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the transmitter says by itself: announcements, and timers with their chosen moments."""
 
 from typing import Annotated, Literal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Logical switches: named booleans, and what they are made of.
 
 A condition is written as text: a logical switch ``armed``, a switch position ``flap_switch@2`` (numbered from 0), a

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Curves through points, and what a ruler at the trailing edge reads of an angle."""
 
 from __future__ import annotations

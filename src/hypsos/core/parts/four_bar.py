@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The linkage from servo arm to surface: a planar four-bar, solved in closed form.
 
 Servo pivot at the origin, the surface's hinge at (D, -e). Angles are measured from the y axis towards +x, in degrees.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The states of the motor guard."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a lead makes of its part: percent, degrees and millimetres as one thing, both ways."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The receiver and the leads: which servo is plugged in where, and what its output does on the way."""
 
 import itertools

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Responses and mix lines: the two building blocks everything else is made of."""
 
 import itertools

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What an output makes of a demand, and the pulse at which a motor's controller is off."""
 
 from __future__ import annotations

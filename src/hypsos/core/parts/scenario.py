@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Scenarios: stretches of moves from power-up that are played again after every edit, and what is expected of them."""
 
 from typing import Annotated, Literal, Self

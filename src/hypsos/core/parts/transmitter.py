@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The hands: the transmitter's sticks, switches, sliders and knobs, and where a hand finds them."""
 
 from typing import Annotated, Literal, Self

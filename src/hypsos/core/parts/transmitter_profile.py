@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A transmitter of the pilot's own, which serves many models: what it thinks in, what it has, where each hand finds it."""
 
 from typing import Annotated, Any, Literal

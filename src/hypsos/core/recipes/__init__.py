@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Behaviour in the pilot's words. A new one is a file here and a line in ``RECIPES``."""
 
 from typing import TYPE_CHECKING, Annotated, TypeAlias, Union

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Roll with a pair of surfaces."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The whole trailing edge moves together, in camber and in roll; and camber by flight mode."""
 
 from collections.abc import Iterator, Mapping

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Canards that follow pitch, roll or both."""
 
 from collections.abc import Iterator

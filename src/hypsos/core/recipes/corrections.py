@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Corrections: rudder with roll, elevator with power, and what a knife edge asks for."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Brakes: the wing's trailing edge, ailerons up and flaps down, or plates; the elevator with them."""
 
 from collections.abc import Iterable, Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Yaw with the motors of both sides."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Yaw without a fin: a surface near each wing tip that splits open and holds its side back."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Roll and pitch with two elevons."""
 
 from collections.abc import Iterator

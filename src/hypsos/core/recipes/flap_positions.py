@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Flap positions on a switch or another control, with the elevator that goes with each.
 
 The positions feed a signal of the recipe's own, slowed there once; surfaces and elevator follow that one signal, so the

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A retractable gear with its doors: one after the other, and a wheel that steers less once it is up."""
 
 from collections.abc import Iterator

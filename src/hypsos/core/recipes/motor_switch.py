@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A motor on a switch: a power for each position, with a soft start and a soft stop."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What moves as one edge moves by one angle: what the behaviours of a wing's trailing edge have in common.
 
 Percent are percent of each surface's own throws. On flaps that go 12° up and 70° down beside ailerons that go 25° both ways,

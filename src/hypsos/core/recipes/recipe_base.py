@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What all recipes share, and how a recipe describes itself: the window, adapting and the sheet read nothing else of it."""
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence

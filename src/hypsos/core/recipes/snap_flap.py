@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Flaps that help the elevator."""
 
 from collections.abc import Iterator, Mapping

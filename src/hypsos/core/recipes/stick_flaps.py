@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Flaps or spoilers from one stick, a condition choosing which."""
 
 from collections.abc import Iterator

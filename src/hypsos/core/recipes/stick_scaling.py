@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Rates and expo by flight mode, through shared values."""
 
 from collections.abc import Iterator

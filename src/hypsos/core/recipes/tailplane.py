@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The two halves of a tailplane, or two elevators, that roll with the ailerons besides their pitch."""
 
 from collections.abc import Iterator

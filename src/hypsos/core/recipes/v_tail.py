@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Pitch and yaw with two ruddervators."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Two models over the same grid of inputs: whether they answer alike everywhere, and where not.
 
 Both are brought, by the same acts of the same hands, into every situation that either of them tells apart. There their

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What two models do differently beside where their parts stand: when the motors are armed, what is said and counted, what
 happens without the link, how long things take, how a surface turns.
 

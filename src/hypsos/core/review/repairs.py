@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What would mend a finding: small changes of the document, each tried by the search before it is offered as one."""
 
 from __future__ import annotations

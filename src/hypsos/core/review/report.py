@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a search found, written down: as JSON, as lines of text, and as the sheet's own line."""
 
 from __future__ import annotations

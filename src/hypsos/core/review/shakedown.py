@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The whole search: every statement in the order of danger, what was found kept where an edit can't have touched it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is claimed of every model, and what is said where it does not hold."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Taking the present positions as what channels do without the link."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Proposals for a lost link: where every part goes when nobody steers.
 
 A surface is proposed where the model itself puts it: the hands are tried out on the bench, and what brings the flaps part down

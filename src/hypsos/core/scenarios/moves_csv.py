@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Recorded moves in, traces out: CSV text with a header, times in seconds."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Scenarios that every model should pass, made of its own switches: what has hurt people, with what must come of it."""
 
 from __future__ import annotations

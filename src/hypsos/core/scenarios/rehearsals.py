@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Small rehearsals of this guard: what people do without thinking, played through the engine, and what came of it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A stretch of the timeline as a scenario: with the moves that bring the model there from power-up; trimming."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Scenarios played through the engine, their expectations checked; moves to and from CSV."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A model fitted to another airframe: everything that can be kept is kept, what was let go is listed, new parts get what
 they usually do."""
 

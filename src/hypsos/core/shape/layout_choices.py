@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The airframe's layout as a few choices: what is on the wing, which tail, how many motors, which small devices.
 
 A choice makes the parts it needs in proportion to the wing and the fuselage, ready to be measured and corrected; parts

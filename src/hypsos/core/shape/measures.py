@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The figures of an airframe that people read off with a tape, part by part, and how they are changed."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A panel of the wing or the tail in space."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The fuselage with all that stands on it or hangs under it: wheels, struts, nacelles, devices."""
 
 from __future__ import annotations
@@ -45,6 +46,7 @@ def _rings(body: Fuselage) -> tuple[Array, list[int]]:
 
 
 def fuselage(body: Fuselage) -> list[Faces]:
+    """The faces of the fuselage, its glass among them."""
     rings, glass = _rings(body)
     middle = np.linspace(0, 2 * np.pi, AROUND, endpoint=False) + 2 * np.pi / AROUND
     across, up = np.sin(middle), np.cos(middle)
@@ -63,6 +65,7 @@ def fuselage(body: Fuselage) -> list[Faces]:
 
 
 def fuselage_outline(body: Fuselage) -> Array:
+    """The outline seen from above, in millimetres: the right side from nose to tail, then the left side back."""
     rows = _OUTLINES[body.outline]
     right = [(s * body.length_mm, w * body.width_mm / 2, 0.0) for s, w, *_ in rows]
     return np.array(right + [(x, -y, z) for x, y, z in reversed(right)])
@@ -81,6 +84,7 @@ def _disc(centre: Array, radius: float, thick: float, material: str) -> Faces:
 
 
 def undercarriage(body: Fuselage) -> list[Faces]:
+    """The fixed wheels under the fuselage with their struts; nothing where it has none."""
     if body.undercarriage == "none":
         return []
     faces = []
@@ -156,6 +160,7 @@ def _folding(device: Device, foot: Array, hip: Array) -> Hinged:
 
 
 def device_parts(device: Device, body: Fuselage) -> list[Hinged]:
+    """The parts of a small device that stand out of the fuselage: wheels, hooks, doors, each on its hinge."""
     place = np.array([device.x_mm, 0.0, device.z_mm])
     up = np.array([0.0, 0.0, 1.0])
     if device.kind in STEERED:

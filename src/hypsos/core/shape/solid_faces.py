@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Faces in millimetres, and parts on their hinges."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The aeroplane as a solid: faces in millimetres made from the airframe's own dimensions, surfaces on their hinges.
 
 Axes as in the airframe: x aft, y right, z up. A face is four corners (a triangle repeats one), seen from outside.

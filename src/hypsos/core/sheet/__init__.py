@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The numbered sheet to key in. A new transmitter school is a file here and a line in ``SCHOOLS``."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The port card: which lead sits in which port, what to write on its ends, and what feeds the receiver."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What to go through before the first flight, and before each flight: short, to be ticked."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a sheet is made of."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is keyed in, put into steps: one output per lead, rates and expo per axis, then mixes from a source to an output."""
 
 from __future__ import annotations

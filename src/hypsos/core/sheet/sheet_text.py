@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A sheet as HTML and as Markdown."""
 
 from __future__ import annotations

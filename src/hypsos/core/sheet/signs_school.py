@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The school that keeps reversal in the signs of the mixes: every output normal, the same pulses.
 
 Motors keep theirs at the output, for the cut acts before it; so does a part that another mix reads.

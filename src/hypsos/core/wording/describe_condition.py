@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Conditions in one breath, for lists and the sheet, and what their members are called.
 
 A condition that somebody has named is said by its name, one without a name by what it is made of.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Times as they are said and shown."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How figures are said to people. A surface's movement is never a bare sign: it is up or down, left or right."""
 
 from __future__ import annotations

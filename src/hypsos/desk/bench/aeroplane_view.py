@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The aeroplane on the bench: a shaded solid with hinged surfaces, a propeller, and a call-out for each part."""
 
 from __future__ import annotations

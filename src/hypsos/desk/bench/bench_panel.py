@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The bench: the aeroplane, the hands, the outputs; live all the time."""
 
 from __future__ import annotations

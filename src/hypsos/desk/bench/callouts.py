@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Call-outs beside the aeroplane: a small section of each surface at its true angle, and where it stands in words."""
 
 from __future__ import annotations

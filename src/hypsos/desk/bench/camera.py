@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The eye: turns millimetres into pixels, plain orthographic."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A caption that rises over the aeroplane as it is said, and goes."""
 
 from __future__ import annotations

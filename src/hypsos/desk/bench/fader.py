@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A slider or knob as the hand finds it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The hands: two sticks in the pilot's own mode, and the switches where each hand finds them."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The motor lamp: cut, locked, armed, told apart by shape, word and colour."""
 
 from __future__ import annotations

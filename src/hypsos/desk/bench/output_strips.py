@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The outputs: a strip for each channel with port, percent, pulse, and what the surface does."""
 
 from __future__ import annotations

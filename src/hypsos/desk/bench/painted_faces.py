@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Shaded faces ready to paint: sorted by depth, tinted by the light."""
 
 from __future__ import annotations

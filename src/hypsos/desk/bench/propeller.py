@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A propeller: two blades that stand still, or turn inside a faint disc."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is seen of a solid from one place: what stands still as a picture, what moves as polygons above it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What must be known about the picture, said in the sky above the aeroplane, one below the other; it moves nothing."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One stick under one thumb: two movements, springs where there are springs, trims along its edges."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A switch as the hand finds it: a lever with named positions."""
 
 from __future__ import annotations

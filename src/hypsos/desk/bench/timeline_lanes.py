@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The lanes of the timeline as they are painted: places, states and figures over time, what was said, the cursor."""
 
 from __future__ import annotations

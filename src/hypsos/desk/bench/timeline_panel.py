@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The timeline with its buttons: pause, zoom, go on from a moment, keep a stretch as a scenario."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The lanes of the timeline as one picture, every pixel column from all that was held in its time."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The last two minutes as lanes: hands, mode, guard, conditions, motors, surfaces, with a cursor that puts the bench back."""
 
 from __future__ import annotations

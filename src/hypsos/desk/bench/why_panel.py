@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Why: falling bars from zero to where the chosen part stands, and the same as one sentence."""
 
 from __future__ import annotations

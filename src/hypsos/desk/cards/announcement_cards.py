@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is said aloud, and what is timed: a card for each announcement and each timer."""
 
 from __future__ import annotations

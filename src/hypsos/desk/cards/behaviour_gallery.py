@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The gallery of behaviours: this aeroplane from above for each, with arrows for what would move, and why some can't be had."""
 
 from __future__ import annotations

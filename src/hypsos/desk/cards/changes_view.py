@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What changed: the model on the bench beside a snapshot of it, or beside another model, over everything the hands can do."""
 
 from __future__ import annotations

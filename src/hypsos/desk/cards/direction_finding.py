@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the answers of the directions check say: what was mended, what explains it all, the one question, all well."""
 
 from __future__ import annotations

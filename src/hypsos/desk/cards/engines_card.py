@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Which motors are engines, and how they idle."""
 
 from __future__ import annotations

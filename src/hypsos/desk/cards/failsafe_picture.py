@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The aeroplane as its failsafe leaves it, beside the page that sets it."""
 
 from __future__ import annotations

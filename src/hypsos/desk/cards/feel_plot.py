@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The response of an axis as it is felt: a line for every position of its switch, and a dot where the stick is."""
 
 from __future__ import annotations

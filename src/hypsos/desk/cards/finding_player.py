@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A finding shown on the bench: its moves played slowly, each with what is done, and left standing at the end."""
 
 from __future__ import annotations

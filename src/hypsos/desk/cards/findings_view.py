@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the search has found: each finding in a sentence, the part to change, the bench to show it, what would mend it."""
 
 from __future__ import annotations

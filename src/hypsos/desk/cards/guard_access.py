@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The guard of the model on the bench, for the cards of *Make the motor safe*."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the guard asks besides: a second condition for arming, what stops the motor meanwhile, the check before the first start."""
 
 from __future__ import annotations

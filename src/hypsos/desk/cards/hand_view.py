@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a hand moves: every part and how far at full travel, and any part against any hand, to be looked at and kept."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The simulated link: drop-outs of a set length, its quality, the batteries; and taking what is now as failsafe."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The linkage of one surface: its figures, its picture in motion, and the angle against the demand."""
 
 from __future__ import annotations

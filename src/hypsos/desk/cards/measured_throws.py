@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the ruler says: a table of command against millimetres that stands in for what is computed."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One mix by hand: its name, its amount, what shapes it, and when it flows."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The grid of switches to flight modes, and the modes in the order in which they go before each other."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A flight mode in a line: its name, its fade, its place among the others, and a handle to drag it onto the grid."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The output of one lead: direction, centre, travel, stops, how long it takes; of a motor's lead its idle pulse."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The output curve of one surface's lead: drawn by points, or worked out so that it goes where the other side goes."""
 
 from __future__ import annotations

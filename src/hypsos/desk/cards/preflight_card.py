@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The lists to go through before the first flight and before each flight, ticked on the field."""
 
 from __future__ import annotations

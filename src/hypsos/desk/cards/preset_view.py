@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What every flight mode does to the wing: a section at each station, side by side, in millimetres."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The card of one recipe, made from what the recipe says of itself."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The figures of a recipe in rows: by position, by group of surfaces, by flight mode, by motor, each in % and in mm."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Try it: five rehearsals of this guard, shown on the bench, then done by one's own hand, with what came of it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A scenario on a card: what came of it, its moves as a list, what is expected."""
 
 from __future__ import annotations

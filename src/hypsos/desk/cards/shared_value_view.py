@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Shared values: one figure that several things go by, with a value in every flight mode, bounds, and what moves it in flight."""
 
 from __future__ import annotations

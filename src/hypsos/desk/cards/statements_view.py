@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How far each statement was searched, and which this model is not asked about, with the reason."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Centre and end stops of one surface's output, and its servo's own time."""
 
 from __future__ import annotations

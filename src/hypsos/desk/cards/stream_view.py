@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Streams: every mix from the hands to the surfaces, drawn, found by name, added by drawing or by two names, and edited."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The transmitter that the model takes, one of the pilot's own or one that ships; and the levers that trim."""
 
 from __future__ import annotations

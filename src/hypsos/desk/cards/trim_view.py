@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Trims: how far a click goes, how far a lever, for which modes; and carried over into the centres."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Buttons for the views of a page, of which one is shown."""
 
 from __future__ import annotations

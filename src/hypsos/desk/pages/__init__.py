@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The steps' pages. A step is a line in the core's ``STEPS`` and a file here named after its key, with a page of that key."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Shape the aeroplane: what it is made of, and its figures with a tape in the hand."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Check directions: move a stick, say what was seen; what explains it all is found and mended."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Set the failsafe: what each channel does, with proposals."""
 
 from __future__ import annotations

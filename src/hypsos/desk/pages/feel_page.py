@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Set rates and expo: where each command comes from, its curve, rates and expo by switch position or shared value."""
 
 from __future__ import annotations

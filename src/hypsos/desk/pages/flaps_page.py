@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Set wing and tail: the behaviours of the model, its streams from the hands to the surfaces, and what each hand moves."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Make the motor safe: which switch stops it, and what it takes to arm it."""
 
 from __future__ import annotations

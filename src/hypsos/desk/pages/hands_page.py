@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Lay out the controls: the transmitter's switches, buttons, sliders and knobs where each hand finds them."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Fly and log: a flight with date, place, wind, battery, minutes, trims in clicks, a remark."""
 
 from __future__ import annotations

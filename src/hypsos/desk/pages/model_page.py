@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Name the model: its name and note, a new one from a template or a copy, files in and out, snapshots."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Choose flight modes: which mode when, what each does to the wing, trims, shared values."""
 
 from __future__ import annotations

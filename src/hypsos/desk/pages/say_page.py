@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Say when: named conditions as sentences with their truth now, its reason and their users; what is said aloud, what is timed."""
 
 from __future__ import annotations

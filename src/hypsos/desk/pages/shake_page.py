@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Shake it down: what the search finds, scenarios with what is expected of them, how far was searched, what changed."""
 
 from __future__ import annotations

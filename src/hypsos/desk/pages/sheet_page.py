@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Write the sheet: the numbered list to key in and to check off, shown, saved, printed."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What every step's page shares."""
 
 from __future__ import annotations

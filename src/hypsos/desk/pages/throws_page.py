@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Set the throws: linkages, wanted movements in millimetres, centres, stops, and what was measured."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Plug in the leads: which lead in which port, and what its output does on the way."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Long work beside the window: done in a thread of its own, its result handed back in the window's."""
 
 from __future__ import annotations

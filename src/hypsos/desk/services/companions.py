@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What goes along with a workbench in a window: the guard's history, the recorder, the trials, the search, the voice."""
 
 from __future__ import annotations

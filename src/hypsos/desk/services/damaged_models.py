@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The models of the hangar that cannot be read: looked for beside the window, each model once for each of its revisions."""
 
 from __future__ import annotations

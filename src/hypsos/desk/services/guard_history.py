@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the guard on the bench did last, and why."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A stretch of the timeline becomes a scenario of the model."""
 
 from __future__ import annotations

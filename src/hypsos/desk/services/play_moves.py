@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Recorded moves from a file, played on the bench."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What pages will need and is dear to load is loaded while the hands rest, so that no page opens late."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The last two minutes of the bench: every frame's hands and what came of them, and the way back to any of it."""
 
 from __future__ import annotations

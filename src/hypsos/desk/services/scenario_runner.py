@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The model's scenarios, played again after every edit, beside the window; what is not met is said on the run-down."""
 
 from __future__ import annotations

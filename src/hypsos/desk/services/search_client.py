@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The shakedown of the model on the bench: after every edit, beside the window, in a process of its own."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The shakedown in a process of its own: it reads what to search, and writes how far it is and what it found.
 
 Both ways, a message is a pickled pair (number of the job, content) behind its length in four bytes. Started by

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the window remembers from one time to the next: theme, text size, place and size, the step, the model, the folder."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Sheets on paper: HTML set by Qt into a PDF with the shipped font."""
 
 from __future__ import annotations

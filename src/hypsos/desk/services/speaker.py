@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the model says, heard and seen: a tone for how urgent it is, a spoken caption where the system has a voice.
 
 Everything is found when it is first wanted, and nothing of it is needed: without sound or voice the captions are still read.

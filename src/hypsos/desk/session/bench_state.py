@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The bench as it is now: the model on it, and what is known of its motors, its flight mode and its shared values."""
 
 from __future__ import annotations

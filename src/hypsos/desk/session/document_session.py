@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The one writer: it owns the document and its history, saves every edit, and emits. Pages read and ask."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The live state of the bench: where the hands are, and what they brought about."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The model on the bench in motion: hands, time, recorded moves, what the aeroplane does. It edits nothing."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Named steps to undo and redo."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The look in force: palette, type scale, and the style sheet made from them."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The strip below a page: what asks for a second look, or what is only proposed. It is always there, so nothing jumps."""
 
 from __future__ import annotations

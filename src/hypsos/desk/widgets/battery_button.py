@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A button that takes a battery out of the aeroplane on the bench, and puts it in again."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the model needs of the transmitter it has taken, in one line: red where it doesn't fit."""
 
 from __future__ import annotations

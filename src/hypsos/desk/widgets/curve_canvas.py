@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A response to be seen and changed: drag its points, nudge them with the arrow keys; the present input rides on it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Times as the clock on the wall shows them."""
 
 from __future__ import annotations

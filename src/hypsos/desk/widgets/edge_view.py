@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The trailing edge seen from behind, in each position that matters, with the stick full left and full right laid over it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Fields as this window has them: nothing changes by scrolling, undo is the window's, Escape brings the old text back."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Asking where a file goes, or which one is meant; the folder is remembered."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Things that flow like words: side by side, and on the next line where there is no more room."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The order in which a page is read, and the focus that follows it: Tab goes there, and a row made anew keeps it."""
 
 from __future__ import annotations

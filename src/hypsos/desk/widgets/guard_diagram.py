@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A picture of the guard: its three states side by side, and what leads from one to another, in words."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What every control under a hand has in common."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A linkage from the side, moving: servo with its arm, rod, horn, and the surface about its hinge."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The notice: what went wrong, where, and what to do, at the top of the window until it is put away."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A field for a number: typed, stepped by the arrow keys (Shift coarse, Ctrl fine), with its unit."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Small helpers for laying out pages."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Pictures kept of what does not move."""
 
 from __future__ import annotations

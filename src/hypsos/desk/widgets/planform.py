@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The aeroplane from above as a sketch; the part at hand has handles to drag."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The receiver from above, with what is plugged in."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A response at a place of the document: by name with its figures, or by its points, dragged, typed or nudged."""
 
 from __future__ import annotations

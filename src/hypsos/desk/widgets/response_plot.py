@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Responses drawn beside their numbers: all switch positions together, the present stick riding on the line."""
 
 from __future__ import annotations

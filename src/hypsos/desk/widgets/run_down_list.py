@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The run-down: the steps of the work with their states. Anyone may jump."""
 
 from __future__ import annotations

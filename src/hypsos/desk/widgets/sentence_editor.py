@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A condition as a sentence whose words are chosen in it; beside each line whether it holds now."""
 
 from __future__ import annotations

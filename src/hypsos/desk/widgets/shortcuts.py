@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The list of shortcuts, one key away, on the page and not in a dialog."""
 
 from __future__ import annotations

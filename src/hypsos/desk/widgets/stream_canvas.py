@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The streams of a model drawn: hands at the left, signals between, surfaces at the right, as wide as what they carry now."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A part against a hand, all lines together; painted onto the window, a picture or a drawing alike."""
 
 from __future__ import annotations

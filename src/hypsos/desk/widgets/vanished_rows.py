@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Rows of a page whose thing has gone: an undo, another window, a neighbour's button took it out under a hand."""
 
 from __future__ import annotations

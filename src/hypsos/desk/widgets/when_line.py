@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """When something acts: read in one breath, and its sentence when it is to be changed."""
 
 from __future__ import annotations

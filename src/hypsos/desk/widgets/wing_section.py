@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A section of the wing at one station with its surface at its angle; the trailing edge can be dragged."""
 
 from __future__ import annotations

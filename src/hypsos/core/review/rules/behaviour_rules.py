@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What behaviours and mixes give: nothing while they are off, and nothing that another takes back."""
 
 from __future__ import annotations

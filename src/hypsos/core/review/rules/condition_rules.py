@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is claimed of conditions, of what is said and timed, and of shared values."""
 
 from __future__ import annotations

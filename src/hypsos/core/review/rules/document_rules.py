@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What can be read off the document, computed where it has to be: plugs, failsafes, linkages, what a transmitter has."""
 
 from __future__ import annotations

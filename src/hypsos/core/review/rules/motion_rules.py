@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What happens on the way: jumps, conditions that flicker, fades and slows that pass through something worse."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a motor does on a way that was found: whether a statement is broken there, and the words for it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What must never happen to a motor, searched through everything the hands, the link and the battery can do."""
 
 from __future__ import annotations

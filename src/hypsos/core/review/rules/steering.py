@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """S1: in every case roll, pitch and yaw still move the model the right way, and far enough."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What must hold of the surfaces in every case that can come about: they steer the right way, lose nothing, answer alike."""
 
 from __future__ import annotations

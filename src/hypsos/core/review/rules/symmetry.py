@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """S3: both halves of a pair answer alike."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """S9: the wing answers as a pilot means it. What goes down in a roll moves no further than what goes up, flaps do not go up
 with a pull, and sections that are said to move as one trailing edge stay together."""
 

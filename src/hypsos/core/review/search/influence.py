@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What acts on a sum: the controls behind it, put together where they act on each other; and what may make it go further than
 the places that are looked at show."""
 

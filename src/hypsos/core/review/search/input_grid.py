@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The hands as far as a question tells one place of theirs from another: a few values for every control.
 
 A switch has its positions. What goes over a range has one value for every interval between the levels with which it is

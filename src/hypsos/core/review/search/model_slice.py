@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The part of a model on which a question hangs, in the form in which it is searched.
 
 What is searched is a document of its own, run by the engine like any other: only the lines, axes, conditions, modes and

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What decides how a model's surfaces answer: every flight mode and every set of conditions that can come about together.
 
 They are found by the search of situations, in the part of the model that decides; for each the shortest way there is kept.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Ways through situations played in real time by the whole model: the proof of a finding, and what is shown of it."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Controls that act on sums apart from each other: a sum goes as far as each set of them takes it by itself."""
 
 from __future__ import annotations

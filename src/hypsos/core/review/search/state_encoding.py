@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the engine remembers, as rows of figures: so that two situations are known to be the same from here on."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Everything a pilot can bring about, act by act from power-up, and the shortest way to each of it.
 
 The engine is asked what comes of an act for many situations at once, in one frame at second 0. What waits for a time has

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """In which order what waits for a time can end."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Aeroplanes to begin with. A new one is a function here or in a file of its own, and a line in ``TEMPLATES``."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the templates share: a model on a body, with everything its parts usually do."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Aeroplanes put together from the layout's choices, with figures of their own where the proportions ask for it."""
 
 from __future__ import annotations

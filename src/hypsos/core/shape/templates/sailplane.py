@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A V-tail sailplane with a folding propeller: ailerons and flaps on four servos."""
 
 from __future__ import annotations

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A glider tug: a cabin fuselage, a straight wing with two flaperons, a strong motor and a tow release."""
 
 from __future__ import annotations
