@@ -33,49 +33,73 @@ def shared_words(model: Model, name: str) -> str:
     return f"shared value {said_name(shared.label if shared is not None else name, 'Shared value', name)}"
 
 
+COMBINED = {"replace": "replaces what comes before it", "scale": "scales what comes before it"}
+"""How a line joins the sum of its target, where it does not simply add to it."""
+
+
 def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0) -> tuple[str, str]:
     """What a line reads and feeds, and how much and how it goes. ``origin``: the recipe that made it; ``sense`` -1 for a part
     whose signs are turned."""
     names = signal_labels(model)
-    value = (
-        []
-        if line.gain == 100 and (line.response or line.gain_from)
-        else [f"{plain(line.gain)}{'°' if line.by_angle else ' %'}"]
-    )
-    if line.gain_from is not None:
-        value.append(f"times {shared_words(model, line.gain_from)}")
-    if line.response is not None:
-        control = model.transmitter.control(line.source)
-        if control is not None and len(control.positions) == len(line.response.points):
-            points = [f"{n}: {plain(y)} %" for n, (_, y) in zip(control.positions, line.response.points, strict=True)]
-            value.append(", ".join(points))
-        else:
-            value.append(curve_words(line.response))
-        if line.response.live_from is not None:
-            value.append(live_words(model, line.response))
-    if line.by_angle:
-        value.append("by angle")
-    motors = {m.name for m in model.airframe.motors}
-    if line.target in motors and line.source == "thrust" and (line.gain != 100 or line.response or line.gain_from):
-        value.append("counted from idle")
-    if line.combine != "add":
-        value.append({"replace": "replaces what comes before it", "scale": "scales what comes before it"}[line.combine])
-    if line.when is not None:
-        value.append(f"only while {phrase(model, line.when)}")
-    if not line.with_trim:
-        value.append("without trim")
-    if line.differential:
-        side = "down" if sense * line.differential > 0 else "up"
-        value.append(f"differential: {plain(abs(line.differential))} % less on the side going {side}")
-        if line.differential_from is not None:
-            value.append(f"that times {shared_words(model, line.differential_from)}")
-        if line.differential_off is not None:
-            value.append(f"less of it as {names.get(line.differential_off, line.differential_off)} comes in")
-    if line.in_s or line.out_s:
-        value.append(slow_words(line, line.target in motors and line.source == "thrust"))
     source, target = names.get(line.source, line.source), names.get(line.target, line.target)
-    from_ = f" ({origin})" if origin and origin not in target else ""
-    return f"{source[:1].upper()}{source[1:]} to {target}{from_}", ", ".join(value)
+    made_by = f" ({origin})" if origin and origin not in target else ""
+    head = f"{source[:1].upper()}{source[1:]} to {target}{made_by}"
+    motors = {m.name for m in model.airframe.motors}
+    power = line.target in motors and line.source == "thrust"
+    said = [*_amount(model, line), *_bent(model, line)]
+    if line.by_angle:
+        said.append("by angle")
+    if power and (line.gain != 100 or line.response or line.gain_from):
+        said.append("counted from idle")
+    if line.combine in COMBINED:
+        said.append(COMBINED[line.combine])
+    if line.when is not None:
+        said.append(f"only while {phrase(model, line.when)}")
+    if not line.with_trim:
+        said.append("without trim")
+    said += _one_sided(model, line, sense)
+    if line.in_s or line.out_s:
+        said.append(slow_words(line, power))
+    return head, ", ".join(said)
+
+
+def _amount(model: Model, line: MixLine) -> list[str]:
+    """Its gain, left out where it is 100 % and something else says how much."""
+    said = []
+    if line.gain != 100 or not (line.response or line.gain_from):
+        said.append(f"{plain(line.gain)}{'°' if line.by_angle else ' %'}")
+    if line.gain_from is not None:
+        said.append(f"times {shared_words(model, line.gain_from)}")
+    return said
+
+
+def _bent(model: Model, line: MixLine) -> list[str]:
+    """Its response: by the names of a switch's positions where it has a point for each, or else by its points."""
+    if line.response is None:
+        return []
+    control = model.transmitter.control(line.source)
+    if control is not None and len(control.positions) == len(line.response.points):
+        pairs = zip(control.positions, line.response.points, strict=True)
+        said = [", ".join(f"{position}: {plain(y)} %" for position, (_, y) in pairs)]
+    else:
+        said = [curve_words(line.response)]
+    if line.response.live_from is not None:
+        said.append(live_words(model, line.response))
+    return said
+
+
+def _one_sided(model: Model, line: MixLine, sense: float) -> list[str]:
+    """Its differential: how much less one side gets, by which shared value, and as what comes in it goes."""
+    if not line.differential:
+        return []
+    side = "down" if sense * line.differential > 0 else "up"
+    said = [f"differential: {plain(abs(line.differential))} % less on the side going {side}"]
+    if line.differential_from is not None:
+        said.append(f"that times {shared_words(model, line.differential_from)}")
+    if line.differential_off is not None:
+        names = signal_labels(model)
+        said.append(f"less of it as {names.get(line.differential_off, line.differential_off)} comes in")
+    return said
 
 
 def slow_words(line: MixLine, power: bool) -> str:

@@ -10,7 +10,7 @@ is said.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -21,10 +21,20 @@ from hypsos.core.conditions.edit import asked_by
 from hypsos.core.dependencies.motor_dependencies import motor_cone
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines, reads
-from hypsos.core.document.program import Axis
+from hypsos.core.document.program import Axis, Program
 from hypsos.core.parts.announcement_values import Timer
-from hypsos.core.parts.condition_values import Adjuster, Compare, LogicSwitch, Tunable, asked, conditions_of, signals_of
+from hypsos.core.parts.condition_values import (
+    Adjuster,
+    Compare,
+    FlightMode,
+    LogicSwitch,
+    Tunable,
+    asked,
+    conditions_of,
+    signals_of,
+)
 from hypsos.core.parts.lead_motion import Motion
+from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import Control
 
@@ -239,58 +249,87 @@ _made: dict[tuple[Any, ...], list[tuple[tuple[Any, ...], ModelSlice]]] = {}
 
 
 def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> ModelSlice:
+    """The document with nothing in it but what was needed. ``plugged``: the parts whose leads are kept. Not ``in_time``: whatever
+    only takes time has ended, so that a frame stands for all that come after it."""
     model, program = needs.model, needs.program
-    at_once: dict[str, float] = {} if in_time else {"in_s": 0.0, "out_s": 0.0}
-    lines = [(x.changed(at_once) if at_once else x, p) for x, p in needs.lines if x.target in needs.targets]
-    lines = _without_leads(model, lines, plugged)
+    lines = _without_leads(model, _kept_lines(needs, in_time), plugged)
     free: dict[str, str] = {}
-    tunables = [_freed(needs.shared[n], free) for n in sorted(needs.kept_shared)]
-    controls = [c for c in model.transmitter.controls if c.name in needs.controls]
-    controls += [Control(name=n, label=v, kind="slider", hand="left") for n, v in free.items()]
-    motors = {m.name for m in model.airframe.motors} if needs.guard else set()
-    modes = tuple(
-        m.changed(
-            {
-                "fade_s": m.fade_s if in_time else 0.0,
-                "presets": {t: v for t, v in m.presets.items() if t in needs.targets},
-            }
-        )
-        for m in program.modes[: needs.modes]
-    )
-    if modes and modes[-1].when is not None:
-        modes = (*modes, program.modes[-1].changed({"fade_s": 0.0, "presets": {}}))
-    trimmed = {x.source for x, _ in lines if x.with_trim}
-    compared = {s for n in needs.kept_nodes for s in signals_of(needs.nodes[n])}
-    compared |= {x.adjuster.control for x in tunables if x.adjuster is not None and x.adjuster.control is not None}
+    tunables = tuple(_freed(needs.shared[n], free) for n in sorted(needs.kept_shared))
     fields = {
-        "axes": tuple(
-            _trimmed(needs.axes[a.command], a.command in trimmed or f"{a.command}_trim" in compared)
-            for a in program.axes
-            if a.command in needs.kept_axes
-        ),
-        "mixes": tuple(x for x, _ in lines), "recipes": (), "detached": (), "announcements": (),
+        "axes": _kept_axes(needs, [x for x, _ in lines], tunables),
+        "mixes": tuple(x for x, _ in lines),
+        "recipes": (),
+        "detached": (),
+        "announcements": (),
         "guard": program.guard if needs.guard else None,
         "logic": tuple(x for x in program.logic if x.name in needs.kept_nodes),
-        "modes": modes,
-        "tunables": tuple(tunables),
+        "modes": _kept_modes(needs, in_time),
+        "tunables": tunables,
         "timers": tuple(x for x in program.timers if x.name in needs.timers),
-    }  # fmt: skip
-    quick: dict[str, object] = {
-        "servo_s": 0.0,
-        "waits_for_idle": False,
-    }  # no pulse hangs on what a controller waits for
-    quick |= {} if in_time else {"slow_up_s": 0.0, "slow_down_s": 0.0}
-    leads = tuple(x.changed(quick) for x in model.leads if x.target in motors | plugged)
-    labels = dict.fromkeys((x.source for x, _ in lines if x.source.startswith("edge_")), "Edge")
-    labels |= program.signal_labels()
-    own = tuple(_signal(n, label) for n, label in labels.items() if n not in USUAL)
+        "signals": _own_signals(program, [x for x, _ in lines]),
+    }
     turning = tuple(m for m in model.airframe.motors if needs.guard or m.name in needs.targets)
-    body = model.airframe.changed({"motors": turning})
     small = model.changed({
-        "program": program.changed({**fields, "signals": own}), "leads": leads, "y_leads": (), "scenarios": (), "airframe": body,
-        "transmitter": model.transmitter.changed({"controls": tuple(controls)}),
+        "program": program.changed(fields), "leads": _kept_leads(needs, plugged, in_time), "y_leads": (), "scenarios": (),
+        "airframe": model.airframe.changed({"motors": turning}),
+        "transmitter": model.transmitter.changed({"controls": _kept_controls(needs, free)}),
     })  # fmt: skip
-    return ModelSlice(small, tuple(p for _, p in lines), free)
+    return ModelSlice(small, tuple(path for _, path in lines), free)
+
+
+def _kept_lines(needs: _Needs, in_time: bool) -> list[tuple[MixLine, str]]:
+    """The lines of the targets that are needed, each with its path; at once where time stands still."""
+    mine = [(line, path) for line, path in needs.lines if line.target in needs.targets]
+    if in_time:
+        return mine
+    return [(line.changed({"in_s": 0.0, "out_s": 0.0}), path) for line, path in mine]
+
+
+def _kept_controls(needs: _Needs, free: Mapping[str, str]) -> tuple[Control, ...]:
+    """The controls that are read, and a slider for each shared value that hands may leave anywhere."""
+    mine = [c for c in needs.model.transmitter.controls if c.name in needs.controls]
+    levers = [Control(name=name, label=value, kind="slider", hand="left") for name, value in free.items()]
+    return (*mine, *levers)
+
+
+def _kept_modes(needs: _Needs, in_time: bool) -> tuple[FlightMode, ...]:
+    """The flight modes up to the last that matters, with the presets that are needed; the default mode stands for all others."""
+    modes = []
+    for mode in needs.program.modes[: needs.modes]:
+        presets = {target: value for target, value in mode.presets.items() if target in needs.targets}
+        modes.append(mode.changed({"fade_s": mode.fade_s if in_time else 0.0, "presets": presets}))
+    if modes and modes[-1].when is not None:
+        modes.append(needs.program.modes[-1].changed({"fade_s": 0.0, "presets": {}}))
+    return tuple(modes)
+
+
+def _kept_axes(needs: _Needs, lines: list[MixLine], tunables: tuple[Tunable, ...]) -> tuple[Axis, ...]:
+    """The axes that are read; each with its trim where a line carries it, or a condition or an adjuster reads its lever."""
+    trimmed = {line.source for line in lines if line.with_trim}
+    read = {signal for name in needs.kept_nodes for signal in signals_of(needs.nodes[name])}
+    read |= {x.adjuster.control for x in tunables if x.adjuster is not None and x.adjuster.control is not None}
+    kept = []
+    for axis in needs.program.axes:
+        if axis.command in needs.kept_axes:
+            with_trim = axis.command in trimmed or f"{axis.command}_trim" in read
+            kept.append(_trimmed(needs.axes[axis.command], with_trim))
+    return tuple(kept)
+
+
+def _kept_leads(needs: _Needs, plugged: set[str], in_time: bool) -> tuple[Lead, ...]:
+    """The leads that are asked about; no pulse hangs on what a servo or a controller waits for."""
+    motors = {m.name for m in needs.model.airframe.motors} if needs.guard else set()
+    quick: dict[str, object] = {"servo_s": 0.0, "waits_for_idle": False}
+    if not in_time:
+        quick |= {"slow_up_s": 0.0, "slow_down_s": 0.0}
+    return tuple(x.changed(quick) for x in needs.model.leads if x.target in motors | plugged)
+
+
+def _own_signals(program: Program, lines: list[MixLine]) -> tuple[dict[str, str], ...]:
+    """The signals of the model's own, and those in which degrees are summed."""
+    labels = {line.source: "Edge" for line in lines if line.source.startswith("edge_")}
+    labels |= program.signal_labels()
+    return tuple(_signal(name, label) for name, label in labels.items() if name not in USUAL)
 
 
 def _without_leads(model: Model, lines: list[tuple[MixLine, str]], plugged: set[str]) -> list[tuple[MixLine, str]]:
