@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from typing import Any
 
 from hypsos.core.base.errors import HypsosError
@@ -13,6 +14,7 @@ from hypsos.core.conditions.edit import WORDS_OF_PEOPLE, asked_at
 from hypsos.core.dependencies.references import uses
 from hypsos.core.document.document import Model
 from hypsos.core.document.names import taken_names
+from hypsos.core.document.program import Axis, Guard
 from hypsos.core.parts.condition_values import Compare, Gate
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import Control, FirstEnd
@@ -78,34 +80,55 @@ def turned(model: Model, name: str) -> Model:
     Raises HypsosError where its signal is compared, passed on, or sets a shared value: a number knows no names.
     """
     control = _control(model, name)
-    last = len(control.positions) - 1
-    reads = [x.label for x in model.program.logic if isinstance(x, Compare) and name in (x.a, x.b)]
-    reads += [x.label for x in model.program.logic if isinstance(x, Gate) and x.source == name]
-    reads += [x.label for x in model.program.shared_values() if x.adjuster is not None and x.adjuster.control == name]
-    reads += [a.command for a in model.program.axes if a.control == name]
-    reads += [r.label for r in model.program.recipes if _turned(r, name, last + 1) is None]
+    count = len(control.positions)
+    reads = list(_reads_its_number(model, name, count))
     if reads:
         said = f"{control.label} is read as a number by {', '.join(reads)}, which knows no names of positions"
         raise HypsosError(said, "", "Let that go by another control first.")
     turned_control = control.changed({"positions": control.positions[::-1]})
     made = _with(model, tuple(turned_control if c.name == name else c for c in model.transmitter.controls))
-    made = asked_at(made, name, lambda i: last - i)
-    axes = tuple(
-        a.changed({"settings": _all_settings(a.settings, last + 1)[::-1]}) if a.switch == name else a
-        for a in made.program.axes
-    )
-    mixes = tuple(_mirrored(m) if m.source == name else m for m in made.program.mixes)
-    recipes = [_turned(recipe, name, last + 1) or recipe for recipe in made.program.recipes]
-    program = made.program.changed({"axes": axes, "mixes": mixes, "recipes": tuple(recipes)})
-    guard = program.guard
-    if guard is not None:
-        checks = tuple(
-            c.changed({"position": last - c.position}) if c.control == name and c.position is not None else c
-            for c in guard.start_check
-        )
-        cut = tuple(sorted(last - i for i in guard.cut)) if guard.switch == name else guard.cut
-        program = program.changed({"guard": guard.changed({"start_check": checks, "cut": cut})})
+    made = asked_at(made, name, lambda i: count - 1 - i)
+    program = made.program.changed({
+        "axes": tuple(_turned_axis(axis, name, count) for axis in made.program.axes),
+        "mixes": tuple(_mirrored(line) if line.source == name else line for line in made.program.mixes),
+        "recipes": tuple(_turned(recipe, name, count) or recipe for recipe in made.program.recipes),
+    })  # fmt: skip
+    if program.guard is not None:
+        program = program.changed({"guard": _turned_guard(program.guard, name, count)})
     return made.changed({"program": program})
+
+
+def _reads_its_number(model: Model, name: str, count: int) -> Iterator[str]:
+    """What reads a switch as a number, by its name, and so can't follow when the switch is turned round."""
+    program = model.program
+    yield from (x.label for x in program.logic if isinstance(x, Compare) and name in (x.a, x.b))
+    yield from (x.label for x in program.logic if isinstance(x, Gate) and x.source == name)
+    for value in program.shared_values():
+        if value.adjuster is not None and value.adjuster.control == name:
+            yield value.label
+    for axis in program.axes:
+        if axis.control == name:
+            yield axis.command
+    for recipe in program.recipes:
+        if _turned(recipe, name, count) is None:
+            yield recipe.label
+
+
+def _turned_axis(axis: Axis, name: str, count: int) -> Axis:
+    """An axis whose rates go by a switch that is turned round: each position keeps its own."""
+    if axis.switch != name:
+        return axis
+    return axis.changed({"settings": _all_settings(axis.settings, count)[::-1]})
+
+
+def _turned_guard(guard: Guard, name: str, count: int) -> Guard:
+    """The guard with a switch that is turned round: it cuts where it cut, and its start check asks for the same position."""
+    checks = []
+    for check in guard.start_check:
+        asks_for_it = check.control == name and check.position is not None
+        checks.append(check.changed({"position": count - 1 - check.position}) if asks_for_it else check)  # type: ignore[operator]
+    cut = tuple(sorted(count - 1 - i for i in guard.cut)) if guard.switch == name else guard.cut
+    return guard.changed({"start_check": tuple(checks), "cut": cut})
 
 
 def with_positions(model: Model, name: str, count: int) -> Model:

@@ -8,6 +8,7 @@ from collections.abc import Collection
 
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import reads
+from hypsos.core.document.program import Axis
 from hypsos.core.parts.condition_values import Gate
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import STICKS
@@ -30,7 +31,7 @@ def blocks_of(model: Model, target: str) -> list[frozenset[str]]:
 
 def lags(model: Model, target: str, reachable: Collection[str]) -> bool:
     """Whether something slow on the way to a sum can be out of step with the rest of it: then the sum may go further on the
-    way than where it comes to rest. ``deciding``: the controls on which conditions hang."""
+    way than where it comes to rest. ``reachable``: the controls on which conditions hang."""
     lines = [x for x in model.program.mixes if x.target == target]
     slow = {x.target for x in model.program.mixes if x.in_s or x.out_s}
     for x in lines:
@@ -88,36 +89,49 @@ def _goes(model: Model, line: MixLine) -> bool:
 
 def _bent(model: Model, target: str, moved: set[str], seen: frozenset[str] = frozenset()) -> tuple[bool, set[str]]:
     """Whether it is bent, and the moved values that act on a sum, an axis or a gate."""
-    acting: set[str] = set()
     if target in seen:
-        return False, acting
+        return False, set()
     axis = model.program.axis(target)
     if axis is not None:
-        named = {x for s in axis.settings if s is not None for x in (s.rate_from, s.expo_from)}
-        curve = {axis.curve.live_from} if axis.curve is not None else set()
-        twice = bool(named & curve & moved) or any(
-            s is not None and s.rate_from == s.expo_from and s.rate_from in moved for s in axis.settings
-        )
-        return twice, {n for n in named | curve if n in moved}
-    for x in (x for x in model.program.mixes if x.target == target):
+        return _axis_bent(axis, moved)
+    acting: set[str] = set()
+    for line in (x for x in model.program.mixes if x.target == target):
         before: set[str] = set()
-        for name in reads(x):
+        for name in reads(line):
             found, more = _bent(model, name, moved, seen | {target})
             if found:
                 return True, before
             before |= more
-        response = x.response
-        asked_for = x.reads_shared()
-        own = {n for n in asked_for if n in moved}
-        curved = response is not None and (len(response.points) > 2 or response.live_from is not None)
-        smooth = response is not None and response.shape == "smooth" and response.live_from in moved
-        twice = any(asked_for.count(n) > 1 for n in own)
-        if (before and (curved or x.differential)) or own & before or smooth or twice:
+        if _line_bends(line, before, moved):
             return True, before
+        own = moved.intersection(line.reads_shared())
         acting |= before | own
-        if x.combine == "scale" and acting and before | own:
+        scaled = line.combine == "scale" and bool(before | own)  # a moved value times what moved values gave before
+        if scaled and acting:
             return True, acting
     return False, acting
+
+
+def _axis_bent(axis: Axis, moved: set[str]) -> tuple[bool, set[str]]:
+    """Whether a moved value acts twice on an axis (as rate and expo, or there and in the curve), and all that act on it."""
+    settings = [s for s in axis.settings if s is not None]
+    named = {name for s in settings for name in (s.rate_from, s.expo_from)}
+    curve = {axis.curve.live_from} if axis.curve is not None else set()
+    in_both = bool(named & curve & moved)
+    twice_in_one = any(s.rate_from == s.expo_from and s.rate_from in moved for s in settings)
+    return in_both or twice_in_one, {name for name in named | curve if name in moved}
+
+
+def _line_bends(line: MixLine, before: set[str], moved: set[str]) -> bool:
+    """Whether moved values go through a line otherwise than straight. ``before``: those that act on what it reads."""
+    response, asked_for = line.response, line.reads_shared()
+    own = moved.intersection(asked_for)
+    curved = response is not None and (len(response.points) > 2 or response.live_from is not None)
+    if before and (curved or line.differential):
+        return True
+    if response is not None and response.shape == "smooth" and response.live_from in moved:
+        return True
+    return bool(own & before) or any(asked_for.count(name) > 1 for name in own)
 
 
 def upstream(model: Model, names: set[str]) -> set[str]:
