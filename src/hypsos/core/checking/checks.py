@@ -11,13 +11,13 @@ from hypsos.core.dependencies.y_leads import lines_by_target, partner, y_lead_pr
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines, expanded
 from hypsos.core.document.names import reserved_names
-from hypsos.core.document.program import FREE_COMMANDS, Guard
+from hypsos.core.document.program import FREE_COMMANDS, Axis, Guard, Setting, StartCheck
 from hypsos.core.parts.airframe import PLATES, Surface
 from hypsos.core.parts.condition_values import Gate
 from hypsos.core.parts.four_bar import binds_at
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.pulses import idle_percent
-from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.parts.transmitter import STICKS, Control
 from hypsos.core.recipes import RecipeBase
 
 LEAST_IDLE = 20.0
@@ -188,70 +188,94 @@ def _power(model: Model, ports: dict[int, str]) -> Iterator[Problem]:
 
 
 def _program(model: Model) -> Iterator[Problem]:
-    switches = {c.name: c for c in model.transmitter.controls if c.is_switch}
-    inputs = {c.name for c in model.transmitter.controls} | set(STICKS)
-    shared = {x.name for x in model.program.shared_values()}
+    known = _Known(model)
     for i, axis in enumerate(model.program.axes):
-        path = f"program.axes[{i}]"
-        if axis.control not in inputs:
-            yield Problem(f"{path}.control", f"there is no stick or control called {axis.control}")
-        if axis.switch is not None and axis.switch not in switches:
-            yield Problem(f"{path}.switch", f"there is no switch called {axis.switch}")
-        for mode in axis.trim.by_mode if axis.trim is not None else ():
-            if all(m.name != mode for m in model.program.modes):
-                yield Problem(f"{path}.trim.by_mode.{mode}", f"there is no flight mode {mode}")
-        for k, setting in enumerate(axis.settings):
-            for field in ("rate_from", "expo_from"):
-                name = getattr(setting, field) if setting is not None else None
-                if name is not None and name not in shared:
-                    yield Problem(f"{path}.settings[{k}].{field}", f"there is no shared value called {name}")
-            when = setting.from_when if setting is not None else None
-            if when is not None and (wrong := condition_problem(model, when)):
-                yield Problem(f"{path}.settings[{k}].from_when", wrong)
-        if axis.curve is not None and axis.curve.live_from is not None and axis.curve.live_from not in shared:
-            yield Problem(f"{path}.curve.live_from", f"there is no shared value called {axis.curve.live_from}")
-    yield from _lines(model)
-    guard = model.program.guard
-    if guard is None:
-        if model.airframe.motors:
-            text = "this aeroplane has a motor and no guard for it"
-            yield Problem("program.guard", text, "Give it a guard with at least a cut position; nothing was changed.")
-        return
-    if not model.airframe.motors:
+        yield from _axis(model, axis, f"program.axes[{i}]", known.shared)
+    yield from _lines(model, known)
+    guard, motors = model.program.guard, model.airframe.motors
+    if guard is None and motors:
+        text = "this aeroplane has a motor and no guard for it"
+        yield Problem("program.guard", text, "Give it a guard with at least a cut position; nothing was changed.")
+    if guard is not None and not motors:
         text = "this aeroplane has no motor, and its guard would go on unseen"
         yield Problem("program.guard", text, "Take the guard out; one is proposed when a motor comes.")
-    yield from _guard(model, guard, inputs)
+    if guard is not None:
+        yield from _guard(model, guard)
 
 
-def _guard(model: Model, guard: Guard, inputs: set[str]) -> Iterator[Problem]:
-    switches = {c.name: c for c in model.transmitter.controls if c.is_switch}
-    switch = switches.get(guard.switch)
+def _inputs(model: Model) -> set[str]:
+    """The sticks and the controls."""
+    return {c.name for c in model.transmitter.controls} | set(STICKS)
+
+
+def _switches(model: Model) -> dict[str, Control]:
+    return {c.name: c for c in model.transmitter.controls if c.is_switch}
+
+
+def _axis(model: Model, axis: Axis, path: str, shared: set[str]) -> Iterator[Problem]:
+    """What an axis names that is not there."""
+    if axis.control not in _inputs(model):
+        yield Problem(f"{path}.control", f"there is no stick or control called {axis.control}")
+    if axis.switch is not None and axis.switch not in _switches(model):
+        yield Problem(f"{path}.switch", f"there is no switch called {axis.switch}")
+    modes = {m.name for m in model.program.modes}
+    for mode in axis.trim.by_mode if axis.trim is not None else ():
+        if mode not in modes:
+            yield Problem(f"{path}.trim.by_mode.{mode}", f"there is no flight mode {mode}")
+    for k, setting in enumerate(axis.settings):
+        if setting is not None:
+            yield from _setting(model, setting, f"{path}.settings[{k}]", shared)
+    if axis.curve is not None and axis.curve.live_from is not None and axis.curve.live_from not in shared:
+        yield Problem(f"{path}.curve.live_from", f"there is no shared value called {axis.curve.live_from}")
+
+
+def _setting(model: Model, setting: Setting, path: str, shared: set[str]) -> Iterator[Problem]:
+    """What the rates and expo of one position name that is not there."""
+    for field in ("rate_from", "expo_from"):
+        name = getattr(setting, field)
+        if name is not None and name not in shared:
+            yield Problem(f"{path}.{field}", f"there is no shared value called {name}")
+    if setting.from_when is not None and (wrong := condition_problem(model, setting.from_when)):
+        yield Problem(f"{path}.from_when", wrong)
+
+
+def _guard(model: Model, guard: Guard) -> Iterator[Problem]:
+    switch = _switches(model).get(guard.switch)
     if switch is None:
         yield Problem("program.guard.switch", f"there is no switch called {guard.switch}")
     else:
-        count = len(switch.positions)
-        for i, position in enumerate(guard.cut):
-            if position >= count:
-                yield Problem(f"program.guard.cut[{i}]", f"{switch.label} has no position {position + 1}")
-        if len(set(guard.cut)) >= count:
-            text = f"every position of {switch.label} stops the motor: it could never run"
-            yield Problem("program.guard.cut", text, "Leave at least one position in which it may run.")
+        yield from _cut(guard, switch)
     for field, text in guard.conditions():
         if wrong := condition_problem(model, text):
             yield Problem(f"program.guard.{field}", wrong)
     yield from _engines(model, guard)
     for i, check in enumerate(guard.start_check):
-        path = f"program.guard.start_check[{i}]"
-        control = switches.get(check.control)
-        if check.control not in inputs:
-            yield Problem(f"{path}.control", f"there is no stick or control called {check.control}")
-        elif (control is None) != (check.position is None):
-            text = "a switch is checked by its position, anything else from a low to a high value"
-            yield Problem(f"{path}.position", text)
-        elif control is not None and (check.position or 0) >= len(control.positions):
-            yield Problem(f"{path}.position", f"{control.label} has no position {(check.position or 0) + 1}")
-        elif check.low > check.high:
-            yield Problem(f"{path}.low", "the low value must not lie above the high one")
+        yield from _start_check(model, check, f"program.guard.start_check[{i}]")
+
+
+def _cut(guard: Guard, switch: Control) -> Iterator[Problem]:
+    """Positions that cut the motor: they must be there, and leave one in which it may run."""
+    count = len(switch.positions)
+    for i, position in enumerate(guard.cut):
+        if position >= count:
+            yield Problem(f"program.guard.cut[{i}]", f"{switch.label} has no position {position + 1}")
+    if len(set(guard.cut)) >= count:
+        text = f"every position of {switch.label} stops the motor: it could never run"
+        yield Problem("program.guard.cut", text, "Leave at least one position in which it may run.")
+
+
+def _start_check(model: Model, check: StartCheck, path: str) -> Iterator[Problem]:
+    """One thing that is asked before the first start: a switch by its position, anything else from a low to a high value."""
+    control = _switches(model).get(check.control)
+    if check.control not in _inputs(model):
+        yield Problem(f"{path}.control", f"there is no stick or control called {check.control}")
+    elif (control is None) != (check.position is None):
+        text = "a switch is checked by its position, anything else from a low to a high value"
+        yield Problem(f"{path}.position", text)
+    elif control is not None and (check.position or 0) >= len(control.positions):
+        yield Problem(f"{path}.position", f"{control.label} has no position {(check.position or 0) + 1}")
+    elif check.low > check.high:
+        yield Problem(f"{path}.low", "the low value must not lie above the high one")
 
 
 def _engines(model: Model, guard: Guard) -> Iterator[Problem]:
@@ -270,42 +294,62 @@ def _engines(model: Model, guard: Guard) -> Iterator[Problem]:
             yield Problem(f"{path}.high_idle", "the second idle has to lie above the first one")
 
 
-def _lines(model: Model) -> Iterator[Problem]:
-    targets, sources = target_names(model), source_names(model)
-    hinged = {s.name for s in model.airframe.surfaces}
-    shared = {x.name for x in model.program.shared_values()}
+class _Known:
+    """What lines may name: targets, sources, surfaces with an angle, shared values."""
+
+    def __init__(self, model: Model) -> None:
+        self.targets, self.sources = target_names(model), source_names(model)
+        self.hinged = {s.name for s in model.airframe.surfaces}
+        self.shared = {x.name for x in model.program.shared_values()}
+
+
+def _lines(model: Model, known: _Known) -> Iterator[Problem]:
+    """What the plain mixes and the lines of the recipes name that is not there."""
     made = _made_lines(model)
     for i, mix in enumerate(model.program.mixes):
-        if mix.target not in targets:
-            yield Problem(f"program.mixes[{i}].target", f"there is nothing called {mix.target} to move")
-        if mix.source not in sources:
-            yield Problem(f"program.mixes[{i}].source", f"there is no source called {mix.source}")
-        if mix.by_angle and mix.target not in hinged:
-            text = f"{mix.target} is no hinged surface: it has no angle"
-            yield Problem(f"program.mixes[{i}].by_angle", text, "Let the line give percent.")
-        if mix.when is not None and (wrong := condition_problem(model, mix.when)):
-            yield Problem(f"program.mixes[{i}].when", wrong)
-        live = mix.response.live_from if mix.response is not None else None
-        for field, value in (
-            ("gain_from", mix.gain_from),
-            ("differential_from", mix.differential_from),
-            ("response.live_from", live),
-        ):
-            if value is not None and value not in shared:
-                yield Problem(f"program.mixes[{i}].{field}", f"there is no shared value called {value}")
-        if mix.differential_off is not None and mix.differential_off not in sources:
-            yield Problem(f"program.mixes[{i}].differential_off", f"there is no source called {mix.differential_off}")
+        yield from _plain_mix(model, mix, f"program.mixes[{i}]", known)
     for i, recipe in enumerate(model.program.recipes):
         path = f"program.recipes[{i}]"
         found = [Problem(f"{path}.{field}", text) for field, text in _recipe(model, recipe)]
         yield from found
-        for line in () if found else made[i] if made is not None else _lines_of(model, recipe):
-            read = ((n, shared) for n in line.reads_shared())
-            for name, known in ((line.target, targets), (line.source, sources), *read):
-                if name not in known:
-                    yield Problem(path, f"{recipe.label} uses {name}, and there is nothing of that name")
-            if line.differential_off is not None and line.differential_off not in sources:
-                yield Problem(f"{path}.differential_off", f"there is no signal called {line.differential_off}")
+        if found:
+            continue  # its lines may not even be made
+        for line in made[i] if made is not None else _lines_of(model, recipe):
+            yield from _line_of(recipe, line, path, known)
+
+
+def _plain_mix(model: Model, mix: MixLine, path: str, known: _Known) -> Iterator[Problem]:
+    """What a mix by hand names that is not there."""
+    if mix.target not in known.targets:
+        yield Problem(f"{path}.target", f"there is nothing called {mix.target} to move")
+    if mix.source not in known.sources:
+        yield Problem(f"{path}.source", f"there is no source called {mix.source}")
+    if mix.by_angle and mix.target not in known.hinged:
+        text = f"{mix.target} is no hinged surface: it has no angle"
+        yield Problem(f"{path}.by_angle", text, "Let the line give percent.")
+    if mix.when is not None and (wrong := condition_problem(model, mix.when)):
+        yield Problem(f"{path}.when", wrong)
+    shared = {
+        "gain_from": mix.gain_from,
+        "differential_from": mix.differential_from,
+        "response.live_from": mix.response.live_from if mix.response is not None else None,
+    }
+    for field, value in shared.items():
+        if value is not None and value not in known.shared:
+            yield Problem(f"{path}.{field}", f"there is no shared value called {value}")
+    if mix.differential_off is not None and mix.differential_off not in known.sources:
+        yield Problem(f"{path}.differential_off", f"there is no source called {mix.differential_off}")
+
+
+def _line_of(recipe: RecipeBase, line: MixLine, path: str, known: _Known) -> Iterator[Problem]:
+    """What a line made by a recipe names that is not there."""
+    missing = [line.target] if line.target not in known.targets else []
+    missing += [line.source] if line.source not in known.sources else []
+    missing += [name for name in line.reads_shared() if name not in known.shared]
+    for name in missing:
+        yield Problem(path, f"{recipe.label} uses {name}, and there is nothing of that name")
+    if line.differential_off is not None and line.differential_off not in known.sources:
+        yield Problem(f"{path}.differential_off", f"there is no signal called {line.differential_off}")
 
 
 def _made_lines(model: Model) -> list[list[MixLine]] | None:
