@@ -23,6 +23,7 @@ from hypsos.core.checking.checks import first_problem
 from hypsos.core.checking.reader import from_json
 from hypsos.core.document.paths import with_at
 from hypsos.core.engine import GuardState, Situation, compile_plan
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.review.compare_models import compared
 from hypsos.core.review.repairs import changes_words, repairs, tried
 from hypsos.core.review.report import NOTHING_PLUGGED, as_json, as_text, proof_lines
@@ -330,6 +331,20 @@ def test_a_mode_that_asks_for_another_position_differs_there_only():
     assert found.differences and found.proved
     assert all("Base" in " ".join(d.modes) or "Race" in " ".join(d.modes) for d in found.differences)
     assert all(any("Mode switch" in c for c in d.captions) for d in found.differences)
+
+
+def test_the_worst_figure_stands_beside_the_shortest_way():
+    """The first click of the flap switch gives the motor 6 %, the second 24 % more."""
+    model = demo_model("samphire")
+    ups = tuple(
+        MixLine(name=f"Idle up {place}", target="motor", source="full", gain=gain, when=f"flap_switch@{place}")
+        for place, gain in ((1, 12.0), (2, 60.0))
+    )
+    found = shake(Ask(with_at(model, "program.mixes", (*model.program.mixes, *ups))), ("M2",)).findings
+    assert [f.text for f in found] == [
+        "Flap switch alone gives Motor more, from 0 to 6 % power; at worst by 24 % power."
+    ]
+    assert found[0].captions == ("Motor switch to run", "Flap switch to half")
 
 
 def test_words_of_a_way():
