@@ -69,6 +69,55 @@ class _Task:
     work: Callable[[], _Done]
 
 
+class _Tally:
+    """What has come of the tasks so far, by statement."""
+
+    def __init__(self, wanted: list[str]) -> None:
+        self.wanted = wanted
+        self.seconds = dict.fromkeys(wanted, 0.0)
+        self.tried = dict.fromkeys(wanted, 0)
+        self.partly: dict[str, str] = {}
+        """Statements that were not searched completely, each with the reason."""
+        self.open = set(wanted)
+        """Statements of which nothing has been done."""
+        self.findings: list[Finding] = []
+
+    def add(self, task: _Task, done: _Done, seconds: float) -> None:
+        """A task was done."""
+        mine = [s for s in task.statements if s in self.seconds]
+        self.open -= set(mine)
+        for statement in mine:
+            self.seconds[statement] += seconds / len(mine)
+            self.tried[statement] += done.tried.get(statement, 0)
+        self.partly |= done.partly
+        self.findings += [f for f in done.findings if f.statement in self.seconds]
+
+    def leave(self, task: _Task, reason: str) -> None:
+        """A task was not begun, or was stopped in the middle."""
+        self.partly |= dict.fromkeys(task.statements, reason)
+
+    def give_up(self, task: _Task) -> None:
+        """A task would have taken longer than the search may."""
+        self.partly |= dict.fromkeys(task.statements, MORE_THAN_SEARCHED)
+        self.open -= set(task.statements)
+
+    def told(self, model: Model, stopped: bool) -> Shakedown:
+        """What the search found. Not ``stopped``: of what is still open there is nothing in this model."""
+        open_ = self.open if stopped else set[str]()
+        searched = tuple(self._searched(s, stopped or s in open_) for s in self.wanted)
+        reasons = {s: reason for s, reason in model.not_asked.items() if s in STATEMENTS}
+        plugged = any(lead.port is not None for lead in model.leads)
+        return Shakedown(model.name, digest(model), tuple(_ordered(self.findings)), searched, reasons, plugged)
+
+    def _searched(self, statement: str, stopped: bool) -> Searched:
+        possible = sum(f.statement == statement and not f.confirmed for f in self.findings)
+        note = STOPPED if stopped else self.partly.get(statement, "")
+        complete = not stopped and statement not in self.partly
+        return Searched(
+            statement, self.tried[statement], complete, round(self.seconds[statement], 3), note, possible
+        )  # fmt: skip
+
+
 class Estimate(NamedTuple):
     """What a search would take: situations, and whether that is more than can be finished."""
 
@@ -100,42 +149,22 @@ class ShakedownSearch:
         model, self._begun = ask.model, time.thread_time()
         ended, self._given_up = partial(self._ended, stopped), stopped
         wanted = [s for s in STATEMENTS if (not only or s in only) and s not in model.not_asked]
-        seconds = dict.fromkeys(wanted, 0.0)
-        tried, partly, left = dict.fromkeys(wanted, 0), dict[str, str](), set(wanted)
-        findings: list[Finding] = []
+        tally = _Tally(wanted)
         for share, task in self._tasks(ask, wanted, ended):
             if stopped():
-                partly |= dict.fromkeys(task.statements, STOPPED)
+                tally.leave(task, STOPPED)
                 continue
             if progress is not None:
                 progress(share, task.name)
             begun = time.perf_counter()
             done = self._done(task, stopped)
-            if done is None:
-                partly |= dict.fromkeys(task.statements, STOPPED if stopped() else MORE_THAN_SEARCHED)
-                left -= set() if stopped() else set(task.statements)
-                continue
-            took = time.perf_counter() - begun
-            mine = [s for s in task.statements if s in seconds]
-            left -= set(mine)
-            for s in mine:
-                seconds[s] += took / max(1, len(mine))
-                tried[s] += done.tried.get(s, 0)
-            partly |= done.partly
-            findings += [f for f in done.findings if f.statement in seconds]
-        if not stopped():
-            left = set()  # of the others there is nothing in this model
-        possible = {s: sum(f.statement == s and not f.confirmed for f in findings) for s in wanted}
-        searched = tuple(
-            Searched(
-                s, tried[s], s not in partly and s not in left and not stopped(), round(seconds[s], 3),
-                STOPPED if s in left or stopped() else partly.get(s, ""), possible[s],
-            )
-            for s in wanted
-        )  # fmt: skip
-        reasons = {s: r for s, r in model.not_asked.items() if s in STATEMENTS}
-        plugged = any(lead.port is not None for lead in model.leads)
-        return Shakedown(model.name, digest(model), tuple(_ordered(findings)), searched, reasons, plugged)
+            if done is not None:
+                tally.add(task, done, time.perf_counter() - begun)
+            elif stopped():
+                tally.leave(task, STOPPED)
+            else:
+                tally.give_up(task)
+        return tally.told(model, stopped())
 
     def _done(self, task: _Task, stopped: Callable[[], bool]) -> _Done | None:
         """What comes of a piece of work: as it was kept, or worked out now; None where it was stopped, or where the search has
