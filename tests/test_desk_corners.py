@@ -21,7 +21,7 @@ from hypsos.core.review.shakedown import shake
 from hypsos.core.review.statements import Ask
 from hypsos.core.rundown import STEPS
 from hypsos.desk.pages import model_page, shake_page
-from hypsos.desk.services import search_server as shaker
+from hypsos.desk.services import search_client, search_server
 from hypsos.desk.theme.look import SCALES, look
 from hypsos.desk.widgets.run_down_list import ROW, STEP_KEYS
 
@@ -265,7 +265,7 @@ def test_what_is_foreseen_of_a_search_stays_while_it_goes_on(window):
         (0.2, "M1", "M1"),
         (0.0, "M2", "M2"),
     ):
-        shaking._said(shaker.SearchReply(7, "progress", (share, what)))
+        shaking._said(search_server.SearchReply(7, "progress", (share, what)))
         assert (shaking.share, shaking.what, shaking.foreseen) == (share, now, "About three seconds.")
 
 
@@ -279,3 +279,18 @@ def test_a_bar_of_the_brakes_leads_to_the_amount_of_its_own_surfaces(window):
         field = window.page("flaps").rows[2].card.field_for(f"program.recipes[2].amounts[{k}].travel")
         assert field is window.page("flaps").rows[2].card.fields[f"amounts.{amount.parts[0]}"]
         assert field.isAncestorOf(window.focusWidget())
+
+
+def test_a_window_that_has_gone_asks_for_no_search(window, monkeypatch):
+    """Another window's search overtook its own: it would ask again, and overtake that one, and so on."""
+    window.finish()
+    client = window.workbench.shaking
+    asked: list[str] = []
+    monkeypatch.setattr(search_client.worker(), "ask", lambda kind, *_: asked.append(kind) or len(asked))
+    client.search()
+    assert asked == ["shake"]
+    window.close()
+    client._said(search_server.SearchReply(1, "overtaken", None))
+    assert not client._wait.isActive() and not client.under_way
+    client.search()
+    assert asked == ["shake"]

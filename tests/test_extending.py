@@ -129,8 +129,8 @@ def test_a_recipe_a_step_and_a_school_are_a_file_and_a_line_each(tmp_path):
     file.write_text(
         file.read_text().replace("GearWithDoors, StickScaling,\n", "GearWithDoors, StickScaling, PullFlap,\n")
     )
-    (desk / "steps/weight.py").write_text(PAGE)
-    line_in(core / "rundown.py", '    Step("sheet",', '    Step("weight", "Weigh it", _flown),\n')
+    (desk / "pages/weight_page.py").write_text(PAGE)
+    line_in(core / "rundown.py", '    WorkStep("sheet",', '    WorkStep("weight", "Weigh it", _flown),\n')
     (core / "sheet/short.py").write_text(SCHOOL)
     schools = core / "sheet/__init__.py"
     line_in(schools, "from hypsos.core.sheet.signs_school", "from hypsos.core.sheet.short import rounded\n")

@@ -286,7 +286,14 @@ def test_files_are_asked_for_and_written_where_they_were_chosen(window, bench, t
         chosen.append(title)
         return tmp_path / f"{len(chosen)}.{next(iter(rest[-1])).lstrip('.')}"
 
-    asking = ("window", "pages.model_page", "pages.throws_page", "pages.wiring_page", "cards.scenario_card", "cards.hand_view")
+    asking = (
+        "window",
+        "pages.model_page",
+        "pages.throws_page",
+        "pages.wiring_page",
+        "cards.scenario_card",
+        "cards.hand_view",
+    )
     for module in asking:
         for name in ("ask_where", "ask_which"):
             monkeypatch.setattr(f"hypsos.desk.{module}.{name}", give, raising=False)

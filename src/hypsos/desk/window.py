@@ -408,5 +408,7 @@ class Window(QMainWindow):
         self.workbench.leaving.emit()
         if self.workbench.voice is not None:
             self.workbench.voice.stop()
+        if self.workbench.shaking is not None:
+            self.workbench.shaking.end()
         self.workbench.hangar.close()
         super().closeEvent(event)

@@ -45,7 +45,7 @@ def asked(text: str) -> ConditionQuestion:
     """A condition's text as what it asks; it is taken apart here and nowhere else.
 
     >>> asked("!flap_switch@2")
-    Asked(negated=True, realm='', name='flap_switch', position=2)
+    ConditionQuestion(negated=True, realm='', name='flap_switch', position=2)
     """
     match = _PARTS.match(text)
     if match is None:

@@ -154,6 +154,8 @@ class SearchClient(QObject):
         self._of: Model | None = None
         self._asked: tuple[int, Model] | None = None
         self._answers: dict[int, _Waiting] = {}
+        self._over = False
+        """Whether the window has gone."""
         self._wait = QTimer(self)
         self._wait.setSingleShot(True)
         self._wait.setInterval(REST_MS)
@@ -219,7 +221,7 @@ class SearchClient(QObject):
     def search(self) -> None:
         """Search the model on the bench now."""
         model = self.bench.model
-        if model is None or self.current or (self._asked is not None and self._asked[1] is model):
+        if self._over or model is None or self.current or (self._asked is not None and self._asked[1] is model):
             return
         try:
             self._asked = (worker().ask("shake", self.ask()), model)
@@ -234,6 +236,18 @@ class SearchClient(QObject):
         """Search it once more."""
         self._of = self._asked = None
         self.search()
+
+    def end(self) -> None:
+        """The window has gone: nothing is searched for it any more.
+
+        Without this a model that nobody sees would be asked about again and again, and each time put the search of the window
+        that is there aside.
+        """
+        self.stop()
+        self._over = True
+        self._wait.stop()
+        self._asked = None
+        self._answers.clear()
 
     def stop(self) -> None:
         """Stop the search under way; what it has found is kept."""
