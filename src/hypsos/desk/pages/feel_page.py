@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.document import Model
 from hypsos.core.document.program import FULL, Axis, Setting
 from hypsos.core.edits.rate_switch import on_rates_switch
 from hypsos.core.edits.trim_sets import SCOPES
@@ -157,61 +158,86 @@ class FeelPage(StepPage):
         model = self.workbench.model
         if model is None:
             return
-        names = [None, *(c.name for c in model.transmitter.controls if c.is_switch)]
-        shown = ["no switch", *(c.label for c in model.transmitter.controls if c.is_switch)]
+        _, axis = self._axis()
+        self._fill_lists(model, axis)
+        self._glance()
+        self.room.refresh()
+        self._say_trim(axis)
+        if self.curve is not None:
+            self.curve.refresh()
+        self._hide_what_does_not_apply(model)
+        self._show_both_sides_where_they_differ(axis)
+        self._make_rows_anew(model, axis)
+        self._fill_rows(model, axis)
+        self._say_shared(model, axis)
+        self.response.draw()
+
+    def _fill_lists(self, model: Model, axis: Axis) -> None:
+        """The switches, the controls and the surfaces to choose from."""
+        switches = [c for c in model.transmitter.controls if c.is_switch]
+        names = [None, *(c.name for c in switches)]
+        shown = ["no switch", *(c.label for c in switches)]
         if [self.switch.itemText(i) for i in range(self.switch.count())] != shown:
             self.switch.clear()
             for name, text in zip(names, shown, strict=True):
                 self.switch.addItem(text, name)
-        _, axis = self._axis()
         self.switch.setCurrentIndex(names.index(axis.switch))
         self.control.fill(self._controls())
         self.control.setCurrentIndex(self.control.findData(axis.control))
-        moved = [(s.name, s.label) for s in across(model)]
-        self.measure.fill([("", "no surface"), *moved])
-        self._glance()
-        self.room.refresh()
+        self.measure.fill([("", "no surface"), *((s.name, s.label) for s in across(model))])
+
+    def _say_trim(self, axis: Axis) -> None:
         trim = axis.trim
         said = "no trim" if trim is None else f"trim {plain(trim.step)} % a click, {dict(SCOPES)[trim.scope]}"
         self.trim_words.setText(said.capitalize())
-        if self.curve is not None:
-            self.curve.refresh()
-        uneven = any(s is not None and s.rate_neg != s.rate_pos for s in axis.settings)
+
+    def _hide_what_does_not_apply(self, model: Model) -> None:
+        """The thrust has no sides and moves no surface; a command without an axis has no page."""
         for widget in (self.alike, self.measured, self.measure, self.copy):
             widget.setVisible(self.command != "thrust")
         for i, command in enumerate(SIDES):
             button = self.axes.button(i)
             if button is not None:
                 button.setVisible(command in felt_commands(model))
+
+    def _show_both_sides_where_they_differ(self, axis: Axis) -> None:
+        uneven = any(s is not None and s.rate_neg != s.rate_pos for s in axis.settings)
         if uneven and self.alike.isChecked():
             self.alike.blockSignals(True)
             self.alike.setChecked(False)
             self.alike.blockSignals(False)
+
+    def _make_rows_anew(self, model: Model, axis: Axis) -> None:
+        """A row for each position: made anew only where something else than a figure has changed."""
         shape = (
-            self.command, axis.switch, self.alike.isChecked(), self._positions(axis), undefined(self.workbench.loaded, axis),
+            self.command, axis.switch, self.alike.isChecked(), self._positions(axis), undefined(model, axis),
             tuple(x.name for x in model.program.tunables), model.transmitter.first_end,
         )  # fmt: skip
         if shape != self._built:
             self._built = shape
             self._make_rows(axis)
+
+    def _fill_rows(self, model: Model, axis: Axis) -> None:
+        """The figures of the rows; one that comes from a shared value is shown and can't be typed."""
+        felt = model.program.felt(axis)
         for (place, column), field in self.fields.items():
-            setting = setting_at(model.program.felt(axis), place)
-            shared = setting.expo_from if column == "expo" else setting.rate_from
+            shared = _shared(setting_at(felt, place), column)
             field.setEnabled(shared is None)
             field.setToolTip("" if shared is None else plain_tip(f"From the shared value {shared}, by flight mode."))
             field.refresh()
         self.sources.setVisible(bool(model.program.tunables))
-        for p, words in self.far.items():
-            words.setText(self._how_far(p))
-        for (p, column), box in self.from_.items():
-            setting = setting_at(axis, p)
-            box.setCurrentIndex(max(0, box.findData(setting.expo_from if column == "expo" else setting.rate_from)))
-        felt = model.program.felt(axis)
-        used = sorted({n for s in felt.settings if s is not None for n in (s.rate_from, s.expo_from) if n})
+        for place, words in self.far.items():
+            words.setText(self._how_far(place))
+        for (place, column), box in self.from_.items():
+            box.setCurrentIndex(max(0, box.findData(_shared(setting_at(axis, place), column))))
+
+    def _say_shared(self, model: Model, axis: Axis) -> None:
+        """Which shared values give rates or expo of this axis."""
+        settings = [s for s in model.program.felt(axis).settings if s is not None]
+        used = {name for s in settings for name in (s.rate_from, s.expo_from) if name}
         labels = [x.label for x in model.program.shared_values() if x.name in used]
         self.shared.setText(f"From shared values, by flight mode: {', '.join(labels)}." if labels else "")
         self.shared.setVisible(bool(labels))
-        self.response.draw()
 
     def _controls(self) -> list[tuple[str, str]]:
         model = self.workbench.loaded
@@ -400,3 +426,8 @@ class FeelPage(StepPage):
         self.workbench.attempt(
             lambda: self.workbench.edit("program.axes", axes, f"feel of {self.command} for all axes")
         )
+
+
+def _shared(setting: Setting, column: str) -> str | None:
+    """The shared value from which a figure of a position comes."""
+    return setting.expo_from if column == "expo" else setting.rate_from
