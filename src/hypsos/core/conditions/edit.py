@@ -77,46 +77,79 @@ def compared_by(model: Model, name: str, kind: str) -> Model:
     return _replaced(model, node.changed(fields))
 
 
+LONGER = "Make a longer sentence of it"
+WRAPPED = {
+    "not": "not this",
+    "on_delay": "once it has lasted",
+    "off_delay": "and a while longer",
+    "pulse": "a while from when it begins",
+    "latch": "from it until something else",
+    "counter": "counting how often",
+}
+"""What a condition can be put into, in words."""
+
+
+class _Askers(NamedTuple):
+    """When in a frame those are asked that ask for a condition: only then known things can be meant."""
+
+    known: Phase
+    last: bool
+    """All of them once everything has been summed."""
+    early: bool
+    """Some of them before the guard has spoken."""
+    timing: bool
+    """Some of them run a timer."""
+
+    @classmethod
+    def of(cls, model: Model, place: ConditionPlace) -> _Askers:
+        known = _known(model)
+        paths = _askers(model, place, known)
+        return cls(
+            known,
+            last=all(path.startswith(SAID) for path in paths),
+            early=any(known.before_guard(path) for path in paths),
+            timing=any(path.startswith("program.timers") for path in paths),
+        )
+
+    def may_ask(self, name: str) -> bool:
+        """Whether a named condition is known by then."""
+        order = self.known.order
+        too_late = not self.last and name in order.last
+        too_late |= self.early and name in order.late
+        too_late |= self.timing and name in order.timed
+        return not too_late
+
+
 def kinds(model: Model, place: ConditionPlace) -> tuple[WordChoice, ...]:
     """What the condition at a place may hang on."""
+    askers = _Askers.of(model, place)
     out = [WordChoice("always", place.none)] if place.always else []
-    out += [
-        WordChoice(f"switch:{c.name}", c.label, "A switch or button") for c in model.transmitter.controls if c.is_switch
-    ]
-    out += [WordChoice(f"signal:{n}", signal_label(model, n), "A stick or slider") for n in compared_signals(model)]
-    known = _known(model)
-    askers = _askers(model, place, known)
-    last = all(path.startswith(SAID) for path in askers)
-    early = any(known.before_guard(path) for path in askers)
-    timing = any(path.startswith("program.timers") for path in askers)
-    if last:
-        out += [WordChoice(f"signal:{n}", signal_label(model, n), "Where something stands") for n in sums_fed(model)]
+    for control in model.transmitter.controls:
+        if control.is_switch:
+            out.append(WordChoice(f"switch:{control.name}", control.label, "A switch or button"))
+    for name in compared_signals(model):
+        out.append(WordChoice(f"signal:{name}", signal_label(model, name), "A stick or slider"))
+    for name in sums_fed(model) if askers.last else ():
+        out.append(WordChoice(f"signal:{name}", signal_label(model, name), "Where something stands"))
     if model.program.modes:
         out.append(WordChoice("mode", "the flight mode"))
-    if not early and model.program.guard is not None:
+    if not askers.early and model.program.guard is not None:
         out.append(WordChoice("guard", "the motor's state"))
-    if not early and not timing and model.program.timers:
+    if not askers.early and not askers.timing and model.program.timers:
         out.append(WordChoice("timer", "a timer"))
     out += [WordChoice("link", "the link"), WordChoice("power", "the receiver's power")]
+    out += _named_choices(model, place, askers)
+    out += [WordChoice(f"wrap:{key}", words.rstrip(":"), LONGER) for key, words in JOINED.items()]
+    out += [WordChoice(f"wrap:{key}", words, LONGER) for key, words in WRAPPED.items()]
+    return tuple(out)
+
+
+def _named_choices(model: Model, place: ConditionPlace, askers: _Askers) -> list[WordChoice]:
+    """The conditions with a name that may stand here: no circle comes of it, and they are known in time."""
     inside = _users_of(model, place.name) if place.name else frozenset[str]()
     own = {place.name} if place.name else _above(model, place.path)
-    out += [
-        WordChoice(f"named:{x.name}", x.label, "A condition with a name")
-        for x in named(model)
-        if not isinstance(x, Gate)
-        and x.name not in own | inside
-        and (last or x.name not in known.order.last)
-        and not (early and x.name in known.order.late)
-        and not (timing and x.name in known.order.timed)
-    ]
-    whole = "Make a longer sentence of it"
-    out += [WordChoice(f"wrap:{k}", w.rstrip(":"), whole) for k, w in JOINED.items()]
-    out += [
-        WordChoice("wrap:not", "not this", whole), WordChoice("wrap:on_delay", "once it has lasted", whole),
-        WordChoice("wrap:off_delay", "and a while longer", whole), WordChoice("wrap:pulse", "a while from when it begins", whole),
-        WordChoice("wrap:latch", "from it until something else", whole), WordChoice("wrap:counter", "counting how often", whole),
-    ]  # fmt: skip
-    return tuple(out)
+    free = [x for x in named(model) if not isinstance(x, Gate) and x.name not in own | inside]
+    return [WordChoice(f"named:{x.name}", x.label, "A condition with a name") for x in free if askers.may_ask(x.name)]
 
 
 def sums_fed(model: Model) -> list[str]:
