@@ -1,5 +1,19 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""An edit made on one state of a model, made again on a newer one: only what it changed is changed there."""
+"""An edit made on one state of a model, made again on a newer one: only what it changed is changed there.
+
+Sought: two windows have one model open. This one makes an edit on what it knows; meanwhile the other has written.
+Both edits are to be in what is kept.
+
+What must stay true: whatever the edit left alone is as the other window has it, gone if it is gone there; whatever
+the edit changed is as the edit has it. Where both changed the same figure, the later edit stands. What comes of it is
+checked like any document, and refused with its place where the two don't go together.
+
+How: documents are compared field by field and key by key. A list of one length in all three is compared item by item;
+a list that the edit made longer or shorter goes over whole, for its items can't be told apart by their place.
+
+An example: here a throw goes from 20 to 25; there a mode is taken out, with the trims kept for it. The result has the
+new throw, and neither the mode nor its trims.
+"""
 
 from __future__ import annotations
 

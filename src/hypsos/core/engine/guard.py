@@ -1,5 +1,25 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The guard: whether the motors are stopped, locked or armed."""
+"""The guard: whether the motors are cut, locked or armed.
+
+Sought: no motor starts where nobody meant it, and one that is meant to run does.
+
+It asks three times what a motor would be told. First, now: as the lines stand, with the stick where it is. Second, at
+the end of every slow and fade on its way (`mixing`): what would come out although nobody moves a hand. Third, once
+delays, off-delays and pulses have run out (`run_out`): what would start later, when nobody is near. Only where all
+three are at or below the threshold is the motor *low*.
+
+What must stay true: arming takes the switch moved to run by a hand; a switch that stood there at power-up, or came
+there by an edit, has not been moved. What the level asks for (low, rested low, link kept) is asked in the frame of
+that movement. A hold cuts, until the stick has rested low after its end; a link lost for long and an edit that reaches
+a motor lock, and rest is counted anew from there.
+
+Why in this order: the guard speaks after everything that a motor could be told has been summed, and before what hangs
+on its state; so nothing that asks whether it is armed can arm it.
+
+An example, level 3: the stick rests low for half a second, the switch goes to run: armed. With the stick at a third,
+the same movement locks; low alone then does not arm it (unless this guard wakes when low): the switch has to go back to
+cut first.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +52,7 @@ class Told(NamedTuple):
 
 
 def guard_state(model: Model, world: Conditions, told: dict[str, Told], memory: Memory) -> Place:
-    """The state of every frame, as :class:`GuardState` codes (2-semantics, *Guard*).
+    """The state of every frame, as :class:`GuardState` codes.
 
     Every level needs the switch to be *moved* to run: a switch left at run when the power comes on stays locked. No motor
     is armed whose lead does not give its idle pulse at idle, and none while

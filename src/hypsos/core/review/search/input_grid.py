@@ -1,9 +1,17 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The hands as far as a question tells one place of theirs from another: a few values for every control.
 
-A switch has its positions. What goes over a range has one value for every interval between the levels with which it is
-compared; and where it feeds a sum, the ends of every interval and the points at which a response bends, between which a sum
-goes straight.
+Sought: the fewest places of the hands that show everything that all places would.
+
+How: a switch has its positions. What goes over a range has one value for every interval between the levels with which
+it is compared; and where it feeds a sum, the ends of every interval and the points at which a response bends.
+
+Why it is right: within an interval no comparison changes, and between two such points a sum goes straight, so it is
+greatest at one of them. Where bends lie behind other bends the points are not all known; then only some are taken,
+and ``whole`` is False.
+
+An example: a slider that is compared with 20 and 60, and feeds nothing, has three places: below, between, above. If
+it also feeds a flap by a response with a bend at 0, the ends of the three intervals and 0 are added.
 """
 
 from __future__ import annotations

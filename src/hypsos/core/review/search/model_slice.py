@@ -1,11 +1,27 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The part of a model on which a question hangs, in the form in which it is searched.
 
-What is searched is a document of its own, run by the engine like any other: only the lines, axes, conditions, modes and
-controls that reach the question are in it, and whatever only takes time (slows, fades, a servo's speed) has ended at once.
-Trims are common to all modes, from end to end; a shared value that is stepped or kept in flight goes by a control of its
-own. So it can do everything the model can, and perhaps a little more: what is found is played by the model itself before it
-is said.
+Sought: a small document that answers a question as the whole model does. Each control and each latch that is left in
+multiplies what has to be searched.
+
+What must stay true: as far as the question goes, the slice can do everything that the model can. It may do a little
+more, for whatever is found is played by the whole model before it is said. If it could do less, a danger would be
+missed.
+
+How it is made: only the lines, axes, conditions, modes and controls that reach the question are kept, and what those
+ask for in their turn. Whatever only takes time (slows, fades, a servo's speed) has ended at once, unless time itself
+is asked about. Trims are common to all modes, from end to end. A shared value that is stepped or kept in flight goes
+by a control of its own, which may stand anywhere within its bounds.
+
+Why it is right: the slice is run by the engine like any document, and what is left out is read by nothing that is
+left in.
+
+What it costs: one walk along the lines for each question. The last slice of a question is kept: after an edit that
+does not touch it the very same object comes back, and what was found in it stays good.
+
+An example: of a tug with flaps, rates and a tow release, "does the motor leave its idle?" keeps the thrust axis, the
+motor's lines, the guard and the conditions that these ask for. The rates of roll are not in it; an edit of a rate
+searches no motor again.
 """
 
 from __future__ import annotations

@@ -1,8 +1,26 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What decides how a model's surfaces answer: every flight mode and every set of conditions that can come about together.
+"""What decides how a model's surfaces answer: every flight mode and every set of conditions that can come about
+together.
 
-They are found by the search of situations, in the part of the model that decides; for each the shortest way there is kept.
-From there the surfaces are looked at with the sticks, sliders and trims wherever they can be.
+Sought: the *cases*. In one case the flight mode, the truth of every condition that a line asks for and the places of
+what is told apart are settled; within it a surface answers the hands by sums and responses alone.
+
+How: the state search runs once, on the slice that decides, and every distinct row of what it saw becomes a case, with
+the shortest way there. From there the surfaces are looked at with the sticks, sliders and trims wherever the case
+lets them be.
+
+What must stay true: nothing that a surface goes by may differ within a case. What a sum reads besides (a control
+compared with a level) is told apart by the interval that it stands in, and stays in that interval while the case is
+looked at.
+
+Why it is right: conditions and modes are all that lines hang on, apart from their sources; those are tried in every
+place.
+
+What it costs: the search of what decides, once for all surfaces; then a table of cases, from a handful to some
+thousands.
+
+An example: a flap switch with three positions and one flight mode *Landing* at the third give three cases. Whether
+the elevator compensates enough is looked at three times, and not once for each place of the sticks on each way there.
 """
 
 from __future__ import annotations

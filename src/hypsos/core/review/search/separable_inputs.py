@@ -1,5 +1,22 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Controls that act on sums apart from each other: a sum goes as far as each set of them takes it by itself."""
+"""Controls that act on sums apart from each other: a sum goes as far as each set of them takes it by itself.
+
+Sought: how far a sum can go in a case, without trying every place of every control together. Six controls with five
+places each would be 15,625 situations; apart they are thirty.
+
+What must stay true: two controls are in one set as soon as they act on each other on the way to the sum: through a
+line that scales, a differential, a shared value, a response behind a sum of both, or degrees that become percent.
+Then what one adds hangs on where the other stands.
+
+Why it is right: what is left are lines that add. What a set adds to a sum is the same wherever the others stand, so
+the most of the sum is what it is at rest, and for each set the most that it can add.
+
+What it costs: the places of the largest set, instead of the product of all. Of a set with very many only some are
+looked at, and ``whole`` is False.
+
+An example: left flap = flap position (a switch) + camber (a slider) + 20 % of roll. Three sets. At rest it stands at
+0; the switch can add 60, the slider 6, the stick 20: so it goes to 86 at the most, found in about nine situations.
+"""
 
 from __future__ import annotations
 

@@ -1,9 +1,27 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Everything a pilot can bring about, act by act from power-up, and the shortest way to each of it.
 
-The engine is asked what comes of an act for many situations at once, in one frame at second 0. What waits for a time has
-either waited its time or not: to let it pass is an act like any other (*wait*), for each of them apart and together. So every
-order in which delays can end is tried, and perhaps one that cannot be; what is found is played in real time before it is said.
+Sought: every situation that can come about, and to each the fewest acts. A situation is where the hands are and what
+the engine remembers.
+
+How: layer by layer. All that one more act leads to is computed from all situations that took equally many, for many
+of them at once, in one frame at second 0. What is new is the next layer. So the first way to a situation is one of
+the shortest.
+
+What must stay true: two situations with the same hands and the same memory are the same from then on. So a memory is
+kept as a row of figures (`state_encoding`), and what would tell two memories apart must be in it.
+
+Why it is right: the next frame hangs on memory, hands and time alone. Time matters only to what waits; that has
+either waited its time or not, and to let it pass is an act like any other (*wait*), for each of them apart and
+together. Every order in which delays can end is tried, and perhaps one that cannot be: what is found is played in
+real time before it is said.
+
+What it costs: a cell for each pair of a memory and a place of the hands. Where there are more than fit, or more
+situations than may be computed, ``complete`` is False and everybody who asks says so.
+
+An example: a button sets a latch, and a switch has two positions. There are two memories and four places of the
+hands, so at most eight situations. From power-up *press* leads to the latch set; *let go* then to the latch set with
+the button up, two acts away.
 """
 
 from __future__ import annotations
