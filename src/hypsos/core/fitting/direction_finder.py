@@ -7,8 +7,8 @@ fault are looked for: a servo that sits the other way round (*reversed*), and tw
 simple one remains, the question that tells them apart best is asked: which surface stands still with a plug pulled?
 
 From the explanation follows the smallest repair that makes every part go the way it should (by the signs that
-everybody agrees on, else as the model says): ports exchanged, outputs reversed, and, only where a part is right on one command and wrong on
-another, the sign of a mix.
+everybody agrees on, else as the model says): ports exchanged, outputs reversed, and, only where a part is right on one
+command and wrong on another, the sign of a mix.
 """
 
 from __future__ import annotations
