@@ -92,28 +92,34 @@ class Simulation(BenchState):
         self.let_go()
         if self.playing:
             self.stop()  # the moves were another model's
-        before = {c.name: c for c in self.model.transmitter.controls} if self.model is not None else {}
-        if self.model is not None and self.model.program.modes != model.program.modes:
+        before = self.model
+        if before is not None and before.program.modes != model.program.modes:
             self.live.result = None  # it counts the flight modes as they were; the pages are told of the model first
         self.plan, self.model = plan, model
         self._ahead = None  # what was computed ahead was another model's
-        known = self.plan.rest
+        self._hold_on(before, model, plan, trims)
+        self._let_go_of_what_has_gone(model)
+        self.model_changed.emit()
+        self._show()
+
+    def _hold_on(self, before: Model | None, model: Model, plan: Plan, trims: Collection[str]) -> None:
+        """The hands hold what they held, as far as it is still there; what is new stands at rest."""
         put = {f"{a.command}_trim" for a in model.program.axes if a.command not in trims}
-        held = {n: v for n, v in self.live.controls.items() if n in known and n not in put}
+        held = {name: value for name, value in self.live.controls.items() if name in plan.rest and name not in put}
         untouched = any(c.name not in held for c in model.transmitter.controls)
-        self.live.controls = known | (quiet_hands(model) if untouched else {}) | held
-        self._held = {n: speed for n, speed in self._held.items() if n in known}
+        self.live.controls = plan.rest | (quiet_hands(model) if untouched else {}) | held
+        self._held = {name: speed for name, speed in self._held.items() if name in plan.rest}
+        old = {c.name: c for c in before.transmitter.controls} if before is not None else {}
         for control in model.transmitter.controls:
-            if control.is_switch and control.name in held:  # what is new stands at rest
-                self.live.controls[control.name] = _same_position(
-                    before.get(control.name), control, self.live.controls[control.name]
-                )
+            if control.is_switch and control.name in held:
+                self.live.controls[control.name] = _same_position(old.get(control.name), control, held[control.name])
+
+    def _let_go_of_what_has_gone(self, model: Model) -> None:
+        """A part that was chosen, and an aeroplane to practise on, that are not of this model."""
         if self.chosen is not None and all(p.name != self.chosen for p in model.airframe.moved()):
             self.chosen = None
         if self.practice is not None and set(self.practice.sense) != {x.target for x in model.leads}:
             self.practice = None  # it was made for another airframe
-        self.model_changed.emit()
-        self._show()
 
     def power_up(self) -> None:
         """Nothing is known of before: another aeroplane, or none."""
