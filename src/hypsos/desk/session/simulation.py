@@ -402,43 +402,58 @@ class Simulation(BenchState):
         if self.plan is None or self.held_still:
             self._timer.stop()
             return
-        before = self.live
         now = self._clock()
-        frames = max(0, now - before.frame)
+        frames = max(0, now - self.live.frame)
+        if self.playing:
+            frames = self._paced(frames)
         if not frames:
             return
-        if self.playing and self._pace < 1.0:
-            self._owed += frames * self._pace
-            slower = int(self._owed)
-            self._owed -= slower
-            self._origin += (frames - slower) * self.plan.frame_s
-            frames = slower
-            if not frames:
-                return
         if self.playing:
             self._next_moves(min(frames, LONGEST_GAP))
             self.live_changed.emit()
-            if self.turning:
-                self.turned.emit(min(frames, LONGEST_GAP) * self.plan.frame_s)
+            self._turn(frames)
             return
-        if self._held:
-            self._ahead = None
-        for name, speed in self._held.items():
-            moved = self.live.controls[name] + speed * min(frames, 5) * self.plan.frame_s
-            self.live.controls[name] = float(np.clip(moved, -100, 100))
-        busy = self._busy()
-        shown = before.result
+        self._move_held(frames)
+        busy, shown = self._busy(), self.live.result
         self._commit(now)
         if busy or not same_outputs(shown, self.live.result):
             self.live_changed.emit()
         else:
             self.ticked.emit()
         if self.turning:
+            self._turn(frames)
+        elif not busy and not self._busy():
+            self._rest(shown)
+
+    def _paced(self, frames: int) -> int:
+        """How many frames of played moves are due: fewer where they are played slowly, and the clock is held back by the rest."""
+        if self._pace >= 1.0 or self.plan is None:
+            return frames
+        self._owed += frames * self._pace
+        slower = int(self._owed)
+        self._owed -= slower
+        self._origin += (frames - slower) * self.plan.frame_s
+        return slower
+
+    def _move_held(self, frames: int) -> None:
+        """Sticks that a held key moves go on, after a gap by no more than five frames."""
+        if self._held:
+            self._ahead = None
+        for name, speed in self._held.items():
+            moved = self.live.controls[name] + speed * min(frames, 5) * self.loaded.program.frame_s
+            self.live.controls[name] = float(np.clip(moved, -100, 100))
+
+    def _turn(self, frames: int) -> None:
+        """Say for how long propellers have turned."""
+        if self.turning and self.plan is not None:
             self.turned.emit(min(frames, LONGEST_GAP) * self.plan.frame_s)
-        elif not self._busy() and not busy and not self._ticking:
+
+    def _rest(self, shown: Result | None) -> None:
+        """Nothing moves: the clock stops, or waits for the next second of a timer that counts."""
+        if self._ticking:
+            self._timer.setInterval(self._next_count_ms(shown))
+        else:
             self._timer.stop()
-        elif not self._busy() and not busy:
-            self._timer.setInterval(self._next_count_ms(shown))  # only a timer counts
 
     def _next_count_ms(self, before: Result | None) -> int:
         """The milliseconds until a timer that counts shows its next second: until then there is nothing to see or to say.
