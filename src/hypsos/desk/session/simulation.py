@@ -1,5 +1,20 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The model on the bench in motion: hands, time, recorded moves, what the aeroplane does. It edits nothing."""
+"""The model on the bench in motion: hands, time, recorded moves, what the aeroplane does. It edits nothing.
+
+Sought: a stick answers at once, while delays, slows and timers keep real time.
+
+How: frames that have passed are finished, one after the other, and what the engine remembers goes on from them. The frame
+that is due next is *provisional*: each movement of a hand computes it anew from the last finished frame, and shows it. When the
+clock reaches it, the provisional frame as it was computed last is finished as it is, for nothing has moved since.
+
+What must stay true: nothing is remembered of a provisional frame that another one has replaced. A switch and a stick moved within
+one frame count in the order in which they were moved: the frame is finished between the two.
+
+What it costs: one frame of the engine for each movement of a hand, less than a millisecond. At rest the clock stops.
+
+clock reaches it, the provisional frame as it was computed last is finished as it is: nothing has moved since.
+has one frame, with 60.
+"""
 
 from __future__ import annotations
 
