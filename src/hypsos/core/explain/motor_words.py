@@ -78,34 +78,52 @@ def motor_said(now: Moment, sent: Result | None = None) -> MotorSaid:
     powers, turning = motor_powers(model, shown), turning_powers(model, shown)
     strongest = max(powers, key=lambda n: (turning[n], powers[n]), default="")
     power = powers.get(strongest, 0.0)
-    connected = now.link and now.power
     if power > LEAST_POWER:
         beyond = _beyond_control(now, sent, strongest)
         if turning[strongest] <= LEAST_POWER:
             return _standing_still(now, strongest, power, beyond)
-        if beyond is not None:
-            said = f"{_label(model, strongest)} RUNS at {number(power)} %: {beyond}"
-            return MotorSaid("Motor RUNS", said, True)
-        guard = model.program.guard
-        engine = guard is not None and guard.engine(strongest) is not None
-        if engine and power_percent(float(np.ravel(shown.told[strongest])[-1])) <= LEAST_POWER:
-            return MotorSaid("Engine idles", f"Motor armed: {_label(model, strongest)} idles at {number(power)} %")
-        return MotorSaid("Motor armed", "Motor armed")
+        return _running(now, shown, strongest, power, beyond)
+    return _at_idle(now)
+
+
+def _running(now: Moment, shown: Result, motor: str, power: float, beyond: str | None) -> MotorSaid:
+    """A motor that turns: beyond control, at an engine's idle, or as it is told. ``beyond``: why nobody stops it, where that
+    is so."""
+    label = _label(now.model, motor)
+    if beyond is not None:
+        return MotorSaid("Motor RUNS", f"{label} RUNS at {number(power)} %: {beyond}", True)
+    guard = now.model.program.guard
+    is_engine = guard is not None and guard.engine(motor) is not None
+    commanded = power_percent(float(np.ravel(shown.told[motor])[-1]))
+    if is_engine and commanded <= LEAST_POWER:
+        return MotorSaid("Engine idles", f"Motor armed: {label} idles at {number(power)} %")
+    return MotorSaid("Motor armed", "Motor armed")
+
+
+def _at_idle(now: Moment) -> MotorSaid:
+    """No motor's lead sends more than idle: what the guard says of it."""
+    guard = now.model.program.guard
+    connected = now.link and now.power
     if now.state == GuardState.ARMED and not connected:
-        told = max((float(np.ravel(x)[-1]) for x in now.result.told.values()), default=-100.0)
-        then = "it starts again" if power_percent(told) > LEAST_POWER else "it follows the stick again"
-        if now.power:
-            return MotorSaid("Armed, link lost", f"Motor armed, link lost: {then} when the link returns")
-        if power_percent(told) > LEAST_POWER and all(x.waits_for_idle for x in _motor_leads(model)):
-            then = "its controller waits for idle"
-        return MotorSaid("Armed, no power", f"Motor armed, no power: {then} when the battery goes in")
-    if now.state == GuardState.LOCKED and model.program.guard is not None:
-        return MotorSaid("Motor locked", f"Motor locked: {_reason(now, model.program.guard)}")
-    if now.state == GuardState.CUT and model.program.guard is not None:
-        held = _held(now, model.program.guard)
-        if held is not None:
-            return MotorSaid("Motor held", held)
+        return _armed_without_a_link(now)
+    if now.state == GuardState.LOCKED and guard is not None:
+        return MotorSaid("Motor locked", f"Motor locked: {_reason(now, guard)}")
+    held = _held(now, guard) if now.state == GuardState.CUT and guard is not None else None
+    if held is not None:
+        return MotorSaid("Motor held", held)
     return MotorSaid(SHORT[now.state], SHORT[now.state])
+
+
+def _armed_without_a_link(now: Moment) -> MotorSaid:
+    """Armed, with the link or the receiver's power away: what the motor does when they come back."""
+    told = max((float(np.ravel(x)[-1]) for x in now.result.told.values()), default=-100.0)
+    asked_to_run = power_percent(told) > LEAST_POWER
+    then = "it starts again" if asked_to_run else "it follows the stick again"
+    if now.power:
+        return MotorSaid("Armed, link lost", f"Motor armed, link lost: {then} when the link returns")
+    if asked_to_run and all(x.waits_for_idle for x in _motor_leads(now.model)):
+        then = "its controller waits for idle"
+    return MotorSaid("Armed, no power", f"Motor armed, no power: {then} when the battery goes in")
 
 
 def _label(model: Model, name: str) -> str:

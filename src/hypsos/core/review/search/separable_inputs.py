@@ -60,32 +60,22 @@ class SeparableInputs:
         put: Sequence[str] = (), beside: tuple[ReachableCases, CaseSampler] | None = None,
     ) -> None:  # fmt: skip
         self.sampler, self.cases = sampler, reachable.cases(sampler) if cases is None else cases
-        model, names = sampler.model_slice.model, {k.name for k in sampler.grid.knobs}
-        sets: list[frozenset[str]] = []
-        for found in [*more, *(b for t in targets for b in blocks_of(model, t))]:
-            met = [b for b in sets if b & found]
-            sets = [b for b in sets if not b & found] + [found.union(*met)]
-        self.sets = [frozenset[str](), *(b for b in sorted(sets, key=sorted) if b & names)]
-        rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs} | dict(fixed or {})
-        every = np.arange(len(self.cases))
-        self.like: list[Places] = []
+        names = {k.name for k in sampler.grid.knobs}
+        self.sets = [frozenset[str](), *_sets(sampler.model_slice.model, targets, more, names)]
         self.whole = True
         """Whether every place is among the situations; of very many only some are."""
+        alone = each or bool(put)
+        both = [(reachable, sampler), *([beside] if beside is not None else [])]
+        self.like = [self._alike(both, targets, block, alone) for block in self.sets]
+        rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs} | dict(fixed or {})
         rows: list[tuple[Places, Places, Places]] = []
         room = MOST_TOGETHER
         for part, block in enumerate(self.sets):
-            like = every
-            if part and not each and not put:
-                both = [(reachable, sampler), *([beside] if beside is not None else [])]
-                columns = [x[self.cases] for d, e in both for x in _deciders(d, e, targets, block)]
-                like = alike(columns) if columns else np.zeros(len(self.cases), np.intp)
-            self.like.append(like)
             still = {n: v for n, v in rests.items() if n not in block or n in (fixed or {})}
-            for own, mine in reachable.kinds(sampler, self.cases[np.unique(like)]):
-                here = reachable.numbers(sampler, own, still, (names - block) | set(put))
-                step = -(-len(here) * len(mine) // max(len(mine), min(MOST_OF_PART, room)))
-                if step > 1:
-                    self.whole, here = False, here[::step]
+            for own, mine in reachable.kinds(sampler, self.cases[np.unique(self.like[part])]):
+                here = self._thinned(
+                    reachable.numbers(sampler, own, still, (names - block) | set(put)), len(mine), room
+                )
                 owners = np.repeat(mine, len(here))
                 room -= len(owners)
                 rows.append((owners, np.tile(here, len(mine)), np.full(len(owners), part, np.intp)))
@@ -94,6 +84,25 @@ class SeparableInputs:
         self.owners, self.numbers, self.parts = joined
         self.places = np.searchsorted(self.cases, self.owners)
         """The place in ``cases`` of the case of every situation."""
+
+    def _alike(
+        self, both: list[tuple[ReachableCases, CaseSampler]], targets: Sequence[str], block: frozenset[str], alone: bool
+    ) -> Places:  # fmt: skip
+        """For every case the place of the one that stands for it: the first in which this set of controls acts alike. ``alone``:
+        every case stands for itself, as it does without a set."""
+        if not block or alone:
+            return np.arange(len(self.cases))
+        columns = [x[self.cases] for reachable, sampler in both for x in _deciders(reachable, sampler, targets, block)]
+        return alike(columns) if columns else np.zeros(len(self.cases), np.intp)
+
+    def _thinned(self, numbers: Places, cases: int, room: int) -> Places:
+        """The numbers of the hands, or only some of them where all would be too many for so many cases."""
+        most = max(cases, min(MOST_OF_PART, room))
+        step = -(-len(numbers) * cases // most)  # rounded up
+        if step <= 1:
+            return numbers
+        self.whole = False
+        return numbers[::step]
 
     def __len__(self) -> int:
         return len(self.owners)
@@ -127,6 +136,17 @@ class SeparableInputs:
         out = np.zeros(len(self.cases), np.intp)
         out[stands] = order[first]
         return out
+
+
+def _sets(
+    model: Model, targets: Sequence[str], more: Sequence[frozenset[str]], names: set[str]
+) -> list[frozenset[str]]:  # fmt: skip
+    """The controls in sets, those that act on each other together; without sets of which no control is told apart."""
+    sets: list[frozenset[str]] = []
+    for found in [*more, *(block for target in targets for block in blocks_of(model, target))]:
+        met = [other for other in sets if other & found]
+        sets = [other for other in sets if not other & found] + [found.union(*met)]
+    return [block for block in sorted(sets, key=sorted) if block & names]
 
 
 def _deciders(
