@@ -12,7 +12,7 @@ from hypsos.core.conditions.phases import Phase
 from hypsos.core.dependencies.evaluation_order import LogicOrder, logic_order, measured_signals
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines, line_order
-from hypsos.core.parts.condition_values import Combine, Compare, Gate, Latch
+from hypsos.core.parts.condition_values import Gate
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.wording.time_words import timer_label
 
@@ -25,26 +25,12 @@ def logic(model: Model) -> Iterator[Problem]:
     sums = measured_signals(model)
     for i, x in enumerate(model.program.logic):
         path = f"program.logic[{i}]"
-        conditions: list[tuple[str, str]] = []
-        names: list[tuple[str, str]] = []
-        if isinstance(x, Compare):
-            names = [("a", x.a), *([("b", x.b)] if x.b else [])]
-            if x.kind == "difference" and x.b is None:
-                yield Problem(f"{path}.b", "a difference needs a second signal")
-            if x.kind == "within" and (x.y is None or x.y < x.x):
-                yield Problem(f"{path}.y", "a range needs an upper end that is not below its lower end")
-        elif isinstance(x, Combine):
-            conditions = [(f"of[{k}]", c) for k, c in enumerate(x.of)]
-        elif isinstance(x, Latch):
-            conditions = [("set", x.set), ("reset", x.reset)]
-        elif isinstance(x, Gate):
-            names, conditions = [("source", x.source)], [("when", x.when)]
-        else:
-            conditions = [("of", x.of)]
-        for field, name in names:
-            if name not in signals and not (isinstance(x, Compare) and name in sums):
+        yield from (Problem(f"{path}.{field}", text) for field, text in x.wrong())
+        known = signals | sums if x.reads_sums else signals
+        for field, name in x.reads():
+            if name not in known:
                 yield Problem(f"{path}.{field}", f"there is no stick, control or gate called {name}")
-        for field, text in conditions:
+        for field, text in x.asks():
             if wrong := condition_problem(model, text):
                 yield Problem(f"{path}.{field}", wrong)
 

@@ -7,8 +7,9 @@ out ``timer:flight``, the link ``link``, the receiver's ``power``; each negated 
 """
 
 import re
+from collections.abc import Iterator
 from functools import cache
-from typing import Annotated, Literal, NamedTuple, Self
+from typing import Annotated, ClassVar, Literal, NamedTuple, Self
 
 from pydantic import Discriminator, Field, model_validator
 
@@ -60,7 +61,26 @@ class _Named(Value):
     label: Label = "Logical switch"
 
 
-class Compare(_Named):
+class _Condition(_Named):
+    """What every logical switch says of itself: the conditions it asks and the signals it reads, each with its field, and what is
+    wrong with it by itself. ``reads_sums``: whether it may read the sums of surfaces and signals of the model's own."""
+
+    reads_sums: ClassVar[bool] = False
+
+    def asks(self) -> tuple[tuple[str, str], ...]:
+        """Pairs of (field, condition)."""
+        return ()
+
+    def reads(self) -> tuple[tuple[str, str], ...]:
+        """Pairs of (field, signal)."""
+        return ()
+
+    def wrong(self) -> Iterator[tuple[str, str]]:
+        """Pairs of (field, what is wrong with it)."""
+        return iter(())
+
+
+class Compare(_Condition):
     """A signal against numbers. ``beyond``: abs(a) > x; ``within``: x <= a <= y; ``difference``: a - b > x.
 
     ``hysteresis`` h: on beyond x, off only beyond x by h the other way.
@@ -72,16 +92,29 @@ class Compare(_Named):
     x: Annotated[float, Field(ge=-300, le=300)]
     y: Annotated[float, Field(ge=-300, le=300)] | None = None
     hysteresis: Annotated[float, Field(ge=0, le=100)] = 0.0
+    reads_sums: ClassVar[bool] = True
+
+    def reads(self) -> tuple[tuple[str, str], ...]:
+        return (("a", self.a),) if self.b is None else (("a", self.a), ("b", self.b))
+
+    def wrong(self) -> Iterator[tuple[str, str]]:
+        if self.kind == "difference" and self.b is None:
+            yield "b", "a difference needs a second signal"
+        if self.kind == "within" and (self.y is None or self.y < self.x):
+            yield "y", "a range needs an upper end that is not below its lower end"
 
 
-class Combine(_Named):
+class Combine(_Condition):
     """``all``, ``any``, exactly ``one`` of, or ``not`` the first of these conditions."""
 
     kind: Literal["all", "any", "one", "not"]
     of: Annotated[tuple[Condition, ...], Field(min_length=1, max_length=16)]
 
+    def asks(self) -> tuple[tuple[str, str], ...]:
+        return tuple((f"of[{k}]", text) for k, text in enumerate(self.of))
 
-class Latch(_Named):
+
+class Latch(_Condition):
     """Set and cleared by rising edges, or by levels; clearing wins."""
 
     kind: Literal["latch"] = "latch"
@@ -89,8 +122,11 @@ class Latch(_Named):
     reset: Condition
     edges: bool = True
 
+    def asks(self) -> tuple[tuple[str, str], ...]:
+        return ("set", self.set), ("reset", self.reset)
 
-class Delay(_Named):
+
+class Delay(_Condition):
     """True once the input was true for ``seconds`` (on_delay), until it was false for so long (off_delay), or for so
     long from a rising edge (pulse)."""
 
@@ -98,16 +134,22 @@ class Delay(_Named):
     of: Condition
     seconds: Positive
 
+    def asks(self) -> tuple[tuple[str, str], ...]:
+        return (("of", self.of),)
 
-class Counter(_Named):
+
+class Counter(_Condition):
     """Steps through ``count`` positions on each rising edge; a position is the condition ``name@position``."""
 
     kind: Literal["counter"] = "counter"
     of: Condition
     count: Annotated[int, Field(ge=2, le=32)]
 
+    def asks(self) -> tuple[tuple[str, str], ...]:
+        return (("of", self.of),)
 
-class Gate(_Named):
+
+class Gate(_Condition):
     """A signal of its own: the source while the condition holds, else the parked value, which must be stated."""
 
     kind: Literal["gate"] = "gate"
@@ -115,26 +157,24 @@ class Gate(_Named):
     when: Condition
     parked: Percent
 
+    def asks(self) -> tuple[tuple[str, str], ...]:
+        return (("when", self.when),)
+
+    def reads(self) -> tuple[tuple[str, str], ...]:
+        return (("source", self.source),)
+
 
 LogicSwitch = Annotated[Compare | Combine | Latch | Delay | Counter | Gate, Discriminator("kind")]
 
 
 def conditions_of(node: LogicSwitch) -> tuple[str, ...]:
     """The conditions that a logical switch hangs on."""
-    if isinstance(node, Compare):
-        return ()
-    if isinstance(node, Combine):
-        return node.of
-    if isinstance(node, Latch):
-        return (node.set, node.reset)
-    return (node.when,) if isinstance(node, Gate) else (node.of,)
+    return tuple(text for _, text in node.asks())
 
 
 def signals_of(node: LogicSwitch) -> tuple[str, ...]:
     """The signals that a logical switch reads."""
-    if isinstance(node, Compare):
-        return (node.a,) if node.b is None else (node.a, node.b)
-    return (node.source,) if isinstance(node, Gate) else ()
+    return tuple(name for _, name in node.reads())
 
 
 KINDS = frozenset(
