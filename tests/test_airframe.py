@@ -222,6 +222,16 @@ def test_tail_volumes_by_hand(samphire):
     assert tail_volumes(samphire.airframe)["Tailplane"] == pytest.approx(by_hand)
 
 
+@pytest.mark.parametrize(
+    ("role", "up", "down"), [("flap", 12, 70), ("aileron", 20, 20), ("airbrake", 70, 1), ("spoiler", 70, 1)]
+)
+def test_a_surface_that_is_added_goes_as_far_as_such_a_surface_does(samphire, role, up, down):
+    body = layout.without_part(samphire.airframe, "left_flaperon")
+    added = layout.with_surfaces(body, layout.main_wing(body), role)
+    throws = {(s.throw_up_deg, s.throw_down_deg) for s in added.surfaces if s.role == role}
+    assert throws == {(up, down)}
+
+
 def test_single_parts_are_added_and_taken_off(samphire):
     body = samphire.airframe
     wing = layout.main_wing(body)

@@ -323,15 +323,19 @@ def with_plates(body: Airframe, role: SurfaceRole, on: bool) -> Airframe:
         Surface(
             name=f"{side}_{role}", label=_label(f"{side}_{role}"), role=role, panel=wing.name, side=side,
             start_mm=_mm(start * half), end_mm=_mm(end * half), chord_mm=_mm(0.16 * deep),
-            throw_up_deg=70.0, throw_down_deg=1.0,
+            throw_up_deg=PLATE[0], throw_down_deg=PLATE[1],
         )
         for side in SIDES
     ]  # fmt: skip
     return _replace(body, lambda s: s.role == role, plates)
 
 
+PLATE = (70.0, 1.0)
+"""An airbrake or spoiler opens by so much, and does no more than shut the other way: degrees up, degrees down."""
 SPLIT_THROWS = {"throw_up_deg": 60.0, "throw_down_deg": 1.0}
 """A drag rudder opens by so much to each side, and does no more than shut the other way."""
+ADDED = {"flap": (12.0, 70.0), "aileron": (20.0, 20.0), "airbrake": PLATE, "spoiler": PLATE}
+"""How far a surface goes that is added by itself, up and down, in degrees: usual first values, as in the layouts."""
 SPLIT_FROM, SPLIT_TO = 0.82, 0.97
 """Where drag rudders begin and end, as shares of the half span."""
 
@@ -463,7 +467,8 @@ def with_surfaces(body: Airframe, panel: Panel, role: SurfaceRole) -> Airframe:
     made = []
     for side in sides:
         name = stem if side == "centre" else f"{side}_{stem}"
-        one = _on(panel, name, role, side, 70.0 if role in PLATES else 25.0, 0.16 if role in PLATES else 0.24)
+        up, down = ADDED.get(role, (25.0, 25.0))
+        one = _on(panel, name, role, side, up, 0.16 if role in PLATES else 0.24).changed({"throw_down_deg": down})
         if role in SPLIT:
             one = one.changed(SPLIT_THROWS)
         made.append(one.changed({"start_mm": _mm(start + spare), "end_mm": _mm(end - spare)}))
