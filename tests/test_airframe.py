@@ -232,6 +232,15 @@ def test_a_surface_that_is_added_goes_as_far_as_such_a_surface_does(samphire, ro
     assert throws == {(up, down)}
 
 
+@pytest.mark.parametrize("pod", [False, True])
+def test_a_v_tail_is_as_large_as_its_two_works_ask_for(pod):
+    """What it does as a tailplane and as a fin goes by the squares of cosine and sine of its tilt; the greater need counts."""
+    body = layout.with_tail(layout.blank(2000.0, pod=pod), "V-tail")
+    usual, found = layout.usual_volumes(body), tail_volumes(body)
+    over = {name: found[name] - sum(usual[name]) / 2 for name in found}
+    assert min(over.values()) == pytest.approx(0.0, abs=0.02) and max(over.values()) >= 0.0
+
+
 def test_single_parts_are_added_and_taken_off(samphire):
     body = samphire.airframe
     wing = layout.main_wing(body)
