@@ -20,6 +20,7 @@ from hypsos.core.parts.transmitter import Control
 from hypsos.core.review.shakedown import shake
 from hypsos.core.review.statements import Ask
 from hypsos.core.rundown import STEPS
+from hypsos.desk.cards.mix_editor import MixEditor
 from hypsos.desk.pages import model_page, shake_page
 from hypsos.desk.services import search_client, search_server
 from hypsos.desk.theme.look import SCALES, look
@@ -294,3 +295,17 @@ def test_a_window_that_has_gone_asks_for_no_search(window, monkeypatch):
     assert not client._wait.isActive() and not client.under_way
     client.search()
     assert asked == ["shake"]
+
+
+def test_the_editor_of_a_throttle_says_how_long_a_start_takes(window, qtbot):
+    """The two times are for 100 %, and a motor goes 200 % from stopped to full: the page says what the sheet says."""
+    choose(window, "Marram")
+    window.go("flaps")
+    window.page("flaps").show_view("streams")
+    place = next(k for k, x in enumerate(window.workbench.loaded.program.mixes) if x.target == "motor")
+    editor = MixEditor(window.workbench, place, window.page("flaps").streams)
+    qtbot.addWidget(editor)
+    assert editor.start.text() == "The motor goes from stopped to full over 0.8 s, back at once."
+    type_into(qtbot, editor.in_s, "0")
+    editor.refresh()
+    assert editor.start.isHidden()

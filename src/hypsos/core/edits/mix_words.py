@@ -44,8 +44,7 @@ def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0)
     source, target = names.get(line.source, line.source), names.get(line.target, line.target)
     made_by = f" ({origin})" if origin and origin not in target else ""
     head = f"{source[:1].upper()}{source[1:]} to {target}{made_by}"
-    motors = {m.name for m in model.airframe.motors}
-    power = line.target in motors and line.source == "thrust"
+    power = gives_power(model, line)
     said = [*_amount(model, line), *_bent(model, line)]
     if line.by_angle:
         said.append("by angle")
@@ -61,6 +60,11 @@ def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0)
     if line.in_s or line.out_s:
         said.append(slow_words(line, power))
     return head, ", ".join(said)
+
+
+def gives_power(model: Model, line: MixLine) -> bool:
+    """Whether a line gives a motor the power that the thrust command asks for: it is counted from idle."""
+    return line.source == "thrust" and any(m.name == line.target for m in model.airframe.motors)
 
 
 def _amount(model: Model, line: MixLine) -> list[str]:

@@ -9,6 +9,8 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.lookup import at_place
 from hypsos.core.conditions.edit import ConditionPlace
+from hypsos.core.document.document import Model
+from hypsos.core.edits.mix_words import gives_power, slow_words
 from hypsos.core.edits.plain_mixes import ends, moved, order_matters, other_side, sources, without_mix
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.wording.words import plain
@@ -54,6 +56,7 @@ class MixEditor(QFrame):
         self.differential = self._number("differential", "differential", (-100, 100))
         self.in_s = self._number("in_s", "comes in over", (0, 60), "s")
         self.out_s = self._number("out_s", "goes out over", (0, 60), "s")
+        self.start = label("", "faint")
         self.trim = QCheckBox("Trims move it too")
         self.trim.clicked.connect(lambda on: self._put("with_trim", on, "with trim" if on else "without trim"))
         self.when = WhenLine(workbench, ConditionPlace(self._path("when"), always=True), lambda: self.mix().name)
@@ -75,7 +78,8 @@ class MixEditor(QFrame):
             row("Called", self.name), flowing("From", self.source, "to", self.target),
             flowing("Gain", self.gain, "times", self.shared), self.when, self.response,
             flowing("Less on one side", self.differential, "times", self.bent_by),
-            flowing("Comes in over", self.in_s, "goes out over", self.out_s), row(self.trim, None), row("It", self.combine, None),
+            flowing("Comes in over", self.in_s, "goes out over", self.out_s), self.start,
+            row(self.trim, None), row("It", self.combine, None),
             label("A servo that runs the wrong way is reversed at its output; a minus here turns the mix itself.", "faint"),
             self.order, row(self.before, self.behind, None), flowing(self.over, self.remove),
         ):  # fmt: skip
@@ -112,11 +116,18 @@ class MixEditor(QFrame):
             return None
         return self.workbench.live.controls.get(source)
 
+    def _say_start(self, model: Model, mix: MixLine) -> None:
+        """What the two times, which are for 100 %, come to for a motor, which goes 200 % from stopped to full."""
+        slow = gives_power(model, mix) and bool(mix.in_s or mix.out_s)
+        self.start.setText(f"The motor goes {slow_words(mix, power=True)}." if slow else "")
+        self.start.setVisible(slow)
+
     def refresh(self) -> None:
         """Show it as it is now."""
         if self.index >= len(self.workbench.loaded.program.mixes):
             return
         mix, model = self.mix(), self.workbench.loaded
+        self._say_start(model, mix)
         if not self.name.isModified():
             self.name.setText(mix.name)
         multipliers = [(None, "nothing else"), *((x.name, x.label) for x in model.program.tunables)]
