@@ -117,7 +117,10 @@ class CurveCanvas(SpokenControl):
             up = value / 50 * step
             painter.drawLine(self.point(-100, up), self.point(100, up))
             painter.setPen(look.colour("faint"))
-            spot = QRectF(0, self.point(0, up).y() - 8, box.left() - 5, 16)
+            beside = min(
+                self.point(0, up).y() - 8, box.bottom() - 15
+            )  # the lowest stays clear of the figures below the plot
+            spot = QRectF(0, beside, box.left() - 8, 16)
             painter.drawText(
                 spot, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, number(up, 0 if step >= 10 else 1)
             )
