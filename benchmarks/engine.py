@@ -16,11 +16,11 @@ from typing import Any
 import numpy as np
 import yardstick
 
+from hypsos.core.conditions import Combine, Compare, Delay, Latch, LogicSwitch
 from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.engine import Result, Situation, compile_plan
 from hypsos.core.engine.sweep import sweep_columns
-from hypsos.core.parts.condition_values import Combine, Compare, Delay, Latch, LogicSwitch
 from hypsos.core.scenarios.moves_csv import read_moves
 from hypsos.hangar.places import demo_hangar
 

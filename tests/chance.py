@@ -8,17 +8,17 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.base.cache import kept
+from hypsos.core.conditions import Compare, Gate
+from hypsos.core.conditions.condition_base import NEAR
 from hypsos.core.document.document import Model
 from hypsos.core.engine import GuardState, Result, Situation
 from hypsos.core.engine.situation import control_bounds
 from hypsos.core.parts.airframe import Device
-from hypsos.core.parts.condition_values import Compare, Gate
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.review.rules.motion_rules import JUMP
 from hypsos.core.review.rules.motor_rules import MORE, TURNS
 from hypsos.core.review.rules.steering import ENDS, SHARE, Steering
 from hypsos.core.review.rules.surface_rules import LOST, SurfaceSearch
-from hypsos.core.review.search.input_grid import NEAR
 from hypsos.core.review.search.replay import Replay
 from hypsos.core.review.statements import Shakedown
 

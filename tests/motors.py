@@ -49,7 +49,7 @@ def with_thrust(model, **fields):
 
 
 def mode(name, **presets):
-    from hypsos.core.parts.condition_values import FlightMode
+    from hypsos.core.parts.flight_mode import FlightMode
 
     return FlightMode(name=name, presets=presets)
 

@@ -5,13 +5,15 @@ from __future__ import annotations
 
 from typing import Any
 
+from hypsos.core.conditions import LogicSwitch
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import Axis, Guard, Program, Setting, Trim
 from hypsos.core.parts.airframe import Airframe, Fuselage, Motor, Panel, Surface
-from hypsos.core.parts.condition_values import FlightMode, LogicSwitch, Tunable
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import Control, Transmitter
+from hypsos.core.parts.tunables import Tunable
 from hypsos.core.shape.templates import TEMPLATES
 
 

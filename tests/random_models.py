@@ -9,22 +9,14 @@ import numpy as np
 from parts import from_parts
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.conditions import Combine, Compare, Counter, Delay, Gate, Latch
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import Axis, Engine, Guard, Program, Setting, Signal, StartCheck, Trim
-from hypsos.core.parts.condition_values import (
-    Adjuster,
-    Combine,
-    Compare,
-    Counter,
-    Delay,
-    FlightMode,
-    Gate,
-    Latch,
-    Tunable,
-)
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.four_bar import Linkage
 from hypsos.core.parts.leads import Failsafe, Lead, Receiver
 from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.recipes import DifferentialThrust, Flaperons
 from hypsos.core.recipes.flap_positions import FlapPosition
 

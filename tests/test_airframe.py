@@ -16,7 +16,7 @@ from hypsos.core.document.paths import with_at
 from hypsos.core.edits.behaviours import offers
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.parts.condition_values import FlightMode
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.recipes import Canards, DifferentialThrust, Elevons, Flaps
 from hypsos.core.recipes.flap_positions import FlapPosition

@@ -15,8 +15,8 @@ from hypsos.core.checking.reader import from_json
 from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting
-from hypsos.core.parts.condition_values import Adjuster, Tunable
 from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.review.rules.steering import Steering
 from hypsos.core.review.rules.surface_rules import SurfaceSearch
 from hypsos.core.review.search.influence import knobs_of

@@ -19,7 +19,7 @@ from hypsos.core.edits.detach import attached, changed_since, detached
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.explain.behaviour_preview import shown, trailing_edges
-from hypsos.core.parts.condition_values import FlightMode
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes import RECIPES
 from hypsos.core.recipes.camber import CamberFollow, CamberPresets, ModeCamber

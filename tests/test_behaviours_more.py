@@ -11,6 +11,7 @@ from test_behaviours import AILERONS, FLAPS, MODES, OFFERED, crow, sums, with_re
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import first_problem, problems
+from hypsos.core.conditions import Compare
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting
 from hypsos.core.edits.behaviours import added, ground_of, offers
@@ -20,7 +21,7 @@ from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.explain.behaviour_preview import Shown, shown, trailing_edges
 from hypsos.core.explain.mix_streams import effects, net
 from hypsos.core.explain.response_sweeps import swept
-from hypsos.core.parts.condition_values import Compare, FlightMode
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes.ailerons import Ailerons

@@ -12,9 +12,9 @@ import pytest
 from parts import from_parts
 from random_models import Dice
 
+from hypsos.core.conditions import Combine, Compare, Delay, Latch
 from hypsos.core.document.document import Model
 from hypsos.core.engine import GuardState, Result, Situation, compile_plan
-from hypsos.core.parts.condition_values import Combine, Compare, Delay, Latch
 from hypsos.core.parts.leads import Failsafe
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.review.shakedown import shake

@@ -7,23 +7,15 @@ import pytest
 from parts import from_parts
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.conditions import Combine, Compare, Counter, Delay, Gate, Latch
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Axis, Guard, Setting, Signal, StartCheck, Trim
-from hypsos.core.parts.condition_values import (
-    Adjuster,
-    Combine,
-    Compare,
-    Counter,
-    Delay,
-    FlightMode,
-    Gate,
-    Latch,
-    Tunable,
-)
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.four_bar import Linkage
 from hypsos.core.parts.leads import Receiver
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import Control
+from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.recipes import Ailerons, Flaps
 from hypsos.core.recipes.flap_positions import FlapPosition
 

@@ -17,9 +17,9 @@ from hands import wild_hands
 from parts import from_parts
 
 from hypsos.core.checking.checks import first_problem
+from hypsos.core.conditions import Delay
 from hypsos.core.document.paths import with_at
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.parts.condition_values import Delay
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.review.compare_models import compared
 

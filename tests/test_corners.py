@@ -10,6 +10,7 @@ from parts import from_parts, wired
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.conditions import Combine, Gate
 from hypsos.core.dependencies.motor_dependencies import motor_reach
 from hypsos.core.dependencies.y_leads import joined
 from hypsos.core.document.paths import with_at
@@ -22,12 +23,13 @@ from hypsos.core.engine.sweep import settled
 from hypsos.core.fitting.apply_fix import marked
 from hypsos.core.fitting.direction_finder import WiringExplanation, check_of, find
 from hypsos.core.fitting.throw_settings import demand_for, motion_of, reach, ruled, ruler_rows
-from hypsos.core.parts.condition_values import Adjuster, Combine, FlightMode, Gate, Tunable
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.four_bar import Linkage, binds_at, deflection, servo_turn
 from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import Control
+from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.recipes import Ailerons, Airbrakes, Amount, Canards, DifferentialThrust, Elevons, Flaps, VTail
 from hypsos.core.recipes.flap_positions import FlapPosition
 from hypsos.core.shape import layout_choices as layout

@@ -9,6 +9,7 @@ from motors import THROTTLE, armed
 from parts import from_parts
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.conditions import Compare, Delay, Gate, Latch
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting, Trim
 from hypsos.core.engine import Situation, compile_plan
@@ -16,9 +17,10 @@ from hypsos.core.engine.outputs import Output
 from hypsos.core.engine.shaping import stored_setting
 from hypsos.core.engine.situation import checked_value, control_bounds
 from hypsos.core.engine.sweep import settled
-from hypsos.core.parts.condition_values import Compare, Delay, FlightMode, Gate, Latch, Tunable
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.parts.tunables import Tunable
 
 
 def test_boundaries_of_conditions():

@@ -10,13 +10,13 @@ from motors import THROTTLE, armed, line, play, said, with_thrust
 from parts import from_parts
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.conditions import Compare
 from hypsos.core.dependencies.motor_dependencies import motor_reach
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Engine, Trim
 from hypsos.core.edits.engine_kind import electric, with_engine
 from hypsos.core.edits.guard_proposals import GUARD_PROPOSALS, with_proposal
 from hypsos.core.engine import GuardState
-from hypsos.core.parts.condition_values import Compare
 from hypsos.core.review.compare_models import compared
 from hypsos.core.review.shakedown import shake
 from hypsos.core.review.statements import Ask

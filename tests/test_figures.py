@@ -10,6 +10,7 @@ from parts import from_parts
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.checking.reader import file_problems, from_json
+from hypsos.core.conditions import Combine
 from hypsos.core.document.document import to_json
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Axis, Setting, Signal, Trim
@@ -22,7 +23,7 @@ from hypsos.core.explain.neutral_hands import quiet_hands
 from hypsos.core.fitting.effective_throw import full_stick
 from hypsos.core.fitting.rate_throws import at_full, rate_for
 from hypsos.core.fitting.throw_settings import motion_of, wanted, with_arm_set_off
-from hypsos.core.parts.condition_values import Combine, FlightMode
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes import Ailerons, DifferentialThrust, Flaperons, Flaps
@@ -282,7 +283,7 @@ def test_the_sheet_leaves_nothing_out():
             differential_off="brake",
         ),
     )
-    from hypsos.core.parts.condition_values import Tunable
+    from hypsos.core.parts.tunables import Tunable
 
     model = from_parts(
         mixes=mixes,
@@ -323,7 +324,7 @@ def test_a_note_makes_no_heading_and_no_tick(samphire):
 
 def test_a_shared_value_is_held_to_what_it_stands_in_for():
     from hypsos.core.document.program import Setting
-    from hypsos.core.parts.condition_values import Tunable
+    from hypsos.core.parts.tunables import Tunable
 
     tunables = (Tunable(name="e", low=-500, high=500, value=200), Tunable(name="r", low=-500, high=500, value=-50))
     model = from_parts(tunables=tunables, settings={"roll": Setting(expo_from="e"), "yaw": Setting(rate_from="r")})

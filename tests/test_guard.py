@@ -11,12 +11,13 @@ from motors import FRAME, THROTTLE, armed, line, mode, play, pulses, said
 from parts import from_parts
 
 from hypsos.core.checking.checks import first_problem
+from hypsos.core.conditions import Combine, Delay, Latch
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Trim
 from hypsos.core.edits.guard_proposals import GUARD_PROPOSALS, with_proposal
 from hypsos.core.edits.relock_time import too_short
 from hypsos.core.engine import GuardState, Situation, compile_plan
-from hypsos.core.parts.condition_values import Combine, Delay, FlightMode, Latch
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.leads import Failsafe
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.rundown import attentions

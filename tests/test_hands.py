@@ -16,6 +16,7 @@ from pytestqt.exceptions import capture_exceptions
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.lookup import GoneError
 from hypsos.core.checking.checks import problems
+from hypsos.core.conditions import Compare
 from hypsos.core.dependencies.references import uses
 from hypsos.core.document.document import Model
 from hypsos.core.edits.controls import KINDS, moved, other_hand, turned, with_control, with_positions, without_control
@@ -25,8 +26,8 @@ from hypsos.core.edits.mode_grid import with_cell
 from hypsos.core.edits.shared_values import kept_now, with_value
 from hypsos.core.engine import GuardState, compile_plan
 from hypsos.core.engine.sweep import settled, settled_together
-from hypsos.core.parts.condition_values import Adjuster, Compare, Tunable
 from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.parts.tunables import Adjuster, Tunable
 
 DEMO = ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
 

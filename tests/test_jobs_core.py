@@ -12,6 +12,7 @@ import pytest
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.checking.reader import from_json
+from hypsos.core.conditions import Combine, Compare
 from hypsos.core.document.document import to_json
 from hypsos.core.document.program import Setting
 from hypsos.core.edits.behaviours import added, offers
@@ -23,8 +24,9 @@ from hypsos.core.engine import GuardState, compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.fitting.apply_fix import repaired
 from hypsos.core.fitting.direction_finder import WiringRepair
-from hypsos.core.parts.condition_values import Adjuster, Combine, Compare, FlightMode, Tunable
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.transmitter import Control
+from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.recipes import Canards, CoordinatedTurn, Crow, Flaperons, KnifeEdge, SnapFlap, StickFlaps, ThrustLine
 from hypsos.core.recipes.camber import CamberPresets, ModeCamber
 from hypsos.core.recipes.corrections import TurnShare

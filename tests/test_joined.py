@@ -9,7 +9,7 @@ from parts import wired
 from hypsos.core.checking.checks import problems
 from hypsos.core.dependencies.y_leads import followed, joined, parted, partner
 from hypsos.core.document.paths import with_at
-from hypsos.core.parts.condition_values import FlightMode
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.leads import Failsafe, Lead
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.shape.adapt_model import adapted

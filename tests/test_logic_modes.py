@@ -10,13 +10,15 @@ from parts import from_parts
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.conditions import Combine, Delay
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting, Trim
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.parts.condition_values import Adjuster, Combine, Delay, FlightMode, Tunable
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.four_bar import Linkage, binds_at, deflection, servo_turn
 from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.parts.tunables import Adjuster, Tunable
 
 FRAME = 0.02
 

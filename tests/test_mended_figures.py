@@ -14,8 +14,9 @@ from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Trim
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled
-from hypsos.core.parts.condition_values import Adjuster, FlightMode, Tunable
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.recipes import Flaps, KnifeEdge, StickScaling
 from hypsos.core.recipes.flap_positions import FlapPosition
 from hypsos.core.rundown import attentions

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QAbstractButton
 
 from hypsos.core.base.errors import DocumentError, HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.conditions import Combine
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting, Trim
 from hypsos.core.edits.capacity import needs
@@ -25,8 +26,9 @@ from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.explain.mode_ways import taken_now, ways_to_modes
 from hypsos.core.fitting.trims_to_centres import THREADS, carried_over
-from hypsos.core.parts.condition_values import Adjuster, Combine, FlightMode, Tunable
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.recipes import Amount, Crow
 from hypsos.core.rundown import attentions
 from hypsos.core.sheet import make_sheet

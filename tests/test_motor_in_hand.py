@@ -558,8 +558,8 @@ def test_taking_a_transmitter_that_begins_at_the_other_end_keeps_cut_where_the_h
 
 
 def test_a_switch_that_cannot_be_turned_round_is_said(bench):
+    from hypsos.core.conditions import Compare
     from hypsos.core.edits.transmitters import shipped, taken
-    from hypsos.core.parts.condition_values import Compare
 
     bench.edit(
         "program.logic",

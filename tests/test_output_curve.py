@@ -55,8 +55,8 @@ def test_it_bends_the_demand_before_direction_and_travel(demand: float, sent: fl
         name="a", label="A", target="a", direction=-1, travel_pos=50.0, centre=3.0, stop_neg=-150.0, stop_pos=150.0,
         curve=BENT,
     )  # fmt: skip
-    for lane, given in ((FRAME, demand), (ARRAYS, np.array([demand]))):
-        moved, centred, stopped = servo_percent(given, lead, lane)
+    for backend, given in ((FRAME, demand), (ARRAYS, np.array([demand]))):
+        moved, centred, stopped = servo_percent(given, lead, backend)
         assert float(np.ravel(moved)[0]) == pytest.approx(sent)
         assert float(np.ravel(centred)[0]) == float(np.ravel(stopped)[0]) == pytest.approx(sent + 3.0)
     assert demand_of(sent + 3.0, lead) == pytest.approx(demand)

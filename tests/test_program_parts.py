@@ -9,6 +9,7 @@ from test_behaviours import AILERONS, FLAPS, MODES, crow, sums, with_recipes
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.conditions import Combine
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting, Trim
 from hypsos.core.edits.behaviours import added, moved_up, offers, without
@@ -25,10 +26,11 @@ from hypsos.core.explain.behaviour_preview import trailing_edges
 from hypsos.core.explain.mix_streams import across
 from hypsos.core.explain.mode_ways import taken_now, ways_to_modes
 from hypsos.core.explain.response_sweeps import swept
-from hypsos.core.parts.condition_values import Adjuster, Combine, FlightMode, Tunable
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.leads import YLead
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import Control
+from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.recipes import RECIPES
 from hypsos.core.recipes.camber import CamberPresets
 from hypsos.core.recipes.corrections import CoordinatedTurn

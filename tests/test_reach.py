@@ -6,12 +6,14 @@ from __future__ import annotations
 import pytest
 from parts import from_parts
 
+from hypsos.core.conditions import Combine, Compare, Gate
 from hypsos.core.dependencies.motor_dependencies import motor_reach
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting, Signal, StartCheck, Trim
-from hypsos.core.parts.condition_values import Adjuster, Combine, Compare, FlightMode, Gate, Tunable
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.leads import Failsafe
 from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.parts.tunables import Adjuster, Tunable
 
 LOGIC = (
     Compare(name="deep", kind="above", a="gate", x=10),

@@ -17,7 +17,7 @@ from hypsos.core.edits.ready_announcements import ready_sets, with_ready_set
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.announcements import Spoken, seconds_of
 from hypsos.core.parts.announcement_values import Announcement, Timer
-from hypsos.core.parts.condition_values import FlightMode
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.scenarios.moves_csv import read_moves
 from hypsos.core.shape.templates import TEMPLATES
 

@@ -11,11 +11,11 @@ from parts import from_parts
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import first_problem
+from hypsos.core.conditions import Combine, Gate
 from hypsos.core.document.paths import with_at
 from hypsos.core.edits.transmitters import shipped, taken
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.parts.announcement_values import Announcement, Timer
-from hypsos.core.parts.condition_values import Combine, Gate
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.scenario import Expectation, Move, Scenario
 from hypsos.core.scenarios.ready_scenarios import ready_scenarios
@@ -173,7 +173,7 @@ def test_a_gate_that_is_known_late_is_read_by_no_motor():
     assert first_problem(model) is None
     spin = MixLine(name="s", target="left_motor", source="held")
     assert "come after it" in first_problem(from_parts(motors=True, logic=(gate,), mixes=(flap, spin))).text
-    from hypsos.core.parts.condition_values import Compare
+    from hypsos.core.conditions import Compare
 
     far = Compare(kind="above", name="far", a="rudder", x=10)
     model = from_parts(motors=True, logic=(far, out, last), mixes=(flap.changed({"source": "told"}),))

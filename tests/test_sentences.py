@@ -9,16 +9,18 @@ import pytest
 from parts import from_parts
 
 from hypsos.core.checking.checks import problems
-from hypsos.core.conditions.edit import ConditionPlace, chosen, free_name, kinds, with_named, without_named
-from hypsos.core.conditions.lint import condition_doubts
-from hypsos.core.conditions.view import Menu, Number, sentence
+from hypsos.core.conditions import Combine, Compare, Latch
+from hypsos.core.conditions.condition_base import UNNAMED
 from hypsos.core.document.paths import get_at, with_at
 from hypsos.core.edits.behaviours import copied
+from hypsos.core.edits.condition_choices import ConditionPlace, chosen, free_name, kinds, with_named, without_named
+from hypsos.core.edits.condition_doubts import condition_doubts
+from hypsos.core.edits.condition_sentence import Menu, Number, sentence
 from hypsos.core.engine import compile_plan
 from hypsos.core.parts.announcement_values import Announcement, Timer
-from hypsos.core.parts.condition_values import Combine, Compare, FlightMode, Latch
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.mix_lines import MixLine
-from hypsos.core.wording.describe_condition import UNNAMED, named, phrase
+from hypsos.core.wording.describe_condition import named, phrase
 
 WHEN = ConditionPlace("program.mixes[4].when", always=True)
 SAID = ConditionPlace("program.announcements[0].when")
@@ -205,7 +207,7 @@ def test_what_asks_for_a_second_look_in_a_condition(condition, said):
     inner = Compare(kind="above", name="inner", a="slider", x=10)
     model = with_at(blank(), "program.logic", (condition, inner))
     found = list(condition_doubts(model, "x"))
-    assert (found == []) if not said else (len(found) == 1 and said.replace("B one", "stands at one") in found[0]), (
+    assert (found == []) if not said else (len(found) == 1 and said.replace("B one", "stands at one") in found[0].text), (
         found
     )
     called = with_at(model, "program.logic[1].label", "Slider up")  # what has a name speaks for itself

@@ -14,15 +14,16 @@ from motors import THROTTLE, with_thrust
 from parts import from_parts
 
 from hypsos.core.checking.reader import from_json
+from hypsos.core.conditions import Compare, Delay
 from hypsos.core.dependencies.motor_dependencies import motor_reach
 from hypsos.core.document.document import Model, digest
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting, Trim
 from hypsos.core.parts.announcement_values import Announcement, Timer
-from hypsos.core.parts.condition_values import Adjuster, Compare, Delay, Tunable
 from hypsos.core.parts.four_bar import Linkage
 from hypsos.core.parts.leads import Failsafe, YLead
 from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.review.compare_models import Comparison, Difference, compared
 from hypsos.core.review.repairs import changes_words, repairs
 from hypsos.core.review.report import as_json, as_text, comparison_text, proof_lines, searched_words, short_words
@@ -521,7 +522,7 @@ def test_what_a_repair_changes_in_words():
 
 def test_the_repair_of_the_first_of_two_unused_conditions_is_offered():
     """Taking it out moves the second one to its place; by their names they are told apart."""
-    from hypsos.core.parts.condition_values import Combine
+    from hypsos.core.conditions import Combine
     from hypsos.core.review.repairs import named_place, repairs, tried
 
     model = demo_model("whinlark")

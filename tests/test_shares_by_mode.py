@@ -14,7 +14,8 @@ from hypsos.core.edits.behaviours import added, offers
 from hypsos.core.edits.detach import detached
 from hypsos.core.edits.shared_values import freed, tunable_users
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.parts.condition_values import FlightMode, Tunable
+from hypsos.core.parts.flight_mode import FlightMode
+from hypsos.core.parts.tunables import Tunable
 from hypsos.core.recipes import RECIPES
 from hypsos.core.shape.templates import TEMPLATES
 

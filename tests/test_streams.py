@@ -28,8 +28,8 @@ from hypsos.core.engine.sweep import settled
 from hypsos.core.explain.mix_streams import across, carried, effects, net, targets
 from hypsos.core.explain.response_sweeps import as_csv, swept
 from hypsos.core.fitting.rate_throws import at_full, rate_for
-from hypsos.core.parts.condition_values import Tunable
 from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.parts.tunables import Tunable
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.widgets.stream_canvas import GRAB
 

@@ -8,11 +8,11 @@ import pytest
 from conftest import vectors
 
 from hypsos.core.base.backends import ARRAYS
+from hypsos.core.base.memory import Memory, edge_latch, latch, on_delay, slow
+from hypsos.core.conditions import Compare
+from hypsos.core.conditions.world import ConditionWorld
 from hypsos.core.document.program import Setting
-from hypsos.core.engine.conditions import Conditions, compared
-from hypsos.core.engine.memory import Memory, edge_latch, latch, on_delay, slow
 from hypsos.core.engine.shaping import expo, response_curve, shaped
-from hypsos.core.parts.condition_values import Compare
 from hypsos.core.parts.curves import ruler_mm
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.mix_lines import Response
@@ -94,11 +94,11 @@ def test_slow(row):
 @pytest.mark.parametrize("row", vectors("greater"))
 def test_hysteresis(row):
     x = np.array(row["values"], float)
-    edges = compared(Compare(name="deep", kind="above", a="stick", x=row["x"], hysteresis=row["h"]))
+    edges = Compare(name="deep", kind="above", a="stick", x=row["x"], hysteresis=row["h"]).edges()
 
     def above(s, memory):
         none = np.zeros(len(x[s]), bool)
-        return latch(*edges(Conditions(ARRAYS, none.shape, x[s], {"stick": x[s]}, {}, none, none)), memory, "k")
+        return latch(*edges(ConditionWorld(ARRAYS, none.shape, x[s], {"stick": x[s]}, {}, none, none)), memory, "k")
 
     for out in in_pieces(above, len(x)):
         assert out.tolist() == row["out"]

@@ -12,13 +12,14 @@ from random_models import FRAME, Dice, condition, made, moves
 
 from hypsos.core.base.errors import DocumentError
 from hypsos.core.checking.checks import first_problem
+from hypsos.core.conditions import Combine, Counter, Gate, Latch
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import Guard
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.announcements import after_power_off, seconds_of
 from hypsos.core.explain.explain_condition import truth_over
 from hypsos.core.parts.announcement_values import Announcement, Timer
-from hypsos.core.parts.condition_values import Combine, Counter, Gate, Latch, asked
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.scenarios.moves_csv import csv_lines, read_moves, trace_columns
 

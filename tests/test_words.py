@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 
 from hypsos.core.base.errors import DocumentError, HypsosError
 from hypsos.core.checking.reader import from_json
+from hypsos.core.conditions import Gate
 from hypsos.core.document.document import Model, digest
 from hypsos.core.document.paths import get_at, join_path, split_path, with_at
 from hypsos.core.document.program import Setting
@@ -21,7 +22,6 @@ from hypsos.core.edits.proposals import kept, settled_by
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.fitting.throw_settings import demand_for
-from hypsos.core.parts.condition_values import Gate
 from hypsos.core.parts.leads import Failsafe
 from hypsos.core.rundown import STEPS, attentions, step_of_path, step_states
 from hypsos.core.shape.adapt_model import adapted

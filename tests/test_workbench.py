@@ -347,7 +347,7 @@ def test_trim_levers_move_the_trim_of_the_mode_flown(bench):
 
 def test_a_flight_mode_added_and_removed_in_the_middle_of_a_fade(bench):
     """The bench goes on, nothing jumps, and undo has its entry."""
-    from hypsos.core.parts.condition_values import FlightMode
+    from hypsos.core.parts.flight_mode import FlightMode
 
     bench.open("Marram")
     bench.set_control("flight_switch", 1.0)

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
+from hypsos.core.base.figure_words import said_name
 from hypsos.core.dependencies.failsafe_defaults import half_way, not_asked
 from hypsos.core.dependencies.references import without_place
 from hypsos.core.document.document import Model, digest
@@ -19,7 +20,7 @@ from hypsos.core.explain.idle_pulse import failsafe_danger, motor_dangers
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.leads import Lead
 from hypsos.core.wording.describe_condition import named
-from hypsos.core.wording.words import Part, control_label, said_name, sense_words
+from hypsos.core.wording.words import Part, control_label, sense_words
 
 StateName = Literal["not begun", "proposed", "in hand", "settled", "needs attention"]
 

@@ -16,7 +16,7 @@ the rest. What remembers has a step for one frame and a scan for many, side by s
 Why it can be trusted: a test replays a flight frame by frame and in one piece, cut in every place, and compares; the
 second reference in the tests knows nothing of either.
 
-An example: ``lane.where(armed, demand, idle)`` picks for each of 180,000 frames, or is one ``if``.
+An example: ``backend.where(armed, demand, idle)`` picks for each of 180,000 frames, or is one ``if``.
 """
 
 from __future__ import annotations
@@ -32,7 +32,7 @@ Array = NDArray[np.float64]
 Flags = NDArray[np.bool_]
 Places = NDArray[np.intp]
 Signal = float | Array
-"""A value over time: a float (frame lane) or an array with time last (array lane)."""
+"""A value over time: a float (frame backend) or an array with time last (array backend)."""
 Flag = bool | Flags
 """A truth over time, alike."""
 Place = int | Places
@@ -101,7 +101,7 @@ class Backend(NamedTuple):
 
 
 class Table:
-    """Numbers looked up by a position or a flight mode, at hand for both lanes."""
+    """Numbers looked up by a position or a flight mode, at hand for both backends."""
 
     __slots__ = ("array", "values")
 

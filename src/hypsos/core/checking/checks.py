@@ -13,7 +13,6 @@ from hypsos.core.document.lines import all_lines, expanded
 from hypsos.core.document.names import reserved_names
 from hypsos.core.document.program import FREE_COMMANDS, Axis, Guard, Setting, StartCheck
 from hypsos.core.parts.airframe import PLATES, Surface
-from hypsos.core.parts.condition_values import Gate
 from hypsos.core.parts.four_bar import binds_at
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.pulses import idle_percent
@@ -380,7 +379,7 @@ def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
             yield field, f"{name} stands in {recipe.label} twice"
         seen.add(name)
     switched = {p.key for p in recipe.of("switch")}
-    gates = {x.name for x in model.program.logic if isinstance(x, Gate)}
+    gates = {x.name for x in model.program.gates()}
     levers = {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
     may_be_lever = {p.key for p in recipe.of("control") if p.levers}
     for field, name in recipe.refers():

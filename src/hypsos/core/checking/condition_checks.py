@@ -7,12 +7,11 @@ from collections.abc import Iterator
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.problem import Problem, condition_problem, target_names
-from hypsos.core.conditions.edit import asked_by
-from hypsos.core.conditions.phases import Phase
+from hypsos.core.dependencies.asking import asked_by
 from hypsos.core.dependencies.evaluation_order import LogicOrder, logic_order, measured_signals
+from hypsos.core.dependencies.phases import Phase
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines, line_order
-from hypsos.core.parts.condition_values import Gate
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.wording.time_words import timer_label
 
@@ -21,7 +20,7 @@ def logic(model: Model) -> Iterator[Problem]:
     """What is wrong with logical switches: what they ask for that is not there, and gates without a source."""
     signals = {c.name for c in model.transmitter.controls} | set(STICKS) | {"link_quality", "full"}
     signals |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
-    signals |= {x.name for x in model.program.logic if isinstance(x, Gate)}
+    signals |= {x.name for x in model.program.gates()}
     sums = measured_signals(model)
     for i, x in enumerate(model.program.logic):
         path = f"program.logic[{i}]"

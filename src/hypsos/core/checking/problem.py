@@ -6,7 +6,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from hypsos.core.document.document import Model
-from hypsos.core.parts.condition_values import Counter, Gate, asked
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.wording.words import GUARD_WORDS
 
@@ -27,7 +27,7 @@ def target_names(model: Model) -> set[str]:
 def source_names(model: Model) -> set[str]:
     """Names that a mix line may read."""
     controls = {c.name for c in model.transmitter.controls} | set(STICKS)
-    gates = {x.name for x in model.program.logic if isinstance(x, Gate)}
+    gates = {x.name for x in model.program.gates()}
     commands = {a.command for a in model.program.axes}
     return target_names(model) | controls | commands | gates | {"full", "link_quality"}
 
@@ -44,7 +44,7 @@ def condition_problem(model: Model, text: str) -> str | None:
     control = model.transmitter.control(name)
     node = next((x for x in model.program.logic if x.name == name), None)
     if position is not None:
-        count = len(control.positions) if control else node.count if isinstance(node, Counter) else 0
+        count = len(control.positions) if control else node.positions if node is not None else 0
         return None if position < count else f"{name} has no position {position}"
-    known = name in ("link", "power") or (node is not None and not isinstance(node, Gate))
+    known = name in ("link", "power") or (node is not None and not node.gives_signal)
     return None if known else f"there is no logical switch {name}"

@@ -7,9 +7,11 @@ from collections.abc import Iterator
 
 from hypsos.core.base.cache import kept
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.conditions import LogicSwitch
 from hypsos.core.document.document import Model
 from hypsos.core.parts.announcement_values import Timer
-from hypsos.core.parts.condition_values import FlightMode, Latch, LogicSwitch, asked, conditions_of, signals_of
+from hypsos.core.parts.condition_text import asked
+from hypsos.core.parts.flight_mode import FlightMode
 
 Node = LogicSwitch | FlightMode | Timer
 
@@ -29,11 +31,13 @@ class LogicOrder:
 
     def __init__(self, model: Model) -> None:
         self.modes = model.program.modes
-        self.nodes: dict[str, Node] = {x.name: x for x in model.program.logic}
+        self._conditions: dict[str, LogicSwitch] = {x.name: x for x in model.program.logic}
+        self.nodes: dict[str, Node] = {**self._conditions}
         self.nodes |= {f"mode:{m.name}": m for m in self.modes}
         self.nodes |= {f"timer:{x.name}": x for x in model.program.timers}
         names = [f"mode:{m.name}" for m in self.modes]
         self.before = dict(zip(names, ["", *names], strict=False))  # mode -> the one before it in the list
+        self.breaks_circles = frozenset(x.name for x in model.program.logic if x.breaks_circles)
         self.inputs = {name: tuple(self._inputs(name)) for name in self.nodes}
         self.deps = {name: [d for d in found if d in self.nodes] for name, found in self.inputs.items()}
         self.groups = list(self._ordered())
@@ -52,16 +56,11 @@ class LogicOrder:
         return frozenset(found)
 
     def _inputs(self, name: str) -> Iterator[str]:
-        node = self.nodes[name]
-        if isinstance(node, FlightMode):
-            yield from (self.before[name],) if self.before[name] else ()
-            texts: tuple[str, ...] = () if node.when is None else (node.when,)
-        elif isinstance(node, Timer):
-            texts = (node.when,) if node.reset is None else (node.when, node.reset)
-        else:
-            yield from signals_of(node)
-            texts = conditions_of(node)
-        for text in texts:
+        if self.before.get(name):
+            yield self.before[name]
+        if name in self._conditions:
+            yield from self._conditions[name].signals()
+        for _, text in self.nodes[name].asks():
             yield asked(text).key
 
     def _ordered(self) -> Iterator[list[str]]:
@@ -69,17 +68,20 @@ class LogicOrder:
             if len(members) == 1 and members[0] not in self.deps[members[0]]:
                 yield members
                 continue
-            inside = set(members)
-            rest = {
-                m: [d for d in self.deps[m] if d in inside] for m in members if not isinstance(self.nodes[m], Latch)
-            }
-            rest = {m: [d for d in deps if d in rest] for m, deps in rest.items()}
-            order = [x for group in components(rest) for x in group]
-            if len(rest) == len(members) or any(len(g) > 1 or g[0] in rest[g[0]] for g in components(rest)):
-                named = ", ".join(sorted(members))
-                text = f"these logical switches hang on each other in a circle without a latch: {named}"
-                raise HypsosError(text, "program.logic", "Break the circle, or put a latch into it.")
-            yield [*order, *(m for m in members if isinstance(self.nodes[m], Latch))]
+            yield self._circle(members)
+
+    def _circle(self, members: list[str]) -> list[str]:
+        """Members that hang on each other: those between the latches in their order, then the latches."""
+        latches = [m for m in members if m in self.breaks_circles]
+        between = [m for m in members if m not in self.breaks_circles]
+        deps = {m: [d for d in self.deps[m] if d in between] for m in between}
+        groups = components(deps)
+        closed = any(len(group) > 1 or group[0] in deps[group[0]] for group in groups)
+        if closed or not latches:
+            named = ", ".join(sorted(members))
+            text = f"these logical switches hang on each other in a circle without a latch: {named}"
+            raise HypsosError(text, "program.logic", "Break the circle, or put a latch into it.")
+        return [m for group in groups for m in group] + latches
 
 
 @kept

@@ -7,12 +7,14 @@ from collections.abc import Iterable
 from typing import Any
 
 from hypsos.core.base.cache import kept
+from hypsos.core.conditions import LogicSwitch, conditions_of, signals_of
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines, reads
 from hypsos.core.document.program import Axis
-from hypsos.core.parts.condition_values import Delay, Gate, LogicSwitch, Tunable, asked, conditions_of, signals_of
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.parts.tunables import Tunable
 
 
 @kept
@@ -65,7 +67,7 @@ def motor_delays(model: Model) -> tuple[str, ...]:
     if not model.airframe.motors:
         return ()
     found = _Reach(model).nodes
-    return tuple(x.name for x in model.program.logic if isinstance(x, Delay) and x.name in found)
+    return tuple(x.name for x in model.program.logic if x.waits and x.name in found)
 
 
 @kept
@@ -122,7 +124,7 @@ class _Reach:
             axis, node = self._commands.get(name), self._named.get(name)
             if axis is not None:
                 self._axis(axis)
-            if isinstance(node, Gate):
+            if node is not None and node.gives_signal:
                 self._ask([name])
             for line in self._feeds.get(name, ()):
                 self.lines.append(line)

@@ -6,11 +6,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from hypsos.core.base.cache import kept
+from hypsos.core.base.figure_words import said_name
+from hypsos.core.conditions import conditions_of, signals_of
+from hypsos.core.conditions.condition_base import UNNAMED
 from hypsos.core.document.document import Model
-from hypsos.core.parts.condition_values import asked, conditions_of, signals_of
-from hypsos.core.wording.describe_condition import UNNAMED
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.wording.time_words import timer_label
-from hypsos.core.wording.words import said_name
 
 
 @kept

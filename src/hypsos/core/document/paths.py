@@ -11,7 +11,7 @@ from pydantic import BaseModel, ValidationError
 
 from hypsos.core.base.errors import DocumentError
 from hypsos.core.base.validation_messages import said
-from hypsos.core.parts.condition_values import KINDS
+from hypsos.core.conditions import KIND_NAMES
 from hypsos.core.recipes import RECIPES
 
 M = TypeVar("M", bound=BaseModel)
@@ -31,7 +31,7 @@ def split_path(path: str) -> list[str | int]:
 
 def join_path(parts: Iterable[str | int]) -> str:
     """The inverse of :func:`split_path`; the tag that a union puts behind an index is left out."""
-    tags = {kind.model_fields["kind"].default for kind in RECIPES} | KINDS
+    tags = {kind.model_fields["kind"].default for kind in RECIPES} | KIND_NAMES
     text = ""
     after_index = False
     for part in parts:

@@ -9,9 +9,12 @@ from pydantic import Field, field_validator
 
 from hypsos.core.base.cache import kept
 from hypsos.core.base.values import Label, Name, Note, Seconds, Travel, Value
+from hypsos.core.conditions import LogicSwitch
 from hypsos.core.parts.announcement_values import Announcement, Timer
-from hypsos.core.parts.condition_values import Condition, FlightMode, LogicSwitch, Tunable
+from hypsos.core.parts.condition_text import Condition
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.parts.tunables import Tunable
 from hypsos.core.recipes import Recipe
 
 AXIS_COMMANDS = ("roll", "pitch", "yaw", "thrust")
@@ -232,6 +235,10 @@ class Program(Value):
     def signal_labels(self) -> Mapping[str, str]:
         """Every signal's name and what people call it: those that all models have, the recipes' own, the model's own."""
         return _signal_labels(self)
+
+    def gates(self) -> tuple[LogicSwitch, ...]:
+        """The conditions that give a signal of their own."""
+        return tuple(x for x in self.logic if x.gives_signal)
 
     def shared_values(self) -> tuple[Tunable, ...]:
         """The model's own shared values, and those that its behaviours make."""

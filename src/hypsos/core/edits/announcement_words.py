@@ -5,14 +5,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from hypsos.core.conditions.edit import asked_by
-from hypsos.core.conditions.lint import condition_doubts, never
+from hypsos.core.base.figure_words import plain
+from hypsos.core.conditions import conditions_of
+from hypsos.core.dependencies.asking import asked_by
 from hypsos.core.document.document import Model
+from hypsos.core.edits.condition_doubts import condition_doubts
 from hypsos.core.parts.announcement_values import Announcement, Timer
-from hypsos.core.parts.condition_values import asked, conditions_of
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.wording.describe_condition import phrase
 from hypsos.core.wording.time_words import clock, time_said, timer_label
-from hypsos.core.wording.words import plain
 
 RANK_WORDS = {"danger": "before all else", "state": "in its turn", "remark": "after all else"}
 """How urgent a caption is, as it is said."""
@@ -69,7 +70,7 @@ def voice_doubts(model: Model) -> Iterator[tuple[str, str]]:
 def _never(model: Model, text: str) -> str:
     """Why a condition never changes, or nothing."""
     asks = asked(text)
-    return "" if asks.realm else next((x for x in condition_doubts(model, asks.name) if never(x)), "")
+    return "" if asks.realm else next((x.text for x in condition_doubts(model, asks.name) if x.never), "")
 
 
 def _texts(model: Model) -> Iterator[str]:

@@ -5,11 +5,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from hypsos.core.conditions.edit import asked_by
+from hypsos.core.base.figure_words import plain, said_name
+from hypsos.core.conditions import LogicSwitch, conditions_of
+from hypsos.core.conditions.condition_base import UNNAMED
+from hypsos.core.dependencies.asking import asked_by
 from hypsos.core.document.document import Model
-from hypsos.core.parts.condition_values import Adjuster, LogicSwitch, asked, conditions_of
-from hypsos.core.wording.describe_condition import UNNAMED, phrase
-from hypsos.core.wording.words import Part, control_label, plain, said_name, side_percent
+from hypsos.core.parts.condition_text import asked
+from hypsos.core.parts.tunables import Adjuster
+from hypsos.core.wording.describe_condition import phrase
+from hypsos.core.wording.words import Part, control_label, side_percent
 
 
 def told_apart(model: Model) -> list[LogicSwitch]:

@@ -10,12 +10,11 @@ from typing import Any
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.lookup import the_place
 from hypsos.core.base.values import Value
-from hypsos.core.conditions.edit import WORDS_OF_PEOPLE, asked_at
 from hypsos.core.dependencies.references import uses
 from hypsos.core.document.document import Model
 from hypsos.core.document.names import taken_names
 from hypsos.core.document.program import Axis, Guard
-from hypsos.core.parts.condition_values import Compare, Gate
+from hypsos.core.edits.condition_choices import WORDS_OF_PEOPLE, asked_at
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import Control, FirstEnd
 from hypsos.core.recipes import Recipe
@@ -101,8 +100,8 @@ def turned(model: Model, name: str) -> Model:
 def _reads_its_number(model: Model, name: str, count: int) -> Iterator[str]:
     """What reads a switch as a number, by its name, and so can't follow when the switch is turned round."""
     program = model.program
-    yield from (x.label for x in program.logic if isinstance(x, Compare) and name in (x.a, x.b))
-    yield from (x.label for x in program.logic if isinstance(x, Gate) and x.source == name)
+    comparing = [x for x in program.logic if not x.gives_signal]
+    yield from (x.label for x in (*comparing, *program.gates()) if name in x.signals())
     for value in program.shared_values():
         if value.adjuster is not None and value.adjuster.control == name:
             yield value.label

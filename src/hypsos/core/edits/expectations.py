@@ -4,7 +4,6 @@
 from __future__ import annotations
 
 from hypsos.core.document.document import Model
-from hypsos.core.parts.condition_values import Counter, Gate
 from hypsos.core.parts.scenario import Expectation
 from hypsos.core.wording.describe_condition import named, phrase
 from hypsos.core.wording.words import GUARD_WORDS
@@ -33,7 +32,7 @@ def conditions_to_expect(model: Model, kind: str) -> tuple[tuple[str, str], ...]
     texts = [f"mode:{m.name}" for m in model.program.modes]
     if model.program.guard is not None:
         texts += [f"guard:{w}" for w in GUARD_WORDS.values()]
-    texts += [x.name for x in named(model) if not isinstance(x, (Counter, Gate))]
+    texts += [x.name for x in named(model) if not x.gives_signal and not x.positions]
     texts += [f"timer:{x.name}" for x in model.program.timers if x.span_s]
     texts += [f"{c.name}@{i}" for c in model.transmitter.controls if c.is_switch for i in range(len(c.positions))]
     return tuple((t, phrase(model, t)) for t in (*texts, "link", "power"))

@@ -8,10 +8,13 @@ from typing import Any
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.lookup import the_place
-from hypsos.core.conditions.edit import free_name
+from hypsos.core.conditions import Combine, conditions_of
 from hypsos.core.dependencies.references import condition_users
 from hypsos.core.document.document import Model
-from hypsos.core.parts.condition_values import Combine, FlightMode, Tunable, asked, conditions_of, opposite
+from hypsos.core.edits.condition_choices import free_name
+from hypsos.core.parts.condition_text import asked, opposite
+from hypsos.core.parts.flight_mode import FlightMode
+from hypsos.core.parts.tunables import Tunable
 from hypsos.core.wording.describe_condition import mode_label
 
 

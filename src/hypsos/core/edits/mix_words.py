@@ -3,12 +3,12 @@
 
 from __future__ import annotations
 
+from hypsos.core.base.figure_words import plain, said_name
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import expanded
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes import Recipe
 from hypsos.core.wording.describe_condition import phrase, signal_labels
-from hypsos.core.wording.words import plain, said_name
 
 
 def curve_words(response: Response) -> str:

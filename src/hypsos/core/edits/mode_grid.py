@@ -8,11 +8,14 @@ from itertools import product
 from typing import NamedTuple
 
 from hypsos.core.base.lookup import the_one
-from hypsos.core.conditions.edit import free_name, without_orphans
+from hypsos.core.conditions import Combine, LogicSwitch, conditions_of
+from hypsos.core.conditions.condition_base import UNNAMED
 from hypsos.core.document.document import Model
-from hypsos.core.parts.condition_values import Combine, Counter, FlightMode, Gate, LogicSwitch, asked, conditions_of
+from hypsos.core.edits.condition_choices import free_name, without_orphans
+from hypsos.core.parts.condition_text import asked
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.transmitter import Control
-from hypsos.core.wording.describe_condition import UNNAMED, named, phrase
+from hypsos.core.wording.describe_condition import named, phrase
 
 MOST = 20_000
 """Positions looked through at the most."""
@@ -42,20 +45,9 @@ def truth(model: Model, text: str, places: Places, depth: int = 0) -> bool | Non
         found = places[asks.name] == (1 if asks.position is None else asks.position)
     elif asks.position is None:
         node = next((x for x in model.program.logic if x.name == asks.name), None)
-        if isinstance(node, Combine):
-            found = _combined(node, [truth(model, t, places, depth + 1) for t in node.of])
+        if node is not None:
+            found = node.settled([truth(model, text, places, depth + 1) for text in node.conditions()])
     return None if found is None else found != asks.negated
-
-
-def _combined(node: Combine, parts: list[bool | None]) -> bool | None:
-    if node.kind == "not":
-        return None if parts[0] is None else not parts[0]
-    if node.kind == "one":
-        return None if None in parts else sum(map(bool, parts)) == 1
-    settles = node.kind == "any"  # one that holds settles *any*, one that does not settles *all*
-    if any(p is settles for p in parts):
-        return settles
-    return None if None in parts else not settles
 
 
 def cell(model: Model, places: Places) -> Cell:
@@ -120,7 +112,7 @@ def never_flown(model: Model) -> tuple[FlightMode, ...]:
 def grid_axes(model: Model) -> tuple[Control, ...]:
     """What a grid can be laid over: the switches, and the conditions that somebody has named, as two positions each."""
     switches = tuple(c for c in model.transmitter.controls if c.is_switch)
-    flags = [x for x in named(model) if not isinstance(x, Gate | Counter)]
+    flags = [x for x in named(model) if not x.gives_signal and not x.positions]
     return (*switches, *(
         Control(name=x.name, label=x.label, kind="switch", hand="left", positions=("does not hold", "holds")) for x in flags
     ))  # fmt: skip

@@ -9,7 +9,6 @@ from hypsos.core.document.lines import all_lines
 from hypsos.core.document.program import AXIS_COMMANDS
 from hypsos.core.edits.behaviours import free_label
 from hypsos.core.parts.airframe import Motor
-from hypsos.core.parts.condition_values import Gate
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.wording.describe_condition import signal_labels
@@ -23,7 +22,7 @@ def sources(model: Model) -> list[tuple[str, str]]:
     labels = signal_labels(model)
     commands = [a.command for a in model.program.axes]
     hands = [c.name for c in model.transmitter.controls] + list(STICKS)
-    gates = [x.name for x in model.program.logic if isinstance(x, Gate)]
+    gates = [x.name for x in model.program.gates()]
     motors = {m.name for m in model.airframe.motors}
     parts = [p.name for p in model.airframe.moved() if p.name not in motors]
     names = [*commands, *hands, *gates, *model.program.signal_labels(), *parts, "full", "link_quality"]

@@ -7,16 +7,17 @@ from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 from hypsos.core.base.values import with_tail
-from hypsos.core.conditions.edit import free_name, sums_fed
+from hypsos.core.conditions import Combine, Compare, Delay, Latch, LogicSwitch, conditions_of
+from hypsos.core.conditions.condition_base import UNNAMED
 from hypsos.core.dependencies.references import uses
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines, reads
 from hypsos.core.document.program import Program
+from hypsos.core.edits.condition_choices import free_name, sums_fed
 from hypsos.core.edits.run_limit import motor_switch
 from hypsos.core.parts.announcement_values import Announcement, Timer
-from hypsos.core.parts.condition_values import Combine, Compare, Delay, Latch, LogicSwitch, asked, conditions_of
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.recipes.crow import BRAKING
-from hypsos.core.wording.describe_condition import UNNAMED
 
 ALARM_S = 3.0
 OUT = 5.0
@@ -215,7 +216,10 @@ def _idle(model: Model, stick: str) -> bool:
 
 def _taken(model: Model) -> Iterator[str]:
     program: Program = model.program
-    yield from (x.name for x in (*program.timers, *program.logic, *program.shared_values(), *program.signals))
+    yield from (x.name for x in program.timers)
+    yield from (x.name for x in program.logic)
+    yield from (x.name for x in program.shared_values())
+    yield from (x.name for x in program.signals)
     yield from (c.name for c in model.transmitter.controls)
     yield from (p.name for p in model.airframe.moved())
 

@@ -3,9 +3,9 @@
 
 from __future__ import annotations
 
+from hypsos.core.base.figure_words import plain
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import USUAL_RELOCK_S
-from hypsos.core.wording.words import plain
 
 BEYOND_S = 0.5
 """So much longer than the failsafe waits is the re-lock time that is proposed."""

@@ -3,11 +3,11 @@
 
 from __future__ import annotations
 
+from hypsos.core.conditions import Combine, Delay, LogicSwitch
 from hypsos.core.document.document import Model
 from hypsos.core.document.names import named_things
 from hypsos.core.edits.detach import free_signal
 from hypsos.core.parts.announcement_values import Announcement
-from hypsos.core.parts.condition_values import Combine, Delay, LogicSwitch
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes.motor_switch import MotorSwitch
 

@@ -4,16 +4,16 @@
 from __future__ import annotations
 
 from hypsos.core.base.errors import DocumentError, HypsosError
+from hypsos.core.base.figure_words import said_name
 from hypsos.core.base.lookup import the_named
-from hypsos.core.conditions.edit import free_name
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
 from hypsos.core.document.program import EXPO_BOUNDS, RATE_BOUNDS, Axis, Setting
-from hypsos.core.parts.condition_values import Tunable
+from hypsos.core.edits.condition_choices import free_name
 from hypsos.core.parts.mix_lines import MixLine, Response, held_differential
+from hypsos.core.parts.tunables import Tunable
 from hypsos.core.recipes.recipe_base import RecipeBase
 from hypsos.core.wording.describe_condition import mode_label
-from hypsos.core.wording.words import said_name
 
 MAIN = ("roll", "pitch", "yaw")
 

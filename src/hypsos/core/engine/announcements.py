@@ -12,11 +12,12 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.base.backends import EPS, Flag, Signal
+from hypsos.core.base.memory import CONTROLLER, KEPT, Memory, rising, spell
+from hypsos.core.conditions import LogicSwitch
+from hypsos.core.conditions.world import ConditionWorld, reader
 from hypsos.core.document.document import Model
-from hypsos.core.engine.conditions import Conditions, reader
-from hypsos.core.engine.memory import CONTROLLER, KEPT, Memory, rising, spell
 from hypsos.core.parts.announcement_values import RANKS, Announcement, Timer
-from hypsos.core.parts.condition_values import Combine, LogicSwitch, asked
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.guard_states import GuardState
 from hypsos.core.wording.time_words import last_words, moment_words
 from hypsos.core.wording.words import GUARD_WORDS
@@ -56,7 +57,7 @@ def says_motors_rest(text: str, nodes: Mapping[str, LogicSwitch]) -> bool:
     if asks.realm == "guard":
         return asks.name in WORDS_OF_REST
     node = nodes.get(asks.key)
-    return isinstance(node, Combine) and node.kind == "all" and any(says_motors_rest(t, nodes) for t in node.of)
+    return node is not None and node.holds_with_all and any(says_motors_rest(t, nodes) for t in node.conditions())
 
 
 def seconds_of(caption: str) -> float:
@@ -84,7 +85,7 @@ class VoicePlan:
         self._of_rest = [says_motors_rest(x.when, nodes) for x in self.announcements]
         self._calls = [self._at_moments(x) for _, x, _ in self.timers]
 
-    def run(self, world: Conditions, idle: Flag, memory: Memory) -> tuple[Spoken, ...]:
+    def run(self, world: ConditionWorld, idle: Flag, memory: Memory) -> tuple[Spoken, ...]:
         """What is said in the frames of a single situation, in their order.
 
         ``idle``: where no motor's lead sends more than its idle. That a motor is cut or locked is said only there:
@@ -95,7 +96,7 @@ class VoicePlan:
         due = [*self._announced(world, idle, memory), *self._timed(world, memory)]
         return self._one_at_a_time(sorted(due), world, memory)
 
-    def readings(self, world: Conditions) -> dict[str, Signal]:
+    def readings(self, world: ConditionWorld) -> dict[str, Signal]:
         """What every timer shows, in seconds."""
         shown: dict[str, Signal] = {}
         for key, x, _ in self.timers:
@@ -107,25 +108,25 @@ class VoicePlan:
 
     # -- what comes due -----------------------------------------------------------------------------------------------------
 
-    def _announced(self, world: Conditions, idle: Flag, memory: Memory) -> Iterator[Due]:
+    def _announced(self, world: ConditionWorld, idle: Flag, memory: Memory) -> Iterator[Due]:
         for i, x in enumerate(self.announcements):
             holds, key = self._whens[i](world), self._keys[i]
             if self._of_rest[i] and x.moment != "ends":
                 holds = holds & idle
             if x.moment == "while":
                 starts = spell(holds, world.t_s, x.every_s, memory, key)
-                memory.ticking |= bool(world.lane.end(holds))
+                memory.ticking |= bool(world.backend.end(holds))
             else:
-                starts = rising(holds if x.moment == "begins" else world.lane.not_(holds), memory, key)
+                starts = rising(holds if x.moment == "begins" else world.backend.not_(holds), memory, key)
             yield from (self._due(frame, i, x) for frame in _frames(starts))
 
     def _due(self, frame: int, i: int, x: Announcement) -> Due:
         return Due(frame, RANKS.index(x.rank), i, x.caption, f"program.announcements[{i}]", x.moment == "while")
 
-    def _timed(self, world: Conditions, memory: Memory) -> Iterator[Due]:
+    def _timed(self, world: ConditionWorld, memory: Memory) -> Iterator[Due]:
         first = len(self.announcements)
         for i, (key, x, path) in enumerate(self.timers):
-            if world.lane.single:
+            if world.backend.single:
                 now: int = world.counts[key]  # type: ignore[assignment]
                 if now == memory.before.get(f"{key}.said", now) + 1:
                     for caption, rank in self._calls_at(x, self._calls[i], now):
@@ -165,7 +166,7 @@ class VoicePlan:
 
     # -- one at a time ------------------------------------------------------------------------------------------------------
 
-    def _one_at_a_time(self, due: list[Due], world: Conditions, memory: Memory) -> tuple[Spoken, ...]:
+    def _one_at_a_time(self, due: list[Due], world: ConditionWorld, memory: Memory) -> tuple[Spoken, ...]:
         """The more urgent first, of one rank in the order in which they came due; nothing is lost, and nothing broken off."""
         t = np.ravel(np.asarray(world.t_s, float))
         waiting, free_s, number = memory.before.get("voice", ((), -math.inf, 0))

@@ -8,9 +8,9 @@ from dataclasses import replace
 from typing import NamedTuple
 
 from hypsos.core.base.backends import Backend, Flag, Place, Signal, Table
+from hypsos.core.base.memory import Memory
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import EXPO_BOUNDS, RATE_BOUNDS, Axis, Setting, Trim
-from hypsos.core.engine.memory import Memory
 from hypsos.core.engine.shaping import Shape, response_curve, setting_at, shaped
 
 Trims = dict[str, dict[str, Signal]]
@@ -39,7 +39,7 @@ class AxisPlan:
         self.commands: tuple[str, ...] = tuple(a.command for a in model.program.axes)
 
     def trims(
-        self, lane: Backend, signals: dict[str, Signal], modes: Place, rest: dict[str, float], memory: Memory
+        self, backend: Backend, signals: dict[str, Signal], modes: Place, rest: dict[str, float], memory: Memory
     ) -> Trims:
         """The trim of every axis over time, by flight mode. A trim lever moves the trim of the mode that is flown: its own
         where the scope is *per mode* or *offset*, else the common one."""
@@ -52,15 +52,15 @@ class AxisPlan:
             if trim.scope == "lever":
                 continue
             if trim.scope == "common":
-                out[step.axis.command] = dict.fromkeys(self._modes, lane.clip(lever, -trim.range, trim.range))
+                out[step.axis.command] = dict.fromkeys(self._modes, backend.clip(lever, -trim.range, trim.range))
             else:
                 start = rest[f"{step.axis.command}_trim"]
-                out[step.axis.command] = _by_mode(lane, step, trim, lever, start, modes, self._modes, memory)
+                out[step.axis.command] = _by_mode(backend, step, trim, lever, start, modes, self._modes, memory)
         return out
 
     def run(
         self,
-        lane: Backend,
+        backend: Backend,
         signals: dict[str, Signal],
         positions: dict[str, Place],
         mode: Place,
@@ -78,23 +78,23 @@ class AxisPlan:
         for step in self._steps:
             axis = step.axis
             value = shaped(
-                step.sense * signals[axis.control], step.curve, _feel(lane, step, positions, shared, flag), lane,
+                step.sense * signals[axis.control], step.curve, _feel(backend, step, positions, shared, flag), backend,
                 from_idle=axis.command == "thrust", shared=shared,
             )  # fmt: skip
             if axis.command in trims:
                 plain[axis.command] = value
-                value = value + self._trim(lane, trims[axis.command], mode)
+                value = value + self._trim(backend, trims[axis.command], mode)
             full[axis.command] = value
         return full, plain
 
-    def _trim(self, lane: Backend, by_mode: dict[str, Signal], mode: Place) -> Signal:
+    def _trim(self, backend: Backend, by_mode: dict[str, Signal], mode: Place) -> Signal:
         """The trim of the mode flown over time, or of one mode."""
         if isinstance(mode, int):
             return by_mode[self._modes[mode]]
         value = by_mode[self._modes[0]]
         for i, name in enumerate(self._modes[1:], 1):
             if by_mode[name] is not value:
-                value = lane.where(mode == i, by_mode[name], value)
+                value = backend.where(mode == i, by_mode[name], value)
         return value
 
 
@@ -116,25 +116,25 @@ def _step(axis: Axis, counts: dict[str, int], modes: list[str]) -> _AxisStep:
 
 
 def _by_mode(
-    lane: Backend, step: _AxisStep, trim: Trim, lever: Signal, start: float, modes: Place, names: list[str], memory: Memory
+    backend: Backend, step: _AxisStep, trim: Trim, lever: Signal, start: float, modes: Place, names: list[str], memory: Memory
 ) -> dict[str, Signal]:  # fmt: skip
     """The trims of an axis that has some of its own by mode. What the lever has moved since power-up goes to the mode in
     which it was moved; a mode without a trim of its own gets one then, which sets out from what held there."""
     key = f"trim.{step.axis.command}"
     last, moved = memory.before.get(key, (start, {}))
     before = start if memory.first else last
-    change = lane.change(lever, before)
+    change = backend.change(lever, before)
     out: dict[str, Signal] = {}
     kept: dict[str, Signal] = {}
     for i, name in enumerate(names):
-        way = lane.cumulate(lane.where(modes == i, change, 0.0), moved.get(name, 0.0))
+        way = backend.cumulate(backend.where(modes == i, change, 0.0), moved.get(name, 0.0))
         own, reach = step.trims.get(name), trim.range
         if trim.scope == "offset":
-            value = start + lane.clip((own or 0.0) + way, -reach, reach)
+            value = start + backend.clip((own or 0.0) + way, -reach, reach)
         else:
             value = (start if own is None else own) + way
-        out[name], kept[name] = lane.clip(value, -reach, reach), lane.end(way)
-    memory.after[key] = (lane.end(lever), kept)
+        out[name], kept[name] = backend.clip(value, -reach, reach), backend.end(way)
+    memory.after[key] = (backend.end(lever), kept)
     return out
 
 
@@ -182,18 +182,22 @@ def without_trims(
 
 
 def _feel(
-    lane: Backend, step: _AxisStep, positions: dict[str, Place], shared: dict[str, Signal], flag: Callable[[str], Flag]
+    backend: Backend,
+    step: _AxisStep,
+    positions: dict[str, Place],
+    shared: dict[str, Signal],
+    flag: Callable[[str], Flag],
 ) -> tuple[Signal, Signal, Signal]:
     """Rates to both sides and expo, in percent; shared values held to the bounds of what they stand in for."""
     place = positions[step.axis.switch] if step.axis.switch else 0
-    low, high, k = (lane.take(table, place) for table in step.feel)
+    low, high, k = (backend.take(table, place) for table in step.feel)
     for i, setting in step.named:
         here: Flag = place == i
         if setting.from_when is not None:
             here = here & flag(setting.from_when)
         if setting.rate_from is not None:
-            rate = lane.clip(shared[setting.rate_from], *RATE_BOUNDS)
-            low, high = lane.where(here, rate, low), lane.where(here, rate, high)
+            rate = backend.clip(shared[setting.rate_from], *RATE_BOUNDS)
+            low, high = backend.where(here, rate, low), backend.where(here, rate, high)
         if setting.expo_from is not None:
-            k = lane.where(here, lane.clip(shared[setting.expo_from], *EXPO_BOUNDS), k)
+            k = backend.where(here, backend.clip(shared[setting.expo_from], *EXPO_BOUNDS), k)
     return low, high, k

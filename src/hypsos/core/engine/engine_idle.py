@@ -17,8 +17,8 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from hypsos.core.base.backends import Backend, Signal
+from hypsos.core.conditions.world import ConditionWorld
 from hypsos.core.document.document import Model
-from hypsos.core.engine.conditions import Conditions
 from hypsos.core.parts.pulses import IDLE
 
 
@@ -28,11 +28,11 @@ class Idling(NamedTuple):
     percent: Signal
     trim: Signal
 
-    def raised(self, total: Signal, lane: Backend) -> Signal:
+    def raised(self, total: Signal, backend: Backend) -> Signal:
         """What an armed engine is told where its lines ask for ``total``."""
-        above = lane.maximum(total - IDLE - self.trim, 0.0)
+        above = backend.maximum(total - IDLE - self.trim, 0.0)
         told = IDLE + 2.0 * self.percent + self.trim + above * (1.0 - self.percent / 100.0)
-        return lane.maximum(told, IDLE)
+        return backend.maximum(told, IDLE)
 
 
 class EnginePlan:
@@ -42,11 +42,11 @@ class EnginePlan:
         guard = model.program.guard
         self.engines = guard.engines if guard is not None else ()
 
-    def idling(self, world: Conditions, untrimmed: Mapping[str, Signal]) -> dict[str, Idling]:
+    def idling(self, world: ConditionWorld, untrimmed: Mapping[str, Signal]) -> dict[str, Idling]:
         """Motor -> how it idles; of engines only."""
         if not self.engines:
             return {}
-        lane, full = world.lane, world.signals["full"]
+        backend, full = world.backend, world.signals["full"]
         trim = full * 0.0
         if "thrust" in untrimmed:
             trim = trim + world.signals["thrust"] - untrimmed["thrust"]
@@ -54,6 +54,6 @@ class EnginePlan:
         for engine in self.engines:
             idle = full * 0.0 + engine.idle
             if engine.high_when is not None and engine.high_idle is not None:
-                idle = lane.where(world.flag(engine.high_when), engine.high_idle, idle)
+                idle = backend.where(world.flag(engine.high_when), engine.high_idle, idle)
             out[engine.motor] = Idling(idle, trim)
         return out

@@ -28,10 +28,10 @@ from dataclasses import replace
 from typing import NamedTuple
 
 from hypsos.core.base.backends import EPS, Flag, Place, Signal
+from hypsos.core.base.memory import Machine, Memory, latch, machine, on_delay, rising
+from hypsos.core.conditions.world import ConditionWorld
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import Guard
-from hypsos.core.engine.conditions import Conditions
-from hypsos.core.engine.memory import Machine, Memory, latch, machine, on_delay, rising
 from hypsos.core.parts.guard_states import GuardState
 
 CUT, LOCKED, ARMED = (int(s) for s in GuardState)
@@ -51,7 +51,7 @@ class Told(NamedTuple):
     idle_fits: bool
 
 
-def guard_state(model: Model, world: Conditions, told: dict[str, Told], memory: Memory) -> Place:
+def guard_state(model: Model, world: ConditionWorld, told: dict[str, Told], memory: Memory) -> Place:
     """The state of every frame, as :class:`GuardState` codes.
 
     Every level needs the switch to be *moved* to run: a switch left at run when the power comes on stays locked. No motor
@@ -59,24 +59,24 @@ def guard_state(model: Model, world: Conditions, told: dict[str, Told], memory: 
     something is left to agree to. A model without a guard has no motors, and nothing is
     held back.
     """
-    guard, lane = model.program.guard, memory.lane
+    guard, backend = model.program.guard, memory.backend
     if guard is None:
-        return lane.where(world.link, ARMED, ARMED)
+        return backend.where(world.link, ARMED, ARMED)
     place = world.positions[guard.switch]
     cut = place == guard.cut[0]
     for position in guard.cut[1:]:
         cut = cut | (place == position)
-    run = lane.not_(cut)
+    run = backend.not_(cut)
     low = _low(model, guard, world, told)
     rested = on_delay(low, world.t_s, guard.rest_s, memory, "guard.rest")
-    ready = lane.full(world.shape, all(t.idle_fits for t in told.values()) and not guard.unconfirmed)
+    ready = backend.full(world.shape, all(t.idle_fits for t in told.values()) and not guard.unconfirmed)
     asked = ready if guard.also is None else ready & world.flag(guard.also)
     if guard.level >= 2:
         asked = asked & (low if guard.level == 2 else rested)
-    hold = lane.full(world.shape, False)
+    hold = backend.full(world.shape, False)
     for condition in guard.holds:
         hold = hold | world.flag(condition)
-    free = low & lane.not_(hold)  # a hold has borrowed the stick: the rest is counted from its end
+    free = low & backend.not_(hold)  # a hold has borrowed the stick: the rest is counted from its end
     again_s = guard.rest_s if guard.level >= 3 else max(guard.rest_s, AFTER_HOLD_S)
     again = on_delay(free, world.t_s, again_s, memory, "guard.again") if guard.holds else rested
     woken = guard.wakes_when_low and guard.also is None
@@ -85,8 +85,8 @@ def guard_state(model: Model, world: Conditions, told: dict[str, Told], memory: 
         run, rising(run, memory, "guard.run"), asked, ready & again, ready & wakes, hold,
         _lost(guard, world, memory), _start_check(guard, world),
     )  # fmt: skip
-    armed = machine(_step(woken, lane.not_), heard, 4, memory, "guard.state")[0]
-    return lane.where(run & lane.not_(hold), lane.where(armed, ARMED, LOCKED), CUT)
+    armed = machine(_step(woken, backend.not_), heard, 4, memory, "guard.state")[0]
+    return backend.where(run & backend.not_(hold), backend.where(armed, ARMED, LOCKED), CUT)
 
 
 def _step(wakes: bool, not_: Callable[[Flag], Flag]) -> Machine:
@@ -109,33 +109,33 @@ def _step(wakes: bool, not_: Callable[[Flag], Flag]) -> Machine:
     return step
 
 
-def _low(model: Model, guard: Guard, world: Conditions, told: dict[str, Told]) -> Flag:
+def _low(model: Model, guard: Guard, world: ConditionWorld, told: dict[str, Told]) -> Flag:
     """Where the control of the thrust command and what every motor would be told are at or below the threshold."""
     axis = model.program.axis("thrust")
-    low = world.lane.full(world.shape, True) if axis is None else world.signals[axis.control] <= guard.threshold
+    low = world.backend.full(world.shape, True) if axis is None else world.signals[axis.control] <= guard.threshold
     for motor in told.values():
         low = low & (motor.demand <= guard.threshold + EPS)
     return low
 
 
-def _lost(guard: Guard, world: Conditions, memory: Memory) -> Flag:
+def _lost(guard: Guard, world: ConditionWorld, memory: Memory) -> Flag:
     """Where a loss of the link has lasted for at least the re-lock time, contacts shorter than :data:`BACK_S` counted in.
 
     It is asked while the link is away, and once more in the frame in which it is back: a loss of exactly that time locks.
     """
-    lane = world.lane
+    backend = world.backend
     if guard.level < 4:
-        return lane.full(world.shape, False)
-    away = lane.not_(world.link)
+        return backend.full(world.shape, False)
+    away = backend.not_(world.link)
     back = on_delay(world.link, world.t_s, BACK_S, memory, "guard.back")
     loss = latch(away, back, memory, "guard.loss")
     returned = rising(world.link, memory, "guard.returned")
     return (away | returned) & on_delay(loss, world.t_s, guard.relock_s, memory, "guard.lost")
 
 
-def _start_check(guard: Guard, world: Conditions) -> Flag:
+def _start_check(guard: Guard, world: ConditionWorld) -> Flag:
     """Where every control stands as the start check wants it."""
-    good = world.lane.full(world.shape, True)
+    good = world.backend.full(world.shape, True)
     for check in guard.start_check:
         if check.position is not None:
             good = good & (world.positions[check.control] == check.position)

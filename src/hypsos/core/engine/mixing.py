@@ -10,14 +10,14 @@ from typing import NamedTuple
 
 from hypsos.core.base.backends import Backend, Flag, Places, Signal, Table
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.memory import Memory, slow
+from hypsos.core.conditions.world import ConditionWorld
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import PlacedLine, all_lines, line_order, reads
-from hypsos.core.engine.conditions import Conditions
-from hypsos.core.engine.memory import Memory, slow
 from hypsos.core.engine.modes import ModeTrack
 from hypsos.core.engine.result import Contribution
 from hypsos.core.engine.shaping import Shape, response_curve
-from hypsos.core.parts.condition_values import asked
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.curves import Curve
 from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.leads import Lead
@@ -71,7 +71,7 @@ class MixInput:
     ``entered`` is the main view with no fade in it; ``stopped`` the frames in which motors are not armed.
     """
 
-    world: Conditions
+    world: ConditionWorld
     track: ModeTrack
     memory: Memory
     frame_s: float
@@ -89,7 +89,7 @@ class MixInput:
         whole: Signal = 0.0
         for view, part in zip(self.fades, parts, strict=True):
             whole = whole + view.weight * part
-        return self.world.lane.put(main, self.track.frames, whole)
+        return self.world.backend.put(main, self.track.frames, whole)
 
 
 class MixPlan:
@@ -158,7 +158,7 @@ class MixPlan:
                 wanted |= {n for s in self.targets[target] for n in reads(s.line)}
         return tuple(t for t in self.targets if t in wanted)
 
-    def begin(self, world: Conditions) -> None:
+    def begin(self, world: ConditionWorld) -> None:
         """Sums that nothing feeds: 0."""
         if self.unfed:
             zero = world.signals["full"] * 0.0
@@ -166,15 +166,18 @@ class MixPlan:
 
     def run(self, given: MixInput, targets: Iterable[str], why: dict[str, list[Contribution]]) -> None:
         """Put the sums of these targets into the signals; contributions into ``why`` for the targets it names."""
-        world, frames, lane = given.world, given.track.frames, given.world.lane
+        world, frames, backend = given.world, given.track.frames, given.world.backend
         for target in targets:
             steps = self.targets[target]
             slowed = self._slowed(target, steps, given)
             wanted, presets = target in why, self._presets.get(target)
-            total, parts = self._sum(target, given.main, slowed, lane, wanted)
+            total, parts = self._sum(target, given.main, slowed, backend, wanted)
             if frames is not None:
-                cut = {key: (lane.cut(full, frames), lane.cut(value, frames)) for key, (full, value) in slowed.items()}
-                faded = [self._sum(target, view, cut, lane, wanted) for view in given.fades]
+                cut = {
+                    key: (backend.cut(full, frames), backend.cut(value, frames))
+                    for key, (full, value) in slowed.items()
+                }
+                faded = [self._sum(target, view, cut, backend, wanted) for view in given.fades]
                 total = given.blend(total, (x for x, _ in faded))
                 for i, part in enumerate(parts):
                     amount = given.blend(part.amount, (mine[i].amount for _, mine in faded))
@@ -182,27 +185,29 @@ class MixPlan:
                 for view, (mine, _) in zip(given.fades, faded, strict=True):
                     view.signals[target] = mine + (presets.values[view.mode] if presets is not None else 0.0)
             if presets is not None:
-                preset = given.track.blend(lane, presets)
+                preset = given.track.blend(backend, presets)
                 total = total + preset
                 parts.append(Contribution("Mode preset", "preset", preset, "program.modes"))
             if wanted:
-                why[target] += [p for p in parts if p.kind not in ("slow", "preset") or not lane.never(p.amount != 0)]
+                why[target] += [
+                    p for p in parts if p.kind not in ("slow", "preset") or not backend.never(p.amount != 0)
+                ]
             world.signals[target] = total
 
     def asked(self, given: MixInput) -> dict[str, Signal]:
         """What every motor would be told if it were armed: with every slow and every fade at its end, with those on their
         way where they are now, and with the slows of its own lines at idle, from where they begin, whichever is most. Needs the
         early sums."""
-        world, lane = given.world, given.world.lane
+        world, backend = given.world, given.world.backend
         now = {t: world.signals[t] for t in self.motors if t not in self.late}
         if self.late:
             late = self._unslowed(given, given.main, given.fades, self.late)
             begin = self._unslowed(given, given.main, given.fades, self.late, True)
-            now |= {t: lane.maximum(late[t], begin[t]) for t in late}
+            now |= {t: backend.maximum(late[t], begin[t]) for t in late}
         if not self._slow_in_cone and given.track.frames is None:
             return now
         end = self._unslowed(given, given.entered, [], self.cone)
-        return {t: lane.maximum(now[t], end[t]) for t in now}
+        return {t: backend.maximum(now[t], end[t]) for t in now}
 
     def settled(self, given: MixInput) -> dict[str, Signal]:
         """What every motor would be told in the main view with every slow and fade at its end, and with those of its own
@@ -211,59 +216,61 @@ class MixPlan:
         if not self.late:
             return end
         begin = self._unslowed(given, given.main, [], self.cone, True)
-        return {t: given.world.lane.maximum(end[t], begin[t]) for t in end}
+        return {t: given.world.backend.maximum(end[t], begin[t]) for t in end}
 
     def _unslowed(
         self, given: MixInput, main: View, fades: list[View], targets: Collection[str], held: bool = False
     ) -> dict[str, Signal]:  # fmt: skip
         """The sums of these targets with every slow of their own lines at its end, those of motors (``held``) at idle; without
         ``fades`` as the mode entered makes them."""
-        lane, frames = given.world.lane, given.track.frames
+        backend, frames = given.world.backend, given.track.frames
         own, *views = (replace(v, signals=dict(v.signals), made={}) for v in (main, *fades))
         for target in targets:
             slowed, cut = {}, {}
             for step in self.targets[target]:
                 if step.slow:
-                    x = _shape(step, own, step.plain, lane)
+                    x = _shape(step, own, step.plain, backend)
                     if frames is not None and views:
-                        x = given.blend(x, (_shape(step, v, step.plain, lane) for v in views))
+                        x = given.blend(x, (_shape(step, v, step.plain, backend) for v in views))
                     if held and target in self.motors:
                         x = x * 0.0
                     if frames is not None and views:
-                        cut[step.key] = (lane.cut(x, frames),) * 2
+                        cut[step.key] = (backend.cut(x, frames),) * 2
                     slowed[step.key] = (x, x)
-            total, _ = self._sum(target, own, slowed, lane, False)
+            total, _ = self._sum(target, own, slowed, backend, False)
             presets = self._presets.get(target)
             if views:
-                parts = [self._sum(target, v, cut, lane, False)[0] for v in views]
+                parts = [self._sum(target, v, cut, backend, False)[0] for v in views]
                 total = given.blend(total, parts)
                 for view, part in zip(views, parts, strict=True):
                     view.signals[target] = part + (presets.values[view.mode] if presets is not None else 0.0)
             if presets is not None:
-                total = total + (given.track.blend(lane, presets) if views else lane.take(presets, given.track.index))
+                total = total + (
+                    given.track.blend(backend, presets) if views else backend.take(presets, given.track.index)
+                )
             own.signals[target] = total
         return {t: own.signals[t] for t in targets if t in self.motors}
 
     def _slowed(self, target: str, steps: list[LineStep], given: MixInput) -> dict[str, tuple[Signal, Signal]]:
         """Lines with a slow of their own, which works on the blend of the modes: their response before and after it."""
         out = {}
-        lane = given.world.lane
+        backend = given.world.backend
         stopped = given.stopped if target in self.motors else False
         for step in steps:
             line = step.line
             if line.source in given.moving:
                 given.moving.add(target)
             if step.slow:
-                shapes = (_shape(step, v, step.plain, lane) for v in given.fades)
-                full = given.blend(_shape(step, given.main, step.plain, lane), shapes)
+                shapes = (_shape(step, v, step.plain, backend) for v in given.fades)
+                full = given.blend(_shape(step, given.main, step.plain, backend), shapes)
                 value = slow(full, line.in_s, line.out_s, given.frame_s, given.memory, step.key, stopped)
                 out[step.key] = (full, value)
-                if not lane.never(lane.differs(value + full * 0.0, full)) and not lane.always(stopped):
+                if not backend.never(backend.differs(value + full * 0.0, full)) and not backend.always(stopped):
                     given.moving.add(target)
         return out
 
     def _sum(
-        self, target: str, view: View, slowed: dict[str, tuple[Signal, Signal]], lane: Backend, wanted: bool
+        self, target: str, view: View, slowed: dict[str, tuple[Signal, Signal]], backend: Backend, wanted: bool
     ) -> tuple[Signal, list[Contribution]]:  # fmt: skip
         """One target line by line in one view, with its contributions where they are wanted. A motor begins at idle.
 
@@ -271,12 +278,12 @@ class MixPlan:
         """
         steps = self.targets[target]
         curve = self._turned.get(target)
-        total, parts = self._lines(steps, view, slowed, lane, wanted, False)
+        total, parts = self._lines(steps, view, slowed, backend, wanted, False)
         if curve is not None:
-            angle, turning = self._lines(steps, view, slowed, lane, wanted, True)
+            angle, turning = self._lines(steps, view, slowed, backend, wanted, True)
             value = curve(angle)
             total = total + value
-            parts += _as_percent(turning, angle, value, lane)
+            parts += _as_percent(turning, angle, value, backend)
         if target in self.motors:
             total = total + IDLE
             if wanted:
@@ -284,7 +291,8 @@ class MixPlan:
         return total, parts
 
     def _lines(
-        self, steps: list[LineStep], view: View, slowed: dict[str, tuple[Signal, Signal]], lane: Backend, wanted: bool, turned: bool
+        self, steps: list[LineStep], view: View, slowed: dict[str, tuple[Signal, Signal]], backend: Backend, wanted: bool,
+        turned: bool,
     ) -> tuple[Signal, list[Contribution]]:  # fmt: skip
         """The sum of a target's lines by percent, or (``turned``) of those by angle. What scales or replaces acts on both."""
         total: Signal = 0.0 if steps else view.signals["full"] * 0.0
@@ -295,37 +303,39 @@ class MixPlan:
             line = step.line
             full: Signal | None = None
             if step.slow:
-                full, value = (_gained(step, x, view, lane) for x in slowed[step.key])
+                full, value = (_gained(step, x, view, backend) for x in slowed[step.key])
             else:
-                value = _value(step, view, lane)
+                value = _value(step, view, backend)
             if line.combine == "add":
                 total = total + value
                 if wanted:
-                    parts += self._parts(step, view, full, value, lane)
+                    parts += self._parts(step, view, full, value, backend)
                 continue
             active: Flag = True if line.when is None else view.flag(line.when)
             if line.combine == "scale":
-                value = lane.where(active, total * (value / 100.0 - 1.0), 0.0)
+                value = backend.where(active, total * (value / 100.0 - 1.0), 0.0)
                 parts.append(Contribution(line.name, "mix", value, step.path))
             elif line.by_angle != turned:
-                parts = [Contribution(p.label, p.kind, lane.where(active, 0.0, p.amount), p.path) for p in parts]
-                total, value = lane.where(active, 0.0, total), 0.0
+                parts = [Contribution(p.label, p.kind, backend.where(active, 0.0, p.amount), p.path) for p in parts]
+                total, value = backend.where(active, 0.0, total), 0.0
             else:
-                parts = [Contribution(p.label, p.kind, lane.where(active, 0.0, p.amount), p.path) for p in parts]
-                total, value = lane.where(active, 0.0, total), lane.where(active, value, 0.0)
-                parts += self._parts(step, view, None if full is None else lane.where(active, full, 0.0), value, lane)
+                parts = [Contribution(p.label, p.kind, backend.where(active, 0.0, p.amount), p.path) for p in parts]
+                total, value = backend.where(active, 0.0, total), backend.where(active, value, 0.0)
+                parts += self._parts(
+                    step, view, None if full is None else backend.where(active, full, 0.0), value, backend
+                )
             total = total + value
         return total, parts
 
     def _parts(
-        self, step: LineStep, view: View, full: Signal | None, value: Signal, lane: Backend
+        self, step: LineStep, view: View, full: Signal | None, value: Signal, backend: Backend
     ) -> list[Contribution]:
         """What one line gives, with the trim's share apart and what its own slow still holds back."""
         line, path = step.line, step.path
         whole = value if full is None else full
         parts: list[Contribution] = []
         if step.has_trim and line.with_trim and line.combine == "add":
-            stick = _gained(step, _shape(step, view, True, lane), view, lane)
+            stick = _gained(step, _shape(step, view, True, backend), view, backend)
             trim_path = f"{self._axis_paths[line.source]}.trim.clicks"
             parts.append(Contribution(line.name, "stick", stick, path))
             parts.append(Contribution(f"{line.source.capitalize()} trim", "trim", whole - stick, trim_path))
@@ -346,13 +356,13 @@ def _by_angle(model: Model, targets: Mapping[str, list[LineStep]]) -> dict[str, 
     return {t: Motion(leads.get(t, Lead(name=t, label=t, target=t)), surfaces[t]).by_angle() for t in turned}
 
 
-def _as_percent(parts: list[Contribution], angle: Signal, value: Signal, lane: Backend) -> list[Contribution]:
+def _as_percent(parts: list[Contribution], angle: Signal, value: Signal, backend: Backend) -> list[Contribution]:
     """Contributions in degrees as shares of the percent that their sum has become. Where they cancel, nothing is left to be
     shared out but what a fade between modes makes of it; it is kept as one of its own."""
     if not parts:
         return []
-    there = lane.abs(angle) > 1e-9
-    share = lane.where(there, value / lane.where(there, angle, 1.0), 0.0)
+    there = backend.abs(angle) > 1e-9
+    share = backend.where(there, value / backend.where(there, angle, 1.0), 0.0)
     return [p._replace(amount=p.amount * share) for p in parts]
 
 
@@ -382,40 +392,40 @@ def _step(
     )
 
 
-def mode_flag(world: Conditions, mode: str, frames: Places | None = None) -> Callable[[str], Flag]:
+def mode_flag(world: ConditionWorld, mode: str, frames: Places | None = None) -> Callable[[str], Flag]:
     """Conditions as one mode of a fade sees them: that mode is on, no other is. In some frames, or in all of them."""
 
     def flag(text: str) -> Flag:
         negated, realm, name, _ = asked(text)
         if realm == "mode":
             return (name == mode) != negated
-        return world.flag(text) if frames is None else world.lane.cut(world.flag(text), frames)
+        return world.flag(text) if frames is None else world.backend.cut(world.flag(text), frames)
 
     return flag
 
 
-def _value(step: LineStep, view: View, lane: Backend) -> Signal:
+def _value(step: LineStep, view: View, backend: Backend) -> Signal:
     """A line's contribution in one view, without a slow."""
     found = view.made.get(step.same)
     if found is None:
-        found = view.made[step.same] = _gained(step, _shape(step, view, step.plain, lane), view, lane)
+        found = view.made[step.same] = _gained(step, _shape(step, view, step.plain, backend), view, backend)
     return found
 
 
-def _shape(step: LineStep, view: View, plain: bool, lane: Backend) -> Signal:
+def _shape(step: LineStep, view: View, plain: bool, backend: Backend) -> Signal:
     """A line's response before its gain, 0 where its condition does not hold."""
     line = step.line
     source = (view.untrimmed if plain else view.signals)[line.source]
     active = None if line.when is None else view.flag(line.when)
-    if active is not None and lane.never(active):
+    if active is not None and backend.never(active):
         return source * 0.0
     value: Signal = source if step.curve is None else step.curve.of(source, view.shared)
     if step.above_idle:
         value = value - IDLE
-    return value if active is None else lane.where(active, value, 0.0)
+    return value if active is None else backend.where(active, value, 0.0)
 
 
-def _gained(step: LineStep, shape: Signal, view: View, lane: Backend) -> Signal:
+def _gained(step: LineStep, shape: Signal, view: View, backend: Backend) -> Signal:
     """What a line contributes for its response."""
     line = step.line
     value = step.gain * shape
@@ -424,9 +434,9 @@ def _gained(step: LineStep, shape: Signal, view: View, lane: Backend) -> Signal:
     if step.less:
         share: Signal = step.less
         if line.differential_from is not None:
-            share = lane.clip(share * (view.shared[line.differential_from] / 100.0), 0.0, 1.0)
+            share = backend.clip(share * (view.shared[line.differential_from] / 100.0), 0.0, 1.0)
         if line.differential_off is not None:
-            share = share * (1.0 - lane.clip(view.signals[line.differential_off], 0.0, 100.0) / 100.0)
+            share = share * (1.0 - backend.clip(view.signals[line.differential_off], 0.0, 100.0) / 100.0)
         bent = value > 0 if line.differential > 0 else value < 0
-        value = lane.where(bent, value * (1.0 - share), value)
+        value = backend.where(bent, value * (1.0 - share), value)
     return value

@@ -12,10 +12,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.base.backends import Array, Backend, Flag, Place, Places, Signal, Table
+from hypsos.core.base.memory import Memory, held, rising, stepped
+from hypsos.core.conditions.world import ConditionWorld
 from hypsos.core.document.document import Model
-from hypsos.core.engine.conditions import Conditions
-from hypsos.core.engine.memory import Memory, held, rising, stepped
-from hypsos.core.parts.condition_values import Adjuster, FlightMode, Tunable
+from hypsos.core.parts.flight_mode import FlightMode
+from hypsos.core.parts.tunables import Adjuster, Tunable
 
 
 @dataclass(frozen=True)
@@ -30,24 +31,24 @@ class ModeTrack:
     frames: Places | None = None
     weights: tuple[Signal, ...] = ()
 
-    def blend(self, lane: Backend, table: Table) -> Signal:
+    def blend(self, backend: Backend, table: Table) -> Signal:
         """A value per mode as a value over time, faded."""
-        value = lane.take(table, self.index)
+        value = backend.take(table, self.index)
         if self.frames is None:
             return value
-        return lane.put(value, self.frames, sum(w * x for w, x in zip(self.weights, table.values, strict=True)))
+        return backend.put(value, self.frames, sum(w * x for w, x in zip(self.weights, table.values, strict=True)))
 
 
-def mode_index(modes: tuple[FlightMode, ...], world: Conditions) -> Place:
+def mode_index(modes: tuple[FlightMode, ...], world: ConditionWorld) -> Place:
     """The place of the mode flown in the list; 0 without modes."""
-    lane = world.lane
-    index = lane.full(world.shape, 0)
+    backend = world.backend
+    index = backend.full(world.shape, 0)
     for i, m in enumerate(modes[1:], 1):
-        index = lane.where(world.flags[f"mode:{m.name}"], i, index)
+        index = backend.where(world.flags[f"mode:{m.name}"], i, index)
     return index
 
 
-def mode_track(modes: tuple[FlightMode, ...], world: Conditions, memory: Memory) -> ModeTrack:
+def mode_track(modes: tuple[FlightMode, ...], world: ConditionWorld, memory: Memory) -> ModeTrack:
     """The modes over time; a fade runs in a straight line over the entered mode's ``fade_s``."""
     index = mode_index(modes, world)
     if not any(m.fade_s for m in modes):
@@ -101,11 +102,11 @@ def _weights(start: Array, index: Places, since: Array, t: Array, fade_s: Array)
     return np.asarray(start + (np.eye(len(fade_s))[index] - start) * share[..., None])
 
 
-def _faded(modes: tuple[FlightMode, ...], index: Place, world: Conditions, memory: Memory) -> ModeTrack:
+def _faded(modes: tuple[FlightMode, ...], index: Place, world: ConditionWorld, memory: Memory) -> ModeTrack:
     names = tuple(m.name for m in modes)
     last: _Fade | None = memory.before.get("fade")
     last = last.of(names) if last is not None else None
-    if world.lane.single and last is not None and last.settled and int(last.mode[0]) == index:
+    if world.backend.single and last is not None and last.settled and int(last.mode[0]) == index:
         memory.after["fade"] = last
         return ModeTrack(index)
     count, fade_s = len(modes), np.array([m.fade_s for m in modes])
@@ -132,7 +133,7 @@ def _faded(modes: tuple[FlightMode, ...], index: Place, world: Conditions, memor
     if not places.size:
         return ModeTrack(index)
     shares = np.moveaxis(weights, -1, 0).swapaxes(1, 2).reshape(count, *world.shape[:-1], len(places))
-    if world.lane.single:
+    if world.backend.single:
         return ModeTrack(index, places, tuple(shares.reshape(count).tolist()))
     return ModeTrack(index, places, tuple(shares))
 
@@ -203,31 +204,33 @@ class TunablePlan:
             if x.adjuster is not None
         }
 
-    def moved(self, modes: Place, world: Conditions, memory: Memory) -> Moved:
+    def moved(self, modes: Place, world: ConditionWorld, memory: Memory) -> Moved:
         """What the adjusters do over time, while ``modes`` are flown."""
         return {
             x.name: self._live(x, x.adjuster, modes, world, memory) for x in self.tunables if x.adjuster is not None
         }
 
-    def values(self, modes: Place, world: Conditions, flag: Callable[[str], Flag], moved: Moved) -> dict[str, Signal]:
+    def values(
+        self, modes: Place, world: ConditionWorld, flag: Callable[[str], Flag], moved: Moved
+    ) -> dict[str, Signal]:
         """Each shared value over time for the modes flown (or for one mode), adjusted in flight, within its bounds.
 
         ``flag`` gives the truth of a condition as those modes see it.
         """
         return {x.name: self._value(x, modes, world, flag, moved) for x in self.tunables}
 
-    def _live(self, x: Tunable, adjuster: Adjuster, modes: Place, world: Conditions, memory: Memory) -> Adjustment:
+    def _live(self, x: Tunable, adjuster: Adjuster, modes: Place, world: ConditionWorld, memory: Memory) -> Adjustment:
         """What an adjuster does over time, while ``modes`` are flown."""
-        lane, key = world.lane, f"adjuster.{x.name}"
-        always: Flag = lane.full(world.shape, True)
-        never = lane.not_(always)
+        backend, key = world.backend, f"adjuster.{x.name}"
+        always: Flag = backend.full(world.shape, True)
+        never = backend.not_(always)
         active = always if adjuster.when is None else world.flag(adjuster.when)
         if adjuster.kind == "step":
             made = self._stepped(x, adjuster, modes, active, world, memory)
             if adjuster.keep or adjuster.when is None:
                 return Adjustment(made, made, always)
             return Adjustment(
-                held(made, active, never, 0.0, memory, f"{key}.acting")[0], lane.full(world.shape, 0.0), always
+                held(made, active, never, 0.0, memory, f"{key}.acting")[0], backend.full(world.shape, 0.0), always
             )
         assert adjuster.control is not None
         signal = world.signals[adjuster.control] * (100.0 / self._trim_range.get(adjuster.control, 100.0))
@@ -236,38 +239,38 @@ class TunablePlan:
         if not adjuster.keep or adjuster.when is None:
             return Adjustment(moved, moved, never)
         kept, known = held(moved, active, never, 0.0, memory, key)
-        idle = lane.not_(active)
+        idle = backend.not_(active)
         left = held(kept, idle, never, 0.0, memory, f"{key}.left")[0]
-        known_there = held(lane.where(known, 1.0, 0.0), idle, never, 0.0, memory, f"{key}.known")[0]
+        known_there = held(backend.where(known, 1.0, 0.0), idle, never, 0.0, memory, f"{key}.known")[0]
         return Adjustment(moved, left, known_there > 0.5)
 
     def _stepped(
-        self, x: Tunable, adjuster: Adjuster, modes: Place, active: Flag, world: Conditions, memory: Memory
+        self, x: Tunable, adjuster: Adjuster, modes: Place, active: Flag, world: ConditionWorld, memory: Memory
     ) -> Signal:
         """The steps made so far. A step is a press while the adjuster acts: that it begins to act is no press."""
-        lane, key = world.lane, f"adjuster.{x.name}"
-        step: Signal = lane.full(world.shape, 0.0)
+        backend, key = world.backend, f"adjuster.{x.name}"
+        step: Signal = backend.full(world.shape, 0.0)
         for way, text, sign in (("up", adjuster.up, 1.0), ("down", adjuster.down, -1.0)):
             if text is not None:
                 pressed = rising(world.flag(text), memory, f"{key}.{way}") & active
-                step = step + lane.where(pressed, sign * adjuster.amount, 0.0)
-        stored = lane.take(self._tables[x.name], modes)
-        forgets = lane.full(world.shape, False) if adjuster.keep else lane.not_(active)
+                step = step + backend.where(pressed, sign * adjuster.amount, 0.0)
+        stored = backend.take(self._tables[x.name], modes)
+        forgets = backend.full(world.shape, False) if adjuster.keep else backend.not_(active)
         return stepped(step, forgets, x.low - stored, x.high - stored, memory, key)
 
     def _value(
-        self, x: Tunable, modes: Place, world: Conditions, flag: Callable[[str], Flag], moves: Moved
+        self, x: Tunable, modes: Place, world: ConditionWorld, flag: Callable[[str], Flag], moves: Moved
     ) -> Signal:  # fmt: skip
-        lane = world.lane
-        stored = lane.take(self._tables[x.name], modes)
+        backend = world.backend
+        stored = backend.take(self._tables[x.name], modes)
         adjuster = x.adjuster
         if adjuster is not None:
             way = moves[x.name]
-            moved, here = way.acting, lane.full(world.shape, True)
+            moved, here = way.acting, backend.full(world.shape, True)
             if adjuster.when is not None:
                 acts = flag(adjuster.when)  # as the mode that looks sees it
-                moved, here = lane.where(acts, moved, way.left), acts | way.anything_left
+                moved, here = backend.where(acts, moved, way.left), acts | way.anything_left
             if adjuster.modes:
-                here = here & (lane.take(self._listed[x.name], modes) > 0.5)
-            stored = lane.where(here, moved if adjuster.kind == "set" else stored + moved, stored)
-        return lane.clip(stored, x.low, x.high)
+                here = here & (backend.take(self._listed[x.name], modes) > 0.5)
+            stored = backend.where(here, moved if adjuster.kind == "set" else stored + moved, stored)
+        return backend.clip(stored, x.low, x.high)

@@ -12,10 +12,10 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.base.backends import EPS, FRAME, Backend, Flag, Signal
+from hypsos.core.base.memory import CONTROLLER, Memory, held, latch, on_delay, slow
 from hypsos.core.dependencies.failsafe_defaults import usual_failsafe
 from hypsos.core.document.document import Model
 from hypsos.core.engine.engine_idle import Idling
-from hypsos.core.engine.memory import CONTROLLER, Memory, held, latch, on_delay, slow
 from hypsos.core.engine.result import Channel, Contribution, Kind
 from hypsos.core.parts.airframe import Device, Motor, Surface
 from hypsos.core.parts.lead_motion import Motion
@@ -76,28 +76,28 @@ class Output:
         self, asked: Demands, received: Reception, frame_s: float, memory: Memory, parts: list[Contribution] | None
     ) -> Channel:
         """Everything behind the sum; contributions are appended to ``parts`` where they are asked for."""
-        lane, lead = memory.lane, self.lead
+        backend, lead = memory.backend, self.lead
         slow_key, held_key, servo_key, left_key = self._keys
         total, armed = asked.sums[lead.target], asked.armed
-        guarded = lane.where(armed, total, IDLE) if self.motor else total
+        guarded = backend.where(armed, total, IDLE) if self.motor else total
         idling, demand = asked.idling.get(lead.target), guarded
         if idling is not None:
-            demand = lane.where(armed, idling.raised(total, lane), IDLE)
-        clipped = lane.clip(demand, IDLE if self.motor else -SUM_LIMIT, SUM_LIMIT)
+            demand = backend.where(armed, idling.raised(total, backend), IDLE)
+        clipped = backend.clip(demand, IDLE if self.motor else -SUM_LIMIT, SUM_LIMIT)
         slowed = clipped
         if lead.slow_up_s or lead.slow_down_s:
-            off = lane.not_(armed) if self.motor else False
+            off = backend.not_(armed) if self.motor else False
             slowed = slow(clipped, lead.slow_up_s, lead.slow_down_s, frame_s, memory, slow_key, off, IDLE)
-        curved = bent(slowed, lead, lane)
-        moved, centred, stopped = servo_percent(slowed, lead, lane)
-        sent = lane.where(armed, stopped, self._idle) if self.motor else stopped
+        curved = bent(slowed, lead, backend)
+        moved, centred, stopped = servo_percent(slowed, lead, backend)
+        sent = backend.where(armed, stopped, self._idle) if self.motor else stopped
         got, pulses, acting = self._receive(sent, received, memory, held_key)
         turned = got
         if not self.motor:
             target = got if pulses is None else self._left(got, pulses, memory, held_key, left_key)
             turned = slow(target, lead.servo_s, lead.servo_s, frame_s, memory, servo_key)
-        busy = slowed is not clipped and not lane.never(lane.differs(slowed, clipped))
-        busy = busy or (turned is not got and not lane.never(lane.differs(turned, got)))
+        busy = slowed is not clipped and not backend.never(backend.differs(slowed, clipped))
+        busy = busy or (turned is not got and not backend.never(backend.differs(turned, got)))
         direction = lead.direction
         if lead.port is None:
             stand, pct = got * 0.0 + self.rest, got * 0.0 + direction * self.rest
@@ -107,17 +107,17 @@ class Output:
             stand, pct = direction * turned, got
             us = centre_us + slope * pct
             if pulses is not None:
-                us = lane.where(pulses, us, 0.0)
+                us = backend.where(pulses, us, 0.0)
             if self.motor:
-                stand = self._power(lane, got if pulses is None else lane.where(pulses, got, self._idle))
+                stand = self._power(backend, got if pulses is None else backend.where(pulses, got, self._idle))
         if parts is not None:
             if self.motor:
                 direction = 1 if self._idle < 0 else -1  # as the controller takes the pulses
             stages = (total, guarded, demand, clipped, slowed, curved, direction * moved, direction * centred, direction * stopped,
                       direction * sent, direction * got, direction * turned, stand)  # fmt: skip
-            self._explain(parts, stages, lane)
-        at_stop = (centred != stopped) & lane.not_(acting)
-        deg, mm = self.motion.angles(stand, lane)
+            self._explain(parts, stages, backend)
+        at_stop = (centred != stopped) & backend.not_(acting)
+        deg, mm = self.motion.angles(stand, backend)
         ready = self._ready(us, stand, received, memory) if self.motor else None
         return Channel(pct, us, stand, demand - clipped, at_stop, acting, bool(busy), deg, mm, ready)
 
@@ -131,14 +131,14 @@ class Output:
         fed = received.flight_battery
         if not self.lead.waits_for_idle:
             return fed
-        lane = memory.lane
+        backend = memory.backend
         heard_key, ready_key = self._controller_keys
         if not memory.first:
             memory.before.setdefault(ready_key, True)
         at_idle = fed & (us > 0) & (stand <= IDLE + EPS)
         was_pending = memory.pending
         heard = on_delay(at_idle, received.t_s, IDLE_HEARD_S, memory, heard_key)
-        ready = latch(heard, lane.not_(fed), memory, ready_key)
+        ready = latch(heard, backend.not_(fed), memory, ready_key)
         if bool(np.all(memory.after[ready_key])):
             memory.pending = was_pending  # it has heard all that it waits for
         return ready
@@ -153,31 +153,31 @@ class Output:
             memory.before[left_key] = memory.before[held_key]
         return held(got, pulses, False, self._silent_rest, memory, left_key)[0]
 
-    def _power(self, lane: Backend, pct: Signal) -> Signal:
+    def _power(self, backend: Backend, pct: Signal) -> Signal:
         """A motor's stand by its pulse: -100 where its controller is off, one percent of pulse one percent above the middle."""
         above = pct if self._idle < 0 else -pct
-        return lane.where(above < 0, above * (100.0 / self._span), above)
+        return backend.where(above < 0, above * (100.0 / self._span), above)
 
     def _receive(
         self, sent: Signal, received: Reception, memory: Memory, key: str
     ) -> tuple[Signal, Flag | None, Flag]:  # fmt: skip
         """What the receiver makes of it: the last frame it had since it got power, then the failsafe. Also: pulses at all
         (None: always), failsafe acting."""
-        lane, power = memory.lane, received.power
+        backend, power = memory.backend, received.power
         if received.all_arrives:  # the usual case, told apart for speed
-            memory.after[key] = (lane.end(sent), True)
+            memory.after[key] = (backend.end(sent), True)
             return sent, None, received.silent
-        last, known = held(sent, received.connected, lane.not_(power), self._silent_rest, memory, key)
+        last, known = held(sent, received.connected, backend.not_(power), self._silent_rest, memory, key)
         heard = power & (received.connected | known)
         acting = power & received.silent
         if self._action == "hold":
             return last, heard, acting
         if self._action == "no pulses":
-            return last, heard & lane.not_(acting), acting
+            return last, heard & backend.not_(acting), acting
         acts = acting if self._stored else acting & known
-        return lane.where(acts, self._fallback, last), heard | acts, acting
+        return backend.where(acts, self._fallback, last), heard | acts, acting
 
-    def _explain(self, parts: list[Contribution], stages: tuple[Signal, ...], lane: Backend) -> None:
+    def _explain(self, parts: list[Contribution], stages: tuple[Signal, ...], backend: Backend) -> None:
         path = f"leads[{self.index}]"
         travel, stop, last = self._sides(stages[5], self.lead.direction * stages[7])
         steps: tuple[tuple[str, Kind, str], ...] = (
@@ -196,7 +196,7 @@ class Output:
         )
         for (label, kind, where), before, after in zip(steps, stages[:-1], stages[1:], strict=True):
             amount = after - before
-            if not lane.never(lane.abs(amount) > 1e-12):
+            if not backend.never(backend.abs(amount) > 1e-12):
                 parts.append(Contribution(label, kind, amount, where))
 
     def _sides(self, curved: Signal, centred: Signal) -> tuple[str, str, str]:

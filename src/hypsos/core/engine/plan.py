@@ -9,14 +9,15 @@ import numpy as np
 
 from hypsos.core.base.backends import ARRAYS, EPS, FRAME, Backend, Flag, Flags, Place, Signal, Table
 from hypsos.core.base.cache import kept
+from hypsos.core.base.memory import Memory, on_delay
+from hypsos.core.conditions.world import ConditionWorld
 from hypsos.core.dependencies.motor_dependencies import motor_delays
 from hypsos.core.document.document import Model
 from hypsos.core.engine.announcements import VoicePlan
 from hypsos.core.engine.axes import AxisPlan, Trims
-from hypsos.core.engine.conditions import Conditions, LogicPlan
+from hypsos.core.engine.conditions import LogicPlan
 from hypsos.core.engine.engine_idle import EnginePlan
 from hypsos.core.engine.guard import ARMED, Told, guard_state
-from hypsos.core.engine.memory import Memory, on_delay
 from hypsos.core.engine.mixing import MixInput, MixPlan, View, mode_flag
 from hypsos.core.engine.modes import ModeTrack, Moved, TunablePlan, mode_index, mode_track
 from hypsos.core.engine.outputs import Demands, OutputBank, Reception
@@ -70,19 +71,19 @@ class Plan:
         Result; its ``memory`` goes on from here.
         """
         single = _single(situation, memory)
-        lane = FRAME if single is not None else ARRAYS
-        mem = Memory(before=dict(memory.after) if memory is not None else {}, instant=instant, lane=lane)
-        heard = self._world(situation, lane) if single is None else self._frame(*single)
+        backend = FRAME if single is not None else ARRAYS
+        mem = Memory(before=dict(memory.after) if memory is not None else {}, instant=instant, backend=backend)
+        heard = self._world(situation, backend) if single is None else self._frame(*single)
         world, connected, power, flight_battery = heard
         mem.many = len(world.shape) > 1
         self._logic.run(world, mem)
         modes = self.model.program.modes
-        track = mode_track(modes, world, mem) if modes else ModeTrack(lane.full(world.shape, 0))
+        track = mode_track(modes, world, mem) if modes else ModeTrack(backend.full(world.shape, 0))
         moved = self._tunables.moved(track.index, world, mem)
         shared = self._tunables.values(track.index, world, world.flag, moved)
-        trims = self._axes.trims(lane, world.signals, track.index, self.rest, mem)
+        trims = self._axes.trims(backend, world.signals, track.index, self.rest, mem)
         commands, untrimmed = self._axes.run(
-            lane, world.signals, world.positions, track.index, shared, trims, world.flag
+            backend, world.signals, world.positions, track.index, shared, trims, world.flag
         )
         world.signals.update(commands)
         self._mixes.begin(world)
@@ -97,29 +98,29 @@ class Plan:
         told = self._mixes.asked(given)
         if self._run_out.choices and not instant:
             pending = self._run_out.pending(world)
-            if not lane.never(pending):
+            if not backend.never(pending):
                 later = self._told_later(told, given, trims, moved)
-                told = {t: lane.where(pending, later[t], x) for t, x in told.items()}
+                told = {t: backend.where(pending, later[t], x) for t, x in told.items()}
         idling = self._engines.idling(world, untrimmed)
         for name, idle in idling.items():  # an engine is low at its idle, and the trim is about that
-            told[name] = told[name] - lane.maximum(idle.trim, 0.0)
+            told[name] = told[name] - backend.maximum(idle.trim, 0.0)
         state = guard_state(self.model, world, {n: Told(x, self._fits[n]) for n, x in told.items()}, mem)
         given.stopped = state != ARMED
         self._mixes.run(given, self._mixes.late, why_parts)
         self._logic.run_late(world, state, mem)
         for view in given.fades:
-            self._logic.gates(view.signals, view.flag, lane, late=True)
+            self._logic.gates(view.signals, view.flag, backend, late=True)
         self._mixes.run(given, self._mixes.after, why_parts)
         self._logic.run_last(world, mem)
         after_s = self.model.receiver.failsafe_after_s
-        silent = on_delay(power & lane.not_(connected), world.t_s, after_s, mem, "failsafe")
-        received = Reception(world.t_s, connected, silent, power, flight_battery, lane.always(connected))
+        silent = on_delay(power & backend.not_(connected), world.t_s, after_s, mem, "failsafe")
+        received = Reception(world.t_s, connected, silent, power, flight_battery, backend.always(connected))
         asked = Demands(world.signals, state == ARMED, idling)
         channels = self._bank.run(asked, received, self.frame_s, mem, why_parts)
         outputs = {
             x.name: (c, c.moving or x.target in given.moving) for x, c in zip(self.model.leads, channels, strict=True)
         }
-        spoken = self._voice.run(world, self._idle(lane, channels), mem)
+        spoken = self._voice.run(world, self._idle(backend, channels), mem)
         flags = {n: world.flags[n] for n in self._logic.shown}
         steps = {n: x for n, x in world.counts.items() if ":" not in n}
         timers = self._voice.readings(world)
@@ -132,20 +133,20 @@ class Plan:
 
     def _told_later(self, told: dict[str, Signal], given: MixInput, trims: Trims, moved: Moved) -> dict[str, Signal]:
         """What every motor would be told now or once delays have run out, hands as they stand, whichever is most."""
-        world, lane = given.world, given.world.lane
+        world, backend = given.world, given.world.backend
         most = dict(told)
         for ended in self._run_out.choices:
             then = self._run_out.look(world, ended)
             mode = mode_index(self.model.program.modes, then)
             shared = self._tunables.values(mode, then, then.flag, moved)
-            commands, untrimmed = self._axes.run(lane, then.signals, then.positions, mode, shared, trims, then.flag)
+            commands, untrimmed = self._axes.run(backend, then.signals, then.positions, mode, shared, trims, then.flag)
             then.signals.update(commands)
             view = View(then.signals, untrimmed, shared, then.flag)
             later = self._mixes.settled(MixInput(then, ModeTrack(mode), given.memory, self.frame_s, view, view))
-            most = {t: lane.maximum(x, later[t]) for t, x in most.items()}
+            most = {t: backend.maximum(x, later[t]) for t, x in most.items()}
         return most
 
-    def _idle(self, lane: Backend, channels: list[Channel]) -> Flag:
+    def _idle(self, backend: Backend, channels: list[Channel]) -> Flag:
         """Where no motor's lead sends more than its idle."""
         idle: Flag = True
         for output, channel in zip(self._bank.outputs, channels, strict=True):
@@ -162,7 +163,7 @@ class Plan:
         low, high = motion.limits()
         return motion.at(min(max(stand, low), high))
 
-    def _frame(self, t_s: float, given: dict[str, float]) -> tuple[Conditions, bool, bool, bool]:
+    def _frame(self, t_s: float, given: dict[str, float]) -> tuple[ConditionWorld, bool, bool, bool]:
         """The inputs of a single frame of a single situation; whether the link holds, whether receiver and motors are fed."""
         signals: dict[str, Signal] = {"full": 100.0}
         positions: dict[str, Place] = {}
@@ -176,9 +177,9 @@ class Plan:
         power, flight_battery = fed(self.model, given["power"] > 0.5, given["flight_battery"] > 0.5)
         connected = power and given["link"] > 0.5
         signals["link_quality"] = given["link_quality"] if connected else 0.0
-        return Conditions(FRAME, (1,), t_s, signals, positions, connected, power), connected, power, flight_battery
+        return ConditionWorld(FRAME, (1,), t_s, signals, positions, connected, power), connected, power, flight_battery
 
-    def _world(self, situation: Situation, lane: Backend) -> tuple[Conditions, Flags, Flags, Flags]:
+    def _world(self, situation: Situation, backend: Backend) -> tuple[ConditionWorld, Flags, Flags, Flags]:
         """The inputs, all in one shape; where the link holds, where receiver and motors are fed."""
         t = np.asarray(situation.t_s, float)
         given = {n: np.asarray(v, float) for n, v in situation.controls.items()}
@@ -193,30 +194,30 @@ class Plan:
             table = self._values.get(name)
             if table is not None:
                 positions[name] = raw.astype(np.intp)
-            signals[name] = raw if table is None else lane.take(table, positions[name])
+            signals[name] = raw if table is None else backend.take(table, positions[name])
         up, on, battery = (np.broadcast_to(around[n], shape) > 0.5 for n in ("link", "power", "flight_battery"))
         power, flight_battery = fed(self.model, on, battery)
         connected = up & power
         signals["link_quality"] = np.where(connected, around["link_quality"], 0.0)
-        return Conditions(lane, shape, t, signals, positions, connected, power), connected, power, flight_battery
+        return ConditionWorld(backend, shape, t, signals, positions, connected, power), connected, power, flight_battery
 
     def _fade(
         self, given: MixInput, commands: dict[str, Signal], untrimmed: dict[str, Signal], trims: Trims, moved: Moved
     ) -> None:  # fmt: skip
         """Where a fade is under way, see it from every mode that has a share in it; commands become their blend."""
-        world, frames, lane = given.world, given.track.frames, given.world.lane
+        world, frames, backend = given.world, given.track.frames, given.world.backend
         assert frames is not None
-        signals = {n: lane.cut(x, frames) for n, x in world.signals.items()}
-        places = {n: lane.cut(x, frames) for n, x in world.positions.items()}
-        clicks = {c: {m: lane.cut(x, frames) for m, x in own.items()} for c, own in trims.items()}
+        signals = {n: backend.cut(x, frames) for n, x in world.signals.items()}
+        places = {n: backend.cut(x, frames) for n, x in world.positions.items()}
+        clicks = {c: {m: backend.cut(x, frames) for m, x in own.items()} for c, own in trims.items()}
         for i, (mode, share) in enumerate(zip(self.model.program.modes, given.track.weights, strict=True)):
-            if lane.never(share != 0):
+            if backend.never(share != 0):
                 continue
             live = self._tunables.values(i, world, mode_flag(world, mode.name), moved)
-            shared = {n: lane.cut(v, frames) for n, v in live.items()}
+            shared = {n: backend.cut(v, frames) for n, v in live.items()}
             flag, gated = mode_flag(world, mode.name, frames), dict(signals)
-            self._logic.gates(gated, flag, lane)
-            own, plain = self._axes.run(lane, gated, places, i, shared, clicks, flag)
+            self._logic.gates(gated, flag, backend)
+            own, plain = self._axes.run(backend, gated, places, i, shared, clicks, flag)
             given.fades.append(View(gated | own, plain, shared, flag, i, share))
         for command, whole in commands.items():
             world.signals[command] = given.blend(whole, (v.signals[command] for v in given.fades))

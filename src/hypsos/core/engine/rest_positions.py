@@ -9,7 +9,7 @@ import numpy as np
 
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
-from hypsos.core.parts.condition_values import asked
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.curves import Curve
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import STICKS, Control, switch_value

@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.base.backends import Array, Flag, Flags, Place, Signal
+from hypsos.core.base.memory import Memory
 from hypsos.core.engine.announcements import Spoken
-from hypsos.core.engine.memory import Memory
 
 Kind = Literal[
     "stick", "trim", "mix", "idle", "guard", "cut-off", "slow", "preset", "travel", "centre", "stop", "link"
@@ -59,7 +59,7 @@ class OutputTrace(NamedTuple, Generic[S, F]):
 
 
 Channel = OutputTrace[Signal, Flag]
-"""In the numbers of the lane."""
+"""In the numbers of the backend."""
 Trace = OutputTrace[Array, Flags]
 """As it is handed out."""
 
@@ -125,7 +125,7 @@ class Result:
 
 @dataclass(frozen=True)
 class Figures:
-    """What a run computed, in the numbers of its lane.
+    """What a run computed, in the numbers of its backend.
 
     ``outputs``: channel by lead, and whether anything in it is still on its way. ``guard`` is its state, ``modes`` the
     places of the flight modes flown; the rest as in :class:`Result`.
@@ -149,7 +149,7 @@ class Figures:
     def result(self) -> Result:
         """The same as arrays. Plain numbers of a single frame are put into one array of figures and one of flags, and
         handed out as views."""
-        return self._single() if self.memory.lane.single else self._many()
+        return self._single() if self.memory.backend.single else self._many()
 
     def _many(self) -> Result:
         traces: dict[str, Trace] = {}

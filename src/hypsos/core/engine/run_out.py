@@ -19,12 +19,13 @@ switch goes to run. Here *late* is true in the one choice there is, the motor wo
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from itertools import combinations
 
 from hypsos.core.base.backends import Flag
-from hypsos.core.engine.conditions import Conditions, LogicPlan, compared, reader
-from hypsos.core.engine.memory import Memory
-from hypsos.core.parts.condition_values import Compare, Counter, Delay, Latch
+from hypsos.core.base.memory import Memory
+from hypsos.core.conditions.world import ConditionWorld
+from hypsos.core.engine.conditions import LogicPlan
 
 FEW = 3
 """So many delays or fewer are tried in every choice."""
@@ -51,67 +52,31 @@ class RunOut:
         self._delays = tuple(n for n in delays if n in logic.nodes)
         self.choices = tuple(choices(self._delays))
 
-    def pending(self, world: Conditions) -> Flag:
+    def pending(self, world: ConditionWorld) -> Flag:
         """The frames in which any of these delays is on its way."""
         found: Flag = False
         for name in self._delays:
-            found = found | self._on_its_way(name, world)
+            found = found | self._logic.conditions[name].on_its_way(world)
         return found
 
-    def _on_its_way(self, name: str, world: Conditions) -> Flag:
-        node = self._logic.nodes[name]
-        assert isinstance(node, Delay)
-        out = world.flags[name]
-        if node.kind == "pulse":
-            return out
-        given = reader(node.of)(world)
-        return given & world.lane.not_(out) if node.kind == "on_delay" else out & world.lane.not_(given)
-
-    def look(self, world: Conditions, ended: frozenset[str]) -> Conditions:
+    def look(self, world: ConditionWorld, ended: frozenset[str]) -> ConditionWorld:
         """The conditions, gates and modes once the delays ``ended`` have run out; ``world`` is not changed."""
         then = world.copied()
         for members in self._logic.early_groups:
-            made = {}
+            held_back = {}
             for name in members:
-                if isinstance(self._logic.nodes[name], Latch):
-                    made[name] = self._latch(name, world, then)  # latches of a circle see each other as they were
+                if name in self._logic.breaks_circles:  # latches of a circle see each other as they were
+                    seen = replace(then, flags=dict(then.flags))
+                    self._member(name, world, seen, ended)
+                    held_back[name] = seen.flags[name]
                 else:
-                    self._member(name, world, then, name in ended)
-            then.flags.update(made)
+                    self._member(name, world, then, ended)
+            then.flags.update(held_back)
         return then
 
-    def _member(self, name: str, world: Conditions, then: Conditions, ended: bool) -> None:
-        node = self._logic.nodes[name]
-        if isinstance(node, Delay):
-            then.flags[name] = _delayed(node, world, then, ended)
-        elif isinstance(node, Counter):
-            step = reader(node.of)(then) & world.lane.not_(reader(node.of)(world))
-            count = (world.counts[name] + world.lane.where(step, 1, 0)) % node.count
-            then.counts[name] = count
-            then.flags[name] = count > 0
-        elif isinstance(node, Compare) and node.hysteresis:
-            on, off = compared(node)(then)
-            then.flags[name] = (on | world.flags[name]) & world.lane.not_(off)
+    def _member(self, name: str, world: ConditionWorld, then: ConditionWorld, ended: frozenset[str]) -> None:
+        condition = self._logic.conditions.get(name)
+        if condition is None:
+            self._logic.evaluate(name, then, Memory(backend=world.backend))
         else:
-            self._logic.evaluate(name, then, Memory(lane=world.lane))
-
-    def _latch(self, name: str, world: Conditions, then: Conditions) -> Flag:
-        node, not_ = self._logic.nodes[name], world.lane.not_
-        assert isinstance(node, Latch)
-        on, off = reader(node.set)(then), reader(node.reset)(then)
-        if node.edges:
-            on = on & not_(reader(node.set)(world))
-            off = off & not_(reader(node.reset)(world))
-        return (on | world.flags[name]) & not_(off)
-
-
-def _delayed(node: Delay, world: Conditions, then: Conditions, ended: bool) -> Flag:
-    """A delay as it stands with the inputs of ``then``, or once it has run out."""
-    given, now = reader(node.of)(then), world.flags[node.name]
-    if node.kind == "pulse":
-        if ended:
-            return given & False
-        return now | (given & world.lane.not_(reader(node.of)(world)))
-    if ended:
-        return given
-    return given & now if node.kind == "on_delay" else given | now
+            condition.later(world, then, name in ended)

@@ -18,7 +18,7 @@ from hypsos.core.parts.mix_lines import Response
 NONE_SHARED: Mapping[str, Signal] = MappingProxyType({})
 
 
-def expo(x: Signal, k: Signal, lane: Backend = ARRAYS) -> Signal:
+def expo(x: Signal, k: Signal, backend: Backend = ARRAYS) -> Signal:
     """Soften (k > 0) or sharpen (k < 0) a signal about its centre, ends and centre fixed.
 
     Parameters
@@ -34,13 +34,13 @@ def expo(x: Signal, k: Signal, lane: Backend = ARRAYS) -> Signal:
     >>> round(float(expo(0.8, 35)), 6)
     0.6992
     """
-    c = lane.abs(k) / 100.0
+    c = backend.abs(k) / 100.0
     soft = x * (1.0 - c + c * x * x)
-    if lane.never(k < 0):
+    if backend.never(k < 0):
         return soft
-    rest = 1.0 - lane.abs(x)
-    sharp = lane.copysign(1.0 - rest * (1.0 - c + c * rest * rest), x)
-    return lane.where(k >= 0, soft, sharp)
+    rest = 1.0 - backend.abs(x)
+    sharp = backend.copysign(1.0 - rest * (1.0 - c + c * rest * rest), x)
+    return backend.where(k >= 0, soft, sharp)
 
 
 class LiveCurve:
@@ -85,7 +85,7 @@ def response_curve(response: Response | None) -> Shape | None:
 
 
 def shaped(
-    x: Signal, curve: Shape | None, setting: Setting | tuple[Signal, ...], lane: Backend = ARRAYS, from_idle: bool = False,
+    x: Signal, curve: Shape | None, setting: Setting | tuple[Signal, ...], backend: Backend = ARRAYS, from_idle: bool = False,
     shared: Mapping[str, Signal] = NONE_SHARED,
 ) -> Signal:  # fmt: skip
     """An axis command without its trim: curve, expo, then the rate of the side that came out of the expo. All in percent.
@@ -97,10 +97,10 @@ def shaped(
         setting = (setting.rate_neg, setting.rate_pos, setting.expo)
     rate_neg, rate_pos, k = setting
     bent = x if curve is None else curve.of(x, shared)
-    bent = expo(lane.clip(bent, -100.0, 100.0) / 100.0, k, lane)
+    bent = expo(backend.clip(bent, -100.0, 100.0) / 100.0, k, backend)
     if from_idle:
         return rate_pos * (bent + 1.0) - 100.0
-    return lane.where(bent < 0.0, rate_neg, rate_pos) * bent
+    return backend.where(bent < 0.0, rate_neg, rate_pos) * bent
 
 
 def setting_at(axis: Axis, position: int) -> Setting:

@@ -12,7 +12,7 @@ from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Plan, Result, Situation
 from hypsos.core.engine.situation import checked_value
-from hypsos.core.parts.condition_values import asked
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.transmitter import AROUND, STICKS
 
 

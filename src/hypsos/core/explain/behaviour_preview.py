@@ -12,7 +12,7 @@ from hypsos.core.document.program import Axis, Signal
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.explain.mode_ways import ways_to_modes
-from hypsos.core.parts.condition_values import asked
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Recipe
 from hypsos.core.wording.words import control_label

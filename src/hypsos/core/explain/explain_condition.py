@@ -13,18 +13,10 @@ from hypsos.core.base.backends import Flags
 from hypsos.core.document.document import Model
 from hypsos.core.engine import GuardState, Result, Situation
 from hypsos.core.engine.situation import fed
-from hypsos.core.parts.condition_values import Combine, Compare, Counter, Delay, Gate, Latch, LogicSwitch, asked
-from hypsos.core.wording.describe_condition import (
-    COMPARED,
-    level_words,
-    mode_label,
-    node_named,
-    phrase,
-    signal_label,
-    timer_named,
-)
+from hypsos.core.parts.condition_text import asked
+from hypsos.core.wording.describe_condition import mode_label, node_named, phrase, signal_label, timer_named
 from hypsos.core.wording.time_words import clock
-from hypsos.core.wording.words import GUARD_WORDS, STICK_SIDES, number
+from hypsos.core.wording.words import GUARD_WORDS
 
 DEEPEST = 12
 
@@ -104,69 +96,48 @@ class Moment:
         node = node_named(self.model, name)
         if node is None or depth > DEEPEST:
             return ""
-        return self._node(node, depth + 1)
-
-    def _node(self, node: LogicSwitch, depth: int) -> str:
-        now = self.holds(node.name)
-        if isinstance(node, Compare):
-            return self._compared(node)
-        if isinstance(node, Combine):
-            return self._combined(node, now, depth)
-        if isinstance(node, Latch):
-            if now:
-                return f"it was set ({phrase(self.model, node.set)}), and has not been cleared since"
-            if not node.edges and self.holds(node.reset):
-                return self.because(node.reset, depth)
-            return f"it has not been set ({phrase(self.model, node.set)}) since it was last cleared"
-        if isinstance(node, Counter):
-            return f"it stands at step {int(np.ravel(self.result.steps[node.name])[-1]) + 1} of {node.count}"
-        if isinstance(node, Delay):
-            return self._delayed(node, now, depth)
-        assert isinstance(node, Gate)
-        return self.because(node.when, depth)
-
-    def _compared(self, node: Compare) -> str:
-        """What is compared stands where; names how far it has yet to go back where a hysteresis holds it."""
-        a = self.signal(node.a)
-        said = f"{signal_label(self.model, node.a)} {_standing(node, a)}"
-        if node.kind == "difference" and node.b is not None:
-            said += f", {signal_label(self.model, node.b)} at {number(self.signal(node.b))} %"
-        past = {"above": a > node.x, "below": a < node.x, "beyond": abs(a) > node.x}.get(node.kind)
-        if past is False and self.holds(node.name):
-            level = level_words(node.a, node.x, node.kind)
-            said += f", which is no longer {COMPARED[node.kind].split(' ', 1)[1]} {level}, but it has not gone back far enough"
-        return said
+        return node.reason(_Explaining(self, depth + 1), self.holds(node.name))
 
     def signal(self, name: str) -> float:
         """What a comparison reads, in percent."""
         gate = node_named(self.model, name)
-        if isinstance(gate, Gate):
-            return self.signal(gate.source) if self.holds(gate.when) else gate.parked
+        if gate is not None and gate.gives_signal:
+            return gate.value(_Explaining(self, 0))
         if name in self.result.sums and name not in self.controls:
             return float(np.ravel(self.result.sums[name])[-1])
         if name == "link_quality" and not (self.link and self.power):
             return 0.0
         return float(self.controls.get(name, 100.0 if name in ("full", "link_quality") else 0.0))
 
-    def _combined(self, node: Combine, now: bool, depth: int) -> str:
-        parts = [(c, self.holds(c)) for c in node.of]
-        if node.kind == "one":
-            on = [phrase(self.model, c) for c, held in parts if held]
-            return f"{len(on)} of {len(parts)} hold" + (f": {'; '.join(on)}" if on else "")
-        if node.kind == "not":
-            return self.because(node.of[0], depth)
-        decide = now if node.kind == "any" else not now  # one part that decides, else all of them
-        which = [c for c, held in parts if held == (node.kind == "any")] if decide else [c for c, _ in parts]
-        told = [self.because(c, depth) for c in which]
-        return " and ".join(dict.fromkeys(x for x in told if x))
+    def step(self, name: str) -> int:
+        """At which step a counter stands, from 0."""
+        return int(np.ravel(self.result.steps[name])[-1])
 
-    def _delayed(self, node: Delay, now: bool, depth: int) -> str:
-        inner, why = self.holds(node.of), self.because(node.of, depth)
-        if node.kind == "on_delay":
-            return why if now or not inner else f"{why}, but not yet for {node.seconds:g} s"
-        if node.kind == "off_delay":
-            return why if inner or not now else f"{why}, but for less than {node.seconds:g} s"
-        return f"{why}, {'since less than' if now else 'but it did not begin within the last'} {node.seconds:g} s"
+
+@dataclass(frozen=True)
+class _Explaining:
+    """A moment as a condition sees it that explains itself, so many conditions deep."""
+
+    moment: Moment
+    depth: int
+
+    def holds(self, text: str) -> bool:
+        return self.moment.holds(text)
+
+    def because(self, text: str) -> str:
+        return self.moment.because(text, self.depth)
+
+    def phrase(self, text: str) -> str:
+        return phrase(self.moment.model, text)
+
+    def signal(self, name: str) -> float:
+        return self.moment.signal(name)
+
+    def signal_label(self, name: str) -> str:
+        return signal_label(self.moment.model, name)
+
+    def step(self, name: str) -> int:
+        return self.moment.step(name)
 
 
 def truth_over(model: Model, result: Result, situation: Situation, text: str) -> Flags:
@@ -195,12 +166,3 @@ def truth_over(model: Model, result: Result, situation: Situation, text: str) ->
     else:
         found = result.logic[name]
     return np.broadcast_to(np.asarray(found, bool) != negated, shape)
-
-
-def _standing(node: Compare, a: float) -> str:
-    """Where what is compared stands."""
-    if node.a in STICK_SIDES and abs(a) < 0.5:
-        return "stands in the middle"
-    if node.a == "throttle_stick" and abs(a) > 99.5:
-        return f"is {'full' if a > 0 else 'low'}"
-    return f"stands at {level_words(node.a, round(a), node.kind)}"

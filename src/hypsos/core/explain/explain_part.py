@@ -8,11 +8,12 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.base.backends import Signal
+from hypsos.core.base.figure_words import number
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Result
 from hypsos.core.engine.result import Kind
 from hypsos.core.parts.airframe import Motor, Surface
-from hypsos.core.wording.words import Part, number, part_named, side_percent, standing
+from hypsos.core.wording.words import Part, part_named, side_percent, standing
 
 
 class Bar(NamedTuple):

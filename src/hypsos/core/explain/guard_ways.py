@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from hypsos.core.base.figure_words import number, plain
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import Guard
 from hypsos.core.engine import GuardState
@@ -13,7 +14,7 @@ from hypsos.core.explain.explain_condition import Moment
 from hypsos.core.explain.idle_pulse import idle_dangers
 from hypsos.core.explain.motor_words import LEAST_POWER, motor_powers, motor_said
 from hypsos.core.wording.describe_condition import phrase
-from hypsos.core.wording.words import control_label, number, plain, run_positions
+from hypsos.core.wording.words import control_label, run_positions
 
 CUT, LOCKED, ARMED = GuardState.CUT, GuardState.LOCKED, GuardState.ARMED
 

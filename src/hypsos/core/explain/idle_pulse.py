@@ -6,10 +6,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from hypsos.core.base.backends import FRAME
+from hypsos.core.base.figure_words import number, power_percent
 from hypsos.core.document.document import Model
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.pulses import IDLE, idle_fits, idle_percent, servo_percent
-from hypsos.core.wording.words import number, power_percent
 
 
 def idle_danger(model: Model, lead: Lead) -> str | None:

@@ -8,11 +8,11 @@ from typing import NamedTuple
 
 import numpy as np
 
+from hypsos.core.base.memory import Memory
 from hypsos.core.document.document import Model
 from hypsos.core.edits.flight_modes import with_presets
 from hypsos.core.edits.mode_grid import all_places, asked_switches
 from hypsos.core.engine import Situation, compile_plan
-from hypsos.core.engine.memory import Memory
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.wording.words import control_label

@@ -16,6 +16,7 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.base.backends import Signal
+from hypsos.core.base.figure_words import number, plain, power_percent
 from hypsos.core.base.lookup import the_named
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import Guard
@@ -25,7 +26,7 @@ from hypsos.core.explain.idle_pulse import idle_dangers
 from hypsos.core.explain.throttle_hands import switched, throttle
 from hypsos.core.parts.leads import Lead
 from hypsos.core.wording.describe_condition import phrase
-from hypsos.core.wording.words import control_label, number, plain, power_percent
+from hypsos.core.wording.words import control_label
 
 LEAST_POWER = 0.05
 """Percent of power: less is a motor that stands still."""

@@ -9,15 +9,15 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.base.backends import Array
+from hypsos.core.base.figure_words import number
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Result, Situation
 from hypsos.core.engine.rest_positions import resting
 from hypsos.core.parts.airframe import Motor
-from hypsos.core.parts.condition_values import Counter, Gate
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.wording.describe_condition import named
 from hypsos.core.wording.time_words import clock, timer_label
-from hypsos.core.wording.words import GUARD_WORDS, number, standing, stick_words
+from hypsos.core.wording.words import GUARD_WORDS, standing, stick_words
 
 
 class Track(NamedTuple):
@@ -79,15 +79,15 @@ def _states(model: Model) -> Iterator[Track]:
         top = max(1.0, len(labels) - 1.0)
         yield Track("mode:", "Flight mode", "mode", "place", 0, top, _of(labels), lambda r, _: r.modes, labels)
     for x in named(model):
-        if isinstance(x, Gate):
+        if x.gives_signal:
             continue
-        if isinstance(x, Counter):
-            steps = tuple(f"step {i + 1}" for i in range(x.count))
+        if x.positions:
+            steps = tuple(f"step {i + 1}" for i in range(x.positions))
 
             def read_step(r: Result, _: Situation, name: str = x.name) -> object:
                 return r.steps[name]
 
-            yield Track(x.name, x.label, "conditions", "place", 0, x.count - 1.0, _of(steps), read_step, steps)
+            yield Track(x.name, x.label, "conditions", "place", 0, x.positions - 1.0, _of(steps), read_step, steps)
             continue
 
         def read_flag(r: Result, _: Situation, name: str = x.name) -> object:

@@ -7,13 +7,13 @@ from typing import NamedTuple
 
 import numpy as np
 
+from hypsos.core.base.figure_words import plain
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.shaping import setting_at
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.explain.neutral_hands import quiet_hands
-from hypsos.core.wording.words import plain
 
 FLYING = ("roll", "pitch", "yaw")
 LEAST = 5.0

@@ -5,10 +5,10 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from hypsos.core.base.figure_words import plain
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import Axis
 from hypsos.core.engine.shaping import setting_at, stored_setting
-from hypsos.core.wording.words import plain
 
 
 class Feel(NamedTuple):

@@ -8,13 +8,13 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import number
 from hypsos.core.document.document import Model
 from hypsos.core.fitting.throw_settings import lead_of, motion_of, place_of
 from hypsos.core.parts.lead_motion import RANGE, Motion
 from hypsos.core.parts.leads import MOST_POINTS, Lead
 from hypsos.core.parts.mix_lines import Response
 from hypsos.core.parts.pulses import demand_of
-from hypsos.core.wording.words import number
 
 PLACES = tuple(np.linspace(-100.0, 100.0, MOST_POINTS).tolist())
 FINE = tuple(np.linspace(-100.0, 100.0, 201).tolist())

@@ -3,10 +3,11 @@
 
 from __future__ import annotations
 
+from hypsos.core.base.figure_words import number
 from hypsos.core.fitting.throw_settings import ThrowLimits
 from hypsos.core.parts.four_bar import rod_mm
 from hypsos.core.parts.lead_motion import RANGE, Motion
-from hypsos.core.wording.words import number, sense_words
+from hypsos.core.wording.words import sense_words
 
 SOURCES = {"measured": "as measured", "linkage": "by its linkage", "throws": "by the throws of its shape"}
 

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from hypsos.core.base.values import Label, Name, Value
-from hypsos.core.parts.condition_values import Condition
+from hypsos.core.parts.condition_text import Condition
 
 RANKS = ("danger", "state", "remark")
 """How urgent a caption is, the most urgent first."""
@@ -43,6 +43,10 @@ class Timer(Value):
     every_s: Annotated[float, Field(ge=0, le=LONGEST_S)] = 0.0
     last_s: Annotated[int, Field(ge=0, le=60)] = 0
     keeps: bool = False
+
+    def asks(self) -> tuple[tuple[str, str], ...]:
+        """Pairs of (field, condition)."""
+        return (("when", self.when),) if self.reset is None else (("when", self.when), ("reset", self.reset))
 
     def reading(self, elapsed_s: float) -> float:
         """What it shows after so many seconds of counting, in seconds."""

@@ -74,13 +74,13 @@ class Curve:
         return ((a * u + b) * u + c) * u + d
 
 
-def ruler_mm(degrees: Signal, chord_mm: Signal, lane: Backend = ARRAYS) -> Signal:
+def ruler_mm(degrees: Signal, chord_mm: Signal, backend: Backend = ARRAYS) -> Signal:
     """What a ruler at the trailing edge reads: ``2 c sin(|d|/2)``, with the sign of the deflection.
 
     >>> round(float(ruler_mm(29.440507799, 18.852051299)), 6)
     9.580607
     """
-    return 2.0 * chord_mm * lane.sin(degrees * _HALF_DEGREE)
+    return 2.0 * chord_mm * backend.sin(degrees * _HALF_DEGREE)
 
 
 _HALF_DEGREE = float(np.pi) / 360.0

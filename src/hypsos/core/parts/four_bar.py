@@ -66,17 +66,17 @@ class Solver:
         phi, half = self._solve(driver.angle, FRAME)
         self.branch = min((1.0, -1.0), key=lambda s: abs(float(_wrapped(phi + s * half - driven.angle))))
 
-    def _solve(self, angle: Signal, lane: Backend) -> tuple[Signal, Signal]:
+    def _solve(self, angle: Signal, backend: Backend) -> tuple[Signal, Signal]:
         driver, driven = self.driver, self.driven
-        x = driver.x - driven.x + driver.radius * lane.sin(angle)
-        y = driver.y - driven.y + driver.radius * lane.cos(angle)
+        x = driver.x - driven.x + driver.radius * backend.sin(angle)
+        y = driver.y - driven.y + driver.radius * backend.cos(angle)
         square = x * x + y * y
-        share = (square + driven.radius**2 - self.rod) / (2 * driven.radius * lane.sqrt(square))
-        return lane.arctan2(x, y), lane.arccos(share)
+        share = (square + driven.radius**2 - self.rod) / (2 * driven.radius * backend.sqrt(square))
+        return backend.arctan2(x, y), backend.arccos(share)
 
-    def degrees(self, turn_deg: Signal, lane: Backend = ARRAYS) -> Signal:
+    def degrees(self, turn_deg: Signal, backend: Backend = ARRAYS) -> Signal:
         """The driven bar's turn for the driver's, both in degrees."""
-        phi, half = self._solve(self.driver.angle + turn_deg * DEGREE, lane)
+        phi, half = self._solve(self.driver.angle + turn_deg * DEGREE, backend)
         return _wrapped(phi + self.branch * half - self.driven.angle) / DEGREE
 
 

@@ -46,23 +46,23 @@ class Motion:
         """Where its figures come from: measured, linkage or throws."""
         return "measured" if self._measured is not None else "linkage" if self.link is not None else "throws"
 
-    def degrees(self, stand: Signal, lane: Backend = FRAME) -> Signal:
+    def degrees(self, stand: Signal, backend: Backend = FRAME) -> Signal:
         """The angle in degrees; NaN beyond where a linkage binds."""
         if self._measured is not None:
             assert self.chord is not None
-            return 2.0 * lane.arcsin(self._measured(stand) / (2.0 * self.chord)) * _DEGREES
+            return 2.0 * backend.arcsin(self._measured(stand) / (2.0 * self.chord)) * _DEGREES
         if self.link is not None:
-            return self._solver.degrees(self._servo * stand, lane) - self._flush
+            return self._solver.degrees(self._servo * stand, backend) - self._flush
         if self._up == self._down:
             return stand * (self._up / 100.0)
-        return lane.where(stand < 0, self._up / 100.0, self._down / 100.0) * stand
+        return backend.where(stand < 0, self._up / 100.0, self._down / 100.0) * stand
 
-    def angles(self, stand: Signal, lane: Backend = FRAME) -> tuple[Signal | None, Signal | None]:
+    def angles(self, stand: Signal, backend: Backend = FRAME) -> tuple[Signal | None, Signal | None]:
         """Degrees and millimetres at the ruler; None for a motor, and for what has no ruler."""
         if self.motor:
             return None, None
-        deg = self.degrees(stand, lane)
-        return deg, None if self.chord is None else ruler_mm(deg, self.chord, lane)
+        deg = self.degrees(stand, backend)
+        return deg, None if self.chord is None else ruler_mm(deg, self.chord, backend)
 
     def at(self, stand: float) -> tuple[float | None, float | None]:
         """Degrees and millimetres at a single stand; None as in :meth:`angles`."""

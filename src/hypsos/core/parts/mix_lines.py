@@ -7,7 +7,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, field_validator, model_validator
 
 from hypsos.core.base.values import Label, Name, Percent, Seconds, Travel, Value
-from hypsos.core.parts.condition_values import Condition
+from hypsos.core.parts.condition_text import Condition
 
 Points = tuple[tuple[Travel, Percent], ...]
 

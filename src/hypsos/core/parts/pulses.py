@@ -23,10 +23,10 @@ class OutputCurve:
         self._curve = Curve(response.points, response.shape)
         self.places = tuple(self._curve.xs)
 
-    def __call__(self, demand: Signal, lane: Backend) -> Signal:
+    def __call__(self, demand: Signal, backend: Backend) -> Signal:
         """What a demand in percent becomes."""
         low, high = self.places[0], self.places[-1]
-        inside = lane.clip(demand, low, high)
+        inside = backend.clip(demand, low, high)
         return self._curve(inside) + (demand - inside)
 
     def back(self, value: float) -> float:
@@ -49,9 +49,9 @@ def output_curve(response: Response) -> OutputCurve:
     return OutputCurve(response)
 
 
-def bent(demand: Signal, lead: Lead, lane: Backend = ARRAYS) -> Signal:
+def bent(demand: Signal, lead: Lead, backend: Backend = ARRAYS) -> Signal:
     """A demand in percent behind the curve of its output."""
-    return demand if lead.curve is None else output_curve(lead.curve)(demand, lane)
+    return demand if lead.curve is None else output_curve(lead.curve)(demand, backend)
 
 
 def demand_of(percent: float, lead: Lead) -> float | None:
@@ -65,15 +65,15 @@ def demand_of(percent: float, lead: Lead) -> float | None:
     return value if lead.curve is None else output_curve(lead.curve).back(value)
 
 
-def servo_percent(demand: Signal, lead: Lead, lane: Backend = ARRAYS) -> tuple[Signal, Signal, Signal]:
+def servo_percent(demand: Signal, lead: Lead, backend: Backend = ARRAYS) -> tuple[Signal, Signal, Signal]:
     """A demand in percent through the curve, direction, travel, centre and stops of one lead.
 
     Returns three signals in percent of the output: after direction and travel, with the centre, and after the stops.
     """
-    p = lead.direction * bent(demand, lead, lane)
-    moved = p * lane.where(p < 0, lead.travel_neg, lead.travel_pos) / 100.0
+    p = lead.direction * bent(demand, lead, backend)
+    moved = p * backend.where(p < 0, lead.travel_neg, lead.travel_pos) / 100.0
     centred = lead.centre + moved
-    return moved, centred, lane.clip(centred, lead.stop_neg, lead.stop_pos)
+    return moved, centred, backend.clip(centred, lead.stop_neg, lead.stop_pos)
 
 
 def idle_percent(lead: Lead, transmitter: Transmitter) -> float:

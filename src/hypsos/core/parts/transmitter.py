@@ -8,6 +8,9 @@ from pydantic import Field, model_validator
 from hypsos.core.base.values import Label, Line, Name, Value
 
 STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")
+STICK_SIDES = {
+    "aileron_stick": ("left", "right"), "elevator_stick": ("back", "forward"), "rudder_stick": ("left", "right"),
+}  # fmt: skip
 SWITCH_KINDS = ("switch", "momentary")
 AROUND = {"link": 1.0, "power": 1.0, "link_quality": 100.0, "flight_battery": 1.0}
 """What surrounds the hands, by the names it has in moves, with the value it has where nothing is said of it."""

@@ -8,8 +8,8 @@ from pydantic import Field
 
 from hypsos.core.base.values import Label, Name, Percent, Share, Travel, Value
 from hypsos.core.parts.airframe import PITCH_ROLES
-from hypsos.core.parts.condition_values import Tunable
 from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.parts.tunables import Tunable
 from hypsos.core.recipes.one_edge import EDGE, OneEdge, edge_of, share_of
 from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts
 

@@ -8,9 +8,10 @@ from pydantic import Field
 
 from hypsos.core.base.values import Label, Name, Percent, Travel, Value
 from hypsos.core.parts.airframe import PITCH_ROLES, Airframe, Surface
-from hypsos.core.parts.condition_values import Adjuster, Tunable, opposite
+from hypsos.core.parts.condition_text import opposite
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import Control
+from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 
 

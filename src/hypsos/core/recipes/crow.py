@@ -6,7 +6,7 @@ from typing import ClassVar, Literal, Self
 
 from hypsos.core.base.values import Label, Name, Seconds, Travel
 from hypsos.core.parts.airframe import PITCH_ROLES, PLATES, Airframe
-from hypsos.core.parts.condition_values import Condition
+from hypsos.core.parts.condition_text import Condition
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes.ailerons import Ailerons
 from hypsos.core.recipes.flap_positions import MOST_ELEVATOR

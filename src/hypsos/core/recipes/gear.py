@@ -8,7 +8,7 @@ from pydantic import Field
 
 from hypsos.core.base.values import Label, Name, Share
 from hypsos.core.parts.airframe import STEERED, Airframe
-from hypsos.core.parts.condition_values import Condition, asked
+from hypsos.core.parts.condition_text import Condition, asked
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 

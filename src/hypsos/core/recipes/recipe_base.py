@@ -9,9 +9,10 @@ from pydantic import Field
 
 from hypsos.core.base.values import Label, Name, Travel, Value
 from hypsos.core.parts.airframe import SLENDER, Airframe, Surface
-from hypsos.core.parts.condition_values import Condition, Tunable, opposite
+from hypsos.core.parts.condition_text import Condition, opposite
 from hypsos.core.parts.mix_lines import MixLine, Response, held_differential
 from hypsos.core.parts.transmitter import Control
+from hypsos.core.parts.tunables import Tunable
 
 
 class MadeLine(NamedTuple):

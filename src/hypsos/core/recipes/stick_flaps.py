@@ -6,7 +6,7 @@ from typing import ClassVar, Literal, Self
 
 from hypsos.core.base.values import Label, Name, Seconds, Share, Travel
 from hypsos.core.parts.airframe import PITCH_ROLES
-from hypsos.core.parts.condition_values import Condition, opposite
+from hypsos.core.parts.condition_text import Condition, opposite
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 

@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field
 
 from hypsos.core.base.values import Label, Name, Value
-from hypsos.core.parts.condition_values import Adjuster, Tunable
+from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, RecipeBase
 
 

@@ -16,14 +16,16 @@ import numpy as np
 
 from hypsos.core.base.backends import Array, Flags, Places
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import number, power_percent
+from hypsos.core.base.memory import Memory
+from hypsos.core.conditions.condition_base import NEAR
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Situation
-from hypsos.core.engine.memory import Memory
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.review.compare_states import others
 from hypsos.core.review.search.influence import bent, blocks_of, crooked
-from hypsos.core.review.search.input_grid import NEAR, InputGrid, Knob, grid_of
+from hypsos.core.review.search.input_grid import InputGrid, Knob, grid_of
 from hypsos.core.review.search.reachable_cases import CaseSampler, ReachableCases, SampledCases, coded, decided
 from hypsos.core.review.search.replay import Played, Replay, captions, proved
 from hypsos.core.review.search.separable_inputs import SeparableInputs
@@ -31,7 +33,7 @@ from hypsos.core.review.search.state_encoding import StateEncoding
 from hypsos.core.review.search.state_search import PIECE, SearchStep, StateSearch
 from hypsos.core.review.statements import FindingMove, Progress
 from hypsos.core.wording.describe_condition import mode_label
-from hypsos.core.wording.words import Part, number, power_percent, side_percent, standing
+from hypsos.core.wording.words import Part, side_percent, standing
 
 BETWEEN = 3
 """Places between one bend of a response and the next, where an expo or a smooth curve is told from another."""
@@ -152,8 +154,9 @@ class _JointReach(StateSearch):
         self.plans = (self.plan, compile_plan(two.model_slice.model))
         from hypsos.core.review.search.model_slice import timed
 
-        self.encoding = _Both(self.encoding, StateEncoding(dict(timed(two.model_slice.model))))
-        self.waits = dict(timed(two.model_slice.model)) | self.waits
+        waiting = dict(timed(two.model_slice.model))
+        self.encoding = _Both(self.encoding, StateEncoding(waiting))
+        self.waits = {key: x.seconds for key, x in waiting.items()} | self.waits
 
     def _layer(self, layer: Places) -> Places:
         self._told(0.0, f"what the hands can bring about, {self.situations:,} situations so far")

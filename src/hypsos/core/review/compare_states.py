@@ -18,7 +18,7 @@ from hypsos.core.base.backends import ARRAYS, Array
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
 from hypsos.core.parts.airframe import Motor
-from hypsos.core.parts.condition_values import asked
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.pulses import idle_percent, output_curve, servo_percent
@@ -162,7 +162,7 @@ def _timed(model: Model) -> Any:
 def _delays(model: Model) -> Any:
     """What waits for a time, wherever anything moves by it."""
     made = _UnnamedParts(model)
-    return tuple(sorted((repr(made.name(n)) for n, x in made.nodes.items() if hasattr(x, "seconds"))))
+    return tuple(sorted((repr(made.name(n)) for n, x in made.nodes.items() if x.waits)))
 
 
 def _slows(model: Model) -> dict[str, list[tuple[str, float, float]]]:

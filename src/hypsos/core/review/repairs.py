@@ -10,15 +10,16 @@ from functools import partial
 from typing import Any, NamedTuple, cast
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import plain
 from hypsos.core.base.values import Value
 from hypsos.core.checking.checks import first_problem
-from hypsos.core.conditions.edit import without_named
 from hypsos.core.dependencies.failsafe_defaults import two_ended, usual_failsafe
 from hypsos.core.dependencies.y_leads import parted
 from hypsos.core.document.document import Model
 from hypsos.core.document.paths import get_at, with_at
+from hypsos.core.edits.condition_choices import without_named
 from hypsos.core.explain.idle_pulse import idle_mended
-from hypsos.core.parts.condition_values import Compare, Gate, opposite
+from hypsos.core.parts.condition_text import opposite
 from hypsos.core.parts.leads import Failsafe
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.review.compare_models import Comparison, Difference, compared
@@ -26,7 +27,7 @@ from hypsos.core.review.search.model_slice import conditions_asked
 from hypsos.core.review.shakedown import ShakedownSearch
 from hypsos.core.review.statements import Ask, Finding, Shakedown
 from hypsos.core.wording.describe_condition import phrase
-from hypsos.core.wording.words import plain, sense_words
+from hypsos.core.wording.words import sense_words
 
 WIDEST = 150.0
 SLOW_S = 1.0
@@ -367,11 +368,9 @@ def _jump(model: Model, finding: Finding) -> Makes:
 def _flicker(model: Model, finding: Finding) -> Makes:
     i = _index(finding.part, "program.logic")
     node = model.program.logic[i] if i is not None else None
-    if isinstance(node, Compare):
-        yield (
-            f"Let it go off {plain(BACK)} % further back",
-            lambda: with_at(model, f"program.logic[{i}].hysteresis", BACK),
-        )
+    steadied = None if node is None else node.steadied(BACK)
+    if steadied is not None:
+        yield f"Let it go off {plain(BACK)} % further back", lambda: with_at(model, f"program.logic[{i}]", steadied)
 
 
 def _position(model: Model, finding: Finding) -> Makes:
@@ -401,7 +400,7 @@ def _without_unused(model: Model) -> Model:
     """The model without the conditions that nothing goes by, and without those that only they asked."""
     used = conditions_asked(model)
     for node in model.program.logic:
-        if node.name not in used and not isinstance(node, Gate):
+        if node.name not in used and not node.gives_signal:
             model = without_named(model, node.name)
     return model
 

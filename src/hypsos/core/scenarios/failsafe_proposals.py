@@ -15,6 +15,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from hypsos.core.base.figure_words import number
 from hypsos.core.dependencies.failsafe_defaults import usual_failsafe
 from hypsos.core.document.document import Model
 from hypsos.core.engine import compile_plan
@@ -23,7 +24,7 @@ from hypsos.core.explain.neutral_hands import quiet_hands
 from hypsos.core.parts.airframe import PLATES, STEERED, Airframe, Device, Motor
 from hypsos.core.parts.leads import Failsafe, Lead
 from hypsos.core.recipes.corrections import mirrored
-from hypsos.core.wording.words import control_label, number
+from hypsos.core.wording.words import control_label
 
 Hands = Mapping[str, float]
 Stands = dict[str, float]

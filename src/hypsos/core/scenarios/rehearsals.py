@@ -9,6 +9,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from hypsos.core.base.figure_words import number, plain
 from hypsos.core.document.document import Model
 from hypsos.core.engine import GuardState, Result, Situation, compile_plan
 from hypsos.core.engine.situation import fed
@@ -17,7 +18,7 @@ from hypsos.core.explain.guard_ways import change
 from hypsos.core.explain.motor_words import LEAST_POWER, motor_powers, motor_said, turning_powers
 from hypsos.core.explain.throttle_hands import throttle
 from hypsos.core.parts.transmitter import AROUND
-from hypsos.core.wording.words import control_label, number, plain, run_positions
+from hypsos.core.wording.words import control_label, run_positions
 
 JUST_S = 0.1
 """So much is just under a time, and just over it."""

@@ -9,6 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import plain
 from hypsos.core.document.document import Model
 from hypsos.core.engine import GuardState, Plan, Result, Situation
 from hypsos.core.engine.rest_positions import resting
@@ -16,7 +17,6 @@ from hypsos.core.engine.sweep import ready_to_arm
 from hypsos.core.parts.scenario import LONGEST_S, Move, Scenario
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.scenarios.scenario_run import moves_of, situation_of
-from hypsos.core.wording.words import plain
 
 MOST_MOVES = 800
 SETTLE_S, ARMED_S = 0.5, 0.5

@@ -10,6 +10,7 @@ import numpy as np
 
 from hypsos.core.base.backends import Array, Flags
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import number, plain, power_percent
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Plan, Result, Situation, compile_plan
 from hypsos.core.engine.situation import allowed
@@ -19,7 +20,7 @@ from hypsos.core.parts.scenario import Expectation, Move, Scenario
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.scenarios.moves_csv import csv_lines
 from hypsos.core.wording.describe_condition import phrase
-from hypsos.core.wording.words import Part, number, part_named, plain, power_percent, side_percent
+from hypsos.core.wording.words import Part, part_named, side_percent
 
 TURNING = 0.05
 """Percent of power from which a motor turns."""

@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
+from hypsos.core.conditions import LogicSwitch, conditions_of
 from hypsos.core.dependencies.failsafe_defaults import usual_failsafe
 from hypsos.core.dependencies.references import uses
 from hypsos.core.document.document import Model
@@ -17,7 +18,7 @@ from hypsos.core.edits.detach import free_signal
 from hypsos.core.edits.proposals import SLICES, with_proposed
 from hypsos.core.edits.relock_time import proposed_relock_s
 from hypsos.core.parts.airframe import PITCH_ROLES, STEERED, Airframe, Device, Motor
-from hypsos.core.parts.condition_values import LogicSwitch, asked, conditions_of
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.leads import Lead, YLead
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import Control

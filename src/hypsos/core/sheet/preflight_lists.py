@@ -6,8 +6,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from hypsos.core.base.figure_words import plain
 from hypsos.core.document.document import Model
-from hypsos.core.wording.words import plain
 
 
 class Item(NamedTuple):

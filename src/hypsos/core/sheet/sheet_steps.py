@@ -7,6 +7,8 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from hypsos.core.base.figure_words import number, plain, power_percent, said_name
+from hypsos.core.conditions.condition_base import UNNAMED
 from hypsos.core.dependencies.failsafe_defaults import spare_ports, two_ended, usual_failsafe
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
@@ -22,19 +24,8 @@ from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.sheet.port_card import power_words
 from hypsos.core.sheet.preflight_lists import EACH_TITLE, FIRST_TITLE, RULES, before_each, before_first
 from hypsos.core.sheet.sheet_parts import Keyed, Sheet, SheetSection, SheetStep
-from hypsos.core.wording.describe_condition import UNNAMED, node_phrase, phrase
-from hypsos.core.wording.words import (
-    Part,
-    control_label,
-    number,
-    plain,
-    power_percent,
-    run_positions,
-    said_name,
-    sense_words,
-    side_percent,
-    standing,
-)
+from hypsos.core.wording.describe_condition import node_phrase, phrase
+from hypsos.core.wording.words import Part, control_label, run_positions, sense_words, side_percent, standing
 
 COMMAND_MOVES = {
     "roll": ("aileron_stick", 100.0, "stick right"),

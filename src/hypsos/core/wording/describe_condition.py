@@ -9,20 +9,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from hypsos.core.base.cache import kept
+from hypsos.core.base.figure_words import said_name
+from hypsos.core.conditions import UNNAMED, LogicSwitch
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import AXIS_COMMANDS
-from hypsos.core.parts.condition_values import Combine, Compare, Counter, Delay, Gate, Latch, LogicSwitch, asked
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.wording.time_words import timer_label
-from hypsos.core.wording.words import STICK_SIDES, plain, power_percent, said_name
 
-UNNAMED = "Logical switch"
-"""The label of a condition that nobody has named."""
-COMPARED = {
-    "above": "is above", "below": "is below", "beyond": "is, to either side, beyond", "within": "lies between",
-    "difference": "is more than",
-}  # fmt: skip
-JOINED = {"all": "all of these hold:", "any": "any of these holds:", "one": "exactly one of these holds:"}
 STATE_WORDS = ("is {}", "is not {}")
 DEEPEST = 12
 
@@ -56,57 +50,26 @@ def phrase(model: Model, text: str | None, inside: tuple[str, ...] = ()) -> str:
     return f"not ({said})" if negated else said
 
 
+class _Words:
+    """A model's words for what a condition hangs on; ``inside``: the conditions that are just being told."""
+
+    def __init__(self, model: Model, inside: tuple[str, ...]) -> None:
+        self._model, self._inside = model, inside
+        self.outermost = len(inside) <= 1
+
+    def phrase(self, text: str) -> str:
+        return phrase(self._model, text, self._inside)
+
+    def signal(self, name: str) -> str:
+        return signal_label(self._model, name)
+
+
 def node_phrase(model: Model, node: LogicSwitch, position: int | None = None, inside: tuple[str, ...] = ()) -> str:
     """What a condition is made of."""
     inside = inside or (node.name,)
-
-    def inner(text: str) -> str:
-        return phrase(model, text, inside)
-
-    if isinstance(node, Compare):
-        low, high = (level_words(node.a, v, node.kind) for v in (node.x, node.x if node.y is None else node.y))
-        said = {
-            "within": f"{low} and {high}", "difference": f"{low} above {signal_label(model, node.b or node.a)}",
-        }.get(node.kind, low)  # fmt: skip
-        share = 0.5 if node.a == "throttle_stick" and node.kind in ("above", "below", "within") else 1.0
-        back = f", off again {plain(share * node.hysteresis)} % further back" if node.hysteresis else ""
-        return f"{signal_label(model, node.a)} {COMPARED[node.kind]} {said}{back}"
-    if isinstance(node, Combine):
-        if len(node.of) == 1 and node.kind != "not":
-            return phrase(model, node.of[0], inside[:-1])
-        parts = [inner(c) for c in node.of]
-        if node.kind == "not":
-            return f"not ({parts[0]})"
-        if node.kind == "one":
-            return f"exactly one of ({'; '.join(parts)})"
-        joined = f" {'and' if node.kind == 'all' else 'or'} ".join(parts)
-        return joined if len(inside) <= 1 else f"({joined})"
-    if isinstance(node, Latch):
-        how = "" if node.edges else " (by levels)"
-        return f"from {inner(node.set)} until {inner(node.reset)}{how}"
-    if isinstance(node, Delay):
-        return {
-            "on_delay": f"{inner(node.of)}, once it has lasted {node.seconds:g} s",
-            "off_delay": f"{inner(node.of)}, and {node.seconds:g} s longer",
-            "pulse": f"{node.seconds:g} s from the moment when {inner(node.of)}",
-        }[node.kind]
-    if isinstance(node, Counter):
-        at = f"step {position + 1} of" if position is not None else "steps through"
-        return f"{at} {node.count}, one further each time {inner(node.of)}"
-    return f"{signal_label(model, node.source)} while {inner(node.when)}, else {node.parked:g} %"
-
-
-def level_words(signal: str, value: float, kind: str = "above") -> str:
-    """A level as its signal is said: the throttle stick in % of its way, a sprung stick to its sides, all else in %.
-
-    >>> level_words("throttle_stick", -90), level_words("elevator_stick", -50), level_words("slider", -10)
-    ('5 %', '50 % back', '−10 %')
-    """
-    if kind in ("above", "below", "within") and signal == "throttle_stick":
-        return f"{plain(power_percent(value))} %"
-    if kind in ("above", "below", "within") and signal in STICK_SIDES and value:
-        return f"{plain(abs(value))} % {STICK_SIDES[signal][value > 0]}"
-    return f"{plain(value)} %"
+    if node.passes_on is not None:
+        return phrase(model, node.passes_on, inside[:-1])
+    return node.said(_Words(model, inside), position)
 
 
 def node_named(model: Model, name: str) -> LogicSwitch | None:
@@ -153,4 +116,4 @@ def condition_path(model: Model, name: str) -> str:
 def compared_signals(model: Model) -> list[str]:
     """What can be compared: sticks, sliders and knobs, the link's quality, gates."""
     controls = [c.name for c in model.transmitter.controls if not c.is_switch]
-    return [*STICKS, *controls, "link_quality", *(x.name for x in model.program.logic if isinstance(x, Gate))]
+    return [*STICKS, *controls, "link_quality", *(x.name for x in model.program.gates())]

@@ -3,8 +3,8 @@
 
 from __future__ import annotations
 
+from hypsos.core.base.figure_words import MINUS, plain, said_name
 from hypsos.core.parts.announcement_values import Timer
-from hypsos.core.wording.words import MINUS, plain, said_name
 
 
 def clock(seconds: float) -> str:

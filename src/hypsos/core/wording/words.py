@@ -4,40 +4,16 @@
 from __future__ import annotations
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import number, power_percent
 from hypsos.core.document.document import Model
 from hypsos.core.parts.airframe import OPENING, SPLIT, STEERED, Device, Motor, Surface
 from hypsos.core.parts.guard_states import GuardState
+from hypsos.core.parts.transmitter import STICK_SIDES
 
 Part = Surface | Motor | Device
 GUARD_WORDS = {GuardState.CUT: "cut", GuardState.LOCKED: "locked", GuardState.ARMED: "armed"}
 DEVICE_WORDS = {"tow release": ("closed", "open"), "retracts": ("down", "up"), "gear doors": ("closed", "open")}
-MINUS = "−"
 SWITCH_WORDS = {2: ("first", "second"), 3: ("first", "middle", "last")}
-
-
-def number(value: float, digits: int = 0) -> str:
-    """A figure with a true minus sign, and none in front of zero.
-
-    >>> number(-0.2), number(59.432, 1), number(-3)
-    ('0', '59.4', '−3')
-    """
-    text = f"{value:.{digits}f}"
-    return text.lstrip("-") if float(text) == 0 else text.replace("-", MINUS)
-
-
-def plain(value: float) -> str:
-    """A figure as it is keyed in, with up to two decimals and never ``−0``.
-
-    >>> plain(-0.0), plain(56.27), plain(-12.50)
-    ('0', '56.27', '−12.5')
-    """
-    text = f"{round(value, 2) + 0.0:.2f}".rstrip("0").rstrip(".")
-    return "0" if text in ("-0", "") else text.replace("-", MINUS)
-
-
-def said_name(label: str, default: str, name: str) -> str:
-    """What a thing is called; by its own name where nobody has given it another."""
-    return name.replace("_", " ") if label == default else label
 
 
 def sense_words(part: Part) -> tuple[str, str]:
@@ -88,11 +64,6 @@ def side_percent(part: Part, value: float, digits: int = 0) -> str:
     return f"{number(abs(value), digits)} % {sense_words(part)[value > 0]}"
 
 
-def power_percent(stand: float) -> float:
-    """Idle to full, -100...100, as 0...100 % power."""
-    return (stand + 100.0) / 2.0
-
-
 def standing(part: Part, stand: float, deg: float | None, mm: float | None) -> str:
     """Where a part stands, as one would say it: ``'12 mm up'``, ``'8° right'``, ``'43 % power'``, ``'stopped'``."""
     if isinstance(part, Motor):
@@ -114,11 +85,6 @@ def degrees(part: Part, deg: float) -> str:
     """An angle in words: ``'8.0° up'``."""
     shown = number(abs(deg), 1)
     return "0.0°" if shown == "0.0" else f"{shown}° {sense_words(part)[deg > 0]}"
-
-
-STICK_SIDES = {
-    "aileron_stick": ("left", "right"), "elevator_stick": ("back", "forward"), "rudder_stick": ("left", "right"),
-}  # fmt: skip
 
 
 def stick_words(name: str, value: float) -> str:

@@ -7,9 +7,9 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from hypsos.core.base.figure_words import number
 from hypsos.core.dependencies.motor_dependencies import motor_controls
 from hypsos.core.parts.transmitter import Control
-from hypsos.core.wording.words import number
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.hand_control import Handle

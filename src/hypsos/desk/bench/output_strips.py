@@ -9,9 +9,10 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QRegion
 from PyQt6.QtWidgets import QWidget
 
+from hypsos.core.base.figure_words import number, power_percent
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.leads import Lead
-from hypsos.core.wording.words import AT_REST, degrees, number, power_percent, standing
+from hypsos.core.wording.words import AT_REST, degrees, standing
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.hand_control import SpokenControl

@@ -9,9 +9,9 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QPushButton, QVBoxLa
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.lookup import at_place
-from hypsos.core.conditions.edit import ConditionPlace
 from hypsos.core.document.paths import get_at, with_at
 from hypsos.core.edits.announcement_words import MOMENT_WORDS, RANK_WORDS, announcement_words, timer_words
+from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.engine.announcements import Spoken
 from hypsos.core.parts.announcement_values import MOMENTS, RANKS, Announcement, Timer
 from hypsos.core.wording.time_words import clock, timer_label

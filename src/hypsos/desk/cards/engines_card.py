@@ -7,8 +7,8 @@ from typing import NamedTuple
 
 from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout
 
-from hypsos.core.conditions.edit import ConditionPlace, default_text
 from hypsos.core.document.program import Engine, Guard
+from hypsos.core.edits.condition_choices import ConditionPlace, default_text
 from hypsos.core.edits.engine_kind import electric, engine_of, with_engine
 from hypsos.desk.cards.guard_access import the_guard
 from hypsos.desk.session.document_session import DocumentSession

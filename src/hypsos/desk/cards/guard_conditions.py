@@ -7,11 +7,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
-from hypsos.core.conditions.edit import ConditionPlace, default_text
+from hypsos.core.base.figure_words import power_percent
 from hypsos.core.document.program import Guard, StartCheck
+from hypsos.core.edits.condition_choices import ConditionPlace, default_text
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.wording.describe_condition import signal_label
-from hypsos.core.wording.words import power_percent
 from hypsos.desk.cards.guard_access import the_guard
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.widgets.fields import ChoiceBox

@@ -10,12 +10,13 @@ from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import number
 from hypsos.core.dependencies.references import uses
 from hypsos.core.explain.mix_streams import Effect, across, effects
 from hypsos.core.explain.response_sweeps import UNITS, SweepLine, as_csv, swept
 from hypsos.core.parts.airframe import Motor
-from hypsos.core.parts.transmitter import STICKS
-from hypsos.core.wording.words import STICK_SIDES, control_label, number, part_named, sense_words
+from hypsos.core.parts.transmitter import STICK_SIDES, STICKS
+from hypsos.core.wording.words import control_label, part_named, sense_words
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox

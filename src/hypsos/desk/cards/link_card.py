@@ -7,8 +7,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QFrame, QPushButton, QSlider, QVBoxLayout
 
+from hypsos.core.base.figure_words import number
 from hypsos.core.scenarios.failsafe_capture import capture_doubts, captured
-from hypsos.core.wording.words import number
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.widgets.battery_button import BatteryButton
 from hypsos.desk.widgets.flow_layout import flowing

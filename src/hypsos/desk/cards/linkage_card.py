@@ -10,10 +10,11 @@ import numpy as np
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.backends import ARRAYS
+from hypsos.core.base.figure_words import plain
 from hypsos.core.parts.four_bar import Linkage
 from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.leads import Lead
-from hypsos.core.wording.words import plain, sense_words
+from hypsos.core.wording.words import sense_words
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.linkage_drawing import LinkageView
 from hypsos.desk.widgets.number_field import NumberField

@@ -9,10 +9,11 @@ from typing import Any
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import number, plain
 from hypsos.core.fitting.throw_settings import ruler_rows
 from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.leads import Lead
-from hypsos.core.wording.words import number, plain, sense_words
+from hypsos.core.wording.words import sense_words
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, clear, label, row
 

@@ -7,13 +7,13 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
+from hypsos.core.base.figure_words import plain
 from hypsos.core.base.lookup import at_place
-from hypsos.core.conditions.edit import ConditionPlace
 from hypsos.core.document.document import Model
+from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.edits.mix_words import gives_power, slow_words
 from hypsos.core.edits.plain_mixes import ends, moved, order_matters, other_side, sources, without_mix
 from hypsos.core.parts.mix_lines import MixLine, Response
-from hypsos.core.wording.words import plain
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import flowing

@@ -13,13 +13,13 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
+from hypsos.core.base.figure_words import plain
 from hypsos.core.base.lookup import the_one, the_place
-from hypsos.core.conditions.edit import ConditionPlace
 from hypsos.core.edits.behaviours import free_label
+from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.edits.flight_modes import at_place, let_go, mode_users, with_mode, without_mode
 from hypsos.core.explain.mode_ways import ways_to_modes
-from hypsos.core.parts.condition_values import FlightMode
-from hypsos.core.wording.words import plain
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.flow_layout import flowing

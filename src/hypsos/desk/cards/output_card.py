@@ -5,8 +5,8 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
+from hypsos.core.base.figure_words import plain
 from hypsos.core.explain.idle_pulse import idle_danger, idle_mended
-from hypsos.core.wording.words import plain
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.number_field import NumberField

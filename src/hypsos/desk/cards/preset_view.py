@@ -7,6 +7,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import number
 from hypsos.core.base.lookup import the_named
 from hypsos.core.edits.flight_modes import mirrored, with_presets
 from hypsos.core.engine import compile_plan
@@ -18,7 +19,7 @@ from hypsos.core.fitting.throw_settings import demand_for, place_of
 from hypsos.core.parts.airframe import OPENING, Surface
 from hypsos.core.recipes.recipe_base import groups_of
 from hypsos.core.wording.describe_condition import mode_label
-from hypsos.core.wording.words import number, sense_words, side_percent
+from hypsos.core.wording.words import sense_words, side_percent
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox

@@ -9,8 +9,9 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
-from hypsos.core.conditions.edit import ConditionPlace
+from hypsos.core.base.figure_words import number
 from hypsos.core.edits.behaviours import copied, readers, without
+from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.edits.detach import detached
 from hypsos.core.edits.mix_words import made_words
 from hypsos.core.edits.shared_values import with_value_for
@@ -19,7 +20,7 @@ from hypsos.core.parts.mix_lines import Response
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Amount, Parameter
 from hypsos.core.recipes.one_edge import edge_angle
-from hypsos.core.wording.words import control_label, number
+from hypsos.core.wording.words import control_label
 from hypsos.desk.cards.recipe_fields import LISTED, RecipeFields
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.widgets.fields import ChoiceBox, TextField

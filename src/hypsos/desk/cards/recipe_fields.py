@@ -8,12 +8,13 @@ from typing import Any
 from PyQt6.QtWidgets import QFrame, QGridLayout
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import plain
 from hypsos.core.base.lookup import at_place
 from hypsos.core.fitting.throw_settings import demand_for
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.recipes import Amount, Parameter, Recipe
 from hypsos.core.recipes.recipe_base import groups_of
-from hypsos.core.wording.words import plain, side_percent
+from hypsos.core.wording.words import side_percent
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import label

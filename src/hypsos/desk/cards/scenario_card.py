@@ -8,6 +8,7 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import plain
 from hypsos.core.base.lookup import at_place
 from hypsos.core.document.document import Model
 from hypsos.core.edits.expectations import CONDITION_KINDS, can_expect, conditions_to_expect, first_expectation
@@ -17,7 +18,7 @@ from hypsos.core.parts.scenario import LONGEST_S, Expectation, Move, Scenario
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.scenarios.scenario_from_recording import trimmed
 from hypsos.core.scenarios.scenario_run import ScenarioOutcome, expectation_words, scenario_csv, situation_of
-from hypsos.core.wording.words import control_label, part_named, plain, sense_words
+from hypsos.core.wording.words import control_label, part_named, sense_words
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.file_choice import ask_where

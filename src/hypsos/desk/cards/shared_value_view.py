@@ -7,10 +7,11 @@ from typing import Any
 
 from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
+from hypsos.core.base.figure_words import number, plain, said_name
 from hypsos.core.base.lookup import the_one, the_place
-from hypsos.core.conditions.edit import ConditionPlace
 from hypsos.core.dependencies.references import uses
 from hypsos.core.edits.behaviours import free_label
+from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.edits.shared_values import (
     dead_axes,
     freed,
@@ -20,9 +21,9 @@ from hypsos.core.edits.shared_values import (
     with_value,
     without_tunable,
 )
-from hypsos.core.parts.condition_values import Adjuster, Tunable
 from hypsos.core.parts.transmitter import STICKS, Control
-from hypsos.core.wording.words import control_label, number, plain, said_name
+from hypsos.core.parts.tunables import Adjuster, Tunable
+from hypsos.core.wording.words import control_label
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import Flow, flowing

@@ -7,8 +7,8 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
+from hypsos.core.base.figure_words import plain
 from hypsos.core.parts.leads import Lead
-from hypsos.core.wording.words import plain
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, label, row
 

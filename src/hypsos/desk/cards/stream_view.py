@@ -7,11 +7,12 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import number
 from hypsos.core.edits.mix_words import mix_words
 from hypsos.core.edits.plain_mixes import ends, sources, with_mix
 from hypsos.core.explain.mix_streams import Key, Stream, carried, net, targets
 from hypsos.core.parts.airframe import Motor
-from hypsos.core.wording.words import number, side_percent
+from hypsos.core.wording.words import side_percent
 from hypsos.desk.cards.mix_editor import MixEditor
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.widgets.fields import ChoiceBox, TextField

@@ -6,11 +6,12 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import number, plain
 from hypsos.core.document.program import Axis, Trim
 from hypsos.core.edits.trim_sets import SCOPES, with_trim, with_trim_field
 from hypsos.core.fitting.trims_to_centres import THREADS, Carried, carried_over
 from hypsos.core.wording.describe_condition import mode_label
-from hypsos.core.wording.words import number, part_named, plain, side_percent
+from hypsos.core.wording.words import part_named, side_percent
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow_layout import flowing

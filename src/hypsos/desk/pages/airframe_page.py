@@ -9,13 +9,13 @@ from dataclasses import replace
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import plain
 from hypsos.core.document.document import checked
 from hypsos.core.edits.controls import with_cut_end
 from hypsos.core.parts.airframe import Airframe
 from hypsos.core.shape import layout_choices as choices
 from hypsos.core.shape.adapt_model import Adapted, adapted
 from hypsos.core.shape.measures import measured, measures_of, pieces, volume_words
-from hypsos.core.wording.words import plain
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.services import settings as remembered
 from hypsos.desk.widgets.fields import ChoiceBox, TextField

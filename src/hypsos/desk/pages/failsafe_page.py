@@ -6,6 +6,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QPushButton, QWidget
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import plain
 from hypsos.core.dependencies.failsafe_defaults import half_way, not_asked, spare_ports, two_ended, usual_failsafe
 from hypsos.core.document.paths import with_at
 from hypsos.core.edits.relock_time import too_short
@@ -14,7 +15,7 @@ from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.leads import Failsafe
 from hypsos.core.review.rules.document_rules import steering_preset, what_it_does
 from hypsos.core.scenarios.failsafe_proposals import PROPOSALS, proposed
-from hypsos.core.wording.words import Part, plain, sense_words
+from hypsos.core.wording.words import Part, sense_words
 from hypsos.desk.cards.failsafe_picture import FailsafePicture
 from hypsos.desk.cards.link_card import LinkCard
 from hypsos.desk.pages.step_page import StepPage

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import number, plain
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import FULL, Axis, Setting
 from hypsos.core.edits.rate_switch import on_rates_switch
@@ -25,7 +26,7 @@ from hypsos.core.fitting.feel_words import feel_at_a_glance, felt_commands, posi
 from hypsos.core.fitting.rate_throws import at_full, rate_for
 from hypsos.core.parts.mix_lines import Response
 from hypsos.core.parts.transmitter import STICKS
-from hypsos.core.wording.words import control_label, number, part_named, plain, sense_words
+from hypsos.core.wording.words import control_label, part_named, sense_words
 from hypsos.desk.cards.feel_plot import SENSE, SIDES, FeelPlot, setting_now
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.widgets.capacity_line import RoomLine

@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.conditions.edit import ConditionPlace
+from hypsos.core.base.figure_words import plain
 from hypsos.core.edits.behaviours import added
+from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.edits.detach import attached, changed_since
 from hypsos.core.recipes import Recipe
 from hypsos.core.recipes.recipe_base import REFERS
 from hypsos.core.wording.describe_condition import phrase, signal_labels
-from hypsos.core.wording.words import plain
 from hypsos.desk.cards.recipe_card import RecipeCard
 from hypsos.desk.cards.recipe_fields import LISTED
 from hypsos.desk.cards.view_buttons import Views

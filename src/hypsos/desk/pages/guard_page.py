@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import number, plain, power_percent
 from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import LOWEST_POWER, Guard, usual_cut
@@ -24,7 +25,6 @@ from hypsos.core.edits.relock_time import too_short
 from hypsos.core.engine import GuardState
 from hypsos.core.explain.guard_ways import ways
 from hypsos.core.explain.idle_pulse import idle_dangers, idle_mended
-from hypsos.core.wording.words import number, plain, power_percent
 from hypsos.desk.cards.engines_card import EnginesCard
 from hypsos.desk.cards.guard_conditions import AsksCard
 from hypsos.desk.cards.rehearsal_card import RehearsalCard

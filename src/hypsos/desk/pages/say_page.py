@@ -9,13 +9,14 @@ from functools import partial
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.conditions.edit import ConditionPlace, default_text, free_name, with_named, without_named
-from hypsos.core.conditions.lint import condition_doubts
+from hypsos.core.conditions.condition_base import UNNAMED
 from hypsos.core.dependencies.references import condition_users
 from hypsos.core.document.paths import with_at
+from hypsos.core.edits.condition_choices import ConditionPlace, default_text, free_name, with_named, without_named
+from hypsos.core.edits.condition_doubts import condition_doubts
 from hypsos.core.edits.ready_announcements import ready_sets, with_ready_set
 from hypsos.core.parts.announcement_values import Announcement, Timer
-from hypsos.core.wording.describe_condition import UNNAMED, condition_path, named, node_named, node_phrase
+from hypsos.core.wording.describe_condition import condition_path, named, node_named, node_phrase
 from hypsos.desk.cards.announcement_cards import AnnouncementCard, TimerCard, VoiceCard
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.session.document_session import DocumentSession
@@ -70,7 +71,7 @@ class ConditionCard(QFrame):
         if self.editor is not None:
             self.editor.about = node.label
             self.editor.refresh()
-        doubts = "\n".join(dict.fromkeys(condition_doubts(model, self.name)))
+        doubts = "\n".join(dict.fromkeys(x.text for x in condition_doubts(model, self.name)))
         self.doubts.setText(doubts)
         self.doubts.setVisible(bool(doubts))
         users = condition_users(model, self.name)

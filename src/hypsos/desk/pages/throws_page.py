@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QPushButton, QWid
 
 from hypsos.core.base.backends import FRAME
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import plain
 from hypsos.core.fitting.effective_throw import full_stick
 from hypsos.core.fitting.throw_settings import (
     angle_of,
@@ -31,7 +32,7 @@ from hypsos.core.parts.curves import ruler_mm
 from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.pulses import servo_percent
-from hypsos.core.wording.words import plain, sense_words, standing
+from hypsos.core.wording.words import sense_words, standing
 from hypsos.desk.cards.linkage_card import LinkageCard
 from hypsos.desk.cards.measured_throws import MeasuredCard
 from hypsos.desk.cards.output_curve_card import CurveCard

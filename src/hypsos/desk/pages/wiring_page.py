@@ -15,10 +15,10 @@ from PyQt6.QtWidgets import (
 )
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import plain
 from hypsos.core.dependencies.y_leads import joined, parted, partner
 from hypsos.core.document.document import Model
 from hypsos.core.sheet.port_card import POWER_WORDS, port_card, power_words, short_label
-from hypsos.core.wording.words import plain
 from hypsos.desk.cards.output_card import OutputCard
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.theme.look import look

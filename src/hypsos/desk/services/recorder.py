@@ -9,8 +9,8 @@ import numpy as np
 from PyQt6.QtCore import QObject
 
 from hypsos.core.base.backends import Array
+from hypsos.core.base.memory import Memory
 from hypsos.core.engine import Result, Situation
-from hypsos.core.engine.memory import Memory
 from hypsos.core.explain.timeline_tracks import Track, tracks, values
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.desk.session.live_state import Live, around

@@ -12,7 +12,7 @@ from hypsos.core.base.lookup import the_place
 from hypsos.core.document.document import Model
 from hypsos.core.engine import GuardState, Plan, Result
 from hypsos.core.engine.situation import fed
-from hypsos.core.parts.condition_values import FlightMode
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.leads import Lead
 from hypsos.desk.session.live_state import Live
 

@@ -11,21 +11,21 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import pyqtSignal
 
 from hypsos.core.base.errors import DocumentError, HangarMoved, HypsosError, MovedOn
+from hypsos.core.base.memory import Memory
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.checking.merge import carried
 from hypsos.core.checking.reader import from_json
-from hypsos.core.conditions.edit import without_orphans
 from hypsos.core.dependencies.motor_dependencies import motor_reach, same_but_for_lever
 from hypsos.core.dependencies.y_leads import followed
 from hypsos.core.document.document import Model, checked, digest
 from hypsos.core.document.logbook import Flight
 from hypsos.core.document.paths import with_at
+from hypsos.core.edits.condition_choices import without_orphans
 from hypsos.core.edits.proposals import kept, settled_by
 from hypsos.core.edits.trim_clicks import clicks_in, same_trims, with_clicks
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.axes import trim_in_force, without_trims
 from hypsos.core.engine.guard import locked
-from hypsos.core.engine.memory import Memory
 from hypsos.core.rundown import Attention, attentions
 from hypsos.desk.session.simulation import Simulation
 from hypsos.desk.session.undo_history import History, UndoStep

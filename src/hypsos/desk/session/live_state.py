@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hypsos.core.base.memory import Memory
 from hypsos.core.engine import Result, Situation
-from hypsos.core.engine.memory import Memory
 from hypsos.core.parts.transmitter import AROUND
 
 

@@ -6,9 +6,9 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 
+from hypsos.core.base.figure_words import number
 from hypsos.core.parts.curves import Curve
 from hypsos.core.parts.mix_lines import Response
-from hypsos.core.wording.words import number
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.hand_control import SpokenControl
 

@@ -9,9 +9,9 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from hypsos.core.base.figure_words import number
 from hypsos.core.explain.behaviour_preview import Edge
 from hypsos.core.parts.airframe import OPENING, Airframe, Surface
-from hypsos.core.wording.words import number
 from hypsos.desk.theme.look import look
 
 BAND = 58

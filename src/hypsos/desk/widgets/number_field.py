@@ -11,7 +11,7 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
-from hypsos.core.wording.words import MINUS, number
+from hypsos.core.base.figure_words import MINUS, number
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.page_layout import label

@@ -8,6 +8,7 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import plain
 from hypsos.core.edits.named_shapes import (
     BY_HAND,
     SHAPES,
@@ -19,7 +20,6 @@ from hypsos.core.edits.named_shapes import (
 )
 from hypsos.core.engine.shaping import stored_values
 from hypsos.core.parts.mix_lines import Response
-from hypsos.core.wording.words import plain
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.widgets.curve_canvas import CurveCanvas
 from hypsos.desk.widgets.fields import ChoiceBox

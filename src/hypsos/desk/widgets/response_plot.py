@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.core.wording.words import number
+from hypsos.core.base.figure_words import number
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.pixmap_cache import still
 

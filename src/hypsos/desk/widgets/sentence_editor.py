@@ -10,11 +10,11 @@ from PyQt6.QtGui import QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import QMenu, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import DocumentError, HypsosError
-from hypsos.core.conditions.edit import ConditionPlace
-from hypsos.core.conditions.view import Menu, Number, SentenceLine, Word, sentence
+from hypsos.core.base.figure_words import number
+from hypsos.core.conditions.compare import level_words
 from hypsos.core.document.document import Model
-from hypsos.core.wording.describe_condition import level_words
-from hypsos.core.wording.words import number
+from hypsos.core.edits.condition_choices import ConditionPlace
+from hypsos.core.edits.condition_sentence import Menu, Number, SentenceLine, Word, sentence
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.flow_layout import Flow

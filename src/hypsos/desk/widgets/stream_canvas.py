@@ -11,8 +11,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
+from hypsos.core.base.figure_words import number
 from hypsos.core.explain.mix_streams import Key, Net, Node, Stream
-from hypsos.core.wording.words import number
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.pixmap_cache import still
 

@@ -10,8 +10,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from hypsos.core.base.figure_words import number
 from hypsos.core.explain.response_sweeps import SweepLine
-from hypsos.core.wording.words import number
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.response_plot import STYLES, ticks
 

@@ -8,8 +8,8 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout
 
 from hypsos.core.base.errors import DocumentError
-from hypsos.core.conditions.edit import ConditionPlace
 from hypsos.core.document.paths import get_at
+from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.wording.describe_condition import phrase
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.desk.widgets.page_layout import plain_tip, row, worded

@@ -9,10 +9,11 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.base.backends import Array, Flags
+from hypsos.core.base.figure_words import number
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
 from hypsos.core.engine.shaping import response_curve
-from hypsos.core.parts.condition_values import asked
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.review.rules.surface_rules import SurfaceSearch
 from hypsos.core.review.search.model_slice import USUAL
@@ -20,7 +21,7 @@ from hypsos.core.review.search.reachable_cases import ReachableCases
 from hypsos.core.review.search.replay import LOOK_S, captions
 from hypsos.core.review.statements import Finding, FindingMove, Level
 from hypsos.core.wording.describe_condition import phrase
-from hypsos.core.wording.words import Part, control_label, number, side_percent
+from hypsos.core.wording.words import Part, control_label, side_percent
 
 OFF = ("off", "none")
 """Names of switch positions at which nobody expects anything."""

@@ -8,19 +8,19 @@ from collections.abc import Iterator
 import numpy as np
 
 from hypsos.core.base.backends import ARRAYS
+from hypsos.core.base.figure_words import number
 from hypsos.core.dependencies.failsafe_defaults import half_way
 from hypsos.core.dependencies.y_leads import lines_by_target, y_lead_problem
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines, reads
 from hypsos.core.edits.capacity import needs
 from hypsos.core.parts.airframe import PITCH_ROLES, Device, Surface
-from hypsos.core.parts.condition_values import Gate, signals_of
 from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.leads import Failsafe
 from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.review.statements import Ask, Finding
-from hypsos.core.wording.words import control_label, degrees, number, sense_words, side_percent
+from hypsos.core.wording.words import control_label, degrees, sense_words, side_percent
 
 REACHED = 0.9
 """Of a wanted deflection: so much at the least must be reached."""
@@ -119,7 +119,7 @@ def sticks(model: Model) -> Iterator[Finding]:
     """S1: sticks that move nothing at all: a pilot reaches for them all the same."""
     program = model.program
     read = {n for p in all_lines(model) for n in reads(p.line)}
-    read |= {n for x in program.logic for n in signals_of(x)} | {x.source for x in program.logic if isinstance(x, Gate)}
+    read |= {n for x in program.logic for n in x.signals()}
     read |= {x.adjuster.control for x in program.shared_values() if x.adjuster is not None and x.adjuster.control}
     for i, axis in enumerate(program.axes):
         if axis.command == "thrust" or {axis.command, axis.control} & read or not model.leads:

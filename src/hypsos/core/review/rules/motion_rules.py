@@ -10,24 +10,26 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.base.backends import Array, Places
+from hypsos.core.base.figure_words import number
+from hypsos.core.base.memory import Memory
+from hypsos.core.conditions import LogicSwitch, conditions_of
+from hypsos.core.conditions.condition_base import NEAR, UNNAMED
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Result, Situation
-from hypsos.core.engine.memory import Memory
 from hypsos.core.engine.situation import control_bounds
 from hypsos.core.parts.airframe import Device
-from hypsos.core.parts.condition_values import Compare, Gate, asked, conditions_of
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.transmitter import AROUND, STICKS
 from hypsos.core.review.rules.steering import SHARE
 from hypsos.core.review.rules.surface_rules import ALMOST, SurfaceSearch
 from hypsos.core.review.search.influence import knobs_of
-from hypsos.core.review.search.input_grid import NEAR
 from hypsos.core.review.search.model_slice import ModelSlice, slice_of
 from hypsos.core.review.search.reachable_cases import CaseSampler, ReachableCases, coded
 from hypsos.core.review.search.replay import Played, Replay
 from hypsos.core.review.search.state_search import SearchStep
 from hypsos.core.review.statements import Finding
-from hypsos.core.wording.describe_condition import UNNAMED, condition_path, node_phrase
-from hypsos.core.wording.words import control_label, number, side_percent
+from hypsos.core.wording.describe_condition import condition_path, node_phrase
+from hypsos.core.wording.words import control_label, side_percent
 
 JUMP = 40.0
 """Percent of full deflection in two frames: more than that is a jump."""
@@ -205,7 +207,7 @@ class MotionRules:
         for i, node in enumerate(self.model.program.logic):
             if node.name not in asked_for:
                 continue
-            if not isinstance(node, Compare) or node.hysteresis > 0 or node.kind == "difference":
+            if not node.flickers_at:
                 continue
             path = f"program.logic[{i}].hysteresis" if node.label != UNNAMED else condition_path(self.model, node.name)
             said = node_phrase(self.model, node)
@@ -239,16 +241,16 @@ class MotionRules:
     def _delayed(self, name: str) -> bool:
         """Whether everything that asks a condition waits a while."""
         users = [x for x in self.model.program.logic if any(asked(t).name == name for t in conditions_of(x))]
-        return bool(users) and all(x.kind in ("on_delay", "off_delay") for x in users)
+        return bool(users) and all(x.waits_out for x in users)
 
-    def _flickering(self, sampler: CaseSampler, node: Compare, names: Sequence[str]) -> tuple[str, float] | None:
+    def _flickering(self, sampler: CaseSampler, node: LogicSwitch, names: Sequence[str]) -> tuple[str, float] | None:
         """The surface that jumps most as the signal crosses the level, where it jumps far."""
-        gates = {x.name: x.source for x in self.model.program.logic if isinstance(x, Gate)}
-        signal = gates.get(node.a, node.a)
-        levels = {node.x, *([node.y] if node.y is not None else []), *([-node.x] if node.kind == "beyond" else [])}
+        gates = {x.name: signal for x in self.model.program.gates() for signal in x.signals()}
+        compared = node.signals()[0]
+        signal = gates.get(compared, compared)
         cases = np.arange(len(self.reachable.nodes))[:400]
         best: tuple[str, float] | None = None
-        for below, above in (x for level in sorted(levels) for x in self._across(signal, level)):
+        for below, above in (x for level in node.flickers_at for x in self._across(signal, level)):
             for start, to in ((below, above), (above, below)):
                 act = _Act(signal, start, to, cases)
                 ((before, after),) = self._two(sampler, [act], 2)[0]

@@ -9,13 +9,13 @@ from typing import NamedTuple
 import numpy as np
 
 from hypsos.core.base.backends import Array, Places
+from hypsos.core.base.figure_words import number
 from hypsos.core.review.rules.surface_rules import LOST, SurfaceSearch
 from hypsos.core.review.search.reachable_cases import SampledCases
 from hypsos.core.review.search.replay import Played
 from hypsos.core.review.search.separable_inputs import SeparableInputs
 from hypsos.core.review.search.state_search import SearchStep
 from hypsos.core.review.statements import Finding, Level
-from hypsos.core.wording.words import number
 
 SHARE = 0.2
 """Of what a command gives with everything at rest: so much must be left in every case."""

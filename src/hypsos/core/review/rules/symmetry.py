@@ -10,6 +10,7 @@ import numpy as np
 
 from hypsos.core.base.backends import ARRAYS, Array, Flags, Places
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.figure_words import number
 from hypsos.core.document.lines import all_lines
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.lead_motion import Motion
@@ -20,7 +21,7 @@ from hypsos.core.review.search.reachable_cases import CaseSampler, SampledCases
 from hypsos.core.review.search.replay import Played
 from hypsos.core.review.search.separable_inputs import SeparableInputs
 from hypsos.core.review.statements import Finding
-from hypsos.core.wording.words import Part, number, side_percent
+from hypsos.core.wording.words import Part, side_percent
 
 BETWEEN = 3
 """Places between one bend of a response and the next, where halves whose responses differ are looked at."""

@@ -10,6 +10,7 @@ from collections.abc import Iterator, Mapping
 import numpy as np
 
 from hypsos.core.base.backends import ARRAYS, Array, Places
+from hypsos.core.base.figure_words import number
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.recipes.crow import BRAKING
@@ -19,7 +20,7 @@ from hypsos.core.review.search.replay import Played
 from hypsos.core.review.search.state_search import SearchStep
 from hypsos.core.review.statements import Finding
 from hypsos.core.wording.describe_condition import mode_label
-from hypsos.core.wording.words import Part, number
+from hypsos.core.wording.words import Part
 
 ROLLS = ("aileron", "flaperon", "flap")
 """Surfaces that roll the model and do nothing else with the stick: elevons are left out, their up and down are the elevator's."""

@@ -9,7 +9,6 @@ from collections.abc import Collection
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import reads
 from hypsos.core.document.program import Axis
-from hypsos.core.parts.condition_values import Gate
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import STICKS
 
@@ -172,8 +171,8 @@ def _behind(model: Model, name: str, seen: frozenset[str]) -> frozenset[str]:
         shared = {x for s in axis.settings if s is not None for x in (s.rate_from, s.expo_from)}
         shared |= {axis.curve.live_from} if axis.curve is not None else set()
         return frozenset(own) | _shared_controls(model, shared) | _behind(model, axis.control, seen)
-    gate = next((x for x in model.program.logic if isinstance(x, Gate) and x.name == name), None)
+    gate = next((x for x in model.program.gates() if x.name == name), None)
     if gate is not None:
-        return _behind(model, gate.source, seen)
+        return frozenset[str]().union(*(_behind(model, signal, seen) for signal in gate.signals()))
     lines = [x for x in model.program.mixes if x.target == name]
     return frozenset({name}).union(*(knobs_of(model, x, seen) for x in lines))

@@ -24,6 +24,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.base.backends import Array, Places
+from hypsos.core.conditions.compare import over, under
+from hypsos.core.conditions.condition_base import Cut
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import reads
 from hypsos.core.document.program import Axis
@@ -31,13 +33,11 @@ from hypsos.core.engine.axes import PITCH_SENSE
 from hypsos.core.engine.rest_positions import resting
 from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting
 from hypsos.core.engine.situation import control_bounds
-from hypsos.core.parts.condition_values import Adjuster, Compare, Gate
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import AROUND
+from hypsos.core.parts.tunables import Adjuster
 from hypsos.core.review.search.model_slice import ModelSlice
 
-NEAR = 1e-3
-"""Percent: so far beyond a level is beyond it."""
 GRID = np.linspace(-100.0, 100.0, 2001)
 MOST_BENDS = 9
 """Places of one control at the most that come from the bends of responses, where every combination is searched."""
@@ -150,9 +150,8 @@ def grid_of(
 
 def both_sides_alike(model: Model, name: str) -> bool:
     """Whether everything that compares a control asks only how far it is from the middle."""
-    compared = [x for x in model.program.logic if isinstance(x, Compare) and name in (x.a, x.b)]
-    gated = any(isinstance(x, Gate) and x.source == name for x in model.program.logic)
-    return bool(compared) and not gated and all(x.kind == "beyond" for x in compared)
+    reading = [x for x in model.program.logic if name in x.signals()]
+    return bool(reading) and all(x.by_distance for x in reading)
 
 
 def feeding_controls(model: Model) -> set[str]:
@@ -161,7 +160,7 @@ def feeding_controls(model: Model) -> set[str]:
         x.source for x in model.program.mixes
     }
     out |= {x.differential_off for x in model.program.mixes if x.differential_off is not None}
-    out |= {x.source for x in model.program.logic if isinstance(x, Gate)}
+    out |= {signal for x in model.program.gates() for signal in x.signals()}
     for a in model.program.axes:
         out |= {a.control, a.switch or ""} | ({f"{a.command}_trim"} if a.trim is not None else set())
     return out & (resting(model).keys() | {"link_quality"})
@@ -179,7 +178,7 @@ def _controls(model_slice: ModelSlice) -> set[str]:
     rest = resting(model)
     out = {c.name for c in model.transmitter.controls} | {a.control for a in model.program.axes}
     out |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
-    from hypsos.core.parts.condition_values import asked
+    from hypsos.core.parts.condition_text import asked
 
     read = _read(model) | {asked(text).name for text in model_slice.asks}
     out |= {n for n in read if n in rest or n in ("link", "power", "link_quality")}
@@ -190,8 +189,9 @@ def _controls(model_slice: ModelSlice) -> set[str]:
 
 def _read(model: Model) -> set[str]:
     """Names of signals and conditions that anything reads."""
-    from hypsos.core.conditions.edit import asked_by
-    from hypsos.core.parts.condition_values import asked, conditions_of, signals_of
+    from hypsos.core.conditions import conditions_of, signals_of
+    from hypsos.core.dependencies.asking import asked_by
+    from hypsos.core.parts.condition_text import asked
 
     out = {n for x in model.program.mixes for n in reads(x)}
     out |= {s for x in model.program.logic for s in signals_of(x)}
@@ -209,59 +209,27 @@ def _adjusters(model: Model) -> list[Adjuster]:
     return [x.adjuster for x in model.program.tunables if x.adjuster is not None and x.adjuster.control is not None]
 
 
-Cut = tuple[float, float]
-
-
 def _levels(model: Model) -> dict[str, set[Cut]]:
     """Control -> the cuts between what conditions tell apart, each the last value below it and the first above it."""
-    gates = {x.name: x.source for x in model.program.logic if isinstance(x, Gate)}
+    gates = {x.name: signal for x in model.program.gates() for signal in x.signals()}
     out: dict[str, set[Cut]] = {}
 
-    def add(name: str | None, *cuts: Cut) -> None:
+    def add(name: str, *cuts: Cut) -> None:
         for _ in range(len(gates)):
-            name = gates.get(name or "", name)
-        if name is not None:
-            out.setdefault(name, set()).update(cuts)
+            name = gates.get(name, name)
+        out.setdefault(name, set()).update(cuts)
 
     for x in model.program.logic:
-        if isinstance(x, Compare):
-            for name, cuts in _compared(x):
-                add(name, *cuts)
+        for name, cuts in x.cuts():
+            add(name, *cuts)
     guard, axis = model.program.guard, model.program.axis("thrust")
     if guard is not None:
         if axis is not None:
-            add(axis.control, _over(guard.threshold))
+            add(axis.control, over(guard.threshold))
         for check in guard.start_check:
             if check.position is None:
-                add(check.control, _under(check.low), _over(check.high))
+                add(check.control, under(check.low), over(check.high))
     return out
-
-
-def _compared(x: Compare) -> Iterator[tuple[str | None, tuple[Cut, ...]]]:
-    """Where a comparison tells a control apart: its levels, on and off again."""
-    h = x.hysteresis
-    if x.kind == "above":
-        yield x.a, (_over(x.x), _over(x.x - h))
-    elif x.kind == "below":
-        yield x.a, (_under(x.x), _under(x.x + h))
-    elif x.kind == "beyond":
-        yield x.a, (_over(x.x), _over(x.x - h), _under(-x.x), _under(h - x.x))
-    elif x.kind == "within":
-        y = x.x if x.y is None else x.y
-        yield x.a, (_under(x.x), _under(x.x - h), _over(y), _over(y + h))
-    else:
-        for name, sign in ((x.a, 1.0), (x.b, -1.0)):
-            yield name, tuple(_over(sign * v) for v in (x.x, x.x - h, x.x / 2, (x.x - h) / 2, 0.0))
-
-
-def _over(level: float) -> Cut:
-    """A cut just above a level."""
-    return level, level + NEAR
-
-
-def _under(level: float) -> Cut:
-    """A cut just below a level."""
-    return level - NEAR, level
 
 
 def _intervals(cuts: set[Cut], low: float, high: float, ends: bool) -> Iterator[float]:
@@ -294,9 +262,9 @@ def _sources(model: Model) -> dict[str, set[float]]:
                 shape = GRID if response is None else np.asarray(response.of(GRID, {}))
                 for p in out[target]:
                     out.setdefault(lines[0].source, set()).update(_crossed(GRID, shape * lines[0].gain / 100.0, p))
-    for gate in model.program.logic:
-        if isinstance(gate, Gate) and gate.name in out:
-            out.setdefault(gate.source, set()).update(out[gate.name])
+    for gate in model.program.gates():
+        for signal in gate.signals() if gate.name in out else ():
+            out.setdefault(signal, set()).update(out[gate.name])
     return out
 
 

@@ -33,26 +33,21 @@ from typing import Any
 import numpy as np
 
 from hypsos.core.base.backends import Array, Flags
-from hypsos.core.conditions.edit import asked_by
+from hypsos.core.base.memory import Waiting
+from hypsos.core.conditions import LogicSwitch, conditions_of, signals_of
+from hypsos.core.dependencies.asking import asked_by
 from hypsos.core.dependencies.motor_dependencies import motor_cone
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines, reads
 from hypsos.core.document.program import Axis, Program
 from hypsos.core.parts.announcement_values import Timer
-from hypsos.core.parts.condition_values import (
-    Adjuster,
-    Compare,
-    FlightMode,
-    LogicSwitch,
-    Tunable,
-    asked,
-    conditions_of,
-    signals_of,
-)
+from hypsos.core.parts.condition_text import asked
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import Control
+from hypsos.core.parts.tunables import Adjuster, Tunable
 
 FREE = "free_value_"
 """What the control of a shared value that is free within its bounds begins with."""
@@ -179,7 +174,7 @@ class _Needs:
             self.condition(text)
         sums = {x.target for x, _ in self.lines} | {t for m in self.program.modes for t in m.presets}
         for signal in signals_of(node):
-            if isinstance(node, Compare) and signal not in self.nodes and signal in sums:
+            if node.reads_sums and signal not in self.nodes and signal in sums:
                 self.parts({signal})
             else:
                 self.signal(signal)
@@ -437,23 +432,24 @@ def bare(model: Model) -> Model:
     return quiet.changed({"program": quiet.program.changed({"logic": logic}), "scenarios": ()})
 
 
-def timed(model: Model) -> Iterator[tuple[str, float]]:
-    """The keys in the engine's memory of what waits for a time, with the seconds it waits."""
+def timed(model: Model) -> Iterator[tuple[str, Waiting]]:
+    """The keys in the engine's memory of what waits for a time, with how long it waits and how that is kept."""
     guard = model.program.guard
     if guard is not None:
         from hypsos.core.engine.guard import BACK_S
 
-        yield "guard.rest", guard.rest_s
+        yield "guard.rest", Waiting(guard.rest_s)
         if guard.level >= 4:
-            yield "guard.back", BACK_S
-            yield "guard.lost", guard.relock_s
+            yield "guard.back", Waiting(BACK_S)
+            yield "guard.lost", Waiting(guard.relock_s)
     if model.leads:
-        yield "failsafe", model.receiver.failsafe_after_s
+        yield "failsafe", Waiting(model.receiver.failsafe_after_s)
     for x in model.program.logic:
-        if x.kind in ("on_delay", "off_delay", "pulse"):
-            yield f"?{x.name}.{x.kind}", x.seconds
+        waiting = x.timeout()
+        if waiting is not None:
+            yield x.memory_key, waiting
     for timer in model.program.timers:
-        yield f"timer:{timer.name}", timer.span_s
+        yield f"timer:{timer.name}", Waiting(timer.span_s, since="0", on="1")
 
 
 def has_run_out(timer: Timer, shown: Array) -> Flags:

@@ -33,12 +33,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.base.backends import Array, Places
-from hypsos.core.conditions.edit import asked_by
+from hypsos.core.dependencies.asking import asked_by
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Result, Situation, compile_plan
 from hypsos.core.engine.plan import Plan
 from hypsos.core.engine.result import Contribution
-from hypsos.core.parts.condition_values import Gate, asked
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.review.search.input_grid import (
     EVERY_BEND,
@@ -144,7 +144,7 @@ class ReachableCases:
         return 2 + len(self._names) + len(self._counters) + len(self.model_slice.model.program.timers)
 
     def _ready(self) -> None:
-        self._names = [x.name for x in self.model_slice.model.program.logic if not isinstance(x, Gate)]
+        self._names = [x.name for x in self.model_slice.model.program.logic if not x.gives_signal]
         self._counters = [x.name for x in self.model_slice.model.program.logic if x.kind == "counter"]
         self._samplers: dict[tuple[Any, ...], tuple[ModelSlice, CaseSampler]] = {}
         self._cases: dict[int, tuple[CaseSampler, Places]] = {}
@@ -444,7 +444,7 @@ def decided(model: Model, parts: Sequence[str]) -> tuple[set[str], ModelSlice]:
 
 def _texts(model: Model, modes: bool = True) -> set[str]:
     """The conditions that lines, gates and shared values ask, and (``modes``) those of the flight modes."""
-    gates = {x.when for x in model.program.logic if isinstance(x, Gate)}
+    gates = {text for x in model.program.gates() for text in x.conditions()}
     asked_for = {text for path, text in asked_by(model) if modes or not path.startswith("program.modes")}
     return asked_for | gates
 

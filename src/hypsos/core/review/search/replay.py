@@ -10,16 +10,17 @@ from functools import cached_property
 import numpy as np
 
 from hypsos.core.base.backends import Array
+from hypsos.core.base.figure_words import number, plain
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Result, Situation, compile_plan
 from hypsos.core.engine.plan import Plan
 from hypsos.core.engine.situation import control_bounds
-from hypsos.core.parts.condition_values import asked
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.transmitter import AROUND, STICKS
 from hypsos.core.review.search.model_slice import bare, timed
 from hypsos.core.review.search.state_search import SearchStep
 from hypsos.core.review.statements import FindingMove
-from hypsos.core.wording.words import control_label, number, plain, stick_words
+from hypsos.core.wording.words import control_label, stick_words
 
 GAP_S = 0.1
 """From one act of the hands to the next."""
@@ -51,7 +52,7 @@ class Replay:
     def __init__(self, model: Model) -> None:
         self.model = model
         self.frame = model.program.frame_s
-        self.waits = dict(timed(model))
+        self.waits = {key: waiting.seconds for key, waiting in timed(model)}
 
     @cached_property
     def plan(self) -> Plan:

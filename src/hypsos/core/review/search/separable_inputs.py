@@ -27,10 +27,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.base.backends import Array, Places
-from hypsos.core.conditions.edit import asked_by
+from hypsos.core.dependencies.asking import asked_by
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import reads
-from hypsos.core.parts.condition_values import Gate
 from hypsos.core.review.search.influence import blocks_of, knobs_of, upstream
 from hypsos.core.review.search.reachable_cases import CaseSampler, ReachableCases, alike
 
@@ -166,7 +165,7 @@ def _asked(model: Model, targets: Sequence[str], block: frozenset[str]) -> set[s
     above = upstream(model, {n for x in mine for n in reads(x)})
     keep = {i for i, x in enumerate(mixes) if x in mine or x.target in above}
     elsewhere = {text for path, text in asked_by(model) if not path.startswith(("program.mixes", "program.modes"))}
-    gates = {x.when for x in model.program.logic if isinstance(x, Gate)}
+    gates = {text for x in model.program.gates() for text in x.conditions()}
     if "link_quality" in block:  # a receiver without power hears nothing: its link has no quality then
         elsewhere |= {"power", "link"}
     return elsewhere | gates | {x.when for i, x in enumerate(mixes) if i in keep and x.when is not None}

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.base.backends import Array, Flags, Places
-from hypsos.core.engine.memory import Memory
+from hypsos.core.base.memory import Memory, Waiting
 
 LONG_AGO = -1e6
 """The second at which something began that has waited its time; everything else is at second 0."""
@@ -26,7 +26,7 @@ class StateEncoding:
     whose value makes no difference to any question, with the value that stands for all.
     """
 
-    def __init__(self, timed: dict[str, float], fixed: Mapping[str, float] | None = None) -> None:
+    def __init__(self, timed: Mapping[str, Waiting], fixed: Mapping[str, float] | None = None) -> None:
         self.timed, self._fixed = timed, dict(fixed or {})
         self.paths: list[Path] = []
         self._kinds: list[type] = []
@@ -61,8 +61,8 @@ class StateEncoding:
         self.rows = np.full((1, len(leaves)), np.nan)
         for k, path in enumerate(self.paths):
             key = path[0]
-            last = "1" if key.endswith("off_delay") else "0" if key.startswith("timer:") else None
-            if key in self.timed and (last is None or path[-1] == last):
+            waiting = self.timed.get(key)
+            if waiting is not None and waiting.since in ("", path[-1]):
                 self._times[key] = k
 
     def _numbers(self, table: Array) -> Places:
@@ -97,10 +97,9 @@ class StateEncoding:
         out: dict[str, Flags] = {}
         for key, k in self._times.items():
             found = self.rows[:, k] == 0.0
-            if key.endswith("off_delay"):
-                found = found & (self.rows[:, self._place(key, "0")] == 0.0)
-            elif key.startswith("timer:"):
-                found = found & (self.rows[:, self._place(key, "1")] != 0.0)
+            waiting = self.timed[key]
+            if waiting.on:
+                found = found & ((self.rows[:, self._place(key, waiting.on)] != 0.0) == waiting.so)
             found[0] = False
             out[key] = found
         return out

@@ -36,7 +36,6 @@ from numpy.typing import NDArray
 from hypsos.core.base.backends import Array, Flags, Places
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Result, Situation, compile_plan
-from hypsos.core.parts.condition_values import Compare
 from hypsos.core.parts.pulses import idle_percent
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.review.search.input_grid import InputGrid
@@ -104,12 +103,13 @@ class StateSearch:
     ) -> None:
         self.model_slice, self.grid, self._watch, self._judge = model_slice, grid, watch, judge
         self.plan = compile_plan(model_slice.model)
-        self.waits = {k: s for k, s in timed(model_slice.model)}
-        self.encoding: Any = StateEncoding(self.waits, _forgotten(model_slice.model))
+        waiting = dict(timed(model_slice.model))
+        self.waits = {key: x.seconds for key, x in waiting.items()}
+        self.encoding: Any = StateEncoding(waiting, _forgotten(model_slice.model))
         """What remembers: a encoding of memories, or (where two models are searched at once) something that is used like one."""
         self.most, self._stopped = most, stopped
         self.situations = 0
-        loose = any(isinstance(x, Compare) and x.kind == "difference" for x in model_slice.model.program.logic)
+        loose = any(x.relates_signals for x in model_slice.model.program.logic)
         self.partly = LOOSE if loose else ""
         """Why not all of it was searched, where that is so."""
         self.complete = True

@@ -7,7 +7,6 @@ import itertools
 from collections.abc import Iterator, Mapping
 
 from hypsos.core.document.document import Model
-from hypsos.core.parts.condition_values import Delay
 
 SETS = 4
 """Of so many delays that wait at once every set may end together; of more, each alone and all of them."""
@@ -36,12 +35,9 @@ def first_of(model: Model, waits: dict[str, float]) -> dict[str, tuple[str, ...]
     guard = model.program.guard
     if guard is not None and guard.level >= 4 and waits.get("failsafe", 0.0) >= guard.relock_s:
         out["failsafe"] = ("guard.lost",)
-    delays = [x for x in model.program.logic if isinstance(x, Delay)]
-    for x in delays:
-        before = [
-            f"?{y.name}.{y.kind}" for y in delays
-            if y is not x and (y.kind, y.of) == (x.kind, x.of) and (y.seconds, y.name) < (x.seconds, x.name)
-        ]  # fmt: skip
+    waiting = [x for x in model.program.logic if x.waits]
+    for x in waiting:
+        before = tuple(y.memory_key for y in waiting if y.ends_with(x))
         if before:
-            out[f"?{x.name}.{x.kind}"] = tuple(before)
+            out[x.memory_key] = before
     return out

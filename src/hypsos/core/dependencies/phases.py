@@ -10,7 +10,7 @@ from hypsos.core.dependencies.evaluation_order import LogicOrder, logic_order
 from hypsos.core.dependencies.motor_dependencies import motor_cone
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import PlacedLine, all_lines, reads
-from hypsos.core.parts.condition_values import Gate, asked
+from hypsos.core.parts.condition_text import asked
 
 EARLY = ("program.guard", "program.modes", "program.tunables", "program.axes")
 """Where conditions stand that are always asked before the guard speaks."""
@@ -40,7 +40,7 @@ class Phase:
     @cached_property
     def gates(self) -> dict[str, list[str]]:
         """Gate -> the paths of the lines that read it."""
-        names = [x.name for x in self.model.program.logic if isinstance(x, Gate)]
+        names = [x.name for x in self.model.program.gates()]
         return {n: [p.path for p in self._lines if n in reads(p.line)] for n in names}
 
     def before_guard(self, path: str) -> bool:
@@ -55,7 +55,7 @@ class Phase:
     def too_late(self) -> Iterator[tuple[str, str]]:
         """(path, kind) of the places that ask something that is not known yet; ``kind`` is *guard* or *sum*."""
         late = self.order.late | self.order.last
-        read = self.gates if any(isinstance(self.order.nodes[n], Gate) for n in late) else {}
+        read = self.gates if any(x.name in late for x in self.model.program.gates()) else {}
         gates = [(path, name) for name, paths in read.items() for path in paths]
         for path, text in (*self.asking, *gates):
             asks = asked(text)

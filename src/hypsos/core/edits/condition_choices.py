@@ -7,40 +7,22 @@ What is made on the way has no name; what an edit leaves without a user, and nob
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable
 from typing import Any, NamedTuple
 
 from hypsos.core.base.cache import kept
 from hypsos.core.base.values import Value
-from hypsos.core.conditions.phases import SAID, Phase
+from hypsos.core.conditions import KINDS, Combine, Compare, LogicSwitch
+from hypsos.core.conditions.condition_base import UNNAMED
+from hypsos.core.dependencies.asking import asked_by
 from hypsos.core.dependencies.evaluation_order import measured_signals
+from hypsos.core.dependencies.phases import SAID, Phase
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
 from hypsos.core.document.names import taken_names
 from hypsos.core.document.paths import get_at, with_at
-from hypsos.core.parts.condition_values import (
-    Combine,
-    Compare,
-    Counter,
-    Delay,
-    Gate,
-    Latch,
-    LogicSwitch,
-    asked,
-    conditions_of,
-)
-from hypsos.core.wording.describe_condition import (
-    JOINED,
-    UNNAMED,
-    compared_signals,
-    condition_path,
-    named,
-    node_named,
-    signal_label,
-)
-
-STARTS = {"on_delay": 0.3, "off_delay": 1.0, "pulse": 1.0}
-"""Seconds with which a delay begins."""
+from hypsos.core.parts.condition_text import asked
+from hypsos.core.wording.describe_condition import compared_signals, named, node_named, signal_label
 
 
 class WordChoice(NamedTuple):
@@ -64,29 +46,7 @@ class ConditionPlace(NamedTuple):
 # -- choosing -------------------------------------------------------------------------------------------------------------
 
 
-def compared_by(model: Model, name: str, kind: str) -> Model:
-    """The model with a signal compared in another way; an upper end or a second signal where that needs one."""
-    node = node_named(model, name)
-    assert isinstance(node, Compare)
-    fields: dict[str, object] = {"kind": kind, "y": None, "b": None}
-    if kind == "within":
-        fields |= {"y": max(node.x, 50.0) if node.y is None else node.y}
-    if kind == "difference":
-        others = [n for n in compared_signals(model) if n != node.a]
-        fields |= {"b": node.b or others[0]}
-    return _replaced(model, node.changed(fields))
-
-
 LONGER = "Make a longer sentence of it"
-WRAPPED = {
-    "not": "not this",
-    "on_delay": "once it has lasted",
-    "off_delay": "and a while longer",
-    "pulse": "a while from when it begins",
-    "latch": "from it until something else",
-    "counter": "counting how often",
-}
-"""What a condition can be put into, in words."""
 
 
 class _Askers(NamedTuple):
@@ -139,8 +99,8 @@ def kinds(model: Model, place: ConditionPlace) -> tuple[WordChoice, ...]:
         out.append(WordChoice("timer", "a timer"))
     out += [WordChoice("link", "the link"), WordChoice("power", "the receiver's power")]
     out += _named_choices(model, place, askers)
-    out += [WordChoice(f"wrap:{key}", words.rstrip(":"), LONGER) for key, words in JOINED.items()]
-    out += [WordChoice(f"wrap:{key}", words, LONGER) for key, words in WRAPPED.items()]
+    for wrapping in KINDS:
+        out += [WordChoice(f"wrap:{kind}", words, LONGER) for kind, words in wrapping.WRAPS.items()]
     return tuple(out)
 
 
@@ -148,7 +108,7 @@ def _named_choices(model: Model, place: ConditionPlace, askers: _Askers) -> list
     """The conditions with a name that may stand here: no circle comes of it, and they are known in time."""
     inside = _users_of(model, place.name) if place.name else frozenset[str]()
     own = {place.name} if place.name else _above(model, place.path)
-    free = [x for x in named(model) if not isinstance(x, Gate) and x.name not in own | inside]
+    free = [x for x in named(model) if not x.gives_signal and x.name not in own | inside]
     return [WordChoice(f"named:{x.name}", x.label, "A condition with a name") for x in free if askers.may_ask(x.name)]
 
 
@@ -170,8 +130,9 @@ def chosen(model: Model, place: ConditionPlace, key: str) -> Model:
         return put_text(model, place, f"{name}@{len(control.positions) - 1 if control else 0}")
     if head == "signal":
         old = _node_at(model, place)
-        if isinstance(old, Compare):
-            return with_at(model, f"{condition_path(model, old.name)}.a", name)
+        other = None if old is None else old.reading(name)
+        if other is not None:
+            return _replaced(model, other)
         return _put_node(model, place, Compare(kind="above", name=free_name(model), a=name, x=0.0, hysteresis=2.0))
     if head == "mode":
         return put_text(model, place, f"mode:{model.program.modes[0].name}")
@@ -181,47 +142,32 @@ def chosen(model: Model, place: ConditionPlace, key: str) -> Model:
         return put_text(model, place, f"timer:{model.program.timers[0].name}")
     if head in ("link", "power", "named"):
         found = node_named(model, name)
-        text = f"{name}@0" if isinstance(found, Counter) else name
-        return put_text(model, place, text if head == "named" else head)
+        return put_text(model, place, head if found is None else found.text)
     return _wrapped(model, place, name)
 
 
 def _wrapped(model: Model, place: ConditionPlace, kind: str) -> Model:
     """A longer sentence around the condition at a place; between all, any and one the parts stay as they are."""
     old = _node_at(model, place)
-    if isinstance(old, Combine) and old.kind in JOINED and kind in JOINED:
-        return with_at(model, f"{condition_path(model, old.name)}.kind", kind)
-    if isinstance(old, Delay) and kind in STARTS:
-        return with_at(model, f"{condition_path(model, old.name)}.kind", kind)
+    same = None if old is None else old.as_kind(kind)
+    if same is not None:
+        return _replaced(model, same)
     if place.name:
         model, inner = _given_away(model, place.name)
     else:
         inner = get_at(model, place.path) or default_text(model)
-    name, other = free_name(model), default_text(model)
-    made: LogicSwitch
-    if kind in JOINED:
-        made = Combine(kind=kind, name=name, of=(inner, other))
-    elif kind == "not":
-        made = Combine(kind="not", name=name, of=(inner,))
-    elif kind in STARTS:
-        made = Delay(kind=kind, name=name, of=inner, seconds=STARTS[kind])
-    elif kind == "latch":
-        made = Latch(name=name, set=inner, reset=other)
-    else:
-        made = Counter(name=name, of=inner, count=3)
-    return _put_node(model, place, made)
+    wrapping = next(x for x in KINDS if kind in x.WRAPS)
+    return _put_node(model, place, wrapping.around(kind, free_name(model), inner, default_text(model)))
 
 
 def _given_away(model: Model, name: str) -> tuple[Model, str]:
     """A named condition's content under a name of its own, for a longer sentence around it."""
     node = node_named(model, name)
     assert node is not None
-    if isinstance(node, Combine) and node.kind != "not" and len(node.of) == 1:
-        return model, node.of[0]
+    if node.passes_on is not None:
+        return model, node.passes_on
     copy = node.changed({"name": free_name(model), "label": UNNAMED})
-    return _with_logic(model, (*model.program.logic, copy)), f"{copy.name}@0" if isinstance(
-        copy, Counter
-    ) else copy.name
+    return _with_logic(model, (*model.program.logic, copy)), copy.text
 
 
 def default_text(model: Model) -> str:
@@ -236,11 +182,8 @@ def put_text(model: Model, place: ConditionPlace, text: str | None) -> Model:
         return without_orphans(model, with_at(model, place.path, text))
     node = node_named(model, place.name)
     assert node is not None and text is not None
-    if isinstance(node, Combine) and node.kind != "not" and len(node.of) == 1:
-        made = with_at(model, f"{condition_path(model, place.name)}.of[0]", text)
-    else:
-        made = _replaced(model, Combine(kind="all", name=node.name, label=node.label, of=(text,)))
-    return without_orphans(model, made)
+    passing = node.passing(text) or Combine(kind="all", name=node.name, label=node.label, of=(text,))
+    return without_orphans(model, _replaced(model, passing))
 
 
 def _put_node(model: Model, place: ConditionPlace, made: LogicSwitch) -> Model:
@@ -249,8 +192,7 @@ def _put_node(model: Model, place: ConditionPlace, made: LogicSwitch) -> Model:
         assert node is not None
         new = _replaced(model, made.changed({"name": node.name, "label": node.label}))
     else:
-        text = f"{made.name}@0" if isinstance(made, Counter) else made.name
-        new = with_at(_with_logic(model, (*model.program.logic, made)), place.path, text)
+        new = with_at(_with_logic(model, (*model.program.logic, made)), place.path, made.text)
     return without_orphans(model, new)
 
 
@@ -295,31 +237,6 @@ def _replaced(model: Model, made: LogicSwitch) -> Model:
     return _with_logic(model, tuple(made if x.name == made.name else x for x in model.program.logic))
 
 
-def asked_by(model: Model) -> Iterator[tuple[str, str]]:
-    """(path, condition) of every place in the document that asks a condition, other than conditions themselves."""
-    program = model.program
-    whens = [(f"mixes[{i}]", x.when) for i, x in enumerate(program.mixes)]
-    whens += [(f"modes[{i}]", x.when) for i, x in enumerate(program.modes)]
-    yield from ((f"program.{where}.when", text) for where, text in whens if text is not None)
-    for i, recipe in enumerate(program.recipes):
-        yield from ((f"program.recipes[{i}].{field}", text) for field, text in recipe.conditions())
-    for i, shared in enumerate(program.tunables):
-        for field, text in shared.adjuster.conditions() if shared.adjuster is not None else ():
-            yield f"program.tunables[{i}].adjuster.{field}", text
-    for i, axis in enumerate(program.axes):
-        for k, setting in enumerate(axis.settings):
-            if setting is not None and setting.from_when is not None:
-                yield f"program.axes[{i}].settings[{k}].from_when", setting.from_when
-    for i, said in enumerate(program.announcements):
-        yield f"program.announcements[{i}].when", said.when
-    for i, timer in enumerate(program.timers):
-        yield f"program.timers[{i}].when", timer.when
-        if timer.reset is not None:
-            yield f"program.timers[{i}].reset", timer.reset
-    if program.guard is not None:
-        yield from ((f"program.guard.{field}", text) for field, text in program.guard.conditions())
-
-
 def _reached(model: Model, roots: Iterable[str]) -> set[str]:
     """The conditions on which these hang, themselves included."""
     nodes = {x.name: x for x in model.program.logic}
@@ -328,11 +245,7 @@ def _reached(model: Model, roots: Iterable[str]) -> set[str]:
         name = open_.pop()
         if name in nodes and name not in found:
             found.add(name)
-            node = nodes[name]
-            open_ += [asked(t).key for t in conditions_of(node)]
-            open_ += (
-                [node.source] if isinstance(node, Gate) else [node.a, node.b or ""] if isinstance(node, Compare) else []
-            )
+            open_ += nodes[name].hangs_on()
     return found
 
 

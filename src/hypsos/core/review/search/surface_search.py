@@ -11,6 +11,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from hypsos.core.base.backends import Array, Places
+from hypsos.core.base.figure_words import number
 from hypsos.core.document.document import Model
 from hypsos.core.engine.result import Contribution
 from hypsos.core.fitting.direction_finder import right_way
@@ -26,7 +27,7 @@ from hypsos.core.review.search.separable_inputs import SeparableInputs
 from hypsos.core.review.search.state_search import SearchStep
 from hypsos.core.review.statements import MORE_THAN_SEARCHED, Finding, FindingMove, Level
 from hypsos.core.wording.describe_condition import mode_label
-from hypsos.core.wording.words import Part, number, side_percent
+from hypsos.core.wording.words import Part, side_percent
 
 LARGE = 20_000
 """Combinations of the hands in what decides for all surfaces, from which on it is searched for each group by itself."""

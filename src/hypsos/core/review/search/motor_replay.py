@@ -8,6 +8,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from hypsos.core.base.backends import Array
+from hypsos.core.base.figure_words import number, plain, power_percent
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
 from hypsos.core.engine import GuardState
@@ -16,7 +17,7 @@ from hypsos.core.recipes import DifferentialThrust
 from hypsos.core.review.search.replay import GAP_S, LONGEST_S, RESTED_S, Check, Played, Proof, Replay
 from hypsos.core.review.search.state_search import SearchStep
 from hypsos.core.review.statements import FindingMove, Level
-from hypsos.core.wording.words import control_label, number, plain, power_percent
+from hypsos.core.wording.words import control_label
 
 MORE = 5.0
 """Percent of the pulse: what a motor may get more of by one act that is not meant to."""

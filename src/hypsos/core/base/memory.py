@@ -2,7 +2,7 @@
 """Operations that remember: edges, latches, delays, slow. Each works along the last axis and carries its state in and out.
 
 The state is what the next piece of time needs, so a replay cut into pieces gives the same as one in one piece. Each
-operation has its one step in the frame lane and its scan over time in the array lane next to each other; both read
+operation has its one step in the frame backend and its scan over time in the array backend next to each other; both read
 and leave the same state.
 """
 
@@ -12,7 +12,7 @@ import itertools
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +30,19 @@ def outlasts(key: str) -> bool:
     return key == KEPT or key.startswith(CONTROLLER)
 
 
+class Waiting(NamedTuple):
+    """What an operation that waits for a time keeps in the memory under its key.
+
+    It waits ``seconds``. Since when stands in the part ``since`` of what is kept (``""``: it is all of it). It waits only where
+    the part ``on`` is ``so``, where there is such a part.
+    """
+
+    seconds: float
+    since: str = ""
+    on: str = ""
+    so: bool = True
+
+
 @dataclass
 class Memory:
     """State by operation. ``pending`` is set when time alone will still change something.
@@ -43,7 +56,7 @@ class Memory:
     after: dict[str, Any] = field(default_factory=dict)
     pending: bool = False
     instant: bool = False
-    lane: Backend = ARRAYS
+    backend: Backend = ARRAYS
     many: bool = False
     ticking: bool = False
 
@@ -76,11 +89,11 @@ def _anywhere(x: Flags) -> Flags:
 def rising(x: Flag, memory: Memory, key: str) -> Flag:
     """True where the input is true now and was false in the frame before; never on the first frame."""
     last = memory.before.get(key)
-    if memory.lane.single:
+    if memory.backend.single:
         memory.after[key] = x
         return x and last is not None and not last
     assert isinstance(x, np.ndarray)
-    memory.after[key] = memory.lane.end(x)
+    memory.after[key] = memory.backend.end(x)
     shifted = np.empty_like(x)
     shifted[..., 1:] = x[..., :-1]
     shifted[..., 0] = x[..., 0] if last is None else last
@@ -90,14 +103,14 @@ def rising(x: Flag, memory: Memory, key: str) -> Flag:
 def latch(on: Flag, off: Flag, memory: Memory, key: str) -> Flag:
     """By levels: set where ``on``, cleared where ``off``; clearing wins; unchanged elsewhere. Starts cleared."""
     last = memory.before.get(key)
-    if memory.lane.single:
+    if memory.backend.single:
         out = memory.after[key] = bool((on or last) and not off)
         return out
     on, off = np.broadcast_arrays(on, off)
     index = _latest(on | off)
     value = np.take_along_axis(on & ~off, np.maximum(index, 0), axis=-1)
     flags = np.where(index >= 0, value, _spread(last, False, on)[..., None])
-    memory.after[key] = memory.lane.end(flags)
+    memory.after[key] = memory.backend.end(flags)
     return flags
 
 
@@ -120,7 +133,7 @@ def on_delay(x: Flag, t_s: Signal, delay_s: float, memory: Memory, key: str) -> 
     since = t[np.minimum(index + 1, x.shape[-1] - 1)]
     since = np.where(index < 0, np.where(np.isnan(start), t[0], start)[..., None], since)
     out = x if memory.instant else x & (t - since >= delay_s - EPS)
-    memory.after[key] = memory.lane.end(np.where(x, since, math.nan))
+    memory.after[key] = memory.backend.end(np.where(x, since, math.nan))
     memory.pending |= bool(np.any(x[..., -1] & ~out[..., -1]))
     return out
 
@@ -140,7 +153,7 @@ def off_delay(x: Flag, t_s: Signal, delay_s: float, memory: Memory, key: str) ->
     fallen = np.where(index >= 0, t[np.maximum(index, 0)], _spread(since, math.nan, x)[..., None])
     with np.errstate(invalid="ignore"):
         lasting = ~x & (t - fallen < delay_s - EPS) & (not memory.instant)
-    memory.after[key] = (memory.lane.end(x), memory.lane.end(fallen))
+    memory.after[key] = (memory.backend.end(x), memory.backend.end(fallen))
     memory.pending |= bool(np.any(lasting[..., -1]))
     return x | lasting
 
@@ -158,7 +171,7 @@ def pulse(x: Flag, t_s: Signal, length_s: float, memory: Memory, key: str) -> Fl
     index, t = _latest(edge), np.asarray(t_s)
     since = np.where(index >= 0, t[np.maximum(index, 0)], _spread(last, None, edge)[..., None])
     out: Flags = (t - since < length_s - EPS) & (not memory.instant)
-    memory.after[key] = memory.lane.end(since)
+    memory.after[key] = memory.backend.end(since)
     memory.pending |= bool(np.any(out[..., -1]))
     return out
 
@@ -172,7 +185,7 @@ def counter(x: Flag, count: int, memory: Memory, key: str) -> Place:
         memory.after[key] = place
         return place
     out = np.asarray((_spread(last, 0, edge)[..., None] + np.cumsum(edge, axis=-1)) % count, np.intp)
-    memory.after[key] = memory.lane.end(out)
+    memory.after[key] = memory.backend.end(out)
     return out
 
 
@@ -192,7 +205,7 @@ def counted(x: Flag, reset: Flag | None, memory: Memory, key: str, kept: int, to
     index = _latest(np.broadcast_to(anew, x.shape))
     since = np.take_along_axis(steps, np.maximum(index, 0), axis=-1)
     out = np.asarray(np.where(index >= 0, steps - since, _spread(n, 0, x)[..., None] + steps), np.intp)
-    memory.after[key] = (memory.lane.end(out), memory.lane.end(x))
+    memory.after[key] = (memory.backend.end(out), memory.backend.end(x))
     memory.ticking |= bool(np.any(x[..., -1]))
     return out
 
@@ -226,8 +239,8 @@ def slow(
     The first frame of all is taken as it comes. Where ``stopped``, the value is held at ``idle``, so that it sets out from
     there afterwards and nothing wound up before comes out.
     """
-    lane = memory.lane
-    if stopped is not False and not lane.never(stopped):
+    backend = memory.backend
+    if stopped is not False and not backend.never(stopped):
         if isinstance(x, np.ndarray):
             return _slow_between(x, up_s, down_s, frame_s, memory, key, stopped, idle)
         memory.after[key] = idle
@@ -235,7 +248,7 @@ def slow(
     if up_s == 0.0 and down_s == 0.0:
         return x
     if memory.instant:
-        memory.after[key] = memory.lane.end(x)
+        memory.after[key] = memory.backend.end(x)
         return x
     up = 100.0 * frame_s / up_s if up_s > 0 else math.inf
     down = 100.0 * frame_s / down_s if down_s > 0 else math.inf
@@ -255,8 +268,8 @@ def slow(
     else:
         flat, starts = x.reshape(rows, frames), np.asarray(start).reshape(rows)
         out = np.stack([_slow_row(flat[i], float(starts[i]), up, down) for i in range(rows)]).reshape(x.shape)
-    memory.after[key] = memory.lane.end(out)
-    memory.pending |= bool(np.any(memory.lane.differs(out, x)))
+    memory.after[key] = memory.backend.end(out)
+    memory.pending |= bool(np.any(memory.backend.differs(out, x)))
     return out
 
 
@@ -270,14 +283,14 @@ def _slow_between(
     out = np.empty(x.shape)
     state, pending = memory.before.get(key), False
     for a, b in itertools.pairwise(edges):
-        piece = Memory(before={} if state is None else {key: state}, instant=memory.instant, lane=memory.lane)
+        piece = Memory(before={} if state is None else {key: state}, instant=memory.instant, backend=memory.backend)
         part = slow(x[..., a:b], up_s, down_s, frame_s, piece, key)
         off = held_[..., a : a + 1]
         out[..., a:b] = np.where(off, idle, part)
         state = np.where(off[..., 0], idle, out[..., b - 1])
         pending = piece.pending and not bool(np.all(off))
     memory.pending |= pending
-    memory.after[key] = memory.lane.end(out)
+    memory.after[key] = memory.backend.end(out)
     return out
 
 
@@ -318,7 +331,7 @@ def held(x: Signal, fresh: Flag, forgets: Flag, rest: float, memory: Memory, key
     value = np.take_along_axis(x, np.maximum(index, 0), axis=-1)
     value = np.where(index >= 0, value, _spread(last, rest, x)[..., None])
     known = latch(fresh, forgets & ~fresh, Memory(before={key: was_known}), key)
-    memory.after[key] = (memory.lane.end(value), memory.lane.end(known))
+    memory.after[key] = (memory.backend.end(value), memory.backend.end(known))
     return value, known
 
 
@@ -344,7 +357,7 @@ def stepped(step: Signal, forgets: Flag, low: Signal, high: Signal, memory: Memo
         out[..., i] = now
         at = i + 1
     out[..., at:] = now[..., None]
-    memory.after[key] = memory.lane.end(out)
+    memory.after[key] = memory.backend.end(out)
     return out
 
 
@@ -358,9 +371,9 @@ def machine(step: Machine, heard: tuple[Flag, ...], start: int, memory: Memory, 
     ``step`` must have come to rest after two frames in which it heard the same, so only the frames after a change are
     walked.
     """
-    lane = memory.lane
+    backend = memory.backend
     state: tuple[Flag, ...] = memory.before.get(key, (False,) * start)
-    if lane.single:
+    if backend.single:
         memory.after[key] = state = step(state, heard)
         return state
     flags = np.broadcast_arrays(*heard)
@@ -378,5 +391,5 @@ def machine(step: Machine, heard: tuple[Flag, ...], start: int, memory: Memory, 
             found[k, n] = s
     at = np.searchsorted(walked, np.arange(frames), side="right") - 1
     out = tuple(np.moveaxis(found[k][at], 0, -1) for k in range(start))
-    memory.after[key] = tuple(lane.end(x) for x in out)
+    memory.after[key] = tuple(backend.end(x) for x in out)
     return out

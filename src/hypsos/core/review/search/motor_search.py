@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hypsos.core.base.backends import Array, Flags, Places
+from hypsos.core.base.figure_words import number, plain, power_percent
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Result
 from hypsos.core.explain.idle_pulse import idle_dangers
@@ -19,7 +20,6 @@ from hypsos.core.review.search.model_slice import ModelSlice, slice_of
 from hypsos.core.review.search.replay import GAP_S, Played, Proof, Replay, brought, captions, lived, proved
 from hypsos.core.review.search.state_search import TICK, WAIT, Edges, SearchStep, StateSearch
 from hypsos.core.review.statements import Finding, FindingMove, Level
-from hypsos.core.wording.words import number, plain, power_percent
 
 AWAY_S = (0.2, 1.0, 3.0)
 """Seconds for which the flight battery is away: a loose plug, a quick hand, a change."""

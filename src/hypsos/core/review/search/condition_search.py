@@ -10,22 +10,25 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.base.backends import Array
-from hypsos.core.conditions.lint import condition_doubts, never
+from hypsos.core.base.figure_words import said_name
+from hypsos.core.conditions import LogicSwitch, conditions_of, signals_of
+from hypsos.core.conditions.condition_base import UNNAMED
 from hypsos.core.dependencies.evaluation_order import measured_signals
 from hypsos.core.dependencies.references import condition_users
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import EXPO_BOUNDS, RATE_BOUNDS
+from hypsos.core.edits.condition_doubts import always_or_never, never_changes
 from hypsos.core.edits.mode_grid import asked_switches, never_flown
 from hypsos.core.edits.shared_values import dead_axes, tunable_users
 from hypsos.core.engine import Result
-from hypsos.core.parts.condition_values import Compare, Counter, Gate, LogicSwitch, asked, conditions_of, signals_of
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.review.search.input_grid import grid_of
 from hypsos.core.review.search.model_slice import ModelSlice, conditions_asked, has_run_out, slice_of
 from hypsos.core.review.search.state_search import Edges, StateSearch
 from hypsos.core.review.statements import Finding
-from hypsos.core.wording.describe_condition import UNNAMED, mode_label, node_named, node_phrase, phrase
+from hypsos.core.wording.describe_condition import mode_label, node_named, node_phrase, phrase
 from hypsos.core.wording.time_words import timer_label
-from hypsos.core.wording.words import control_label, said_name
+from hypsos.core.wording.words import control_label
 
 SUMS = "what compares where a surface stands is searched at the ends of the hands' travel only"
 
@@ -119,7 +122,7 @@ class ConditionSearch:
                 yield Finding("L2", "advice", f"program.modes[{i}].when", text)
         asked_for = conditions_asked(self.model)
         for i, node in enumerate(self.model.program.logic):
-            if isinstance(node, Gate):
+            if node.gives_signal:
                 continue
             name = said_name(node.label, UNNAMED, node.name)
             path = f"program.logic[{i}]"
@@ -128,11 +131,11 @@ class ConditionSearch:
                     text = f"Nothing goes by “{self._called(node)}”."
                     yield Finding("L2", "advice", path, text, cause="conditions nothing goes by")
                 continue
-            doubt = self._doubt(node.name)
+            doubt = never_changes(self.model, node)
             if doubt:
                 yield Finding("L2", "advice", path, f"“{name}” {doubt.removeprefix('It ')}")
                 continue
-            text = f"{node.name}@1" if isinstance(node, Counter) else node.name
+            text = node.on_text
             seen = self._seen("L2", (text,))
             if seen is not None and not seen[text].both:
                 always = "always" if not seen[text].false else "never"
@@ -141,14 +144,8 @@ class ConditionSearch:
     def _called(self, node: LogicSwitch) -> str:
         return node.label if node.label != UNNAMED else node_phrase(self.model, node)
 
-    def _doubt(self, name: str) -> str:
-        """Why a comparison never changes, where its level alone says so; the rest is searched."""
-        if not isinstance(node_named(self.model, name), Compare):
-            return ""
-        return next((d for d in condition_doubts(self.model, name) if never(d)), "")
-
     def _compares_sums(self, node: LogicSwitch) -> bool:
-        return isinstance(node, Compare) and bool(measured_signals(self.model) & set(signals_of(node)))
+        return node.reads_sums and bool(measured_signals(self.model) & set(signals_of(node)))
 
     # -- L5 ---------------------------------------------------------------------------------------------------------------
 
@@ -189,9 +186,10 @@ class ConditionSearch:
         )
 
     def _when(self, text: str) -> Seen | None:
-        doubt = self._doubt(asked(text).name)
-        if doubt:
-            holds = doubt.startswith("It always") != asked(text).negated
+        node = node_named(self.model, asked(text).name)
+        word = "" if node is None else always_or_never(self.model, node)
+        if word:
+            holds = (word == "always") != asked(text).negated
             return Seen(false=not holds, true=holds)
         found = self._seen("L5", (text,), changes=True)
         return None if found is None else found[text]
