@@ -14,8 +14,8 @@ from faulty import demo_model
 from random_models import made
 
 from hypsos.core.document.document import Model
+from hypsos.core.review.findings import Ask
 from hypsos.core.review.shakedown import ShakedownSearch
-from hypsos.core.review.statements import Ask
 
 DEMOS = ("marram", "samphire", "sandpiper", "skerry", "sorrel", "tidewrack", "whinlark")
 ROWS = 50

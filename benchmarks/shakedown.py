@@ -18,8 +18,8 @@ from faulty import demo_model
 from hypsos.core.checking.reader import from_json
 from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
+from hypsos.core.review.findings import Ask, Shakedown
 from hypsos.core.review.shakedown import ShakedownSearch, estimate
-from hypsos.core.review.statements import Ask, Shakedown
 
 
 def took(shaker: ShakedownSearch, model: Model) -> tuple[float, Shakedown]:

@@ -15,12 +15,12 @@ from hypsos.core.engine import GuardState, Result, Situation
 from hypsos.core.engine.situation import control_bounds
 from hypsos.core.parts.airframe import Device
 from hypsos.core.parts.transmitter import AROUND
-from hypsos.core.review.rules.motion_rules import JUMP
-from hypsos.core.review.rules.motor_rules import MORE, TURNS
+from hypsos.core.review.findings import Shakedown
 from hypsos.core.review.rules.steering import ENDS, SHARE, Steering
-from hypsos.core.review.rules.surface_rules import LOST, SurfaceSearch
+from hypsos.core.review.rules.switch_jumps import JUMP
+from hypsos.core.review.search.motor_search import MORE, TURNS
 from hypsos.core.review.search.replay import Replay
-from hypsos.core.review.statements import Shakedown
+from hypsos.core.review.search.surface_search import LOST, SurfaceSearch
 
 ARMED = int(GuardState.ARMED)
 ASKED = ("M1", "M2", "M3", "M6", "S1", "S2", "S4", "S8", "L4")

@@ -11,7 +11,7 @@ from hypsos.core.checking.checks import first_problem
 from hypsos.core.checking.reader import from_json
 from hypsos.core.document.document import Model
 from hypsos.core.parts.transmitter_profile import Profile
-from hypsos.core.review.statements import Ask
+from hypsos.core.review.findings import Ask
 
 DATA = Path(__file__).parent / "data"
 DEMO = Path(__file__).parent.parent / "src" / "hypsos" / "demo"

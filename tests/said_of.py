@@ -21,8 +21,8 @@ from hypsos.core.explain.mode_ways import ways_to_modes
 from hypsos.core.explain.motor_words import motor_said
 from hypsos.core.fitting.effective_throw import full_stick
 from hypsos.core.fitting.feel_words import feel_at_a_glance
+from hypsos.core.review.findings import Shakedown
 from hypsos.core.review.report import as_json
-from hypsos.core.review.statements import Shakedown
 from hypsos.core.rundown import attentions
 from hypsos.core.scenarios.failsafe_capture import capture_doubts
 from hypsos.core.scenarios.failsafe_proposals import PROPOSALS, proposed

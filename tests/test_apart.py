@@ -17,12 +17,12 @@ from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.tunables import Adjuster, Tunable
+from hypsos.core.review.findings import Ask
 from hypsos.core.review.rules.steering import Steering
-from hypsos.core.review.rules.surface_rules import SurfaceSearch
 from hypsos.core.review.search.influence import knobs_of
 from hypsos.core.review.search.separable_inputs import SeparableInputs
+from hypsos.core.review.search.surface_search import SurfaceSearch
 from hypsos.core.review.shakedown import shake
-from hypsos.core.review.statements import Ask
 
 MODELS = ("tidewrack", "skerry", 7, 16, 18, 22, 37)
 

@@ -32,8 +32,8 @@ from hypsos.core.document.document import Model, json_schema
 from hypsos.core.document.paths import get_at, with_at
 from hypsos.core.edits.transmitters import shipped, taken
 from hypsos.core.review.compare_models import compared
+from hypsos.core.review.findings import Ask
 from hypsos.core.review.shakedown import shake
-from hypsos.core.review.statements import Ask
 from hypsos.core.rundown import attentions, step_states
 from hypsos.core.shape.adapt_model import adapted
 from hypsos.core.shape.solid_model import solid

@@ -17,8 +17,8 @@ from hypsos.core.document.document import Model
 from hypsos.core.engine import GuardState, Result, Situation, compile_plan
 from hypsos.core.parts.leads import Failsafe
 from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.review.findings import Ask, Finding
 from hypsos.core.review.shakedown import shake
-from hypsos.core.review.statements import Ask, Finding
 
 FRAME = 0.1
 SHORT, LONG = 2, 16

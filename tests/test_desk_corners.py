@@ -17,8 +17,8 @@ from hypsos.core.document.paths import with_at
 from hypsos.core.edits.named_shapes import BY_HAND
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import Control
+from hypsos.core.review.findings import Ask
 from hypsos.core.review.shakedown import shake
-from hypsos.core.review.statements import Ask
 from hypsos.core.rundown import STEPS
 from hypsos.desk.cards.mix_editor import MixEditor
 from hypsos.desk.pages import model_page, shake_page

@@ -18,8 +18,8 @@ from hypsos.core.edits.engine_kind import electric, with_engine
 from hypsos.core.edits.guard_proposals import GUARD_PROPOSALS, with_proposal
 from hypsos.core.engine import GuardState
 from hypsos.core.review.compare_models import compared
+from hypsos.core.review.findings import Ask
 from hypsos.core.review.shakedown import shake
-from hypsos.core.review.statements import Ask
 from hypsos.core.scenarios.ready_scenarios import ready_scenarios
 from hypsos.core.scenarios.scenario_run import run_scenario
 from hypsos.core.shape.adapt_model import adapted

@@ -17,9 +17,9 @@ from hypsos.core.parts.airframe import Device
 from hypsos.core.parts.leads import Failsafe
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes.flap_positions import FlapPosition
+from hypsos.core.review.findings import Ask
 from hypsos.core.review.repairs import repairs, tried
 from hypsos.core.review.shakedown import shake
-from hypsos.core.review.statements import Ask
 from hypsos.core.rundown import attentions
 from hypsos.core.scenarios.failsafe_proposals import PROPOSALS, proposed
 from hypsos.core.shape.adapt_model import adapted

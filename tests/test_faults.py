@@ -12,7 +12,7 @@ from pathlib import Path
 import pytest
 from PyQt6.QtWidgets import QApplication
 
-from hypsos.core.review.statements import Ask
+from hypsos.core.review.findings import Ask
 from hypsos.desk import app as desk_app
 from hypsos.desk.services import scenario_runner as trials
 from hypsos.desk.services import search_client as shaking

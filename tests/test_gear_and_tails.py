@@ -17,8 +17,8 @@ from hypsos.core.fitting.direction_finder import check_of
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes import DifferentialTailplane, DragRudders, GearWithDoors
+from hypsos.core.review.findings import Ask
 from hypsos.core.review.shakedown import shake
-from hypsos.core.review.statements import Ask
 from hypsos.core.shape import layout_choices as layout
 from hypsos.core.shape.adapt_model import adapted
 from hypsos.core.shape.measures import measures_of

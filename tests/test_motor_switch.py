@@ -21,8 +21,8 @@ from hypsos.core.engine import GuardState
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes import CamberFollow, CoordinatedTurn, MotorSwitch
 from hypsos.core.recipes.corrections import TurnShare
+from hypsos.core.review.findings import Ask
 from hypsos.core.review.shakedown import shake
-from hypsos.core.review.statements import Ask
 from hypsos.core.rundown import attentions
 from hypsos.core.scenarios.ready_scenarios import ready_scenarios
 from hypsos.core.scenarios.scenario_run import run_scenario

@@ -17,8 +17,8 @@ from hypsos.core.parts.four_bar import Linkage
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes import Ailerons
+from hypsos.core.review.findings import Ask
 from hypsos.core.review.shakedown import shake
-from hypsos.core.review.statements import Ask
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
 from hypsos.core.sheet.signs_school import signs_in_mixes

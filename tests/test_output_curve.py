@@ -19,8 +19,8 @@ from hypsos.core.parts.four_bar import Linkage
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.mix_lines import Response
 from hypsos.core.parts.pulses import demand_of, servo_percent
+from hypsos.core.review.findings import Ask
 from hypsos.core.review.shakedown import shake
-from hypsos.core.review.statements import Ask
 from hypsos.core.scenarios.failsafe_capture import captured
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown

@@ -9,9 +9,9 @@ from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.document.paths import with_at
 from hypsos.core.parts.transmitter import Control
+from hypsos.core.review.findings import Ask
 from hypsos.core.review.repairs import Repair, TriedRepair
 from hypsos.core.review.shakedown import shake
-from hypsos.core.review.statements import Ask
 from hypsos.desk.cards.findings_view import FindingCard
 from hypsos.desk.pages.say_page import ConditionCard
 

@@ -207,9 +207,9 @@ def test_what_asks_for_a_second_look_in_a_condition(condition, said):
     inner = Compare(kind="above", name="inner", a="slider", x=10)
     model = with_at(blank(), "program.logic", (condition, inner))
     found = list(condition_doubts(model, "x"))
-    assert (found == []) if not said else (len(found) == 1 and said.replace("B one", "stands at one") in found[0].text), (
-        found
-    )
+    assert (
+        (found == []) if not said else (len(found) == 1 and said.replace("B one", "stands at one") in found[0].text)
+    ), found
     called = with_at(model, "program.logic[1].label", "Slider up")  # what has a name speaks for itself
     assert condition.kind != "not" or list(condition_doubts(called, "x")) == []
 

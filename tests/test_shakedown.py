@@ -25,15 +25,16 @@ from hypsos.core.document.paths import with_at
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.review.compare_models import compared
+from hypsos.core.review.findings import Ask, FindingMove
 from hypsos.core.review.repairs import changes_words, repairs, tried
 from hypsos.core.review.report import NOTHING_PLUGGED, as_json, as_text, proof_lines
-from hypsos.core.review.rules.motor_rules import MotorSearch
+from hypsos.core.review.rules import STATEMENTS, motor_search
 from hypsos.core.review.search.input_grid import grid_of
 from hypsos.core.review.search.model_slice import slice_of
+from hypsos.core.review.search.motor_search import MotorSearch
 from hypsos.core.review.search.replay import Replay, brought, caption, captions, proved, way_words
 from hypsos.core.review.search.state_search import SearchStep, StateSearch
 from hypsos.core.review.shakedown import ShakedownSearch, estimate, foreseen_words, shake
-from hypsos.core.review.statements import STATEMENTS, Ask, FindingMove
 from hypsos.core.shape.templates import TEMPLATES
 
 CASES = faulty_cases()
@@ -119,11 +120,9 @@ def test_a_sequence_is_a_set_of_moves_that_a_trace_plays(tmp_path):
 def test_no_shorter_way_leads_there(index, statement):
     """Every sequence of fewer acts, the power coming on anywhere among them, played in real time."""
     model = CASES[index].ask().model
-    search = MotorSearch(model, 1_000_000, lambda: False).run()
+    search = motor_search(model, 1_000_000, lambda: False).run()
     finding = min((f for f in search.findings() if f.statement == statement), key=lambda f: len(f.moves))
-    told = search.motors
-    checks = {"M1": told.unarmed, "M3": told.without_link, "M6": told.at_arming}
-    check = checks.get(statement, told.raised)(0)
+    check = next(rule for rule in search.rules if rule.code == statement).check(0, later=False)
     assert check(search.stage.play(finding.moves, finding.length_s))
     for length in range(len(finding.moves)):
         assert not any(check(search.stage.play(m, 2.5)) for m in _sequences(search, statement, length))
@@ -198,7 +197,7 @@ def test_what_reaches_no_motor_is_not_searched():
         logic = [{"kind": "above", "name": f"far_{i}", "a": "rudder_stick", "x": float(i)} for i in range(count)]
         nodes = [*(x.model_dump() for x in model.program.logic), *logic]
         more = from_json(with_at(model, "program.logic", nodes).model_dump_json())
-        search = MotorSearch(more, 1_000_000, lambda: False).run()
+        search = motor_search(more, 1_000_000, lambda: False).run()
         sizes.append((search.reach.situations, len(search.model_slice.model.program.logic)))
     assert sizes[0] == sizes[1]
 
@@ -361,7 +360,7 @@ def test_words_of_a_way():
 
 def test_the_release_of_a_small_model_is_reached():
     model = from_parts(motors=True)
-    search = MotorSearch(model, 1_000_000, lambda: False).run()
+    search = motor_search(model, 1_000_000, lambda: False).run()
     assert search.reach.complete and int(GuardState.ARMED) in set(search.reach.seen[:, 0].astype(int))
 
 

@@ -25,16 +25,21 @@ from hypsos.core.parts.leads import Failsafe, YLead
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.review.compare_models import Comparison, Difference, compared
+from hypsos.core.review.findings import Ask, Finding, FindingMove, Searched, Shakedown
 from hypsos.core.review.repairs import changes_words, repairs
 from hypsos.core.review.report import as_json, as_text, comparison_text, proof_lines, searched_words, short_words
-from hypsos.core.review.rules import document_rules as papers
-from hypsos.core.review.rules.behaviour_rules import BehaviourRules, Group
-from hypsos.core.review.rules.surface_rules import SurfaceSearch
+from hypsos.core.review.rules import STATEMENTS
+from hypsos.core.review.rules.behaviours_off import BehavioursOff, Group
+from hypsos.core.review.rules.channel_defaults import defaults
+from hypsos.core.review.rules.linkage_reach import linkages
+from hypsos.core.review.rules.lost_travel import LostTravel
+from hypsos.core.review.rules.ports_of_servos import plugs
+from hypsos.core.review.rules.without_link import failsafes
 from hypsos.core.review.search.replay import Replay, caption, way_words
 from hypsos.core.review.search.state_search import SearchStep
+from hypsos.core.review.search.surface_search import SurfaceSearch
 from hypsos.core.review.search.timeouts import first_of, orders
 from hypsos.core.review.shakedown import ShakedownSearch, shake
-from hypsos.core.review.statements import STATEMENTS, Ask, Finding, FindingMove, Searched, Shakedown
 
 MOVES = (FindingMove(0.0, "flap", 1.0), FindingMove(0.5, "stick", 100.0), FindingMove(0.6, "link", 0.0))
 SAID = ("Flap switch to half", "throttle stick full", "the link is lost")
@@ -158,20 +163,20 @@ def test_what_a_stop_takes_away_has_the_sense_of_the_surface():
 def test_plugs_failsafes_and_channels():
     model = from_parts()
     doubled = with_at(model, "receiver.ports", 5)
-    texts = [f.text for f in papers.plugs(doubled)]
+    texts = [f.text for f in plugs(doubled)]
     assert texts == ["Rudder sits in port 6, and the receiver has 5."]
     loose = model.changed({"leads": tuple(x.changed({"port": None}) for x in model.leads)})
-    assert not list(papers.plugs(loose))
+    assert not list(plugs(loose))
     same = model.changed({"leads": (model.leads[0], model.leads[1].changed({"port": 1}), *model.leads[2:])})
-    assert [f.text for f in papers.plugs(same)] == ["Right aileron and another lead both sit in port 1."]
+    assert [f.text for f in plugs(same)] == ["Right aileron and another lead both sit in port 1."]
     joined = same.changed({"y_leads": (YLead(first="left_aileron", second="right_aileron"),)})
-    assert [f.part for f in papers.plugs(joined)] == ["y_leads[0]"]
+    assert [f.part for f in plugs(joined)] == ["y_leads[0]"]
     for left, right, rolls in ((40.0, 38.5, False), (40.0, 36.0, True), (0.0, None, False), (40.0, None, True)):
         fail = [None if v is None else Failsafe(action="preset", value=v) for v in (left, right)]
         leads = [x.changed({"failsafe": f}) for x, f in zip(model.leads[:2], fail, strict=True)]
-        found = list(papers.failsafes(model.changed({"leads": (*leads, *model.leads[2:])})))
+        found = list(failsafes(model.changed({"leads": (*leads, *model.leads[2:])})))
         assert [f.part for f in found] == (["leads[1].failsafe"] if rolls else [])
-    assert [f.text for f in papers.defaults(model)] == [
+    assert [f.text for f in defaults(model)] == [
         f"Nothing moves {s} flap: its servo goes by the transmitter's own default." for s in ("left", "right")
     ]
 
@@ -202,7 +207,7 @@ def test_plugs_failsafes_and_channels():
 )
 def test_linkages_that_bind_fall_short_or_are_coarse(linkage, travel, says):
     model = from_parts(leads={"elevator": {"linkage": linkage, "travel_neg": travel, "travel_pos": travel}})
-    found = list(papers.linkages(model))
+    found = list(linkages(model))
     assert [f.text for f in found] == says and all(f.part == "leads[4].linkage" for f in found)
 
 
@@ -233,7 +238,7 @@ def test_what_a_wheel_gives_while_a_condition_holds_is_seen_case_by_case():
     line = MixLine(name="Flap", target="left_flap", source="slider", gain_from="much")
     search = SurfaceSearch(from_parts(mixes=(line,), tunables=(shared,)), 100_000, lambda: False)
     sampler = search.reachable.sampler(("left_flap",))
-    ends = {side: far for side, far, _, _ in search.reached(sampler, "left_flap")}
+    ends = {side: far for side, far, _, _ in LostTravel(search).reached(sampler, "left_flap")}
     assert ends == {1.0: pytest.approx(100.0), -1.0: pytest.approx(-20.0)}
 
 
@@ -265,7 +270,7 @@ def test_mixes_that_belong_together_go_by_what_most_of_them_ask(whens, when):
         for w in whens
     )
     search = SurfaceSearch(from_parts(mixes=lines), 100_000, lambda: False)
-    group = next(g for g in BehaviourRules(search).groups() if g.label == "Help")
+    group = next(g for g in BehavioursOff(search).groups() if g.label == "Help")
     assert group.when == (when and "switch_b@1") and len(group.lines) == len(whens)
 
 
@@ -360,7 +365,10 @@ def test_lines_that_go_by_the_guard_or_a_timer_are_looked_at_in_both(when):
     line = MixLine(name="Flap", target="left_flap", source="full", gain=50.0, when=when)
     model = with_at(from_parts(mixes=(*THROTTLE, line), motors=True), "program.timers", (timer,))
     search = SurfaceSearch(model, 100_000, lambda: False)
-    ends = {side: far for side, far, _, _ in search.reached(search.reachable.sampler(("left_flap",)), "left_flap")}
+    ends = {
+        side: far
+        for side, far, _, _ in LostTravel(search).reached(search.reachable.sampler(("left_flap",)), "left_flap")
+    }
     assert ends == {1.0: 50.0, -1.0: 0.0}
 
 
@@ -613,15 +621,15 @@ def _sent_without_link(model: Model, **presets: float) -> Model:
 )
 def test_a_failsafe_that_steers_is_found_until_somebody_means_it(name, presets, said):
     model = _sent_without_link(demo_model(name), **presets)
-    found = [f for f in papers.failsafes(model) if f.seen[0] in presets]
+    found = [f for f in failsafes(model) if f.seen[0] in presets]
     assert len(found) == len(said) and all(x in f.text for x, f in zip(said, found, strict=True))
     meant = tuple(
         x.changed({"failsafe": x.failsafe.changed({"meant": True})}) if x.target in presets else x for x in model.leads
     )
     agreed = model.changed({"leads": meant})
-    assert not [f for f in papers.failsafes(agreed) if f.seen[0] in presets] and digest(agreed) == digest(model)
+    assert not [f for f in failsafes(agreed) if f.seen[0] in presets] and digest(agreed) == digest(model)
     for f in found:
-        left = [[g for g in papers.failsafes(r.model) if g.seen[0] in presets] for r in repairs(model, f)]
+        left = [[g for g in failsafes(r.model) if g.seen[0] in presets] for r in repairs(model, f)]
         assert [] in left, "one of the repairs mends it whole"
 
 
@@ -656,10 +664,10 @@ def test_what_a_master_switches_off_gives_nothing_either():
     search = SurfaceSearch(model, 100_000, lambda: False)
     line = MixLine(name="brakes", target="left_aileron", source="full", gain=-30.0)
     leaking = Group("Crow brakes", "program.recipes[0]", (line,), None, ("switch_b@1",))
-    (found,) = BehaviourRules(search).off(leaking)
+    (found,) = BehavioursOff(search).off(leaking)
     assert found.level == "fault" and found.text.endswith("30 % up while it is off (B at on does not hold).")
     shut = leaking._replace(lines=(line.changed({"when": "switch_b@1"}),))
-    assert list(BehaviourRules(search).off(shut)) == []
+    assert list(BehavioursOff(search).off(shut)) == []
 
 
 def test_what_is_too_much_for_one_search_is_taken_up_by_the_next(monkeypatch):

@@ -213,8 +213,8 @@ def shakedown(demo: bool, model_name: str, only: str, as_json: bool) -> None:
     """Search everything the hands can do for what must not happen."""
     from hypsos.core.review.report import as_json as report
     from hypsos.core.review.report import as_text
+    from hypsos.core.review.rules import STATEMENTS
     from hypsos.core.review.shakedown import ShakedownSearch, foreseen_words
-    from hypsos.core.review.statements import STATEMENTS
 
     wanted = [s.strip().upper() for s in only.split(",") if s.strip()]
     for s in wanted:

@@ -15,7 +15,7 @@ from hypsos.core.base.errors import HypsosError
 
 if TYPE_CHECKING:
     from hypsos.core.document.document import Model
-    from hypsos.core.review.statements import Ask
+    from hypsos.core.review.findings import Ask
     from hypsos.hangar import Hangar
 
 
@@ -95,7 +95,7 @@ def shown(what: str) -> Callable[[float, str], None]:
 
 def asked_of(name: str, demo: bool) -> Ask:
     """What is asked of a model, with what the hangar knows besides."""
-    from hypsos.core.review.statements import Ask
+    from hypsos.core.review.findings import Ask
 
     model = read_model(name, demo)
     from hypsos.hangar.places import user_hangar

@@ -94,7 +94,7 @@ def _borrowed(model: Model) -> Iterator[Attention]:
     if guard is None or thrust is None or not model.airframe.motors or guard.holds:
         return
     for recipe in model.program.recipes:
-        if recipe.on and any(name == thrust.control for _, name in recipe.refers()):
+        if recipe.on and any(name == thrust.control for _, name in recipe.reads()):
             by = control_label(model, thrust.control)
             text = f"{recipe.label} and the motor both go by the {by}. Say what stops the motor meanwhile."
             yield Attention("guard", text, "program.guard.holds")

@@ -244,7 +244,7 @@ def _guard(model: Model, guard: Guard) -> Iterator[Problem]:
         yield Problem("program.guard.switch", f"there is no switch called {guard.switch}")
     else:
         yield from _cut(guard, switch)
-    for field, text in guard.conditions():
+    for field, text in guard.asks():
         if wrong := condition_problem(model, text):
             yield Problem(f"program.guard.{field}", wrong)
     yield from _engines(model, guard)
@@ -382,7 +382,7 @@ def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
     gates = {x.name for x in model.program.gates()}
     levers = {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
     may_be_lever = {p.key for p in recipe.of("control") if p.levers}
-    for field, name in recipe.refers():
+    for field, name in recipe.reads():
         if field in may_be_lever and name in levers:
             continue
         control = model.transmitter.control(name)
@@ -390,7 +390,7 @@ def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
             yield field, f"there is no switch called {name}"
         elif control is None and name not in STICKS and name not in gates:
             yield field, f"there is no stick or control called {name}"
-    for field, text in recipe.conditions():
+    for field, text in recipe.asks():
         if wrong := condition_problem(model, text):
             yield field, wrong
     yield from _recipe_values(model, recipe)

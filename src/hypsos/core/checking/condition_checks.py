@@ -7,8 +7,8 @@ from collections.abc import Iterator
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.problem import Problem, condition_problem, target_names
-from hypsos.core.dependencies.asking import asked_by
 from hypsos.core.dependencies.evaluation_order import LogicOrder, logic_order, measured_signals
+from hypsos.core.dependencies.graph import asked_by
 from hypsos.core.dependencies.phases import Phase
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines, line_order
@@ -71,7 +71,7 @@ def _tunables(model: Model, modes: set[str]) -> Iterator[Problem]:
         if x.adjuster is not None:
             if x.adjuster.control is not None and x.adjuster.control not in controls:
                 yield Problem(f"{path}.adjuster.control", f"there is no control called {x.adjuster.control}")
-            for field, text in x.adjuster.conditions():
+            for field, text in x.adjuster.asks():
                 if wrong := condition_problem(model, text):
                     yield Problem(f"{path}.adjuster.{field}", wrong)
             for mode in x.adjuster.modes:

@@ -127,6 +127,10 @@ class ConditionBase(Value):
         """Pairs of (field, signal) that it reads."""
         return ()
 
+    def shares(self) -> tuple[tuple[str, str], ...]:
+        """It goes by no shared value."""
+        return ()
+
     def conditions(self) -> tuple[str, ...]:
         """The conditions that it asks."""
         return tuple(text for _, text in self.asks())

@@ -7,9 +7,9 @@ from collections.abc import Iterator
 from functools import cached_property
 
 from hypsos.core.dependencies.evaluation_order import LogicOrder, logic_order
-from hypsos.core.dependencies.motor_dependencies import motor_cone
+from hypsos.core.dependencies.graph import graph
 from hypsos.core.document.document import Model
-from hypsos.core.document.lines import PlacedLine, all_lines, reads
+from hypsos.core.document.lines import PlacedLine, all_lines
 from hypsos.core.parts.condition_text import asked
 
 EARLY = ("program.guard", "program.modes", "program.tunables", "program.axes")
@@ -34,14 +34,14 @@ class Phase:
     @cached_property
     def _moving(self) -> set[str]:
         """The mixes and behaviours that a motor follows."""
-        cone = motor_cone([p.line for p in self._lines], {m.name for m in self.model.airframe.motors})
+        cone = graph(self.model).sums_behind(m.name for m in self.model.airframe.motors)
         return {_owner(p.path) for p in self._lines if p.line.target in cone}
 
     @cached_property
     def gates(self) -> dict[str, list[str]]:
         """Gate -> the paths of the lines that read it."""
         names = [x.name for x in self.model.program.gates()]
-        return {n: [p.path for p in self._lines if n in reads(p.line)] for n in names}
+        return {n: [p.path for p in self._lines if n in p.line.signals()] for n in names}
 
     def before_guard(self, path: str) -> bool:
         """Whether what stands at a path is asked before the guard speaks: a motor or its release may hang on it."""

@@ -3,14 +3,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 from hypsos.core.base.cache import kept
 from hypsos.core.base.figure_words import said_name
-from hypsos.core.conditions import conditions_of, signals_of
+from hypsos.core.conditions import ConditionBase
 from hypsos.core.conditions.condition_base import UNNAMED
+from hypsos.core.dependencies.graph import Reader, readers
 from hypsos.core.document.document import Model
+from hypsos.core.document.program import Axis, Guard
+from hypsos.core.parts.announcement_values import Announcement, Timer
 from hypsos.core.parts.condition_text import asked
+from hypsos.core.parts.flight_mode import FlightMode
+from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.parts.tunables import Tunable
+from hypsos.core.recipes.recipe_base import RecipeBase
 from hypsos.core.wording.time_words import timer_label
 
 
@@ -33,74 +38,50 @@ def without_place(model: Model) -> tuple[str, ...]:
 
 def condition_users(model: Model, name: str, seen: frozenset[str] = frozenset()) -> tuple[str, ...]:
     """Who asks a condition, in words; what asks it on the way and has no name stands for those who ask that."""
-    found: dict[str, None] = {}
-    outside, within = _asking(model)
-    found |= dict.fromkeys(words for asked_, words in outside if asked_ == name)
-    nodes = {x.name: x for x in model.program.logic}
-    for said, names in within:
-        if name in names:
-            found[said] = None
-    for node in nodes.values():
-        if node.label != UNNAMED or node.name in seen | {name}:
+    found = {words: None for key, words in _uses(model) if key == name}
+    for node in model.program.logic:
+        if node.label != UNNAMED or node.name in seen | {name} or name not in node.hangs_on():
             continue
-        if name in {asked(text).key for text in conditions_of(node)} | set(signals_of(node)):
-            found.pop(said_name(node.label, UNNAMED, node.name), None)
-            found |= dict.fromkeys(condition_users(model, node.name, seen | {name}))
+        found.pop(said_name(node.label, UNNAMED, node.name), None)
+        found |= dict.fromkeys(condition_users(model, node.name, seen | {name}))
     return tuple(found)
 
 
+ORDER_OF_WORK = ("guard", "axes", "mixes", "recipes", "modes", "tunables", "announcements", "timers", "logic")
+
+
 @kept
-def _asking(model: Model) -> tuple[list[tuple[str, str]], list[tuple[str, set[str]]]]:
-    """What the guard and the behaviours ask, each with who asks; and who else, with all that it asks and reads."""
-    within = [(said, {asked(x).key for x in texts if x} | set(signals)) for said, texts, signals in _in_logic(model)]
-    return [*_in_the_guard(model), *_in_behaviours(model)], within
+def _uses(model: Model) -> tuple[tuple[str, str], ...]:
+    """Pairs of (condition or signal, who goes by it), in the order of the work."""
+    placed = sorted(readers(model), key=lambda x: ORDER_OF_WORK.index(x.kind))
+    out: list[tuple[str, str]] = []
+    for kind, _, reader in placed:
+        if kind == "guard" and not model.airframe.motors:
+            continue
+        fields = [*reader.reads(), *((field, asked(text).key) for field, text in reader.asks())]
+        out += [(key, _words(reader, field)) for field, key in fields]
+    return tuple(out)
 
 
-def _uses(model: Model) -> Iterator[tuple[str, str]]:
-    yield from _in_the_guard(model)
-    yield from _in_behaviours(model)
-    for said, conditions, signals in _in_logic(model):
-        yield from ((asked(text).key, said) for text in conditions if text)
-        yield from ((name, said) for name in signals)
-
-
-def _in_the_guard(model: Model) -> Iterator[tuple[str, str]]:
-    guard = model.program.guard
-    if guard is None or not model.airframe.motors:
-        return
-    yield guard.switch, "motor"
-    yield from ((asked(text).key, "motor") for _, text in guard.conditions())
-    yield from ((check.control, "start check") for check in guard.start_check)
-
-
-def _in_behaviours(model: Model) -> Iterator[tuple[str, str]]:
-    for axis in model.program.axes:
-        yield axis.control, axis.command
-        if axis.switch:
-            yield axis.switch, f"rates of {axis.command}"
-    for line in model.program.mixes:
-        yield line.source, line.name
-        if line.when:
-            yield asked(line.when).key, line.name
-    for recipe in model.program.recipes:
-        yield from ((asked(text).key, recipe.label) for _, text in recipe.conditions())
-        yield from ((name, recipe.label) for _, name in recipe.refers())
-
-
-def _in_logic(model: Model) -> Iterator[tuple[str, tuple[str | None, ...], tuple[str, ...]]]:
-    """What is said of it, the conditions it asks, the signals it reads."""
-    for mode in model.program.modes:
-        yield f"mode {mode.label}", (mode.when,), ()
-    for shared in model.program.tunables:
-        if shared.adjuster is not None:
-            yield (
-                said_name(shared.label, "Shared value", shared.name),
-                tuple(text for _, text in shared.adjuster.conditions()),
-                (shared.adjuster.control,) if shared.adjuster.control else (),
-            )
-    for said in model.program.announcements:
-        yield f"“{said.caption}”", (said.when,), ()
-    for timer in model.program.timers:
-        yield timer_label(timer), (timer.when, timer.reset), ()
-    for node in model.program.logic:
-        yield said_name(node.label, UNNAMED, node.name), tuple(conditions_of(node)), tuple(signals_of(node))
+def _words(reader: Reader, field: str) -> str:
+    """What people call a part of the document that goes by something, in one of its fields."""
+    match reader:
+        case Guard():
+            return "start check" if field.startswith("start_check") else "motor"
+        case Axis():
+            return reader.command if field == "control" else f"rates of {reader.command}"
+        case MixLine():
+            return reader.name
+        case FlightMode():
+            return f"mode {reader.label}"
+        case Announcement():
+            return f"“{reader.caption}”"
+        case Timer():
+            return timer_label(reader)
+        case Tunable():
+            return said_name(reader.label, "Shared value", reader.name)
+        case RecipeBase():
+            return reader.label
+        case ConditionBase():
+            return said_name(reader.label, UNNAMED, reader.name)
+    raise TypeError(f"a {type(reader).__name__} has no words")

@@ -28,11 +28,6 @@ class LineOrder(NamedTuple):
     cycle: tuple[str, ...] = ()
 
 
-def reads(line: MixLine) -> set[str]:
-    """The signals a line depends on."""
-    return {line.source} | ({line.differential_off} if line.differential_off else set())
-
-
 MOST_KEPT = 64
 _expanded: dict[int, tuple[RecipeBase, Transmitter, tuple[MadeLine, ...]]] = {}
 """What recipes that were asked about lately stand for: an edit leaves most of them the very same."""
@@ -65,7 +60,7 @@ def line_order(lines: Iterable[PlacedLine]) -> LineOrder:
     """Sort targets so that each is summed before it is used as a source."""
     feeds: dict[str, set[str]] = {}
     for placed in lines:
-        feeds.setdefault(placed.line.target, set()).update(reads(placed.line))
+        feeds.setdefault(placed.line.target, set()).update(placed.line.signals())
     done: dict[str, bool] = {}
     order: list[str] = []
     trail: list[str] = []

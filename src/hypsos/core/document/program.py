@@ -74,6 +74,28 @@ class Axis(Value):
     settings: tuple[Setting | None, ...] = (FULL,)
     trim: Trim | None = None
 
+    def asks(self) -> Iterator[tuple[str, str]]:
+        """Pairs of (field, condition)."""
+        for k, setting in enumerate(self.settings):
+            if setting is not None and setting.from_when is not None:
+                yield f"settings[{k}].from_when", setting.from_when
+
+    def reads(self) -> Iterator[tuple[str, str]]:
+        """Pairs of (field, control)."""
+        yield "control", self.control
+        if self.switch is not None:
+            yield "switch", self.switch
+
+    def shares(self) -> Iterator[tuple[str, str]]:
+        """Pairs of (field, shared value)."""
+        for k, setting in enumerate(self.settings):
+            if setting is not None and setting.rate_from is not None:
+                yield f"settings[{k}].rate_from", setting.rate_from
+            if setting is not None and setting.expo_from is not None:
+                yield f"settings[{k}].expo_from", setting.expo_from
+        if self.curve is not None and self.curve.live_from is not None:
+            yield "curve.live_from", self.curve.live_from
+
     @field_validator("settings")
     @classmethod
     def _six_at_most(cls, value: tuple[Setting | None, ...]) -> tuple[Setting | None, ...]:
@@ -166,14 +188,23 @@ class Guard(Value):
         """What is said of a motor that is an engine; None of an electric one."""
         return next((x for x in self.engines if x.motor == motor), None)
 
-    def conditions(self) -> Iterator[tuple[str, str]]:
-        """(field, condition) of everything that it asks."""
+    def asks(self) -> Iterator[tuple[str, str]]:
+        """Pairs of (field, condition)."""
         yield from ((f"holds[{i}]", text) for i, text in enumerate(self.holds))
         if self.also is not None:
             yield "also", self.also
         for i, engine in enumerate(self.engines):
             if engine.high_when is not None:
                 yield f"engines[{i}].high_when", engine.high_when
+
+    def reads(self) -> Iterator[tuple[str, str]]:
+        """Pairs of (field, control)."""
+        yield "switch", self.switch
+        yield from ((f"start_check[{i}].control", check.control) for i, check in enumerate(self.start_check))
+
+    def shares(self) -> tuple[tuple[str, str], ...]:
+        """It goes by no shared value."""
+        return ()
 
 
 STOPS = frozenset(("cut", "stop", "stopped", "stops", "off", "safe", "locked", "kill", "hold", "idle"))

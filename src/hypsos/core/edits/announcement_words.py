@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from hypsos.core.base.figure_words import plain
 from hypsos.core.conditions import conditions_of
-from hypsos.core.dependencies.asking import asked_by
+from hypsos.core.dependencies.graph import asked_by
 from hypsos.core.document.document import Model
 from hypsos.core.edits.condition_doubts import condition_doubts
 from hypsos.core.parts.announcement_values import Announcement, Timer

@@ -41,7 +41,7 @@ def ground_of(model: Model) -> Ground:
     thrust = program.axis("thrust")
     driven = any(p.line.target in motors and p.line.source in ("thrust", "throttle_stick") for p in all_lines(model))
     quiet = not (driven and thrust is not None and thrust.control == "throttle_stick")
-    quiet = quiet and all(name != "throttle_stick" for r in program.recipes for _, name in r.refers())
+    quiet = quiet and all(name != "throttle_stick" for r in program.recipes for _, name in r.reads())
     return Ground(
         model.airframe, names, lambda: switch or "", lambda wanted: free_signal(program, named_things(model), wanted),
         slider=next((c.name for c in idle if c.kind in ("slider", "knob")), ""),
@@ -72,7 +72,7 @@ def _offer(model: Model, kind: type[Recipe], ground: Ground) -> Offer:
     needs = bool(kind.of("positions")) and not ground.switch()
     made = None if needs else kind.begin(ground)
     if made is not None:
-        for field, name in list(made.refers()):
+        for field, name in list(made.reads()):
             control = model.transmitter.control(name)
             if control is not None and control.is_switch:
                 made = made.on_switch(field, control)

@@ -7,15 +7,15 @@ What is made on the way has no name; what an edit leaves without a user, and nob
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from typing import Any, NamedTuple
 
 from hypsos.core.base.cache import kept
 from hypsos.core.base.values import Value
 from hypsos.core.conditions import KINDS, Combine, Compare, LogicSwitch
 from hypsos.core.conditions.condition_base import UNNAMED
-from hypsos.core.dependencies.asking import asked_by
 from hypsos.core.dependencies.evaluation_order import measured_signals
+from hypsos.core.dependencies.graph import asked_by, graph, written_names
 from hypsos.core.dependencies.phases import SAID, Phase
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
@@ -237,29 +237,14 @@ def _replaced(model: Model, made: LogicSwitch) -> Model:
     return _with_logic(model, tuple(made if x.name == made.name else x for x in model.program.logic))
 
 
-def _reached(model: Model, roots: Iterable[str]) -> set[str]:
-    """The conditions on which these hang, themselves included."""
-    nodes = {x.name: x for x in model.program.logic}
-    open_, found = list(roots), set[str]()
-    while open_:
-        name = open_.pop()
-        if name in nodes and name not in found:
-            found.add(name)
-            open_ += nodes[name].hangs_on()
-    return found
-
-
 def _roots(model: Model) -> set[str]:
-    roots = {asked(text).key for _, text in asked_by(model)}
-    roots |= {line.source for line in model.program.mixes} | {a.control for a in model.program.axes}
-    roots |= {name for recipe in model.program.recipes for _, name in recipe.refers()}
-    return roots | {x.name for x in named(model)}
+    return written_names(model) | {x.name for x in named(model)}
 
 
 def without_orphans(before: Model, after: Model, roots: tuple[str, ...] = ()) -> Model:
     """The model after an edit without the unnamed conditions that were in use before it and are in use no more."""
-    used = _reached(after, _roots(after))
-    was = _reached(before, {*_roots(before), *roots})
+    used = graph(after).conditions_behind(_roots(after))
+    was = graph(before).conditions_behind({*_roots(before), *roots})
     gone = {x.name for x in after.program.logic if x.label == UNNAMED and x.name in was - used}
     return _with_logic(after, tuple(x for x in after.program.logic if x.name not in gone)) if gone else after
 
@@ -274,13 +259,15 @@ def _askers(model: Model, place: ConditionPlace, known: Phase) -> list[str]:
     """The places of the document that go by the condition at a place."""
     if place.name or place.path.startswith("program.logic["):
         name = place.name or model.program.logic[int(place.path[14:].split("]")[0])].name
-        return list(known.askers({x.name for x in model.program.logic if name in _reached(model, [x.name])}))
+        return list(
+            known.askers({x.name for x in model.program.logic if name in graph(model).conditions_behind((x.name,))})
+        )
     return [place.path]
 
 
 def _users_of(model: Model, name: str) -> frozenset[str]:
     """The named conditions that hang on one."""
-    return frozenset(x.name for x in named(model) if name in _reached(model, [x.name]))
+    return frozenset(x.name for x in named(model) if name in graph(model).conditions_behind((x.name,)))
 
 
 def _above(model: Model, path: str) -> set[str]:
@@ -289,7 +276,7 @@ def _above(model: Model, path: str) -> set[str]:
     if len(parts) < 3 or not parts[1].startswith("logic["):
         return set()
     here = model.program.logic[int(parts[1][6:-1])].name
-    return {x.name for x in model.program.logic if here in _reached(model, [x.name])}
+    return {x.name for x in model.program.logic if here in graph(model).conditions_behind((x.name,))}
 
 
 WORDS_OF_PEOPLE = ("name", "label", "note", "caption", "place")

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from hypsos.core.base.figure_words import plain, said_name
 from hypsos.core.conditions import LogicSwitch, conditions_of
 from hypsos.core.conditions.condition_base import UNNAMED
-from hypsos.core.dependencies.asking import asked_by
+from hypsos.core.dependencies.graph import asked_by
 from hypsos.core.document.document import Model
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.tunables import Adjuster

@@ -191,7 +191,7 @@ def with_cut_end(model: Model, end: FirstEnd) -> Model:
 def _turned(recipe: Recipe, name: str, count: int) -> Recipe | None:
     """A behaviour where a switch begins at its other end; None where it can't follow."""
     made: Recipe | None = recipe
-    for key, control in recipe.refers():
+    for key, control in recipe.reads():
         if control == name and made is not None:
             made = made.turned(key, count)
     return made
@@ -199,7 +199,7 @@ def _turned(recipe: Recipe, name: str, count: int) -> Recipe | None:
 
 def _recounted(recipe: Recipe, name: str, old: int, count: int) -> Recipe:
     """A behaviour where a switch has another number of positions."""
-    for key, control in recipe.refers():
+    for key, control in recipe.reads():
         if control == name:
             recipe = recipe.recounted(key, old, count)
     return recipe

@@ -11,7 +11,7 @@ from hypsos.core.conditions import Combine, Compare, Delay, Latch, LogicSwitch, 
 from hypsos.core.conditions.condition_base import UNNAMED
 from hypsos.core.dependencies.references import uses
 from hypsos.core.document.document import Model
-from hypsos.core.document.lines import all_lines, reads
+from hypsos.core.document.lines import all_lines
 from hypsos.core.document.program import Program
 from hypsos.core.edits.condition_choices import free_name, sums_fed
 from hypsos.core.edits.run_limit import motor_switch
@@ -208,7 +208,7 @@ def _launch(model: Model) -> _Begun | None:
 
 def _idle(model: Model, stick: str) -> bool:
     """Whether nothing goes by a stick but the thrust command, and nothing by that."""
-    read = any({stick, "thrust"} & reads(placed.line) for placed in all_lines(model))
+    read = any({stick, "thrust"} & placed.line.signals() for placed in all_lines(model))
     others = tuple(a for a in model.program.axes if a.command != "thrust")
     without = model.changed({"program": model.program.changed({"axes": others})})
     return not read and not uses(without).get(stick)

@@ -39,23 +39,21 @@ def with_value_for(model: Model, index: int, key: str) -> Model:
     return model.changed({"program": model.program.changed({"tunables": tunables, "recipes": recipes})})
 
 
+AXIS_FIELDS = {"rate_from": "rate", "expo_from": "expo", "live_from": "curve"}
+"""What of an axis goes by a shared value, in words."""
+
+
 def tunable_users(model: Model, name: str) -> tuple[str, ...]:
     """Who goes by a shared value, in words."""
     found: dict[str, None] = {}
     for axis in model.program.axes:
-        for s in model.program.felt(axis).settings:
-            if s is not None and s.rate_from == name:
-                found[f"rate of {axis.command}"] = None
-            if s is not None and s.expo_from == name:
-                found[f"expo of {axis.command}"] = None
-        if axis.curve is not None and axis.curve.live_from == name:
-            found[f"curve of {axis.command}"] = None
+        fields = [field for field, shared in model.program.felt(axis).shares() if shared == name]
+        found |= {f"{AXIS_FIELDS[field.rsplit('.', 1)[-1]]} of {axis.command}": None for field in fields}
     for placed in all_lines(model):
-        line = placed.line
-        if name in line.reads_shared():
-            found[placed.origin or line.name] = None
+        if name in placed.line.reads_shared():
+            found[placed.origin or placed.line.name] = None
     for recipe in model.program.recipes:  # one that is switched off goes by it too
-        if any(getattr(recipe, p.key) == name for p in recipe.of("shared")):
+        if any(shared == name for _, shared in recipe.shares()):
             found[recipe.label] = None
     return tuple(found)
 

@@ -13,7 +13,7 @@ from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.memory import Memory, slow
 from hypsos.core.conditions.world import ConditionWorld
 from hypsos.core.document.document import Model
-from hypsos.core.document.lines import PlacedLine, all_lines, line_order, reads
+from hypsos.core.document.lines import PlacedLine, all_lines, line_order
 from hypsos.core.engine.modes import ModeTrack
 from hypsos.core.engine.result import Contribution
 from hypsos.core.engine.shaping import Shape, response_curve
@@ -134,7 +134,7 @@ class MixPlan:
         late: set[str] = set()
         for target, steps in self.targets.items():
             slowed = target in self.motors and any(s.slow for s in steps)
-            if slowed or any(reads(s.line) & late for s in steps):
+            if slowed or any(s.line.signals() & late for s in steps):
                 late.add(target)
         return tuple(t for t in self.targets if t in late)
 
@@ -146,7 +146,7 @@ class MixPlan:
                 asks = asked(step.line.when) if step.line.when is not None else None
                 if asks is not None and (asks.realm in ("guard", "timer") or asks.key in later):
                     found.add(target)
-                if reads(step.line) & (found | set(later)):
+                if step.line.signals() & (found | set(later)):
                     found.add(target)
         return tuple(t for t in self.targets if t in found)
 
@@ -155,7 +155,7 @@ class MixPlan:
         wanted = set(self.motors)
         for target in reversed(self.targets):
             if target in wanted:
-                wanted |= {n for s in self.targets[target] for n in reads(s.line)}
+                wanted |= {n for s in self.targets[target] for n in s.line.signals()}
         return tuple(t for t in self.targets if t in wanted)
 
     def begin(self, world: ConditionWorld) -> None:

@@ -42,7 +42,7 @@ class Edge(NamedTuple):
 def alone(model: Model, recipe: Recipe) -> Model:
     """The model with this behaviour only, which acts always, plain sticks, and motors that are mixed but never armed."""
     program = model.program
-    freed = recipe.changed({field: None for field, _ in recipe.conditions() if field not in recipe.moved_by})
+    freed = recipe.changed({field: None for field, _ in recipe.asks() if field not in recipe.moved_by})
     axes = tuple(Axis(command=a.command, control=HANDS[a.command][0]) for a in program.axes)
     modes = tuple(m.changed({"presets": {}, "fade_s": 0.0}) for m in program.modes)
     bare = program.changed(
@@ -133,7 +133,7 @@ def trailing_edges(model: Model, index: int) -> list[Edge]:
     """The trailing edge of the whole aeroplane at the positions that matter to one of its behaviours, while that acts; with
     full left and right stick besides."""
     recipe = model.program.recipes[index]
-    freed = recipe.changed({field: None for field, _ in recipe.conditions()} | {"on": True})
+    freed = recipe.changed({field: None for field, _ in recipe.asks()} | {"on": True})
     recipes = tuple(freed if i == index else r for i, r in enumerate(model.program.recipes))
     acting = _with_all_signals(model, model.changed({"program": model.program.changed({"recipes": recipes})}))
     plan = compile_plan(acting)

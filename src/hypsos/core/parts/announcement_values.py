@@ -24,6 +24,18 @@ class Announcement(Value):
     every_s: Annotated[float, Field(ge=0.5, le=600)] = 5.0
     rank: Rank = "state"
 
+    def asks(self) -> tuple[tuple[str, str], ...]:
+        """Pairs of (field, condition)."""
+        return (("when", self.when),)
+
+    def reads(self) -> tuple[tuple[str, str], ...]:
+        """It reads no signal."""
+        return ()
+
+    def shares(self) -> tuple[tuple[str, str], ...]:
+        """It goes by no shared value."""
+        return ()
+
 
 class Timer(Value):
     """Counts while ``when`` holds, from the moment when it begins; ``reset`` starts it anew as it begins to hold.
@@ -47,6 +59,14 @@ class Timer(Value):
     def asks(self) -> tuple[tuple[str, str], ...]:
         """Pairs of (field, condition)."""
         return (("when", self.when),) if self.reset is None else (("when", self.when), ("reset", self.reset))
+
+    def reads(self) -> tuple[tuple[str, str], ...]:
+        """It reads no signal."""
+        return ()
+
+    def shares(self) -> tuple[tuple[str, str], ...]:
+        """It goes by no shared value."""
+        return ()
 
     def reading(self, elapsed_s: float) -> float:
         """What it shows after so many seconds of counting, in seconds."""

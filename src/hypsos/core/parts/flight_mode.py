@@ -24,3 +24,11 @@ class FlightMode(Value):
     def asks(self) -> tuple[tuple[str, str], ...]:
         """Pairs of (field, condition)."""
         return () if self.when is None else (("when", self.when),)
+
+    def reads(self) -> tuple[tuple[str, str], ...]:
+        """It reads no signal."""
+        return ()
+
+    def shares(self) -> tuple[tuple[str, str], ...]:
+        """It goes by no shared value."""
+        return ()

@@ -2,6 +2,7 @@
 """Responses and mix lines: the two building blocks everything else is made of."""
 
 import itertools
+from collections.abc import Iterator
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, field_validator, model_validator
@@ -102,8 +103,29 @@ class MixLine(Value):
     origin: Name | None = None
     by_angle: bool = False
 
+    def asks(self) -> tuple[tuple[str, str], ...]:
+        """Pairs of (field, condition)."""
+        return () if self.when is None else (("when", self.when),)
+
+    def reads(self) -> tuple[tuple[str, str], ...]:
+        """Pairs of (field, signal)."""
+        if self.differential_off is None:
+            return (("source", self.source),)
+        return ("source", self.source), ("differential_off", self.differential_off)
+
+    def signals(self) -> set[str]:
+        """The signals that it reads."""
+        return {name for _, name in self.reads()}
+
+    def shares(self) -> Iterator[tuple[str, str]]:
+        """Pairs of (field, shared value)."""
+        if self.gain_from is not None:
+            yield "gain_from", self.gain_from
+        if self.differential_from is not None:
+            yield "differential_from", self.differential_from
+        if self.response is not None and self.response.live_from is not None:
+            yield "response.live_from", self.response.live_from
+
     def reads_shared(self) -> tuple[str, ...]:
         """The shared values that it reads; one that acts in two places stands twice."""
-        live = self.response.live_from if self.response is not None else None
-        asked_for = (self.gain_from, self.differential_from, live)
-        return tuple(name for name in asked_for if name is not None)
+        return tuple(name for _, name in self.shares())

@@ -35,8 +35,8 @@ class Adjuster(Value):
             raise ValueError("a value that is set or added to in flight needs a control")
         return self
 
-    def conditions(self) -> tuple[tuple[str, str], ...]:
-        """Pairs of (field, condition) that it asks."""
+    def asks(self) -> tuple[tuple[str, str], ...]:
+        """Pairs of (field, condition)."""
         fields = (("when", self.when), ("up", self.up), ("down", self.down))
         return tuple((field, text) for field, text in fields if text is not None)
 
@@ -52,3 +52,19 @@ class Tunable(Value):
     value: Annotated[float, Field(ge=-500, le=500)]
     by_mode: Annotated[dict[Name, Annotated[float, Field(ge=-500, le=500)]], Field(max_length=32)] = {}
     adjuster: Adjuster | None = None
+
+    def asks(self) -> tuple[tuple[str, str], ...]:
+        """Pairs of (field, condition)."""
+        if self.adjuster is None:
+            return ()
+        return tuple((f"adjuster.{field}", text) for field, text in self.adjuster.asks())
+
+    def reads(self) -> tuple[tuple[str, str], ...]:
+        """Pairs of (field, control)."""
+        if self.adjuster is None or self.adjuster.control is None:
+            return ()
+        return (("adjuster.control", self.adjuster.control),)
+
+    def shares(self) -> tuple[tuple[str, str], ...]:
+        """It goes by no other shared value."""
+        return ()

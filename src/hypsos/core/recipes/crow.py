@@ -71,9 +71,7 @@ class _Brakes(RecipeBase):
             name=self.label, target=self.signal, source=self.control, response=self._open(),
             in_s=self.in_s, out_s=self.out_s,
         )  # fmt: skip
-        yield from self.behind_rules(
-            line, list(self.conditions()), self.asked_signal, ("asked for", "closed"), "control"
-        )
+        yield from self.behind_rules(line, list(self.asks()), self.asked_signal, ("asked for", "closed"), "control")
         for i, amount in enumerate(self.amounts):
             for name in amount.parts:
                 line = MixLine(name=self.label, target=name, source=self.signal, gain=amount.travel)

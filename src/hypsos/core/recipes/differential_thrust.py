@@ -52,6 +52,10 @@ class DifferentialThrust(RecipeBase):
     speed_up_only: bool = False
     at_idle: Literal["none", "full"] = "none"
 
+    @property
+    def given_at_idle(self) -> str:
+        return self.at_idle
+
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
         left, right = ground.body.side_motors()

@@ -116,9 +116,7 @@ class GearWithDoors(RecipeBase):
         opened, moved, whole = self.steps()
         if self.up is not None:
             way = MixLine(name=self.label, target=self.signal, source="full", in_s=whole, out_s=whole)
-            yield from self.behind_rules(
-                way, list(self.conditions()), self.asked_signal, ("asked for", "down"), "gear_s"
-            )
+            yield from self.behind_rules(way, list(self.asks()), self.asked_signal, ("asked for", "down"), "gear_s")
         begins, ends = 100.0 * opened / whole, 100.0 * moved / whole
         gear = _through([(0.0, DOWN), (begins, DOWN), (ends, UP), (100.0, UP)])
         for name in self.gear:

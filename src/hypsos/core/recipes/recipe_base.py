@@ -213,18 +213,25 @@ class RecipeBase(Value):
         response: Response = getattr(self, key)
         return response
 
-    def conditions(self) -> Iterator[tuple[str, str]]:
-        """Pairs of (field, condition) that it asks."""
+    def asks(self) -> Iterator[tuple[str, str]]:
+        """Pairs of (field, condition)."""
         for key in ("when", *(p.key for p in self.of("condition"))):
             text = getattr(self, key)
             if text is not None:
                 yield key, text
 
-    def refers(self) -> Iterator[tuple[str, str]]:
+    def reads(self) -> Iterator[tuple[str, str]]:
         """Pairs of (field, name of a control)."""
         for parameter in self.of(*REFERS):
             name = getattr(self, parameter.key)
             if name:
+                yield parameter.key, name
+
+    def shares(self) -> Iterator[tuple[str, str]]:
+        """Pairs of (field, shared value)."""
+        for parameter in self.of("shared"):
+            name = getattr(self, parameter.key)
+            if name is not None:
                 yield parameter.key, name
 
     def without_mode(self, name: str) -> Self:
@@ -263,7 +270,7 @@ class RecipeBase(Value):
     def ruled_signals(self) -> tuple[tuple[str, str], ...]:
         """Its own signal, and the one for what is asked for where it asks more than one condition."""
         own = RecipeBase.signals(self)
-        return own if len(list(self.conditions())) < 2 else (*own, (self.asked_signal, self.named("asked for")))
+        return own if len(list(self.asks())) < 2 else (*own, (self.asked_signal, self.named("asked for")))
 
     def behind_rules(
         self, line: MixLine, rules: Sequence[tuple[str, str]], asked: str, words: tuple[str, str], field: str
@@ -302,6 +309,11 @@ class RecipeBase(Value):
     def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
         """Pairs of (field, what is wrong) that a single field's check cannot see."""
         return iter(())
+
+    @property
+    def given_at_idle(self) -> str | None:
+        """What it was said to give a motor at idle, ``"none"`` or ``"full"``; None where nobody is asked that."""
+        return None
 
     def doubts(self, controls: Controls) -> Iterator[tuple[str, str]]:
         """Pairs of (field, what asks for a second look)."""

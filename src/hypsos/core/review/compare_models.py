@@ -24,6 +24,7 @@ from hypsos.core.engine import Situation
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.review.compare_states import others
+from hypsos.core.review.findings import FindingMove, Progress
 from hypsos.core.review.search.influence import bent, blocks_of, crooked
 from hypsos.core.review.search.input_grid import InputGrid, Knob, grid_of
 from hypsos.core.review.search.reachable_cases import CaseSampler, ReachableCases, SampledCases, coded, decided
@@ -31,7 +32,6 @@ from hypsos.core.review.search.replay import Played, Replay, captions, proved
 from hypsos.core.review.search.separable_inputs import SeparableInputs
 from hypsos.core.review.search.state_encoding import StateEncoding
 from hypsos.core.review.search.state_search import PIECE, SearchStep, StateSearch
-from hypsos.core.review.statements import FindingMove, Progress
 from hypsos.core.wording.describe_condition import mode_label
 from hypsos.core.wording.words import Part, side_percent, standing
 

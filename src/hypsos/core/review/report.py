@@ -5,17 +5,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from hypsos.core.review.findings import LEVELS, STOPPED, Finding, FindingMove, Level, Searched, Shakedown
+from hypsos.core.review.rules import STATEMENTS
 from hypsos.core.review.search.replay import way_words
-from hypsos.core.review.statements import (
-    LEVELS,
-    STATEMENTS,
-    STOPPED,
-    Finding,
-    FindingMove,
-    Level,
-    Searched,
-    Shakedown,
-)
 
 if TYPE_CHECKING:
     from hypsos.core.review.compare_models import Comparison

@@ -4,28 +4,15 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Collection, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any, NamedTuple
 
 from hypsos.core.document.document import Model, digest
-from hypsos.core.review.rules import document_rules as papers
-from hypsos.core.review.rules.behaviour_rules import BehaviourRules
-from hypsos.core.review.rules.condition_rules import ConditionSearch
-from hypsos.core.review.rules.motion_rules import MotionRules
-from hypsos.core.review.rules.motor_rules import MotorSearch, turns_by_motors
-from hypsos.core.review.rules.steering import Steering
-from hypsos.core.review.rules.surface_rules import BENT, SurfaceSearch
-from hypsos.core.review.rules.symmetry import Symmetry
-from hypsos.core.review.rules.wing_edge import WingEdge
-from hypsos.core.review.search.input_grid import grid_of
-from hypsos.core.review.search.model_slice import slice_of
-from hypsos.core.review.search.reachable_cases import ReachableCases
-from hypsos.core.review.statements import (
+from hypsos.core.review.findings import (
     LEVELS,
     MORE_THAN_SEARCHED,
-    STATEMENTS,
     STOPPED,
     Ask,
     Finding,
@@ -34,6 +21,14 @@ from hypsos.core.review.statements import (
     Shakedown,
     Stopped,
 )
+from hypsos.core.review.rules import STATEMENTS
+from hypsos.core.review.rules.statement import DocumentQuestion, ReviewQuestion, Statement, SurfaceQuestion
+from hypsos.core.review.search.condition_search import ConditionSearch
+from hypsos.core.review.search.input_grid import grid_of
+from hypsos.core.review.search.model_slice import slice_of
+from hypsos.core.review.search.motor_search import MotorSearch
+from hypsos.core.review.search.reachable_cases import ReachableCases
+from hypsos.core.review.search.surface_search import BENT, SurfaceSearch
 
 PER_S = 250_000.0
 """Situations computed in a second, about."""
@@ -46,9 +41,8 @@ MOST = int(PER_S * LONGEST_S)
 """Situations computed for one question at the most: what is remembered of more needs too much room."""
 MEMORIES = 300.0
 """Memories for each combination of the hands, about."""
-ON_PAPER = frozenset(("W1", "W2", "W3", "W4", "G1", "S6", "L1", "L3"))
-"""Statements that are read off the document: they are asked however much else there is."""
-MOTORS = ("M1", "M2", "M3", "M4", "M5", "M6", "F1")
+SURFACES_WEIGH = 40
+"""How much of the progress the surfaces are, with each other piece of work as one."""
 
 
 class _Done(NamedTuple):
@@ -67,6 +61,10 @@ class _Task:
     statements: tuple[str, ...]
     key: tuple[Any, ...]
     work: Callable[[], _Done]
+
+    def answers(self, wanted: Collection[str]) -> bool:
+        """Whether it answers any of the statements that are wanted."""
+        return any(s in wanted for s in self.statements)
 
 
 class _Tally:
@@ -173,7 +171,7 @@ class ShakedownSearch:
         if held is not None and held[0] == task.key:
             return held[1]
         begun = time.thread_time()
-        if begun >= self._until and task.statements[0] not in ON_PAPER:
+        if begun >= self._until and not STATEMENTS[task.statements[0]].on_paper:
             return None
         try:
             done = task.work()
@@ -191,147 +189,106 @@ class ShakedownSearch:
     # -- the work ---------------------------------------------------------------------------------------------------------
 
     def _tasks(self, ask: Ask, wanted: list[str], stopped: Callable[[], bool]) -> Iterator[tuple[float, _Task]]:
+        """The pieces of work in their order, each with the share of all of it that is done before: motors and what is read off
+        the document, then surfaces, then conditions."""
         self._until = self._begun + SHARES["motors"] * LONGEST_S
-        made = [*self._motor_tasks(ask.model, stopped), *self._paper_tasks(ask)]
-        made = [t for t in made if set(t.statements) & set(wanted)]
-        surfaces = [s for s in wanted if s[0] == "S" and s != "S6"] + [s for s in wanted if s == "L4"]
-        conditions = [t for t in self._condition_tasks(ask.model, stopped) if set(t.statements) & set(wanted)]
-        total = len(made) + len(conditions) + (40 if surfaces else 0)
-        for i, task in enumerate(made):
+        first = [t for t in (*self._motor_tasks(ask.model, stopped), *self._document_tasks(ask)) if t.answers(wanted)]
+        conditions = [t for t in self._condition_tasks(ask.model, stopped) if t.answers(wanted)]
+        about_surfaces = tuple(s for s in wanted if STATEMENTS[s].surfaces is not None)
+        total = len(first) + len(conditions) + (SURFACES_WEIGH if about_surfaces else 0)
+        for i, task in enumerate(first):
             yield i / total, task
-        at = len(made)
+        at = len(first)
         self._until = self._begun + SHARES["surfaces"] * LONGEST_S
-        if surfaces:
-            if stopped():
-                yield at / total, _Task("surfaces", tuple(surfaces), (), lambda: _Done((), {}, {}))
-            else:
-                found = [t for t in self._surface_tasks(ask.model, stopped) if set(t.statements) & set(wanted)]
-                for i, task in enumerate(found):
-                    yield (at + 40.0 * i / max(1, len(found))) / total, task
-            at += 40
+        if about_surfaces and stopped():
+            yield at / total, _Task("surfaces", about_surfaces, (), _nothing)
+        elif about_surfaces:
+            found = [t for t in self._surface_tasks(ask.model, stopped) if t.answers(wanted)]
+            for i, task in enumerate(found):
+                yield (at + SURFACES_WEIGH * i / max(1, len(found))) / total, task
+        at += SURFACES_WEIGH if about_surfaces else 0
         self._until = self._begun + SHARES["conditions"] * LONGEST_S
         for i, task in enumerate(conditions):
             yield (at + i) / total, task
 
     def _motor_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
+        """One search answers every statement about motors."""
         if not model.airframe.motors:
-            yield _Task("motors", MOTORS, (), lambda: _Done((), {}, {}))
+            about_motors = tuple(s.code for s in STATEMENTS.values() if s.motors is not None and s.surfaces is None)
+            yield _Task("motors", about_motors, (), _nothing)
             return
         model_slice = slice_of(model, guard=True)
+        rules = [s.motors for s in STATEMENTS.values() if s.motors is not None and s.motors.asked_of(model)]
 
         def work() -> _Done:
-            search = MotorSearch(model, self.most, stopped, self._given_up).run()
-            count = search.reach.situations
-            motors = len(search.leads)
-            tried = dict.fromkeys(("M1", "M2", "M3", "M4", "M6"), count) | {"M5": motors, "F1": motors, "S1": 0}
-            searched = () if search.reach.complete else ("M1", "M2", "M3", "M4", "M6")
-            partly = dict.fromkeys(searched, search.reach.partly)
+            search = MotorSearch(model, rules, self.most, stopped, self._given_up).run()
+            tried = {rule.code: rule.tried() for rule in search.rules}
+            unfinished = [rule.code for rule in search.rules if rule.searches and not search.reach.complete]
+            partly = dict.fromkeys(unfinished, search.reach.partly)
             if not search.grid.whole:
-                partly |= {s: partly.get(s, BENT) for s in ("M2", "M6")}
+                bent = [rule.code for rule in search.rules if rule.straight]
+                partly = dict.fromkeys(bent, BENT) | partly
             return _Done(tuple(search.findings()), tried, partly)
 
-        recipes = tuple((i, r) for i, r in enumerate(model.program.recipes) if r.kind == "differential_thrust")
+        recipes = tuple((i, r) for i, r in enumerate(model.program.recipes) if r.given_at_idle is not None)
         labels = tuple((x.label, x.failsafe, x.waits_for_idle) for x in model.leads)
-        turning = ("S1",) if turns_by_motors(model) else ()
-        yield _Task("motors", (*MOTORS, *turning), (_Same(model_slice), recipes, labels, model.receiver), work)
+        codes = tuple(rule.code for rule in rules)
+        yield _Task("motors", codes, (_Same(model_slice), recipes, labels, model.receiver), work)
+
+    def _document_tasks(self, ask: Ask) -> Iterator[_Task]:
+        for statement in STATEMENTS.values():
+            for question in statement.document(ask) if statement.document is not None else ():
+                yield _Task(question.name, (statement.code,), (object(),), partial(_read_off, statement, question))
 
     def _surface_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
         search = SurfaceSearch(model, self.most, stopped, self._reachable)
-
-        def task(
-            name: str, statement: str, parts: Sequence[str], find: Callable[[], Iterator[Finding]], *more: Any,
-            in_time: bool | None = False, looked: bool = True,
-        ) -> _Task:  # fmt: skip
-            reachable = search.decide(parts)
-            looks = () if not looked else (False, True) if in_time is None else (in_time,)
-            key = (_Same(reachable), *(_Same(reachable.sampler(parts, t).source) for t in looks), *more)
-
-            def work() -> _Done:
-                search.decide(parts)
-                search.tried, search.partly = {}, {}
-                found = tuple(find())
-                left = {} if search.complete else {statement: search.reachable.partly}
-                return _Done(found, dict(search.tried), left | search.partly)
-
-            return _Task(name, (statement,), key, work)
-
-        yield from self._standing_tasks(search, task)
-        yield from self._moving_tasks(search, task)
-
-    def _standing_tasks(self, search: SurfaceSearch, task: Callable[..., _Task]) -> Iterator[_Task]:
-        """What is asked of surfaces where they have come to rest."""
-        model, giving = search.model, BehaviourRules(search)
-        for command in search.steered:
-            if ways := tuple(search.ways(command)):
-                yield task(f"{command} everywhere", "S1", ways, partial(_steering, search, command))
-        for name in search.leads:
-            yield task(f"the travel of {name}", "S2", (name,), partial(search.lost, name), in_time=None)
-        for a, b in search.pairs():
-            both = tuple(x.changed({"seen_right": None}) for x in model.leads if x.target in (a, b))
-            yield task(f"{a} and {b}", "S3", (a, b), partial(Symmetry(search).alike, a, b), both)
-        for i, group in enumerate(giving.groups()):
-            moved = tuple(sorted({x.target for x in group.lines} & search.leads.keys()))
-            if moved:
-                alone = giving.hangs_on(group)
-                yield task(f"behaviour {i + 1} off", "S5", moved, partial(giving.off, group), *alone, looked=False)
-        for name in search.leads:
-            yield task(f"what moves {name}", "S7", (name,), partial(giving.fought, name))
-        wing = WingEdge(search)
-        for a, b in wing.rolling():
-            yield task(f"{a} and {b} in a roll", "S9", (a, b), partial(wing.rolled, a, b))
-        for name in wing.flaps():
-            yield task(f"{name} with a pull", "S9", (name,), partial(wing.pulled, name))
-        more = (model.program.recipes, model.program.shared_values(), model.leads, model.airframe)
-        if search.leads:
-            yield task("one trailing edge", "S9", tuple(search.leads), wing.parted, *more, looked=False)
-
-    def _moving_tasks(self, search: SurfaceSearch, task: Callable[..., _Task]) -> Iterator[_Task]:
-        """What is asked of surfaces on their way."""
-        program, moving = search.model.program, MotionRules(search)
-        for command in search.steered:
-            if ways := tuple(search.ways(command)):
-                yield task(f"{command} on the way", "S8", ways, partial(moving.passages, command), in_time=True)
-        for names in filter(None, search.groups()):
-            yield task(f"jumps of {names[0]}", "S4", names, partial(moving.jumps, names), in_time=True)
-            more = (program.logic, program.guard)
-            yield task(f"flicker of {names[0]}", "L4", names, partial(moving.flickers, names), *more, in_time=True)
+        for statement in STATEMENTS.values():
+            for question in statement.surfaces(search) if statement.surfaces is not None else ():
+                yield _surface_task(search, statement, question)
 
     def _condition_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
         search = ConditionSearch(model, self.most // 4, stopped)
+        program = model.program
+        whens = tuple(m.when for m in program.modes)
+        asked = tuple((r.when, tuple(r.asks())) for r in program.recipes)
+        mixes = tuple(m.when for m in program.mixes)
+        key = (
+            program.logic, whens, program.announcements, program.timers, program.guard, asked, model.transmitter, mixes,
+            program.tunables, program.axes,
+        )  # fmt: skip
+        for statement in STATEMENTS.values():
+            for question in statement.conditions(search) if statement.conditions is not None else ():
+                yield _Task(question.name, (statement.code,), key, partial(_asked_of_conditions, search, question))
 
-        def task(name: str, statement: str, find: Callable[[], Iterator[Finding]]) -> _Task:
-            def work() -> _Done:
-                search.tried, search.partly = {}, {}
-                return _Done(tuple(find()), dict(search.tried), dict(search.partly))
 
-            program, hands = model.program, model.transmitter
-            whens = tuple(m.when for m in program.modes)
-            asked = tuple((r.when, tuple(r.conditions())) for r in program.recipes)
-            key = (program.logic, whens, program.announcements, program.timers, program.guard, asked, hands,
-                   tuple(m.when for m in program.mixes), program.tunables, program.axes)  # fmt: skip
-            return _Task(name, (statement,), key, work)
+def _nothing() -> _Done:
+    return _Done((), {}, {})
 
-        yield task("switch positions", "L1", search.positions)
-        yield task("shared values", "L3", search.shared)
-        yield task("conditions", "L2", search.conditions)
-        yield task("what is said and timed", "L5", search.voice)
 
-    def _paper_tasks(self, ask: Ask) -> Iterator[_Task]:
-        model = ask.model
-        for name, statement, find, count in (
-            ("failsafes", "S6", lambda: papers.failsafes(model), len(model.leads)),
-            ("plugs", "W1", lambda: papers.plugs(model), len(model.leads)),
-            ("channels", "W2", lambda: papers.defaults(model), len(model.leads)),
-            ("idle sticks", "S1", lambda: papers.sticks(model), len(model.program.axes)),
-            ("receiver numbers", "W3", lambda: papers.numbers(ask), len(ask.others) + 1),
-            ("the transmitter", "W4", lambda: papers.room(ask), 6),
-            ("linkages", "G1", lambda: papers.linkages(model), sum(x.linkage is not None for x in model.leads)),
-        ):
+def _read_off(statement: Statement, question: DocumentQuestion) -> _Done:
+    return _Done(tuple(question.find()), {statement.code: question.count}, {})
 
-            def work(find: Callable[[], Iterator[Finding]] = find, s: str = statement, n: int = count) -> _Done:
-                return _Done(tuple(find()), {s: n}, {})
 
-            yield _Task(name, (statement,), (object(),), work)
+def _asked_of_conditions(search: ConditionSearch, question: ReviewQuestion) -> _Done:
+    search.tried, search.partly = {}, {}
+    return _Done(tuple(question.find()), dict(search.tried), dict(search.partly))
+
+
+def _surface_task(search: SurfaceSearch, statement: Statement, question: SurfaceQuestion) -> _Task:
+    """A question about surfaces; it hangs on what decides for them, and on how they are moved at rest and in time."""
+    reachable = search.decide(question.parts)
+    looks = (False, True) if question.in_time is None else (question.in_time,)
+    samplers = [reachable.sampler(question.parts, in_time) for in_time in looks if question.looks]
+    key = (_Same(reachable), *(_Same(sampler.source) for sampler in samplers), *question.hangs_on)
+
+    def work() -> _Done:
+        search.decide(question.parts)
+        search.tried, search.partly = {}, {}
+        found = tuple(question.find())
+        left = {} if search.complete else {statement.code: search.reachable.partly}
+        return _Done(found, dict(search.tried), left | search.partly)
+
+    return _Task(question.name, (statement.code,), key, work)
 
 
 class _Same:
@@ -344,10 +301,6 @@ class _Same:
         return isinstance(other, _Same) and other.thing is self.thing
 
     __hash__ = None  # type: ignore[assignment]
-
-
-def _steering(search: SurfaceSearch, command: str) -> Iterator[Finding]:
-    return Steering(search, command).found()
 
 
 def shake(ask: Ask, only: Collection[str] = (), progress: Progress | None = None) -> Shakedown:

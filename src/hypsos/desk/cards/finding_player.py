@@ -7,8 +7,8 @@ from PyQt6.QtCore import QObject
 
 from hypsos.core.engine import Situation
 from hypsos.core.engine.announcements import Spoken
+from hypsos.core.review.findings import FindingMove
 from hypsos.core.review.search.replay import Replay
-from hypsos.core.review.statements import FindingMove
 from hypsos.desk.session.document_session import DocumentSession
 
 PER_ACT_S, AT_END_S = 1.5, 2.0

@@ -13,7 +13,7 @@ from hypsos.core.edits.relock_time import too_short
 from hypsos.core.fitting.throw_settings import demand_for
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.leads import Failsafe
-from hypsos.core.review.rules.document_rules import steering_preset, what_it_does
+from hypsos.core.review.rules.without_link import steering_preset, what_it_does
 from hypsos.core.scenarios.failsafe_proposals import PROPOSALS, proposed
 from hypsos.core.wording.words import Part, sense_words
 from hypsos.desk.cards.failsafe_picture import FailsafePicture

@@ -82,10 +82,10 @@ class Behaviour(QFrame):
         self.title.setAccessibleName(f"{recipe.label}, {'unfolded' if self.unfolded else 'folded'}")
         self.on.setChecked(recipe.on)
         self.on.setAccessibleName(f"{recipe.label} on")
-        hands = [model.transmitter.control(n) for _, n in recipe.refers()]
+        hands = [model.transmitter.control(n) for _, n in recipe.reads()]
         said = [recipe.title] if recipe.title != recipe.label else []
         said += [f"by {c.label}" for c in hands if c is not None]
-        said += [f"while {phrase(model, text)}" for _, text in recipe.conditions()]
+        said += [f"while {phrase(model, text)}" for _, text in recipe.asks()]
         said = said if recipe.on else ["switched off", *said]
         self.summary.setText("; ".join(said))
         self.summary.setVisible(bool(said) and not (self.unfolded and recipe.on))

@@ -19,8 +19,8 @@ from PyQt6.QtCore import QCoreApplication, QObject, QTimer, pyqtSignal
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.document import Model
+from hypsos.core.review.findings import Ask, Finding, Shakedown
 from hypsos.core.review.report import not_proved, proof_lines, short_words
-from hypsos.core.review.statements import Ask, Finding, Shakedown
 from hypsos.core.rundown import Attention
 from hypsos.desk.services.search_server import SearchJob, SearchReply, receive, send
 from hypsos.desk.session.document_session import DocumentSession

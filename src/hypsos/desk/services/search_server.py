@@ -16,7 +16,7 @@ import threading
 from typing import IO, Any, NamedTuple
 
 from hypsos.core.base.errors import HypsosError
-from hypsos.core.review.statements import Ask, Finding
+from hypsos.core.review.findings import Ask, Finding
 from hypsos.hangar.faults import record
 
 NICE = 10

@@ -3,19 +3,37 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
 
-from hypsos.core.base.backends import Array, Places
-from hypsos.core.base.figure_words import number
-from hypsos.core.review.rules.surface_rules import LOST, SurfaceSearch
+from hypsos.core.base.backends import Array, Flags, Places
+from hypsos.core.base.figure_words import number, plain
+from hypsos.core.document.document import Model
+from hypsos.core.document.lines import all_lines
+from hypsos.core.document.paths import get_at, with_at
+from hypsos.core.edits.plain_mixes import without_mix
+from hypsos.core.review.findings import Ask, Finding, Level
+from hypsos.core.review.rules.statement import (
+    DocumentQuestion,
+    Repairs,
+    Statement,
+    SurfaceQuestion,
+    line_named,
+    place_in,
+)
+from hypsos.core.review.search.motor_replay import MORE
+from hypsos.core.review.search.motor_rule import MotorAct, MotorRule, MotorWords
 from hypsos.core.review.search.reachable_cases import SampledCases
-from hypsos.core.review.search.replay import Played
+from hypsos.core.review.search.replay import Check, Played
 from hypsos.core.review.search.separable_inputs import SeparableInputs
 from hypsos.core.review.search.state_search import SearchStep
-from hypsos.core.review.statements import Finding, Level
+from hypsos.core.review.search.surface_search import LOST, SurfaceSearch
+from hypsos.core.wording.words import control_label
 
 SHARE = 0.2
 """Of what a command gives with everything at rest: so much must be left in every case."""
@@ -25,6 +43,9 @@ MOST_LOOKED = 8
 MOST_SUMS = 6_000_000
 """Sums made of what the parts of the hands give, at the most."""
 ENDS = (-100.0, 100.0)
+LEAST_RATE = 40.0
+"""Percent, the rate that mends a position at which too little is left."""
+WRONG_WAY = "the wrong way"
 
 
 class Given(NamedTuple):
@@ -174,7 +195,9 @@ class Steering:
         command, stick, ways = self.command, self.stick, self.ways
         where = self.search.where(self.sampler, case, {n: v for n, v in hands.items() if n != stick})
         level: Level = "danger" if share <= 1e-6 else "fault"
+        variant = ""
         if share < -1e-6:
+            variant = WRONG_WAY
             text = f"{command.capitalize()} goes the wrong way {where}."
         elif share <= 1e-6:
             text = f"There is no {command} {where}."
@@ -194,7 +217,7 @@ class Steering:
             )
             return sign * got / len(ways) < min(SHARE, share + 0.02) * max(clean, LOST) + 1e-6
 
-        return self.search.finding("S1", level, part, text, way, check, tuple(ways))
+        return replace(self.search.finding("S1", level, part, text, way, check, tuple(ways)), variant=variant)
 
     def _taker(self, case: int, hands: Mapping[str, float], end: float) -> str:
         """The place of what takes a command away: the axis itself, a line, or a stop."""
@@ -270,3 +293,108 @@ def _extremes(apart: SeparableInputs, part: int, added: Array, ways: Array) -> l
             seen.add(told)
             out.append(rows)
     return out
+
+
+class TurningMotors(MotorRule):
+    """The rudder stick moves, and the motors turn the model the other way."""
+
+    code = "S1"
+    searches = False
+    names_worst = False
+
+    @classmethod
+    def asked_of(cls, model: Model) -> bool:
+        """Whether there are motors on both sides that could turn the model."""
+        sides = {np.sign(m.y_mm) for m in model.airframe.motors}
+        return model.program.axis("yaw") is not None and {-1.0, 1.0} <= sides
+
+    def tried(self) -> int:
+        return 0
+
+    def by_act(self, act: MotorAct, n: int) -> tuple[Flags, Array] | None:
+        if n != 0 or not act.knob or act.knob != self.motors.yaw:
+            return None
+        turned = sum(side * act.turned(k) for k, side in enumerate(self.motors.sides))
+        wrong = -np.sign(act.moved(self.motors.yaw)) * np.asarray(turned)
+        return np.asarray(act.was_armed & act.armed & act.linked & (wrong > MORE)), wrong
+
+    def check(self, n: int, later: bool) -> Check:
+        def check(played: Played) -> bool:
+            return self._turn(played) < -MORE / 2
+
+        return check
+
+    def _turn(self, played: Played) -> float:
+        """By how much the motors turn the model the way the last move of the rudder stick asks for, in percent of the pulse."""
+        at = max(1, played.last)
+        moved = played.at(self.motors.yaw, at) - played.at(self.motors.yaw, at - 1)
+        turn = sum(side * self._gained(played, n) for n, side in enumerate(self.motors.sides))
+        return float(np.sign(moved) * turn)
+
+    def _gained(self, played: Played, n: int) -> float:
+        """By how much a motor's pulse has gone up since before the last move."""
+        stands = self.motors.standing(played, n)
+        return float(stands[-1]) - float(stands[max(1, played.last) - 1])
+
+    def said(self, n: int, steps: Sequence[SearchStep], played: Played) -> MotorWords:
+        motors, at = self.motors, max(1, played.last)
+        moved = played.at(motors.yaw, at) - played.at(motors.yaw, at - 1)
+        gained = [self._gained(played, k) for k in range(len(self.search.leads))]
+        most = int(np.argmax(gained))
+        by = f"{motors.label(most)} gets {number(gained[most] / 2)} % more power"
+        part = motors.cause_of(played, most, at - 1, len(played.t_s) - 1) or "program.mixes"
+        text = f"Rudder {'right' if moved > 0 else 'left'} makes the motors turn the model the wrong way: {by}."
+        return MotorWords(part, text, "danger")
+
+
+def _sticks(model: Model) -> Iterator[Finding]:
+    """Sticks that move nothing at all: a pilot reaches for them all the same."""
+    program = model.program
+    read = {n for p in all_lines(model) for n in p.line.signals()}
+    read |= {n for x in program.logic for n in x.signals()}
+    read |= {x.adjuster.control for x in program.shared_values() if x.adjuster is not None and x.adjuster.control}
+    for i, axis in enumerate(program.axes):
+        if axis.command == "thrust" or {axis.command, axis.control} & read or not model.leads:
+            continue
+        others = [a for a in program.axes if a.control == axis.control and a.command in read]
+        if not others:
+            stick = control_label(model, axis.control)
+            text = f"The {stick} moves nothing: no line reads {axis.command}. Is another stick meant to do its work?"
+            yield Finding("S1", "advice", f"program.axes[{i}]", text)
+
+
+def on_paper(ask: Ask) -> Iterator[DocumentQuestion]:
+    """Sticks that move nothing."""
+    yield DocumentQuestion("idle sticks", lambda: _sticks(ask.model), len(ask.model.program.axes))
+
+
+def of_surfaces(search: SurfaceSearch) -> Iterator[SurfaceQuestion]:
+    """Each command in every case."""
+    for command in search.steered:
+        ways = tuple(search.ways(command))
+        if ways:
+            yield SurfaceQuestion(f"{command} everywhere", partial(_found, search, command), ways)
+
+
+def _found(search: SurfaceSearch, command: str) -> Iterator[Finding]:
+    return Steering(search, command).found()
+
+
+def repairs(model: Model, finding: Finding) -> Repairs:
+    """A rate of its own for the position, or the line turned round or taken out."""
+    axis = place_in(finding.part, "program.axes")
+    old = get_at(model, finding.part) if axis is not None and re.search(r"settings\[\d+\]$", finding.part) else None
+    if old is not None:  # a position at which nothing is set has the full rate already
+        made = old.changed({"rate_neg": max(LEAST_RATE, old.rate_neg), "rate_pos": max(LEAST_RATE, old.rate_pos)})
+        yield f"A rate of {plain(LEAST_RATE)} % at the least", lambda: with_at(model, finding.part, made)
+    line, i = line_named(model, finding), place_in(finding.part, "program.mixes")
+    if line is not None and finding.variant == WRONG_WAY:
+        yield f"Turn “{line.name}” round", lambda: with_at(model, finding.part, -line.gain)
+    elif line is not None:
+        yield f"Take out “{line.name}”", lambda: without_mix(model, i or 0)
+
+
+STATEMENT = Statement(
+    "S1", "In each flight mode and position, roll, pitch and yaw still move the model the right way.", "fault", "surfaces",
+    motors=TurningMotors, document=on_paper, surfaces=of_surfaces, repairs=repairs,
+)  # fmt: skip

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -11,16 +12,20 @@ import numpy as np
 from hypsos.core.base.backends import ARRAYS, Array, Flags, Places
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.figure_words import number
+from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
+from hypsos.core.document.paths import with_at
+from hypsos.core.edits.plain_mixes import without_mix
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.pulses import demand_of, servo_percent
-from hypsos.core.review.rules.surface_rules import ALMOST, UNLIKE, UNLIKE_DEG, SurfaceSearch
+from hypsos.core.review.findings import Finding
+from hypsos.core.review.rules.statement import Repairs, Statement, SurfaceQuestion, lead_place, line_named, place_in
 from hypsos.core.review.search.input_grid import both_sides_alike
 from hypsos.core.review.search.reachable_cases import CaseSampler, SampledCases
 from hypsos.core.review.search.replay import Played
 from hypsos.core.review.search.separable_inputs import SeparableInputs
-from hypsos.core.review.statements import Finding
+from hypsos.core.review.search.surface_search import ALMOST, UNLIKE, UNLIKE_DEG, SurfaceSearch
 from hypsos.core.wording.words import Part, side_percent
 
 BETWEEN = 3
@@ -231,3 +236,47 @@ def _throws(part: Part) -> tuple[float, float, float]:
     if not isinstance(part, Surface):
         return 0.0, 0.0, 0.0
     return part.throw_up_deg, part.throw_down_deg, part.chord_mm
+
+
+def of_surfaces(search: SurfaceSearch) -> Iterator[SurfaceQuestion]:
+    """Each pair."""
+    for a, b in search.pairs():
+        both = tuple(x.changed({"seen_right": None}) for x in search.model.leads if x.target in (a, b))
+        yield SurfaceQuestion(f"{a} and {b}", partial(Symmetry(search).alike, a, b), (a, b), (both,))
+
+
+def repairs(model: Model, finding: Finding) -> Repairs:
+    """The output, the linkage or the line of one half as the other's."""
+    i = lead_place(finding)
+    if i is not None and len(finding.seen) == 2:
+        mine = model.leads[i]
+        other = next(x for x in model.leads if x.target in finding.seen and x.target != mine.target)
+        turned = mine.direction != other.direction
+        ends = ("travel_neg", "travel_pos"), ("stop_neg", "stop_pos")
+        fields: dict[str, object] = {"centre": -other.centre if turned else other.centre, "curve": other.curve}
+        for low, high in ends:
+            a, b = getattr(other, low), getattr(other, high)
+            fields |= {low: -b if turned and "stop" in low else b if turned else a}
+            fields |= {high: -a if turned and "stop" in low else a if turned else b}
+        yield f"Set its output as {other.label.lower()}'s", lambda: with_at(model, f"leads[{i}]", mine.changed(fields))
+        same = mine.changed({"linkage": other.linkage, "measured": other.measured})
+        yield f"Give it the linkage of {other.label.lower()}", lambda: with_at(model, f"leads[{i}]", same)
+    line, k = line_named(model, finding), place_in(finding.part, "program.mixes")
+    if line is not None and len(finding.seen) == 2:
+        mate = next(
+            (
+                x
+                for x in model.program.mixes
+                if x.target in finding.seen and x.target != line.target and x.source == line.source
+            ),
+            None,
+        )
+        if mate is not None:
+            size = abs(mate.gain) if line.gain > 0 else -abs(mate.gain)
+            yield f"As much as “{mate.name}”", lambda: with_at(model, f"program.mixes[{k}].gain", size)
+        yield f"Take out “{line.name}”", lambda: without_mix(model, k or 0)
+
+
+STATEMENT = Statement(
+    "S3", "Both halves of a pair answer alike.", "fault", "surfaces", surfaces=of_surfaces, repairs=repairs,
+)  # fmt: skip

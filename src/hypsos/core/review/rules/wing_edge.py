@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterator, Mapping
+from functools import partial
 
 import numpy as np
 
@@ -14,11 +15,12 @@ from hypsos.core.base.figure_words import number
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.recipes.crow import BRAKING
-from hypsos.core.review.rules.surface_rules import ALMOST, SurfaceSearch
+from hypsos.core.review.findings import Finding
+from hypsos.core.review.rules.statement import Statement, SurfaceQuestion
 from hypsos.core.review.search.reachable_cases import CaseSampler
 from hypsos.core.review.search.replay import Played
 from hypsos.core.review.search.state_search import SearchStep
-from hypsos.core.review.statements import Finding
+from hypsos.core.review.search.surface_search import ALMOST, SurfaceSearch
 from hypsos.core.wording.describe_condition import mode_label
 from hypsos.core.wording.words import Part
 
@@ -239,3 +241,21 @@ class WingEdge:
 def _first_of_worst(amounts: Array) -> int:
     """The first case, the one with the shortest way, in which it is about as bad as anywhere."""
     return int(np.argmax(amounts >= ALMOST * amounts.max()))
+
+
+def of_surfaces(search: SurfaceSearch) -> Iterator[SurfaceQuestion]:
+    """Pairs that roll, flaps that may answer to a pull, and the trailing edge as a whole."""
+    model, wing = search.model, WingEdge(search)
+    for a, b in wing.rolling():
+        yield SurfaceQuestion(f"{a} and {b} in a roll", partial(wing.rolled, a, b), (a, b))
+    for name in wing.flaps():
+        yield SurfaceQuestion(f"{name} with a pull", partial(wing.pulled, name), (name,))
+    more = (model.program.recipes, model.program.shared_values(), model.leads, model.airframe)
+    if search.leads:
+        yield SurfaceQuestion("one trailing edge", wing.parted, tuple(search.leads), more, looks=False)
+
+
+STATEMENT = Statement(
+    "S9", "In a roll no side goes further down than up, no flap goes up with a pull, one trailing edge stays together.",
+    "advice", "surfaces", surfaces=of_surfaces,
+)  # fmt: skip

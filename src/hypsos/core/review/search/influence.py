@@ -6,8 +6,8 @@ from __future__ import annotations
 
 from collections.abc import Collection
 
+from hypsos.core.dependencies.graph import graph
 from hypsos.core.document.document import Model
-from hypsos.core.document.lines import reads
 from hypsos.core.document.program import Axis
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import STICKS
@@ -34,7 +34,7 @@ def lags(model: Model, target: str, reachable: Collection[str]) -> bool:
     lines = [x for x in model.program.mixes if x.target == target]
     slow = {x.target for x in model.program.mixes if x.in_s or x.out_s}
     for x in lines:
-        above = upstream(model, reads(x) - {target})
+        above = graph(model).sums_behind(x.signals() - {target})
         if not (x.in_s or x.out_s or slow & above):
             continue
         knobs = knobs_of(model, x)
@@ -57,7 +57,7 @@ def bent(model: Model, target: str) -> bool:
 def crooked(model: Model, target: str) -> bool:
     """Whether a response that is not straight, a differential, or the way from degrees to percent lies behind a sum of several
     lines that goes with a stick or a slider: where it bends for the hands is then not known."""
-    behind = upstream(model, {target})
+    behind = graph(model).sums_behind({target})
     for name in behind:
         turned = [x for x in model.program.mixes if x.target == name and x.by_angle]
         if len(turned) > 1 and any(_goes(model, x) for x in turned):
@@ -96,7 +96,7 @@ def _bent(model: Model, target: str, moved: set[str], seen: frozenset[str] = fro
     acting: set[str] = set()
     for line in (x for x in model.program.mixes if x.target == target):
         before: set[str] = set()
-        for name in reads(line):
+        for name in line.signals():
             found, more = _bent(model, name, moved, seen | {target})
             if found:
                 return True, before
@@ -133,28 +133,17 @@ def _line_bends(line: MixLine, before: set[str], moved: set[str]) -> bool:
     return bool(own & before) or any(asked_for.count(name) > 1 for name in own)
 
 
-def upstream(model: Model, names: set[str]) -> set[str]:
-    """These sums and those that feed them."""
-    found, open_ = set[str](), set(names)
-    while open_:
-        name = open_.pop()
-        if name not in found:
-            found.add(name)
-            open_ |= {n for x in model.program.mixes if x.target == name for n in reads(x)}
-    return found
-
-
 def knobs_of(model: Model, line: MixLine, seen: frozenset[str] = frozenset()) -> frozenset[str]:
     """The controls on which what a line gives hangs, but for conditions."""
     out = frozenset[str]()
-    for name in reads(line):
+    for name in line.signals():
         out |= _behind(model, name, seen)
-    return out | _shared_controls(model, {*line.reads_shared()})
+    return out | _shared_controls(model, set(line.reads_shared()))
 
 
-def _shared_controls(model: Model, names: set[str | None]) -> frozenset[str]:
-    found = (x.adjuster for x in model.program.tunables if x.name in names and x.adjuster is not None)
-    return frozenset(a.control for a in found if a.control is not None)
+def _shared_controls(model: Model, names: set[str]) -> frozenset[str]:
+    """The controls that move these shared values."""
+    return frozenset(control for x in model.program.tunables if x.name in names for _, control in x.reads())
 
 
 def _behind(model: Model, name: str, seen: frozenset[str]) -> frozenset[str]:
@@ -163,13 +152,9 @@ def _behind(model: Model, name: str, seen: frozenset[str]) -> frozenset[str]:
     seen |= {name}
     axis = model.program.axis(name)
     if axis is not None:
-        own = {
-            axis.control,
-            *([axis.switch] if axis.switch else []),
-            *([f"{name}_trim"] if axis.trim is not None else []),
-        }
-        shared = {x for s in axis.settings if s is not None for x in (s.rate_from, s.expo_from)}
-        shared |= {axis.curve.live_from} if axis.curve is not None else set()
+        own = {control for _, control in axis.reads()}
+        own |= {f"{name}_trim"} if axis.trim is not None else set()
+        shared = {value for _, value in axis.shares()}
         return frozenset(own) | _shared_controls(model, shared) | _behind(model, axis.control, seen)
     gate = next((x for x in model.program.gates() if x.name == name), None)
     if gate is not None:

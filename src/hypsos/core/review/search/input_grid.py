@@ -26,13 +26,14 @@ from numpy.typing import NDArray
 from hypsos.core.base.backends import Array, Places
 from hypsos.core.conditions.compare import over, under
 from hypsos.core.conditions.condition_base import Cut
+from hypsos.core.dependencies.graph import readers
 from hypsos.core.document.document import Model
-from hypsos.core.document.lines import reads
 from hypsos.core.document.program import Axis
 from hypsos.core.engine.axes import PITCH_SENSE
 from hypsos.core.engine.rest_positions import resting
 from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting
 from hypsos.core.engine.situation import control_bounds
+from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.parts.tunables import Adjuster
@@ -178,8 +179,6 @@ def _controls(model_slice: ModelSlice) -> set[str]:
     rest = resting(model)
     out = {c.name for c in model.transmitter.controls} | {a.control for a in model.program.axes}
     out |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
-    from hypsos.core.parts.condition_text import asked
-
     read = _read(model) | {asked(text).name for text in model_slice.asks}
     out |= {n for n in read if n in rest or n in ("link", "power", "link_quality")}
     if model.leads:
@@ -189,20 +188,12 @@ def _controls(model_slice: ModelSlice) -> set[str]:
 
 def _read(model: Model) -> set[str]:
     """Names of signals and conditions that anything reads."""
-    from hypsos.core.conditions import conditions_of, signals_of
-    from hypsos.core.dependencies.asking import asked_by
-    from hypsos.core.parts.condition_text import asked
-
-    out = {n for x in model.program.mixes for n in reads(x)}
-    out |= {s for x in model.program.logic for s in signals_of(x)}
-    out |= {asked(text).name for _, text in asked_by(model)}
-    out |= {asked(text).name for x in model.program.logic for text in conditions_of(x)}
-    out |= {c.control for c in _adjusters(model) if c.control is not None}
+    found = {name for _, _, reader in readers(model) for _, name in reader.reads()}
+    found |= {asked(text).name for _, _, reader in readers(model) for _, text in reader.asks()}
     guard = model.program.guard
-    if guard is not None:
-        out |= {guard.switch, *(c.control for c in guard.start_check)}
-        out |= {"link"} if guard.level >= 4 else set()
-    return out
+    if guard is not None and guard.level >= 4:
+        found.add("link")
+    return found
 
 
 def _adjusters(model: Model) -> list[Adjuster]:

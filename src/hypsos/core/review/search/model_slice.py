@@ -35,10 +35,9 @@ import numpy as np
 from hypsos.core.base.backends import Array, Flags
 from hypsos.core.base.memory import Waiting
 from hypsos.core.conditions import LogicSwitch, conditions_of, signals_of
-from hypsos.core.dependencies.asking import asked_by
-from hypsos.core.dependencies.motor_dependencies import motor_cone
+from hypsos.core.dependencies.graph import Reader, conditions_asked, graph
 from hypsos.core.document.document import Model
-from hypsos.core.document.lines import all_lines, reads
+from hypsos.core.document.lines import all_lines
 from hypsos.core.document.program import Axis, Program
 from hypsos.core.parts.announcement_values import Timer
 from hypsos.core.parts.condition_text import asked
@@ -72,7 +71,7 @@ class _Needs:
     """Everything that is asked for, followed to its end."""
 
     def __init__(self, model: Model) -> None:
-        self.model, self.program = model, model.program
+        self.model, self.program, self.graph = model, model.program, graph(model)
         self.nodes: dict[str, LogicSwitch] = {x.name: x for x in model.program.logic}
         self.shared: dict[str, Tunable] = {x.name: x for x in model.program.shared_values()}
         self.axes: dict[str, Axis] = {a.command: model.program.felt(a) for a in model.program.axes}
@@ -89,7 +88,7 @@ class _Needs:
 
     def parts(self, names: Iterable[str]) -> None:
         """Surfaces, motors, devices or signals, with all that reaches their sums."""
-        wanted = motor_cone([x for x, _ in self.lines], set(names)) - self.targets
+        wanted = self.graph.sums_behind(names) - self.targets
         self.targets |= wanted
         if any(m.presets.get(t) for m in self.program.modes for t in wanted):
             self.all_modes()
@@ -100,9 +99,8 @@ class _Needs:
             self.signal(name)
 
     def _line(self, line: MixLine) -> None:
-        self.condition(line.when)
-        for name in line.reads_shared():
-            self.value(name)
+        """A line, but for what it reads: that is wanted already."""
+        self._asked(line)
 
     def signal(self, name: str) -> None:
         """A stick, control, gate, command or trim that is read."""
@@ -120,32 +118,30 @@ class _Needs:
             return
         self.kept_axes.add(command)
         axis = self.axes[command]
-        self.signal(axis.control)
-        if axis.switch is not None:
-            self.controls.add(axis.switch)
-        for s in axis.settings:
-            if s is not None:
-                self.value(s.rate_from)
-                self.value(s.expo_from)
-                self.condition(s.from_when)
-        if axis.curve is not None:
-            self.value(axis.curve.live_from)
+        for _, name in axis.reads():
+            self.signal(name)
+        self._asked(axis)
 
-    def value(self, name: str | None) -> None:
-        if name is None or name in self.kept_shared or name not in self.shared:
+    def _asked(self, reader: Reader) -> None:
+        """The shared values and the conditions that a part of the document goes by."""
+        for _, name in reader.shares():
+            self.value(name)
+        for _, text in reader.asks():
+            self.condition(text)
+
+    def value(self, name: str) -> None:
+        if name in self.kept_shared or name not in self.shared:
             return
         self.kept_shared.add(name)
         x = self.shared[name]
         if x.by_mode or (x.adjuster is not None and x.adjuster.modes):
             self.all_modes()
         if x.adjuster is not None and not _is_free(x.adjuster):
-            self.signal(x.adjuster.control or "")
-            for _, text in x.adjuster.conditions():
-                self.condition(text)
+            for _, control in x.reads():
+                self.signal(control)
+            self._asked(x)
 
-    def condition(self, text: str | None) -> None:
-        if text is None:
-            return
+    def condition(self, text: str) -> None:
         asks = asked(text)
         if asks.realm == "mode":
             names = [m.name for m in self.program.modes]
@@ -156,12 +152,9 @@ class _Needs:
             timer = next((x for x in self.program.timers if x.name == asks.name), None)
             if timer is not None and timer.name not in self.timers:
                 self.timers.add(timer.name)
-                self.condition(timer.when)
-                self.condition(timer.reset)
+                self._asked(timer)
         elif asks.name in self.nodes:
             self.node(asks.name)
-        elif asks.name not in ("link", "power"):
-            self.controls.add(asks.name)
         else:
             self.controls.add(asks.name)
 
@@ -186,7 +179,7 @@ class _Needs:
         """The modes that go before a mode, and that one."""
         had, self.modes = self.modes, max(count, self.modes)
         for mode in self.program.modes[had : self.modes]:
-            self.condition(mode.when)
+            self._asked(mode)
 
     def the_guard(self) -> None:
         """The guard, with what it watches: every motor, the control of the thrust, its conditions."""
@@ -194,9 +187,8 @@ class _Needs:
         if self.guard or guard is None:
             return
         self.guard = True
-        self.controls |= {guard.switch, "link", *(c.control for c in guard.start_check)}
-        for _, text in guard.conditions():
-            self.condition(text)
+        self.controls |= {"link", *(name for _, name in guard.reads())}
+        self._asked(guard)
         self.axis("thrust")
         self.parts({m.name for m in self.model.airframe.motors})
 
@@ -404,24 +396,6 @@ def _freed(x: Tunable, free: dict[str, str]) -> Tunable:
     name = f"{FREE}{len(free)}"
     free[name] = x.name
     return x.changed({"adjuster": Adjuster(kind="set", control=name, modes=x.adjuster.modes)})
-
-
-def conditions_asked(model: Model) -> set[str]:
-    """Every condition and gate on which something hangs."""
-    program = model.program
-    nodes = {x.name: x for x in program.logic}
-    open_ = [asked(text).name for _, text in asked_by(model)]
-    if program.guard is not None and program.guard.also is not None:
-        open_.append(asked(program.guard.also).name)
-    open_ += [n for p in all_lines(model) for n in reads(p.line)] + [a.control for a in program.axes]
-    open_ += [x.adjuster.control for x in program.shared_values() if x.adjuster is not None and x.adjuster.control]
-    found: set[str] = set()
-    while open_:
-        name = open_.pop()
-        if name in nodes and name not in found:
-            found.add(name)
-            open_ += [asked(text).name for text in conditions_of(nodes[name])] + list(signals_of(nodes[name]))
-    return found
 
 
 def bare(model: Model) -> Model:

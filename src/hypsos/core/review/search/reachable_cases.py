@@ -33,13 +33,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.base.backends import Array, Places
-from hypsos.core.dependencies.asking import asked_by
+from hypsos.core.dependencies.graph import asked_by
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Result, Situation, compile_plan
 from hypsos.core.engine.plan import Plan
 from hypsos.core.engine.result import Contribution
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.transmitter import AROUND
+from hypsos.core.review.findings import Stopped
 from hypsos.core.review.search.input_grid import (
     EVERY_BEND,
     InputGrid,
@@ -53,7 +54,6 @@ from hypsos.core.review.search.model_slice import ModelSlice, has_run_out, slice
 from hypsos.core.review.search.replay import brought
 from hypsos.core.review.search.state_encoding import StateEncoding
 from hypsos.core.review.search.state_search import SearchStep, StateSearch
-from hypsos.core.review.statements import Stopped
 
 LOOKED_AT_ONCE = 32_768
 """Situations that the engine computes in one go."""

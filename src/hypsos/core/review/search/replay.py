@@ -17,9 +17,9 @@ from hypsos.core.engine.plan import Plan
 from hypsos.core.engine.situation import control_bounds
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.transmitter import AROUND, STICKS
+from hypsos.core.review.findings import FindingMove
 from hypsos.core.review.search.model_slice import bare, timed
 from hypsos.core.review.search.state_search import SearchStep
-from hypsos.core.review.statements import FindingMove
 from hypsos.core.wording.words import control_label, stick_words
 
 GAP_S = 0.1

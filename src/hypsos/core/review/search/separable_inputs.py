@@ -27,10 +27,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.base.backends import Array, Places
-from hypsos.core.dependencies.asking import asked_by
+from hypsos.core.dependencies.graph import asked_by, graph
 from hypsos.core.document.document import Model
-from hypsos.core.document.lines import reads
-from hypsos.core.review.search.influence import blocks_of, knobs_of, upstream
+from hypsos.core.review.search.influence import blocks_of, knobs_of
 from hypsos.core.review.search.reachable_cases import CaseSampler, ReachableCases, alike
 
 MOST_OF_PART = 200_000
@@ -162,7 +161,7 @@ def _asked(model: Model, targets: Sequence[str], block: frozenset[str]) -> set[s
     mixes = model.program.mixes
     own = {t for t in targets if any(x.combine != "add" for x in mixes if x.target == t)}
     mine = [x for x in mixes if x.target in targets and (x.target in own or knobs_of(model, x) & block)]
-    above = upstream(model, {n for x in mine for n in reads(x)})
+    above = graph(model).sums_behind({n for x in mine for n in x.signals()})
     keep = {i for i, x in enumerate(mixes) if x in mine or x.target in above}
     elsewhere = {text for path, text in asked_by(model) if not path.startswith(("program.mixes", "program.modes"))}
     gates = {text for x in model.program.gates() for text in x.conditions()}

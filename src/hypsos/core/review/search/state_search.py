@@ -38,11 +38,11 @@ from hypsos.core.document.document import Model
 from hypsos.core.engine import Result, Situation, compile_plan
 from hypsos.core.parts.pulses import idle_percent
 from hypsos.core.parts.transmitter import AROUND
+from hypsos.core.review.findings import MORE_THAN_SEARCHED
 from hypsos.core.review.search.input_grid import InputGrid
 from hypsos.core.review.search.model_slice import ModelSlice, timed
 from hypsos.core.review.search.state_encoding import StateEncoding
 from hypsos.core.review.search.timeouts import first_of, orders
-from hypsos.core.review.statements import MORE_THAN_SEARCHED
 
 LOOSE = "the difference of two controls is searched at some of their places only"
 ACTS = 200_000

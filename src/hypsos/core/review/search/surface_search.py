@@ -4,35 +4,31 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import replace
-from typing import Any, NamedTuple
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from typing import Any
 
 import numpy as np
 
 from hypsos.core.base.backends import Array, Places
-from hypsos.core.base.figure_words import number
 from hypsos.core.document.document import Model
 from hypsos.core.engine.result import Contribution
 from hypsos.core.fitting.direction_finder import right_way
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.pulses import servo_percent
-from hypsos.core.review.search.influence import bent, crooked, lags
+from hypsos.core.review.findings import MORE_THAN_SEARCHED, Finding, FindingMove, Level
+from hypsos.core.review.search.influence import bent, crooked
 from hypsos.core.review.search.input_grid import grid_of
-from hypsos.core.review.search.model_slice import slice_of
 from hypsos.core.review.search.reachable_cases import CaseSampler, ReachableCases, SampledCases, decided
 from hypsos.core.review.search.replay import Check, Played, Replay, caption, captions, proved
 from hypsos.core.review.search.separable_inputs import SeparableInputs
 from hypsos.core.review.search.state_search import SearchStep
-from hypsos.core.review.statements import MORE_THAN_SEARCHED, Finding, FindingMove, Level
 from hypsos.core.wording.describe_condition import mode_label
-from hypsos.core.wording.words import Part, side_percent
+from hypsos.core.wording.words import Part
 
 LARGE = 20_000
 """Combinations of the hands in what decides for all surfaces, from which on it is searched for each group by itself."""
 BENT = "what bends behind another bend, or is bent in flight, is looked at at some of its places only"
-SLOW = "what is slow, or lasts for a moment, is looked at where it comes to rest, not on its way"
 ALMOST = 0.9
 """Of what a finding says, so much at the least must be seen on the way that shows it."""
 LOST = 1.0
@@ -42,17 +38,6 @@ UNLIKE = 1.0
 UNLIKE_DEG = 1.5
 STEERING = ("roll", "pitch", "yaw")
 LIMIT = 150.0
-MUCH = 0.2
-"""Share of a command: where more than that is lost it is a fault even if it takes every trim at its end."""
-
-
-class Furthest(NamedTuple):
-    """How far a sum goes to one side: 1 or -1, percent, the case and the number of the hands."""
-
-    side: float
-    total: float
-    case: int
-    hands: int
 
 
 class SurfaceSearch:
@@ -235,15 +220,7 @@ class SurfaceSearch:
         surfaces = {n: p for n, p in self.parts.items() if n in self.leads and isinstance(p, Surface)}
         return {n: w for n, p in surfaces.items() if (w := right_way(command, p)) is not None}
 
-    # -- S2 ---------------------------------------------------------------------------------------------------------------
-
-    def reached(self, sampler: CaseSampler, name: str, fixed: Mapping[str, float] | None = None) -> Iterator[Furthest]:
-        """How far a sum goes to each side, with some controls fixed."""
-        apart = self.apart(sampler, (name,), fixed)
-        self.count("S2", len(apart), apart.whole)
-        if len(apart):
-            for found in apart.furthest(self.looked(sampler, apart.owners, apart.numbers).sum(name)):
-                yield Furthest(*found)
+    # -- where a sum ends up ----------------------------------------------------------------------------------------------
 
     def cut(self, lead: Lead, total: Array | float) -> Array:
         """How much of a sum in percent never reaches the surface, with its sign."""
@@ -255,84 +232,6 @@ class SurfaceSearch:
         """Where a surface stands for a sum in percent."""
         lead = self.leads[name]
         return np.asarray(lead.direction * servo_percent(np.clip(total, -LIMIT, LIMIT), lead)[2])
-
-    def lost(self, name: str) -> Iterator[Finding]:
-        """S2: command that a cut-off or a stop takes away from a surface."""
-        lead, sampler = self.leads[name], self.reachable.sampler((name,))
-        in_time = self.reachable.sampler((name,), in_time=True).model_slice.model
-        if (
-            lags(in_time, name, {k.name for k in self.reachable.grid.knobs})
-            or self.reachable.passes(sampler)
-            or (any(m.fade_s for m in in_time.program.modes) and self._fades_apart(sampler))
-        ):
-            self.partly["S2"] = SLOW
-        self.straight("S2", sampler, (name,))
-        standing = {found.side: found for found in self.reached(sampler, name, self.trims())}
-        for found in self.reached(sampler, name):
-            with_trims = abs(float(self.cut(lead, found.total)))
-            there = standing.get(found.side)
-            if there is not None and abs(float(self.cut(lead, there.total))) > LOST:
-                lost = self._lost(sampler, name, there, "fault")
-                more = with_trims > abs(float(self.cut(lead, there.total))) + LOST
-                said = f"{lost.text} With every trim at its end it is {number(with_trims)} %."
-                yield replace(lost, text=said) if more else lost
-            elif with_trims > LOST:
-                much = with_trims > MUCH * abs(found.total)
-                yield self._lost(sampler, name, found, "fault" if much else "advice")
-
-    def trims(self) -> dict[str, float]:
-        """The trims where they stand."""
-        return {n: v for n, v in self.stage.plan.rest.items() if n.endswith("_trim")}
-
-    def _lost(self, sampler: CaseSampler, name: str, furthest: Furthest, level: Level) -> Finding:
-        """S2, in words: how much a surface loses, where, and who has used up its travel."""
-        lead, i = self.leads[name], self.lead_index(name)
-        side, total, case, number_ = furthest
-        amount = abs(float(self.cut(lead, total)))
-        look = self.looked(sampler, np.array([case], np.intp), np.array([number_], np.intp))
-        hands = self.hands_of(look, 0, sampler)
-        _, centred, _ = servo_percent(np.clip(total, -LIMIT, LIMIT), lead)
-        stop = "stop_neg" if centred < 0 else "stop_pos"
-        over = abs(total) > LIMIT + LOST
-        users = self._users(sampler, case, hands, name, side)
-        path = f"leads[{i}].{stop}" if not over else (users[0][1] if users else f"leads[{i}].{stop}")
-        part = self.parts[name]
-        by = " and ".join(f"{label} ({side_percent(part, x)})" for label, _, x in users[:3])
-        text = (
-            f"{part.label} loses {number(amount)} % of its command {'to the limit of a sum' if over else 'at its stop'} "
-            f"{self.where(sampler, case, hands)}; the travel goes to {by}."
-        )
-
-        def check(played: Played) -> bool:
-            every = np.broadcast_to(played.result.sums.get(name, np.zeros(1)), played.t_s.shape)
-            total = every[played.last :]  # a pulse may have run out again by the end of the look
-            here = side * np.sign(total) > 0
-            return bool((here & (np.abs(self.cut(lead, total)) > max(LOST, ALMOST * amount))).any())
-
-        found = self.finding("S2", level, path, text, self.reachable.way(case, sampler, hands), check, (name,))
-        mate = self.model.airframe.other_side(name)
-        pair = "/".join(sorted((name, mate))) if mate in self.leads else name
-        cause = f"S2 {pair} {number(amount)}" if level == "fault" else f"S2 {pair}"
-        brief = f"{part.label} loses {number(amount)} % {self.where(sampler, case, hands)}."
-        return replace(found, cause=cause, brief=brief)
-
-    def _fades_apart(self, sampler: CaseSampler) -> bool:
-        """Whether a fade may begin in a flight mode that is never flown with the hands as they are then: because the modes go
-        by what moves these surfaces, or by the link."""
-        whens = [m.when for m in self.model.program.modes if m.when is not None]
-        knobs = grid_of(slice_of(self.model, conditions=whens), bends=False, ends=False).knobs if whens else ()
-        return bool({k.name for k in knobs} & {*(k.name for k in sampler.grid.knobs), "link", "power"})
-
-    def _users(
-        self, sampler: CaseSampler, case: int, hands: Mapping[str, float], target: str, side: float
-    ) -> list[tuple[str, str, float]]:
-        """Who uses the travel of a surface to one side: label, place, percent, the most first."""
-        found = [
-            (c.label, self.placed(sampler, c.path), float(np.ravel(c.amount)[-1]))
-            for c in self.why(sampler, case, hands, target)
-            if c.kind in ("stick", "trim", "mix", "preset")
-        ]
-        return sorted((x for x in found if side * x[2] > 0.5), key=lambda x: -side * x[2])
 
     # -- groups -----------------------------------------------------------------------------------------------------------
 

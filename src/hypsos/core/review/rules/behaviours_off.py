@@ -1,25 +1,26 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What behaviours and mixes give: nothing while they are off, and nothing that another takes back."""
+"""S5: a behaviour that is switched off gives nothing."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
 
-from hypsos.core.base.backends import Array, Flags
-from hypsos.core.base.figure_words import number
+from hypsos.core.base.backends import Flags
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
 from hypsos.core.engine.shaping import response_curve
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.mix_lines import MixLine
-from hypsos.core.review.rules.surface_rules import SurfaceSearch
+from hypsos.core.review.findings import Finding, FindingMove, Level
+from hypsos.core.review.rules.statement import Statement, SurfaceQuestion
 from hypsos.core.review.search.model_slice import USUAL
 from hypsos.core.review.search.reachable_cases import ReachableCases
 from hypsos.core.review.search.replay import LOOK_S, captions
-from hypsos.core.review.statements import Finding, FindingMove, Level
+from hypsos.core.review.search.surface_search import SurfaceSearch
 from hypsos.core.wording.describe_condition import phrase
 from hypsos.core.wording.words import Part, control_label, side_percent
 
@@ -27,7 +28,6 @@ OFF = ("off", "none")
 """Names of switch positions at which nobody expects anything."""
 LEAST = 0.5
 """Percent: less than that is nothing."""
-NOTICED = 2.0
 MOST_ROWS = 1500
 
 
@@ -42,8 +42,8 @@ class Group(NamedTuple):
     """Further conditions without which it gives nothing: a master, a gate."""
 
 
-class BehaviourRules:
-    """What each behaviour gives by itself, and beside the others."""
+class BehavioursOff:
+    """What each behaviour gives by itself, while it is off."""
 
     def __init__(self, search: SurfaceSearch) -> None:
         self.search, self.model = search, search.model
@@ -78,10 +78,8 @@ class BehaviourRules:
             self.model.transmitter,
         )  # fmt: skip
 
-    # -- S5 ---------------------------------------------------------------------------------------------------------------
-
     def off(self, group: Group) -> Iterator[Finding]:
-        """S5: what still comes from a behaviour that is switched off."""
+        """What still comes from a behaviour that is switched off."""
         for what, wrong, place in self._offs(group):
             found = self._leak(group, wrong, place)
             if found is not None:
@@ -185,42 +183,6 @@ class BehaviourRules:
         }  # fmt: skip
         return self.model.changed({"program": program.changed(fields)})
 
-    # -- S7 ---------------------------------------------------------------------------------------------------------------
-
-    def fought(self, name: str) -> Iterator[Finding]:
-        """S7: two lines on a surface that take each other back over the whole travel."""
-        part = self.search.parts[name]
-        for one, two, most in self._cancelled(name):
-            text = (
-                f"{one[0]} and {two[0]} cancel on {part.label.lower()} over the whole travel, {number(most)} % each: "
-                "neither does anything there."
-            )
-            yield Finding("S7", "advice", two[1], text, seen=(name,))
-
-    def _cancelled(self, name: str) -> Iterator[tuple[tuple[str, str], tuple[str, str], float]]:
-        search, reachable = self.search, self.search.reachable
-        sampler = reachable.sampler((name,))
-        apart = search.apart(sampler, (name,))
-        owners, numbers = apart.owners, apart.numbers
-        search.count("S7", len(owners), apart.whole)
-        if not len(owners):
-            return
-        look = reachable.look(sampler, owners, sampler.grid.values(numbers), (name,))
-        sums: dict[tuple[str, str], Array] = {}
-        for c in look.why[name]:
-            if c.kind in ("stick", "mix", "trim"):
-                path = search.placed(sampler, c.path)
-                path = path if c.kind != "trim" else next((p for _, p in reversed(list(sums))), path)
-                amount = np.asarray(c.amount)
-                label = next((x for x, p in sums if p == path), c.label)
-                sums[label, path] = sums.get((label, path), 0.0) + amount
-        items = [(k, x) for k, x in sums.items() if np.abs(x).max() > NOTICED]
-        for i, (one, x) in enumerate(items):
-            for two, y in items[i + 1 :]:
-                most = float(np.abs(x).max())
-                if np.abs(x + y).max() < 0.02 * most:
-                    yield one, two, most
-
 
 def _acts_just_there(group: Group, place: tuple[str, float]) -> bool:
     """Whether a line of a group was given this very position of a switch to act at."""
@@ -238,3 +200,18 @@ def _at_zero(line: MixLine) -> bool:
     return curve is not None and (
         line.response is None or line.response.live_from is not None or bool(curve.of(0.0, {}))
     )
+
+
+def of_surfaces(search: SurfaceSearch) -> Iterator[SurfaceQuestion]:
+    """Each behaviour and mix by itself."""
+    giving = BehavioursOff(search)
+    for i, group in enumerate(giving.groups()):
+        moved = tuple(sorted({x.target for x in group.lines} & search.leads.keys()))
+        if moved:
+            name, alone = f"behaviour {i + 1} off", giving.hangs_on(group)
+            yield SurfaceQuestion(name, partial(giving.off, group), moved, alone, looks=False)
+
+
+STATEMENT = Statement(
+    "S5", "A behaviour that is switched off gives nothing.", "fault", "surfaces", surfaces=of_surfaces
+)
