@@ -12,7 +12,7 @@ from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.fitting.practice_faults import practice
 from hypsos.core.sheet import make_sheet
-from hypsos.core.sheet.sheet_text import sheet_markdown
+from hypsos.core.sheet.markdown_sheet import sheet_markdown
 
 MOUSE, KEYS = False, True
 

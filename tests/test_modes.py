@@ -32,7 +32,7 @@ from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.recipes import Amount, Crow
 from hypsos.core.rundown import attentions
 from hypsos.core.sheet import make_sheet
-from hypsos.core.sheet.sheet_text import sheet_markdown
+from hypsos.core.sheet.markdown_sheet import sheet_markdown
 
 NAMES = ("one", "two", "three")
 

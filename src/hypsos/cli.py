@@ -148,7 +148,7 @@ def why(demo: bool, model_name: str, target: str, given: tuple[str, ...], as_jso
 @cli.command()
 @click.argument("model_name", metavar="MODEL")
 @click.option("--school", default="plain", show_default=True, help="The way this kind of transmitter thinks.")
-@click.option("--out", required=True, type=click.Path(path_type=Path), help="A .html, .pdf or .md file.")
+@click.option("--out", required=True, type=click.Path(path_type=Path), help="A .pdf, .html or .md file.")
 @click.pass_obj
 def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
     """Write the numbered sheet to key in."""
@@ -156,24 +156,14 @@ def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
 
     from hypsos.core.review.report import proof_lines
     from hypsos.core.review.shakedown import ShakedownSearch
-    from hypsos.core.sheet import make_sheet, sheet_html, sheet_markdown
-    from hypsos.hangar.files import write_whole
+    from hypsos.core.sheet import make_sheet
+    from hypsos.desk.services.sheet_files import write_sheet
 
     ask = asked_of(model_name, demo)
     made = make_sheet(ask.model, school)  # a school there is not is said before the search
     found = ShakedownSearch().run(ask, (), shown("Shaking it down"))
     made = made._replace(proof=proof_lines(found, f"{date.today():%-d %B %Y}"))
-    ending = out.suffix.lower()
-    if ending == ".pdf":
-        from hypsos.desk.services.sheet_pdf import sheet_pdf
-
-        write_whole(out, sheet_pdf(made))
-    elif ending in (".html", ".md"):
-        write_whole(out, sheet_html(made) if ending == ".html" else sheet_markdown(made))
-    else:
-        raise HypsosError(
-            f"a sheet cannot be written as {ending or 'a file without ending'}", str(out), "Use .html, .pdf or .md."
-        )
+    write_sheet(out, made)
 
 
 @cli.command()

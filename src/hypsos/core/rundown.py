@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
@@ -42,11 +43,17 @@ class StepState:
 
 
 class WorkStep(NamedTuple):
-    """A step: its key, its verb name, and how its progress is read off a model."""
+    """A step: its key, its verb name, and how its progress is read off a model.
+
+    ``sets``: patterns of the places of the document whose figures are set in it. ``patient``: nothing of it asks for attention
+    while it is in hand.
+    """
 
     key: str
     verb: str
     progress: Callable[[Model, int], StateName]
+    sets: tuple[str, ...] = ()
+    patient: bool = False
 
 
 def attentions(model: Model) -> Iterator[Attention]:
@@ -267,21 +274,25 @@ def _flown(model: Model, flights: int) -> StateName:
 
 STEPS = (
     WorkStep("model", "Name the model", _named),
-    WorkStep("airframe", "Shape the aeroplane", _shaped),
-    WorkStep("hands", "Lay out the controls", _laid_out),
-    WorkStep("wiring", "Plug in the leads", _wired),
-    WorkStep("guard", "Make the motor safe", _guarded),
+    WorkStep("airframe", "Shape the aeroplane", _shaped, (r"airframe",)),
+    WorkStep("hands", "Lay out the controls", _laid_out, (r"transmitter",)),
+    WorkStep("wiring", "Plug in the leads", _wired, (r"",), patient=True),
+    WorkStep("guard", "Make the motor safe", _guarded, (r"program\.guard",)),
     WorkStep("directions", "Check directions", _directed),
     WorkStep("throws", "Set the throws", _thrown),
-    WorkStep("flaps", "Set wing and tail", _flapped),
-    WorkStep("feel", "Set rates and expo", _felt),
-    WorkStep("modes", "Choose flight modes", _moded),
-    WorkStep("say", "Say when", _told),
-    WorkStep("failsafe", "Set the failsafe", _safe),
-    WorkStep("shake", "Shake it down", _shaken),
+    WorkStep("flaps", "Set wing and tail", _flapped, (r"program\.recipes", r"program\.mixes")),
+    WorkStep("feel", "Set rates and expo", _felt, (r"program\.axes",)),
+    WorkStep(
+        "modes", "Choose flight modes", _moded, (r"program\.modes", r"program\.tunables", r"program\.axes\[\d+\]\.trim")
+    ),
+    WorkStep("say", "Say when", _told, (r"program\.logic", r"program\.announcements", r"program\.timers")),
+    WorkStep("failsafe", "Set the failsafe", _safe, (r"receiver\.", r"leads\[\d+\]\.failsafe")),
+    WorkStep("shake", "Shake it down", _shaken, (r"scenarios",)),
     WorkStep("sheet", "Write the sheet", _sheet),
     WorkStep("log", "Fly and log", _flown),
 )
+NOWHERE = r"program\."
+"""Other places of the program have no page."""
 
 
 def step_states(model: Model, flights: int, found: Iterable[Attention] | None = None) -> dict[str, StepState]:
@@ -294,7 +305,7 @@ def step_states(model: Model, flights: int, found: Iterable[Attention] | None = 
     for step in STEPS:
         count = open_points.get(step.key, 0)
         progress = step.progress(model, flights)
-        if step.key == "wiring" and progress == "in hand":
+        if step.patient and progress == "in hand":
             count = 0
         if step.key in model.proposed and progress != "not begun":
             progress = "proposed"
@@ -304,26 +315,9 @@ def step_states(model: Model, flights: int, found: Iterable[Attention] | None = 
 
 def step_of_path(path: str) -> str:
     """The step where the number at a document path is set; empty where there is no page for it."""
-    if path.startswith("program.axes") and ".trim" in path:
-        return "modes"
-    for start, key in (
-        ("receiver.", "failsafe"),
-        ("program.guard", "guard"),
-        ("program.axes", "feel"),
-        ("program.recipes", "flaps"),
-        ("program.mixes", "flaps"),
-        ("program.modes", "modes"),
-        ("program.tunables", "modes"),
-        ("program.logic", "say"),
-        ("program.announcements", "say"),
-        ("program.timers", "say"),
-        ("program.", ""),
-        ("airframe", "airframe"),
-        ("transmitter", "hands"),
-        ("scenarios", "shake"),
-    ):
-        if path.startswith(start):
-            return key
-    if path.endswith(".failsafe"):
-        return "failsafe"
-    return "wiring"
+    best, found = -1, ""
+    for key, pattern in (*((step.key, pattern) for step in STEPS for pattern in step.sets), ("", NOWHERE)):
+        match = re.match(pattern, path)
+        if match is not None and match.end() > best:
+            best, found = match.end(), key
+    return found

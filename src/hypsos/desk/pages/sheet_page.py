@@ -9,14 +9,14 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QPushButton, QTextBrowser
 
 from hypsos.core.review.report import not_proved
-from hypsos.core.sheet import SCHOOLS, Sheet, make_sheet, sheet_html, sheet_markdown
+from hypsos.core.sheet import FORMATS, SCHOOLS, Sheet, make_sheet, sheet_html
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.services.search_client import NOT_YET
+from hypsos.desk.services.sheet_files import write_sheet
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.file_choice import ask_where
 from hypsos.desk.widgets.page_layout import label, row
-from hypsos.hangar.files import write_whole
 
 SOON_MS = 250
 
@@ -29,8 +29,8 @@ class SheetPage(StepPage):
 
     def build(self) -> None:
         buttons = []
-        for ending, words in ((".pdf", "Save as PDF…"), (".html", "Save as HTML…"), (".md", "Save as text…")):
-            button = QPushButton(words)
+        for ending, format_ in FORMATS.items():
+            button = QPushButton(format_.words)
             button.clicked.connect(lambda _=False, e=ending: self._choose(e))
             buttons.append(button)
         buttons[0].setObjectName("lead")
@@ -110,13 +110,12 @@ class SheetPage(StepPage):
     def _choose(self, ending: str) -> None:
         model = self.workbench.model
         assert model is not None
-        kind = {".pdf": "PDF", ".html": "HTML", ".md": "Text"}[ending]
-        path = ask_where(self, "Save the sheet", model.name, {ending: kind})
+        path = ask_where(self, "Save the sheet", model.name, {ending: FORMATS[ending].name})
         if path is not None:
             self.save(path)
 
     def save(self, path: Path) -> None:
-        """Write the sheet to a .pdf, .html or .md file as soon as its model is searched; what goes wrong is said in the window.
+        """Write the sheet to a file as soon as its model is searched; what goes wrong is said in the window.
 
         A sheet says how far its model was shaken down, so paper waits for a search that is under way.
         """
@@ -156,12 +155,7 @@ class SheetPage(StepPage):
         made = self._made()
 
         def write() -> None:
-            if path.suffix == ".pdf":
-                from hypsos.desk.services.sheet_pdf import sheet_pdf
-
-                write_whole(path, sheet_pdf(made))
-            else:
-                write_whole(path, sheet_html(made) if path.suffix == ".html" else sheet_markdown(made))
+            write_sheet(path, made)
             self._say(f"Written to {path}.")
             self.workbench.sheet_written()
 

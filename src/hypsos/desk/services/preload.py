@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, QTimer
 from hypsos.core.rundown import STEPS
 
 WANTED = (
-    *(f"hypsos.desk.pages.{s.key}_page" for s in STEPS), "jinja2", "hypsos.core.sheet.sheet_text:template",
+    *(f"hypsos.desk.pages.{s.key}_page" for s in STEPS), "jinja2", "hypsos.core.sheet.html_sheet:template",
     "hypsos.core.base.values:make_one_ready",
 )  # fmt: skip
 """Modules, and what is called in them until it does not say True, in pieces of which none is noticed."""

@@ -23,7 +23,6 @@ from PyQt6.QtGui import (
 )
 
 from hypsos.core.parts.airframe import Surface
-from hypsos.core.sheet import Sheet, sheet_html
 from hypsos.desk.theme.look import FAMILY, load_fonts
 
 DPI = 300
@@ -56,15 +55,15 @@ def _paper(title: str, margins_mm: QMarginsF) -> Iterator[tuple[QPdfWriter, QByt
     buffer.close()
 
 
-def sheet_pdf(sheet: Sheet) -> bytes:
-    """The sheet as a PDF on A4."""
-    with _paper(sheet.title, QMarginsF(14, 14, 14, 16)) as (writer, data):
+def sheet_pdf(title: str, page: str) -> bytes:
+    """A page of HTML laid out on A4, as a PDF."""
+    with _paper(title, QMarginsF(14, 14, 14, 16)) as (writer, data):
         document = QTextDocument()
         layout = document.documentLayout()
         if layout is not None:
             layout.setPaintDevice(writer)
         document.setDefaultFont(QFont(FAMILY, 9))
-        document.setHtml(sheet_html(sheet))
+        document.setHtml(page)
         document.setPageSize(writer.pageLayout().paintRectPixels(DPI).size().toSizeF())
         document.print(writer)
     return bytes(data.data())

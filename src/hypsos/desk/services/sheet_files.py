@@ -1,0 +1,32 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""A sheet as the content of a file, in the format of its ending."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.sheet import FORMATS, Sheet
+from hypsos.hangar.files import write_whole
+
+
+def write_sheet(path: Path, sheet: Sheet) -> None:
+    """Write a sheet whole, or leave the file as it was. Raises HypsosError where no format has its ending."""
+    ending = path.suffix.lower()
+    if ending not in FORMATS:
+        raise HypsosError(
+            f"a sheet cannot be written as {ending or 'a file without ending'}", str(path), f"Use {known_endings()}."
+        )
+    format_ = FORMATS[ending]
+    if format_.paged:
+        from hypsos.desk.services.sheet_pdf import sheet_pdf  # dear to import
+
+        write_whole(path, sheet_pdf(sheet.title, format_.write(sheet)))
+    else:
+        write_whole(path, format_.write(sheet))
+
+
+def known_endings() -> str:
+    """The endings that there are: ``'.html, .pdf or .md'``."""
+    *first, last = FORMATS
+    return f"{', '.join(first)} or {last}"
