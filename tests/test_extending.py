@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A recipe, a step and a school of sheets are a file and a line each: one of each is added to a copy, and used."""
+"""A behaviour, a statement, a kind of condition, a step, a school and a format of the sheet are a file and a line each: one of
+each is added to a copy, and used."""
 
 from __future__ import annotations
 
@@ -58,10 +59,69 @@ def rounded(model):
     leads = tuple(x.changed({"centre": 5.0 * round(x.centre / 5.0)}) for x in model.leads)
     return Keyed(model.changed({"leads": leads}))
 """
+STATEMENT = """
+from hypsos.core.document.paths import with_at
+from hypsos.core.review.findings import Finding
+from hypsos.core.review.rules.statement import DocumentQuestion, Statement
+
+def short(model):
+    if len(model.name) > 5:
+        yield Finding("N1", "advice", "name", f"{model.name} is a long name to call across a field.")
+
+def on_paper(ask):
+    yield DocumentQuestion("the name", lambda: short(ask.model), 1)
+
+def repairs(model, finding):
+    yield "Call it by its first letters", lambda: with_at(model, "name", model.name[:5])
+
+STATEMENT = Statement("N1", "The model has a name that can be called.", "advice", "names", document=on_paper, repairs=repairs)
+"""
+CONDITION = """
+from typing import Annotated, ClassVar, Literal
+from pydantic import Field
+from hypsos.core.conditions.condition_base import ConditionBase
+from hypsos.core.conditions.world import reader
+from hypsos.core.parts.condition_text import Condition
+
+class Majority(ConditionBase):
+    kind: Literal["majority"] = "majority"
+    of: Annotated[tuple[Condition, ...], Field(min_length=1, max_length=15)]
+    WRAPS: ClassVar[dict[str, str]] = {"majority": "most of these hold"}
+
+    def asks(self):
+        return tuple((f"of[{k}]", text) for k, text in enumerate(self.of))
+
+    def work(self):
+        readers = [reader(text) for text in self.of]
+        def work(world, memory):
+            holding = sum(world.backend.where(read(world), 1, 0) for read in readers)
+            world.flags[self.name] = holding * 2 > len(readers)
+        return work
+
+    def said(self, words, position):
+        return "most of (" + "; ".join(map(words.phrase, self.of)) + ")"
+
+    def reason(self, moment, now):
+        return f"{sum(map(moment.holds, self.of))} of {len(self.of)} hold"
+
+    def write(self, writer):
+        writer.kind("most of these hold:")
+        for field, _ in self.asks():
+            writer.below(field)
+        writer.more("of")
+
+    @classmethod
+    def around(cls, kind, name, inner, other):
+        return cls(name=name, of=(inner, other))
+"""
+FORMAT = """
+def sheet_lines(sheet):
+    return "\\n".join(f"{s.number};{s.what};{s.value}" for section in sheet.sections for s in section.steps)
+"""
 RIDE = """
 from pathlib import Path
 import sys
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QPushButton
 from hypsos.core.checking.checks import problems
 from hypsos.core.checking.reader import from_json
 from hypsos.core.document.document import to_json
@@ -108,6 +168,39 @@ for step in STEPS:
 window.go("weight")
 assert window.page("weight").said.text() == "Samphire" and window.rundown.current == "weight"
 window.rundown.grab()
+
+from hypsos.core.edits.condition_choices import ConditionPlace, chosen, kinds, with_named
+from hypsos.core.edits.condition_sentence import sentence
+from hypsos.core.document.paths import with_at
+from hypsos.core.explain.explain_condition import Moment
+from hypsos.core.wording.describe_condition import node_named, node_phrase
+model, name = with_named(bench.model, "Most")
+place = ConditionPlace(name=name)
+assert any(x.key == "wrap:majority" and x.label == "most of these hold" for x in kinds(model, place))
+model = with_at(chosen(model, place, "wrap:majority"), f"program.logic[{len(model.program.logic) - 1}].of", ("link", "power", "!link"))
+assert from_json(to_json(model)) == model and list(problems(model)) == []
+node = node_named(model, name)
+assert node_phrase(model, node) == "most of (link up; receiver powered; link lost)"
+assert sentence(model, place)[0].words[0].text == "most of these hold:"
+bench.apply(model, "a majority")
+assert bench.moment.holds(name) and bench.moment.because(name) == "2 of 3 hold"
+bench.set_power(False)
+bench.advance(1)
+assert not bench.moment.holds(name)
+
+from hypsos.core.review.findings import Ask
+from hypsos.core.review.repairs import repairs
+from hypsos.core.review.shakedown import shake
+(found,) = shake(Ask(bench.model), ("N1",)).findings
+assert found.text == "Samphire is a long name to call across a field."
+assert [r.model.name for r in repairs(bench.model, found)] == ["Samph"]
+assert not [f for f in shake(Ask(bench.model), ("L2",)).findings if "Most" in f.text and "never" in f.text]
+
+window.go("sheet")
+page = window.page("sheet")
+assert "Save as lines…" in [b.text() for b in page.findChildren(QPushButton)]
+page._write(Path(sys.argv[1]) / "sheet.csv")
+assert (Path(sys.argv[1]) / "sheet.csv").read_text().startswith("1;")
 window.close()
 print("whole")
 """
@@ -119,7 +212,7 @@ def line_in(file: Path, before: str, line: str) -> None:
     file.write_text(text.replace(before, line + before))
 
 
-def test_a_recipe_a_step_and_a_school_are_a_file_and_a_line_each(tmp_path):
+def test_what_is_added_is_a_file_and_a_line_each(tmp_path):
     copy = tmp_path / "src"
     shutil.copytree(SRC, copy, ignore=shutil.ignore_patterns("__pycache__"))
     core, desk = copy / "hypsos/core", copy / "hypsos/desk"
@@ -135,6 +228,17 @@ def test_a_recipe_a_step_and_a_school_are_a_file_and_a_line_each(tmp_path):
     schools = core / "sheet/__init__.py"
     line_in(schools, "from hypsos.core.sheet.signs_school", "from hypsos.core.sheet.short import rounded\n")
     line_in(schools, '    "plain":', '    "short": School("in steps of five", rounded),\n')
+    (core / "sheet/lines_sheet.py").write_text(FORMAT)
+    line_in(schools, "from hypsos.core.sheet.markdown_sheet", "from hypsos.core.sheet.lines_sheet import sheet_lines\n")
+    line_in(schools, '    ".md":', '    ".csv": SheetFormat("Lines", "Save as lines…", sheet_lines),\n')
+    rules = core / "review/rules"
+    (rules / "callable_name.py").write_text(STATEMENT)
+    line_in(rules / "__init__.py", "    cancelled_lines,\n    channel_defaults", "    callable_name,\n")
+    line_in(rules / "__init__.py", "    conditions_in_use, flicker, announcements_due,\n", "    callable_name,\n")
+    (core / "conditions/majority.py").write_text(CONDITION)
+    kinds = core / "conditions/__init__.py"
+    line_in(kinds, "KINDS: tuple", "from hypsos.core.conditions.majority import Majority\n\n")
+    kinds.write_text(kinds.read_text().replace("Latch, Counter, Gate)", "Latch, Counter, Gate, Majority)"))
     (tmp_path / "ride.py").write_text(RIDE)
     environment = os.environ | {"PYTHONPATH": str(copy), "QT_QPA_PLATFORM": "offscreen"}
     ride = subprocess.run(
