@@ -84,7 +84,7 @@ def stick_to_paint() -> None:
             times = []
             for i in range(300):
                 begin = time.perf_counter()
-                bench.set_control("aileron_stick", float((i * 37) % 200 - 100))
+                bench.simulation.set_control("aileron_stick", float((i * 37) % 200 - 100))
                 before = window.bench.aeroplane.painted
                 while window.bench.aeroplane.painted == before:
                     app.processEvents()
@@ -98,7 +98,7 @@ def stick_to_paint() -> None:
 
 def idle(app: object, window: object) -> None:
     """Nothing moves: repaints and processor time in two seconds."""
-    window.workbench.set_control("aileron_stick", 0.0)  # type: ignore[attr-defined]
+    window.workbench.simulation.set_control("aileron_stick", 0.0)  # type: ignore[attr-defined]
     deadline = time.monotonic() + 2.0
     while time.monotonic() < deadline:
         app.processEvents()  # type: ignore[attr-defined]

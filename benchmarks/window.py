@@ -66,14 +66,14 @@ def measure() -> dict[str, list[float]]:
         app.processEvents()
         for i in range(12):
             out["number edit"].append(
-                spent(app, lambda i=i: bench.edit("program.axes[0].settings[0].expo", 20.0 + i, "expo"))
+                spent(app, lambda i=i: bench.document.edit("program.axes[0].settings[0].expo", 20.0 + i, "expo"))
             )
         window.go("flaps")
         page = window.page("flaps")
         page.show_view("streams")
         for i in range(60):
-            bench.set_control("aileron_stick", float(100 - 3 * i))
-            bench.set_control("elevator_stick", float(3 * i - 90))
+            bench.simulation.set_control("aileron_stick", float(100 - 3 * i))
+            bench.simulation.set_control("elevator_stick", float(3 * i - 90))
             app.processEvents()  # all else has been painted
             before = time.process_time()
             page.streams.canvas.repaint()
@@ -108,7 +108,7 @@ def measure() -> dict[str, list[float]]:
         app.processEvents()
         for i in range(6):
             out["edit, sheet shown"].append(
-                spent(app, lambda i=i: bench.edit("program.axes[0].settings[0].expo", 40.0 + i, "expo"))
+                spent(app, lambda i=i: bench.document.edit("program.axes[0].settings[0].expo", 40.0 + i, "expo"))
             )
         window.go("feel")
         for name in ("dark", "light", "dark", "light"):
@@ -124,7 +124,7 @@ def opened(app: QApplication, window: Window) -> list[float]:
     """One model after the other comes to the bench."""
     window.go("feel")
     names = ("Tidewrack", "Whinlark", "Marram", "Skerry", "Tidewrack", "Marram")
-    return [spent(app, lambda name=name: window.workbench.open(name)) for name in names]
+    return [spent(app, lambda name=name: window.workbench.document.open(name)) for name in names]
 
 
 def scrolled(app: QApplication, window: Window) -> list[float]:
@@ -133,8 +133,8 @@ def scrolled(app: QApplication, window: Window) -> list[float]:
     bench, lanes = window.workbench, window.bench.timeline.lanes
     for k in range(600):
         for name, speed in (("aileron_stick", 0.4), ("elevator_stick", 0.23), ("rudder_stick", 0.11)):
-            bench.set_control(name, float(70 * np.sin(k * speed)))
-        bench.advance(0.2)
+            bench.simulation.set_control(name, float(70 * np.sin(k * speed)))
+        bench.simulation.advance(0.2)
     window.bench.show_timeline()
     lanes.moving_only, lanes.span = False, 120.0
     lanes._again()

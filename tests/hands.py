@@ -54,8 +54,8 @@ class Clock:
 
 def stand_still(bench):
     """A bench on which time passes only where the test says so, however busy the machine is."""
-    bench.clock = Clock()
-    bench._origin = bench.clock.t - bench.live.frame * bench.plan.frame_s
+    bench.simulation.clock = Clock()
+    bench.simulation._origin = bench.simulation.clock.t - bench.state.live.frame * bench.state.plan.frame_s
     return bench
 
 

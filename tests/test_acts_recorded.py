@@ -126,19 +126,19 @@ def shows(page: QWidget) -> list[str]:
 def told_of(window, view: str, widget: QWidget, act: Callable[[Any], None]) -> Iterator[str]:
     """Do something to it, and tell what came of it."""
     bench, page = window.workbench, window.pages.currentWidget()
-    before, shown, notice, hands = bench.loaded, shows(page), window.notice.text.text(), dict(bench.live.controls)
+    before, shown, notice, hands = bench.loaded, shows(page), window.notice.text.text(), dict(bench.state.live.controls)
     act(widget)
-    bench.advance(0.1)
+    bench.simulation.advance(0.1)
     QApplication.processEvents()
     changes = different(before, bench.loaded)
     yield from (f"  {path.lstrip('.')}: {short(value)}" for path, value in sorted(changes.items())[:6])
     if len(changes) > 6:
         yield f"  and {len(changes) - 6} more"
     if changes:
-        yield f"  step: {bench.undo_label}"
+        yield f"  step: {bench.document.undo_label}"
     if window.notice.isVisible() and window.notice.text.text() != notice:
         yield f"  notice: {window.notice.text.text()}"
-    moved = {n: v for n, v in bench.live.controls.items() if hands.get(n) != v}
+    moved = {n: v for n, v in bench.state.live.controls.items() if hands.get(n) != v}
     yield from (f"  {name} moves to {value:.4g}" for name, value in moved.items())
     here = window.pages.currentWidget()
     if here is not page:
@@ -152,16 +152,16 @@ def told_of(window, view: str, widget: QWidget, act: Callable[[Any], None]) -> I
 def put_back(window, kept) -> None:
     """The model, the hands and the notices as they were."""
     bench = window.workbench
-    if bench.loaded.name != kept.name and bench.undo_label is None:
-        bench.open(kept.name)  # a new model has come
-    while bench.loaded != kept and bench.undo_label is not None:
-        bench.undo()
+    if bench.loaded.name != kept.name and bench.document.undo_label is None:
+        bench.document.open(kept.name)  # a new model has come
+    while bench.loaded != kept and bench.document.undo_label is not None:
+        bench.document.undo()
     assert bench.loaded == kept
-    for name, value in bench.plan.rest.items():
+    for name, value in bench.state.plan.rest.items():
         if not name.endswith("_trim"):
-            bench.set_control(name, value)
-    bench.set_link(True)
-    bench.advance(0.1)
+            bench.simulation.set_control(name, value)
+    bench.simulation.set_link(True)
+    bench.simulation.advance(0.1)
     window.notice.hide()
     for left in QApplication.topLevelWidgets():
         if left is not window and left.isVisible():
@@ -178,8 +178,10 @@ def test_every_page_does_what_it_did_when_it_was_read(qtbot, window, monkeypatch
     choose(window, name)
     window.bench.hide()  # what it shows is read elsewhere, and painting it takes most of the time
     bench = stand_still(window.workbench)
-    bench.voice.muted = True
-    qtbot.waitUntil(lambda: bench.trials is None or bench.trials.outcomes is not None, timeout=60_000)
+    bench.companions.voice.muted = True
+    qtbot.waitUntil(
+        lambda: bench.companions.scenarios is None or bench.companions.scenarios.outcomes is not None, timeout=60_000
+    )
     drawn = np.random.default_rng
     monkeypatch.setattr(np.random, "default_rng", lambda seed=None: drawn(7 if seed is None else seed))
     kept, told = bench.loaded, list[str]()

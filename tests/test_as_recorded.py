@@ -183,12 +183,12 @@ FLIGHT: tuple[tuple[str, float, float], ...] = (
 def fly(bench, control: str, to: float, seconds: float) -> None:
     """Do one thing and let the time pass."""
     if control.endswith("_trim"):
-        bench.trim(control.removesuffix("_trim"), int(to))
+        bench.document.trim(control.removesuffix("_trim"), int(to))
     elif control == "link":
-        bench.set_link(bool(to))
-    elif control in bench.live.controls:
-        bench.set_control(control, to)
-    bench.advance(seconds)
+        bench.simulation.set_link(bool(to))
+    elif control in bench.state.live.controls:
+        bench.simulation.set_control(control, to)
+    bench.simulation.advance(seconds)
 
 
 @pytest.mark.parametrize(("name", "pane"), [("Samphire", "Outputs"), ("Marram", "Why")])
@@ -197,13 +197,16 @@ def test_pages_and_bench_say_what_they_said_when_they_were_read(qtbot, window, n
     choose(window, name)
     bench = stand_still(window.workbench)
     window.go("guard")
-    qtbot.waitUntil(lambda: bench.trials is not None and bench.trials.outcomes is not None, timeout=60_000)
+    qtbot.waitUntil(
+        lambda: bench.companions.scenarios is not None and bench.companions.scenarios.outcomes is not None,
+        timeout=60_000,
+    )
     qtbot.waitUntil(lambda: bool(window.page("guard").rehearsals.buttons), timeout=60_000)
     on_the_ground = pages(window)
     as_it_is(f"{name.lower()}-pages.txt", rows(on_the_ground))
     press(window.bench, pane)
-    bench.choose("left_inner_flap" if pane == "Why" else None)
-    bench.advance(1.0)
+    bench.simulation.choose("left_inner_flap" if pane == "Why" else None)
+    bench.simulation.advance(1.0)
     said, flown = seen(window.bench), {}
     for k, act in enumerate(FLIGHT):
         fly(bench, *act)

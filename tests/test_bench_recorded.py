@@ -47,7 +47,7 @@ class Told:
         self.lines: list[str] = []
         self.shown = self._seen()
         self.stood = self._stands()
-        self.bench.followers.append(self._hear)
+        self.bench.simulation.followers.append(self._hear)
         window.bench.place_wanted.connect(lambda path: self.lines.append(f"  leads to {path}"))
         window.bench.keep_wanted.connect(lambda a, b: self.lines.append(f"  keeps {b - a:.2f} s"))
 
@@ -64,12 +64,14 @@ class Told:
 
     def _stands(self) -> dict[str, str]:
         """Hands, trims and pulses, and what is chosen and played."""
-        live, model = self.bench.live, self.bench.model
+        live, model = self.bench.state.live, self.bench.model
         stands = {n: f"{v:.4g}" for n, v in live.controls.items()}
-        stands |= {f"{a.command} trim": f"{self.bench.trim_clicks(a.command)}" for a in model.program.axes if a.trim}
+        stands |= {
+            f"{a.command} trim": f"{self.bench.state.trim_clicks(a.command)}" for a in model.program.axes if a.trim
+        }
         stands |= {f"{n} pulse": f"{x.us[-1]:.0f}" for n, x in live.result.outputs.items()}
         camera = self.window.bench.aeroplane
-        stands["chosen"] = str(self.bench.chosen)
+        stands["chosen"] = str(self.bench.simulation.chosen)
         stands["seen from"] = f"{camera._turn:.0f}, {camera._rise:.0f}"
         stands["below"] = str(self.window.bench.below.currentIndex())
         return stands
@@ -77,8 +79,8 @@ class Told:
     def after(self, act: str, passed: float = 0.1) -> None:
         """Let time pass as the bench's clock lets it, and note what is another now."""
         for _ in range(round(passed / FRAME_S)):
-            self.bench.clock.t += FRAME_S
-            self.bench.tick()
+            self.bench.simulation.clock.t += FRAME_S
+            self.bench.simulation.tick()
         stands, shown = self._stands(), self._seen()
         moved = ", ".join(f"{n} {v}" for n, v in stands.items() if self.stood.get(n) != v)
         fresh = [x for x in shown if x not in self.shown]
@@ -170,7 +172,7 @@ def lists_tried(told: Told) -> None:
     bench._show_lower(0)
     told.keys(bench.strips, LIST_KEYS, NONE, "")
     for y in (0.1, 0.3, 0.6):
-        hands.set_control("aileron_stick", 40.0)
+        hands.simulation.set_control("aileron_stick", 40.0)
         bench._show_lower(0)
         told.after(f"a click on the outputs at {y}")
         told.drag(bench.strips, part_of(bench.strips, 0.3, y), part_of(bench.strips, 0.3, y))
@@ -178,7 +180,7 @@ def lists_tried(told: Told) -> None:
         told.keys(bench.why, {n: k for n, k in LIST_KEYS.items() if n != "escape"}, NONE, "")
         told.drag(bench.why, part_of(bench.why, 0.2, 0.2), part_of(bench.why, 0.2, 0.2))
     told.keys(bench.why, {"escape": KEY.Key_Escape}, NONE, "")
-    hands.set_control("aileron_stick", 0.0)
+    hands.simulation.set_control("aileron_stick", 0.0)
     told.after("the stick goes back")
 
 
@@ -189,7 +191,7 @@ def timeline_tried(told: Told) -> None:
     told.lines.append("# timeline")
     lanes = bench.timeline.lanes
     for stick in (60.0, -60.0, 0.0):
-        told.bench.set_control("elevator_stick", stick)
+        told.bench.simulation.set_control("elevator_stick", stick)
         told.after("a second on", 1.0)
     told.keys(lanes, TIME_KEYS, NONE, "")
     told.keys(lanes, {"left": KEY.Key_Left, "right": KEY.Key_Right}, SHIFT, "shift ")
@@ -234,7 +236,7 @@ def told_of(window) -> Iterator[str]:
     told = Told(window)
     for tried in TRIED.values():
         tried(told)
-        told.bench.choose(None)
+        told.bench.simulation.choose(None)
     yield from told.lines
 
 
@@ -242,6 +244,6 @@ def told_of(window) -> Iterator[str]:
 def test_the_bench_does_what_it_did_when_it_was_read(qtbot, window, name):
     choose(window, name)
     bench = stand_still(window.workbench)
-    qtbot.waitUntil(lambda: bench.trials is None or bench.trials.outcomes is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: bench.companions.scenarios.outcomes is not None, timeout=60_000)
     window.bench.setFixedSize(620, 720)
     as_it_is(f"{name.lower()}-bench.txt", "\n".join(told_of(window)) + "\n")

@@ -40,7 +40,7 @@ def test_a_delta_with_canards_from_nothing_and_its_two_hidden_faults(qtbot, wind
     type_into(qtbot, page.fields["root_chord_mm"], "600")
     type_into(qtbot, page.fields["tip_chord_mm"], "160")
     type_into(qtbot, page.fields["sweep_mm"], "440")
-    assert bench.model.airframe.panels[0].sweep_mm == 440 and bench.undo_label == "wing: tip set back by 440"
+    assert bench.model.airframe.panels[0].sweep_mm == 440 and bench.document.undo_label == "wing: tip set back by 440"
     window.go("wiring")
     press(window.page("wiring"), "Plug in the rest in order")
     window.go("directions")
@@ -56,29 +56,29 @@ def test_a_delta_with_canards_from_nothing_and_its_two_hidden_faults(qtbot, wind
         for i, step in enumerate(page.check.steps):
             page.go_to(i)
             press(page, "Move it for me")
-            say_seen(page, parts, page.check.seen(bench.practice.truth(model))[step.key])
+            say_seen(page, parts, page.check.seen(bench.state.practice.truth(model))[step.key])
         while page.finding.question is not None:
             lead = page.finding.question.lead
             port = next(x.port for x in model.leads if x.target == lead)
-            page.replies[bench.practice.ports[port]].click()
+            page.replies[bench.state.practice.ports[port]].click()
         if page.finding.settled.faults:
             press(page, "Mend it on this aeroplane")
             mended = True
-    assert mended and bench.practice.truth(model).faults == 0 and bench.model == model
+    assert mended and bench.state.practice.truth(model).faults == 0 and bench.model == model
     assert page.finding.settled.faults == 0 and window.rundown.state("directions").name == "not begun"
     window.bench.grab()
     press(page, "My aeroplane")
-    assert bench.practice is None
+    assert bench.state.practice is None
 
 
 def test_the_bench_shows_the_aeroplane_to_practise_on(window):
     bench = window.workbench
     model = bench.model
     reversed_rudder = [f for f in single_faults(check_of(model)) if f.reversed_ == {"rudder"}]
-    bench.practise(practice_with(model, reversed_rudder))
-    bench.set_control("rudder_stick", 100.0)
+    bench.simulation.practise(practice_with(model, reversed_rudder))
+    bench.simulation.set_control("rudder_stick", 100.0)
     rudder = next(x.name for x in model.leads if x.target == "rudder")
-    sent, shown = bench.live.result.outputs[rudder], bench.shown.outputs[rudder]
+    sent, shown = bench.state.live.result.outputs[rudder], bench.state.shown.outputs[rudder]
     assert shown.stand[-1] == pytest.approx(-sent.stand[-1]) and abs(sent.stand[-1]) > 40
     window.bench.aeroplane.grab()
     assert window.bench.aeroplane.stands["rudder"].deg == pytest.approx(shown.deg[-1])
@@ -94,9 +94,9 @@ def test_every_movement_is_made_to_its_end_slow_as_it_may_be(window, name):
     for i, step in enumerate(page.check.steps):
         page.go_to(i)
         press(page, "Move it for me")
-        reached = settled(bench.plan, dict(bench.live.controls))
+        reached = settled(bench.state.plan, dict(bench.state.live.controls))
         for part in page.check.parts:
-            stand = bench.live.result.outputs[leads[part]].stand[-1]
+            stand = bench.state.live.result.outputs[leads[part]].stand[-1]
             assert stand == pytest.approx(reached.outputs[leads[part]].stand[-1], abs=0.01), (step.key, part)
 
 
@@ -117,7 +117,7 @@ def test_ones_own_aeroplane_is_mended_and_noted(window):
     press(page, "Mend it in the model")
     elevator = next(x for x in bench.model.leads if x.target == "elevator")
     assert elevator.direction == -next(x for x in model.leads if x.target == "elevator").direction
-    assert bench.undo_label == "directions mended" and not elevator.checked
+    assert bench.document.undo_label == "directions mended" and not elevator.checked
     asked_again = {s.key for s in page.check.steps if "elevator" in s.moves}
     assert (
         asked_again
@@ -148,11 +148,11 @@ def test_answers_move_on_and_the_rest_overwrites_no_fault(window):
     page.answer_all()
     assert page.answers[page.check.steps[1].key][wrong] == 0 and page.at == 2
     page.practise(3)
-    made = bench.practice
+    made = bench.state.practice
     window.go("feel")
-    assert bench.practice is None
+    assert bench.state.practice is None
     window.go("directions")
-    assert bench.practice is made is not None
+    assert bench.state.practice is made is not None
 
 
 def test_the_sketch_is_dragged_and_refuses_what_cannot_be(qtbot, window):
@@ -188,8 +188,8 @@ def test_a_y_lead_is_refused_where_servos_must_differ(window):
     page.second.setCurrentIndex(page.second.findData("right_flaperon"))
     press(page, "Join")
     assert "must differ" in page.join_complaint.text() and not bench.model.y_leads
-    bench.open("Tidewrack")
-    bench.apply(without(bench.model, 1), "without the brakes, for which the two must differ")
+    bench.document.open("Tidewrack")
+    bench.document.apply(without(bench.model, 1), "without the brakes, for which the two must differ")
     for second, kind, words in (
         ("left_lower_aileron", "plain", "would move the wrong way"), ("left_lower_aileron", "reversing", ""),
     ):  # fmt: skip
@@ -274,12 +274,12 @@ def test_throws_are_set_by_the_millimetre(qtbot, window, tmp_path: Path):
     press(page, "Forget what was measured")
     assert page.lead().measured == ()
     page.choose("left_flaperon")
-    bench.edit("leads[0].travel_pos", 77.0, "trial")
+    bench.document.edit("leads[0].travel_pos", 77.0, "trial")
     press(page, "Copy to the other side")
     assert 77.0 in (page.other_side().travel_pos, page.other_side().travel_neg)
     page.save_cards(tmp_path / "ruler.pdf")
     assert (tmp_path / "ruler.pdf").read_bytes().startswith(b"%PDF")
-    bench.set_control("elevator_stick", -100.0)
+    bench.simulation.set_control("elevator_stick", -100.0)
     page.choose("elevator")
     QApplication.processEvents()
     assert page.linkage.view.turn != 0

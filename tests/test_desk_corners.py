@@ -50,9 +50,9 @@ def test_recorded_moves_become_a_scenario(window, monkeypatch, tmp_path: Path):
 
 def test_a_finding_that_the_strip_names_is_led_to(window):
     window.finish()
-    bench, shaking = window.workbench, window.workbench.shaking
+    bench, shaking = window.workbench, window.workbench.companions.search
     up = MixLine(name="Idle up", target="motor", source="full", gain=12.0, when="flap_switch@2")
-    bench.apply(with_at(bench.loaded, "program.mixes", (*bench.loaded.program.mixes, up)), "idle up")
+    bench.document.apply(with_at(bench.loaded, "program.mixes", (*bench.loaded.program.mixes, up)), "idle up")
     shaking.found = shake(Ask(bench.loaded))
     window.go("shake")
     page = window.page("shake")
@@ -82,11 +82,11 @@ def test_letters_grow_and_shrink_by_keys_as_far_as_they_go(window, qtbot):
 
 
 def test_a_model_that_cannot_be_read_is_exported_as_it_is_and_removed(window, qtbot, monkeypatch, tmp_path: Path):
-    hangar = window.workbench.hangar
+    hangar = window.workbench.document.hangar
     behind_its_back(hangar, "UPDATE models SET document = substr(document, 1, 300) WHERE name = 'Sorrel'")
     window.go("model")
     page = window.page("model")
-    window.workbench.hangar_changed.emit()
+    window.workbench.document.hangar_changed.emit()
     qtbot.waitUntil(lambda: [name for _, name, _ in page.damage.found] == ["Sorrel"], timeout=20_000)
     asked: list[str] = []
     monkeypatch.setattr(
@@ -106,12 +106,12 @@ def test_without_leads_there_is_nothing_to_check(window):
     page = window.page("directions")
     page.go_to(2)
     press(page, "All as it should")
-    bench.apply(bench.loaded.changed({"leads": ()}), "no leads")
+    bench.document.apply(bench.loaded.changed({"leads": ()}), "no leads")
     QApplication.processEvents()
     assert page._title.text() == "Plug in the leads first; then there is something to move."
     assert page.answers == {} and page.at == 0
     assert not page.move_.isEnabled() and not page.all_right.isEnabled()
-    bench.undo()
+    bench.document.undo()
     QApplication.processEvents()
     assert page._title.text().startswith("1. ") and page.move_.isEnabled()
 
@@ -129,18 +129,18 @@ def test_answers_are_of_one_model_only(window):
 
 def test_a_flight_struck_out_of_the_log_comes_back_as_it_was(window):
     bench = window.workbench
-    bench.log(Flight(date=datetime.date(2026, 11, 20), minutes=7.5, remark="ridge lift"))
+    bench.document.log(Flight(date=datetime.date(2026, 11, 20), minutes=7.5, remark="ridge lift"))
 
     def rows() -> list[tuple[int, Flight]]:
-        return [(f.id, f.flight) for f in bench.hangar.flights("Samphire")]
+        return [(f.id, f.flight) for f in bench.document.hangar.flights("Samphire")]
 
     before = rows()
     number, kept = next((n, f) for n, f in before if f.remark == "ridge lift")
-    bench.strike(number, kept)
+    bench.document.strike(number, kept)
     assert rows() == [x for x in before if x[0] != number]
-    bench.undo()
+    bench.document.undo()
     assert sorted(rows(), key=str) == sorted(before, key=str)
-    bench.redo()
+    bench.document.redo()
     assert rows() == [x for x in before if x[0] != number]
 
 
@@ -188,7 +188,9 @@ def test_a_shared_value_moved_in_flight(window, qtbot):
     bench = window.workbench
     choose(window, "Marram")
     knob = Control(name="free_knob", label="Free knob", kind="knob", hand="right")
-    bench.apply(with_at(bench.loaded, "transmitter.controls", (*bench.loaded.transmitter.controls, knob)), "a knob")
+    bench.document.apply(
+        with_at(bench.loaded, "transmitter.controls", (*bench.loaded.transmitter.controls, knob)), "a knob"
+    )
     window.go("modes")
     page = window.page("modes")
     page.show_view("shared")
@@ -218,7 +220,7 @@ def test_a_shared_value_moved_in_flight(window, qtbot):
 
 
 def test_a_flight_that_cannot_be_read_is_named_in_the_log(window):
-    hangar = window.workbench.hangar
+    hangar = window.workbench.document.hangar
     behind_its_back(hangar, "UPDATE flights SET flight = '{' WHERE id = (SELECT min(id) FROM flights)")
     name, number = next((n, k) for n in hangar.names() for k in hangar.unreadable_flights(n))
     choose(window, name)
@@ -246,8 +248,8 @@ def test_the_run_down_by_arrows_and_its_tips(window, qtbot):
 
 def test_the_aeroplane_is_drawn_anew_from_each_side_and_with_larger_deflections(window):
     bench, view = window.workbench, window.bench.aeroplane
-    bench.set_control("aileron_stick", 100.0)
-    bench.advance(1.0)
+    bench.simulation.set_control("aileron_stick", 100.0)
+    bench.simulation.advance(1.0)
     pictures = []
     for name in ("behind", "above", "side"):
         view.set_view(name)
@@ -259,7 +261,7 @@ def test_the_aeroplane_is_drawn_anew_from_each_side_and_with_larger_deflections(
 
 def test_what_is_foreseen_of_a_search_stays_while_it_goes_on(window):
     window.finish()
-    shaking = window.workbench.shaking
+    shaking = window.workbench.companions.search
     shaking._asked, shaking.share, shaking.what = (7, window.workbench.model), 0.0, ""
     for share, what, now in (
         (0.0, "About three seconds.", "About three seconds."),
@@ -285,7 +287,7 @@ def test_a_bar_of_the_brakes_leads_to_the_amount_of_its_own_surfaces(window):
 def test_a_window_that_has_gone_asks_for_no_search(window, monkeypatch):
     """Another window's search overtook its own: it would ask again, and overtake that one, and so on."""
     window.finish()
-    client = window.workbench.shaking
+    client = window.workbench.companions.search
     asked: list[str] = []
     monkeypatch.setattr(search_client.worker(), "ask", lambda kind, *_: asked.append(kind) or len(asked))
     client.search()

@@ -174,13 +174,13 @@ def test_an_engine_is_said_and_set_in_the_window(qtbot, window):
 def test_saying_that_an_armed_motor_is_an_engine_starts_nothing(qtbot, window):
     bench = window.workbench
     window.go("guard")
-    bench.advance(1.0)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(1.0)
-    assert bench.guard == GuardState.ARMED
+    bench.simulation.advance(1.0)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(1.0)
+    assert bench.state.guard == GuardState.ARMED
     window.page("guard").engines.rows[0].choice.click()
-    bench.advance(1.0)
-    assert bench.guard == GuardState.LOCKED and power(bench.live.result, "motor") == 0.0
+    bench.simulation.advance(1.0)
+    assert bench.state.guard == GuardState.LOCKED and power(bench.state.live.result, "motor") == 0.0
 
 
 def test_what_reaches_an_engine_by_its_second_idle_or_by_an_angle_locks_it(samphire):

@@ -146,13 +146,13 @@ next(tile for tile in page.gallery.tiles if tile.text() == "Pull flap").click()
 assert page.cards[-1].recipe().share == 20 and list(problems(bench.model)) == []
 page.cards[-1].fields["share"]._take(30.0)
 assert from_json(to_json(bench.model)) == bench.model
-rest = bench.live.result.sums["left_flaperon"][-1]
-bench.set_control("elevator_stick", -100.0)
-bench.advance(1)
-assert bench.live.result.sums["left_flaperon"][-1] > rest + 8
+rest = bench.state.live.result.sums["left_flaperon"][-1]
+bench.simulation.set_control("elevator_stick", -100.0)
+bench.simulation.advance(1)
+assert bench.state.live.result.sums["left_flaperon"][-1] > rest + 8
 assert "recipe Pull flap" in adapted(bench.model, without_part(bench.model.airframe, "right_flaperon")).let_go
 window.go("sheet")
-bench.edit("leads[0].centre", 8.0, "centre")
+bench.document.edit("leads[0].centre", 8.0, "centre")
 page = window.page("sheet")
 page.school.setCurrentIndex(page.school.findData("short"))
 page.school.activated.emit(page.school.currentIndex())
@@ -177,16 +177,17 @@ from hypsos.core.wording.describe_condition import node_named, node_phrase
 model, name = with_named(bench.model, "Most")
 place = ConditionPlace(name=name)
 assert any(x.key == "wrap:majority" and x.label == "most of these hold" for x in kinds(model, place))
-model = with_at(chosen(model, place, "wrap:majority"), f"program.logic[{len(model.program.logic) - 1}].of", ("link", "power", "!link"))
+last = len(model.program.logic) - 1
+model = with_at(chosen(model, place, "wrap:majority"), f"program.logic[{last}].of", ("link", "power", "!link"))
 assert from_json(to_json(model)) == model and list(problems(model)) == []
 node = node_named(model, name)
 assert node_phrase(model, node) == "most of (link up; receiver powered; link lost)"
 assert sentence(model, place)[0].words[0].text == "most of these hold:"
-bench.apply(model, "a majority")
-assert bench.moment.holds(name) and bench.moment.because(name) == "2 of 3 hold"
-bench.set_power(False)
-bench.advance(1)
-assert not bench.moment.holds(name)
+bench.document.apply(model, "a majority")
+assert bench.state.moment.holds(name) and bench.state.moment.because(name) == "2 of 3 hold"
+bench.simulation.set_power(False)
+bench.simulation.advance(1)
+assert not bench.state.moment.holds(name)
 
 from hypsos.core.review.findings import Ask
 from hypsos.core.review.repairs import repairs

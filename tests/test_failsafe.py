@@ -170,8 +170,8 @@ def with_ends(kind: str) -> Model:
 def test_each_end_is_chosen_by_its_name_in_the_window(window):
     window.go("failsafe")
     bench, page = window.workbench, window.page("failsafe")
-    lead = bench.lead_index("tow_release")
-    bench.edit(f"leads[{lead}].failsafe", Failsafe(action="hold"), "as before")
+    lead = bench.state.lead_index("tow_release")
+    bench.document.edit(f"leads[{lead}].failsafe", Failsafe(action="hold"), "as before")
     box = page.choices["tow_release"]
     assert (box.currentIndex(), box.placeholderText()) == (-1, "say what it does")
     assert [box.itemText(k) for k in range(box.count())] == [
@@ -186,7 +186,7 @@ def test_each_end_is_chosen_by_its_name_in_the_window(window):
         box.activated.emit(at)
         assert bench.loaded.leads[lead].failsafe == stored and box.currentIndex() == at
         assert page.values["tow_release"].isHidden() and page.meant["tow_release"].isHidden()
-    bench.edit(f"leads[{lead}].failsafe", Failsafe(value=10, meant=True), "half way")
+    bench.document.edit(f"leads[{lead}].failsafe", Failsafe(value=10, meant=True), "half way")
     assert (box.currentIndex(), box.placeholderText()) == (-1, "stop half way (fault)")
 
 
@@ -233,7 +233,7 @@ def test_spare_ports_are_said_on_the_page_and_on_the_sheet(window, samphire):
     assert bench.loaded.receiver.spare == "hold"
     text = sheet_markdown(make_sheet(bench.loaded, "plain"))
     assert "Spare port 8 | stay where they were" in text
-    bench.edit("receiver.ports", 7, "fewer")
+    bench.document.edit("receiver.ports", 7, "fewer")
     assert page.spare.isHidden() and "Spare port" not in sheet_markdown(make_sheet(bench.loaded, "plain"))
 
 

@@ -69,13 +69,13 @@ def test_work_beside_the_window_that_breaks_tells_whoever_waits(qtbot, window, l
 def test_scenarios_that_cannot_be_played_are_said_and_played_again_after_an_edit(qtbot, window, log, monkeypatch):
     window.finish()
     bench = window.workbench
-    found = bench.trials
+    found = bench.companions.scenarios
     monkeypatch.setattr(trials, "scenarios_run", broken)
-    bench.edit("program.axes[0].settings[0].expo", 33.0, "expo")
+    bench.document.edit("program.axes[0].settings[0].expo", 33.0, "expo")
     qtbot.waitUntil(lambda: bool(found.fault), timeout=20_000)
     assert any("could not be played" in a.text for a in bench.attentions())
     monkeypatch.undo()
-    bench.edit("program.axes[0].settings[0].expo", 30.0, "expo")
+    bench.document.edit("program.axes[0].settings[0].expo", 30.0, "expo")
     qtbot.waitUntil(lambda: bool(found.outcomes), timeout=20_000)
     assert not found.fault and not any("could not be played" in a.text for a in bench.attentions())
 
@@ -134,9 +134,11 @@ def test_a_search_that_breaks_says_so_and_serves_the_next_job(samphire, monkeypa
 def test_what_broke_in_the_search_reaches_the_window(window, log):
     window.finish()
     bench = window.workbench
-    bench.shaking._asked = (7, bench.model)
-    bench.shaking._said(shaker.SearchReply(7, "broke", ("KeyError", "the report")))
-    assert "nobody foresaw (KeyError)" in bench.shaking.fault and window.notice.act.text() == "Copy the report"
+    bench.companions.search._asked = (7, bench.model)
+    bench.companions.search._said(shaker.SearchReply(7, "broke", ("KeyError", "the report")))
+    assert (
+        "nobody foresaw (KeyError)" in bench.companions.search.fault and window.notice.act.text() == "Copy the report"
+    )
     window.notice.act.click()
     assert QApplication.clipboard().text() == "the report"
 

@@ -100,7 +100,7 @@ def try_numbers(qtbot, window, page, name):
             if not sip.isdeleted(field) and field.isVisibleTo(page):
                 assert field.line.text() == text or field._convert is not None, place
             kept += 1
-            bench.undo()
+            bench.document.undo()
             QApplication.processEvents()
             assert not different(before, bench.model), f"{place}: undo"
             again = numbers(page)
@@ -126,7 +126,7 @@ def try_ticks(window, page, name):
             continue
         kept += 1
         assert sip.isdeleted(box) or not box.isVisibleTo(page) or box.isChecked() != was, f"{name}: {label}"
-        bench.undo()
+        bench.document.undo()
         QApplication.processEvents()
         assert not different(before, bench.model), f"{name}: {label}: undo"
         assert sip.isdeleted(box) or not box.isVisibleTo(page) or box.isChecked() == was, f"{name}: {label}: undo"
@@ -156,7 +156,7 @@ def try_choices(window, page, name):
             if words == "a new one":  # it shows what was made
                 words = bench.model.program.tunables[-1].label
             assert box.currentText() == words, f"{name}: {label} shows {box.currentText()}, and {words} was chosen"
-        bench.undo()
+        bench.document.undo()
         QApplication.processEvents()
         assert not different(before, bench.model), f"{name}: {label}: undo"
     return kept

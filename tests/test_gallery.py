@@ -28,7 +28,7 @@ def test_the_gallery_shows_this_aeroplane_and_why_not(window, qtbot):
     count = len(window.workbench.model.program.recipes)
     tiles["Aileron to rudder"].click()
     assert len(window.workbench.model.program.recipes) == count + 1 and page.gallery.isHidden()
-    window.workbench.undo()
+    window.workbench.document.undo()
     assert len(window.workbench.model.program.recipes) == count
 
 
@@ -36,23 +36,23 @@ def test_behaviours_are_switched_off_copied_detached_and_attached_again(window, 
     choose(window, "Tidewrack")
     window.go("flaps")
     bench, page = window.workbench, window.page("flaps")
-    bench.set_control("brake_slider", 100.0)
-    bench.advance(3.0)
-    sums = {n: float(x[-1]) for n, x in bench.live.result.sums.items()}
+    bench.simulation.set_control("brake_slider", 100.0)
+    bench.simulation.advance(3.0)
+    sums = {n: float(x[-1]) for n, x in bench.state.live.result.sums.items()}
     page.rows[1].on.click()
     assert not bench.model.program.recipes[1].on and "switched off" in page.rows[1].summary.text()
-    bench.advance(3.0)
-    assert abs(bench.live.result.sums["left_aileron"][-1]) < 1e-9
+    bench.simulation.advance(3.0)
+    assert abs(bench.state.live.result.sums["left_aileron"][-1]) < 1e-9
     page.rows[1].on.click()
     press(page.cards[1], "Copy")
     copy = bench.model.program.recipes[2]
     assert (
         copy.label == "Four-aileron brakes 2" and copy.signal != bench.model.program.recipes[1].signal and not copy.on
     )
-    bench.undo()
+    bench.document.undo()
     press(page.cards[1], "Detach")
-    bench.advance(3.0)
-    now_ = {n: float(x[-1]) for n, x in bench.live.result.sums.items()}
+    bench.simulation.advance(3.0)
+    now_ = {n: float(x[-1]) for n, x in bench.state.live.result.sums.items()}
     surfaces = [s.name for s in bench.model.airframe.surfaces]
     assert {n: now_[n] for n in surfaces} == pytest.approx({n: sums[n] for n in surfaces})
     at = next(i for i, m in enumerate(bench.model.program.mixes) if m.origin and m.target == "left_aileron")
@@ -77,13 +77,13 @@ def test_removing_what_others_read_says_who_and_offers_to_detach(window):
     page.cards[2].remove()
     assert "Ailerons" in window.notice.text.text() and "Crow brakes gave" in window.notice.text.text()
     assert list(problems(bench.model)) == [] and "brake" in bench.model.program.signal_labels()
-    bench.edit("note", "x", "a note")
+    bench.document.edit("note", "x", "a note")
     press(window.notice, "Detach it instead")
     assert (
         "other edits have been made" in window.notice.text.text().lower()
     )  # what it would undo is another step by now
-    bench.undo()
-    bench.undo()
+    bench.document.undo()
+    bench.document.undo()
     page.cards[2].remove()
     press(window.notice, "Detach it instead")
     assert any(m.origin == "crow" for m in bench.model.program.mixes)

@@ -263,12 +263,14 @@ def test_nothing_that_was_on_its_way_before_the_release_starts_a_motor(logic, wh
 def test_a_loss_that_the_failsafe_does_not_act_on_stops_no_motor_for_good(window, level, relock, after, wrong):
     """The re-lock time lies at or beyond the failsafe's: said of a document, and refused where it is typed."""
     bench = window.workbench
-    bench.edit("program.guard.level", level, "level")
-    bench.apply(with_at(with_at(bench.loaded, "program.guard.relock_s", 5.0), "receiver.failsafe_after_s", 0.1), "wide")
+    bench.document.edit("program.guard.level", level, "level")
+    bench.document.apply(
+        with_at(with_at(bench.loaded, "program.guard.relock_s", 5.0), "receiver.failsafe_after_s", 0.1), "wide"
+    )
     made = with_at(with_at(bench.loaded, "program.guard.relock_s", relock), "receiver.failsafe_after_s", after)
     said = [a.text for a in attentions(made) if a.path == "program.guard.relock_s"]
     assert bool(said) == wrong and bool(too_short(made)) == wrong
-    bench.edit("receiver.failsafe_after_s", after, "after")
+    bench.document.edit("receiver.failsafe_after_s", after, "after")
     window.go("guard")
     field = window.page("guard").relock
     field._take(relock)
@@ -278,7 +280,9 @@ def test_a_loss_that_the_failsafe_does_not_act_on_stops_no_motor_for_good(window
 
 def test_a_failsafe_does_not_wait_longer_than_the_guard(window):
     bench = window.workbench
-    bench.apply(with_at(with_at(bench.loaded, "program.guard.level", 4), "program.guard.relock_s", 2.5), "whole")
+    bench.document.apply(
+        with_at(with_at(bench.loaded, "program.guard.level", 4), "program.guard.relock_s", 2.5), "whole"
+    )
     window.go("failsafe")
     field = window.page("failsafe").after
     for seconds, stored in ((3.0, 1.0), (2.5, 2.5)):

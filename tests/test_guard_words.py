@@ -65,19 +65,19 @@ def test_the_ways_of_each_level_in_words():
 def test_what_the_guard_did_last_and_why(qtbot, window, acts, cause):
     from hands import choose
 
-    qtbot.waitUntil(lambda: window.workbench.guard_log is not None)
+    qtbot.waitUntil(lambda: window.workbench.companions.guard_history is not None)
     choose(window, "Marram")
-    bench, log = window.workbench, window.workbench.guard_log
+    bench, log = window.workbench, window.workbench.companions.guard_history
     window.go("guard")
-    bench.advance(1.0)
+    bench.simulation.advance(1.0)
     for name, value, seconds in acts:
         if name == "link":
-            bench.set_link(bool(value))
+            bench.simulation.set_link(bool(value))
         elif name == "edit":
-            bench.edit("program.guard.rest_s", 0.6, "rest")
+            bench.document.edit("program.guard.rest_s", 0.6, "rest")
         elif name:
-            bench.set_control(name, float(value))
-        bench.advance(seconds)
+            bench.simulation.set_control(name, float(value))
+        bench.simulation.advance(seconds)
     change = log.changes[0]
     assert (change.end, change.cause) == cause and len(log.changes) <= 10
     page = window.page("guard")
@@ -124,18 +124,18 @@ def test_a_rehearsal_on_the_bench_ends_as_it_was_told(qtbot, window, name):
     choose(window, name)
     window.go("guard")
     bench, card = window.workbench, window.page("guard").rehearsals
-    now = [bench.clock()]
-    bench.clock = lambda: now[0]
+    now = [bench.simulation.clock()]
+    bench.simulation.clock = lambda: now[0]
     qtbot.waitUntil(lambda: bool(card.buttons), timeout=20_000)
     for rehearsal in rehearsals(bench.model):
         card.buttons[rehearsal.title].click()
         card.show_it.click()
-        assert bench.playing and card.told
-        while bench.playing:
+        assert bench.simulation.playing and card.told
+        while bench.simulation.playing:
             now[0] += 0.5
-            bench.tick()
+            bench.simulation.tick()
         told = card.told[-1]
         sends = "the motor runs with" in told or "the lead sends" in told
-        assert sends == bench.turning, (rehearsal.title, told)
+        assert sends == bench.state.turning, (rehearsal.title, told)
         card.buttons[rehearsal.title].click()
         assert not card.told

@@ -115,19 +115,19 @@ def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(qtbot, w
     choose(window, "Marram")
     window.go("hands")
     bench, page = window.workbench, window.page("hands")
-    bench.advance(1.0)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(0.5)
-    bench.set_control("throttle_stick", 30.0)
-    bench.advance(0.5)
-    assert bench.guard == GuardState.ARMED
+    bench.simulation.advance(1.0)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(0.5)
+    bench.simulation.set_control("throttle_stick", 30.0)
+    bench.simulation.advance(0.5)
+    assert bench.state.guard == GuardState.ARMED
     page.cards["motor_switch"].buttons["turn"].click()
-    bench.advance(0.5)
+    bench.simulation.advance(0.5)
     assert bench.model.transmitter.control("motor_switch").positions == ("run", "cut")
-    assert bench.guard != GuardState.ARMED and not bench.turning
-    bench.undo()
-    bench.advance(0.5)
-    assert bench.guard != GuardState.ARMED and not bench.turning
+    assert bench.state.guard != GuardState.ARMED and not bench.state.turning
+    bench.document.undo()
+    bench.simulation.advance(0.5)
+    assert bench.state.guard != GuardState.ARMED and not bench.state.turning
     next(a for a in page.add["left"].actions() if a.text() == "Switch, six positions").trigger()
     made = page.cards["switch_1"]
     qtbot.keyClicks(made.title, "Camera")
@@ -140,27 +140,31 @@ def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(qtbot, w
     assert made.does.text().startswith("Idle") and "switch_1" in window.bench.hands.toggles
     window.go("wiring")  # a page that is not in sight learns of it later
     with capture_exceptions() as errors:
-        bench.edit("transmitter.controls", with_positions(bench.loaded, "switch_1", 3).transmitter.controls, "three")
+        bench.document.edit(
+            "transmitter.controls", with_positions(bench.loaded, "switch_1", 3).transmitter.controls, "three"
+        )
         made.positions[3].editingFinished.emit()  # the field of a position that has just gone
-        bench.undo()
+        bench.document.undo()
     assert not errors
     window.go("hands")
     made = page.cards["switch_1"]
     made.count.setCurrentIndex(made.count.findData(3))
     made.count.activated.emit(made.count.currentIndex())
     made = page.cards["switch_1"]
-    bench.set_control("switch_1", 2.0)
+    bench.simulation.set_control("switch_1", 2.0)
     made.count.setCurrentIndex(made.count.findData(6))
     made.count.activated.emit(made.count.currentIndex())
-    bench.set_control("switch_1", 5.0)  # the handle of three positions that was there follows nothing any more
-    bench.advance(0.1)
+    bench.simulation.set_control(
+        "switch_1", 5.0
+    )  # the handle of three positions that was there follows nothing any more
+    bench.simulation.advance(0.1)
     assert (
         window.bench.hands.toggles["switch_1"].words()
         == f"at {bench.model.transmitter.control('switch_1').positions[5]}"
     )
-    bench.undo()
-    assert bench.live.controls["switch_1"] == 2.0
-    bench.redo()
+    bench.document.undo()
+    assert bench.state.live.controls["switch_1"] == 2.0
+    bench.document.redo()
     made = page.cards["switch_1"]
     made.count.setCurrentIndex(made.count.findData(2))
     made.count.activated.emit(made.count.currentIndex())
@@ -170,7 +174,7 @@ def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(qtbot, w
     page.cards["switch_1"].buttons["hand"].click()
     assert bench.model.transmitter.control("switch_1").hand == "right"
     page.cards["switch_1"].buttons["remove"].click()
-    assert "switch_1" not in page.cards and bench.undo_label == "Camera removed"
+    assert "switch_1" not in page.cards and bench.document.undo_label == "Camera removed"
 
 
 GONE: dict[str, Callable[[Model], object]] = {

@@ -47,7 +47,9 @@ def test_the_aeroplane_is_turned_by_the_mouse_and_looked_at_by_keys(window, benc
     turn, rise = picture._turn, picture._rise
     middle = QPointF(picture.rect().center())
     drag(qtbot, picture, middle, middle + QPointF(40, 20))
-    assert ((turn - picture._turn) % 360, picture._rise - rise) == pytest.approx((20, 8)) and bench.chosen is None
+    assert ((turn - picture._turn) % 360, picture._rise - rise) == pytest.approx(
+        (20, 8)
+    ) and bench.simulation.chosen is None
     drag(qtbot, picture, middle, middle + QPointF(0, 4000))
     assert picture._rise == 89
     views = []
@@ -65,19 +67,19 @@ def test_the_aeroplane_is_turned_by_the_mouse_and_looked_at_by_keys(window, benc
         (KEY.Key_Period, names[0]), (KEY.Key_Period, names[1]), (KEY.Key_Comma, names[0]), (KEY.Key_Comma, names[-1]),
     ):  # fmt: skip
         qtbot.keyClick(picture, key)
-        assert bench.chosen == name
+        assert bench.simulation.chosen == name
     qtbot.keyClick(picture, KEY.Key_Escape)
-    assert bench.chosen is None
+    assert bench.simulation.chosen is None
     qtbot.keyClick(picture, KEY.Key_Comma)
-    assert bench.chosen == names[-1]
+    assert bench.simulation.chosen == names[-1]
 
 
 def test_channels_and_bars_are_chosen_by_mouse_and_keys(window, bench, qtbot):
     strips, why = window.bench.strips, window.bench.why
     targets = [x.target for x in strips.leads()]
     qtbot.mouseClick(strips, LEFT, pos=QPoint(60, round(look.px(HEAD) + 2.5 * look.px(ROW))))
-    assert bench.chosen == targets[2] and window.bench.below.currentIndex() == 1
-    bench.choose(None)
+    assert bench.simulation.chosen == targets[2] and window.bench.below.currentIndex() == 1
+    bench.simulation.choose(None)
     for key, name in (
         (KEY.Key_Down, targets[0]),
         (KEY.Key_Down, targets[1]),
@@ -85,11 +87,11 @@ def test_channels_and_bars_are_chosen_by_mouse_and_keys(window, bench, qtbot):
         (KEY.Key_Up, targets[-1]),
     ):
         qtbot.keyClick(strips, key)
-        assert bench.chosen == name
+        assert bench.simulation.chosen == name
     qtbot.mouseClick(strips, LEFT, pos=QPoint(60, 2))  # beside all of them
-    assert bench.chosen == targets[-1]
-    bench.choose("elevator")
-    bench.set_control("elevator_stick", -50.0)
+    assert bench.simulation.chosen == targets[-1]
+    bench.simulation.choose("elevator")
+    bench.simulation.set_control("elevator_stick", -50.0)
     bars, led = why.bars(), []
     why.place_wanted.connect(led.append)
     qtbot.keyClick(why, KEY.Key_Up)
@@ -101,7 +103,7 @@ def test_channels_and_bars_are_chosen_by_mouse_and_keys(window, bench, qtbot):
     qtbot.mouseClick(why, LEFT, pos=QPoint(60, round(look.px(22) + 1.5 * why.row_height())))
     assert led[1:] == [bars[1].path] and why.value() == 1
     qtbot.keyClick(why, KEY.Key_Escape)
-    assert bench.chosen is None
+    assert bench.simulation.chosen is None
 
 
 def test_the_run_down_and_the_window_go_by_clicks(window, bench, qtbot):
@@ -122,8 +124,8 @@ def test_the_run_down_and_the_window_go_by_clicks(window, bench, qtbot):
 
 def test_a_point_and_a_stretch_of_the_timeline_are_dragged(window, bench, qtbot):
     for k in range(6):
-        bench.set_control("aileron_stick", 20.0 * k)
-        bench.advance(0.5)
+        bench.simulation.set_control("aileron_stick", 20.0 * k)
+        bench.simulation.advance(0.5)
     press(window.bench, "Timeline")
     QApplication.processEvents()
     lanes = window.bench.timeline.lanes
@@ -145,12 +147,15 @@ def test_the_feel_has_a_curve_figures_from_shared_values_and_positions_nobody_se
     edit = page.curve
     edit.shape.setCurrentIndex(edit.shape.findText("points by hand"))
     edit.shape.activated.emit(edit.shape.currentIndex())
-    assert bench.loaded.program.axes[0].curve is not None and bench.undo_label.startswith("roll: ")
+    assert bench.loaded.program.axes[0].curve is not None and bench.document.undo_label.startswith("roll: ")
     press(page, "Its curve before expo")
     assert edit.isHidden()
     box = page.from_[(0, "rate")]
     box.activated.emit(box.findData("snap_share"))
-    assert bench.loaded.program.axes[0].settings[0].rate_from == "snap_share" and "roll rate from" in bench.undo_label
+    assert (
+        bench.loaded.program.axes[0].settings[0].rate_from == "snap_share"
+        and "roll rate from" in bench.document.undo_label
+    )
     page.from_[(0, "rate")].activated.emit(0)
     assert bench.loaded.program.axes[0].settings[0].rate_from is None
     led: list[str] = []
@@ -160,7 +165,7 @@ def test_the_feel_has_a_curve_figures_from_shared_values_and_positions_nobody_se
     choose(window, "Samphire")
     window.go("feel")
     axis = bench.loaded.program.axes[0]
-    bench.edit("program.axes[0].settings", (axis.settings[0], None, axis.settings[2]), "a gap")
+    bench.document.edit("program.axes[0].settings", (axis.settings[0], None, axis.settings[2]), "a gap")
     press(page, "Nobody has set it: full rate, no expo. Set it")
     made = bench.loaded.program.axes[0].settings
     assert (made[1].rate_pos, made[1].rate_neg, made[1].expo) == (100, 100, 0) and made[::2] == axis.settings[::2]
@@ -179,37 +184,37 @@ def test_throws_are_set_made_flush_and_stopped_by_buttons(window, bench, qtbot):
     type_into(qtbot, page.wanted_fields["up"], "20")
     type_into(qtbot, page.wanted_fields["down"], "15")
     page.set_travel.click()
-    lead = bench.lead("left_flaperon")
+    lead = bench.state.lead("left_flaperon")
     assert lead.travel_neg == pytest.approx(55, abs=1.5) and lead.travel_pos == pytest.approx(41, abs=1.5)
     type_into(qtbot, page.wanted_fields["ruler"], "0")
     assert "behind the hinge" in page.wanted_fields["ruler"].complaint.text()
-    bench.edit(f"leads[{bench.lead_index('left_flaperon')}].linkage.flush", 6.0, "it leans")
+    bench.document.edit(f"leads[{bench.state.lead_index('left_flaperon')}].linkage.flush", 6.0, "it leans")
     page.ends.flush.click()
-    assert bench.lead("left_flaperon").centre == 6
-    place = f"leads[{bench.lead_index('left_flaperon')}]"
-    near = bench.lead("left_flaperon").changed({"stop_neg": -60.0, "stop_pos": 60.0})
-    bench.edit(
+    assert bench.state.lead("left_flaperon").centre == 6
+    place = f"leads[{bench.state.lead_index('left_flaperon')}]"
+    near = bench.state.lead("left_flaperon").changed({"stop_neg": -60.0, "stop_pos": 60.0})
+    bench.document.edit(
         place, near.changed({"linkage": near.linkage.changed({"arm_mm": 20.0})}), "a longer arm that binds at 39°"
     )
     page.ends.stops.click()
-    lead = bench.lead("left_flaperon")
+    lead = bench.state.lead("left_flaperon")
     assert -93 < lead.stop_neg < -88 and 116 < lead.stop_pos < 122
     page.copy.click()
-    other = bench.lead("right_flaperon")
+    other = bench.state.lead("right_flaperon")
     assert (other.travel_neg, other.travel_pos) in {
         (lead.travel_neg, lead.travel_pos),
         (lead.travel_pos, lead.travel_neg),
     }
     assert other.linkage.arm_mm == 20
     page.linkage.remove.click()
-    assert bench.lead("left_flaperon").linkage is None
-    page.show_place(f"leads[{bench.lead_index('rudder')}].travel_pos")
+    assert bench.state.lead("left_flaperon").linkage is None
+    page.show_place(f"leads[{bench.state.lead_index('rudder')}].travel_pos")
     assert page.chosen == "rudder"
 
 
 def test_the_wing_of_a_mode_is_mirrored_copied_and_dragged(window, bench, qtbot):
     choose(window, "Marram")
-    bench.edit("program.modes[3].presets", {"left_aileron": 9.0, "right_aileron": 2.0}, "one side")
+    bench.document.edit("program.modes[3].presets", {"left_aileron": 9.0, "right_aileron": 2.0}, "one side")
     window.go("modes")
     page = window.page("modes")
     page.show_view("presets")
@@ -243,9 +248,9 @@ def test_guards_controllers_parts_and_mixes_by_their_buttons(window, bench, qtbo
     card = window.page("wiring").output
     card.choose("motor")
     waits = next(b for b in card.findChildren(type(window.page("feel").alike)) if "waits" in b.text())
-    was = bench.lead("motor").waits_for_idle
+    was = bench.state.lead("motor").waits_for_idle
     waits.click()
-    assert bench.lead("motor").waits_for_idle is not was
+    assert bench.state.lead("motor").waits_for_idle is not was
     take_off(window, "devices", "tail_wheel")
     assert all(d.name != "tail_wheel" for d in bench.loaded.airframe.devices)
     choose(window, "Marram")
@@ -306,9 +311,9 @@ def test_files_are_asked_for_and_written_where_they_were_chosen(window, bench, t
     assert bench.loaded.name == "Dunlin"
     (tmp_path / "3.csv").write_text("t_s,aileron_stick\n0,0\n1,50\n2,50\n")
     window.choose_moves()
-    assert bench.playing
+    assert bench.simulation.playing
     window.bench._play_clicked()
-    assert not bench.playing
+    assert not bench.simulation.playing
     choose(window, "Samphire")
     window.go("throws")
     window.page("throws")._choose_cards()
@@ -434,7 +439,7 @@ def test_the_gallery_turns_its_pictures_and_the_pages_go_to_a_place(window, benc
     assert page.cards["flap_switch"].title.hasFocus()
     page, fin = take_off(window, "panels", "tailplane")
     assert all(s.role != "elevator" for s in bench.loaded.airframe.surfaces)
-    bench.undo()
+    bench.document.undo()
     elevator = next(i for i, s in enumerate(bench.loaded.airframe.surfaces) if s.role == "elevator")
     page.choose(f"surfaces[{elevator}]")
     page.remove()
@@ -444,15 +449,17 @@ def test_the_gallery_turns_its_pictures_and_the_pages_go_to_a_place(window, benc
     page.role.setCurrentIndex(page.role.findData("elevator"))
     page.add_.click()
     made = [s for s in bench.loaded.airframe.surfaces if s.role == "elevator"]
-    assert made and all(s.panel == "tailplane" for s in made) and bench.undo_label == "elevator added"
+    assert made and all(s.panel == "tailplane" for s in made) and bench.document.undo_label == "elevator added"
 
 
 def test_a_movement_is_shown_with_the_brakes_shut(window, bench, qtbot):
     choose(window, "Tidewrack")
-    bench.set_control("brake_slider", 100.0)
+    bench.simulation.set_control("brake_slider", 100.0)
     window.go("directions")
     press(window.page("directions"), "Move it for me")
-    assert bench.live.controls["brake_slider"] == -100 and bench.live.controls["aileron_stick"] == 100
+    assert bench.state.live.controls["brake_slider"] == -100 and bench.state.live.controls["aileron_stick"] == 100
     assert (
-        bench.live.result.outputs["left_aileron"].stand[-1] > 0 > bench.live.result.outputs["right_aileron"].stand[-1]
+        bench.state.live.result.outputs["left_aileron"].stand[-1]
+        > 0
+        > bench.state.live.result.outputs["right_aileron"].stand[-1]
     )

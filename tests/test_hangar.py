@@ -64,8 +64,8 @@ def test_a_file_that_is_gone_or_replaced_is_not_written_and_what_is_here_goes_el
     tmp_path, window, how, monkeypatch
 ):
     bench = window.workbench
-    path = bench.hangar.path
-    bench.edit("note", "before", "note")
+    path = bench.document.hangar.path
+    bench.document.edit("note", "before", "note")
     if how == "renamed":
         path.rename(tmp_path / "other.sqlite3")
     else:
@@ -74,18 +74,18 @@ def test_a_file_that_is_gone_or_replaced_is_not_written_and_what_is_here_goes_el
         with sqlite3.connect(path) as db:
             db.execute("CREATE TABLE restored (x)")
     theirs = path.read_bytes() if how == "replaced" else b""
-    for act in (lambda: bench.edit("note", "after", "note"), lambda: bench.keep("kept")):
-        assert not bench.attempt(act)
+    for act in (lambda: bench.document.edit("note", "after", "note"), lambda: bench.document.keep("kept")):
+        assert not bench.notices.attempt(act)
         assert "moved, removed or replaced" in window.notice.text.text() and bench.loaded.note == "before"
         assert window.notice.act.text() == "Write it to another file…"
     assert (path.read_bytes() if how == "replaced" else b"") == theirs and path.exists() == (how == "replaced")
     made = tmp_path / "saved.sqlite3"
     monkeypatch.setattr("hypsos.desk.window.ask_where", lambda *_: made)
     window.notice.act.click()
-    bench.edit("note", "after", "note")
-    assert bench.hangar.path == made and "the work goes on there" in window.notice.text.text()
+    bench.document.edit("note", "after", "note")
+    assert bench.document.hangar.path == made and "the work goes on there" in window.notice.text.text()
     again = Hangar(made)
-    assert again.load("Samphire").note == "after" and again.names() == bench.hangar.names()
+    assert again.load("Samphire").note == "after" and again.names() == bench.document.hangar.names()
     again.close()
 
 
@@ -168,8 +168,8 @@ def test_only_models_that_changed_are_looked_through(qtbot, window, monkeypatch)
     window.go("model")
     found = window.page("model").damage
     qtbot.waitUntil(lambda: len(looked) == 1, timeout=20_000)
-    window.workbench.edit("note", "another", "note")
-    window.workbench.hangar_changed.emit()
+    window.workbench.document.edit("note", "another", "note")
+    window.workbench.document.hangar_changed.emit()
     qtbot.waitUntil(lambda: len(looked) == 2, timeout=20_000)
     assert len(looked[0]) == len(FLEET) and looked[1] == ["Samphire"] and found.found == []
 

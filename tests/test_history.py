@@ -7,13 +7,13 @@ import pytest
 from test_workbench import HandClock
 
 from hypsos.core.base.errors import HypsosError
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.session.undo_history import MOST, History, UndoStep
 
 
 @pytest.fixture
 def bench(qtbot, hangar):
-    return DocumentSession(hangar, "Samphire", clock=HandClock())
+    return Workbench(hangar, "Samphire", clock=HandClock())
 
 
 def test_history_goes_back_and_forth_and_merges():
@@ -58,15 +58,15 @@ def test_a_step_that_cannot_be_undone_stays_in_the_history():
 
 
 def test_steps_can_be_undone_after_another_model_was_on_the_bench(bench):
-    bench.edit("note", "mine", "note")
-    bench.open("Marram")
-    assert bench.undo_label is None
-    bench.edit("note", "steep", "note of Marram")
-    bench.open("Samphire")
-    assert bench.undo_label == "note"
-    before = bench.hangar.load("Marram")
-    bench.undo()
-    assert bench.model.note != "mine" and bench.hangar.load("Marram") == before
+    bench.document.edit("note", "mine", "note")
+    bench.document.open("Marram")
+    assert bench.document.undo_label is None
+    bench.document.edit("note", "steep", "note of Marram")
+    bench.document.open("Samphire")
+    assert bench.document.undo_label == "note"
+    before = bench.document.hangar.load("Marram")
+    bench.document.undo()
+    assert bench.model.note != "mine" and bench.document.hangar.load("Marram") == before
 
 
 def test_flights_are_undone_and_redone_as_they_were(bench):
@@ -76,32 +76,32 @@ def test_flights_are_undone_and_redone_as_they_were(bench):
     from hypsos.hangar import Hangar
 
     def remarks():
-        return [f.flight.remark for f in bench.hangar.flights("Samphire")]
+        return [f.flight.remark for f in bench.document.hangar.flights("Samphire")]
 
     start = remarks()
     for words in ("one", "two"):
-        bench.log(Flight(date=datetime.date(2026, 11, 20), remark=words))
-    bench.undo()
-    other = Hangar(bench.hangar.path)
+        bench.document.log(Flight(date=datetime.date(2026, 11, 20), remark=words))
+    bench.document.undo()
+    other = Hangar(bench.document.hangar.path)
     other.log("Samphire", Flight(date=datetime.date(2026, 11, 21), remark="other window"))
-    bench.redo()
-    bench.undo()
-    bench.undo()
+    bench.document.redo()
+    bench.document.undo()
+    bench.document.undo()
     assert sorted(remarks()) == sorted([*start, "other window"])
-    bench.redo()
-    number = next(f.id for f in bench.hangar.flights("Samphire") if f.flight.remark == "one")
+    bench.document.redo()
+    number = next(f.id for f in bench.document.hangar.flights("Samphire") if f.flight.remark == "one")
     other.strike(number)
     with pytest.raises(HypsosError, match="no longer in the log"):
-        bench.undo()
-    assert bench.undo_label is not None and "other window" in remarks()
+        bench.document.undo()
+    assert bench.document.undo_label is not None and "other window" in remarks()
     other.close()
 
 
 def test_a_step_after_an_undo_is_a_step_of_its_own(bench):
     for value in (1.0, 2.0):
-        bench.edit("leads[0].centre", value, "centre", merge="centre")
-    bench.edit("leads[1].centre", 5.0, "other")
-    bench.undo()
-    bench.edit("leads[0].centre", 3.0, "centre", merge="centre")
-    bench.undo()
+        bench.document.edit("leads[0].centre", value, "centre", merge="centre")
+    bench.document.edit("leads[1].centre", 5.0, "other")
+    bench.document.undo()
+    bench.document.edit("leads[0].centre", 3.0, "centre", merge="centre")
+    bench.document.undo()
     assert bench.model.leads[0].centre == 2.0

@@ -139,7 +139,7 @@ def test_j19_a_cut_that_locks_again_when_the_battery_is_changed(pilot):
     shake = p.step("shake")
     p.press(shake, "Scenarios")
     p.press(shake, "Add the usual ones")
-    p.bench.edit("program.guard.relock_s", 0.5, "re-lock time")
+    p.bench.document.edit("program.guard.relock_s", 0.5, "re-lock time")
     model = p.bench.loaded
     rows = (
         "t_s,throttle_stick,motor_switch,link,power\n0,-100,0,1,1\n1,-100,1,1,1\n2,20,1,1,1\n4,20,1,0,1\n4.3,20,1,1,1\n"
@@ -152,7 +152,7 @@ def test_j19_a_cut_that_locks_again_when_the_battery_is_changed(pilot):
         "armed", "armed", "locked", "locked", "locked", "cut", "armed",
     ]  # fmt: skip
     assert (result.outputs["motor"].us[round(9.1 / 0.02) : round(16 / 0.02)] == 1000).all()
-    p.window.workbench.trials.play_now()
+    p.window.workbench.companions.scenarios.play_now()
     assert p.window.rundown.state("shake").name == "settled"
     p.step("guard")
     told = guard.rehearsals

@@ -115,7 +115,7 @@ def test_j05_rates_on_a_switch_and_the_same_for_three_transmitters(pilot):
     model = p.bench.loaded
     assert commands(model, aileron_stick=100, rates_switch=0)["roll"] == pytest.approx(50)
     third = model.program.axes[0].changed({"settings": model.program.axes[0].settings[:2]})
-    p.bench.edit("program.axes[0]", third, "third position left open")
+    p.bench.document.edit("program.axes[0]", third, "third position left open")
     assert commands(p.bench.loaded, aileron_stick=80, rates_switch=2)["roll"] == pytest.approx(80)  # full rate, no expo
     p.click(feel.axes.button(0))
     assert "nobody set it" in "".join(w.text() for w in feel.findChildren(type(feel.measured)))
@@ -142,7 +142,7 @@ def test_j06_elevons_by_hand(pilot):
     p.press(wing.cards[0], "Detach")
     model = p.bench.loaded
     assert not model.program.recipes
-    p.bench.edit(
+    p.bench.document.edit(
         "program.axes",
         tuple(
             a.changed({"switch": None, "settings": (a.settings[-1].changed({"expo": 0}),)}) for a in model.program.axes
@@ -281,8 +281,8 @@ def test_j11_knife_edge_trimmed_in_flight(pilot):
     yaw = commands(model, rudder_stick=100)["yaw"]
     low, high = (sums(model, **{"rudder_stick": 100.0, knob: x})["left_elevator"] for x in (0.0, 100.0))
     assert low == 0 and yaw > 0 and high - low == pytest.approx(10, abs=0.5)
-    p.bench.set_control("rudder_stick", 100.0)
-    p.bench.set_control(knob, 100.0)
+    p.bench.simulation.set_control("rudder_stick", 100.0)
+    p.bench.simulation.set_control(knob, 100.0)
     p.step("flaps")
     p.press(card, "Elevator down: its curve")
     edit = card.responses["pitch"]
@@ -349,17 +349,17 @@ def test_j17_j18_elevons_checked_and_mended_on_the_bench(pilot, job):
         for i, step in enumerate(page.check.steps):
             page.go_to(i)
             p.press(page, "Move it for me")
-            seen = page.check.seen(p.bench.practice.truth(model))[step.key]
+            seen = page.check.seen(p.bench.state.practice.truth(model))[step.key]
             p.actions += len(seen)
             say_seen(page, parts, seen)
         while page.finding.question is not None:
             lead = page.finding.question.lead
             port = next(x.port for x in model.leads if x.target == lead)
-            p.click(page.replies[p.bench.practice.ports[port]])
+            p.click(page.replies[p.bench.state.practice.ports[port]])
         if not page.finding.settled.faults:
             break
         p.press(page, "Mend it on this aeroplane")
-    assert p.bench.practice.truth(model).faults == 0 and p.bench.loaded == model
+    assert p.bench.state.practice.truth(model).faults == 0 and p.bench.loaded == model
     p.done(job)
 
 

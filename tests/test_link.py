@@ -27,12 +27,15 @@ LEFT = Qt.MouseButton.LeftButton
 def test_a_battery_is_taken_out_of_what_hangs_on_it(window, own, without_power, without_flight_battery):
     """Power of the receiver, and the motors' battery, with each of the two taken out."""
     bench = window.workbench
-    bench.edit("receiver.power", own, "power")
-    for act, wanted in ((bench.set_power, without_power), (bench.set_flight_battery, without_flight_battery)):
+    bench.document.edit("receiver.power", own, "power")
+    for act, wanted in (
+        (bench.simulation.set_power, without_power),
+        (bench.simulation.set_flight_battery, without_flight_battery),
+    ):
         act(False)
-        assert (bench.live.power, bench.live.flight_battery) == wanted
+        assert (bench.state.live.power, bench.state.live.flight_battery) == wanted
         act(True)
-        assert (bench.live.power, bench.live.flight_battery) == (1.0, 1.0)
+        assert (bench.state.live.power, bench.state.live.flight_battery) == (1.0, 1.0)
 
 
 @pytest.mark.parametrize("name", ["Marram", "Skerry", "Sorrel", "Tidewrack", "Samphire"])
@@ -65,23 +68,23 @@ def test_what_would_be_captured_is_said_motors_first(hangar):
 def test_a_drop_out_lasts_just_so_long(window, seconds, state):
     choose(window, "Marram")
     bench = stand_still(window.workbench)
-    bench.advance(1.0)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(0.5)
-    assert bench.guard == GuardState.ARMED
-    bench.drop_out(seconds)
-    assert bench.live.link == 0 and bench.running
-    bench.advance(seconds - 0.06)
-    assert bench.live.link == 0
-    bench.advance(0.1)
-    assert bench.live.link == 1 and bench.guard == state
-    bench.drop_out(3.0)
-    bench.set_link(True)  # by hand, sooner
-    bench.advance(5.0)
-    assert bench.live.link == 1
-    bench.drop_out(3.0)
+    bench.simulation.advance(1.0)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(0.5)
+    assert bench.state.guard == GuardState.ARMED
+    bench.simulation.drop_out(seconds)
+    assert bench.state.live.link == 0 and bench.simulation.running
+    bench.simulation.advance(seconds - 0.06)
+    assert bench.state.live.link == 0
+    bench.simulation.advance(0.1)
+    assert bench.state.live.link == 1 and bench.state.guard == state
+    bench.simulation.drop_out(3.0)
+    bench.simulation.set_link(True)  # by hand, sooner
+    bench.simulation.advance(5.0)
+    assert bench.state.live.link == 1
+    bench.simulation.drop_out(3.0)
     choose(window, "Skerry")  # another aeroplane has a link of its own
-    assert window.workbench.live.link == 1
+    assert window.workbench.state.live.link == 1
 
 
 def test_battery_quality_and_capture_in_the_window(qtbot, window):
@@ -92,22 +95,27 @@ def test_battery_quality_and_capture_in_the_window(qtbot, window):
     assert above.text() == "Take battery out" and above.accessibleName() == "Take the flight battery out"
     window.activateWindow()
     qtbot.keyClick(window, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
-    assert not bench.flight_battery and not bench.connected and above.text() == "Put battery in" and above.isChecked()
-    assert window.bench.strips.figures(bench.lead("elevator")).pulse == "no pulse"
+    assert (
+        not bench.state.flight_battery
+        and not bench.state.connected
+        and above.text() == "Put battery in"
+        and above.isChecked()
+    )
+    assert window.bench.strips.figures(bench.state.lead("elevator")).pulse == "no pulse"
     above.click()
-    assert bench.flight_battery and bench.connected
-    assert window.bench.strips.figures(bench.lead("elevator")).pulse.endswith(" µs")
+    assert bench.state.flight_battery and bench.state.connected
+    assert window.bench.strips.figures(bench.state.lead("elevator")).pulse.endswith(" µs")
     card.flight.click()
-    bench.advance(0.1)
-    assert bench.live.result.outputs["elevator"].us[-1] == 0 and card.says.text() == "no link"
+    bench.simulation.advance(0.1)
+    assert bench.state.live.result.outputs["elevator"].us[-1] == 0 and card.says.text() == "no link"
     assert card.flight.text() == "Put the flight battery in again" and card.flight.isChecked()
     card.flight.click()
     card.quality.setFocus()
     qtbot.keyClick(card.quality, Qt.Key.Key_PageDown)
-    assert bench.live.link_quality == 90 and card.says.text() == "90 %"
-    bench.set_control("motor_switch", 0.0)
-    bench.set_control("elevator_stick", -60.0)
-    bench.advance(0.5)
+    assert bench.state.live.link_quality == 90 and card.says.text() == "90 %"
+    bench.simulation.set_control("motor_switch", 0.0)
+    bench.simulation.set_control("elevator_stick", -60.0)
+    bench.simulation.advance(0.5)
     before = bench.model
     qtbot.mouseClick(card.take, LEFT)
     assert bench.model is before and card.asked.isVisible() and "Elevator would stay" in card.doubts.text()
@@ -116,11 +124,11 @@ def test_battery_quality_and_capture_in_the_window(qtbot, window):
     qtbot.mouseClick(card.take, LEFT)
     card.sure.click()
     assert next(x for x in bench.model.leads if x.target == "elevator").failsafe.value < -20
-    assert bench.undo_label == "failsafe: the present positions" and not card.asked.isVisible()
-    bench.undo()
+    assert bench.document.undo_label == "failsafe: the present positions" and not card.asked.isVisible()
+    bench.document.undo()
     assert bench.model == before
     card.drops[1].click()
-    assert bench.live.link == 0
+    assert bench.state.live.link == 0
 
 
 def running(window, own: bool, waits: bool):
@@ -128,14 +136,14 @@ def running(window, own: bool, waits: bool):
     choose(window, "Samphire")
     window.go("failsafe")
     bench, card = stand_still(window.workbench), window.page("failsafe").findChild(LinkCard)
-    bench.edit("receiver.power", "own battery" if own else "speed controller", "power")
-    bench.edit(f"leads[{bench.lead_index('motor')}].waits_for_idle", waits, "waits")
-    bench.advance(2.0)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(1.0)
-    bench.set_control("throttle_stick", 0.0)
-    bench.advance(0.5)
-    assert bench.turning and bench.guard_words == "Motor armed"
+    bench.document.edit("receiver.power", "own battery" if own else "speed controller", "power")
+    bench.document.edit(f"leads[{bench.state.lead_index('motor')}].waits_for_idle", waits, "waits")
+    bench.simulation.advance(2.0)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(1.0)
+    bench.simulation.set_control("throttle_stick", 0.0)
+    bench.simulation.advance(0.5)
+    assert bench.state.turning and bench.state.guard_words == "Motor armed"
     return bench, card
 
 
@@ -157,51 +165,51 @@ def test_a_change_of_the_flight_battery_is_told_as_it_is(window, own, waits, out
     bench, card = running(window, own, waits)
     assert card.own.isHidden() == (not own)
     card.flight.click()
-    bench.advance(0.5)  # shorter than any guard locks again
-    assert not bench.turning and bench.guard_words == out
-    assert (bench.live.result.outputs["motor"].us[-1] > 0) == own == bench.connected
+    bench.simulation.advance(0.5)  # shorter than any guard locks again
+    assert not bench.state.turning and bench.state.guard_words == out
+    assert (bench.state.live.result.outputs["motor"].us[-1] > 0) == own == bench.state.connected
     card.flight.click()
-    bench.advance(0.5)
-    assert bench.guard_words == back and bench.turning == turns
-    bench.set_control("throttle_stick", -100.0)
-    bench.advance(1.1)
-    bench.set_control("throttle_stick", 0.0)
-    bench.advance(0.2)
-    assert bench.turning and bench.powers()["motor"] == 50.0  # it has heard its second of idle
+    bench.simulation.advance(0.5)
+    assert bench.state.guard_words == back and bench.state.turning == turns
+    bench.simulation.set_control("throttle_stick", -100.0)
+    bench.simulation.advance(1.1)
+    bench.simulation.set_control("throttle_stick", 0.0)
+    bench.simulation.advance(0.2)
+    assert bench.state.turning and bench.state.powers()["motor"] == 50.0  # it has heard its second of idle
     for out in (True, False) if own else ():
         card.own.click()
-        assert (card.own.isChecked(), bench.receiver_fed) == (out, not out)
+        assert (card.own.isChecked(), bench.state.receiver_fed) == (out, not out)
         assert card.own.text() == battery_words("receiver's battery", out)
 
 
 def test_a_controller_knows_what_it_has_heard_while_the_transmitter_is_off(window):
     """It keeps its battery: nothing is said to wait that would turn."""
     bench, _ = running(window, False, True)
-    bench.edit("program.guard.level", 1, "level 1")
-    bench.switch_off_and_on()
-    bench.advance(0.1)
-    assert bench.guard == GuardState.LOCKED and not bench.turning
+    bench.document.edit("program.guard.level", 1, "level 1")
+    bench.simulation.switch_off_and_on()
+    bench.simulation.advance(0.1)
+    assert bench.state.guard == GuardState.LOCKED and not bench.state.turning
     for place in (0.0, 1.0):
-        bench.set_control("motor_switch", place)
-        bench.advance(0.1)
-    assert bench.guard == GuardState.ARMED and bench.turning and bench.guard_words == "Motor armed"
+        bench.simulation.set_control("motor_switch", place)
+        bench.simulation.advance(0.1)
+    assert bench.state.guard == GuardState.ARMED and bench.state.turning and bench.state.guard_words == "Motor armed"
 
 
 def test_a_controller_that_is_only_now_said_to_wait_may_turn(window):
     bench, _ = running(window, False, False)
-    motor = bench.lead_index("motor")
-    bench.edit(f"leads[{motor}].failsafe", Failsafe(action="hold"), "hold")
-    bench.advance(1.0)
+    motor = bench.state.lead_index("motor")
+    bench.document.edit(f"leads[{motor}].failsafe", Failsafe(action="hold"), "hold")
+    bench.simulation.advance(1.0)
     for place, stick in ((0.0, -100.0), (1.0, -100.0), (1.0, 0.0)):
-        bench.set_control("throttle_stick", stick)
-        bench.set_control("motor_switch", place)
-        bench.advance(1.2)
-    bench.set_link(False)
-    bench.advance(0.5)
-    assert "Motor RUNS at 50 %" in bench.guard_words
-    bench.edit(f"leads[{motor}].waits_for_idle", True, "it waits")
-    bench.advance(0.1)
-    assert bench.turning and "Motor RUNS at 50 %" in bench.guard_words
+        bench.simulation.set_control("throttle_stick", stick)
+        bench.simulation.set_control("motor_switch", place)
+        bench.simulation.advance(1.2)
+    bench.simulation.set_link(False)
+    bench.simulation.advance(0.5)
+    assert "Motor RUNS at 50 %" in bench.state.guard_words
+    bench.document.edit(f"leads[{motor}].waits_for_idle", True, "it waits")
+    bench.simulation.advance(0.1)
+    assert bench.state.turning and "Motor RUNS at 50 %" in bench.state.guard_words
 
 
 @pytest.mark.parametrize("own", [True, False])
@@ -223,23 +231,23 @@ def test_the_flight_battery_in_moves(hangar, own):
 
 def test_the_flight_battery_comes_back_with_the_timeline(window):
     bench, card = running(window, True, False)
-    recorder = Recorder(bench)
+    recorder = Recorder(bench.simulation)
     card.flight.click()
-    bench.advance(0.5)
+    bench.simulation.advance(0.5)
     card.flight.click()
-    bench.advance(0.5)
-    assert bench.turning
+    bench.simulation.advance(0.5)
+    assert bench.state.turning
     out = int(np.flatnonzero(recorder.rows[:, [x.key for x in recorder.tracks].index("flight_battery")] == 0)[-1])
-    assert recorder.go_back(out) and not bench.flight_battery and not bench.turning
+    assert recorder.go_back(out) and not bench.state.flight_battery and not bench.state.turning
     recorder.back_to_now()
-    assert bench.flight_battery and bench.turning
+    assert bench.state.flight_battery and bench.state.turning
 
 
 def test_a_preset_that_steers_is_agreed_to_once(qtbot, window):
     choose(window, "Samphire")
     window.go("failsafe")
     bench, page = window.workbench, window.page("failsafe")
-    place = bench.lead_index("elevator")
+    place = bench.state.lead_index("elevator")
     assert page.meant["elevator"].isHidden() and page.meant["motor"].isHidden()
     type_into(qtbot, page.values["elevator"], "30")
     assert page.meant["elevator"].isVisible() and not page.meant["rudder"].isVisible()

@@ -26,26 +26,26 @@ LEFT = Qt.MouseButton.LeftButton
 
 def test_nothing_is_painted_while_nothing_moves(qtbot, window):
     bench = window.workbench
-    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.simulation.running, timeout=20_000)
     before = window.bench.aeroplane.painted
     qtbot.wait(300)
-    assert window.bench.aeroplane.painted == before and not bench.running
-    bench.set_control("flap_switch", 2.0)
+    assert window.bench.aeroplane.painted == before and not bench.simulation.running
+    bench.simulation.set_control("flap_switch", 2.0)
     qtbot.waitUntil(lambda: window.bench.aeroplane.painted > before + 5, timeout=20_000)
-    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
-    assert bench.live.result.outputs["left_flaperon"].stand[-1] > 63
+    qtbot.waitUntil(lambda: not bench.simulation.running, timeout=20_000)
+    assert bench.state.live.result.outputs["left_flaperon"].stand[-1] > 63
 
 
 def test_the_propeller_turns_with_power_and_stops_dead_when_cut(qtbot, window):
     bench, plane = window.workbench, window.bench.aeroplane
-    bench.advance(1.1)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(0.1)
-    bench.set_control("throttle_stick", 50.0)
+    bench.simulation.advance(1.1)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(0.1)
+    bench.simulation.set_control("throttle_stick", 50.0)
     at = plane.propeller
     qtbot.waitUntil(lambda: plane.propeller != at, timeout=20_000)
-    bench.set_control("motor_switch", 0.0)
-    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
+    bench.simulation.set_control("motor_switch", 0.0)
+    qtbot.waitUntil(lambda: not bench.simulation.running, timeout=20_000)
     at = plane.propeller
     qtbot.wait(120)
     assert plane.propeller == at
@@ -53,16 +53,16 @@ def test_the_propeller_turns_with_power_and_stops_dead_when_cut(qtbot, window):
 
 def test_painting_only_what_moved_gives_the_same_picture_as_painting_all(qtbot, window):
     bench, plane = window.workbench, window.bench.aeroplane
-    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.simulation.running, timeout=20_000)
     for name, value in (
         ("aileron_stick", 80.0),
         ("elevator_stick", -60.0),
         ("rudder_stick", 90.0),
         ("aileron_stick", -30.0),
     ):
-        bench.set_control(name, value)
+        bench.simulation.set_control(name, value)
         QApplication.processEvents()
-    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.simulation.running, timeout=20_000)
     corner = plane.mapTo(window, QPoint(0, 0))
     screen = window.screen().grabWindow(window.winId(), corner.x(), corner.y(), plane.width(), plane.height()).toImage()
     whole = plane.grab().toImage()
@@ -152,7 +152,7 @@ def test_what_pages_need_is_loaded_while_the_hands_rest(qapp, qtbot, monkeypatch
 
 
 def test_a_page_in_a_changed_look_is_as_one_made_in_it(window):
-    window.workbench.open("Marram")
+    window.workbench.document.open("Marram")
 
     def seen() -> QImage:
         window.go("model")

@@ -54,7 +54,7 @@ def _painted(qtbot, window):
 def test_nothing_changes_by_scrolling(window, name):
     bench = window.workbench
     choose(window, name)
-    before, hands = bench.model, dict(bench.live.controls)
+    before, hands = bench.model, dict(bench.state.live.controls)
     for _, place in every_view(window):
         for child in window.findChildren(QWidget):
             if not child.isVisible():
@@ -67,7 +67,7 @@ def test_nothing_changes_by_scrolling(window, name):
                     Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
                 )  # fmt: skip
                 QApplication.sendEvent(child, event)
-        assert bench.model == before and bench.live.controls == hands, place
+        assert bench.model == before and bench.state.live.controls == hands, place
 
 
 def test_undo_is_the_windows_wherever_the_focus_is(qtbot, window):
@@ -96,7 +96,7 @@ def test_escape_brings_a_text_back_and_puts_a_notice_away(qtbot, window):
     field = window.page("model").name
     field.setFocus()
     qtbot.keyClicks(field, "x")
-    bench.noticed.emit("Something to read.")
+    bench.notices.noticed.emit("Something to read.")
     qtbot.keyClick(field, KEY.Key_Escape)
     assert field.text() == "Samphire" and window.notice.isVisible()
     qtbot.keyClick(field, KEY.Key_Escape)
@@ -106,7 +106,7 @@ def test_escape_brings_a_text_back_and_puts_a_notice_away(qtbot, window):
 def test_enter_presses_the_button_that_has_the_focus(qtbot, window):
     window.bench.link.setFocus()
     qtbot.keyClick(window.bench.link, KEY.Key_Return)
-    assert window.workbench.live.link == 0
+    assert window.workbench.state.live.link == 0
 
 
 @pytest.mark.parametrize("step", STEPS)
@@ -185,9 +185,9 @@ def test_the_look_the_step_and_the_place_are_remembered_and_fit_the_screen(windo
 
 def test_a_model_is_taken_out_and_brought_back_with_all_that_is_its_own(window):
     bench = window.workbench
-    hangar, names = bench.hangar, bench.hangar.names()
+    hangar, names = bench.document.hangar, bench.document.hangar.names()
     flights, model = hangar.flights("Samphire"), bench.model
-    bench.keep("before")
+    bench.document.keep("before")
     kept = hangar.snapshots("Samphire")
     window.page("model").remove.click()
     assert (
@@ -204,7 +204,7 @@ def test_a_model_is_taken_out_and_brought_back_with_all_that_is_its_own(window):
     assert bench.model is None and hangar.names() == [] and window.welcome.isVisible()
     window.bench.grab()
     window.notice.act.click()
-    assert bench.model is not None and bench.undo_label is None
+    assert bench.model is not None and bench.document.undo_label is None
 
 
 def test_the_list_of_keys_lies_in_the_middle_of_the_window_as_wide_as_it_needs(window):
@@ -237,10 +237,10 @@ def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window):
     before = [(w.value(), w.accessibleDescription()) for w in handles]
     assert all(words for _, words in before)
     switches = {c.name for c in bench.model.transmitter.controls if c.is_switch}
-    for name, value in bench.live.controls.items():
-        bench.set_control(name, -60.0 if value == 0 and name not in switches else 1.0 if value == 0 else 0.0)
+    for name, value in bench.state.live.controls.items():
+        bench.simulation.set_control(name, -60.0 if value == 0 and name not in switches else 1.0 if value == 0 else 0.0)
     flap = next(x for x in bench.model.airframe.surfaces if x.role == "flap")
-    bench.choose(flap.name)
+    bench.simulation.choose(flap.name)
     window.go("wiring")
     assert window.rundown.value() == 4 and "step 4 of 15" in window.rundown.accessibleDescription()
     after = [(w.value(), w.accessibleDescription()) for w in handles]
@@ -253,12 +253,12 @@ def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window):
     aeroplane = window.bench.aeroplane
     aeroplane.setFocus()
     aeroplane.repaint()
-    bench.set_control("rudder_stick", 100.0)
+    bench.simulation.set_control("rudder_stick", 100.0)
     assert "Rudder" in aeroplane.accessibleDescription()  # with the focus on it, it says what moves as it moves
-    bench.set_control("throttle_stick", 0.0)
+    bench.simulation.set_control("throttle_stick", 0.0)
     for at, said in ((0.0, "Motor cut"), (1.0, "Motor locked")):
-        bench.set_control("motor_switch", at)
-        bench.advance(0.5)
+        bench.simulation.set_control("motor_switch", at)
+        bench.simulation.advance(0.5)
         assert window.bench.lamp.text() == said
 
 
@@ -267,7 +267,7 @@ def test_a_switch_that_nothing_uses_is_idle(window):
     toggle = window.bench.hands.toggles["rates_switch"]
     assert toggle.used and "rates of roll" in toggle.toolTip()
     axes = tuple(a.model_copy(update={"switch": None, "settings": a.settings[:1]}) for a in bench.model.program.axes)
-    bench.edit("program.axes", axes, "no rates")
+    bench.document.edit("program.axes", axes, "no rates")
     assert not toggle.used and "idle" in toggle.accessibleDescription()
 
 
@@ -366,11 +366,14 @@ def test_the_demo_hangar_is_one_click_away_and_back(qtbot, tmp_path, monkeypatch
         qtbot.waitUntil(lambda: demo.pages.currentWidget() is not None)
         assert demo is not first and demo.workbench.model.name == "Samphire" and not demo.home.isHidden()
         assert "vanishes" in demo.page("model").facts.text()
-        demo.workbench.edit("note", "tried", "note")
+        demo.workbench.document.edit("note", "tried", "note")
         demo.home.click()
         back = desk.window
         qtbot.waitUntil(lambda: back.welcome is not None and back.welcome.isVisible())
-        assert back.workbench.hangar.names() == [] and back.workbench.hangar.path == tmp_path / "mine.sqlite3"
+        assert (
+            back.workbench.document.hangar.names() == []
+            and back.workbench.document.hangar.path == tmp_path / "mine.sqlite3"
+        )
         back.welcome.tiles[0].click()
         assert back.workbench.model.name == "Trainer" and back.workbench.model.proposed
         remembered.remember("model", "Trainer")

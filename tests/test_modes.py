@@ -336,7 +336,7 @@ def test_an_ampersand_in_a_label_is_read_on_every_button(window):
         "mixes": tuple(m.changed({"name": f"E & F {i}"}) for i, m in enumerate(model.program.mixes)),
     }
     leads = tuple(x.changed({"label": f"G & H {i}"}) for i, x in enumerate(model.leads))
-    bench.apply(model.changed({"program": model.program.changed(renamed), "leads": leads}), "ampersands")
+    bench.document.apply(model.changed({"program": model.program.changed(renamed), "leads": leads}), "ampersands")
     bare = {
         (name, button.text())
         for page, name in every_view(window)

@@ -30,15 +30,17 @@ def test_modes_that_go_while_a_later_one_is_flown_leave_every_page_whole(window)
     """The pages hear of the new model before its first frame is there: the old frame counts modes that are gone."""
     choose(window, "Whinlark")
     bench = window.workbench
-    bench.set_control("mode_switch", 2.0)  # without the bold switch that is no race: the default mode, the fourth
-    bench.advance(1.0)
-    assert bench.mode_name == "base"
+    bench.simulation.set_control(
+        "mode_switch", 2.0
+    )  # without the bold switch that is no race: the default mode, the fourth
+    bench.simulation.advance(1.0)
+    assert bench.state.mode_name == "base"
     model = bench.loaded
     for page in ("feel", "modes", "say", "flaps", "model"):
         window.go(page)
-        bench.apply(let_go(let_go(bench.loaded, "calm"), "ridge"), "two less")
-        assert [m.name for m in bench.loaded.program.modes] == ["race", "base"] and bench.mode_name == "base"
-        bench.undo()
+        bench.document.apply(let_go(let_go(bench.loaded, "calm"), "ridge"), "two less")
+        assert [m.name for m in bench.loaded.program.modes] == ["race", "base"] and bench.state.mode_name == "base"
+        bench.document.undo()
         assert bench.loaded == model
 
 
@@ -50,12 +52,14 @@ def test_the_grid_is_set_by_its_cells_and_shows_where_the_hands_are(page, window
     menu = grid.cells[(0, 2)].menu()
     menu.aboutToShow.emit()
     next(a for a in menu.actions() if a.text() == "Thermal").trigger()
-    assert sums(bench.model, flight_switch=2.0)["mode"] == "thermal" and bench.undo_label.startswith("Thermal at")
-    bench.set_control("task_switch", 2.0)
+    assert sums(bench.model, flight_switch=2.0)["mode"] == "thermal" and bench.document.undo_label.startswith(
+        "Thermal at"
+    )
+    bench.simulation.set_control("task_switch", 2.0)
     assert [p for p, b in grid.cells.items() if b.here] == [(2, 0)]
-    bench.undo()
+    bench.document.undo()
     grid.rows[3].fly()
-    assert bench.mode_name == "thermal"
+    assert bench.state.mode_name == "thermal"
     for kind, taken in ((DRAGGED, True), ("text/plain", False)):
         data = QMimeData()
         data.setData(kind, b"speed")
@@ -107,34 +111,34 @@ def test_presets_are_typed_dragged_compared_and_taken(page, window, qtbot):
     assert place_of(bench.model, "left_inner_flap", value)[0] == pytest.approx(4.0, abs=0.1)
     view.compare.choose("speed")
     view.compare.activated.emit(view.compare.currentIndex())
-    assert bench.shadow is not None and bench.shadow["left_inner_flap"] < 0
+    assert bench.simulation.shadow is not None and bench.simulation.shadow["left_inner_flap"] < 0
     window.bench.aeroplane.grab()
     page.show_view("grid")
-    assert bench.shadow is None
+    assert bench.simulation.shadow is None
     page.grid.rows[3].fly()
-    bench.advance(2.0)
+    bench.simulation.advance(2.0)
     page.show_view("presets")
     view.mode.choose("thermal")
     view.mode.activated.emit(view.mode.currentIndex())
-    bench.set_control("camber_slider", 80.0)
+    bench.simulation.set_control("camber_slider", 80.0)
     view.take.click()
     assert "Put Camber slider back" in window.notice.text.text()
-    assert bench.undo_label == "Thermal: as sliders and trims say"
+    assert bench.document.undo_label == "Thermal: as sliders and trims say"
 
 
 def test_trims_and_their_carrying_over_in_the_window(window, qtbot):
     bench = window.workbench
-    bench.edit("program.axes[1].trim.clicks", 6, "trim")
+    bench.document.edit("program.axes[1].trim.clicks", 6, "trim")
     window.go("modes")
     page = window.page("modes")
     page.show_view("trims")
     view = page.trims
-    pulse = {n: float(x.us[-1]) for n, x in bench.live.result.outputs.items()}
+    pulse = {n: float(x.us[-1]) for n, x in bench.state.live.result.outputs.items()}
     view.carry.click()
     assert "turns of M2" in view.said.text() and "The trim of roll stays" in view.said.text() and view.do.isVisible()
     view.do.click()
     assert bench.model.program.axes[1].trim.clicks == 0
-    assert {n: float(x.us[-1]) for n, x in bench.live.result.outputs.items()} == pytest.approx(pulse, abs=0.5)
+    assert {n: float(x.us[-1]) for n, x in bench.state.live.result.outputs.items()} == pytest.approx(pulse, abs=0.5)
     view.carry.click()
     assert "right flaperon" in view.said.text().lower() and view.do.isHidden()
     view.together.click()
@@ -152,7 +156,7 @@ def test_a_trim_whose_lever_is_used_stays_ticked(window, qtbot):
     bench = window.workbench
     aileron = ("left_flaperon",), ("right_flaperon",)
     edge = KnifeEdge(elevators=("elevator",), left=aileron[0], right=aileron[1], pitch_lever="pitch_trim")
-    bench.edit("program.recipes", (*bench.loaded.program.recipes, edge), "knife edge")
+    bench.document.edit("program.recipes", (*bench.loaded.program.recipes, edge), "knife edge")
     window.go("modes")
     page = window.page("modes")
     page.show_view("trims")
@@ -174,8 +178,8 @@ def test_shared_values_in_the_window(page, window, qtbot):
     assert not snap.fields[None].complaint.isHidden()
     shared = next(x for x in bench.model.program.tunables if x.name == "snap_share")
     assert shared.by_mode == {"thermal": 30} and shared.value == 20
-    bench.set_control("snap_switch", 1.0)
-    bench.set_control("snap_knob", 100.0)
+    bench.simulation.set_control("snap_switch", 1.0)
+    bench.simulation.set_control("snap_knob", 100.0)
     assert snap.now.text() == "Now 32.0 %"
     snap.keep.click()
     assert next(x for x in bench.model.program.tunables if x.name == "snap_share").value == 32
@@ -191,7 +195,7 @@ def test_shared_values_in_the_window(page, window, qtbot):
     assert len(bench.model.program.tunables) == 3
     next(c for c in view.cards if c.name == "snap_share").free.click()
     assert "snap_share" not in {x.name for x in bench.model.program.tunables} and list(problems(bench.model)) == []
-    assert "32 % where it was used" in bench.undo_label
+    assert "32 % where it was used" in bench.document.undo_label
 
 
 def test_no_motor_by_surprise(page, window, qtbot):
@@ -199,7 +203,7 @@ def test_no_motor_by_surprise(page, window, qtbot):
     bench = window.workbench
     climb = next(r for r in page.grid.rows if r.name == "climb")
     climb.fly()
-    assert "motor switch at run" in window.notice.text.text() and bench.live.controls["motor_switch"] == 0
+    assert "motor switch at run" in window.notice.text.text() and bench.state.live.controls["motor_switch"] == 0
     page.show_view("shared")
     page.shared.new.click()
     made = page.shared.cards[-1]
@@ -227,10 +231,10 @@ def test_a_grid_may_be_laid_over_a_condition(page, window):
     assert grid._switches == ("pulled",) and set(grid.cells) == {(0,), (1,)}
     grid.put((1,), "speed")
     speed = next(m for m in bench.model.program.modes if m.name == "speed")
-    assert speed.when == "pulled" and bench.undo_label == "Speed at Elevator pulled holds"
-    bench.set_control("elevator_stick", -80.0)
-    bench.advance(0.2)
-    assert bench.mode_name == "speed" and [p for p, b in grid.cells.items() if b.here] == [(1,)]
+    assert speed.when == "pulled" and bench.document.undo_label == "Speed at Elevator pulled holds"
+    bench.simulation.set_control("elevator_stick", -80.0)
+    bench.simulation.advance(0.2)
+    assert bench.state.mode_name == "speed" and [p for p, b in grid.cells.items() if b.here] == [(1,)]
     written = bench.model
     for places, mode in (((0, 1), "speed"), ((0,), "lost")):  # a menu that outlived its place, or its mode
         grid.put(places, mode)
@@ -246,7 +250,7 @@ def test_a_mode_that_is_asked_for_is_let_go_in_the_window(page, window):
     )
     window.notice.act.click()
     assert all(m.name != "landing" for m in bench.model.program.modes) and list(problems(bench.model)) == []
-    bench.undo()
+    bench.document.undo()
     assert any(m.name == "landing" for m in bench.model.program.modes)
 
 

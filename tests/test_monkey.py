@@ -50,7 +50,7 @@ class Monkey:
                      self.redo, self.cut_link, self.open, self.trim, self.back, self.back, self.radio, self.key, self.key,
                      self.key, self.switch, self.switch, self.pointer, self.focus]  # fmt: skip
         self.down: list[int] = []
-        self.bench.followers.append(self.every_frame)
+        self.bench.simulation.followers.append(self.every_frame)
 
     def here(self, kind):
         welcome = self.window.welcome
@@ -79,14 +79,14 @@ class Monkey:
         code = self.dice.choice(self.down) if self.down and self.dice.random() < 0.4 else self.dice.choice(codes)
         kind = QEvent.Type.KeyPress if self.dice.random() < 0.55 else QEvent.Type.KeyRelease
         mods = self.dice.choice((M.NoModifier, M.NoModifier, M.ShiftModifier, M.ControlModifier, M.AltModifier))
-        before = dict(self.bench.live.controls)
+        before = dict(self.bench.state.live.controls)
         QApplication.sendEvent(widget, QKeyEvent(kind, code, mods, 0, 0, 0, "", self.dice.random() < 0.2))
         self.down = [x for x in self.down if x != code] + ([code] if kind == QEvent.Type.KeyPress else [])
         guard = self.bench.loaded.program.guard
         button = guard is not None and self.bench.loaded.transmitter.control(guard.switch).kind == "momentary"
         meant = (K.Key_Space,) if button else (K.Key_1, K.Key_2)
         if guard is not None and code not in meant:
-            was, now = (int(c.get(guard.switch, 0)) for c in (before, self.bench.live.controls))
+            was, now = (int(c.get(guard.switch, 0)) for c in (before, self.bench.state.live.controls))
             assert not (was in guard.cut and now not in guard.cut), (code, widget.accessibleName())
 
     def switch(self):
@@ -107,10 +107,10 @@ class Monkey:
         button = self.dice.choice((Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton))
         at, to = (QPoint(self.dice.randrange(widget.width()), self.dice.randrange(widget.height())) for _ in range(2))
         motor = motor_controls(self.bench.loaded) | {"throttle_stick"}
-        before = {n: round(self.bench.live.controls[n]) for n in motor & {"throttle_stick", *hands.faders}}
+        before = {n: round(self.bench.state.live.controls[n]) for n in motor & {"throttle_stick", *hands.faders}}
         self.dice.choice((QTest.mousePress, QTest.mouseDClick))(widget, button, M.NoModifier, at)
         if before:
-            assert {n: round(self.bench.live.controls[n]) for n in before} == before
+            assert {n: round(self.bench.state.live.controls[n]) for n in before} == before
         if self.dice.random() < 0.5:
             place = QPointF(to)
             moved = QMouseEvent(QEvent.Type.MouseMove, place, place, Qt.MouseButton.NoButton, button, M.NoModifier)
@@ -146,27 +146,27 @@ class Monkey:
             line.editingFinished.emit()
 
     def move(self):
-        names = [n for n in self.bench.live.controls if not n.endswith("_trim")]
+        names = [n for n in self.bench.state.live.controls if not n.endswith("_trim")]
         name = self.dice.choice(names)
         control = self.bench.model.transmitter.control(name)
         places = range(len(control.positions)) if control is not None and control.is_switch else (-100, 0, 37, 100)
-        self.bench.set_control(name, float(self.dice.choice(places)))
+        self.bench.simulation.set_control(name, float(self.dice.choice(places)))
 
     def wait(self):
-        self.bench.advance(self.dice.choice((0.02, 0.3, 1.0)))
+        self.bench.simulation.advance(self.dice.choice((0.02, 0.3, 1.0)))
 
     def undo(self):
-        self.bench.attempt(self.bench.undo)
+        self.bench.notices.attempt(self.bench.document.undo)
 
     def redo(self):
-        self.bench.attempt(self.bench.redo)
+        self.bench.notices.attempt(self.bench.document.redo)
 
     def cut_link(self):
-        self.bench.set_link(self.dice.random() < 0.7)
+        self.bench.simulation.set_link(self.dice.random() < 0.7)
 
     def back(self):
         """The timeline: to a moment, on from it, back to now, a stretch kept."""
-        panel, recorder = self.window.bench.timeline, self.bench.recorder
+        panel, recorder = self.window.bench.timeline, self.bench.companions.recorder
         self.window.bench.show_timeline()
         act = self.dice.randrange(6)
         if act < 3:
@@ -179,42 +179,45 @@ class Monkey:
             panel.keep.click()
 
     def radio(self):
+        moving = self.bench.simulation
         self.dice.choice(
-            (lambda: self.bench.set_power(self.dice.random() < 0.6), self.bench.switch_off_and_on,
-             lambda: self.bench.drop_out(0.3), lambda: self.bench.set_flight_battery(self.dice.random() < 0.6))
+            (lambda: moving.set_power(self.dice.random() < 0.6), moving.switch_off_and_on, lambda: moving.drop_out(0.3),
+             lambda: moving.set_flight_battery(self.dice.random() < 0.6))
         )()  # fmt: skip
 
     def open(self):
         choose(self.window, self.window.models.itemText(self.dice.randrange(self.window.models.count())))
 
     def trim(self):
-        self.bench.trim(self.dice.choice(("roll", "pitch", "yaw", "thrust")), self.dice.choice((-1, 1, 3)))
+        self.bench.document.trim(self.dice.choice(("roll", "pitch", "yaw", "thrust")), self.dice.choice((-1, 1, 3)))
 
     def said(self):
         """What is said of the motors is what their leads send."""
         bench = self.bench
-        if bench.model is None or not bench.model.airframe.motors or bench.live.result is None:
+        if bench.model is None or not bench.model.airframe.motors or bench.state.live.result is None:
             return
-        lamp, turning = self.window.bench.lamp, bench.turning
-        reached = bench.guard == GuardState.ARMED and bench.connected
-        told = any(p > 0.05 for p in motor_powers(bench.model, bench.shown).values())
-        wired = bench.practice is None
+        lamp, turning = self.window.bench.lamp, bench.state.turning
+        reached = bench.state.guard == GuardState.ARMED and bench.state.connected
+        told = any(p > 0.05 for p in motor_powers(bench.model, bench.state.shown).values())
+        wired = bench.state.practice is None
         if turning and wired:
-            assert (lamp.words == "Motor RUNS") == (not reached), (lamp.words, bench.guard)
-        assert turning <= (told and bench.flight_battery)
-        assert ("stands still, commanded to run" in bench.guard_words) == (told and not turning), bench.guard_words
+            assert (lamp.words == "Motor RUNS") == (not reached), (lamp.words, bench.state.guard)
+        assert turning <= (told and bench.state.flight_battery)
+        assert ("stands still, commanded to run" in bench.state.guard_words) == (told and not turning), (
+            bench.state.guard_words
+        )
         if not turning:
-            assert "RUNS" not in bench.guard_words
-        if bench.guard_words.startswith(("Motor cut", "Motor locked", "Motor held")):
-            assert not told, bench.guard_words
-        assert lamp.text() == lamp.words and (not lamp.isVisible() or lamp.accessibleName() == bench.guard_words)
+            assert "RUNS" not in bench.state.guard_words
+        if bench.state.guard_words.startswith(("Motor cut", "Motor locked", "Motor held")):
+            assert not told, bench.state.guard_words
+        assert lamp.text() == lamp.words and (not lamp.isVisible() or lamp.accessibleName() == bench.state.guard_words)
 
     def look(self):
         """What must hold whatever was done."""
-        bench, result = self.bench, self.bench.live.result
-        assert bench.hangar.load(bench.model.name) == bench.model
+        bench, result = self.bench, self.bench.state.live.result
+        assert bench.document.hangar.load(bench.model.name) == bench.model
         motors = {m.name for m in bench.model.airframe.motors}
-        if bench.live.link > 0.5 and bench.live.power > 0.5 and bench.guard != GuardState.ARMED:
+        if bench.state.live.link > 0.5 and bench.state.live.power > 0.5 and bench.state.guard != GuardState.ARMED:
             for lead in bench.model.leads:
                 if lead.target in motors:
                     assert float(np.ravel(result.outputs[lead.name].us)[-1]) in (0.0, lead.idle_us)
@@ -231,7 +234,7 @@ def test_wild_orders_of_acts(qtbot, window, monkeypatch, seed, samphire):
     for name in ("getOpenFileName", "getSaveFileName"):
         monkeypatch.setattr(QFileDialog, name, staticmethod(lambda *a, **k: ("", "")))
     window.finish()
-    window.workbench.voice.muted = True
+    window.workbench.companions.voice.muted = True
     window.go("model")
     monkey, done = Monkey(window, seed), []
     for i in range(ACTS):
@@ -242,6 +245,6 @@ def test_wild_orders_of_acts(qtbot, window, monkeypatch, seed, samphire):
         assert not errors, (done[-8:], errors[0])
         monkey.said()
         if window.workbench.model is None:  # the last one was taken out of the hangar
-            window.workbench.add(samphire)
+            window.workbench.document.add(samphire)
         if i % 10 == 0:
             monkey.look()

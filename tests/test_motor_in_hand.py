@@ -14,7 +14,7 @@ from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Trim
 from hypsos.core.engine import GuardState
 from hypsos.core.engine.situation import Situation
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.hangar import Hangar
 
@@ -37,18 +37,18 @@ def drag(widget, to, button):
 
 def pass_time(bench, seconds):
     for _ in range(round(seconds / 0.02)):
-        bench.clock.t += 0.02
-        bench.tick()
+        bench.simulation.clock.t += 0.02
+        bench.simulation.tick()
 
 
 def arm(bench):
     """Low stick, switch from cut to run."""
-    bench.set_control("throttle_stick", -100.0)
-    bench.set_control("motor_switch", 0.0)
-    bench.advance(1.5)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(0.1)
-    assert bench.guard == GuardState.ARMED
+    bench.simulation.set_control("throttle_stick", -100.0)
+    bench.simulation.set_control("motor_switch", 0.0)
+    bench.simulation.advance(1.5)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(0.1)
+    assert bench.state.guard == GuardState.ARMED
 
 
 @pytest.fixture
@@ -59,7 +59,7 @@ def still(window):
 
 @pytest.fixture
 def bench(hangar):
-    return DocumentSession(hangar, "Samphire", clock=Clock())
+    return Workbench(hangar, "Samphire", clock=Clock())
 
 
 def test_a_key_let_go_stops_the_throttle_whatever_else_is_down(still, window):
@@ -70,21 +70,21 @@ def test_a_key_let_go_stops_the_throttle_whatever_else_is_down(still, window):
         ((K.Key_S, True, NONE), (K.Key_W, True, NONE), (K.Key_W, False, NONE)),
     )
     for sequence in events:
-        still.set_control("throttle_stick", -60.0)
+        still.simulation.set_control("throttle_stick", -60.0)
         for code, down, modifiers in sequence:
             key(stick, code, down, modifiers)
         pass_time(still, 0.1)
-        stopped = still.live.controls["throttle_stick"]
+        stopped = still.state.live.controls["throttle_stick"]
         pass_time(still, 0.5)
-        assert still.live.controls["throttle_stick"] == stopped, sequence
+        assert still.state.live.controls["throttle_stick"] == stopped, sequence
         for code in (K.Key_S, K.Key_W, K.Key_Up):
             key(stick, code, False)
     key(stick, K.Key_W, True, place=25)  # the same key comes back under another name
     key(stick, K.Key_Agrave, False, place=25)
     pass_time(still, 0.1)
-    was = still.live.controls["throttle_stick"]
+    was = still.state.live.controls["throttle_stick"]
     pass_time(still, 0.5)
-    assert still.live.controls["throttle_stick"] == was
+    assert still.state.live.controls["throttle_stick"] == was
 
 
 @pytest.mark.parametrize("taken_away", ["focus", "page", "model", "swallowed"])
@@ -94,22 +94,22 @@ def test_what_takes_the_keys_away_stops_the_throttle(still, window, taken_away):
     key(stick, K.Key_W, True)
     key(stick, K.Key_D, True)
     pass_time(still, 0.2)
-    assert still.live.controls["throttle_stick"] > -90 and still.live.controls["rudder_stick"] > 0
+    assert still.state.live.controls["throttle_stick"] > -90 and still.state.live.controls["rudder_stick"] > 0
     if taken_away == "focus":
         QApplication.sendEvent(stick, QEvent(QEvent.Type.FocusOut))
         stick.clearFocus()
     elif taken_away == "page":
         window.bench.hide()
     elif taken_away == "model":
-        still.open("Skerry")
+        still.document.open("Skerry")
     else:
         stick._given_up.timeout.emit()  # a second without a word from the keyboard
-    was = still.live.controls["throttle_stick"]
+    was = still.state.live.controls["throttle_stick"]
     pass_time(still, 0.5)
-    assert still.live.controls["throttle_stick"] == was and still.live.controls["rudder_stick"] == 0.0
+    assert still.state.live.controls["throttle_stick"] == was and still.state.live.controls["rudder_stick"] == 0.0
     key(stick, K.Key_W, True, repeat=True)  # what was given up has to be pressed anew
     pass_time(still, 0.5)
-    assert still.live.controls["throttle_stick"] == was
+    assert still.state.live.controls["throttle_stick"] == was
 
 
 def test_a_key_that_is_heard_goes_on(still, window):
@@ -122,7 +122,7 @@ def test_a_key_that_is_heard_goes_on(still, window):
     key(stick, K.Key_W, True, repeat=True)
     assert stick._given_up.isActive()
     pass_time(still, 0.2)
-    assert still.live.controls["throttle_stick"] > -90
+    assert still.state.live.controls["throttle_stick"] > -90
     key(stick, K.Key_W, False)
     assert not stick._given_up.isActive()
 
@@ -133,54 +133,54 @@ def test_a_throttle_goes_as_far_as_the_pointer_and_no_click_beside_its_knob_move
     top, middle = f.topLeft().toPoint() + QPoint(4, 4), f.center().toPoint()
     for button in (right, Qt.MouseButton.MiddleButton, left):
         qtbot.mousePress(stick, button, pos=top)
-        assert still.live.controls["throttle_stick"] == -100
-        assert still.live.controls["rudder_stick"] == (-100 if button == left else 0)
+        assert still.state.live.controls["throttle_stick"] == -100
+        assert still.state.live.controls["rudder_stick"] == (-100 if button == left else 0)
         qtbot.mouseRelease(stick, button, pos=top)
     qtbot.mousePress(stick, left, pos=top)
     stick.hide()
-    assert still.live.controls["rudder_stick"] == 0
+    assert still.state.live.controls["rudder_stick"] == 0
     stick.show()
     qtbot.mouseDClick(stick, left, pos=top)
     qtbot.mouseRelease(stick, left, pos=top)
-    assert still.live.controls["throttle_stick"] == -100 and still.live.controls["rudder_stick"] == 0
+    assert still.state.live.controls["throttle_stick"] == -100 and still.state.live.controls["rudder_stick"] == 0
     up = QPoint(middle.x(), round(middle.y() - (f.width() / 2 - look.px(15)) / 2))
     qtbot.mousePress(stick, left, pos=middle)
     drag(stick, up, left)
-    assert still.live.controls["throttle_stick"] == pytest.approx(-50, abs=1)
+    assert still.state.live.controls["throttle_stick"] == pytest.approx(-50, abs=1)
     qtbot.mousePress(stick, right, pos=up)  # another button lets nothing go
     qtbot.mouseRelease(stick, right, pos=up)
     drag(stick, middle, left)
-    assert still.live.controls["throttle_stick"] == -100
+    assert still.state.live.controls["throttle_stick"] == -100
     drag(stick, up, left)
-    still.open("Marram")  # what is dragged is another model's
+    still.document.open("Marram")  # what is dragged is another model's
     drag(stick, up, left)
-    assert still.live.controls["throttle_stick"] == still.plan.rest["throttle_stick"]
+    assert still.state.live.controls["throttle_stick"] == still.state.plan.rest["throttle_stick"]
     qtbot.mouseRelease(stick, left, pos=middle)
 
 
 def test_no_click_on_a_stick_that_gives_power_starts_a_motor_whatever_stick_that_is(window, qtbot):
     """The motor of this one goes by the elevator's stick: a stick with a spring."""
     bench, left = stand_still(window.workbench), Qt.MouseButton.LeftButton
-    bench.edit("program.mixes[3].source", "elevator_stick", "power by another stick")
-    bench.advance(1.0)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(0.1)
+    bench.document.edit("program.mixes[3].source", "elevator_stick", "power by another stick")
+    bench.simulation.advance(1.0)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(0.1)
     stick = window.bench.hands.sticks["right"]
     f = stick.field()
     corner = f.topRight().toPoint() + QPoint(-4, 4)
     qtbot.mousePress(stick, left, pos=corner)
-    assert (bench.live.controls["elevator_stick"], bench.live.controls["aileron_stick"]) == (0, 100)
+    assert (bench.state.live.controls["elevator_stick"], bench.state.live.controls["aileron_stick"]) == (0, 100)
     drag(stick, corner + QPoint(0, round((f.width() / 2 - look.px(15)) / 2)), left)
-    assert bench.live.controls["elevator_stick"] == pytest.approx(-50, abs=1)
+    assert bench.state.live.controls["elevator_stick"] == pytest.approx(-50, abs=1)
     qtbot.mouseRelease(stick, left, pos=corner)
-    assert bench.live.controls["elevator_stick"] == 0
+    assert bench.state.live.controls["elevator_stick"] == 0
 
 
 def test_a_slider_that_gives_power_starts_no_motor_by_a_click(window, qtbot):
-    window.workbench.open("Sandpiper")
+    window.workbench.document.open("Sandpiper")
     bench, left = window.workbench, Qt.MouseButton.LeftButton
     fader = next(f for n, f in window.bench.hands.faders.items() if n == bench.loaded.program.axis("thrust").control)
-    bench.set_control(fader.control.name, -100.0)
+    bench.simulation.set_control(fader.control.name, -100.0)
     track = fader.track()
     for act in (qtbot.mouseClick, qtbot.mouseDClick):
         for button in (left, Qt.MouseButton.RightButton):
@@ -214,20 +214,20 @@ def test_only_what_is_meant_for_it_moves_the_motor_switch_to_run(still, window, 
         for repeat in (False, True, True):
             key(toggle, code, True, repeat=repeat)
         key(toggle, code, False)
-        assert still.live.controls["motor_switch"] == 0 and toggle.value() == 0, code
+        assert still.state.live.controls["motor_switch"] == 0 and toggle.value() == 0, code
     qtbot.mouseClick(toggle, Qt.MouseButton.RightButton, pos=toggle.slot(1).center().toPoint())
-    assert still.live.controls["motor_switch"] == 0
+    assert still.state.live.controls["motor_switch"] == 0
     key(toggle, K.Key_2, True, repeat=True)
-    assert still.live.controls["motor_switch"] == 0
+    assert still.state.live.controls["motor_switch"] == 0
     key(toggle, K.Key_2, True)
-    assert still.live.controls["motor_switch"] == 1
+    assert still.state.live.controls["motor_switch"] == 1
     key(toggle, K.Key_Space, True)
     for _ in range(3):
         key(toggle, K.Key_Space, True, repeat=True)
-    assert still.live.controls["motor_switch"] == 0
+    assert still.state.live.controls["motor_switch"] == 0
     other = window.bench.hands.toggles["flap_switch"]
     key(other, K.Key_Down, True)
-    assert still.live.controls["flap_switch"] == 1
+    assert still.state.live.controls["flap_switch"] == 1
 
 
 @pytest.mark.parametrize("by", ["key", "mouse"])
@@ -235,8 +235,8 @@ def test_a_button_held_is_let_go_with_the_focus(still, window, qtbot, by):
     from hypsos.core.edits.controls import with_control
 
     made, name = with_control(still.loaded, "momentary", 2, "right")
-    still.apply(made, "a button")
-    still.edit("program.guard.switch", name, "the motor runs while it is held")
+    still.document.apply(made, "a button")
+    still.document.edit("program.guard.switch", name, "the motor runs while it is held")
     button = window.bench.hands.toggles[name]
     for arrow in (
         K.Key_Up,
@@ -246,26 +246,26 @@ def test_a_button_held_is_let_go_with_the_focus(still, window, qtbot, by):
         K.Key_Return,
     ):  # wild hands armed a motor by the elevator's key
         key(button, arrow, True)
-        assert still.live.controls[name] == 0
+        assert still.state.live.controls[name] == 0
     if by == "key":
         key(button, K.Key_Space, True)
     else:
         qtbot.mousePress(button, Qt.MouseButton.LeftButton)
-    assert still.live.controls[name] == 1
+    assert still.state.live.controls[name] == 1
     QApplication.sendEvent(button, QEvent(QEvent.Type.FocusOut))
     button.clearFocus()
-    assert still.live.controls[name] == 0
+    assert still.state.live.controls[name] == 0
     if by == "key":  # and by the finger itself; a key that is held and repeats is not let go
         key(button, K.Key_Space, True)
         key(button, K.Key_Space, False, repeat=True)
         key(button, K.Key_Space, True, repeat=True)
-        assert still.live.controls[name] == 1
+        assert still.state.live.controls[name] == 1
         key(button, K.Key_Space, False)
     else:
         qtbot.mousePress(button, Qt.MouseButton.LeftButton)
-        assert still.live.controls[name] == 1
+        assert still.state.live.controls[name] == 1
         qtbot.mouseRelease(button, Qt.MouseButton.LeftButton)
-    assert still.live.controls[name] == 0
+    assert still.state.live.controls[name] == 0
 
 
 # -- trims ----------------------------------------------------------------------------------------------------------
@@ -273,54 +273,54 @@ def test_a_button_held_is_let_go_with_the_focus(still, window, qtbot, by):
 
 def with_thrust_trim(bench, **fields):
     axes = tuple(a.changed({"trim": Trim(**fields)}) if a.command == "thrust" else a for a in bench.loaded.program.axes)
-    bench.edit("program.axes", axes, "thrust trim")
+    bench.document.edit("program.axes", axes, "thrust trim")
 
 
 def told(bench):
-    return float(bench.live.result.outputs["motor"].us[-1])
+    return float(bench.state.live.result.outputs["motor"].us[-1])
 
 
 def test_an_undo_a_snapshot_a_step_or_a_scope_that_moves_a_trim_locks(bench):
     with_thrust_trim(bench)
-    bench.trim("thrust", 20)
-    bench.keep("with trim")
-    number = bench.hangar.snapshots("Samphire")[0].id
-    bench.edit("note", "x", "note")
-    bench.trim("thrust", -20)
+    bench.document.trim("thrust", 20)
+    bench.document.keep("with trim")
+    number = bench.document.hangar.snapshots("Samphire")[0].id
+    bench.document.edit("note", "x", "note")
+    bench.document.trim("thrust", -20)
 
     def locks(act):
-        bench.look_again()
+        bench.document.look_again()
         arm(bench)
         assert told(bench) == 1000.0
         act()
-        bench.advance(0.2)
-        assert bench.guard == GuardState.LOCKED and told(bench) == 1000.0
+        bench.simulation.advance(0.2)
+        assert bench.state.guard == GuardState.LOCKED and told(bench) == 1000.0
         assert bench.loaded.program.axis("thrust").trim.clicks == 20
 
-    locks(bench.undo)
-    bench.trim("thrust", -20)
-    locks(lambda: bench.restore(number, "back"))
-    bench.undo()
-    bench.trim("thrust", 20)
-    bench.undo()
-    locks(bench.redo)
-    bench.undo()
+    locks(bench.document.undo)
+    bench.document.trim("thrust", -20)
+    locks(lambda: bench.document.restore(number, "back"))
+    bench.document.undo()
+    bench.document.trim("thrust", 20)
+    bench.document.undo()
+    locks(bench.document.redo)
+    bench.document.undo()
     for field, value in (("step", 2.0), ("scope", "lever"), ("range", 40.0)):
         arm(bench)
         thrust = [a.command for a in bench.loaded.program.axes].index("thrust")
-        bench.edit(f"program.axes[{thrust}].trim.{field}", value, field)
-        assert bench.guard == GuardState.LOCKED, field
+        bench.document.edit(f"program.axes[{thrust}].trim.{field}", value, field)
+        assert bench.state.guard == GuardState.LOCKED, field
 
 
 def test_the_levers_own_click_is_a_hands_movement(bench):
     with_thrust_trim(bench)
     arm(bench)
-    bench.trim("thrust", 3)
-    bench.advance(0.1)
-    assert bench.guard == GuardState.ARMED and told(bench) == 1015.0 and bench.trim_clicks("thrust") == 3
-    bench.trim("pitch", 3)
-    bench.undo()  # reaches no motor
-    assert bench.guard == GuardState.ARMED
+    bench.document.trim("thrust", 3)
+    bench.simulation.advance(0.1)
+    assert bench.state.guard == GuardState.ARMED and told(bench) == 1015.0 and bench.state.trim_clicks("thrust") == 3
+    bench.document.trim("pitch", 3)
+    bench.document.undo()  # reaches no motor
+    assert bench.state.guard == GuardState.ARMED
 
 
 @pytest.mark.parametrize("scope", ["common", "per mode", "offset"])
@@ -328,27 +328,29 @@ def test_no_save_puts_back_a_trim_that_nobody_moved(bench, scope):
     """After recorded moves have moved a lever, what is no edit of movement changes no pulse; a click is one click."""
     import numpy as np
 
-    bench.open("Marram")
+    bench.document.open("Marram")
     axes = tuple(a.changed({"trim": Trim(scope=scope)}) if a.trim else a for a in bench.loaded.program.axes)
-    bench.edit("program.axes", axes, "trims")
-    bench.play(Situation(np.arange(3) * 0.02, {**bench.plan.rest, "pitch_trim": np.array([0.0, 6.0, 6.0])}))
-    bench.clock.t += 1.0
-    bench.tick()
-    assert not bench.playing and bench.trim_clicks("pitch") == 6
-    commanded = lambda: bench.live.result.commands["pitch"][-1]  # noqa: E731
-    bench.edit("note", "n", "note")
-    bench.edit("leads[0].label", "L", "label")
-    bench.sheet_written()
-    bench.undo()
-    bench.advance(0.1)
-    assert commanded() == 6.0 and bench.trim_clicks("pitch") == 6
-    bench.trim("pitch", 1)
-    bench.advance(0.1)
-    assert commanded() == 7.0 and bench.trim_clicks("pitch") == 7
-    bench.trim("pitch", -7)
+    bench.document.edit("program.axes", axes, "trims")
+    bench.simulation.play(
+        Situation(np.arange(3) * 0.02, {**bench.state.plan.rest, "pitch_trim": np.array([0.0, 6.0, 6.0])})
+    )
+    bench.simulation.clock.t += 1.0
+    bench.simulation.tick()
+    assert not bench.simulation.playing and bench.state.trim_clicks("pitch") == 6
+    commanded = lambda: bench.state.live.result.commands["pitch"][-1]  # noqa: E731
+    bench.document.edit("note", "n", "note")
+    bench.document.edit("leads[0].label", "L", "label")
+    bench.document.sheet_written()
+    bench.document.undo()
+    bench.simulation.advance(0.1)
+    assert commanded() == 6.0 and bench.state.trim_clicks("pitch") == 6
+    bench.document.trim("pitch", 1)
+    bench.simulation.advance(0.1)
+    assert commanded() == 7.0 and bench.state.trim_clicks("pitch") == 7
+    bench.document.trim("pitch", -7)
     assert commanded() == 0.0 and bench.loaded.program.axis("pitch").trim.clicks == 0
-    bench.power_up()
-    bench.take(bench.loaded, bench.plan)
+    bench.simulation.power_up()
+    bench.simulation.take(bench.loaded, bench.state.plan)
     assert commanded() == 0.0
 
 
@@ -358,37 +360,37 @@ def test_the_thrust_trim_lever_is_there_and_answers(still, window, qtbot):
     strip, flat = stick._trim_places()["throttle_stick"]
     assert not flat and strip.left() > stick.field().right()
     key(stick, K.Key_W, True, SHIFT)
-    assert still.trim_clicks("thrust") == 1 and still.loaded.program.axis("thrust").trim.clicks == 1
+    assert still.state.trim_clicks("thrust") == 1 and still.loaded.program.axis("thrust").trim.clicks == 1
 
     below = strip.center().toPoint()
     below.setY(round(strip.bottom()) - 4)
     qtbot.mouseClick(stick, Qt.MouseButton.LeftButton, pos=below)
     qtbot.mouseClick(stick, Qt.MouseButton.LeftButton, pos=below)
-    assert still.trim_clicks("thrust") < 1
+    assert still.state.trim_clicks("thrust") < 1
 
 
 def test_another_windows_write_locks_a_running_motor(bench):
     arm(bench)
-    other = Hangar(bench.hangar.path)
+    other = Hangar(bench.document.hangar.path)
     other.save("Samphire", with_at(other.load("Samphire"), "note", "theirs"))
-    bench.look_again()
-    assert bench.guard == GuardState.LOCKED and bench.model.note == "theirs"
+    bench.document.look_again()
+    assert bench.state.guard == GuardState.LOCKED and bench.model.note == "theirs"
     arm(bench)
     other.save("Samphire", with_at(other.load("Samphire"), "note", "theirs again"))
-    bench.edit("leads[0].label", "L", "label")
-    assert bench.guard == GuardState.LOCKED
+    bench.document.edit("leads[0].label", "L", "label")
+    assert bench.state.guard == GuardState.LOCKED
     other.close()
 
 
 def test_a_locking_edit_forgets_how_long_the_stick_has_rested(bench):
-    bench.edit("program.guard.level", 3, "level")
-    bench.edit("program.guard.rest_s", 1.0, "rest")
-    bench.advance(2.0)
-    bench.edit("program.guard.rest_s", 2.0, "rest")
-    bench.advance(1.5)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(0.1)
-    assert bench.guard == GuardState.LOCKED
+    bench.document.edit("program.guard.level", 3, "level")
+    bench.document.edit("program.guard.rest_s", 1.0, "rest")
+    bench.simulation.advance(2.0)
+    bench.document.edit("program.guard.rest_s", 2.0, "rest")
+    bench.simulation.advance(1.5)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(0.1)
+    assert bench.state.guard == GuardState.LOCKED
 
 
 # -- what is said of a motor is what its lead sends -----------------------------------------------------------------
@@ -396,31 +398,31 @@ def test_a_locking_edit_forgets_how_long_the_stick_has_rested(bench):
 
 def full_power(bench):
     arm(bench)
-    bench.set_control("throttle_stick", 100.0)
-    bench.advance(0.1)
-    assert bench.powers()["motor"] == 100.0
+    bench.simulation.set_control("throttle_stick", 100.0)
+    bench.simulation.advance(0.1)
+    assert bench.state.powers()["motor"] == 100.0
 
 
 def test_without_a_link_everything_says_that_the_motor_runs(still, window):
     """Full power, the link cut, the switch to cut: the receiver holds full power until its failsafe acts."""
     from hypsos.core.parts.announcement_values import Announcement
 
-    still.edit("program.announcements", (Announcement(caption="Motor cut", when="guard:cut"),), "say")
+    still.document.edit("program.announcements", (Announcement(caption="Motor cut", when="guard:cut"),), "say")
     window.finish()
     window.go("guard")
     page, spoken = window.page("guard"), []
-    still.followers.append(lambda result, _: spoken.extend(x.caption for x in result.said))
+    still.simulation.followers.append(lambda result, _: spoken.extend(x.caption for x in result.said))
     full_power(still)
-    still.set_link(False)
+    still.simulation.set_link(False)
     pass_time(still, 0.1)
     spoken.clear()
-    still.set_control("motor_switch", 0.0)
+    still.simulation.set_control("motor_switch", 0.0)
     pass_time(still, 0.3)
     lamp = window.bench.lamp
     said = (
         "Motor RUNS at 100 %: the link is lost, the receiver holds it, cut cannot reach it until the failsafe acts (0."
     )
-    assert still.turning and lamp.words == lamp.text() == "Motor RUNS"
+    assert still.state.turning and lamp.words == lamp.text() == "Motor RUNS"
     for words in (lamp.accessibleName(), window.bench.reason.text(), page.strip.words.text(),
                   page.picture.accessibleDescription()):  # fmt: skip
         assert words.startswith(said), words
@@ -430,7 +432,7 @@ def test_without_a_link_everything_says_that_the_motor_runs(still, window):
     assert other.strip.words.text().startswith(said)
     assert other.strip.show_.isHidden() and other.strip.next.isHidden() and other.strip.keep.isHidden()
     pass_time(still, 1.5)
-    assert not still.turning and lamp.words == "Motor cut" and spoken == ["Motor cut"]
+    assert not still.state.turning and lamp.words == "Motor cut" and spoken == ["Motor cut"]
     assert "RUNS" not in other.strip.words.text()
 
 
@@ -448,30 +450,34 @@ def test_without_a_link_everything_says_that_the_motor_runs(still, window):
 def test_a_failsafe_that_runs_the_motor_is_said_too(bench, failsafe, before, after):
     from hypsos.core.parts.leads import Failsafe
 
-    index = bench.lead_index("motor")
-    bench.edit(f"leads[{index}].failsafe", Failsafe(**failsafe), "failsafe")
+    index = bench.state.lead_index("motor")
+    bench.document.edit(f"leads[{index}].failsafe", Failsafe(**failsafe), "failsafe")
     full_power(bench)
-    bench.edit("program.guard.level", 4, "level")
-    bench.edit("program.guard.relock_s", 0.5, "re-lock")
+    bench.document.edit("program.guard.level", 4, "level")
+    bench.document.edit("program.guard.relock_s", 0.5, "re-lock")
     full_power(bench)
-    bench.set_link(False)
-    bench.advance(0.7)  # level 4 has locked by now
-    assert bench.guard == GuardState.LOCKED and bench.motor_said.beyond_control and before in bench.guard_words
-    bench.advance(1.0)
-    assert bench.motor_said.short == "Motor RUNS" and after in bench.guard_words
+    bench.simulation.set_link(False)
+    bench.simulation.advance(0.7)  # level 4 has locked by now
+    assert (
+        bench.state.guard == GuardState.LOCKED
+        and bench.state.motor_said.beyond_control
+        and before in bench.state.guard_words
+    )
+    bench.simulation.advance(1.0)
+    assert bench.state.motor_said.short == "Motor RUNS" and after in bench.state.guard_words
 
 
 def test_a_lamp_that_was_hidden_says_what_is_so_now(still, window):
     """The screen reader hears the lamp's name; hidden, it had been told nothing."""
     lamp = window.bench.lamp
-    still.advance(1.0)
+    still.simulation.advance(1.0)
     window.bench.hide()
-    still.set_control("throttle_stick", 0.0)
-    still.set_control("motor_switch", 1.0)
-    still.advance(0.1)
+    still.simulation.set_control("throttle_stick", 0.0)
+    still.simulation.set_control("motor_switch", 1.0)
+    still.simulation.advance(0.1)
     window.bench.show()
     QApplication.processEvents()
-    assert lamp.isVisible() and lamp.accessibleName() == still.guard_words
+    assert lamp.isVisible() and lamp.accessibleName() == still.state.guard_words
     assert "would be commanded 50 %" in lamp.accessibleName() and "would be commanded 50 %" in lamp.toolTip()
 
 
@@ -480,56 +486,58 @@ def test_on_an_aeroplane_to_practise_on_the_lamp_says_what_its_motor_hears(hanga
     from hypsos.core.fitting.practice_faults import practice_with, single_faults
 
     for name in ("Samphire", "Skerry", "Marram"):
-        bench, turned = DocumentSession(hangar, name, clock=Clock()), 0
-        bench.advance(0.1)
+        bench, turned = Workbench(hangar, name, clock=Clock()), 0
+        bench.simulation.advance(0.1)
         for fault in single_faults(check_of(bench.loaded)):
-            bench.practise(practice_with(bench.loaded, [fault]))
-            turned += bench.turning
-            assert bench.motor_said.beyond_control == bench.turning, fault
-            assert ("RUNS at" in bench.guard_words) == bench.turning
+            bench.simulation.practise(practice_with(bench.loaded, [fault]))
+            turned += bench.state.turning
+            assert bench.state.motor_said.beyond_control == bench.state.turning, fault
+            assert ("RUNS at" in bench.state.guard_words) == bench.state.turning
         assert turned
 
 
 def test_the_reason_named_is_the_one_that_holds_it(bench):
     with_thrust_trim(bench)
-    bench.trim("thrust", 20)
-    bench.advance(1.0)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(0.1)
-    assert bench.guard_words == "Motor locked: Motor would be commanded 10 % by the thrust trim; take that back"
-    bench.trim("thrust", -20)
-    bench.set_control("throttle_stick", 0.0)
-    bench.advance(0.1)
-    assert bench.guard_words.endswith("would be commanded 50 %; bring the throttle stick low")
+    bench.document.trim("thrust", 20)
+    bench.simulation.advance(1.0)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(0.1)
+    assert bench.state.guard_words == "Motor locked: Motor would be commanded 10 % by the thrust trim; take that back"
+    bench.document.trim("thrust", -20)
+    bench.simulation.set_control("throttle_stick", 0.0)
+    bench.simulation.advance(0.1)
+    assert bench.state.guard_words.endswith("would be commanded 50 %; bring the throttle stick low")
 
 
 def test_a_hold_says_its_own_word(bench):
-    bench.edit("program.guard.holds", ("flap_switch@2",), "hold")
+    bench.document.edit("program.guard.holds", ("flap_switch@2",), "hold")
     full_power(bench)
-    bench.set_control("flap_switch", 2.0)
-    bench.advance(0.1)
-    held = bench.guard_words
-    assert bench.motor_said.short == "Motor held" and held.startswith("Motor held while") and "stands at run" in held
-    bench.set_control("motor_switch", 0.0)
-    assert bench.guard_words == "Motor cut"  # the switch stops it, whatever else does
-    bench.set_control("motor_switch", 1.0)
-    bench.set_control("throttle_stick", -100.0)
-    bench.set_control("flap_switch", 0.0)
-    bench.advance(0.1)
-    assert bench.guard_words == "Motor locked: the throttle stick has to rest low for 0.5 s"
+    bench.simulation.set_control("flap_switch", 2.0)
+    bench.simulation.advance(0.1)
+    held = bench.state.guard_words
+    assert (
+        bench.state.motor_said.short == "Motor held" and held.startswith("Motor held while") and "stands at run" in held
+    )
+    bench.simulation.set_control("motor_switch", 0.0)
+    assert bench.state.guard_words == "Motor cut"  # the switch stops it, whatever else does
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.set_control("throttle_stick", -100.0)
+    bench.simulation.set_control("flap_switch", 0.0)
+    bench.simulation.advance(0.1)
+    assert bench.state.guard_words == "Motor locked: the throttle stick has to rest low for 0.5 s"
 
 
 def test_moves_that_are_played_say_nothing_before_their_first_frame(still, window):
     """Without a link the pulses stay what they are until the first frame of the moves is there, and so do the words."""
     full_power(still)
-    still.set_link(False)
+    still.simulation.set_link(False)
     pass_time(still, 0.1)
-    lamp, words = window.bench.lamp, still.guard_words
+    lamp, words = window.bench.lamp, still.state.guard_words
     assert lamp.text() == "Motor RUNS"
-    still.play(Situation(np.arange(1.0, 51.0) / 50.0, {}))
-    assert still.turning and still.guard_words == words and lamp.text() == lamp.words == "Motor RUNS"
+    still.simulation.play(Situation(np.arange(1.0, 51.0) / 50.0, {}))
+    assert still.state.turning and still.state.guard_words == words and lamp.text() == lamp.words == "Motor RUNS"
     pass_time(still, 0.1)
-    assert not still.turning and lamp.text() == lamp.words == "Motor cut" and still.live.link == 1.0
+    assert not still.state.turning and lamp.text() == lamp.words == "Motor cut" and still.state.live.link == 1.0
 
 
 # -- other transmitters, other aeroplanes ----------------------------------------------------------------------------
@@ -539,29 +547,29 @@ def test_taking_a_transmitter_that_begins_at_the_other_end_keeps_cut_where_the_h
     from hypsos.core.edits.transmitters import shipped, taken
 
     toggle = lambda: window.bench.hands.toggles["motor_switch"]  # noqa: E731
-    still.edit("transmitter.first_end", "away", "a switch begins away")
+    still.document.edit("transmitter.first_end", "away", "a switch begins away")
     was = {p: toggle().slot(i).y() for i, p in enumerate(toggle().control.positions)}
     assert was["cut"] < was["run"]
     groyne = next(x for x in shipped() if x.first_end == "towards")
     change = taken(still.loaded, groyne)
-    still.apply(change.model, "Groyne")
+    still.document.apply(change.model, "Groyne")
     assert not change.other_way and still.loaded.transmitter.first_end == "towards"
     places = {p: toggle().slot(i).y() for i, p in enumerate(toggle().control.positions)}
     assert places["cut"] < places["run"]
     control = still.loaded.transmitter.control("motor_switch")
-    assert control.positions[int(still.live.controls["motor_switch"])] == "cut"
+    assert control.positions[int(still.state.live.controls["motor_switch"])] == "cut"
     assert {control.positions[i] for i in still.loaded.program.guard.cut} == {"cut"} | (
         set(control.positions) - set(was)
     )
     key(toggle(), K.Key_Down, True)  # towards the pilot is towards run here
-    assert control.positions[int(still.live.controls["motor_switch"])] == "cut"
+    assert control.positions[int(still.state.live.controls["motor_switch"])] == "cut"
 
 
 def test_a_switch_that_cannot_be_turned_round_is_said(bench):
     from hypsos.core.conditions import Compare
     from hypsos.core.edits.transmitters import shipped, taken
 
-    bench.edit(
+    bench.document.edit(
         "program.logic",
         (
             *bench.loaded.program.logic,
@@ -635,7 +643,7 @@ def test_names_of_positions_that_say_another_thing_are_pointed_out(samphire, pos
 
 
 def test_another_motor_switch_brings_its_own_cut_positions(window, still):
-    still.edit("program.guard.level", 2, "level")
+    still.document.edit("program.guard.level", 2, "level")
     window.go("guard")
     page = window.page("guard")
     controls = list(still.loaded.transmitter.controls)
@@ -643,7 +651,7 @@ def test_another_motor_switch_brings_its_own_cut_positions(window, still):
     renamed = tuple(
         c.changed({"positions": ("go", *c.positions[1:-1], "stop")}) if c.name == other.name else c for c in controls
     )
-    still.edit("transmitter.controls", renamed, "names")
+    still.document.edit("transmitter.controls", renamed, "names")
     page.switch.setCurrentIndex(page.switch.findData(other.name))
     page.switch.activated.emit(page.switch.currentIndex())
     guard = still.loaded.program.guard

@@ -28,7 +28,7 @@ from hypsos.core.scenarios.ready_scenarios import ready_scenarios
 from hypsos.core.scenarios.scenario_run import run_scenario
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 
 A_LIMIT = next(p for p in GUARD_PROPOSALS if p.title == "A limit for each run")
 RUN, OFF, HALF, FULL = {"motor_switch": 1.0}, {"climb": 0.0}, {"climb": 1.0}, {"climb": 2.0}
@@ -142,34 +142,36 @@ def test_what_it_cannot_be_is_said_and_the_lines_it_replaces_go():
 
 def test_an_edit_of_it_locks_a_running_motor_and_so_does_taking_it_away(hangar):
     """The throttle's line comes back as the behaviour is undone: with the stick up the motor must not run by that."""
-    bench = DocumentSession(hangar, "Samphire", clock=Clock())
+    bench = Workbench(hangar, "Samphire", clock=Clock())
     program = bench.loaded.program
-    bench.apply(added(bench.loaded, MotorSwitch(control="flap_switch", motors=("motor",))), "a motor on a switch")
+    bench.document.apply(
+        added(bench.loaded, MotorSwitch(control="flap_switch", motors=("motor",))), "a motor on a switch"
+    )
     last = len(program.recipes)
 
     def run():
-        bench.set_control("motor_switch", 0.0)
-        bench.set_control("flap_switch", 0.0)
-        bench.set_control("throttle_stick", -100.0)
-        bench.advance(4.0)  # a soft stop of 3 s among them
-        bench.set_control("motor_switch", 1.0)
-        bench.advance(0.5)
-        bench.set_control("flap_switch", 2.0)
-        bench.advance(2.0)
-        assert bench.guard == ARMED and bench.turning, bench.guard_words
+        bench.simulation.set_control("motor_switch", 0.0)
+        bench.simulation.set_control("flap_switch", 0.0)
+        bench.simulation.set_control("throttle_stick", -100.0)
+        bench.simulation.advance(4.0)  # a soft stop of 3 s among them
+        bench.simulation.set_control("motor_switch", 1.0)
+        bench.simulation.advance(0.5)
+        bench.simulation.set_control("flap_switch", 2.0)
+        bench.simulation.advance(2.0)
+        assert bench.state.guard == ARMED and bench.state.turning, bench.state.guard_words
 
     for path, value in ((f"program.recipes[{last}].second", 30.0), (f"program.recipes[{last}].out_s", 3.0)):
         run()
-        bench.edit(path, value, "an edit")
-        bench.advance(0.5)
-        assert bench.guard == LOCKED and not bench.turning, path
+        bench.document.edit(path, value, "an edit")
+        bench.simulation.advance(0.5)
+        assert bench.state.guard == LOCKED and not bench.state.turning, path
     run()
-    bench.set_control("throttle_stick", 100.0)
+    bench.simulation.set_control("throttle_stick", 100.0)
     for _ in range(3):
-        bench.undo()
+        bench.document.undo()
     assert bench.loaded.program.recipes == program.recipes
-    bench.advance(5.0)
-    assert bench.guard == LOCKED and not bench.turning
+    bench.simulation.advance(5.0)
+    assert bench.state.guard == LOCKED and not bench.state.turning
 
 
 def at_each(model):

@@ -168,7 +168,7 @@ def test_older_behaviours_go_by_travel_and_are_told_where_their_edge_parts():
 
 def test_the_edge_in_the_window(qtbot, window):
     bench = window.workbench
-    bench.add(sailplane("camber_follow"))
+    bench.document.add(sailplane("camber_follow"))
     window.go("flaps")
     page = window.page("flaps")
     page.show_view("behaviours")

@@ -159,7 +159,7 @@ def test_a_pose_taken_for_the_failsafe_goes_back_through_it():
 
 def test_its_card_stores_what_is_typed(qtbot, window):
     bench = window.workbench
-    bench.apply(flaps(linkage=LINK.changed({"arm_deg": 18.0})), "trial")
+    bench.document.apply(flaps(linkage=LINK.changed({"arm_deg": 18.0})), "trial")
     window.go("throws")
     page = window.page("throws")
     page.choose("right_flap")
@@ -175,7 +175,7 @@ def test_its_card_stores_what_is_typed(qtbot, window):
     press(page.curve, "Make it agree with Left flap")
     assert lead().curve is not None and "apart for the same command; now" in page.curve.said.text()
     assert page.curve.straight.isEnabled() and not page.curve.said.isHidden()
-    bench.undo()
+    bench.document.undo()
     assert lead().curve is None and page.curve.said.isHidden()
     press(page.curve, "Make it agree with Left flap")
     page.choose("left_flap")
@@ -184,15 +184,17 @@ def test_its_card_stores_what_is_typed(qtbot, window):
 
 def test_surfaces_that_agree_already_get_no_curve(window):
     bench = window.workbench
-    bench.apply(flaps(), "trial")
+    bench.document.apply(flaps(), "trial")
     window.go("throws")
     page = window.page("throws")
     page.choose("right_flap")
-    undo = bench.undo_label
+    undo = bench.document.undo_label
     press(page.curve, "Make it agree with Left flap")
     assert page.curve.said.text() == "They stand no further than 0.0° apart as it is: a curve would bring nothing."
     assert (
-        all(x.curve is None for x in bench.loaded.leads) and bench.undo_label == undo and not page.curve.said.isHidden()
+        all(x.curve is None for x in bench.loaded.leads)
+        and bench.document.undo_label == undo
+        and not page.curve.said.isHidden()
     )
 
 
@@ -201,13 +203,13 @@ def test_without_a_surface_there_is_no_curve_to_set(window):
     window.go("throws")
     page = window.page("throws")
     assert page.curve.isEnabled() and page.curve.response.smooth.isEnabled()
-    bench.apply(TEMPLATES["bare"].make("Bare"), "nothing on it")
+    bench.document.apply(TEMPLATES["bare"].make("Bare"), "nothing on it")
     page.curve.response.smooth.click()
     press(page.curve, "Straight again")
     assert (
         not page.curve.isEnabled()
         and not page.curve.response.smooth.isEnabled()
-        and bench.undo_label == "nothing on it"
+        and bench.document.undo_label == "nothing on it"
     )
 
 

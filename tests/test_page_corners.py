@@ -23,7 +23,9 @@ def test_a_switch_that_comes_is_listed_once_beside_the_others(window):
     window.go("feel")
     page = window.page("feel")
     before = [page.switch.itemText(i) for i in range(page.switch.count())]
-    bench.apply(with_at(bench.loaded, "transmitter.controls", (*bench.loaded.transmitter.controls, SWITCH)), "a switch")
+    bench.document.apply(
+        with_at(bench.loaded, "transmitter.controls", (*bench.loaded.transmitter.controls, SWITCH)), "a switch"
+    )
     assert [page.switch.itemText(i) for i in range(page.switch.count())] == [*before, "Another switch"]
 
 
@@ -49,16 +51,16 @@ def test_a_condition_says_whether_it_holds_now(window):
     assert said.startswith(("✓ Holds now", "– Does not hold now"))
     for control in bench.loaded.transmitter.controls:
         for place in range(len(control.positions)):
-            bench.set_control(control.name, float(place))
-            bench.advance(2.0)
-    moment = bench.moment
+            bench.simulation.set_control(control.name, float(place))
+            bench.simulation.advance(2.0)
+    moment = bench.state.moment
     assert card.why.text().startswith("✓ Holds now" if moment.holds(card.name) else "– Does not hold now")
 
 
 def test_a_look_at_a_repair_casts_a_shadow_until_it_is_taken_back(window):
     bench = window.workbench
     wrong = with_at(bench.loaded, "leads[0].stop_pos", 30.0)
-    bench.apply(wrong, "a stop")
+    bench.document.apply(wrong, "a stop")
     found = next(f for f in shake(Ask(wrong)).findings if f.moves)
     window.go("shake")
     page = window.page("shake")
@@ -67,9 +69,9 @@ def test_a_look_at_a_repair_casts_a_shadow_until_it_is_taken_back(window):
     card.offer(bench.model, (TriedRepair(repair, True, ()),))
     look, _ = card.offers[0]
     look.click()
-    assert bench.shadow is not None and set(bench.shadow) >= {"left_flaperon", "elevator"}
+    assert bench.simulation.shadow is not None and set(bench.simulation.shadow) >= {"left_flaperon", "elevator"}
     look.click()
-    assert bench.shadow is None
+    assert bench.simulation.shadow is None
 
 
 def test_the_timeline_shows_two_minutes_at_the_most(window):

@@ -118,18 +118,18 @@ def test_a_condition_in_use_stays_and_says_who_asks_it(qtbot, window):
     )
     editor = card.open_sentence()
     QApplication.processEvents()
-    (line, truth), *_ = [(x, t) for x, t in editor._truths if bench.moment.holds(x.text)]
+    (line, truth), *_ = [(x, t) for x, t in editor._truths if bench.state.moment.holds(x.text)]
     assert (truth.text(), truth.accessibleName()) == ("✓", "holds now")
     for control in bench.model.transmitter.controls:  # until the hands let it hold no more
         for place in range(len(control.positions)):
-            if bench.moment.holds(line.text):
-                bench.set_control(control.name, float(place))
+            if bench.state.moment.holds(line.text):
+                bench.simulation.set_control(control.name, float(place))
     assert (truth.text(), truth.accessibleName()) == ("–", "does not hold now")
     loose = next(c for c in page.cards if c.users.text().startswith("Nothing"))
     gone = loose.label
     loose.remove()
     assert all(x.label != gone for x in named(bench.model)) and all(c.label != gone for c in page.cards)
-    bench.undo()
+    bench.document.undo()
     assert any(c.label == gone for c in page.cards)
 
 
@@ -147,14 +147,14 @@ def test_a_sentence_is_built_where_it_is_asked_and_goes_with_what_asked_it(qtbot
         "throttle stick is above 50 %, off again 1 % further back, once it has lasted 0.3 s"
     )
     assert asks.holds[0].words[0].text() == "once for" and len({x.name for x in model.program.logic} - before) == 2
-    bench.set_control("motor_switch", 1.0)
-    bench.set_control("throttle_stick", 40.0)
-    bench.advance(1.0)
-    assert bench.guard_words.startswith("Motor held while throttle stick is above 50 %")
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.set_control("throttle_stick", 40.0)
+    bench.simulation.advance(1.0)
+    assert bench.state.guard_words.startswith("Motor held while throttle stick is above 50 %")
     next(b for b in asks.findChildren(QPushButton) if b.accessibleName().startswith("Remove condition 1")).click()
     assert bench.model.program.guard.holds == ()
     assert {x.name for x in bench.model.program.logic} == before
-    bench.undo()
+    bench.document.undo()
     assert len(bench.model.program.logic) == len(before) + 2 and len(asks.holds) == 1
 
 
@@ -177,16 +177,16 @@ def test_the_second_condition_and_the_start_check_are_set_in_the_window(qtbot, w
     place.setCurrentIndex(1)
     place.activated.emit(1)
     assert bench.model.program.guard.start_check[1].position == 1
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(1.0)
-    assert "start check" in bench.guard_words or "locked" in bench.guard_words
-    bench.set_control("motor_switch", 0.0)
-    bench.advance(1.0)
-    bench.set_control(switch, 1.0)
-    bench.advance(1.0)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(0.1)
-    assert bench.guard_words == "Motor armed"
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(1.0)
+    assert "start check" in bench.state.guard_words or "locked" in bench.state.guard_words
+    bench.simulation.set_control("motor_switch", 0.0)
+    bench.simulation.advance(1.0)
+    bench.simulation.set_control(switch, 1.0)
+    bench.simulation.advance(1.0)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(0.1)
+    assert bench.state.guard_words == "Motor armed"
 
 
 def test_the_name_of_what_has_none_is_taken_by_nobody_and_an_ampersand_is_a_letter(qtbot, window):
@@ -206,7 +206,7 @@ def test_the_name_of_what_has_none_is_taken_by_nobody_and_an_ampersand_is_a_lett
     assert shown.text() == "Low && quiet" and called(shown).endswith("Low & quiet")
     menu = other.editor.menu(shown)
     texts = [a.text() for group in menu.actions() if group.menu() for a in group.menu().actions()]
-    assert "Low && quiet" in texts and bench.undo_label.endswith("Low & quiet")
+    assert "Low && quiet" in texts and bench.document.undo_label.endswith("Low & quiet")
 
 
 def test_a_click_on_a_word_opens_its_words(qtbot, window):
@@ -258,6 +258,6 @@ def test_what_a_mode_goes_by_is_built_in_its_place(qtbot, window):
     assert all(c.key not in ("guard", "timer") for c in landing.words[0].word.choices)  # known before the guard speaks
     landing.choose(landing.words[2], "task_switch@1")
     assert bench.model.program.modes[0].when == "task_switch@1"
-    bench.undo()
+    bench.document.undo()
     window.show_place("program.modes[1].when")
     assert focused() is page.grid.rows[1].when.editor.words[0]

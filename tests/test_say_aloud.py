@@ -43,17 +43,17 @@ def window(window):
 def heard(bench):
     """What is said from now on."""
     said = []
-    bench.followers.append(lambda result, _: said.extend(s.caption for s in result.said))
+    bench.simulation.followers.append(lambda result, _: said.extend(s.caption for s in result.said))
     return said
 
 
 def put(bench, **fields):
-    bench.apply(bench.loaded.changed({"program": bench.loaded.program.changed(fields)}), "trial")
+    bench.document.apply(bench.loaded.changed({"program": bench.loaded.program.changed(fields)}), "trial")
 
 
 def test_the_ready_sets_say_what_the_model_does(window, qtbot):
     bench = window.workbench
-    bench.open("Marram")
+    bench.document.open("Marram")
     put(bench, announcements=(), timers=())
     page, said = page_of(window), heard(bench)
     for button in [page.sets.itemAt(i).widget() for i in range(page.sets.count())]:
@@ -62,19 +62,19 @@ def test_the_ready_sets_say_what_the_model_does(window, qtbot):
         page._add_set(key, key)
     assert all(s.there for s in ready_sets(bench.loaded))
     assert with_ready_set(bench.loaded, "motor") == bench.loaded
-    bench.set_control("throttle_stick", 50.0)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(8.0)
+    bench.simulation.set_control("throttle_stick", 50.0)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(8.0)
     assert said[:1] == ["Motor locked"] and said.count("Locked: stick low") == 3
     said.clear()
-    bench.set_control("throttle_stick", -100.0)
-    bench.advance(3.0)
-    bench.set_control("task_switch", 2.0)  # the landing mode borrows the stick: low is brakes out
-    bench.advance(6.0)
+    bench.simulation.set_control("throttle_stick", -100.0)
+    bench.simulation.advance(3.0)
+    bench.simulation.set_control("task_switch", 2.0)  # the landing mode borrows the stick: low is brakes out
+    bench.simulation.advance(6.0)
     assert said[-3:] == ["Motor cut", "Landing", "Brakes out"]
     said.clear()
-    bench.set_control("throttle_stick", 100.0)
-    bench.advance(4.0)
+    bench.simulation.set_control("throttle_stick", 100.0)
+    bench.simulation.advance(4.0)
     assert said == ["Brakes in"]
 
 
@@ -84,22 +84,22 @@ def test_the_flight_timer_counts_while_the_motor_is_released_and_is_kept(window)
     name, said = bench.loaded.program.timers[0].name, heard(bench)
 
     def shown():
-        return round(float(bench.live.result.timers[name][-1]), 2)
+        return round(float(bench.state.live.result.timers[name][-1]), 2)
 
-    bench.advance(0.6)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(175.0)
+    bench.simulation.advance(0.6)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(175.0)
     assert window.bench.sky.labels["timers"].text() == "Flight timer 3:05"
-    bench.advance(12.0)
+    bench.simulation.advance(12.0)
     assert "Flight timer: 3 minutes left" in said
-    bench.switch_off_and_on()
-    bench.advance(20.0)
-    assert bench.guard_words.startswith("Motor locked") and shown() == pytest.approx(173, abs=0.1)
-    bench.set_control("motor_switch", 0.0)
-    bench.advance(0.1)
-    bench.set_control("motor_switch", 1.0)
+    bench.simulation.switch_off_and_on()
+    bench.simulation.advance(20.0)
+    assert bench.state.guard_words.startswith("Motor locked") and shown() == pytest.approx(173, abs=0.1)
+    bench.simulation.set_control("motor_switch", 0.0)
+    bench.simulation.advance(0.1)
+    bench.simulation.set_control("motor_switch", 1.0)
     said.clear()
-    bench.advance(165.6)
+    bench.simulation.advance(165.6)
     assert (
         said[-3:] == ["10", "9", "8"]
         and "Flight timer: 1 minute left" in said
@@ -131,15 +131,15 @@ def test_a_flight_begins_with_the_whole_time_and_a_lock_in_the_air_does_not():
 
 def test_a_flight_after_the_transmitter_was_off_begins_with_the_whole_time(window):
     bench = window.workbench
-    bench.add(with_ready_set(TEMPLATES["trainer"].begin("Trial"), "flight"))
+    bench.document.add(with_ready_set(TEMPLATES["trainer"].begin("Trial"), "flight"))
     name = bench.loaded.program.timers[0].name
     for _ in range(2):
-        bench.advance(1.0)
-        bench.set_control("motor_switch", 1.0)
-        bench.advance(100.0)
-        assert bench.live.result.timers[name][-1] == pytest.approx(260, abs=0.2)
-        bench.set_control("motor_switch", 0.0)
-        bench.switch_off_and_on()
+        bench.simulation.advance(1.0)
+        bench.simulation.set_control("motor_switch", 1.0)
+        bench.simulation.advance(100.0)
+        assert bench.state.live.result.timers[name][-1] == pytest.approx(260, abs=0.2)
+        bench.simulation.set_control("motor_switch", 0.0)
+        bench.simulation.switch_off_and_on()
 
 
 @pytest.mark.parametrize(("name", "acts", "times"), [
@@ -170,25 +170,25 @@ def test_a_caption_rises_is_heard_and_can_be_muted(window, qtbot, tmp_path, monk
     monkeypatch.setenv("PATH", f"{tmp_path}{os.pathsep}/bin{os.pathsep}/usr/bin")
     bench, page = window.workbench, page_of(window)
     put(bench, announcements=(Announcement(caption="-x; & rm", when="flap_switch@1", rank="danger"),))
-    bench.set_control("flap_switch", 1.0)
-    bench.advance(0.1)
+    bench.simulation.set_control("flap_switch", 1.0)
+    bench.simulation.advance(0.1)
     caption = window.bench.caption
     assert caption.isVisible() and caption.text() == "!  -x; & rm" and "-x; & rm" in caption.accessibleName()
     qtbot.waitUntil(lambda: out.exists() and out.read_text() == "-- -x; & rm\n")
     page.said[0].findChildren(type(page.new))[0].click()  # hear it
     qtbot.waitUntil(lambda: out.read_text().count("rm") == 2)
     qtbot.keyClick(window, Qt.Key.Key_F6)
-    assert window.workbench.voice.muted and "F6" in window.notice.text.text()
-    bench.set_control("flap_switch", 0.0)
-    bench.advance(0.1)
-    bench.set_control("flap_switch", 1.0)
-    bench.advance(seconds_of("-x; & rm") + 1)
-    qtbot.waitUntil(lambda: bench.voice._process is None)
-    assert not bench.voice.waiting and out.read_text().count("rm") == 2
+    assert window.workbench.companions.voice.muted and "F6" in window.notice.text.text()
+    bench.simulation.set_control("flap_switch", 0.0)
+    bench.simulation.advance(0.1)
+    bench.simulation.set_control("flap_switch", 1.0)
+    bench.simulation.advance(seconds_of("-x; & rm") + 1)
+    qtbot.waitUntil(lambda: bench.companions.voice._process is None)
+    assert not bench.companions.voice.waiting and out.read_text().count("rm") == 2
     page.refresh()
     assert not page.hear.isChecked()
     page.hear.click()
-    assert not bench.voice.muted
+    assert not bench.companions.voice.muted
 
 
 def test_a_window_that_goes_leaves_no_voice_behind(window, qtbot, tmp_path, monkeypatch, capfd):
@@ -198,12 +198,14 @@ def test_a_window_that_goes_leaves_no_voice_behind(window, qtbot, tmp_path, monk
     monkeypatch.setenv("PATH", f"{tmp_path}{os.pathsep}/bin{os.pathsep}/usr/bin")
     bench = window.workbench
     put(bench, announcements=(Announcement(caption="Half", when="flap_switch@1"),))
-    bench.set_control("flap_switch", 1.0)
-    bench.advance(0.1)
-    qtbot.waitUntil(lambda: bench.voice._process is not None and bench.voice._process.processId() > 0)
-    number = bench.voice._process.processId()
+    bench.simulation.set_control("flap_switch", 1.0)
+    bench.simulation.advance(0.1)
+    qtbot.waitUntil(
+        lambda: bench.companions.voice._process is not None and bench.companions.voice._process.processId() > 0
+    )
+    number = bench.companions.voice._process.processId()
     window.close()
-    assert bench.voice._process is None and not os.path.exists(f"/proc/{number}/exe")
+    assert bench.companions.voice._process is None and not os.path.exists(f"/proc/{number}/exe")
     assert "Destroyed" not in capfd.readouterr().err
 
 
@@ -214,10 +216,10 @@ def test_a_voice_that_cannot_speak_is_not_asked_again(window, qtbot, tmp_path, m
     monkeypatch.setenv("PATH", str(tmp_path))
     bench = window.workbench
     put(bench, announcements=(Announcement(caption="Half", when="flap_switch@1"),))
-    bench.set_control("flap_switch", 1.0)
-    bench.advance(0.1)
-    assert bench.voice.command is not None
-    qtbot.waitUntil(lambda: bench.voice.command is None)
+    bench.simulation.set_control("flap_switch", 1.0)
+    bench.simulation.advance(0.1)
+    assert bench.companions.voice.command is not None
+    qtbot.waitUntil(lambda: bench.companions.voice.command is None)
     assert window.bench.caption.isVisible()
 
 
@@ -227,7 +229,7 @@ def test_a_caption_goes_with_its_moment(window):
     window.finish()
     window.bench.show_caption(Spoken(0, "Motor armed", "danger", ""))
     assert window.bench.caption.isVisible()
-    bench.hold_at(bench.live)
+    bench.simulation.hold_at(bench.state.live)
     assert not window.bench.caption.isVisible()
 
 
@@ -279,7 +281,7 @@ def test_captions_and_timers_are_set_up_on_the_page(window, qtbot):
     timer.gone.click()
     page.said[0].gone.click()
     assert not bench.loaded.program.timers and not bench.loaded.program.announcements
-    bench.undo()
+    bench.document.undo()
     assert page.said[0].title.text() == "Half flaps"
 
 
@@ -305,14 +307,14 @@ def test_what_can_never_be_said_is_said(window):
 def test_while_only_a_timer_counts_the_bench_wakes_with_its_seconds(window):
     """Between two seconds there is nothing to see or to say; each second is shown as it comes."""
     bench, words = stand_still(window.workbench), window.bench.sky.labels["timers"]
-    bench.advance(0.6)
-    bench.set_control("motor_switch", 1.0)
+    bench.simulation.advance(0.6)
+    bench.simulation.set_control("motor_switch", 1.0)
     for _ in range(60):  # what still moves comes to rest
-        bench.clock.t += 0.1
-        bench.tick()
+        bench.simulation.clock.t += 0.1
+        bench.simulation.tick()
     seen = []
     for _ in range(4):
-        bench.clock.t += bench._timer.interval() / 1000
-        bench.tick()
+        bench.simulation.clock.t += bench.simulation._timer.interval() / 1000
+        bench.simulation.tick()
         seen.append(int(words.text()[-2:]))
-    assert bench._timer.isActive() and seen == list(range(seen[0], seen[0] - 4, -1))
+    assert bench.simulation._timer.isActive() and seen == list(range(seen[0], seen[0] - 4, -1))

@@ -253,7 +253,7 @@ def test_as_many_motors_as_a_document_allows_open_in_every_view(window):
     many = tug.changed({"name": "Forty", "airframe": tug.airframe.changed({"motors": motors}), "leads": leads})
     ready = ready_scenarios(many)
     assert all(len({x.what for x in s.expectations if x.kind == "stopped"}) == 40 for s in ready[:2])
-    bench.add(many.changed({"scenarios": ready}))
+    bench.document.add(many.changed({"scenarios": ready}))
     seen = [name for _, name in every_view(window)]
     assert "shake scenarios" in seen and "guard" in seen
 

@@ -22,8 +22,8 @@ def shaken(window, qtbot, monkeypatch):
     monkeypatch.setattr(shaking, "BY_ITSELF", True)
     window.finish()
     window.go("shake")
-    window.workbench.shaking.search()
-    qtbot.waitUntil(lambda: window.workbench.shaking.current, timeout=PATIENT)
+    window.workbench.companions.search.search()
+    qtbot.waitUntil(lambda: window.workbench.companions.search.current, timeout=PATIENT)
     return window
 
 
@@ -31,14 +31,14 @@ def _plant(window, qtbot):
     """A mix that starts the motor with the flap switch; the search finds it by itself."""
     bench = window.workbench
     up = MixLine(name="Idle up", target="motor", source="full", gain=12.0, when="flap_switch@2")
-    bench.apply(with_at(bench.loaded, "program.mixes", (*bench.loaded.program.mixes, up)), "idle up")
-    qtbot.waitUntil(lambda: bench.shaking.current, timeout=PATIENT)
+    bench.document.apply(with_at(bench.loaded, "program.mixes", (*bench.loaded.program.mixes, up)), "idle up")
+    qtbot.waitUntil(lambda: bench.companions.search.current, timeout=PATIENT)
     QApplication.processEvents()
 
 
 def test_what_an_edit_brings_is_found_shown_and_mended(shaken, qtbot):
     window, bench, page = shaken, shaken.workbench, shaken.page("shake")
-    assert "no danger" in page.found.says.text().lower() and bench.shaking.words() == ""
+    assert "no danger" in page.found.says.text().lower() and bench.companions.search.words() == ""
     _plant(window, qtbot)
     card = page.found.cards[0]
     assert card.finding.statement == "M2" and "Flap switch alone gives Motor more" in card.text.text()
@@ -47,14 +47,14 @@ def test_what_an_edit_brings_is_found_shown_and_mended(shaken, qtbot):
     assert "Flap switch alone" in page.strip.words.text()
 
     said = []
-    bench.captioned.connect(lambda spoken: said.append(spoken.caption))
+    bench.notices.captioned.connect(lambda spoken: said.append(spoken.caption))
     qtbot.mouseClick(card.show_me, Qt.MouseButton.LeftButton)
-    assert bench.playing and bench.narrated
-    qtbot.waitUntil(lambda: not bench.playing, timeout=PATIENT)
-    assert bench.live.controls["flap_switch"] == 2 and bench.powers()["motor"] > 2.5  # and it stays there
+    assert bench.simulation.playing and bench.notices.narrated
+    qtbot.waitUntil(lambda: not bench.simulation.playing, timeout=PATIENT)
+    assert bench.state.live.controls["flap_switch"] == 2 and bench.state.powers()["motor"] > 2.5  # and it stays there
     assert said[0].startswith("Power on") and "Flap switch to landing" in said
-    assert said[-1].startswith("Flap switch alone") and not bench.narrated
-    assert bench.recorder is not None and bench.recorder.now_s() > 0.3
+    assert said[-1].startswith("Flap switch alone") and not bench.notices.narrated
+    assert bench.companions.recorder is not None and bench.companions.recorder.now_s() > 0.3
 
     qtbot.mouseClick(card.change, Qt.MouseButton.LeftButton)
     assert window.rundown.current == "flaps"
@@ -67,14 +67,14 @@ def test_what_an_edit_brings_is_found_shown_and_mended(shaken, qtbot):
         "The search finds this no more. At the end of the way: Motor stopped. The motors are armed by other rules."
     )
     qtbot.mouseClick(look, Qt.MouseButton.LeftButton)
-    assert bench.shadow and set(bench.shadow) >= {"left_flaperon", "elevator"}
+    assert bench.simulation.shadow and set(bench.simulation.shadow) >= {"left_flaperon", "elevator"}
     before = bench.loaded
     qtbot.mouseClick(do, Qt.MouseButton.LeftButton)
-    assert bench.loaded.program.guard.holds == ("flap_switch@2",) and bench.shadow is None
-    assert bench.undo_label.startswith("hold the motor while")
-    qtbot.waitUntil(lambda: bench.shaking.current, timeout=PATIENT)
-    assert not bench.shaking.found.of_level("danger")
-    bench.undo()
+    assert bench.loaded.program.guard.holds == ("flap_switch@2",) and bench.simulation.shadow is None
+    assert bench.document.undo_label.startswith("hold the motor while")
+    qtbot.waitUntil(lambda: bench.companions.search.current, timeout=PATIENT)
+    assert not bench.companions.search.found.of_level("danger")
+    bench.document.undo()
     assert bench.loaded.program.guard == before.program.guard
 
 
@@ -112,8 +112,8 @@ def test_a_statement_is_left_out_with_a_reason_and_asked_again(shaken, qtbot):
     qtbot.keyClick(row.reason, Qt.Key.Key_Return)
     assert bench.loaded.not_asked == {"M4": "Our strip is fenced off."}
     assert row.says.text() == "Not asked: Our strip is fenced off."
-    qtbot.waitUntil(lambda: bench.shaking.current, timeout=PATIENT)
-    assert "M4" not in {f.statement for f in bench.shaking.found.findings}
+    qtbot.waitUntil(lambda: bench.companions.search.current, timeout=PATIENT)
+    assert "M4" not in {f.statement for f in bench.companions.search.found.findings}
     window.go("sheet")
     window.page("sheet").show_sheet()
     shown = window.page("sheet").view.toPlainText()
@@ -125,14 +125,14 @@ def test_a_statement_is_left_out_with_a_reason_and_asked_again(shaken, qtbot):
 
 def test_what_changed_since_a_snapshot_is_a_table_and_a_shadow(shaken, qtbot, monkeypatch):
     bench, page = shaken.workbench, shaken.page("shake")
-    bench.keep("before the coast")
+    bench.document.keep("before the coast")
     page.show_view("changed")
     view = page.changed
     assert view.other.itemText(0) == "snapshot “before the coast”"
     view.compare.click()
     qtbot.waitUntil(lambda: view.found is not None, timeout=PATIENT)
     assert view.found.same and view.says.text().startswith("No difference")
-    bench.edit("program.mixes[1].gain", 80.0, "less rudder")
+    bench.document.edit("program.mixes[1].gain", 80.0, "less rudder")
     assert "Compare again" in view.says.text() and view.found is None
     assert [view.other.itemText(i) for i in (0, 1)] == ["before “less rudder”", "snapshot “before the coast”"]
     assert view.other.currentIndex() == 1  # what was chosen stays chosen
@@ -149,41 +149,43 @@ def test_what_changed_since_a_snapshot_is_a_table_and_a_shadow(shaken, qtbot, mo
     assert "part 1 of 7, " in said and "Ask again" not in said
     assert [d.part for d in view.found.differences] == ["rudder"] and "1 part stands elsewhere" in told[-1]
     view.shows[0].click()
-    assert bench.playing and bench.chosen == "rudder" and bench.shadow is not None
-    assert abs(bench.shadow["rudder"]) == pytest.approx(28.2, abs=0.5)
+    assert bench.simulation.playing and bench.simulation.chosen == "rudder" and bench.simulation.shadow is not None
+    assert abs(bench.simulation.shadow["rudder"]) == pytest.approx(28.2, abs=0.5)
     page.show_view("found")
-    assert bench.shadow is None
+    assert bench.simulation.shadow is None
 
 
 def test_a_search_that_dies_is_told_and_begins_anew(shaken, qtbot):
     window, bench, page = shaken, shaken.workbench, shaken.page("shake")
     worker()._process.kill()
-    bench.shaking.again()
-    qtbot.waitUntil(lambda: bench.shaking.share is None, timeout=PATIENT)
+    bench.companions.search.again()
+    qtbot.waitUntil(lambda: bench.companions.search.share is None, timeout=PATIENT)
     _plant(window, qtbot)
-    assert bench.shaking.found.of_level("danger") and not page.found.fault.isVisible()
+    assert bench.companions.search.found.of_level("danger") and not page.found.fault.isVisible()
 
 
 def test_stopping_a_search_keeps_the_window_and_the_next_edit_searches_again(shaken, qtbot):
     window, bench, page = shaken, shaken.workbench, shaken.page("shake")
-    window.workbench.open("Marram")
-    qtbot.waitUntil(lambda: bench.shaking.share is not None, timeout=PATIENT)
+    window.workbench.document.open("Marram")
+    qtbot.waitUntil(lambda: bench.companions.search.share is not None, timeout=PATIENT)
     assert page.found.stop.isVisible()
-    qtbot.waitUntil(lambda: bench.shaking.what != "", timeout=PATIENT)  # it says what it is at
+    qtbot.waitUntil(lambda: bench.companions.search.what != "", timeout=PATIENT)  # it says what it is at
     page.found.stop.click()
-    qtbot.waitUntil(lambda: bench.shaking.share is None, timeout=PATIENT)
-    found = bench.shaking.found
+    qtbot.waitUntil(lambda: bench.companions.search.share is None, timeout=PATIENT)
+    found = bench.companions.search.found
     assert found is not None and any(s.note == "not searched: stopped" for s in found.searched)
-    bench.edit("leads[0].centre", 1.0, "centre 1 %")
-    qtbot.waitUntil(lambda: bench.shaking.current and bench.shaking.found is not found, timeout=PATIENT)
-    assert all(s.note != "not searched: stopped" for s in bench.shaking.found.searched)
+    bench.document.edit("leads[0].centre", 1.0, "centre 1 %")
+    qtbot.waitUntil(
+        lambda: bench.companions.search.current and bench.companions.search.found is not found, timeout=PATIENT
+    )
+    assert all(s.note != "not searched: stopped" for s in bench.companions.search.found.searched)
 
 
 def test_paper_waits_for_the_search_and_says_its_one_state(window, qtbot, tmp_path):
     window.finish()
     bench = window.workbench
     window.go("sheet")
-    page, shaking_now = window.page("sheet"), bench.shaking
+    page, shaking_now = window.page("sheet"), bench.companions.search
     assert window.rundown.words("shake") == "not shaken yet" == shaking_now.state()
     assert "Not shaken yet. What is searched for" in page.view.toPlainText()
     page.save(tmp_path / "waits.md")
@@ -193,9 +195,9 @@ def test_paper_waits_for_the_search_and_says_its_one_state(window, qtbot, tmp_pa
     assert f"digest {shaking_now.found.digest}" in (tmp_path / "waits.md").read_text()
 
     qtbot.waitUntil(lambda: f"digest {shaking_now.found.digest}" in page.view.toPlainText())  # the same on the page
-    bench.edit("note", "Pulls the sailplanes up.", "note")
+    bench.document.edit("note", "Pulls the sailplanes up.", "note")
     assert shaking_now.current, "nothing that is searched was edited"
-    bench.edit("leads[0].centre", 1.0, "centre 1 %")
+    bench.document.edit("leads[0].centre", 1.0, "centre 1 %")
     assert shaking_now.state() == window.rundown.words("shake") == "not shaken since this edit"
     page.save(tmp_path / "other.md")
     choose(window, "Skerry")
@@ -207,9 +209,9 @@ def test_with_nothing_plugged_in_the_page_does_not_say_that_nothing_was_found(wi
     window.finish()
     bench = window.workbench
     leads = tuple(x.changed({"port": None}) for x in bench.loaded.leads)
-    bench.apply(bench.loaded.changed({"leads": leads, "y_leads": ()}), "nothing plugged in")
+    bench.document.apply(bench.loaded.changed({"leads": leads, "y_leads": ()}), "nothing plugged in")
     window.go("shake")
-    bench.shaking.search()
-    qtbot.waitUntil(lambda: bench.shaking.current, timeout=PATIENT)
+    bench.companions.search.search()
+    qtbot.waitUntil(lambda: bench.companions.search.current, timeout=PATIENT)
     found = window.page("shake").found
     assert found.says.text().startswith(NOTHING_PLUGGED) and found.none.isHidden()

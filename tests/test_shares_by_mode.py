@@ -121,7 +121,7 @@ def test_every_behaviour_names_who_goes_by_a_shared_value():
 
 def test_a_new_shared_value_is_made_where_it_is_wanted(qtbot, window):
     """One choice on the card: it stands at 100 %, nothing moves otherwise, and a figure by mode works at once."""
-    window.workbench.open("Marram")
+    window.workbench.document.open("Marram")
     bench = window.workbench
     window.go("flaps")
     i = next(i for i, r in enumerate(bench.loaded.program.recipes) if r.kind == "ailerons")
@@ -136,6 +136,6 @@ def test_a_new_shared_value_is_made_where_it_is_wanted(qtbot, window):
         assert bench.loaded.program.recipes[i].differential_from == made.name and box.currentText() == expected
         assert "Set it by flight mode" in window.notice.text.text()
     assert turned(bench.loaded, ("left_aileron", "right_aileron"), aileron_stick=100.0) == pytest.approx(before)
-    bench.undo()
-    bench.undo()
+    bench.document.undo()
+    bench.document.undo()
     assert bench.loaded.program.recipes[i].differential_from is None

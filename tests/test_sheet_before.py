@@ -64,9 +64,9 @@ def test_ticks_are_counted_and_gone_for_the_next_flight(window):
     assert card._left.text() == f"{len(card.ticks)} left" and not any(t.isChecked() for t in card.ticks.values())
     first = next(iter(card.ticks.values()))
     first.click()
-    bench.edit("note", "another note", "note")
+    bench.document.edit("note", "another note", "note")
     assert first.isChecked()  # an edit that changes no list takes no tick away
-    bench.add(TEMPLATES["tug"].begin("Dunlin"))
+    bench.document.add(TEMPLATES["tug"].begin("Dunlin"))
     assert card._title.text() == "Before the first flight" and "Tow release" in card.ticks
     choose(window, "Whinlark")
     assert "Propeller" not in card.ticks and not any(t.isChecked() for t in card.ticks.values())

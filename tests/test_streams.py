@@ -183,11 +183,11 @@ def view(window):
 
 def test_streams_flow_with_the_hands_and_are_picked(view, window, qtbot):
     bench, canvas = window.workbench, view.canvas
-    bench.set_control("aileron_stick", 60.0)
+    bench.simulation.set_control("aileron_stick", 60.0)
     key = next(s.key for s in canvas.net.streams if s.name == "Ailerons" and s.target == "left_aileron")
     before = canvas.carries[key]
     assert before > 10 and "down" in canvas.stands["left_aileron"]
-    bench.set_control("aileron_stick", -60.0)
+    bench.simulation.set_control("aileron_stick", -60.0)
     assert canvas.carries[key] < 0
     path = canvas._paths[key]
     found = canvas.stream_at(path.pointAtPercent(0.5))
@@ -195,10 +195,12 @@ def test_streams_flow_with_the_hands_and_are_picked(view, window, qtbot):
     at = canvas._places["left_inner_flap"].center().toPoint()
     qtbot.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=at)
     assert canvas.node == "left_inner_flap" and canvas.lit == canvas.net.upstream("left_inner_flap")
-    assert bench.chosen == "left_inner_flap"
+    assert bench.simulation.chosen == "left_inner_flap"
     other = view.canvas.net.streams[3].key
     view.pick(other)
-    bench.edit("program.mixes[0].gain", bench.loaded.program.mixes[0].gain - 1, "another edit")  # the list is made anew
+    bench.document.edit(
+        "program.mixes[0].gain", bench.loaded.program.mixes[0].gain - 1, "another edit"
+    )  # the list is made anew
     assert view.list.currentItem().data(Qt.ItemDataRole.UserRole) == other
     view.search.setText("snap left_inner")
     view.search.setText("snap flap to left inner")
@@ -207,11 +209,11 @@ def test_streams_flow_with_the_hands_and_are_picked(view, window, qtbot):
     view.list.setCurrentRow(next(i for i in range(view.list.count()) if not view.list.item(i).isHidden()))
     press(view, "Set it in Snap flap")
     assert window.page("flaps").view == "behaviours" and window.page("flaps").rows[4].unfolded
-    assert bench._explained == ()  # nobody looks: nothing is worked out for it
+    assert bench.simulation._explained == ()  # nobody looks: nothing is worked out for it
 
 
 def test_the_stream_under_the_pointer_is_one_that_passes_there(view, window):
-    window.workbench.set_control("aileron_stick", 60.0)
+    window.workbench.simulation.set_control("aileron_stick", 60.0)
     canvas = view.canvas
     passing = {key: [path.pointAtPercent(k / 40) for k in range(41)] for key, path in canvas._paths.items()}
     picked, nothing = 0, 0
@@ -273,7 +275,7 @@ def test_a_curve_whose_mix_has_gone_rides_no_more(view, window):
     assert editor.response.isVisible()
     with capture_exceptions() as errors:
         editor.index = len(window.workbench.loaded.program.mixes)
-        window.workbench.live_changed.emit()
+        window.workbench.simulation.live_changed.emit()
     assert not errors
 
 
@@ -296,10 +298,12 @@ def test_points_are_dragged_nudged_typed_and_kept_in_place(view, window, qtbot):
     qtbot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=canvas.point(-40, 30).toPoint())
     x, y = bench.model.program.mixes[-1].response.points[1]
     assert abs(x + 40) <= 2 and abs(y - 30) <= 3 and edit.shape.currentText() == "points by hand"
-    label = bench.undo_label
+    label = bench.document.undo_label
     canvas.setFocus()
     qtbot.keyClick(canvas, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
-    assert bench.model.program.mixes[-1].response.points[1][1] == y + 10 and bench.undo_label == label  # one step
+    assert (
+        bench.model.program.mixes[-1].response.points[1][1] == y + 10 and bench.document.undo_label == label
+    )  # one step
     keys, plain = Qt.Key, Qt.KeyboardModifier.NoModifier
     finely = Qt.KeyboardModifier.ControlModifier
     for key, how, far in (
@@ -334,7 +338,7 @@ def test_points_are_dragged_nudged_typed_and_kept_in_place(view, window, qtbot):
     assert made_.live == (3,) and made_.live_from == "snap_share"
     edit.keep_now()  # what moves it now becomes the curve
     lifted = bench.model.program.mixes[-1].response.points[3][1]
-    assert lifted == pytest.approx(made_.points[3][1] + bench.shared_now()["snap_share"])
+    assert lifted == pytest.approx(made_.points[3][1] + bench.state.shared_now()["snap_share"])
 
 
 def test_what_a_hand_moves_and_its_files(window, tmp_path, qtbot):
@@ -381,9 +385,11 @@ def test_the_feel_of_a_rate_that_a_shared_value_leaves_is_shown_where_it_is_held
     bench = window.workbench
     shared = Tunable(name="wild", label="Wild", low=-50.0, high=300.0, value=-20.0)
     model = with_at(bench.model, "program.tunables", (*bench.model.program.tunables, shared))
-    bench.apply(with_at(model, "program.axes[0].settings[0].rate_from", "wild"), "a wild rate")
+    bench.document.apply(with_at(model, "program.axes[0].settings[0].rate_from", "wild"), "a wild rate")
     window.go("feel")
     page = window.page("feel")
     assert page._value(0, "rate_pos") == 0.0
-    bench.edit("program.tunables[-1].value".replace("-1", str(len(model.program.tunables) - 1)), 290.0, "wilder")
+    bench.document.edit(
+        "program.tunables[-1].value".replace("-1", str(len(model.program.tunables) - 1)), 290.0, "wilder"
+    )
     assert page._value(0, "rate_pos") == 150.0

@@ -41,59 +41,61 @@ def lanes_of(window):
 def fly(bench, seconds=4.0, flaps=True):
     """Arm, open the throttle, stir the sticks; the pulses of every frame that has passed."""
     pulses = []
-    bench.followers.append(
+    bench.simulation.followers.append(
         lambda r, s: pulses.extend(zip(s.t_s.tolist(), *(np.broadcast_to(o.us, s.t_s.shape) for o in r.outputs.values()),
                                        strict=True))
     )  # fmt: skip
-    bench.advance(1.0)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(0.5)
-    bench.set_control("throttle_stick", 20.0)
+    bench.simulation.advance(1.0)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(0.5)
+    bench.simulation.set_control("throttle_stick", 20.0)
     stir(bench, seconds, flaps)
-    bench.followers.pop()
+    bench.simulation.followers.pop()
     return pulses
 
 
 def stir(bench, seconds, flaps=True):
     for k in range(round(seconds / 0.1)):
-        bench.set_control("aileron_stick", float(60.0 * np.sin(0.7 * k)))
-        bench.set_control("flap_switch", float(k // 9 % 3 * flaps))
-        bench.advance(0.1)
+        bench.simulation.set_control("aileron_stick", float(60.0 * np.sin(0.7 * k)))
+        bench.simulation.set_control("flap_switch", float(k // 9 % 3 * flaps))
+        bench.simulation.advance(0.1)
 
 
 def standing(bench):
     """The pulses of the next frame, with the hands as they are."""
-    return [float(o.us[-1]) for o in bench.live.result.outputs.values()]
+    return [float(o.us[-1]) for o in bench.state.live.result.outputs.values()]
 
 
 def test_the_bench_goes_back_to_any_moment_and_on_from_there_as_it_did(window, bench):
     pulses = fly(bench)
-    recorder, lanes = bench.recorder, lanes_of(window)
-    now = bench.live
+    recorder, lanes = bench.companions.recorder, lanes_of(window)
+    now = bench.state.live
     for ago in (3.9, 2.003, 1.5, 0.4):
         t = recorder.now_s() - ago
-        assert lanes.look_at(t) and recorder.away and bench.held_still
+        assert lanes.look_at(t) and recorder.away and bench.simulation.held_still
         there = [p for p in pulses if p[0] <= t + 1e-9][-1]
-        assert bench.live.frame == round(there[0] / bench.plan.frame_s)
+        assert bench.state.live.frame == round(there[0] / bench.state.plan.frame_s)
         at = recorder.index_at(t)
         if recorder.first + at not in [f for f, _ in recorder._snaps]:
             assert standing(bench) == pytest.approx(there[1:])
-        bench.clock.t += 7.0  # nothing moves while it is held, however long one looks
-        bench.tick()
-        assert bench.live.frame == round(there[0] / bench.plan.frame_s)
+        bench.simulation.clock.t += 7.0  # nothing moves while it is held, however long one looks
+        bench.simulation.tick()
+        assert bench.state.live.frame == round(there[0] / bench.state.plan.frame_s)
     window.bench.timeline.now.click()
-    assert bench.live == now and not recorder.away and not bench.held_still
+    assert bench.state.live == now and not recorder.away and not bench.simulation.held_still
     start = recorder.index_at(recorder.now_s() - 3.0)
     hands = recorder.situation(start + 1, recorder.index_at(recorder.now_s()) + 1)
     before = {t: rest for t, *rest in pulses}
     lanes.look_at(float(recorder.t_s[start]))
     again = []
-    bench.followers.append(lambda r, s: again.append((float(s.t_s[-1]), [float(o.us[-1]) for o in r.outputs.values()])))
+    bench.simulation.followers.append(
+        lambda r, s: again.append((float(s.t_s[-1]), [float(o.us[-1]) for o in r.outputs.values()]))
+    )
     window.bench.timeline.go_on.click()
     for i in range(len(hands.t_s)):
         for name, track in hands.controls.items():
-            bench.live.controls[name] = float(track[i])
-        bench._commit(bench.live.frame + 1)
+            bench.state.live.controls[name] = float(track[i])
+        bench.simulation._commit(bench.state.live.frame + 1)
     assert len(again) == len(hands.t_s)
     for t, us in again:
         assert us == pytest.approx(before[min(before, key=lambda x: abs(x - t))], abs=1e-9)
@@ -102,10 +104,10 @@ def test_the_bench_goes_back_to_any_moment_and_on_from_there_as_it_did(window, b
 
 def test_a_moment_before_an_edit_is_seen_and_not_gone_back_to(window, bench):
     fly(bench, 2.0)
-    recorder, lanes = bench.recorder, lanes_of(window)
-    bench.edit("program.axes[0].settings[0].rate_pos", 71.0, "rate")
-    frame = bench.live.frame
-    assert not lanes.look_at(recorder.now_s() - 1.0) and bench.live.frame == frame
+    recorder, lanes = bench.companions.recorder, lanes_of(window)
+    bench.document.edit("program.axes[0].settings[0].rate_pos", 71.0, "rate")
+    frame = bench.state.live.frame
+    assert not lanes.look_at(recorder.now_s() - 1.0) and bench.state.live.frame == frame
     assert "before the last edit" in window.bench.timeline.says.text() and not window.bench.timeline.go_on.isEnabled()
     lanes.pause(False)
     stir(bench, 1.5)
@@ -114,32 +116,36 @@ def test_a_moment_before_an_edit_is_seen_and_not_gone_back_to(window, bench):
 
 def test_an_edit_of_the_guard_while_the_bench_stands_in_the_past_locks(window, bench):
     fly(bench, 2.0)
-    lanes_of(window).look_at(bench.recorder.now_s() - 0.6)
-    assert bench.guard == GuardState.ARMED
-    bench.edit("program.guard.rest_s", 0.9, "rest")
-    assert bench.guard == GuardState.LOCKED and not bench.held_still and not bench.recorder.away
-    bench.advance(3.0)
-    assert not bench.turning
+    lanes_of(window).look_at(bench.companions.recorder.now_s() - 0.6)
+    assert bench.state.guard == GuardState.ARMED
+    bench.document.edit("program.guard.rest_s", 0.9, "rest")
+    assert (
+        bench.state.guard == GuardState.LOCKED
+        and not bench.simulation.held_still
+        and not bench.companions.recorder.away
+    )
+    bench.simulation.advance(3.0)
+    assert not bench.state.turning
 
 
 def test_another_model_put_on_the_bench_while_it_stands_in_the_past_is_not_held(window, bench):
-    for leave in (lambda: bench.open("Skerry"), bench.put_none):
+    for leave in (lambda: bench.document.open("Skerry"), bench.simulation.put_none):
         fly(bench, 1.0)
-        assert lanes_of(window).look_at(bench.recorder.now_s() - 0.5) and bench.held_still
+        assert lanes_of(window).look_at(bench.companions.recorder.now_s() - 0.5) and bench.simulation.held_still
         leave()
-        assert not bench.held_still and not bench.recorder.away
-        bench.open("Samphire")
-        before = bench.time_s()
-        bench.clock.t += 1.0
-        assert bench.time_s() == pytest.approx(before + 1.0)
+        assert not bench.simulation.held_still and not bench.companions.recorder.away
+        bench.document.open("Samphire")
+        before = bench.simulation.time_s()
+        bench.simulation.clock.t += 1.0
+        assert bench.simulation.time_s() == pytest.approx(before + 1.0)
 
 
 def test_a_stretch_is_replayed_as_it_was_also_after_more_than_two_minutes(window, bench):
     for k in range(40):
-        bench.set_control("aileron_stick", float(k))
-        bench.advance(10.0)
+        bench.simulation.set_control("aileron_stick", float(k))
+        bench.simulation.advance(10.0)
     fly(bench)
-    recorder = bench.recorder
+    recorder = bench.companions.recorder
     assert recorder.first > 0
     for ago in (3.7, 2.003, 1.11):
         start = recorder.index_at(recorder.now_s() - ago)
@@ -152,14 +158,14 @@ def test_a_stretch_is_replayed_as_it_was_also_after_more_than_two_minutes(window
 
 def test_two_minutes_are_kept_and_no_more_and_another_model_begins_anew(window, bench):
     for k in range(100):
-        bench.set_control("aileron_stick", float(k))
-        bench.advance(10.0)
-    recorder = bench.recorder
+        bench.simulation.set_control("aileron_stick", float(k))
+        bench.simulation.advance(10.0)
+    recorder = bench.companions.recorder
     assert 119 < recorder.t_s[-1] - recorder.t_s[0] < 300 and len(recorder.rows) == len(recorder.t_s)
     assert all(recorder.can_go_back(k) for k in range(len(recorder.t_s)))
     lanes_of(window).look_at(recorder.t_s[-1] - 115.0)
-    assert bench.live.controls["aileron_stick"] == 88.0
-    bench.open("Whinlark")
+    assert bench.state.live.controls["aileron_stick"] == 88.0
+    bench.document.open("Whinlark")
     assert len(recorder.t_s) <= 1 and all(x.group != "motors" for x in recorder.tracks)
 
 
@@ -167,11 +173,11 @@ def test_what_moves_has_a_lane_and_the_cursor_goes_by_mouse_and_keys(window, qtb
     fly(bench, 3.0)
     lanes, panel = lanes_of(window), window.bench.timeline
     lanes._again()
-    names = [bench.recorder.tracks[k].label for k in lanes._lanes]
+    names = [bench.companions.recorder.tracks[k].label for k in lanes._lanes]
     assert names[0] == "Motor guard" and {"Aileron stick", "Flap switch", "Motor", "Left flaperon"} <= set(names)
     assert "Rudder stick" not in names
     panel.all.click()
-    assert "Rudder stick" in [bench.recorder.tracks[k].label for k in lanes._lanes]
+    assert "Rudder stick" in [bench.companions.recorder.tracks[k].label for k in lanes._lanes]
     panel.all.click()
     plot = lanes.plot()
     qtbot.mouseClick(
@@ -195,20 +201,20 @@ def test_what_moves_has_a_lane_and_the_cursor_goes_by_mouse_and_keys(window, qtb
         qtbot.keyClick(lanes, page)
         assert lanes.end_s == pytest.approx(end - back) and panel.pause.isChecked()
     qtbot.keyClick(lanes, KEY.Key_Escape)
-    assert lanes.end_s is None and lanes.cursor_s is None and not bench.held_still
-    bench.set_control("rudder_stick", 40.0)
-    lanes.look_at(bench.recorder.now_s() - 1.0)
-    bench.set_control("rudder_stick", -40.0)  # a hand moves: time goes on from there
+    assert lanes.end_s is None and lanes.cursor_s is None and not bench.simulation.held_still
+    bench.simulation.set_control("rudder_stick", 40.0)
+    lanes.look_at(bench.companions.recorder.now_s() - 1.0)
+    bench.simulation.set_control("rudder_stick", -40.0)  # a hand moves: time goes on from there
     lanes._tick()
-    assert lanes.cursor_s is None and not bench.recorder.away
+    assert lanes.cursor_s is None and not bench.companions.recorder.away
     window.bench._show_lower(0)
     assert not lanes._clock.isActive()
 
 
 def test_a_stretch_becomes_a_scenario_that_is_watched(window, qtbot, bench):
-    bench.advance(0.5)
+    bench.simulation.advance(0.5)
     fly(bench, 4.0, flaps=False)
-    lanes, recorder = lanes_of(window), bench.recorder
+    lanes, recorder = lanes_of(window), bench.companions.recorder
     count = len(bench.loaded.scenarios)
     lanes.look_at(recorder.now_s() - 3.0)
     qtbot.keyClick(lanes, KEY.Key_BracketLeft)
@@ -219,7 +225,7 @@ def test_a_stretch_becomes_a_scenario_that_is_watched(window, qtbot, bench):
     made = bench.loaded.scenarios[-1]
     assert len(bench.loaded.scenarios) == count + 1 and window.rundown.current == "shake"
     assert 3.3 < made.length_s < 3.8  # the arming comes first: the motor was armed as the stretch began
-    result = bench.plan.run(situation_of(bench.loaded, made))
+    result = bench.state.plan.run(situation_of(bench.loaded, made))
     assert result.guard[-1] == GuardState.ARMED and not window.notice.isVisible()
     assert np.ptp(result.outputs["left_flaperon"].us) > 50
     page = window.page("shake")
@@ -227,33 +233,33 @@ def test_a_stretch_becomes_a_scenario_that_is_watched(window, qtbot, bench):
     assert card.title.text() == "Scenario" and "nothing is expected" in card.says.text()
     card.add_expected.click()
     assert bench.loaded.scenarios[-1].expectations[0].kind == "stopped"
-    bench.trials.play_now()
+    bench.companions.scenarios.play_now()
     assert "✗ 0 of 1" in card.says.text() and "it ran with 60 % power" in card.broken.text()
     assert window.rundown.state("shake").count == 1
     found = [a for a in bench.attentions() if a.step == "shake"]
     assert found[0].path == f"scenarios[{count}]" and "it ran with" in found[0].text
     put = made.changed({"expectations": (Expectation(kind="runs", what="motor", from_s=2.0, to_s=2.0),)})
     card._put(put, "expected")
-    bench.trials.play_now()
+    bench.companions.scenarios.play_now()
     assert "✓ as expected (1)" in card.says.text() and window.rundown.state("shake").name == "settled"
-    bench.edit("program.guard.cut", (1,), "the other way round")
-    bench.trials.play_now()
+    bench.document.edit("program.guard.cut", (1,), "the other way round")
+    bench.companions.scenarios.play_now()
     assert window.rundown.state("shake").name == "needs attention"
-    bench.undo()
-    bench.trials.play_now()
+    bench.document.undo()
+    bench.companions.scenarios.play_now()
     assert window.rundown.state("shake").name == "settled"
     next(b for b in card.findChildren(QPushButton) if b.text() == "Play").click()
-    bench.clock.t += 0.5
-    bench.tick()
-    assert bench.playing and bench.guard == GuardState.CUT
+    bench.simulation.clock.t += 0.5
+    bench.simulation.tick()
+    assert bench.simulation.playing and bench.state.guard == GuardState.CUT
 
 
 def test_scenarios_are_played_beside_the_window_after_an_edit(window, qtbot, bench):
     assert all(x.good for x in run_scenarios(bench.loaded))
-    qtbot.waitUntil(lambda: bench.trials.outcomes is not None, timeout=20_000)
-    bench.edit("program.recipes[1].positions[2].flap", 20.0, "less flap")
-    assert bench.trials.outcomes is None
-    qtbot.waitUntil(lambda: bench.trials.outcomes is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: bench.companions.scenarios.outcomes is not None, timeout=20_000)
+    bench.document.edit("program.recipes[1].positions[2].flap", 20.0, "less flap")
+    assert bench.companions.scenarios.outcomes is None
+    qtbot.waitUntil(lambda: bench.companions.scenarios.outcomes is not None, timeout=20_000)
     assert any("Flaperons out and in" in a.text for a in bench.attentions())
     window.go("shake")
     assert any("stands from" in c.broken.text() for c in window.page("shake").cards)
@@ -301,7 +307,7 @@ def test_what_is_expected_of_a_part_that_is_gone_can_be_seen_changed_and_removed
     gone = (
         Expectation(kind="stands", what="lost_flap", from_s=0, to_s=1), Expectation(kind="holds", what="!lost", from_s=0, to_s=1),
     )  # fmt: skip
-    bench.edit(f"scenarios[{place}].expectations", gone, "gone")
+    bench.document.edit(f"scenarios[{place}].expectations", gone, "gone")
     frames = [f for f in card._more.findChildren(QFrame) if f.toolTip().startswith("from 0 s to 1 s")]
     rows = [f.findChildren(QComboBox) for f in frames]
     assert [(r[1].currentIndex(), r[1].placeholderText()) for r in rows] == [(-1, "not there any more")] * 2
@@ -351,16 +357,16 @@ def test_as_many_scenarios_as_may_be_are_read_again(samphire):
 
 
 def test_a_long_stretch_is_thinned_and_still_lands_where_it_did(window, bench):
-    bench.advance(1.0)
+    bench.simulation.advance(1.0)
     for k in range(900):
-        bench.set_control("aileron_stick", float(60.0 * np.sin(0.05 * k)))
-        bench.set_control("elevator_stick", float(30.0 * np.sin(0.04 * k)))
-        bench.advance(0.02)
+        bench.simulation.set_control("aileron_stick", float(60.0 * np.sin(0.05 * k)))
+        bench.simulation.set_control("elevator_stick", float(30.0 * np.sin(0.04 * k)))
+        bench.simulation.advance(0.02)
     window.bench.timeline.keep.click()
     made = bench.loaded.scenarios[-1]
     assert 400 < len(made.moves) <= 800
     last = {m.control: m.to for m in made.moves}
-    assert last["aileron_stick"] == bench.live.controls["aileron_stick"]
+    assert last["aileron_stick"] == bench.state.live.controls["aileron_stick"]
 
 
 def test_at_rest_the_timeline_is_painted_a_few_times_a_second_and_wakes_with_the_hands(window, qtbot):
@@ -372,12 +378,12 @@ def test_at_rest_the_timeline_is_painted_a_few_times_a_second_and_wakes_with_the
     lanes._tick()
     lanes._tick()
     bench = stand_still(window.workbench)
-    bench.advance(0.1)
+    bench.simulation.advance(0.1)
     lanes._tick()
     for _ in range(8):
-        bench.clock.t += 0.3  # time goes on, and nothing else
-        bench.tick()
+        bench.simulation.clock.t += 0.3  # time goes on, and nothing else
+        bench.simulation.tick()
         lanes._tick()
     assert lanes._clock.interval() == REST_MS
-    window.workbench.set_control("aileron_stick", 30.0)
+    window.workbench.simulation.set_control("aileron_stick", 30.0)
     assert lanes._clock.interval() == FRAMES_MS

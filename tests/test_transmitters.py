@@ -98,14 +98,14 @@ def test_a_transmitter_is_taken_and_kept_in_the_window(window, qtbot):
     assert bench.model == before and card.which.currentIndex() == 0
     card.which.setCurrentText("Sill")
     card.which.activated.emit(card.which.currentIndex())
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(1.0)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(1.0)
     card.take.click()
-    assert bench.model.transmitter.taken == "Sill" and bench.guard != GuardState.ARMED
+    assert bench.model.transmitter.taken == "Sill" and bench.state.guard != GuardState.ARMED
     assert any("Snap flap has no place on Sill" in a.text for a in bench.attentions())
     assert window.rundown.state("hands").count == 3
     assert {h.control.name for h in window.bench.hands._handles["left"]} >= {"motor_switch", "task_switch"}
-    bench.undo()
+    bench.document.undo()
     assert bench.model == before
     card.keep.click()
     assert "Give the layout a name" in window.notice.text.text()
@@ -130,12 +130,12 @@ def test_trim_levers_come_and_go(window, qtbot):
     bench, card = window.workbench, window.page("hands").transmitter
     assert card.trims["pitch"].text() == "Pitch: beside the right stick" and card.trims["pitch"].isChecked()
     card.trims["pitch"].click()
-    assert bench.model.program.axis("pitch").trim is None and "pitch_trim" not in bench.live.controls
+    assert bench.model.program.axis("pitch").trim is None and "pitch_trim" not in bench.state.live.controls
     card.trims["pitch"].click()
     assert bench.model.program.axis("pitch").trim is not None
-    bench.undo()
-    bench.undo()
-    assert bench.model.program.axis("pitch").trim.clicks == bench.trim_clicks("pitch")
+    bench.document.undo()
+    bench.document.undo()
+    assert bench.model.program.axis("pitch").trim.clicks == bench.state.trim_clicks("pitch")
 
 
 def test_transmitters_stay_in_the_hangar_and_a_broken_one_stops_nobody(tmp_path, hangar):
@@ -201,6 +201,6 @@ def test_whatever_end_cuts_the_bench_begins_with_the_motor_cut(qtbot, window, ke
         page.boxes["motors"].activated.emit(1)
     bench = window.workbench
     guard = bench.loaded.program.guard
-    assert guard.cut == (1,) and bench.live.controls[guard.switch] == 1
+    assert guard.cut == (1,) and bench.state.live.controls[guard.switch] == 1
     assert window.bench.lamp.words == "Motor cut"
     assert compile_plan(bench.loaded).run(Situation.of(np.zeros(1), {})).guard[-1] == GuardState.CUT

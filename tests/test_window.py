@@ -70,16 +70,16 @@ def test_the_guard_by_mouse_and_key(qtbot, window):
     assert bench.model.program.guard.level == 1 and window.rundown.state("guard").count == 1
     page.levels.button(2).click()
     toggle = window.bench.hands.toggles["motor_switch"]
-    bench.set_control("throttle_stick", 60.0)
+    bench.simulation.set_control("throttle_stick", 60.0)
     qtbot.mouseClick(toggle, LEFT, pos=toggle.slot(1).center().toPoint())
-    assert window.bench.lamp.words == "Motor locked" and not bench.turning
+    assert window.bench.lamp.words == "Motor locked" and not bench.state.turning
     qtbot.keyClick(toggle, Qt.Key.Key_Up)  # away from the pilot: cut
     assert window.bench.lamp.words == "Motor cut"
-    bench.set_control("throttle_stick", -100.0)
-    bench.advance(1.1)
+    bench.simulation.set_control("throttle_stick", -100.0)
+    bench.simulation.advance(1.1)
     qtbot.keyClick(toggle, Qt.Key.Key_2)
-    bench.set_control("throttle_stick", 20.0)
-    assert window.bench.lamp.words == "Motor armed" and bench.powers() == {"motor": 60.0}
+    bench.simulation.set_control("throttle_stick", 20.0)
+    assert window.bench.lamp.words == "Motor armed" and bench.state.powers() == {"motor": 60.0}
 
 
 def test_the_feel_by_position_of_a_switch(qtbot, window):
@@ -98,10 +98,10 @@ def test_the_feel_by_position_of_a_switch(qtbot, window):
     qtbot.keyClick(page.fields[(0, "expo")].line, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
     assert bench.model.program.axes[0].settings[0].expo == 40
     assert [x.name for x in page.response.plot.lines] == ["low", "mid", "high"] and page.response.plot.present == 0
-    bench.set_control("aileron_stick", 100.0)
+    bench.simulation.set_control("aileron_stick", 100.0)
     assert page.response.plot.dot == (100.0, 45.0)
     assert page.alike.isChecked()
-    bench.edit("program.axes[0].settings[2].rate_neg", 80.0, "one side")  # as another window does it
+    bench.document.edit("program.axes[0].settings[2].rate_neg", 80.0, "one side")  # as another window does it
     assert not page.alike.isChecked() and page.fields[(2, "rate_neg")].line.text() == "80 %"
 
 
@@ -114,14 +114,14 @@ def test_flaps_in_millimetres_come_in_slowly_and_the_ailerons_go_on(qtbot, windo
     type_into(qtbot, page.fields[(1, "positions[1].elevator")], "5 up")
     assert bench.model.program.recipes[1].positions[1].elevator == -5
     type_into(qtbot, page.fields[(1, "in_s")], "2")
-    rest = bench.live.result.outputs["left_flaperon"].stand[-1]
-    bench.set_control("flap_switch", 1.0)
-    assert rest <= bench.live.result.outputs["left_flaperon"].stand[-1] < rest + 5
-    bench.advance(3)
-    demand = bench.live.result.sums["left_flaperon"][-1]
+    rest = bench.state.live.result.outputs["left_flaperon"].stand[-1]
+    bench.simulation.set_control("flap_switch", 1.0)
+    assert rest <= bench.state.live.result.outputs["left_flaperon"].stand[-1] < rest + 5
+    bench.simulation.advance(3)
+    demand = bench.state.live.result.sums["left_flaperon"][-1]
     assert demand == pytest.approx(flap, abs=1.5)  # and a click or two of trim
-    bench.set_control("aileron_stick", 100.0)
-    sums = bench.live.result.sums
+    bench.simulation.set_control("aileron_stick", 100.0)
+    sums = bench.state.live.result.sums
     assert sums["left_flaperon"][-1] > demand > sums["right_flaperon"][-1]
 
 
@@ -135,26 +135,28 @@ def test_the_failsafe_by_proposal_and_by_hand(qtbot, window):
     assert window.rundown.state("failsafe").name == "needs attention"
     page.choices["motor"].activated.emit(0)
     window.bench.link.click()
-    bench.advance(1.2)
+    bench.simulation.advance(1.2)
     safe = {x.target: x.failsafe.value for x in bench.model.leads}
     assert (safe["motor"], safe["left_flaperon"], safe["rudder"]) == (-100, 36.7, 10)  # with the trim
-    outputs = bench.live.result.outputs
+    outputs = bench.state.live.result.outputs
     assert outputs["motor"].us[-1] == 1000 and all(
         outputs[n].failsafe[-1] for n in ("motor", "left_flaperon", "rudder")
     )
     window.bench.link.click()
-    assert bench.live.link == 1.0
+    assert bench.state.live.link == 1.0
 
 
 def test_why_by_touching_the_aeroplane_and_a_bar_leads_to_its_number(qtbot, window):
     bench = window.workbench
-    bench.set_control("flap_switch", 1.0)
-    bench.advance(3)
+    bench.simulation.set_control("flap_switch", 1.0)
+    bench.simulation.advance(3)
     window.bench.aeroplane.set_view("above")
     window.bench.aeroplane.repaint()
     centre = window.bench.aeroplane.scene.bounds[0].center()
     qtbot.mouseClick(window.bench.aeroplane, LEFT, pos=centre.toPoint())
-    assert bench.chosen == "left_flaperon" and window.bench.below.currentWidget().widget() is window.bench.why
+    assert (
+        bench.simulation.chosen == "left_flaperon" and window.bench.below.currentWidget().widget() is window.bench.why
+    )
     bars = window.bench.why.bars()
     at = next(i for i, b in enumerate(bars) if b.label == "Flaperons")
     row = window.bench.why.row_height()
@@ -181,23 +183,23 @@ def test_the_sheet_in_the_window_and_as_files(qtbot, window, tmp_path: Path):
 def test_a_flight_is_written_undone_and_all_edits_with_it(qtbot, window):
     bench = window.workbench
     new_model(qtbot, window, "Dunlin")
-    bench.edit("leads[0].centre", 3.0, "centre 3 %")
+    bench.document.edit("leads[0].centre", 3.0, "centre 3 %")
     window.go("log")
     page = window.page("log")
     page.texts["place"].setText("Sandreach, north strip")
     type_into(qtbot, page.minutes, "8.5")
     type_into(qtbot, page.trims["pitch"], "3 down")
     press(page, "Write the flight down")
-    flight = bench.hangar.flights("Dunlin")[0].flight
+    flight = bench.document.hangar.flights("Dunlin")[0].flight
     assert (flight.minutes, flight.trims["pitch"], flight.place) == (8.5, -3, "Sandreach, north strip")
     assert window.undo.text().startswith("Undo: flight of")
     press(window, window.undo.text())
-    assert bench.hangar.flights("Dunlin") == [] and bench.undo_label == "centre 3 %"
-    bench.undo()
-    assert bench.model.leads[0].centre == 0 and bench.undo_label is None
-    while bench.redo_label:
-        bench.redo()
-    reopened = Hangar(bench.hangar.path)
+    assert bench.document.hangar.flights("Dunlin") == [] and bench.document.undo_label == "centre 3 %"
+    bench.document.undo()
+    assert bench.model.leads[0].centre == 0 and bench.document.undo_label is None
+    while bench.document.redo_label:
+        bench.document.redo()
+    reopened = Hangar(bench.document.hangar.path)
     assert reopened.load("Dunlin") == bench.model and len(reopened.flights("Dunlin")) == 1
     reopened.close()
 
@@ -219,7 +221,7 @@ class Painted(QObject):
 def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot, window, mode):
     bench = window.workbench
     left, right = window.bench.hands.sticks["left"], window.bench.hands.sticks["right"]
-    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.simulation.running, timeout=20_000)
     painted = [(Painted(stick), stick.movements()) for stick in (left, right)]
     window.bench.mode.activated.emit(mode - 1)
     assert bench.model.transmitter.stick_mode == mode
@@ -238,9 +240,9 @@ def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot, window, mode
     corner = left.field().topRight().toPoint() + QPoint(-2, 2)
     qtbot.mousePress(left, LEFT, pos=corner)
     throttle = upward == "throttle_stick"
-    assert bench.live.controls[across] == 100 and bench.live.controls[upward] == (-100 if throttle else 100)
+    assert bench.state.live.controls[across] == 100 and bench.state.live.controls[upward] == (-100 if throttle else 100)
     qtbot.mouseRelease(left, LEFT, pos=corner)
-    assert bench.live.controls[across] == 0 and bench.live.controls["throttle_stick"] == -100
+    assert bench.state.live.controls[across] == 0 and bench.state.live.controls["throttle_stick"] == -100
 
 
 def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot, window):
@@ -249,23 +251,23 @@ def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot, window):
     for key in (Qt.Key.Key_Right, Qt.Key.Key_W):
         qtbot.keyPress(stick, key)
     qtbot.waitUntil(
-        lambda: bench.live.controls["aileron_stick"] > 20 and bench.live.controls["throttle_stick"] > -95,
+        lambda: bench.state.live.controls["aileron_stick"] > 20 and bench.state.live.controls["throttle_stick"] > -95,
         timeout=20_000,
     )
     for key in (Qt.Key.Key_Right, Qt.Key.Key_W):
         qtbot.keyRelease(stick, key)
-    assert bench.live.controls["aileron_stick"] == 0 and bench.live.controls["throttle_stick"] > -100
+    assert bench.state.live.controls["aileron_stick"] == 0 and bench.state.live.controls["throttle_stick"] > -100
     clicks = bench.model.program.axes[1].trim.clicks
-    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.simulation.running, timeout=20_000)
     painted = Painted(stick)
     qtbot.keyClick(stick, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
     qtbot.waitUntil(lambda: painted.times > 0, timeout=20_000)  # the mark moves at once, though the stick stands still
-    assert bench.model.program.axes[1].trim.clicks == clicks + 1 and "pitch" in bench.undo_label
+    assert bench.model.program.axes[1].trim.clicks == clicks + 1 and "pitch" in bench.document.undo_label
 
 
 def test_files_with_something_wrong_are_answered_in_the_window(qtbot, window, tmp_path: Path):
     bench = window.workbench
-    before, names = bench.model, bench.hangar.names()
+    before, names = bench.model, bench.document.hangar.names()
     page = window.page("model")
     newer = tmp_path / "newer.json"
     newer.write_text(to_json(before).replace('"schema_version": 4', '"schema_version": 6'))
@@ -283,40 +285,45 @@ def test_files_with_something_wrong_are_answered_in_the_window(qtbot, window, tm
     moves = tmp_path / "moves.csv"
     moves.write_text("t_s,yoke\n0,1\n")
     window.play_moves(moves)
-    assert "row 1, column 2: there is no control called yoke" in window.notice.text.text() and not bench.playing
-    assert bench.model == before and bench.hangar.names() == names
+    assert (
+        "row 1, column 2: there is no control called yoke" in window.notice.text.text() and not bench.simulation.playing
+    )
+    assert bench.model == before and bench.document.hangar.names() == names
 
 
 def test_a_hangar_that_cannot_be_written_refuses_the_edit_and_keeps_the_model(window, monkeypatch):
     bench = window.workbench
     before = bench.model
-    bench.hangar.read_only = True
+    bench.document.hangar.read_only = True
     window.go("failsafe")
     press(window.page("failsafe"), "Stopped, flaps part down")
     assert "can be read and not written" in window.notice.text.text()
-    assert bench.model == before and bench.undo_label is None
+    assert bench.model == before and bench.document.undo_label is None
 
 
 def test_a_locked_hangar_and_a_full_disk_are_answered_in_the_window(window):
     bench = window.workbench
     before = bench.model
-    bench.hangar._db.execute("PRAGMA busy_timeout = 50")
-    other = sqlite3.connect(bench.hangar.path, isolation_level=None)
+    bench.document.hangar._db.execute("PRAGMA busy_timeout = 50")
+    other = sqlite3.connect(bench.document.hangar.path, isolation_level=None)
     other.execute("BEGIN IMMEDIATE")
     window.go("failsafe")
     press(window.page("failsafe"), "Stopped, flaps part down")
     assert "Another program is writing" in window.notice.text.text() and bench.model == before
     other.execute("ROLLBACK")
     other.close()
-    (pages,) = bench.hangar._db.execute("PRAGMA page_count").fetchone()
-    bench.hangar._db.execute(f"PRAGMA max_page_count = {pages}")
-    bench.attempt(lambda: bench.edit("note", "x" * 4000, "a long note"))
+    (pages,) = bench.document.hangar._db.execute("PRAGMA page_count").fetchone()
+    bench.document.hangar._db.execute(f"PRAGMA max_page_count = {pages}")
+    bench.notices.attempt(lambda: bench.document.edit("note", "x" * 4000, "a long note"))
     for i in range(20):
-        bench.attempt(lambda i=i: bench.add(with_at(before, "name", f"Model {i}")))
+        bench.notices.attempt(lambda i=i: bench.document.add(with_at(before, "name", f"Model {i}")))
     assert "The disk is full" in window.notice.text.text()
-    last = len(bench.hangar.names())
-    bench.attempt(lambda: bench.add(with_at(before, "name", "One too many")))
-    assert len(bench.hangar.names()) == last and bench.hangar.load("Samphire").airframe == before.airframe
+    last = len(bench.document.hangar.names())
+    bench.notices.attempt(lambda: bench.document.add(with_at(before, "name", "One too many")))
+    assert (
+        len(bench.document.hangar.names()) == last
+        and bench.document.hangar.load("Samphire").airframe == before.airframe
+    )
 
 
 def test_moves_are_played_on_the_bench_in_their_own_time(qtbot, window, tmp_path: Path):
@@ -324,19 +331,19 @@ def test_moves_are_played_on_the_bench_in_their_own_time(qtbot, window, tmp_path
     moves.write_text("t_s,aileron_stick,flap_switch\n0,0,0\n0.1,70,\n0.3,,2\n0.5,,\n")
     window.play_moves(moves)
     bench = window.workbench
-    assert bench.playing and window.bench.play.text() == "Stop playing"
-    qtbot.waitUntil(lambda: not bench.playing, timeout=20_000)
-    assert bench.live.controls["aileron_stick"] == 70 and bench.live.controls["flap_switch"] == 2
+    assert bench.simulation.playing and window.bench.play.text() == "Stop playing"
+    qtbot.waitUntil(lambda: not bench.simulation.playing, timeout=20_000)
+    assert bench.state.live.controls["aileron_stick"] == 70 and bench.state.live.controls["flap_switch"] == 2
 
 
 def test_a_copy_a_snapshot_and_another_model(qtbot, window):
     bench, page = window.workbench, window.page("model")
     press(page, "Keep a snapshot")
-    bench.edit("note", "tried something", "note")
+    bench.document.edit("note", "tried something", "note")
     press(page, "Go back to it")
-    assert bench.model.note != "tried something" and bench.undo_label == "back to snapshot"
+    assert bench.model.note != "tried something" and bench.document.undo_label == "back to snapshot"
     new_model(qtbot, window, "Samphire B", "copy:Samphire")
-    assert bench.model.leads == bench.hangar.load("Samphire").leads
+    assert bench.model.leads == bench.document.hangar.load("Samphire").leads
     window.models.setCurrentText("Marram")
     window.models.activated.emit(window.models.currentIndex())
     assert bench.model.name == "Marram"
@@ -356,9 +363,9 @@ def test_an_empty_hangar_says_what_goes_there_and_offers_the_first_step(qtbot, w
     qtbot.waitUntil(lambda: all(t.picture is not None for t in empty.welcome.tiles), timeout=20_000)
     QApplication.sendEvent(tile, QEvent(QEvent.Type.Enter))
     assert empty.welcome.alive is tile and empty.welcome.live.isVisible()
-    at = dict(empty.welcome.live.workbench.live.controls)
-    qtbot.waitUntil(lambda: empty.welcome.live.workbench.live.controls["aileron_stick"] != at["aileron_stick"])
-    assert all(p == 0 for p in empty.welcome.live.workbench.powers().values())
+    at = dict(empty.welcome.live.simulation.state.live.controls)
+    qtbot.waitUntil(lambda: empty.welcome.live.simulation.state.live.controls["aileron_stick"] != at["aileron_stick"])
+    assert all(p == 0 for p in empty.welcome.live.simulation.state.powers().values())
     empty.welcome.mode.setCurrentIndex(0)
     empty.welcome.mode.activated.emit(0)
     tile.click()
@@ -372,41 +379,41 @@ def test_an_empty_hangar_says_what_goes_there_and_offers_the_first_step(qtbot, w
 
 def test_detached_recipes_move_the_same(window):
     bench = window.workbench
-    bench.set_control("flap_switch", 2.0)
-    bench.advance(3)
-    before = {n: t.stand[-1] for n, t in bench.live.result.outputs.items()}
+    bench.simulation.set_control("flap_switch", 2.0)
+    bench.simulation.advance(3)
+    before = {n: t.stand[-1] for n, t in bench.state.live.result.outputs.items()}
     window.go("flaps")
     window.page("flaps").cards[1].detach()
-    bench.advance(3)
+    bench.simulation.advance(3)
     assert len(bench.model.program.recipes) == 1
-    assert {n: t.stand[-1] for n, t in bench.live.result.outputs.items()} == pytest.approx(before)
+    assert {n: t.stand[-1] for n, t in bench.state.live.result.outputs.items()} == pytest.approx(before)
 
 
 def test_an_unwired_new_sailplane_can_be_opened_again_after_a_crash(qtbot, window):
     new_model(qtbot, window, "Whimbrel", "template:v_tail_sailplane")
-    path = window.workbench.hangar.path
+    path = window.workbench.document.hangar.path
     again = open_workbench(Hangar(path), "Whimbrel")
-    assert again.model == window.workbench.model and again.guard == GuardState.CUT
+    assert again.model == window.workbench.model and again.state.guard == GuardState.CUT
     assert with_at(again.model, "note", "x").note == "x"
     assert Window(again).bench.aeroplane.part_at(QPointF(-5, -5)) is None
 
 
 def test_sliders_knobs_and_flight_modes_on_the_bench(qtbot, window):
-    window.workbench.open("Marram")
+    window.workbench.document.open("Marram")
     bench, hands = window.workbench, window.bench.hands
     fader = hands.faders["camber_slider"]
     qtbot.mouseClick(fader, LEFT, pos=fader.track().center().toPoint() + QPoint(20, 0))
-    assert bench.live.controls["camber_slider"] > 20
+    assert bench.state.live.controls["camber_slider"] > 20
     qtbot.keyClick(fader, Qt.Key.Key_Left)
     qtbot.mouseDClick(fader, LEFT)
-    assert bench.live.controls["camber_slider"] == 0
+    assert bench.state.live.controls["camber_slider"] == 0
     assert window.bench.flown.text() == "Cruise"
     window.go("feel")
     page = window.page("feel")
     assert page.fields[(0, "rate_pos")].line.text() == "80 %" and "Roll by mode, rate" in page.shared.text()
     qtbot.keyClick(hands.toggles["flight_switch"], Qt.Key.Key_Down)
     assert window.bench.flown.text() == "Thermal" and page.fields[(0, "rate_pos")].line.text() == "85 %"
-    bench.choose("right_ruddervator")
+    bench.simulation.choose("right_ruddervator")
     window.show_place("program.mixes[1].gain")
     assert window.rundown.current == "flaps" and window.page("flaps").mixes[1].line.text() == "80 %"
     window.show_place("program.modes")

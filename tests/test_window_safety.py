@@ -25,7 +25,7 @@ from hypsos.hangar import Hangar
 
 def test_a_note_is_handed_in_before_another_model_comes(qtbot, window):
     window.go("model")
-    page, hangar = window.page("model"), window.workbench.hangar
+    page, hangar = window.page("model"), window.workbench.document.hangar
     marram = hangar.load("Marram").note
     page.note.setPlainText("typed just now")
     choose(window, "Marram")
@@ -42,7 +42,7 @@ def test_a_note_is_handed_in_when_the_window_closes(qtbot, window):
 
     window.go("model")
     window.page("model").note.setPlainText("typed and closed")
-    path = window.workbench.hangar.path
+    path = window.workbench.document.hangar.path
     window.close()
     again = Hangar(path)
     assert again.load("Samphire").note == "typed and closed"
@@ -60,14 +60,14 @@ def test_a_draft_of_a_flight_waits_for_its_own_model(qtbot, window):
     choose(window, "Samphire")
     assert (page.texts["place"].text(), page.remark.toPlainText()) == ("north dune", "ballooned with flap")
     page.write()
-    assert window.workbench.hangar.flights("Samphire")[0].flight.remark == "ballooned with flap"
-    assert all(f.flight.remark != "ballooned with flap" for f in window.workbench.hangar.flights("Marram"))
+    assert window.workbench.document.hangar.flights("Samphire")[0].flight.remark == "ballooned with flap"
+    assert all(f.flight.remark != "ballooned with flap" for f in window.workbench.document.hangar.flights("Marram"))
 
 
 def test_a_damaged_model_is_shown_with_what_can_be_done(qtbot, window):
     bench = window.workbench
-    bench.hangar.keep("Sorrel", "as it was")
-    behind_its_back(bench.hangar, "UPDATE models SET document = '{' WHERE name IN ('Sorrel', 'Marram')")
+    bench.document.hangar.keep("Sorrel", "as it was")
+    behind_its_back(bench.document.hangar, "UPDATE models SET document = '{' WHERE name IN ('Sorrel', 'Marram')")
     choose(window, "Sorrel")
     assert "damaged" in window.notice.text.text() and bench.model.name == "Samphire" == window.models.currentText()
     window.go("model")
@@ -82,7 +82,7 @@ def test_a_damaged_model_is_shown_with_what_can_be_done(qtbot, window):
     said = [x.text() for x in page.findChildren(QLabel)]
     assert "Sorrel cannot be read" not in said and said.count("Marram cannot be read") == 1
     press(page, "Remove it")
-    assert "Marram" not in bench.hangar.names() and window.models.findText("Marram") < 0
+    assert "Marram" not in bench.document.hangar.names() and window.models.findText("Marram") < 0
 
 
 def test_a_hangar_whose_first_model_is_damaged_opens_on_another(qtbot, hangar):
@@ -129,7 +129,7 @@ def test_what_is_asked_of_a_guard_that_is_gone_is_asked_no_more(window):
 def test_what_an_older_document_meant_otherwise_is_agreed_to_on_the_page_and_only_there(qtbot, window):
     bench = window.workbench
     guard = bench.loaded.program.guard.changed({"unconfirmed": ("The throttle gave half of it in calm.",)})
-    bench.edit("program.guard", guard, "older")
+    bench.document.edit("program.guard", guard, "older")
     window.show_place("program.guard.unconfirmed")
     QApplication.processEvents()
     page = window.page("guard")
@@ -138,20 +138,20 @@ def test_what_an_older_document_meant_otherwise_is_agreed_to_on_the_page_and_onl
     )
     said = [w.text() for w in page.findChildren(QLabel) if w.isVisible()]
     assert QApplication.focusWidget() is agree and any("The throttle gave half of it in calm." in t for t in said)
-    bench.set_control("motor_switch", 0.0)
-    bench.advance(1.0)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(1.0)
-    assert bench.guard == GuardState.LOCKED and "older document" in bench.guard_words
+    bench.simulation.set_control("motor_switch", 0.0)
+    bench.simulation.advance(1.0)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(1.0)
+    assert bench.state.guard == GuardState.LOCKED and "older document" in bench.state.guard_words
     qtbot.keyClick(agree, Qt.Key.Key_Space)
     assert (
-        bench.loaded.program.guard.unconfirmed == () and bench.guard == GuardState.LOCKED
+        bench.loaded.program.guard.unconfirmed == () and bench.state.guard == GuardState.LOCKED
     )  # and it does not start by that
-    bench.set_control("motor_switch", 0.0)
-    bench.advance(1.0)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(0.1)
-    assert bench.guard == GuardState.ARMED
+    bench.simulation.set_control("motor_switch", 0.0)
+    bench.simulation.advance(1.0)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(0.1)
+    assert bench.state.guard == GuardState.ARMED
     window.show_place("program.guard.rest_s")
     assert page.rest.isAncestorOf(QApplication.focusWidget()) or QApplication.focusWidget() is page.rest
 
@@ -162,16 +162,16 @@ def test_a_motor_that_is_not_off_at_idle_is_said_where_it_is_typed_and_mended_th
     page = window.page("wiring")
     page.choose("motor")
     index = next(i for i, x in enumerate(bench.model.leads) if x.name == "motor")
-    bench.edit(f"leads[{index}].centre", 20.0, "centre")
+    bench.document.edit(f"leads[{index}].centre", 20.0, "centre")
     said = next(x.text() for x in page.findChildren(QLabel) if "At idle" in x.text())
     assert "1100 µs" in said and window.rundown.state("guard").count == 1
-    bench.advance(1)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(0.1)
-    assert bench.guard == GuardState.LOCKED and "idle pulse" in window.bench.reason.text()
+    bench.simulation.advance(1)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(0.1)
+    assert bench.state.guard == GuardState.LOCKED and "idle pulse" in window.bench.reason.text()
     press(page, "Make idle fit")
     assert bench.model.leads[index].centre == 0 and window.rundown.state("guard").count == 0
-    bench.edit(f"leads[{index}].direction", -1, "reversed")
+    bench.document.edit(f"leads[{index}].direction", -1, "reversed")
     window.go("guard")
     press(window.page("guard"), "Let Motor send 1000 µs at idle")
     assert bench.model.leads[index].direction == 1
@@ -179,20 +179,20 @@ def test_a_motor_that_is_not_off_at_idle_is_said_where_it_is_typed_and_mended_th
 
 def test_the_lamp_says_what_stands_in_the_way(qtbot, window):
     bench = window.workbench
-    bench.advance(1)
-    bench.set_control("throttle_stick", 20.0)
-    bench.set_control("motor_switch", 1.0)
-    bench.advance(0.1)
+    bench.simulation.advance(1)
+    bench.simulation.set_control("throttle_stick", 20.0)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.advance(0.1)
     assert window.bench.lamp.words == "Motor locked" and "would be commanded 60 %" in window.bench.reason.text()
     assert window.bench.lamp.sentence == window.bench.lamp.accessibleName() == window.bench.reason.text()
-    bench.set_control("throttle_stick", -100.0)
-    bench.advance(0.1)
+    bench.simulation.set_control("throttle_stick", -100.0)
+    bench.simulation.advance(0.1)
     assert "to cut and back" in window.bench.reason.text()
-    bench.set_control("motor_switch", 0.0)
-    bench.advance(0.6)
-    bench.set_control("motor_switch", 1.0)
-    bench.set_link(False)
-    bench.advance(0.1)
+    bench.simulation.set_control("motor_switch", 0.0)
+    bench.simulation.advance(0.6)
+    bench.simulation.set_control("motor_switch", 1.0)
+    bench.simulation.set_link(False)
+    bench.simulation.advance(0.1)
     assert (
         window.bench.lamp.words == "Armed, link lost"
         and "follows the stick again when the link returns" in window.bench.reason.text()
@@ -207,7 +207,7 @@ def test_differential_thrust_can_be_had_again(qtbot, window):
     window.go("flaps")
     page = window.page("flaps")
     for count in (0, 4):
-        bench.apply(adapted(bench.model, with_motors(bench.model.airframe, count)).model, f"{count} motors")
+        bench.document.apply(adapted(bench.model, with_motors(bench.model.airframe, count)).model, f"{count} motors")
         page.open_gallery()
         offered = {tile.text(): tile for tile in page.gallery.tiles}
         assert offered["Differential thrust"].isEnabled() == bool(count)
@@ -231,9 +231,9 @@ def test_every_field_of_a_behaviour_is_set_in_the_window(qtbot, window):
     when = ailerons.when.open()
     when.choose(when.words[0], "switch:flap_switch")
     assert bench.model.program.recipes[0].when == "flap_switch@2"
-    bench.edit("program.recipes[0].when", "flap_switch@1", "from elsewhere")
+    bench.document.edit("program.recipes[0].when", "flap_switch@1", "from elsewhere")
     assert "half" in [w.text() for w in when.words]  # an open sentence says what another edit made of it
-    bench.undo()
+    bench.document.undo()
     pick(droop.choices["control"], "Rates switch")
     recipe = bench.model.program.recipes[1]
     assert recipe.control == "rates_switch" and len(recipe.positions) == 3
@@ -242,7 +242,7 @@ def test_every_field_of_a_behaviour_is_set_in_the_window(qtbot, window):
     page.cards[1].name.setText("")
     page.cards[1].name.insert("Droop")
     page.cards[1].name.editingFinished.emit()
-    assert bench.model.program.recipes[1].label == "Droop" and bench.undo_label == "called Droop"
+    assert bench.model.program.recipes[1].label == "Droop" and bench.document.undo_label == "called Droop"
     page.cards[0].remove()
     assert [r.label for r in bench.model.program.recipes] == ["Droop"] and len(page.cards) == 1
     page.open_gallery()
@@ -273,9 +273,9 @@ def test_long_moves_are_read_beside_the_window(qtbot, window, tmp_path: Path):
     path.write_text(f"t_s,aileron_stick\n{rows}\n")
     assert path.stat().st_size > LONG_MOVES
     window.play_moves(path)
-    assert not window.workbench.playing and "Reading long.csv" in window.notice.text.text()
-    qtbot.waitUntil(lambda: window.workbench.playing, timeout=20_000)
-    window.workbench.stop()
+    assert not window.workbench.simulation.playing and "Reading long.csv" in window.notice.text.text()
+    qtbot.waitUntil(lambda: window.workbench.simulation.playing, timeout=20_000)
+    window.workbench.simulation.stop()
     (tmp_path / "bad.csv").write_text(f"t_s,aileron_stick\n{rows}\n0,1\n")
     window.play_moves(tmp_path / "bad.csv")
     qtbot.waitUntil(lambda: "time runs backwards" in window.notice.text.text(), timeout=20_000)
@@ -284,7 +284,7 @@ def test_long_moves_are_read_beside_the_window(qtbot, window, tmp_path: Path):
 @pytest.mark.parametrize("name", ["<b>bold</b>", "a & b"])
 def test_a_name_is_no_markup(qtbot, window, name):
     bench = window.workbench
-    bench.edit("transmitter.controls[0].label", name, f"called {name}")
+    bench.document.edit("transmitter.controls[0].label", name, f"called {name}")
     tips = [w.toolTip() for w in window.findChildren(type(window.bench.hands.toggles["motor_switch"]))]
     assert any("&lt;b&gt;bold" in tip or "a &amp; b" in tip for tip in (*tips, window.undo.toolTip()))
     assert all("<b>" not in tip for tip in (*tips, window.undo.toolTip()))
@@ -293,31 +293,31 @@ def test_a_name_is_no_markup(qtbot, window, name):
 def test_half_a_sign_at_the_end_of_a_field_is_answered(qtbot, window):
     """A field that is full cuts the last sign in two."""
     bench, half = window.workbench, "x" * 59 + "\ud83d"
-    names = bench.hangar.names()
+    names = bench.document.hangar.names()
     window.go("model")
     page = window.page("model")
     page.new_name.setText(half)
     page.make_new()
-    assert "broken in half" in window.notice.text.text() and bench.hangar.names() == names
+    assert "broken in half" in window.notice.text.text() and bench.document.hangar.names() == names
     page.name.setText(half)
     page.name.setModified(True)  # as if typed
     page.name.editingFinished.emit()
     assert "broken in half" in page.complaint.text() and bench.model.name == "Samphire"
-    bench.keep("kept \ud83d")
-    assert bench.hangar.snapshots("Samphire")[0].label == "kept \ufffd"
+    bench.document.keep("kept \ud83d")
+    assert bench.document.hangar.snapshots("Samphire")[0].label == "kept \ufffd"
     window.go("log")
     log = window.page("log")
     log.texts["place"].setText("dune \ud83d")
-    flights = len(bench.hangar.flights("Samphire"))
+    flights = len(bench.document.hangar.flights("Samphire"))
     log.write()
-    assert "broken in half" in window.notice.text.text() and len(bench.hangar.flights("Samphire")) == flights
-    bench.noticed.emit("")
+    assert "broken in half" in window.notice.text.text() and len(bench.document.hangar.flights("Samphire")) == flights
+    bench.notices.noticed.emit("")
     window.go("hands")
     card = window.page("hands").transmitter
     card.name.setText(half)
     press(card, "Keep this layout for other models")
     assert "broken in half" in window.notice.text.text() and not [
-        p for p in bench.hangar.transmitters() if "x" * 9 in p.name
+        p for p in bench.document.hangar.transmitters() if "x" * 9 in p.name
     ]
 
 
@@ -328,7 +328,7 @@ def test_a_number_typed_and_not_finished_is_handed_in_when_the_window_closes(qtb
     field.line.setFocus()
     field.line.selectAll()
     field.line.insert("55")
-    path = window.workbench.hangar.path
+    path = window.workbench.document.hangar.path
     window.close()
     again = Hangar(path)
     assert again.load("Samphire").program.recipes[0].share == 55
@@ -374,7 +374,7 @@ def test_throws_of_an_aeroplane_without_a_surface(qtbot, window):
 )  # fmt: skip
 def test_what_asks_for_a_second_look_leads_to_its_place(qtbot, window, step, path, value, name):
     bench = window.workbench
-    bench.edit(path, value, "trial")
+    bench.document.edit(path, value, "trial")
     window.go(step)
     page = window.page(step)
     assert page.strip.found and page.strip.words.text().count(page.strip.found[0].text) == 1
@@ -448,7 +448,7 @@ def test_a_page_in_sight_bears_that_the_last_model_is_gone(window, step):
     """Its model was taken out, and the bench says once more that something moved."""
     window.go(step)
     bench, model = window.workbench, window.workbench.model
-    bench.model = None
-    bench.live_changed.emit()
-    bench.ticked.emit()
-    bench.model = model
+    bench.state.model = None
+    bench.simulation.live_changed.emit()
+    bench.simulation.ticked.emit()
+    bench.state.model = model

@@ -60,7 +60,7 @@ def drag(stick, workbench) -> set[str]:
     middle = QPointF(stick.width() / 2, stick.height() / 2)
     corner = QPointF(stick.width() * 0.7, stick.height() * 0.3)
     left, none = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
-    before, moved = dict(workbench.live.controls), set()
+    before, moved = dict(workbench.state.live.controls), set()
     for kind, at, button, held in (
         (QEvent.Type.MouseButtonPress, middle, left, left), (QEvent.Type.MouseMove, corner, none, left),
         (QEvent.Type.MouseButtonRelease, corner, left, none),
@@ -68,5 +68,5 @@ def drag(stick, workbench) -> set[str]:
         event = QMouseEvent(kind, at, stick.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier)
         QCoreApplication.sendEvent(stick, event)
         QTest.qWait(30)
-        moved |= {n for n, v in workbench.live.controls.items() if v != before[n]}
+        moved |= {n for n, v in workbench.state.live.controls.items() if v != before[n]}
     return moved

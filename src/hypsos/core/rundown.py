@@ -58,27 +58,8 @@ class WorkStep(NamedTuple):
 
 def attentions(model: Model) -> Iterator[Attention]:
     """Everything in the model that asks for a second look, in the order of the steps."""
-    for i, lead in enumerate(model.leads):
-        if lead.port is None and any(x.port is not None for x in model.leads):
-            yield Attention("wiring", f"{lead.label} is not plugged in.", f"leads[{i}].port")
-    second = {y.second for y in model.y_leads}
-    needed = sum(x.name not in second for x in model.leads)
-    if needed > model.receiver.ports:
-        text = f"{needed} leads and {model.receiver.ports} ports: a larger receiver, or a Y-lead where two always do the same."
-        yield Attention("wiring", text, "receiver.ports")
-    for text in without_place(model):
-        said = f"{text} has no place on {model.transmitter.taken}: add a control like it, or let something else do its work."
-        yield Attention("hands", said, "transmitter.controls")
-    for path, text in motor_dangers(model):
-        if not path.endswith("failsafe"):  # those stand among the others of a lost link
-            yield Attention("guard", text, path)
-    if model.program.guard is not None and model.program.guard.level == 1 and model.airframe.motors:
-        text = "With a cut alone, switching to run with the stick up starts the motor at once."
-        yield Attention("guard", text, "program.guard.level")
-    if short := too_short(model):
-        yield Attention("guard", short, "program.guard.relock_s")
-    yield from _borrowed(model)
-    yield from _run_attentions(model)
+    yield from _wiring_attentions(model)
+    yield from _guard_attentions(model)
     yield from _feel_attentions(model)
     for i, recipe in enumerate(model.program.recipes):
         for field, text in recipe.doubts(model.transmitter.control):
@@ -93,6 +74,37 @@ def attentions(model: Model) -> Iterator[Attention]:
     for path, text in voice_doubts(model):
         yield Attention("say", text, path)
     yield from _failsafe_attentions(model)
+
+
+def _wiring_attentions(model: Model) -> Iterator[Attention]:
+    """Leads that are not plugged in or have no port, and controls without a place on the transmitter."""
+    any_plugged = any(x.port is not None for x in model.leads)
+    for i, lead in enumerate(model.leads):
+        if lead.port is None and any_plugged:
+            yield Attention("wiring", f"{lead.label} is not plugged in.", f"leads[{i}].port")
+    second = {y.second for y in model.y_leads}
+    needed = sum(x.name not in second for x in model.leads)
+    if needed > model.receiver.ports:
+        text = f"{needed} leads and {model.receiver.ports} ports: a larger receiver, or a Y-lead where two always do the same."
+        yield Attention("wiring", text, "receiver.ports")
+    for text in without_place(model):
+        said = f"{text} has no place on {model.transmitter.taken}: add a control like it, or let something else do its work."
+        yield Attention("hands", said, "transmitter.controls")
+
+
+def _guard_attentions(model: Model) -> Iterator[Attention]:
+    """What could start a motor where nobody meant it."""
+    for path, text in motor_dangers(model):
+        if not path.endswith("failsafe"):  # those stand among the others of a lost link
+            yield Attention("guard", text, path)
+    guard = model.program.guard
+    if guard is not None and guard.level == 1 and model.airframe.motors:
+        text = "With a cut alone, switching to run with the stick up starts the motor at once."
+        yield Attention("guard", text, "program.guard.level")
+    if short := too_short(model):
+        yield Attention("guard", short, "program.guard.relock_s")
+    yield from _borrowed(model)
+    yield from _run_attentions(model)
 
 
 def _borrowed(model: Model) -> Iterator[Attention]:

@@ -20,7 +20,7 @@ from hypsos.core.base.errors import DocumentError, HangarError, HypsosError
 from hypsos.core.rundown import STEPS
 from hypsos.desk.services import settings as remembered
 from hypsos.desk.services.preload import Preload
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import load_fonts, look
 from hypsos.desk.window import Window
 from hypsos.hangar import Hangar
@@ -45,14 +45,14 @@ def application(theme: str | None = None) -> QApplication:
     return app
 
 
-def open_workbench(hangar: Hangar, wanted: str | None = None) -> DocumentSession:
+def open_workbench(hangar: Hangar, wanted: str | None = None) -> Workbench:
     """A workbench on a hangar, with the wanted model on the bench, or its first one, or none when it is empty."""
     names = hangar.names()
-    workbench = DocumentSession(hangar)
+    workbench = Workbench(hangar)
     for name in ([wanted] if wanted in names else []) + names:
         if name is not None:
             try:
-                workbench.open(name)
+                workbench.document.open(name)
                 break
             except DocumentError:  # the page of models says which cannot be read, and what to do
                 continue
@@ -73,7 +73,7 @@ class Desk:
             raise HangarError("the hangar is empty and cannot be written", str(hangar.path), "Change its permissions.")
         window = Window(open_workbench(hangar, FIRST if demo else remembered.text("model")))
         window.first_step = STEPS[0].key if demo else remembered.step()
-        window.hangar_wanted.connect(lambda other: window.workbench.attempt(lambda: self._change(other)))
+        window.hangar_wanted.connect(lambda other: window.workbench.notices.attempt(lambda: self._change(other)))
         if hangar.read_only:
             window.notice.say(f"{hangar.path}: the hangar can be read and not written. Edits will not be taken.")
         sys.excepthook = lambda kind, error, trace: _caught(window, kind, error, trace)
@@ -98,14 +98,14 @@ class Desk:
         self.open(demo)
 
     def _leave(self, window: Window) -> None:
-        remembered.keep(window, with_model=not window.workbench.hangar.passing)
+        remembered.keep(window, with_model=not window.workbench.document.hangar.passing)
         window.close()
         window.deleteLater()
 
     def end(self) -> None:
         """The window goes while Qt still stands."""
         assert self.window is not None
-        remembered.keep(self.window, with_model=not self.window.workbench.hangar.passing)
+        remembered.keep(self.window, with_model=not self.window.workbench.document.hangar.passing)
         sys.excepthook = sys.__excepthook__
         self.window.deleteLater()
         self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
@@ -118,7 +118,7 @@ def run(demo: bool, theme: str | None = None, file: str | None = None) -> int:
         desk = Desk(app, folders)
         window = desk.open(demo)
         if file is not None:
-            window.workbench.attempt(lambda: window.workbench.show_file(Path(file)), placed=True)
+            window.workbench.notices.attempt(lambda: window.workbench.document.show_file(Path(file)), placed=True)
         if os.environ.get("HYPSOS_QUIT_AFTER_PAINT"):  # where only the start is measured
             window.bench.aeroplane.first_painted.connect(
                 lambda: QTimer.singleShot(0, lambda: (os.write(1, b"painted\n"), app.quit()))
@@ -134,8 +134,8 @@ def _caught(window: Window, kind: type[BaseException], error: BaseException, tra
     if isinstance(error, HypsosError):  # said in our words already
         window.notice.say(error.plain)
         return
-    report = record(error.with_traceback(trace), "window", window.workbench.last_act)
-    window.workbench.fault(report)
+    report = record(error.with_traceback(trace), "window", window.workbench.document.last_act)
+    window.workbench.notices.fault(report)
 
 
 def _in_a_thread(args: threading.ExceptHookArgs) -> None:

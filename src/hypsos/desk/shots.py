@@ -57,17 +57,17 @@ def _cruise(window: Window) -> None:
         ("rates_switch", 2.0, 0.1), ("flap_switch", 1.0, 2.0), ("motor_switch", 1.0, 0.2), ("throttle_stick", 10.0, 0.1),
         ("aileron_stick", 55.0, 0.0), ("elevator_stick", -50.0, 0.0), ("rudder_stick", 60.0, 0.1),
     ):  # fmt: skip
-        if name in bench.live.controls:
-            bench.set_control(name, value)
+        if name in bench.state.live.controls:
+            bench.simulation.set_control(name, value)
         if wait:
-            bench.advance(wait)
+            bench.simulation.advance(wait)
 
 
 def _locked(window: Window) -> None:
     bench = window.workbench
     for name, value in (("motor_switch", 0.0), ("throttle_stick", 60.0), ("motor_switch", 1.0)):
-        bench.set_control(name, value)
-        bench.advance(0.1)
+        bench.simulation.set_control(name, value)
+        bench.simulation.advance(0.1)
     page = window.page("guard")
     bar = page.verticalScrollBar()
     if bar is not None:
@@ -78,7 +78,7 @@ def _sentences(window: Window) -> None:
     page = cast("SayPage", window.page("say"))
     for made in page.cards[8:10]:
         made.open_sentence()
-    window.workbench.advance(0.1)
+    window.workbench.simulation.advance(0.1)
     bar = page.verticalScrollBar()
     if bar is not None:
         bar.setValue(bar.maximum())
@@ -87,10 +87,9 @@ def _sentences(window: Window) -> None:
 
 def _searched(window: Window) -> None:
     """Wait for what the search finds."""
-    shaking = window.workbench.shaking
-    assert shaking is not None
-    shaking.search()
-    _until(lambda: shaking.current or bool(shaking.fault))
+    search = window.workbench.companions.search
+    search.search()
+    _until(lambda: search.current or bool(search.fault))
 
 
 def _proved(window: Window) -> None:
@@ -119,12 +118,12 @@ def _shaken(window: Window) -> None:
     if page.found.cards:
         page.found.cards[-1].show_me.click()
     window.bench.show_timeline()
-    _until(lambda: not bench.playing)
+    _until(lambda: not bench.simulation.playing)
 
 
 def _lost(window: Window) -> None:
-    window.workbench.set_link(False)
-    window.workbench.advance(1.5)
+    window.workbench.simulation.set_link(False)
+    window.workbench.simulation.advance(1.5)
 
 
 def _thermal(window: Window) -> None:
@@ -134,9 +133,9 @@ def _thermal(window: Window) -> None:
         ("throttle_stick", -100.0),
         ("turn_switch", 2.0),
     ):
-        window.workbench.set_control(name, value)
-        window.workbench.advance(1.0)
-    window.workbench.choose("left_ruddervator")
+        window.workbench.simulation.set_control(name, value)
+        window.workbench.simulation.advance(1.0)
+    window.workbench.simulation.choose("left_ruddervator")
 
 
 def _crow(window: Window) -> None:
@@ -164,8 +163,8 @@ def _streams(window: Window) -> None:
 def _half_out(window: Window) -> None:
     bench = window.workbench
     for name, value in (("task_switch", 2.0), ("throttle_stick", -45.0), ("aileron_stick", 40.0)):
-        bench.set_control(name, value)
-        bench.advance(1.0)
+        bench.simulation.set_control(name, value)
+        bench.simulation.advance(1.0)
 
 
 def _hush(window: Window) -> None:
@@ -200,8 +199,8 @@ def _practice(window: Window) -> None:
     model, check = window.workbench.model, page.check
     assert model is not None and check is not None
     page.practise(0)
-    window.workbench.practise(practice_with(model, [f for f in single_faults(check) if f.on]))
-    aeroplane = window.workbench.practice
+    window.workbench.simulation.practise(practice_with(model, [f for f in single_faults(check) if f.on]))
+    aeroplane = window.workbench.state.practice
     assert aeroplane is not None
     seen = check.seen(aeroplane.truth(model))
     for i, step in enumerate(check.steps):
@@ -250,8 +249,8 @@ def take_shots(folder: Path, width: int, height: int) -> Iterator[Path]:
             window.resize(*((1024, 768) if small else (width, height)))
             window.show()
             window.finish()
-            if window.workbench.voice is not None:
-                window.workbench.voice.muted = True  # pictures make no noise
+            if window.workbench.companions.begun:
+                window.workbench.companions.voice.muted = True  # pictures make no noise
             window.go(step)
             if model:
                 _cruise(window)

@@ -24,6 +24,7 @@ from hypsos.core.parts.transmitter import STICK_PLACES
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.bench.aeroplane_view import Aeroplane
 from hypsos.desk.services import settings as remembered
+from hypsos.desk.session.bench_state import BenchState
 from hypsos.desk.session.simulation import Simulation
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
@@ -173,7 +174,7 @@ class Welcome(QScrollArea):
         column.addStretch(1)
         self.setWidget(inner)
         self._columns = 0
-        self._bench = Simulation()
+        self._bench = Simulation(BenchState())
         self.live = Aeroplane(self._bench, inner, bare=True)
         self.live.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.live.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -224,7 +225,7 @@ class Welcome(QScrollArea):
         self._paint_next.start(0)
 
     def _picture(self, tile: TemplateTile) -> QPixmap:
-        still = Aeroplane(_on_bench(Simulation(), tile.key), None, bare=True)
+        still = Aeroplane(_on_bench(Simulation(BenchState()), tile.key), None, bare=True)
         still.resize(tile.place().size())
         made = still.grab()
         still.deleteLater()

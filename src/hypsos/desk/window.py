@@ -27,7 +27,7 @@ from hypsos.desk.bench.bench_panel import BenchPanel
 from hypsos.desk.pages import make_page
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.services import settings as remembered
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import SCALES, look
 from hypsos.desk.widgets.file_choice import ask_where, ask_which
 from hypsos.desk.widgets.focus_order import beside, first_field, focusables, into_view
@@ -51,7 +51,7 @@ class Window(QMainWindow):
     hangar_wanted = pyqtSignal(bool)
     """Another hangar: True for the demo's, False for one's own."""
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self.first_step = STEPS[0].key
@@ -63,16 +63,16 @@ class Window(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         self.notice = Notice()
-        workbench.noticed.connect(lambda said: self.notice.say(said))
-        workbench.offered.connect(self.notice.say)
-        workbench.elsewhere_wanted.connect(self._write_elsewhere)
-        self.header = Header(workbench.hangar.passing)
+        workbench.notices.noticed.connect(lambda said: self.notice.say(said))
+        workbench.notices.offered.connect(self.notice.say)
+        workbench.notices.elsewhere_wanted.connect(self._write_elsewhere)
+        self.header = Header(workbench.document.hangar.passing)
         head = self.header
         self.models, self.home, self.kind = head.models, head.home, head.kind
         self.undo, self.redo, self.wide, self.theme = head.undo, head.redo, head.wide, head.theme
         self.models.activated.connect(lambda _: self._open(self.models.currentText()))
-        self.undo.clicked.connect(lambda: workbench.attempt(workbench.undo))
-        self.redo.clicked.connect(lambda: workbench.attempt(workbench.redo))
+        self.undo.clicked.connect(lambda: workbench.notices.attempt(workbench.document.undo))
+        self.redo.clicked.connect(lambda: workbench.notices.attempt(workbench.document.redo))
         self.theme.clicked.connect(self._swap_theme)
         self.wide.toggled.connect(self._widen)
         self.home.clicked.connect(lambda: self.hangar_wanted.emit(False))
@@ -115,9 +115,9 @@ class Window(QMainWindow):
         self.setCentralWidget(body)
         self.help: Shortcuts | None = None
         self._finished = False
-        workbench.model_changed.connect(self._model_changed)
-        workbench.history_changed.connect(self._history_changed)
-        workbench.hangar_changed.connect(self._hangar_changed)
+        workbench.simulation.model_changed.connect(self._model_changed)
+        workbench.document.history_changed.connect(self._history_changed)
+        workbench.document.hangar_changed.connect(self._hangar_changed)
         look.follow(self, self._fit)
         look.give_way(self, self._drop_pages)
         self._hangar_changed()
@@ -134,12 +134,9 @@ class Window(QMainWindow):
         if self._finished:
             return
         self._finished = True
-        from hypsos.desk.services.companions import accompany
-
-        accompany(self.workbench)
-        self.workbench.captioned.connect(self.bench.show_caption)
-        if self.workbench.voice is not None:
-            self.workbench.voice.said.connect(self._said)
+        self.workbench.companions.begin()
+        self.workbench.notices.captioned.connect(self.bench.show_caption)
+        self.workbench.companions.voice.said.connect(self._said)
         self._keys()
         if self.workbench.model is None:
             self.invite()
@@ -147,7 +144,7 @@ class Window(QMainWindow):
             self.go(self.first_step)
 
     def _said(self, spoken: Spoken) -> None:
-        if not self.workbench.narrated:
+        if not self.workbench.notices.narrated:
             self.bench.show_caption(spoken)
 
     # -- made once --------------------------------------------------------------------------------------------------
@@ -155,9 +152,9 @@ class Window(QMainWindow):
     def _keys(self) -> None:
         for key, step in zip(STEP_KEYS, STEPS, strict=False):
             self._key(f"Alt+{key}", lambda k=step.key: self.go(k, focus=True))
-        self._key("Ctrl+Z", lambda: self.workbench.attempt(self.workbench.undo))
+        self._key("Ctrl+Z", lambda: self.workbench.notices.attempt(self.workbench.document.undo))
         for keys in ("Ctrl+Shift+Z", "Ctrl+Y"):
-            self._key(keys, lambda: self.workbench.attempt(self.workbench.redo))
+            self._key(keys, lambda: self.workbench.notices.attempt(self.workbench.document.redo))
         self._key("Ctrl+T", self._swap_theme)
         self._key("Ctrl+M", self.models.setFocus)
         self._key("F1", self._toggle_help)
@@ -222,7 +219,7 @@ class Window(QMainWindow):
         """Make a scenario of what the timeline recorded between two times, and show it."""
         from hypsos.desk.services.keep_stretch import keep_stretch
 
-        if self.workbench.attempt(lambda: keep_stretch(self.workbench, start_s, end_s)):
+        if self.workbench.notices.attempt(lambda: keep_stretch(self.workbench, start_s, end_s)):
             self.show_place(f"scenarios[{len(self.workbench.loaded.scenarios) - 1}]")
 
     def choose_moves(self) -> None:
@@ -290,25 +287,23 @@ class Window(QMainWindow):
         from hypsos.core.shape.templates import TEMPLATES
 
         def make() -> None:
-            model = TEMPLATES[key].begin(self.workbench.hangar.free_name(TEMPLATES[key].title))
-            self.workbench.add(remembered.as_the_pilot_has_it(model))
+            model = TEMPLATES[key].begin(self.workbench.document.hangar.free_name(TEMPLATES[key].title))
+            self.workbench.document.add(remembered.as_the_pilot_has_it(model))
 
-        if self.workbench.attempt(make):
+        if self.workbench.notices.attempt(make):
             self.leave_welcome()
             self.go(STEPS[0].key, focus=True)
 
     def _import(self) -> None:
         path = ask_which(self, "Import a model file", {".json": "Model files"})
         if path is not None:
-            self.workbench.attempt(lambda: self.workbench.import_file(path), placed=True)
+            self.workbench.notices.attempt(lambda: self.workbench.document.import_file(path), placed=True)
 
     def _mute(self) -> None:
         """Voice and tones off, or on again."""
-        voice = self.workbench.voice
-        if voice is not None:
-            voice.mute(not voice.muted)
-            said = "Voice and tones are off. F6 brings them back." if voice.muted else "Voice and tones are on."
-            self.notice.say(said)
+        voice = self.workbench.companions.voice
+        voice.mute(not voice.muted)
+        self.notice.say("Voice and tones are off. F6 brings them back." if voice.muted else "Voice and tones are on.")
 
     def _toggle_help(self) -> None:
         """The list of shortcuts; it is made when it is first wanted."""
@@ -319,7 +314,7 @@ class Window(QMainWindow):
         self.help.toggle()
 
     def _open(self, name: str) -> None:
-        if not self.workbench.attempt(lambda: self.workbench.open(name)):
+        if not self.workbench.notices.attempt(lambda: self.workbench.document.open(name)):
             self._hangar_changed()
 
     # -- following the workbench ------------------------------------------------------------------------------------
@@ -341,7 +336,7 @@ class Window(QMainWindow):
 
     def _hangar_changed(self) -> None:
         try:
-            names = self.workbench.hangar.names()
+            names = self.workbench.document.hangar.names()
         except HypsosError as error:
             self.notice.say(error.plain)
             return
@@ -352,7 +347,7 @@ class Window(QMainWindow):
             self.models.setCurrentText(model.name)
 
     def _history_changed(self) -> None:
-        self.header.show_history(self.workbench.undo_label, self.workbench.redo_label)
+        self.header.show_history(self.workbench.document.undo_label, self.workbench.document.redo_label)
 
     # -- looks ------------------------------------------------------------------------------------------------------
 
@@ -360,7 +355,7 @@ class Window(QMainWindow):
         """The hangar as it is here goes to another file, and the work goes on there."""
         bench = self.workbench
         path = ask_where(self, "Write the hangar to another file", "hangar", {".sqlite3": "Hangars"})
-        if path is not None and bench.attempt(lambda: bench.hangar.move_to(path)):
+        if path is not None and bench.notices.attempt(lambda: bench.document.hangar.move_to(path)):
             said = f"The hangar is in {path} now, and the work goes on there. Hypsos starts with the file in the old place."
             self.notice.say(said)
 
@@ -397,7 +392,7 @@ class Window(QMainWindow):
         super().changeEvent(event)
         activated = event is not None and event.type() == QEvent.Type.ActivationChange and self.isActiveWindow()
         if activated and self._finished:
-            self.workbench.attempt(self.workbench.look_again)
+            self.workbench.notices.attempt(self.workbench.document.look_again)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         focused = self.focusWidget()
@@ -405,10 +400,7 @@ class Window(QMainWindow):
             focused.clearFocus()  # a number typed and not finished is handed in
         for field in self.findChildren(NumberField):
             field.hand_in()  # also where the window has not been in front, as at a logout
-        self.workbench.leaving.emit()
-        if self.workbench.voice is not None:
-            self.workbench.voice.stop()
-        if self.workbench.shaking is not None:
-            self.workbench.shaking.end()
-        self.workbench.hangar.close()
+        self.workbench.document.leaving.emit()
+        self.workbench.companions.end()
+        self.workbench.document.hangar.close()
         super().closeEvent(event)

@@ -14,6 +14,7 @@ from hypsos.core.document.names import reserved_names
 from hypsos.core.document.program import FREE_COMMANDS, Axis, Guard, Setting, StartCheck
 from hypsos.core.parts.airframe import PLATES, Surface
 from hypsos.core.parts.four_bar import binds_at
+from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.pulses import idle_percent
 from hypsos.core.parts.transmitter import STICKS, Control
@@ -126,12 +127,8 @@ def _output_curves(model: Model) -> Iterator[Problem]:
 
 
 def _leads(model: Model) -> Iterator[Problem]:
-
     parts = {p.name for p in model.airframe.moved()}
     motors = {m.name for m in model.airframe.motors}
-    chords = {s.name: s.chord_mm for s in model.airframe.surfaces}
-    ports: dict[int, str] = {}
-    holders: dict[int, str] = {}
     for i, lead in enumerate(model.leads):
         path = f"leads[{i}]"
         if lead.target in motors and abs(idle_percent(lead, model.transmitter)) < LEAST_IDLE:
@@ -139,35 +136,54 @@ def _leads(model: Model) -> Iterator[Problem]:
             yield Problem(f"{path}.idle_us", text, "Usual is 1000 µs.")
         if lead.target not in parts:
             yield Problem(f"{path}.target", f"there is no surface, motor or device called {lead.target}")
-        if lead.linkage is not None:
-            reach = lead.direction * lead.linkage.servo_deg / 100.0  # a reversed output turns it the other way
-            stuck = binds_at(lead.linkage, *sorted((lead.stop_neg * reach, lead.stop_pos * reach)))
-            if stuck is not None:
-                text = f"the linkage of {lead.label} binds when the servo has turned {abs(stuck):.0f}°"
-                yield Problem(f"{path}.linkage", text, "Shorten the arm, lengthen the horn, or bring the end stops in.")
-        most = max((abs(mm) for _, mm in lead.measured), default=0.0)
-        if most > 2 * chords.get(lead.target, most):
-            text = f"{most:g} mm is more than a ruler at the trailing edge of {lead.label} can read"
-            yield Problem(f"{path}.measured", text, f"Its chord is {chords[lead.target]:g} mm.")
+        yield from _measured(model, lead, path)
+    yield from _ports(model)
+    yield from _y_leads(model)
+
+
+def _measured(model: Model, lead: Lead, path: str) -> Iterator[Problem]:
+    """A linkage that binds, and figures that no ruler can have read."""
+    if lead.linkage is not None:
+        reach = lead.direction * lead.linkage.servo_deg / 100.0  # a reversed output turns it the other way
+        stuck = binds_at(lead.linkage, *sorted((lead.stop_neg * reach, lead.stop_pos * reach)))
+        if stuck is not None:
+            text = f"the linkage of {lead.label} binds when the servo has turned {abs(stuck):.0f}°"
+            yield Problem(f"{path}.linkage", text, "Shorten the arm, lengthen the horn, or bring the end stops in.")
+    chord = next((s.chord_mm for s in model.airframe.surfaces if s.name == lead.target), None)
+    most = max((abs(mm) for _, mm in lead.measured), default=0.0)
+    if chord is not None and most > 2 * chord:
+        text = f"{most:g} mm is more than a ruler at the trailing edge of {lead.label} can read"
+        yield Problem(f"{path}.measured", text, f"Its chord is {chord:g} mm.")
+
+
+def _ports(model: Model) -> Iterator[Problem]:
+    """Ports that the receiver has not, and ports that hold more than they can."""
+    holders: dict[int, Lead] = {}
+    for i, lead in enumerate(model.leads):
         if lead.port is None:
             continue
         if lead.port > model.receiver.ports:
-            yield Problem(
-                f"{path}.port", f"the receiver has {model.receiver.ports} ports, there is no port {lead.port}"
-            )
-        if lead.port in ports and partner(model, lead.name) != holders[lead.port]:
-            text = f"port {lead.port} already holds {ports[lead.port]}; a port takes one lead"
-            yield Problem(f"{path}.port", text, f"Unplug {ports[lead.port]} first or choose a free port.")
-        ports[lead.port], holders[lead.port] = lead.label, lead.name
-    yield from _power(model, ports)
-    if model.y_leads:
-        try:
-            by_target = lines_by_target(model)
-        except ValueError:
-            return  # a recipe that cannot expand is named with its place
-        for i, y in enumerate(model.y_leads):
-            if (wrong := y_lead_problem(model, y, by_target)) is not None:
-                yield Problem(f"y_leads[{i}]", *wrong)
+            text = f"the receiver has {model.receiver.ports} ports, there is no port {lead.port}"
+            yield Problem(f"leads[{i}].port", text)
+        holder = holders.get(lead.port)
+        if holder is not None and partner(model, lead.name) != holder.name:
+            text = f"port {lead.port} already holds {holder.label}; a port takes one lead"
+            yield Problem(f"leads[{i}].port", text, f"Unplug {holder.label} first or choose a free port.")
+        holders[lead.port] = lead
+    yield from _power(model, {port: lead.label for port, lead in holders.items()})
+
+
+def _y_leads(model: Model) -> Iterator[Problem]:
+    if not model.y_leads:
+        return
+    try:
+        by_target = lines_by_target(model)
+    except ValueError:
+        return  # a recipe that cannot expand is named with its place
+    for i, y in enumerate(model.y_leads):
+        wrong = y_lead_problem(model, y, by_target)
+        if wrong is not None:
+            yield Problem(f"y_leads[{i}]", *wrong)
 
 
 def _power(model: Model, ports: dict[int, str]) -> Iterator[Problem]:
@@ -370,6 +386,17 @@ def _lines_of(model: Model, recipe: RecipeBase) -> list[MixLine]:
 
 def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
     """What is wrong with a recipe: every field by its kind, then what only the recipe itself can see."""
+    yield from _recipe_parts(model, recipe)
+    yield from _recipe_controls(model, recipe)
+    for field, text in recipe.asks():
+        if wrong := condition_problem(model, text):
+            yield field, wrong
+    yield from _recipe_values(model, recipe)
+    yield from recipe.problems(model.transmitter.control)
+
+
+def _recipe_parts(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
+    """Parts of the aeroplane that are not there, or stand in it twice."""
     parts = {p.name for p in model.airframe.moved()}
     seen: set[str] = set()
     for field, name in recipe.parts():
@@ -378,23 +405,22 @@ def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
         elif name in seen:
             yield field, f"{name} stands in {recipe.label} twice"
         seen.add(name)
+
+
+def _recipe_controls(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
+    """Controls that are not there, or are no switch where one is asked for."""
     switched = {p.key for p in recipe.of("switch")}
-    gates = {x.name for x in model.program.gates()}
-    levers = {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
     may_be_lever = {p.key for p in recipe.of("control") if p.levers}
+    levers = {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
+    signals = {*STICKS, *(x.name for x in model.program.gates())}
     for field, name in recipe.reads():
+        control = model.transmitter.control(name)
         if field in may_be_lever and name in levers:
             continue
-        control = model.transmitter.control(name)
         if field in switched and (control is None or not control.is_switch):
             yield field, f"there is no switch called {name}"
-        elif control is None and name not in STICKS and name not in gates:
+        elif control is None and name not in signals:
             yield field, f"there is no stick or control called {name}"
-    for field, text in recipe.asks():
-        if wrong := condition_problem(model, text):
-            yield field, wrong
-    yield from _recipe_values(model, recipe)
-    yield from recipe.problems(model.transmitter.control)
 
 
 def _recipe_values(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:

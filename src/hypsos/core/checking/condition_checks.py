@@ -13,6 +13,7 @@ from hypsos.core.dependencies.phases import Phase
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines, line_order
 from hypsos.core.parts.transmitter import STICKS
+from hypsos.core.parts.tunables import Tunable
 from hypsos.core.wording.time_words import timer_label
 
 
@@ -56,8 +57,6 @@ def modes(model: Model) -> Iterator[Problem]:
 
 
 def _tunables(model: Model, modes: set[str]) -> Iterator[Problem]:
-    controls = {c.name for c in model.transmitter.controls} | set(STICKS)
-    controls |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
     for i, x in enumerate(model.program.tunables):
         path = f"program.tunables[{i}]"
         if not x.low < x.high:
@@ -65,18 +64,25 @@ def _tunables(model: Model, modes: set[str]) -> Iterator[Problem]:
         for field, value in (("value", x.value), *((f"by_mode.{n}", v) for n, v in x.by_mode.items())):
             if not x.low <= value <= x.high:
                 yield Problem(f"{path}.{field}", f"{value:g} lies outside {x.low:g} to {x.high:g}")
-        for n in x.by_mode:
-            if n not in modes:
-                yield Problem(f"{path}.by_mode.{n}", f"there is no flight mode {n}")
-        if x.adjuster is not None:
-            if x.adjuster.control is not None and x.adjuster.control not in controls:
-                yield Problem(f"{path}.adjuster.control", f"there is no control called {x.adjuster.control}")
-            for field, text in x.adjuster.asks():
-                if wrong := condition_problem(model, text):
-                    yield Problem(f"{path}.adjuster.{field}", wrong)
-            for mode in x.adjuster.modes:
-                if mode not in modes:
-                    yield Problem(f"{path}.adjuster.modes", f"there is no flight mode {mode}")
+        for mode in x.by_mode:
+            if mode not in modes:
+                yield Problem(f"{path}.by_mode.{mode}", f"there is no flight mode {mode}")
+        yield from _adjuster(model, x, path, modes)
+
+
+def _adjuster(model: Model, value: Tunable, path: str, modes: set[str]) -> Iterator[Problem]:
+    """What moves a shared value in flight: controls, conditions and flight modes that are not there."""
+    controls = {c.name for c in model.transmitter.controls} | set(STICKS)
+    controls |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
+    for field, name in value.reads():
+        if name not in controls:
+            yield Problem(f"{path}.{field}", f"there is no control called {name}")
+    for field, text in value.asks():
+        if wrong := condition_problem(model, text):
+            yield Problem(f"{path}.{field}", wrong)
+    for mode in value.adjuster.modes if value.adjuster is not None else ():
+        if mode not in modes:
+            yield Problem(f"{path}.adjuster.modes", f"there is no flight mode {mode}")
 
 
 def voice(model: Model) -> Iterator[Problem]:

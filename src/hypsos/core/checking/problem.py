@@ -35,16 +35,25 @@ def source_names(model: Model) -> set[str]:
 def condition_problem(model: Model, text: str) -> str | None:
     """What is wrong with a condition, or None."""
     _, realm, name, position = asked(text)
-    if realm == "guard":
-        return None if name in GUARD_WORDS.values() else f"the guard has no state {name}"
-    if realm == "timer":
-        return None if any(x.name == name for x in model.program.timers) else f"there is no timer {name}"
     if realm:
-        return None if any(m.name == name for m in model.program.modes) else f"there is no flight mode {name}"
-    control = model.transmitter.control(name)
+        return _realm_problem(model, realm, name)
     node = next((x for x in model.program.logic if x.name == name), None)
     if position is not None:
-        count = len(control.positions) if control else node.positions if node is not None else 0
+        control = model.transmitter.control(name)
+        count = 0 if node is None else node.positions
+        if control is not None:
+            count = len(control.positions)
         return None if position < count else f"{name} has no position {position}"
     known = name in ("link", "power") or (node is not None and not node.gives_signal)
     return None if known else f"there is no logical switch {name}"
+
+
+def _realm_problem(model: Model, realm: str, name: str) -> str | None:
+    """A state of the guard, a timer or a flight mode that is not there."""
+    program = model.program
+    names, what = {
+        "guard": (set(GUARD_WORDS.values()), f"the guard has no state {name}"),
+        "timer": ({x.name for x in program.timers}, f"there is no timer {name}"),
+        "mode": ({m.name for m in program.modes}, f"there is no flight mode {name}"),
+    }[realm]
+    return None if name in names else what

@@ -20,25 +20,43 @@ def motor_reach(model: Model) -> tuple[Any, ...]:
     """
     if not model.airframe.motors:
         return ()
-    program, guard = model.program, model.program.guard
-    motors = {m.name for m in model.airframe.motors}
+    transmitter, receiver = model.transmitter, model.receiver
     found = _behind_motors(model)
-    presets = tuple(
-        (m.name, m.when, m.fade_s, tuple((t, v) for t, v in m.presets.items() if t in found.signals))
-        for m in program.modes
-    )
-    read = {a.command for a in found.axes}
     return (
-        tuple(sorted(motors)), tuple(found.lines), guard, presets,
-        tuple(tuple(v for k, v in a if k != "trim") for a in found.axes),
-        tuple((a.command, a.trim) for a in program.axes if a.command in read or f"{a.command}_trim" in found.signals),
-        tuple(found.shared), tuple(found.conditions[n] for n in sorted(found.conditions)),
-        tuple(tuple(v for k, v in x if k not in ("label", "seen_right")) for x in model.leads if x.target in motors),
-        tuple((c.name, c.kind, len(c.positions)) for c in model.transmitter.controls),
-        (model.transmitter.centre_us, model.transmitter.us_per_percent, program.frame_s),
-        (model.receiver.failsafe_after_s, model.receiver.stored, model.receiver.power, model.receiver.power_port),
-        _turned(model, found),
+        tuple(found.lines), tuple(found.shared), tuple(found.conditions[n] for n in sorted(found.conditions)),
+        model.program.guard, _presets_read(model, found), _axes_read(model, found), _motor_leads(model),
+        tuple((c.name, c.kind, len(c.positions)) for c in transmitter.controls),
+        (transmitter.centre_us, transmitter.us_per_percent, model.program.frame_s),
+        (receiver.failsafe_after_s, receiver.stored, receiver.power, receiver.power_port), _turned(model, found),
     )  # fmt: skip
+
+
+def _presets_read(model: Model, found: Behind) -> tuple[Any, ...]:
+    """The flight modes, each with the presets of what is read."""
+    out = []
+    for mode in model.program.modes:
+        presets = tuple((target, value) for target, value in mode.presets.items() if target in found.signals)
+        out.append((mode.name, mode.when, mode.fade_s, presets))
+    return tuple(out)
+
+
+def _axes_read(model: Model, found: Behind) -> tuple[Any, ...]:
+    """The axes that are read, without their trims; and the trims that they or their levers bring."""
+    axes = tuple(axis.changed({"trim": None}) for axis in found.axes)
+    read = {axis.command for axis in found.axes}
+    trims = tuple(
+        (axis.command, axis.trim)
+        for axis in model.program.axes
+        if axis.command in read or f"{axis.command}_trim" in found.signals
+    )
+    return axes, trims
+
+
+def _motor_leads(model: Model) -> tuple[Any, ...]:
+    """The motors by name, and all that is set of their leads but for names and what was seen of them."""
+    motors = {m.name for m in model.airframe.motors}
+    leads = [x for x in model.leads if x.target in motors]
+    return tuple(sorted(motors)), tuple(x.changed({"label": "Lead", "seen_right": None}) for x in leads)
 
 
 def _turned(model: Model, found: Behind) -> tuple[Any, ...]:

@@ -165,30 +165,45 @@ def _line(line: Json, motors: list[Any], values: dict[str, Any]) -> None:
     gain = line.get("gain", 100.0)
     if not _number(gain):
         return
-    up, down = line.pop("slow_up_s", 0.0), line.pop("slow_down_s", 0.0)
+    shared = line.get("gain_from") is not None
     share = abs(gain) / 100.0
-    if line.get("gain_from") is not None:  # it stood in for the gain, whose sign it took
+    if shared:  # it stood in for the gain, whose sign it took
         gain = line["gain"] = -100.0 if gain < 0 else 100.0
-        by = line["gain_from"]
-        value = values.get(by) if isinstance(by, str) else None
-        share = abs(value) / 100.0 if _number(value) and value else 1.0
+        share = _share_of(values, line["gain_from"])
+    up, down = line.pop("slow_up_s", 0.0), line.pop("slow_down_s", 0.0)
     if _number(up) and _number(down):
         up, down = min(60.0, up * share), min(60.0, down * share)
     line["in_s"], line["out_s"] = (down, up) if gain < 0 else (up, down)
-    if line.get("target") not in motors:
-        return
-    if line.get("combine") == "replace" and line.get("source") == "full" and line.get("gain_from") is None:
+    if line.get("target") in motors and not shared:
+        _motor_line(line, gain)
+
+
+def _share_of(values: dict[str, Any], name: Any) -> float:
+    """How much of the gain a shared value stood for; all of it where it stood at nothing."""
+    value = values.get(name) if isinstance(name, str) else None
+    return abs(value) / 100.0 if _number(value) and value else 1.0
+
+
+def _motor_line(line: Json, gain: float) -> None:
+    """A line of a motor, counted from idle, that gives no more power than before."""
+    if line.get("combine") == "replace" and line.get("source") == "full":
         line["gain"] = max(0.0, gain + 100.0) if gain <= 400 else 500.0
-    elif line.get("source") == "thrust" and gain > 100 and line.get("gain_from") is None:
-        # more than full gain was steeper about the middle, and counted from idle would be more power everywhere
-        response = line.get("response")
-        points = response.get("points") if isinstance(response, dict) else [[-100.0, -100.0], [100.0, 100.0]]
-        try:
-            steep: list[list[float]] = [[x, min(150.0, max(-150.0, y * gain / 100.0))] for x, y in points or []]
-        except (TypeError, ValueError):
-            return
-        line["response"] = {"shape": "straight"} | (response if isinstance(response, dict) else {}) | {"points": steep}
-        line["gain"] = 100.0
+    elif line.get("source") == "thrust" and gain > 100:
+        _flattened(line, gain)
+
+
+def _flattened(line: Json, gain: float) -> None:
+    """More than full gain was steeper about the middle, and counted from idle would be more power everywhere: the gain goes into
+    the response."""
+    response = line.get("response")
+    held = response if isinstance(response, dict) else {"points": [[-100.0, -100.0], [100.0, 100.0]]}
+    points = held.get("points")
+    try:
+        steep: list[list[float]] = [[x, min(150.0, max(-150.0, y * gain / 100.0))] for x, y in points or []]
+    except (TypeError, ValueError):
+        return
+    line["response"] = {"shape": "straight"} | held | {"points": steep}
+    line["gain"] = 100.0
 
 
 def _recipe(recipe: Json, taken: set[str], fed: set[str]) -> None:

@@ -34,22 +34,30 @@ class Offer(NamedTuple):
 
 def ground_of(model: Model) -> Ground:
     """What a model offers to a new behaviour: all its parts, and the controls that do nothing yet."""
-    names = frozenset(p.name for p in model.airframe.moved())
     switch, used, program = _free_switch(model), uses(model), model.program
     idle = [c for c in model.transmitter.controls if not used.get(c.name)]
-    motors = {m.name for m in model.airframe.motors}
-    thrust = program.axis("thrust")
-    driven = any(p.line.target in motors and p.line.source in ("thrust", "throttle_stick") for p in all_lines(model))
-    quiet = not (driven and thrust is not None and thrust.control == "throttle_stick")
-    quiet = quiet and all(name != "throttle_stick" for r in program.recipes for _, name in r.reads())
+    sliders = [c.name for c in idle if c.kind in ("slider", "knob")]
+    spare = [c.name for c in idle if c.kind == "switch" and len(c.positions) <= 3]
     return Ground(
-        model.airframe, names, lambda: switch or "", lambda wanted: free_signal(program, named_things(model), wanted),
-        slider=next((c.name for c in idle if c.kind in ("slider", "knob")), ""),
-        spare=next((c.name for c in idle if c.kind == "switch" and len(c.positions) <= 3), ""),
-        modes=tuple(m.name for m in program.modes), steers=tuple(a.command for a in program.axes), quiet=quiet,
-        guarded=program.guard is not None, lines=program.mixes,
-        switches={c.name: len(c.positions) for c in model.transmitter.controls if c.is_switch}, yaws=_yaws(model),
+        model.airframe, frozenset(p.name for p in model.airframe.moved()), lambda: switch or "",
+        lambda wanted: free_signal(program, named_things(model), wanted),
+        slider=next(iter(sliders), ""), spare=next(iter(spare), ""), modes=tuple(m.name for m in program.modes),
+        steers=tuple(a.command for a in program.axes), quiet=_throttle_stick_free(model), guarded=program.guard is not None,
+        lines=program.mixes, switches={c.name: len(c.positions) for c in model.transmitter.controls if c.is_switch},
+        yaws=_yaws(model),
     )  # fmt: skip
+
+
+def _throttle_stick_free(model: Model) -> bool:
+    """Whether the throttle stick gives no motor its power, and no behaviour reads it."""
+    if any(name == "throttle_stick" for recipe in model.program.recipes for _, name in recipe.reads()):
+        return False
+    thrust = model.program.axis("thrust")
+    if thrust is None or thrust.control != "throttle_stick":
+        return True
+    motors = {m.name for m in model.airframe.motors}
+    sources = {placed.line.source for placed in all_lines(model) if placed.line.target in motors}
+    return not sources & {"thrust", "throttle_stick"}
 
 
 def _yaws(model: Model) -> dict[str, float]:

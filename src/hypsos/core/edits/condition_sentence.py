@@ -26,6 +26,7 @@ from hypsos.core.edits.condition_choices import (
     without_orphans,
 )
 from hypsos.core.parts.condition_text import asked
+from hypsos.core.parts.transmitter import Control
 from hypsos.core.wording.describe_condition import (
     compared_signals,
     condition_path,
@@ -117,40 +118,56 @@ class _Reader:
 
     def _plain(self, place: ConditionPlace, text: str) -> Iterator[Word]:
         """A position, a mode, the link, the power, a named condition."""
-        negated, realm, name, position = asked(text)
-        model, control = self.model, self.model.transmitter.control(name)
-        if realm == "guard":
-            yield self.kind(place, "the motor")
-            yield self._is(place, text, ("is", "is not"))
-            states = tuple(WordChoice(f"guard:{w}", w) for w in GUARD_WORDS.values())
-            yield Menu(name, "in which state", states, self._putting(place, "!" if negated else ""))
-        elif realm == "timer":
-            yield self.kind(place, "the timer")
-            timers = tuple(WordChoice(f"timer:{x.name}", timer_label(x)) for x in model.program.timers)
-            yield Menu(timer_named(model, name), "which timer", timers, self._putting(place, "!" if negated else ""))
-            yield self._is(place, text, ("has run out", "has not run out"))
-        elif realm:
-            yield self.kind(place, "the flight mode")
-            yield self._is(place, text, ("is", "is not"))
-            modes = tuple(WordChoice(f"mode:{m.name}", m.label) for m in model.program.modes)
-            yield Menu(mode_label(model, name), "which mode", modes, self._putting(place, "!" if negated else ""))
+        _, realm, name, position = asked(text)
+        control = self.model.transmitter.control(name)
+        if realm:
+            yield from self._realm(place, text)
         elif control is not None and position is not None:
-            yield self.kind(place, control.label)
-            yield self._is(place, text, ("is at", "is not at"))
-            places = tuple(WordChoice(f"{name}@{i}", p) for i, p in enumerate(control.positions))
-            shown = control.positions[position] if position < len(control.positions) else str(position + 1)
-            yield Menu(shown, f"position of {control.label}", places, self._putting(place, "!" if negated else ""))
+            yield from self._position(place, text, control, position)
         elif name in ("link", "power"):
             yield self.kind(place, "the link" if name == "link" else "the receiver")
             yield self._is(place, text, ("is up", "is lost") if name == "link" else ("has power", "has no power"))
         else:
-            node = node_named(model, name)
-            yield self.kind(place, name if node is None else said_name(node.label, UNNAMED, name))
-            if node is not None and node.positions:
-                yield self._is(place, text, ("stands at", "does not stand at"))
-                yield self.step(place, node, text, position or 0)
-            else:
-                yield self._is(place, text, ("holds", "does not hold"))
+            yield from self._named(place, text)
+
+    def _realm(self, place: ConditionPlace, text: str) -> Iterator[Word]:
+        """The motor's state, a timer, or the flight mode."""
+        negated, realm, name, _ = asked(text)
+        model, mark = self.model, "!" if negated else ""
+        if realm == "timer":
+            yield self.kind(place, "the timer")
+            timers = tuple(WordChoice(f"timer:{x.name}", timer_label(x)) for x in model.program.timers)
+            yield Menu(timer_named(model, name), "which timer", timers, self._putting(place, mark))
+            yield self._is(place, text, ("has run out", "has not run out"))
+            return
+        yield self.kind(place, "the motor" if realm == "guard" else "the flight mode")
+        yield self._is(place, text, ("is", "is not"))
+        if realm == "guard":
+            states = tuple(WordChoice(f"guard:{w}", w) for w in GUARD_WORDS.values())
+            yield Menu(name, "in which state", states, self._putting(place, mark))
+        else:
+            modes = tuple(WordChoice(f"mode:{m.name}", m.label) for m in model.program.modes)
+            yield Menu(mode_label(model, name), "which mode", modes, self._putting(place, mark))
+
+    def _position(self, place: ConditionPlace, text: str, control: Control, position: int) -> Iterator[Word]:
+        """A switch at a position."""
+        yield self.kind(place, control.label)
+        yield self._is(place, text, ("is at", "is not at"))
+        places = tuple(WordChoice(f"{control.name}@{i}", p) for i, p in enumerate(control.positions))
+        shown = control.positions[position] if position < len(control.positions) else str(position + 1)
+        mark = "!" if asked(text).negated else ""
+        yield Menu(shown, f"position of {control.label}", places, self._putting(place, mark))
+
+    def _named(self, place: ConditionPlace, text: str) -> Iterator[Word]:
+        """A condition with a name, or a step of one that counts."""
+        asks = asked(text)
+        node = node_named(self.model, asks.name)
+        yield self.kind(place, asks.name if node is None else said_name(node.label, UNNAMED, asks.name))
+        if node is not None and node.positions:
+            yield self._is(place, text, ("stands at", "does not stand at"))
+            yield self.step(place, node, text, asks.position or 0)
+        else:
+            yield self._is(place, text, ("holds", "does not hold"))
 
     def _node(
         self, place: ConditionPlace, node: LogicSwitch, text: str, position: int | None, negated: bool, indent: int,

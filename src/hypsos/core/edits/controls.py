@@ -137,33 +137,41 @@ def with_positions(model: Model, name: str, count: int) -> Model:
     """
     control = _control(model, name)
     old = len(control.positions)
-    guard = model.program.guard
-    if count < old:
-        gone = re.compile(rf"^!?{name}@(\d+)$")
-        asked = {int(m[1]) for text in _texts(model) if (m := gone.match(text))}
-        checks = (
-            {c.position for c in guard.start_check if c.control == name} if guard is not None else set[int | None]()
-        )
-        lost = [control.positions[i] for i in range(count, old) if i in asked or i in checks]
-        if lost:
-            raise HypsosError(
-                f"something asks for {control.label} at {lost[0]}", "", "Let it ask for another position first."
-            )
-    taken = {p.lower() for p in control.positions}
-    more = [p for p in POSITIONS[count] if p not in taken]
-    positions = (*control.positions, *more)[:count]
-    positions += tuple(f"position {i + 1}" for i in range(len(positions), count))
-    made = _with(
-        model,
-        tuple(c.changed({"positions": positions}) if c.name == name else c for c in model.transmitter.controls),
-    )
+    asked_for = _positions_asked(model, name)
+    for i in range(count, old):
+        if i in asked_for:
+            text = f"something asks for {control.label} at {control.positions[i]}"
+            raise HypsosError(text, "", "Let it ask for another position first.")
+    counted = control.changed({"positions": _position_names(control.positions, count)})
+    made = _with(model, tuple(counted if c.name == name else c for c in model.transmitter.controls))
     recipes = tuple(_recounted(recipe, name, old, count) for recipe in made.program.recipes)
-    made = made.changed({"program": made.program.changed({"recipes": recipes})})
-    if guard is None or guard.switch != name:
-        return made
-    cut = tuple(i for i in guard.cut if i < count) or (0,)
-    cut = tuple(sorted({*cut, *range(old, count)}))
-    return made.changed({"program": made.program.changed({"guard": guard.changed({"cut": cut})})})
+    program = made.program.changed({"recipes": recipes})
+    if program.guard is not None and program.guard.switch == name:
+        program = program.changed({"guard": _guard_recounted(program.guard, old, count)})
+    return made.changed({"program": program})
+
+
+def _positions_asked(model: Model, name: str) -> set[int]:
+    """The positions of a switch that a condition or the start check asks for."""
+    pattern = re.compile(rf"^!?{name}@(\d+)$")
+    found = {int(match[1]) for match in map(pattern.match, _texts(model)) if match is not None}
+    for check in model.program.guard.start_check if model.program.guard is not None else ():
+        if check.control == name and check.position is not None:
+            found.add(check.position)
+    return found
+
+
+def _position_names(names: tuple[str, ...], count: int) -> tuple[str, ...]:
+    """So many names of positions: those there are first, then usual ones."""
+    taken = {p.lower() for p in names}
+    named = (*names, *(p for p in POSITIONS[count] if p not in taken))[:count]
+    return named + tuple(f"position {i + 1}" for i in range(len(named), count))
+
+
+def _guard_recounted(guard: Guard, old: int, count: int) -> Guard:
+    """The guard with another number of positions of its switch: new ones cut, and one of them always does."""
+    cut = {i for i in guard.cut if i < count} or {0}
+    return guard.changed({"cut": tuple(sorted(cut | set(range(old, count))))})
 
 
 def cut_end(model: Model) -> FirstEnd | None:

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.lookup import the_named
@@ -12,6 +12,7 @@ from hypsos.core.document.lines import expanded
 from hypsos.core.document.program import FREE_COMMANDS, Axis, Detached, Program, Signal
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.recipes import Recipe
+from hypsos.core.recipes.recipe_base import RecipeBase
 
 
 def detached(model: Model, index: int) -> Model:
@@ -24,12 +25,10 @@ def detached_all(model: Model, indices: Iterable[int]) -> Model:
     shared values stays a shared value; each is kept aside, to be attached again."""
     program, gone = model.program, set(indices)
     taken = [r for i, r in enumerate(program.recipes) if i in gone]
-    names: list[str] = [x.name for x in program.detached]
-    lines: list[MixLine] = []
     kept: list[Detached] = []
+    lines: list[MixLine] = []
     for recipe in taken:
-        name = next(n for k in range(1, 1000) if (n := recipe.kind if k == 1 else f"{recipe.kind}_{k}") not in names)
-        names.append(name)
+        name = _free_origin(recipe, (*program.detached, *kept))
         kept.append(Detached(name=name, recipe=recipe))
         made = expanded(recipe, model.transmitter) if recipe.on else ()
         lines += [x.line.changed({"origin": name}) for x in made]
@@ -46,6 +45,13 @@ def detached_all(model: Model, indices: Iterable[int]) -> Model:
     return model.changed({"program": Program(**fields)})
 
 
+def _free_origin(recipe: RecipeBase, detached: Sequence[Detached]) -> str:
+    """A name for the mixes of a recipe that no detached one has: its kind, with a number where that is taken."""
+    taken = {x.name for x in detached}
+    tries = (recipe.kind if k == 1 else f"{recipe.kind}_{k}" for k in range(1, 1000))
+    return next(name for name in tries if name not in taken)
+
+
 def attached(model: Model, name: str) -> Model:
     """The model with a detached recipe again in the place of its mixes, with its own figures.
 
@@ -56,16 +62,8 @@ def attached(model: Model, name: str) -> Model:
     if found is None:
         raise HypsosError(f"there is no detached behaviour {name}", "program.detached")
     recipe = found.recipe
+    _can_be_attached(model, recipe)
     fed = {n for n, _ in recipe.signals()}
-    taken = [r.label for r in program.recipes if fed & {n for n, _ in r.signals()}]
-    if taken:
-        raise HypsosError(f"{taken[0]} feeds the same signal now", "program.recipes", "Remove that one first.")
-    parts = {p.name for p in model.airframe.moved()}
-    lost = [n for _, n in recipe.parts() if n not in parts]
-    if lost:
-        raise HypsosError(
-            f"{recipe.label} moved {lost[0]}, which is gone", "program.recipes", "Add the behaviour anew."
-        )
     made = {x.name for x in recipe.own_values()}
     fields = dict(program) | {
         "recipes": (*program.recipes, recipe),
@@ -76,6 +74,19 @@ def attached(model: Model, name: str) -> Model:
         "detached": tuple(x for x in program.detached if x.name != name),
     }
     return model.changed({"program": Program(**fields)})
+
+
+def _can_be_attached(model: Model, recipe: RecipeBase) -> None:
+    """Raises HypsosError where a recipe's signal is fed by another one, or a part that it moved is gone."""
+    fed = {n for n, _ in recipe.signals()}
+    for other in model.program.recipes:
+        if any(n in fed for n, _ in other.signals()):
+            raise HypsosError(f"{other.label} feeds the same signal now", "program.recipes", "Remove that one first.")
+    parts = {p.name for p in model.airframe.moved()}
+    for _, part in recipe.parts():
+        if part not in parts:
+            text = f"{recipe.label} moved {part}, which is gone"
+            raise HypsosError(text, "program.recipes", "Add the behaviour anew.")
 
 
 def changed_since(model: Model, name: str) -> int:

@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from hypsos.core.document.document import Model
 from hypsos.core.parts.scenario import Expectation
 from hypsos.core.wording.describe_condition import named, phrase
@@ -22,20 +24,28 @@ def can_expect(model: Model) -> tuple[tuple[str, str], ...]:
 
 def conditions_to_expect(model: Model, kind: str) -> tuple[tuple[str, str], ...]:
     """Key and words of what an expectation of a kind can be about."""
+    motors = [(m.name, m.label) for m in model.airframe.motors]
     if kind in ("stopped", "runs"):
-        return tuple((m.name, m.label) for m in model.airframe.motors)
+        return tuple(motors)
     if kind == "stands":
-        motors = {m.name for m in model.airframe.motors}
-        return tuple((p.name, p.label) for p in model.airframe.moved() if p.name not in motors)
+        return tuple(x for x in ((p.name, p.label) for p in model.airframe.moved()) if x not in motors)
     if kind == "said":
         return tuple(dict.fromkeys((x.caption, x.caption) for x in model.program.announcements))
-    texts = [f"mode:{m.name}" for m in model.program.modes]
-    if model.program.guard is not None:
-        texts += [f"guard:{w}" for w in GUARD_WORDS.values()]
-    texts += [x.name for x in named(model) if not x.gives_signal and not x.positions]
-    texts += [f"timer:{x.name}" for x in model.program.timers if x.span_s]
-    texts += [f"{c.name}@{i}" for c in model.transmitter.controls if c.is_switch for i in range(len(c.positions))]
-    return tuple((t, phrase(model, t)) for t in (*texts, "link", "power"))
+    return tuple((text, phrase(model, text)) for text in _texts_to_expect(model))
+
+
+def _texts_to_expect(model: Model) -> Iterator[str]:
+    """Every condition that can be expected to hold."""
+    program = model.program
+    yield from (f"mode:{m.name}" for m in program.modes)
+    if program.guard is not None:
+        yield from (f"guard:{word}" for word in GUARD_WORDS.values())
+    yield from (x.name for x in named(model) if not x.gives_signal and not x.positions)
+    yield from (f"timer:{x.name}" for x in program.timers if x.span_s)
+    for control in model.transmitter.controls:
+        if control.is_switch:
+            yield from (f"{control.name}@{i}" for i in range(len(control.positions)))
+    yield from ("link", "power")
 
 
 def first_expectation(model: Model, kind: str, like: Expectation) -> Expectation:

@@ -11,6 +11,7 @@ from hypsos.core.base.lookup import the_place
 from hypsos.core.conditions import Combine, conditions_of
 from hypsos.core.dependencies.references import condition_users
 from hypsos.core.document.document import Model
+from hypsos.core.document.program import Axis
 from hypsos.core.edits.condition_choices import free_name
 from hypsos.core.parts.condition_text import asked, opposite
 from hypsos.core.parts.flight_mode import FlightMode
@@ -93,32 +94,39 @@ def _all_users(model: Model, name: str) -> tuple[str, ...]:
 def without_mode(model: Model, name: str) -> Model:
     """The model without a mode, and without what was kept for it. Raises HypsosError with those who ask for it."""
     label, program = mode_label(model, name), model.program
-    if program.modes and program.modes[-1].name == name and len(program.modes) > 1:
-        raise HypsosError(
-            f"{label} is the default mode, flown where no rule holds", "", "Give it another name instead."
-        )
+    if len(program.modes) > 1 and program.modes[-1].name == name:
+        text = f"{label} is the default mode, flown where no rule holds"
+        raise HypsosError(text, "", "Give it another name instead.")
     users = _all_users(model, name)
     if users:
-        said = ", ".join(users)
-        raise HypsosError(f"{label} is asked for by {said}", "", "Let that go by something else first.")
+        text = f"{label} is asked for by {', '.join(users)}"
+        raise HypsosError(text, "", "Let that go by something else first.")
     modes = tuple(m for m in program.modes if m.name != name)
     if len(modes) == 1 and not modes[0].presets and not _all_users(model, modes[0].name):
         modes = ()  # a default mode alone is no choice
     gone = {m.name for m in program.modes} - {m.name for m in modes}
-
-    def without(table: Mapping[str, object]) -> dict[str, object]:
-        return {n: x for n, x in table.items() if n not in gone}
-
-    axes = tuple(
-        a if a.trim is None else a.changed({"trim": a.trim.changed({"by_mode": without(a.trim.by_mode)})})
-        for a in program.axes
-    )
-    tunables = tuple(_without(x, without(x.by_mode), gone) for x in program.tunables)
-    recipes = list(program.recipes)
+    recipes = program.recipes
     for mode in gone:
-        recipes = [r.without_mode(mode) for r in recipes]
-    fields = {"modes": modes, "axes": axes, "tunables": tunables, "recipes": tuple(recipes)}
+        recipes = tuple(r.without_mode(mode) for r in recipes)
+    fields = {
+        "modes": modes,
+        "axes": tuple(_trimmed_without(axis, gone) for axis in program.axes),
+        "tunables": tuple(_without(x, _left(x.by_mode, gone), gone) for x in program.tunables),
+        "recipes": recipes,
+    }
     return model.changed({"program": program.changed(fields)})
+
+
+def _left(table: Mapping[str, object], gone: set[str]) -> dict[str, object]:
+    """What a table by flight mode holds for those that stay."""
+    return {mode: value for mode, value in table.items() if mode not in gone}
+
+
+def _trimmed_without(axis: Axis, gone: set[str]) -> Axis:
+    """An axis without the trims of flight modes that go."""
+    if axis.trim is None:
+        return axis
+    return axis.changed({"trim": axis.trim.changed({"by_mode": _left(axis.trim.by_mode, gone)})})
 
 
 def _without(x: Tunable, by_mode: dict[str, object], gone: set[str]) -> Tunable:

@@ -73,52 +73,60 @@ def without_tunable(model: Model, name: str) -> Model:
 def freed(model: Model, name: str, value: float) -> Model:
     """The model without a shared value, those who went by it on figures of their own: what they do where it is ``value``.
     Raises HypsosError where such a figure lies beyond its bounds."""
-
-    def bent(r: Response) -> Response:
-        return r.changed({"points": r.lifted(value), "live": (), "live_from": None, "live_odd": False})
-
-    def line(m: MixLine) -> MixLine:
-        fields: dict[str, object] = {}
-        if m.gain_from == name:
-            fields |= {"gain": m.gain * value / 100.0, "gain_from": None}
-        if m.differential_from == name:
-            fields |= {"differential": held_differential(m.differential, value), "differential_from": None}
-        if m.response is not None and m.response.live_from == name:
-            fields |= {"response": bent(m.response)}
-        return m.changed(fields) if fields else m
-
-    def setting(s: Setting | None) -> Setting | None:
-        fields: dict[str, object] = {}
-        if s is not None and s.rate_from == name:
-            rate = min(RATE_BOUNDS[1], max(RATE_BOUNDS[0], value))
-            fields |= {"rate_neg": rate, "rate_pos": rate, "rate_from": None}
-        if s is not None and s.expo_from == name:
-            fields |= {"expo": min(EXPO_BOUNDS[1], max(EXPO_BOUNDS[0], value)), "expo_from": None}
-        return s.changed(fields) if s is not None and fields else s
-
-    def axis(a: Axis) -> Axis:
-        fields: dict[str, object] = {"settings": tuple(map(setting, a.settings))}
-        if a.curve is not None and a.curve.live_from == name:
-            fields |= {"curve": bent(a.curve)}
-        return a.changed(fields)
-
-    def recipe(r: RecipeBase) -> RecipeBase:
-        by = [p for p in r.of("shared") if getattr(r, p.key) == name]
-        figures = {p.of: r.multiplied(p.of, value) for p in by}
-        return r.changed({**figures, **{p.key: None for p in by}}) if by else r
-
     program = model.program
     try:
         fields = {
-            "mixes": tuple(map(line, program.mixes)), "axes": tuple(map(axis, program.axes)),
-            "recipes": tuple(map(recipe, program.recipes)),
-        }  # fmt: skip
+            "mixes": tuple(_freed_line(line, name, value) for line in program.mixes),
+            "axes": tuple(_freed_axis(axis, name, value) for axis in program.axes),
+            "recipes": tuple(_freed_recipe(recipe, name, value) for recipe in program.recipes),
+        }
     except DocumentError as error:
         raise HypsosError(
             f"with {value:g} put in, {', '.join(tunable_users(model, name))} would lie beyond the bounds", "",
             "Give the shared value a lower figure first.",
         ) from error  # fmt: skip
     return without_tunable(model.changed({"program": program.changed(fields)}), name)
+
+
+def _freed_response(response: Response, value: float) -> Response:
+    """A response whose points stay where a shared value had brought them."""
+    return response.changed({"points": response.lifted(value), "live": (), "live_from": None, "live_odd": False})
+
+
+def _freed_line(line: MixLine, name: str, value: float) -> MixLine:
+    fields: dict[str, object] = {}
+    if line.gain_from == name:
+        fields |= {"gain": line.gain * value / 100.0, "gain_from": None}
+    if line.differential_from == name:
+        fields |= {"differential": held_differential(line.differential, value), "differential_from": None}
+    if line.response is not None and line.response.live_from == name:
+        fields |= {"response": _freed_response(line.response, value)}
+    return line.changed(fields) if fields else line
+
+
+def _freed_setting(setting: Setting | None, name: str, value: float) -> Setting | None:
+    if setting is None:
+        return None
+    fields: dict[str, object] = {}
+    if setting.rate_from == name:
+        rate = min(RATE_BOUNDS[1], max(RATE_BOUNDS[0], value))
+        fields |= {"rate_neg": rate, "rate_pos": rate, "rate_from": None}
+    if setting.expo_from == name:
+        fields |= {"expo": min(EXPO_BOUNDS[1], max(EXPO_BOUNDS[0], value)), "expo_from": None}
+    return setting.changed(fields) if fields else setting
+
+
+def _freed_axis(axis: Axis, name: str, value: float) -> Axis:
+    fields: dict[str, object] = {"settings": tuple(_freed_setting(s, name, value) for s in axis.settings)}
+    if axis.curve is not None and axis.curve.live_from == name:
+        fields |= {"curve": _freed_response(axis.curve, value)}
+    return axis.changed(fields)
+
+
+def _freed_recipe(recipe: RecipeBase, name: str, value: float) -> RecipeBase:
+    by = [p for p in recipe.of("shared") if getattr(recipe, p.key) == name]
+    figures = {p.of: recipe.multiplied(p.of, value) for p in by}
+    return recipe.changed({**figures, **{p.key: None for p in by}}) if by else recipe
 
 
 def with_value(model: Model, name: str, mode: str | None, value: float) -> Model:

@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Collection, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
@@ -105,22 +105,10 @@ class MixPlan:
         order = line_order(lines)
         if order.cycle:
             raise HypsosError(f"these feed each other in a circle: {', '.join(order.cycle)}", "program.mixes")
-        trimmed: set[str] = {a.command for a in model.program.axes if a.trim is not None and a.trim.scope != "lever"}
-        axes: dict[str, str] = {a.command: f"program.axes[{i}]" for i, a in enumerate(model.program.axes)}
-        self._axis_paths = axes
+        self._axis_paths: dict[str, str] = {a.command: f"program.axes[{i}]" for i, a in enumerate(model.program.axes)}
         self.motors = tuple(m.name for m in model.airframe.motors)
-        modes = model.program.modes
-        self._presets = {
-            t: Table([m.presets.get(t, 0.0) for m in modes]) for t in sorted({t for m in modes for t in m.presets})
-        }
-        # what only presets or nothing at all feeds may be read by any line, so it comes first
-        first = [t for t in (*self._presets, *self.motors) if t not in order.targets]
-        self.targets: dict[str, list[LineStep]] = {t: [] for t in (*first, *order.targets)}
-        seen: dict[tuple[object, ...], int] = {}
-        keys: Counter[str] = Counter()
-        for placed in lines:
-            step = _step(placed, axes, trimmed, seen, keys, placed.line.target in self.motors)
-            self.targets[placed.line.target].append(step)
+        self._presets = _preset_tables(model)
+        self.targets = self._steps_of(model, lines, order.targets)
         signals = (*model.program.signal_labels(), *(p.name for p in model.airframe.moved()))
         self.unfed = tuple(n for n in signals if n not in self.targets)
         self.after = self._hanging_on(later)
@@ -129,6 +117,19 @@ class MixPlan:
         self.cone = self._cone()
         self._turned = _by_angle(model, self.targets)
         self._slow_in_cone = any(s.slow for t in self.cone for s in self.targets[t])
+
+    def _steps_of(self, model: Model, lines: Sequence[PlacedLine], order: Sequence[str]) -> dict[str, list[LineStep]]:
+        """Target -> its lines, ready to be summed, in the order in which targets are summed."""
+        # what only presets or nothing at all feeds may be read by any line, so it comes first
+        first = [t for t in (*self._presets, *self.motors) if t not in order]
+        targets: dict[str, list[LineStep]] = {t: [] for t in (*first, *order)}
+        trimmed: set[str] = {a.command for a in model.program.axes if a.trim is not None and a.trim.scope != "lever"}
+        seen: dict[tuple[object, ...], int] = {}
+        keys: Counter[str] = Counter()
+        for placed in lines:
+            target = placed.line.target
+            targets[target].append(_step(placed, self._axis_paths, trimmed, seen, keys, target in self.motors))
+        return targets
 
     def _late(self) -> tuple[str, ...]:
         late: set[str] = set()
@@ -223,20 +224,10 @@ class MixPlan:
     ) -> dict[str, Signal]:  # fmt: skip
         """The sums of these targets with every slow of their own lines at its end, those of motors (``held``) at idle; without
         ``fades`` as the mode entered makes them."""
-        backend, frames = given.world.backend, given.track.frames
+        backend = given.world.backend
         own, *views = (replace(v, signals=dict(v.signals), made={}) for v in (main, *fades))
         for target in targets:
-            slowed, cut = {}, {}
-            for step in self.targets[target]:
-                if step.slow:
-                    x = _shape(step, own, step.plain, backend)
-                    if frames is not None and views:
-                        x = given.blend(x, (_shape(step, v, step.plain, backend) for v in views))
-                    if held and target in self.motors:
-                        x = x * 0.0
-                    if frames is not None and views:
-                        cut[step.key] = (backend.cut(x, frames),) * 2
-                    slowed[step.key] = (x, x)
+            slowed, cut = self._slows_ended(given, own, views, target, held)
             total, _ = self._sum(target, own, slowed, backend, False)
             presets = self._presets.get(target)
             if views:
@@ -244,12 +235,34 @@ class MixPlan:
                 total = given.blend(total, parts)
                 for view, part in zip(views, parts, strict=True):
                     view.signals[target] = part + (presets.values[view.mode] if presets is not None else 0.0)
-            if presets is not None:
-                total = total + (
-                    given.track.blend(backend, presets) if views else backend.take(presets, given.track.index)
-                )
+            if presets is not None and views:
+                total = total + given.track.blend(backend, presets)
+            elif presets is not None:
+                total = total + backend.take(presets, given.track.index)
             own.signals[target] = total
         return {t: own.signals[t] for t in targets if t in self.motors}
+
+    def _slows_ended(
+        self, given: MixInput, own: View, views: list[View], target: str, held: bool
+    ) -> tuple[dict[str, tuple[Signal, Signal]], dict[str, tuple[Signal, Signal]]]:
+        """What the slow lines of a target give at their end: in every frame, and in the frames of a fade."""
+        backend, frames = given.world.backend, given.track.frames
+        slowed: dict[str, tuple[Signal, Signal]] = {}
+        cut: dict[str, tuple[Signal, Signal]] = {}
+        for step in self.targets[target]:
+            if not step.slow:
+                continue
+            x = _shape(step, own, step.plain, backend)
+            fading = frames is not None and bool(views)
+            if fading:
+                x = given.blend(x, (_shape(step, v, step.plain, backend) for v in views))
+            if held and target in self.motors:
+                x = x * 0.0
+            if frames is not None and fading:
+                part = backend.cut(x, frames)
+                cut[step.key] = (part, part)
+            slowed[step.key] = (x, x)
+        return slowed, cut
 
     def _slowed(self, target: str, steps: list[LineStep], given: MixInput) -> dict[str, tuple[Signal, Signal]]:
         """Lines with a slow of their own, which works on the blend of the modes: their response before and after it."""
@@ -364,6 +377,13 @@ def _as_percent(parts: list[Contribution], angle: Signal, value: Signal, backend
     there = backend.abs(angle) > 1e-9
     share = backend.where(there, value / backend.where(there, angle, 1.0), 0.0)
     return [p._replace(amount=p.amount * share) for p in parts]
+
+
+def _preset_tables(model: Model) -> dict[str, Table]:
+    """Target -> its presets by flight mode."""
+    modes = model.program.modes
+    targets = sorted({target for mode in modes for target in mode.presets})
+    return {target: Table([mode.presets.get(target, 0.0) for mode in modes]) for target in targets}
 
 
 def _step(

@@ -109,33 +109,44 @@ def _faded(modes: tuple[FlightMode, ...], index: Place, world: ConditionWorld, m
     if world.backend.single and last is not None and last.settled and int(last.mode[0]) == index:
         memory.after["fade"] = last
         return ModeTrack(index)
-    count, fade_s = len(modes), np.array([m.fade_s for m in modes])
     flat = np.asarray(index).reshape(-1, world.shape[-1])
     rows, frames = flat.shape
     if last is None or memory.instant:
-        first = flat[:, -1 if memory.instant else 0]
-        last = _Fade(first, np.full(rows, -np.inf), np.eye(count)[first], np.eye(count)[first], True, names)
+        last = _arrived(flat[:, -1 if memory.instant else 0], names)
     elif len(last.mode) != rows:
-        last = _Fade(
-            np.broadcast_to(last.mode, (rows,)), np.broadcast_to(last.since, (rows,)),
-            np.broadcast_to(last.start, (rows, count)), np.broadcast_to(last.now, (rows, count)), last.settled, names,
-        )  # fmt: skip
+        last = _for_rows(last, rows, names)
     memory.after["fade"] = last
     if memory.instant:
         return ModeTrack(index)
     changed = (np.diff(flat, axis=1, prepend=last.mode[:, None]) != 0).any(axis=0)
     if last.settled and not changed.any():
         return ModeTrack(index)
-    t = np.broadcast_to(world.t_s, (frames,))
+    t, fade_s = np.broadcast_to(world.t_s, (frames,)), np.array([m.fade_s for m in modes])
     places, weights, fade = (_by_piece if rows == 1 else _by_frame)(flat, t, fade_s, last, np.flatnonzero(changed))
     memory.after["fade"] = fade
     memory.pending |= not fade.settled
     if not places.size:
         return ModeTrack(index)
+    count = len(modes)
     shares = np.moveaxis(weights, -1, 0).swapaxes(1, 2).reshape(count, *world.shape[:-1], len(places))
     if world.backend.single:
         return ModeTrack(index, places, tuple(shares.reshape(count).tolist()))
     return ModeTrack(index, places, tuple(shares))
+
+
+def _arrived(mode: Places, names: tuple[str, ...]) -> _Fade:
+    """No fade under way: each situation has all of its mode."""
+    whole = np.eye(len(names))[mode]
+    return _Fade(mode, np.full(len(mode), -np.inf), whole, whole, True, names)
+
+
+def _for_rows(last: _Fade, rows: int, names: tuple[str, ...]) -> _Fade:
+    """A fade of one situation as that of several which go on from it."""
+    wide = (rows, len(names))
+    return _Fade(
+        np.broadcast_to(last.mode, (rows,)), np.broadcast_to(last.since, (rows,)), np.broadcast_to(last.start, wide),
+        np.broadcast_to(last.now, wide), last.settled, names,
+    )  # fmt: skip
 
 
 def _by_piece(

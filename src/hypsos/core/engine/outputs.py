@@ -78,48 +78,66 @@ class Output:
         """Everything behind the sum; contributions are appended to ``parts`` where they are asked for."""
         backend, lead = memory.backend, self.lead
         slow_key, held_key, servo_key, left_key = self._keys
-        total, armed = asked.sums[lead.target], asked.armed
-        guarded = backend.where(armed, total, IDLE) if self.motor else total
-        idling, demand = asked.idling.get(lead.target), guarded
-        if idling is not None:
-            demand = backend.where(armed, idling.raised(total, backend), IDLE)
+        total, guarded, demand = self._demanded(asked, backend)
         clipped = backend.clip(demand, IDLE if self.motor else -SUM_LIMIT, SUM_LIMIT)
         slowed = clipped
         if lead.slow_up_s or lead.slow_down_s:
-            off = backend.not_(armed) if self.motor else False
+            off = backend.not_(asked.armed) if self.motor else False
             slowed = slow(clipped, lead.slow_up_s, lead.slow_down_s, frame_s, memory, slow_key, off, IDLE)
         curved = bent(slowed, lead, backend)
         moved, centred, stopped = servo_percent(slowed, lead, backend)
-        sent = backend.where(armed, stopped, self._idle) if self.motor else stopped
+        sent = backend.where(asked.armed, stopped, self._idle) if self.motor else stopped
         got, pulses, acting = self._receive(sent, received, memory, held_key)
         turned = got
         if not self.motor:
             target = got if pulses is None else self._left(got, pulses, memory, held_key, left_key)
             turned = slow(target, lead.servo_s, lead.servo_s, frame_s, memory, servo_key)
-        busy = slowed is not clipped and not backend.never(backend.differs(slowed, clipped))
-        busy = busy or (turned is not got and not backend.never(backend.differs(turned, got)))
-        direction = lead.direction
-        if lead.port is None:
-            stand, pct = got * 0.0 + self.rest, got * 0.0 + direction * self.rest
-            us = got * 0.0
-        else:
-            centre_us, slope = self._tx
-            stand, pct = direction * turned, got
-            us = centre_us + slope * pct
-            if pulses is not None:
-                us = backend.where(pulses, us, 0.0)
-            if self.motor:
-                stand = self._power(backend, got if pulses is None else backend.where(pulses, got, self._idle))
+        busy = _still_moves(slowed, clipped, backend) or _still_moves(turned, got, backend)
+        stand, pct, us = self._pulse(got, turned, pulses, backend)
         if parts is not None:
-            if self.motor:
-                direction = 1 if self._idle < 0 else -1  # as the controller takes the pulses
-            stages = (total, guarded, demand, clipped, slowed, curved, direction * moved, direction * centred, direction * stopped,
-                      direction * sent, direction * got, direction * turned, stand)  # fmt: skip
+            sense = self._sense
+            stages = (total, guarded, demand, clipped, slowed, curved, sense * moved, sense * centred, sense * stopped,
+                      sense * sent, sense * got, sense * turned, stand)  # fmt: skip
             self._explain(parts, stages, backend)
         at_stop = (centred != stopped) & backend.not_(acting)
         deg, mm = self.motion.angles(stand, backend)
         ready = self._ready(us, stand, received, memory) if self.motor else None
-        return Channel(pct, us, stand, demand - clipped, at_stop, acting, bool(busy), deg, mm, ready)
+        return Channel(pct, us, stand, demand - clipped, at_stop, acting, busy, deg, mm, ready)
+
+    def _demanded(self, asked: Demands, backend: Backend) -> tuple[Signal, Signal, Signal]:
+        """The sum; what the guard leaves of it; and the demand, which for an engine does not go below its idle."""
+        total = asked.sums[self.lead.target]
+        if not self.motor:
+            return total, total, total
+        guarded = demand = backend.where(asked.armed, total, IDLE)
+        idling = asked.idling.get(self.lead.target)
+        if idling is not None:
+            demand = backend.where(asked.armed, idling.raised(total, backend), IDLE)
+        return total, guarded, demand
+
+    @property
+    def _sense(self) -> float:
+        """The sign with which stages behind the output are explained; of a motor as its controller takes the pulses."""
+        if not self.motor:
+            return self.lead.direction
+        return 1 if self._idle < 0 else -1
+
+    def _pulse(
+        self, got: Signal, turned: Signal, pulses: Flag | None, backend: Backend
+    ) -> tuple[Signal, Signal, Signal]:
+        """Where the part stands and the pulse in percent and in microseconds; at rest and without a pulse where the lead is not
+        plugged in."""
+        direction = self.lead.direction
+        if self.lead.port is None:
+            return got * 0.0 + self.rest, got * 0.0 + direction * self.rest, got * 0.0
+        centre_us, slope = self._tx
+        us = centre_us + slope * got
+        if pulses is not None:
+            us = backend.where(pulses, us, 0.0)
+        stand = direction * turned
+        if self.motor:
+            stand = self._power(backend, got if pulses is None else backend.where(pulses, got, self._idle))
+        return stand, got, us
 
     def _ready(self, us: Signal, stand: Signal, received: Reception, memory: Memory) -> Flag:
         """Whether the speed controller lets its motor follow the pulse.
@@ -207,6 +225,11 @@ class Output:
             "stop_neg" if place < 0 else "stop_pos",
             "idle_us" if self.motor and self.lead.port is not None else "port",
         )
+
+
+def _still_moves(now: Signal, wanted: Signal, backend: Backend) -> bool:
+    """Whether what is slow has not come to where it is wanted by the end of the run."""
+    return now is not wanted and not backend.never(backend.differs(now, wanted))
 
 
 class OutputBank:

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 
 import numpy as np
 
@@ -16,7 +16,7 @@ from hypsos.core.document.document import Model
 from hypsos.core.engine.announcements import VoicePlan
 from hypsos.core.engine.axes import AxisPlan, Trims
 from hypsos.core.engine.conditions import LogicPlan
-from hypsos.core.engine.engine_idle import EnginePlan
+from hypsos.core.engine.engine_idle import EnginePlan, Idling
 from hypsos.core.engine.guard import ARMED, Told, guard_state
 from hypsos.core.engine.mixing import MixInput, MixPlan, View, mode_flag
 from hypsos.core.engine.modes import ModeTrack, Moved, TunablePlan, mode_index, mode_track
@@ -73,9 +73,33 @@ class Plan:
         single = _single(situation, memory)
         backend = FRAME if single is not None else ARRAYS
         mem = Memory(before=dict(memory.after) if memory is not None else {}, instant=instant, backend=backend)
-        heard = self._world(situation, backend) if single is None else self._frame(*single)
-        world, connected, power, flight_battery = heard
+        world, *heard = self._world(situation, backend) if single is None else self._frame(*single)
         mem.many = len(world.shape) > 1
+        given, trims, moved = self._flown(world, mem)
+        why_parts: dict[str, list[Contribution]] = {name: [] for name in why}
+        self._mixes.run(given, self._mixes.early, why_parts)
+        idling = self._engines.idling(world, given.main.untrimmed)
+        told = self._told(given, idling, trims, moved)
+        state = guard_state(self.model, world, {n: Told(x, self._fits[n]) for n, x in told.items()}, mem)
+        self._finish_sums(given, state, why_parts)
+        reception = self._reception(world, mem, *heard)
+        asked = Demands(world.signals, state == ARMED, idling)
+        channels = self._bank.run(asked, reception, self.frame_s, mem, why_parts)
+        leads = zip(self.model.leads, channels, strict=True)
+        outputs = {x.name: (c, c.moving or x.target in given.moving) for x, c in leads}
+        spoken = self._voice.run(world, self._idle(backend, channels), mem)
+        return Figures(
+            t_s=situation.t_s, commands={c: world.signals[c] for c in self._axes.commands},
+            sums={t: world.signals[t] for t in self._mixes.targets}, guard=state, outputs=outputs, why=why_parts, memory=mem,
+            modes=given.track.index, logic={n: world.flags[n] for n in self._logic.shown},
+            steps={n: x for n, x in world.counts.items() if ":" not in n}, told=told, timers=self._voice.readings(world),
+            said=spoken, shared=dict(given.main.shared),
+        ).result()  # fmt: skip
+
+    def _flown(self, world: ConditionWorld, mem: Memory) -> tuple[MixInput, Trims, Moved]:
+        """What the lines are given: conditions, the flight mode with its fade, shared values, trims and commands; with where
+        trims and what moves shared values stand."""
+        backend = world.backend
         self._logic.run(world, mem)
         modes = self.model.program.modes
         track = mode_track(modes, world, mem) if modes else ModeTrack(backend.full(world.shape, 0))
@@ -93,43 +117,39 @@ class Plan:
         given = MixInput(world, track, mem, self.frame_s, main, entered)
         if track.frames is not None:
             self._fade(given, commands, untrimmed, trims, moved)
-        why_parts: dict[str, list[Contribution]] = {name: [] for name in why}
-        self._mixes.run(given, self._mixes.early, why_parts)
+        return given, trims, moved
+
+    def _told(self, given: MixInput, idling: Mapping[str, Idling], trims: Trims, moved: Moved) -> dict[str, Signal]:
+        """What every motor would be told now, or once what is on its way has run out; an engine is low at its idle, and the trim
+        is about that."""
+        world = given.world
         told = self._mixes.asked(given)
-        if self._run_out.choices and not instant:
+        if self._run_out.choices and not given.memory.instant:
             pending = self._run_out.pending(world)
-            if not backend.never(pending):
+            if not world.backend.never(pending):
                 later = self._told_later(told, given, trims, moved)
-                told = {t: backend.where(pending, later[t], x) for t, x in told.items()}
-        idling = self._engines.idling(world, untrimmed)
-        for name, idle in idling.items():  # an engine is low at its idle, and the trim is about that
-            told[name] = told[name] - backend.maximum(idle.trim, 0.0)
-        state = guard_state(self.model, world, {n: Told(x, self._fits[n]) for n, x in told.items()}, mem)
+                told = {t: world.backend.where(pending, later[t], x) for t, x in told.items()}
+        for name, idle in idling.items():
+            told[name] = told[name] - world.backend.maximum(idle.trim, 0.0)
+        return told
+
+    def _finish_sums(self, given: MixInput, state: Place, why_parts: dict[str, list[Contribution]]) -> None:
+        """The sums that go by the guard's state, and what is known only after them."""
         given.stopped = state != ARMED
         self._mixes.run(given, self._mixes.late, why_parts)
-        self._logic.run_late(world, state, mem)
+        self._logic.run_late(given.world, state, given.memory)
         for view in given.fades:
-            self._logic.gates(view.signals, view.flag, backend, late=True)
+            self._logic.gates(view.signals, view.flag, given.world.backend, late=True)
         self._mixes.run(given, self._mixes.after, why_parts)
-        self._logic.run_last(world, mem)
-        after_s = self.model.receiver.failsafe_after_s
-        silent = on_delay(power & backend.not_(connected), world.t_s, after_s, mem, "failsafe")
-        received = Reception(world.t_s, connected, silent, power, flight_battery, backend.always(connected))
-        asked = Demands(world.signals, state == ARMED, idling)
-        channels = self._bank.run(asked, received, self.frame_s, mem, why_parts)
-        outputs = {
-            x.name: (c, c.moving or x.target in given.moving) for x, c in zip(self.model.leads, channels, strict=True)
-        }
-        spoken = self._voice.run(world, self._idle(backend, channels), mem)
-        flags = {n: world.flags[n] for n in self._logic.shown}
-        steps = {n: x for n, x in world.counts.items() if ":" not in n}
-        timers = self._voice.readings(world)
-        shown = {c: world.signals[c] for c in self._axes.commands}
-        sums = {t: world.signals[t] for t in self._mixes.targets}
-        return Figures(
-            t_s=situation.t_s, commands=shown, sums=sums, guard=state, outputs=outputs, why=why_parts, memory=mem,
-            modes=track.index, logic=flags, steps=steps, told=told, timers=timers, said=spoken, shared=shared,
-        ).result()  # fmt: skip
+        self._logic.run_last(given.world, given.memory)
+
+    def _reception(
+        self, world: ConditionWorld, mem: Memory, connected: Flag, power: Flag, flight_battery: Flag
+    ) -> Reception:
+        """What the receiver hears, and whether it has been silent for so long that its failsafe acts."""
+        unheard = power & world.backend.not_(connected)
+        silent = on_delay(unheard, world.t_s, self.model.receiver.failsafe_after_s, mem, "failsafe")
+        return Reception(world.t_s, connected, silent, power, flight_battery, world.backend.always(connected))
 
     def _told_later(self, told: dict[str, Signal], given: MixInput, trims: Trims, moved: Moved) -> dict[str, Signal]:
         """What every motor would be told now or once delays have run out, hands as they stand, whichever is most."""

@@ -8,6 +8,7 @@ from collections.abc import Collection, Mapping, Sequence
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from hypsos.core.base.backends import Array
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Plan, Result, Situation
@@ -24,34 +25,51 @@ def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ())
     percent or position numbers,
     scalars or arrays of shape (S, 1); what surrounds the hands (``link``, ``power`` and the like) too.
     """
-    guard = plan.model.program.guard
     controls = {k: np.asarray(v, float) for k, v in values.items() if k not in AROUND}
     around = {n: np.asarray(values.get(n, rest), float) for n, rest in AROUND.items()}
-    low = ready_to_arm(plan.model)
-    armed = low | ({guard.switch: controls[guard.switch]} if guard is not None and guard.switch in controls else {})
-    frame = plan.frame_s
-    wait = 0.0 if guard is None else guard.rest_s + frame
-    start = 2 * wait + 3 * frame
-    # low, armed, and the situation with one more frame, so that edges caused by the controls have been seen
-    t_s = np.array([0.0, max(wait, frame), wait + frame, 2 * wait + 2 * frame, start, start + frame])
-    before, then = (low, low, armed, armed), (controls, controls)
-    names = {**low, **armed, **controls}
-    held = {n: [x.get(n, plan.rest.get(n, 0.0)) for x in before] for n in names}
-    moved = {n: [x.get(n, plan.rest.get(n, 0.0)) for x in then] for n in names}
-    alike = all(np.size(x) == 1 for stands in held.values() for x in stands)
-    if alike:  # arming is the same in all situations: it is computed once
-        once = {n: np.array([float(np.ravel(x)[0]) for x in stands]) for n, stands in held.items()}
-        armed_by = plan.run(Situation(t_s[:4], once)).memory
-        ways = {n: _way(stands) for n, stands in moved.items()}
+    arming = _Arming(plan, controls)
+    if arming.alike:  # arming is the same in all situations: it is computed once
+        armed_by = plan.run(Situation(arming.t_s[:4], arming.once())).memory
+        ways = {n: _way(stands) for n, stands in arming.moved.items()}
         ways |= {n: _way([AROUND[n], value]) for n, value in around.items()}
-        memory = plan.run(Situation.of(t_s[4:], ways), armed_by).memory
+        memory = plan.run(Situation.of(arming.t_s[4:], ways), armed_by).memory
     else:
-        ways = {n: _way([*held[n], *moved[n]]) for n in names}
+        ways = {n: _way([*arming.held[n], *arming.moved[n]]) for n in arming.held}
         ways |= {n: _way([AROUND[n]] * 5 + [value]) for n, value in around.items()}
-        memory = plan.run(Situation.of(t_s, ways)).memory
+        memory = plan.run(Situation.of(arming.t_s, ways)).memory
     # and then all is let settle
-    settled = Situation.of(np.array([start + 2 * frame]), {**controls, **around})
-    return plan.run(settled, memory, why, instant=True)
+    at_rest = Situation.of(np.array([arming.end_s]), {**controls, **around})
+    return plan.run(at_rest, memory, why, instant=True)
+
+
+class _Arming:
+    """The hands from power-up to a situation, in six frames: low, low, armed, armed, and the situation with one more frame, so
+    that edges caused by the controls have been seen. ``held`` are the first four, ``moved`` the last two, by control."""
+
+    def __init__(self, plan: Plan, controls: Mapping[str, Array]) -> None:
+        guard = plan.model.program.guard
+        low = ready_to_arm(plan.model)
+        armed = dict(low)
+        if guard is not None and guard.switch in controls:
+            armed[guard.switch] = controls[guard.switch]
+        frame = plan.frame_s
+        wait = 0.0 if guard is None else guard.rest_s + frame
+        start = 2 * wait + 3 * frame
+        self.t_s = np.array([0.0, max(wait, frame), wait + frame, 2 * wait + 2 * frame, start, start + frame])
+        self.end_s = start + 2 * frame
+        names = {**low, **armed, **controls}
+        rest = {n: plan.rest.get(n, 0.0) for n in names}
+        self.held = {n: [x.get(n, rest[n]) for x in (low, low, armed, armed)] for n in names}
+        self.moved = {n: [controls.get(n, rest[n])] * 2 for n in names}
+
+    @property
+    def alike(self) -> bool:
+        """Whether the motors are armed in the same way in all situations."""
+        return all(np.size(x) == 1 for stands in self.held.values() for x in stands)
+
+    def once(self) -> dict[str, Array]:
+        """The first four frames as a single situation."""
+        return {n: np.array([float(np.ravel(x)[0]) for x in stands]) for n, stands in self.held.items()}
 
 
 def _way(stands: Sequence[ArrayLike]) -> NDArray[np.float64]:

@@ -64,37 +64,46 @@ def _with_all_signals(model: Model, made: Model) -> Model:
     )
 
 
+LEAST_SHOWN = 0.05
+"""Percent: a part that moves less is not shown."""
+
+
 def shown(model: Model, recipe: Recipe) -> list[Shown]:
     """What moves a behaviour, and what it then moves, by itself."""
     only = alone(model, recipe)
-    plan = compile_plan(only)
-    names = [p.name for p in model.airframe.moved()]
-    motors = {m.name for m in model.airframe.motors}
-    cases: Cases = []
-    for what in recipe.moved_by:
-        if what == "control":
-            found = getattr(recipe, "control", None)
-            if found:
-                low, high = ends(only, recipe, found)
-                cases.append((control_label(model, found), {found: low}, {found: high}))
-        elif what == "modes":
-            cases += _by_mode(only, recipe)
-        elif what in {p.key for p in recipe.of("condition")}:
-            cases += _by_position(model, getattr(recipe, what))
-        else:
-            stick, value = HANDS[what]
-            base = {"throttle_stick": 0.0} if motors and what == "yaw" else {}
-            cases.append((SAID[what], base, base | {stick: value}))
-    sums = settled_together(plan, [x for _, a, b in cases for x in (a, b)]).sums if cases else {}
+    cases = [case for what in recipe.moved_by for case in _cases(model, only, recipe, what)]
+    if not cases:
+        return []
+    situations = [hands for _, before, after in cases for hands in (before, after)]
+    sums = settled_together(compile_plan(only), situations).sums
+    tracks = {
+        part.name: np.broadcast_to(sums[part.name], (len(situations), 1))[:, -1]
+        for part in model.airframe.moved()
+        if part.name in sums
+    }
     out = []
     for i, (words, _, _) in enumerate(cases):
-        moves = {}
-        for name in names:
-            if name in sums:
-                track = np.broadcast_to(sums[name], (2 * len(cases), 1))
-                moves[name] = float(track[2 * i + 1, -1] - track[2 * i, -1])
-        out.append(Shown(words, {n: x for n, x in moves.items() if abs(x) > 0.05}))
+        moves = {name: float(track[2 * i + 1] - track[2 * i]) for name, track in tracks.items()}
+        out.append(Shown(words, {name: by for name, by in moves.items() if abs(by) > LEAST_SHOWN}))
     return out
+
+
+def _cases(model: Model, only: Model, recipe: Recipe, what: str) -> Cases:
+    """The movements with which one of the things is shown that move a behaviour: words, the hands before and after."""
+    if what == "control":
+        control = getattr(recipe, "control", None)
+        if not control:
+            return []
+        low, high = ends(only, recipe, control)
+        return [(control_label(model, control), {control: low}, {control: high})]
+    if what == "modes":
+        return list(_by_mode(only, recipe))
+    if what in {p.key for p in recipe.of("condition")}:
+        return list(_by_position(model, getattr(recipe, what)))
+    stick, value = HANDS[what]
+    with_power = what == "yaw" and bool(model.airframe.motors)
+    base = {"throttle_stick": 0.0} if with_power else {}
+    return [(SAID[what], base, base | {stick: value})]
 
 
 def _by_position(model: Model, text: str | None) -> Cases:

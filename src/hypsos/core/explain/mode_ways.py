@@ -51,6 +51,10 @@ class TakenNow(NamedTuple):
     put_back: tuple[str, ...]
 
 
+LEAST_TAKEN = 5e-3
+"""Percent: what adds less to a surface is not taken into its preset."""
+
+
 def taken_now(model: Model, hands: Mapping[str, float], memory: Memory | None, mode: str) -> TakenNow:
     """What sliders, knobs and the mode's own trims add to the surfaces now, taken into the presets of the mode flown.
 
@@ -60,18 +64,18 @@ def taken_now(model: Model, hands: Mapping[str, float], memory: Memory | None, m
     sticks = {a.control: 0.0 for a in model.program.axes if a.command != "thrust"}
     slides = {c.name: 0.0 for c in model.transmitter.controls if c.kind in ("slider", "knob") and hands.get(c.name)}
     still = {n: float(x) for n, x in hands.items() if n not in AROUND} | sticks
-    at_rest = {n: (0.0 if n in slides else x) for n, x in still.items()}
+    at_rest = still | {n: 0.0 for n in slides if n in still}
     bare = _without_own_trims(model, mode)
     now, then = _sums(model, still, memory), _sums(bare, at_rest, memory)
-    motors = {m.name for m in model.airframe.motors} | {d.name for d in model.airframe.devices}
-    old = next(m.presets for m in model.program.modes if m.name == mode)
-    made = dict(old)
-    for name in (p.name for p in model.airframe.moved() if p.name not in motors):
-        more = now.get(name, 0.0) - then.get(name, 0.0)
-        if abs(more) > 5e-3:
-            made[name] = round(min(150.0, max(-150.0, old.get(name, 0.0) + more)), 2)
+    presets = dict(next(m.presets for m in model.program.modes if m.name == mode))
+    moving = [s for s in model.airframe.surfaces if s.follows is None]
+    for surface in moving:
+        more = now.get(surface.name, 0.0) - then.get(surface.name, 0.0)
+        if abs(more) > LEAST_TAKEN:
+            total = presets.get(surface.name, 0.0) + more
+            presets[surface.name] = round(min(150.0, max(-150.0, total)), 2)
     moved = tuple(control_label(model, n) for n in slides if _moves(model, still, n, memory, now))
-    return TakenNow(with_presets(bare, mode, made), {n: x for n, x in made.items() if x}, moved)
+    return TakenNow(with_presets(bare, mode, presets), {n: x for n, x in presets.items() if x}, moved)
 
 
 def _sums(model: Model, hands: Mapping[str, float], memory: Memory | None) -> dict[str, float]:

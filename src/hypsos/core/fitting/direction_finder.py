@@ -25,6 +25,7 @@ from hypsos.core.engine import compile_plan
 from hypsos.core.engine.situation import control_bounds
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.parts.airframe import STEERED, Device, Motor
+from hypsos.core.parts.leads import Lead
 from hypsos.core.wording.words import Part, run_positions
 
 Seen = Literal[-1, 0, 1]
@@ -187,28 +188,34 @@ class Check:
 
 def check_of(model: Model) -> Check:
     """The movements that show every part of a model that moves, in the order of the sticks and then the switches."""
-    leads: dict[str, int] = {}
-    names: dict[str, str] = {}
-    second = {y.second for y in model.y_leads}  # of two servos on one port the first speaks for both
-    for lead in model.leads:
-        if lead.port is not None and lead.target not in leads and lead.name not in second:
-            leads[lead.target], names[lead.target] = lead.direction, lead.name
-    plan = compile_plan(model)
+    leads = _speaking_leads(model)
     parts = {p.name: p for p in model.airframe.moved()}
-    steps = []
+    motors = {m.name for m in model.airframe.motors}
     movements = list(_movements(model))
-    outputs = settled_together(plan, [s for _, _, before, after in movements for s in (before, after)]).outputs
-    stands = {part: np.broadcast_to(outputs[n].stand, (2 * len(movements), 1))[:, -1] for part, n in names.items()}
+    situations = [s for _, _, before, after in movements for s in (before, after)]
+    outputs = settled_together(compile_plan(model), situations).outputs
+    shape = (len(situations), 1)
+    stands = {part: np.broadcast_to(outputs[x.name].stand, shape)[:, -1] for part, x in leads.items()}
+    steps = []
     for i, (key, words, before, after) in enumerate(movements):
         moves = {part: float(stand[2 * i + 1] - stand[2 * i]) for part, stand in stands.items()}
-        if key == "yaw_thrust":
-            motors = {m.name for m in model.airframe.motors}
-            moves = {n: v for n, v in moves.items() if n in motors}
-        moves = {n: v for n, v in moves.items() if abs(v) >= LEAST}
+        looked_at = motors if key == "yaw_thrust" else moves.keys()
+        moves = {part: by for part, by in moves.items() if part in looked_at and abs(by) >= LEAST}
         if moves:
-            should = {n: w for n in moves if (w := right_way(key, parts[n])) is not None}
+            ways = {part: right_way(key, parts[part]) for part in moves}
+            should = {part: way for part, way in ways.items() if way is not None}
             steps.append(Movement(key, words, before, after, moves, should))
-    return Check(tuple(steps), leads)
+    return Check(tuple(steps), {part: x.direction for part, x in leads.items()})
+
+
+def _speaking_leads(model: Model) -> dict[str, Lead]:
+    """Part -> the plugged lead that is looked at; of two servos on one port the first speaks for both."""
+    second = {y.second for y in model.y_leads}
+    found: dict[str, Lead] = {}
+    for lead in model.leads:
+        if lead.port is not None and lead.name not in second:
+            found.setdefault(lead.target, lead)
+    return found
 
 
 def right_way(key: str, part: Part) -> Seen | None:

@@ -10,6 +10,7 @@ import numpy as np
 from hypsos.core.base.figure_words import plain
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
+from hypsos.core.document.program import Axis, Setting
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.shaping import setting_at
 from hypsos.core.engine.sweep import settled_together
@@ -40,26 +41,31 @@ def full_stick(model: Model, name: str) -> FullStick | None:
     if lead is None:
         return None
     axes = [a for a in model.program.axes if a.command in FLYING]
-    still = quiet_hands(model)
-    settings, situations = [], []
-    for axis in axes:
-        control = model.transmitter.control(axis.switch or "")
-        places = range(len(control.positions)) if control else range(1)
-        feel = [setting_at(axis, p) for p in places]
-        best = max(places, key=[s.rate_neg + s.rate_pos for s in feel].__getitem__)
-        at = still | ({axis.switch: float(best)} if axis.switch else {})
-        settings.append(feel[best])
+    fullest = [_fullest(model, axis) for axis in axes]
+    still, situations = quiet_hands(model), []
+    for axis, (_, place) in zip(axes, fullest, strict=True):
+        at = still | ({axis.switch: float(place)} if axis.switch else {})
         situations += [at | {axis.control: v} for v in (-100.0, 100.0)]
-    every = _ends(model, situations, name, lead.name)
-    found: tuple[float, FullStick] | None = None
-    for i, (axis, setting) in enumerate(zip(axes, settings, strict=True)):
-        low, high = sorted(every[2 * i : 2 * i + 2])
+    ends = _ends(model, situations, name, lead.name)
+    found: FullStick | None = None
+    most = 0.0
+    for i, (axis, (setting, _)) in enumerate(zip(axes, fullest, strict=True)):
+        low, high = sorted(ends[2 * i : 2 * i + 2])
         moved = high[0] - low[0]
-        if moved >= LEAST and (found is None or moved > found[0]):
+        if moved >= LEAST and (found is None or moved > most):
             takes = _takes(model, name, axis.command, (setting.rate_neg, setting.rate_pos))
             shares = (max(0.0, -low[0] / 100.0), max(0.0, high[0] / 100.0))
-            found = (moved, FullStick(axis.command, shares, (low[1], high[1]), (low[2], high[2]), takes))
-    return None if found is None else found[1]
+            found, most = FullStick(axis.command, shares, (low[1], high[1]), (low[2], high[2]), takes), moved
+    return found
+
+
+def _fullest(model: Model, axis: Axis) -> tuple[Setting, int]:
+    """The setting of an axis with the largest rates, and the position of its switch."""
+    control = model.transmitter.control(axis.switch or "")
+    places = range(len(control.positions)) if control else range(1)
+    feel = [setting_at(axis, place) for place in places]
+    best = max(places, key=lambda place: feel[place].rate_neg + feel[place].rate_pos)
+    return feel[best], best
 
 
 def _ends(model: Model, situations: list[dict[str, float]], name: str, lead: str) -> list[tuple[float, float, float]]:

@@ -224,6 +224,10 @@ FACETS: tuple[tuple[str, Facet], ...] = (
 # -- one lead -----------------------------------------------------------------------------------------------------------
 
 
+LEAST_IDLE = 1e-6
+"""Percent by which two idles differ."""
+
+
 def _of_a_lead(first: Model, second: Model, a: Lead, b: Lead, label: str) -> Iterator[str]:
     low = label[:1].lower() + label[1:]
     motor = isinstance(_part(first, a), Motor)
@@ -233,23 +237,34 @@ def _of_a_lead(first: Model, second: Model, a: Lead, b: Lead, label: str) -> Ite
         yield f"Without the link {low} does something else."
     if a.port is None and b.port is None:
         return
-    bends = [x for lead in (a, b) if lead.curve is not None for x in output_curve(lead.curve).places]
-    demands = np.array(sorted({*DEMANDS.tolist(), *bends}))
-    if np.abs(_pulses(first, a, demands) - _pulses(second, b, demands)).max() > LEAST_US:
+    if _other_pulses(first, second, a, b):
         yield f"The output of {low} sends other pulses."
     if (a.slow_up_s, a.slow_down_s, a.servo_s) != (b.slow_up_s, b.slow_down_s, b.servo_s):
         yield f"{label} takes another time on its way."
     if motor:
-        if (
-            abs(idle_percent(a, first.transmitter) - idle_percent(b, second.transmitter)) > 1e-6
-            or a.idle_us != b.idle_us
-        ):
+        idles = [idle_percent(x, model.transmitter) for x, model in ((a, first), (b, second))]
+        if a.idle_us != b.idle_us or abs(idles[0] - idles[1]) > LEAST_IDLE:
             yield f"The controller of {low} is off at another pulse."
-        return
+    elif _turns_otherwise(first, second, a, b):
+        yield f"{label} turns otherwise for the same servo."
+
+
+def _other_pulses(first: Model, second: Model, a: Lead, b: Lead) -> bool:
+    """Whether two outputs send other pulses for the same demands, also where their curves bend."""
+    bends = [x for lead in (a, b) if lead.curve is not None for x in output_curve(lead.curve).places]
+    demands = np.array(sorted({*DEMANDS.tolist(), *bends}))
+    return bool(np.abs(_pulses(first, a, demands) - _pulses(second, b, demands)).max() > LEAST_US)
+
+
+def _turns_otherwise(first: Model, second: Model, a: Lead, b: Lead) -> bool:
+    """Whether a surface stands at another angle, or another height, for the same servo; or only one of them can be said."""
     for one, two, least in zip(_turns(first, a), _turns(second, b), (LEAST_DEG, LEAST_MM), strict=True):
-        if (one is None) != (two is None) or (one is not None and two is not None and _far(one, two) > least):
-            yield f"{label} turns otherwise for the same servo."
-            break
+        if one is None or two is None:
+            if one is not two:
+                return True
+        elif _far(one, two) > least:
+            return True
+    return False
 
 
 def _part(model: Model, lead: Lead) -> Any:

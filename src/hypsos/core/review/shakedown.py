@@ -21,7 +21,7 @@ from hypsos.core.review.findings import (
     Shakedown,
     Stopped,
 )
-from hypsos.core.review.rules import STATEMENTS
+from hypsos.core.review.rules import STATEMENTS, motor_rules, motor_search
 from hypsos.core.review.rules.statement import DocumentQuestion, ReviewQuestion, Statement, SurfaceQuestion
 from hypsos.core.review.search.condition_search import ConditionSearch
 from hypsos.core.review.search.input_grid import grid_of
@@ -217,23 +217,17 @@ class ShakedownSearch:
             about_motors = tuple(s.code for s in STATEMENTS.values() if s.motors is not None and s.surfaces is None)
             yield _Task("motors", about_motors, (), _nothing)
             return
-        model_slice = slice_of(model, guard=True)
-        rules = [s.motors for s in STATEMENTS.values() if s.motors is not None and s.motors.asked_of(model)]
 
         def work() -> _Done:
-            search = MotorSearch(model, rules, self.most, stopped, self._given_up).run()
+            search = motor_search(model, self.most, stopped, self._given_up).run()
             tried = {rule.code: rule.tried() for rule in search.rules}
-            unfinished = [rule.code for rule in search.rules if rule.searches and not search.reach.complete]
-            partly = dict.fromkeys(unfinished, search.reach.partly)
-            if not search.grid.whole:
-                bent = [rule.code for rule in search.rules if rule.straight]
-                partly = dict.fromkeys(bent, BENT) | partly
-            return _Done(tuple(search.findings()), tried, partly)
+            return _Done(tuple(search.findings()), tried, _unsearched(search))
 
         recipes = tuple((i, r) for i, r in enumerate(model.program.recipes) if r.given_at_idle is not None)
         labels = tuple((x.label, x.failsafe, x.waits_for_idle) for x in model.leads)
-        codes = tuple(rule.code for rule in rules)
-        yield _Task("motors", codes, (_Same(model_slice), recipes, labels, model.receiver), work)
+        hangs_on = (_Same(slice_of(model, guard=True)), recipes, labels, model.receiver)
+        codes = tuple(rule.code for rule in motor_rules(model))
+        yield _Task("motors", codes, hangs_on, work)
 
     def _document_tasks(self, ask: Ask) -> Iterator[_Task]:
         for statement in STATEMENTS.values():
@@ -259,6 +253,16 @@ class ShakedownSearch:
         for statement in STATEMENTS.values():
             for question in statement.conditions(search) if statement.conditions is not None else ():
                 yield _Task(question.name, (statement.code,), key, partial(_asked_of_conditions, search, question))
+
+
+def _unsearched(search: MotorSearch) -> dict[str, str]:
+    """The statements about motors of which not everything was searched, each with the reason."""
+    partly: dict[str, str] = {}
+    if not search.grid.whole:
+        partly |= {rule.code: BENT for rule in search.rules if rule.straight}
+    if not search.reach.complete:
+        partly |= {rule.code: search.reach.partly for rule in search.rules if rule.searches}
+    return partly
 
 
 def _nothing() -> _Done:

@@ -4,7 +4,7 @@ they usually do."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -100,39 +100,50 @@ class _Fitting:
         self.controls = list(model.transmitter.controls)
 
     def run(self) -> Adapted:
+        program = self.model.program
         leads = self._leads()
-        recipes = [r for x in self.model.program.recipes if (r := self._recipe(x)) is not None]
+        recipes = [fitted for recipe in program.recipes if (fitted := self._recipe(recipe)) is not None]
         self._offer(recipes)
-        mixes = [m for x in self.model.program.mixes for m in self._mix(x)]
-        modes = tuple(m.changed({"presets": self._presets(m.label, m.presets)}) for m in self.model.program.modes)
+        mixes = [fitted for mix in program.mixes for fitted in self._mix(mix)]
+        modes = tuple(m.changed({"presets": self._presets(m.label, m.presets)}) for m in program.modes)
         self._behave(recipes, mixes)
-        program: dict[str, Any] = {"recipes": tuple(recipes), "mixes": tuple(mixes), "modes": modes}
-        if self.body.motors and self.model.program.guard is None:
-            program["guard"] = self._guard()
-            self.added.append("a motor guard on the motor switch")
-        if self.body.motors and self.model.program.guard is not None:
-            guard = self.model.program.guard
-            engines = tuple(x for x in guard.engines if x.motor in self.new)
-            program["guard"] = guard.changed({"engines": engines}) if engines != guard.engines else guard
-        if not self.body.motors and self.model.program.guard is not None:
-            program |= self._unguarded()
-        if not self.model.program.axes:
-            program["axes"] = usual_axes(self.controls)
+        fields: dict[str, Any] = {"recipes": tuple(recipes), "mixes": tuple(mixes), "modes": modes} | self._guarded()
+        if not program.axes:
+            fields["axes"] = usual_axes(self.controls)
         update: dict[str, Any] = {
-            "airframe": self.body, "leads": leads, "y_leads": self._y_leads(),
-            "program": self.model.program.changed(program),
+            "airframe": self.body, "leads": leads, "y_leads": self._y_leads(), "program": program.changed(fields),
             "transmitter": self.model.transmitter.changed({"controls": tuple(self.controls)}),
         }  # fmt: skip
         if len(leads) > self.model.receiver.ports:
-            update["receiver"] = self.model.receiver.changed({"ports": min(32, len(leads))})
-            self.added.append(f"a receiver with {min(32, len(leads))} ports")
+            ports = min(32, len(leads))
+            update["receiver"] = self.model.receiver.changed({"ports": ports})
+            self.added.append(f"a receiver with {ports} ports")
         made = self.model.changed(update)
-        news = (
-            ("guard", made.program.guard != self.model.program.guard), ("feel", made.program.axes != self.model.program.axes),
-            ("flaps", SLICES["flaps"](made) != SLICES["flaps"](self.model)), ("failsafe", bool(self.fresh)),
-        )  # fmt: skip
-        made = with_proposed(made, *(step for step, new in news if new))
-        return Adapted(made, tuple(self.added), tuple(self.let_go))
+        return Adapted(with_proposed(made, *self._news(made)), tuple(self.added), tuple(self.let_go))
+
+    def _guarded(self) -> dict[str, Any]:
+        """The guard of the motors that there are then: a new one, the old one without engines that have gone, or none."""
+        guard = self.model.program.guard
+        if self.body.motors and guard is None:
+            made = self._guard()
+            self.added.append("a motor guard on the motor switch")
+            return {"guard": made}
+        if self.body.motors and guard is not None:
+            engines = tuple(x for x in guard.engines if x.motor in self.new)
+            return {"guard": guard if engines == guard.engines else guard.changed({"engines": engines})}
+        return {} if guard is None else self._unguarded()
+
+    def _news(self, made: Model) -> Iterator[str]:
+        """The steps whose figures are now other ones, and only proposed."""
+        before, after = self.model, made
+        if after.program.guard != before.program.guard:
+            yield "guard"
+        if after.program.axes != before.program.axes:
+            yield "feel"
+        if SLICES["flaps"](after) != SLICES["flaps"](before):
+            yield "flaps"
+        if self.fresh:
+            yield "failsafe"
 
     def _guard(self) -> Guard:
         """A guard proposed afresh: on a switch called the motor's that nothing else hangs on, else on a new one."""

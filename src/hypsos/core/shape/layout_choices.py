@@ -7,8 +7,9 @@ that stay keep their own figures. The choices can be mixed freely.
 
 from __future__ import annotations
 
+import itertools
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any, NamedTuple, get_args
 
 from hypsos.core.base.errors import HypsosError
@@ -198,31 +199,35 @@ def with_tail(body: Airframe, choice: str, elevators: int = 1, rudders: int = 1,
     """Another tail. ``elevators`` 1 or 2 on a tailplane, which is ``all_moving`` or has them hinged to it; ``rudders`` 0, 1 or 2
     (two stand on two fins)."""
     panels, surfaces = _tail_parts(body, choice, elevators, rudders)
-    old_panels = {p.name: p for p in body.panels}
-    fresh = []
-    for p in panels:
-        kept = old_panels.get(p.name)
-        same = kept is not None and kept.arrangement == p.arrangement and p.name != "tailplane"
-        if p.name == "tailplane" and kept is not None:
-            kept = kept.changed({"x_mm": p.x_mm, "z_mm": p.z_mm}) if tail_choice(body) != choice else kept
-            same = True
-        fresh.append(kept if same and kept is not None else p)
-    body = _without(body, set(TAIL_PANELS) - {p.name for p in fresh})
+    panels = [_kept_panel(body, choice, p) for p in panels]
+    body = _without(body, set(TAIL_PANELS) - {p.name for p in panels})
     others = tuple(p for p in body.panels if p.name not in TAIL_PANELS)
-    body = body.changed({"panels": (*others, *fresh)})
-    old = {s.name: s for s in body.surfaces}
-    there = {p.name: p for p in fresh}
-    made: list[Surface] = []
-    for s in surfaces:
-        whole = all_moving and s.role == "elevator"
-        there_was = old.get(s.name)
-        if there_was and (there_was.side, there_was.panel, there_was.all_moving) == (s.side, s.panel, whole):
-            made.append(there_was)
-        elif whole:
-            made.append(_whole_on(there[s.panel], s.name, s.side))
-        else:
-            made.append(_on(there[s.panel], s.name, s.role, s.side, s.throw_up_deg))
+    body = body.changed({"panels": (*others, *panels)})
+    there = {p.name: p for p in panels}
+    made = [_kept_surface(body, there[s.panel], s, all_moving and s.role == "elevator") for s in surfaces]
     return _replace(body, lambda s: s.role in TAIL_ROLES, made)
+
+
+def _kept_panel(body: Airframe, choice: str, fresh: Panel) -> Panel:
+    """A panel of another tail: the one that was there, with its figures, where it is of the same arrangement. A tailplane is
+    always kept, and goes where it belongs on another tail."""
+    kept = next((p for p in body.panels if p.name == fresh.name), None)
+    if kept is None:
+        return fresh
+    if fresh.name == "tailplane":
+        return kept if tail_choice(body) == choice else kept.changed({"x_mm": fresh.x_mm, "z_mm": fresh.z_mm})
+    return kept if kept.arrangement == fresh.arrangement else fresh
+
+
+def _kept_surface(body: Airframe, panel: Panel, fresh: Surface, whole: bool) -> Surface:
+    """A surface of another tail: the one that was there where it sits on the same panel and side; ``whole``: the panel turns as
+    a whole."""
+    kept = next((s for s in body.surfaces if s.name == fresh.name), None)
+    if kept is not None and (kept.side, kept.panel, kept.all_moving) == (fresh.side, fresh.panel, whole):
+        return kept
+    if whole:
+        return _whole_on(panel, fresh.name, fresh.side)
+    return _on(panel, fresh.name, fresh.role, fresh.side, fresh.throw_up_deg)
 
 
 ELEVATOR_DEG, RUDDER_DEG = 15.0, 25.0
@@ -448,31 +453,43 @@ def with_surfaces(body: Airframe, panel: Panel, role: SurfaceRole) -> Airframe:
     Raises HypsosError when there is no room left.
     """
     sides = ("centre",) if panel.arrangement == "single" else SIDES
-    taken = sorted(
-        (s.start_mm, s.end_mm)
-        for s in body.surfaces
-        if s.panel == panel.name and s.side in (sides[0], "centre") and (s.role in PLATES) == (role in PLATES)
-    )
+    start, end = _widest_gap(body, panel, role, sides[0])
+    up, down = ADDED.get(role, (25.0, 25.0))
+    share = 0.16 if role in PLATES else 0.24
+    made = []
+    for side, name in zip(sides, _free_names(body, role, sides), strict=True):
+        one = _on(panel, name, role, side, up, share).changed({"throw_down_deg": down})
+        if role in SPLIT:
+            one = one.changed(SPLIT_THROWS)
+        made.append(one.changed({"start_mm": _mm(start), "end_mm": _mm(end)}))
+    return body.changed({"surfaces": (*body.surfaces, *made)})
+
+
+def _widest_gap(body: Airframe, panel: Panel, role: SurfaceRole, side: str) -> tuple[float, float]:
+    """Where the widest gap between surfaces of the same sort begins and ends, with some air to both. Raises HypsosError."""
+    taken = []
+    for s in body.surfaces:
+        same_sort = (s.role in PLATES) == (role in PLATES)
+        if s.panel == panel.name and s.side in (side, "centre") and same_sort:
+            taken.append((s.start_mm, s.end_mm))
     half = panel.half_span_mm
-    edges = [0.03 * half, *(e for pair in taken for e in pair), 0.97 * half]
+    edges = [0.03 * half, *(e for pair in sorted(taken) for e in pair), 0.97 * half]
     start, end = max(zip(edges[::2], edges[1::2], strict=True), key=lambda gap: gap[1] - gap[0])
     if end - start < 0.08 * half:
         raise HypsosError(f"there is no room left on {panel.label.lower()}", "", "Make another surface shorter first.")
-    spare = 0.02 * half
-    names = {s.name for s in body.surfaces}
+    return start + 0.02 * half, end - 0.02 * half
+
+
+def _free_names(body: Airframe, role: SurfaceRole, sides: Sequence[str]) -> list[str]:
+    """Names for a surface on each side, with a number where they are taken."""
+    taken = {s.name for s in body.surfaces}
     stem = role.replace(" ", "_")
-    number = 2
-    while any((stem if side == "centre" else f"{side}_{stem}") in names for side in sides):
-        stem, number = f"{role.replace(' ', '_')}_{number}", number + 1
-    made = []
-    for side in sides:
-        name = stem if side == "centre" else f"{side}_{stem}"
-        up, down = ADDED.get(role, (25.0, 25.0))
-        one = _on(panel, name, role, side, up, 0.16 if role in PLATES else 0.24).changed({"throw_down_deg": down})
-        if role in SPLIT:
-            one = one.changed(SPLIT_THROWS)
-        made.append(one.changed({"start_mm": _mm(start + spare), "end_mm": _mm(end - spare)}))
-    return body.changed({"surfaces": (*body.surfaces, *made)})
+    for number in itertools.count(1):
+        numbered = stem if number == 1 else f"{stem}_{number}"
+        names = [numbered if side == "centre" else f"{side}_{numbered}" for side in sides]
+        if not taken.intersection(names):
+            return names
+    raise AssertionError("there is always a number that is free")
 
 
 def _panel(

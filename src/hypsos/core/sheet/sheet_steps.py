@@ -7,20 +7,24 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from hypsos.core.base.backends import Array
 from hypsos.core.base.figure_words import number, plain, power_percent, said_name
 from hypsos.core.conditions.condition_base import UNNAMED
 from hypsos.core.dependencies.failsafe_defaults import spare_ports, two_ended, usual_failsafe
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
+from hypsos.core.document.program import Axis, Engine, Guard
 from hypsos.core.edits.announcement_words import voice_lines
 from hypsos.core.edits.condition_words import mode_lines, shared_lines, told_apart
 from hypsos.core.edits.mix_words import curve_words, live_words, mix_words
 from hypsos.core.engine import compile_plan
+from hypsos.core.engine.result import Trace
 from hypsos.core.engine.shaping import setting_at
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.explain.neutral_hands import quiet_hands, quiet_words
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.lead_motion import Motion
+from hypsos.core.parts.leads import Lead
 from hypsos.core.sheet.port_card import power_words
 from hypsos.core.sheet.preflight_lists import EACH_TITLE, FIRST_TITLE, RULES, before_each, before_first
 from hypsos.core.sheet.sheet_parts import Keyed, Sheet, SheetSection, SheetStep
@@ -140,44 +144,64 @@ def _ports(model: Model, count: _Counter) -> Iterator[SheetStep]:
 def _guard(model: Model, count: _Counter) -> Iterator[SheetStep]:
     guard = model.program.guard
     assert guard is not None
+    yield from _guard_switch(model, guard, count)
+    yield from _arming(model, guard, count)
+    if guard.level >= 4:
+        yield count.step("Lock again when the link is lost for", f"{plain(guard.relock_s)} s", GUARD_TESTS[4])
+    for condition in guard.holds:
+        said = f"every motor stopped; then locked until it has rested low for {plain(guard.rest_s)} s"
+        yield count.step(f"While {phrase(model, condition)}", said, "The motor must stay still afterwards, too.")
+    for engine in guard.engines:
+        label = next(m.label for m in model.airframe.motors if m.name == engine.motor)
+        said = "Armed, throttle low: it runs on, and the trim moves its idle. Cut: it stops."
+        yield count.step(f"{label} is an engine and idles", _idles(model, engine), said)
+    if guard.wakes_when_low:
+        yield count.step("A locked motor", f"wakes once the stick has rested low for {plain(guard.rest_s)} s", "")
+
+
+def _thrust_words(model: Model) -> str:
+    """What people call the control of the thrust."""
+    axis = model.program.axis("thrust")
+    return "every control of the motor" if axis is None else control_label(model, axis.control)
+
+
+def _guard_switch(model: Model, guard: Guard, count: _Counter) -> Iterator[SheetStep]:
+    """Where the switch stops the motors, where it lets them run, and at which pulse each controller is off."""
     switch = model.transmitter.control(guard.switch)
     assert switch is not None
     run = ", ".join(switch.positions[i] for i in run_positions(model))
     others = ", ".join(p for i, p in enumerate(switch.positions) if i in guard.cut)
-    axis = model.program.axis("thrust")
-    stick = control_label(model, axis.control) if axis is not None else "every control of the motor"
+    stick = _thrust_words(model)
     yield count.step(f"{switch.label} at {others}", "every motor stopped", f"Move the {stick}: the motor stays still.")
     yield count.step(f"{switch.label} at {run}", f"motor follows the {stick} once armed", "")
     motors = {m.name for m in model.airframe.motors}
     for lead in model.leads:
         if lead.target in motors:
             yield count.step(f"{lead.label}, stopped", f"{plain(lead.idle_us)} µs, its controller off", "")
+
+
+def _arming(model: Model, guard: Guard, count: _Counter) -> Iterator[SheetStep]:
+    """What must hold before the motors are armed."""
     if guard.level >= 2:
-        low = f"{stick} and every motor at or below {plain(power_percent(guard.threshold))} % power"
-        if guard.level >= 3:
-            low += f" for {plain(guard.rest_s)} s"
-        yield count.step("Arm only with", low, GUARD_TESTS[min(guard.level, 3)])
+        low = f"{_thrust_words(model)} and every motor at or below {plain(power_percent(guard.threshold))} % power"
+        rest = f" for {plain(guard.rest_s)} s" if guard.level >= 3 else ""
+        yield count.step("Arm only with", low + rest, GUARD_TESTS[min(guard.level, 3)])
     if guard.also is not None:
         yield count.step("Arm only while", phrase(model, guard.also), "Without it the motor must not turn.")
     for check in guard.start_check:
         control = model.transmitter.control(check.control)
-        place = control.positions[check.position] if control is not None and check.position is not None else ""
-        where = f"at {place}" if place else f"from {plain(check.low)} to {plain(check.high)} %"
+        where = f"from {plain(check.low)} to {plain(check.high)} %"
+        if control is not None and check.position is not None:
+            where = f"at {control.positions[check.position]}"
         yield count.step(f"First arming only with {control_label(model, check.control)}", where, "")
-    if guard.level >= 4:
-        yield count.step("Lock again when the link is lost for", f"{plain(guard.relock_s)} s", GUARD_TESTS[4])
-    for condition in guard.holds:
-        said = f"every motor stopped; then locked until it has rested low for {plain(guard.rest_s)} s"
-        yield count.step(f"While {phrase(model, condition)}", said, "The motor must stay still afterwards, too.")
-    labels = {m.name: m.label for m in model.airframe.motors}
-    for engine in guard.engines:
-        low, high = f"at {plain(engine.idle)} % power", ""
-        if engine.high_idle is not None and engine.high_when is not None:
-            high = f"; at {plain(engine.high_idle)} % while {phrase(model, engine.high_when)}"
-        said = "Armed, throttle low: it runs on, and the trim moves its idle. Cut: it stops."
-        yield count.step(f"{labels[engine.motor]} is an engine and idles", low + high, said)
-    if guard.wakes_when_low:
-        yield count.step("A locked motor", f"wakes once the stick has rested low for {plain(guard.rest_s)} s", "")
+
+
+def _idles(model: Model, engine: Engine) -> str:
+    """At which power an engine idles."""
+    low = f"at {plain(engine.idle)} % power"
+    if engine.high_idle is None or engine.high_when is None:
+        return low
+    return f"{low}; at {plain(engine.high_idle)} % while {phrase(model, engine.high_when)}"
 
 
 def expo_words(expo: float) -> str:
@@ -278,20 +302,7 @@ def _trims(model: Model, count: _Counter) -> Iterator[SheetStep]:
 def _failsafe(model: Model, parts: dict[str, Part], count: _Counter, turned: frozenset[str]) -> Iterator[SheetStep]:
     yield count.step("Acts when the link is lost for", f"{plain(model.receiver.failsafe_after_s)} s", "")
     for lead in sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)):
-        part = parts[lead.target]
-        safe = lead.failsafe or usual_failsafe(part)
-        if safe.action == "preset":
-            value = safe.value
-            if isinstance(part, Motor):
-                power = power_percent(value)
-                said = "stopped" if power == 0 else f"{plain(power)} % power"
-            elif two_ended(part):
-                said = standing(part, value, None, None)
-            else:
-                goes = side_percent(part, -value if lead.target in turned else value, 1).replace(".0 %", " %")
-                said = f"channel at {plain(value)} %: {goes}" if lead.target in turned and value else goes
-        else:
-            said = "stays where it was" if safe.action == "hold" else "no pulses"
+        said = _failsafe_words(parts[lead.target], lead, lead.target in turned)
         yield count.step(lead.label, said, "Transmitter off: it does this.")
     spare = spare_ports(model)
     if spare and any(x.port is not None for x in model.leads):
@@ -300,36 +311,74 @@ def _failsafe(model: Model, parts: dict[str, Part], count: _Counter, turned: fro
         yield count.step(f"Spare port{'s' if len(spare) > 1 else ''} {ports}", said, "")
 
 
+def _failsafe_words(part: Part, lead: Lead, turned: bool) -> str:
+    """What a lead does without the link; of a ``turned`` channel the channel's own figure besides."""
+    safe = lead.failsafe or usual_failsafe(part)
+    if safe.action != "preset":
+        return "stays where it was" if safe.action == "hold" else "no pulses"
+    if isinstance(part, Motor):
+        power = power_percent(safe.value)
+        return "stopped" if power == 0 else f"{plain(power)} % power"
+    if two_ended(part):
+        return standing(part, safe.value, None, None)
+    goes = side_percent(part, -safe.value if turned else safe.value, 1).replace(".0 %", " %")
+    return f"channel at {plain(safe.value)} %: {goes}" if turned and safe.value else goes
+
+
 def _moved(model: Model, parts: dict[str, Part]) -> Iterator[Moved]:
     """For each command: the movement that shows it, where its rates stand, and where each part goes, as the engine says."""
-    controls = {a.command: a.control for a in model.program.axes}
-    shown = [c for c in COMMAND_MOVES if c in controls]
-    rates = {command: {c: float(len(x.positions) - 1) for a in model.program.axes if a.command == command
-             and (c := a.switch) and (x := model.transmitter.control(c))} for command in shown}  # fmt: skip
-    still = quiet_hands(model) if shown else {}
-    firsts = {c: still | rates[c] for c in shown}
-    ends = [at for c in shown for at in (firsts[c], firsts[c] | {controls[c]: COMMAND_MOVES[c][1]})]
-    outputs = settled_together(compile_plan(model), ends).outputs if ends else {}
-    for i, command in enumerate(shown):
-        usual, value, words = COMMAND_MOVES[command]
-        full, stick = rates[command], controls[command]
-        said = (
-            words if stick == usual else f"{control_label(model, stick)} to its {'upper' if value > 0 else 'lower'} end"
-        )
+    axes = {a.command: a for a in model.program.axes}
+    shown = [axes[command] for command in COMMAND_MOVES if command in axes]
+    if not shown:
+        return
+    still, hands = quiet_hands(model), []
+    for axis in shown:
+        before = still | _fullest_rates(model, axis)
+        hands += [before, before | {axis.control: COMMAND_MOVES[axis.command][1]}]
+    outputs = settled_together(compile_plan(model), hands).outputs
+    for i, axis in enumerate(shown):
         seen = {}
         for lead in model.leads:
             part = parts[lead.target]
-            trace, wide = outputs[lead.name], (len(ends), 1)
-            before, after = (float(x) for x in np.broadcast_to(trace.stand, wide)[2 * i : 2 * i + 2, -1])
-            if isinstance(part, Motor) or trace.deg is None or abs(after - before) < 0.05:
-                continue
-            deg, mm = (
-                None if x is None else float(np.broadcast_to(x, wide)[2 * i + 1, -1]) for x in (trace.deg, trace.mm)
-            )
-            assert deg is not None
-            seen[part.name] = standing(part, after, deg, mm)
-        where = f" (rates at {_last_position(model, command)})" if full else ""
-        yield command, f"{said.capitalize()}, full{where}", seen
+            said = _goes(part, outputs[lead.name], 2 * i, len(hands))
+            if said:
+                seen[part.name] = said
+        where = f" (rates at {_last_position(model, axis.command)})" if _fullest_rates(model, axis) else ""
+        yield axis.command, f"{_movement(model, axis).capitalize()}, full{where}", seen
+
+
+LEAST_MOVE = 0.05
+"""Percent: a part that moves less is not said to move."""
+
+
+def _fullest_rates(model: Model, axis: Axis) -> dict[str, float]:
+    """The switch of an axis' rates at its last position; nothing where it has none."""
+    switch = model.transmitter.control(axis.switch) if axis.switch else None
+    return {} if switch is None else {switch.name: len(switch.positions) - 1.0}
+
+
+def _movement(model: Model, axis: Axis) -> str:
+    """The movement of the hand that shows a command."""
+    usual, value, words = COMMAND_MOVES[axis.command]
+    if axis.control == usual:
+        return words
+    return f"{control_label(model, axis.control)} to its {'upper' if value > 0 else 'lower'} end"
+
+
+def _goes(part: Part, trace: Trace, before: int, count: int) -> str:
+    """Where a part goes from one of ``count`` situations to the next one, in words; nothing where it stays or is a motor."""
+    if isinstance(part, Motor) or trace.deg is None:
+        return ""
+
+    def last(values: Array) -> Array:
+        """The last frame of each situation."""
+        return np.broadcast_to(values, (count, 1))[:, -1]
+
+    stands, deg = last(trace.stand), float(last(trace.deg)[before + 1])
+    if abs(float(stands[before + 1]) - float(stands[before])) < LEAST_MOVE:
+        return ""
+    mm = None if trace.mm is None else float(last(trace.mm)[before + 1])
+    return standing(part, float(stands[before + 1]), deg, mm)
 
 
 def _checks(model: Model, parts: dict[str, Part], count: _Counter, moved: list[Moved]) -> Iterator[SheetStep]:

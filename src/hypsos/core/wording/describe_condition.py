@@ -17,7 +17,6 @@ from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.wording.time_words import timer_label
 
-STATE_WORDS = ("is {}", "is not {}")
 DEEPEST = 12
 
 
@@ -31,23 +30,32 @@ def phrase(model: Model, text: str | None, inside: tuple[str, ...] = ()) -> str:
         return "always"
     negated, realm, name, position = asked(text)
     no = "not " if negated else ""
-    control = model.transmitter.control(name)
     if realm:
-        return {
-            "mode": f"{no}mode {mode_label(model, name)}", "guard": f"the motor {STATE_WORDS[negated].format(name)}",
-            "timer": f"{timer_named(model, name)} has {'not ' if negated else ''}run out",
-        }[realm]  # fmt: skip
+        return _realm_phrase(model, text)
+    control = model.transmitter.control(name)
     if control is not None and position is not None:
         place = control.positions[position] if position < len(control.positions) else str(position)
         return f"{no}{control.label} at {place}"
-    if name in ("link", "power"):
-        return {"link": "link lost" if negated else "link up", "power": f"{no}receiver powered"}[name]
+    if name == "link":
+        return "link lost" if negated else "link up"
+    if name == "power":
+        return f"{no}receiver powered"
     node = node_named(model, name)
-    if node is None or node.label != UNNAMED or name in inside or len(inside) > DEEPEST:
-        label = name if node is None else said_name(node.label, UNNAMED, name)
-        return f"{no}{label} at {position}" if position is not None else f"{no}{label}"
-    said = node_phrase(model, node, position, (*inside, name))
-    return f"not ({said})" if negated else said
+    if node is not None and node.label == UNNAMED and name not in inside and len(inside) <= DEEPEST:
+        said = node_phrase(model, node, position, (*inside, name))
+        return f"not ({said})" if negated else said
+    label = name if node is None else said_name(node.label, UNNAMED, name)
+    return f"{no}{label}" if position is None else f"{no}{label} at {position}"
+
+
+def _realm_phrase(model: Model, text: str) -> str:
+    """A flight mode, the motor's state, or a timer that has run out."""
+    asks = asked(text)
+    if asks.realm == "guard":
+        return f"the motor is not {asks.name}" if asks.negated else f"the motor is {asks.name}"
+    if asks.realm == "timer":
+        return f"{timer_named(model, asks.name)} has {'not ' if asks.negated else ''}run out"
+    return f"{'not ' if asks.negated else ''}mode {mode_label(model, asks.name)}"
 
 
 class _Words:

@@ -39,9 +39,9 @@ class Aeroplane(SpokenControl):
     exaggerated = pyqtSignal()
     """Deflections are drawn larger, or as they are again."""
 
-    def __init__(self, workbench: Simulation, parent: QWidget | None = None, bare: bool = False) -> None:
+    def __init__(self, simulation: Simulation, parent: QWidget | None = None, bare: bool = False) -> None:
         super().__init__("Aeroplane", 0, 0, parent)
-        self.workbench = workbench
+        self.simulation = simulation
         self.bare = bare
         """A bare picture has no call-outs."""
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # nothing below it need be painted first
@@ -64,10 +64,10 @@ class Aeroplane(SpokenControl):
         self._drag: QPointF | None = None
         self._dragged = False
         self.painted = 0
-        workbench.model_changed.connect(self._model_changed)
-        workbench.live_changed.connect(self._refresh)
-        workbench.chosen_changed.connect(self._stale)
-        workbench.turned.connect(self._turn_propeller)
+        simulation.model_changed.connect(self._model_changed)
+        simulation.live_changed.connect(self._refresh)
+        simulation.chosen_changed.connect(self._stale)
+        simulation.turned.connect(self._turn_propeller)
         look.follow(self, self._stale)
         self._model_changed()
 
@@ -77,7 +77,7 @@ class Aeroplane(SpokenControl):
     # -- state ------------------------------------------------------------------------------------------------------
 
     def _model_changed(self) -> None:
-        model = self.workbench.model
+        model = self.simulation.state.model
         airframe = model.airframe if model else None
         if airframe is not self._kind:
             self._kind = airframe
@@ -100,7 +100,7 @@ class Aeroplane(SpokenControl):
         self._stale()
 
     def _turn_propeller(self, seconds: float) -> None:
-        power = max(self.workbench.powers().values(), default=0.0)
+        power = max(self.simulation.state.powers().values(), default=0.0)
         self.propeller = (self.propeller + seconds * 2 * np.pi * FASTEST_TURNS * (0.25 + power / 130)) % (2 * np.pi)
         for box in self.scene.discs() if self.scene is not None else ():
             self._ask(box)
@@ -139,9 +139,9 @@ class Aeroplane(SpokenControl):
 
     def _stand(self, scene: Scene) -> list[int]:
         """Bring the parts to where they stand now; returns which of them changed."""
-        model, result = self.workbench.model, self.workbench.shown
+        model, result = self.simulation.state.model, self.simulation.state.shown
         self.stands = {} if model is None or result is None else place_callouts(model, result)
-        self._spinning = {name: power > 0.05 for name, power in self.workbench.powers().items()}
+        self._spinning = {name: power > 0.05 for name, power in self.simulation.state.powers().items()}
         return scene.stand(self.stands)
 
     # -- painting ---------------------------------------------------------------------------------------------------
@@ -159,17 +159,17 @@ class Aeroplane(SpokenControl):
             return
         if self.scene is None:
             foot = look.px(4 if self.bare else NOTE_HEIGHT + 18)
-            model = self.workbench.model
+            model = self.simulation.state.model
             motors = model.airframe.motors if model else ()
             frame = Frame(self.size(), self.devicePixelRatioF(), foot)
             self.scene = Scene(self.solid, motors, Camera(self._turn, self._rise), frame, self.exaggeration)
             self._stand(self.scene)
             self._lay_notes(self.scene)
-        region, chosen = self._asked(event), self.workbench.chosen
+        region, chosen = self._asked(event), self.simulation.chosen
         painter.drawPixmap(0, 0, self.scene.backdrop)
         self.scene.paint(painter, region, self.stands, chosen, self._spinning, self.propeller)
-        if self.workbench.shadow is not None:
-            self.scene.paint_ghost(painter, self.workbench.shadow)
+        if self.simulation.shadow is not None:
+            self.scene.paint_ghost(painter, self.simulation.shadow)
         self._notes.paint(painter, region, self.stands, chosen)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -186,7 +186,7 @@ class Aeroplane(SpokenControl):
         anchors = {}
         for i, hinged in enumerate(() if self.bare else scene.body.hinged):
             stand = self.stands.get(hinged.name)
-            if stand is not None and (not stand.small or hinged.name == self.workbench.chosen):
+            if stand is not None and (not stand.small or hinged.name == self.simulation.chosen):
                 anchors[hinged.name] = scene.anchor(i)
         self._notes = Notes(self.rect(), anchors)
 
@@ -218,7 +218,7 @@ class Aeroplane(SpokenControl):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if self._drag is not None and not self._dragged:
-            self.workbench.choose(self.part_at(event.position()))
+            self.simulation.choose(self.part_at(event.position()))
         self._drag = None
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
@@ -227,10 +227,10 @@ class Aeroplane(SpokenControl):
 
     def _say(self) -> None:
         """For the screen reader: where the chosen part stands, else all that is not at rest."""
-        model = self.workbench.model
+        model = self.simulation.state.model
         parts = model.airframe.moved() if model is not None else ()
         names = [p.name for p in parts]
-        chosen = self.workbench.chosen
+        chosen = self.simulation.chosen
         shown = [s for n, s in self.stands.items() if (n == chosen if chosen else not s.small)]
         self.setRange(0, len(names))
         words = "; ".join(f"{s.label} {s.words}" for s in shown) or "everything at rest"
@@ -247,16 +247,16 @@ class Aeroplane(SpokenControl):
             self.set_exaggeration(EXAGGERATIONS[(at + 1) % len(EXAGGERATIONS)])
         elif key in (Qt.Key.Key_Period, Qt.Key.Key_Comma):
             self._step(1 if key == Qt.Key.Key_Period else -1)
-        elif key == Qt.Key.Key_Escape and self.workbench.chosen:
-            self.workbench.choose(None)
+        elif key == Qt.Key.Key_Escape and self.simulation.chosen:
+            self.simulation.choose(None)
         else:
             super().keyPressEvent(event)
 
     def _step(self, by: int) -> None:
         """Choose the next or the previous part."""
-        model = self.workbench.model
+        model = self.simulation.state.model
         if model is None:
             return
         names = [p.name for p in model.airframe.moved()]
-        at = names.index(self.workbench.chosen) if self.workbench.chosen in names else (-1 if by > 0 else 0)
-        self.workbench.choose(names[(at + by) % len(names)])
+        at = names.index(self.simulation.chosen) if self.simulation.chosen in names else (-1 if by > 0 else 0)
+        self.simulation.choose(names[(at + by) % len(names)])

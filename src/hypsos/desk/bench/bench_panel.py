@@ -29,7 +29,7 @@ from hypsos.desk.bench.output_strips import Strips
 from hypsos.desk.bench.sky_notices import Sky
 from hypsos.desk.bench.why_panel import Why
 from hypsos.desk.services import settings as remembered
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.battery_button import BatteryButton, battery_words
 from hypsos.desk.widgets.fields import ChoiceBox
@@ -51,13 +51,13 @@ class BenchPanel(QFrame):
     keep_wanted = pyqtSignal(float, float)
     """A stretch of the timeline is to become a scenario: from, to, in the bench's seconds."""
 
-    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self.aeroplane = Aeroplane(workbench, self)
+        self.aeroplane = Aeroplane(workbench.simulation, self)
         self.sky = Sky(("reason", "timers", "practice", "size"), self.aeroplane)
         self.caption: Caption | None = None
         self.reason = self.sky.labels["reason"]
@@ -81,11 +81,11 @@ class BenchPanel(QFrame):
         self.folded: bool | None = None
         self.narrow = False
         self._fold(False)
-        workbench.model_changed.connect(self._model_changed)
-        workbench.live_changed.connect(self._live_changed)
-        workbench.ticked.connect(self._say_timers)
-        workbench.chosen_changed.connect(self._chosen_changed)
-        workbench.playing_changed.connect(self._playing_changed)
+        workbench.simulation.model_changed.connect(self._model_changed)
+        workbench.simulation.live_changed.connect(self._live_changed)
+        workbench.simulation.ticked.connect(self._say_timers)
+        workbench.simulation.chosen_changed.connect(self._chosen_changed)
+        workbench.simulation.playing_changed.connect(self._playing_changed)
         self.why.place_wanted.connect(self.place_wanted)
         self._model_changed()
         self._live_changed()
@@ -146,7 +146,7 @@ class BenchPanel(QFrame):
         self.link.setCheckable(True)
         self.link.setToolTip("Cut the link to see the failsafe. Press again to bring it back. (Ctrl+L)")
         self.link.setShortcut("Ctrl+L")
-        self.link.toggled.connect(lambda cut: self.workbench.set_link(not cut))
+        self.link.toggled.connect(lambda cut: self.workbench.simulation.set_link(not cut))
         self.battery = BatteryButton("flight battery", short=True)
         self.battery.setToolTip("Take the battery out and put it in again: what a motor does then. (Ctrl+B)")
         self.battery.clicked.connect(self._turn_battery)
@@ -256,11 +256,11 @@ class BenchPanel(QFrame):
         self._share()
 
     def _live_changed(self) -> None:
-        words = self.workbench.mode_label
+        words = self.workbench.state.mode_label
         if self.flown.text() != words:
             self.flown.setText(words)
-        self._say_reason(self.workbench.guard_words)
-        cut = self.workbench.live.link < 0.5
+        self._say_reason(self.workbench.state.guard_words)
+        cut = self.workbench.state.live.link < 0.5
         if self.link.isChecked() != cut:
             self.link.blockSignals(True)
             self.link.setChecked(cut)
@@ -271,9 +271,9 @@ class BenchPanel(QFrame):
 
     def _say_timers(self) -> None:
         """What the timers show, a change each second. A caption of now goes when the bench is put to another moment."""
-        if self.workbench.held_still and self.caption is not None:
+        if self.workbench.simulation.held_still and self.caption is not None:
             self.caption.hide()
-        result, model = self.workbench.live.result, self.workbench.model
+        result, model = self.workbench.state.live.result, self.workbench.model
         timers = model.program.timers if model is not None and result is not None else ()
         said = [f"{timer_label(x)} {clock(float(result.timers[x.name][-1]))}" for x in timers
                 if result is not None and x.name in result.timers]  # fmt: skip
@@ -286,7 +286,7 @@ class BenchPanel(QFrame):
         self.caption.show_caption(spoken)
 
     def _say_link(self) -> None:
-        cut = self.workbench.live.link < 0.5
+        cut = self.workbench.state.live.link < 0.5
         long, short = ("Link cut: bring it back", "Link back") if cut else ("Link up: cut it", "Cut link")
         words = short if self.narrow else long
         if self.link.text() != words:
@@ -300,12 +300,14 @@ class BenchPanel(QFrame):
 
     @property
     def _battery_out(self) -> bool:
-        return not (self.workbench.flight_battery if self._with_motors else self.workbench.receiver_fed)
+        return not (self.workbench.state.flight_battery if self._with_motors else self.workbench.state.receiver_fed)
 
     def _turn_battery(self) -> None:
         if self.workbench.model is None:
             return
-        turn = self.workbench.set_flight_battery if self._with_motors else self.workbench.set_power
+        turn = (
+            self.workbench.simulation.set_flight_battery if self._with_motors else self.workbench.simulation.set_power
+        )
         turn(self._battery_out)
 
     def _say_battery(self) -> None:
@@ -339,7 +341,7 @@ class BenchPanel(QFrame):
     def _say_reason(self, said: str) -> None:
         """What stands in the way of arming, in the sky above the aeroplane, where it moves nothing."""
         self.sky.say("reason", said if ": " in said else "")
-        practising = self.workbench.practice is not None
+        practising = self.workbench.state.practice is not None
         self.sky.say("practice", "An aeroplane to practise on, wired its own way" if practising else "")
 
     def _say_size(self) -> None:
@@ -347,7 +349,7 @@ class BenchPanel(QFrame):
         self.sky.say("size", f"Movements drawn {factor:.0f} times as large" if factor != 1 else "")
 
     def _chosen_changed(self) -> None:
-        self._show_lower(1 if self.workbench.chosen else 0)
+        self._show_lower(1 if self.workbench.simulation.chosen else 0)
 
     def _show_lower(self, index: int) -> None:
         if index == TIMELINE:
@@ -359,18 +361,20 @@ class BenchPanel(QFrame):
             button.setChecked(True)
 
     def _playing_changed(self) -> None:
-        long, short = ("Stop playing", "Stop") if self.workbench.playing else ("Play moves…", "Play…")
+        long, short = ("Stop playing", "Stop") if self.workbench.simulation.playing else ("Play moves…", "Play…")
         self.play.setText(short if self.narrow else long)
         if self._play_too is not None:
             self._play_too.setText(long)
 
     def _play_clicked(self) -> None:
-        if self.workbench.playing:
-            self.workbench.stop()
+        if self.workbench.simulation.playing:
+            self.workbench.simulation.stop()
         else:
             self.moves_wanted.emit()
 
     def _set_mode(self, index: int) -> None:
         mode = index + 1
         remembered.remember("stick_mode", mode)
-        self.workbench.attempt(lambda: self.workbench.edit("transmitter.stick_mode", mode, f"stick mode {mode}"))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit("transmitter.stick_mode", mode, f"stick mode {mode}")
+        )

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from hypsos.core.base.figure_words import number
 from hypsos.core.dependencies.motor_dependencies import motor_controls
 from hypsos.core.parts.transmitter import Control
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.hand_control import Handle
 
@@ -22,7 +22,7 @@ class Fader(Handle):
     far as the pointer has gone since it took the handle, so that no click beside the handle starts a motor.
     """
 
-    def __init__(self, workbench: DocumentSession, control: Control, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
         super().__init__(workbench, control, parent)
         self._taken: tuple[float, float] | None = None
         """Where the left button took the handle, and where it stood then; None while it is let alone."""
@@ -76,7 +76,7 @@ class Fader(Handle):
             painter.drawRoundedRect(QRectF(at.x() - look.px(4), at.y() - look.px(7), look.px(8), look.px(14)), 2, 2)
 
     def _set(self, value: float) -> None:
-        self.workbench.set_control(self.control.name, float(round(max(-100.0, min(100.0, value)))))
+        self.workbench.simulation.set_control(self.control.name, float(round(max(-100.0, min(100.0, value)))))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

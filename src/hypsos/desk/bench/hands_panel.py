@@ -12,7 +12,7 @@ from hypsos.core.parts.transmitter import Control
 from hypsos.desk.bench.fader import Fader
 from hypsos.desk.bench.stick_control import Stick
 from hypsos.desk.bench.switch_control import Toggle
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.hand_control import Handle
 
@@ -26,7 +26,7 @@ LEAST, BEST = 104, 168
 class Hands(QWidget):
     """Sticks and switches of the model on the bench: the switches outside of the sticks, or below them where it is narrow."""
 
-    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
         self.sticks = {hand: Stick(workbench, hand, self) for hand in ("left", "right")}
@@ -34,7 +34,7 @@ class Hands(QWidget):
         self.faders: dict[str, Fader] = {}
         self._built: tuple[Control, ...] = ()
         self._handles: dict[str, list[Handle]] = {"left": [], "right": []}
-        workbench.model_changed.connect(self._build)
+        workbench.simulation.model_changed.connect(self._build)
         look.follow(self, self._arrange)
         self._build()
 

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF, QShowEvent
 from PyQt6.QtWidgets import QLabel, QWidget
 
 from hypsos.core.engine import GuardState
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.page_layout import plain_tip
 
@@ -21,13 +21,13 @@ MEANING = (
 class Lamp(QLabel):
     """Shows the guard's state. Hidden while the aeroplane has no motor."""
 
-    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
         self.short = False
         self.setToolTip(MEANING)
-        workbench.live_changed.connect(self._refresh)
-        workbench.model_changed.connect(self._model)
+        workbench.simulation.live_changed.connect(self._refresh)
+        workbench.simulation.model_changed.connect(self._model)
         look.follow(self, self.updateGeometry)
         self._model()
 
@@ -47,12 +47,12 @@ class Lamp(QLabel):
     @property
     def words(self) -> str:
         """What the lamp says in two or three words; all of it is in :attr:`sentence`."""
-        return self.workbench.motor_said.short
+        return self.workbench.state.motor_said.short
 
     @property
     def sentence(self) -> str:
         """What the motors' leads send, and what stands in the way of arming."""
-        return self.workbench.guard_words
+        return self.workbench.state.guard_words
 
     def _model(self) -> None:
         model = self.workbench.model
@@ -74,9 +74,9 @@ class Lamp(QLabel):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        state = self.workbench.guard
-        runs = self.workbench.motor_said.beyond_control
-        hot = runs or (state == GuardState.ARMED and self.workbench.connected)
+        state = self.workbench.state.guard
+        runs = self.workbench.state.motor_said.beyond_control
+        hot = runs or (state == GuardState.ARMED and self.workbench.state.connected)
         painter.setPen(QPen(look.colour("rust" if hot else "edge"), 1.5))
         painter.setBrush(look.colour("rust" if hot else "card"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 2, -1, -2), 6, 6)

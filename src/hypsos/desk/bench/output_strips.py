@@ -13,7 +13,7 @@ from hypsos.core.base.figure_words import number, power_percent
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.leads import Lead
 from hypsos.core.wording.words import AT_REST, degrees, standing
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.hand_control import SpokenControl
 from hypsos.desk.widgets.pixmap_cache import still
@@ -38,7 +38,7 @@ class StripFigures(NamedTuple):
 class Strips(SpokenControl):
     """All channels in the order of their ports. Touching one chooses its part."""
 
-    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__("Outputs", 0, 0, parent)
         self.workbench = workbench
         self._shown: dict[str, tuple[float, ...]] = {}
@@ -47,9 +47,9 @@ class Strips(SpokenControl):
         self._laid_out: tuple[tuple[int, float], dict[str, tuple[float, float]]] = ((0, 0.0), {})
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setToolTip("Touch a channel to see why it stands there.")
-        workbench.live_changed.connect(self._refresh)
-        workbench.chosen_changed.connect(self._chosen)
-        workbench.model_changed.connect(self._model_changed)
+        workbench.simulation.live_changed.connect(self._refresh)
+        workbench.simulation.chosen_changed.connect(self._chosen)
+        workbench.simulation.model_changed.connect(self._model_changed)
         look.follow(self, self.updateGeometry)
 
     def _model_changed(self) -> None:
@@ -68,7 +68,9 @@ class Strips(SpokenControl):
             if self._shown.get(lead.name) != now:
                 self.update(0, look.px(HEAD) + i * look.px(ROW) - 1, self.width(), look.px(ROW) + 2)
 
-                if lead.target == self.workbench.chosen or (i == 0 and self.workbench.chosen is None):
+                if lead.target == self.workbench.simulation.chosen or (
+                    i == 0 and self.workbench.simulation.chosen is None
+                ):
                     self._say()
 
     def _chosen(self) -> None:
@@ -78,7 +80,7 @@ class Strips(SpokenControl):
     def _say(self) -> None:
         """The channel at hand in words: the one of the chosen part, else the first."""
         leads = self.leads()
-        at = next((i for i, x in enumerate(leads) if x.target == self.workbench.chosen), 0)
+        at = next((i for i, x in enumerate(leads) if x.target == self.workbench.simulation.chosen), 0)
         figures = self.figures(leads[at]) if leads else None
         self.setRange(0, max(0, len(leads) - 1))
         if figures is not None:
@@ -86,7 +88,7 @@ class Strips(SpokenControl):
             self.speak(at, f"{figures.label}, {port}: {figures.percent}, {figures.pulse}, {figures.words}")
 
     def _key(self, lead: Lead) -> tuple[float, ...]:
-        result = self.workbench.live.result
+        result = self.workbench.state.live.result
         if result is None or lead.name not in result.outputs:
             return ()
         trace = result.outputs[lead.name]
@@ -105,13 +107,13 @@ class Strips(SpokenControl):
 
     def figures(self, lead: Lead) -> StripFigures | None:
         """What the strip of a lead shows now."""
-        model, result = self.workbench.model, self.workbench.live.result
+        model, result = self.workbench.model, self.workbench.state.live.result
         if model is None or result is None or lead.name not in result.outputs:
             return None
         trace = result.outputs[lead.name]
         part = next(p for p in model.airframe.moved() if p.name == lead.target)
         us = float(trace.us[-1])
-        shown = self.workbench.shown  # what the part really does, also on an aeroplane that is wired its own way
+        shown = self.workbench.state.shown  # what the part really does, also on an aeroplane that is wired its own way
         moved = (shown or result).outputs[lead.name]
         deg = None if moved.deg is None else float(moved.deg[-1])
         mm = None if moved.mm is None else float(moved.mm[-1])
@@ -162,7 +164,13 @@ class Strips(SpokenControl):
 
     def _stills(self) -> tuple[QPixmap, QPixmap]:
         """What does not move, below and above the bars; made anew when the leads, the choice, the size or the look change."""
-        key = (self.size(), look.palette.name, look.scale, self.workbench.chosen, self._of or tuple(self.leads()))
+        key = (
+            self.size(),
+            look.palette.name,
+            look.scale,
+            self.workbench.simulation.chosen,
+            self._of or tuple(self.leads()),
+        )
         if self._still is None or self._still[0] != key:
             layers = []
             for paint in (self._paint_below, self._paint_above):
@@ -190,7 +198,7 @@ class Strips(SpokenControl):
         metrics = QFontMetricsF(look.font(0.92))
         for i, lead in enumerate(self.leads()):
             top = look.px(HEAD) + i * look.px(ROW)
-            if lead.target == self.workbench.chosen:
+            if lead.target == self.workbench.simulation.chosen:
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(look.colour("sea_soft"))
                 painter.drawRoundedRect(QRectF(2, top + 1, self.width() - 4, h - 2), 4, 4)
@@ -259,7 +267,7 @@ class Strips(SpokenControl):
         return left + wide / 2 + percent / SPAN * (wide / 2 - look.px(6))
 
     def _percent(self, lead: Lead) -> float:
-        result = self.workbench.live.result
+        result = self.workbench.state.live.result
         return 0.0 if result is None else float(result.outputs[lead.name].pct[-1])
 
     def _paint_bar(self, painter: QPainter, lead: Lead, y: float, alarm: bool) -> None:
@@ -302,14 +310,14 @@ class Strips(SpokenControl):
         index = int((event.position().y() - look.px(HEAD)) // look.px(ROW))
         leads = self.leads()
         if 0 <= index < len(leads):
-            self.workbench.choose(leads[index].target)
+            self.workbench.simulation.choose(leads[index].target)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         names = [x.target for x in self.leads()]
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and names:
             by = 1 if event.key() == Qt.Key.Key_Down else -1
-            at = names.index(self.workbench.chosen) + by if self.workbench.chosen in names else 0
-            self.workbench.choose(names[at % len(names)])
+            at = names.index(self.workbench.simulation.chosen) + by if self.workbench.simulation.chosen in names else 0
+            self.workbench.simulation.choose(names[at % len(names)])
         else:
             super().keyPressEvent(event)

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QWidget
 from hypsos.core.dependencies.motor_dependencies import motor_controls
 from hypsos.core.parts.transmitter import STICK_PLACES
 from hypsos.core.wording.words import stick_words
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.hand_control import SpokenControl
 from hypsos.desk.widgets.pixmap_cache import still
@@ -37,7 +37,7 @@ def stick_keys() -> dict[str, dict[int, tuple[int, int]]]:
 class Stick(SpokenControl):
     """A stick of the given hand. It shows the workbench's controls and moves them."""
 
-    def __init__(self, workbench: DocumentSession, hand: str, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, hand: str, parent: QWidget | None = None) -> None:
         super().__init__(f"{hand.capitalize()} stick", -100, 100, parent)
         self.workbench = workbench
         self.hand = hand
@@ -55,8 +55,8 @@ class Stick(SpokenControl):
         self._shown: tuple[tuple[str, float, float | None], ...] = ()
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._still: tuple[object, QPixmap] | None = None
-        workbench.live_changed.connect(self._refresh)  # comes after every change of the model, too
-        workbench.leaving.connect(self._leave)
+        workbench.simulation.live_changed.connect(self._refresh)  # comes after every change of the model, too
+        workbench.document.leaving.connect(self._leave)
         look.follow(self, self.updateGeometry)
 
     def sizeHint(self) -> QSize:
@@ -86,7 +86,7 @@ class Stick(SpokenControl):
         return tuple((n, self._value(n), self._share(n)) for n in self.movements())
 
     def _value(self, name: str) -> float:
-        return self.workbench.live.controls.get(name, 0.0)
+        return self.workbench.state.live.controls.get(name, 0.0)
 
     def field(self) -> QRectF:
         """The square the stick moves in; trims and words lie around it."""
@@ -161,7 +161,7 @@ class Stick(SpokenControl):
         for axis in model.program.axes if model else ():
             if axis.command == COMMANDS.get(name) and axis.trim is not None:
                 sense = -1.0 if name == "elevator_stick" else 1.0
-                return sense * self.workbench.trim_clicks(axis.command) * axis.trim.step / axis.trim.range
+                return sense * self.workbench.state.trim_clicks(axis.command) * axis.trim.step / axis.trim.range
         return None
 
     # -- mouse ------------------------------------------------------------------------------------------------------
@@ -207,16 +207,16 @@ class Stick(SpokenControl):
         gone_right, gone_up = (place.x() - taken.x()) / reach * 100, (taken.y() - place.y()) / reach * 100
         for name, pointed, gone in ((across, x, gone_right), (upward, y, gone_up)):
             value = stood[name] + gone if name in stood else pointed
-            self.workbench.set_control(name, float(round(max(-100.0, min(100.0, value)))))
+            self.workbench.simulation.set_control(name, float(round(max(-100.0, min(100.0, value)))))
 
     def _spring(self) -> None:
         for name in self.movements():
             if name != "throttle_stick":
-                self.workbench.set_control(name, 0.0)
+                self.workbench.simulation.set_control(name, 0.0)
 
     def _click_trim(self, name: str, ahead: int) -> None:
         clicks = -ahead if name == "elevator_stick" else ahead
-        self.workbench.attempt(lambda: self.workbench.trim(COMMANDS[name], clicks))
+        self.workbench.notices.attempt(lambda: self.workbench.document.trim(COMMANDS[name], clicks))
 
     # -- keys -------------------------------------------------------------------------------------------------------
     #
@@ -287,7 +287,7 @@ class Stick(SpokenControl):
             del self._down[other]  # the later key of one movement holds it
         self._down[key] = (name, event.nativeScanCode())
         self._given_up.start()
-        self.workbench.hold(name, sense * (THROTTLE_SPEED if name == "throttle_stick" else SPRUNG_SPEED))
+        self.workbench.simulation.hold(name, sense * (THROTTLE_SPEED if name == "throttle_stick" else SPRUNG_SPEED))
         return True
 
     def _release(self, event: QKeyEvent) -> bool:
@@ -308,9 +308,9 @@ class Stick(SpokenControl):
         if held is None:
             return
         name = held[0]
-        self.workbench.hold(name, 0.0)
+        self.workbench.simulation.hold(name, 0.0)
         if name != "throttle_stick":
-            self.workbench.set_control(name, 0.0)
+            self.workbench.simulation.set_control(name, 0.0)
 
 
 def _paint_trim(painter: QPainter, share: float, strip: QRectF, flat: bool) -> None:

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.document.program import Guard
 from hypsos.core.parts.transmitter import Control
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.hand_control import Handle
 
@@ -18,7 +18,7 @@ class Toggle(Handle):
     """A switch or momentary button. What is drawn lowest is nearest to the pilot; which end is the first is the
     transmitter's."""
 
-    def __init__(self, workbench: DocumentSession, control: Control, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
         super().__init__(workbench, control, parent)
         self._pressed = False
 
@@ -94,7 +94,7 @@ class Toggle(Handle):
 
     def _set(self, position: int) -> None:
         position = max(0, min(len(self.control.positions) - 1, position))
-        self.workbench.set_control(self.control.name, float(position))
+        self.workbench.simulation.set_control(self.control.name, float(position))
 
     # -- mouse ------------------------------------------------------------------------------------------------------
 
@@ -166,7 +166,7 @@ class Toggle(Handle):
         """A button that a finger or a key holds goes back; a switch stays."""
         if self._pressed:
             self._pressed = False
-            if self.control.name in self.workbench.live.controls:
+            if self.control.name in self.workbench.state.live.controls:
                 self._set(0)
 
     def _step(self, key: int) -> None:

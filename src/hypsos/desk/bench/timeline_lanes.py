@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QWidget
 
 from hypsos.desk.bench.timeline_raster import lanes_image
 from hypsos.desk.services.recorder import Recorder
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.hand_control import SpokenControl
 
@@ -23,7 +23,7 @@ LANE, AXIS = 19, 20
 class Lanes(SpokenControl):
     """What was recorded in the time that is seen, one lane below the other."""
 
-    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__("Timeline", 0, 0, parent)
         self.workbench = workbench
         self.span = 30.0
@@ -37,9 +37,9 @@ class Lanes(SpokenControl):
     # -- room ---------------------------------------------------------------------------------------------------------------
 
     @property
-    def recorder(self) -> Recorder | None:
+    def recorder(self) -> Recorder:
         """What was recorded."""
-        return self.workbench.recorder
+        return self.workbench.companions.recorder
 
     def sizeHint(self) -> QSize:
         return QSize(look.px(560), look.px(AXIS) + look.px(LANE) * max(4, len(self._lanes)) + 4)
@@ -56,7 +56,7 @@ class Lanes(SpokenControl):
         """The seconds at the left and the right edge."""
         end = self.end_s
         if end is None:
-            end = self.recorder.now_s() if self.recorder is not None else 0.0
+            end = self.recorder.now_s()
         return end - self.span, end
 
     def at(self, x: float) -> float:
@@ -73,7 +73,7 @@ class Lanes(SpokenControl):
 
     def _row(self) -> int:
         recorder = self.recorder
-        if recorder is None or not len(recorder.t_s):
+        if not len(recorder.t_s):
             return -1
         at = self.times()[1] if self.cursor_s is None else self.cursor_s
         return max(0, recorder.index_at(at))
@@ -84,7 +84,7 @@ class Lanes(SpokenControl):
         painter = QPainter(self)
         recorder = self.recorder
         painter.fillRect(self.rect(), look.colour("paper"))
-        if recorder is None or not len(recorder.t_s):
+        if not len(recorder.t_s):
             painter.setPen(look.colour("faint"))
             painter.setFont(look.font(1.0))
             painter.drawText(

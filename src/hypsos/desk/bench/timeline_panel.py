@@ -7,7 +7,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from hypsos.desk.bench.timeline_view import SPANS, Timeline
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.page_layout import label
@@ -19,7 +19,7 @@ class TimePanel(QWidget):
     keep_wanted = pyqtSignal(float, float)
     """A stretch is to become a scenario: from, to, in the bench's seconds."""
 
-    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
         self.lanes = Timeline(workbench, self)
@@ -57,7 +57,7 @@ class TimePanel(QWidget):
         column.addWidget(self._band)
         column.addWidget(self._scroll, 1)
         self.lanes.moved.connect(self.refresh)
-        workbench.model_changed.connect(self.refresh)
+        workbench.simulation.model_changed.connect(self.refresh)
         look.follow(self, self.refresh)
         self.refresh()
 
@@ -69,8 +69,8 @@ class TimePanel(QWidget):
 
     def refresh(self) -> None:
         """Show what can be done now."""
-        lanes, recorder = self.lanes, self.workbench.recorder
-        away = recorder is not None and recorder.away
+        lanes, recorder = self.lanes, self.workbench.companions.recorder
+        away = recorder.away
         self.pause.setChecked(lanes.end_s is not None)
         self.pause.setText("Follow" if lanes.end_s is not None else "Pause")
         for button in (self.go_on, self.now):
@@ -79,7 +79,7 @@ class TimePanel(QWidget):
         self.nearer.setEnabled(lanes.span != SPANS[0])
         self.further.setEnabled(lanes.span != SPANS[-1])
         said = f"{lanes.span:g} s"
-        if lanes.cursor_s is not None and recorder is not None:
+        if lanes.cursor_s is not None:
             said = f"{max(0.0, recorder.now_s() - lanes.cursor_s):.1f} s ago"
             said += "" if away else ", before the last edit: to be seen only"
         if lanes.stretch is not None:
@@ -88,6 +88,6 @@ class TimePanel(QWidget):
 
     def _keep(self) -> None:
         start, end = self.lanes.stretch or self.lanes.times()
-        recorder = self.workbench.recorder
-        if recorder is not None and len(recorder.t_s):
+        recorder = self.workbench.companions.recorder
+        if len(recorder.t_s):
             self.keep_wanted.emit(max(start, float(recorder.t_s[0])), min(end, recorder.now_s()))

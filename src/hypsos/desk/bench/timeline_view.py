@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import QWidget
 from hypsos.core.base.backends import Array
 from hypsos.desk.bench.timeline_lanes import Lanes
 from hypsos.desk.services.recorder import KEPT_S, Recorder
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 
 ORDER = ("guard", "mode", "hands", "motors", "conditions", "timers", "surfaces")
@@ -38,7 +38,7 @@ class Timeline(Lanes):
     moved = pyqtSignal()
     """The cursor, the stretch, the zoom or the pause is another one."""
 
-    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(workbench, parent)
         self.moving_only = True
         self._drag = ""
@@ -51,8 +51,8 @@ class Timeline(Lanes):
         self._row_drawn: Array | None = None
         self._still = 0
         """How many looks there was nothing new."""
-        workbench.live_changed.connect(self._wake)
-        workbench.model_changed.connect(self._again)
+        workbench.simulation.live_changed.connect(self._wake)
+        workbench.simulation.model_changed.connect(self._again)
         look.follow(self, self._again)
 
     # -- following ------------------------------------------------------------------------------------------------------------
@@ -89,7 +89,7 @@ class Timeline(Lanes):
     def _tick(self) -> None:
         """Paint what is new; nothing where nothing is."""
         recorder = self.recorder
-        if recorder is None or not self.isVisible():
+        if not self.isVisible():
             return
         if self._away and not recorder.away and self._drag == "":
             self._away = False
@@ -126,7 +126,7 @@ class Timeline(Lanes):
         """The same in words: the time of the cursor and what stands there."""
         recorder = self.recorder
         place = self._row()
-        if recorder is None or place < 0:
+        if place < 0:
             self.speak(0, "Nothing has moved yet.")
             return
         start, end = self.times()
@@ -143,7 +143,7 @@ class Timeline(Lanes):
     def look_at(self, t_s: float) -> bool:
         """Put the cursor, and the bench, to a moment. False where the bench cannot go back there."""
         recorder = self.recorder
-        if recorder is None or not len(recorder.t_s):
+        if not len(recorder.t_s):
             return False
         if self.end_s is None:
             self.end_s = self.times()[1]
@@ -167,7 +167,7 @@ class Timeline(Lanes):
         elif not paused:
             self.end_s = self.cursor_s = None
             self._away = False
-            if recorder is not None and recorder.away:
+            if recorder.away:
                 recorder.back_to_now()
         self.moved.emit()
         self._again()
@@ -176,7 +176,7 @@ class Timeline(Lanes):
         """Time goes on from the moment at the cursor; what came after it then is gone."""
         self.cursor_s = self.end_s = None
         self._away = False
-        self.workbench.let_go()
+        self.workbench.simulation.let_go()
         self.moved.emit()
         self._again()
 
@@ -194,8 +194,6 @@ class Timeline(Lanes):
     def go_by(self, seconds: float) -> None:
         """Look further back, or forward; at the end it follows the bench again."""
         recorder = self.recorder
-        if recorder is None:
-            return
         now = recorder.now_s()
         end = (self.times()[1] if self.end_s is None else self.end_s) + seconds
         self.end_s = None if end >= now and self.cursor_s is None else min(max(end, now - KEPT_S + self.span), now)

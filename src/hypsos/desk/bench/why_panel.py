@@ -11,7 +11,7 @@ from hypsos.core.explain.explain_part import Bar, PartExplanation, amount_words
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.rundown import step_of_path
 from hypsos.core.wording.words import sense_words, side_percent
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.hand_control import SpokenControl
 
@@ -27,12 +27,12 @@ class Why(SpokenControl):
     place_wanted = pyqtSignal(str)
     """The document path of the bar that was touched."""
 
-    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__("Why", 0, 0, parent)
         self.workbench = workbench
         self._at = 0
-        workbench.live_changed.connect(self._live)
-        workbench.chosen_changed.connect(self._chosen)
+        workbench.simulation.live_changed.connect(self._live)
+        workbench.simulation.chosen_changed.connect(self._chosen)
         look.follow(self, self.updateGeometry)
 
     def sizeHint(self) -> QSize:
@@ -51,7 +51,7 @@ class Why(SpokenControl):
             self._say()
 
     def _say(self) -> None:
-        explanation, bars = self.workbench.explanation(), self.bars()
+        explanation, bars = self.workbench.simulation.explanation(), self.bars()
         self.setRange(0, max(0, len(bars) - 1))
         if explanation is None:
             self.speak(0, "Nothing is chosen.")
@@ -69,7 +69,7 @@ class Why(SpokenControl):
 
     def bars(self) -> list[Bar]:
         """The bars that are shown, in order."""
-        explanation = self.workbench.explanation()
+        explanation = self.workbench.simulation.explanation()
         return [] if explanation is None else [b for b in explanation.bars if abs(b.amount) >= 0.05]
 
     def row_height(self) -> float:
@@ -78,7 +78,7 @@ class Why(SpokenControl):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        explanation = self.workbench.explanation()
+        explanation = self.workbench.simulation.explanation()
         if explanation is None:
             painter.setPen(look.colour("faint"))
             words = "Touch a surface or a channel to see why it stands where it stands."
@@ -182,7 +182,7 @@ class Why(SpokenControl):
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._at < len(bars):
             self._lead_there(bars[self._at])
         elif event.key() == Qt.Key.Key_Escape:
-            self.workbench.choose(None)
+            self.workbench.simulation.choose(None)
         else:
             super().keyPressEvent(event)
 

@@ -15,7 +15,7 @@ from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.engine.announcements import Spoken
 from hypsos.core.parts.announcement_values import MOMENTS, RANKS, Announcement, Timer
 from hypsos.core.wording.time_words import clock, timer_label
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.number_field import NumberField
@@ -31,7 +31,7 @@ class VoiceCard(QFrame):
 
     kind, most = "", 60
 
-    def __init__(self, workbench: DocumentSession, index: int) -> None:
+    def __init__(self, workbench: Workbench, index: int) -> None:
         super().__init__()
         self.workbench, self.index = workbench, index
         self.title = TextField(f"{self.kind.capitalize()} {index + 1}", self.most)
@@ -114,7 +114,9 @@ class VoiceCard(QFrame):
     def set(self, field: str, value: object, said: str) -> bool:
         """Change a field, as one named step."""
         bench = self.workbench
-        return bench.attempt(lambda: bench.apply(with_at(bench.loaded, f"{self.path}.{field}", value), said))
+        return bench.notices.attempt(
+            lambda: bench.document.apply(with_at(bench.loaded, f"{self.path}.{field}", value), said)
+        )
 
     def get(self, field: str) -> float:
         """A number of it as it is now."""
@@ -129,7 +131,7 @@ class VoiceCard(QFrame):
         def put(value: float) -> None:
             said = f"{self.words()[0]}: {name.lower()} {value:g} {unit}".rstrip()
             made = with_at(self.workbench.loaded, f"{self.path}.{field}", int(value) if field == "last_s" else value)
-            self.workbench.apply(made, said)
+            self.workbench.document.apply(made, said)
 
         about = f"{self.words()[0]}: {name.lower()}"
         made = NumberField(about, lambda: self.get(field), put, unit, bounds, step=step, width=70)
@@ -163,8 +165,10 @@ class VoiceCard(QFrame):
         at = int(place[:-1])
         old = get_at(bench.loaded, root)
         title = self.words()[0]
-        bench.attempt(
-            lambda: bench.apply(with_at(bench.loaded, root, old[:at] + old[at + 1 :]), f"{title} no longer there")
+        bench.notices.attempt(
+            lambda: bench.document.apply(
+                with_at(bench.loaded, root, old[:at] + old[at + 1 :]), f"{title} no longer there"
+            )
         )
 
 
@@ -217,8 +221,7 @@ class AnnouncementCard(VoiceCard):
         self._every.setVisible(self.item.moment == "while")
 
     def _hear(self) -> None:
-        if self.workbench.voice is not None:
-            self.workbench.voice.say(Spoken(0, self.item.caption, self.item.rank, self.path))
+        self.workbench.companions.voice.say(Spoken(0, self.item.caption, self.item.rank, self.path))
 
 
 class TimerCard(VoiceCard):
@@ -226,10 +229,10 @@ class TimerCard(VoiceCard):
 
     kind = "timer"
 
-    def __init__(self, workbench: DocumentSession, index: int) -> None:
+    def __init__(self, workbench: Workbench, index: int) -> None:
         self.shown = label("", "section", wrap=False)
         super().__init__(workbench, index)
-        for signal in (workbench.live_changed, workbench.ticked):
+        for signal in (workbench.simulation.live_changed, workbench.simulation.ticked):
             signal.connect(self._tell)
 
     @property
@@ -288,7 +291,7 @@ class TimerCard(VoiceCard):
         self._tell()
 
     def _tell(self) -> None:
-        result, model = self.workbench.live.result, self.workbench.model
+        result, model = self.workbench.state.live.result, self.workbench.model
         if not self.isVisible() or model is None or result is None or self.index >= len(model.program.timers):
             return
         name = self.item.name
@@ -332,7 +335,7 @@ class _Times(TextField):
             if not self.several and len(times) != 1:
                 raise HypsosError("one time belongs here", self.name, "For instance 6:00.")
         except HypsosError as error:
-            bench.noticed.emit(error.plain)
+            bench.notices.noticed.emit(error.plain)
         else:
             value = tuple(dict.fromkeys(times)) if self.several else times[0]
             said = f"{self.owner.words()[0]}: {self.name.lower()} {self.text().strip()}"

@@ -14,7 +14,7 @@ from hypsos.core.edits.behaviours import Offer, offers
 from hypsos.core.explain.behaviour_preview import Shown, shown
 from hypsos.core.parts.airframe import Airframe
 from hypsos.core.rundown import STEPS
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.page_layout import clear, label, row
 from hypsos.desk.widgets.planform import Planform
@@ -168,7 +168,7 @@ class Gallery(QFrame):
     taken = pyqtSignal(object)
     step_wanted = pyqtSignal(str)
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self.tiles: list[BehaviourTile] = []

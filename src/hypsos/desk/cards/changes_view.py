@@ -13,7 +13,7 @@ from hypsos.core.document.document import Model
 from hypsos.core.review.compare_models import Comparison, Difference
 from hypsos.core.review.report import comparison_text
 from hypsos.core.review.search.replay import Replay
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.page_layout import clear, label, row
 
@@ -36,9 +36,7 @@ class ChangedView(QWidget):
         self.compare.clicked.connect(self._compare)
         self.stop = QPushButton("Stop")
         self.stop.setAccessibleName("Stop comparing")
-        self.stop.clicked.connect(
-            lambda: shaking.stop_answer(self) if (shaking := self.workbench.shaking) is not None else None
-        )
+        self.stop.clicked.connect(lambda: self.workbench.companions.search.stop_answer(self))
         self.stop.hide()
         self.says = label("")
         self.table = QGridLayout()
@@ -56,7 +54,7 @@ class ChangedView(QWidget):
         column.addWidget(self.says)
         column.addLayout(self.table)
         column.addWidget(self.others)
-        self.workbench.history_changed.connect(self._edited)
+        self.workbench.document.history_changed.connect(self._edited)
 
     def _edited(self) -> None:
         if self.isVisible() and self.workbench.model is not None:
@@ -66,11 +64,14 @@ class ChangedView(QWidget):
         """Offer this model before its last edit, its snapshots, and the other models."""
         bench = self.workbench
         name = bench.loaded.name
-        last = bench.history.last_edit
+        last = bench.document.history.last_edit
         known: list[tuple[object, str]] = [] if last is None else [(("edit", ""), f"before “{last.label}”")]
         try:
-            known += [(("snapshot", s.id), f"snapshot “{s.label}”") for s in bench.hangar.snapshots(bench.held)]
-            known += [(("model", n), n) for n in bench.hangar.names() if n != name]
+            known += [
+                (("snapshot", s.id), f"snapshot “{s.label}”")
+                for s in bench.document.hangar.snapshots(bench.document.held)
+            ]
+            known += [(("model", n), n) for n in bench.document.hangar.names() if n != name]
         except HypsosError as error:
             self.says.setText(error.plain)
         self.other.fill(known)
@@ -82,9 +83,9 @@ class ChangedView(QWidget):
             self.says.setText("The model has been changed. Compare again.")
 
     def _compare(self) -> None:
-        bench, shaking = self.workbench, self.workbench.shaking
+        bench, search = self.workbench, self.workbench.companions.search
         chosen = self.other.currentData()
-        if chosen is None or shaking is None:
+        if chosen is None:
             return
         try:
             kind, key = chosen
@@ -115,16 +116,16 @@ class ChangedView(QWidget):
                 self.stop.hide()
                 self._show(found)
 
-        shaking.answer(self, "compare", shaking.ask(), second, take, failed, progress)
+        search.answer(self, "compare", search.ask(), second, take, failed, progress)
 
     def _chosen(self, kind: str, key: Any) -> Model:
-        bench, last = self.workbench, self.workbench.history.last_edit
+        bench, last = self.workbench, self.workbench.document.history.last_edit
         if kind == "edit" and last is not None and last.before is not None:
             return last.before
-        return bench.hangar.snapshot(key) if kind == "snapshot" else bench.hangar.load(key)
+        return bench.document.hangar.snapshot(key) if kind == "snapshot" else bench.document.hangar.load(key)
 
     def _show(self, found: Comparison | None) -> None:
-        self.workbench.show_shadow(None)
+        self.workbench.simulation.show_shadow(None)
         clear(self.table)
         self.shows, self.found = [], found
         self.others.setText("")
@@ -161,18 +162,20 @@ class ChangedView(QWidget):
         if self._of is None:
             return
         bench, (first, second) = self.workbench, self._of
-        bench.choose(d.part)
-        bench.attempt(
+        bench.simulation.choose(d.part)
+        bench.notices.attempt(
             lambda: self.page.found.shower.show(d.moves, d.captions, 0.5, f"{d.label}: {d.first}, there {d.second}")
         )
         played = Replay(first).play(d.moves, max(0.5, Replay(first).settle_s))
         outputs = Replay(second).again(played).result.outputs
         degrees = {x.target: float(np.ravel(v)[-1]) for x in second.leads if (v := outputs[x.name].deg) is not None}
-        bench.show_shadow({n: x for n, x in degrees.items() if any(s.name == n for s in first.airframe.surfaces)})
+        bench.simulation.show_shadow(
+            {n: x for n, x in degrees.items() if any(s.name == n for s in first.airframe.surfaces)}
+        )
 
     def hideEvent(self, event: object) -> None:
         super().hideEvent(event)  # type: ignore[arg-type]
-        self.workbench.show_shadow(None)
+        self.workbench.simulation.show_shadow(None)
 
 
-__all__ = ["ChangedView", "DocumentSession"]
+__all__ = ["ChangedView", "Workbench"]

@@ -11,7 +11,7 @@ from hypsos.core.document.program import Engine, Guard
 from hypsos.core.edits.condition_choices import ConditionPlace, default_text
 from hypsos.core.edits.engine_kind import electric, engine_of, with_engine
 from hypsos.desk.cards.guard_access import the_guard
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, clear, label, row
 from hypsos.desk.widgets.sentence_editor import SentenceEditor
@@ -33,7 +33,7 @@ class _EngineRow(NamedTuple):
 class EnginesCard(QFrame):
     """A line for every motor: electric, or an engine with its idle, and a second idle."""
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self.rows: list[_EngineRow] = []
@@ -105,7 +105,7 @@ class EnginesCard(QFrame):
         def put(value: float) -> None:
             model = self.workbench.loaded
             made = engine_of(model, motor).changed({key: value})
-            self.workbench.apply(with_engine(model, made), f"{words}: {said} {value:g} %")
+            self.workbench.document.apply(with_engine(model, made), f"{words}: {said} {value:g} %")
 
         return NumberField(f"{words}: {said}", get, put, "% power", (1, 50), step=1, width=96)
 
@@ -113,7 +113,7 @@ class EnginesCard(QFrame):
     def _turn(self, motor: str, words: str, on: bool) -> None:
         bench = self.workbench
         made = with_engine(bench.loaded, Engine(motor=motor)) if on else electric(bench.loaded, motor)
-        bench.attempt(lambda: bench.apply(made, f"{words} is {'an engine' if on else 'electric'}"))
+        bench.notices.attempt(lambda: bench.document.apply(made, f"{words} is {'an engine' if on else 'electric'}"))
         self.refresh()
 
     @while_there
@@ -127,7 +127,7 @@ class EnginesCard(QFrame):
         }
         made = with_engine(bench.loaded, engine.changed(fields))
         said = f"{words}: {'a second idle' if more else 'one idle'}"
-        bench.attempt(lambda: bench.apply(made, said))
+        bench.notices.attempt(lambda: bench.document.apply(made, said))
         self.refresh()
 
 

@@ -13,6 +13,7 @@ from hypsos.core.engine import Result, Situation, compile_plan
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.wording.words import AT_REST, standing
 from hypsos.desk.bench.aeroplane_view import Aeroplane
+from hypsos.desk.session.bench_state import BenchState
 from hypsos.desk.session.live_state import Live
 from hypsos.desk.session.simulation import Simulation
 from hypsos.desk.theme.look import look
@@ -78,11 +79,11 @@ class FailsafePicture(QWidget):
 
 
 def _picture(model: Model, result: Result, size: QSize) -> QPixmap:
-    bench = Simulation()
+    bench = Simulation(BenchState())
     plan = compile_plan(model)
     bench.take(model, plan)
     bench.stop_clock()
-    bench.live = Live(dict(plan.rest), memory=result.memory, result=result)
+    bench.state.live = Live(dict(plan.rest), memory=result.memory, result=result)
     still = Aeroplane(bench, None, bare=True)
     still.resize(size)
     made = still.grab()

@@ -14,7 +14,7 @@ from hypsos.core.document.document import Model
 from hypsos.core.document.program import Axis, Setting
 from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting, stored_values
 from hypsos.core.fitting.feel_words import positions_of
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.response_plot import PlotLine, ResponsePlot
 
@@ -39,7 +39,7 @@ class FeelPlot(QWidget):
     stale = pyqtSignal()
     """The switch or the flight mode has changed: what is shown beside the plot may be another now."""
 
-    def __init__(self, workbench: DocumentSession, axis: Callable[[], Axis]) -> None:
+    def __init__(self, workbench: Workbench, axis: Callable[[], Axis]) -> None:
         super().__init__()
         self.workbench, self._axis = workbench, axis
         self.plot = ResponsePlot(("full one way", "the other"), ("−100 %", "100 %"))
@@ -51,11 +51,11 @@ class FeelPlot(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.plot)
-        workbench.live_changed.connect(self._move_dot)
+        workbench.simulation.live_changed.connect(self._move_dot)
 
     def draw(self) -> None:
         """Draw every position; the one at hand stands out."""
-        self._mode = self.workbench.mode_name
+        self._mode = self.workbench.state.mode_name
         axis = self._axis()
         x = np.linspace(-100, 100, 101)
         lines = [
@@ -67,21 +67,21 @@ class FeelPlot(QWidget):
         self.plot.show_lines(lines, self._dot(axis))
 
     def _present(self, axis: Axis) -> int:
-        return int(self.workbench.live.controls.get(axis.switch, 0.0)) if axis.switch else 0
+        return int(self.workbench.state.live.controls.get(axis.switch, 0.0)) if axis.switch else 0
 
     def _dot(self, axis: Axis) -> tuple[float, float]:
-        stick = SENSE[axis.command] * self.workbench.live.controls.get(axis.control, 0.0)
+        stick = SENSE[axis.command] * self.workbench.state.live.controls.get(axis.control, 0.0)
         return stick, float(self._shaped(stick, axis, self._present(axis), FRAME))
 
     def _shaped(self, x: Signal, axis: Axis, position: int, lane: Backend = ARRAYS) -> Signal:
         """The command for an input, at a position of the switch, with the shared values as they are now."""
-        model, mode = self.workbench.loaded, self.workbench.mode_name
+        model, mode = self.workbench.loaded, self.workbench.state.mode_name
         if self._felt[0] is not model or self._felt[1] != mode:
             self._felt = (model, mode, stored_values(model, mode), {})
         _, _, stored, settings = self._felt
         key = (axis.command, position)
         setting = settings[key] = settings.get(key) or setting_now(model, axis, position, mode)
-        idle, shared = axis.command == "thrust", stored | self.workbench.shared_now()
+        idle, shared = axis.command == "thrust", stored | self.workbench.state.shared_now()
         return shaped(x, response_curve(axis.curve), setting, lane, from_idle=idle, shared=shared)
 
     def _move_dot(self) -> None:
@@ -90,7 +90,7 @@ class FeelPlot(QWidget):
         if not self.isVisible():
             return
         axis = self._axis()
-        if self.plot.present != self._present(axis) or self.workbench.mode_name != self._mode:
+        if self.plot.present != self._present(axis) or self.workbench.state.mode_name != self._mode:
             self.stale.emit()
         else:
             self.plot.move_dot(self._dot(axis))

@@ -16,7 +16,8 @@ from hypsos.core.review.search.replay import Replay, way_words
 from hypsos.core.rundown import STEPS, step_of_path
 from hypsos.core.wording.words import standing
 from hypsos.desk.cards.finding_player import ShowMe
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.search_client import SearchClient
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.page_layout import card, caution, clear, hint, label, row
 
@@ -50,8 +51,8 @@ class FoundView(QWidget):
         self.what = label("", "faint")
         self.stop, self.again = QPushButton("Stop"), QPushButton("Search again")
         self.stop.setAccessibleName("Stop the search")
-        self.stop.clicked.connect(lambda: self.shaking.stop() if self.shaking is not None else None)
-        self.again.clicked.connect(lambda: self.shaking.again() if self.shaking is not None else None)
+        self.stop.clicked.connect(lambda: self.search.stop())
+        self.again.clicked.connect(lambda: self.search.again())
         self._holder = QVBoxLayout()
         self._holder.setSpacing(8)
         self.none = hint("Nothing was found. Every edit is searched again by itself.")
@@ -68,37 +69,35 @@ class FoundView(QWidget):
         column.addLayout(self._holder)
 
     @property
-    def shaking(self):  # type: ignore[no-untyped-def]
+    def search(self) -> SearchClient:
         """The search of the model on the bench."""
-        return self.workbench.shaking
+        return self.workbench.companions.search
 
     def progress(self) -> None:
         """Show how far the search is."""
-        shaking = self.shaking
-        runs = shaking is not None and shaking.share is not None
+        search = self.search
+        runs = search.share is not None
         self.bar.setVisible(runs)
         self.stop.setVisible(runs)
         self.again.setVisible(not runs)
-        if shaking is None:
-            return
-        self.bar.setValue(round(100 * (shaking.share or 0.0)))
-        said = f"Searching: {shaking.what}" if runs and shaking.what and shaking.what != shaking.foreseen else ""
-        self.what.setText("\n".join(x for x in (shaking.foreseen, said) if x))
+        self.bar.setValue(round(100 * (search.share or 0.0)))
+        said = f"Searching: {search.what}" if runs and search.what and search.what != search.foreseen else ""
+        self.what.setText("\n".join(x for x in (search.foreseen, said) if x))
         self.what.setVisible(bool(self.what.text()))
-        self.fault.setText(shaking.fault)
-        self.fault.setVisible(bool(shaking.fault))
+        self.fault.setText(search.fault)
+        self.fault.setVisible(bool(search.fault))
 
     def refresh(self) -> None:
         """Show what was found."""
         self.progress()
-        found = self.shaking.found if self.shaking is not None else None
+        found = self.search.found
         self.none.setVisible(found is not None and found.plugged and not found.findings)
         if found is None:
             self.says.setText("Nothing has been searched yet.")
             self._fill(())
             return
         said = ", ".join(counted(found, level) for level in LEVELS)
-        old = "" if self.shaking.current else f" ({self.shaking.state()})"
+        old = "" if self.search.current else f" ({self.search.state()})"
         says = f"{said[:1].upper()}{said[1:]} in {found.situations:,} situations{old}"
         self.says.setText(says if found.plugged else f"{NOTHING_PLUGGED} ({says})")
         self._fill(found.findings)
@@ -177,16 +176,14 @@ class FindingCard(QFrame):
     def _show(self) -> None:
         bench, f = self.workbench, self.finding
         if f.seen:
-            bench.choose(f.seen[0])
+            bench.simulation.choose(f.seen[0])
         if f.moves:
-            bench.attempt(lambda: self.shower.show(f.moves, f.captions, f.length_s, f.text.split(". ")[0]))
+            bench.notices.attempt(lambda: self.shower.show(f.moves, f.captions, f.length_s, f.text.split(". ")[0]))
 
     # -- repairs ----------------------------------------------------------------------------------------------------------
 
     def _ask(self) -> None:
-        shaking = self.workbench.shaking
-        if shaking is None:
-            return
+        search = self.workbench.companions.search
         clear(self.repairs)
         self._trying, stop = label("Trying what would mend it …", "faint"), QPushButton("Stop")
         stop.setAccessibleName("Stop trying what would mend it")
@@ -198,13 +195,13 @@ class FindingCard(QFrame):
 
         def stopping() -> None:
             self._stopped = True
-            shaking.stop_answer(self)
+            search.stop_answer(self)
 
         stop.clicked.connect(stopping)
-        shaking.answer(
+        search.answer(
             self,
             "repairs",
-            shaking.ask(),
+            search.ask(),
             self.finding,
             lambda tried: self.offer(model, tried),
             lambda why: self.offer(model, (), why),
@@ -261,18 +258,18 @@ class FindingCard(QFrame):
     def _look(self, tried: TriedRepair | None) -> None:
         """The end of the way with the repair, as a shadow on the bench."""
         if tried is None:
-            self.workbench.show_shadow(None)
+            self.workbench.simulation.show_shadow(None)
             return
         made = tried.repair.model
         played = Replay(made).play(self.finding.moves, max(0.4, self.finding.length_s))
         outputs = played.result.outputs
         degrees = {x.target: float(np.ravel(d)[-1]) for x in made.leads if (d := outputs[x.name].deg) is not None}
-        self.workbench.show_shadow(degrees)
+        self.workbench.simulation.show_shadow(degrees)
 
     def _do(self, tried: TriedRepair) -> None:
         bench = self.workbench
-        bench.show_shadow(None)
-        bench.attempt(lambda: bench.apply(tried.repair.model, _lower(tried.repair.words)))
+        bench.simulation.show_shadow(None)
+        bench.notices.attempt(lambda: bench.document.apply(tried.repair.model, _lower(tried.repair.words)))
 
     def hideEvent(self, event: object) -> None:
         super().hideEvent(event)  # type: ignore[arg-type]
@@ -289,4 +286,4 @@ def _lower(text: str) -> str:
     return f"{text[:1].lower()}{text[1:]}"
 
 
-__all__ = ["DocumentSession", "FindingCard", "FoundView"]
+__all__ = ["FindingCard", "FoundView", "Workbench"]

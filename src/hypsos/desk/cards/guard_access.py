@@ -9,10 +9,10 @@ from hypsos.core.base.lookup import GoneError
 from hypsos.core.document.program import Guard
 
 if TYPE_CHECKING:
-    from hypsos.desk.session.document_session import DocumentSession
+    from hypsos.desk.services.workbench import Workbench
 
 
-def the_guard(workbench: DocumentSession) -> Guard:
+def the_guard(workbench: Workbench) -> Guard:
     """The guard as it is now. Raises GoneError where the model has no motor any more."""
     guard = workbench.loaded.program.guard
     if guard is None:

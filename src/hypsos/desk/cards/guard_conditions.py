@@ -13,7 +13,7 @@ from hypsos.core.edits.condition_choices import ConditionPlace, default_text
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.wording.describe_condition import signal_label
 from hypsos.desk.cards.guard_access import the_guard
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, clear, label, row
@@ -26,7 +26,7 @@ MOST_HOLDS, MOST_CHECKS = 8, 12
 class AsksCard(QFrame):
     """Second condition, holds and start check of the guard."""
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self.also = SentenceEditor(
@@ -129,7 +129,9 @@ class AsksCard(QFrame):
 
         def put(value: float) -> None:
             said = f"start check: {field} {value:g} %"
-            self.workbench.edit(f"program.guard.start_check[{i}].{field}", 2 * value - 100 if throttle else value, said)
+            self.workbench.document.edit(
+                f"program.guard.start_check[{i}].{field}", 2 * value - 100 if throttle else value, said
+            )
 
         name = f"{signal_label(self.workbench.loaded, control)}: {field}"
         return NumberField(name, get, put, "%", (0, 100) if throttle else (-100, 100), width=62)
@@ -167,7 +169,7 @@ class AsksCard(QFrame):
 
     def _apply(self, field: str, value: object, said: str) -> None:
         try:
-            self.workbench.edit(f"program.guard.{field}", value, said)
+            self.workbench.document.edit(f"program.guard.{field}", value, said)
         except HypsosError as error:
-            self.workbench.noticed.emit(error.plain)
+            self.workbench.notices.noticed.emit(error.plain)
         self.refresh()

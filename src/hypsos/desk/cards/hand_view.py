@@ -17,7 +17,7 @@ from hypsos.core.explain.response_sweeps import UNITS, SweepLine, as_csv, swept
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.transmitter import STICK_SIDES, STICKS
 from hypsos.core.wording.words import control_label, part_named, sense_words
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.file_choice import ask_where
@@ -33,7 +33,7 @@ KINDS = {".csv": "Table", ".png": "Picture", ".svg": "Drawing"}
 class HandView(QWidget):
     """A hand, what it moves, and one of those parts swept."""
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self.hand, self.part, self.by, self.unit = ChoiceBox(), ChoiceBox(), ChoiceBox(), ChoiceBox()
@@ -73,7 +73,7 @@ class HandView(QWidget):
 
     def refresh(self) -> None:
         """Show the model as it is now."""
-        model, plan = self.workbench.loaded, self.workbench.plan
+        model, plan = self.workbench.loaded, self.workbench.state.plan
         used = uses(model)
         hands = [(s, control_label(model, s)) for s in STICKS]
         hands += [(c.name, c.label) for c in model.transmitter.controls if used.get(c.name)]
@@ -101,7 +101,7 @@ class HandView(QWidget):
                 self.lines = []
                 self.said.setText(error.plain)
         part = part_named(model, self.part.currentData())
-        self.plot.present = self.workbench.live.controls.get(self.hand.currentData())
+        self.plot.present = self.workbench.state.live.controls.get(self.hand.currentData())
         self.plot.show_lines(self.lines, self.unit.currentData(), self.hand.currentText(), sense_words(part))
 
     def _show_effects(self) -> None:
@@ -148,7 +148,7 @@ class HandView(QWidget):
 
     def save(self, path: Path) -> bool:
         """Write the sweep as a table, a picture or a drawing, by the ending of its name; what goes wrong is said."""
-        return self.workbench.attempt(lambda: self._write(path))
+        return self.workbench.notices.attempt(lambda: self._write(path))
 
     def _write(self, path: Path) -> None:
         if path.suffix == ".csv":

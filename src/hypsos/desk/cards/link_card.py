@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QSlider, QVBoxLayout
 
 from hypsos.core.base.figure_words import number
 from hypsos.core.scenarios.failsafe_capture import capture_doubts, captured
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.battery_button import BatteryButton
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.page_layout import card, label, row
@@ -29,22 +29,22 @@ class Slide(QSlider):
 class LinkCard(QFrame):
     """What can happen to a link, to try on the bench; nothing here is part of the model."""
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self.drops = []
         for seconds in DROPS:
             button = QPushButton(f"{seconds:g} s")
             button.setAccessibleName(f"Lose the link for {seconds:g} s")
-            button.clicked.connect(lambda _=False, s=seconds: self.workbench.drop_out(s))
+            button.clicked.connect(lambda _=False, s=seconds: self.workbench.simulation.drop_out(s))
             self.drops.append(button)
         self.flight = BatteryButton("flight battery")
-        self.flight.clicked.connect(lambda out: self.workbench.set_flight_battery(not out))
+        self.flight.clicked.connect(lambda out: self.workbench.simulation.set_flight_battery(not out))
         self.own = BatteryButton("receiver's battery")
-        self.own.clicked.connect(lambda out: self.workbench.set_power(not out))
+        self.own.clicked.connect(lambda out: self.workbench.simulation.set_power(not out))
         self.off_on = QPushButton("Switch the transmitter off and on")
         self.off_on.setToolTip("Everything stays where it stands: a switch left at run, too.")
-        self.off_on.clicked.connect(self.workbench.switch_off_and_on)
+        self.off_on.clicked.connect(self.workbench.simulation.switch_off_and_on)
         self.quality = Slide(Qt.Orientation.Horizontal)
         self.quality.setRange(0, 100)
         self.quality.setPageStep(10)
@@ -77,15 +77,15 @@ class LinkCard(QFrame):
                 row(self.take, None), self.asked,
             )
         )  # fmt: skip
-        workbench.live_changed.connect(self._sync)
-        workbench.model_changed.connect(self.asked.hide)
-        workbench.model_changed.connect(self._offer)
+        workbench.simulation.live_changed.connect(self._sync)
+        workbench.simulation.model_changed.connect(self.asked.hide)
+        workbench.simulation.model_changed.connect(self._offer)
         self._offer()
         self._sync()
 
     def _slid(self, value: int) -> None:
-        if round(self.workbench.live.link_quality) != value:
-            self.workbench.set_quality(float(value))
+        if round(self.workbench.state.live.link_quality) != value:
+            self.workbench.simulation.set_quality(float(value))
 
     def _offer(self) -> None:
         """The batteries that this model has: the motors' one, the receiver's own one. One that feeds both is the motors'."""
@@ -98,19 +98,19 @@ class LinkCard(QFrame):
             button.setVisible(button in offered)
 
     def _sync(self) -> None:
-        live = self.workbench.live
-        self.flight.show_out(not self.workbench.flight_battery)
-        self.own.show_out(not self.workbench.receiver_fed)
+        live = self.workbench.state.live
+        self.flight.show_out(not self.workbench.state.flight_battery)
+        self.own.show_out(not self.workbench.state.receiver_fed)
         if self.quality.value() != round(live.link_quality):
             self.quality.setValue(round(live.link_quality))
-        said = f"{number(live.link_quality)} %" if self.workbench.connected else "no link"
+        said = f"{number(live.link_quality)} %" if self.workbench.state.connected else "no link"
         if self.says.text() != said:
             self.says.setText(said)
 
     # -- taking what is now -----------------------------------------------------------------------------------------
 
     def _ask(self) -> None:
-        result, model = self.workbench.live.result, self.workbench.model
+        result, model = self.workbench.state.live.result, self.workbench.model
         if result is None or model is None:
             return
         doubts = capture_doubts(model, result)
@@ -122,9 +122,9 @@ class LinkCard(QFrame):
         self.not_now.setFocus()
 
     def _take(self) -> None:
-        result, model = self.workbench.live.result, self.workbench.model
+        result, model = self.workbench.state.live.result, self.workbench.model
         if result is not None and model is not None:
-            self.workbench.attempt(
-                lambda: self.workbench.apply(captured(model, result), "failsafe: the present positions")
+            self.workbench.notices.attempt(
+                lambda: self.workbench.document.apply(captured(model, result), "failsafe: the present positions")
             )
         self.asked.hide()

@@ -14,7 +14,7 @@ from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.edits.mix_words import gives_power, slow_words
 from hypsos.core.edits.plain_mixes import ends, moved, order_matters, other_side, sources, without_mix
 from hypsos.core.parts.mix_lines import MixLine, Response
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.number_field import NumberField
@@ -32,7 +32,7 @@ COMBINED = (("add", "is added"), ("replace", "replaces what comes before it"), (
 class MixEditor(QFrame):
     """All of one plain mix."""
 
-    def __init__(self, workbench: DocumentSession, index: int, view: StreamView) -> None:
+    def __init__(self, workbench: Workbench, index: int, view: StreamView) -> None:
         super().__init__()
         self.workbench, self.index, self.view = workbench, index, view
         self.setObjectName("card")
@@ -96,7 +96,7 @@ class MixEditor(QFrame):
     def _number(self, field: str, words: str, bounds: tuple[float, float], unit: str = "%") -> NumberField:
         def put(value: float) -> None:
             path = self._path(field)
-            self.workbench.edit(path, value, f"{self.mix().name}: {words} {plain(value)} {unit}", merge=path)
+            self.workbench.document.edit(path, value, f"{self.mix().name}: {words} {plain(value)} {unit}", merge=path)
 
         step = 0.1 if unit == "s" else 1.0
         return NumberField(
@@ -105,7 +105,7 @@ class MixEditor(QFrame):
 
     def _present(self) -> float | None:
         """What it reads now, in percent."""
-        result, source = self.workbench.live.result, self.mix().source
+        result, source = self.workbench.state.live.result, self.mix().source
         if result is None:
             return None
         for table in (result.commands, result.sums):
@@ -114,7 +114,7 @@ class MixEditor(QFrame):
         control = self.workbench.loaded.transmitter.control(source)
         if control is not None and control.is_switch:
             return None
-        return self.workbench.live.controls.get(source)
+        return self.workbench.state.live.controls.get(source)
 
     def _say_start(self, model: Model, mix: MixLine) -> None:
         """What the two times, which are for 100 %, come to for a motor, which goes 200 % from stopped to full."""
@@ -155,7 +155,9 @@ class MixEditor(QFrame):
     @while_there
     def _put(self, field: str, value: object, words: str) -> None:
         name = self.mix().name
-        done = self.workbench.attempt(lambda: self.workbench.edit(self._path(field), value, f"{name}: {words}"))
+        done = self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(self._path(field), value, f"{name}: {words}")
+        )
         if done and field == "target":
             self.view.refresh()
             found = next((s for s in self.view.canvas.net.streams if s.mix == self.index), None)
@@ -164,14 +166,16 @@ class MixEditor(QFrame):
             self.refresh()
 
     def _put_response(self, response: Response | None, words: str, merge: str) -> None:
-        self.workbench.edit(self._path("response"), response, words, merge=merge)
+        self.workbench.document.edit(self._path("response"), response, words, merge=merge)
 
     @while_there
     def _rename(self) -> None:
         text = self.name.text().strip()
         if not self.name.isModified() or text == self.mix().name:
             return
-        if not self.workbench.attempt(lambda: self.workbench.edit(self._path("name"), text, f"called {text}")):
+        if not self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(self._path("name"), text, f"called {text}")
+        ):
             self.name.setText(self.mix().name)
             return
         self.view.refresh()
@@ -181,16 +185,16 @@ class MixEditor(QFrame):
     @while_there
     def _over(self) -> None:
         bench, words = self.workbench, f"{self.mix().name} on the other side"
-        bench.attempt(lambda: bench.apply(other_side(bench.loaded, self.index), words))
+        bench.notices.attempt(lambda: bench.document.apply(other_side(bench.loaded, self.index), words))
 
     @while_there
     def _move(self, by: int) -> None:
         bench, words = self.workbench, f"{self.mix().name} {'earlier' if by < 0 else 'later'}"
-        bench.attempt(lambda: bench.apply(moved(bench.loaded, self.index, by), words))
+        bench.notices.attempt(lambda: bench.document.apply(moved(bench.loaded, self.index, by), words))
 
     @while_there
     def _remove(self) -> None:
         bench, words = self.workbench, f"without {self.mix().name}"
-        if bench.attempt(lambda: bench.apply(without_mix(bench.loaded, self.index), words)):
+        if bench.notices.attempt(lambda: bench.document.apply(without_mix(bench.loaded, self.index), words)):
             self.view.pick(None)
             self.view.refresh()

@@ -20,7 +20,7 @@ from hypsos.core.edits.flight_modes import at_place, with_mode
 from hypsos.core.edits.mode_grid import Cell, all_places, cell, grid_axes, mode_switches, never_flown, with_cell
 from hypsos.core.wording.describe_condition import mode_label
 from hypsos.desk.cards.mode_row import DRAGGED, ModeRow
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow_layout import flowing
@@ -33,7 +33,7 @@ NAMES = ("Landing", "Launch", "Thermal", "Speed", "Climb", "Aerobatic")
 class ModeGrid(QWidget):
     """A cell for every place of one or two switches, and a row for every mode."""
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self._switches: tuple[str, ...] = ()
@@ -71,7 +71,7 @@ class ModeGrid(QWidget):
         column.addLayout(self._rows)
         column.addLayout(row(self.new, None))
         self.setAcceptDrops(True)
-        workbench.live_changed.connect(self._light)
+        workbench.simulation.live_changed.connect(self._light)
 
     # -- showing ----------------------------------------------------------------------------------------------------
 
@@ -176,7 +176,7 @@ class ModeGrid(QWidget):
 
     def _stands(self, name: str) -> int:
         """Where a switch stands now, or whether a condition holds."""
-        live = self.workbench.live
+        live = self.workbench.state.live
         if name in live.controls:
             return int(live.controls[name])
         flags = live.result.logic.get(name) if live.result is not None else None
@@ -200,14 +200,14 @@ class ModeGrid(QWidget):
         the_named(bench.loaded.program.modes, mode)
         words = f"{mode_label(bench.loaded, mode)} at {self._where(places)}"
         held = dict(zip(names, places, strict=True))
-        bench.attempt(lambda: bench.apply(with_cell(bench.loaded, names, held, mode), words))
+        bench.notices.attempt(lambda: bench.document.apply(with_cell(bench.loaded, names, held, mode), words))
 
     def add(self) -> None:
         """One more flight mode, before the default mode."""
         taken = [m.label for m in self.workbench.loaded.program.modes]
         name = next((n for n in NAMES if n not in taken), free_label("Mode", taken))
         bench = self.workbench
-        bench.attempt(lambda: bench.apply(with_mode(bench.loaded, name), f"add mode {name}"))
+        bench.notices.attempt(lambda: bench.document.apply(with_mode(bench.loaded, name), f"add mode {name}"))
 
     # -- dragging rows ----------------------------------------------------------------------------------------------
 
@@ -226,7 +226,9 @@ class ModeGrid(QWidget):
         place = sum(r.geometry().center().y() < at.y() for r in self.rows if r.name != name)
         bench = self.workbench
         label_ = mode_label(bench.loaded, name)
-        bench.attempt(lambda: bench.apply(at_place(bench.loaded, name, place), f"{label_} as number {place + 1}"))
+        bench.notices.attempt(
+            lambda: bench.document.apply(at_place(bench.loaded, name, place), f"{label_} as number {place + 1}")
+        )
 
 
 class CellButton(QPushButton):

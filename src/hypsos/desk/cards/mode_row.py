@@ -20,7 +20,7 @@ from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.edits.flight_modes import at_place, let_go, mode_users, with_mode, without_mode
 from hypsos.core.explain.mode_ways import ways_to_modes
 from hypsos.core.parts.flight_mode import FlightMode
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.number_field import NumberField
@@ -63,7 +63,7 @@ class Grip(QLabel):
 class ModeRow(QFrame):
     """A flight mode: its name, its rule, its fade; flying it, copying it, removing it."""
 
-    def __init__(self, workbench: DocumentSession, name: str) -> None:
+    def __init__(self, workbench: Workbench, name: str) -> None:
         super().__init__()
         self.workbench, self.name = workbench, name
         self.setObjectName("card")
@@ -141,19 +141,21 @@ class ModeRow(QFrame):
         if not self.title.isModified() or text == self.mode().label:
             return
         path = f"program.modes[{self._index()}].label"
-        if not self.workbench.attempt(lambda: self.workbench.edit(path, text, f"mode called {text}")):
+        if not self.workbench.notices.attempt(lambda: self.workbench.document.edit(path, text, f"mode called {text}")):
             self.title.setText(self.mode().label)
 
     def _put_fade(self, value: float) -> None:
         path = f"program.modes[{self._index()}].fade_s"
-        self.workbench.edit(
+        self.workbench.document.edit(
             path, value, f"{self.mode().label}: transition time {plain(value)} s", merge=f"fade {self.name}"
         )
 
     @while_there
     def _move(self, by: int) -> None:
         bench, words = self.workbench, f"{self.mode().label} {'earlier' if by < 0 else 'later'}"
-        bench.attempt(lambda: bench.apply(at_place(bench.loaded, self.name, self._index() + by), words))
+        bench.notices.attempt(
+            lambda: bench.document.apply(at_place(bench.loaded, self.name, self._index() + by), words)
+        )
 
     @while_there
     def fly(self) -> None:
@@ -161,7 +163,7 @@ class ModeRow(QFrame):
         bench = self.workbench
         hands = ways_to_modes(bench.loaded).get(self.name)
         if hands is None:
-            bench.noticed.emit(
+            bench.notices.noticed.emit(
                 f"No position of the switches alone gives {self.mode().label}. Its rule says what else it takes."
             )
             return
@@ -170,31 +172,36 @@ class ModeRow(QFrame):
             words = (
                 f"{self.mode().label} is flown with the motor switch at run. Bring it there yourself, when you mean it."
             )
-            bench.noticed.emit(words)
+            bench.notices.noticed.emit(words)
             return
         for name, value in hands.items():
-            bench.set_control(name, value)
+            bench.simulation.set_control(name, value)
 
     @while_there
     def copy(self) -> None:
         """Another mode that begins as this one does."""
         bench, old = self.workbench, self.mode()
         name = free_label(old.label, (m.label for m in bench.loaded.program.modes))
-        bench.attempt(lambda: bench.apply(with_mode(bench.loaded, name, like=old.name), f"copy mode {old.label}"))
+        bench.notices.attempt(
+            lambda: bench.document.apply(with_mode(bench.loaded, name, like=old.name), f"copy mode {old.label}")
+        )
 
     @while_there
     def remove(self) -> None:
         """Take the mode away, unless something asks for it."""
         bench, words = self.workbench, f"without mode {self.mode().label}"
         users = self.users()
-        if bench.attempt(lambda: bench.apply(without_mode(bench.loaded, self.name), words)) or not users:
+        if (
+            bench.notices.attempt(lambda: bench.document.apply(without_mode(bench.loaded, self.name), words))
+            or not users
+        ):
             return
         name, label = self.name, self.mode().label
         said = f"{label} is asked for by {', '.join(users)}."
-        bench.offered.emit(
+        bench.notices.offered.emit(
             said,
             "Remove it, let that go by its rule",
-            lambda: bench.attempt(lambda: bench.apply(let_go(bench.loaded, name), words)),
+            lambda: bench.notices.attempt(lambda: bench.document.apply(let_go(bench.loaded, name), words)),
         )
 
     def users(self) -> tuple[str, ...]:

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QPushButton, QVBoxLa
 
 from hypsos.core.base.figure_words import plain
 from hypsos.core.explain.idle_pulse import idle_danger, idle_mended
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, clear, label
@@ -25,7 +25,7 @@ SIDES = ("short side", "long side")
 class OutputCard(QFrame):
     """Shows the lead that was chosen; the first one where none was."""
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self.chosen: str | None = None
@@ -63,12 +63,12 @@ class OutputCard(QFrame):
         if self.chosen is None:
             return
         name = self.chosen
-        self._title.setText(f"Output of {self.workbench.lead(name).label}")
+        self._title.setText(f"Output of {self.workbench.state.lead(name).label}")
         self.reverse = QCheckBox("Reversed")
         self.reverse.setToolTip("Reversing belongs here: mixes, trims and failsafe stay independent of it.")
         self.reverse.clicked.connect(self._set_reverse)
         self.written = TextField()
-        self.written.setText(self.workbench.lead(name).label)
+        self.written.setText(self.workbench.state.lead(name).label)
         self.written.setAccessibleName("Written on the lead")
         self.written.setToolTip("What you write on this lead. The part keeps its own name.")
         self.written.editingFinished.connect(self._set_label)
@@ -81,8 +81,8 @@ class OutputCard(QFrame):
             for c, (field, bounds) in enumerate(fields):
                 side = f", {SIDES[c]}" if len(fields) > 1 else ""
                 number = NumberField(
-                    f"{words}{side} of {self.workbench.lead(name).label}",
-                    lambda field=field: getattr(self.workbench.lead(name), field),
+                    f"{words}{side} of {self.workbench.state.lead(name).label}",
+                    lambda field=field: getattr(self.workbench.state.lead(name), field),
                     lambda value, field=field, said=f"{words}{side}": self._put(field, said, value),
                     unit=unit,
                     bounds=bounds,
@@ -90,7 +90,7 @@ class OutputCard(QFrame):
                 )
                 self._grid.addWidget(number, r + 2, c + 1)
                 self._fields.append(number)
-        if any(m.name == self.workbench.lead(name).target for m in self.workbench.loaded.airframe.motors):
+        if any(m.name == self.workbench.state.lead(name).target for m in self.workbench.loaded.airframe.motors):
             self._idle_row(name, len(OUTPUT_ROWS) + 2)
         self._grid.setColumnStretch(3, 1)
         self._sync_reverse()
@@ -99,7 +99,7 @@ class OutputCard(QFrame):
     def _idle_row(self, name: str, at: int) -> None:
         """A motor's lead: the pulse at which its controller is off, and what is wrong with it at idle."""
         off = NumberField(
-            f"{self.workbench.lead(name).label} is off at", lambda: self.workbench.lead(name).idle_us,
+            f"{self.workbench.state.lead(name).label} is off at", lambda: self.workbench.state.lead(name).idle_us,
             lambda value: self._put("idle_us", "off at", value), unit="µs", bounds=(500, 2500), step=5.0, width=86,
         )  # fmt: skip
         off.setToolTip("Most controllers are off at 1000 µs; see its manual.")
@@ -113,7 +113,7 @@ class OutputCard(QFrame):
         waits.setToolTip(
             "It lets the motor turn only after it has heard a second of idle. Look into its manual, or try it."
         )
-        waits.setChecked(self.workbench.lead(name).waits_for_idle)
+        waits.setChecked(self.workbench.state.lead(name).waits_for_idle)
         waits.clicked.connect(lambda on: self._set_waits(name, on))
         self._grid.addWidget(self._danger, at + 1, 0, 1, 4)
         self._grid.addWidget(self._mend, at + 2, 0, 1, 2)
@@ -121,22 +121,24 @@ class OutputCard(QFrame):
 
     @while_there
     def _set_waits(self, name: str, on: bool) -> None:
-        lead = self.workbench.lead(name)
+        lead = self.workbench.state.lead(name)
         said = f"{lead.label}: its controller {'waits' if on else 'does not wait'} for idle"
-        path = f"leads[{self.workbench.lead_index(name)}].waits_for_idle"
-        self.workbench.attempt(lambda: self.workbench.edit(path, on, said))
+        path = f"leads[{self.workbench.state.lead_index(name)}].waits_for_idle"
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit(path, on, said))
 
     @while_there
     def mend_idle(self, name: str) -> None:
         """Give a motor's lead the direction, travel and stop that go with its idle pulse."""
-        made = idle_mended(self.workbench.loaded, self.workbench.lead_index(name))
-        self.workbench.attempt(
-            lambda: self.workbench.apply(made, f"{self.workbench.lead(name).label} idle at its idle pulse")
+        made = idle_mended(self.workbench.loaded, self.workbench.state.lead_index(name))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.apply(
+                made, f"{self.workbench.state.lead(name).label} idle at its idle pulse"
+            )
         )
 
     @while_there
     def _show_danger(self) -> None:
-        lead = self.workbench.lead(self.chosen) if self.chosen is not None else None
+        lead = self.workbench.state.lead(self.chosen) if self.chosen is not None else None
         if lead is None or all(m.name != lead.target for m in self.workbench.loaded.airframe.motors):
             return
         said = idle_danger(self.workbench.loaded, lead)
@@ -147,30 +149,32 @@ class OutputCard(QFrame):
     @while_there
     def _set_label(self) -> None:
         assert self.chosen is not None
-        lead, text = self.workbench.lead(self.chosen), self.written.text().strip()
+        lead, text = self.workbench.state.lead(self.chosen), self.written.text().strip()
         if not text:
             self.written.setText(lead.label)
         elif text != lead.label:
-            path = f"leads[{self.workbench.lead_index(lead.name)}].label"
-            self.workbench.attempt(lambda: self.workbench.edit(path, text, f"{lead.label} is now called {text}"))
+            path = f"leads[{self.workbench.state.lead_index(lead.name)}].label"
+            self.workbench.notices.attempt(
+                lambda: self.workbench.document.edit(path, text, f"{lead.label} is now called {text}")
+            )
 
     @while_there
     def _sync_reverse(self) -> None:
         if self.chosen is not None:
-            self.reverse.setChecked(self.workbench.lead(self.chosen).direction < 0)
+            self.reverse.setChecked(self.workbench.state.lead(self.chosen).direction < 0)
 
     def _put(self, field: str, words: str, value: float) -> None:
         assert self.chosen is not None
-        lead = self.workbench.lead(self.chosen)
+        lead = self.workbench.state.lead(self.chosen)
         said = f"{lead.label}: {words.lower()} {plain(value)}"
-        self.workbench.edit(
-            f"leads[{self.workbench.lead_index(lead.name)}].{field}", value, said, merge=f"{lead.name} {field}"
+        self.workbench.document.edit(
+            f"leads[{self.workbench.state.lead_index(lead.name)}].{field}", value, said, merge=f"{lead.name} {field}"
         )
 
     @while_there
     def _set_reverse(self, on: bool) -> None:
         assert self.chosen is not None
-        lead = self.workbench.lead(self.chosen)
+        lead = self.workbench.state.lead(self.chosen)
         said = f"{lead.label} {'reversed' if on else 'not reversed'}"
-        path = f"leads[{self.workbench.lead_index(lead.name)}].direction"
-        self.workbench.attempt(lambda: self.workbench.edit(path, -1 if on else 1, said))
+        path = f"leads[{self.workbench.state.lead_index(lead.name)}].direction"
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit(path, -1 if on else 1, said))

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout
 from hypsos.core.fitting.matching_curve import agreed_words, agreeing, worth_it
 from hypsos.core.parts.leads import MOST_POINTS, Lead
 from hypsos.core.parts.mix_lines import Response
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.page_layout import card, label, row, worded
 from hypsos.desk.widgets.response_editor import ResponseEdit
 
@@ -25,7 +25,7 @@ class CurveCard(QFrame):
 
     def __init__(
         self,
-        workbench: DocumentSession,
+        workbench: Workbench,
         lead: Callable[[], Lead | None],
         other: Callable[[], Lead | None],
         path: Callable[[], str],
@@ -77,7 +77,7 @@ class CurveCard(QFrame):
             self.said.setText(agreed_words(found, lead.label))
             self.said.show()
 
-        self.workbench.attempt(act)
+        self.workbench.notices.attempt(act)
 
     def _curve(self) -> Response | None:
         lead = self._lead()
@@ -88,10 +88,14 @@ class CurveCard(QFrame):
         lead = self._lead()
         if lead is None:  # the last surface with a lead has gone meanwhile
             return
-        self.workbench.edit(f"{self._path()}.curve", curve, f"{lead.label}: {words}", merge=f"{lead.name} {merge}")
+        self.workbench.document.edit(
+            f"{self._path()}.curve", curve, f"{lead.label}: {words}", merge=f"{lead.name} {merge}"
+        )
 
     def _take(self, curve: Response | None, words: str) -> None:
         lead = self._lead()
         if lead is None:
             return
-        self.workbench.attempt(lambda: self.workbench.edit(f"{self._path()}.curve", curve, f"{lead.label}: {words}"))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(f"{self._path()}.curve", curve, f"{lead.label}: {words}")
+        )

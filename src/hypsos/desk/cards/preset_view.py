@@ -20,7 +20,7 @@ from hypsos.core.parts.airframe import OPENING, Surface
 from hypsos.core.recipes.recipe_base import groups_of
 from hypsos.core.wording.describe_condition import mode_label
 from hypsos.core.wording.words import sense_words, side_percent
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow_layout import flowing
@@ -33,7 +33,7 @@ from hypsos.desk.widgets.wing_section import WingSection
 class PresetView(QWidget):
     """Rows are modes, columns stations; both sides together, or one of them."""
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self._built: object = None
@@ -111,7 +111,7 @@ class PresetView(QWidget):
             self.fields[(mode, name)].refresh()
             shadow = None if not other or other == mode else self._degrees(name, self._value(other, name))
             section.show_angle(self._degrees(name, self._value(mode, name)), shadow)
-        flown = self.mode.currentData() == self.workbench.mode_name
+        flown = self.mode.currentData() == self.workbench.state.mode_name
         self.take.setEnabled(flown)
         self.take.setToolTip("" if flown else "Fly this mode on the bench first.")
         self.like.setEnabled(bool(other) and other != self.mode.currentData())
@@ -182,41 +182,43 @@ class PresetView(QWidget):
         said = f"{found.label}: {_station_words(group).lower()} {side_percent(group[0], value, 1)}".replace(
             ".0 %", " %"
         )
-        bench.apply(with_presets(bench.loaded, mode, presets), said, merge=f"preset {mode} {group[0].name}")
+        bench.document.apply(with_presets(bench.loaded, mode, presets), said, merge=f"preset {mode} {group[0].name}")
 
     def _drag(self, mode: str, group: tuple[Surface, ...], degrees: float) -> None:
         def act() -> None:
             self.put(mode, group, round(demand_for(self.workbench.loaded, group[0].name, degrees, "°"), 1))
 
-        self.workbench.attempt(act)
+        self.workbench.notices.attempt(act)
 
     def take_now(self) -> None:
         """What the sliders and trims say now becomes part of the mode that is flown."""
-        bench, mode = self.workbench, self.workbench.mode_name
-        found = taken_now(bench.loaded, bench.live.controls, bench.live.memory, mode)
+        bench, mode = self.workbench, self.workbench.state.mode_name
+        found = taken_now(bench.loaded, bench.state.live.controls, bench.state.live.memory, mode)
         if found.model == bench.loaded:
-            bench.noticed.emit(
+            bench.notices.noticed.emit(
                 "No slider, knob or trim of this mode's own moves a surface now: there is nothing to take."
             )
             return
         words = f"{mode_label(bench.loaded, mode)}: as sliders and trims say"
-        if bench.attempt(lambda: bench.apply(found.model, words)) and found.put_back:
+        if bench.notices.attempt(lambda: bench.document.apply(found.model, words)) and found.put_back:
             names = " and ".join(found.put_back)
-            bench.noticed.emit(f"Taken. Put {names} back to the middle now, or it counts twice.")
+            bench.notices.noticed.emit(f"Taken. Put {names} back to the middle now, or it counts twice.")
 
     @while_there
     def _mirror(self) -> None:
         bench, mode = self.workbench, self.mode.currentData()
         found = the_named(bench.loaded.program.modes, mode)
         presets = mirrored(bench.loaded, found.presets, "left")
-        bench.attempt(lambda: bench.apply(with_presets(bench.loaded, mode, presets), f"{found.label}: right as left"))
+        bench.notices.attempt(
+            lambda: bench.document.apply(with_presets(bench.loaded, mode, presets), f"{found.label}: right as left")
+        )
 
     @while_there
     def _like(self) -> None:
         bench, mode, other = self.workbench, self.mode.currentData(), self._other()
         presets = the_named(bench.loaded.program.modes, other).presets
         words = f"{mode_label(bench.loaded, mode)}: presets as in {mode_label(bench.loaded, other)}"
-        bench.attempt(lambda: bench.apply(with_presets(bench.loaded, mode, presets), words))
+        bench.notices.attempt(lambda: bench.document.apply(with_presets(bench.loaded, mode, presets), words))
 
     # -- the shadow on the bench ------------------------------------------------------------------------------------
 
@@ -224,17 +226,17 @@ class PresetView(QWidget):
         """The other mode stands on the bench as a shadow."""
         other = self._other()
         if not other or not self.isVisible():
-            self.workbench.show_shadow(None)
+            self.workbench.simulation.show_shadow(None)
             return
         model = self.workbench.loaded
         hands = ways_to_modes(model).get(other)
         if hands is None:
-            self.workbench.show_shadow(None)
+            self.workbench.simulation.show_shadow(None)
             return
         plan = compile_plan(model)
         outputs = settled(plan, quiet_hands(model) | hands).outputs
         degrees = {x.target: float(d.ravel()[-1]) for x in model.leads if (d := outputs[x.name].deg) is not None}
-        self.workbench.show_shadow(degrees)
+        self.workbench.simulation.show_shadow(degrees)
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
@@ -243,7 +245,7 @@ class PresetView(QWidget):
 
     def hideEvent(self, event: object) -> None:
         super().hideEvent(event)  # type: ignore[arg-type]
-        self.workbench.show_shadow(None)
+        self.workbench.simulation.show_shadow(None)
 
 
 class _Millimetres(NumberField):

@@ -22,7 +22,7 @@ from hypsos.core.recipes import Amount, Parameter
 from hypsos.core.recipes.one_edge import edge_angle
 from hypsos.core.wording.words import control_label
 from hypsos.desk.cards.recipe_fields import LISTED, RecipeFields
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import Flow, flowing
 from hypsos.desk.widgets.number_field import NumberField
@@ -43,7 +43,7 @@ NEW_VALUE = "a new shared value"
 class RecipeCard(RecipeFields):
     """Every parameter by its kind, what it works on, when it acts, its trailing edge; copying, detaching, removing."""
 
-    def __init__(self, workbench: DocumentSession, index: int) -> None:
+    def __init__(self, workbench: Workbench, index: int) -> None:
         super().__init__(workbench, index)
         self.choices: dict[str, ChoiceBox] = {}
         self.ticks: dict[str, dict[str, QCheckBox]] = {}
@@ -184,7 +184,7 @@ class RecipeCard(RecipeFields):
 
     def _put_edge(self, parameter: Parameter, value: float) -> None:
         path = self._path(parameter.key)
-        self.workbench.edit(path, value, f"{self.recipe().label}: 100 % is {number(value, 1)}°", merge=path)
+        self.workbench.document.edit(path, value, f"{self.recipe().label}: 100 % is {number(value, 1)}°", merge=path)
 
     @while_there
     def _turn_edge(self, on: bool) -> None:
@@ -192,7 +192,7 @@ class RecipeCard(RecipeFields):
         recipe = self.recipe()
         said = f"{recipe.label} by {'one angle' if on else 'each travel'}"
         angle = edge_angle(self.workbench.loaded.airframe, self._moved()) if on else None
-        self.workbench.attempt(lambda: self.workbench.edit(self._path("edge_deg"), angle, said))
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit(self._path("edge_deg"), angle, said))
         self.refresh()
 
     def _moved(self) -> list[str]:
@@ -216,7 +216,7 @@ class RecipeCard(RecipeFields):
         def put(response: Response | None, words: str, merge: str) -> None:
             from hypsos.core.edits.named_shapes import made
 
-            self.workbench.edit(self._path(parameter.key), response or made("straight"), words, merge=merge)
+            self.workbench.document.edit(self._path(parameter.key), response or made("straight"), words, merge=merge)
 
         show = QPushButton(f"{parameter.label}: its curve")
         show.setObjectName("plain")
@@ -416,15 +416,17 @@ class RecipeCard(RecipeFields):
             return
         made = self.recipe().on_switch(parameter.key, control)
         said = f"{self.recipe().label} on {control.label}"
-        self.workbench.attempt(lambda: self.workbench.edit(self._path(), made, said))
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit(self._path(), made, said))
 
     def _take_new_value(self, parameter: Parameter) -> None:
         """A shared value of its own for a figure, which can then be set by flight mode or in flight."""
         bench = self.workbench
         said = f"{self.recipe().label}: {parameter.label.lower()} a new one"
-        if bench.attempt(lambda: bench.apply(with_value_for(bench.loaded, self.index, parameter.key), said)):
+        if bench.notices.attempt(
+            lambda: bench.document.apply(with_value_for(bench.loaded, self.index, parameter.key), said)
+        ):
             made = bench.loaded.program.tunables[-1]
-            bench.noticed.emit(
+            bench.notices.noticed.emit(
                 f"{made.label} stands at 100 %. Set it by flight mode under Choose flight modes, Shared values."
             )
         self.refresh()
@@ -451,7 +453,9 @@ class RecipeCard(RecipeFields):
         text = self.name.text().strip()
         if not self.name.isModified() or text == self.recipe().label:
             return
-        done = self.workbench.attempt(lambda: self.workbench.edit(self._path("label"), text, f"called {text}"))
+        done = self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(self._path("label"), text, f"called {text}")
+        )
         if not done:
             self.name.setText(self.recipe().label)
 
@@ -459,12 +463,16 @@ class RecipeCard(RecipeFields):
     def copy(self) -> None:
         """A second one like it, switched off."""
         words = f"copy {self.recipe().label.lower()}"
-        self.workbench.attempt(lambda: self.workbench.apply(copied(self.workbench.loaded, self.index), words))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.apply(copied(self.workbench.loaded, self.index), words)
+        )
 
     def detach(self) -> None:
         """Replace the recipe by the mixes it makes."""
         words = f"detach {self.recipe().label.lower()}"
-        self.workbench.attempt(lambda: self.workbench.apply(detached(self.workbench.loaded, self.index), words))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.apply(detached(self.workbench.loaded, self.index), words)
+        )
 
     def remove(self) -> None:
         """Take the recipe away; where something reads its signal, say what, and offer to detach it instead."""
@@ -475,16 +483,16 @@ class RecipeCard(RecipeFields):
             )
         )
         words, index = f"without {recipe.label.lower()}", self.index
-        if not bench.attempt(lambda: bench.apply(without(bench.loaded, index), words)) or not users:
+        if not bench.notices.attempt(lambda: bench.document.apply(without(bench.loaded, index), words)) or not users:
             return
 
         def instead() -> None:
-            if bench.undo_label != words:
+            if bench.document.undo_label != words:
                 raise HypsosError(
                     "other edits have been made since", "", f"Undo back to before “{words}”, then detach it."
                 )
-            bench.undo()
-            bench.apply(detached(bench.loaded, index), f"detach {recipe.label.lower()}")
+            bench.document.undo()
+            bench.document.apply(detached(bench.loaded, index), f"detach {recipe.label.lower()}")
 
         said = f"{', '.join(users)} read{'s' if len(users) == 1 else ''} what {recipe.label} gave; that is nothing now."
-        bench.offered.emit(said, "Detach it instead", lambda: bench.attempt(instead))
+        bench.notices.offered.emit(said, "Detach it instead", lambda: bench.notices.attempt(instead))

@@ -15,7 +15,7 @@ from hypsos.core.parts.airframe import Surface
 from hypsos.core.recipes import Amount, Parameter, Recipe
 from hypsos.core.recipes.recipe_base import groups_of
 from hypsos.core.wording.words import side_percent
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import label
 
@@ -25,7 +25,7 @@ LISTED = ("positions", "amounts", "shares", "by mode", "levers")
 class RecipeFields(QFrame):
     """One recipe's number fields by the path of the document inside it; the grid they stand in; what they put back."""
 
-    def __init__(self, workbench: DocumentSession, index: int) -> None:
+    def __init__(self, workbench: Workbench, index: int) -> None:
         super().__init__()
         self.workbench, self.index = workbench, index
         self.fields: dict[str, NumberField] = {}
@@ -129,7 +129,7 @@ class RecipeFields(QFrame):
         def put(value: float) -> None:
             said = f"{what} {side_percent(surface, value, 1)}{where}".replace(".0 %", " %")
             full = self._path(path)
-            self.workbench.edit(full, value, said, merge=full)
+            self.workbench.document.edit(full, value, said, merge=full)
 
         made = NumberField(
             name, get, put, bounds=(-100, 100), width=98, words=("up", "down"),
@@ -170,7 +170,7 @@ class RecipeFields(QFrame):
             raise HypsosError("something has to move", "", "Leave at least one surface in it, or remove the behaviour.")
         path = self._path(parameter.key)
         said = f"{words.lower()} {side_percent(group[0], value, 1)}".replace(".0 %", " %")
-        self.workbench.edit(path, tuple(made), said, merge=f"{path}.{names[0]}")
+        self.workbench.document.edit(path, tuple(made), said, merge=f"{path}.{names[0]}")
 
     def _shares(self, parameter: Parameter, grid: QGridLayout) -> None:
         """A row for each position of the switch: to the left and to the right."""
@@ -193,7 +193,7 @@ class RecipeFields(QFrame):
 
         def put(value: float) -> None:
             full = self._path(path)
-            self.workbench.edit(full, value, f"{name.lower()}: {plain(value)} %", merge=full)
+            self.workbench.document.edit(full, value, f"{name.lower()}: {plain(value)} %", merge=full)
 
         made = NumberField(
             f"{self.recipe().label}: {name.lower()}", lambda: get_at(self.recipe(), path), put, bounds=bounds
@@ -240,10 +240,12 @@ class RecipeFields(QFrame):
             made = self._mode_value(parameter, mode).changed({figure: value})
             said = f"{figure} in {words} " + (side_percent(surface, value, 1) if surface else f"{plain(value)} %")
             if base:
-                self.workbench.edit(self._path("base"), made, said, merge=f"{self._path()}.base.{figure}")
+                self.workbench.document.edit(self._path("base"), made, said, merge=f"{self._path()}.base.{figure}")
                 return
             table = {**getattr(self.recipe(), parameter.key), mode: made}
-            self.workbench.edit(self._path(parameter.key), table, said, merge=f"{self._path()}.{mode}.{figure}")
+            self.workbench.document.edit(
+                self._path(parameter.key), table, said, merge=f"{self._path()}.{mode}.{figure}"
+            )
 
         def as_percent(value: float, unit: str) -> float:
             if figure in ("flap", "aileron"):
@@ -274,7 +276,7 @@ class RecipeFields(QFrame):
             def put(value: float, name: str = name, words: str = words) -> None:
                 table = {**getattr(self.recipe(), parameter.key), name: value}
                 path = self._path(parameter.key)
-                self.workbench.edit(path, table, f"{words.lower()} {plain(value)} %", merge=f"{path}.{name}")
+                self.workbench.document.edit(path, table, f"{words.lower()} {plain(value)} %", merge=f"{path}.{name}")
 
             field = NumberField(f"{recipe.label}: {words.lower()}", get, put, bounds=(0, 150))
             self.fields[f"{parameter.key}.{name}"] = field
@@ -288,14 +290,14 @@ class RecipeFields(QFrame):
 
     def _put(self, parameter: Parameter, value: object, words: str) -> None:
         said = f"{self.recipe().label}: {parameter.label.strip().lower()} {words}"
-        self.workbench.attempt(lambda: self.workbench.edit(self._path(parameter.key), value, said))
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit(self._path(parameter.key), value, said))
         self.refresh()
 
     def _put_number(self, parameter: Parameter, value: float) -> None:
         unit = "s" if parameter.kind == "seconds" else "%"
         said = f"{self.recipe().label}: {parameter.label.lower()} {plain(value)} {unit}"
         path = self._path(parameter.key)
-        self.workbench.edit(path, value, said, merge=path)
+        self.workbench.document.edit(path, value, said, merge=path)
 
     def _part(self, name: str) -> Any:
         return next(p for p in self.workbench.loaded.airframe.moved() if p.name == name)

@@ -10,14 +10,14 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 from hypsos.core.document.document import Model
 from hypsos.core.scenarios.rehearsals import Rehearsal, RehearsalOutcome, outcomes, rehearsals, situation
 from hypsos.desk.services.background import aside
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.page_layout import card, clear, label, row
 
 
 class RehearsalCard(QFrame):
     """A line for each rehearsal with its outcome; opened, its acts one by one, and *Show it*."""
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self.open = ""
@@ -80,13 +80,15 @@ class RehearsalCard(QFrame):
 
     def _failed(self, sentence: str) -> None:
         self._asked = None
-        self.workbench.noticed.emit(sentence)
+        self.workbench.notices.noticed.emit(sentence)
 
     def _acts(self, rehearsal: Rehearsal, said: tuple[str, ...]) -> QWidget:
         pairs = enumerate(zip(rehearsal.acts, said, strict=True), 1)
         self.told = [f"{i}. {act.words[:1].upper()}{act.words[1:]}: {what}." for i, (act, what) in pairs]
         self.show_it = QPushButton("Show it on the bench")
-        self.show_it.clicked.connect(lambda: self.workbench.play(situation(self.workbench.loaded, rehearsal)))
+        self.show_it.clicked.connect(
+            lambda: self.workbench.simulation.play(situation(self.workbench.loaded, rehearsal))
+        )
         hand = label(
             "Then do it yourself, propeller off: the lamp and the picture above say what came of it and why.", "faint"
         )

@@ -19,7 +19,7 @@ from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.scenarios.scenario_from_recording import trimmed
 from hypsos.core.scenarios.scenario_run import ScenarioOutcome, expectation_words, scenario_csv, situation_of
 from hypsos.core.wording.words import control_label, part_named, sense_words
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.file_choice import ask_where
 from hypsos.desk.widgets.flow_layout import flowing
@@ -40,7 +40,7 @@ SWITCHED = {"link": ("lost", "up"), "power": ("off", "on"), "flight_battery": ("
 class ScenarioCard(QFrame):
     """Read in one breath; opened, its moves and expectations can be changed."""
 
-    def __init__(self, workbench: DocumentSession, index: int) -> None:
+    def __init__(self, workbench: Workbench, index: int) -> None:
         super().__init__()
         self.workbench, self.index = workbench, index
         self.title = TextField(f"Name of scenario {index + 1}", 60)
@@ -92,8 +92,8 @@ class ScenarioCard(QFrame):
     @property
     def outcome(self) -> ScenarioOutcome | None:
         """What came of it, as soon as that is known."""
-        trials = self.workbench.trials
-        found = trials.outcomes if trials is not None else None
+        runner = self.workbench.companions.scenarios
+        found = runner.outcomes
         return found[self.index] if found is not None and self.index < len(found) else None
 
     # -- showing ----------------------------------------------------------------------------------------------------------
@@ -310,13 +310,15 @@ class ScenarioCard(QFrame):
     def _put(self, made: Scenario, said: str) -> None:
         bench = self.workbench
         scenarios = tuple(made if k == self.index else x for k, x in enumerate(bench.loaded.scenarios))
-        bench.apply(bench.loaded.changed({"scenarios": scenarios}), said)
+        bench.document.apply(bench.loaded.changed({"scenarios": scenarios}), said)
 
     @while_there
     def _rename(self) -> None:
         text = self.title.text().strip()
         if text and text != self.item.label:
-            self.workbench.attempt(lambda: self._put(self.item.changed({"label": text}), f"scenario called {text}"))
+            self.workbench.notices.attempt(
+                lambda: self._put(self.item.changed({"label": text}), f"scenario called {text}")
+            )
         self.title.setText(self.item.label)
 
     @while_there
@@ -336,25 +338,25 @@ class ScenarioCard(QFrame):
             self._from, self._to = 0.0, made.length_s
             self._put(made, f"scenario {made.label} trimmed")
 
-        self.workbench.attempt(cut)
+        self.workbench.notices.attempt(cut)
 
     @while_there
     def _play(self) -> None:
         bench = self.workbench
-        bench.attempt(lambda: bench.play(situation_of(bench.loaded, self.item, bench.plan)))
+        bench.notices.attempt(lambda: bench.simulation.play(situation_of(bench.loaded, self.item, bench.state.plan)))
 
     @while_there
     def _save(self) -> None:
         path = ask_where(self, "Save the moves", self.item.label, {".csv": "Moves"})
         if path is not None:
-            self.workbench.attempt(lambda: write_whole(path, scenario_csv(self.item)), placed=True)
+            self.workbench.notices.attempt(lambda: write_whole(path, scenario_csv(self.item)), placed=True)
 
     @while_there
     def _remove(self) -> None:
         bench = self.workbench
         rest = tuple(x for k, x in enumerate(bench.loaded.scenarios) if k != self.index)
         said = f"scenario {self.item.label} removed"
-        bench.attempt(lambda: bench.apply(bench.loaded.changed({"scenarios": rest}), said))
+        bench.notices.attempt(lambda: bench.document.apply(bench.loaded.changed({"scenarios": rest}), said))
 
 
 def _compact(letters: int) -> ChoiceBox:

@@ -24,7 +24,7 @@ from hypsos.core.edits.shared_values import (
 from hypsos.core.parts.transmitter import STICKS, Control
 from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.wording.words import control_label
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import Flow, flowing
 from hypsos.desk.widgets.number_field import NumberField
@@ -44,7 +44,7 @@ UNITS = ("%", "mm", "°", "s", "")
 class SharedView(QWidget):
     """A card for every shared value of the model's own; what behaviours make is listed."""
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self._built: object = None
@@ -87,13 +87,13 @@ class SharedView(QWidget):
         """One more shared value."""
         bench = self.workbench
         words = free_label("Shared value 1", (x.label for x in bench.loaded.program.tunables))
-        bench.attempt(lambda: bench.apply(with_tunable(bench.loaded, words), f"add {words.lower()}"))
+        bench.notices.attempt(lambda: bench.document.apply(with_tunable(bench.loaded, words), f"add {words.lower()}"))
 
 
 class SharedCard(QFrame):
     """One shared value."""
 
-    def __init__(self, workbench: DocumentSession, name: str) -> None:
+    def __init__(self, workbench: Workbench, name: str) -> None:
         super().__init__()
         self.workbench, self.name = workbench, name
         self.setObjectName("card")
@@ -158,7 +158,7 @@ class SharedCard(QFrame):
         column.addLayout(self._moves)
         column.addWidget(flowing(self.now, self.keep, self.remove, self.free))
         self._make_moves()
-        workbench.live_changed.connect(self._live)
+        workbench.simulation.live_changed.connect(self._live)
 
     def value(self) -> Tunable:
         """The shared value as it is now."""
@@ -171,7 +171,7 @@ class SharedCard(QFrame):
     def _bound(self, field: str) -> NumberField:
         def put(value: float) -> None:
             words = f"{self.value().label}: {'at least' if field == 'low' else 'at most'} {plain(value)}"
-            self.workbench.edit(self._path(field), value, words, merge=f"{self.name} {field}")
+            self.workbench.document.edit(self._path(field), value, words, merge=f"{self.name} {field}")
 
         name = f"{self.value().label}: {'lower' if field == 'low' else 'upper'} bound"
         return NumberField(
@@ -185,7 +185,7 @@ class SharedCard(QFrame):
     def _write(self, mode: str | None, words: str, value: float) -> None:
         bench = self.workbench
         said = f"{self.value().label} {plain(value)}" + (f" in {words}" if mode else "")
-        bench.apply(with_value(bench.loaded, self.name, mode, value), said, merge=f"{self.name} {mode}")
+        bench.document.apply(with_value(bench.loaded, self.name, mode, value), said, merge=f"{self.name} {mode}")
 
     # -- what moves it ----------------------------------------------------------------------------------------------
 
@@ -267,7 +267,7 @@ class SharedCard(QFrame):
         elif kind:
             one = next((c for c in idle if not c.is_switch), None)
             if one is None:
-                self.workbench.noticed.emit(
+                self.workbench.notices.noticed.emit(
                     "Every slider and knob does something already. Lay out another one under the hands first."
                 )
                 self.refresh()
@@ -278,7 +278,7 @@ class SharedCard(QFrame):
     def _adjust(self, fields: dict[str, Any], words: str, placed: bool = False) -> None:
         made = self._adjuster().changed(fields)
         if placed:
-            self.workbench.edit(
+            self.workbench.document.edit(
                 self._path("adjuster"), made, f"{self.value().label}: {words}", merge=f"{self.name} {words[:2]}"
             )
         else:
@@ -289,7 +289,9 @@ class SharedCard(QFrame):
         old = self._adjuster().modes or tuple(every)
         made = tuple(m for m in every if (m in old) != (m == mode))
         if not made:
-            self.workbench.noticed.emit("In no mode at all would be the same as nothing: choose nothing above instead.")
+            self.workbench.notices.noticed.emit(
+                "In no mode at all would be the same as nothing: choose nothing above instead."
+            )
             self.refresh()
             return
         self._adjust({"modes": () if len(made) == len(every) else made}, "in other modes")
@@ -327,7 +329,7 @@ class SharedCard(QFrame):
 
     def _now(self) -> float | None:
         """What it is now, on the bench."""
-        return self.workbench.shared_now().get(self.name)
+        return self.workbench.state.shared_now().get(self.name)
 
     def _live(self) -> None:
         if not self.isVisible() or self.workbench.model is None:
@@ -343,14 +345,14 @@ class SharedCard(QFrame):
     @while_there
     def _put(self, field: str, value: object, words: str) -> None:
         said = f"{self.value().label}: {words}"
-        self.workbench.attempt(lambda: self.workbench.edit(self._path(field), value, said))
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit(self._path(field), value, said))
 
     @while_there
     def _rename(self) -> None:
         text = self.title.text().strip()
         if self.title.isModified() and text != self.value().label:
             path = self._path("label")
-            if not self.workbench.attempt(lambda: self.workbench.edit(path, text, f"called {text}")):
+            if not self.workbench.notices.attempt(lambda: self.workbench.document.edit(path, text, f"called {text}")):
                 self.title.setText(self.value().label)
 
     @while_there
@@ -358,17 +360,19 @@ class SharedCard(QFrame):
         now, bench = self._now(), self.workbench
         if now is not None:
             words = f"{self.value().label}: kept at {number(now, 1)}"
-            bench.attempt(lambda: bench.apply(kept_now(bench.loaded, self.name, bench.mode_name, now), words))
+            bench.notices.attempt(
+                lambda: bench.document.apply(kept_now(bench.loaded, self.name, bench.state.mode_name, now), words)
+            )
 
     @while_there
     def _remove(self) -> None:
         bench, words = self.workbench, f"without {self.value().label.lower()}"
-        bench.attempt(lambda: bench.apply(without_tunable(bench.loaded, self.name), words))
+        bench.notices.attempt(lambda: bench.document.apply(without_tunable(bench.loaded, self.name), words))
 
     @while_there
     def _free(self) -> None:
         """Out with it; what went by it keeps what it says in the flight mode flown."""
         bench, x = self.workbench, self.value()
-        figure = x.by_mode.get(bench.mode_name, x.value)
+        figure = x.by_mode.get(bench.state.mode_name, x.value)
         words = f"without {x.label.lower()}, {plain(figure)}{f' {x.unit}' if x.unit else ''} where it was used"
-        bench.attempt(lambda: bench.apply(freed(bench.loaded, self.name, figure), words))
+        bench.notices.attempt(lambda: bench.document.apply(freed(bench.loaded, self.name, figure), words))

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.review.report import MARKS, searched_words
 from hypsos.core.review.rules import STATEMENTS
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.page_layout import card, label, row
 
@@ -15,7 +15,7 @@ from hypsos.desk.widgets.page_layout import card, label, row
 class SearchedView(QWidget):
     """A row for every statement, in the order of danger."""
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self.rows = {s: _StatementRow(workbench, s) for s in STATEMENTS}
@@ -30,15 +30,14 @@ class SearchedView(QWidget):
 
     def refresh(self) -> None:
         """Show how far each was searched."""
-        shaking = self.workbench.shaking
-        found = shaking.found if shaking is not None else None
+        found = self.workbench.companions.search.found
         searched = {s.statement: searched_words(s) for s in found.searched} if found is not None else {}
         for name, made in self.rows.items():
             made.show_state(searched.get(name, ""))
 
 
 class _StatementRow(QFrame):
-    def __init__(self, workbench: DocumentSession, statement: str) -> None:
+    def __init__(self, workbench: Workbench, statement: str) -> None:
         super().__init__()
         self.workbench, self.statement = workbench, statement
         about = STATEMENTS[statement]
@@ -78,7 +77,7 @@ class _StatementRow(QFrame):
     def _hand_in(self) -> None:
         text = self.reason.text().strip()
         if not text:
-            self.workbench.noticed.emit("Say in a few words why this model is not asked about it.")
+            self.workbench.notices.noticed.emit("Say in a few words why this model is not asked about it.")
             return
         self.reason.setText("")
         self.reason.hide()
@@ -86,4 +85,4 @@ class _StatementRow(QFrame):
 
     def _put(self, made: dict[str, str], words: str) -> None:
         bench = self.workbench
-        bench.attempt(lambda: bench.apply(bench.loaded.changed({"not_asked": made}), words))
+        bench.notices.attempt(lambda: bench.document.apply(bench.loaded.changed({"not_asked": made}), words))

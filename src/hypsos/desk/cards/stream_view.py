@@ -14,7 +14,7 @@ from hypsos.core.explain.mix_streams import Key, Stream, carried, net, targets
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.wording.words import side_percent
 from hypsos.desk.cards.mix_editor import MixEditor
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.page_layout import card, clear, label, row, worded
@@ -29,7 +29,7 @@ class StreamView(QWidget):
 
     path_wanted = pyqtSignal(str)
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self._shown_for: object = None
@@ -77,7 +77,7 @@ class StreamView(QWidget):
             )
         )
         column.addWidget(card(row(label("In words", "section", wrap=False), None, self.search), self.list))
-        workbench.live_changed.connect(self._flow)
+        workbench.simulation.live_changed.connect(self._flow)
 
     # -- showing ----------------------------------------------------------------------------------------------------
 
@@ -93,7 +93,7 @@ class StreamView(QWidget):
             known = {s.key for s in self.canvas.net.streams}
             if self.canvas.chosen is not None and self.canvas.chosen not in known:
                 self.pick(None)
-        self.workbench.explain_all(targets(model) if self.isVisible() else ())
+        self.workbench.simulation.explain_all(targets(model) if self.isVisible() else ())
         if self.editor is not None:
             self.editor.refresh()
         self._flow()
@@ -101,15 +101,15 @@ class StreamView(QWidget):
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
         if self.workbench.model is not None:
-            self.workbench.explain_all(targets(self.workbench.model))
+            self.workbench.simulation.explain_all(targets(self.workbench.model))
 
     def hideEvent(self, event: object) -> None:
         super().hideEvent(event)  # type: ignore[arg-type]
-        self.workbench.explain_all(())
+        self.workbench.simulation.explain_all(())
 
     def _flow(self) -> None:
         """What flows now."""
-        result, model = self.workbench.live.result, self.workbench.model
+        result, model = self.workbench.state.live.result, self.workbench.model
         if not self.isVisible() or result is None or model is None or self._shown_for is not model:
             return
         carries = carried(result)
@@ -202,7 +202,7 @@ class StreamView(QWidget):
         self.canvas.pick_node(name)
         self.now.hide()
         if any(p.name == name for p in self.workbench.loaded.airframe.moved()):
-            self.workbench.choose(name)
+            self.workbench.simulation.choose(name)
 
     def _of_behaviour(self, found: Stream) -> QFrame:
         """A stream that a behaviour makes: what it is, and where it is set."""
@@ -239,7 +239,7 @@ class StreamView(QWidget):
             return
         words = f"stream from {dict(sources(model)).get(source, source)} to {dict(ends(model))[target]}"
         try:
-            self.workbench.apply(with_mix(model, source, target), words)
+            self.workbench.document.apply(with_mix(model, source, target), words)
         except HypsosError as error:
             self._complain(error.plain)
             return

@@ -11,7 +11,7 @@ from hypsos.core.document.document import Model
 from hypsos.core.document.program import Trim
 from hypsos.core.edits.transmitters import TransmitterChange, profile_of, taken
 from hypsos.core.parts.transmitter import STICK_PLACES
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.page_layout import card, label, row
@@ -22,7 +22,7 @@ OWN = "This model's own"
 class TransmitterCard(QFrame):
     """Which one it is; what would go where on another; this layout kept for other models."""
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self.which = ChoiceBox()
@@ -62,7 +62,7 @@ class TransmitterCard(QFrame):
 
     def refresh(self) -> None:
         """Show the transmitter of the model as it is now."""
-        model, hangar = self.workbench.loaded, self.workbench.hangar
+        model, hangar = self.workbench.loaded, self.workbench.document.hangar
         self._profiles = {x.name: x for x in hangar.transmitters()}
         names = [OWN, *self._profiles]
         if names != self._names:
@@ -124,23 +124,23 @@ class TransmitterCard(QFrame):
             made = taken(bench.loaded, profile).model
             self._change = None
             self.offer.hide()
-            bench.attempt(lambda: bench.apply(made, f"transmitter {profile.name}"))
+            bench.notices.attempt(lambda: bench.document.apply(made, f"transmitter {profile.name}"))
         self.refresh()
 
     def _keep(self) -> None:
         name, bench = self.name.text().strip(), self.workbench
         if not name:
-            bench.noticed.emit("Give the layout a name first, such as the transmitter's.")
+            bench.notices.noticed.emit("Give the layout a name first, such as the transmitter's.")
             self.name.setFocus()
             return
 
         def keep() -> None:
             profile = profile_of(bench.loaded, name)
-            bench.hangar.keep_transmitter(profile)
-            bench.apply(taken(bench.loaded, profile).model, f"transmitter {name}")
+            bench.document.hangar.keep_transmitter(profile)
+            bench.document.apply(taken(bench.loaded, profile).model, f"transmitter {name}")
             self.name.setText("")
 
-        bench.attempt(keep)
+        bench.notices.attempt(keep)
         self.refresh()
 
     def _drop(self) -> None:
@@ -149,12 +149,12 @@ class TransmitterCard(QFrame):
 
         def back() -> None:
             if gone is not None:
-                bench.hangar.keep_transmitter(gone)
+                bench.document.hangar.keep_transmitter(gone)
                 self.refresh()
 
-        if bench.attempt(lambda: bench.hangar.drop_transmitter(name)):
+        if bench.notices.attempt(lambda: bench.document.hangar.drop_transmitter(name)):
             said = f"{name} is out of the hangar. Models that have taken it keep their controls."
-            bench.offered.emit(said, "Bring it back", lambda: bench.attempt(back))
+            bench.notices.offered.emit(said, "Bring it back", lambda: bench.notices.attempt(back))
         self._put_away()
 
     # -- trims ------------------------------------------------------------------------------------------------------------
@@ -171,9 +171,9 @@ class TransmitterCard(QFrame):
                     f"the trim lever of {command} moves {', '.join(users)}", "", "Give that another control first."
                 )
             said = f"trim lever of {command} {'added' if on else 'removed'}"
-            bench.edit(f"program.axes[{at}].trim", Trim() if on else None, said)
+            bench.document.edit(f"program.axes[{at}].trim", Trim() if on else None, said)
 
-        bench.attempt(put)
+        bench.notices.attempt(put)
         self.refresh()
 
 

@@ -12,7 +12,7 @@ from hypsos.core.edits.trim_sets import SCOPES, with_trim, with_trim_field
 from hypsos.core.fitting.trims_to_centres import THREADS, Carried, carried_over
 from hypsos.core.wording.describe_condition import mode_label
 from hypsos.core.wording.words import part_named, side_percent
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.number_field import NumberField
@@ -22,7 +22,7 @@ from hypsos.desk.widgets.page_layout import card, clear, label, row
 class TrimView(QWidget):
     """A row for each axis, one for all of them; carrying over."""
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self._built: object = None
@@ -135,13 +135,13 @@ class TrimView(QWidget):
         bench, words = self.workbench, {"step": "a click", "range": "range"}[field]
         which = "all trims" if self.together.isChecked() else f"trim of {command}"
         made = with_trim_field(bench.loaded, self._commands(command), field, value)
-        bench.apply(made, f"{which}: {words} {plain(value)} %", merge=f"trim {which} {field}")
+        bench.document.apply(made, f"{which}: {words} {plain(value)} %", merge=f"trim {which} {field}")
 
     def _scope(self, command: str, value: str, words: str) -> None:
         bench = self.workbench
         which = "all trims" if self.together.isChecked() else f"trim of {command}"
-        bench.attempt(
-            lambda: bench.apply(
+        bench.notices.attempt(
+            lambda: bench.document.apply(
                 with_trim_field(bench.loaded, self._commands(command), "scope", value), f"{which}: {words}"
             )
         )
@@ -150,7 +150,7 @@ class TrimView(QWidget):
     def _switch(self, command: str, on: bool) -> None:
         bench = self.workbench
         words = f"{'trim' if on else 'no trim'} of {command}"
-        bench.attempt(lambda: bench.apply(with_trim(bench.loaded, command, on), words))
+        bench.notices.attempt(lambda: bench.document.apply(with_trim(bench.loaded, command, on), words))
         self.refresh()
 
     # -- carrying over ----------------------------------------------------------------------------------------------
@@ -193,4 +193,6 @@ class TrimView(QWidget):
     def _carry(self) -> None:
         bench = self.workbench
         self._put_away()
-        bench.attempt(lambda: bench.apply(carried_over(bench.loaded).model, "trims carried over into centres"))
+        bench.notices.attempt(
+            lambda: bench.document.apply(carried_over(bench.loaded).model, "trims carried over into centres")
+        )

@@ -8,10 +8,10 @@ from importlib import import_module
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.desk.pages.step_page import StepPage
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 
 
-def make_page(key: str, workbench: DocumentSession, parent: QWidget) -> StepPage:
+def make_page(key: str, workbench: Workbench, parent: QWidget) -> StepPage:
     """The page of a step; its module is loaded when the page is first wanted. Made where it will stand: to move a page
     there afterwards dresses everything on it once more."""
     module = import_module(f"hypsos.desk.pages.{key}_page")

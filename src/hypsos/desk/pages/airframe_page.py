@@ -143,7 +143,7 @@ class AirframePage(StepPage):
 
         def put(value: float) -> None:
             said = f"{words.lower()} {plain(value)} {unit}" if value else f"{words.lower()}: not said"
-            self.workbench.edit(f"airframe.{key}", value or None, said)
+            self.workbench.document.edit(f"airframe.{key}", value or None, said)
 
         return NumberField(words, lambda: float(getattr(self._body, key) or 0.0), put, unit, bounds, width=88)
 
@@ -163,9 +163,9 @@ class AirframePage(StepPage):
             if before.program.guard is None:  # a guard that has just come is on a switch of its own
                 made = replace(made, model=with_cut_end(made.model, remembered.cut_end()))
             found.append(made)
-            self.workbench.apply(made.model, words)
+            self.workbench.document.apply(made.model, words)
 
-        if not self.workbench.attempt(act):
+        if not self.workbench.notices.attempt(act):
             self.refresh()
             return
         made = found[0]
@@ -229,7 +229,9 @@ class AirframePage(StepPage):
     def _set_kind(self) -> None:
         text = self.kind.text().strip()
         if text and text != self._body.kind:
-            self.workbench.attempt(lambda: self.workbench.edit("airframe.kind", text, f"called {text}"))
+            self.workbench.notices.attempt(
+                lambda: self.workbench.document.edit("airframe.kind", text, f"called {text}")
+            )
 
     # -- figures ----------------------------------------------------------------------------------------------------
 
@@ -250,7 +252,7 @@ class AirframePage(StepPage):
         measure = next(m for m in measures_of(self._piece(path)) if m.field == field)
         amount = f"{plain(abs(value))} {measure.sides[value > 0]}" if measure.sides else f"{plain(value)}"
         said = f"{self._label(path).lower()}: {measure.words.lower()} {amount}"
-        self.workbench.edit("airframe", body, said, merge=f"{path} {field}")
+        self.workbench.document.edit("airframe", body, said, merge=f"{path} {field}")
 
     def _drag(self, path: str, field: str, value: float) -> None:
         try:

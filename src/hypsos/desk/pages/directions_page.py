@@ -14,7 +14,7 @@ from hypsos.core.parts.airframe import Motor
 from hypsos.core.wording.words import Part, sense_words
 from hypsos.desk.cards.direction_finding import DirectionsSaid
 from hypsos.desk.pages.step_page import StepPage
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.focus_order import focus_kept
 from hypsos.desk.widgets.page_layout import card, caution, clear, hint, label, plain_tip, row
 
@@ -40,7 +40,7 @@ class DirectionsPage(StepPage):
         "leads to exchange, and asks no more than it must."
     )
 
-    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         self.answers: dict[str, dict[str, Seen]] = {}
         self.known: dict[int, str] = {}
         """Port -> the part that stood still with its plug pulled: that holds, whatever the model says of it."""
@@ -115,15 +115,15 @@ class DirectionsPage(StepPage):
         super().showEvent(event)
         away, self._away = self._away, None
         if away is not None and set(away.sense) == {x.target for x in self.workbench.loaded.leads}:
-            self.workbench.practise(away)
+            self.workbench.simulation.practise(away)
         self.refresh()
 
     def hideEvent(self, event: QHideEvent | None) -> None:
         """In the other steps one's own aeroplane is on the bench; the one to practise on waits here."""
         super().hideEvent(event)
-        self._away = self.workbench.practice
+        self._away = self.workbench.state.practice
         if self._away is not None:
-            self.workbench.practise(None)
+            self.workbench.simulation.practise(None)
 
     def refresh(self) -> None:
         """Read the model again; what each movement does is only worked out while the page is seen."""
@@ -163,7 +163,7 @@ class DirectionsPage(StepPage):
         from hypsos.core.fitting.practice_faults import practice
 
         self._begin()
-        self.workbench.practise(None if seed is None else practice(self.workbench.loaded, seed))
+        self.workbench.simulation.practise(None if seed is None else practice(self.workbench.loaded, seed))
         self.show_answers()
 
     def _begin(self) -> None:
@@ -184,12 +184,12 @@ class DirectionsPage(StepPage):
         step, bench = self.check.steps[self.at], self.workbench
         for controls in (dict(self._rest()), dict(step.before), dict(step.after)):
             for name, value in controls.items():
-                bench.set_control(name, value)
-            bench.advance(0.6)
-        bench.advance(2.0)
+                bench.simulation.set_control(name, value)
+            bench.simulation.advance(0.6)
+        bench.simulation.advance(2.0)
 
     def _rest(self) -> dict[str, float]:
-        plan = self.workbench.plan
+        plan = self.workbench.state.plan
         if plan is None:
             return {}
         hands = plan.rest | quiet_hands(plan.model)
@@ -254,15 +254,15 @@ class DirectionsPage(StepPage):
         repair = self.check.repair(truth)
         said = repair_words(self.workbench.loaded, repair)
         touched = {*repair.reverse, *repair.on, *repair.on.values(), *(n for _, n in repair.signs)}
-        practising = self.workbench.practice
+        practising = self.workbench.state.practice
         if practising is not None:
             made = practising.mended(self.workbench.loaded, repair)
-            self.workbench.practise(made)
+            self.workbench.simulation.practise(made)
             self.known = {port: made.ports[port] for port in self.known}  # the plugs have changed places
             mended = True
         else:
             model = repaired(self.workbench.loaded, repair)
-            mended = self.workbench.attempt(lambda: self.workbench.apply(model, "directions mended"))
+            mended = self.workbench.notices.attempt(lambda: self.workbench.document.apply(model, "directions mended"))
         if mended:
             for step in self.check.steps:
                 if touched & set(step.moves):
@@ -277,8 +277,8 @@ class DirectionsPage(StepPage):
         from hypsos.core.fitting.apply_fix import marked
 
         parts = [n for n in self.check.parts if self._looked(n)] if self.check is not None else []
-        self.workbench.attempt(
-            lambda: self.workbench.apply(marked(self.workbench.loaded, parts), "directions seen right")
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.apply(marked(self.workbench.loaded, parts), "directions seen right")
         )
         self.show_answers()
 
@@ -297,7 +297,7 @@ class DirectionsPage(StepPage):
     def _show_answers(self, check: Check) -> None:
         from hypsos.core.fitting.direction_finder import find
 
-        practising = self.workbench.practice is not None
+        practising = self.workbench.state.practice is not None
         self.own.setChecked(not practising)
         self.other.setChecked(practising)
         steps = check.steps
@@ -324,7 +324,7 @@ class DirectionsPage(StepPage):
         self._make_rows()
         self.finding = find(check, self.answers, self.pulled) if self.answers else None
         self.said.show_finding(
-            self.workbench.loaded, check, self.finding, self.mended, self._complete, self.workbench.practice
+            self.workbench.loaded, check, self.finding, self.mended, self._complete, self.workbench.state.practice
         )
 
     def _make_rows(self) -> None:

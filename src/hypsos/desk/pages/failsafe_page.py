@@ -118,12 +118,12 @@ class FailsafePage(StepPage):
 
     def _see(self) -> QWidget:
         self.cut = QPushButton("Cut the link and see")
-        self.cut.clicked.connect(lambda: self.workbench.set_link(self.workbench.live.link < 0.5))
-        self.workbench.live_changed.connect(self._sync_cut)
+        self.cut.clicked.connect(lambda: self.workbench.simulation.set_link(self.workbench.state.live.link < 0.5))
+        self.workbench.simulation.live_changed.connect(self._sync_cut)
         return self.cut
 
     def _sync_cut(self) -> None:
-        words = "Bring the link back" if self.workbench.live.link < 0.5 else "Cut the link and see"
+        words = "Bring the link back" if self.workbench.state.live.link < 0.5 else "Cut the link and see"
         if self.cut.text() != words:
             self.cut.setText(words)
 
@@ -131,11 +131,11 @@ class FailsafePage(StepPage):
         return tuple(x.failsafe for x in self.workbench.loaded.leads)
 
     def _part(self, name: str) -> Part:
-        lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
+        lead = self.workbench.loaded.leads[self.workbench.state.lead_index(name)]
         return next(p for p in self.workbench.loaded.airframe.moved() if p.name == lead.target)
 
     def _failsafe(self, name: str) -> Failsafe:
-        lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
+        lead = self.workbench.loaded.leads[self.workbench.state.lead_index(name)]
         return lead.failsafe or usual_failsafe(self._part(name))
 
     def _steers(self, name: str, safe: Failsafe) -> str:
@@ -178,7 +178,7 @@ class FailsafePage(StepPage):
     def show_place(self, path: str) -> None:
         place: QWidget | None = self.after if path.startswith("receiver.") else None
         for lead in self.workbench.loaded.leads:
-            if path.startswith(f"leads[{self.workbench.lead_index(lead.name)}]"):
+            if path.startswith(f"leads[{self.workbench.state.lead_index(lead.name)}]"):
                 place = self.choices[lead.name]
         if place is not None:
             place.setFocus()
@@ -229,41 +229,45 @@ class FailsafePage(StepPage):
 
     @while_there
     def _choose(self, name: str, index: int) -> None:
-        lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
+        lead = self.workbench.loaded.leads[self.workbench.state.lead_index(name)]
         words, safe = _choices(self._part(name))[index]
         if not two_ended(self._part(name)):
             safe = safe.changed({"value": self._failsafe(name).value})  # to another one nobody has agreed
         said = f"{lead.label} without the link: {words}"
-        self.workbench.attempt(
-            lambda: self.workbench.edit(f"leads[{self.workbench.lead_index(name)}].failsafe", safe, said)
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(f"leads[{self.workbench.state.lead_index(name)}].failsafe", safe, said)
         )
         self.refresh()
 
     @while_there
     def _set_meant(self, name: str, on: bool) -> None:
-        lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
+        lead = self.workbench.loaded.leads[self.workbench.state.lead_index(name)]
         safe = self._failsafe(name).changed({"meant": on})
         said = f"{lead.label} without the link: {'meant so' if on else 'to be looked at'}"
-        self.workbench.attempt(
-            lambda: self.workbench.edit(f"leads[{self.workbench.lead_index(name)}].failsafe", safe, said)
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(f"leads[{self.workbench.state.lead_index(name)}].failsafe", safe, said)
         )
         self.refresh()
 
     def _set_value(self, name: str, value: float) -> None:
-        lead = self.workbench.loaded.leads[self.workbench.lead_index(name)]
+        lead = self.workbench.loaded.leads[self.workbench.state.lead_index(name)]
         safe = Failsafe(action="preset", value=value)
         said = f"failsafe of {lead.label}"
-        self.workbench.edit(f"leads[{self.workbench.lead_index(name)}].failsafe", safe, said, merge=f"failsafe {name}")
+        self.workbench.document.edit(
+            f"leads[{self.workbench.state.lead_index(name)}].failsafe", safe, said, merge=f"failsafe {name}"
+        )
 
     def _set_spare(self, index: int) -> None:
         said = f"spare ports without the link: {self.spare.itemText(index)}"
-        self.workbench.attempt(lambda: self.workbench.edit("receiver.spare", self.spare.itemData(index), said))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit("receiver.spare", self.spare.itemData(index), said)
+        )
         self.refresh()
 
     def _set_after(self, value: float) -> None:
         if short := too_short(with_at(self.workbench.loaded, "receiver.failsafe_after_s", value)):
             raise HypsosError(short, "")
-        self.workbench.edit(
+        self.workbench.document.edit(
             "receiver.failsafe_after_s", value, f"failsafe after {plain(value)} s", merge="failsafe after"
         )
 
@@ -274,9 +278,9 @@ class FailsafePage(StepPage):
 
         def put() -> None:
             made, because = proposed(self.workbench.loaded, proposal)
-            self.workbench.apply(made, said)
+            self.workbench.document.apply(made, said)
             self._said_of = self._failsafes()
             self.because.setText(because)
             self.because.setVisible(bool(because))
 
-        self.workbench.attempt(put)
+        self.workbench.notices.attempt(put)

@@ -246,7 +246,7 @@ class FeelPage(StepPage):
         return [*((s, control_label(model, s)) for s in STICKS), *sliders]
 
     def _glance(self) -> None:
-        rows = feel_at_a_glance(self.workbench.loaded, self.workbench.mode_name)
+        rows = feel_at_a_glance(self.workbench.loaded, self.workbench.state.mode_name)
         if rows != self._glanced:
             self._glanced = rows
             clear(self.glance)
@@ -270,13 +270,13 @@ class FeelPage(StepPage):
             return
         self.curve = ResponseEdit(
             self.workbench, "Curve of the axis", lambda: self._axis()[1].curve, self._put_curve,
-            lambda: SENSE[self.command] * self.workbench.live.controls.get(self._axis()[1].control, 0.0),
+            lambda: SENSE[self.command] * self.workbench.state.live.controls.get(self._axis()[1].control, 0.0),
         )  # fmt: skip
         self._curve_place.addWidget(self.curve)
 
     def _put_curve(self, response: Response | None, words: str, merge: str) -> None:
         index, axis = self._axis()
-        self.workbench.edit(
+        self.workbench.document.edit(
             f"program.axes[{index}].curve", response, f"{axis.command}: {words}", merge=f"{merge} {axis.command}"
         )
 
@@ -284,7 +284,7 @@ class FeelPage(StepPage):
         index, axis = self._axis()
         name, words = self.control.itemData(choice), self.control.itemText(choice)
         path = f"program.axes[{index}].control"
-        self.workbench.attempt(lambda: self.workbench.edit(path, name, f"{axis.command} from {words}"))
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit(path, name, f"{axis.command} from {words}"))
         self.refresh()
 
     def _go_to_trims(self) -> None:
@@ -364,7 +364,9 @@ class FeelPage(StepPage):
         settings = [axis.settings[i] if i < len(axis.settings) else None for i in range(count)]
         settings[position] = FULL
         words = f"{self.command} at {self._positions(axis)[position]} set"
-        self.workbench.attempt(lambda: self.workbench.edit(f"program.axes[{index}].settings", tuple(settings), words))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(f"program.axes[{index}].settings", tuple(settings), words)
+        )
 
     def _from_shared(self, position: int, column: str, name: str | None, words: str) -> None:
         index, axis = self._axis()
@@ -372,7 +374,9 @@ class FeelPage(StepPage):
         settings = [axis.settings[i] if i < len(axis.settings) else None for i in range(count)]
         settings[position] = setting_at(axis, position).changed({f"{column}_from": name})
         said = f"{self.command} {column} from {words}"
-        self.workbench.attempt(lambda: self.workbench.edit(f"program.axes[{index}].settings", tuple(settings), said))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(f"program.axes[{index}].settings", tuple(settings), said)
+        )
         self.refresh()
 
     def _as_rate(self, position: int, value: float, unit: str) -> float:
@@ -384,7 +388,7 @@ class FeelPage(StepPage):
         return rate_for(self.workbench.loaded, self.command, position, surface, value, unit)
 
     def _value(self, position: int, column: str) -> float:
-        setting = setting_now(self.workbench.loaded, self._axis()[1], position, self.workbench.mode_name)
+        setting = setting_now(self.workbench.loaded, self._axis()[1], position, self.workbench.state.mode_name)
         value: float = getattr(setting, column)
         return value
 
@@ -400,7 +404,7 @@ class FeelPage(StepPage):
         what = FIELD_WORDS[column].format(low, high) if not self.alike.isChecked() else column.split("_")[0]
         where = self._positions(axis)[position]
         words = f"{self.command} {what} {plain(value)} %" + ("" if where == "always" else f" at {where}")
-        self.workbench.edit(
+        self.workbench.document.edit(
             f"program.axes[{index}].settings", tuple(settings), words, merge=f"{self.command} {column} {position}"
         )
 
@@ -413,7 +417,7 @@ class FeelPage(StepPage):
         changed = on_rates_switch(axis, control)
         axes = tuple(changed if i == index else a for i, a in enumerate(model.program.axes))
         words = f"{self.command} rates on {control.label if control else 'no switch'}"
-        self.workbench.attempt(lambda: self.workbench.edit("program.axes", axes, words))
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit("program.axes", axes, words))
         self.refresh()
 
     def _copy(self) -> None:
@@ -424,8 +428,8 @@ class FeelPage(StepPage):
             a.changed({"switch": axis.switch, "settings": axis.settings}) if a.command != "thrust" else a
             for a in model.program.axes
         )
-        self.workbench.attempt(
-            lambda: self.workbench.edit("program.axes", axes, f"feel of {self.command} for all axes")
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit("program.axes", axes, f"feel of {self.command} for all axes")
         )
 
 

@@ -19,7 +19,7 @@ from hypsos.desk.cards.recipe_card import RecipeCard
 from hypsos.desk.cards.recipe_fields import LISTED
 from hypsos.desk.cards.view_buttons import Views
 from hypsos.desk.pages.step_page import StepPage
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.capacity_line import RoomLine
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, clear, hint, label, row, worded
@@ -38,7 +38,7 @@ VIEWS = (("behaviours", "Behaviours"), ("streams", "Streams"), ("hands", "What a
 class Behaviour(QFrame):
     """One behaviour as a line that unfolds into its card; a tick switches it on and off."""
 
-    def __init__(self, workbench: DocumentSession, index: int) -> None:
+    def __init__(self, workbench: Workbench, index: int) -> None:
         super().__init__()
         self.workbench, self.index = workbench, index
         self.card: RecipeCard | None = None
@@ -94,7 +94,9 @@ class Behaviour(QFrame):
 
     def _switch(self, on: bool) -> None:
         words = f"{self.recipe().label.lower()} {'on' if on else 'off'}"
-        self.workbench.attempt(lambda: self.workbench.edit(f"program.recipes[{self.index}].on", on, words))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(f"program.recipes[{self.index}].on", on, words)
+        )
         self.refresh()
 
 
@@ -260,7 +262,9 @@ class FlapsPage(StepPage):
         """Put a detached behaviour in the place of its mixes again."""
         found = next(x for x in self.workbench.loaded.program.detached if x.name == name)
         words = f"attach {found.recipe.label.lower()}"
-        self.workbench.attempt(lambda: self.workbench.apply(attached(self.workbench.loaded, name), words))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.apply(attached(self.workbench.loaded, name), words)
+        )
 
     def _mix_card(self) -> QFrame:
         """The plain mixes, each with its gain."""
@@ -293,14 +297,16 @@ class FlapsPage(StepPage):
     def _put_gain(self, index: int, value: float) -> None:
         mix = self.workbench.loaded.program.mixes[index]
         path = f"program.mixes[{index}].gain"
-        self.workbench.edit(path, value, f"{mix.name}: gain {plain(value)} %", merge=path)
+        self.workbench.document.edit(path, value, f"{mix.name}: gain {plain(value)} %", merge=path)
 
     # -- adding -----------------------------------------------------------------------------------------------------
 
     def add_recipe(self, recipe: Recipe) -> None:
         """Add a behaviour; it acts at once."""
         said = f"add {recipe.label.lower()}"
-        self.workbench.attempt(lambda: self.workbench.apply(added(self.workbench.loaded, recipe), said))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.apply(added(self.workbench.loaded, recipe), said)
+        )
         if self.rows:
             self.rows[-1].unfold(True)
             self.ensureWidgetVisible(self.rows[-1])

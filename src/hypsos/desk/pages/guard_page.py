@@ -162,7 +162,7 @@ class GuardPage(StepPage):
                 self.changes,
             )
         )
-        self.workbench.live_changed.connect(self._show_picture)
+        self.workbench.simulation.live_changed.connect(self._show_picture)
         self.rehearsals = RehearsalCard(self.workbench)
         column.addWidget(self.rehearsals)
         self.column.addWidget(self._body)
@@ -208,13 +208,13 @@ class GuardPage(StepPage):
 
     def _show_picture(self) -> None:
         """The ways of this guard, where it is now, and what it did last."""
-        model, log = self.workbench.model, self.workbench.guard_log
+        model, log = self.workbench.model, self.workbench.companions.guard_history
         if model is None or model.program.guard is None or not self.isVisible():
             return
-        changes = log.changes if log is not None else []
-        motors = self.workbench.motor_said
+        changes = log.changes
+        motors = self.workbench.state.motor_said
         runs = motors.sentence if motors.beyond_control else ""
-        self.picture.show_guard(ways(model), self.workbench.guard, changes[0] if changes else None, runs)
+        self.picture.show_guard(ways(model), self.workbench.state.guard, changes[0] if changes else None, runs)
         said = [f"{number(max(0.0, log.ago(x)), 1)} s ago {STATES[x.end]}: {x.cause}." for x in changes] if log else []
         self.changes.setText("\n".join(said) or "Nothing yet: move the switch on the bench.")
 
@@ -238,7 +238,7 @@ class GuardPage(StepPage):
         self.ensureWidgetVisible(place)
 
     def _putting(self, field: str, words: str):  # type: ignore[no-untyped-def]
-        return lambda value: self.workbench.edit(
+        return lambda value: self.workbench.document.edit(
             f"program.guard.{field}", value, f"guard: {words} {plain(value)} s", merge=f"guard {field}"
         )
 
@@ -249,7 +249,7 @@ class GuardPage(StepPage):
 
     def _put_threshold(self, power: float) -> None:
         words = f"guard: low is at or below {power:g} % power"
-        self.workbench.edit("program.guard.threshold", 2 * power - 100, words, merge="guard threshold")
+        self.workbench.document.edit("program.guard.threshold", 2 * power - 100, words, merge="guard threshold")
 
     def _show_cuts(self, guard: Guard, positions: tuple[str, ...]) -> None:
         if [c.text() for c in self.cuts] != [worded(p) for p in positions]:
@@ -280,20 +280,20 @@ class GuardPage(StepPage):
     def _agree(self) -> None:
         """A person has looked at what an older document meant less power by."""
         words = "guard: the motor may have more power than in the older document"
-        self.workbench.attempt(lambda: self.workbench.edit("program.guard.unconfirmed", (), words))
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit("program.guard.unconfirmed", (), words))
 
     def propose(self, proposal: GuardProposal) -> None:
         """Take the figures of a proposal."""
         bench = self.workbench
         said = f"guard: {proposal.title[:1].lower()}{proposal.title[1:]}"
-        bench.attempt(lambda: bench.apply(with_proposal(bench.loaded, proposal), said))
+        bench.notices.attempt(lambda: bench.document.apply(with_proposal(bench.loaded, proposal), said))
 
     def mend(self, index: int) -> None:
         """Give a motor's lead the direction, travel and stop that go with its idle pulse."""
         model = self.workbench.model
         assert model is not None
         said = f"{model.leads[index].label} idle at its idle pulse"
-        self.workbench.attempt(lambda: self.workbench.apply(idle_mended(model, index), said))
+        self.workbench.notices.attempt(lambda: self.workbench.document.apply(idle_mended(model, index), said))
 
     def _set_cut(self, position: int, on: bool) -> None:
         old = self._guard().cut
@@ -302,7 +302,7 @@ class GuardPage(StepPage):
         try:
             if not cut:
                 raise HypsosError("one position at least must stop the motor", "", "Choose another one first.")
-            self.workbench.edit("program.guard.cut", cut, words)
+            self.workbench.document.edit("program.guard.cut", cut, words)
             self.complaint.hide()
         except HypsosError as error:
             self.complaint.setText(error.plain)
@@ -311,7 +311,7 @@ class GuardPage(StepPage):
 
     def _set_level(self, level: int) -> None:
         words = f"guard: {LEVELS[level - 1][0].strip('… ')}"
-        self.workbench.attempt(lambda: self.workbench.edit("program.guard.level", level, words))
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit("program.guard.level", level, words))
         self.refresh()
 
     def _set_switch(self, index: int) -> None:
@@ -319,9 +319,9 @@ class GuardPage(StepPage):
         control = self.workbench.model.transmitter.control(name) if self.workbench.model else None
         guard = self._guard().changed({"switch": name, "cut": usual_cut(control.positions if control else ())})
         words = f"guard on {self.switch.itemText(index)}"
-        self.workbench.attempt(lambda: self.workbench.edit("program.guard", guard, words))
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit("program.guard", guard, words))
         self.refresh()
 
     def _set_wakes(self, on: bool) -> None:
         words = "locked motor wakes when low" if on else "locked motor needs the switch cycled"
-        self.workbench.attempt(lambda: self.workbench.edit("program.guard.wakes_when_low", on, words))
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit("program.guard.wakes_when_low", on, words))

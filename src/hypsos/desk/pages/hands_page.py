@@ -24,7 +24,7 @@ from hypsos.core.edits.controls import (
 from hypsos.core.parts.transmitter import Control
 from hypsos.desk.cards.transmitter_card import TransmitterCard
 from hypsos.desk.pages.step_page import StepPage
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import flowing
@@ -37,7 +37,7 @@ WORDS = {"switch": "Switch", "momentary": "Button", "slider": "Slider", "knob": 
 class ControlCard(QFrame):
     """One control: its name, its positions, what it does in this model, and where it is."""
 
-    def __init__(self, workbench: DocumentSession, name: str) -> None:
+    def __init__(self, workbench: Workbench, name: str) -> None:
         super().__init__()
         self.workbench, self.name = workbench, name
         control = self.control()
@@ -122,7 +122,7 @@ class ControlCard(QFrame):
             self.complaint.show()
 
     def _do(self, model: Model, said: str) -> None:
-        self.workbench.apply(model, f"{self.control().label} {said}")
+        self.workbench.document.apply(model, f"{self.control().label} {said}")
 
     def _path(self) -> str:
         controls = self._model().transmitter.controls
@@ -132,7 +132,7 @@ class ControlCard(QFrame):
     def _rename(self) -> None:
         text = self.title.text().strip()
         if text and text != self.control().label:
-            self._attempt(lambda: self.workbench.edit(f"{self._path()}.label", text, f"control called {text}"))
+            self._attempt(lambda: self.workbench.document.edit(f"{self._path()}.label", text, f"control called {text}"))
         self.title.setText(self.control().label)
 
     @while_there
@@ -141,7 +141,7 @@ class ControlCard(QFrame):
         if text and i < len(control.positions) and text != control.positions[i]:
             names = (*control.positions[:i], text, *control.positions[i + 1 :])
             said = f"{control.label}: {text}"
-            self._attempt(lambda: self.workbench.edit(f"{self._path()}.positions", names, said))
+            self._attempt(lambda: self.workbench.document.edit(f"{self._path()}.positions", names, said))
         if i < len(self.control().positions):
             self.positions[i].setText(self.control().positions[i])
 
@@ -202,7 +202,7 @@ class HandsPage(StepPage):
         made, name = with_control(self.workbench.loaded, kind, count, hand)
         control = made.transmitter.control(name)
         assert control is not None
-        if self.workbench.attempt(lambda: self.workbench.apply(made, f"{control.label} added")):
+        if self.workbench.notices.attempt(lambda: self.workbench.document.apply(made, f"{control.label} added")):
             self.cards[name].title.setFocus()
             self.cards[name].title.selectAll()
             self.ensureWidgetVisible(self.cards[name])

@@ -89,8 +89,8 @@ class LogPage(StepPage):
         self._list = QVBoxLayout()
         self._list.setSpacing(8)
         self.column.addLayout(self._list)
-        self.workbench.log_changed.connect(self._show)
-        self.workbench.leaving.connect(self._put_away)
+        self.workbench.document.log_changed.connect(self._show)
+        self.workbench.document.leaving.connect(self._put_away)
         self._of = 0
         """The row of the model whose flight is in the form."""
         self._kept, self._flown = "", False
@@ -119,14 +119,14 @@ class LogPage(StepPage):
         model = self.workbench.model
         for a in model.program.axes if model else ():
             if a.trim is not None:
-                self._trims[a.command] = self.workbench.trim_clicks(a.command)
+                self._trims[a.command] = self.workbench.state.trim_clicks(a.command)
         for field in self.trims.values():
             field.refresh()
 
     def refresh(self) -> None:
         model = self.workbench.model
-        if model is not None and self.workbench.held.id != self._of:
-            self._of = self.workbench.held.id
+        if model is not None and self.workbench.document.held.id != self._of:
+            self._of = self.workbench.document.held.id
             self._trims = {}
             self._take_trims()
             self._bring_out()
@@ -145,12 +145,12 @@ class LogPage(StepPage):
         text = json.dumps({**typed, "date": day, "trims": self._trims}) if any(typed.values()) else ""
         if self._of and text != self._kept:
             with suppress(HypsosError):  # where nothing can be written, it stays in the form
-                self.workbench.hangar.keep_draft(self._of, text)
+                self.workbench.document.hangar.keep_draft(self._of, text)
                 self._kept = text
 
     def _bring_out(self) -> None:
         try:
-            self._kept = self.workbench.hangar.draft(self._of)
+            self._kept = self.workbench.document.hangar.draft(self._of)
             draft = json.loads(self._kept or "{}")
         except (HypsosError, ValueError):
             draft = {}
@@ -173,10 +173,10 @@ class LogPage(StepPage):
             return
         clear(self._list)
         try:
-            flights = self.workbench.hangar.flights(self.workbench.held)
-            broken = self.workbench.hangar.unreadable_flights(self.workbench.held)
+            flights = self.workbench.document.hangar.flights(self.workbench.document.held)
+            broken = self.workbench.document.hangar.unreadable_flights(self.workbench.document.held)
         except HypsosError as error:
-            self.workbench.noticed.emit(error.plain)
+            self.workbench.notices.noticed.emit(error.plain)
             return
         self._flown = bool(flights)
         self.before.show_model(self.workbench.loaded, self._flown)
@@ -192,7 +192,9 @@ class LogPage(StepPage):
             strike.setObjectName("plain")
             strike.setAccessibleName(f"Strike out the flight of {f.date}")
             strike.clicked.connect(
-                lambda _=False, s=stored: self.workbench.attempt(lambda: self.workbench.strike(s.id, s.flight))
+                lambda _=False, s=stored: self.workbench.notices.attempt(
+                    lambda: self.workbench.document.strike(s.id, s.flight)
+                )
             )
             head = " · ".join(x for x in (f.date.isoformat(), f.place, f"{f.minutes:g} min" if f.minutes else "") if x)
             facts = " · ".join(
@@ -215,7 +217,7 @@ class LogPage(StepPage):
             "trims": dict(self._trims),
         }
         fields["remark"] = self.remark.toPlainText().strip()[:4000]
-        if self.workbench.attempt(lambda: self.workbench.log(checked(lambda: Flight(**fields)))):
+        if self.workbench.notices.attempt(lambda: self.workbench.document.log(checked(lambda: Flight(**fields)))):
             self.remark.clear()
             self._minutes = 0.0
             self.minutes.refresh()

@@ -57,9 +57,9 @@ class ModelPage(StepPage):
         self._build_new()
         self._build_snapshots()
         self._build_files()
-        self.workbench.log_changed.connect(self._show_snapshots)
-        self.workbench.leaving.connect(self._hand_in)
-        self.workbench.hangar_changed.connect(self._show_sources)
+        self.workbench.document.log_changed.connect(self._show_snapshots)
+        self.workbench.document.leaving.connect(self._hand_in)
+        self.workbench.document.hangar_changed.connect(self._show_sources)
         self.damage = DamagedModels(self.workbench, self)
         self.damage.changed.connect(self.show_damaged)
 
@@ -133,7 +133,7 @@ class ModelPage(StepPage):
             self.note.setPlainText(model.note)
             self.note.blockSignals(False)
         body = model.airframe
-        passing = self.workbench.hangar.passing
+        passing = self.workbench.document.hangar.passing
         kept = "This demo hangar vanishes when you close it: export what you want to keep." if passing else SAVED
         self.facts.setText(
             f"{body.kind}: {body.panels[0].span_mm:.0f} mm span, {len(model.leads)} leads, receiver number "
@@ -147,10 +147,10 @@ class ModelPage(StepPage):
         for key, template in TEMPLATES.items():
             self.source.addItem(template.title, f"template:{key}")
         try:
-            for name in self.workbench.hangar.names():
+            for name in self.workbench.document.hangar.names():
                 self.source.addItem(f"a copy of {name}", f"copy:{name}")
         except HypsosError as error:
-            self.workbench.noticed.emit(error.plain)
+            self.workbench.notices.noticed.emit(error.plain)
         index = self.source.findData(kept)
         self.source.setCurrentIndex(max(0, index))
 
@@ -162,7 +162,9 @@ class ModelPage(StepPage):
             save.clicked.connect(lambda _=False, i=row_, n=name: self._choose_raw(i, n))
             remove = QPushButton("Remove it")
             remove.setToolTip("It goes out of the hangar with its flights and snapshots. Export it first.")
-            remove.clicked.connect(lambda _=False, i=row_: self.workbench.attempt(lambda: self.workbench.remove(i)))
+            remove.clicked.connect(
+                lambda _=False, i=row_: self.workbench.notices.attempt(lambda: self.workbench.document.remove(i))
+            )
             backs: list[QPushButton] = []
             for snapshot in self._snapshots_of(row_):
                 back = QPushButton(worded(f"Back to {snapshot.label}"))
@@ -174,25 +176,25 @@ class ModelPage(StepPage):
 
     def _snapshots_of(self, row_: int) -> list[Snapshot]:
         try:
-            return self.workbench.hangar.snapshots(row_)[:3]
+            return self.workbench.document.hangar.snapshots(row_)[:3]
         except HypsosError as error:
-            self.workbench.noticed.emit(error.plain)
+            self.workbench.notices.noticed.emit(error.plain)
             return []
 
     def mend(self, row_: int, name: str, snapshot: int) -> None:
         """Put a damaged model back to one of its snapshots and on the bench."""
 
         def act() -> None:
-            self.workbench.hangar.mend(row_, snapshot)
-            self.workbench.hangar_changed.emit()
-            self.workbench.open(name)
+            self.workbench.document.hangar.mend(row_, snapshot)
+            self.workbench.document.hangar_changed.emit()
+            self.workbench.document.open(name)
 
-        self.workbench.attempt(act)
+        self.workbench.notices.attempt(act)
 
     def _choose_raw(self, row_: int, name: str) -> None:
         path = ask_where(self, "Export it as it is", name, {".json": "Model files"})
         if path is not None:
-            self.workbench.attempt(lambda: write_whole(path, self.workbench.hangar.raw(row_)))
+            self.workbench.notices.attempt(lambda: write_whole(path, self.workbench.document.hangar.raw(row_)))
 
     def _show_about(self) -> None:
         kind, _, key = (self.source.currentData() or "").partition(":")
@@ -204,9 +206,9 @@ class ModelPage(StepPage):
             return
         clear(self._snapshots)
         try:
-            kept = self.workbench.hangar.snapshots(self.workbench.held)
+            kept = self.workbench.document.hangar.snapshots(self.workbench.document.held)
         except HypsosError as error:
-            self.workbench.noticed.emit(error.plain)
+            self.workbench.notices.noticed.emit(error.plain)
             return
         if not kept:
             self._snapshots.addWidget(label("None yet. Keep one before you try something.", "faint"))
@@ -214,7 +216,9 @@ class ModelPage(StepPage):
             back = QPushButton("Go back to it")
             back.setAccessibleName(f"Go back to {snapshot.label}")
             back.clicked.connect(
-                lambda _=False, s=snapshot: self.workbench.attempt(lambda: self.workbench.restore(s.id, s.label))
+                lambda _=False, s=snapshot: self.workbench.notices.attempt(
+                    lambda: self.workbench.document.restore(s.id, s.label)
+                )
             )
             made = local_time(snapshot.made_at)
             self._snapshots.addLayout(row(label(f"{snapshot.label}   {made}", wrap=False), None, back))
@@ -226,7 +230,7 @@ class ModelPage(StepPage):
         if model is None or wanted == model.name or not self.name.isModified():
             return  # what nobody typed here may be another model's name
         try:
-            self.workbench.edit("name", wanted, f"name {wanted}")
+            self.workbench.document.edit("name", wanted, f"name {wanted}")
             self.complaint.hide()
         except HypsosError as error:
             self.complaint.setText(error.plain)
@@ -251,7 +255,7 @@ class ModelPage(StepPage):
         text = self.note.toPlainText()
         model = self.workbench.model
         if model is not None and text != model.note:
-            self.workbench.attempt(lambda: self.workbench.edit("note", text, "note", merge="note"))
+            self.workbench.notices.attempt(lambda: self.workbench.document.edit("note", text, "note", merge="note"))
 
     def make_new(self) -> None:
         """Make the new model that the fields describe and put it on the bench."""
@@ -260,27 +264,27 @@ class ModelPage(StepPage):
 
         def make() -> None:
             base = TEMPLATES[key].title if kind == "template" else f"{key} copy"
-            name = wanted or self.workbench.hangar.free_name(base)
+            name = wanted or self.workbench.document.hangar.free_name(base)
             model = checked(lambda: TEMPLATES[key].begin(name) if kind == "template" else self._copy_of(key, name))
             if kind == "template":
                 model = remembered.as_the_pilot_has_it(model)
-            self.workbench.add(model)
+            self.workbench.document.add(model)
             self.new_name.clear()
 
-        self.workbench.attempt(make)
+        self.workbench.notices.attempt(make)
 
     def _copy_of(self, key: str, name: str) -> Model:
-        return Model(**{**dict(self.workbench.hangar.load(key)), "name": name})
+        return Model(**{**dict(self.workbench.document.hangar.load(key)), "name": name})
 
     def _keep(self) -> None:
         words = self.snapshot_name.text().strip() or "snapshot"
-        if self.workbench.attempt(lambda: self.workbench.keep(words)):
+        if self.workbench.notices.attempt(lambda: self.workbench.document.keep(words)):
             self.snapshot_name.clear()
 
     def _remove(self) -> None:
         model = self.workbench.model
         if model is not None:
-            self.workbench.attempt(lambda: self.workbench.remove(self.workbench.held))
+            self.workbench.notices.attempt(lambda: self.workbench.document.remove(self.workbench.document.held))
 
     def _choose_import(self) -> None:
         path = ask_which(self, "Import a model file", {".json": "Model files"})
@@ -289,11 +293,11 @@ class ModelPage(StepPage):
 
     def import_file(self, path: Path) -> None:
         """Put a model file into the hangar and on the bench; what is wrong with it is said in the window."""
-        self.workbench.attempt(lambda: self.workbench.import_file(path), placed=True)
+        self.workbench.notices.attempt(lambda: self.workbench.document.import_file(path), placed=True)
 
     def _choose_export(self) -> None:
         model = self.workbench.model
         assert model is not None
         path = ask_where(self, "Export this model", model.name, {".json": "Model files"})
         if path is not None:
-            self.workbench.attempt(lambda: write_whole(path, to_json(model)))
+            self.workbench.notices.attempt(lambda: write_whole(path, to_json(model)))

@@ -19,7 +19,7 @@ from hypsos.core.parts.announcement_values import Announcement, Timer
 from hypsos.core.wording.describe_condition import condition_path, named, node_named, node_phrase
 from hypsos.desk.cards.announcement_cards import AnnouncementCard, TimerCard, VoiceCard
 from hypsos.desk.pages.step_page import StepPage
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.flow_layout import Flow
 from hypsos.desk.widgets.page_layout import card, clear, hint, label, row
@@ -30,7 +30,7 @@ from hypsos.desk.widgets.vanished_rows import while_there
 class ConditionCard(QFrame):
     """A named condition: read in one breath, and its sentence when it is to be changed."""
 
-    def __init__(self, workbench: DocumentSession, name: str) -> None:
+    def __init__(self, workbench: Workbench, name: str) -> None:
         super().__init__()
         self.workbench, self.name = workbench, name
         self.title = TextField(f"Name of the condition {name.replace('_', ' ')}", 60)
@@ -50,7 +50,7 @@ class ConditionCard(QFrame):
         column.addWidget(
             card(row(self.title, self.change, remove), self.phrase, self._inner, self.doubts, self.why, self.users)
         )
-        workbench.live_changed.connect(self._tell)
+        workbench.simulation.live_changed.connect(self._tell)
 
     @property
     def label(self) -> str:
@@ -100,7 +100,7 @@ class ConditionCard(QFrame):
             words[0].setFocus()
 
     def _tell(self) -> None:
-        moment = self.workbench.moment
+        moment = self.workbench.state.moment
         if moment is None or not self.isVisible() or node_named(moment.model, self.name) is None:
             return
         holds, why = moment.holds(self.name), moment.because(self.name)
@@ -117,11 +117,15 @@ class ConditionCard(QFrame):
     def _rename(self) -> None:
         text = self.title.text().strip()
         if text == UNNAMED:
-            self.workbench.noticed.emit(f"{UNNAMED} is what conditions without a name are called. Choose another name.")
+            self.workbench.notices.noticed.emit(
+                f"{UNNAMED} is what conditions without a name are called. Choose another name."
+            )
         elif text and text != self.label:
             path = f"{condition_path(self.workbench.loaded, self.name)}.label"
             bench = self.workbench
-            bench.attempt(lambda: bench.apply(with_at(bench.loaded, path, text), f"condition called {text}"))
+            bench.notices.attempt(
+                lambda: bench.document.apply(with_at(bench.loaded, path, text), f"condition called {text}")
+            )
         self.title.setText(self.label)
 
     @while_there
@@ -131,9 +135,11 @@ class ConditionCard(QFrame):
         users = condition_users(bench.loaded, self.name)
         if users:
             said = f"{self.label} stays: {'; '.join(users)} would have nothing to go by. Choose something else there first."
-            bench.noticed.emit(said)
+            bench.notices.noticed.emit(said)
             return
-        bench.attempt(lambda: bench.apply(without_named(bench.loaded, self.name), f"condition {self.label} removed"))
+        bench.notices.attempt(
+            lambda: bench.document.apply(without_named(bench.loaded, self.name), f"condition {self.label} removed")
+        )
 
 
 class SayPage(StepPage):
@@ -207,7 +213,7 @@ class SayPage(StepPage):
         for voice in (*self.said, *self.timed):
             voice.refresh()
         self.none.setVisible(not names)
-        self.hear.setChecked(bench.voice is not None and not bench.voice.muted)
+        self.hear.setChecked(not bench.companions.voice.muted)
         self._offer()
 
     def _fill_with(self, holder: QVBoxLayout, cards: Sequence[QWidget]) -> None:
@@ -233,18 +239,17 @@ class SayPage(StepPage):
 
     def _add_set(self, key: str, title: str, *_: object) -> None:
         bench = self.workbench
-        bench.attempt(lambda: bench.apply(with_ready_set(bench.loaded, key), f"said: {title.lower()}"))
+        bench.notices.attempt(lambda: bench.document.apply(with_ready_set(bench.loaded, key), f"said: {title.lower()}"))
 
     def _mute(self, heard: bool) -> None:
-        if self.workbench.voice is not None:
-            self.workbench.voice.mute(not heard)
+        self.workbench.companions.voice.mute(not heard)
 
     def _add(self) -> None:
         bench = self.workbench
         taken = {x.label for x in named(bench.loaded)}
         title = next(t for k in range(1, 1000) if (t := "Condition" if k == 1 else f"Condition {k}") not in taken)
         made, name = with_named(bench.loaded, title)
-        if bench.attempt(lambda: bench.apply(made, "new condition")):
+        if bench.notices.attempt(lambda: bench.document.apply(made, "new condition")):
             made_card = self._card(name)
             made_card.open_sentence()
             made_card.title.setFocus()
@@ -267,7 +272,7 @@ class SayPage(StepPage):
 
     def _add_to(self, field: str, value: object, said: str) -> None:
         bench = self.workbench
-        bench.attempt(lambda: bench.apply(with_at(bench.loaded, f"program.{field}", value), said))
+        bench.notices.attempt(lambda: bench.document.apply(with_at(bench.loaded, f"program.{field}", value), said))
 
     def _begin(self, cards: Sequence[VoiceCard]) -> None:
         """What was just added is opened, its name ready to be typed."""

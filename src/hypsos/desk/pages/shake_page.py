@@ -50,15 +50,15 @@ class ShakePage(StepPage):
             self._place.addWidget(view)
         self.scenarios.hide()
         self.column.addLayout(self._place)
-        self.workbench.trials_changed.connect(self._outcomes)
-        self.workbench.searching.connect(self._searching)
+        self.workbench.companions.findings_changed.connect(self._outcomes)
+        self.workbench.companions.searching.connect(self._searching)
 
     def view_keys(self) -> tuple[str, ...]:
         return self.views.keys
 
     def quiet_words(self) -> str:
-        shaking = self.workbench.shaking
-        found = shaking.found if shaking is not None and shaking.current else None
+        search = self.workbench.companions.search
+        found = search.found if search.current else None
         if found is None or {f.level for f in found.findings} != {"advice"}:
             return super().quiet_words()
         return "No danger, no fault. What is advised is yours to weigh."
@@ -150,7 +150,9 @@ class ShakePage(StepPage):
     def _add_usual(self) -> None:
         bench, missing = self.workbench, self._missing()
         made = (*bench.loaded.scenarios, *missing)
-        bench.attempt(lambda: bench.apply(bench.loaded.changed({"scenarios": made}), "the usual scenarios"))
+        bench.notices.attempt(
+            lambda: bench.document.apply(bench.loaded.changed({"scenarios": made}), "the usual scenarios")
+        )
 
     def _label(self) -> str:
         return free_label(self.workbench.loaded)
@@ -158,7 +160,9 @@ class ShakePage(StepPage):
     def _add(self, scenario: Scenario) -> None:
         bench = self.workbench
         made = (*bench.loaded.scenarios, scenario)
-        if bench.attempt(lambda: bench.apply(bench.loaded.changed({"scenarios": made}), f"scenario {scenario.label}")):
+        if bench.notices.attempt(
+            lambda: bench.document.apply(bench.loaded.changed({"scenarios": made}), f"scenario {scenario.label}")
+        ):
             self.cards[-1].open()
             self.cards[-1].title.setFocus()
             self.cards[-1].title.selectAll()
@@ -178,7 +182,7 @@ class ShakePage(StepPage):
             label = free_label(model, path.stem.replace("_", " ")[:50] or "Scenario")
             self._add(Scenario(label=label, moves=moves_of(moves, resting(model)), length_s=length))
 
-        self.workbench.attempt(read, placed=True)
+        self.workbench.notices.attempt(read, placed=True)
 
     def show_place(self, path: str) -> None:
         if path.startswith("found:"):
@@ -195,8 +199,7 @@ class ShakePage(StepPage):
 
     def _show_finding(self, path: str) -> None:
         self.show_view("found")
-        shaking = self.workbench.shaking
-        finding = shaking.finding(path) if shaking is not None else None
+        finding = self.workbench.companions.search.finding(path)
         place = self.found.show_finding(finding) if finding is not None else None
         if isinstance(place, FindingCard):
             place.show_me.setFocus(Qt.FocusReason.OtherFocusReason)

@@ -8,10 +8,8 @@ from pathlib import Path
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QPushButton, QTextBrowser
 
-from hypsos.core.review.report import not_proved
 from hypsos.core.sheet import FORMATS, SCHOOLS, Sheet, make_sheet, sheet_html
 from hypsos.desk.pages.step_page import StepPage
-from hypsos.desk.services.search_client import NOT_YET
 from hypsos.desk.services.sheet_files import write_sheet
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
@@ -59,17 +57,15 @@ class SheetPage(StepPage):
         self._soon.timeout.connect(self.show_sheet)
         self._waiting: tuple[Path, int] | None = None  # a file that waits for the search, and the row of its model
         self._state = ""  # how far the search was when the sheet was shown last
-        self.workbench.trials_changed.connect(self._soon.start)
-        self.workbench.searching.connect(self._search_went_on)
+        self.workbench.companions.findings_changed.connect(self._soon.start)
+        self.workbench.companions.searching.connect(self._search_went_on)
         look.follow(self, self.refresh)
 
     def _made(self) -> Sheet:
         model = self.workbench.model
         assert model is not None
-        shaking = self.workbench.shaking
-        return make_sheet(
-            model, self.school.currentData(), shaking.proof() if shaking is not None else not_proved(NOT_YET)
-        )
+        search = self.workbench.companions.search
+        return make_sheet(model, self.school.currentData(), search.proof())
 
     def _school_chosen(self) -> None:
         advice = SCHOOLS[self.school.currentData()].advice
@@ -119,11 +115,11 @@ class SheetPage(StepPage):
 
         A sheet says how far its model was shaken down, so paper waits for a search that is under way.
         """
-        shaking, of_model = self.workbench.shaking, self.workbench.row
+        search, of_model = self.workbench.companions.search, self.workbench.document.row
         self._waiting = None
-        if shaking is not None and not shaking.current and of_model is not None:
-            shaking.search()
-            if shaking.under_way:
+        if not search.current and of_model is not None:
+            search.search()
+            if search.under_way:
                 self._waiting = (path, of_model)
                 self._say(f"{path.name} is written as soon as the search has ended. To have it sooner, stop the search in the step "
                           "Shake it down; the sheet then says so.")  # fmt: skip
@@ -132,17 +128,15 @@ class SheetPage(StepPage):
 
     def _search_went_on(self) -> None:
         """Write the sheet that waited, when the search of its model has ended."""
-        shaking = self.workbench.shaking
-        if shaking is None:
-            return
-        if shaking.state() != self._state:
-            self._state = shaking.state()
+        search = self.workbench.companions.search
+        if search.state() != self._state:
+            self._state = search.state()
             self._soon.start()
-        if self._waiting is None or shaking.under_way:
+        if self._waiting is None or search.under_way:
             return
         path, of_model = self._waiting
         self._waiting = None
-        if self.workbench.row != of_model:
+        if self.workbench.document.row != of_model:
             self._say(f"{path.name} was not written: another model came onto the bench before the search had ended.")
         else:
             self._write(path)
@@ -157,6 +151,6 @@ class SheetPage(StepPage):
         def write() -> None:
             write_sheet(path, made)
             self._say(f"Written to {path}.")
-            self.workbench.sheet_written()
+            self.workbench.document.sheet_written()
 
-        self.workbench.attempt(write)
+        self.workbench.notices.attempt(write)

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
 from hypsos.core.document.document import Model
 from hypsos.core.rundown import STEPS
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.attention_bar import QUIET, AttentionBar
 from hypsos.desk.widgets.focus_order import focus_kept
 from hypsos.desk.widgets.page_layout import label
@@ -24,7 +24,7 @@ class StepPage(QScrollArea):
     place_wanted = pyqtSignal(str)
     """Another step, or the place of a document path, is wanted."""
 
-    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
         self.setWidgetResizable(True)
@@ -47,14 +47,14 @@ class StepPage(QScrollArea):
         self.setWidget(inner)
         self.build()
         self.column.addStretch(1)
-        workbench.model_changed.connect(self._model_changed)
-        workbench.live_changed.connect(self._warn)
+        workbench.simulation.model_changed.connect(self._model_changed)
+        workbench.simulation.live_changed.connect(self._warn)
         self._model_changed()
 
     def _warn(self) -> None:
         """Say it on whichever page is seen where a motor runs that no switch reaches."""
         if self.isVisible():
-            said = self.workbench.motor_said
+            said = self.workbench.state.motor_said
             self.strip.warn(f"{said.sentence}." if said.beyond_control else "")
 
     def build(self) -> None:
@@ -102,7 +102,9 @@ class StepPage(QScrollArea):
             self.refresh()
 
     def _keep(self) -> None:
-        self.workbench.attempt(lambda: self.workbench.keep_proposal(self.key, f"{self.verb.lower()}: kept as proposed"))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.keep_proposal(self.key, f"{self.verb.lower()}: kept as proposed")
+        )
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """The strip keeps its place below the page, whatever it has to say."""

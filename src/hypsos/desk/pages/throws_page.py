@@ -72,14 +72,14 @@ class ThrowsPage(StepPage):
         self.column.addLayout(row(self.copy, None))
         self._wanted_card()
         self.linkage = LinkageCard(
-            self.lead, self._edit_linkage, self.workbench.attempt, self.use_hole, self.use_set_off
+            self.lead, self._edit_linkage, self.workbench.notices.attempt, self.use_hole, self.use_set_off
         )
         self.column.addWidget(self.linkage)
-        self.workbench.live_changed.connect(self._live)
+        self.workbench.simulation.live_changed.connect(self._live)
         self.ends = StopsCard(self.lead, self._edit_end, self.make_flush, self.take_stops)
         self.column.addWidget(self.ends)
         self.curve = CurveCard(self.workbench, self.lead, self.other_side, self._path)
-        self.measured = MeasuredCard(self.lead, self.edit, self.workbench.attempt)
+        self.measured = MeasuredCard(self.lead, self.edit, self.workbench.notices.attempt)
         self.column.addWidget(self.measured)
         self.column.addWidget(self.curve)
         self.card_ = QPushButton("Ruler cards to print (PDF)…")
@@ -141,7 +141,7 @@ class ThrowsPage(StepPage):
         """Change one field of that lead. Raises HypsosError when that is not possible."""
         lead = self.lead()
         assert lead is not None
-        self.workbench.edit(f"{self._path()}.{field}", value, f"{lead.label}: {words}", merge=merge)
+        self.workbench.document.edit(f"{self._path()}.{field}", value, f"{lead.label}: {words}", merge=merge)
 
     def _edit_end(self, field: str, value: float, words: str) -> None:
         self.edit(field, value, words, merge=f"{self.chosen} {field}")
@@ -150,13 +150,15 @@ class ThrowsPage(StepPage):
         self.edit(field, value, words, f"{self.chosen} {merge}" if merge else "")
 
     def _put_lead(self, lead: Lead, words: str) -> bool:
-        return self.workbench.attempt(lambda: self.workbench.edit(self._path(), lead, f"{lead.label}: {words}"))
+        return self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(self._path(), lead, f"{lead.label}: {words}")
+        )
 
     def choose(self, name: str) -> None:
         """Take a surface in hand."""
         self.chosen = name
         self._shown = None
-        self.workbench.choose(name)
+        self.workbench.simulation.choose(name)
         self.refresh()
 
     def show_place(self, path: str) -> None:
@@ -168,7 +170,7 @@ class ThrowsPage(StepPage):
 
     def put_wanted(self) -> None:
         """Set the travel that gives the wanted throws, and say what cannot be had."""
-        self.workbench.attempt(lambda: self._put_wanted(self._motion(), (1.0, 1.0), "throws"))
+        self.workbench.notices.attempt(lambda: self._put_wanted(self._motion(), (1.0, 1.0), "throws"))
 
     def _put_wanted(self, motion: Motion, shares: tuple[float, float], words: str) -> None:
         up, down = self._asked(motion)
@@ -176,7 +178,7 @@ class ThrowsPage(StepPage):
         lead = motion.lead.changed({"travel_neg": made.travel_neg, "travel_pos": made.travel_pos})
         self._asking = True
         try:
-            self.workbench.edit(self._path(), lead, f"{lead.label}: {words} {plain(up)} and {plain(down)} mm")
+            self.workbench.document.edit(self._path(), lead, f"{lead.label}: {words} {plain(up)} and {plain(down)} mm")
         finally:
             self._asking = False
         self._keep_travel()
@@ -189,7 +191,7 @@ class ThrowsPage(StepPage):
         motion, found = self._motion(), full_stick(self.workbench.loaded, self.chosen or "")
         if found is not None:
             up, down = (x if x > 0.01 else 1.0 for x in found.shares)
-            self.workbench.attempt(lambda: self._put_wanted(motion, (up, down), "full stick gives"))
+            self.workbench.notices.attempt(lambda: self._put_wanted(motion, (up, down), "full stick gives"))
 
     def _say_full_stick(self) -> None:
         """What full stick gives, where that is less than the output could do, and what takes the rest."""
@@ -215,7 +217,7 @@ class ThrowsPage(StepPage):
                 raise HypsosError("no servo arm reaches these throws", "", "Use a shorter horn, or ask for less.")
             self.edit("linkage", found, f"servo arm {found.arm_mm:g} mm")
 
-        self.workbench.attempt(act)
+        self.workbench.notices.attempt(act)
 
     def use_set_off(self) -> None:
         """Set the arm off so that the whole servo throw is used, with the centre and the stops that go with it."""
@@ -223,9 +225,9 @@ class ThrowsPage(StepPage):
         def act() -> None:
             motion = self._motion()
             made = with_arm_set_off(motion, *self._asked_degrees(motion))
-            self.workbench.edit(self._path(), made, f"{made.label}: arm set off")
+            self.workbench.document.edit(self._path(), made, f"{made.label}: arm set off")
 
-        self.workbench.attempt(act)
+        self.workbench.notices.attempt(act)
 
     def make_flush(self) -> None:
         """Set the centre at which the surface is flush."""
@@ -236,7 +238,7 @@ class ThrowsPage(StepPage):
             centre = motion.lead.direction * motion.percent(0.0) - neutral
             self.edit("centre", round(centre, 3), "flush at neutral")
 
-        self.workbench.attempt(act)
+        self.workbench.notices.attempt(act)
 
     def take_stops(self) -> None:
         """Set the end stops just inside of where the linkage binds."""
@@ -252,7 +254,9 @@ class ThrowsPage(StepPage):
             return
         index = [x.name for x in self.workbench.loaded.leads].index(other.name)
         made = copied(lead, other)
-        self.workbench.attempt(lambda: self.workbench.edit(f"leads[{index}]", made, f"{made.label} as {lead.label}"))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(f"leads[{index}]", made, f"{made.label} as {lead.label}")
+        )
 
     def other_side(self) -> Lead | None:
         twin = self.workbench.loaded.airframe.other_side(self.chosen or "")
@@ -275,7 +279,7 @@ class ThrowsPage(StepPage):
             self.saved.setText(f"Written to {path}.")
             self.saved.show()
 
-        self.workbench.attempt(write)
+        self.workbench.notices.attempt(write)
 
     # -- showing ----------------------------------------------------------------------------------------------------
 
@@ -397,7 +401,7 @@ class ThrowsPage(StepPage):
     def _live(self) -> None:
         if self.workbench.model is None:
             return  # the last model was taken out of the hangar
-        lead, result = self.lead(), self.workbench.live.result
+        lead, result = self.lead(), self.workbench.state.live.result
         if lead is not None and result is not None and lead.name in result.outputs and self.isVisible():
             self.linkage.show_motion(self._motion(), float(result.outputs[lead.name].stand[-1]))
 

@@ -158,13 +158,13 @@ class WiringPage(StepPage):
 
     def plug(self, name: str, port: int | None) -> None:
         """Plug a lead into a port, or unplug it; a taken port is refused where it stands."""
-        lead = self.workbench.lead(name)
+        lead = self.workbench.state.lead(name)
         complaint = self.complaints[name]
         words = f"{lead.label} in port {port}" if port else f"{lead.label} unplugged"
         together = {name, partner(self.workbench.loaded, name)}
         leads = tuple(x.changed({"port": port}) if x.name in together else x for x in self.workbench.loaded.leads)
         try:
-            self.workbench.edit("leads", leads, words)
+            self.workbench.document.edit("leads", leads, words)
             complaint.hide()
         except HypsosError as error:
             complaint.setText(error.plain)
@@ -179,21 +179,23 @@ class WiringPage(StepPage):
         leads = []
         for lead in model.leads:
             leads.append(lead if lead.port or not free else lead.changed({"port": free.pop(0)}))
-        self.workbench.attempt(lambda: self.workbench.edit("leads", tuple(leads), "leads in order"))
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit("leads", tuple(leads), "leads in order"))
 
     def _set_ports(self, value: float) -> None:
-        self.workbench.edit("receiver.ports", int(value), f"receiver with {int(value)} ports")
+        self.workbench.document.edit("receiver.ports", int(value), f"receiver with {int(value)} ports")
 
     def _set_number(self, value: float) -> None:
-        owner = self.workbench.hangar.numbers().get(int(value)) if value else None
+        owner = self.workbench.document.hangar.numbers().get(int(value)) if value else None
         if owner is not None and owner != self.workbench.loaded.name:
             text = f"receiver number {plain(value)} is {owner}'s"
             raise HypsosError(
                 text,
                 "",
-                f"A number of its own keeps its settings apart; {self.workbench.hangar.free_number()} is free.",
+                f"A number of its own keeps its settings apart; {self.workbench.document.hangar.free_number()} is free.",
             )
-        self.workbench.edit("receiver.number", int(value), f"receiver number {int(value)}", merge="receiver number")
+        self.workbench.document.edit(
+            "receiver.number", int(value), f"receiver number {int(value)}", merge="receiver number"
+        )
 
     def move_port(self, old: int, new: int) -> None:
         """Move what sits in a port to another one; what sat there comes back the other way."""
@@ -205,16 +207,18 @@ class WiringPage(StepPage):
             if any(x.port == new for x in model.leads)
             else f"port {old} to {new}"
         )
-        self.workbench.attempt(lambda: self.workbench.edit("leads", leads, words))
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit("leads", leads, words))
 
     def join(self) -> None:
         """Join two leads by a Y-lead; what may not share a port is refused with the reason."""
         model = self.workbench.loaded
         first, second = self.first.currentData(), self.second.currentData()
         try:
-            words = f"{self.workbench.lead(first).label} and {self.workbench.lead(second).label} on a Y-lead"
+            words = (
+                f"{self.workbench.state.lead(first).label} and {self.workbench.state.lead(second).label} on a Y-lead"
+            )
             made = joined(model, first, second, self.kind.currentIndex() == 1)
-            self.workbench.apply(made, words)
+            self.workbench.document.apply(made, words)
             self.join_complaint.hide()
         except HypsosError as error:
             self.join_complaint.setText(error.plain)
@@ -246,18 +250,20 @@ class WiringPage(StepPage):
         self.power_said.setText(f"{said[:1].upper()}{said[1:]}. Each plug the right way round: signal, plus, minus.")
 
     def _part(self, index: int) -> None:
-        self.workbench.attempt(lambda: self.workbench.apply(parted(self.workbench.loaded, index), "Y-lead taken apart"))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.apply(parted(self.workbench.loaded, index), "Y-lead taken apart")
+        )
 
     def set_power(self, index: int) -> None:
         power = list(POWER_WORDS)[index]
         receiver = self.workbench.loaded.receiver.changed({"power": power, "power_port": None})
-        self.workbench.attempt(
-            lambda: self.workbench.edit("receiver", receiver, f"receiver fed by {self.power.itemText(index)}")
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit("receiver", receiver, f"receiver fed by {self.power.itemText(index)}")
         )
 
     def set_power_port(self, port: int) -> None:
         words = f"battery in port {port}" if port else "battery in no port"
-        self.workbench.attempt(lambda: self.workbench.edit("receiver.power_port", port or None, words))
+        self.workbench.notices.attempt(lambda: self.workbench.document.edit("receiver.power_port", port or None, words))
         self.refresh()
 
     def _choose_card(self) -> None:
@@ -276,14 +282,14 @@ class WiringPage(StepPage):
             self.card_said.setText(f"Written to {path}.")
             self.card_said.show()
 
-        self.workbench.attempt(write)
+        self.workbench.notices.attempt(write)
 
     # -- the output stage -------------------------------------------------------------------------------------------
 
     def choose(self, name: str) -> None:
         """Show the output stage of a lead."""
         self.output.choose(name)
-        self.workbench.choose(self.workbench.lead(name).target)
+        self.workbench.simulation.choose(self.workbench.state.lead(name).target)
         self.ensureWidgetVisible(self.output)
 
     def show_place(self, path: str) -> None:

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.desk.services.background import aside
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.hangar import Damaged, ModelPlace
 from hypsos.hangar.read_only import whys
 
@@ -20,7 +20,7 @@ class DamagedModels(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, bench: DocumentSession, parent: QObject) -> None:
+    def __init__(self, bench: Workbench, parent: QObject) -> None:
         super().__init__(parent)
         self.bench = bench
         self.found: list[Damaged] = []
@@ -31,8 +31,8 @@ class DamagedModels(QObject):
         self._wait.setSingleShot(True)
         self._wait.setInterval(REST_MS)
         self._wait.timeout.connect(self._look)
-        bench.hangar_changed.connect(self._wait.start)
-        bench.unreadable.connect(self._anew)
+        bench.document.hangar_changed.connect(self._wait.start)
+        bench.document.unreadable.connect(self._anew)
         self._wait.start()
 
     def _anew(self) -> None:
@@ -45,15 +45,15 @@ class DamagedModels(QObject):
             self._wait.start()
             return
         try:
-            places = self.bench.hangar.places()
+            places = self.bench.document.hangar.places()
         except HypsosError as error:
-            self.bench.noticed.emit(error.plain)
+            self.bench.notices.noticed.emit(error.plain)
             return
         new = [p for p in places if (p.id, p.revision) not in self._known]
         if not new:
             self._tell(places)
             return
-        self._looking, path = True, self.bench.hangar.path
+        self._looking, path = True, self.bench.document.hangar.path
         aside(self, lambda: (places, whys(path, new)), self._take, self._failed)
 
     def _take(self, told: tuple[list[ModelPlace], dict[tuple[int, int], str]]) -> None:
@@ -64,7 +64,7 @@ class DamagedModels(QObject):
 
     def _failed(self, sentence: str) -> None:
         self._looking = False
-        self.bench.noticed.emit(sentence)
+        self.bench.notices.noticed.emit(sentence)
 
     def _tell(self, places: list[ModelPlace]) -> None:
         found = [Damaged(p.id, p.name, why) for p in places if (why := self._known.get((p.id, p.revision), ""))]

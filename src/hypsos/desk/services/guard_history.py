@@ -28,11 +28,11 @@ class GuardHistory(QObject):
 
     def ago(self, made: GuardChange) -> float:
         """Seconds since a change."""
-        model = self.bench.model
-        return 0.0 if model is None else self.bench.live.frame * model.program.frame_s - made.t_s
+        model = self.bench.state.model
+        return 0.0 if model is None else self.bench.state.live.frame * model.program.frame_s - made.t_s
 
     def _look(self) -> None:
-        live, model, now = self.bench.live, self.bench.model, self.bench.moment
+        live, model, now = self.bench.state.live, self.bench.state.model, self.bench.state.moment
         if model is None or now is None:
             self._before = None
             return

@@ -7,7 +7,7 @@ from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.document import Model
 from hypsos.core.engine import GuardState
 from hypsos.core.scenarios.scenario_from_recording import kept
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 
 
 def free_label(model: Model, stem: str = "Scenario") -> str:
@@ -16,10 +16,10 @@ def free_label(model: Model, stem: str = "Scenario") -> str:
     return next(t for k in range(1, 1000) if (t := stem if k == 1 else f"{stem} {k}") not in taken)
 
 
-def keep_stretch(workbench: DocumentSession, start_s: float, end_s: float) -> None:
+def keep_stretch(workbench: Workbench, start_s: float, end_s: float) -> None:
     """Add what happened between two times to the scenarios, as one named step. Raises HypsosError where that cannot be."""
-    recorder, plan, model = workbench.recorder, workbench.plan, workbench.loaded
-    if recorder is None or plan is None:
+    recorder, plan, model = workbench.companions.recorder, workbench.state.plan, workbench.loaded
+    if plan is None:
         raise HypsosError("nothing is recorded yet", "", "Move a stick or a switch first.")
     a, b = max(0, recorder.index_at(start_s)), recorder.index_at(end_s) + 1
     if b - a < 2:
@@ -29,6 +29,6 @@ def keep_stretch(workbench: DocumentSession, start_s: float, end_s: float) -> No
     state = GuardState(int(guard)) if guard is not None else GuardState.ARMED
     label = free_label(model)
     made = kept(model, plan, stretch, state, label, shown)
-    workbench.apply(model.changed({"scenarios": (*model.scenarios, made.scenario)}), f"scenario {label}")
+    workbench.document.apply(model.changed({"scenarios": (*model.scenarios, made.scenario)}), f"scenario {label}")
     if made.said:
-        workbench.noticed.emit(made.said)
+        workbench.notices.noticed.emit(made.said)

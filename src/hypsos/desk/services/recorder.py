@@ -60,14 +60,14 @@ class Recorder(QObject):
     def now_s(self) -> float:
         """The time of the bench, also where nothing has moved since."""
         bench = self.bench
-        if bench.plan is None:
+        if bench.state.plan is None:
             return 0.0
         last = float(self.t_s[-1]) if len(self.t_s) else 0.0
         return last if self.away else max(last, bench.time_s())
 
     def clear(self) -> None:
         """Begin anew."""
-        model = self.bench.model
+        model = self.bench.state.model
         self.tracks = tracks(model) if model is not None else ()
         self.first = self.end = self.edited = 0
         self.captions.clear()
@@ -76,7 +76,7 @@ class Recorder(QObject):
         self._t, self._rows = np.empty(256), np.empty((256, len(self.tracks)))
 
     def _model_changed(self) -> None:
-        model = self.bench.model
+        model = self.bench.state.model
         if model is self._model:
             return
         before, self._model = self._model, model
@@ -90,13 +90,13 @@ class Recorder(QObject):
         self._now = None
 
     def _follow(self, result: Result, situation: Situation) -> None:
-        if self.bench.model is not self._model:
+        if self.bench.state.model is not self._model:
             self._model_changed()
         t = situation.t_s
         self._cut(float(t[0]))
         count = len(t)
         if not self._snaps:
-            self._snaps.append((self.end - 1, self.bench.live.memory))
+            self._snaps.append((self.end - 1, self.bench.state.live.memory))
         self._make_room(count)
         at = self.end - self.first
         self._t[at : at + count] = t
@@ -104,8 +104,8 @@ class Recorder(QObject):
         self.captions += [(self.end + s.frame, s.caption, s.rank) for s in result.said]
         self.end += count
         last = self._snaps[-1][0] - self.first
-        assert self.bench.plan is not None
-        frame_s = self.bench.plan.frame_s
+        assert self.bench.state.plan is not None
+        frame_s = self.bench.state.plan.frame_s
         if self.end - 1 - self.first - last >= SNAP or t[-1] - self._t[max(last, 0)] >= (SNAP - 0.5) * frame_s:
             self._snaps.append((self.end - 1, result.memory))
 
@@ -154,14 +154,14 @@ class Recorder(QObject):
         """The hands of some of the kept frames, by their places."""
         t, rows = self.t_s[start:end].copy(), self.rows[start:end]
         place = {x.key: k for k, x in enumerate(self.tracks)}
-        plan = self.bench.plan
+        plan = self.bench.state.plan
         assert plan is not None
         return Situation.of(t, {n: rows[:, place[n]].copy() for n in (*plan.rest, *AROUND)})
 
     def replayed(self, start: int, end: int) -> tuple[Situation, Result | None]:
         """The hands of a stretch without gaps, frame by frame, and what the model as it is now makes of it from the state
         that was; no result where that state was another model's."""
-        plan = self.bench.plan
+        plan = self.bench.state.plan
         assert plan is not None
         t = self.t_s[start:end]
         count = round(float(t[-1] - t[0]) / plan.frame_s) + 1
@@ -188,24 +188,24 @@ class Recorder(QObject):
     def go_back(self, place: int) -> bool:
         """Put the bench back to a kept frame, and hold it there until a hand moves. False where that cannot be."""
         bench = self.bench
-        if bench.plan is None or not self.can_go_back(place):
+        if bench.state.plan is None or not self.can_go_back(place):
             return False
         frame, memory = [x for x in self._snaps if x[0] <= self.first + place][-1]
         start = frame - self.first
         result: Result | None = None
         if place > start:
-            result = bench.plan.run(self.situation(start + 1, place + 1), memory, bench.wanted())
+            result = bench.state.plan.run(self.situation(start + 1, place + 1), memory, bench.wanted())
             memory = result.memory
         moment = self.situation(place, place + 1)
         controls = {n: float(np.ravel(x)[-1]) for n, x in moment.controls.items()}
         if (
             result is None
         ):  # nothing is known of the frame itself but its state: the next one from there, the hands held
-            t = moment.t_s + bench.plan.frame_s
-            result = bench.plan.run(replace(moment, t_s=t), memory, bench.wanted())
+            t = moment.t_s + bench.state.plan.frame_s
+            result = bench.state.plan.run(replace(moment, t_s=t), memory, bench.wanted())
         if not self.away:
-            self._now = bench.live
-        at = round(float(moment.t_s[0]) / bench.plan.frame_s)
+            self._now = bench.state.live
+        at = round(float(moment.t_s[0]) / bench.state.plan.frame_s)
         bench.hold_at(Live(controls, **around(moment), frame=at, memory=memory, result=result))
         return True
 

@@ -39,13 +39,13 @@ class ScenarioRunner(QObject):
     @property
     def outcomes(self) -> tuple[ScenarioOutcome, ...] | None:
         """What came of each, in the order of the model; None while that is not known."""
-        if self._found is None or self._found[0] is not self.bench.model:
+        if self._found is None or self._found[0] is not self.bench.state.model:
             return None
         return self._found[1]
 
     def attentions(self) -> list[Attention]:
         """What is not met, for the run-down."""
-        if self.fault and self._found is not None and self._found[0] is self.bench.model:
+        if self.fault and self._found is not None and self._found[0] is self.bench.state.model:
             return [Attention("shake", f"The scenarios could not be played. {self.fault}", "scenarios")]
         return [
             Attention("shake", f"{x.label}: {b.text}", f"scenarios[{i}]")
@@ -55,12 +55,12 @@ class ScenarioRunner(QObject):
 
     def play_now(self) -> None:
         """Play them at once, and wait for what comes of it."""
-        model = self.bench.model
+        model = self.bench.state.model
         if model is not None:
             self._take((model, run_scenarios(model)))
 
     def _model_changed(self) -> None:
-        model = self.bench.model
+        model = self.bench.state.model
         before = self._found[0] if self._found is not None else None
         if model is None or model is before:
             return
@@ -70,7 +70,7 @@ class ScenarioRunner(QObject):
         self._wait.start()
 
     def _play(self) -> None:
-        model = self.bench.model
+        model = self.bench.state.model
         if model is None or model is self._asked or self.outcomes is not None:
             return
         if not model.scenarios:
@@ -80,14 +80,14 @@ class ScenarioRunner(QObject):
 
         def play() -> tuple[Model, tuple[ScenarioOutcome, ...]]:
             """One after the other; given up as soon as the model is another one."""
-            return model, tuple(itertools.takewhile(lambda _: self.bench.model is model, scenarios_run(model)))
+            return model, tuple(itertools.takewhile(lambda _: self.bench.state.model is model, scenarios_run(model)))
 
         aside(self, play, self._take, self._failed)
 
     def _failed(self, sentence: str) -> None:
         """They could not be played: that is said, and the next edit plays them again."""
         model, self._asked = self._asked, None
-        if model is self.bench.model and model is not None:
+        if model is self.bench.state.model and model is not None:
             self._found, self.fault = (model, ()), sentence
             self.changed.emit()
         else:
@@ -95,7 +95,7 @@ class ScenarioRunner(QObject):
 
     def _take(self, found: tuple[Model, tuple[ScenarioOutcome, ...]]) -> None:
         self._asked = None
-        if found[0] is not self.bench.model:
+        if found[0] is not self.bench.state.model:
             self._wait.start()
             return
         self._found, self.fault = found, ""

@@ -140,9 +140,9 @@ class SearchClient(QObject):
     went_on = pyqtSignal()
     """A search has begun, come further, or ended."""
 
-    def __init__(self, bench: DocumentSession) -> None:
-        super().__init__(bench)
-        self.bench = bench
+    def __init__(self, document: DocumentSession) -> None:
+        super().__init__(document)
+        self.document = document
         self.found: Shakedown | None = None
         self.share: float | None = None
         """How far a search is that is under way."""
@@ -162,13 +162,13 @@ class SearchClient(QObject):
         self._wait.timeout.connect(self.search)
         worker().said.connect(self._said)
         worker().ended.connect(self._ended)
-        bench.model_changed.connect(self._model_changed)
+        document.simulation.model_changed.connect(self._model_changed)
         self._model_changed()
 
     @property
     def current(self) -> bool:
         """Whether what was found is of the model as it is now."""
-        return self.found is not None and self._of is self.bench.model
+        return self.found is not None and self._of is self.document.state.model
 
     def current_for(self, model: Model) -> bool:
         """Whether what was found holds of this model too: nothing differs but what no statement asks about."""
@@ -203,24 +203,24 @@ class SearchClient(QObject):
 
     def words(self, short: bool = False) -> str:
         """What was found of the model as it is now, in a few words or in marks; or how far the search is."""
-        model = self.bench.model
+        model = self.document.state.model
         if model is None:
             return ""
         return short_words(self.found, short) if self.current and self.found is not None else self.state()
 
     def ask(self) -> Ask:
         """The model on the bench with what the hangar knows besides."""
-        model = self.bench.loaded
+        model = self.document.state.loaded
         others: dict[str, int] = {}
         profile = None
         with suppress(HypsosError):
-            others = {n: x for n, x in self.bench.hangar.receivers().items() if n != model.name}
-            profile = next((p for p in self.bench.hangar.transmitters() if p.name == model.transmitter.taken), None)
+            others = {n: x for n, x in self.document.hangar.receivers().items() if n != model.name}
+            profile = next((p for p in self.document.hangar.transmitters() if p.name == model.transmitter.taken), None)
         return Ask(model, profile, others)
 
     def search(self) -> None:
         """Search the model on the bench now."""
-        model = self.bench.model
+        model = self.document.state.model
         if self._over or model is None or self.current or (self._asked is not None and self._asked[1] is model):
             return
         try:
@@ -278,7 +278,7 @@ class SearchClient(QObject):
             failed(error.plain)
 
     def _model_changed(self) -> None:
-        model = self.bench.model
+        model = self.document.state.model
         if model is None or model is self._of:
             return
         if self.current_for(model):
@@ -323,17 +323,17 @@ class SearchClient(QObject):
                 self.fault = self._broke(said.content)
             elif said.kind == "failed":
                 self.fault = f"The search went wrong ({said.content}). The bench and your edits are not touched."
-            elif model is self.bench.model or self.found is None:
+            elif model is self.document.state.model or self.found is None:
                 self.found, self._of = said.content, model
                 self.changed.emit()
-            if model is not self.bench.model:
+            if model is not self.document.state.model:
                 self._wait.start()
         self.went_on.emit()
 
     def _broke(self, content: tuple[str, str]) -> str:
         """An error that nobody foresaw: the report is offered, and a sentence handed back."""
         kind, report = content
-        self.bench.fault(report)
+        self.document.notices.fault(report)
         return f"The search went wrong in a way that nobody foresaw ({kind}). The bench and your edits are not touched."
 
     def _ended(self) -> None:

@@ -6,9 +6,9 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QObject
 
 from hypsos.core.base.lookup import the_place
+from hypsos.core.base.memory import Memory
 from hypsos.core.document.document import Model
 from hypsos.core.engine import GuardState, Plan, Result
 from hypsos.core.engine.situation import fed
@@ -22,11 +22,13 @@ if TYPE_CHECKING:
     from hypsos.core.fitting.practice_faults import Practice
 
 
-class BenchState(QObject):
-    """A model, its plan and its live state; nothing changes here."""
+class BenchState:
+    """A model, its plan and its live state. The simulation writes them; everybody else reads and asks.
+
+    ``practice``: an aeroplane with hidden wiring that stands on the bench in the place of the model's own.
+    """
 
     def __init__(self) -> None:
-        super().__init__()
         self.model: Model | None = None
         self.plan: Plan | None = None
         self.live = Live({})
@@ -47,7 +49,8 @@ class BenchState(QObject):
         """A lead of the model on the bench."""
         return self.loaded.leads[self.lead_index(name)]
 
-    def _is_switch(self, name: str | None) -> bool:
+    def is_switch(self, name: str | None) -> bool:
+        """Whether a control is a switch of the model on the bench."""
         control = self.model.transmitter.control(name) if self.model is not None and name is not None else None
         return control is not None and control.is_switch
 
@@ -157,3 +160,18 @@ class BenchState(QObject):
         from hypsos.core.explain.motor_words import turning_powers
 
         return turning_powers(self.model, shown)
+
+    def trim_clicks(self, command: str) -> int:
+        """Where a trim stands on the bench now, in clicks, in the flight mode flown."""
+        axis = self.model.program.axis(command) if self.model is not None else None
+        if self.model is None or axis is None or axis.trim is None:
+            return 0
+        from hypsos.core.engine.axes import trim_in_force
+
+        lever = self.live.controls.get(f"{command}_trim", 0.0)
+        stands = trim_in_force(self.model, command, self.mode_name, lever, self._memory_now())
+        return round(stands / axis.trim.step)
+
+    def _memory_now(self) -> Memory | None:
+        """The memory behind what the bench shows: that of the frame computed ahead, where there is one."""
+        return self.live.result.memory if self.live.result is not None else self.live.memory

@@ -3,78 +3,52 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
-from hypsos.core.base.errors import DocumentError, HangarMoved, HypsosError, MovedOn
-from hypsos.core.base.memory import Memory
+from hypsos.core.base.errors import DocumentError, HangarMoved, MovedOn
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.checking.merge import carried
 from hypsos.core.checking.reader import from_json
 from hypsos.core.dependencies.motor_dependencies import motor_reach, same_but_for_lever
 from hypsos.core.dependencies.y_leads import followed
-from hypsos.core.document.document import Model, checked, digest
+from hypsos.core.document.document import Model, digest
 from hypsos.core.document.logbook import Flight
 from hypsos.core.document.paths import with_at
 from hypsos.core.edits.condition_choices import without_orphans
 from hypsos.core.edits.proposals import kept, settled_by
 from hypsos.core.edits.trim_clicks import clicks_in, same_trims, with_clicks
 from hypsos.core.engine import compile_plan
-from hypsos.core.engine.axes import trim_in_force, without_trims
+from hypsos.core.engine.axes import without_trims
 from hypsos.core.engine.guard import locked
-from hypsos.core.rundown import Attention, attentions
+from hypsos.desk.session.notices import Notices
 from hypsos.desk.session.simulation import Simulation
 from hypsos.desk.session.undo_history import History, UndoStep
 from hypsos.hangar import Hangar, StoredRow, Which
 from hypsos.hangar.files import read_text
 
-if TYPE_CHECKING:
-    from hypsos.desk.services.guard_history import GuardHistory
-    from hypsos.desk.services.recorder import Recorder
-    from hypsos.desk.services.scenario_runner import ScenarioRunner
-    from hypsos.desk.services.search_client import SearchClient
-    from hypsos.desk.services.speaker import Speaker
 
-
-class DocumentSession(Simulation):
-    """Document and history of the model on the bench."""
+class DocumentSession(QObject):
+    """Document and history of the model on the bench. It puts every model there that the simulation moves."""
 
     history_changed = pyqtSignal()
     hangar_changed = pyqtSignal()
     log_changed = pyqtSignal()
-    elsewhere_wanted = pyqtSignal()
-    """The hangar's file is gone: what is here is to be written to another one."""
     unreadable = pyqtSignal()
     """A model of the hangar could not be read."""
-    noticed = pyqtSignal(str)
-    offered = pyqtSignal(str, str, object)
-    """A sentence, and what can be done about it: a button's words and its action."""
-    trials_changed = pyqtSignal()
-    """What came of the scenarios is known, or known anew."""
-    searching = pyqtSignal()
-    """A search has begun, come further, or ended."""
-    narrated = False
-    """Whether what is done is told over the aeroplane, so that what the model says by itself is heard and not read."""
-    captioned = pyqtSignal(object)
-    """Something is to be read over the aeroplane."""
     leaving = pyqtSignal()
     """The model is about to leave the bench: fields hand in what is typed in them."""
 
-    def __init__(self, hangar: Hangar, name: str | None = None, clock: Callable[[], float] = time.monotonic) -> None:
-        super().__init__(clock)
-        self.hangar = hangar
+    def __init__(self, hangar: Hangar, simulation: Simulation, notices: Notices) -> None:
+        super().__init__()
+        self.hangar, self.simulation, self.state, self.notices = hangar, simulation, simulation.state, notices
         self._stored: StoredRow | None = None
         self.history = History(self.history_changed.emit)
         self._left: dict[int, tuple[int, History]] = {}
         """Row in the hangar -> revision and history of a model that was on the bench before."""
-        self._looked_at: Model | None = None
-        self._attentions: list[Attention] = []
-        if name is not None:
-            self.open(name)
 
     # -- which model ------------------------------------------------------------------------------------------------
 
@@ -93,14 +67,9 @@ class DocumentSession(Simulation):
         if revision != stored.revision:  # new on this bench, or changed elsewhere since
             history = History(self.history_changed.emit)
         self._stored, self.history = stored, history
-        self._moves = None
-        self.chosen = self.practice = None
-        self.power_up()
-        self.take(stored.model, plan)
+        self.simulation.put_on(stored.model, plan)
         self.history_changed.emit()
-        self.playing_changed.emit()
         self.log_changed.emit()
-        self.chosen_changed.emit()
 
     def add(self, model: Model) -> None:
         """Put a new model into the hangar and on the bench. Raises HypsosError when its name is taken."""
@@ -128,7 +97,7 @@ class DocumentSession(Simulation):
         name = self.hangar.free_name(model.name)
         self.add(model.changed({"name": name}))
         said = f"{path.name} is in your hangar now" + (f", as {name}." if name != model.name else ".")
-        self.offered.emit(said, "Take it out again", lambda: self.attempt(lambda: self.remove(name)))
+        self.notices.offered.emit(said, "Take it out again", lambda: self.notices.attempt(lambda: self.remove(name)))
 
     def remove(self, which: Which) -> None:
         """Take a model out of the hangar, with its flights and snapshots; it is offered back. Raises HypsosError."""
@@ -150,7 +119,7 @@ class DocumentSession(Simulation):
             f"{gone.name} is out of the hangar, with its flights and snapshots. This can be undone here, until this is put "
             "away."
         )
-        self.offered.emit(said, "Bring it back", lambda: self.attempt(back))
+        self.notices.offered.emit(said, "Bring it back", lambda: self.notices.attempt(back))
 
     @property
     def row(self) -> int | None:
@@ -168,33 +137,8 @@ class DocumentSession(Simulation):
         self.leaving.emit()
         self._stored = None
         self.history = History(self.history_changed.emit)
-        self.chosen = self.practice = None
-        self.put_none()
+        self.simulation.put_none()
         self.history_changed.emit()
-
-    voice: Speaker | None = None
-    """What the model says, made when the bench is on the screen."""
-    shaking: SearchClient | None = None
-    """What the search for what goes wrong has found."""
-    trials: ScenarioRunner | None = None
-    """What comes of the scenarios."""
-    recorder: Recorder | None = None
-    """The last two minutes, kept from when the bench is on the screen."""
-    guard_log: GuardHistory | None = None
-    """What the guard did last; kept from when the bench is on the screen."""
-
-    def attentions(self) -> list[Attention]:
-        """What asks for a second look in the model on the bench; worked out once for each edit."""
-        if self.model is None:
-            return []
-        if self._looked_at is not self.model:
-            self._looked_at, self._attentions = self.model, list(attentions(self.model))
-        found = self.shaking.attentions() if self.shaking is not None else []
-        return [*self._attentions, *found, *self.broken()]
-
-    def broken(self) -> list[Attention]:
-        """What of the scenarios is not met, as far as it is known."""
-        return self.trials.attentions() if self.trials is not None else []
 
     # -- edits ------------------------------------------------------------------------------------------------------
 
@@ -203,18 +147,19 @@ class DocumentSession(Simulation):
 
         Raises HypsosError when the value is not allowed or cannot be saved; nothing is then changed.
         """
-        assert self.model is not None
-        self.apply(with_at(self.model, path, value), label, merge)
+        assert self.state.model is not None
+        self.apply(with_at(self.state.model, path, value), label, merge)
 
     def apply(self, model: Model, label: str, merge: str = "", lever: str | None = None) -> None:
-        """Make this the document. See :meth:`edit`. Steps with the same ``merge`` that follow each other become one.
+        """Make this the document: finish the edit, check it, save it, take it over, remember how to undo it, in this order. What
+        fails changes nothing. Steps with the same ``merge`` that follow each other become one.
 
         ``lever`` is the command whose trim lever a hand has clicked; see :meth:`_save`.
         """
-        before = self.model
+        before = self.state.model
         if before is None or model == before:
             return
-        model = without_orphans(before, settled_by(before, followed(before, model)))
+        model = _finished(before, model)
         problem = first_problem(model)
         if problem is not None:
             raise DocumentError(problem.text, problem.path, problem.remedy)
@@ -235,24 +180,26 @@ class DocumentSession(Simulation):
             raise error
         self._put_newer(newer)
         if before is None or after is None:
-            self.noticed.emit(
+            self.notices.noticed.emit(
                 f"Another window has changed {newer.name}. What it wrote is on the bench; undo begins anew."
             )
             return
         said = f"Another window has changed {newer.name}. What it wrote is on the bench now; your edit ({label}) is not in it."
-        self.offered.emit(said, "Make my edit again", lambda: self.attempt(lambda: self._again(label, before, after)))
+        self.notices.offered.emit(
+            said, "Make my edit again", lambda: self.notices.attempt(lambda: self._again(label, before, after))
+        )
 
     def _again(self, label: str, before: Model, after: Model) -> None:
-        assert self.model is not None
-        self.apply(carried(before, after, self.model), label)
+        assert self.state.model is not None
+        self.apply(carried(before, after, self.state.model), label)
 
     def _put_newer(self, newer: StoredRow) -> None:
         plan = compile_plan(newer.model)
         old, self._stored = self._row(), newer
         self.history = History(self.history_changed.emit)
         trims = same_trims(old.model, newer.model)
-        self.live.memory = locked(without_trims(self.live.memory, trims))
-        self.take(newer.model, plan, trims)
+        self.state.live.memory = locked(without_trims(self.state.live.memory, trims))
+        self.simulation.take(newer.model, plan, trims)
         self.history_changed.emit()
         self.log_changed.emit()
         if newer.name != old.name:
@@ -262,87 +209,68 @@ class DocumentSession(Simulation):
         """See whether another window has written the model on the bench; what it wrote is then put there, and said."""
         if self._stored is not None and (newer := self.hangar.newer(self._stored)) is not None:
             self._put_newer(newer)
-            self.noticed.emit(
+            self.notices.noticed.emit(
                 f"Another window has changed {newer.name}. What it wrote is on the bench; undo begins anew."
             )
-
-    def attempt(self, action: Callable[[], None], placed: bool = False) -> bool:
-        """Do it; what goes wrong is said in the window, with its place in the file where it is about one (``placed``). True
-        when it went well. A value made of what was typed may be refused where it is made; that is said in our words too."""
-        try:
-            checked(action)
-        except HangarMoved as error:
-            self._offer_elsewhere(error)
-            return False
-        except HypsosError as error:
-            self.noticed.emit(str(error) if placed else error.plain)
-            return False
-        return True
-
-    def _offer_elsewhere(self, error: HangarMoved) -> None:
-        """The hangar's file is gone: what is in hand stays here, and can be written to another place."""
-        self.offered.emit(error.plain, "Write it to another file…", self.elsewhere_wanted.emit)
-
-    def fault(self, report: str) -> None:
-        """Something went wrong that nobody foresaw: say so, and offer the report of it."""
-        said = "Something went wrong inside Hypsos that nobody foresaw. Every finished edit is saved, and the work goes on."
-        self.offered.emit(said, "Copy the report", lambda: _copied(report))
 
     @property
     def last_act(self) -> str:
         """What was done last, for a report."""
-        model = f" on {self.model.name}" if self.model is not None else ""
+        model = f" on {self.state.model.name}" if self.state.model is not None else ""
         return f"{self.undo_label or 'nothing yet'}{model}"
 
     def _putting(self, model: Model) -> Callable[[], None]:
         def put() -> None:
-            assert self.model is not None  # a sheet that was written stays written
-            self._save(model.changed({"sheet_of": self.model.sheet_of}))
+            assert self.state.model is not None  # a sheet that was written stays written
+            self._save(model.changed({"sheet_of": self.state.model.sheet_of}))
 
         return put
 
     def keep_proposal(self, step: str, label: str) -> None:
         """Settle a step whose figures are only proposed as they are."""
-        assert self.model is not None
-        self.apply(kept(self.model, step), label)
+        assert self.state.model is not None
+        self.apply(kept(self.state.model, step), label)
 
     def sheet_written(self) -> None:
         """Remember that the sheet was written as the model is now. That is nothing to undo."""
-        assert self.model is not None
-        made = self.model.changed({"sheet_of": digest(self.model)})
-        if made != self.model:
+        assert self.state.model is not None
+        made = self.state.model.changed({"sheet_of": digest(self.state.model)})
+        if made != self.state.model:
             self._save(made)
 
     def _save(self, model: Model, lever: str | None = None) -> None:
-        """Write this model into the hangar and put it on the bench.
+        """Compile this model, write it into the hangar, and put it on the bench, in this order.
 
         A trim that is the same in both documents stays where it stands on the bench: no save puts back a trim that nobody
         moved. Whatever changes what reaches a motor locks it. ``lever`` is the command whose trim lever a hand has just
         clicked: only that one movement does not lock.
         """
-        before = self._stored
-        assert before is not None
+        before = self._row()
         plan = compile_plan(model)
         try:
             self._stored = self.hangar.put(before, model)
         except HangarMoved as error:
-            self._offer_elsewhere(error)
+            self.notices.offer_elsewhere(error)
             raise
-        trims, clicked = same_trims(before.model, model), None
-        if lever is not None:
-            axis = model.program.axis(lever)
-            own = axis is not None and axis.trim is not None and axis.trim.scope in ("per mode", "offset")
-            trims = trims | {lever} if own else trims - {lever}
-            clicked = (lever, self.mode_name) if own else None
-        self.live.memory = without_trims(self.live.memory, trims - {lever or ""}, clicked)
-        same = motor_reach(model) == motor_reach(before.model)
-        if lever is not None:
-            same = same_but_for_lever(before.model, model, lever)
-        if not same:
-            self.live.memory = locked(self.live.memory)
-        self.take(model, plan, trims)
+        staying = self._trims_that_stay(before.model, model, lever)
+        if not _leaves_motors_alone(before.model, model, lever):
+            self.state.live.memory = locked(self.state.live.memory)
+        self.simulation.take(model, plan, staying)
         if model.name != before.name:
             self.hangar_changed.emit()
+
+    def _trims_that_stay(self, before: Model, model: Model, lever: str | None) -> set[str]:
+        """The commands whose trims stay where they stand on the bench; the engine forgets what it held of those that the document
+        has not moved, and of ``lever`` what it held in the flight mode in which a hand has clicked it."""
+        same, clicked = same_trims(before, model), None
+        staying = same
+        if lever is not None:
+            axis = model.program.axis(lever)
+            by_mode = axis is not None and axis.trim is not None and axis.trim.scope in ("per mode", "offset")
+            staying = same | {lever} if by_mode else same - {lever}
+            clicked = (lever, self.state.mode_name) if by_mode else None
+        self.state.live.memory = without_trims(self.state.live.memory, staying - {lever or ""}, clicked)
+        return staying
 
     def _row(self) -> StoredRow:
         assert self._stored is not None
@@ -425,37 +353,32 @@ class DocumentSession(Simulation):
         """Move a trim lever by clicks, as far as it goes: in the flight mode flown, where that has a trim of its own."""
         from hypsos.core.document.logbook import trim_words
 
-        assert self.model is not None
-        made = with_clicks(self.model, command, self.mode_name, clicks, self.trim_clicks(command))
-        if made == self.model:  # recorded moves had put it elsewhere, and the click brings it back
-            self._save(self.model, command)
+        assert self.state.model is not None
+        made = with_clicks(self.state.model, command, self.state.mode_name, clicks, self.state.trim_clicks(command))
+        if made == self.state.model:  # recorded moves had put it elsewhere, and the click brings it back
+            self._save(self.state.model, command)
         elif made is not None:
             axis = made.program.axis(command)
             assert axis is not None and axis.trim is not None
             own = (
-                f" in {self.mode_label}" if axis.trim.scope in ("per mode", "offset") and self.mode is not None else ""
+                f" in {self.state.mode_label}"
+                if axis.trim.scope in ("per mode", "offset") and self.state.mode is not None
+                else ""
             )
-            words = f"trim {trim_words(command, clicks_in(axis.trim, self.mode_name))}{own}"
-            self.apply(made, words, merge=f"trim {command} {self.mode_name}", lever=command)
-
-    def trim_clicks(self, command: str) -> int:
-        """Where a trim stands on the bench now, in clicks, in the flight mode flown."""
-        axis = self.model.program.axis(command) if self.model is not None else None
-        if self.model is None or axis is None or axis.trim is None:
-            return 0
-        lever = self.live.controls.get(f"{command}_trim", 0.0)
-        stands = trim_in_force(self.model, command, self.mode_name, lever, self._memory_now())
-        return round(stands / axis.trim.step)
-
-    def _memory_now(self) -> Memory | None:
-        """The memory behind what the bench shows: that of the frame computed ahead, where there is one."""
-        return self.live.result.memory if self.live.result is not None else self.live.memory
+            words = f"trim {trim_words(command, clicks_in(axis.trim, self.state.mode_name))}{own}"
+            self.apply(made, words, merge=f"trim {command} {self.state.mode_name}", lever=command)
 
 
-def _copied(text: str) -> None:
-    """Put a text into the clipboard."""
-    from PyQt6.QtGui import QGuiApplication
+def _finished(before: Model, edited: Model) -> Model:
+    """An edit with what goes with it: the other half of a Y-lead follows, a proposal that was changed counts as settled, and what
+    nobody uses any more is gone."""
+    followed_by_y_leads = followed(before, edited)
+    settled = settled_by(before, followed_by_y_leads)
+    return without_orphans(before, settled)
 
-    clipboard = QGuiApplication.clipboard()
-    if clipboard is not None:
-        clipboard.setText(text)
+
+def _leaves_motors_alone(before: Model, after: Model, lever: str | None) -> bool:
+    """Whether nothing that reaches a motor is another, but for where the trim ``lever`` stands."""
+    if lever is not None:
+        return same_but_for_lever(before, after, lever)
+    return motor_reach(before) == motor_reach(after)

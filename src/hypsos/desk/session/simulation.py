@@ -11,9 +11,6 @@ What must stay true: nothing is remembered of a provisional frame that another o
 one frame count in the order in which they were moved: the frame is finished between the two.
 
 What it costs: one frame of the engine for each movement of a hand, less than a millisecond. At rest the clock stops.
-
-clock reaches it, the provisional frame as it was computed last is finished as it is: nothing has moved since.
-has one frame, with 60.
 """
 
 from __future__ import annotations
@@ -25,7 +22,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Plan, Result, Situation
@@ -45,7 +42,7 @@ LONGEST_GAP = 50
 """Frames: a longer pause is not computed frame by frame, nothing was moving in it."""
 
 
-class Simulation(BenchState):
+class Simulation(QObject):
     """The live state of the model on the bench; :meth:`take` puts another one there."""
 
     model_changed = pyqtSignal()
@@ -57,9 +54,9 @@ class Simulation(BenchState):
     ticked = pyqtSignal()
     """Time has passed in which nothing moved and something waits for it, such as a timer."""
 
-    def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
+    def __init__(self, state: BenchState, clock: Callable[[], float] = time.monotonic) -> None:
         super().__init__()
-        self.clock = clock
+        self.state, self.clock = state, clock
         self.chosen: str | None = None
         self._explained: tuple[str, ...] = ()
         self.shadow: dict[str, float] | None = None
@@ -85,7 +82,7 @@ class Simulation(BenchState):
         """What streams into these parts and signals is wanted with every frame; none once nobody looks."""
         if names != self._explained:
             self._explained = names
-            if names and self.model is not None:
+            if names and self.state.model is not None:
                 self._show()
 
     def show_shadow(self, degrees: dict[str, float] | None) -> None:
@@ -107,10 +104,12 @@ class Simulation(BenchState):
         self.let_go()
         if self.playing:
             self.stop()  # the moves were another model's
-        before = self.model
+        before = self.state.model
         if before is not None and before.program.modes != model.program.modes:
-            self.live.result = None  # it counts the flight modes as they were; the pages are told of the model first
-        self.plan, self.model = plan, model
+            self.state.live.result = (
+                None  # it counts the flight modes as they were; the pages are told of the model first
+            )
+        self.state.plan, self.state.model = plan, model
         self._ahead = None  # what was computed ahead was another model's
         self._hold_on(before, model, plan, trims)
         self._let_go_of_what_has_gone(model)
@@ -120,35 +119,39 @@ class Simulation(BenchState):
     def _hold_on(self, before: Model | None, model: Model, plan: Plan, trims: Collection[str]) -> None:
         """The hands hold what they held, as far as it is still there; what is new stands at rest."""
         put = {f"{a.command}_trim" for a in model.program.axes if a.command not in trims}
-        held = {name: value for name, value in self.live.controls.items() if name in plan.rest and name not in put}
+        held = {
+            name: value for name, value in self.state.live.controls.items() if name in plan.rest and name not in put
+        }
         untouched = any(c.name not in held for c in model.transmitter.controls)
-        self.live.controls = plan.rest | (quiet_hands(model) if untouched else {}) | held
+        self.state.live.controls = plan.rest | (quiet_hands(model) if untouched else {}) | held
         self._held = {name: speed for name, speed in self._held.items() if name in plan.rest}
         old = {c.name: c for c in before.transmitter.controls} if before is not None else {}
         for control in model.transmitter.controls:
             if control.is_switch and control.name in held:
-                self.live.controls[control.name] = _same_position(old.get(control.name), control, held[control.name])
+                self.state.live.controls[control.name] = _same_position(
+                    old.get(control.name), control, held[control.name]
+                )
 
     def _let_go_of_what_has_gone(self, model: Model) -> None:
         """A part that was chosen, and an aeroplane to practise on, that are not of this model."""
         if self.chosen is not None and all(p.name != self.chosen for p in model.airframe.moved()):
             self.chosen = None
-        if self.practice is not None and set(self.practice.sense) != {x.target for x in model.leads}:
-            self.practice = None  # it was made for another airframe
+        if self.state.practice is not None and set(self.state.practice.sense) != {x.target for x in model.leads}:
+            self.state.practice = None  # it was made for another airframe
 
     def power_up(self) -> None:
         """Nothing is known of before: another aeroplane, or none."""
         self._held.clear()
-        self.live, self._back_at, self.held_still = Live({}), None, False
+        self.state.live, self._back_at, self.held_still = Live({}), None, False
 
     def switch_off_and_on(self) -> None:
         """The transmitter is switched off and on again, everything left where it stands; timers that are kept go on."""
         self.let_go()
         if self.playing:
             self.stop()
-        self._commit(self.live.frame + 1)
-        kept = after_power_off(self.loaded, self.live.memory)
-        self.live = replace(self.live, memory=kept)
+        self._commit(self.state.live.frame + 1)
+        kept = after_power_off(self.state.loaded, self.state.live.memory)
+        self.state.live = replace(self.state.live, memory=kept)
         self._ahead = None
         self._show()
 
@@ -156,11 +159,21 @@ class Simulation(BenchState):
         """Nothing moves any more, until a hand does."""
         self._timer.stop()
 
+    def put_on(self, model: Model, plan: Plan) -> None:
+        """Put another model on the bench, with its power switched on anew; nothing of the one before goes on."""
+        self._moves = None
+        self.chosen = self.state.practice = None
+        self.power_up()
+        self.take(model, plan)
+        self.playing_changed.emit()
+        self.chosen_changed.emit()
+
     def put_none(self) -> None:
         """Leave the bench empty."""
+        self.chosen = self.state.practice = None
         self.stop()
         self._timer.stop()
-        self.model = self.plan = None
+        self.state.model = self.state.plan = None
         self.power_up()
         self.model_changed.emit()
         self.live_changed.emit()
@@ -169,14 +182,14 @@ class Simulation(BenchState):
 
     def set_control(self, name: str, value: float) -> None:
         """Move a stick, switch, slider or knob; the bench answers at once."""
-        if self.live.controls.get(name) == value:
+        if self.state.live.controls.get(name) == value:
             return
         self.let_go()
         if self.playing:
             self.stop()  # whoever takes a control in hand takes all of them
-        if self._touched not in (None, name) and (self._is_switch(name) or self._is_switch(self._touched)):
-            self._commit(self.live.frame + 1)  # a switch and a stick in one frame: what came first counts first
-        self.live.controls[name] = value
+        if self._touched not in (None, name) and (self.state.is_switch(name) or self.state.is_switch(self._touched)):
+            self._commit(self.state.live.frame + 1)  # a switch and a stick in one frame: what came first counts first
+        self.state.live.controls[name] = value
         self._touched = name
         self._show()
 
@@ -204,11 +217,11 @@ class Simulation(BenchState):
     def set_flight_battery(self, on: bool) -> None:
         """Take the motors' battery out or put it in."""
         state = 1.0 if on else 0.0
-        self._radio(flight_battery=state, power=self.live.power if self._own_battery else state)
+        self._radio(flight_battery=state, power=self.state.live.power if self._own_battery else state)
 
     @property
     def _own_battery(self) -> bool:
-        return self.model is not None and self.model.receiver.power == "own battery"
+        return self.state.model is not None and self.state.model.receiver.power == "own battery"
 
     def set_quality(self, percent: float) -> None:
         """The quality of the link in percent, as long as there is one."""
@@ -216,22 +229,22 @@ class Simulation(BenchState):
 
     def drop_out(self, seconds: float) -> None:
         """Lose the link for just so long."""
-        assert self.plan is not None
+        assert self.state.plan is not None
         self._radio(link=0.0)
-        self._back_at = self.live.frame + 1 + max(1, round(seconds / self.plan.frame_s))
+        self._back_at = self.state.live.frame + 1 + max(1, round(seconds / self.state.plan.frame_s))
         self._wake()
 
     def _radio(self, **fields: float) -> None:
         self.let_go()
         if self.playing:
             self.stop()
-        self._commit(self.live.frame + 1)  # what was before is a frame of its own
-        self.live = replace(self.live, **fields)  # type: ignore[arg-type]
+        self._commit(self.state.live.frame + 1)  # what was before is a frame of its own
+        self.state.live = replace(self.state.live, **fields)  # type: ignore[arg-type]
         self._show()
 
     def choose(self, part: str | None) -> None:
         """Choose the part whose *why* is shown; None or an unknown name chooses nothing."""
-        if self.model is None or all(p.name != part for p in self.model.airframe.moved()):
+        if self.state.model is None or all(p.name != part for p in self.state.model.airframe.moved()):
             part = None
         if part != self.chosen:
             self.chosen = part
@@ -240,14 +253,14 @@ class Simulation(BenchState):
 
     def explanation(self) -> PartExplanation | None:
         """Why the chosen part stands where it stands, now."""
-        result = self.live.result
-        if self.chosen is None or self.model is None or result is None or self.chosen not in result.why:
+        result = self.state.live.result
+        if self.chosen is None or self.state.model is None or result is None or self.chosen not in result.why:
             return None
-        return explain(self.model, result, self.chosen)
+        return explain(self.state.model, result, self.chosen)
 
     def practise(self, aeroplane: Practice | None) -> None:
         """Put an aeroplane with hidden wiring on the bench, or take it away again."""
-        self.practice = aeroplane
+        self.state.practice = aeroplane
         self.live_changed.emit()
 
     # -- recorded moves ---------------------------------------------------------------------------------------------
@@ -263,9 +276,9 @@ class Simulation(BenchState):
         self._moves, self._moves_at = moves, 0
         self._held.clear()
         self._ahead = self._back_at = None
-        rest = dict(self.plan.rest) if self.plan else {}
+        rest = dict(self.state.plan.rest) if self.state.plan else {}
         # its pulses, and the link they came by, are what there is until the first frame is played
-        self.live = replace(self.live, controls=rest, frame=self._clock(), memory=None)
+        self.state.live = replace(self.state.live, controls=rest, frame=self._clock(), memory=None)
         self.playing_changed.emit()
         self._wake()
 
@@ -282,17 +295,17 @@ class Simulation(BenchState):
     def _next_moves(self, frames: int) -> None:
         """Play so many frames of the moves, each of them, as a trace does."""
         moves, at = self._moves, self._moves_at
-        assert moves is not None and self.plan is not None
+        assert moves is not None and self.state.plan is not None
         end = min(at + frames, len(moves.t_s))
-        first = self.live.frame + 1
-        t = np.arange(first, first + end - at, dtype=float) * self.plan.frame_s
+        first = self.state.live.frame + 1
+        t = np.arange(first, first + end - at, dtype=float) * self.state.plan.frame_s
         piece = moves.piece(at, end)
-        result = self.plan.run(replace(piece, t_s=t), self.live.memory, self.wanted())
+        result = self.state.plan.run(replace(piece, t_s=t), self.state.live.memory, self.wanted())
         self._hand_on(result, replace(piece, t_s=t))
-        self.live = replace(self.live, frame=first + end - at - 1, memory=result.memory, result=result)
+        self.state.live = replace(self.state.live, frame=first + end - at - 1, memory=result.memory, result=result)
         last = moves.piece(end - 1, end)
-        self.live.controls |= {n: float(np.ravel(x)[-1]) for n, x in last.controls.items()}
-        self.live = replace(self.live, **around(last))  # type: ignore[arg-type]
+        self.state.live.controls |= {n: float(np.ravel(x)[-1]) for n, x in last.controls.items()}
+        self.state.live = replace(self.state.live, **around(last))  # type: ignore[arg-type]
         self._moves_at = end
         if end == len(moves.t_s):
             self.stop()
@@ -302,16 +315,16 @@ class Simulation(BenchState):
     def advance(self, seconds: float) -> None:
         """Let time pass at once, without waiting for the clock."""
         self.let_go()
-        assert self.plan is not None
+        assert self.state.plan is not None
         self._commit(self._clock())
-        frames = max(1, round(seconds / self.plan.frame_s))
-        self._origin -= frames * self.plan.frame_s
-        self._commit(self.live.frame + frames)
+        frames = max(1, round(seconds / self.state.plan.frame_s))
+        self._origin -= frames * self.state.plan.frame_s
+        self._commit(self.state.live.frame + frames)
         self.live_changed.emit()
 
     def time_s(self) -> float:
         """The time of the bench in seconds."""
-        return self._clock() * self.plan.frame_s if self.plan is not None else 0.0
+        return self._clock() * self.state.plan.frame_s if self.state.plan is not None else 0.0
 
     def hold_at(self, live: Live) -> None:
         """Put the bench to a moment and hold it there: time goes on as soon as a hand moves."""
@@ -320,63 +333,65 @@ class Simulation(BenchState):
         self._timer.stop()
         self._held.clear()
         self._ahead = self._back_at = self._touched = None
-        self.live, self.held_still = live, True
-        if self.plan is not None and live.result is not None and not set(self.wanted()) <= live.result.why.keys():
+        self.state.live, self.held_still = live, True
+        if self.state.plan is not None and live.result is not None and not set(self.wanted()) <= live.result.why.keys():
             # another part was chosen since: it is explained by the next frame, the hands held
-            live.result = self.plan.run(self._situation([live.frame + 1]), live.memory, self.wanted())
+            live.result = self.state.plan.run(self._situation([live.frame + 1]), live.memory, self.wanted())
         self.live_changed.emit()
 
     def let_go(self) -> None:
         """Time goes on from the moment at which the bench stands."""
-        if self.held_still and self.plan is not None:
+        if self.held_still and self.state.plan is not None:
             self.held_still = False
-            self._origin = self.clock() - self.live.frame * self.plan.frame_s
+            self._origin = self.clock() - self.state.live.frame * self.state.plan.frame_s
             self._wake()
 
     def _clock(self) -> int:
-        assert self.plan is not None
+        assert self.state.plan is not None
         if self.held_still:
-            return self.live.frame
-        return int((self.clock() - self._origin) / self.plan.frame_s + 1e-6)
+            return self.state.live.frame
+        return int((self.clock() - self._origin) / self.state.plan.frame_s + 1e-6)
 
     def _situation(self, frames: Sequence[int]) -> Situation:
-        assert self.plan is not None
-        t = np.array(frames, float) * self.plan.frame_s
-        return Situation(t, self.live.controls, **self.live.around)
+        assert self.state.plan is not None
+        t = np.array(frames, float) * self.state.plan.frame_s
+        return Situation(t, self.state.live.controls, **self.state.live.around)
 
     def _show(self) -> None:
         """Compute the frame that is due from the last finished one and show it; the clock will finish it."""
-        if self.plan is None:
+        if self.state.plan is None:
             return
         if self.playing:
             self.live_changed.emit()
             return
-        due = max(self._clock(), self.live.frame + 1)
-        self.live.result = self.plan.run(self._situation([due]), self.live.memory, self.wanted())
+        due = max(self._clock(), self.state.live.frame + 1)
+        self.state.live.result = self.state.plan.run(self._situation([due]), self.state.live.memory, self.wanted())
         self._ahead = due
-        memory = self.live.memory
+        memory = self.state.live.memory
         if memory is None or memory.fresh:  # power comes on with the hands as they are; what moves later has been moved
-            self._hand_on(self.live.result, self._situation([due]))
-            self.live = replace(self.live, frame=due, memory=self.live.result.memory)
+            self._hand_on(self.state.live.result, self._situation([due]))
+            self.state.live = replace(self.state.live, frame=due, memory=self.state.live.result.memory)
             self._ahead = None
         self.live_changed.emit()
         self._wake()
 
     def _commit(self, upto: int) -> None:
-        assert self.plan is not None
+        assert self.state.plan is not None
         if self._back_at is not None and upto >= self._back_at:
             back, self._back_at = self._back_at, None
             self._commit(back - 1)
-            self.live = replace(self.live, link=1.0)
+            self.state.live = replace(self.state.live, link=1.0)
             self._ahead = None
         self._touched = None
-        first = self.live.frame + 1
+        first = self.state.live.frame + 1
         if upto < first:
             return
-        result = self.live.result
+        result = self.state.live.result
         if result is not None and self._ahead is not None and first <= self._ahead <= upto:
             self._hand_on(result, self._situation([self._ahead]))
-            self.live = replace(self.live, frame=self._ahead, memory=result.memory)  # it is computed already
+            self.state.live = replace(
+                self.state.live, frame=self._ahead, memory=result.memory
+            )  # it is computed already
             first = self._ahead + 1
         self._ahead = None
         if upto < first:
@@ -384,9 +399,9 @@ class Simulation(BenchState):
         if upto - first > LONGEST_GAP and not self._busy() and not self._ticking:
             first = upto
         situation = self._situation(range(first, upto + 1))
-        result = self.plan.run(situation, self.live.memory, self.wanted())
+        result = self.state.plan.run(situation, self.state.live.memory, self.wanted())
         self._hand_on(result, situation)
-        self.live = replace(self.live, frame=upto, memory=result.memory, result=result)
+        self.state.live = replace(self.state.live, frame=upto, memory=result.memory, result=result)
 
     @property
     def running(self) -> bool:
@@ -394,13 +409,13 @@ class Simulation(BenchState):
         return self._timer.isActive()
 
     def _busy(self) -> bool:
-        result = self.live.result
+        result = self.state.live.result
         pending = result is not None and result.pending
         return pending or bool(self._held) or self.playing or self._back_at is not None
 
     @property
     def _ticking(self) -> bool:
-        return self.live.result is not None and self.live.result.ticking
+        return self.state.live.result is not None and self.state.live.result.ticking
 
     def _hand_on(self, result: Result, situation: Situation) -> None:
         for follower in self.followers:
@@ -414,11 +429,11 @@ class Simulation(BenchState):
 
     def tick(self) -> None:
         """Bring the bench up to the clock. It is called fifty times a second while anything moves."""
-        if self.plan is None or self.held_still:
+        if self.state.plan is None or self.held_still:
             self._timer.stop()
             return
         now = self._clock()
-        frames = max(0, now - self.live.frame)
+        frames = max(0, now - self.state.live.frame)
         if self.playing:
             frames = self._paced(frames)
         if not frames:
@@ -429,25 +444,25 @@ class Simulation(BenchState):
             self._turn(frames)
             return
         self._move_held(frames)
-        busy, shown = self._busy(), self.live.result
+        busy, shown = self._busy(), self.state.live.result
         self._commit(now)
-        if busy or not same_outputs(shown, self.live.result):
+        if busy or not same_outputs(shown, self.state.live.result):
             self.live_changed.emit()
         else:
             self.ticked.emit()
-        if self.turning:
+        if self.state.turning:
             self._turn(frames)
         elif not busy and not self._busy():
             self._rest(shown)
 
     def _paced(self, frames: int) -> int:
         """How many frames of played moves are due: fewer where they are played slowly, and the clock is held back by the rest."""
-        if self._pace >= 1.0 or self.plan is None:
+        if self._pace >= 1.0 or self.state.plan is None:
             return frames
         self._owed += frames * self._pace
         slower = int(self._owed)
         self._owed -= slower
-        self._origin += (frames - slower) * self.plan.frame_s
+        self._origin += (frames - slower) * self.state.plan.frame_s
         return slower
 
     def _move_held(self, frames: int) -> None:
@@ -455,13 +470,13 @@ class Simulation(BenchState):
         if self._held:
             self._ahead = None
         for name, speed in self._held.items():
-            moved = self.live.controls[name] + speed * min(frames, 5) * self.loaded.program.frame_s
-            self.live.controls[name] = float(np.clip(moved, -100, 100))
+            moved = self.state.live.controls[name] + speed * min(frames, 5) * self.state.loaded.program.frame_s
+            self.state.live.controls[name] = float(np.clip(moved, -100, 100))
 
     def _turn(self, frames: int) -> None:
         """Say for how long propellers have turned."""
-        if self.turning and self.plan is not None:
-            self.turned.emit(min(frames, LONGEST_GAP) * self.plan.frame_s)
+        if self.state.turning and self.state.plan is not None:
+            self.turned.emit(min(frames, LONGEST_GAP) * self.state.plan.frame_s)
 
     def _rest(self, shown: Result | None) -> None:
         """Nothing moves: the clock stops, or waits for the next second of a timer that counts."""
@@ -475,13 +490,13 @@ class Simulation(BenchState):
 
         What is said again and again while something holds has its own beat, and is looked for more often.
         """
-        now, moment = self.live.result, self.moment
+        now, moment = self.state.live.result, self.state.moment
         if now is None or moment is None or before is None:
             return COUNTING_MS
-        if any(x.moment == "while" and moment.holds(x.when) for x in self.loaded.program.announcements):
+        if any(x.moment == "while" and moment.holds(x.when) for x in self.state.loaded.program.announcements):
             return COUNTING_MS
         left = []
-        for timer in self.loaded.program.timers:
+        for timer in self.state.loaded.program.timers:
             readings = now.timers.get(timer.name), before.timers.get(timer.name)
             shown, last = (math.nan if x is None else float(np.ravel(x)[-1]) for x in readings)
             if abs(shown - last) > 0:  # it counts, and is not one that an edit has just brought

@@ -7,19 +7,19 @@ from PyQt6.QtWidgets import QLabel
 
 from hypsos.core.edits.capacity import needs, needs_words
 from hypsos.core.parts.transmitter_profile import Profile
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 
 
 class RoomLine(QLabel):
     """The needs of the model on the bench."""
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
         self._found: tuple[str, Profile | None] = ("", None)
         """The transmitter looked for last, and what was found."""
-        workbench.hangar_changed.connect(self._forget)
+        workbench.document.hangar_changed.connect(self._forget)
         self.setWordWrap(True)
         self.setMinimumWidth(1)
         look.follow(self, self.refresh)
@@ -27,7 +27,7 @@ class RoomLine(QLabel):
     def _profile(self) -> Profile | None:
         taken = self.workbench.loaded.transmitter.taken
         if self._found[0] != taken:
-            held = self.workbench.hangar.transmitters() if taken else []
+            held = self.workbench.document.hangar.transmitters() if taken else []
             self._found = (taken, next((p for p in held if p.name == taken), None))
         return self._found[1]
 

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QKeyEvent, QPainter, QWheelEvent
 from PyQt6.QtWidgets import QAbstractSlider, QSizePolicy, QWidget
 
 from hypsos.core.parts.transmitter import Control
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.page_layout import plain_tip
 
@@ -42,7 +42,7 @@ class SpokenControl(QAbstractSlider):
 class Handle(SpokenControl):
     """Shows one control of the transmitter and repaints when it stands elsewhere. What nothing hangs on is drawn idle."""
 
-    def __init__(self, workbench: DocumentSession, control: Control, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
         low, high = (0, len(control.positions) - 1) if control.is_switch else (-100, 100)
         super().__init__(control.label, low, high, parent)
         self.workbench = workbench
@@ -51,17 +51,17 @@ class Handle(SpokenControl):
         self._drawn: float | None = None
         self._told: float | None = None
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
-        workbench.live_changed.connect(self._refresh)
+        workbench.simulation.live_changed.connect(self._refresh)
         look.follow(self, self.updateGeometry)
 
     @property
     def stands(self) -> float:
         """Where it stands: percent, or a switch's position from 0."""
-        return self.workbench.live.controls.get(self.control.name, 0.0)
+        return self.workbench.state.live.controls.get(self.control.name, 0.0)
 
     def let_go(self) -> None:
         """It is no longer on the transmitter: it follows nothing any more, and goes."""
-        self.workbench.live_changed.disconnect(self._refresh)
+        self.workbench.simulation.live_changed.disconnect(self._refresh)
         self.hide()
         self.deleteLater()
 

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.dependencies.y_leads import partner
 from hypsos.core.sheet.port_card import short_label
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 
 
@@ -18,13 +18,13 @@ class ReceiverPicture(QWidget):
 
     dropped = pyqtSignal(int, int)
 
-    def __init__(self, workbench: DocumentSession) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self._from = 0
         self.setMouseTracking(True)
         self.setToolTip("Drag a lead from port to port.")
         self.workbench = workbench
-        workbench.model_changed.connect(self.update)
+        workbench.simulation.model_changed.connect(self.update)
         look.follow(self, self.updateGeometry)
         self.setAccessibleName("Receiver")
 

@@ -20,7 +20,7 @@ from hypsos.core.edits.named_shapes import (
 )
 from hypsos.core.engine.shaping import stored_values
 from hypsos.core.parts.mix_lines import Response
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.curve_canvas import CurveCanvas
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow_layout import flowing
@@ -36,7 +36,7 @@ class ResponseEdit(QWidget):
 
     def __init__(
         self,
-        workbench: DocumentSession,
+        workbench: Workbench,
         about: str,
         get: Callable[[], Response | None],
         put: Callable[[Response | None, str, str], None],
@@ -105,7 +105,7 @@ class ResponseEdit(QWidget):
         column.addWidget(flowing(self.live, self.lever))
         column.addLayout(row(self.keep, None))
         column.addWidget(self.complaint)
-        workbench.live_changed.connect(self._ride)
+        workbench.simulation.live_changed.connect(self._ride)
         self.refresh()
 
     # -- showing ----------------------------------------------------------------------------------------------------
@@ -159,9 +159,11 @@ class ResponseEdit(QWidget):
         name = self._working().live_from
         if name is None:
             return 0.0
-        now = self.workbench.shared_now()
+        now = self.workbench.state.shared_now()
         return (
-            now[name] if name in now else stored_values(self.workbench.loaded, self.workbench.mode_name).get(name, 0.0)
+            now[name]
+            if name in now
+            else stored_values(self.workbench.loaded, self.workbench.state.mode_name).get(name, 0.0)
         )
 
     def keep_now(self) -> None:
@@ -169,7 +171,7 @@ class ResponseEdit(QWidget):
         lift = self._lift()
         points = self._working().lifted(lift)
         self._take(self.response().changed({"points": points}), "points kept as they are now")
-        self.workbench.noticed.emit("Kept. Put the lever back to its middle now, or it counts twice.")
+        self.workbench.notices.noticed.emit("Kept. Put the lever back to its middle now, or it counts twice.")
 
     @while_there
     def _ride(self) -> None:

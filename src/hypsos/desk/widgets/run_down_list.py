@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.rundown import STEPS, StepState, step_states
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.hand_control import SpokenControl
 
@@ -25,7 +25,7 @@ class RunDownList(SpokenControl):
 
     wanted = pyqtSignal(str)
 
-    def __init__(self, workbench: DocumentSession, parent: QWidget | None = None) -> None:
+    def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__("Steps of the work", 1, len(STEPS), parent)
         self.workbench = workbench
         self.current = STEPS[0].key
@@ -34,10 +34,10 @@ class RunDownList(SpokenControl):
         self.narrow = False
         self.setToolTip("Touch a step, or use the up and down keys. Alt+1 to Alt+9, Alt+0 and Alt+- from anywhere.")
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
-        workbench.model_changed.connect(self._read)
-        workbench.log_changed.connect(self._read)
-        workbench.trials_changed.connect(self._read)
-        workbench.searching.connect(self.update)
+        workbench.simulation.model_changed.connect(self._read)
+        workbench.document.log_changed.connect(self._read)
+        workbench.companions.findings_changed.connect(self._read)
+        workbench.companions.searching.connect(self.update)
         look.follow(self, self.updateGeometry)
         self._read()
 
@@ -67,10 +67,10 @@ class RunDownList(SpokenControl):
         self._states = {}
         if model is not None:
             try:
-                flights = self.workbench.hangar.flight_count(self.workbench.held)
+                flights = self.workbench.document.hangar.flight_count(self.workbench.document.held)
             except HypsosError as error:
                 flights = 0
-                self.workbench.noticed.emit(error.plain)
+                self.workbench.notices.noticed.emit(error.plain)
             self._states = step_states(model, flights, self.workbench.attentions())
         self._say()
         shown = [(self.state(s.key), self.words(s.key, short=True)) for s in STEPS]
@@ -94,9 +94,9 @@ class RunDownList(SpokenControl):
 
     def words(self, key: str, short: bool = False) -> str:
         """How far a step has come; of the shakedown what it has found, ``short`` in the marks of its page."""
-        state, shaking = self.state(key), self.workbench.shaking
-        if key == "shake" and shaking is not None and shaking.words():
-            return shaking.words(short)
+        state, companions = self.state(key), self.workbench.companions
+        if key == "shake" and companions.begun and companions.search.words():
+            return companions.search.words(short)
         return f"{state.count} to look at" if state.count else state.name
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

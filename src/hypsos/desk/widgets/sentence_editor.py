@@ -15,7 +15,7 @@ from hypsos.core.conditions.compare import level_words
 from hypsos.core.document.document import Model
 from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.edits.condition_sentence import Menu, Number, SentenceLine, Word, sentence
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.flow_layout import Flow
 from hypsos.desk.widgets.focus_order import focus_kept
@@ -45,7 +45,7 @@ class SentenceEditor(QWidget):
 
     changed = pyqtSignal()
 
-    def __init__(self, workbench: DocumentSession, place: ConditionPlace, about: str) -> None:
+    def __init__(self, workbench: Workbench, place: ConditionPlace, about: str) -> None:
         super().__init__()
         self.workbench, self.place, self.about = workbench, place, about
         self._column = QVBoxLayout(self)
@@ -60,7 +60,7 @@ class SentenceEditor(QWidget):
         self._complaint = label("", "complaint")
         self._complaint.hide()
         self._column.addWidget(self._complaint)
-        workbench.live_changed.connect(self._tell)
+        workbench.simulation.live_changed.connect(self._tell)
         self.refresh()
 
     def refresh(self) -> None:
@@ -178,7 +178,7 @@ class SentenceEditor(QWidget):
             self._complaint.show()
 
     def _apply(self, model: Model, said: str, merge: str = "") -> None:
-        self.workbench.apply(model, said, merge)
+        self.workbench.document.apply(model, said, merge)
         self.refresh()
         self.changed.emit()
 
@@ -188,7 +188,7 @@ class SentenceEditor(QWidget):
         """Beside each line whether it holds now, with the reason in its tip; beside a number what it is compared with."""
         if not self.isVisible():
             return
-        moment = self.workbench.moment
+        moment = self.workbench.state.moment
         if moment is None:
             return
         for line, truth in self._truths:

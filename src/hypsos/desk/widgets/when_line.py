@@ -11,7 +11,7 @@ from hypsos.core.base.errors import DocumentError
 from hypsos.core.document.paths import get_at
 from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.wording.describe_condition import phrase
-from hypsos.desk.session.document_session import DocumentSession
+from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.page_layout import plain_tip, row, worded
 from hypsos.desk.widgets.sentence_editor import SentenceEditor
 
@@ -23,7 +23,7 @@ class WhenLine(QFrame):
     """The condition at a place of the document. ``about`` names what asks it; ``verb`` is what it does while it holds."""
 
     def __init__(
-        self, workbench: DocumentSession, place: ConditionPlace, about: Callable[[], str], verb: str = "acts"
+        self, workbench: Workbench, place: ConditionPlace, about: Callable[[], str], verb: str = "acts"
     ) -> None:
         super().__init__()
         self.workbench, self.place, self.about, self.verb = workbench, place, about, verb

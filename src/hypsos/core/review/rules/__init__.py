@@ -33,6 +33,7 @@ from hypsos.core.review.rules import (
     without_link,
 )
 from hypsos.core.review.rules.statement import Statement
+from hypsos.core.review.search.motor_rule import MotorRule
 from hypsos.core.review.search.motor_search import MotorSearch
 
 _IN_THE_ORDER_OF_DANGER = (
@@ -45,9 +46,13 @@ STATEMENTS: dict[str, Statement] = {rule.STATEMENT.code: rule.STATEMENT for rule
 """Each statement by its code, in the order of danger, in which they are searched."""
 
 
+def motor_rules(model: Model) -> list[type[MotorRule]]:
+    """What is looked for in everything that can happen to the motors of a model."""
+    return [s.motors for s in STATEMENTS.values() if s.motors is not None and s.motors.asked_of(model)]
+
+
 def motor_search(
     model: Model, most: int, ended: Callable[[], bool], stopped: Callable[[], bool] | None = None
 ) -> MotorSearch:
     """The search of a model's motors for every statement about them; see :class:`MotorSearch`."""
-    rules = [s.motors for s in STATEMENTS.values() if s.motors is not None and s.motors.asked_of(model)]
-    return MotorSearch(model, rules, most, ended, stopped)
+    return MotorSearch(model, motor_rules(model), most, ended, stopped)

@@ -15,6 +15,7 @@ from hypsos.core.document.lines import all_lines
 from hypsos.core.engine.shaping import response_curve
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.parts.transmitter import Control
 from hypsos.core.review.findings import Finding, FindingMove, Level
 from hypsos.core.review.rules.statement import Statement, SurfaceQuestion
 from hypsos.core.review.search.model_slice import USUAL
@@ -98,23 +99,24 @@ class BehavioursOff:
     def _offs(self, group: Group) -> Iterator[tuple[str, str | None, tuple[str, float] | None]]:
         """When a group is off: in words; the condition that does not hold then; or a switch and its position."""
         gated = self._gated(group)
-        leaks = [
-            x for x in group.lines if x.when != group.when and x.target in self.search.leads and x.source not in gated
-        ]
-        if group.when is not None and leaks:
-            yield f"while it is off ({phrase(self.model, group.when)} does not hold)", group.when, None
-        for text in group.others:
+        moving = [x for x in group.lines if x.target in self.search.leads and x.source not in gated]
+        leaks = any(x.when != group.when for x in moving)
+        texts = [group.when] if group.when is not None and leaks else []
+        for text in (*texts, *group.others):
             yield f"while it is off ({phrase(self.model, text)} does not hold)", text, None
+        for control in self._switches_read(group):
+            for i, name in enumerate(control.positions):
+                if name.strip().lower() in OFF:
+                    yield f"with {control_label(self.model, control.name)} at {name}", None, (control.name, float(i))
+
+    def _switches_read(self, group: Group) -> Iterator[Control]:
+        """The switches that lines of a group read, or by whose positions they act."""
         read = {x.source for x in group.lines}
-        for line in group.lines:
-            asks = asked(line.when) if line.when is not None else None
-            if asks is not None and asks.position is not None:
-                read.add(asks.name)
-        for c in self.model.transmitter.controls:
-            if c.name in read and c.is_switch:
-                for i, name in enumerate(c.positions):
-                    if name.strip().lower() in OFF:
-                        yield f"with {control_label(self.model, c.name)} at {name}", None, (c.name, float(i))
+        asked_for = [asked(x.when) for x in group.lines if x.when is not None]
+        read |= {asks.name for asks in asked_for if asks.position is not None}
+        for control in self.model.transmitter.controls:
+            if control.is_switch and control.name in read:
+                yield control
 
     def _gated(self, group: Group) -> set[str]:
         """The signals that are nothing while a group is off, as all that feeds them is; what is made of nothing is nothing."""

@@ -57,6 +57,15 @@ class Given(NamedTuple):
     left: Array
 
 
+class Least(NamedTuple):
+    """Where least is left of a command: the share, the end of the stick, the case and the other hands."""
+
+    share: float
+    end: float
+    case: int
+    hands: Mapping[str, float]
+
+
 class Steering:
     """A command in every case that decides; the other sticks and the trims are left alone."""
 
@@ -81,37 +90,50 @@ class Steering:
 
     def found(self) -> Iterator[Finding]:
         """A command that is lost, or goes the wrong way, in some case."""
-        cases = self.cases
-        if not self.ways or not len(cases):
+        if not self.ways or not len(self.cases):
             return
-        clean = self._clean(cases[:1])
+        clean = self._clean(self.cases[:1])
         for end in ENDS:
-            if np.max(clean[end]) <= LOST:  # nothing even with all at rest, or the wrong way
-                wrong = float(np.min(clean[end])) < -LOST
-                part = self._taker(int(cases[0]), {}, end)
-                if wrong or not part.startswith("program.axes"):
-                    part = next((x for n in self.ways if (x := self._first_line(n))), part)
-                yield self._lost(int(cases[0]), {}, end, float(np.max(clean[end])), -1.0 if wrong else 0.0, part)
+            if np.max(clean[end]) <= LOST:
+                yield self._lost_at_rest(end, clean[end])
                 return
         self.search.straight("S1", self.sampler, self.ways)
-        adjusters = {x.name: x.adjuster for x in self.search.model.program.shared_values()}
-        if any(
-            (a := adjusters[n]) is not None and a.control == self.stick for n in self.sampler.model_slice.free.values()
-        ):
+        if self._moves_shared_values():
             self.search.count("S1", 0, False)  # the stick itself moves what is taken to be free
-        worst: dict[tuple[str, bool], tuple[float, float, int, Mapping[str, float]]] = {}
-        hands: Mapping[str, float]
+        full = {end: float(np.max(clean[end])) for end in ENDS}
+        worst = self._worst(full)
+        for key in sorted(worst, key=lambda key: (worst[key].share, key))[:MOST_EACH]:
+            least, part = worst[key], key[0]
+            yield self._lost(least.case, least.hands, least.end, full[least.end], least.share, part)
+
+    def _lost_at_rest(self, end: float, given: Array) -> Finding:
+        """Nothing even with all at rest, or the wrong way."""
+        case = int(self.cases[0])
+        wrong = float(np.min(given)) < -LOST
+        part = self._taker(case, {}, end)
+        if wrong or not part.startswith("program.axes"):
+            part = next((x for n in self.ways if (x := self._first_line(n))), part)
+        return self._lost(case, {}, end, float(np.max(given)), -1.0 if wrong else 0.0, part)
+
+    def _moves_shared_values(self) -> bool:
+        """Whether the stick moves a shared value that is taken to stand anywhere."""
+        free = self.sampler.model_slice.free.values()
+        values = [x for x in self.search.model.program.shared_values() if x.name in free]
+        return any(control == self.stick for x in values for _, control in x.reads())
+
+    def _worst(self, full: Mapping[float, float]) -> dict[tuple[str, bool], Least]:
+        """What takes the command away, and whether all of it -> where least is left by that."""
+        worst: dict[tuple[str, bool], Least] = {}
         for end, (owners, numbers, left) in self.given().items():
-            share = left / float(np.max(clean[end]))
+            share = left / full[end]
             little = np.flatnonzero(share < SHARE - 1e-9)
             for i in little[np.argsort(share[little], kind="stable")][:MOST_LOOKED].tolist():
                 hands = self._hands(int(owners[i]), int(numbers[i]))
                 part = self._taker(int(owners[i]), hands, end)
                 key = (part, bool(share[i] <= 1e-6))
-                if key not in worst or share[i] < worst[key][0] - 1e-9:
-                    worst[key] = (float(share[i]), end, int(owners[i]), hands)
-        for (part, _), (share_, end, case, hands) in sorted(worst.items(), key=lambda x: (x[1][0], x[0]))[:MOST_EACH]:
-            yield self._lost(case, hands, end, float(np.max(clean[end])), share_, part)
+                if key not in worst or share[i] < worst[key].share - 1e-9:
+                    worst[key] = Least(float(share[i]), end, int(owners[i]), hands)
+        return worst
 
     def _hands(self, case: int, number_: int) -> Mapping[str, float]:
         one = np.array([case], np.intp)

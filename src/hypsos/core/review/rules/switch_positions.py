@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from hypsos.core.conditions import conditions_of
+from hypsos.core.dependencies.graph import graph
 from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.edits.mode_grid import asked_switches
@@ -96,28 +96,30 @@ class SwitchPositions:
         """Positions of a switch that picks flight modes, of which more than one falls to the default mode."""
         model = self.model
         texts = [m.when for m in model.program.modes if m.when is not None]
-        if not texts:
-            return
-        nodes = {x.name: x for x in model.program.logic}
-        open_, found = list(texts), dict[str, set[int]]()
-        seen: set[str] = set()
-        while open_:
-            asks = asked(open_.pop())
-            if asks.position is not None:
-                control = model.transmitter.control(asks.name)
-                if control is not None and asks.negated and len(control.positions) > 2:
-                    found.setdefault(asks.name, set()).update(set(range(len(control.positions))) - {asks.position})
-                found.setdefault(asks.name, set()).add(asks.position)
-            elif asks.name in nodes and asks.name not in seen:
-                seen.add(asks.name)
-                open_ += list(conditions_of(nodes[asks.name]))
+        asked_for = self._positions_asked(texts)
         for control in asked_switches(model, texts):
-            rest = [i for i in range(len(control.positions)) if i not in found.get(control.name, set())]
+            rest = [i for i in range(len(control.positions)) if i not in asked_for.get(control.name, set())]
             if len(rest) > 1 and len(control.positions) > 2:
                 names = " and ".join(control.positions[i] for i in rest)
                 base = mode_label(model, model.program.modes[-1].name)
                 text = f"{control.label} at {names}: no rule says which flight mode, so all of them fall to {base}."
                 yield Finding("L1", "fault", "program.modes", text)
+
+    def _positions_asked(self, texts: Sequence[str]) -> dict[str, set[int]]:
+        """Switch -> the positions that these conditions ask for, and those that they ask. *Not at the middle* speaks of the others
+        too, where there are more than two."""
+        behind = graph(self.model).conditions_behind(asked(text).key for text in texts)
+        inner = [text for x in self.model.program.logic if x.name in behind for text in x.conditions()]
+        found: dict[str, set[int]] = {}
+        for asks in map(asked, (*texts, *inner)):
+            if asks.position is None:
+                continue
+            positions = found.setdefault(asks.name, set())
+            positions.add(asks.position)
+            control = self.model.transmitter.control(asks.name)
+            if asks.negated and control is not None and len(control.positions) > 2:
+                positions |= set(range(len(control.positions)))
+        return found
 
 
 def of_conditions(search: ConditionSearch) -> Iterator[ReviewQuestion]:

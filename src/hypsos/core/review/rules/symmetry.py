@@ -18,12 +18,13 @@ from hypsos.core.document.paths import with_at
 from hypsos.core.edits.plain_mixes import without_mix
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.lead_motion import Motion
+from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.pulses import demand_of, servo_percent
 from hypsos.core.review.findings import Finding
 from hypsos.core.review.rules.statement import Repairs, Statement, SurfaceQuestion, lead_place, line_named, place_in
 from hypsos.core.review.search.input_grid import both_sides_alike
 from hypsos.core.review.search.reachable_cases import CaseSampler, SampledCases
-from hypsos.core.review.search.replay import Played
+from hypsos.core.review.search.replay import Check, Played
 from hypsos.core.review.search.separable_inputs import SeparableInputs
 from hypsos.core.review.search.surface_search import ALMOST, UNLIKE, UNLIKE_DEG, SurfaceSearch
 from hypsos.core.wording.words import Part, side_percent
@@ -74,70 +75,82 @@ class Symmetry:
             return 0.0
 
     def alike(self, name: str, other: str) -> Iterator[Finding]:
-        """S3: halves of a pair that answer differently to what moves both."""
+        """Halves of a pair that answer differently to what moves both."""
         reachable = self.search.reachable
         sampler = reachable.sampler((name, other), between=BETWEEN if self._bent_apart(name, other) else 0)
-        across = {self.search.steered[c] for c in ("roll", "yaw") if c in self.search.steered} | {
-            "roll_trim",
-            "yaw_trim",
-        }
+        across = {self.search.steered[c] for c in ("roll", "yaw") if c in self.search.steered}
+        across |= {"roll_trim", "yaw_trim"}
+        seen = self._looked_at(sampler, name, other, across)
+        if seen is None or not seen.unlike.any():
+            return
+        i = self._clearest(sampler, seen)
+        case, at = int(seen.owners[i]), self.search.hands_of(seen.look, i, sampler)
+        rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs}
+        turned = any(n in across and abs(v - rests.get(n, 0.0)) > 1e-6 for n, v in at.items())
+        mirror_words = " where its mirror image is asked for" if turned else ""
+        where, said = self.search.where(sampler, case, at), self._differ_words(name, other, seen, i)
+        text = f"A pair answers differently {where}: {said}{mirror_words}."
+        part = f"leads[{self.search.lead_index(other)}].linkage"
+        if seen.wrong[i]:
+            part = self._unlike(sampler, case, at, name, other, across)
+        check, way = self._check(name, other, across, seen, i), reachable.way(case, sampler, at)
+        yield self.search.finding("S3", "fault", part, text, way, check, (name, other))
+
+    def _looked_at(self, sampler: CaseSampler, name: str, other: str, across: set[str]) -> _Seen | None:
+        """Both halves in every case; ``across``: the controls that are mirrored."""
+        reachable = self.search.reachable
         shared = across & set(reachable.shared(sampler))
         each = not all(both_sides_alike(reachable.model_slice.model, n) for n in shared)  # what hangs on a stick's side
         self.search.straight("S3", sampler, (name, other))
         seen = self._seen(sampler, name, other, across, each)
-        if seen is None:
-            return
-        if not each and not seen.unlike.any() and (np.abs(seen.sums[0] - seen.sums[1]) > UNLIKE).any():
-            seen = self._seen(sampler, name, other, across, True)  # a stop hides it where the case stands for others
-            assert seen is not None
-        wrong, by_angle, deg, differ = seen.wrong, seen.by_angle, seen.deg, seen.stands[0] - seen.stands[1]
-        if not seen.unlike.any():
-            return
-        owners, look, hands = seen.owners, seen.look, seen.hands
-        a, b = self.search.leads[name], self.search.leads[other]
+        if seen is None or each or seen.unlike.any():
+            return seen
+        if (np.abs(seen.sums[0] - seen.sums[1]) > UNLIKE).any():
+            return self._seen(sampler, name, other, across, True)  # a stop hides it where the case stands for others
+        return seen
+
+    def _clearest(self, sampler: CaseSampler, seen: _Seen) -> int:
+        """Of the situations in which they differ one with the fewest hands moved, and of those the one with the largest
+        difference: by the stand before by the angle."""
         rest = sampler.grid.values(np.array([sampler.grid.at_rest()], np.intp))
-        moved = np.zeros(len(owners), int)
-        for n, v in hands.items():
-            moved += np.abs(v - rest[n][0]) > 1e-6
+        moved = np.zeros(len(seen.owners), int)
+        for name, values in seen.hands.items():
+            moved += np.abs(values - rest[name][0]) > 1e-6
         fewest = seen.unlike & (moved == moved[seen.unlike].min())
-        i = int(np.argmax(np.where(fewest, np.where(wrong, np.abs(differ), np.abs(deg) / 1000.0), -1.0)))
-        case, at = int(owners[i]), self.search.hands_of(look, i, sampler)
-        one, two = self.search.parts[name], self.search.parts[other]
-        sign, flush = self.mirrored(name), (self.flush(name), self.flush(other))
-        first = float(seen.stands[0][i]) + flush[0]
-        second = sign * float(seen.stands[1][i]) + flush[1]
-        where = self.search.where(sampler, case, at)
-        goes, other_goes = side_percent(one, first), side_percent(two, second)
-        said = f"{one.label} goes to {goes}, {two.label.lower()} to {other_goes}"
-        if by_angle[i] or (
-            goes == other_goes and sign > 0
-        ):  # the same figure, flush elsewhere: only the angle tells it
-            angle = abs(float(deg[i]))
-            said = f"{one.label} and {two.label.lower()} stand {number(angle, 1)}° apart for the same command"
-        rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs}
-        turned = any(n in across and abs(v - rests.get(n, 0.0)) > 1e-6 for n, v in at.items())
-        mirror_words = " where its mirror image is asked for" if turned else ""
-        text = f"A pair answers differently {where}: {said}{mirror_words}."
-        part = (
-            self._unlike(sampler, case, at, name, other, across)
-            if wrong[i]
-            else f"leads[{self.search.lead_index(other)}].linkage"
-        )
+        differ = np.abs(seen.stands[0] - seen.stands[1])
+        rank = np.where(seen.wrong, differ, np.abs(seen.deg) / 1000.0)
+        return int(np.argmax(np.where(fewest, rank, -1.0)))
+
+    def _differ_words(self, name: str, other: str, seen: _Seen, i: int) -> str:
+        """Where the halves go, or by which angle they part where that alone tells them apart."""
+        one, two, sign = self.search.parts[name], self.search.parts[other], self.mirrored(name)
+        goes = side_percent(one, float(seen.stands[0][i]) + self.flush(name))
+        other_goes = side_percent(two, sign * float(seen.stands[1][i]) + self.flush(other))
+        same_figure = goes == other_goes and sign > 0  # flush elsewhere
+        if seen.by_angle[i] or same_figure:
+            angle = abs(float(seen.deg[i]))
+            return f"{one.label} and {two.label.lower()} stand {number(angle, 1)}° apart for the same command"
+        return f"{one.label} goes to {goes}, {two.label.lower()} to {other_goes}"
+
+    def _check(self, name: str, other: str, across: set[str], seen: _Seen, i: int) -> Check:
+        """Whether the halves differ on a way that was played, beside the same way with the mirrored hands."""
+        a, b = self.search.leads[name], self.search.leads[other]
+        sign, wrong = self.mirrored(name), bool(seen.wrong[i])
+        far = max(UNLIKE, ALMOST * abs(float(seen.stands[0][i] - seen.stands[1][i])))
+        wide = max(UNLIKE_DEG, ALMOST * abs(float(seen.deg[i])))
 
         def check(played: Played) -> bool:
             again = self.search.stage.again(played, (), across)
-            x = self._straight(name, self.search.stand(played, name)[-1:])[0] - flush[0]
-            y = sign * (self._straight(other, self.search.stand(again, other)[-1:])[0] - flush[1])
+            if wrong:
+                x = self._straight(name, self.search.stand(played, name)[-1:])[0] - self.flush(name)
+                y = self._straight(other, self.search.stand(again, other)[-1:])[0] - self.flush(other)
+                return bool(abs(x - sign * y) > far)
             left, right = played.result.outputs[a.name].deg, again.result.outputs[b.name].deg
-            apart = (
-                abs(float(np.ravel(left)[-1] - sign * np.ravel(right)[-1]))
-                if left is not None and right is not None
-                else 0.0
-            )
-            far, wide = ALMOST * abs(float(differ[i])), ALMOST * abs(float(deg[i]))
-            return bool(abs(x - y) > max(UNLIKE, far) if wrong[i] else apart > max(UNLIKE_DEG, wide))
+            if left is None or right is None:
+                return False
+            return bool(abs(float(np.ravel(left)[-1] - sign * np.ravel(right)[-1])) > wide)
 
-        yield self.search.finding("S3", "fault", part, text, reachable.way(case, sampler, at), check, (name, other))
+        return check
 
     def _straight(self, name: str, stand: Array) -> Array:
         """Where a part would stand without the curve of its output, if nothing is known of how its servo and linkage run: then the
@@ -247,34 +260,44 @@ def of_surfaces(search: SurfaceSearch) -> Iterator[SurfaceQuestion]:
 
 def repairs(model: Model, finding: Finding) -> Repairs:
     """The output, the linkage or the line of one half as the other's."""
+    if len(finding.seen) == 2:
+        yield from _output_repairs(model, finding)
+        yield from _line_repairs(model, finding)
+
+
+def _output_repairs(model: Model, finding: Finding) -> Repairs:
     i = lead_place(finding)
-    if i is not None and len(finding.seen) == 2:
-        mine = model.leads[i]
-        other = next(x for x in model.leads if x.target in finding.seen and x.target != mine.target)
-        turned = mine.direction != other.direction
-        ends = ("travel_neg", "travel_pos"), ("stop_neg", "stop_pos")
-        fields: dict[str, object] = {"centre": -other.centre if turned else other.centre, "curve": other.curve}
-        for low, high in ends:
-            a, b = getattr(other, low), getattr(other, high)
-            fields |= {low: -b if turned and "stop" in low else b if turned else a}
-            fields |= {high: -a if turned and "stop" in low else a if turned else b}
-        yield f"Set its output as {other.label.lower()}'s", lambda: with_at(model, f"leads[{i}]", mine.changed(fields))
-        same = mine.changed({"linkage": other.linkage, "measured": other.measured})
-        yield f"Give it the linkage of {other.label.lower()}", lambda: with_at(model, f"leads[{i}]", same)
+    if i is None:
+        return
+    mine = model.leads[i]
+    other = next(x for x in model.leads if x.target in finding.seen and x.target != mine.target)
+    like_other = mine.changed(_output_like(mine, other))
+    yield f"Set its output as {other.label.lower()}'s", lambda: with_at(model, f"leads[{i}]", like_other)
+    same = mine.changed({"linkage": other.linkage, "measured": other.measured})
+    yield f"Give it the linkage of {other.label.lower()}", lambda: with_at(model, f"leads[{i}]", same)
+
+
+def _output_like(mine: Lead, other: Lead) -> dict[str, object]:
+    """The output of another lead, as it is for a servo that turns the same way or the other way."""
+    if mine.direction == other.direction:
+        fields = ("centre", "curve", "travel_neg", "travel_pos", "stop_neg", "stop_pos")
+        return {field: getattr(other, field) for field in fields}
+    return {
+        "centre": -other.centre, "curve": other.curve, "travel_neg": other.travel_pos, "travel_pos": other.travel_neg,
+        "stop_neg": -other.stop_pos, "stop_pos": -other.stop_neg,
+    }  # fmt: skip
+
+
+def _line_repairs(model: Model, finding: Finding) -> Repairs:
     line, k = line_named(model, finding), place_in(finding.part, "program.mixes")
-    if line is not None and len(finding.seen) == 2:
-        mate = next(
-            (
-                x
-                for x in model.program.mixes
-                if x.target in finding.seen and x.target != line.target and x.source == line.source
-            ),
-            None,
-        )
-        if mate is not None:
+    if line is None or k is None:
+        return
+    for mate in model.program.mixes:
+        if mate.target in finding.seen and mate.target != line.target and mate.source == line.source:
             size = abs(mate.gain) if line.gain > 0 else -abs(mate.gain)
-            yield f"As much as “{mate.name}”", lambda: with_at(model, f"program.mixes[{k}].gain", size)
-        yield f"Take out “{line.name}”", lambda: without_mix(model, k or 0)
+            yield f"As much as “{mate.name}”", partial(with_at, model, f"program.mixes[{k}].gain", size)
+            break
+    yield f"Take out “{line.name}”", lambda: without_mix(model, k)
 
 
 STATEMENT = Statement(

@@ -9,7 +9,7 @@ from hypsos.core.dependencies.failsafe_defaults import half_way, usual_failsafe
 from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.parts.airframe import PITCH_ROLES, Surface
-from hypsos.core.parts.leads import Failsafe
+from hypsos.core.parts.leads import Failsafe, Lead
 from hypsos.core.review.findings import Ask, Finding
 from hypsos.core.review.rules.failsafe_repairs import failsafe_repairs
 from hypsos.core.review.rules.statement import DocumentQuestion, Repairs, Statement, lead_place
@@ -29,26 +29,29 @@ def failsafes(model: Model) -> Iterator[Finding]:
     surfaces = {s.name: s for s in model.airframe.surfaces}
     held = {x.target: (i, x) for i, x in enumerate(model.leads) if x.target in surfaces and x.port is not None}
     for target, (i, lead) in held.items():
-        safe = lead.failsafe
-        if safe is not None and safe.action in ("hold", "no pulses"):
+        if lead.failsafe is not None and lead.failsafe.action in ("hold", "no pulses"):
             text = f"Without the link {surfaces[target].label.lower()} stays where it was: a turn or a dive goes on."
             yield Finding("S6", "fault", f"leads[{i}].failsafe", text, seen=(target,))
     for target, (_, lead) in held.items():
-        other = model.airframe.other_side(target)
-        safe = lead.failsafe
-        if other not in held or surfaces[target].side != "left" or surfaces[target].role == "ruddervator":
-            continue
-        mate = held[other][1].failsafe
-        values = [x.value if x is not None and x.action == "preset" else 0.0 for x in (safe, mate)]
-        if abs(values[0] - values[1]) > ROLLS and "preset" in {x.action if x else "preset" for x in (safe, mate)}:
-            one, two = surfaces[target], surfaces[other]
-            text = (
-                f"Without the link {one.label.lower()} goes to {side_percent(one, values[0])} and {two.label.lower()} to "
-                f"{side_percent(two, values[1])}: the model rolls."
-            )
-            yield Finding("S6", "fault", f"leads[{held[other][0]}].failsafe", text, seen=(target, other))
+        one, other = surfaces[target], model.airframe.other_side(target)
+        if other in held and one.side == "left" and one.role != "ruddervator":
+            i, mate = held[other]
+            yield from _rolls(one, lead, surfaces[other], mate, f"leads[{i}].failsafe")
     yield from dives(model)
     yield from half_ways(model)
+
+
+def _rolls(one: Surface, lead: Lead, two: Surface, mate: Lead, path: str) -> Iterator[Finding]:
+    """A pair whose presets put it over to one side; what nobody has set goes to neutral."""
+    safes = (lead.failsafe or Failsafe(), mate.failsafe or Failsafe())
+    first, second = (safe.value if safe.action == "preset" else 0.0 for safe in safes)
+    if abs(first - second) <= ROLLS or all(safe.action != "preset" for safe in safes):
+        return
+    text = (
+        f"Without the link {one.label.lower()} goes to {side_percent(one, first)} and {two.label.lower()} to "
+        f"{side_percent(two, second)}: the model rolls."
+    )
+    yield Finding("S6", "fault", path, text, seen=(one.name, two.name))
 
 
 def half_ways(model: Model) -> Iterator[Finding]:

@@ -33,18 +33,22 @@ def lags(model: Model, target: str, reachable: Collection[str]) -> bool:
     way than where it comes to rest. ``reachable``: the controls on which conditions hang."""
     lines = [x for x in model.program.mixes if x.target == target]
     slow = {x.target for x in model.program.mixes if x.in_s or x.out_s}
-    for x in lines:
-        above = graph(model).sums_behind(x.signals() - {target})
-        if not (x.in_s or x.out_s or slow & above):
+    for line in lines:
+        slow_above = slow & graph(model).sums_behind(line.signals() - {target})
+        if not line.in_s and not line.out_s and not slow_above:
             continue
-        knobs = knobs_of(model, x)
-        others = frozenset[str]().union(*(knobs_of(model, y) for y in lines if y is not x))
-        bent = x.reads_shared() or x.differential_off
-        if bent or x.when or x.combine != "add" or knobs & (others | set(reachable)):
-            return True
-        if any(lags(model, n, reachable) for n in slow & above):
+        others = [x for x in lines if x is not line]
+        if _out_of_step(model, line, others, reachable) or any(lags(model, n, reachable) for n in slow_above):
             return True
     return False
+
+
+def _out_of_step(model: Model, line: MixLine, others: list[MixLine], reachable: Collection[str]) -> bool:
+    """Whether a slow line need not go the way of the others: bent in flight, on and off, or moved by what moves them, too."""
+    if line.reads_shared() or line.differential_off or line.when or line.combine != "add":
+        return True
+    beside = set(reachable).union(*(knobs_of(model, x) for x in others))
+    return bool(knobs_of(model, line) & beside)
 
 
 def bent(model: Model, target: str) -> bool:
@@ -58,19 +62,26 @@ def crooked(model: Model, target: str) -> bool:
     """Whether a response that is not straight, a differential, or the way from degrees to percent lies behind a sum of several
     lines that goes with a stick or a slider: where it bends for the hands is then not known."""
     behind = graph(model).sums_behind({target})
-    for name in behind:
-        turned = [x for x in model.program.mixes if x.target == name and x.by_angle]
-        if len(turned) > 1 and any(_goes(model, x) for x in turned):
-            return True
-    for x in model.program.mixes:
-        if x.target in behind and (x.differential or (x.response is not None and len(x.response.points) > 2)):
-            feeding = [y for y in model.program.mixes if y.target == x.source]
-            if len(feeding) > 1 and any(_goes(model, y) for y in feeding):
-                return True
-            for y in feeding[:1]:
-                if y.reads_shared() or y.differential_off:
-                    return True
-    return False
+    if any(_turned_together(model, name) for name in behind):
+        return True
+    return any(_bends_a_sum(model, line) for line in model.program.mixes if line.target in behind)
+
+
+def _turned_together(model: Model, name: str) -> bool:
+    """Whether several lines turn a surface by angle, one of them with something that has more than positions."""
+    turned = [x for x in model.program.mixes if x.target == name and x.by_angle]
+    return len(turned) > 1 and any(_goes(model, x) for x in turned)
+
+
+def _bends_a_sum(model: Model, line: MixLine) -> bool:
+    """Whether a line that is not straight reads a sum of which nobody knows where the hands bring it to a bend."""
+    curved = line.response is not None and len(line.response.points) > 2
+    if not line.differential and not curved:
+        return False
+    feeding = [x for x in model.program.mixes if x.target == line.source]
+    if len(feeding) > 1 and any(_goes(model, x) for x in feeding):
+        return True
+    return any(x.reads_shared() or x.differential_off for x in feeding[:1])
 
 
 def _goes(model: Model, line: MixLine) -> bool:

@@ -40,6 +40,8 @@ from hypsos.core.parts.tunables import Adjuster
 from hypsos.core.review.search.model_slice import ModelSlice
 
 GRID = np.linspace(-100.0, 100.0, 2001)
+DEEPEST_SUMS = 3
+"""Through so many sums, each fed by one line, a bend is followed back to the hands."""
 MOST_BENDS = 9
 """Places of one control at the most that come from the bends of responses, where every combination is searched."""
 EVERY_BEND = 150
@@ -110,43 +112,66 @@ def grid_of(
     """The grid of a slice. Without ``bends`` a control is told apart only by what compares it; without ``ends`` it is then
     left where it rests. Of the places at which responses bend not more than ``most`` are kept for each control. ``between``:
     so many places more from each to the next, where what is round is told from what is straight."""
-    model = model_slice.model
-    rest = resting(model) | AROUND
-    levels, sources = _levels(model), _sources(model)
-    feeding = feeding_controls(model)
-    knobs, whole = [], True
-    for name in sorted(_controls(model_slice)):
-        control = model.transmitter.control(name)
+    places = _Places(model_slice, bends, ends, most, between)
+    knobs = [places.knob(name) for name in sorted(_controls(model_slice))]
+    return InputGrid(tuple(k for k in knobs if len(k.values) > 1), places.whole)
+
+
+class _Places:
+    """The places of each control that a grid has, for :func:`grid_of`. ``whole``: no bend was left out."""
+
+    def __init__(self, model_slice: ModelSlice, bends: bool, ends: bool, most: int, between: int) -> None:
+        self.model, self.free = model_slice.model, model_slice.free
+        self._bends, self._ends, self._most, self._between = bends, ends, most, between
+        self._rest = resting(self.model) | AROUND
+        self._levels, self._sources = _levels(self.model), _sources(self.model)
+        self._feeding = feeding_controls(self.model)
+        self.whole = True
+
+    def knob(self, name: str) -> Knob:
+        """A control with its places."""
+        control = self.model.transmitter.control(name)
         if control is not None and control.is_switch:
-            knobs.append(
-                Knob(name, tuple(float(i) for i in range(len(control.positions))), 0, control.kind == "switch")
-            )
-            continue
-        low, high = (0.0, 1.0) if name in ("link", "power") else control_bounds(model, name)
+            positions = tuple(float(i) for i in range(len(control.positions)))
+            return Knob(name, positions, 0, control.kind == "switch")
+        values = {0.0, 1.0} if name in ("link", "power") else self._travelled(name)
+        told = tuple(sorted(values | {self._rest[name]}))
+        return Knob(name, told, told.index(self._rest[name]))
+
+    def _travelled(self, name: str) -> set[float]:
+        """The places of a stick, a slider, a trim lever or the link's quality."""
+        if not self._ends and name not in self._levels:
+            return set()
+        low, high = control_bounds(self.model, name)
         low = 0.0 if name == "link_quality" else low
-        values = {rest[name]}
-        if name in ("link", "power"):
-            values |= {0.0, 1.0}
-        else:
-            fed = bends and name in feeding
-            found = set(_intervals(levels.get(name, set()), low, high, fed))
-            values |= found if fed or not both_sides_alike(model, name) else {v for v in found if v >= 0}
-            if fed:
-                bent = sorted(_bends(model, name, sources, low, high))
-                if len(bent) > most:
-                    whole = False
-                    bent = [bent[i] for i in np.linspace(0, len(bent) - 1, most).round().astype(int)]
-                values |= {low, high, *bent}
-                edges = sorted(values) if between else []
-                for a, b in itertools.pairwise(edges):
-                    values |= {a + (b - a) * k / (between + 1) for k in range(1, between + 1)} if b - a > 1.0 else set()
-            if name in model_slice.free:
-                values |= _stored(model, model_slice.free[name])
-            if not ends and name not in levels:
-                values = {rest[name]}
-        told = tuple(sorted(values))
-        knobs.append(Knob(name, told, told.index(rest[name])))
-    return InputGrid(tuple(k for k in knobs if len(k.values) > 1), whole)
+        fed = self._bends and name in self._feeding
+        values = set(_intervals(self._levels.get(name, set()), low, high, fed))
+        if fed:
+            values |= {low, high, self._rest[name], *self._bent(name, low, high)}
+            values |= self._more_between(values)
+        elif both_sides_alike(self.model, name):
+            values = {v for v in values if v >= 0}
+        if name in self.free:
+            values |= _stored(self.model, self.free[name])
+        return values
+
+    def _bent(self, name: str, low: float, high: float) -> list[float]:
+        """Where responses bend, evenly thinned out where that is too often."""
+        bent = sorted(_bends(self.model, name, self._sources, low, high))
+        if len(bent) <= self._most:
+            return bent
+        self.whole = False
+        kept = np.linspace(0, len(bent) - 1, self._most).round().astype(int)
+        return [bent[i] for i in kept]
+
+    def _more_between(self, values: set[float]) -> set[float]:
+        """Evenly spread places from each to the next, where these are more than a percent apart."""
+        found: set[float] = set()
+        steps = self._between + 1
+        for a, b in itertools.pairwise(sorted(values)):
+            if b - a > 1.0:
+                found |= {a + (b - a) * k / steps for k in range(1, steps)}
+        return found
 
 
 def both_sides_alike(model: Model, name: str) -> bool:
@@ -238,25 +263,33 @@ def _sources(model: Model) -> dict[str, set[float]]:
     lines that read that."""
     out: dict[str, set[float]] = {}
     feeding: dict[str, list[MixLine]] = {}
-    for x in model.program.mixes:
-        feeding.setdefault(x.target, []).append(x)
-        found = out.setdefault(x.source, set())
-        found |= {p[0] for p in x.response.points} if x.response is not None else set()
-        found |= {0.0} if x.differential else set()
-        if x.differential_off is not None:
-            out.setdefault(x.differential_off, set()).update((0.0, 100.0))
-    for _ in range(3):
+    for line in model.program.mixes:
+        feeding.setdefault(line.target, []).append(line)
+        found = out.setdefault(line.source, set())
+        if line.response is not None:
+            found |= {x for x, _ in line.response.points}
+        if line.differential:
+            found.add(0.0)
+        if line.differential_off is not None:
+            out.setdefault(line.differential_off, set()).update((0.0, 100.0))
+    for _ in range(DEEPEST_SUMS):
         for target, lines in feeding.items():
-            live = lines[0].response is not None and lines[0].response.live_from is not None
-            if len(lines) == 1 and lines[0].gain and target in out and not live:
-                response = response_curve(lines[0].response)
-                shape = GRID if response is None else np.asarray(response.of(GRID, {}))
-                for p in out[target]:
-                    out.setdefault(lines[0].source, set()).update(_crossed(GRID, shape * lines[0].gain / 100.0, p))
+            if len(lines) == 1 and target in out:
+                out.setdefault(lines[0].source, set()).update(_before(lines[0], out[target]))
     for gate in model.program.gates():
         for signal in gate.signals() if gate.name in out else ():
             out.setdefault(signal, set()).update(out[gate.name])
     return out
+
+
+def _before(line: MixLine, points: set[float]) -> set[float]:
+    """Where the source of a line stands when what it gives goes through these points; nowhere known where it bends in flight."""
+    if not line.gain or (line.response is not None and line.response.live_from is not None):
+        return set()
+    response = response_curve(line.response)
+    shape = GRID if response is None else np.asarray(response.of(GRID, {}))
+    given = shape * line.gain / 100.0
+    return {x for point in points for x in _crossed(GRID, given, point)}
 
 
 def _crossed(x: Array, y: Array, level: float) -> Iterator[float]:

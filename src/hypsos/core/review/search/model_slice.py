@@ -195,24 +195,36 @@ class _Needs:
     def key(self, plugged: set[str]) -> tuple[Any, ...]:
         """All of the document that a slice is made of, and what is said of it: the same for the same slice."""
         model, program = self.model, self.program
-        motors = {m.name for m in model.airframe.motors} if self.guard else set()
-        turned = {x.target for x, _ in self.lines if x.by_angle and x.target in self.targets}
-        modes = tuple(
-            (m.name, m.label, m.when, m.fade_s, tuple((t, v) for t, v in m.presets.items() if t in self.targets))
-            for m in program.modes[: self.modes]
-        )
         return (
-            tuple((x, p) for x, p in self.lines if x.target in self.targets),
+            tuple((line, path) for line, path in self.lines if line.target in self.targets),
             tuple((a.command, self.axes[a.command] if a.command in self.kept_axes else None) for a in program.axes),
-            tuple(x for x in program.logic if x.name in self.kept_nodes), modes, len(program.modes),
-            tuple(self.shared[n] for n in sorted(self.kept_shared)), program.guard if self.guard else None,
-            tuple(x if x.target in motors | plugged | turned else (x.name, x.target) for x in model.leads),
+            tuple(x for x in program.logic if x.name in self.kept_nodes), self._modes_key(), len(program.modes),
+            tuple(self.shared[n] for n in sorted(self.kept_shared)), self._guard_key(), self._leads_key(plugged),
             tuple(c for c in model.transmitter.controls if c.name in self.controls),
             (model.transmitter.centre_us, model.transmitter.us_per_percent, program.frame_s),
-            (model.receiver.failsafe_after_s, model.receiver.stored) if self.guard else None,
             tuple(x for x in program.timers if x.name in self.timers),
             tuple(s for s in model.airframe.moved() if s.name in self.targets),
         )  # fmt: skip
+
+    def _modes_key(self) -> tuple[Any, ...]:
+        """The flight modes that matter, each with the presets that do."""
+        found = []
+        for mode in self.program.modes[: self.modes]:
+            presets = tuple((target, value) for target, value in mode.presets.items() if target in self.targets)
+            found.append((mode.name, mode.label, mode.when, mode.fade_s, presets))
+        return tuple(found)
+
+    def _guard_key(self) -> tuple[Any, ...]:
+        """The guard and what the receiver does without a link, where the motors' release is asked about."""
+        receiver = self.model.receiver
+        return (self.program.guard, receiver.failsafe_after_s, receiver.stored) if self.guard else ()
+
+    def _leads_key(self, plugged: set[str]) -> tuple[Any, ...]:
+        """The leads: whole where their pulses are asked about, or where they turn degrees into percent."""
+        motors = {m.name for m in self.model.airframe.motors} if self.guard else set()
+        turned = {line.target for line, _ in self.lines if line.by_angle and line.target in self.targets}
+        whole = motors | plugged | turned
+        return tuple(x if x.target in whole else (x.name, x.target) for x in self.model.leads)
 
 
 def _is_free(adjuster: Adjuster) -> bool:

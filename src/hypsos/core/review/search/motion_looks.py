@@ -18,6 +18,10 @@ from hypsos.core.review.search.surface_search import SurfaceSearch
 MOST_ACTS = 20_000
 
 
+Stands = dict[str, Array]
+"""Lead -> where its part stands, in percent: (cases, frames)."""
+
+
 class MovedControl(NamedTuple):
     """One control moved, from many cases: its places before and after."""
 
@@ -71,41 +75,55 @@ class MotionLooks:
     def before_and_after(
         self, sampler: CaseSampler, acts: Sequence[MovedControl], frames: int, hands: Sequence[Mapping[str, float]] = ({},),
         frame_s: float | None = None,
-    ) -> list[list[tuple[dict[str, Array], dict[str, Array]]]]:  # fmt: skip
+    ) -> list[list[tuple[Stands, Stands]]]:  # fmt: skip
         """Where every lead's part stands before an act, and in so many frames after it: for each act, and for each of the
         ``hands`` that are held besides. All in one run."""
-        step = sampler.model_slice.model.program.frame_s if frame_s is None else frame_s
         pairs = [(act, held) for act in acts for held in hands]
         cases = np.concatenate([act.cases for act, _ in pairs]) if pairs else np.zeros(0, np.intp)
         if not len(cases):
             return [[({}, {}) for _ in hands] for _ in acts]
-        at = {n: v.copy() for n, v in self.reachable.hands_at(cases).items()}
-        names = {n for _, held in pairs for n in held} | {act.control for act in acts}
-        for name in names - at.keys():
-            at[name] = np.full(len(cases), sampler.plan.rest.get(name, 0.0))
-        then, k = {n: v.copy() for n, v in at.items()}, 0
-        for act, held in pairs:
-            here = slice(k, k + len(act.cases))
-            k += len(act.cases)
-            for name, value in held.items():
-                at[name][here] = then[name][here] = value
-            at[act.control][here], then[act.control][here] = act.start, act.to
+        at, then = self._hands_at(sampler, pairs, cases)
         memory = self.reachable.encoding.memory(self.reachable.memory[cases])
+        step = sampler.model_slice.model.program.frame_s if frame_s is None else frame_s
         t = np.asarray(step * np.arange(1, frames + 1), float)
         still = come_to_rest(sampler, hands_situation(np.zeros(1), at), memory)
         moved = sampler.plan.run(hands_situation(t, then), still.memory)
-        before = {n: np.broadcast_to(x.stand, (len(cases), 1)) for n, x in still.outputs.items()}
-        after = {n: np.broadcast_to(x.stand, (len(cases), frames)) for n, x in moved.outputs.items()}
-        out: list[list[tuple[dict[str, Array], dict[str, Array]]]] = []
-        k = 0
-        for act in acts:
-            mine = []
-            for _ in hands:
-                here = slice(k, k + len(act.cases))
-                k += len(act.cases)
-                mine.append(({n: x[here] for n, x in before.items()}, {n: x[here] for n, x in after.items()}))
-            out.append(mine)
-        return out
+        before = _stands(still, len(cases), 1)
+        after = _stands(moved, len(cases), frames)
+        found = [
+            ({n: x[rows] for n, x in before.items()}, {n: x[rows] for n, x in after.items()})
+            for rows in _rows_of(pairs)
+        ]
+        return [found[i : i + len(hands)] for i in range(0, len(found), len(hands))]
+
+    def _hands_at(
+        self, sampler: CaseSampler, pairs: Sequence[tuple[MovedControl, Mapping[str, float]]], cases: Places
+    ) -> tuple[dict[str, Array], dict[str, Array]]:
+        """Where every control stands before and after each act, case by case."""
+        at = {n: v.copy() for n, v in self.reachable.hands_at(cases).items()}
+        names = {n for _, held in pairs for n in held} | {act.control for act, _ in pairs}
+        for name in names - at.keys():
+            at[name] = np.full(len(cases), sampler.plan.rest.get(name, 0.0))
+        then = {n: v.copy() for n, v in at.items()}
+        for (act, held), rows in zip(pairs, _rows_of(pairs), strict=True):
+            for name, value in held.items():
+                at[name][rows] = then[name][rows] = value
+            at[act.control][rows], then[act.control][rows] = act.start, act.to
+        return at, then
+
+
+def _rows_of(pairs: Sequence[tuple[MovedControl, Mapping[str, float]]]) -> list[slice]:
+    """Which rows belong to each pair: as many as its act has cases, one pair after the other."""
+    rows, at = [], 0
+    for act, _ in pairs:
+        rows.append(slice(at, at + len(act.cases)))
+        at += len(act.cases)
+    return rows
+
+
+def _stands(result: Result, count: int, frames: int) -> Stands:
+    """Where every lead's part stands, for so many cases and frames."""
+    return {name: np.broadcast_to(trace.stand, (count, frames)) for name, trace in result.outputs.items()}
 
 
 def hands_situation(t: Array, hands: Mapping[str, Array]) -> Situation:

@@ -168,23 +168,29 @@ def _holds(stage: Replay, steps: Sequence[SearchStep], gap: Gap, check: Check) -
 def _shortened(stage: Replay, steps: list[SearchStep], gap: Gap, check: Check) -> list[SearchStep]:
     """The steps without those that change nothing: each by itself, and the comings and goings of one control together."""
 
-    def done_without(*left_out: int) -> list[SearchStep] | None:
+    def done_without(*left_out: int) -> list[SearchStep]:
+        """The steps without these, where the way is still one and shows the same; else all of them."""
         fewer = [s for k, s in enumerate(steps) if k not in left_out]
         good = _neighbours(stage.model, fewer) and _holds(stage, fewer, gap, check)
-        return fewer if good else None
+        return fewer if good else steps
 
-    i = len(steps) - 2  # the last act is the one in question
-    if i >= 0 and steps[i].control == steps[-1].control and steps[-1].control.endswith("_trim"):
-        i -= 1  # and where a trim lever stood before its last click belongs to it
-    while i >= 0:
+    for i in reversed(range(_last_left_out(steps) + 1)):
         if steps[i].control or steps[i].waits:
-            steps = done_without(i) or steps
-        i -= 1
-    for name in dict.fromkeys(s.control for s in steps[:-1] if s.control and s.control != steps[-1].control):
+            steps = done_without(i)
+    last = steps[-1].control
+    for name in dict.fromkeys(s.control for s in steps[:-1]):
         mine = [k for k, s in enumerate(steps[:-1]) if s.control == name]
-        if len(mine) > 1:
-            steps = done_without(*mine) or steps
+        if name and name != last and len(mine) > 1:
+            steps = done_without(*mine)
     return steps
+
+
+def _last_left_out(steps: list[SearchStep]) -> int:
+    """The last step that may be left out: the one before the act in question; where a trim lever stood before its last click
+    belongs to that act."""
+    i = len(steps) - 2
+    last = steps[-1].control
+    return i - 1 if i >= 0 and last.endswith("_trim") and steps[i].control == last else i
 
 
 def lived(model: Model, steps: Sequence[SearchStep]) -> list[SearchStep]:

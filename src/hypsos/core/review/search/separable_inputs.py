@@ -159,12 +159,12 @@ def _asked(model: Model, targets: Sequence[str], block: frozenset[str]) -> set[s
     """The conditions on which it hangs what a set of controls gives to these sums: those of its lines and of all that feeds
     them, and whatever is asked elsewhere than by lines."""
     mixes = model.program.mixes
-    own = {t for t in targets if any(x.combine != "add" for x in mixes if x.target == t)}
-    mine = [x for x in mixes if x.target in targets and (x.target in own or knobs_of(model, x) & block)]
+    replaced = {x.target for x in mixes if x.combine != "add"}
+    mine = [x for x in mixes if x.target in targets and (x.target in replaced or knobs_of(model, x) & block)]
     above = graph(model).sums_behind({n for x in mine for n in x.signals()})
-    keep = {i for i, x in enumerate(mixes) if x in mine or x.target in above}
-    elsewhere = {text for path, text in asked_by(model) if not path.startswith(("program.mixes", "program.modes"))}
-    gates = {text for x in model.program.gates() for text in x.conditions()}
+    found = {text for x in mixes if x in mine or x.target in above for _, text in x.asks()}
+    found |= {text for path, text in asked_by(model) if not path.startswith(("program.mixes", "program.modes"))}
+    found |= {text for gate in model.program.gates() for text in gate.conditions()}
     if "link_quality" in block:  # a receiver without power hears nothing: its link has no quality then
-        elsewhere |= {"power", "link"}
-    return elsewhere | gates | {x.when for i, x in enumerate(mixes) if i in keep and x.when is not None}
+        found |= {"power", "link"}
+    return found
