@@ -154,18 +154,19 @@ def _scaled_twice(model: Model) -> Iterator[Attention]:
 
 def _shared_attentions(model: Model) -> Iterator[Attention]:
     """Shared values that could leave the bounds of the rate or the expo for which they stand in."""
+    bounds = {"rate_from": ("a rate", RATE_BOUNDS), "expo_from": ("an expo", EXPO_BOUNDS)}
     for i, axis in enumerate(model.program.axes):
-        for k, setting in enumerate(axis.settings):
-            for name, what, (low, high) in (
-                (setting.rate_from if setting else None, "a rate", RATE_BOUNDS),
-                (setting.expo_from if setting else None, "an expo", EXPO_BOUNDS),
-            ):
-                x = next((t for t in model.program.shared_values() if t.name == name), None)
-                sides = [w for w, out in (("below", x and x.low < low), ("beyond", x and x.high > high)) if out]
-                if x is not None and sides:
-                    said = said_name(x.label, "Shared value", x.name)
-                    text = f"{said} could go {' and '.join(sides)} what {what} can be ({low:g} to {high:g} %); it is held there."
-                    yield Attention("feel", text, f"program.axes[{i}].settings[{k}]")
+        for field, name in axis.shares():
+            setting, _, kind = field.rpartition(".")
+            value = next((x for x in model.program.shared_values() if x.name == name), None)
+            if value is None or kind not in bounds:
+                continue
+            what, (low, high) = bounds[kind]
+            sides = [word for word, out in (("below", value.low < low), ("beyond", value.high > high)) if out]
+            if sides:
+                said = said_name(value.label, "Shared value", value.name)
+                text = f"{said} could go {' and '.join(sides)} what {what} can be ({low:g} to {high:g} %); it is held there."
+                yield Attention("feel", text, f"program.axes[{i}].{setting}")
 
 
 def _feel_attentions(model: Model) -> Iterator[Attention]:

@@ -425,11 +425,9 @@ def _recipe_controls(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, st
 
 def _recipe_values(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
     """The shared values and flight modes that a recipe names and that are not there."""
-    shared = {x.name for x in model.program.shared_values()}
-    for parameter in recipe.of("shared"):
-        name = getattr(recipe, parameter.key)
-        if name is not None and name not in shared:
-            yield parameter.key, f"there is no shared value called {name}"
+    for field, name in recipe.shares():
+        if all(x.name != name for x in model.program.shared_values()):
+            yield field, f"there is no shared value called {name}"
     modes = {m.name for m in model.program.modes} or {"base"}
     for parameter in recipe.of("by mode"):
         for name in getattr(recipe, parameter.key):

@@ -237,15 +237,16 @@ def _replaced(model: Model, made: LogicSwitch) -> Model:
     return _with_logic(model, tuple(made if x.name == made.name else x for x in model.program.logic))
 
 
-def _roots(model: Model) -> set[str]:
-    return written_names(model) | {x.name for x in named(model)}
+@kept
+def _in_use(model: Model) -> set[str]:
+    """The conditions that somebody has named, those on which something hangs, and what they are made of."""
+    return graph(model).conditions_behind(written_names(model) | {x.name for x in named(model)})
 
 
 def without_orphans(before: Model, after: Model, roots: tuple[str, ...] = ()) -> Model:
     """The model after an edit without the unnamed conditions that were in use before it and are in use no more."""
-    used = graph(after).conditions_behind(_roots(after))
-    was = graph(before).conditions_behind({*_roots(before), *roots})
-    gone = {x.name for x in after.program.logic if x.label == UNNAMED and x.name in was - used}
+    was = _in_use(before) | graph(before).conditions_behind(roots)
+    gone = {x.name for x in after.program.logic if x.label == UNNAMED and x.name in was - _in_use(after)}
     return _with_logic(after, tuple(x for x in after.program.logic if x.name not in gone)) if gone else after
 
 

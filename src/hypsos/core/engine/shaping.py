@@ -117,6 +117,8 @@ def stored_values(model: Model, mode: str) -> dict[str, float]:
 def stored_setting(model: Model, setting: Setting, mode: str) -> Setting:
     """A setting with its shared values put in as they are stored for a flight mode (in-flight adjusters left out), held to the
     bounds of what they stand in for."""
+    if setting.rate_from is None and setting.expo_from is None:
+        return setting
     shared = stored_values(model, mode)
     fields = setting.model_dump()
     if setting.rate_from in shared:
