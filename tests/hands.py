@@ -3,6 +3,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.core.document.document import Model
+from hypsos.hangar import Hangar
+
+if TYPE_CHECKING:
+    from hypsos.desk.services.workbench import Workbench
+
 import sqlite3
 
 import numpy as np
@@ -13,13 +24,13 @@ from hypsos.core.rundown import STEPS
 from hypsos.desk.pages.directions_page import movement_words
 
 
-def press(page, words: str) -> None:
+def press(page: Any, words: str) -> None:
     """Press the button with these words on it."""
     QApplication.processEvents()
     next(b for b in page.findChildren(QPushButton) if b.text() == words and b.isVisibleTo(page)).click()
 
 
-def type_into(qtbot, field, text: str) -> None:
+def type_into(qtbot: QtBot, field: Any, text: str) -> None:
     """Type into a number field and leave it with Enter."""
     field.line.setFocus()
     field.line.selectAll()
@@ -27,13 +38,13 @@ def type_into(qtbot, field, text: str) -> None:
     qtbot.keyClick(field.line, Qt.Key.Key_Return)
 
 
-def choose(window, name: str) -> None:
+def choose(window: Any, name: str) -> None:
     """Choose another model above."""
     window.models.setCurrentText(name)
     window.models.activated.emit(window.models.currentIndex())
 
 
-def behind_its_back(hangar, *statements: str) -> None:
+def behind_its_back(hangar: Hangar, *statements: str) -> None:
     """Change the hangar's file with another program."""
     db = sqlite3.connect(hangar.path)
     for statement in statements:
@@ -52,14 +63,14 @@ class Clock:
         return self.t
 
 
-def stand_still(bench):
+def stand_still(bench: Workbench) -> Any:
     """A bench on which time passes only where the test says so, however busy the machine is."""
     bench.simulation.clock = Clock()
     bench.simulation._origin = bench.simulation.clock.t - bench.state.live.frame * bench.state.plan.frame_s
     return bench
 
 
-def say_seen(page, parts, seen) -> None:
+def say_seen(page: Any, parts: Any, seen: Any) -> None:
     """Press, for each part, the button with what was seen; it stays down."""
     page.others = True
     page.show_answers()
@@ -73,12 +84,12 @@ def say_seen(page, parts, seen) -> None:
         assert [b.isChecked() for b in answers(page, words)] == [True]
 
 
-def answers(page, words: str) -> list[QPushButton]:
+def answers(page: Any, words: str) -> list[QPushButton]:
     """The buttons in sight with these words for a screen reader."""
     return [b for b in page.findChildren(QPushButton) if b.accessibleName() == words and not b.isHidden()]
 
 
-def every_view(window, only=""):
+def every_view(window: Any, only: Any = "") -> Iterator[Any]:
     """Every step, and of those with several views each one, with all that unfolds unfolded: its page, and its name. Or ``only``
     the view of that name."""
     for step in (s for s in STEPS if only == "" or only.split()[0] == s.key):
@@ -100,7 +111,7 @@ def every_view(window, only=""):
             yield page, step.key
 
 
-def wild_hands(model, dice, frames: int, control_held: int, stick_held: int) -> dict:
+def wild_hands(model: Model, dice: Any, frames: int, control_held: int, stick_held: int) -> dict[Any, Any]:
     """Hands that go through every position a model has, each control and each stick held for so many frames."""
     hands = {}
     for c in model.transmitter.controls:

@@ -3,8 +3,11 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Axis
 from hypsos.core.engine import Situation, compile_plan
@@ -16,7 +19,7 @@ FRAME = 0.02
 THROTTLE = tuple(MixLine(name="throttle", target=m, source="thrust") for m in ("left_motor", "right_motor"))
 
 
-def play(model, *steps):
+def play(model: Model, *steps: Any) -> Any:
     """Played from power-up: (seconds, control=value, ...); what is set stays. Result, and the times."""
     plan = compile_plan(model)
     rows: dict[str, list[float]] = {n: [] for n in (*plan.rest, "link", "power")}
@@ -30,35 +33,35 @@ def play(model, *steps):
     return plan.run(Situation(FRAME * np.arange(len(link)), controls, link, power))
 
 
-def armed(model, seconds=1.0, **before):
+def armed(model: Model, seconds: Any = 1.0, **before: Any) -> Any:
     """Everything at rest and the throttle low for a second, then the switch to run."""
     return play(model, (1.0, before), (seconds, {"motor_switch": 1.0}))
 
 
-def pulses(result):
+def pulses(result: Any) -> Any:
     return np.concatenate([np.ravel(t.us) for n, t in result.outputs.items() if n.endswith("motor")])
 
 
-def axis(**fields):
+def axis(**fields: Any) -> Any:
     return Axis(**{"command": "thrust", "control": "throttle_stick"} | fields)
 
 
-def with_thrust(model, **fields):
+def with_thrust(model: Model, **fields: Any) -> Any:
     axes = tuple(a for a in model.program.axes if a.command != "thrust")
     return with_at(model, "program.axes", (*axes, axis(**fields)))
 
 
-def mode(name, **presets):
+def mode(name: Any, **presets: Any) -> Any:
     from hypsos.core.parts.flight_mode import FlightMode
 
     return FlightMode(name=name, presets=presets)
 
 
-def line(target, source, gain, **fields):
+def line(target: Any, source: Any, gain: Any, **fields: Any) -> Any:
     return MixLine(name="extra", target=target, source=source, gain=gain, **fields)
 
 
-def said(model, result, connected=True, **controls):
+def said(model: Model, result: Any, connected: Any = True, **controls: Any) -> Any:
     """What is said of the motors at the end of a run."""
     from hypsos.core.explain.explain_condition import Moment
     from hypsos.core.explain.motor_words import motor_said

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import Any
 
 import numpy as np
 from parts import from_parts
@@ -23,7 +24,7 @@ from hypsos.core.recipes.flap_positions import FlapPosition
 STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")
 FRAME = 0.02
 # How servos turn into angles: in proportion, by a linkage that binds at its end, as measured.
-MOTIONS = (
+MOTIONS: Any = (
     {},
     {"linkage": Linkage(arm_mm=9, horn_mm=13, distance_mm=60, offset_mm=4, arm_deg=-15, flush=-20)},
     {"linkage": Linkage(arm_mm=16, horn_mm=14, distance_mm=70, horn_deg=20)},
@@ -46,7 +47,7 @@ class Dice:
         self.later = Dice(seed + 900_000_000) if young else None
         """For what documents have learnt since: engines, and lines by angle. Older seeds make the models they always made."""
 
-    def of(self, *choices):
+    def of(self, *choices: Any) -> Any:
         return choices[int(self.rng.integers(len(choices)))]
 
     def chance(self, share: float) -> bool:
@@ -81,7 +82,7 @@ def response(d: Dice) -> Response | None:
     return Response(points=tuple((x, d.percent(-150, 150)) for x in xs), shape=d.of("straight", "smooth"), **moved)
 
 
-def adjuster(d: Dice, ask, modes: list[str]) -> Adjuster:
+def adjuster(d: Dice, ask: Any, modes: list[str]) -> Adjuster:
     kind = d.of("set", "set", "add", "step")
     control = d.of("slider", "rudder_stick", "yaw_trim") if kind != "step" else None
     ways = {"up": ask(), "down": d.of(None, ask())} if kind == "step" else {}
@@ -91,12 +92,12 @@ def adjuster(d: Dice, ask, modes: list[str]) -> Adjuster:
     )  # fmt: skip
 
 
-def logic(d: Dice, modes: list[str]):
+def logic(d: Dice, modes: list[str]) -> Any:
     count = d.whole(0, 7)
     kinds = [d.of("compare", "combine", "latch", "latch", "delay", "counter", "gate") for _ in range(count)]
     flags = [f"l{i}" for i, k in enumerate(kinds) if k != "gate"]
     counters = [f"l{i}" for i, k in enumerate(kinds) if k == "counter"]
-    out = []
+    out: Any = []
     for i, kind in enumerate(kinds):
         name, gates = f"l{i}", [x.name for x in out if isinstance(x, Gate)]
 
@@ -135,7 +136,7 @@ def logic(d: Dice, modes: list[str]):
     return out, flags, counters
 
 
-def guard(d: Dice, ask, motors: tuple[str, ...]) -> Guard:
+def guard(d: Dice, ask: Any, motors: tuple[str, ...]) -> Guard:
     position = d.whole(0, 2)
     checks = (
         (),
@@ -157,7 +158,7 @@ def guard(d: Dice, ask, motors: tuple[str, ...]) -> Guard:
     )
 
 
-def engine(d: Dice, ask, motor: str) -> Engine:
+def engine(d: Dice, ask: Any, motor: str) -> Engine:
     second = d.chance(0.5)
     return Engine(
         motor=motor, idle=d.of(5.0, 15.0), high_idle=25.0 if second else None, high_when=ask() if second else None
@@ -285,22 +286,22 @@ def tried(d: Dice) -> Model:
     receiver = Receiver(
         failsafe_after_s=d.of(0.1, 0.3), stored=d.chance(0.5), power=d.of("not said", "speed controller", "own battery")
     )
-    motors = {m.name for m in base.airframe.motors}
+    motors = {m.name for m in base.airframe.motors}  # type: ignore[assignment]
     leads = [x.changed({"waits_for_idle": d.chance(0.7)}) if x.target in motors else x for x in leads]
     return Model(**{**dict(base), "program": program, "leads": tuple(leads), "receiver": receiver})
 # fmt: on
 
 
-def _place(rng, count: int) -> float:
+def _place(rng: np.random.Generator, count: int) -> float:
     return float(rng.integers(count))
 
 
-def moves(model: Model, seed: int, frames: int):
+def moves(model: Model, seed: int, frames: int) -> Any:
     """Hands that jump and rest; now and then the link or a battery goes. By control; then link, power, quality, flight battery."""
     rng = np.random.default_rng(seed)
 
-    def held(values, least: int, most: int):
-        out = []
+    def held(values: Any, least: int, most: int) -> Any:
+        out: Any = []
         while len(out) < frames:
             out += [values()] * int(rng.integers(least, most))
         return np.array(out[:frames], float)

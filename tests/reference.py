@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import itertools
+from typing import Any
 
 from reference_shapes import clip
 from reference_signals import EPS, Signals
@@ -14,7 +15,7 @@ class Reference(Signals):
 
     # -- guard ------------------------------------------------------------------------------------------------------
 
-    def idle_fits(self):
+    def idle_fits(self) -> Any:
         for lead in self.m.leads:
             if (
                 lead.target in self.motors
@@ -24,7 +25,7 @@ class Reference(Signals):
                 return False
         return True
 
-    def guard(self):
+    def guard(self) -> Any:
         g = self.p.guard
         self.asked = {m: self.told(m) for m in self.motors}
         if g is None:
@@ -73,7 +74,7 @@ class Reference(Signals):
 
     # -- outputs ----------------------------------------------------------------------------------------------------
 
-    def bent(self, lead, demand):
+    def bent(self, lead: Any, demand: Any) -> Any:
         """The output curve, straight pieces only; beyond its ends percent for percent."""
         if lead.curve is None:
             return demand
@@ -84,15 +85,15 @@ class Reference(Signals):
         x, y = points[0] if demand < points[0][0] else points[-1]
         return y + demand - x
 
-    def centred(self, lead, demand):
+    def centred(self, lead: Any, demand: Any) -> Any:
         p = lead.direction * self.bent(lead, demand)
         return lead.centre + p * (lead.travel_neg if p < 0 else lead.travel_pos) / 100
 
-    def pulse(self, lead, demand):
+    def pulse(self, lead: Any, demand: Any) -> Any:
         tx = self.m.transmitter
         return tx.centre_us + tx.us_per_percent * clip(self.centred(lead, demand), lead.stop_neg, lead.stop_pos)
 
-    def output(self, lead):
+    def output(self, lead: Any) -> Any:
         """The pulse of a lead, 0 where there is none, where its part stands, and whether a stop holds it."""
         motor = lead.target in self.motors
         total = self.blended(self.weights, lambda m, v: self.real(lead.target, m, v))
@@ -122,20 +123,20 @@ class Reference(Signals):
         ready = self.controller(lead, there and stand <= -100.0 + EPS) if motor else None
         return us if there else 0.0, stand, at_stop, ready
 
-    def thrust_trim(self):
+    def thrust_trim(self) -> Any:
         axis = next((a for a in self.p.axes if a.command == "thrust"), None)
         if axis is None or axis.trim is None or axis.trim.scope == "lever":
             return 0.0
         return self.blended(self.weights, lambda m, v: self.trim(axis, m))
 
-    def idling(self, engine, total):
+    def idling(self, engine: Any, total: Any) -> Any:
         """The stick laid out between the idle with its trim and full power."""
         high = engine.high_when is not None and self.true(engine.high_when)
         low, trim = engine.high_idle if high else engine.idle, self.thrust_trim()
         asked = max(0.0, (total + 100.0) - trim) / 200.0  # of the whole stick
         return 2.0 * (low + asked * (100.0 - low)) - 100.0 + trim
 
-    def controller(self, lead, hears_idle):
+    def controller(self, lead: Any, hears_idle: Any) -> Any:
         """Whether a speed controller lets its motor turn: with a battery, and where it waits after a second of idle since."""
         heard = self.lasting(("heard idle", lead.name), self.flight and hears_idle, 1.0)
         if not self.flight:
@@ -144,14 +145,14 @@ class Reference(Signals):
             self.state[("ready", lead.name)] = True
         return self.state.get(("ready", lead.name), False)
 
-    def power_of(self, lead, us):
+    def power_of(self, lead: Any, us: Any) -> Any:
         """A motor by its pulse: -100 where its controller is off, 0 in the middle, from there on a percent a percent."""
         tx = self.m.transmitter
         idle, pct = lead.idle_us - tx.centre_us, (us - tx.centre_us) / tx.us_per_percent
         above = pct if idle < 0 else -pct
         return above * 100 * tx.us_per_percent / abs(idle) if above < 0 else above
 
-    def received(self, lead, sent, motor):
+    def received(self, lead: Any, sent: Any, motor: Any) -> Any:
         """The receiver: the last frame it heard since it got power, then the failsafe."""
         rest = lead.idle_us if motor else self.m.transmitter.centre_us
         last, known = self.state.get(("heard", lead.name), (rest, False))
@@ -173,7 +174,7 @@ class Reference(Signals):
 
     # -- a frame ----------------------------------------------------------------------------------------------------
 
-    def step(self, controls, link=True, power=True, quality=100.0, flight=True):
+    def step(self, controls: Any, link: Any = True, power: Any = True, quality: Any = 100.0, flight: Any = True) -> Any:
         self.t = self.frame * self.dt
         self.places = {n: int(controls.get(n, self.rest[n])) for n in self.switches}
         self.raw = {n: float(controls.get(n, v)) for n, v in self.rest.items()}
@@ -210,7 +211,7 @@ class Reference(Signals):
         }
         return {"mode": self.mode, "guard": guard, "told": self.asked, "logic": flags, "out": out}
 
-    def late_targets(self):
+    def late_targets(self) -> Any:
         """Motors with a slow on their lines, and what reads those."""
         late = {x.target for x in self.lines if x.target in self.motors and self.is_slow(x)}
         while True:

@@ -3,22 +3,24 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from reference_shapes import taken_apart
 
 
 class RunOut:
     """``world`` is the reference with its frame evaluated; ``ended`` are the delays that have run out."""
 
-    def __init__(self, world, ended):
+    def __init__(self, world: Any, ended: Any) -> None:
         self.world, self.ended = world, ended
-        self.real, self.then = dict(world.now), {}
+        self.real, self.then = dict(world.now), {}  # type: ignore[var-annotated]
 
-    def all(self):
+    def all(self) -> Any:
         for name in [*self.world.nodes, *(f"mode:{m}" for m in self.world.modes)]:
             self.find(name, None)
         return self.then
 
-    def find(self, name, asker):
+    def find(self, name: Any, asker: Any) -> Any:
         world = self.world
         latch = name in world.nodes and world.nodes[name].kind == "latch"
         if latch and asker is not None and world.circle(name, asker):
@@ -27,13 +29,13 @@ class RunOut:
             self.then[name] = self.mode(name[5:]) if name.startswith("mode:") else self.made(world.nodes[name])
         return self.then[name]
 
-    def mode(self, name):
+    def mode(self, name: Any) -> Any:
         world = self.world
         free = not any(self.find(f"mode:{m}", f"mode:{name}") for m in world.modes[: world.modes.index(name)])
         when = world.mode_of[name].when if name in world.mode_of else None
         return free and (when is None or self.true(when, f"mode:{name}"))
 
-    def true(self, text, asker):
+    def true(self, text: Any, asker: Any) -> Any:
         negated, kind, name, place = taken_apart(text)
         if kind == "mode":
             return self.find(f"mode:{name}", asker) != negated
@@ -44,10 +46,10 @@ class RunOut:
             return (found == place) != negated
         return bool(found > 0 if self.world.nodes[name].kind == "counter" else found) != negated
 
-    def signal(self, name, asker):
+    def signal(self, name: Any, asker: Any) -> Any:
         return self.find(name, asker) if name in self.world.nodes else self.world.raw[name]
 
-    def made(self, x):
+    def made(self, x: Any) -> Any:
         if x.kind in ("above", "below", "beyond", "within", "difference"):
             return self.compared(x)
         if x.kind == "gate":
@@ -62,7 +64,7 @@ class RunOut:
             return (on or self.real[x.name]) and not off
         return self.delayed(x, self.true(x.of, x.name), self.world.true(x.of))
 
-    def compared(self, x):
+    def compared(self, x: Any) -> Any:
         a, h, was = self.signal(x.a, x.name), x.hysteresis, self.real[x.name]
         if x.kind == "within":
             return (x.x <= a <= x.y or (h > 0 and was)) and not (a < x.x - h or a > x.y + h)
@@ -71,7 +73,7 @@ class RunOut:
         bound = -x.x if x.kind == "below" else x.x
         return a > bound or (h > 0 and was and a > bound - h)
 
-    def delayed(self, x, given, before):
+    def delayed(self, x: Any, given: Any, before: Any) -> Any:
         if x.kind == "counter":
             return (self.real[x.name] + (given and not before)) % x.count
         if x.name in self.ended:

@@ -6,11 +6,12 @@ from __future__ import annotations
 import bisect
 import math
 from functools import cache
+from typing import Any
 
 from scipy.interpolate import PchipInterpolator
 
 
-def taken_apart(text):
+def taken_apart(text: Any) -> Any:
     """A condition: negated, kind (mode, place or name), name, position."""
     negated, rest = text.startswith("!"), text.lstrip("!")
     if rest.startswith("mode:"):
@@ -19,7 +20,7 @@ def taken_apart(text):
     return negated, "place" if place else "name", name, int(place) if place else None
 
 
-def expo(x, k):
+def expo(x: Any, k: Any) -> Any:
     c = abs(k) / 100
     if k >= 0:
         return (1 - c) * x + c * x**3
@@ -28,11 +29,11 @@ def expo(x, k):
 
 
 @cache
-def monotone(points):
+def monotone(points: Any) -> Any:
     return PchipInterpolator([p[0] for p in points], [p[1] for p in points])
 
 
-def response(points, shape, x):
+def response(points: Any, shape: Any, x: Any) -> Any:
     xs, ys = [p[0] for p in points], [p[1] for p in points]
     if x <= xs[0]:
         return ys[0]
@@ -44,5 +45,5 @@ def response(points, shape, x):
     return ys[i] + (ys[i + 1] - ys[i]) * (x - xs[i]) / (xs[i + 1] - xs[i])
 
 
-def clip(x, low, high):
+def clip(x: Any, low: Any, high: Any) -> Any:
     return min(max(x, low), high)

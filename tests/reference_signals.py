@@ -7,12 +7,15 @@ A model's own figures are read off its document; recipes are taken by the mixes 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from itertools import combinations
+from typing import Any
 
 from reference_run_out import RunOut
 from reference_shapes import clip, expo, response, taken_apart
 
 from hypsos.core.dependencies.motor_dependencies import motor_delays
+from hypsos.core.document.document import Model
 
 EPS = 1e-9
 
@@ -20,12 +23,27 @@ EPS = 1e-9
 class Signals:
     """What a transmitter makes of the hands: conditions, flight modes, commands and sums, from power-up on."""
 
-    def __init__(self, model):
+    t: Any
+    raw: Any
+    old: Any
+    circles: Any
+    places: Any
+    link: Any
+    power: Any
+    quality: Any
+    centred: Any
+    sums: Any
+    slows: Any
+    armed: Any
+    weights: Any
+    late: Any
+
+    def __init__(self, model: Model) -> None:
         self.m, self.p = model, model.program
         self.dt = self.p.frame_s
         self.modes = [m.name for m in self.p.modes] or ["base"]
         self.mode_of = {m.name: m for m in self.p.modes}
-        self.nodes = {x.name: x for x in self.p.logic}
+        self.nodes: dict[str, Any] = {x.name: x for x in self.p.logic}
         self.switches = {c.name: len(c.positions) for c in model.transmitter.controls if c.positions}
         self.motors = {x.name for x in model.airframe.motors}
         self.lines = [made.line for r in self.p.recipes if r.on for made in r.expand(model.transmitter.control)]
@@ -40,16 +58,17 @@ class Signals:
                 self.rest[a.control] = -100.0
             if a.trim is not None:
                 self.rest[f"{a.command}_trim"] = clip(a.trim.clicks * a.trim.step, -a.trim.range, a.trim.range)
-        self.state, self.frame = {}, 0
+        self.state: dict[Any, Any] = {}
+        self.frame = 0
 
     # -- remembering ------------------------------------------------------------------------------------------------
 
-    def edge(self, key, x):
+    def edge(self, key: Any, x: Any) -> Any:
         before = self.state.get(("edge", key))
         self.state[("edge", key)] = x
         return x and before is False
 
-    def since(self, key, x):
+    def since(self, key: Any, x: Any) -> Any:
         """How long it has been true without a break, None while it is not."""
         start = self.state.get(("since", key)) if x else None
         if x and start is None:
@@ -57,16 +76,16 @@ class Signals:
         self.state[("since", key)] = start
         return self.t - start if x else None
 
-    def lasting(self, key, x, seconds):
+    def lasting(self, key: Any, x: Any, seconds: Any) -> Any:
         for_s = self.since(key, x)
         return x and for_s >= seconds - EPS
 
-    def latched(self, key, on, off):
+    def latched(self, key: Any, on: Any, off: Any) -> Any:
         now = (self.state.get(("latch", key), False) or on) and not off
         self.state[("latch", key)] = now
         return now
 
-    def slowed(self, key, x, up, down, stopped=False, idle=0.0):
+    def slowed(self, key: Any, x: Any, up: Any, down: Any, stopped: Any = False, idle: Any = 0.0) -> Any:
         last = self.state.get(("slow", key))
         y = x
         if last is not None:
@@ -79,7 +98,7 @@ class Signals:
 
     # -- logic ------------------------------------------------------------------------------------------------------
 
-    def reads(self, name):
+    def reads(self, name: Any) -> Any:
         """The names that a logical switch, a gate or a mode (``mode:x``) hangs on."""
         if name.startswith("mode:"):
             mine = name[5:]
@@ -89,7 +108,7 @@ class Signals:
         else:
             x = self.nodes[name]
             out = [n for n in (getattr(x, "a", None), getattr(x, "b", None), getattr(x, "source", None)) if n]
-            texts = {"latch": lambda: [x.set, x.reset], "gate": lambda: [x.when]}.get(
+            texts = {"latch": lambda: [x.set, x.reset], "gate": lambda: [x.when]}.get(  # type: ignore[no-untyped-call]
                 x.kind, lambda: getattr(x, "of", [])
             )()
             texts = [texts] if isinstance(texts, str) else list(texts)
@@ -98,10 +117,10 @@ class Signals:
             out.append(f"mode:{inner}" if kind == "mode" else inner)
         return [n for n in out if n in self.nodes or n.startswith("mode:")]
 
-    def reaches(self, a, b, seen=()):
+    def reaches(self, a: Any, b: Any, seen: Any = ()) -> Any:
         return any(n == b or (n not in seen and self.reaches(n, b, (*seen, n))) for n in self.reads(a))
 
-    def node(self, name, asker=None):
+    def node(self, name: Any, asker: Any = None) -> Any:
         """A logical switch's truth (a gate's value, a counter's place) in this frame. A latch in a circle with the asker
         is seen as it was one frame ago."""
         latch = name in self.nodes and self.nodes[name].kind == "latch"
@@ -111,20 +130,20 @@ class Signals:
             self.now[name] = self.mode_on(name[5:]) if name.startswith("mode:") else self.evaluated(self.nodes[name])
         return self.now[name]
 
-    def circle(self, a, b):
+    def circle(self, a: Any, b: Any) -> Any:
         key = (a, b)
         if key not in self.circles:
             self.circles[key] = self.reaches(a, b) and self.reaches(b, a)
         return self.circles[key]
 
-    def mode_on(self, name):
+    def mode_on(self, name: Any) -> Any:
         at = self.modes.index(name)
         if any(self.node(f"mode:{m}", f"mode:{name}") for m in self.modes[:at]):
             return False
         when = self.mode_of[name].when if name in self.mode_of else None
         return when is None or self.true(when, asker=f"mode:{name}")
 
-    def true(self, text, view=None, asker=None):
+    def true(self, text: Any, view: Any = None, asker: Any = None) -> Any:
         negated, kind, name, place = taken_apart(text)
         if kind == "mode":
             found = (name == view) if view is not None else self.node(f"mode:{name}", asker)
@@ -137,7 +156,7 @@ class Signals:
             found = found > 0 if self.nodes[name].kind == "counter" else found
         return bool(found) != negated
 
-    def signal(self, name, view=None, asker=None):
+    def signal(self, name: Any, view: Any = None, asker: Any = None) -> Any:
         if name in self.nodes:
             x = self.nodes[name]
             if view is None:
@@ -145,7 +164,7 @@ class Signals:
             return self.signal(x.source, view) if self.true(x.when, view) else x.parked
         return self.raw[name]
 
-    def evaluated(self, x):
+    def evaluated(self, x: Any) -> Any:
         ask = {"asker": x.name}
         if x.kind in ("above", "below", "beyond", "within", "difference"):
             a, h = self.signal(x.a, **ask), x.hysteresis
@@ -184,7 +203,7 @@ class Signals:
 
     # -- modes, shared values, axes ---------------------------------------------------------------------------------
 
-    def faded(self, mode):
+    def faded(self, mode: Any) -> Any:
         """Every mode's share in this frame."""
         whole = {m: float(m == mode) for m in self.modes}
         if not any(m.fade_s for m in self.p.modes):
@@ -198,7 +217,7 @@ class Signals:
         self.state["fade"] = (target, since, start, now)
         return now
 
-    def shared(self, name, mode, view):
+    def shared(self, name: Any, mode: Any, view: Any) -> Any:
         x, a = self.tunables[name], self.tunables[name].adjuster
         value = x.by_mode.get(mode, x.value)
         if a is not None and (not a.modes or mode in a.modes):
@@ -214,12 +233,12 @@ class Signals:
                     value = now if a.kind == "set" else value + now
         return clip(value, x.low, x.high)
 
-    def live(self, x, a):
+    def live(self, x: Any, a: Any) -> Any:
         ranges = {f"{axis.command}_trim": axis.trim.range for axis in self.p.axes if axis.trim is not None}
         raw = self.raw[a.control] * 100 / ranges.get(a.control, 100)
         return x.low + (raw + 100) / 200 * (x.high - x.low) if a.kind == "set" else a.amount * raw / 100
 
-    def adjusters(self, mode):
+    def adjusters(self, mode: Any) -> None:
         """What adjusters remember: steps made, the last value while they acted."""
         for name, x in self.tunables.items():
             a = x.adjuster
@@ -242,7 +261,7 @@ class Signals:
             if active:
                 self.state[("acting", name)] = n
 
-    def curved(self, r, x, mode, view):
+    def curved(self, r: Any, x: Any, mode: Any, view: Any) -> Any:
         """A response, with the points that move in flight where they are."""
         points = r.points
         if r.live_from is not None:
@@ -253,7 +272,7 @@ class Signals:
             )
         return response(points, r.shape, x)
 
-    def levers(self, mode):
+    def levers(self, mode: Any) -> None:
         """A trim lever moves the trim of the mode flown."""
         for a in self.p.axes:
             if a.trim is not None and a.trim.scope not in ("common", "lever"):
@@ -263,7 +282,7 @@ class Signals:
                 moved[mode] += self.raw[name] - last
                 self.state[key] = self.raw[name]
 
-    def trim(self, a, mode):
+    def trim(self, a: Any, mode: Any) -> Any:
         r, lever = a.trim.range, self.raw[f"{a.command}_trim"]
         if a.trim.scope == "common":
             return clip(lever, -r, r)
@@ -274,7 +293,7 @@ class Signals:
             return clip(common + clip((own or 0.0) + moved, -r, r), -r, r)
         return clip((common if own is None else own) + moved, -r, r)
 
-    def command(self, a, mode, view, with_trim):
+    def command(self, a: Any, mode: Any, view: Any, with_trim: Any) -> Any:
         x = self.signal(a.control, view) * (-1 if a.command == "pitch" else 1)
         if a.curve is not None:
             x = self.curved(a.curve, x, mode, view)
@@ -293,7 +312,7 @@ class Signals:
 
     # -- sums -------------------------------------------------------------------------------------------------------
 
-    def source(self, name, mode, view, with_trim, sums):
+    def source(self, name: Any, mode: Any, view: Any, with_trim: Any, sums: Any) -> Any:
         """A line's source as one mode sees it. ``sums`` gives other targets' sums."""
         if name == "full":
             return 100.0
@@ -306,7 +325,7 @@ class Signals:
             return self.signal(name, view)
         return sums(name)
 
-    def shape(self, line, mode, view, sums):
+    def shape(self, line: Any, mode: Any, view: Any, sums: Any) -> Any:
         """Before gain and slow."""
         if line.when is not None and not self.true(line.when, view):
             return 0.0
@@ -315,7 +334,7 @@ class Signals:
             x = self.curved(line.response, x, mode, view)
         return x + 100 if line.target in self.motors and line.source == "thrust" else x
 
-    def gained(self, line, x, mode, view, sums):
+    def gained(self, line: Any, x: Any, mode: Any, view: Any, sums: Any) -> Any:
         value = line.gain / 100 * x
         if line.gain_from is not None:
             value *= self.shared(line.gain_from, mode, view) / 100
@@ -328,7 +347,7 @@ class Signals:
             value *= 1 - abs(d) / 100 * left
         return value
 
-    def total(self, target, mode, view, sums, moved):
+    def total(self, target: Any, mode: Any, view: Any, sums: Any, moved: Any) -> Any:
         """A target's sum in one mode with that mode's preset; ``moved(line)`` is a line's response behind its slow."""
         out, angle = 0.0, 0.0
         for line in self.lines:
@@ -348,14 +367,14 @@ class Signals:
         idle = -100.0 if target in self.motors else 0.0
         return out + idle + (self.mode_of[mode].presets.get(target, 0.0) if mode in self.mode_of else 0.0)
 
-    def turned(self, target, angle):
+    def turned(self, target: Any, angle: Any) -> Any:
         """The percent at which a surface stands at an angle, straight to its throws; linkages are tested elsewhere."""
         if angle == 0.0:
             return 0.0
         surface = next(s for s in self.m.airframe.surfaces if s.name == target)
         lead = next(x for x in self.m.leads if x.target == target)
 
-        def at(demand):
+        def at(demand: Any) -> Any:
             stand = lead.direction * self.centred(lead, demand)
             return stand / 100 * (surface.throw_up_deg if stand < 0 else surface.throw_down_deg)
 
@@ -365,17 +384,17 @@ class Signals:
             low, high = (middle, high) if at(middle) - at(0.0) < angle else (low, middle)
         return (low + high) / 2
 
-    def is_slow(self, line):
+    def is_slow(self, line: Any) -> Any:
         return bool(line.in_s or line.out_s)
 
-    def blended(self, weights, of):
+    def blended(self, weights: Any, of: Any) -> Any:
         """Something in every mode with a share, crossed. With a single one there is no fade, and conditions are plain."""
         mine = {m: w for m, w in weights.items() if w}
         if list(mine) == [self.mode]:
             return of(self.mode, None)
         return sum(w * of(m, m) for m, w in mine.items())
 
-    def real(self, target, mode, view):
+    def real(self, target: Any, mode: Any, view: Any) -> Any:
         """A target's sum in one mode, behind the slows of its lines."""
         key = (target, mode, view)
         if key not in self.sums:
@@ -386,7 +405,7 @@ class Signals:
             )  # fmt: skip
         return self.sums[key]
 
-    def behind_slow(self, line):
+    def behind_slow(self, line: Any) -> Any:
         key = next(i for i, x in enumerate(self.lines) if x is line)
         if key not in self.slows:
             stopped = line.target in self.motors and not self.armed
@@ -394,18 +413,18 @@ class Signals:
             self.slows[key] = self.slowed(("line", key), x, line.in_s, line.out_s, stopped, 0.0)
         return self.slows[key]
 
-    def aim(self, line):
+    def aim(self, line: Any) -> Any:
         """Where a slow line is going: the blend of the modes."""
         return self.blended(self.weights, lambda m, v: self.shape(line, m, v, lambda n: self.real(n, m, v)))
 
-    def told(self, motor):
+    def told(self, motor: Any) -> Any:
         """What a motor would be told: with its own slows at their end, and where they begin; and with every slow and the fade
         at its end."""
 
-        def now(target, mode, view, held):
+        def now(target: Any, mode: Any, view: Any, held: Any) -> Any:
             read = lambda n: now(n, mode, view, held) if n in self.late else self.real(n, mode, view)  # noqa: E731
 
-            def moved(line):
+            def moved(line: Any) -> Any:
                 if held and target in self.motors and self.is_slow(line):
                     return 0.0
                 if not self.is_slow(line):
@@ -419,7 +438,7 @@ class Signals:
 
             return self.total(target, mode, view, read, moved)
 
-        def end(target):
+        def end(target: Any) -> Any:
             return self.total(target, self.mode, None, end, lambda line: self.shape(line, self.mode, None, end))
 
         if motor in self.late:
@@ -430,22 +449,22 @@ class Signals:
 
     # -- once delays have run out -----------------------------------------------------------------------------------
 
-    def told_later(self, motor):
+    def told_later(self, motor: Any) -> Iterator[Any]:
         """What a motor would be told with the hands as they stand once some delays have run out, slows and fades at their end,
         a motor's own slows also where they begin."""
         pending = [n for n in motor_delays(self.m) if self.on_its_way(self.nodes[n])]
         names = motor_delays(self.m) if pending else ()
         few = [set(x) for k in range(1, len(names) + 1) for x in combinations(names, k)]
         many = [set(names), *({n} for n in names), *(set(names) - {n} for n in names)]
-        real, mode = self.now, self.mode
+        real, mode = self.now, self.mode  # type: ignore[has-type]
         for ended in few if len(names) <= 3 else many:
             self.now = RunOut(self, ended).all()
             self.mode = next(m for m in self.modes if m not in self.mode_of or self.now[f"mode:{m}"])
 
-            def end(target):
+            def end(target: Any) -> Any:
                 return self.total(target, self.mode, None, end, lambda line: self.shape(line, self.mode, None, end))
 
-            def begin(line):
+            def begin(line: Any) -> Any:
                 held = self.is_slow(line) and line.target in self.motors
                 return 0.0 if held else self.shape(line, self.mode, None, end)
 
@@ -453,6 +472,6 @@ class Signals:
             self.now, self.mode = real, mode
             yield from found
 
-    def on_its_way(self, x):
+    def on_its_way(self, x: Any) -> Any:
         given, out = self.true(x.of), self.node(x.name)
         return {"pulse": out, "on_delay": given and not out, "off_delay": out and not given}[x.kind]

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
 from random_models import FRAME, moves
@@ -80,7 +81,7 @@ def _in_the_air(model: Model, seed: int) -> Iterator[str]:
         link, power, _, battery = (bool(x[piece][-1]) for x in around)
         now = Moment(model, flown, {n: float(x[-1]) for n, x in hands.items()}, link, power, battery)
         yield f"# {at + PIECE}: {motor_said(now).sentence}"
-        made = None if before is None else change(before, now, FRAME * at)
+        made: Any = None if before is None else change(before, now, FRAME * at)
         yield f"{made}"
         yield from (f"{n} {now.holds(n)}: {now.because(n)}" for n in _conditions(model))
         for name, found in flown.why.items():

@@ -4,6 +4,13 @@ document, what was said, what was shown. See recorded.py."""
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 import re
 from collections import Counter
 from collections.abc import Callable, Iterator
@@ -103,7 +110,7 @@ def write(field: Any) -> None:
     """Write what is no figure, and leave the field by Enter."""
     field.setFocus()
     field.selectAll()
-    QTest.keyClicks(field, WRONG)
+    QTest.keyClicks(field, WRONG)  # type: ignore[call-arg]
     QTest.keyClick(field, Qt.Key.Key_Return)
 
 
@@ -123,7 +130,7 @@ def shows(page: QWidget) -> list[str]:
     return [ANOTHER_DAY.sub("some day", x) for x in seen(page)]
 
 
-def told_of(window, view: str, widget: QWidget, act: Callable[[Any], None]) -> Iterator[str]:
+def told_of(window: Any, view: str, widget: QWidget, act: Callable[[Any], None]) -> Iterator[str]:
     """Do something to it, and tell what came of it."""
     bench, page = window.workbench, window.pages.currentWidget()
     before, shown, notice, hands = bench.loaded, shows(page), window.notice.text.text(), dict(bench.state.live.controls)
@@ -149,7 +156,7 @@ def told_of(window, view: str, widget: QWidget, act: Callable[[Any], None]) -> I
         yield f"  {len(now) - len(shown):+d} lines"
 
 
-def put_back(window, kept) -> None:
+def put_back(window: Any, kept: Any) -> None:
     """The model, the hands and the notices as they were."""
     bench = window.workbench
     if bench.loaded.name != kept.name and bench.document.undo_label is None:
@@ -169,7 +176,9 @@ def put_back(window, kept) -> None:
 
 
 @pytest.mark.parametrize("name", ["Samphire"])
-def test_every_page_does_what_it_did_when_it_was_read(qtbot, window, monkeypatch, name):
+def test_every_page_does_what_it_did_when_it_was_read(
+    qtbot: QtBot, window: Any, monkeypatch: pytest.MonkeyPatch, name: Any
+) -> None:
     for ask in ("getOpenFileName", "getSaveFileName", "getExistingDirectory"):
         monkeypatch.setattr(QFileDialog, ask, staticmethod(lambda *a, **k: ("", "")))
     monkeypatch.setattr(QInputDialog, "getText", staticmethod(lambda *a, **k: ("", False)))
@@ -197,7 +206,7 @@ def test_every_page_does_what_it_did_when_it_was_read(qtbot, window, monkeypatch
     as_it_is(f"{name.lower()}-acts.txt", "\n".join(told) + "\n")
 
 
-def shown(window, wanted: str) -> QWidget:
+def shown(window: Any, wanted: str) -> QWidget:
     """The page of a view, with that view in sight."""
     ((page, _),) = every_view(window, wanted)
-    return page
+    return page  # type: ignore[no-any-return]

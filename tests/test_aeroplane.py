@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 
@@ -16,13 +18,13 @@ TUG = solid(TEMPLATES["tug"].make("T").airframe)
 SAILPLANE = solid(TEMPLATES["v_tail_sailplane"].make("S").airframe)
 
 
-def part(body, name, side=0):
+def part(body: Any, name: Any, side: Any = 0) -> Any:
     """A hinged part; ``side`` picks the half of one that has two."""
     return [h for h in body.hinged if h.name == name][side]
 
 
 @pytest.mark.parametrize(("body", "span"), [(TUG, 1800), (SAILPLANE, 3000 * np.cos(np.radians(4)))])
-def test_the_solid_has_the_airframes_own_span(body, span):
+def test_the_solid_has_the_airframes_own_span(body: Any, span: Any) -> None:
     wing = np.concatenate(
         [f.corners.reshape(-1, 3) for f in body.fixed if f.material in ("wing", "left tip", "right tip")]
     )
@@ -31,7 +33,7 @@ def test_the_solid_has_the_airframes_own_span(body, span):
 
 
 @pytest.mark.parametrize("template", ["tug", "v_tail_sailplane"])
-def test_a_wing_tapers_sweeps_rises_and_meets_its_surfaces_as_it_was_measured(template):
+def test_a_wing_tapers_sweeps_rises_and_meets_its_surfaces_as_it_was_measured(template: Any) -> None:
     airframe = TEMPLATES[template].make("X").airframe
     body, wing = solid(airframe), airframe.panel("wing")
     half, tilt = wing.half_span_mm, np.radians(wing.dihedral_deg)
@@ -82,24 +84,24 @@ def test_a_wing_tapers_sweeps_rises_and_meets_its_surfaces_as_it_was_measured(te
 
 
 @pytest.mark.parametrize("name", ["left_flaperon", "right_flaperon", "elevator"])
-def test_down_is_down_for_horizontal_surfaces(name):
+def test_down_is_down_for_horizontal_surfaces(name: Any) -> None:
     hinged = part(TUG, name)
     neutral, down, up = (hinged.edge_at(d)[:, 2].mean() for d in (0.0, 20.0, -20.0))
     assert down < neutral < up
 
 
-def test_both_halves_of_an_elevator_turn_together():
+def test_both_halves_of_an_elevator_turn_together() -> None:
     left, right = (part(TUG, "elevator", s).edge_at(15.0)[:, 2].mean() for s in (0, 1))
     assert left == pytest.approx(right)
 
 
-def test_right_is_right_for_a_rudder_and_a_tail_wheel():
+def test_right_is_right_for_a_rudder_and_a_tail_wheel() -> None:
     for name in ("rudder", "tail_wheel"):
         hinged = part(TUG, name)
         assert hinged.edge_at(20.0)[1, 1] > hinged.edge_at(0.0)[1, 1] > hinged.edge_at(-20.0)[1, 1]
 
 
-def test_ruddervators_move_down_and_outward():
+def test_ruddervators_move_down_and_outward() -> None:
     for side, sense in (("left", 1), ("right", -1)):
         moved = part(SAILPLANE, f"{side}_ruddervator").edge_at(20.0) - part(SAILPLANE, f"{side}_ruddervator").edge_at(
             0.0
@@ -107,7 +109,7 @@ def test_ruddervators_move_down_and_outward():
         assert (moved[:, 2] < 0).all() and (moved[:, 1] * sense < 0).all()
 
 
-def test_turning_about_the_hinge_keeps_its_distance():
+def test_turning_about_the_hinge_keeps_its_distance() -> None:
     for hinged in (*TUG.hinged, *SAILPLANE.hinged):
         away = np.linalg.norm(hinged.faces.corners - hinged.pivot, axis=-1)
         turned = hinged.turned(33.0)
@@ -115,14 +117,14 @@ def test_turning_about_the_hinge_keeps_its_distance():
         assert np.linalg.norm(turned.normals, axis=-1) == pytest.approx(np.linalg.norm(hinged.faces.normals, axis=-1))
 
 
-def test_a_fin_is_as_thick_to_both_sides():
+def test_a_fin_is_as_thick_to_both_sides() -> None:
     fin = next(p for p in TEMPLATES["tug"].make("T").airframe.panels if p.arrangement == "single")
     faces = [f.corners for f in TUG.fixed if f.material == "wing"]
     high = np.concatenate([c for c in faces if c[..., 2].max() > fin.z_mm + 0.9 * fin.half_span_mm]).reshape(-1, 3)
     assert high[:, 1].max() == pytest.approx(-high[:, 1].min()) and high[:, 1].max() > 1
 
 
-def test_the_shadow_and_the_faces_are_finite():
+def test_the_shadow_and_the_faces_are_finite() -> None:
     for body in (TUG, SAILPLANE):
         assert all(np.isfinite(o).all() for o in body.outlines)
         assert all(np.isfinite(f.corners).all() and np.isfinite(f.normals).all() for f in body.fixed)
@@ -134,7 +136,7 @@ def test_the_shadow_and_the_faces_are_finite():
             assert np.einsum("nkx,nx->nk", across, faces.normals) == pytest.approx(0, abs=1e-6)
 
 
-def test_from_behind_the_nose_is_up_and_the_right_wing_right():
+def test_from_behind_the_nose_is_up_and_the_right_wing_right() -> None:
     behind = Camera(*VIEWS["behind"])
     nose, tail, right = (behind.pixels(np.array(p, float)) for p in ((0, 0, 0), (1200, 0, 0), (400, 900, 0)))
     assert nose[1] < tail[1] and right[0] > nose[0]
@@ -142,7 +144,7 @@ def test_from_behind_the_nose_is_up_and_the_right_wing_right():
     assert above.pixels(np.array([0.0, 0, 500])) == pytest.approx(above.pixels(np.zeros(3)), abs=10)
 
 
-def test_the_eye_comes_near_enough_to_fill_the_box():
+def test_the_eye_comes_near_enough_to_fill_the_box() -> None:
     points = np.concatenate([f.corners.reshape(-1, 3) for f in TUG.fixed])
     for name in VIEWS:
         flat = Camera(*VIEWS[name]).fitted(points, 600, 300, 320, 160).pixels(points)
@@ -151,7 +153,7 @@ def test_the_eye_comes_near_enough_to_fill_the_box():
         assert (flat.max(axis=0) + flat.min(axis=0)) / 2 == pytest.approx([320, 160])
 
 
-def test_only_faces_towards_the_eye_are_painted_and_found_by_area(qapp):
+def test_only_faces_towards_the_eye_are_painted_and_found_by_area(qapp: Any) -> None:
     eye = Camera(*VIEWS["above"])
     faces = next(f for f in TUG.fixed if f.material == "wing")
     rows = np.arange(len(faces.corners))
@@ -165,7 +167,7 @@ def test_only_faces_towards_the_eye_are_painted_and_found_by_area(qapp):
     assert set(everywhere).isdisjoint(batch.within([batch.bounds(rows)])) and batch.seen.any()
 
 
-def test_parts_turned_together_turn_as_each_alone():
+def test_parts_turned_together_turn_as_each_alone() -> None:
     for body in (TUG, SAILPLANE):
         which, degrees = list(range(0, len(body.hinged), 2)), [7.0 * i - 20 for i in range(0, len(body.hinged), 2)]
         rows, corners, normals, edges = Turning(body.hinged).at(which, degrees)

@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -12,6 +14,7 @@ from parts import wired
 from hypsos.core.base.errors import DocumentError, HypsosError
 from hypsos.core.checking.checks import problems
 from hypsos.core.dependencies.y_leads import joined
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.edits.behaviours import offers
 from hypsos.core.engine import compile_plan
@@ -28,21 +31,21 @@ from hypsos.core.shape.solid_model import solid
 from hypsos.core.shape.templates import TEMPLATES
 
 
-def plain(model):
+def plain(model: Model) -> Any:
     """Every lead plugged in, every axis straight."""
     leads = tuple(x.model_copy(update={"port": i + 1}) for i, x in enumerate(model.leads))
-    axes = tuple(a.model_copy(update={"settings": (type(a.settings[0])(),)}) for a in model.program.axes)
+    axes = tuple(a.model_copy(update={"settings": (type(a.settings[0])(),)}) for a in model.program.axes)  # type: ignore[misc]
     model = model.model_copy(update={"leads": leads})
     return with_at(model, "program.axes", axes)
 
 
-def stands(model, **controls):
+def stands(model: Model, **controls: Any) -> Any:
     result = settled(compile_plan(model), controls)
     return {x.target: float(np.ravel(result.outputs[x.name].stand)[-1]) for x in model.leads}
 
 
 @pytest.mark.parametrize("key", list(TEMPLATES))
-def test_every_template_is_sound_is_drawn_and_answers_every_stick(key):
+def test_every_template_is_sound_is_drawn_and_answers_every_stick(key: Any) -> None:
     model = plain(TEMPLATES[key].make("Trial"))
     assert list(problems(model)) == []
     made = solid(model.airframe)
@@ -61,7 +64,7 @@ def test_every_template_is_sound_is_drawn_and_answers_every_stick(key):
             assert (rolled[name] > 0) == (surface.side == "left"), name
 
 
-def test_worked_cases_of_elevons_canards_and_differential_thrust():
+def test_worked_cases_of_elevons_canards_and_differential_thrust() -> None:
     wing = plain(TEMPLATES["elevon_wing"].make("Trial"))
     wing = with_at(wing, "program.recipes[0]", Elevons(left="left_elevon", right="right_elevon"))
     out = stands(wing, aileron_stick=100, elevator_stick=-100)
@@ -95,7 +98,7 @@ def test_worked_cases_of_elevons_canards_and_differential_thrust():
     assert (out["left_motor"], out["right_motor"]) == pytest.approx((-76, -61))
 
 
-def test_another_tail_keeps_what_it_can_and_says_what_it_let_go(samphire):
+def test_another_tail_keeps_what_it_can_and_says_what_it_let_go(samphire: Model) -> None:
     body = layout.with_tail(samphire.airframe, "V-tail")
     made = adapted(samphire, body)
     assert list(problems(made.model)) == [] and layout.tail_choice(body) == "V-tail"
@@ -103,7 +106,7 @@ def test_another_tail_keeps_what_it_can_and_says_what_it_let_go(samphire):
     kept = {x.name: x for x in made.model.leads}
     assert kept["left_flaperon"] == samphire.leads[0] and kept["left_ruddervator"].port is None
     flaperons = next(r for r in made.model.program.recipes if r.kind == "flaperons")
-    assert flaperons.elevators == ("left_ruddervator", "right_ruddervator")
+    assert flaperons.elevators == ("left_ruddervator", "right_ruddervator")  # type: ignore[attr-defined]
     assert made.model.program.guard == samphire.program.guard and made.model.program.axes == samphire.program.axes
     back = adapted(made.model, layout.with_tail(body, "conventional", 1, 1))
     assert list(problems(back.model)) == [] and "recipe V-tail" in back.let_go
@@ -111,7 +114,7 @@ def test_another_tail_keeps_what_it_can_and_says_what_it_let_go(samphire):
     assert same.model == samphire and not same.added and not same.let_go
 
 
-def test_one_elevator_becomes_two_and_goes_on_with_what_it_had(samphire):
+def test_one_elevator_becomes_two_and_goes_on_with_what_it_had(samphire: Model) -> None:
     place = next(i for i, m in enumerate(samphire.program.mixes) if m.target == "elevator")
     model = with_at(samphire, f"program.mixes[{place}].gain", -88.0)
     two = adapted(model, layout.with_tail(model.airframe, "conventional", 2, 2))
@@ -131,7 +134,7 @@ def test_one_elevator_becomes_two_and_goes_on_with_what_it_had(samphire):
     assert {m.target: m.gain for m in one.model.program.mixes if m.source == "pitch"} == {"elevator": -88.0}
 
 
-def test_choices_can_be_mixed_freely():
+def test_choices_can_be_mixed_freely() -> None:
     model = TEMPLATES["bare"].make("Trial")
     steps = [
         lambda b: layout.with_wing(b, "one"), lambda b: layout.with_wing(b, "six"),
@@ -143,7 +146,7 @@ def test_choices_can_be_mixed_freely():
         lambda b: layout.with_second_wing(b, None), lambda b: layout.with_canards(b, False),
     ]  # fmt: skip
     for step in steps:
-        model = adapted(model, step(model.airframe)).model
+        model = adapted(model, step(model.airframe)).model  # type: ignore[no-untyped-call]
         assert list(problems(model)) == []
         compile_plan(model)
         assert {x.target for x in model.leads} == {p.name for p in model.airframe.moved()}
@@ -154,7 +157,7 @@ def test_choices_can_be_mixed_freely():
     assert len(model.airframe.motors) == 4 and layout.wing_choice(model.airframe) == "elevons"
 
 
-def test_one_servo_moves_both_ailerons():
+def test_one_servo_moves_both_ailerons() -> None:
     model = adapted(
         TEMPLATES["bare"].make("Trial"), layout.with_wing(TEMPLATES["bare"].make("T").airframe, "one")
     ).model
@@ -162,7 +165,7 @@ def test_one_servo_moves_both_ailerons():
     assert stands(plain(model), aileron_stick=80)["left_aileron"] == pytest.approx(80)
 
 
-def test_measures_change_both_sides_and_refuse_what_cannot_be(samphire):
+def test_measures_change_both_sides_and_refuse_what_cannot_be(samphire: Model) -> None:
     body = samphire.airframe
     paths = {label: path for path, label, _ in pieces(body)}
     wing = measured(body, paths["Wing"], "span_mm", 1600.0)
@@ -180,7 +183,7 @@ def test_measures_change_both_sides_and_refuse_what_cannot_be(samphire):
 
 
 @pytest.mark.parametrize("key", [k for k in TEMPLATES if k not in ("bare", "elevon_wing")])
-def test_a_tail_steadies_its_aeroplane_as_such_tails_do(key):
+def test_a_tail_steadies_its_aeroplane_as_such_tails_do(key: Any) -> None:
     body = TEMPLATES[key].begin("Trial").airframe
     volumes, usual = tail_volumes(body), usual_volumes(body)
     assert usual and set(usual) <= set(volumes)
@@ -190,7 +193,7 @@ def test_a_tail_steadies_its_aeroplane_as_such_tails_do(key):
 
 @pytest.mark.parametrize("tail", ["conventional", "T-tail", "V-tail"])
 @pytest.mark.parametrize(("span", "pod"), [(900, False), (2400, False), (2000, True), (5000, True)])
-def test_a_tail_that_is_chosen_is_of_usual_size(tail, span, pod):
+def test_a_tail_that_is_chosen_is_of_usual_size(tail: Any, span: Any, pod: Any) -> None:
     body = layout.with_tail(layout.with_wing(layout.blank(span, pod=pod), "two"), tail)
     volumes, usual = tail_volumes(body), usual_volumes(body)
     flat, high = (volumes[n] / usual[n][0] for n in ("Tailplane", "Fin"))
@@ -199,7 +202,7 @@ def test_a_tail_that_is_chosen_is_of_usual_size(tail, span, pod):
         assert all(low <= volumes[n] <= most for n, (low, most) in usual.items())
 
 
-def test_both_wings_of_a_biplane_are_steadied_by_its_tail():
+def test_both_wings_of_a_biplane_are_steadied_by_its_tail() -> None:
     body = TEMPLATES["biplane"].make("Trial").airframe
     upper, lower, tail = (next(p for p in body.panels if p.name == n) for n in ("wing", "lower_wing", "tailplane"))
     area = upper.area_dm2 + lower.area_dm2
@@ -208,14 +211,14 @@ def test_both_wings_of_a_biplane_are_steadied_by_its_tail():
     assert tail_volumes(body)["Tailplane"] == pytest.approx(by_hand)
 
 
-def test_a_glider_is_towed_under_its_nose_and_a_tug_tows_above_its_middle():
+def test_a_glider_is_towed_under_its_nose_and_a_tug_tows_above_its_middle() -> None:
     glider, tug = (TEMPLATES[k].make("T").airframe for k in ("t_tail_sailplane", "tug"))
     hooks = [next(d for d in body.devices if d.kind == "tow release") for body in (glider, tug)]
     assert hooks[0].z_mm < 0 < hooks[1].z_mm
     assert hooks[0].x_mm < layout.main_wing(glider).x_mm
 
 
-def test_tail_volumes_by_hand(samphire):
+def test_tail_volumes_by_hand(samphire: Model) -> None:
     wing, tail = samphire.airframe.panels[0], samphire.airframe.panels[1]
     arm = tail.quarter_mm - wing.quarter_mm
     by_hand = (640 * (205 + 165) / 2) * arm / ((1800 * (300 + 255) / 2) * wing.mean_chord_mm)
@@ -225,7 +228,9 @@ def test_tail_volumes_by_hand(samphire):
 @pytest.mark.parametrize(
     ("role", "up", "down"), [("flap", 12, 70), ("aileron", 20, 20), ("airbrake", 70, 1), ("spoiler", 70, 1)]
 )
-def test_a_surface_that_is_added_goes_as_far_as_such_a_surface_does(samphire, role, up, down):
+def test_a_surface_that_is_added_goes_as_far_as_such_a_surface_does(
+    samphire: Model, role: Any, up: Any, down: Any
+) -> None:
     body = layout.without_part(samphire.airframe, "left_flaperon")
     added = layout.with_surfaces(body, layout.main_wing(body), role)
     throws = {(s.throw_up_deg, s.throw_down_deg) for s in added.surfaces if s.role == role}
@@ -233,7 +238,7 @@ def test_a_surface_that_is_added_goes_as_far_as_such_a_surface_does(samphire, ro
 
 
 @pytest.mark.parametrize("pod", [False, True])
-def test_a_v_tail_is_as_large_as_its_two_works_ask_for(pod):
+def test_a_v_tail_is_as_large_as_its_two_works_ask_for(pod: Any) -> None:
     """What it does as a tailplane and as a fin goes by the squares of cosine and sine of its tilt; the greater need counts."""
     body = layout.with_tail(layout.blank(2000.0, pod=pod), "V-tail")
     usual, found = layout.usual_volumes(body), tail_volumes(body)
@@ -241,7 +246,7 @@ def test_a_v_tail_is_as_large_as_its_two_works_ask_for(pod):
     assert min(over.values()) == pytest.approx(0.0, abs=0.02) and max(over.values()) >= 0.0
 
 
-def test_single_parts_are_added_and_taken_off(samphire):
+def test_single_parts_are_added_and_taken_off(samphire: Model) -> None:
     body = samphire.airframe
     wing = layout.main_wing(body)
     flapped = layout.with_surfaces(body, wing, "flap")
@@ -277,7 +282,7 @@ ACTIONS = {
 
 @settings(max_examples=40, deadline=None)
 @given(st.sampled_from([k for k in TEMPLATES]), st.lists(CHOICES, min_size=1, max_size=7))
-def test_whatever_is_chosen_in_whatever_order_makes_a_sound_model(key, chosen):
+def test_whatever_is_chosen_in_whatever_order_makes_a_sound_model(key: Any, chosen: Any) -> None:
     """No choice leaves a name that leads nowhere, a lead without a part, or an aeroplane that cannot be drawn or flown."""
     model = TEMPLATES[key].make("Trial")
     for kind, *arguments in chosen:
@@ -300,7 +305,7 @@ def test_whatever_is_chosen_in_whatever_order_makes_a_sound_model(key, chosen):
     assert adapted(model, model.airframe).model == model
 
 
-def test_motors_further_in_have_less_of_a_lever():
+def test_motors_further_in_have_less_of_a_lever() -> None:
     four = plain(
         adapted(TEMPLATES["twin"].make("Trial"), layout.with_motors(TEMPLATES["twin"].make("Trial").airframe, 4)).model
     )
@@ -314,19 +319,19 @@ def test_motors_further_in_have_less_of_a_lever():
     assert {n: only[n] for n in expected} == pytest.approx(expected | dict.fromkeys(thrust.left, -20))
 
 
-def test_two_motors_are_offered_differential_thrust_and_one_is_not(samphire):
-    def turning(motors):
+def test_two_motors_are_offered_differential_thrust_and_one_is_not(samphire: Model) -> None:
+    def turning(motors: Any) -> Any:
         offered = offers(adapted(samphire, layout.with_motors(samphire.airframe, motors)).model)
         return [(x.made.left, x.made.right) for x in offered if isinstance(x.made, DifferentialThrust)]
 
     assert turning(1) == [] and turning(2) == [(("left_motor",), ("right_motor",))]
 
 
-def test_what_a_pilot_chose_stays_when_other_parts_come_and_go():
+def test_what_a_pilot_chose_stays_when_other_parts_come_and_go() -> None:
     twin = TEMPLATES["twin"].make("Trial")
     four = adapted(twin, layout.with_motors(twin.airframe, 4)).model
     place = next(i for i, r in enumerate(four.program.recipes) if isinstance(r, DifferentialThrust))
-    outer = {"left": four.program.recipes[place].left[:1], "right": four.program.recipes[place].right[:1]}
+    outer = {"left": four.program.recipes[place].left[:1], "right": four.program.recipes[place].right[:1]}  # type: ignore[attr-defined]
     four = with_at(four, f"program.recipes[{place}]", four.program.recipes[place].changed(outer))
     bare = adapted(four, layout.without_part(four.airframe, "rudder")).model
     kept = next(r for r in bare.program.recipes if isinstance(r, DifferentialThrust))
@@ -342,16 +347,16 @@ def test_what_a_pilot_chose_stays_when_other_parts_come_and_go():
     assert both.surfaces == ("a", "b") and both.elevators == ("tail",)
 
 
-def said_of(model, body) -> str:
+def said_of(model: Model, body: Any) -> str:
     """What a change of shape brings and what it lets go, in the words the pilot reads."""
     made = adapted(model, body)
     return f"{'; '.join(made.added)} | {'; '.join(made.let_go)}"
 
 
-def test_every_change_of_shape_says_all_that_comes_and_goes():
+def test_every_change_of_shape_says_all_that_comes_and_goes() -> None:
     sailplane, biplane, twin, bare = (wired(k) for k in ("t_tail_sailplane", "biplane", "twin", "bare"))
 
-    def follow(target, source="brake", name="Spoiler comp"):
+    def follow(target: Any, source: Any = "brake", name: Any = "Spoiler comp") -> Any:
         return MixLine(name=name, target=target, source=source, gain=9)
 
     sailplane = with_at(sailplane, "program.mixes", (*sailplane.program.mixes, follow("elevator")))
@@ -395,7 +400,7 @@ def test_every_change_of_shape_says_all_that_comes_and_goes():
     )
 
 
-def test_presets_of_parts_that_are_gone_go_and_those_of_heirs_stay(samphire):
+def test_presets_of_parts_that_are_gone_go_and_those_of_heirs_stay(samphire: Model) -> None:
     modes = (FlightMode(name="base", label="Base", presets={"elevator": 4.0, "tail_wheel": 9.0, "left_flaperon": 2.0}),)
     model = with_at(samphire, "program.modes", modes)
     made = adapted(model, layout.without_part(model.airframe, "tail_wheel"))
@@ -414,7 +419,7 @@ def test_presets_of_parts_that_are_gone_go_and_those_of_heirs_stay(samphire):
 
 
 @pytest.mark.parametrize("scale", [0.002, 0.01, 0.1, 10.0])
-def test_choices_on_a_wing_of_any_size(scale):
+def test_choices_on_a_wing_of_any_size(scale: Any) -> None:
     """A wing with a chord of 3 mm, or of 3 m: what is chosen fits or is refused with a sentence."""
     body = blank_of(scale)
     for choose in (
@@ -425,14 +430,14 @@ def test_choices_on_a_wing_of_any_size(scale):
         *(lambda b, r=r: layout.with_surfaces(b, b.panels[0], r) for r in ("aileron", "flap", "airbrake")),
     ):  # fmt: skip
         try:
-            made = choose(body)
+            made = choose(body)  # type: ignore[no-untyped-call]
         except HypsosError:
             continue
         solid(made)
         assert all(s.chord_mm > 0 and s.end_mm > 0 for s in made.surfaces)
 
 
-def blank_of(scale):
+def blank_of(scale: Any) -> Any:
     body = layout.blank(1500)
     wing = body.panels[0]
     sizes = {f: getattr(wing, f) * scale for f in ("span_mm", "root_chord_mm", "tip_chord_mm", "sweep_mm")}

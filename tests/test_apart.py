@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import json
+from typing import Any
 
 import numpy as np
 import pytest
@@ -32,18 +33,18 @@ def _searched(name: str | int) -> SurfaceSearch:
     return SurfaceSearch(model, 600_000, lambda: False)
 
 
-def _with_mixes(name: str, *mixes: dict) -> Model:
+def _with_mixes(name: str, *mixes: dict[Any, Any]) -> Model:
     data = json.loads(demo_model(name).model_dump_json())
     data["program"]["mixes"] += [{"name": f"more {i}", **x} for i, x in enumerate(mixes)]
     return from_json(json.dumps(data))
 
 
 @pytest.mark.parametrize("name", MODELS)
-def test_a_sum_goes_as_far_as_where_every_case_is_looked_at_by_itself(name):
+def test_a_sum_goes_as_far_as_where_every_case_is_looked_at_by_itself(name: Any) -> None:
     _goes_as_far(_searched(name))
 
 
-def test_without_power_the_link_has_no_quality_to_add():
+def test_without_power_the_link_has_no_quality_to_add() -> None:
     """What the link's quality gives hangs on the receiver's power, though no line asks for it."""
     both = (
         {"target": "left_flaperon", "source": "link_quality", "gain": 77.0},
@@ -67,7 +68,7 @@ def _goes_as_far(search: SurfaceSearch) -> None:
 
 
 @pytest.mark.parametrize("name", MODELS)
-def test_what_is_left_of_a_command_is_what_is_left_wherever_the_hands_are(name):
+def test_what_is_left_of_a_command_is_what_is_left_wherever_the_hands_are(name: Any) -> None:
     search = _searched(name)
     for command in search.steered:
         mine = Steering(search, command)
@@ -83,7 +84,7 @@ def test_what_is_left_of_a_command_is_what_is_left_wherever_the_hands_are(name):
             assert at[end][0] == pytest.approx(given.left[i], abs=1e-6)
 
 
-def test_what_was_looked_at_for_some_cases_is_not_taken_for_others():
+def test_what_was_looked_at_for_some_cases_is_not_taken_for_others() -> None:
     search = _searched("whinlark")
     samplers = ((lead, search.reachable.sampler((lead,))) for lead in search.leads)
     lead, sampler = next((lead, sampler) for lead, sampler in samplers if len(search.reachable.cases(sampler)) > 1)
@@ -93,13 +94,13 @@ def test_what_was_looked_at_for_some_cases_is_not_taken_for_others():
     assert search.apart(sampler, (lead,), cases=cases).cases.tolist() == cases.tolist()
 
 
-def test_nobody_is_asked_to_steer_without_the_link():
+def test_nobody_is_asked_to_steer_without_the_link() -> None:
     model = _with_mixes("samphire", {"target": "elevator", "source": "full", "gain": 5.0, "when": "!link"})
     found = shake(Ask(model), ("S1",))
     assert not found.findings and found.searched[0].complete
 
 
-def test_halves_that_a_stop_keeps_alike_are_looked_at_where_it_does_not():
+def test_halves_that_a_stop_keeps_alike_are_looked_at_where_it_does_not() -> None:
     held = [
         {"source": "full", "gain": gain, "when": f"flap_switch@{at}", "target": f"{side}_flaperon"}
         for gain, at in ((150.0, 0), (-150.0, 2)) for side in ("left", "right") for _ in range(2)
@@ -111,7 +112,7 @@ def test_halves_that_a_stop_keeps_alike_are_looked_at_where_it_does_not():
 
 
 @pytest.mark.parametrize(("level", "complete"), [(50.0, True), (149.0, False)])
-def test_what_compares_where_a_surface_stands_is_seen_both_ways_or_left_open(level, complete):
+def test_what_compares_where_a_surface_stands_is_seen_both_ways_or_left_open(level: Any, complete: Any) -> None:
     data = json.loads(demo_model("samphire").model_dump_json())
     data["program"]["logic"].append({"kind": "above", "name": "high", "label": "High", "a": "elevator", "x": level})
     data["program"]["announcements"].append({"caption": "High", "when": "high", "moment": "begins"})
@@ -120,7 +121,7 @@ def test_what_compares_where_a_surface_stands_is_seen_both_ways_or_left_open(lev
     assert [s.complete for s in found.searched] == [complete, complete]
 
 
-def test_what_a_shared_value_bends_is_never_called_complete():
+def test_what_a_shared_value_bends_is_never_called_complete() -> None:
     """The slider moves the rate with which the stick goes through a response that turns back: most is between its ends."""
     points = ((-100.0, 0.0), (-50.0, -60.0), (0.0, 0.0), (50.0, 60.0), (100.0, 0.0))
     adjuster = Adjuster(kind="add", control="slider", amount=50)
@@ -132,7 +133,7 @@ def test_what_a_shared_value_bends_is_never_called_complete():
         assert [s.complete for s in found.searched] == [True, complete], found.searched
 
 
-def test_a_model_without_pairs_is_complete_there():
+def test_a_model_without_pairs_is_complete_there() -> None:
     model = from_parts()
     leads = tuple(x for x in model.leads if x.target in ("elevator", "rudder"))
     found = shake(Ask(model.changed({"leads": leads})), ("S3",))
@@ -140,7 +141,7 @@ def test_a_model_without_pairs_is_complete_there():
 
 
 @pytest.mark.parametrize(("count", "complete"), [(5, True), (15, False)])
-def test_more_bends_than_are_searched_at_a_motor_are_said(count, complete):
+def test_more_bends_than_are_searched_at_a_motor_are_said(count: Any, complete: Any) -> None:
     points = tuple((-100.0 + 200.0 * i / count, -100.0 + 200.0 * i / count) for i in range(count + 1))
     lines = tuple(
         MixLine(name=t, target=t, source="thrust", response=Response(points=points))
@@ -150,7 +151,7 @@ def test_more_bends_than_are_searched_at_a_motor_are_said(count, complete):
     assert [s.complete for s in found.searched] == [True, complete]
 
 
-def test_a_knob_that_moves_the_curve_of_an_axis_acts_on_what_that_axis_moves():
+def test_a_knob_that_moves_the_curve_of_an_axis_acts_on_what_that_axis_moves() -> None:
     """Points of the roll curve go up and down with a slider: the ailerons hang on the stick and on the slider together."""
     live = Tunable(
         name="bend", low=-20, high=20, value=0, label="Bend", adjuster=Adjuster(kind="set", control="slider")

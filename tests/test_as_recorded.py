@@ -3,6 +3,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.hangar import Hangar
+
+if TYPE_CHECKING:
+    from hypsos.desk.services.workbench import Workbench
+
 import copy
 import hashlib
 import json
@@ -97,16 +106,16 @@ def shape(model: Model) -> str:
     return str([np.floor(x + 0.1234).astype(int).tolist() for x in figures])
 
 
-def test_what_a_document_may_hold_is_as_it_was_recorded():
+def test_what_a_document_may_hold_is_as_it_was_recorded() -> None:
     as_it_is("bounds.txt", "".join(f"{line}\n" for line in bounds(json_schema())))
 
 
 @pytest.mark.parametrize("name", DEMO)
-def test_what_is_written_of_a_demo_model_is_as_it_was_read(hangar, name):
+def test_what_is_written_of_a_demo_model_is_as_it_was_read(hangar: Hangar, name: Any) -> None:
     as_it_is(f"{name.lower()}.md", "\n".join(written(hangar.load(name))) + "\n")
 
 
-def test_the_figures_and_the_shapes_are_as_they_were_recorded(hangar):
+def test_the_figures_and_the_shapes_are_as_they_were_recorded(hangar: Hangar) -> None:
     models = {n: hangar.load(n) for n in DEMO} | {k: t.make("New one") for k, t in TEMPLATES.items()}
     rows = {
         n: {
@@ -159,7 +168,7 @@ def seen(widget: QWidget) -> list[str]:
     return [x for x in shown if x and DRAWN_LATER not in x]
 
 
-def pages(window) -> dict[str, list[str]]:
+def pages(window: Any) -> dict[str, list[str]]:
     """What every view says."""
     return {
         view: seen(page)
@@ -180,7 +189,7 @@ FLIGHT: tuple[tuple[str, float, float], ...] = (
 """What the hands do, one thing after the other, and the seconds after each: armed, power, a turn, a hold, no link."""
 
 
-def fly(bench, control: str, to: float, seconds: float) -> None:
+def fly(bench: Workbench, control: str, to: float, seconds: float) -> None:
     """Do one thing and let the time pass."""
     if control.endswith("_trim"):
         bench.document.trim(control.removesuffix("_trim"), int(to))
@@ -192,7 +201,9 @@ def fly(bench, control: str, to: float, seconds: float) -> None:
 
 
 @pytest.mark.parametrize(("name", "pane"), [("Samphire", "Outputs"), ("Marram", "Why")])
-def test_pages_and_bench_say_what_they_said_when_they_were_read(qtbot, window, name, pane):
+def test_pages_and_bench_say_what_they_said_when_they_were_read(
+    qtbot: QtBot, window: Any, name: Any, pane: Any
+) -> None:
     """On the ground all that they say; in the air whatever has become different."""
     choose(window, name)
     bench = stand_still(window.workbench)
@@ -220,20 +231,20 @@ def test_pages_and_bench_say_what_they_said_when_they_were_read(qtbot, window, n
 
 
 @pytest.mark.parametrize("seed", range(16))
-def test_what_is_said_of_random_models_is_as_it_was_recorded(seed):
+def test_what_is_said_of_random_models_is_as_it_was_recorded(seed: int) -> None:
     said = list(all_said(made(seed), seed))
     sections = {f"{k}": digest("\n".join(said[k : k + 50])) for k in range(0, len(said), 50)}
     entry_as_it_is("said.json", f"{seed:02d}", sections)
 
 
 @pytest.mark.parametrize("seed", [0, 1, 2, 3, 4, 5, 7, 8])
-def test_what_is_found_in_random_models_is_as_it_was_recorded(seed, unhurried):
+def test_what_is_found_in_random_models_is_as_it_was_recorded(seed: int, unhurried: Any) -> None:
     """Every statement, every way, and how far it was searched."""
     entry_as_it_is("found.json", f"{seed:02d}", list(found_lines(shake(Ask(made(seed))), texts=True)))
 
 
 @pytest.mark.parametrize("seed", range(6))
-def test_what_tells_two_random_models_apart_is_as_it_was_recorded(seed):
+def test_what_tells_two_random_models_apart_is_as_it_was_recorded(seed: int) -> None:
     """A model beside itself with one figure changed: what differs, by how much, where."""
     model, rows = made(seed), []
     for path in (
@@ -256,7 +267,7 @@ def test_what_tells_two_random_models_apart_is_as_it_was_recorded(seed):
     entry_as_it_is("apart.json", f"{seed:02d}", rows)
 
 
-def test_models_on_other_transmitters_are_as_they_were_recorded(hangar):
+def test_models_on_other_transmitters_are_as_they_were_recorded(hangar: Hangar) -> None:
     rows: dict[str, list[str]] = {}
     for name in DEMO:
         for profile in shipped():
@@ -266,7 +277,7 @@ def test_models_on_other_transmitters_are_as_they_were_recorded(hangar):
     as_it_is("transmitters.json", json.dumps(rows, indent=0, ensure_ascii=False) + "\n")
 
 
-def test_models_on_other_airframes_are_as_they_were_recorded():
+def test_models_on_other_airframes_are_as_they_were_recorded() -> None:
     """Every aeroplane to begin with, put on the shape of every other."""
     rows: dict[str, str] = {}
     for one, first in TEMPLATES.items():
@@ -277,10 +288,10 @@ def test_models_on_other_airframes_are_as_they_were_recorded():
     as_it_is("airframes.json", json.dumps(rows, indent=0) + "\n")
 
 
-def test_what_is_said_of_spoilt_files_is_as_it_was_recorded(hangar):
+def test_what_is_said_of_spoilt_files_is_as_it_was_recorded(hangar: Hangar) -> None:
     """One place of a document after the other gets a value that may not be there; one sentence names it, or nothing is wrong."""
     data = hangar.load("Marram").model_dump(mode="json")
-    wrong = (None, -1e9, "x", "", [], 1e9, "no such thing", -0.001)
+    wrong: Any = (None, -1e9, "x", "", [], 1e9, "no such thing", -0.001)
     rows: list[str] = []
     for k, way in enumerate(places(data, ())):
         if k % 6:

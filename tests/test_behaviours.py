@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -11,7 +13,7 @@ from parts import from_parts
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.checking.reader import from_json
-from hypsos.core.document.document import to_json
+from hypsos.core.document.document import Model, to_json
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Trim
 from hypsos.core.edits.behaviours import added, copied, offers, without
@@ -44,7 +46,7 @@ MODES = (
 FLAPS, AILERONS = ("left_flap", "right_flap"), ("left_aileron", "right_aileron")
 
 
-def with_recipes(*recipes, **fields):
+def with_recipes(*recipes: Any, **fields: Any) -> Any:
     """The aeroplane put together by hand with these behaviours; its own mixes go on."""
     base = from_parts(trims={c: Trim() for c in ("roll", "pitch", "yaw")}, **fields)
     made = base.changed({"program": base.program.changed({"recipes": recipes})})
@@ -52,17 +54,17 @@ def with_recipes(*recipes, **fields):
     return made
 
 
-def sums(model, **hands):
+def sums(model: Model, **hands: Any) -> Any:
     found = settled(compile_plan(model), hands).sums
     return {p.name: 0.0 for p in model.airframe.moved()} | {n: float(np.ravel(x)[-1]) for n, x in found.items()}
 
 
-def crow(**fields):
+def crow(**fields: Any) -> Any:
     amounts = (Amount(parts=AILERONS, travel=-42), Amount(parts=FLAPS, travel=86))
     return Crow(control="throttle_stick", closed=-10, opened=-80, amounts=amounts, in_s=0, out_s=0, **fields)
 
 
-def test_crow_opens_between_its_points_and_is_shut_whenever_a_rule_fails():
+def test_crow_opens_between_its_points_and_is_shut_whenever_a_rule_fails() -> None:
     """Worked case 1, with one rule, with two, and with a slow behind them."""
     for rules in (
         {"master": "switch_b@1"},
@@ -85,7 +87,7 @@ def test_crow_opens_between_its_points_and_is_shut_whenever_a_rule_fails():
     assert np.abs(np.diff(track)).max() <= 86 * 0.02 + 1e-9 and track[19] > 10  # shut slowly too, not at once
 
 
-def test_the_other_worked_cases():
+def test_the_other_worked_cases() -> None:
     turn = CoordinatedTurn(
         control="switch_c",
         helps=(TurnShare(), TurnShare(left=12, right=12), TurnShare(left=18, right=18)),
@@ -135,7 +137,7 @@ def test_the_other_worked_cases():
     )
 
 
-def test_rates_by_mode_and_camber_by_mode():
+def test_rates_by_mode_and_camber_by_mode() -> None:
     """Worked case 9 as a behaviour; what a mode has none of is the base figure, and a fade goes from one to the other."""
     feel = StickScaling(
         axes=("roll",),
@@ -173,7 +175,7 @@ def test_rates_by_mode_and_camber_by_mode():
     )
 
 
-def test_corners_of_elevons_give_way_as_asked():
+def test_corners_of_elevons_give_way_as_asked() -> None:
     wing = TEMPLATES["elevon_wing"].make("Trial")
     wing = with_at(
         wing,
@@ -183,7 +185,7 @@ def test_corners_of_elevons_give_way_as_asked():
         ),
     )
 
-    def right(sharing, r=60.0, p=60.0, **hands):
+    def right(sharing: Any, r: Any = 60.0, p: Any = 60.0, **hands: Any) -> Any:
         made = Elevons(left="left_elevon", right="right_elevon", roll_share=r, pitch_share=p, sharing=sharing)
         return sums(with_at(wing, "program.recipes[0]", made), **hands)
 
@@ -201,7 +203,7 @@ def test_corners_of_elevons_give_way_as_asked():
         assert min(abs(whole[0]), abs(whole[1])) == pytest.approx(40) and max(map(abs, first)) == pytest.approx(60)
 
 
-def test_a_knife_edge_is_trimmed_in_flight():
+def test_a_knife_edge_is_trimmed_in_flight() -> None:
     edge = KnifeEdge(elevators=("elevator",), left=AILERONS[:1], right=AILERONS[1:], pitch_lever="slider", reach=10)
     model = with_recipes(edge)
     plain = sums(model, rudder_stick=100)
@@ -212,7 +214,7 @@ def test_a_knife_edge_is_trimmed_in_flight():
     assert [sums(odd, rudder_stick=x, slider=100)["left_aileron"] for x in (-100, 100)] == pytest.approx([-14, 14])
 
 
-def test_typed_levers_of_motors():
+def test_typed_levers_of_motors() -> None:
     four = ("l1", "l2")
     recipe = DifferentialThrust(left=four, right=("r1", "r2"), share=20, inner=50, levers={"l2": 80.0})
     gains = {x.line.target: x.line.gain for x in recipe.expand(lambda n: None) if x.line.target in (*four, "r1", "r2")}
@@ -222,7 +224,7 @@ def test_typed_levers_of_motors():
 # -- what holds of every behaviour --------------------------------------------------------------------------------------
 
 
-def ground():
+def ground() -> Any:
     """An aeroplane that can have nearly every behaviour: a V-tail sailplane with modes, sliders, switches that do nothing."""
     made = TEMPLATES["v_tail_sailplane"].make("Trial")
     more = (
@@ -260,18 +262,18 @@ EXTRA = st.fixed_dictionaries(
 )
 
 
-def test_every_behaviour_can_be_had_by_some_aeroplane():
+def test_every_behaviour_can_be_had_by_some_aeroplane() -> None:
     assert set(OFFERED) == {k.__name__ for k in RECIPES}
 
 
-def bare_of(model, *recipes):
+def bare_of(model: Model, *recipes: Any) -> Any:
     """The model with these behaviours and no others, without plain mixes but a motor's own."""
     motors = {m.name for m in model.airframe.motors}
     mixes = tuple(m for m in model.program.mixes if m.target in motors)
     return model.changed({"program": model.program.changed({"recipes": recipes, "mixes": mixes, "detached": ()})})
 
 
-def known(model, hands):
+def known(model: Model, hands: Any) -> Any:
     names = {c.name for c in model.transmitter.controls} | set(STICKS)
     return {n: x for n, x in hands.items() if n in names}
 
@@ -279,7 +281,7 @@ def known(model, hands):
 @pytest.mark.parametrize("name", sorted(OFFERED))
 @settings(max_examples=8, deadline=None)
 @given(hands=HANDS, extra=EXTRA)
-def test_what_holds_of_every_behaviour(name, hands, extra):
+def test_what_holds_of_every_behaviour(name: Any, hands: Any, extra: Any) -> None:
     model, recipe = OFFERED[name]
     here = known(model, hands | extra)
     alone, nothing = bare_of(model, recipe), bare_of(model)
@@ -321,7 +323,7 @@ def test_what_holds_of_every_behaviour(name, hands, extra):
 
 
 @pytest.mark.parametrize("name", sorted(OFFERED))
-def test_first_values_are_seen_at_once_and_shown(name):
+def test_first_values_are_seen_at_once_and_shown(name: Any) -> None:
     model, recipe = OFFERED[name]
     made = added(bare_of(model), recipe)
     assert list(problems(made)) == [] and from_json(to_json(made)) == made
@@ -336,7 +338,7 @@ def test_first_values_are_seen_at_once_and_shown(name):
     assert list(problems(gone)) == []
 
 
-def test_what_an_aeroplane_lacks_is_said_with_the_step_that_helps():
+def test_what_an_aeroplane_lacks_is_said_with_the_step_that_helps() -> None:
     said = {o.kind.__name__: (o.why, o.step) for o in offers(TEMPLATES["elevon_wing"].make("Wing")) if o.made is None}
     assert said["SnapFlap"] == ("there are no flaps and no ailerons with servos of their own", "airframe")
     bare = TEMPLATES["v_tail_sailplane"].make("Trial")
@@ -348,9 +350,9 @@ def test_what_an_aeroplane_lacks_is_said_with_the_step_that_helps():
     assert said["Crow"] == ("it takes a slider, a knob or a switch that does nothing yet", "hands")
 
 
-def test_brakes_give_ailerons_back_what_differential_takes():
+def test_brakes_give_ailerons_back_what_differential_takes() -> None:
     model = TEMPLATES["v_tail_sailplane"].make("Trial")
     made = added(model, crow(signal="brake").changed({"amounts": (Amount(parts=AILERONS, travel=-40),)}))
-    assert next(r for r in made.program.recipes if r.kind == "ailerons").differential_off == "brake"
+    assert next(r for r in made.program.recipes if r.kind == "ailerons").differential_off == "brake"  # type: ignore[attr-defined]
     alone = without(made, len(made.program.recipes) - 1)
     assert list(problems(alone)) == []

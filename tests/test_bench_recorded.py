@@ -3,6 +3,13 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 from collections.abc import Callable, Iterator
 
 import pytest
@@ -42,7 +49,7 @@ HELD_S, FRAME_S = 0.3, 0.1
 class Told:
     """What comes of every act, line by line."""
 
-    def __init__(self, window) -> None:
+    def __init__(self, window: Any) -> None:
         self.window, self.bench = window, window.workbench
         self.lines: list[str] = []
         self.shown = self._seen()
@@ -51,7 +58,7 @@ class Told:
         window.bench.place_wanted.connect(lambda path: self.lines.append(f"  leads to {path}"))
         window.bench.keep_wanted.connect(lambda a, b: self.lines.append(f"  keeps {b - a:.2f} s"))
 
-    def _hear(self, result, situation) -> None:
+    def _hear(self, result: Any, situation: Any) -> None:
         self.lines += [f"  says {x.caption}" for x in result.said]
 
     def _seen(self) -> list[str]:
@@ -231,7 +238,7 @@ TRIED: dict[str, Callable[[Told], None]] = {
 }  # fmt: skip
 
 
-def told_of(window) -> Iterator[str]:
+def told_of(window: Any) -> Iterator[str]:
     """Everything tried once, one after the other."""
     told = Told(window)
     for tried in TRIED.values():
@@ -241,7 +248,7 @@ def told_of(window) -> Iterator[str]:
 
 
 @pytest.mark.parametrize("name", ["Skerry"])
-def test_the_bench_does_what_it_did_when_it_was_read(qtbot, window, name):
+def test_the_bench_does_what_it_did_when_it_was_read(qtbot: QtBot, window: Any, name: Any) -> None:
     choose(window, name)
     bench = stand_still(window.workbench)
     qtbot.waitUntil(lambda: bench.companions.scenarios.outcomes is not None, timeout=60_000)

@@ -3,13 +3,20 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 from pathlib import Path
 
 import pytest
-from hands import choose, say_seen
+from hands import choose, press, say_seen, type_into
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QLabel
-from test_window import LEFT, new_model, press, type_into
+from test_window import LEFT, new_model
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.edits.behaviours import without
@@ -18,13 +25,13 @@ from hypsos.core.fitting.direction_finder import check_of
 from hypsos.core.fitting.practice_faults import practice, practice_with, single_faults
 
 
-def pick(box, words: str) -> None:
+def pick(box: Any, words: str) -> None:
     """Choose an item of a list as a hand would."""
     box.setCurrentIndex(box.findText(words))
     box.activated.emit(box.currentIndex())
 
 
-def test_a_delta_with_canards_from_nothing_and_its_two_hidden_faults(qtbot, window):
+def test_a_delta_with_canards_from_nothing_and_its_two_hidden_faults(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     new_model(qtbot, window, "Dunlin", "template:bare")
     window.go("airframe")
@@ -71,7 +78,7 @@ def test_a_delta_with_canards_from_nothing_and_its_two_hidden_faults(qtbot, wind
     assert bench.state.practice is None
 
 
-def test_the_bench_shows_the_aeroplane_to_practise_on(window):
+def test_the_bench_shows_the_aeroplane_to_practise_on(window: Any) -> None:
     bench = window.workbench
     model = bench.model
     reversed_rudder = [f for f in single_faults(check_of(model)) if f.reversed_ == {"rudder"}]
@@ -85,7 +92,7 @@ def test_the_bench_shows_the_aeroplane_to_practise_on(window):
 
 
 @pytest.mark.parametrize("name", ["Samphire", "Tidewrack"])
-def test_every_movement_is_made_to_its_end_slow_as_it_may_be(window, name):
+def test_every_movement_is_made_to_its_end_slow_as_it_may_be(window: Any, name: Any) -> None:
     """The practised eye compares what it sees with the whole movement, not with where a slow flap is halfway."""
     choose(window, name)
     window.go("directions")
@@ -100,7 +107,7 @@ def test_every_movement_is_made_to_its_end_slow_as_it_may_be(window, name):
             assert stand == pytest.approx(reached.outputs[leads[part]].stand[-1], abs=0.01), (step.key, part)
 
 
-def test_ones_own_aeroplane_is_mended_and_noted(window):
+def test_ones_own_aeroplane_is_mended_and_noted(window: Any) -> None:
     bench = window.workbench
     window.go("directions")
     page = window.page("directions")
@@ -132,7 +139,7 @@ def test_ones_own_aeroplane_is_mended_and_noted(window):
     assert all(x.checked for x in bench.model.leads) and window.rundown.state("directions").name == "settled"
 
 
-def test_answers_move_on_and_the_rest_overwrites_no_fault(window):
+def test_answers_move_on_and_the_rest_overwrites_no_fault(window: Any) -> None:
     bench = window.workbench
     window.go("directions")
     page = window.page("directions")
@@ -155,7 +162,7 @@ def test_answers_move_on_and_the_rest_overwrites_no_fault(window):
     assert bench.state.practice is made is not None
 
 
-def test_the_sketch_is_dragged_and_refuses_what_cannot_be(qtbot, window):
+def test_the_sketch_is_dragged_and_refuses_what_cannot_be(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     window.go("airframe")
     page = window.page("airframe")
@@ -180,7 +187,7 @@ def test_the_sketch_is_dragged_and_refuses_what_cannot_be(qtbot, window):
     assert page.path == "motors[0]" and "propeller_mm" in page.fields
 
 
-def test_a_y_lead_is_refused_where_servos_must_differ(window):
+def test_a_y_lead_is_refused_where_servos_must_differ(window: Any) -> None:
     bench = window.workbench
     window.go("wiring")
     page = window.page("wiring")
@@ -207,7 +214,7 @@ def test_a_y_lead_is_refused_where_servos_must_differ(window):
     assert not bench.model.y_leads and sum(x.port is None for x in bench.model.leads) == 1
 
 
-def test_ports_numbers_power_and_the_card(qtbot, window, tmp_path: Path):
+def test_ports_numbers_power_and_the_card(qtbot: QtBot, window: Any, tmp_path: Path) -> None:
     bench = window.workbench
     window.go("wiring")
     page = window.page("wiring")
@@ -236,7 +243,7 @@ def test_ports_numbers_power_and_the_card(qtbot, window, tmp_path: Path):
     window.grab()
 
 
-def test_throws_are_set_by_the_millimetre(qtbot, window, tmp_path: Path):
+def test_throws_are_set_by_the_millimetre(qtbot: QtBot, window: Any, tmp_path: Path) -> None:
     bench = window.workbench
     window.go("throws")
     page = window.page("throws")

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import itertools
 import os
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 import pytest
@@ -32,7 +32,7 @@ SURFACES = ("left_aileron", "right_aileron")
 def small(seed: int) -> Model:
     """A model with few controls, one motor that runs, two ailerons, up to two conditions and a guard of any level."""
     d = Dice(seed)
-    nodes: list = []
+    nodes: list[Any] = []
 
     def ask() -> str:
         named = [lambda: d.of(*nodes).name] * len(nodes)
@@ -124,7 +124,7 @@ def played(model: Model, length: int) -> Played:
     return Played(plan.run(situation), frames, [c for c, _, _ in rows], tracks)
 
 
-def _possible(model: Model, chosen, rest) -> bool:
+def _possible(model: Model, chosen: Any, rest: Any) -> bool:
     """Whether hands can do this: each act changes something, and a switch goes one position on."""
     at = dict(rest)
     for name, value in chosen:
@@ -155,7 +155,7 @@ def broken(model: Model, p: Played) -> dict[str, object]:
     shape = p.tracks["link"].shape
     out: dict[str, object] = {}
 
-    def note(statement: str, rows) -> None:
+    def note(statement: str, rows: Any) -> None:
         found = np.flatnonzero(rows)
         if found.size:
             r = int(found[0])
@@ -192,7 +192,7 @@ def broken(model: Model, p: Played) -> dict[str, object]:
     return out
 
 
-def _surfaces(model: Model, p: Played, note) -> None:
+def _surfaces(model: Model, p: Played, note: Any) -> None:
     for lead in model.leads:
         if lead.target not in SURFACES:
             continue
@@ -228,7 +228,7 @@ SEEDS = [int(x) for x in os.environ.get("HYPSOS_BRUTE_SEEDS", "45 58").split()]
 
 
 @pytest.mark.parametrize("seed", SEEDS)
-def test_a_search_finds_what_every_short_sequence_shows(seed):
+def test_a_search_finds_what_every_short_sequence_shows(seed: int) -> None:
     """What any sequence breaks is found, by a way that is no longer; and what was called clean is broken by none."""
     model = small(seed)
     found = shake(Ask(model), ASKED)
@@ -260,7 +260,7 @@ def test_a_search_finds_what_every_short_sequence_shows(seed):
             assert seen[node.name] == {"always" in never[f"program.logic[{i}]"]}, node
 
 
-def test_brute_force_breaks_every_statement_somewhere():
+def test_brute_force_breaks_every_statement_somewhere() -> None:
     """Otherwise it would show nothing."""
     rows = [(small(seed), 2) for seed in range(8)] + [(small(8), 3)]
     found = set().union(*(broken(model, played(model, length)) for model, length in rows))

@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 from parts import from_parts
 
@@ -32,7 +34,7 @@ MIXES = (
 )  # fmt: skip
 
 
-def base():
+def base() -> Any:
     model = from_parts(mixes=MIXES, logic=LOGIC, modes=MODES, tunables=TUNABLES, motors=True)
     model = with_at(model, "program.signals", (Signal(name="own", label="Own"),))
     recipes = (
@@ -56,7 +58,7 @@ MIX = {m.name: next(i for i, x in enumerate(BASE.program.mixes) if x.name == m.n
 LEFT = next(i for i, x in enumerate(BASE.leads) if x.name == "left_motor")
 
 
-def test_a_model_with_something_of_everything_is_sound():
+def test_a_model_with_something_of_everything_is_sound() -> None:
     assert list(problems(BASE)) == []
     full = with_at(BASE, "receiver.ports", len(BASE.leads))
     assert list(problems(full)) == []
@@ -165,7 +167,7 @@ WRONG = [
 
 
 @pytest.mark.parametrize(("path", "value", "place", "words"), WRONG)
-def test_what_is_wrong_is_named_with_its_place(path, value, place, words):
+def test_what_is_wrong_is_named_with_its_place(path: Any, value: Any, place: Any, words: Any) -> None:
     found = list(problems(with_at(BASE, path, value)))
     assert any(p.path == place and words in p.text for p in found), found
     assert all(p.text and p.remedy.endswith(".") for p in found)
@@ -183,20 +185,20 @@ RIGHT = [
 
 
 @pytest.mark.parametrize(("path", "value"), RIGHT)
-def test_what_lies_just_inside_is_allowed(path, value):
+def test_what_lies_just_inside_is_allowed(path: Any, value: Any) -> None:
     model = with_at(BASE, path, value)
     found = [p for p in problems(model) if not (path == "program.signals" and "own" in p.text)]
     assert found == []
 
 
-def test_an_aeroplane_needs_a_wing_and_a_battery_a_port():
+def test_an_aeroplane_needs_a_wing_and_a_battery_a_port() -> None:
     bare = with_at(from_parts(), "airframe.panels", ())
     assert "airframe.panels" in [p.path for p in problems(bare)]
     more = (*BASE.transmitter.controls, Control(name="more", label="More", kind="knob", hand="left"))
     assert list(problems(with_at(BASE, "transmitter.controls", more))) == []
 
 
-def test_plates_lie_over_a_trailing_edge():
+def test_plates_lie_over_a_trailing_edge() -> None:
     surfaces = BASE.airframe.surfaces
     brake = surfaces[0].model_copy(update={"name": "left_brake", "label": "Left brake", "role": "airbrake"})
     flap = surfaces[0].model_copy(update={"name": "left_more", "label": "Left more"})

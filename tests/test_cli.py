@@ -8,6 +8,7 @@ import json
 import sys
 from importlib import resources
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -15,7 +16,7 @@ from hypsos.cli import main
 
 
 @pytest.fixture
-def run(capsys, monkeypatch, tmp_path, qapp):
+def run(capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch, tmp_path: Path, qapp: Any) -> Any:
     monkeypatch.chdir(tmp_path)
     monkeypatch.setenv("HYPSOS_HANGAR", str(tmp_path / "hangar.sqlite3"))
 
@@ -29,7 +30,7 @@ def run(capsys, monkeypatch, tmp_path, qapp):
     return call
 
 
-def test_models_import_export_check(run, tmp_path: Path):
+def test_models_import_export_check(run: Any, tmp_path: Path) -> None:
     status, out, _ = run("--demo", "models", "--json")
     assert status == 0 and [m["name"] for m in json.loads(out)][:2] == ["Marram", "Samphire"]
     assert run("models")[1].startswith("The hangar is empty")
@@ -56,7 +57,9 @@ def test_models_import_export_check(run, tmp_path: Path):
         ('"action": "preset",\n    "value": -100.0', '"action": "hold",\n    "value": -100.0', "keep running without"),
     ],
 )
-def test_a_file_with_a_motor_danger_is_not_called_sound(run, tmp_path: Path, old, new, said):
+def test_a_file_with_a_motor_danger_is_not_called_sound(
+    run: Any, tmp_path: Path, old: Any, new: Any, said: Any
+) -> None:
     assert run("--demo", "export", "Samphire", "s.json")[0] == 0
     text = (tmp_path / "s.json").read_text()
     at = text.index('"target": "motor",\n   "port"')
@@ -65,7 +68,7 @@ def test_a_file_with_a_motor_danger_is_not_called_sound(run, tmp_path: Path, old
     assert status == 1 and said in out and "sound" not in out and "danger: " in out
 
 
-def test_an_import_says_when_its_receiver_number_is_taken(run, tmp_path: Path):
+def test_an_import_says_when_its_receiver_number_is_taken(run: Any, tmp_path: Path) -> None:
     assert run("--demo", "export", "Marram", "m.json")[0] == 0
     text = (tmp_path / "m.json").read_text()
     (tmp_path / "copy.json").write_text(text.replace('"name": "Marram"', '"name": "Marram B"', 1))
@@ -73,7 +76,7 @@ def test_an_import_says_when_its_receiver_number_is_taken(run, tmp_path: Path):
     assert status == 0 and "receiver number 7 is Marram's too" in err
 
 
-def test_the_sheet_of_the_other_school(run, tmp_path: Path):
+def test_the_sheet_of_the_other_school(run: Any, tmp_path: Path) -> None:
     assert run("--demo", "sheet", "Sorrel", "--school", "signs", "--out", "s.md")[0] == 0
     text = (tmp_path / "s.md").read_text()
     assert (
@@ -81,7 +84,7 @@ def test_the_sheet_of_the_other_school(run, tmp_path: Path):
     )
 
 
-def test_trace_follows_the_moves(run, tmp_path: Path):
+def test_trace_follows_the_moves(run: Any, tmp_path: Path) -> None:
     (tmp_path / "m.csv").write_text(
         "t_s,throttle_stick,motor_switch,link\n0,-100,0,1\n0.6,,1,\n0.8,20,,\n1.4,,,0\n2.9,,,\n"
     )
@@ -106,13 +109,13 @@ def test_trace_follows_the_moves(run, tmp_path: Path):
         ("t_s,rudder_stick\n", "m.csv: there are no rows"),
     ],
 )
-def test_moves_that_cannot_be_played(run, tmp_path: Path, text, said):
+def test_moves_that_cannot_be_played(run: Any, tmp_path: Path, text: Any, said: Any) -> None:
     (tmp_path / "m.csv").write_text(text)
     status, out, err = run("--demo", "trace", "Samphire", "--moves", "m.csv")
     assert status == 2 and out == "" and said in err and err.count("\n") == 1
 
 
-def test_sweep(run):
+def test_sweep(run: Any) -> None:
     status, out, _ = run(
         "--demo", "sweep", "Samphire", "--control", "elevator_stick", "--steps", "5", "--set", "rates_switch=2"
     )
@@ -127,7 +130,7 @@ def test_sweep(run):
     assert "takes a whole number" not in run("--demo", "sweep", "Samphire", "--control", "nothing")[2]
 
 
-def test_why(run):
+def test_why(run: Any) -> None:
     status, out, _ = run("--demo", "why", "Samphire", "--target", "motor", "--set", "throttle_stick=40", "--json")
     found = json.loads(out)
     assert status == 0 and sum(c["percent"] for c in found["contributions"]) == pytest.approx(found["stand"], abs=1e-9)
@@ -139,7 +142,7 @@ def test_why(run):
     assert "0 to 2" in run("--demo", "why", "Samphire", "--target", "rudder", "--set", "flap_switch=9")[2]
 
 
-def test_sheets_and_schema(run, tmp_path: Path):
+def test_sheets_and_schema(run: Any, tmp_path: Path) -> None:
     for ending in ("html", "md", "pdf"):
         assert run("--demo", "sheet", "Samphire", "--out", f"s.{ending}")[0] == 0
     text = (tmp_path / "s.md").read_text()
@@ -154,7 +157,7 @@ def test_sheets_and_schema(run, tmp_path: Path):
     assert run("fly")[0] == 2
 
 
-def test_the_recorded_flight_on_the_ridge(run, tmp_path: Path):
+def test_the_recorded_flight_on_the_ridge(run: Any, tmp_path: Path) -> None:
     """Six minutes with Marram: climb, ridge lift, a short and a longer loss of the link, brakes out for the landing."""
     moves = str(resources.files("hypsos.demo").joinpath("marram-ridge.csv"))
     assert run("--demo", "trace", "Marram", "--moves", moves, "--out", "t.csv")[0] == 0
@@ -169,7 +172,7 @@ def test_the_recorded_flight_on_the_ridge(run, tmp_path: Path):
     assert at[282]["left_aileron_us"] == "1500"
 
 
-def test_scenarios_are_run_and_what_breaks_is_said(run, tmp_path):
+def test_scenarios_are_run_and_what_breaks_is_said(run: Any, tmp_path: Path) -> None:
     for name in ("Marram", "Whinlark"):
         status, out, _ = run("--demo", "scenarios", name)
         assert status == 0 and "as expected" in out and "BROKEN" not in out

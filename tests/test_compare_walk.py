@@ -9,6 +9,8 @@ from __future__ import annotations
 
 import os
 import re
+from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
 import pytest
@@ -18,6 +20,7 @@ from parts import from_parts
 
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.conditions import Delay
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.parts.mix_lines import MixLine
@@ -39,7 +42,7 @@ OTHER_WORDS = {
 CONDITIONS = ("when", "of", "also", "holds", "reset", "from_when")
 
 
-def leaves(value, path=""):
+def leaves(value: Any, path: Any = "") -> Iterator[Any]:
     if isinstance(value, dict):
         for key, x in value.items():
             yield from leaves(x, f"{path}.{key}" if path else key)
@@ -50,7 +53,7 @@ def leaves(value, path=""):
         yield path, value
 
 
-def other_values(path, value):
+def other_values(path: Any, value: Any) -> Iterator[Any]:
     """Other values that a field might take."""
     last = re.sub(r"\[\d+\]", "", path).rsplit(".", 1)[-1]
     if isinstance(value, bool):
@@ -65,7 +68,7 @@ def other_values(path, value):
             yield f"{value}!"
 
 
-def changed(model, path, value):
+def changed(model: Model, path: Any, value: Any) -> Any:
     """The model with another value there; None where no other value is allowed."""
     keys = [int(k[1:-1]) if k.startswith("[") else k for k in re.findall(r"\[\d+\]|[^.\[\]]+", path)]
     for other in other_values(path, value):
@@ -83,7 +86,7 @@ def changed(model, path, value):
     return None
 
 
-def trace(model, seed):
+def trace(model: Model, seed: int) -> Any:
     """What can be noticed of a model while hands move, the link drops out and comes back."""
     plan, dice = compile_plan(model), np.random.default_rng(seed)
     hands = wild_hands(model, dice, FRAMES, control_held=25, stick_held=20)
@@ -103,13 +106,13 @@ def trace(model, seed):
     ]
 
 
-def noticed(one, two):
+def noticed(one: Any, two: Any) -> Any:
     if one[0].keys() != two[0].keys() or one[1] != two[1]:
         return True
     return any(np.abs(x - two[0][n][0]).max() > least for n, (x, least) in one[0].items())
 
 
-def places():
+def places() -> Any:
     """(model, path, value): one place of every field, each of another model where several have it; or all of them."""
     found, taken = [], set()
     for i, name in enumerate(NAMES):
@@ -127,7 +130,7 @@ PLACES = places()
 
 
 @pytest.mark.parametrize("part", range(PARTS))
-def test_a_field_that_changes_what_is_noticed_is_never_called_no_difference(part):
+def test_a_field_that_changes_what_is_noticed_is_never_called_no_difference(part: Any) -> None:
     tried, bases = 0, {}
     for name, path, value in PLACES[part::PARTS]:
         model = demo_model(name)
@@ -143,7 +146,7 @@ def test_a_field_that_changes_what_is_noticed_is_never_called_no_difference(part
     assert tried > 15
 
 
-def test_names_and_notes_are_no_difference_and_what_is_left_out_is_listed():
+def test_names_and_notes_are_no_difference_and_what_is_left_out_is_listed() -> None:
     from hypsos.core.review.report import comparison_text
 
     model = demo_model("skerry")
@@ -157,7 +160,7 @@ def test_names_and_notes_are_no_difference_and_what_is_left_out_is_listed():
     assert any("sends other pulses" in x for x in compared(model, turned).others)
 
 
-def late(kind: str, seconds: float = 1.0, gain: float = 50.0):
+def late(kind: str, seconds: float = 1.0, gain: float = 50.0) -> Any:
     """A flap that goes down some time after a switch was moved."""
     logic = (Delay(kind=kind, name="late", of="switch_b@1", seconds=seconds),)
     return from_parts(
@@ -166,7 +169,7 @@ def late(kind: str, seconds: float = 1.0, gain: float = 50.0):
 
 
 @pytest.mark.parametrize("kind", ["on_delay", "off_delay", "pulse"])
-def test_what_comes_later_is_compared_when_it_comes(kind):
+def test_what_comes_later_is_compared_when_it_comes(kind: Any) -> None:
     """The same wait in both is one wait; where one waits longer, there is a moment at which only one of them moves."""
     assert compared(late(kind), late(kind)).same
     more = compared(late(kind), late(kind, gain=60.0))

@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from motors import THROTTLE
@@ -13,6 +15,7 @@ from hypsos.core.checking.checks import problems
 from hypsos.core.conditions import Combine, Gate
 from hypsos.core.dependencies.motor_dependencies import motor_reach
 from hypsos.core.dependencies.y_leads import joined
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Axis, Setting, Signal, Trim
 from hypsos.core.edits.detach import detached, free_signal
@@ -37,7 +40,7 @@ from hypsos.core.shape.adapt_model import adapted, usual_axes
 from hypsos.core.shape.templates import TEMPLATES
 
 
-def test_clicks_in_every_scope():
+def test_clicks_in_every_scope() -> None:
     trim = {
         s: Trim(clicks=3, scope=s, by_mode={"fast": 4}, step=2.0, range=12) for s in ("common", "per mode", "offset")
     }
@@ -58,7 +61,7 @@ def test_clicks_in_every_scope():
     )  # without modes there is one trim
 
 
-def test_what_an_adjuster_and_a_gate_hang_on():
+def test_what_an_adjuster_and_a_gate_hang_on() -> None:
     logic = (
         Combine(name="adj", kind="any", of=("switch_c@2",)), Gate(name="loose", source="slider", when="switch_b@1", parked=0),
         Combine(name="aside", kind="any", of=("switch_c@1",)),
@@ -78,7 +81,7 @@ def test_what_an_adjuster_and_a_gate_hang_on():
         assert motor_reach(with_at(model, path, value)) == motor_reach(model), path
 
 
-def test_new_parts_get_what_they_usually_do():
+def test_new_parts_get_what_they_usually_do() -> None:
     body = layout.with_device(
         layout.with_device(layout.with_wing(layout.blank(1500), "four"), "tow release", True), "retracts", True
     )
@@ -115,14 +118,14 @@ def test_new_parts_get_what_they_usually_do():
 
 
 @pytest.mark.parametrize(("wing", "lost", "differential"), [("one", "", 0), ("two", "right_aileron", None)])
-def test_ailerons_need_both_sides_or_one_servo_for_both(wing, lost, differential):
+def test_ailerons_need_both_sides_or_one_servo_for_both(wing: Any, lost: Any, differential: Any) -> None:
     body = layout.with_wing(layout.blank(1500), wing)
     body = body.model_copy(update={"surfaces": tuple(s for s in body.surfaces if s.name != lost)})
     made = adapted(TEMPLATES["bare"].make("Trial"), body).model.program.recipes
-    assert [r.differential for r in made] == ([] if differential is None else [differential])
+    assert [r.differential for r in made] == ([] if differential is None else [differential])  # type: ignore[attr-defined]
 
 
-def test_a_mix_that_reads_what_is_gone_goes_with_it(samphire):
+def test_a_mix_that_reads_what_is_gone_goes_with_it(samphire: Model) -> None:
     for field in ("source", "differential_off"):
         line = MixLine(**{"name": "odd", "target": "rudder", "source": "yaw", field: "tail_wheel"})
         model = with_at(samphire, "program.mixes", (*samphire.program.mixes, line))
@@ -130,7 +133,7 @@ def test_a_mix_that_reads_what_is_gone_goes_with_it(samphire):
         assert "mix odd" in made.let_go and all(m.name != "odd" for m in made.model.program.mixes)
 
 
-def test_names_for_signals():
+def test_names_for_signals() -> None:
     recipe = Flaps(surfaces=("left_flap",), control="switch_c", positions=(FlapPosition(), FlapPosition(flap=9)))
     model = with_at(
         with_at(from_parts(), "program.recipes", (recipe,)), "program.signals", (Signal(name="flap_2", label="x"),)
@@ -148,7 +151,7 @@ def test_names_for_signals():
     assert [s.name for s in detached(own, 0).program.signals] == ["flap_2", "droop"]
 
 
-def test_of_two_servos_on_a_port_both_are_seen_and_what_moves_too_little_is_not():
+def test_of_two_servos_on_a_port_both_are_seen_and_what_moves_too_little_is_not() -> None:
     model = joined(wired("biplane"), "left_elevator", "right_elevator", False)
     assert [x.name for x in marked(model, ["left_elevator"]).leads if x.checked] == ["left_elevator", "right_elevator"]
     for gain, seen in ((3.0, False), (4.5, True)):
@@ -156,7 +159,7 @@ def test_of_two_servos_on_a_port_both_are_seen_and_what_moves_too_little_is_not(
         assert any("left_flap" in s.moves for s in check_of(faint).steps) == seen
 
 
-def test_the_simplest_explanation_comes_first():
+def test_the_simplest_explanation_comes_first() -> None:
     check = check_of(wired("biplane"))
     seen = check.seen(
         WiringExplanation({"left_aileron": "right_aileron", "right_aileron": "left_aileron"}, frozenset())
@@ -166,7 +169,7 @@ def test_the_simplest_explanation_comes_first():
     assert len(found) > 1 and [e.faults for e in found] == sorted(e.faults for e in found)
 
 
-def test_linkages_at_their_ends():
+def test_linkages_at_their_ends() -> None:
     plain = Linkage(arm_mm=10, horn_mm=10, distance_mm=60)
     assert plain.servo_deg == 45 and Linkage(arm_mm=0.8, horn_mm=10, distance_mm=500).arm_mm == 0.8
     for wrong in ({"arm_mm": 0}, {"arm_mm": 500.5}):
@@ -184,7 +187,7 @@ def test_linkages_at_their_ends():
     assert np.isfinite(deflection(far, high - 0.6)) and np.isfinite(deflection(far, low + 0.6))
 
 
-def test_demands_and_ruler_rows(samphire):
+def test_demands_and_ruler_rows(samphire: Model) -> None:
     rows = ruler_rows(motion_of(samphire, "left_flaperon"))
     assert (
         [p for p, _ in rows] == [-100, -50, 0, 50, 100]
@@ -199,7 +202,7 @@ def test_demands_and_ruler_rows(samphire):
     assert demand_for(model, "left_flaperon", -5.0, "mm") < 0
 
 
-def test_recipes_as_they_come():
+def test_recipes_as_they_come() -> None:
     assert (Ailerons(left=(), right=()).share, Ailerons(left=(), right=()).differential) == (100, 0)
     assert (Elevons(left="a", right="b").roll_share, Elevons(left="a", right="b").pitch_share) == (50, 50)
     assert (VTail(left="a", right="b").pitch_share, VTail(left="a", right="b").yaw_share) == (55, 45)
@@ -224,7 +227,7 @@ def test_recipes_as_they_come():
     assert long.named() == "L" * 60 and long.named("elevator") == "L" * 50 + ", elevator"
 
 
-def test_an_elevator_for_flaps_that_all_stand_alike():
+def test_an_elevator_for_flaps_that_all_stand_alike() -> None:
     positions = (FlapPosition(flap=20, elevator=5), FlapPosition(flap=20, elevator=5))
     recipe = Flaps(surfaces=("left_flap",), elevators=("elevator",), control="switch_b", positions=positions)
     sums = settled(compile_plan(with_at(from_parts(), "program.recipes", (recipe,))), {"switch_b": 1}).sums
@@ -242,7 +245,7 @@ def test_an_elevator_for_flaps_that_all_stand_alike():
     )
 
 
-def test_a_measured_side_that_does_not_move_has_no_differential():
+def test_a_measured_side_that_does_not_move_has_no_differential() -> None:
     model = from_parts()
     lead = model.leads[0].model_copy(update={"measured": ((-100.0, 0.0), (0.0, 0.0), (100.0, 12.0))})
     assert reach(Motion(lead, model.airframe.surfaces[0])).differential == 0
@@ -257,7 +260,7 @@ def test_a_measured_side_that_does_not_move_has_no_differential():
     )
 
 
-def test_a_part_seen_to_rest_where_its_lead_asks_nothing_of_it_is_no_riddle():
+def test_a_part_seen_to_rest_where_its_lead_asks_nothing_of_it_is_no_riddle() -> None:
     check = check_of(wired("biplane"))
     found = find(check, {"roll": {"rudder": 0, "left_elevator": 0}}, {}).explanations
     assert found and not any(e.reversed_ for e in found)
@@ -265,7 +268,7 @@ def test_a_part_seen_to_rest_where_its_lead_asks_nothing_of_it_is_no_riddle():
     assert "rudder" not in check_of(thin).parts
 
 
-def test_a_recipe_for_a_command_that_no_stick_gives_is_named():
+def test_a_recipe_for_a_command_that_no_stick_gives_is_named() -> None:
     model = from_parts()
     recipe = Ailerons(left=("left_aileron",), right=("right_aileron",))
     program = model.program.model_copy(update={"axes": model.program.axes[1:], "mixes": (), "recipes": (recipe,)})
@@ -273,7 +276,7 @@ def test_a_recipe_for_a_command_that_no_stick_gives_is_named():
     assert ("program.recipes[0]", "Ailerons uses roll, and there is nothing of that name") in found
 
 
-def test_what_a_blank_aeroplane_starts_with():
+def test_what_a_blank_aeroplane_starts_with() -> None:
     found = [(a.command, [s.rate_pos for s in a.settings], [s.expo for s in a.settings]) for a in usual_axes()]
     assert found == [
         ("roll", [60, 80, 100], [20, 25, 30]), ("pitch", [65, 80, 100], [20, 25, 30]), ("yaw", [80, 90, 100], [20, 20, 20]),
@@ -283,7 +286,7 @@ def test_what_a_blank_aeroplane_starts_with():
 
 
 @pytest.mark.parametrize("positions", [2, 3, 6])
-def test_a_new_rates_switch_is_low_first_and_keeps_what_was_flown_at_its_end(positions):
+def test_a_new_rates_switch_is_low_first_and_keeps_what_was_flown_at_its_end(positions: Any) -> None:
     switch = Control(name="rates", label="Rates", kind="switch", hand="right", positions=tuple("abcdef"[:positions]))
     one = Axis(command="roll", control="aileron_stick", settings=(Setting(rate_neg=90, rate_pos=80, expo=30),))
     made = on_rates_switch(one, switch)
@@ -298,7 +301,7 @@ def test_a_new_rates_switch_is_low_first_and_keeps_what_was_flown_at_its_end(pos
 
 
 @pytest.mark.parametrize("key", TEMPLATES)
-def test_a_template_flies_at_low_mid_and_high_rates(key):
+def test_a_template_flies_at_low_mid_and_high_rates(key: Any) -> None:
     model = TEMPLATES[key].begin("Trial")
     plan = compile_plan(model)
     for command, hands in (
@@ -311,7 +314,7 @@ def test_a_template_flies_at_low_mid_and_high_rates(key):
         assert found[0] < found[1] < found[2] == 100
 
 
-def test_a_servo_without_travel_to_a_side_is_said():
+def test_a_servo_without_travel_to_a_side_is_said() -> None:
     model = from_parts(leads={"rudder": {"travel_neg": 0, "travel_pos": 80}})
     assert demand_for(model, "rudder", 12.0, "deg") > 0
     small = with_at(with_at(model, "leads[5].travel_neg", 50), "leads[5].travel_pos", 1)
@@ -320,7 +323,7 @@ def test_a_servo_without_travel_to_a_side_is_said():
         demand_for(model, "rudder", -12.0, "deg")
 
 
-def test_a_part_moves_there_and_back_by_its_throws_its_linkage_or_its_table():
+def test_a_part_moves_there_and_back_by_its_throws_its_linkage_or_its_table() -> None:
     model = from_parts()
     surface = model.airframe.surfaces[0].model_copy(update={"throw_up_deg": 30, "throw_down_deg": 20})
     lead, link = model.leads[0], Linkage(arm_mm=19, horn_mm=12, distance_mm=60, arm_deg=-12)
@@ -339,13 +342,13 @@ def test_a_part_moves_there_and_back_by_its_throws_its_linkage_or_its_table():
         ruled_.percent(40.0)
 
 
-def test_what_is_lost_of_a_travel_counts_from_where_the_servo_rests():
+def test_what_is_lost_of_a_travel_counts_from_where_the_servo_rests() -> None:
     model = from_parts(leads={"rudder": {"centre": 20.0, "stop_pos": 70.0, "stop_neg": -150.0}})
     lost = reach(motion_of(model, "rudder")).lost
     assert sorted(round(x, 6) for x in lost) == [0, 50]
 
 
-def test_a_switch_with_more_positions_than_the_flaps_is_pointed_out():
+def test_a_switch_with_more_positions_than_the_flaps_is_pointed_out() -> None:
     two = tuple(FlapPosition(flap=f, elevator=0) for f in (0.0, 30.0))
     control = {c.name: c for c in from_parts().transmitter.controls}
     for switch, doubts in (("switch_c", ["positions"]), ("switch_b", []), ("gone", [])):
@@ -353,21 +356,21 @@ def test_a_switch_with_more_positions_than_the_flaps_is_pointed_out():
         assert [field for field, _ in flaps.doubts(control.get)] == doubts
 
 
-def test_trims_of_axes_that_have_none_do_not_move():
+def test_trims_of_axes_that_have_none_do_not_move() -> None:
     model = from_parts(trims={"roll": Trim()})
     assert with_clicks(model, "pitch", "base", 1) is None
     moved = with_clicks(model, "roll", "base", 1)
     assert [a.trim.clicks if a.trim else None for a in moved.program.axes] == [1, None, None, None]
 
 
-def test_a_behaviour_names_so_many_parts_and_no_more():
+def test_a_behaviour_names_so_many_parts_and_no_more() -> None:
     names = tuple(f"s{i}" for i in range(61))
     assert len(Ailerons(left=names[:60], right=()).left) == 60
     with pytest.raises(ValueError, match="60"):
         Ailerons(left=names, right=())
 
 
-def test_flaps_on_a_switch_with_more_or_fewer_positions():
+def test_flaps_on_a_switch_with_more_or_fewer_positions() -> None:
     three = tuple(FlapPosition(flap=f, elevator=0) for f in (0.0, 30.0, 80.0))
     flaps = Flaps(surfaces=("left_flap",), elevators=(), control="switch_c", positions=three, signal="flap")
     for count, wanted in ((2, [0, 30]), (3, [0, 30, 80]), (6, [0, 30, 80, 80, 80, 80])):

@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from motors import THROTTLE, armed
@@ -10,6 +12,7 @@ from parts import from_parts
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.conditions import Compare, Delay, Gate, Latch
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting, Trim
 from hypsos.core.engine import Situation, compile_plan
@@ -23,7 +26,7 @@ from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.tunables import Tunable
 
 
-def test_boundaries_of_conditions():
+def test_boundaries_of_conditions() -> None:
     logic = (
         Compare(name="inside", kind="within", a="slider", x=10, y=20, hysteresis=5),
         Compare(name="more", kind="difference", a="slider", b="late", x=0),
@@ -43,7 +46,7 @@ def test_boundaries_of_conditions():
     assert result.logic["kept"].tolist() == [False] + [True] * 7 and Latch(name="x", set="link", reset="link").edges
 
 
-def test_where_controls_rest_and_what_they_take():
+def test_where_controls_rest_and_what_they_take() -> None:
     model = from_parts(trims={"roll": Trim(clicks=30, step=2.0, range=20)})
     situation = Situation(np.zeros(1))
     assert (situation.link, situation.power, situation.link_quality) == (1.0, 1.0, 100.0)
@@ -68,7 +71,7 @@ def test_where_controls_rest_and_what_they_take():
             checked_value(model, name, value)
 
 
-def test_the_steps_of_an_output_lead_to_its_fields():
+def test_the_steps_of_an_output_lead_to_its_fields() -> None:
     model = from_parts(mixes=THROTTLE, motors=True, leads={"left_motor": {"port": None}, "rudder": {"port": None}})
     result = armed(model)
     assert isinstance(Output(model, 0).lead, Lead) and result.outputs["left_motor"].us[-1] == 0
@@ -87,14 +90,14 @@ def test_the_steps_of_an_output_lead_to_its_fields():
 
 
 @pytest.mark.parametrize(("stick", "field"), [(0.5, "travel_pos"), (-0.5, "travel_neg"), (-60.0, "travel_neg")])
-def test_a_bar_of_travel_leads_to_the_side_to_which_the_demand_goes(stick, field):
+def test_a_bar_of_travel_leads_to_the_side_to_which_the_demand_goes(stick: Any, field: Any) -> None:
     model = from_parts(leads={"rudder": {"travel_neg": 0.0, "travel_pos": 50.0, "stop_neg": 0.0, "centre": -0.5}})
     why = settled(compile_plan(model), {"rudder_stick": stick}, ["rudder"]).why["rudder"]
     assert {b.path.split(".")[1] for b in why if b.kind == "travel"} == {field}
     assert {b.path.split(".")[1] for b in why if b.kind == "stop"} == {"stop_neg"}
 
 
-def test_an_output_says_whether_it_is_still_on_its_way():
+def test_an_output_says_whether_it_is_still_on_its_way() -> None:
     """What the bench goes by to know that it may rest."""
     for field in ("slow_up_s", "servo_s"):
         plan = compile_plan(from_parts(leads={"rudder": {field: 0.2}}))
@@ -110,7 +113,7 @@ def test_an_output_says_whether_it_is_still_on_its_way():
 
 @pytest.mark.parametrize("frames", [1, 7, 60])
 @pytest.mark.parametrize(("safe", "stays"), [("preset", 30.0), ("no pulses", 100.0)])
-def test_without_a_pulse_a_servo_stays_where_the_last_one_left_it(frames, safe, stays):
+def test_without_a_pulse_a_servo_stays_where_the_last_one_left_it(frames: Any, safe: Any, stays: Any) -> None:
     """Full rudder, the link is lost, the failsafe acts, the receiver loses its battery: nothing moves the servo back."""
     failsafe = {"action": safe, "value": 30.0 if safe == "preset" else 0.0}
     model = from_parts(leads={"rudder": {"failsafe": failsafe, "servo_s": 0.04}})
@@ -130,7 +133,7 @@ def test_without_a_pulse_a_servo_stays_where_the_last_one_left_it(frames, safe, 
     assert stand[18] == pytest.approx(100) and np.allclose(stand[24:], stays)
 
 
-def test_what_controls_take_is_said():
+def test_what_controls_take_is_said() -> None:
     assert Compare(kind="above", name="c", a="slider", x=1).hysteresis == 0
     assert (Tunable(name="free", value=5).low, Tunable(name="free", value=5).high) == (0, 100)
     model = from_parts(trims={"roll": Trim(range=12)})
@@ -166,7 +169,7 @@ ON_SWITCH = MixLine(name="s", target="left_flap", source="full", gain=50, when="
     ],
 )  # fmt: skip
 @pytest.mark.parametrize("frames", [1, 5])
-def test_what_is_still_on_its_way_says_so_and_ends(mix, logic, lasts, frames):
+def test_what_is_still_on_its_way_says_so_and_ends(mix: Any, logic: Any, lasts: Any, frames: Any) -> None:
     """The bench's clock stops when nothing is pending: frame by frame as in pieces."""
     modes, logic = (logic, ()) if logic is FADE else ((), logic)
     plan = compile_plan(from_parts(mixes=(mix,), logic=logic, modes=modes))
@@ -184,7 +187,7 @@ def test_what_is_still_on_its_way_says_so_and_ends(mix, logic, lasts, frames):
 
 
 @pytest.mark.parametrize("kind", ["off_delay", "pulse"])
-def test_a_single_frame_is_enough_to_set_off_a_delay(kind):
+def test_a_single_frame_is_enough_to_set_off_a_delay(kind: Any) -> None:
     plan = compile_plan(from_parts(logic=(Delay(kind=kind, name="x", of="switch_b@1", seconds=0.3),)))
     t = 0.02 * np.arange(40)
     on = np.where(np.arange(40) == 3, 1.0, 0.0)
@@ -197,7 +200,7 @@ def test_a_single_frame_is_enough_to_set_off_a_delay(kind):
     assert single == whole.tolist() and single[4] and not single[2] and 14 <= sum(single) <= 17
 
 
-def bars(model, controls, part):
+def bars(model: Model, controls: Any, part: Any) -> Any:
     """Settled, then a frame with the controls moved: (kind, amount, path) of every bar."""
     plan = compile_plan(model)
     start = plan.run(Situation(np.zeros(1)))
@@ -205,7 +208,7 @@ def bars(model, controls, part):
     return [(b.kind, round(float(np.ravel(b.amount)[-1]), 6), b.path) for b in found]
 
 
-def test_bars_are_those_that_matter_and_lead_to_their_numbers():
+def test_bars_are_those_that_matter_and_lead_to_their_numbers() -> None:
     slow = MixLine(name="s", target="left_flap", source="slider", in_s=0.4)
     over = MixLine(name="o", target="left_flap", source="full", gain=30, in_s=0.4, combine="replace", when="switch_b@1")
     model = from_parts(
@@ -226,7 +229,7 @@ def test_bars_are_those_that_matter_and_lead_to_their_numbers():
 
 
 @pytest.mark.parametrize("side", [1.0, -1.0])
-def test_differential_holds_for_the_smallest_movement_and_is_let_go_at_full_brake_and_beyond(side):
+def test_differential_holds_for_the_smallest_movement_and_is_let_go_at_full_brake_and_beyond(side: Any) -> None:
     line = MixLine(
         name="d", target="left_flap", source="slider", differential=0.5 * side, differential_off="left_aileron"
     )
@@ -242,7 +245,7 @@ def test_differential_holds_for_the_smallest_movement_and_is_let_go_at_full_brak
     assert found == pytest.approx(side)
 
 
-def test_what_is_fed_by_something_on_its_way_is_on_its_way_too():
+def test_what_is_fed_by_something_on_its_way_is_on_its_way_too() -> None:
     first = MixLine(name="s", target="left_flap", source="slider", in_s=0.2)
     model = from_parts(mixes=(first, MixLine(name="t", target="right_flap", source="left_flap")))
     plan = compile_plan(model)
@@ -252,7 +255,7 @@ def test_what_is_fed_by_something_on_its_way_is_on_its_way_too():
         assert [found[n].moving for n in ("left_flap", "right_flap", "rudder")] == [busy, busy, False]
 
 
-def test_each_mode_flies_with_its_own_trim():
+def test_each_mode_flies_with_its_own_trim() -> None:
     modes = tuple(FlightMode(name=n, when=w) for n, w in (("a", "switch_c@0"), ("b", "switch_c@1"), ("c", None)))
     trim = Trim(clicks=1, step=2, scope="per mode", by_mode={"a": 3, "b": 5})
     plan = compile_plan(from_parts(modes=modes, trims={"roll": trim}))
@@ -261,7 +264,7 @@ def test_each_mode_flies_with_its_own_trim():
     assert [float(plan.run(moves.piece(i, i + 1)).commands["roll"][0]) for i in range(3)] == [6, 10, 2]
 
 
-def test_latches_in_a_circle_remember_from_piece_to_piece_and_in_every_shape():
+def test_latches_in_a_circle_remember_from_piece_to_piece_and_in_every_shape() -> None:
     logic = (
         Latch(name="a", set="switch_b@1", reset="b", edges=False),
         Latch(name="b", set="switch_c@2", reset="a", edges=False),
@@ -282,7 +285,7 @@ def test_latches_in_a_circle_remember_from_piece_to_piece_and_in_every_shape():
     assert np.array_equal(cubes["a"].reshape(6, 8), whole["a"]) and np.array_equal(cubes["b"].reshape(6, 8), whole["b"])
 
 
-def test_a_setting_as_it_is_stored_for_a_mode():
+def test_a_setting_as_it_is_stored_for_a_mode() -> None:
     model = from_parts(tunables=(Tunable(name="soft", value=30, by_mode={"fast": 50}), Tunable(name="rate", value=70)))
     plain = Setting(rate_neg=40, rate_pos=60, expo=10)
     assert stored_setting(model, plain, "fast") == plain
@@ -291,7 +294,7 @@ def test_a_setting_as_it_is_stored_for_a_mode():
     assert [(s.rate_neg, s.rate_pos, s.expo) for s in found] == [(70, 70, 50), (70, 70, 30)]
 
 
-def test_a_delay_inside_a_circle_of_latches_keeps_the_clock_going():
+def test_a_delay_inside_a_circle_of_latches_keeps_the_clock_going() -> None:
     logic = (
         Latch(name="a", set="switch_b@1", reset="late", edges=False), Delay(kind="on_delay", name="late", of="a", seconds=0.3),
     )  # fmt: skip

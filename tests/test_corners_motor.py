@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from motors import THROTTLE, armed, mode, play, said, with_thrust
@@ -22,7 +24,7 @@ from hypsos.core.shape.adapt_model import adapted
 from hypsos.core.shape.templates import TEMPLATES
 
 
-def test_what_the_lamp_says_in_every_state():
+def test_what_the_lamp_says_in_every_state() -> None:
     model = from_parts(mixes=THROTTLE, motors=True)
     ready = armed(model)
     assert said(model, ready) == "Motor armed"
@@ -42,7 +44,7 @@ def test_what_the_lamp_says_in_every_state():
     assert "not sent its idle pulse" in said(cut, armed(cut))
 
 
-def test_idle_is_about_motors_and_says_the_pulse():
+def test_idle_is_about_motors_and_says_the_pulse() -> None:
     model = from_parts(mixes=THROTTLE, motors=True, leads={"left_motor": {"centre": 10.0}, "rudder": {"centre": 10.0}})
     said = {x.name: idle_danger(model, x) for x in model.leads}
     assert [n for n, x in said.items() if x] == ["left_motor"] and "1050 µs, and its controller is off at 1000" in said[
@@ -62,7 +64,7 @@ def test_idle_is_about_motors_and_says_the_pulse():
 
 
 @pytest.mark.parametrize("speed_up_only", [False, True])
-def test_speed_up_only_leaves_the_slower_side(speed_up_only):
+def test_speed_up_only_leaves_the_slower_side(speed_up_only: Any) -> None:
     recipe = DifferentialThrust(left=("left_motor",), right=("right_motor",), share=40, speed_up_only=speed_up_only)
     model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.recipes", (recipe,))
     for rudder, left, right in ((-100, -40, 40), (50, 20, -20), (0, 0, 0)):
@@ -71,7 +73,7 @@ def test_speed_up_only_leaves_the_slower_side(speed_up_only):
         assert found == pytest.approx((max(left, 0), max(right, 0)) if speed_up_only else (left, right))
 
 
-def test_the_bars_of_an_engine_by_its_idle_pulse():
+def test_the_bars_of_an_engine_by_its_idle_pulse() -> None:
     """The idle at the other end makes no bar; one that lies further in does, and leads to it."""
     for fields, bars in (
         ({"idle_us": 2000.0, "direction": -1}, [("idle", -100), ("stick", 80)]),
@@ -90,7 +92,7 @@ def test_the_bars_of_an_engine_by_its_idle_pulse():
     assert found.stand[-1] == pytest.approx(0.5)
 
 
-def test_a_steep_old_throttle_with_a_response():
+def test_a_steep_old_throttle_with_a_response() -> None:
     line = {
         "name": "t",
         "target": "m",
@@ -113,14 +115,14 @@ def test_a_steep_old_throttle_with_a_response():
     assert line["gain"] == 200  # what was read is left alone
 
 
-def test_a_mode_for_the_motor_is_told_with_its_preset():
+def test_a_mode_for_the_motor_is_told_with_its_preset() -> None:
     model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.modes", (mode("base", left_motor=7.0),))
     told = armed(model).told
     assert told["left_motor"][-1] == -93 and told["right_motor"][-1] == -100
     assert Axis(command="roll", control="aileron_stick").settings[0].rate_pos == 100
 
 
-def test_half_of_two_motors_has_no_differential_thrust():
+def test_half_of_two_motors_has_no_differential_thrust() -> None:
     model = TEMPLATES["twin"].make("Trial")
     one = model.airframe.motors[:1]
     made = adapted(model, model.airframe.model_copy(update={"motors": one}))
@@ -128,7 +130,7 @@ def test_half_of_two_motors_has_no_differential_thrust():
     assert any(x.startswith("recipe") for x in made.let_go)
 
 
-def test_who_wakes_and_who_does_not():
+def test_who_wakes_and_who_does_not() -> None:
     model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.wakes_when_low", True)
     checked = with_at(model, "program.guard.start_check", (StartCheck(control="slider", low=-5, high=5),))
     run = {"motor_switch": 1.0}
@@ -137,21 +139,21 @@ def test_who_wakes_and_who_does_not():
     assert play(checked, (1.0, run), (0.2, {"slider": 50.0}), (0.2, {"motor_switch": 0.0}), (1.0, run)).guard[-1] == 2
 
 
-def test_a_motor_without_a_thrust_axis_is_asked_by_what_it_would_be_told():
+def test_a_motor_without_a_thrust_axis_is_asked_by_what_it_would_be_told() -> None:
     model = from_parts(mixes=(MixLine(name="s", target="left_motor", source="slider"),), motors=True)
     model = with_at(model, "program.axes", model.program.axes[:3])
     assert armed(model, slider=-100.0).guard[-1] == GuardState.ARMED
     assert armed(model, slider=50.0).guard[-1] == GuardState.LOCKED
 
 
-def test_a_pulse_a_microsecond_off_idle_is_not_the_idle_pulse():
+def test_a_pulse_a_microsecond_off_idle_is_not_the_idle_pulse() -> None:
     model = from_parts(mixes=THROTTLE, motors=True)
     at = next(i for i, x in enumerate(model.leads) if x.name == "left_motor")
     assert idle_danger(model, model.leads[at]) is None
     assert idle_danger(model, model.leads[at].model_copy(update={"centre": 0.2})) is not None
 
 
-def test_what_is_cut_off_and_how_a_loose_motor_stands():
+def test_what_is_cut_off_and_how_a_loose_motor_stands() -> None:
     far = MixLine(name="far", target="rudder", source="full", gain=200)
     found = settled(compile_plan(from_parts(mixes=(far,))), {}).outputs["rudder"]
     assert found.cut[-1] == 50
@@ -159,7 +161,7 @@ def test_what_is_cut_off_and_how_a_loose_motor_stands():
     assert settled(loose, {"throttle_stick": 70, "motor_switch": 1}).outputs["left_motor"].stand[-1] == -100
 
 
-def test_the_movements_that_show_two_motors():
+def test_the_movements_that_show_two_motors() -> None:
     model = wired("twin")
     check = check_of(model)
     yaw = next(x for x in check.steps if x.key == "yaw_thrust")
@@ -170,7 +172,7 @@ def test_the_movements_that_show_two_motors():
     assert "elevator" not in check_of(with_at(model, f"leads[{at}].port", None)).parts
 
 
-def test_a_failsafe_at_the_end_of_a_surface_is_no_idle_pulse_and_one_above_idle_is_sent():
+def test_a_failsafe_at_the_end_of_a_surface_is_no_idle_pulse_and_one_above_idle_is_sent() -> None:
     leads = {
         "rudder": {"direction": -1, "failsafe": Failsafe(value=-100.0)},
         "left_motor": {"failsafe": Failsafe(value=-50.0)},
@@ -181,7 +183,7 @@ def test_a_failsafe_at_the_end_of_a_surface_is_no_idle_pulse_and_one_above_idle_
     assert found["rudder"].us[-1] == 2000 and found["left_motor"].us[-1] == 1250
 
 
-def test_the_lamp_tells_the_last_frame_and_of_a_cut_alone_only_the_switch():
+def test_the_lamp_tells_the_last_frame_and_of_a_cut_alone_only_the_switch() -> None:
     for level, words in ((1, "put the motor to cut and back"), (2, "left motor would be commanded 60 %")):
         model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", level)
         hands = {"motor_switch": 1.0, "throttle_stick": np.array([-100.0, -100.0, 20.0])}

@@ -3,6 +3,13 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 import datetime
 from pathlib import Path
 
@@ -27,7 +34,7 @@ from hypsos.desk.theme.look import SCALES, look
 from hypsos.desk.widgets.run_down_list import ROW, STEP_KEYS
 
 
-def test_recorded_moves_become_a_scenario(window, monkeypatch, tmp_path: Path):
+def test_recorded_moves_become_a_scenario(window: Any, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     """As long as the moves and one frame; it is called as the file, and its name is ready to be typed over."""
     file = tmp_path / "windy_day.csv"
     file.write_text("t_s,aileron_stick,motor_switch\n0,0,0\n1.5,40,0\n4,-20,0\n")
@@ -48,7 +55,7 @@ def test_recorded_moves_become_a_scenario(window, monkeypatch, tmp_path: Path):
     assert len(bench.loaded.scenarios) == before + 1 and "no_such_stick" in window.notice.text.text()
 
 
-def test_a_finding_that_the_strip_names_is_led_to(window):
+def test_a_finding_that_the_strip_names_is_led_to(window: Any) -> None:
     window.finish()
     bench, shaking = window.workbench, window.workbench.companions.search
     up = MixLine(name="Idle up", target="motor", source="full", gain=12.0, when="flap_switch@2")
@@ -65,7 +72,7 @@ def test_a_finding_that_the_strip_names_is_led_to(window):
     assert shaking.finding("program.mixes[0]") is None
 
 
-def test_letters_grow_and_shrink_by_keys_as_far_as_they_go(window, qtbot):
+def test_letters_grow_and_shrink_by_keys_as_far_as_they_go(window: Any, qtbot: QtBot) -> None:
     window.finish()
     at = SCALES.index(look.scale)
     try:
@@ -81,7 +88,9 @@ def test_letters_grow_and_shrink_by_keys_as_far_as_they_go(window, qtbot):
         look.set_scale(SCALES[at])
 
 
-def test_a_model_that_cannot_be_read_is_exported_as_it_is_and_removed(window, qtbot, monkeypatch, tmp_path: Path):
+def test_a_model_that_cannot_be_read_is_exported_as_it_is_and_removed(
+    window: Any, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
     hangar = window.workbench.document.hangar
     behind_its_back(hangar, "UPDATE models SET document = substr(document, 1, 300) WHERE name = 'Sorrel'")
     window.go("model")
@@ -90,7 +99,9 @@ def test_a_model_that_cannot_be_read_is_exported_as_it_is_and_removed(window, qt
     qtbot.waitUntil(lambda: [name for _, name, _ in page.damage.found] == ["Sorrel"], timeout=20_000)
     asked: list[str] = []
     monkeypatch.setattr(
-        model_page, "ask_where", lambda _, title, name, kinds: asked.append(name) or tmp_path / "s.json"
+        model_page,
+        "ask_where",
+        lambda _, title, name, kinds: asked.append(name) or tmp_path / "s.json",  # type: ignore[func-returns-value]
     )
     raw = hangar.raw(page.damage.found[0][0])
     press(page, "Export it as it is…")
@@ -100,7 +111,7 @@ def test_a_model_that_cannot_be_read_is_exported_as_it_is_and_removed(window, qt
     assert "Sorrel" not in hangar.names()
 
 
-def test_without_leads_there_is_nothing_to_check(window):
+def test_without_leads_there_is_nothing_to_check(window: Any) -> None:
     bench = window.workbench
     window.go("directions")
     page = window.page("directions")
@@ -116,7 +127,7 @@ def test_without_leads_there_is_nothing_to_check(window):
     assert page._title.text().startswith("1. ") and page.move_.isEnabled()
 
 
-def test_answers_are_of_one_model_only(window):
+def test_answers_are_of_one_model_only(window: Any) -> None:
     window.go("directions")
     page = window.page("directions")
     press(page, "All as it should")
@@ -127,7 +138,7 @@ def test_answers_are_of_one_model_only(window):
     assert answers(page, "Left aileron: up")
 
 
-def test_a_flight_struck_out_of_the_log_comes_back_as_it_was(window):
+def test_a_flight_struck_out_of_the_log_comes_back_as_it_was(window: Any) -> None:
     bench = window.workbench
     bench.document.log(Flight(date=datetime.date(2026, 11, 20), minutes=7.5, remark="ridge lift"))
 
@@ -144,7 +155,7 @@ def test_a_flight_struck_out_of_the_log_comes_back_as_it_was(window):
     assert rows() == [x for x in before if x[0] != number]
 
 
-def test_points_by_hand_of_a_response(window, qtbot):
+def test_points_by_hand_of_a_response(window: Any, qtbot: QtBot) -> None:
     """A line gets five points on it; a point stays between its neighbours; 33 points are the most."""
     bench = window.workbench
     window.go("feel")
@@ -153,7 +164,7 @@ def test_points_by_hand_of_a_response(window, qtbot):
     edit = page.curve
 
     def points() -> tuple[tuple[float, float], ...]:
-        return edit.response().points
+        return edit.response().points  # type: ignore[no-any-return]
 
     choose_shape(edit, "slope")
     slope, offset = edit.figures
@@ -177,13 +188,13 @@ def test_points_by_hand_of_a_response(window, qtbot):
     assert points() == tuple((x, x) for x in (-100.0, -50.0, 0.0, 50.0, 100.0))
 
 
-def choose_shape(edit, key: str) -> None:
+def choose_shape(edit: Any, key: str) -> None:
     """Choose a named shape as the list does."""
     edit.shape.setCurrentIndex(edit.shape.findData(key))
     edit.shape.activated.emit(edit.shape.currentIndex())
 
 
-def test_a_shared_value_moved_in_flight(window, qtbot):
+def test_a_shared_value_moved_in_flight(window: Any, qtbot: QtBot) -> None:
     """By a free knob; at another control; by how much; it acts in some modes and stays; a name that can't be is taken back."""
     bench = window.workbench
     choose(window, "Marram")
@@ -219,7 +230,7 @@ def test_a_shared_value_moved_in_flight(window, qtbot):
     assert card.value().label == old == card.title.text()
 
 
-def test_a_flight_that_cannot_be_read_is_named_in_the_log(window):
+def test_a_flight_that_cannot_be_read_is_named_in_the_log(window: Any) -> None:
     hangar = window.workbench.document.hangar
     behind_its_back(hangar, "UPDATE flights SET flight = '{' WHERE id = (SELECT min(id) FROM flights)")
     name, number = next((n, k) for n in hangar.names() for k in hangar.unreadable_flights(n))
@@ -229,7 +240,7 @@ def test_a_flight_that_cannot_be_read_is_named_in_the_log(window):
     assert f"Flight {number} of the log cannot be read; the others are not touched." in said
 
 
-def test_the_run_down_by_arrows_and_its_tips(window, qtbot):
+def test_the_run_down_by_arrows_and_its_tips(window: Any, qtbot: QtBot) -> None:
     """Arrows go from step to step and stop at both ends; the tip names the step under the pointer and its key."""
     rundown = window.rundown
     window.go(STEPS[0].key)
@@ -246,7 +257,7 @@ def test_the_run_down_by_arrows_and_its_tips(window, qtbot):
         assert ("(Alt+" in rundown.toolTip()) == (index < len(STEP_KEYS))
 
 
-def test_the_aeroplane_is_drawn_anew_from_each_side_and_with_larger_deflections(window):
+def test_the_aeroplane_is_drawn_anew_from_each_side_and_with_larger_deflections(window: Any) -> None:
     bench, view = window.workbench, window.bench.aeroplane
     bench.simulation.set_control("aileron_stick", 100.0)
     bench.simulation.advance(1.0)
@@ -259,7 +270,7 @@ def test_the_aeroplane_is_drawn_anew_from_each_side_and_with_larger_deflections(
     assert all(a != b for i, a in enumerate(pictures) for b in pictures[:i])
 
 
-def test_what_is_foreseen_of_a_search_stays_while_it_goes_on(window):
+def test_what_is_foreseen_of_a_search_stays_while_it_goes_on(window: Any) -> None:
     window.finish()
     shaking = window.workbench.companions.search
     shaking._asked, shaking.share, shaking.what = (7, window.workbench.model), 0.0, ""
@@ -272,7 +283,7 @@ def test_what_is_foreseen_of_a_search_stays_while_it_goes_on(window):
         assert (shaking.share, shaking.what, shaking.foreseen) == (share, now, "About three seconds.")
 
 
-def test_a_bar_of_the_brakes_leads_to_the_amount_of_its_own_surfaces(window):
+def test_a_bar_of_the_brakes_leads_to_the_amount_of_its_own_surfaces(window: Any) -> None:
     choose(window, "Marram")
     window.finish()
     crow = window.workbench.loaded.program.recipes[2]
@@ -284,12 +295,12 @@ def test_a_bar_of_the_brakes_leads_to_the_amount_of_its_own_surfaces(window):
         assert field.isAncestorOf(window.focusWidget())
 
 
-def test_a_window_that_has_gone_asks_for_no_search(window, monkeypatch):
+def test_a_window_that_has_gone_asks_for_no_search(window: Any, monkeypatch: pytest.MonkeyPatch) -> None:
     """Another window's search overtook its own: it would ask again, and overtake that one, and so on."""
     window.finish()
     client = window.workbench.companions.search
     asked: list[str] = []
-    monkeypatch.setattr(search_client.worker(), "ask", lambda kind, *_: asked.append(kind) or len(asked))
+    monkeypatch.setattr(search_client.worker(), "ask", lambda kind, *_: asked.append(kind) or len(asked))  # type: ignore[func-returns-value]
     client.search()
     assert asked == ["shake"]
     window.close()
@@ -299,7 +310,7 @@ def test_a_window_that_has_gone_asks_for_no_search(window, monkeypatch):
     assert asked == ["shake"]
 
 
-def test_the_editor_of_a_throttle_says_how_long_a_start_takes(window, qtbot):
+def test_the_editor_of_a_throttle_says_how_long_a_start_takes(window: Any, qtbot: QtBot) -> None:
     """The two times are for 100 %, and a motor goes 200 % from stopped to full: the page says what the sheet says."""
     choose(window, "Marram")
     window.go("flaps")

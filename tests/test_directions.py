@@ -5,10 +5,12 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import replace
+from typing import Any
 
 import pytest
 from parts import wired
 
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.edits.detach import detached_all
 from hypsos.core.engine import compile_plan
@@ -23,10 +25,10 @@ from hypsos.core.shape.layout_choices import with_device
 from hypsos.core.shape.templates import TEMPLATES
 
 
-def solve(model, check, aeroplane):
+def solve(model: Model, check: Any, aeroplane: Any) -> Any:
     """Answer everything as this aeroplane shows it; returns what was settled on, and the questions it took."""
     truth = aeroplane.truth(model)
-    seen, pulled = check.seen(truth), {}
+    seen, pulled = check.seen(truth), {}  # type: ignore[var-annotated]
     while True:
         found = find(check, seen, pulled)
         if found.question is None:
@@ -36,7 +38,7 @@ def solve(model, check, aeroplane):
 
 
 @pytest.mark.parametrize("key", [k for k in TEMPLATES if k != "bare"])
-def test_every_fault_is_found_with_no_false_repair(key):
+def test_every_fault_is_found_with_no_false_repair(key: Any) -> None:
     model = wired(key)
     check = check_of(model)
     faults = list(single_faults(check))
@@ -51,7 +53,7 @@ def test_every_fault_is_found_with_no_false_repair(key):
         assert not left.reversed_ and all(now.alike(a, b) for a, b in left.on.items()), (combination, settled_on)
 
 
-def test_a_sound_aeroplane_needs_no_repair_and_a_question_only_where_two_leads_differ_in_amount():
+def test_a_sound_aeroplane_needs_no_repair_and_a_question_only_where_two_leads_differ_in_amount() -> None:
     for key in (k for k in TEMPLATES if k != "bare"):  # two leads that do the same may change places unasked
         model = wired(key)
         found, questions = solve(model, check_of(model), practice_with(model, []))
@@ -59,7 +61,7 @@ def test_a_sound_aeroplane_needs_no_repair_and_a_question_only_where_two_leads_d
         assert repair_words(model, check_of(model).repair(found)) == []
 
 
-def test_ailerons_that_get_the_same_pulses_may_sit_in_each_others_ports():
+def test_ailerons_that_get_the_same_pulses_may_sit_in_each_others_ports() -> None:
     model = wired("trainer", right_aileron=-1)
     place = next(i for i, r in enumerate(model.program.recipes) if r.kind == "ailerons")
     for differential, alike in ((0.0, True), (20.0, False)):
@@ -69,7 +71,7 @@ def test_ailerons_that_get_the_same_pulses_may_sit_in_each_others_ports():
         assert bool(swapped) != alike
 
 
-def test_signs_of_hand_made_elevon_mixes():
+def test_signs_of_hand_made_elevon_mixes() -> None:
     """Pitch written the wrong way round: no reversing and no swapping mends that, the mix must change."""
     model = wired("elevon_wing")
     lines = tuple(
@@ -92,7 +94,7 @@ def test_signs_of_hand_made_elevon_mixes():
     assert not check_of(mended).repair(find(check_of(mended), {}, {}).explanations[0])
 
 
-def test_only_the_recipe_with_the_wrong_sign_is_detached():
+def test_only_the_recipe_with_the_wrong_sign_is_detached() -> None:
     model = wired("canard_delta")
     at = next(i for i, r in enumerate(model.program.recipes) if r.kind == "elevons")
     twisted = Elevons(**{**dict(model.program.recipes[at]), "left": "right_elevon", "right": "left_elevon"})
@@ -102,7 +104,7 @@ def test_only_the_recipe_with_the_wrong_sign_is_detached():
     assert [r.kind for r in mended.program.recipes] == ["canards"] and check_of(mended).repair(found).signs == ()
 
 
-def test_a_steered_wheel_goes_with_the_rudder_and_other_devices_as_the_model_says():
+def test_a_steered_wheel_goes_with_the_rudder_and_other_devices_as_the_model_says() -> None:
     model = adapted(wired("trainer"), with_device(wired("trainer").airframe, "tow release", True)).model
     leads = tuple(x.model_copy(update={"port": i + 1}) for i, x in enumerate(model.leads))
     should = {
@@ -121,7 +123,7 @@ def test_a_steered_wheel_goes_with_the_rudder_and_other_devices_as_the_model_say
     )
 
 
-def test_reversal_belongs_to_the_output():
+def test_reversal_belongs_to_the_output() -> None:
     """One wrong command is all a rudder has: the output is reversed, whether servo or mix is to blame."""
     model = wired("canard_delta")
     place = next(i for i, m in enumerate(model.program.mixes) if m.target == "rudder")
@@ -138,7 +140,7 @@ def test_reversal_belongs_to_the_output():
         )
 
 
-def test_a_servo_that_never_moves_has_no_simple_explanation():
+def test_a_servo_that_never_moves_has_no_simple_explanation() -> None:
     model = wired("tug")
     check = check_of(model)
     seen = check.seen(practice_with(model, []).truth(model))
@@ -146,7 +148,7 @@ def test_a_servo_that_never_moves_has_no_simple_explanation():
     assert find(check, dead, {}).explanations == ()
 
 
-def test_five_servos_the_other_way_round_are_told_and_six_are_not():
+def test_five_servos_the_other_way_round_are_told_and_six_are_not() -> None:
     check = check_of(wired("canard_delta"))
     six = ("left_elevon", "right_elevon", "rudder", "left_canard", "right_canard", "motor")
     for count in (5, 6):
@@ -154,7 +156,7 @@ def test_five_servos_the_other_way_round_are_told_and_six_are_not():
         assert find(check, check.seen(truth), {}).explanations == ((truth,) if count == 5 else ()), count
 
 
-def test_the_question_asked_is_the_first_that_leaves_the_least_open():
+def test_the_question_asked_is_the_first_that_leaves_the_least_open() -> None:
     model = wired("biplane")
     check = check_of(model)
     asked = 0
@@ -173,7 +175,7 @@ def test_the_question_asked_is_the_first_that_leaves_the_least_open():
     assert asked > 100
 
 
-def test_the_practice_aeroplane_moves_as_its_wiring_says():
+def test_the_practice_aeroplane_moves_as_its_wiring_says() -> None:
     model = wired("canard_delta")
     plan = compile_plan(model)
     first, again = practice(model, 7), practice(model, 7)
@@ -187,7 +189,7 @@ def test_the_practice_aeroplane_moves_as_its_wiring_says():
     assert shown.outputs["rudder"].stand[-1] == pytest.approx(result.outputs["left_elevon"].stand[-1])
 
 
-def test_what_was_seen_right_counts_only_for_that_port_and_direction():
+def test_what_was_seen_right_counts_only_for_that_port_and_direction() -> None:
     model = marked(wired("tug"), ["elevator"])
     place = next(i for i, x in enumerate(model.leads) if x.target == "elevator")
     assert model.leads[place].checked and sum(x.checked for x in model.leads) == 1
@@ -205,7 +207,9 @@ def test_what_was_seen_right_counts_only_for_that_port_and_direction():
 )
 @pytest.mark.parametrize("swapped", [False, True])
 @pytest.mark.parametrize("turned", [(), ("left",), ("right",), ("left", "right")])
-def test_all_eight_ways_in_which_a_coupled_pair_can_come_up(key, left, right, swapped, turned):
+def test_all_eight_ways_in_which_a_coupled_pair_can_come_up(
+    key: Any, left: Any, right: Any, swapped: Any, turned: Any
+) -> None:
     model = wired(key)
     check = check_of(model)
     faults = [WiringExplanation({left: right, right: left})] if swapped else []
@@ -219,7 +223,7 @@ def test_all_eight_ways_in_which_a_coupled_pair_can_come_up(key, left, right, sw
     assert len(said) == len(faults) and (not swapped or "each other's ports" in said[0])
 
 
-def test_with_some_answers_still_open_the_truth_is_among_what_fits():
+def test_with_some_answers_still_open_the_truth_is_among_what_fits() -> None:
     """After the first movement alone, of which only what should have moved was looked at."""
     model = wired("canard_delta")
     check = check_of(model)
@@ -235,7 +239,7 @@ def test_with_some_answers_still_open_the_truth_is_among_what_fits():
 
 
 @pytest.mark.parametrize("key", ["elevon_wing", "canard_delta", "v_tail_sailplane", "biplane"])
-def test_a_swap_that_hides_behind_a_wrong_sign_is_asked_about_first(key):
+def test_a_swap_that_hides_behind_a_wrong_sign_is_asked_about_first(key: Any) -> None:
     """One mix with the wrong sign and two leads in each other's ports: the first repair is right already."""
     model = wired(key)
     model = detached_all(model, range(len(model.program.recipes)))

@@ -9,6 +9,7 @@ import subprocess
 import sys
 import time
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -26,7 +27,7 @@ def place(tmp_path: Path) -> dict[str, str]:
     return kept | folders | {"QT_QPA_PLATFORM": "offscreen", "HYPSOS_HANGAR": str(tmp_path / "hangar.sqlite3")}
 
 
-def test_every_demo_model_every_step_both_sticks(place, tmp_path: Path):
+def test_every_demo_model_every_step_both_sticks(place: Any, tmp_path: Path) -> None:
     """Opened, gone through, closed: status 0, nothing on stderr, nothing left behind."""
     seen = tmp_path / "seen"
     rider = {"PYTHONPATH": str(RIDER), "HYPSOS_JOURNEY": str(seen)}
@@ -37,7 +38,7 @@ def test_every_demo_model_every_step_both_sticks(place, tmp_path: Path):
     assert list((tmp_path / "TMPDIR").iterdir()) == []
 
 
-def test_a_hangar_whose_last_model_is_the_sailplane_starts(place, tmp_path: Path):
+def test_a_hangar_whose_last_model_is_the_sailplane_starts(place: Any, tmp_path: Path) -> None:
     for arguments in (["--demo", "export", "Marram", "m.json"], ["import", "m.json"]):
         subprocess.run([HYPSOS, *arguments], env=place, cwd=tmp_path, check=True, capture_output=True)
     quick = place | {"HYPSOS_QUIT_AFTER_PAINT": "1"}
@@ -45,7 +46,7 @@ def test_a_hangar_whose_last_model_is_the_sailplane_starts(place, tmp_path: Path
     assert (done.returncode, done.stdout, done.stderr) == (0, "painted\n", "")
 
 
-def test_a_model_file_opens_in_the_window_and_is_in_the_hangar(place, tmp_path: Path):
+def test_a_model_file_opens_in_the_window_and_is_in_the_hangar(place: Any, tmp_path: Path) -> None:
     subprocess.run(
         [HYPSOS, "--demo", "export", "Skerry", "m.json"], env=place, cwd=tmp_path, check=True, capture_output=True
     )
@@ -62,14 +63,14 @@ def test_a_model_file_opens_in_the_window_and_is_in_the_hangar(place, tmp_path: 
 
 
 @pytest.mark.parametrize(("gone", "said"), [({}, "there is no display"), ({"DISPLAY": ":973"}, "does not answer")])
-def test_without_a_display_one_sentence(place, gone, said):
+def test_without_a_display_one_sentence(place: Any, gone: Any, said: Any) -> None:
     bare = {k: v for k, v in place.items() if k != "QT_QPA_PLATFORM"} | gone
     done = subprocess.run([HYPSOS, "--demo"], env=bare, capture_output=True, text=True, timeout=60)
     assert done.returncode == 2 and said in done.stderr and done.stderr.count("\n") == 1
 
 
 @pytest.mark.parametrize("wrapped", [False, True])
-def test_control_c_ends_it_tidily(place, tmp_path: Path, wrapped):
+def test_control_c_ends_it_tidily(place: Any, tmp_path: Path, wrapped: Any) -> None:
     """As typed in a terminal: to the whole group of processes."""
     before = [sys.executable, "-m", "hypsos.desk.display", "--"] if wrapped else []
     child = subprocess.Popen(
@@ -88,7 +89,7 @@ STARTED = 0.6
 """Seconds of the processor that a start takes at the least: before that it is not at rest, but waiting for its turn."""
 
 
-def test_an_empty_hangar_lets_the_processor_rest(place):
+def test_an_empty_hangar_lets_the_processor_rest(place: Any) -> None:
     """Processor time of the second second is next to nothing; a loop without pause would take all of it."""
     child = subprocess.Popen([HYPSOS], env=place)
 
@@ -124,7 +125,7 @@ for k in range(40):
 
 
 @pytest.mark.parametrize("seconds", ["0", "0.005", "0.01", "0.02", "0.03", "0.08"])
-def test_it_ends_tidily_while_something_is_worked_out_aside(place, seconds):
+def test_it_ends_tidily_while_something_is_worked_out_aside(place: Any, seconds: Any) -> None:
     """What is told after the last window is gone is told to nobody: without that about every second run crashed."""
     done = subprocess.run([sys.executable, "-c", AT_THE_END, seconds], env=place, capture_output=True, text=True)
     assert (done.returncode, done.stderr) == (0, "")
@@ -139,6 +140,6 @@ aside(owner, threading.Event().wait, print, print)
 """
 
 
-def test_work_that_never_ends_does_not_hold_up_the_end(place):
+def test_work_that_never_ends_does_not_hold_up_the_end(place: Any) -> None:
     done = subprocess.run([sys.executable, "-c", FOR_EVER], env=place, capture_output=True, text=True, timeout=120)
     assert (done.returncode, done.stderr) == (0, "")

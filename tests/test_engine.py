@@ -3,10 +3,13 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 
 from hypsos.core.base.errors import DocumentError, HypsosError
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting
 from hypsos.core.engine import Situation, compile_plan
@@ -16,7 +19,7 @@ from hypsos.core.recipes.flap_positions import FlapPosition
 from hypsos.core.shape.templates import TEMPLATES
 
 
-def wired(key: str):
+def wired(key: str) -> Any:
     model = TEMPLATES[key].make("Trial")
     leads = tuple(x.model_copy(update={"port": i + 1}) for i, x in enumerate(model.leads))
     axes = tuple(a.model_copy(update={"settings": (Setting(),)}) for a in model.program.axes)
@@ -28,22 +31,22 @@ TUG = with_at(wired("tug"), "program.recipes[1].positions", POSITIONS)
 SAILPLANE = wired("v_tail_sailplane")
 
 
-def stands(model, **controls):
+def stands(model: Model, **controls: Any) -> Any:
     result = settled(compile_plan(model), controls)
     return {x.target: float(np.ravel(result.outputs[x.name].stand)[-1]) for x in model.leads}
 
 
-def test_flaperons_at_half_with_full_right():
+def test_flaperons_at_half_with_full_right() -> None:
     out = stands(TUG, flap_switch=1, aileron_stick=100)
     assert (out["left_flaperon"], out["right_flaperon"]) == pytest.approx((71, -25), abs=1e-9)
 
 
-def test_v_tail_pulled_and_right():
+def test_v_tail_pulled_and_right() -> None:
     out = stands(SAILPLANE, elevator_stick=-100, rudder_stick=100)
     assert (out["left_ruddervator"], out["right_ruddervator"]) == pytest.approx((-100, -10), abs=1e-9)
 
 
-def test_elevator_stays_in_step_with_slow_flaps():
+def test_elevator_stays_in_step_with_slow_flaps() -> None:
     plan = compile_plan(TUG)
     start = plan.run(Situation(np.array([0.0]))).memory
     t = 0.02 * np.arange(1, 120)
@@ -55,7 +58,7 @@ def test_elevator_stays_in_step_with_slow_flaps():
     assert elevator[-1] == pytest.approx(9)
 
 
-def test_mixes_that_feed_each_other_in_a_circle_are_named():
+def test_mixes_that_feed_each_other_in_a_circle_are_named() -> None:
     circle = (
         MixLine(name="a", target="elevator", source="rudder"),
         MixLine(name="b", target="rudder", source="elevator"),
@@ -64,7 +67,7 @@ def test_mixes_that_feed_each_other_in_a_circle_are_named():
         compile_plan(with_at(TUG, "program.mixes", (*TUG.program.mixes, *circle)))
 
 
-def test_values_out_of_bounds_are_refused_and_the_document_is_untouched():
+def test_values_out_of_bounds_are_refused_and_the_document_is_untouched() -> None:
     for path, value in (
         ("program.axes[0].settings[0].expo", float("nan")),
         ("program.axes[0].settings[0].rate_pos", float("inf")),

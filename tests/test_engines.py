@@ -3,6 +3,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.core.document.document import Model
+
+if TYPE_CHECKING:
+    pass
+
 import numpy as np
 import pytest
 from hands import press, type_into
@@ -29,14 +38,14 @@ LEFT = Engine(motor="left_motor", idle=15.0)
 AN_ENGINE = next(p for p in GUARD_PROPOSALS if p.title == "An engine")
 
 
-def engine(trim=0, mixes=(), **fields):
+def engine(trim: Any = 0, mixes: Any = (), **fields: Any) -> Any:
     """Two engines."""
     model = from_parts(mixes=(*THROTTLE, *mixes), motors=True)
     model = with_thrust(model, trim=Trim(step=1.0, range=40.0, clicks=trim))
     return with_engine(with_engine(model, LEFT.changed(fields)), Engine(motor="right_motor"))
 
 
-def power(result, name="left_motor"):
+def power(result: Any, name: Any = "left_motor") -> Any:
     """Percent of power by the pulse on the lead, at the end."""
     return (result.outputs[name].us[-1] - 1000.0) / 10.0
 
@@ -53,12 +62,12 @@ def power(result, name="left_motor"):
         (100, 0, 100.0),
     ],
 )
-def test_the_stick_is_laid_out_between_idle_with_its_trim_and_full(stick, trim, percent):
+def test_the_stick_is_laid_out_between_idle_with_its_trim_and_full(stick: Any, trim: Any, percent: Any) -> None:
     result = play(engine(trim), (1.0, {}), (0.5, {"motor_switch": 1.0}), (0.2, {"throttle_stick": stick}))
     assert result.guard[-1] == GuardState.ARMED and power(result) == pytest.approx(percent)
 
 
-def test_a_trim_that_locks_an_electric_motor_arms_an_engine():
+def test_a_trim_that_locks_an_electric_motor_arms_an_engine() -> None:
     model = engine(20)
     other = electric(model, "right_motor")
     both = armed(other)
@@ -71,14 +80,14 @@ def test_a_trim_that_locks_an_electric_motor_arms_an_engine():
 
 
 @pytest.mark.parametrize("level", [1, 2, 3, 4])
-def test_an_engine_runs_only_while_it_is_released(level):
+def test_an_engine_runs_only_while_it_is_released(level: Any) -> None:
     model = with_at(engine(10), "program.guard.level", level)
     result = play(model, (1.0, {}), (0.5, {"motor_switch": 1.0}), (0.5, {"motor_switch": 0.0}), (5.0, {"link": 0.0}))
     free, us = result.guard == GuardState.ARMED, result.outputs["left_motor"].us
     assert free.any() and np.all(us[free] == 1200.0) and np.all(us[~free] == 1000.0)
 
 
-def test_nothing_takes_an_engine_below_its_idle():
+def test_nothing_takes_an_engine_below_its_idle() -> None:
     away = line("left_motor", "yaw", -60.0)
     model = engine(0, (away,))
     result = play(
@@ -87,9 +96,9 @@ def test_nothing_takes_an_engine_below_its_idle():
     assert power(result) == pytest.approx(15.0) and power(result, "right_motor") == pytest.approx(23.5)
 
 
-def test_the_second_idle_goes_by_its_condition():
+def test_the_second_idle_goes_by_its_condition() -> None:
     model = engine(0, high_idle=25.0, high_when="switch_b@1")
-    steps = ((1.0, {}), (0.5, {"motor_switch": 1.0}), (0.2, {"switch_b": 1.0}))
+    steps: Any = ((1.0, {}), (0.5, {"motor_switch": 1.0}), (0.2, {"switch_b": 1.0}))
     assert power(play(model, *steps[:2])) == pytest.approx(15.0)
     assert power(play(model, *steps)) == pytest.approx(25.0)
     assert power(play(model, *steps, (0.2, {"throttle_stick": 100.0}))) == pytest.approx(100.0)
@@ -105,7 +114,7 @@ def test_the_second_idle_goes_by_its_condition():
         ({"high_idle": 25.0, "high_when": "guard:armed"}, "high_when"),
     ],
 )  # fmt: skip
-def test_what_an_engine_cannot_be_is_said_with_its_place(fields, place):
+def test_what_an_engine_cannot_be_is_said_with_its_place(fields: Any, place: Any) -> None:
     model = from_parts(mixes=THROTTLE, motors=True)
     assert next(problems(model), None) is None
     wrong = with_at(model, "program.guard.engines", (LEFT.changed(fields),))
@@ -114,7 +123,7 @@ def test_what_an_engine_cannot_be_is_said_with_its_place(fields, place):
     assert [p.path for p in problems(twice)] == ["program.guard.engines[1].motor"]
 
 
-def test_the_proposal_makes_an_engine_of_the_motor_and_another_unmakes_it(samphire):
+def test_the_proposal_makes_an_engine_of_the_motor_and_another_unmakes_it(samphire: Model) -> None:
     model = with_proposal(samphire, AN_ENGINE)
     (found,) = model.program.guard.engines
     assert (found.motor, found.idle) == ("motor", 15.0) and model.program.axis("thrust").trim.range == 20.0
@@ -130,7 +139,7 @@ def test_the_proposal_makes_an_engine_of_the_motor_and_another_unmakes_it(samphi
     assert adapted(model, without).model.program.guard.engines == ()
 
 
-def test_an_engine_at_idle_is_no_motor_that_starts(samphire):
+def test_an_engine_at_idle_is_no_motor_that_starts(samphire: Model) -> None:
     """What the search says of a motor holds above an engine's idle; its scenarios expect an engine to run at the low end."""
     model = with_proposal(samphire, AN_ENGINE)
     switch = next(c.name for c in model.transmitter.controls if c.is_switch and c.name != model.program.guard.switch)
@@ -143,14 +152,14 @@ def test_an_engine_at_idle_is_no_motor_that_starts(samphire):
     assert {f.statement for f in shake(Ask(raised)).findings} & {"M2", "M6"}
 
 
-def test_engines_are_told_apart(samphire):
+def test_engines_are_told_apart(samphire: Model) -> None:
     model = with_proposal(samphire, AN_ENGINE)
     assert not compared(model, electric(model, "motor")).same
     assert not compared(model, with_at(model, "program.guard.engines[0].idle", 20.0)).same
     assert compared(model, model).same
 
 
-def test_an_engine_is_said_and_set_in_the_window(qtbot, window):
+def test_an_engine_is_said_and_set_in_the_window(qtbot: QtBot, window: Any) -> None:
     window.go("guard")
     page, bench = window.page("guard"), window.workbench
     (row,) = page.engines.rows
@@ -171,7 +180,7 @@ def test_an_engine_is_said_and_set_in_the_window(qtbot, window):
     assert bench.loaded.program.guard.engines == ()
 
 
-def test_saying_that_an_armed_motor_is_an_engine_starts_nothing(qtbot, window):
+def test_saying_that_an_armed_motor_is_an_engine_starts_nothing(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     window.go("guard")
     bench.simulation.advance(1.0)
@@ -183,7 +192,7 @@ def test_saying_that_an_armed_motor_is_an_engine_starts_nothing(qtbot, window):
     assert bench.state.guard == GuardState.LOCKED and power(bench.state.live.result, "motor") == 0.0
 
 
-def test_what_reaches_an_engine_by_its_second_idle_or_by_an_angle_locks_it(samphire):
+def test_what_reaches_an_engine_by_its_second_idle_or_by_an_angle_locks_it(samphire: Model) -> None:
     """An edit of a condition behind the second idle, or of the throws of a surface by angle that a motor reads, reaches it."""
     low = Compare(name="slow", label="Slow", kind="above", a="aileron_stick", x=20.0)
     model = with_at(samphire, "program.logic", (*samphire.program.logic, low))

@@ -213,7 +213,7 @@ def line_in(file: Path, before: str, line: str) -> None:
     file.write_text(text.replace(before, line + before))
 
 
-def test_what_is_added_is_a_file_and_a_line_each(tmp_path):
+def test_what_is_added_is_a_file_and_a_line_each(tmp_path: Path) -> None:
     copy = tmp_path / "src"
     shutil.copytree(SRC, copy, ignore=shutil.ignore_patterns("__pycache__"))
     core, desk = copy / "hypsos/core", copy / "hypsos/desk"

@@ -3,6 +3,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.hangar import Hangar
+
+if TYPE_CHECKING:
+    pass
+
 import numpy as np
 import pytest
 from PyQt6.QtWidgets import QApplication
@@ -38,7 +47,7 @@ def played(model: Model) -> tuple[dict[str, float], dict[str, float]]:
     surfaces = [s.name for s in model.airframe.surfaces if s.follows is None]
     at_rest = settled(compile_plan(model), quiet_hands(model))
     lost = without_link(model)
-    return tuple({n: float(np.ravel(r.outputs[names[n]].deg)[-1]) for n in surfaces} for r in (at_rest, lost))
+    return tuple({n: float(np.ravel(r.outputs[names[n]].deg)[-1]) for n in surfaces} for r in (at_rest, lost))  # type: ignore[return-value]
 
 
 def read(model: Model, title: str) -> None:
@@ -81,7 +90,7 @@ def read(model: Model, title: str) -> None:
 
 
 @pytest.mark.parametrize("name", [*TEMPLATES, *DEMO])
-def test_every_proposal_does_on_the_aeroplane_what_its_words_say(hangar, name):
+def test_every_proposal_does_on_the_aeroplane_what_its_words_say(hangar: Hangar, name: Any) -> None:
     model = hangar.load(name) if name in DEMO else TEMPLATES[name].begin("Trial")
     plugged = tuple(x.changed({"port": i + 1}) for i, x in enumerate(model.leads))
     model = model.changed({"leads": plugged if name in TEMPLATES else model.leads})
@@ -91,7 +100,7 @@ def test_every_proposal_does_on_the_aeroplane_what_its_words_say(hangar, name):
         read(model, title)
 
 
-def test_proposals_suit_the_aeroplane():
+def test_proposals_suit_the_aeroplane() -> None:
     suiting = {k: {p.title for p in PROPOSALS if p.suits(t.make("T").airframe)} for k, t in TEMPLATES.items()}
     assert suiting["trainer"] == {"Stopped and neutral", "Stopped, a gentle turn"}
     assert suiting["elevon_wing"] == {"Stopped and neutral", "Stopped, a little up"}
@@ -112,7 +121,7 @@ def test_proposals_suit_the_aeroplane():
         ("twin", "Stopped and neutral", {}, ""),
     ],
 )  # fmt: skip
-def test_surfaces_go_where_the_model_itself_puts_them(key, title, expected, because):
+def test_surfaces_go_where_the_model_itself_puts_them(key: Any, title: Any, expected: Any, because: Any) -> None:
     model = TEMPLATES[key].make("Trial")
     made, said = proposed(model, next(p for p in PROPOSALS if p.title == title))
     surfaces = {s.name for s in model.airframe.surfaces}
@@ -120,7 +129,7 @@ def test_surfaces_go_where_the_model_itself_puts_them(key, title, expected, beca
     assert (found, said) == (pytest.approx(expected), because)
 
 
-def test_the_trims_in_force_and_the_elevator_of_a_slider_go_with_it():
+def test_the_trims_in_force_and_the_elevator_of_a_slider_go_with_it() -> None:
     """Flaps by a slider alone: what lies a third of the way is taken, with as much of the elevator, on top of its trim."""
     model = TEMPLATES["v_tail_sailplane"].make("Trial")
     flaps = model.program.recipes[2].changed({"positions": (FlapPosition(), FlapPosition(flap=100, elevator=10))})
@@ -135,7 +144,7 @@ def test_the_trims_in_force_and_the_elevator_of_a_slider_go_with_it():
 
 
 @pytest.mark.parametrize("kind", ["tow release", "retracts", "gear doors"])
-def test_what_has_two_ends_is_asked_for_once_and_never_half_way(kind):
+def test_what_has_two_ends_is_asked_for_once_and_never_half_way(kind: Any) -> None:
     model = with_ends(kind)
     lead = next(i for i, x in enumerate(model.leads) if x.target == "thing")
     assert model.leads[lead].failsafe == Failsafe(action="hold")
@@ -167,7 +176,7 @@ def with_ends(kind: str) -> Model:
     return made.changed({"leads": tuple(x.changed({"port": i + 1}) for i, x in enumerate(made.leads))})
 
 
-def test_each_end_is_chosen_by_its_name_in_the_window(window):
+def test_each_end_is_chosen_by_its_name_in_the_window(window: Any) -> None:
     window.go("failsafe")
     bench, page = window.workbench, window.page("failsafe")
     lead = bench.state.lead_index("tow_release")
@@ -190,7 +199,7 @@ def test_each_end_is_chosen_by_its_name_in_the_window(window):
     assert (box.currentIndex(), box.placeholderText()) == (-1, "stop half way (fault)")
 
 
-def test_where_nobody_has_said_anything_motors_stop_and_the_rest_is_neutral():
+def test_where_nobody_has_said_anything_motors_stop_and_the_rest_is_neutral() -> None:
     model = TEMPLATES["twin"].make("Trial")
     leads = tuple(x.model_copy(update={"failsafe": None, "port": i + 1}) for i, x in enumerate(model.leads))
     parts = {p.name: p for p in model.airframe.moved()}
@@ -205,7 +214,7 @@ def test_where_nobody_has_said_anything_motors_stop_and_the_rest_is_neutral():
         assert later.outputs[lead.name].stand[-1] == safe.value == (-100 if lead.target.endswith("motor") else 0)
 
 
-def test_the_aeroplane_as_its_failsafe_leaves_it_stands_beside_the_page(window, qtbot):
+def test_the_aeroplane_as_its_failsafe_leaves_it_stands_beside_the_page(window: Any, qtbot: QtBot) -> None:
     window.go("failsafe")
     bench, page = window.workbench, window.page("failsafe")
     QApplication.processEvents()
@@ -225,7 +234,7 @@ def test_the_aeroplane_as_its_failsafe_leaves_it_stands_beside_the_page(window, 
     assert result.outputs["left_flaperon"].failsafe[-1] and result.outputs["motor"].us[-1] == 0
 
 
-def test_spare_ports_are_said_on_the_page_and_on_the_sheet(window, samphire):
+def test_spare_ports_are_said_on_the_page_and_on_the_sheet(window: Any, samphire: Model) -> None:
     window.go("failsafe")
     bench, page = window.workbench, window.page("failsafe")
     assert page._spare_ports.text() == "Spare port 8" and page.spare.currentText() == "get no pulses"
@@ -237,7 +246,7 @@ def test_spare_ports_are_said_on_the_page_and_on_the_sheet(window, samphire):
     assert page.spare.isHidden() and "Spare port" not in sheet_markdown(make_sheet(bench.loaded, "plain"))
 
 
-def test_rudders_that_no_stick_moves_are_put_over_by_their_kind():
+def test_rudders_that_no_stick_moves_are_put_over_by_their_kind() -> None:
     model = TEMPLATES["v_tail_sailplane"].make("Trial")
     axes = tuple(a for a in model.program.axes if a.command != "yaw")
     recipes = tuple(r for r in model.program.recipes if r.kind != "v_tail")
@@ -247,7 +256,7 @@ def test_rudders_that_no_stick_moves_are_put_over_by_their_kind():
     assert (found["left_ruddervator"], found["right_ruddervator"]) == (-12, 12)
 
 
-def test_brakes_that_no_control_moves_go_out_all_the_same():
+def test_brakes_that_no_control_moves_go_out_all_the_same() -> None:
     """The edge of an airbrake goes up as it opens: 70° up, and not 1° down, which is shut. Flaps go down, ailerons up."""
     model = TEMPLATES["t_tail_sailplane"].make("Trial")
     bare = model.program.changed({"recipes": (), "mixes": ()})

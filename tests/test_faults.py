@@ -3,6 +3,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.core.document.document import Model
+
+if TYPE_CHECKING:
+    pass
+
 import io
 import subprocess
 import sys
@@ -22,17 +31,17 @@ from hypsos.hangar import faults
 
 
 @pytest.fixture
-def log(tmp_path, monkeypatch) -> Path:
+def log(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     path = tmp_path / "state" / "hypsos.log"
     monkeypatch.setenv("HYPSOS_LOG", str(path))
     return path
 
 
-def broken(*_):
+def broken(*_: Any) -> None:
     raise KeyError("nobody thought of this")
 
 
-def test_a_report_names_versions_place_act_and_way_and_the_file_stays_small(log):
+def test_a_report_names_versions_place_act_and_way_and_the_file_stays_small(log: Any) -> None:
     try:
         broken()
     except KeyError as error:
@@ -53,20 +62,22 @@ def test_a_report_names_versions_place_act_and_way_and_the_file_stays_small(log)
     assert sum(f.stat().st_size for f in log.parent.iterdir()) <= 1_100_000 and len(list(log.parent.iterdir())) == 2
 
 
-def test_a_log_that_cannot_be_written_breaks_nothing(tmp_path, monkeypatch):
+def test_a_log_that_cannot_be_written_breaks_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     (tmp_path / "file").write_text("")
     monkeypatch.setenv("HYPSOS_LOG", str(tmp_path / "file" / "hypsos.log"))
     assert "in search" in faults.record("odd", "search")
 
 
-def test_work_beside_the_window_that_breaks_tells_whoever_waits(qtbot, window, log):
-    told = []
+def test_work_beside_the_window_that_breaks_tells_whoever_waits(qtbot: QtBot, window: Any, log: Any) -> None:
+    told: Any = []
     aside(window, broken, told.append, lambda said: told.append(said))
     qtbot.waitUntil(lambda: bool(told), timeout=20_000)
     assert "nobody foresaw (KeyError)" in told[0] and "nobody thought of this" in log.read_text()
 
 
-def test_scenarios_that_cannot_be_played_are_said_and_played_again_after_an_edit(qtbot, window, log, monkeypatch):
+def test_scenarios_that_cannot_be_played_are_said_and_played_again_after_an_edit(
+    qtbot: QtBot, window: Any, log: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
     window.finish()
     bench = window.workbench
     found = bench.companions.scenarios
@@ -80,7 +91,7 @@ def test_scenarios_that_cannot_be_played_are_said_and_played_again_after_an_edit
     assert not found.fault and not any("could not be played" in a.text for a in bench.attentions())
 
 
-def test_a_mistake_in_the_window_is_one_sentence_with_a_report_to_copy(window, log):
+def test_a_mistake_in_the_window_is_one_sentence_with_a_report_to_copy(window: Any, log: Any) -> None:
     try:
         broken()
     except KeyError as error:
@@ -92,7 +103,7 @@ def test_a_mistake_in_the_window_is_one_sentence_with_a_report_to_copy(window, l
     assert "nobody thought of this" in copied and copied in log.read_text() and "on Samphire" in copied
 
 
-def test_a_mistake_in_a_thread_that_nobody_waits_for_is_in_the_log(log):
+def test_a_mistake_in_a_thread_that_nobody_waits_for_is_in_the_log(log: Any) -> None:
     kept, threading.excepthook = threading.excepthook, desk_app._in_a_thread
     try:
         lost = threading.Thread(target=broken, name="a lost one")
@@ -103,7 +114,9 @@ def test_a_mistake_in_a_thread_that_nobody_waits_for_is_in_the_log(log):
     assert "nobody thought of this" in log.read_text() and "a lost one" in log.read_text()
 
 
-def test_a_search_that_breaks_says_so_and_serves_the_next_job(samphire, monkeypatch, log):
+def test_a_search_that_breaks_says_so_and_serves_the_next_job(
+    samphire: Model, monkeypatch: pytest.MonkeyPatch, log: Any
+) -> None:
     """The process itself, fed by hand."""
     sent = io.BytesIO()
     for job in (
@@ -117,7 +130,7 @@ def test_a_search_that_breaks_says_so_and_serves_the_next_job(samphire, monkeypa
     process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
     process.stdin.write(whole)
     process.stdin.flush()
-    answers = []
+    answers: Any = []
     while not any(x.number == 3 and x.kind != "progress" for x in answers):
         answers.append(shaker.receive(process.stdout))
     broke = next(x for x in answers if x.number == 1)
@@ -131,7 +144,7 @@ def test_a_search_that_breaks_says_so_and_serves_the_next_job(samphire, monkeypa
     process.stdout.close()
 
 
-def test_what_broke_in_the_search_reaches_the_window(window, log):
+def test_what_broke_in_the_search_reaches_the_window(window: Any, log: Any) -> None:
     window.finish()
     bench = window.workbench
     bench.companions.search._asked = (7, bench.model)
@@ -147,7 +160,7 @@ HOSTILE = ("queue", "random", "pickle", "struct", "threading", "numpy", "hypsos"
 
 
 @pytest.fixture
-def hostile(tmp_path, monkeypatch):
+def hostile(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Any:
     """A folder of downloads in which names of modules lie about; what runs there leaves a mark."""
     for name in HOSTILE:
         (tmp_path / f"{name}.py").write_text(f"open({str(tmp_path / 'RAN')!r}, 'w').write({name!r})\n")
@@ -155,9 +168,9 @@ def hostile(tmp_path, monkeypatch):
     return tmp_path
 
 
-def test_no_code_of_the_folder_one_stands_in_is_run(hostile, qtbot, samphire):
+def test_no_code_of_the_folder_one_stands_in_is_run(hostile: Any, qtbot: QtBot, samphire: Model) -> None:
     made = shaking._Worker()
-    said = []
+    said: Any = []
     made.said.connect(said.append)
     made.ask("compare", Ask(samphire), samphire)
     qtbot.waitUntil(lambda: any(x.kind == "found" for x in said), timeout=60_000)

@@ -4,16 +4,21 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
+from typing import Any
 
 import pytest
 from hands import every_view
 from PyQt6 import sip
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QCheckBox, QComboBox
+from pytestqt.qtbot import QtBot
 
+from hypsos.core.document.document import Model
 from hypsos.desk.app import open_workbench
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.window import Window
+from hypsos.hangar import Hangar
 
 MODELS = os.environ.get("HYPSOS_FIELD_MODELS", "").split()
 """Models of the demo of which every field is tried; without them the largest, of some of its pages only some fields."""
@@ -23,7 +28,7 @@ BENCH_ONLY = {"log", "sheet", "directions", "shake"}
 """Pages whose fields are answers and drafts: the document does not hold them."""
 
 
-def leaves(value, path=""):
+def leaves(value: Any, path: Any = "") -> Any:
     """Every single figure, word and truth of a document with its path."""
     if isinstance(value, dict):
         return {p: v for k, x in value.items() for p, v in leaves(x, f"{path}.{k}").items()}
@@ -32,13 +37,13 @@ def leaves(value, path=""):
     return {path: value}
 
 
-def different(before, after):
+def different(before: Any, after: Any) -> Any:
     old, new = leaves(before.model_dump()), leaves(after.model_dump())
     left_out = (".proposed", ".sheet_of")
     return {p: new.get(p) for p in {*old, *new} if old.get(p) != new.get(p) and not p.startswith(left_out)}
 
 
-def type_text(qtbot, field, text):
+def type_text(qtbot: QtBot, field: Any, text: Any) -> None:
     field.line.setFocus()
     field.line.selectAll()
     qtbot.keyClicks(field.line, text)
@@ -46,7 +51,7 @@ def type_text(qtbot, field, text):
     QApplication.processEvents()
 
 
-def candidates(field):
+def candidates(field: Any) -> Iterator[Any]:
     """Values that the field may take and does not show: its ends, and what lies between."""
     low, high = field._bounds
     now = field._get()
@@ -56,17 +61,17 @@ def candidates(field):
             yield value
 
 
-def stored_as(value, found):
+def stored_as(value: Any, found: Any) -> Any:
     """Whether a typed figure stands in what was stored: as it is, its side turned, or power as a demand."""
     wanted = {round(x, 3) for x in (value, -value, 2 * value - 100, value / 100)}
     return any(isinstance(x, float | int) and round(float(x), 3) in wanted for x in found.values())
 
 
-def numbers(page):
+def numbers(page: Any) -> Any:
     return [f for f in page.findChildren(NumberField) if f.isVisibleTo(page) and f.isEnabled()]
 
 
-def try_numbers(qtbot, window, page, name):
+def try_numbers(qtbot: QtBot, window: Any, page: Any, name: Any) -> Any:
     """Type into every number field of a page; returns how many stored what was typed."""
     bench, kept = window.workbench, 0
     count = len(numbers(page))
@@ -110,7 +115,7 @@ def try_numbers(qtbot, window, page, name):
     return kept
 
 
-def try_ticks(window, page, name):
+def try_ticks(window: Any, page: Any, name: Any) -> Any:
     bench, kept = window.workbench, 0
     for box in [b for b in page.findChildren(QCheckBox) if b.isVisibleTo(page) and b.isEnabled()]:
         if sip.isdeleted(box) or not box.isVisibleTo(page):
@@ -133,7 +138,7 @@ def try_ticks(window, page, name):
     return kept
 
 
-def try_choices(window, page, name):
+def try_choices(window: Any, page: Any, name: Any) -> Any:
     bench, kept = window.workbench, 0
     for box in [b for b in page.findChildren(QComboBox) if b.isVisibleTo(page) and b.isEnabled()]:
         if sip.isdeleted(box) or not box.isVisibleTo(page) or box.count() < 2:
@@ -163,7 +168,7 @@ def try_choices(window, page, name):
 
 
 @pytest.mark.parametrize("model", MODELS or ["Marram"])
-def test_every_field_stores_what_is_typed_ticked_or_chosen(qtbot, hangar, model):
+def test_every_field_stores_what_is_typed_ticked_or_chosen(qtbot: QtBot, hangar: Hangar, model: Model) -> None:
     window = Window(open_workbench(hangar, model))
     window.resize(1280, 800)
     window.show()

@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from faulty import demo_model
@@ -11,7 +13,7 @@ from parts import from_parts
 from hypsos.core.checking.checks import problems
 from hypsos.core.checking.reader import file_problems, from_json
 from hypsos.core.conditions import Combine
-from hypsos.core.document.document import to_json
+from hypsos.core.document.document import Model, to_json
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Axis, Setting, Signal, Trim
 from hypsos.core.edits.detach import detached
@@ -36,16 +38,16 @@ from hypsos.core.shape.templates.common import usual
 from hypsos.core.sheet import make_sheet, sheet_html, sheet_markdown
 
 
-def stand(model, name, **controls):
+def stand(model: Model, name: Any, **controls: Any) -> Any:
     result = settled(compile_plan(model), controls, [name])
     return explain(model, result, name)
 
 
-def positions(*flaps):
+def positions(*flaps: Any) -> Any:
     return tuple(FlapPosition(flap=f) for f in flaps)
 
 
-def test_two_flap_recipes_never_feed_each_other():
+def test_two_flap_recipes_never_feed_each_other() -> None:
     """Flaps 0/40/90 and drooping ailerons 0/10/20 on one switch."""
     flaps = Flaps(surfaces=("left_flap", "right_flap"), control="switch_c", positions=positions(0, 40, 90))
     droop = Flaperons(
@@ -60,7 +62,7 @@ def test_two_flap_recipes_never_feed_each_other():
     assert [p.path for p in problems(shared)] == ["program.recipes[1].signal"]
 
 
-def test_a_signal_of_the_pilots_own():
+def test_a_signal_of_the_pilots_own() -> None:
     mixes = (
         MixLine(name="in", target="airbrake_feel", source="slider"),
         MixLine(name="out", target="elevator", source="airbrake_feel", gain=20),
@@ -71,7 +73,7 @@ def test_a_signal_of_the_pilots_own():
 
 
 @pytest.mark.parametrize("source", ["flap", "brake", "camber", "left_flap", "left_motor"])
-def test_what_nothing_feeds_reads_as_nothing(source):
+def test_what_nothing_feeds_reads_as_nothing(source: Any) -> None:
     mixes = (
         MixLine(name="m", target="rudder", source=source),
         MixLine(name="d", target="elevator", source="pitch", differential=50, differential_off=source),
@@ -81,7 +83,7 @@ def test_what_nothing_feeds_reads_as_nothing(source):
     assert settled(compile_plan(model), {}).sums["rudder"][-1] == (-100 if source == "left_motor" else 0)
 
 
-def test_trim_levers_in_moves_act_on_the_mode_flown():
+def test_trim_levers_in_moves_act_on_the_mode_flown() -> None:
     modes = (FlightMode(name="fast", label="Fast", when="switch_b@1"), FlightMode(name="base", label="Base"))
     for scope, fast, base in (("per mode", 6.0, 2.0), ("offset", 8.0, 2.0), ("common", 6.0, 6.0)):
         trim = Trim(clicks=2, scope=scope, by_mode={"fast": 2})
@@ -92,7 +94,7 @@ def test_trim_levers_in_moves_act_on_the_mode_flown():
         assert (result.commands["pitch"][45], result.commands["pitch"][-1]) == (fast, base), scope
 
 
-def test_a_click_changes_the_trim_that_is_flown_and_stops_at_its_range():
+def test_a_click_changes_the_trim_that_is_flown_and_stops_at_its_range() -> None:
     modes = (FlightMode(name="fast", label="Fast", when="switch_b@1"), FlightMode(name="base", label="Base"))
     trim = Trim(clicks=2, scope="per mode", range=5)
     model = from_parts(modes=modes, trims={"pitch": trim})
@@ -105,7 +107,7 @@ def test_a_click_changes_the_trim_that_is_flown_and_stops_at_its_range():
     assert settled(compile_plan(out_of_range), {"switch_b": 1}).commands["pitch"][-1] == 5
 
 
-def test_wing_before_tail_and_motors_one_after_the_other():
+def test_wing_before_tail_and_motors_one_after_the_other() -> None:
     """What was chosen first goes on when the rest comes."""
     model = usual("Trial", with_wing(blank(1500), "flaperons"))
     flaps = next(r for r in model.program.recipes if isinstance(r, Flaperons))
@@ -128,7 +130,7 @@ def test_wing_before_tail_and_motors_one_after_the_other():
         twin = made.model
 
 
-def test_detaching_keeps_the_order():
+def test_detaching_keeps_the_order() -> None:
     """A hand-made line that replaces stood behind the recipe, and stands behind its lines."""
     still = MixLine(name="still", target="left_aileron", source="full", gain=0, combine="replace")
     recipe = Ailerons(left=("left_aileron",), right=("right_aileron",), share=60)
@@ -155,7 +157,7 @@ BROKEN = [
 
 
 @pytest.mark.parametrize(("old", "new", "place"), BROKEN)
-def test_every_field_of_a_recipe_is_checked(samphire, old, new, place):
+def test_every_field_of_a_recipe_is_checked(samphire: Model, old: Any, new: Any, place: Any) -> None:
     text = to_json(samphire)
     recipes = text.index('"recipes"')
     assert old in text[recipes:]
@@ -164,13 +166,13 @@ def test_every_field_of_a_recipe_is_checked(samphire, old, new, place):
     assert len(found) >= 1 and found[0].startswith(f"f, {place}: ") and "\n" not in found[0]
 
 
-def test_a_label_of_the_greatest_length_expands():
+def test_a_label_of_the_greatest_length_expands() -> None:
     recipe = Flaperons(label="F" * 60, surfaces=("left_flap",), elevators=("elevator",), control="switch_c",
                        positions=(FlapPosition(), FlapPosition(flap=30, elevator=4)))  # fmt: skip
     assert list(problems(with_at(from_parts(), "program.recipes", (recipe,)))) == []
 
 
-def test_a_motor_on_a_slider_is_not_locked_for_ever():
+def test_a_motor_on_a_slider_is_not_locked_for_ever() -> None:
     model = from_parts(mixes=(MixLine(name="t", target="left_motor", source="thrust"),), motors=True)
     axes = (*model.program.axes[:3], Axis(command="thrust", control="slider"))
     model = with_at(model, "program.axes", axes)
@@ -181,7 +183,7 @@ def test_a_motor_on_a_slider_is_not_locked_for_ever():
     assert "Slider" in sheet_markdown(make_sheet(model)) and "throttle stick" not in sheet_markdown(make_sheet(model))
 
 
-def test_why_of_a_flap_with_its_arm_set_off(samphire):
+def test_why_of_a_flap_with_its_arm_set_off(samphire: Model) -> None:
     name = "left_flaperon"
     lead = with_arm_set_off(motion_of(samphire, name), 8.0, 40.0)
     index = next(i for i, x in enumerate(samphire.leads) if x.target == name)
@@ -191,19 +193,19 @@ def test_why_of_a_flap_with_its_arm_set_off(samphire):
     assert "% up, which is" not in said
 
 
-def test_why_of_a_motor_that_nothing_asks_to_turn(samphire):
+def test_why_of_a_motor_that_nothing_asks_to_turn(samphire: Model) -> None:
     assert stand(samphire, "motor").sentence == "Motor is stopped: nothing asks it to turn."
     asked = stand(samphire, "motor", throttle_stick=-50.0).sentence
     assert asked.startswith("Motor: Idle stopped, ") and asked.endswith("; together stopped.")  # the guard holds it
 
 
-def test_why_of_a_surface_whose_mixes_cancel():
+def test_why_of_a_surface_whose_mixes_cancel() -> None:
     both = tuple(MixLine(name=n, target="rudder", source="full", gain=g) for n, g in (("Over", 10), ("Back", -10)))
     said = stand(from_parts(mixes=both), "rudder").sentence
     assert said == "Rudder: Over 10.0 % right and Back 10.0 % left; together neutral."
 
 
-def test_bars_lead_to_the_side_that_is_set():
+def test_bars_lead_to_the_side_that_is_set() -> None:
     fields = {"travel_neg": 50.0, "travel_pos": 60.0, "stop_neg": -30.0, "stop_pos": 40.0}
     for direction in (1, -1):
         model = from_parts(leads={"rudder": fields | {"direction": direction}})
@@ -214,7 +216,7 @@ def test_bars_lead_to_the_side_that_is_set():
             assert paths["travel"] == f"leads[{index}].travel_{side}" and paths["stop"] == f"leads[{index}].stop_{side}"
 
 
-def test_a_logical_switch_has_no_column_of_the_trace(samphire):
+def test_a_logical_switch_has_no_column_of_the_trace(samphire: Model) -> None:
     for name in ("guard", "mode", "t_s", "left_flaperon_pct", "left_flaperon_deg"):
         made = with_at(samphire, "program.logic", (Combine(name=name, kind="any", of=("link",)),))
         assert "program.logic[0].name" in [p.path for p in problems(made)], name
@@ -222,13 +224,13 @@ def test_a_logical_switch_has_no_column_of_the_trace(samphire):
     assert columns["guard"] == ["cut"] and columns["mode"] == ["base"]
 
 
-def test_no_pulse_has_no_percent(samphire):
+def test_no_pulse_has_no_percent(samphire: Model) -> None:
     result = compile_plan(samphire).run(Situation(0.02 * np.arange(3), {}, 0.0, 0.0))
     columns = trace_columns(samphire, result)
     assert (columns["rudder_us"] == 0).all() and np.isnan(columns["rudder_pct"]).all()
 
 
-def test_the_promise_of_a_throw_counts_what_acts_on_the_surface(samphire):
+def test_the_promise_of_a_throw_counts_what_acts_on_the_surface(samphire: Model) -> None:
     """Differential and a share take part of the movement away; it is said, and can be allowed for."""
     found = full_stick(samphire, "left_flaperon")
     assert found.command == "roll" and found.shares == pytest.approx((0.6, 0.36), abs=0.02)  # and two clicks of trim
@@ -242,7 +244,7 @@ def test_the_promise_of_a_throw_counts_what_acts_on_the_surface(samphire):
     assert made.lost == () and again.mm == pytest.approx((-8.0, 4.0), abs=0.15)
 
 
-def test_where_a_stick_is_shown_alone_the_brakes_are_shut():
+def test_where_a_stick_is_shown_alone_the_brakes_are_shut() -> None:
     """A slider that rests in its middle has the brakes half out: sheet and throws have it where it gives nothing, and say so."""
     model = demo_model("tidewrack")
     assert quiet_hands(model) == {"brake_slider": -100.0, "edge_knob": 0.0, "roll_knob": 0.0}
@@ -259,7 +261,7 @@ def test_where_a_stick_is_shown_alone_the_brakes_are_shut():
     assert first.value.endswith("Brake slider at −100, Knife-edge knob in the middle, Aileron knob in the middle")
     assert any("Left aileron 15.0 mm down" in x.expect for x in steps)
     assert at_full(model, "roll", 2, "left_aileron") == pytest.approx((up, down))
-    rate = rate_for(model, "roll", 0, "left_aileron", 12.0, "mm")
+    rate = rate_for(model, "roll", "left_aileron", 12.0, "mm")
     slower = with_at(model, "program.axes[0].settings[0]", Setting(rate_neg=rate, rate_pos=rate))
     assert at_full(slower, "roll", 0, "left_aileron")[1] == pytest.approx(12, abs=0.1)
     unplugged = TEMPLATES["t_tail_sailplane"].make("Brant")
@@ -269,7 +271,7 @@ def test_where_a_stick_is_shown_alone_the_brakes_are_shut():
     assert quiet_hands(with_at(model, "program.recipes[1]", turned))["brake_slider"] == 100.0
 
 
-def test_the_sheet_leaves_nothing_out():
+def test_the_sheet_leaves_nothing_out() -> None:
     curve = Response(points=((-100, -100), (0, 20), (100, 100)))
     mixes = (
         MixLine(name="b", target="brake", source="slider"),
@@ -304,7 +306,7 @@ def test_the_sheet_leaves_nothing_out():
     assert "-0 %" not in text
 
 
-def test_what_the_sheet_expects_is_what_the_engine_does():
+def test_what_the_sheet_expects_is_what_the_engine_does() -> None:
     """Stick back moves this elevator up, whatever the sign of a gain somewhere says."""
     mixes = (
         MixLine(name="a", target="elevator", source="pitch", gain=20),
@@ -314,7 +316,7 @@ def test_what_the_sheet_expects_is_what_the_engine_does():
     assert "Stick back, full: Elevator" in text and text.count("mm up") >= 2 and "Elevator goes down" not in text
 
 
-def test_a_note_makes_no_heading_and_no_tick(samphire):
+def test_a_note_makes_no_heading_and_no_tick(samphire: Model) -> None:
     evil = "fine\n# Settled\n| 9 | x | y | z | [x] |\n<b>bold</b>"
     model = with_at(with_at(samphire, "note", evil), "program.mixes[0].name", "A | B <i>")
     text = sheet_markdown(make_sheet(model))
@@ -322,7 +324,7 @@ def test_a_note_makes_no_heading_and_no_tick(samphire):
     assert "<b>bold" not in sheet_html(make_sheet(model))
 
 
-def test_a_shared_value_is_held_to_what_it_stands_in_for():
+def test_a_shared_value_is_held_to_what_it_stands_in_for() -> None:
     from hypsos.core.document.program import Setting
     from hypsos.core.parts.tunables import Tunable
 
@@ -336,7 +338,7 @@ def test_a_shared_value_is_held_to_what_it_stands_in_for():
     assert "could go below and beyond what a rate can be" in said and "below and beyond what an expo can be" in said
 
 
-def test_the_order_of_leads_and_of_lines_that_do_nothing_changes_nothing():
+def test_the_order_of_leads_and_of_lines_that_do_nothing_changes_nothing() -> None:
     """Memory belongs to names: an inert line put first, leads in another order, in the middle of a slow."""
     mixes = (
         MixLine(name="s", target="rudder", source="switch_c", in_s=2.0, out_s=2.0),
@@ -355,11 +357,11 @@ def test_the_order_of_leads_and_of_lines_that_do_nothing_changes_nothing():
         assert one[name].us == pytest.approx(two[name].us, abs=1e-9), name
 
 
-def test_a_model_that_reads_back_is_the_same(samphire):
+def test_a_model_that_reads_back_is_the_same(samphire: Model) -> None:
     assert from_json(to_json(samphire)) == samphire
 
 
-def test_a_trace_in_pieces_is_the_trace_in_one(marram, monkeypatch):
+def test_a_trace_in_pieces_is_the_trace_in_one(marram: Model, monkeypatch: pytest.MonkeyPatch) -> None:
     from hypsos.core.scenarios import moves_csv as moves
 
     t = 0.02 * np.arange(700)
@@ -379,7 +381,7 @@ def test_a_trace_in_pieces_is_the_trace_in_one(marram, monkeypatch):
 
 
 @pytest.mark.parametrize("scale", [1.0, 1e-6, 1e5, 3e9])
-def test_figures_are_written_as_they_are_rounded(scale):
+def test_figures_are_written_as_they_are_rounded(scale: Any) -> None:
     from hypsos.core.base.csv_columns import csv_text
 
     rng = np.random.default_rng(3)

@@ -3,13 +3,20 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 import pytest
 from hands import choose, press, type_into
 
 from hypsos.core.checking.checks import problems
 
 
-def test_the_gallery_shows_this_aeroplane_and_why_not(window, qtbot):
+def test_the_gallery_shows_this_aeroplane_and_why_not(window: Any, qtbot: QtBot) -> None:
     window.go("flaps")
     page = window.page("flaps")
     page.open_gallery()
@@ -19,7 +26,7 @@ def test_the_gallery_shows_this_aeroplane_and_why_not(window, qtbot):
     assert ailerons.shown[0].moves.keys() == {"left_flaperon", "right_flaperon"}
     assert ailerons.shown[0].moves["left_flaperon"] > 0 > ailerons.shown[0].moves["right_flaperon"]
     assert not tiles["Canards"].isEnabled() and "no canards" in tiles["Canards"].toolTip()
-    steps = []
+    steps: Any = []
     page.step_wanted.connect(steps.append)
     next(b for b in page.gallery.links if "flight modes" in b.text()).click()
     assert steps == ["modes"] and window.pages.currentWidget().key == "modes"
@@ -32,7 +39,7 @@ def test_the_gallery_shows_this_aeroplane_and_why_not(window, qtbot):
     assert len(window.workbench.model.program.recipes) == count
 
 
-def test_behaviours_are_switched_off_copied_detached_and_attached_again(window, qtbot):
+def test_behaviours_are_switched_off_copied_detached_and_attached_again(window: Any, qtbot: QtBot) -> None:
     choose(window, "Tidewrack")
     window.go("flaps")
     bench, page = window.workbench, window.page("flaps")
@@ -70,7 +77,7 @@ def test_behaviours_are_switched_off_copied_detached_and_attached_again(window, 
     assert not page.cards[index].fields["amounts.left_aileron"].complaint.isHidden()
 
 
-def test_removing_what_others_read_says_who_and_offers_to_detach(window):
+def test_removing_what_others_read_says_who_and_offers_to_detach(window: Any) -> None:
     choose(window, "Marram")
     window.go("flaps")
     bench, page = window.workbench, window.page("flaps")
@@ -89,7 +96,7 @@ def test_removing_what_others_read_says_who_and_offers_to_detach(window):
     assert any(m.origin == "crow" for m in bench.model.program.mixes)
 
 
-def test_the_gallery_shuts_when_the_model_is_another_one(window):
+def test_the_gallery_shuts_when_the_model_is_another_one(window: Any) -> None:
     window.go("flaps")
     page = window.page("flaps")
     page.open_gallery()

@@ -3,6 +3,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.core.document.document import Model
+
+if TYPE_CHECKING:
+    pass
+
 import numpy as np
 import pytest
 from motors import play
@@ -30,7 +39,7 @@ from hypsos.core.wording.words import side_percent, standing
 HIGH = {"rates_switch": 2.0}
 
 
-def shaped(key: str, *changes):
+def shaped(key: str, *changes: Any) -> Any:
     """A template on an airframe that each of the changes alters, every lead plugged in."""
     model = TEMPLATES[key].make("Trial")
     for change in changes:
@@ -39,12 +48,12 @@ def shaped(key: str, *changes):
     return model.changed({"leads": leads})
 
 
-def having(model, kind, **fields):
+def having(model: Model, kind: Any, **fields: Any) -> Any:
     made = next(o.made for o in offers(model) if o.kind is kind)
     return added(model, made.changed(fields))
 
 
-def faults(model) -> list[str]:
+def faults(model: Model) -> list[str]:
     assert list(problems(model)) == []
     return [f.text for f in shake(Ask(model)).findings if f.level != "advice"]
 
@@ -54,12 +63,12 @@ def faults(model) -> list[str]:
 UP, DOWN = {"gear_switch": 0.0, "rudder_stick": 100.0, **HIGH}, {"gear_switch": 1.0, "rudder_stick": 100.0, **HIGH}
 
 
-def with_gear(*kinds: str, **fields):
+def with_gear(*kinds: str, **fields: Any) -> Any:
     body = [lambda b, k=k: layout.with_device(b, k, True) for k in ("retracts", *kinds)]
     return having(shaped("trainer", *body), GearWithDoors, **fields)
 
 
-def gear_at(result, second: float) -> list[float]:
+def gear_at(result: Any, second: float) -> list[float]:
     """Gear, doors and wheel in percent of their ways at a second after the first one."""
     i = round((1.0 + second) / 0.02) - 1
     return [
@@ -67,7 +76,7 @@ def gear_at(result, second: float) -> list[float]:
     ]
 
 
-def test_the_doors_open_then_the_gear_goes_up_then_they_close():
+def test_the_doors_open_then_the_gear_goes_up_then_they_close() -> None:
     model = with_gear("gear doors", door_s=1.0, gear_s=2.0, steering=40.0)
     assert faults(model) == []
     result = play(model, (1.0, DOWN), (5.0, UP), (5.0, DOWN))
@@ -78,14 +87,14 @@ def test_the_doors_open_then_the_gear_goes_up_then_they_close():
         assert gear_at(result, second) == pytest.approx([gear, doors, wheel], abs=2.1), second
 
 
-def test_turned_back_on_the_way_it_goes_back_by_the_way_it_came():
+def test_turned_back_on_the_way_it_goes_back_by_the_way_it_came() -> None:
     model = with_gear("gear doors", door_s=1.0, gear_s=2.0)
     result = play(model, (1.0, DOWN), (2.0, UP), (4.0, DOWN))
     for second, gear, doors in ((2.0, 0, 100), (3.0, -100, 100), (3.5, -100, 0), (4.0, -100, -100)):
         assert gear_at(result, second)[:2] == pytest.approx([gear, doors], abs=2.1), second
 
 
-def test_the_gear_never_moves_with_its_doors_shut():
+def test_the_gear_never_moves_with_its_doors_shut() -> None:
     """Whatever the switch does and whenever: in every frame in which the gear is on its way the doors are open."""
     dice = np.random.default_rng(7)
     for doors_down in ("closed", "open"):
@@ -97,7 +106,7 @@ def test_the_gear_never_moves_with_its_doors_shut():
         assert moving.sum() > 100 and (np.asarray(doors)[moving] > 100 - 1e-6).all()
 
 
-def test_doors_that_stay_open_with_the_gear_down_and_a_gear_without_doors():
+def test_doors_that_stay_open_with_the_gear_down_and_a_gear_without_doors() -> None:
     model = with_gear("gear doors", door_s=1.0, gear_s=2.0, doors_down="open")
     result = play(model, (1.0, DOWN), (4.0, UP))
     for second, gear, doors in ((0.0, -100, 100), (1.0, 0, 100), (2.0, 100, 100), (3.0, 100, -100)):
@@ -107,7 +116,7 @@ def test_doors_that_stay_open_with_the_gear_down_and_a_gear_without_doors():
     assert float(np.asarray(result.sums["retracts"])[-1]) == pytest.approx(0, abs=2.1) and faults(bare) == []
 
 
-def test_without_its_condition_the_gear_stays_down_with_its_doors_shut():
+def test_without_its_condition_the_gear_stays_down_with_its_doors_shut() -> None:
     model = with_gear("gear doors", door_s=0.5, gear_s=0.5, when="rates_switch@0")
     assert list(problems(model)) == []
     for low, gear, doors in ((0.0, 100, -100), (2.0, -100, -100)):
@@ -115,7 +124,7 @@ def test_without_its_condition_the_gear_stays_down_with_its_doors_shut():
         assert gear_at(result, 2.0)[:2] == pytest.approx([gear, doors], abs=0.1)
 
 
-def test_it_takes_the_place_of_the_plain_lines_and_keeps_their_switch():
+def test_it_takes_the_place_of_the_plain_lines_and_keeps_their_switch() -> None:
     plain = shaped("trainer", *(lambda b, k=k: layout.with_device(b, k, True) for k in ("retracts", "gear doors")))
     lines = {x.target: (x.source, x.gain) for x in plain.program.mixes}
     assert lines["retracts"] == ("gear_switch", -100.0) and lines["gear_doors"] == ("gear_switch", 100.0)
@@ -128,7 +137,7 @@ def test_it_takes_the_place_of_the_plain_lines_and_keeps_their_switch():
     assert recipe.fitted(model.airframe, frozenset({"gear_doors"}), frozenset()).doors == ()
 
 
-def test_the_gear_is_down_when_nobody_has_touched_anything():
+def test_the_gear_is_down_when_nobody_has_touched_anything() -> None:
     """At power-up with all hands off, on the bench and in a trace: by plain lines, by the behaviour, and turned round."""
     plain = shaped("trainer", *(lambda b, k=k: layout.with_device(b, k, True) for k in ("retracts", "gear doors")))
     made = having(plain, GearWithDoors)
@@ -142,9 +151,9 @@ def test_the_gear_is_down_when_nobody_has_touched_anything():
 # -- drag rudders -----------------------------------------------------------------------------------------------------
 
 
-def opened(model, stick: float) -> tuple[float, float]:
+def opened(model: Model, stick: float) -> tuple[float, float]:
     result = play(model, (0.1, {"rudder_stick": stick, **HIGH}))
-    return tuple(float(np.ravel(result.sums[f"{side}_drag_rudder"])[-1]) for side in ("left", "right"))
+    return tuple(float(np.ravel(result.sums[f"{side}_drag_rudder"])[-1]) for side in ("left", "right"))  # type: ignore[return-value]
 
 
 @pytest.mark.parametrize(
@@ -156,7 +165,7 @@ def opened(model, stick: float) -> tuple[float, float]:
         ({"resting": 100.0}, 0, (-100, -100)), ({"resting": 100.0}, 100, (0, -100)),
     ],
 )  # fmt: skip
-def test_only_the_side_opens_to_which_the_nose_is_to_go(fields, stick, seen):
+def test_only_the_side_opens_to_which_the_nose_is_to_go(fields: Any, stick: Any, seen: Any) -> None:
     model = shaped("elevon_wing", lambda b: layout.with_drag_rudders(b, True))
     i = next(i for i, r in enumerate(model.program.recipes) if isinstance(r, DragRudders))
     for field, value in fields.items():
@@ -164,7 +173,7 @@ def test_only_the_side_opens_to_which_the_nose_is_to_go(fields, stick, seen):
     assert opened(model, float(stick)) == pytest.approx(seen)
 
 
-def test_drag_rudders_come_with_their_behaviour_and_shake_down_clean():
+def test_drag_rudders_come_with_their_behaviour_and_shake_down_clean() -> None:
     model = shaped("elevon_wing", lambda b: layout.with_drag_rudders(b, True))
     assert faults(model) == []
     step = next(s for s in check_of(model).steps if s.key == "yaw")
@@ -181,7 +190,7 @@ def test_drag_rudders_come_with_their_behaviour_and_shake_down_clean():
 # -- tailplanes -------------------------------------------------------------------------------------------------------
 
 
-def test_the_halves_of_a_tailplane_roll_besides_their_pitch():
+def test_the_halves_of_a_tailplane_roll_besides_their_pitch() -> None:
     model = shaped("biplane", lambda b: layout.with_tail(b, "conventional", 2, 1, all_moving=True))
     model = having(model, DifferentialTailplane)
     assert faults(model) == []
@@ -192,7 +201,7 @@ def test_the_halves_of_a_tailplane_roll_besides_their_pitch():
     assert (step.should["left_elevator"], step.should["right_elevator"]) == (1, -1)
 
 
-def test_an_all_moving_tailplane_turns_as_a_whole():
+def test_an_all_moving_tailplane_turns_as_a_whole() -> None:
     plain = TEMPLATES["twin"].make("Trial").airframe
     whole = layout.with_tail(plain, "conventional", 1, 1, all_moving=True)
     assert layout.is_all_moving(whole) and not layout.is_all_moving(plain)
@@ -207,7 +216,7 @@ def test_an_all_moving_tailplane_turns_as_a_whole():
     assert not layout.is_all_moving(layout.with_tail(whole, "conventional", 1, 1))
 
 
-def test_the_page_offers_them(qtbot, window):
+def test_the_page_offers_them(qtbot: QtBot, window: Any) -> None:
     from test_bench_steps import pick
     from test_window import new_model
 
@@ -230,7 +239,7 @@ def test_the_page_offers_them(qtbot, window):
     assert [s.all_moving for s in window.workbench.loaded.airframe.surfaces if s.role == "elevator"] == [False]
 
 
-def geared(*lines: MixLine, **signals: str):
+def geared(*lines: MixLine, **signals: str) -> Any:
     """A trainer with retracts that these lines alone move, and two switches that do nothing else."""
     model = shaped("trainer", lambda b: layout.with_device(b, "retracts", True))
     more = (
@@ -246,7 +255,7 @@ def geared(*lines: MixLine, **signals: str):
     return compile_plan(made).rest
 
 
-def line(source: str, gain: float, target: str = "retracts", **fields) -> MixLine:
+def line(source: str, gain: float, target: str = "retracts", **fields: Any) -> MixLine:
     return MixLine(name="gear", target=target, source=source, gain=gain, **fields)
 
 
@@ -265,12 +274,12 @@ def line(source: str, gain: float, target: str = "retracts", **fields) -> MixLin
         ([line("aileron_stick", 100)], {"a": 0, "b": 0}),
     ],
 )
-def test_a_switch_rests_where_the_gear_is_furthest_down(lines, rests):
+def test_a_switch_rests_where_the_gear_is_furthest_down(lines: Any, rests: Any) -> None:
     found = geared(*lines, way="way")
     assert {n: found[n] for n in rests} == rests
 
 
-def test_a_gear_takes_a_spare_switch_where_nothing_moves_it_yet():
+def test_a_gear_takes_a_spare_switch_where_nothing_moves_it_yet() -> None:
     model = shaped("trainer", lambda b: layout.with_device(b, "retracts", True))
     mixes = tuple(x for x in model.program.mixes if x.target not in ("retracts", "nose_wheel"))
     three = Control(name="three", label="Three", kind="switch", hand="left", positions=("down", "middle", "up"))

@@ -3,6 +3,14 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from hypsos.core.document.document import Model
+from hypsos.hangar import Hangar
+
+if TYPE_CHECKING:
+    pass
+
 from dataclasses import replace
 
 import numpy as np
@@ -25,7 +33,7 @@ from hypsos.core.scenarios.ready_scenarios import ready_scenarios
 from hypsos.core.scenarios.scenario_run import run_scenario
 
 
-def test_out_of_a_landing_with_the_stick_up_the_motor_waits(marram):
+def test_out_of_a_landing_with_the_stick_up_the_motor_waits(marram: Model) -> None:
     """Brakes shut, the stick up, and the switch from landing to normal: two flicks."""
     result = play(
         marram, (1.0, {}), (0.5, {"motor_switch": 1.0}), (2.0, {"throttle_stick": 40.0}), (1.0, {"task_switch": 2.0}),
@@ -50,7 +58,7 @@ def test_out_of_a_landing_with_the_stick_up_the_motor_waits(marram):
     assert set(us[place[2] + 2 : place[7]]) == {1000.0} and us[-1] == 1400.0
 
 
-def test_one_switch_for_cut_normal_and_more():
+def test_one_switch_for_cut_normal_and_more() -> None:
     """Two positions run: between them nothing is stopped and nothing armed; a hold stops in one of them."""
     model = from_parts(mixes=THROTTLE, motors=True)
     model = with_at(with_at(model, "program.guard.switch", "switch_c"), "program.guard.cut", (0,))
@@ -69,7 +77,7 @@ def test_one_switch_for_cut_normal_and_more():
         assert play(two, (1.0, {}), (0.1, {"switch_c": 1.0}), (0.5, {"switch_c": cut})).guard[-1] == GuardState.CUT
 
 
-def test_start_check_second_switch_and_their_first_release():
+def test_start_check_second_switch_and_their_first_release() -> None:
     from hypsos.core.document.program import StartCheck
 
     model = from_parts(mixes=THROTTLE, motors=True)
@@ -105,7 +113,7 @@ def test_start_check_second_switch_and_their_first_release():
     ],
 )
 @pytest.mark.parametrize("wakes", [False, True])
-def test_a_bouncing_contact_does_not_start_the_count_anew(gaps, state, wakes):
+def test_a_bouncing_contact_does_not_start_the_count_anew(gaps: Any, state: Any, wakes: Any) -> None:
     """Battery away and back, a contact in between; waking never clears what a lost link has locked."""
     model = with_at(
         with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", 4),
@@ -120,7 +128,7 @@ def test_a_bouncing_contact_does_not_start_the_count_anew(gaps, state, wakes):
     assert play(model, *steps, (0.1, {"motor_switch": 0.0}), (0.1, {"motor_switch": 1.0})).guard[-1] == GuardState.ARMED
 
 
-def test_the_first_three_levels_come_back_with_the_link_and_say_so():
+def test_the_first_three_levels_come_back_with_the_link_and_say_so() -> None:
     model = from_parts(mixes=THROTTLE, motors=True)
     result = play(model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (2.0, {"throttle_stick": 50.0, "link": 0.0}))
     assert (
@@ -140,7 +148,7 @@ def test_the_first_three_levels_come_back_with_the_link_and_say_so():
 
 @pytest.mark.parametrize("stored", [True, False])
 @pytest.mark.parametrize("action", ["preset", "hold", "no pulses"])
-def test_a_receiver_that_has_just_got_power_knows_nothing(action, stored):
+def test_a_receiver_that_has_just_got_power_knows_nothing(action: Any, stored: Any) -> None:
     """Full power and deflection, its battery away, and back without a transmitter."""
     leads = {n: {"failsafe": Failsafe(action=action, value=v)} for n, v in (("left_motor", -100.0), ("rudder", 30.0))}
     model = with_at(from_parts(mixes=THROTTLE, motors=True, leads=leads), "receiver.stored", stored)
@@ -157,7 +165,7 @@ def test_a_receiver_that_has_just_got_power_knows_nothing(action, stored):
 
 
 @pytest.mark.parametrize("level", [2, 3])
-def test_at_the_threshold_is_low_and_above_it_is_not(level):
+def test_at_the_threshold_is_low_and_above_it_is_not(level: Any) -> None:
     model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", level)
     for stick, preset, arms in ((-95.0, 0.0, True), (-94.9, 0.0, False), (-100.0, 5.0, True), (-100.0, 5.1, False)):
         made = with_at(model, "program.modes", (mode("base", right_motor=preset),))
@@ -165,7 +173,7 @@ def test_at_the_threshold_is_low_and_above_it_is_not(level):
         assert (result.guard[-1] == GuardState.ARMED) == arms, (stick, preset)
 
 
-def test_what_an_edit_does_to_the_memory():
+def test_what_an_edit_does_to_the_memory() -> None:
     """Locked, whatever state it was in; and nothing at all where there is no memory yet."""
     from hypsos.core.engine.axes import without_trims
     from hypsos.core.engine.guard import locked
@@ -188,7 +196,7 @@ def test_what_an_edit_does_to_the_memory():
     assert without_trims(moved).after.keys() == start.memory.after.keys()
 
 
-def test_proposals_fit_the_motors_and_leave_nothing_that_turns_at_idle(hangar):
+def test_proposals_fit_the_motors_and_leave_nothing_that_turns_at_idle(hangar: Hangar) -> None:
     for name in ("Samphire", "Skerry", "Sorrel"):
         model = hangar.load(name)
         fitting = [p for p in GUARD_PROPOSALS if p.suits(model)]
@@ -201,7 +209,7 @@ def test_proposals_fit_the_motors_and_leave_nothing_that_turns_at_idle(hangar):
             assert not any(b for x in ready_scenarios(made) for b in run_scenario(made, x).broken)
 
 
-def test_what_a_slow_line_will_take_away_is_not_taken_away_yet():
+def test_what_a_slow_line_will_take_away_is_not_taken_away_yet() -> None:
     """A fast line gives a motor 8 %, a slow one takes 12 % in ten seconds: at the release it would turn for most of them."""
     fast = MixLine(name="more", target="left_motor", source="full", gain=8.0)
     slow = MixLine(name="less", target="left_motor", source="full", gain=-12.0, in_s=10.0)
@@ -211,7 +219,7 @@ def test_what_a_slow_line_will_take_away_is_not_taken_away_yet():
         assert np.ravel(result.told["left_motor"])[-1] == pytest.approx(asked)
 
 
-def late(kind, seconds, of, name="late"):
+def late(kind: Any, seconds: Any, of: Any, name: Any = "late") -> Any:
     return Delay(kind=kind, name=name, of=of, seconds=seconds)
 
 
@@ -233,7 +241,7 @@ def late(kind, seconds, of, name="late"):
     ],
 )  # fmt: skip
 @pytest.mark.parametrize("as_preset", [False, True])
-def test_nothing_that_was_on_its_way_before_the_release_starts_a_motor(logic, when, as_preset):
+def test_nothing_that_was_on_its_way_before_the_release_starts_a_motor(logic: Any, when: Any, as_preset: Any) -> None:
     """A second after a switch was moved and everything reads idle, the motor's switch goes to run: it stays locked, and no
     pulse comes later, though nobody moves a hand. Nothing on its way, the same moves release it."""
     model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.logic", logic)
@@ -243,7 +251,7 @@ def test_nothing_that_was_on_its_way_before_the_release_starts_a_motor(logic, wh
     else:
         model = with_at(model, "program.mixes", (*THROTTLE, line("left_motor", "full", 30.0, when=when)))
     assert first_problem(model) is None
-    moves = ((1.0, {}), (1.0, {"switch_b": 1.0}), (9.0, {"motor_switch": 1.0}))
+    moves: Any = ((1.0, {}), (1.0, {"switch_b": 1.0}), (9.0, {"motor_switch": 1.0}))
     result = play(model, *moves)
     assert np.all(pulses(result) == 1000.0) and result.guard[-1] == GuardState.LOCKED
     free = play(model, (1.0, {}), (1.0, {}), (1.0, {"motor_switch": 1.0}))
@@ -260,7 +268,9 @@ def test_nothing_that_was_on_its_way_before_the_release_starts_a_motor(logic, wh
 @pytest.mark.parametrize(("level", "relock", "after", "wrong"), [
     (4, 2.5, 1.0, False), (4, 1.0, 1.0, False), (4, 0.5, 1.0, True), (4, 2.5, 3.0, True), (3, 0.5, 1.0, False),
 ])  # fmt: skip
-def test_a_loss_that_the_failsafe_does_not_act_on_stops_no_motor_for_good(window, level, relock, after, wrong):
+def test_a_loss_that_the_failsafe_does_not_act_on_stops_no_motor_for_good(
+    window: Any, level: Any, relock: Any, after: Any, wrong: Any
+) -> None:
     """The re-lock time lies at or beyond the failsafe's: said of a document, and refused where it is typed."""
     bench = window.workbench
     bench.document.edit("program.guard.level", level, "level")
@@ -278,7 +288,7 @@ def test_a_loss_that_the_failsafe_does_not_act_on_stops_no_motor_for_good(window
     assert field.complaint.isHidden() != wrong
 
 
-def test_a_failsafe_does_not_wait_longer_than_the_guard(window):
+def test_a_failsafe_does_not_wait_longer_than_the_guard(window: Any) -> None:
     bench = window.workbench
     bench.document.apply(
         with_at(with_at(bench.loaded, "program.guard.level", 4), "program.guard.relock_s", 2.5), "whole"

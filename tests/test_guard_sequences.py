@@ -9,7 +9,9 @@ that must then be. A row without a case's first event goes on from the one befor
 from __future__ import annotations
 
 import csv
+from collections.abc import Iterator
 from itertools import groupby
+from typing import Any
 
 import numpy as np
 import pytest
@@ -28,7 +30,7 @@ ROWS = list(csv.DictReader((DATA / "guard_sequences.csv").open()))
 CASES = {k: list(rows) for k, rows in groupby(ROWS, key=lambda r: int(r["case"]))}
 
 
-def model_of(options):
+def model_of(options: Any) -> Any:
     told = dict(x.split("=") for x in options.split())
     share = float(told.get("differential", 0))
     mixes = THROTTLE + ((MixLine(name="d", target="left_motor", source="yaw", gain=share),) if share else ())
@@ -51,7 +53,7 @@ def model_of(options):
 
 
 @pytest.mark.parametrize("case", CASES)
-def test_the_guard_is_in_the_state_in_which_it_must_be(case):
+def test_the_guard_is_in_the_state_in_which_it_must_be(case: Any) -> None:
     rows = CASES[case]
     model = model_of(rows[0]["options"])
     assert first_problem(model) is None
@@ -73,7 +75,7 @@ def test_the_guard_is_in_the_state_in_which_it_must_be(case):
             assert (result.outputs[motor].us[still] == 1000.0).all()
 
 
-def links_of(steps):
+def links_of(steps: Any) -> Iterator[Any]:
     """How long, and whether the receiver hears the transmitter meanwhile."""
     now = {"link": 1.0, "power": 1.0}
     for wait, change in steps:
@@ -81,5 +83,5 @@ def links_of(steps):
         yield wait, bool(now["link"] and now["power"])
 
 
-def test_the_table_is_large_enough():
+def test_the_table_is_large_enough() -> None:
     assert len(CASES) >= 120 and {r["expect"] for r in ROWS} == set(STATES)

@@ -3,6 +3,13 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 from itertools import pairwise
 
 import numpy as np
@@ -19,7 +26,7 @@ from hypsos.core.scenarios.rehearsals import outcomes, rehearsals
 S, L, R = GuardState.CUT, GuardState.LOCKED, GuardState.ARMED
 
 
-def test_every_change_of_a_guard_is_a_way_that_its_picture_shows():
+def test_every_change_of_a_guard_is_a_way_that_its_picture_shows() -> None:
     seen = set()
     for seed in range(100):
         model = made(seed)
@@ -34,7 +41,7 @@ def test_every_change_of_a_guard_is_a_way_that_its_picture_shows():
     assert {(S, R), (S, L), (R, S), (L, S), (R, L), (L, R)} <= seen
 
 
-def test_the_ways_of_each_level_in_words():
+def test_the_ways_of_each_level_in_words() -> None:
     for level, starts, words in (
         (1, {(S, R)}, "Motor to run"), (2, {(S, R), (S, L)}, "Motor to run, the throttle stick and every motor low"),
         (3, {(S, R), (S, L)}, "Motor to run, once the throttle stick and every motor have rested low for 0.5 s"),
@@ -62,7 +69,7 @@ def test_the_ways_of_each_level_in_words():
         ([("motor_switch", 1, 1), ("edit", 0, 0.1)], (L, "an edit that reaches the motor")),
     ],
 )  # fmt: skip
-def test_what_the_guard_did_last_and_why(qtbot, window, acts, cause):
+def test_what_the_guard_did_last_and_why(qtbot: QtBot, window: Any, acts: Any, cause: Any) -> None:
     from hands import choose
 
     qtbot.waitUntil(lambda: window.workbench.companions.guard_history is not None)
@@ -99,7 +106,7 @@ LONGER = ("A drop-out of 2.4 s", "A drop-out of 2.6 s")
         (3, False, {"Bump", "Change the battery"}), (4, False, {"Bump"}), (4, True, {"Bump", "Switch left on"}),
     ],
 )  # fmt: skip
-def test_which_rehearsals_defeat_which_level(level, wakes, defeats):
+def test_which_rehearsals_defeat_which_level(level: Any, wakes: Any, defeats: Any) -> None:
     model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", level)
     model = with_at(with_at(model, "program.guard.wakes_when_low", wakes), "program.guard.relock_s", 2.5)
     titles = (*TITLES[:-1], *(LONGER if level == 4 else ()), TITLES[-1])
@@ -118,7 +125,7 @@ def test_which_rehearsals_defeat_which_level(level, wakes, defeats):
 
 
 @pytest.mark.parametrize("name", ["Marram", "Skerry", "Sorrel", "Samphire"])
-def test_a_rehearsal_on_the_bench_ends_as_it_was_told(qtbot, window, name):
+def test_a_rehearsal_on_the_bench_ends_as_it_was_told(qtbot: QtBot, window: Any, name: Any) -> None:
     from hands import choose
 
     choose(window, name)

@@ -3,6 +3,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.hangar import Hangar
+
+if TYPE_CHECKING:
+    pass
+
 import itertools
 from collections.abc import Callable
 
@@ -33,7 +42,7 @@ DEMO = ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
 
 
 @pytest.mark.parametrize("name", DEMO)
-def test_a_switch_turned_round_does_by_its_names_what_it_did(hangar, name):
+def test_a_switch_turned_round_does_by_its_names_what_it_did(hangar: Hangar, name: Any) -> None:
     model = hangar.load(name)
     switches = [c for c in model.transmitter.controls if c.is_switch]
     rest = {c.name: 0.0 for c in switches}
@@ -54,7 +63,7 @@ def test_a_switch_turned_round_does_by_its_names_what_it_did(hangar, name):
             ), (control.name, lead.name)
 
 
-def test_a_switch_that_is_read_as_a_number_is_not_turned_round():
+def test_a_switch_that_is_read_as_a_number_is_not_turned_round() -> None:
     logic = Compare(kind="above", name="up", label="Up", a="switch_c", x=10)
     shared = Tunable(name="t", label="Soft", value=5, adjuster=Adjuster(control="switch_b"))
     model = from_parts(logic=(logic,), tunables=(shared,))
@@ -71,7 +80,7 @@ def test_a_switch_that_is_read_as_a_number_is_not_turned_round():
         assert (a["left_flap"][-1], a["right_flap"][-1]) == (b["left_flap"][-1], b["right_flap"][-1]), place
 
 
-def test_a_control_that_is_used_stays_and_says_by_what(hangar):
+def test_a_control_that_is_used_stays_and_says_by_what(hangar: Hangar) -> None:
     model = hangar.load("Samphire")
     with pytest.raises(HypsosError, match=r"Flap switch moves .*Flaperons"):
         without_control(model, "flap_switch")
@@ -83,7 +92,7 @@ def test_a_control_that_is_used_stays_and_says_by_what(hangar):
         assert second != name and len({c.label for c in again.transmitter.controls}) == len(again.transmitter.controls)
 
 
-def test_where_a_hand_finds_them(hangar):
+def test_where_a_hand_finds_them(hangar: Hangar) -> None:
     model = hangar.load("Marram")
     mine = [c.name for c in model.transmitter.controls if c.hand == "left"]
     lower = moved(model, mine[0], 1)
@@ -94,7 +103,7 @@ def test_where_a_hand_finds_them(hangar):
     assert settled(compile_plan(over), {}).outputs.keys() == settled(compile_plan(model), {}).outputs.keys()
 
 
-def test_new_positions_of_the_motor_switch_stop_the_motor_and_asked_ones_do_not_go(hangar):
+def test_new_positions_of_the_motor_switch_stop_the_motor_and_asked_ones_do_not_go(hangar: Hangar) -> None:
     model = hangar.load("Samphire")
     more = with_positions(model, "motor_switch", 3)
     assert more.program.guard.cut == (0, 2) and list(problems(more)) == []
@@ -111,7 +120,7 @@ def test_new_positions_of_the_motor_switch_stop_the_motor_and_asked_ones_do_not_
     assert with_positions(six, "task_switch", 3) == marram
 
 
-def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(qtbot, window):
+def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(qtbot: QtBot, window: Any) -> None:
     choose(window, "Marram")
     window.go("hands")
     bench, page = window.workbench, window.page("hands")
@@ -189,7 +198,7 @@ GONE: dict[str, Callable[[Model], object]] = {
 
 
 @pytest.mark.parametrize("act", GONE.values(), ids=GONE.keys())
-def test_what_is_gone_is_changed_no_more(samphire, act):
+def test_what_is_gone_is_changed_no_more(samphire: Model, act: Any) -> None:
     """Its row or menu may still be under a hand: wild hands pressed *earlier* on one."""
     with pytest.raises(GoneError, match="no longer in the model"):
         act(samphire)

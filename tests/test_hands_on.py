@@ -3,6 +3,14 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    from hypsos.desk.services.workbench import Workbench
+
 import pytest
 from hands import choose, press, stand_still, type_into
 from PyQt6.QtCore import QPoint, QPointF, Qt
@@ -19,12 +27,12 @@ LEFT, KEY, SHIFT = Qt.MouseButton.LeftButton, Qt.Key, Qt.KeyboardModifier.ShiftM
 
 
 @pytest.fixture
-def bench(window):
+def bench(window: Any) -> Any:
     window.finish()
     return stand_still(window.workbench)
 
 
-def drag(qtbot, widget, start: QPointF, *places: QPointF) -> None:
+def drag(qtbot: QtBot, widget: Any, start: QPointF, *places: QPointF) -> None:
     """Press the left button, move through the places, let go at the last."""
     qtbot.mousePress(widget, LEFT, pos=start.toPoint())
     for place in places:
@@ -32,7 +40,7 @@ def drag(qtbot, widget, start: QPointF, *places: QPointF) -> None:
     qtbot.mouseRelease(widget, LEFT, pos=places[-1].toPoint())
 
 
-def take_off(window, kind: str, name: str):
+def take_off(window: Any, kind: str, name: str) -> Any:
     """Take a part off the aeroplane; the page, and the place the part had."""
     window.go("airframe")
     page = window.page("airframe")
@@ -42,7 +50,9 @@ def take_off(window, kind: str, name: str):
     return page, place
 
 
-def test_the_aeroplane_is_turned_by_the_mouse_and_looked_at_by_keys(window, bench, qtbot):
+def test_the_aeroplane_is_turned_by_the_mouse_and_looked_at_by_keys(
+    window: Any, bench: Workbench, qtbot: QtBot
+) -> None:
     picture = window.bench.aeroplane
     turn, rise = picture._turn, picture._rise
     middle = QPointF(picture.rect().center())
@@ -74,7 +84,7 @@ def test_the_aeroplane_is_turned_by_the_mouse_and_looked_at_by_keys(window, benc
     assert bench.simulation.chosen == names[-1]
 
 
-def test_channels_and_bars_are_chosen_by_mouse_and_keys(window, bench, qtbot):
+def test_channels_and_bars_are_chosen_by_mouse_and_keys(window: Any, bench: Workbench, qtbot: QtBot) -> None:
     strips, why = window.bench.strips, window.bench.why
     targets = [x.target for x in strips.leads()]
     qtbot.mouseClick(strips, LEFT, pos=QPoint(60, round(look.px(HEAD) + 2.5 * look.px(ROW))))
@@ -92,7 +102,7 @@ def test_channels_and_bars_are_chosen_by_mouse_and_keys(window, bench, qtbot):
     assert bench.simulation.chosen == targets[-1]
     bench.simulation.choose("elevator")
     bench.simulation.set_control("elevator_stick", -50.0)
-    bars, led = why.bars(), []
+    bars, led = why.bars(), []  # type: ignore[var-annotated]
     why.place_wanted.connect(led.append)
     qtbot.keyClick(why, KEY.Key_Up)
     assert why.value() == len(bars) - 1
@@ -106,12 +116,12 @@ def test_channels_and_bars_are_chosen_by_mouse_and_keys(window, bench, qtbot):
     assert bench.simulation.chosen is None
 
 
-def test_the_run_down_and_the_window_go_by_clicks(window, bench, qtbot):
+def test_the_run_down_and_the_window_go_by_clicks(window: Any, bench: Workbench, qtbot: QtBot) -> None:
     steps = window.rundown
     from hypsos.desk.widgets import run_down_list as rundown
 
     qtbot.mouseClick(steps, LEFT, pos=QPoint(30, round(8 + 3.5 * look.px(rundown.ROW))))
-    assert window.rundown.current == rundown.STEPS[3].key
+    assert window.rundown.current == rundown.STEPS[3].key  # type: ignore[attr-defined]
     window._swap_theme()
     assert look.palette.name == "dark" and window.theme.text() == "Light"
     window._swap_theme()
@@ -122,7 +132,7 @@ def test_the_run_down_and_the_window_go_by_clicks(window, bench, qtbot):
     assert window.pages.isVisible()
 
 
-def test_a_point_and_a_stretch_of_the_timeline_are_dragged(window, bench, qtbot):
+def test_a_point_and_a_stretch_of_the_timeline_are_dragged(window: Any, bench: Workbench, qtbot: QtBot) -> None:
     for k in range(6):
         bench.simulation.set_control("aileron_stick", 20.0 * k)
         bench.simulation.advance(0.5)
@@ -139,7 +149,9 @@ def test_a_point_and_a_stretch_of_the_timeline_are_dragged(window, bench, qtbot)
     assert lanes.stretch == pytest.approx((lanes.at(a.x()), lanes.at(b.x())), abs=0.05)
 
 
-def test_the_feel_has_a_curve_figures_from_shared_values_and_positions_nobody_set(window, bench, qtbot):
+def test_the_feel_has_a_curve_figures_from_shared_values_and_positions_nobody_set(
+    window: Any, bench: Workbench, qtbot: QtBot
+) -> None:
     choose(window, "Marram")
     window.go("feel")
     page = window.page("feel")
@@ -177,7 +189,7 @@ def test_the_feel_has_a_curve_figures_from_shared_values_and_positions_nobody_se
     assert 0 < bench.loaded.program.axes[0].settings[0].rate_pos != axis.settings[0].rate_pos
 
 
-def test_throws_are_set_made_flush_and_stopped_by_buttons(window, bench, qtbot):
+def test_throws_are_set_made_flush_and_stopped_by_buttons(window: Any, bench: Workbench, qtbot: QtBot) -> None:
     window.go("throws")
     page = window.page("throws")
     page.choose("left_flaperon")
@@ -212,7 +224,7 @@ def test_throws_are_set_made_flush_and_stopped_by_buttons(window, bench, qtbot):
     assert page.chosen == "rudder"
 
 
-def test_the_wing_of_a_mode_is_mirrored_copied_and_dragged(window, bench, qtbot):
+def test_the_wing_of_a_mode_is_mirrored_copied_and_dragged(window: Any, bench: Workbench, qtbot: QtBot) -> None:
     choose(window, "Marram")
     bench.document.edit("program.modes[3].presets", {"left_aileron": 9.0, "right_aileron": 2.0}, "one side")
     window.go("modes")
@@ -238,7 +250,7 @@ def test_the_wing_of_a_mode_is_mirrored_copied_and_dragged(window, bench, qtbot)
     assert [m.name for m in bench.loaded.program.modes][2:4] == ["thermal", "climb"]
 
 
-def test_guards_controllers_parts_and_mixes_by_their_buttons(window, bench, qtbot):
+def test_guards_controllers_parts_and_mixes_by_their_buttons(window: Any, bench: Workbench, qtbot: QtBot) -> None:
     window.go("guard")
     proposal = next(p for p in GUARD_PROPOSALS if p.title == "An engine")
     press(window.page("guard"), "An engine")
@@ -263,7 +275,7 @@ def test_guards_controllers_parts_and_mixes_by_their_buttons(window, bench, qtbo
     assert [m.name for m in bench.loaded.program.mixes][1:3] == names[1:3][::-1]
 
 
-def test_a_scenario_is_cut_to_length_and_its_figures_are_typed(window, bench, qtbot):
+def test_a_scenario_is_cut_to_length_and_its_figures_are_typed(window: Any, bench: Workbench, qtbot: QtBot) -> None:
     window.go("shake")
     page = window.page("shake")
     page.show_view("scenarios")
@@ -283,11 +295,13 @@ def test_a_scenario_is_cut_to_length_and_its_figures_are_typed(window, bench, qt
     assert bench.loaded.scenarios[0] == wanted
 
 
-def test_files_are_asked_for_and_written_where_they_were_chosen(window, bench, tmp_path, monkeypatch):
+def test_files_are_asked_for_and_written_where_they_were_chosen(
+    window: Any, bench: Workbench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """The dialogs of the desktop are stood in for; what they give is what is read and written."""
     chosen: list[str] = []
 
-    def give(owner, title, *rest):
+    def give(owner: Any, title: Any, *rest: Any) -> Any:
         chosen.append(title)
         return tmp_path / f"{len(chosen)}.{next(iter(rest[-1])).lstrip('.')}"
 
@@ -332,11 +346,13 @@ def test_files_are_asked_for_and_written_where_they_were_chosen(window, bench, t
     assert len(chosen) == 7 and chosen[2] == "Recorded moves"
 
 
-def test_a_name_with_a_point_in_it_stays_whole_where_a_file_is_chosen(window, tmp_path, monkeypatch):
+def test_a_name_with_a_point_in_it_stays_whole_where_a_file_is_chosen(
+    window: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """The dialog gives what was typed and the kind that was picked; the folder is remembered for the next one."""
     asked: list[str] = []
 
-    def give(owner, title, name, kinds):
+    def give(owner: Any, title: Any, name: Any, kinds: Any) -> Any:
         asked.append(name)
         return str(tmp_path / "sweep 1.5"), kinds.split(";;")[1]
 
@@ -348,7 +364,7 @@ def test_a_name_with_a_point_in_it_stays_whole_where_a_file_is_chosen(window, tm
     assert (tmp_path / "sweep 1.5.png").exists() and str(tmp_path) in asked[1]
 
 
-def test_a_mode_is_dropped_where_it_is_let_go(window, bench, qtbot):
+def test_a_mode_is_dropped_where_it_is_let_go(window: Any, bench: Workbench, qtbot: QtBot) -> None:
     from PyQt6.QtCore import QMimeData
     from PyQt6.QtGui import QDropEvent
 
@@ -369,7 +385,7 @@ def test_a_mode_is_dropped_where_it_is_let_go(window, bench, qtbot):
     assert [m.name for m in bench.loaded.program.modes][:2] == ["speed", "landing"]
 
 
-def test_what_a_scenario_expects_is_chosen_and_typed(window, bench, qtbot):
+def test_what_a_scenario_expects_is_chosen_and_typed(window: Any, bench: Workbench, qtbot: QtBot) -> None:
     """Another thing to expect, where a part shall stand, that it is not so, earlier than it was: as it is stored."""
     window.go("shake")
     page = window.page("shake")
@@ -380,7 +396,7 @@ def test_what_a_scenario_expects_is_chosen_and_typed(window, bench, qtbot):
     page.cards[0].add_expected.click()
     last = len(scenario.expectations)
 
-    def box(words: str):
+    def box(words: str) -> Any:
         QApplication.processEvents()
         name = f"Expectation {last + 1}: {words}"
         return next(w for w in page.cards[0].findChildren(ChoiceBox) if w.accessibleName() == name and w.isVisible())
@@ -390,7 +406,7 @@ def test_what_a_scenario_expects_is_chosen_and_typed(window, bench, qtbot):
         found.setCurrentIndex(found.findData(data))
         found.activated.emit(found.currentIndex())
 
-    def stored():
+    def stored() -> Any:
         return bench.loaded.scenarios[0].expectations[last]
 
     take("what it is about", "stands")
@@ -418,7 +434,9 @@ def test_what_a_scenario_expects_is_chosen_and_typed(window, bench, qtbot):
     press(page.cards[0], "Remove")
 
 
-def test_the_gallery_turns_its_pictures_and_the_pages_go_to_a_place(window, bench, qtbot):
+def test_the_gallery_turns_its_pictures_and_the_pages_go_to_a_place(
+    window: Any, bench: Workbench, qtbot: QtBot
+) -> None:
     choose(window, "Marram")
     window.go("flaps")
     page = window.page("flaps")
@@ -452,7 +470,7 @@ def test_the_gallery_turns_its_pictures_and_the_pages_go_to_a_place(window, benc
     assert made and all(s.panel == "tailplane" for s in made) and bench.document.undo_label == "elevator added"
 
 
-def test_a_movement_is_shown_with_the_brakes_shut(window, bench, qtbot):
+def test_a_movement_is_shown_with_the_brakes_shut(window: Any, bench: Workbench, qtbot: QtBot) -> None:
     choose(window, "Tidewrack")
     bench.simulation.set_control("brake_slider", 100.0)
     window.go("directions")

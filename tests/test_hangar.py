@@ -3,6 +3,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.core.document.document import Model
+
+if TYPE_CHECKING:
+    pass
+
 import datetime
 import os
 import signal
@@ -26,7 +35,7 @@ from hypsos.hangar.places import demo_hangar
 FLEET = ["Marram", "Samphire", "Sandpiper", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
 
 
-def test_models_flights_and_snapshots_come_back(tmp_path: Path):
+def test_models_flights_and_snapshots_come_back(tmp_path: Path) -> None:
     first = demo_hangar(tmp_path)
     model = first.load("samphire")
     first.keep("Samphire", "before")
@@ -42,7 +51,9 @@ def test_models_flights_and_snapshots_come_back(tmp_path: Path):
     again.close()
 
 
-def test_what_is_written_reaches_the_disk_beside_the_window_and_the_journal_is_emptied(tmp_path: Path, samphire):
+def test_what_is_written_reaches_the_disk_beside_the_window_and_the_journal_is_emptied(
+    tmp_path: Path, samphire: Model
+) -> None:
     """So that a file put in the hangar's place by another program never gets an old journal played into it."""
     (tmp_path / "demo").mkdir()
     hangar, passing = Hangar(tmp_path / "mine.sqlite3"), demo_hangar(tmp_path / "demo")
@@ -61,8 +72,8 @@ def test_what_is_written_reaches_the_disk_beside_the_window_and_the_journal_is_e
 
 @pytest.mark.parametrize("how", ["gone", "replaced", "renamed"])
 def test_a_file_that_is_gone_or_replaced_is_not_written_and_what_is_here_goes_elsewhere(
-    tmp_path, window, how, monkeypatch
-):
+    tmp_path: Path, window: Any, how: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
     bench = window.workbench
     path = bench.document.hangar.path
     bench.document.edit("note", "before", "note")
@@ -89,7 +100,7 @@ def test_a_file_that_is_gone_or_replaced_is_not_written_and_what_is_here_goes_el
     again.close()
 
 
-def test_hangar_and_folder_are_for_the_user_alone(tmp_path: Path):
+def test_hangar_and_folder_are_for_the_user_alone(tmp_path: Path) -> None:
     path = tmp_path / "new" / "deeper" / "hangar.sqlite3"
     Hangar(path).close()
     assert path.parent.stat().st_mode & 0o777 == 0o700 and path.stat().st_mode & 0o777 == 0o600
@@ -98,7 +109,7 @@ def test_hangar_and_folder_are_for_the_user_alone(tmp_path: Path):
     assert path.stat().st_mode & 0o777 == 0o600
 
 
-def test_five_hundred_kills_lose_no_finished_edit(tmp_path: Path):
+def test_five_hundred_kills_lose_no_finished_edit(tmp_path: Path) -> None:
     demo_hangar(tmp_path).close()
     command = [
         sys.executable,
@@ -111,7 +122,9 @@ def test_five_hundred_kills_lose_no_finished_edit(tmp_path: Path):
     assert done.returncode == 0 and done.stdout.startswith("500 kills, "), done.stderr
 
 
-def test_a_model_that_was_taken_out_and_brought_back_is_not_overwritten_unasked(hangar, samphire):
+def test_a_model_that_was_taken_out_and_brought_back_is_not_overwritten_unasked(
+    hangar: Hangar, samphire: Model
+) -> None:
     mine = hangar.take("Samphire")
     other = Hangar(hangar.path)
     gone = other.taken_out("Samphire")
@@ -126,7 +139,7 @@ def test_a_model_that_was_taken_out_and_brought_back_is_not_overwritten_unasked(
     other.close()
 
 
-def test_flights_snapshots_and_removing_go_to_the_model_and_not_to_its_name(hangar, samphire):
+def test_flights_snapshots_and_removing_go_to_the_model_and_not_to_its_name(hangar: Hangar, samphire: Model) -> None:
     """Renamed in another window, and another one has its name by now."""
     mine = hangar.take("Samphire")
     other = Hangar(hangar.path)
@@ -144,14 +157,16 @@ def test_flights_snapshots_and_removing_go_to_the_model_and_not_to_its_name(hang
     other.close()
 
 
-def test_an_error_of_the_database_is_said_in_our_words(hangar, monkeypatch):
+def test_an_error_of_the_database_is_said_in_our_words(hangar: Hangar, monkeypatch: pytest.MonkeyPatch) -> None:
     for said, words in (("disk I/O error", "does not take or give"), ("something new", "is in the log")):
         with pytest.raises(HangarError, match=words) as caught, hangar._told():
             raise sqlite3.OperationalError(said)
         assert said not in str(caught.value)
 
 
-def test_only_models_that_changed_are_looked_through(qtbot, window, monkeypatch):
+def test_only_models_that_changed_are_looked_through(
+    qtbot: QtBot, window: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """Each model is read once for each of its revisions, and not by the window's thread."""
     import threading
 
@@ -159,7 +174,7 @@ def test_only_models_that_changed_are_looked_through(qtbot, window, monkeypatch)
 
     looked = []
 
-    def whys(path, places):
+    def whys(path: Any, places: Any) -> Any:
         assert threading.current_thread() is not threading.main_thread()
         looked.append([p.name for p in places])
         return {(p.id, p.revision): "" for p in places}
@@ -174,13 +189,13 @@ def test_only_models_that_changed_are_looked_through(qtbot, window, monkeypatch)
     assert len(looked[0]) == len(FLEET) and looked[1] == ["Samphire"] and found.found == []
 
 
-def test_a_model_goes_through_json_unchanged(hangar):
+def test_a_model_goes_through_json_unchanged(hangar: Hangar) -> None:
     for name in hangar.names():
         model = hangar.load(name)
         assert from_json(to_json(model)) == model
 
 
-def test_an_edit_survives_a_kill(tmp_path: Path):
+def test_an_edit_survives_a_kill(tmp_path: Path) -> None:
     """A process saves edits one after the other, says so after each, and is killed in the middle of it."""
     demo_hangar(tmp_path).close()
     script = f"""
@@ -203,7 +218,9 @@ for i in range(10_000):
     assert said[-1] <= found <= said[-1] + 1
 
 
-def test_a_locked_hangar_says_so_and_changes_nothing(hangar, samphire, monkeypatch):
+def test_a_locked_hangar_says_so_and_changes_nothing(
+    hangar: Hangar, samphire: Model, monkeypatch: pytest.MonkeyPatch
+) -> None:
     other = sqlite3.connect(hangar.path, isolation_level=None)
     other.execute("BEGIN IMMEDIATE")
     hangar._db.execute("PRAGMA busy_timeout = 50")
@@ -213,7 +230,7 @@ def test_a_locked_hangar_says_so_and_changes_nothing(hangar, samphire, monkeypat
     assert hangar.load("Samphire") == samphire
 
 
-def test_a_full_disk_says_so_and_changes_nothing(hangar, samphire):
+def test_a_full_disk_says_so_and_changes_nothing(hangar: Hangar, samphire: Model) -> None:
     (pages,) = hangar._db.execute("PRAGMA page_count").fetchone()
     hangar._db.execute(f"PRAGMA max_page_count = {pages}")
 
@@ -228,7 +245,7 @@ def test_a_full_disk_says_so_and_changes_nothing(hangar, samphire):
     assert "Third" not in hangar.names()
 
 
-def test_a_read_only_hangar_can_be_read_and_is_not_written(tmp_path: Path, monkeypatch):
+def test_a_read_only_hangar_can_be_read_and_is_not_written(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     made = demo_hangar(tmp_path)
     made.close()
     monkeypatch.setattr(
@@ -241,7 +258,7 @@ def test_a_read_only_hangar_can_be_read_and_is_not_written(tmp_path: Path, monke
     assert hangar.names() == FLEET
 
 
-def test_files_that_are_no_hangar(tmp_path: Path):
+def test_files_that_are_no_hangar(tmp_path: Path) -> None:
     garbage = tmp_path / "garbage.sqlite3"
     garbage.write_bytes(b"not a database at all, " * 60)
     with pytest.raises(HangarError, match="not a hangar"):
@@ -259,7 +276,7 @@ def test_files_that_are_no_hangar(tmp_path: Path):
         Hangar(garbage / "below" / "a-file.sqlite3")
 
 
-def test_names_are_unique(hangar, samphire):
+def test_names_are_unique(hangar: Hangar, samphire: Model) -> None:
     with pytest.raises(HangarError, match="already a model called"):
         hangar.add(samphire)
     with pytest.raises(HangarError, match="already a model called"):
@@ -283,13 +300,13 @@ GOOD = '{"format": "hypsos-model", "schema_version": 1, "name": "A"'
         (GOOD + ', "airframe": 3}', "file, airframe: "),
     ],
 )
-def test_files_that_are_no_model(text, said):
+def test_files_that_are_no_model(text: Any, said: Any) -> None:
     with pytest.raises(DocumentError) as caught:
         from_json(text, "file")
     assert said in str(caught.value)
 
 
-def test_a_wrong_field_is_named_by_its_path(samphire):
+def test_a_wrong_field_is_named_by_its_path(samphire: Model) -> None:
     text = to_json(samphire).replace('"expo": 30.0', '"expo": 300.0', 1)
     with pytest.raises(DocumentError) as caught:
         from_json(text, "s.json")
@@ -300,7 +317,7 @@ def test_a_wrong_field_is_named_by_its_path(samphire):
     assert caught.value.where == "s.json, program.recipes[0].sahre"
 
 
-def test_files_are_written_whole_or_not_at_all(tmp_path: Path, monkeypatch):
+def test_files_are_written_whole_or_not_at_all(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     path = tmp_path / "a.txt"
     write_whole(path, "first")
 
@@ -318,7 +335,7 @@ def test_files_are_written_whole_or_not_at_all(tmp_path: Path, monkeypatch):
         read_text(tmp_path / "missing")
 
 
-def test_a_write_finds_what_it_read_or_is_refused(hangar, samphire):
+def test_a_write_finds_what_it_read_or_is_refused(hangar: Hangar, samphire: Model) -> None:
     """Two windows on one hangar: the second edit does not wipe the first away; nor does it hit another model of that name."""
     mine, other = hangar.take("Samphire"), Hangar(hangar.path)
     theirs = other.put(other.take("Samphire"), with_at(samphire, "note", "theirs"))
@@ -334,7 +351,7 @@ def test_a_write_finds_what_it_read_or_is_refused(hangar, samphire):
     other.close()
 
 
-def test_numbers_of_flights_are_never_given_out_twice(hangar):
+def test_numbers_of_flights_are_never_given_out_twice(hangar: Hangar) -> None:
     flight = Flight(date=datetime.date(2026, 11, 1))
     first = hangar.log("Samphire", flight)
     hangar.strike(first)
@@ -348,12 +365,12 @@ def test_numbers_of_flights_are_never_given_out_twice(hangar):
 
 
 @pytest.mark.parametrize("year", [1949, 2100, 9999])
-def test_a_flight_has_a_date_of_this_age(year):
+def test_a_flight_has_a_date_of_this_age(year: Any) -> None:
     with pytest.raises(ValueError, match="date"):
         Flight(date=datetime.date(year, 1, 1))
 
 
-def test_one_damaged_model_or_flight_does_not_lock_the_others_out(hangar, samphire):
+def test_one_damaged_model_or_flight_does_not_lock_the_others_out(hangar: Hangar, samphire: Model) -> None:
     hangar.keep("Marram", "before")
     kept = hangar.snapshots("Marram")[0].id
     behind_its_back(
@@ -368,7 +385,7 @@ def test_one_damaged_model_or_flight_does_not_lock_the_others_out(hangar, samphi
     assert hangar.damaged() == [] and hangar.load("Marram").name == "Marram"
 
 
-def test_a_hangar_of_the_first_version_opens_with_everything(tmp_path: Path, samphire):
+def test_a_hangar_of_the_first_version_opens_with_everything(tmp_path: Path, samphire: Model) -> None:
     from hypsos.hangar.migrations import MIGRATIONS
 
     path = tmp_path / "old.sqlite3"
@@ -385,7 +402,9 @@ def test_a_hangar_of_the_first_version_opens_with_everything(tmp_path: Path, sam
     hangar.close()
 
 
-def test_an_old_hangar_that_cannot_be_written_is_read(tmp_path: Path, samphire, monkeypatch):
+def test_an_old_hangar_that_cannot_be_written_is_read(
+    tmp_path: Path, samphire: Model, monkeypatch: pytest.MonkeyPatch
+) -> None:
     from hypsos.hangar.migrations import MIGRATIONS
 
     path = tmp_path / "old.sqlite3"
@@ -395,7 +414,7 @@ def test_an_old_hangar_that_cannot_be_written_is_read(tmp_path: Path, samphire, 
     db.commit()
     db.close()
 
-    def refused(self, db):
+    def refused(self: Any, db: Any) -> None:
         db.execute("PRAGMA query_only = 1").execute("DELETE FROM models")
 
     monkeypatch.setattr(Hangar, "_migrate", refused)
@@ -406,13 +425,13 @@ def test_an_old_hangar_that_cannot_be_written_is_read(tmp_path: Path, samphire, 
     hangar.close()
 
 
-def test_many_programs_may_start_on_a_new_hangar_at_once(tmp_path: Path):
+def test_many_programs_may_start_on_a_new_hangar_at_once(tmp_path: Path) -> None:
     script = f"from pathlib import Path; from hypsos.hangar import Hangar; Hangar(Path({str(tmp_path / 'new.sqlite3')!r})).names()"
     children = [subprocess.Popen([sys.executable, "-c", script], stderr=subprocess.PIPE, text=True) for _ in range(6)]
     assert [(c.communicate()[1], c.returncode) for c in children] == [("", 0)] * 6
 
 
-def test_a_foreign_file_is_not_touched(tmp_path: Path):
+def test_a_foreign_file_is_not_touched(tmp_path: Path) -> None:
     foreign = tmp_path / "birds.sqlite3"
     sqlite3.connect(foreign).executescript("CREATE TABLE birds (name TEXT);")
     before = foreign.read_bytes()
@@ -421,7 +440,7 @@ def test_a_foreign_file_is_not_touched(tmp_path: Path):
     assert foreign.read_bytes() == before and list(tmp_path.iterdir()) == [foreign]
 
 
-def test_rights_and_links_of_a_file_stay(tmp_path: Path):
+def test_rights_and_links_of_a_file_stay(tmp_path: Path) -> None:
     real, link = tmp_path / "real.json", tmp_path / "link.json"
     real.write_text("old")
     real.chmod(0o600)
@@ -433,13 +452,13 @@ def test_rights_and_links_of_a_file_stay(tmp_path: Path):
 
 
 @pytest.mark.parametrize(("name", "file"), [("a/b", "a-b.pdf"), ("..", "model.pdf"), ("Skerry: 2?", "Skerry- 2-.pdf")])
-def test_a_model_name_is_no_path(name, file):
+def test_a_model_name_is_no_path(name: Any, file: Any) -> None:
     from hypsos.hangar.files import file_name
 
     assert file_name(name, ".pdf") == file
 
 
-def test_what_is_no_file_is_answered(tmp_path: Path):
+def test_what_is_no_file_is_answered(tmp_path: Path) -> None:
     os.mkfifo(tmp_path / "pipe")
     for path, said in ((tmp_path / "pipe", "a pipe or a device"), (tmp_path, "a folder")):
         with pytest.raises(HypsosError, match=said):

@@ -3,20 +3,24 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
+from pytestqt.qtbot import QtBot
 from test_workbench import HandClock
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.session.undo_history import MOST, History, UndoStep
+from hypsos.hangar import Hangar
 
 
 @pytest.fixture
-def bench(qtbot, hangar):
+def bench(qtbot: QtBot, hangar: Hangar) -> Any:
     return Workbench(hangar, "Samphire", clock=HandClock())
 
 
-def test_history_goes_back_and_forth_and_merges():
+def test_history_goes_back_and_forth_and_merges() -> None:
     value, seen = [0], []
     history = History(lambda: seen.append(history.undo_label))
 
@@ -46,7 +50,7 @@ def test_history_goes_back_and_forth_and_merges():
     assert history.undo_label is None and history.redo_label is not None
 
 
-def test_a_step_that_cannot_be_undone_stays_in_the_history():
+def test_a_step_that_cannot_be_undone_stays_in_the_history() -> None:
     def refuse() -> None:
         raise HypsosError("the hangar is locked")
 
@@ -57,7 +61,7 @@ def test_a_step_that_cannot_be_undone_stays_in_the_history():
     assert history.undo_label == "edit" and history.redo_label is None
 
 
-def test_steps_can_be_undone_after_another_model_was_on_the_bench(bench):
+def test_steps_can_be_undone_after_another_model_was_on_the_bench(bench: Workbench) -> None:
     bench.document.edit("note", "mine", "note")
     bench.document.open("Marram")
     assert bench.document.undo_label is None
@@ -69,13 +73,13 @@ def test_steps_can_be_undone_after_another_model_was_on_the_bench(bench):
     assert bench.model.note != "mine" and bench.document.hangar.load("Marram") == before
 
 
-def test_flights_are_undone_and_redone_as_they_were(bench):
+def test_flights_are_undone_and_redone_as_they_were(bench: Workbench) -> None:
     import datetime
 
     from hypsos.core.document.logbook import Flight
     from hypsos.hangar import Hangar
 
-    def remarks():
+    def remarks() -> Any:
         return [f.flight.remark for f in bench.document.hangar.flights("Samphire")]
 
     start = remarks()
@@ -97,7 +101,7 @@ def test_flights_are_undone_and_redone_as_they_were(bench):
     other.close()
 
 
-def test_a_step_after_an_undo_is_a_step_of_its_own(bench):
+def test_a_step_after_an_undo_is_a_step_of_its_own(bench: Workbench) -> None:
     for value in (1.0, 2.0):
         bench.document.edit("leads[0].centre", value, "centre", merge="centre")
     bench.document.edit("leads[1].centre", 5.0, "other")

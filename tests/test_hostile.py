@@ -10,19 +10,20 @@ import re
 import subprocess
 import sys
 from pathlib import Path
+from typing import Any
 
 import pytest
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.reader import file_problems
-from hypsos.core.document.document import to_json
+from hypsos.core.document.document import Model, to_json
 from hypsos.core.document.paths import get_at, with_at
 from hypsos.core.scenarios.moves_csv import MOST_ROWS, read_moves
 
 HYPSOS = str(Path(sys.executable).with_name("hypsos"))
 
 
-def run(*arguments, cwd, **kwargs):
+def run(*arguments: Any, cwd: Any, **kwargs: Any) -> Any:
     environment = os.environ | {"HYPSOS_HANGAR": str(cwd / "hangar.sqlite3")} | kwargs.pop("env", {})
     return subprocess.run([HYPSOS, *arguments], cwd=cwd, env=environment, text=True, capture_output="stdout" not in kwargs,
                           timeout=60, **kwargs)  # fmt: skip
@@ -32,7 +33,7 @@ def one_sentence(text: str) -> bool:
     return text.count("\n") <= 1 and "Traceback" not in text and "pydantic" not in text and len(text) < 900
 
 
-def grown(samphire, change):
+def grown(samphire: Model, change: Any) -> Any:
     data = json.loads(to_json(samphire))
     change(data)
     return json.dumps(data)
@@ -55,7 +56,7 @@ LARGE = {
 
 
 @pytest.mark.parametrize("what", LARGE)
-def test_what_is_too_large_is_refused_at_once(samphire, what):
+def test_what_is_too_large_is_refused_at_once(samphire: Model, what: Any) -> None:
     text = grown(samphire, LARGE[what])
     if "digits" in what:
         text = text.replace("1" + "0" * 400, "1" + "0" * 5000)
@@ -64,12 +65,12 @@ def test_what_is_too_large_is_refused_at_once(samphire, what):
     assert all(one_sentence(x) for x in found)
 
 
-def test_the_largest_model_that_is_allowed_is_looked_at_once(samphire, monkeypatch):
+def test_the_largest_model_that_is_allowed_is_looked_at_once(samphire: Model, monkeypatch: pytest.MonkeyPatch) -> None:
     """116 surfaces in 60 recipes, 56 Y-leads, 490 lines, 500 latches in a circle: each recipe is expanded a few times, not once
     for every pair of anything."""
     from hypsos.core.recipes import Ailerons
 
-    def change(d):
+    def change(d: Any) -> None:
         surface, lead = d["airframe"]["surfaces"][0], d["leads"][0]
         many = [
             surface | {"name": f"s{i}", "label": f"S{i}", "side": ("right", "left")[i % 2], "start_mm": 5.0 * (i // 2) + 1,
@@ -94,7 +95,7 @@ def test_the_largest_model_that_is_allowed_is_looked_at_once(samphire, monkeypat
 
     calls = []
     plain = Ailerons.expand
-    monkeypatch.setattr(Ailerons, "expand", lambda self, controls: (calls.append(1), plain(self, controls))[1])
+    monkeypatch.setattr(Ailerons, "expand", lambda self, controls: (calls.append(1), plain(self, controls))[1])  # type: ignore[func-returns-value]
     assert file_problems(grown(samphire, change), "f") == [] and len(calls) <= 4 * 60
 
 
@@ -110,7 +111,7 @@ SENTENCES = [
 
 
 @pytest.mark.parametrize(("text", "said"), SENTENCES)
-def test_each_finding_is_one_sentence_of_ours(tmp_path: Path, text, said):
+def test_each_finding_is_one_sentence_of_ours(tmp_path: Path, text: Any, said: Any) -> None:
     (tmp_path / "f.json").write_text(text)
     done = run("check", "f.json", cwd=tmp_path)
     assert done.returncode == 1 and said in done.stdout and done.stderr == ""
@@ -120,7 +121,7 @@ def test_each_finding_is_one_sentence_of_ours(tmp_path: Path, text, said):
 SIGNS = ('"', "9", "-", "", "null", "é", "{", "e5", ",", "\x00", "true")
 
 
-def test_mutated_files_are_opened_or_refused_with_a_sentence(marram, samphire):
+def test_mutated_files_are_opened_or_refused_with_a_sentence(marram: Model, samphire: Model) -> None:
     """Signs changed, cut out, doubled: never anything but a sentence."""
     dice = random.Random(7)
     for text in (to_json(marram), to_json(samphire)):
@@ -147,19 +148,19 @@ def test_mutated_files_are_opened_or_refused_with_a_sentence(marram, samphire):
         ("t_s,rudder_stick\n0,1\n9000,2\n", "longer than two hours"),
     ],
 )
-def test_moves_that_cannot_be_read(samphire, text, said):
+def test_moves_that_cannot_be_read(samphire: Model, text: Any, said: Any) -> None:
     with pytest.raises(HypsosError) as caught:
         read_moves(text, samphire)
     assert said in str(caught.value) and one_sentence(str(caught.value))
 
 
-def test_a_full_disk_at_the_other_end_of_the_output(tmp_path: Path):
+def test_a_full_disk_at_the_other_end_of_the_output(tmp_path: Path) -> None:
     with open("/dev/full", "w") as full:
         done = run("--demo", "schema", cwd=tmp_path, stdout=full, stderr=subprocess.PIPE)
     assert done.returncode == 2 and "No space left" in done.stderr and one_sentence(done.stderr)
 
 
-def test_a_missing_folder_for_passing_files_and_a_pipe(tmp_path: Path):
+def test_a_missing_folder_for_passing_files_and_a_pipe(tmp_path: Path) -> None:
     done = run("--demo", "models", cwd=tmp_path, env={"TMPDIR": str(tmp_path / "gone")})
     assert done.returncode == 0 and "Marram" in done.stdout
     os.mkfifo(tmp_path / "pipe")
@@ -167,7 +168,7 @@ def test_a_missing_folder_for_passing_files_and_a_pipe(tmp_path: Path):
     assert done.returncode == 2 and "a pipe or a device" in done.stderr and one_sentence(done.stderr)
 
 
-def test_a_damaged_model_is_listed_and_exported_as_it_is(tmp_path: Path):
+def test_a_damaged_model_is_listed_and_exported_as_it_is(tmp_path: Path) -> None:
     import sqlite3
 
     run("--demo", "export", "Samphire", "s.json", cwd=tmp_path)
@@ -188,13 +189,13 @@ FOREIGN = (
 )  # fmt: skip
 
 
-WRONG = (None, "", "x" * 5000, "a\x00b", -1e9, 1e9, 0.5, [], {}, {"kind": "odd"}, [[1]], True)
+WRONG: Any = (None, "", "x" * 5000, "a\x00b", -1e9, 1e9, 0.5, [], {}, {"kind": "odd"}, [[1]], True)
 
 
-def test_every_refusal_is_in_our_own_words(marram):
+def test_every_refusal_is_in_our_own_words(marram: Model) -> None:
     """Each kind of field of the largest demo model, one of each kind of thing in it, with each kind of wrong value."""
 
-    def one_of_each(x):
+    def one_of_each(x: Any) -> Any:
         if isinstance(x, dict):
             return {k: one_of_each(v) for k, v in x.items()}
         if isinstance(x, list) and x and isinstance(x[0], dict):
@@ -207,7 +208,7 @@ def test_every_refusal_is_in_our_own_words(marram):
     whole = one_of_each(whole)
     seen: set[str] = set()
 
-    def walk(at, put, path: str) -> None:
+    def walk(at: Any, put: Any, path: str) -> None:
         if path in seen and not isinstance(at, dict | list):
             return
         seen.add(path)
@@ -231,7 +232,7 @@ def test_every_refusal_is_in_our_own_words(marram):
 
 
 @pytest.mark.parametrize("path", ["airframe.kind", "name", "leads[0].label", "program.axes[0].settings[0].expo"])
-def test_a_refused_field_is_said_without_paths(marram, path):
+def test_a_refused_field_is_said_without_paths(marram: Model, path: Any) -> None:
     with pytest.raises(HypsosError) as refused:
         with_at(marram, path, "" if isinstance(get_at(marram, path), str) else 900.0)
     said = refused.value.plain

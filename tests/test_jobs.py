@@ -3,16 +3,20 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+from typing import Any
+
 import pytest
 from pilot import Pilot, flown, states
+from pytestqt.qtbot import QtBot
 
 
 @pytest.fixture
-def pilot(qtbot, tmp_path):
+def pilot(qtbot: QtBot, tmp_path: Path) -> Any:
     return lambda template: Pilot(qtbot, tmp_path, template)
 
 
-def test_j03_arming_with_a_lock_that_speaks(pilot):
+def test_j03_arming_with_a_lock_that_speaks(pilot: Any) -> None:
     p = pilot("trainer")
     p.plug_in()
     guard = p.step("guard")
@@ -31,7 +35,7 @@ def test_j03_arming_with_a_lock_that_speaks(pilot):
     p.done("J03")
 
 
-def test_j12_flaps_and_brakes_on_one_switch_brakes_only_with_the_throttle_low(pilot):
+def test_j12_flaps_and_brakes_on_one_switch_brakes_only_with_the_throttle_low(pilot: Any) -> None:
     p = pilot("v_tail_sailplane")
     wing = p.step("flaps")
     brakes = p.behaviour(wing, "Flaps on a control")
@@ -52,7 +56,7 @@ def test_j12_flaps_and_brakes_on_one_switch_brakes_only_with_the_throttle_low(pi
         model, "t_s,throttle_stick,flap_switch\n0,0,0\n1,0,1\n4,0,2\n8,-100,2\n12,0,2\n16,0,0\n20,0,0\n"
     )
 
-    def at(name, t):
+    def at(name: Any, t: Any) -> Any:
         return float(result.sums[name][round(t / 0.02)])
 
     flap = model.program.recipes[[r.kind for r in model.program.recipes].index("flaps")].positions
@@ -65,7 +69,7 @@ def test_j12_flaps_and_brakes_on_one_switch_brakes_only_with_the_throttle_low(pi
     p.done("J12")
 
 
-def test_j13_a_plain_electric_that_wakes_and_counts(pilot):
+def test_j13_a_plain_electric_that_wakes_and_counts(pilot: Any) -> None:
     p = pilot("trainer")
     guard = p.step("guard")
     p.click(guard.levels.button(3))
@@ -92,7 +96,7 @@ def test_j13_a_plain_electric_that_wakes_and_counts(pilot):
     p.done("J13")
 
 
-def test_j14_a_twin_with_one_switch_for_cut_normal_and_differential(pilot):
+def test_j14_a_twin_with_one_switch_for_cut_normal_and_differential(pilot: Any) -> None:
     p = pilot("twin")
     p.plug_in()
     hands = p.step("hands")
@@ -120,7 +124,7 @@ def test_j14_a_twin_with_one_switch_for_cut_normal_and_differential(pilot):
     )
     left, right = (result.outputs[f"{s}_motor"].us for s in ("left", "right"))
 
-    def us(t):
+    def us(t: Any) -> Any:
         i = round(t / 0.02)
         return float(left[i]), float(right[i])
 
@@ -131,7 +135,7 @@ def test_j14_a_twin_with_one_switch_for_cut_normal_and_differential(pilot):
     p.done("J14")
 
 
-def test_j19_a_cut_that_locks_again_when_the_battery_is_changed(pilot):
+def test_j19_a_cut_that_locks_again_when_the_battery_is_changed(pilot: Any) -> None:
     p = pilot("trainer")
     p.plug_in()
     guard = p.step("guard")

@@ -6,6 +6,7 @@ from __future__ import annotations
 import json
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -13,7 +14,7 @@ import pytest
 from hypsos.core.checking.checks import problems
 from hypsos.core.checking.reader import from_json
 from hypsos.core.conditions import Combine, Compare
-from hypsos.core.document.document import to_json
+from hypsos.core.document.document import Model, to_json
 from hypsos.core.document.program import Setting
 from hypsos.core.edits.behaviours import added, offers
 from hypsos.core.edits.detach import detached_all
@@ -43,17 +44,17 @@ FLAPS, AILERONS = ("left_flap", "right_flap"), ("left_aileron", "right_aileron")
 FLAPERONS = ("left_flaperon", "right_flaperon")
 
 
-def switch(name, *positions):
+def switch(name: Any, *positions: Any) -> Any:
     return Control(
         name=name, label=name.replace("_", " ").capitalize(), kind="switch", hand="left", positions=positions
     )
 
 
-def slide(name, kind="slider"):
+def slide(name: Any, kind: Any = "slider") -> Any:
     return Control(name=name, label=name.replace("_", " ").capitalize(), kind=kind, hand="left")
 
 
-def begun(template, *controls, **program):
+def begun(template: Any, *controls: Any, **program: Any) -> Any:
     """A template with plain sticks, every lead plugged in, these controls besides, and these parts of its program."""
     model = TEMPLATES[template].make("Job") if isinstance(template, str) else template
     axes = tuple(a.changed({"settings": (Setting(),), "switch": None}) for a in model.program.axes)
@@ -66,23 +67,23 @@ def begun(template, *controls, **program):
     )
 
 
-def but(model, *kinds):
+def but(model: Model, *kinds: Any) -> Any:
     """Its behaviours without those of these kinds."""
     return tuple(r for r in model.program.recipes if r.kind not in kinds)
 
 
-def rated(model, name, *settings):
+def rated(model: Model, name: Any, *settings: Any) -> Any:
     axes = tuple(
         a.changed({"switch": name, "settings": settings}) if a.command != "thrust" else a for a in model.program.axes
     )
     return model.changed({"program": model.program.changed({"axes": axes})})
 
 
-def guarded(model, **fields):
+def guarded(model: Model, **fields: Any) -> Any:
     return model.changed({"program": model.program.changed({"guard": model.program.guard.changed(fields)})})
 
 
-def j01():
+def j01() -> Any:
     four = (*AILERONS, "left_lower_aileron", "right_lower_aileron")
     crow = Crow(
         control="throttle_stick",
@@ -97,18 +98,18 @@ def j01():
     return model.changed({"program": model.program.changed({"recipes": recipes})})
 
 
-def j02():
+def j02() -> Any:
     turn = CoordinatedTurn(
         control="rates_switch", helps=tuple(TurnShare(left=x, right=x) for x in (0, 12, 18)), rudders=("rudder",)
     )
     return added(added(begun("trainer"), turn), ThrustLine(elevators=("elevator",), pivot=0, share=6))
 
 
-def j03():
+def j03() -> Any:
     return with_ready_set(guarded(begun("trainer"), level=3), "motor")
 
 
-def j04():
+def j04() -> Any:
     body = with_motors(with_tail(with_wing(blank(1500, pod=True), "flaperons"), "conventional"), 1)
     model = begun(usual("Job", body), slide("motor_slider"), switch("spoiler_switch", "flaps", "spoilers"))
     axes = tuple(a.changed({"control": "motor_slider"}) if a.command == "thrust" else a for a in model.program.axes)
@@ -118,13 +119,13 @@ def j04():
     return model.changed({"program": model.program.changed({"axes": axes, "recipes": recipes})})
 
 
-def j05():
+def j05() -> Any:
     half = Setting(rate_neg=50, rate_pos=50)
     soft = Setting(expo=25)
     return rated(begun("trainer"), "rates_switch", half, soft)
 
 
-def elevon_wing():
+def elevon_wing() -> Any:
     """Half and half."""
     model = begun("elevon_wing")
     recipes = tuple(
@@ -134,11 +135,11 @@ def elevon_wing():
     return model.changed({"program": model.program.changed({"recipes": recipes})})
 
 
-def j06():
+def j06() -> Any:
     return elevon_wing()
 
 
-def j07():
+def j07() -> Any:
     modes = (
         FlightMode(name="landing", when="task_switch@2"), FlightMode(name="launch", when="task_switch@1"),
         FlightMode(name="thermal", when="flight_switch@1"), FlightMode(name="speed", when="flight_switch@2"),
@@ -160,7 +161,7 @@ def j07():
     return guarded(model, holds=("mode:landing",))
 
 
-def j08():
+def j08() -> Any:
     body = with_motors(with_tail(with_wing(TEMPLATES["bare"].make("Job").airframe, "four"), "conventional"), 1)
     model = begun(adapted(TEMPLATES["bare"].make("Job"), body).model)
     steps = (FlapPosition(), FlapPosition(flap=35, elevator=3), FlapPosition(flap=85, elevator=7))
@@ -168,7 +169,7 @@ def j08():
     return model.changed({"program": model.program.changed({"recipes": recipes})})
 
 
-def j09():
+def j09() -> Any:
     body = with_wing(TEMPLATES["trainer"].make("Job").airframe, "flaperons")
     model = begun(adapted(TEMPLATES["trainer"].make("Job"), body).model)
     steps = (FlapPosition(), FlapPosition(flap=35, elevator=3), FlapPosition(flap=90, elevator=7))
@@ -176,7 +177,7 @@ def j09():
     return model.changed({"program": model.program.changed({"recipes": recipes})})
 
 
-def j10():
+def j10() -> Any:
     twin = TEMPLATES["twin"].make("Job")
     model = begun(adapted(twin, with_motors(twin.airframe, 4)).model)
     made = next(o.made for o in offers(model) if o.kind.__name__ == "DifferentialThrust")
@@ -185,13 +186,13 @@ def j10():
     )
 
 
-def j11():
+def j11() -> Any:
     edge = KnifeEdge(elevators=("left_elevator", "right_elevator"), left=("left_aileron", "left_lower_aileron"),
                      right=("right_aileron", "right_lower_aileron"), pitch_lever="edge_knob", reach=10)  # fmt: skip
     return added(begun("biplane", slide("edge_knob", "knob")), edge)
 
 
-def j12():
+def j12() -> Any:
     low = Compare(name="low", label="Throttle low", kind="below", a="throttle_stick", x=-90, hysteresis=4)
     up = (Amount(parts=AILERONS, travel=-40),)
     brakes = Crow(control="flap_switch", closed=0, opened=100, gate="low", amounts=up, in_s=1, out_s=1)
@@ -201,11 +202,11 @@ def j12():
     return added(model.changed({"program": model.program.changed({"recipes": recipes})}), brakes)
 
 
-def j13():
+def j13() -> Any:
     return guarded(begun("trainer"), level=3, rest_s=1.0, wakes_when_low=True)
 
 
-def j14():
+def j14() -> Any:
     model = begun("twin")
     three = switch("motor_switch", "cut", "normal", "differential")
     controls = tuple(three if c.name == "motor_switch" else c for c in model.transmitter.controls)
@@ -216,7 +217,7 @@ def j14():
     return model.changed({"program": model.program.changed({"recipes": recipes})})
 
 
-def j15():
+def j15() -> Any:
     model = begun("canard_delta", switch("canard_switch", "pitch", "both", "roll"))
     ends = {"left": "left_canard", "right": "right_canard"}
     canards = (
@@ -226,28 +227,28 @@ def j15():
     return model.changed({"program": model.program.changed({"recipes": (*but(model, "canards"), *canards)})})
 
 
-def j16():
+def j16() -> Any:
     model = begun("v_tail_sailplane")
     recipes = tuple(r.changed({"differential": 45}) if r.kind == "ailerons" else r for r in model.program.recipes)
     return taken(model.changed({"program": model.program.changed({"recipes": recipes})}), shipped()[-1]).model
 
 
-def j17():
+def j17() -> Any:
     """Swapped plugs and a servo that sits the other way: what the check found is mended."""
     model = elevon_wing()
     swapped = {"left_elevon": "right_elevon", "right_elevon": "left_elevon"}
     return repaired(model, WiringRepair(on=swapped, reverse=frozenset({"right_elevon"}), signs=frozenset()))
 
 
-def j18():
+def j18() -> Any:
     return repaired(elevon_wing(), WiringRepair(on={}, reverse=frozenset({"right_elevon"}), signs=frozenset()))
 
 
-def j19():
+def j19() -> Any:
     return guarded(begun("trainer"), level=4, relock_s=0.5)
 
 
-def j20():
+def j20() -> Any:
     two = [switch(n, "off", "on") for n in ("bold_switch", "live_switch")]
     model = begun("trainer", switch("mode_switch", "a", "b", "c"), *two, slide("rate_slider"))
     race = Combine(name="race_wanted", label="Race wanted", kind="all", of=("mode_switch@2", "bold_switch@1"))
@@ -262,7 +263,7 @@ def j20():
     return model.changed({"program": model.program.changed({"axes": axes, "logic": (race,), "tunables": (rate, bend)})})
 
 
-def j21():
+def j21() -> Any:
     rates = [Setting(rate_neg=x, rate_pos=x, expo=20) for x in (50, 75, 100)]
     return with_ready_set(rated(begun("trainer"), "rates_switch", *rates), "motor")
 
@@ -271,13 +272,13 @@ JOBS = {name.upper(): made for name, made in list(globals().items()) if name.sta
 
 
 @cache
-def model_of(job):
+def model_of(job: Any) -> Any:
     model = JOBS[job]()
     assert list(problems(model)) == [] and from_json(to_json(model)) == model
     return model
 
 
-def check(model, case):
+def check(model: Model, case: Any) -> None:
     if "moves" in case:
         result = compile_plan(model).run(read_moves(case["moves"].replace("|", "\n") + "\n", model))
         states = {t: GuardState(int(result.guard[round(float(t) / 0.02)])).name.lower() for t in case["at"]}
@@ -294,17 +295,17 @@ def check(model, case):
         assert float(np.ravel(result.outputs[name].us)[-1]) == pytest.approx(value, abs=0.01), (name, case["hands"])
 
 
-def test_every_job_is_there():
+def test_every_job_is_there() -> None:
     assert sorted(JOBS) == sorted({c["job"] for c in CASES}) == [f"J{i:02}" for i in range(1, 22)]
 
 
 @pytest.mark.parametrize("case", CASES, ids=[f"{c['job']}-{i}" for i, c in enumerate(CASES)])
-def test_a_job_does_what_is_written_down(case):
+def test_a_job_does_what_is_written_down(case: Any) -> None:
     check(model_of(case["job"]), case)
 
 
 @pytest.mark.parametrize("job", sorted(JOBS))
-def test_a_job_does_the_same_detached(job):
+def test_a_job_does_the_same_detached(job: Any) -> None:
     """All of its behaviours turned into plain mixes: the same figures."""
     model = model_of(job)
     apart = detached_all(model, range(len(model.program.recipes)))

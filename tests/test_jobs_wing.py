@@ -3,11 +3,16 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+from typing import Any
+
 import numpy as np
 import pytest
 from hands import say_seen
 from pilot import Pilot, flown
+from pytestqt.qtbot import QtBot
 
+from hypsos.core.document.document import Model
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.fitting.practice_faults import practice
@@ -18,21 +23,21 @@ MOUSE, KEYS = False, True
 
 
 @pytest.fixture
-def pilot(qtbot, tmp_path):
+def pilot(qtbot: QtBot, tmp_path: Path) -> Any:
     return lambda template, keys=MOUSE: Pilot(qtbot, tmp_path, template, keys)
 
 
-def sums(model, **hands):
+def sums(model: Model, **hands: Any) -> Any:
     found = settled(compile_plan(model), hands).sums
     return {n: float(np.ravel(x)[-1]) for n, x in found.items()}
 
 
-def commands(model, **hands):
+def commands(model: Model, **hands: Any) -> Any:
     found = settled(compile_plan(model), hands).commands
     return {n: float(np.ravel(x)[-1]) for n, x in found.items()}
 
 
-def test_j01_brakes_of_four_ailerons_on_the_throttle_stick(pilot):
+def test_j01_brakes_of_four_ailerons_on_the_throttle_stick(pilot: Any) -> None:
     p = pilot("biplane")
     switch = p.control(p.step("hands"), "Switch, two positions")
     wing = p.step("flaps")
@@ -54,7 +59,7 @@ def test_j01_brakes_of_four_ailerons_on_the_throttle_stick(pilot):
     p.done("J01")
 
 
-def test_j02_rudder_with_roll_on_a_switch_and_trim_above_half_throttle(pilot):
+def test_j02_rudder_with_roll_on_a_switch_and_trim_above_half_throttle(pilot: Any) -> None:
     p = pilot("trainer", KEYS)
     wing = p.step("flaps")
     card = p.behaviour(wing, "Aileron to rudder")
@@ -80,7 +85,7 @@ def test_j02_rudder_with_roll_on_a_switch_and_trim_above_half_throttle(pilot):
     p.done("J02")
 
 
-def test_j04_flaps_or_spoilers_on_the_stick_the_motor_on_a_slider(pilot):
+def test_j04_flaps_or_spoilers_on_the_stick_the_motor_on_a_slider(pilot: Any) -> None:
     p = pilot("tug")
     slider = p.control(p.step("hands"), "Slider")
     feel = p.step("feel")
@@ -104,7 +109,7 @@ def test_j04_flaps_or_spoilers_on_the_stick_the_motor_on_a_slider(pilot):
     p.done("J04")
 
 
-def test_j05_rates_on_a_switch_and_the_same_for_three_transmitters(pilot):
+def test_j05_rates_on_a_switch_and_the_same_for_three_transmitters(pilot: Any) -> None:
     p = pilot("trainer", KEYS)
     feel = p.step("feel")
     p.choose(feel.switch, "Rates switch")
@@ -129,7 +134,7 @@ def test_j05_rates_on_a_switch_and_the_same_for_three_transmitters(pilot):
     p.done("J05")
 
 
-def test_j06_elevons_by_hand(pilot):
+def test_j06_elevons_by_hand(pilot: Any) -> None:
     p = pilot("bare")
     body = p.step("airframe")
     p.choose(body.boxes["wing"], "two elevons")
@@ -159,7 +164,7 @@ def test_j06_elevons_by_hand(pilot):
     p.done("J06")
 
 
-def test_j07_a_full_house_sailplane_in_five_modes(pilot):
+def test_j07_a_full_house_sailplane_in_five_modes(pilot: Any) -> None:
     p = pilot("v_tail_sailplane")
     hands = p.step("hands")
     p.control(hands, "Switch, three positions")
@@ -202,7 +207,7 @@ def test_j07_a_full_house_sailplane_in_five_modes(pilot):
     p.done("J07")
 
 
-def test_j08_a_four_servo_wing_from_nothing(pilot):
+def test_j08_a_four_servo_wing_from_nothing(pilot: Any) -> None:
     p = pilot("bare")
     body = p.step("airframe")
     p.choose(body.boxes["wing"], "ailerons and flaps, four servos")
@@ -224,7 +229,7 @@ def test_j08_a_four_servo_wing_from_nothing(pilot):
     p.done("J08")
 
 
-def test_j09_flaperons_on_two_channels(pilot):
+def test_j09_flaperons_on_two_channels(pilot: Any) -> None:
     p = pilot("trainer", KEYS)
     body = p.step("airframe")
     p.choose(body.boxes["wing"], "two flaperons")
@@ -243,7 +248,7 @@ def test_j09_flaperons_on_two_channels(pilot):
     p.done("J09")
 
 
-def test_j10_differential_thrust_on_four_motors(pilot):
+def test_j10_differential_thrust_on_four_motors(pilot: Any) -> None:
     p = pilot("twin", KEYS)
     body = p.step("airframe")
     p.choose(body.boxes["motors"], "4")
@@ -266,7 +271,7 @@ def test_j10_differential_thrust_on_four_motors(pilot):
     p.done("J10")
 
 
-def test_j11_knife_edge_trimmed_in_flight(pilot):
+def test_j11_knife_edge_trimmed_in_flight(pilot: Any) -> None:
     p = pilot("biplane")
     knob = p.control(p.step("hands"), "Knob")
     wing = p.step("flaps")
@@ -291,7 +296,7 @@ def test_j11_knife_edge_trimmed_in_flight(pilot):
     p.done("J11")
 
 
-def test_j15_canards_with_pitch_roll_or_both(pilot):
+def test_j15_canards_with_pitch_roll_or_both(pilot: Any) -> None:
     p = pilot("canard_delta")
     switch = p.control(p.step("hands"), "Switch, two positions")
     wing = p.step("flaps")
@@ -317,7 +322,7 @@ def test_j15_canards_with_pitch_roll_or_both(pilot):
     p.done("J15")
 
 
-def test_j16_a_new_model_on_a_transmitter_with_many_channels(pilot):
+def test_j16_a_new_model_on_a_transmitter_with_many_channels(pilot: Any) -> None:
     p = pilot("v_tail_sailplane", KEYS)
     hands = p.step("hands")
     p.choose(hands.transmitter.which, "Headland")
@@ -336,13 +341,13 @@ def test_j16_a_new_model_on_a_transmitter_with_many_channels(pilot):
 
 
 @pytest.mark.parametrize("job", ["J17", "J18"])
-def test_j17_j18_elevons_checked_and_mended_on_the_bench(pilot, job):
+def test_j17_j18_elevons_checked_and_mended_on_the_bench(pilot: Any, job: Any) -> None:
     """Two elevons with swapped plugs and a servo that runs the wrong way; and with one turned servo only."""
     p = pilot("elevon_wing")
     p.plug_in()
     page, model = p.step("directions"), p.bench.loaded
     wanted = {"J17": lambda f: f.faults == 2 and f.on, "J18": lambda f: f.faults == 1 and not f.on}[job]
-    page.practise(next(s for s in range(99) if wanted(practice(model, s).truth(model))))
+    page.practise(next(s for s in range(99) if wanted(practice(model, s).truth(model))))  # type: ignore[no-untyped-call]
     p.actions += 1
     parts = {x.name: x for x in model.airframe.moved()}
     for _ in range(2):
@@ -363,7 +368,7 @@ def test_j17_j18_elevons_checked_and_mended_on_the_bench(pilot, job):
     p.done(job)
 
 
-def test_j20_modes_that_scale_rates_through_shared_values(pilot):
+def test_j20_modes_that_scale_rates_through_shared_values(pilot: Any) -> None:
     p = pilot("trainer")
     slider = p.control(p.step("hands"), "Slider")
     modes = p.step("modes")
@@ -387,7 +392,7 @@ def test_j20_modes_that_scale_rates_through_shared_values(pilot):
     p.done("J20")
 
 
-def test_j21_triple_rates_and_a_cut_that_speaks(pilot):
+def test_j21_triple_rates_and_a_cut_that_speaks(pilot: Any) -> None:
     p = pilot("trainer", KEYS)
     feel = p.step("feel")
     p.choose(feel.switch, "Rates switch")
@@ -398,7 +403,7 @@ def test_j21_triple_rates_and_a_cut_that_speaks(pilot):
     say = p.step("say")
     p.press(say, "Add: The motor's states")
     model = p.bench.loaded
-    for place, rate in ((0, 50), (1, 75), (2, 100)):
+    for place, rate in ((0, 50), (1, 75), (2, 100)):  # type: ignore[assignment]
         for command, stick in (("roll", "aileron_stick"), ("yaw", "rudder_stick")):
             assert commands(model, **{stick: 100.0, "rates_switch": place})[command] == pytest.approx(rate)
     rows = "t_s,throttle_stick,motor_switch\n0,-100,0\n1,-100,1\n2,50,1\n3,50,0\n4,50,0\n"

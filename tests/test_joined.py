@@ -3,11 +3,14 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 from parts import wired
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.dependencies.y_leads import followed, joined, parted, partner
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.leads import Failsafe, Lead
@@ -17,7 +20,7 @@ from hypsos.core.shape.layout_choices import without_part
 from hypsos.core.sheet.port_card import port_card
 
 
-def found(model):
+def found(model: Model) -> Any:
     return [p for p in problems(model) if p.path.startswith("y_leads")]
 
 
@@ -36,7 +39,9 @@ def found(model):
         ("twin", "left_motor", "right_motor", False, {}, "must differ (differential thrust)"),
     ],
 )
-def test_only_what_always_does_the_same_may_share_a_port(key, first, second, reversing, directions, words):
+def test_only_what_always_does_the_same_may_share_a_port(
+    key: Any, first: Any, second: Any, reversing: Any, directions: Any, words: Any
+) -> None:
     made = joined(wired(key, **directions), first, second, reversing)
     said = found(made)
     assert bool(said) == bool(words) and (not words or words in said[0].text), said
@@ -46,14 +51,14 @@ def test_only_what_always_does_the_same_may_share_a_port(key, first, second, rev
         assert not loose.y_leads and next(x.port for x in loose.leads if x.name == second) is None
 
 
-def test_plain_ailerons_without_differential_may_share_a_port():
+def test_plain_ailerons_without_differential_may_share_a_port() -> None:
     model = wired("trainer", right_aileron=-1)
     assert "must differ" in found(joined(model, "left_aileron", "right_aileron", False))[0].text
     even = with_at(model, "program.recipes[0].differential", 0.0)
     assert found(joined(even, "left_aileron", "right_aileron", False)) == []
 
 
-def test_outputs_on_one_port_are_set_alike():
+def test_outputs_on_one_port_are_set_alike() -> None:
     model = wired("biplane")
     place = next(i for i, x in enumerate(model.leads) if x.name == "right_elevator")
     odd = with_at(model, f"leads[{place}].travel_pos", 80.0)
@@ -66,7 +71,7 @@ def test_outputs_on_one_port_are_set_alike():
     assert "two different leads" in found(joined(model, "rudder", "rudder", False))[0].text
 
 
-def test_a_y_lead_goes_with_its_surfaces_and_is_on_the_card():
+def test_a_y_lead_goes_with_its_surfaces_and_is_on_the_card() -> None:
     model = joined(wired("biplane"), "left_elevator", "right_elevator", False)
     card = port_card(model)
     row = next(r for r in card.ports if r[1] == "Right elevator")
@@ -75,7 +80,7 @@ def test_a_y_lead_goes_with_its_surfaces_and_is_on_the_card():
     assert not made.model.y_leads and "the Y-lead of left elevator" in made.let_go and list(problems(made.model)) == []
 
 
-def test_what_feeds_the_receiver_is_a_line_on_the_card():
+def test_what_feeds_the_receiver_is_a_line_on_the_card() -> None:
     model = wired("twin")
     model = with_at(model, "receiver.power", "speed controller")
     assert "their manual says" in port_card(model).ports[-1][2]
@@ -87,7 +92,7 @@ def test_what_feeds_the_receiver_is_a_line_on_the_card():
     assert "only a battery of its own" in next(p.text for p in problems(fed))
 
 
-def pair(first=None, second=None, mixes=None, reversing=False):
+def pair(first: Any = None, second: Any = None, mixes: Any = None, reversing: Any = False) -> Any:
     """Two elevators of a biplane on a Y-lead, with other outputs."""
     model = wired("biplane")
     places = [next(i for i, x in enumerate(model.leads) if x.name == n) for n in ("left_elevator", "right_elevator")]
@@ -119,13 +124,13 @@ MIRRORED = {
 
 
 @pytest.mark.parametrize("field", list(ASKEW))
-def test_each_figure_of_the_output_must_be_alike(field):
+def test_each_figure_of_the_output_must_be_alike(field: Any) -> None:
     assert "set differently" in pair({field: ASKEW[field]})[0].text
     assert pair({field: ASKEW[field]}, {field: ASKEW[field]}) == []
 
 
 @pytest.mark.parametrize("field", [f for f in MIRRORED if f != "direction"])
-def test_behind_a_reversing_lead_the_second_output_is_the_mirror_of_the_first(field):
+def test_behind_a_reversing_lead_the_second_output_is_the_mirror_of_the_first(field: Any) -> None:
     first = {f: ASKEW[f] for f in ASKEW if "slow" not in f}
     assert pair(first, MIRRORED, reversing=True) == []
     assert "set differently" in pair(first, MIRRORED | {field: MIRRORED[field] + 1}, reversing=True)[0].text
@@ -133,7 +138,7 @@ def test_behind_a_reversing_lead_the_second_output_is_the_mirror_of_the_first(fi
     assert pair(first | slow, MIRRORED | slow, reversing=True) == []
 
 
-def test_what_is_the_same_for_opposite_demands():
+def test_what_is_the_same_for_opposite_demands() -> None:
     """Two parts that always get the opposite demand: the second servo sits the other way round."""
     opposite = (MixLine(name="o", target="rudder", source="yaw", gain=-100),)
     model = wired("biplane", tail_wheel=-1)
@@ -168,7 +173,7 @@ def test_what_is_the_same_for_opposite_demands():
         ("combine", "replace"), ("source", "yaw"), ("response", Response(points=((-100, 0), (100, 50)))),
     ],
 )  # fmt: skip
-def test_every_field_of_a_line_tells_two_servos_apart(field, value):
+def test_every_field_of_a_line_tells_two_servos_apart(field: Any, value: Any) -> None:
     line = MixLine(name="more", target="left_elevator", source="roll", gain=30)
     twin = line.model_copy(update={"target": "right_elevator"})
     assert pair(mixes=(line, twin)) == []
@@ -176,14 +181,14 @@ def test_every_field_of_a_line_tells_two_servos_apart(field, value):
     assert "left elevator and right elevator must differ (more)" in said[0].text
 
 
-def test_presets_of_modes_tell_two_servos_apart():
+def test_presets_of_modes_tell_two_servos_apart() -> None:
     for second, sound in ((7.0, True), (8.0, False), (None, False)):
         presets = {"left_elevator": 7.0} | ({} if second is None else {"right_elevator": second})
         model = with_at(wired("biplane"), "program.modes", (FlightMode(name="base", presets=presets),))
         assert (found(joined(model, "left_elevator", "right_elevator", False)) == []) == sound
 
 
-def test_failsafes_on_one_port():
+def test_failsafes_on_one_port() -> None:
     hold = Failsafe(action="hold")
     for first, second, sound in (
         (None, Failsafe(), True), (None, Failsafe(value=5), False), (hold, Failsafe(action="hold", value=3), True),
@@ -193,7 +198,7 @@ def test_failsafes_on_one_port():
         assert (said == []) == sound and (sound or "different plans for a lost link" in said[0].text)
 
 
-def test_a_reversing_lead_and_no_other_fits_a_servo_the_other_way_round():
+def test_a_reversing_lead_and_no_other_fits_a_servo_the_other_way_round() -> None:
     for direction, reversing, sound in ((1, False, True), (1, True, False), (-1, True, True), (-1, False, False)):
         said = pair(second={"direction": direction}, reversing=reversing)
         assert (said == []) == sound
@@ -201,7 +206,7 @@ def test_a_reversing_lead_and_no_other_fits_a_servo_the_other_way_round():
             assert ("a plain one" if reversing else "a reversing one") in said[0].remedy
 
 
-def test_a_lead_that_is_not_there_or_joined_twice():
+def test_a_lead_that_is_not_there_or_joined_twice() -> None:
     model = joined(wired("biplane"), "left_elevator", "right_elevator", False)
     assert partner(model, "rudder") is None and partner(model, "left_elevator") == "right_elevator"
     gone = with_at(model, "y_leads[0].second", "nowhere")
@@ -212,7 +217,7 @@ def test_a_lead_that_is_not_there_or_joined_twice():
 
 @pytest.mark.parametrize("changed", ["left_elevator", "right_elevator"])
 @pytest.mark.parametrize("reversing", [False, True])
-def test_an_edit_of_one_of_two_leads_on_a_port_reaches_the_other(changed, reversing):
+def test_an_edit_of_one_of_two_leads_on_a_port_reaches_the_other(changed: Any, reversing: Any) -> None:
     """Every figure of the output, reversing and the failsafe: never refused, always alike."""
     before = joined(
         wired("biplane", **({"right_elevator": -1} if reversing else {})), "left_elevator", "right_elevator", reversing
@@ -238,7 +243,7 @@ def test_an_edit_of_one_of_two_leads_on_a_port_reaches_the_other(changed, revers
     assert followed(before, before) is before and followed(before, with_at(before, "note", "x")).leads == before.leads
 
 
-def test_two_motors_on_a_port_stay_off_at_one_pulse():
+def test_two_motors_on_a_port_stay_off_at_one_pulse() -> None:
     model = wired("twin")
     model = joined(with_at(model, "program.recipes", ()), "left_motor", "right_motor", False)
     assert list(problems(model)) == []

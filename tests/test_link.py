@@ -3,6 +3,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.hangar import Hangar
+
+if TYPE_CHECKING:
+    pass
+
 import numpy as np
 import pytest
 from hands import choose, stand_still, type_into
@@ -24,7 +33,9 @@ LEFT = Qt.MouseButton.LeftButton
 @pytest.mark.parametrize(("own", "without_power", "without_flight_battery"), [
     ("not said", (0.0, 0.0), (0.0, 0.0)), ("speed controller", (0.0, 0.0), (0.0, 0.0)), ("own battery", (0.0, 1.0), (1.0, 0.0)),
 ])  # fmt: skip
-def test_a_battery_is_taken_out_of_what_hangs_on_it(window, own, without_power, without_flight_battery):
+def test_a_battery_is_taken_out_of_what_hangs_on_it(
+    window: Any, own: Any, without_power: Any, without_flight_battery: Any
+) -> None:
     """Power of the receiver, and the motors' battery, with each of the two taken out."""
     bench = window.workbench
     bench.document.edit("receiver.power", own, "power")
@@ -39,7 +50,7 @@ def test_a_battery_is_taken_out_of_what_hangs_on_it(window, own, without_power, 
 
 
 @pytest.mark.parametrize("name", ["Marram", "Skerry", "Sorrel", "Tidewrack", "Samphire"])
-def test_what_is_captured_is_what_the_receiver_then_sends(hangar, name):
+def test_what_is_captured_is_what_the_receiver_then_sends(hangar: Hangar, name: Any) -> None:
     model = hangar.load(name)
     hands = {"aileron_stick": 30.0, "elevator_stick": -20.0, "rudder_stick": 10.0, "throttle_stick": -100.0}
     now = settled(compile_plan(model), hands)
@@ -54,7 +65,7 @@ def test_what_is_captured_is_what_the_receiver_then_sends(hangar, name):
     assert captured(made, now) == made
 
 
-def test_what_would_be_captured_is_said_motors_first(hangar):
+def test_what_would_be_captured_is_said_motors_first(hangar: Hangar) -> None:
     model = hangar.load("Samphire")
     hands = {"motor_switch": 1.0, "throttle_stick": 20.0, "aileron_stick": 50.0}
     said = capture_doubts(model, settled(compile_plan(model), hands))
@@ -65,7 +76,7 @@ def test_what_would_be_captured_is_said_motors_first(hangar):
 
 
 @pytest.mark.parametrize(("seconds", "state"), [(2.3, GuardState.ARMED), (2.6, GuardState.LOCKED)])
-def test_a_drop_out_lasts_just_so_long(window, seconds, state):
+def test_a_drop_out_lasts_just_so_long(window: Any, seconds: Any, state: Any) -> None:
     choose(window, "Marram")
     bench = stand_still(window.workbench)
     bench.simulation.advance(1.0)
@@ -87,7 +98,7 @@ def test_a_drop_out_lasts_just_so_long(window, seconds, state):
     assert window.workbench.state.live.link == 1
 
 
-def test_battery_quality_and_capture_in_the_window(qtbot, window):
+def test_battery_quality_and_capture_in_the_window(qtbot: QtBot, window: Any) -> None:
     window.go("failsafe")
     bench, card = window.workbench, window.page("failsafe").findChild(LinkCard)
     assert card.own.isHidden() and card.flight.text() == "Take the flight battery out"  # it feeds the receiver, too
@@ -131,7 +142,7 @@ def test_battery_quality_and_capture_in_the_window(qtbot, window):
     assert bench.state.live.link == 0
 
 
-def running(window, own: bool, waits: bool):
+def running(window: Any, own: bool, waits: bool) -> Any:
     """Samphire at half throttle, its receiver fed by a battery of its own or not, its controller waiting for idle or not."""
     choose(window, "Samphire")
     window.go("failsafe")
@@ -161,7 +172,9 @@ def running(window, own: bool, waits: bool):
          "bring the throttle stick low", False),
     ],
 )  # fmt: skip
-def test_a_change_of_the_flight_battery_is_told_as_it_is(window, own, waits, out, back, turns):
+def test_a_change_of_the_flight_battery_is_told_as_it_is(
+    window: Any, own: Any, waits: Any, out: Any, back: Any, turns: Any
+) -> None:
     bench, card = running(window, own, waits)
     assert card.own.isHidden() == (not own)
     card.flight.click()
@@ -182,7 +195,7 @@ def test_a_change_of_the_flight_battery_is_told_as_it_is(window, own, waits, out
         assert card.own.text() == battery_words("receiver's battery", out)
 
 
-def test_a_controller_knows_what_it_has_heard_while_the_transmitter_is_off(window):
+def test_a_controller_knows_what_it_has_heard_while_the_transmitter_is_off(window: Any) -> None:
     """It keeps its battery: nothing is said to wait that would turn."""
     bench, _ = running(window, False, True)
     bench.document.edit("program.guard.level", 1, "level 1")
@@ -195,7 +208,7 @@ def test_a_controller_knows_what_it_has_heard_while_the_transmitter_is_off(windo
     assert bench.state.guard == GuardState.ARMED and bench.state.turning and bench.state.guard_words == "Motor armed"
 
 
-def test_a_controller_that_is_only_now_said_to_wait_may_turn(window):
+def test_a_controller_that_is_only_now_said_to_wait_may_turn(window: Any) -> None:
     bench, _ = running(window, False, False)
     motor = bench.state.lead_index("motor")
     bench.document.edit(f"leads[{motor}].failsafe", Failsafe(action="hold"), "hold")
@@ -213,7 +226,7 @@ def test_a_controller_that_is_only_now_said_to_wait_may_turn(window):
 
 
 @pytest.mark.parametrize("own", [True, False])
-def test_the_flight_battery_in_moves(hangar, own):
+def test_the_flight_battery_in_moves(hangar: Hangar, own: Any) -> None:
     """Without a battery of the receiver's own the two are one, by whichever name; with one, no pulse hangs on the motors'."""
     model = with_at(hangar.load("Samphire"), "receiver.power", "own battery" if own else "not said")
     sent = {}
@@ -229,7 +242,7 @@ def test_the_flight_battery_in_moves(hangar, own):
     assert motors.all() if own else (motors == receiver).all()
 
 
-def test_the_flight_battery_comes_back_with_the_timeline(window):
+def test_the_flight_battery_comes_back_with_the_timeline(window: Any) -> None:
     bench, card = running(window, True, False)
     recorder = Recorder(bench.simulation)
     card.flight.click()
@@ -243,7 +256,7 @@ def test_the_flight_battery_comes_back_with_the_timeline(window):
     assert bench.state.flight_battery and bench.state.turning
 
 
-def test_a_preset_that_steers_is_agreed_to_once(qtbot, window):
+def test_a_preset_that_steers_is_agreed_to_once(qtbot: QtBot, window: Any) -> None:
     choose(window, "Samphire")
     window.go("failsafe")
     bench, page = window.workbench, window.page("failsafe")
@@ -259,7 +272,7 @@ def test_a_preset_that_steers_is_agreed_to_once(qtbot, window):
 
 
 @pytest.mark.parametrize("pressed", [0.0, 1.0])
-def test_who_takes_the_present_place_of_a_tow_release_has_said_which_end(hangar, pressed):
+def test_who_takes_the_present_place_of_a_tow_release_has_said_which_end(hangar: Hangar, pressed: Any) -> None:
     model = with_at(hangar.load("Samphire"), "leads[6].failsafe", Failsafe(action="hold"))
     assert model.leads[6].target == "tow_release"
     made = captured(model, settled(compile_plan(model), {"tow_button": pressed}))

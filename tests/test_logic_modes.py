@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from conftest import vectors
@@ -11,6 +13,7 @@ from parts import from_parts
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import problems
 from hypsos.core.conditions import Combine, Delay
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting, Trim
 from hypsos.core.engine import Situation, compile_plan
@@ -23,13 +26,13 @@ from hypsos.core.parts.tunables import Adjuster, Tunable
 FRAME = 0.02
 
 
-def test_a_circle_without_a_latch_is_refused_by_name():
+def test_a_circle_without_a_latch_is_refused_by_name() -> None:
     circle = (Combine(name="a", kind="any", of=("b",)), Combine(name="b", kind="not", of=("a",)))
     with pytest.raises(HypsosError, match=r"circle without a latch: a, b"):
         compile_plan(from_parts(logic=circle))
 
 
-def test_three_modes_scale_rate_and_expo_through_shared_values():
+def test_three_modes_scale_rate_and_expo_through_shared_values() -> None:
     """Worked case: rates 35/85/100, expo 15/35/60, base 50/10; a live slider; an undefined position is the default mode."""
     modes = (
         FlightMode(name="one", when="switch_c@0"), FlightMode(name="two", when="switch_c@1"), FlightMode(name="base"),
@@ -42,7 +45,7 @@ def test_three_modes_scale_rate_and_expo_through_shared_values():
     )
     plan = compile_plan(model)
 
-    def roll(**controls):
+    def roll(**controls: Any) -> Any:
         return settled(plan, {"aileron_stick": 80, **controls}).commands["roll"][-1]
 
     assert roll(switch_c=1) == pytest.approx(59.432)
@@ -51,7 +54,7 @@ def test_three_modes_scale_rate_and_expo_through_shared_values():
     assert roll(switch_c=1, switch_b=1, slider=100) == pytest.approx(100 / 85 * 59.432)
 
 
-def test_crow_on_the_throttle_stick():
+def test_crow_on_the_throttle_stick() -> None:
     """Worked case: fully open at -80 and below, closed at -10 and above; off is off, never half; roll still works."""
     opening = Response(points=((-100, 100), (-80, 100), (-10, 0), (100, 0)))
     mixes = (
@@ -73,7 +76,7 @@ def test_crow_on_the_throttle_stick():
     assert (sums["left_aileron"][-1], sums["right_aileron"][-1]) == pytest.approx((58, -142))
 
 
-def test_the_other_worked_cases_that_need_no_recipe():
+def test_the_other_worked_cases_that_need_no_recipe() -> None:
     line = MixLine
     gains = (
         ("left_flap", "roll", 60),
@@ -114,7 +117,7 @@ def test_the_other_worked_cases_that_need_no_recipe():
     )
 
 
-def test_differential_thrust_keeps_idle_and_cut():
+def test_differential_thrust_keeps_idle_and_cut() -> None:
     """Worked case: 15 %, cruise -76, full left rudder; at the stick's low end; cut."""
     each = (("left_motor", 15), ("right_motor", -15))
     mixes = tuple(MixLine(name="throttle", target=m, source="thrust") for m, _ in each)
@@ -126,7 +129,7 @@ def test_differential_thrust_keeps_idle_and_cut():
 
 
 @pytest.mark.parametrize("row", vectors("linkage"))
-def test_linkage(row):
+def test_linkage(row: Any) -> None:
     link = Linkage(
         arm_mm=row["rs"],
         horn_mm=row["rh"],
@@ -144,7 +147,7 @@ def test_linkage(row):
     assert float(servo_turn(link, found)) == pytest.approx(row["theta"], abs=1e-6)
 
 
-def test_a_linkage_out_of_reach_is_said_and_a_binding_one_kept_out(marram):
+def test_a_linkage_out_of_reach_is_said_and_a_binding_one_kept_out(marram: Model) -> None:
     short = Linkage(arm_mm=6, horn_mm=20, distance_mm=60)
     with pytest.raises(HypsosError, match=r"cannot reach 60\.0°"):
         servo_turn(short, 60.0)
@@ -155,7 +158,7 @@ def test_a_linkage_out_of_reach_is_said_and_a_binding_one_kept_out(marram):
     assert [p.path for p in found] == [f"leads[{index}].linkage"]
 
 
-def test_a_fade_goes_straight_from_one_mode_to_the_other_through_replaced_and_scaled_sums(marram):
+def test_a_fade_goes_straight_from_one_mode_to_the_other_through_replaced_and_scaled_sums(marram: Model) -> None:
     """Half throttle, then landing, which stops the motor: on the way it never gives more than it gave."""
     still = MixLine(name="None", target="motor", source="full", gain=0, combine="replace", when="mode:landing")
     at_once = tuple(x.changed({"in_s": 0.0}) if x.target == "motor" else x for x in marram.program.mixes)
@@ -172,7 +175,7 @@ def test_a_fade_goes_straight_from_one_mode_to_the_other_through_replaced_and_sc
     assert sum(c.amount for c in result.why["motor"]) == pytest.approx(result.outputs["motor"].stand, abs=1e-9)
 
 
-def test_a_mode_that_comes_in_the_middle_of_a_fade_takes_no_share_of_it():
+def test_a_mode_that_comes_in_the_middle_of_a_fade_takes_no_share_of_it() -> None:
     landing = FlightMode(name="landing", when="switch_b@1", fade_s=2.0, presets={"elevator": 40.0})
     base, other = (
         FlightMode(name="base", fade_s=2.0),
@@ -187,7 +190,7 @@ def test_a_mode_that_comes_in_the_middle_of_a_fade_takes_no_share_of_it():
         assert 15 < changed[0] < 25 and changed == pytest.approx(kept)
 
 
-def test_a_fade_under_way_goes_on_in_many_situations_at_once():
+def test_a_fade_under_way_goes_on_in_many_situations_at_once() -> None:
     landing = FlightMode(name="landing", when="switch_b@1", fade_s=2.0, presets={"elevator": 40.0})
     plan = compile_plan(from_parts(modes=(landing, FlightMode(name="base", fade_s=2.0))))
     start = plan.run(Situation(FRAME * np.arange(10), {}))
@@ -199,7 +202,7 @@ def test_a_fade_under_way_goes_on_in_many_situations_at_once():
     assert both[0, -1] > both[1, -1] + 8
 
 
-def test_what_settled_has_no_fade_left():
+def test_what_settled_has_no_fade_left() -> None:
     modes = (
         FlightMode(name="fast", when="switch_b@1", presets={"left_flap": 40.0}, fade_s=1.0),
         FlightMode(name="base"),
@@ -214,7 +217,7 @@ def test_what_settled_has_no_fade_left():
         assert after.sums["left_flap"][-1] == 40 and not after.pending
 
 
-def test_modes_that_come_and_go_under_a_fade_leave_the_others_their_shares():
+def test_modes_that_come_and_go_under_a_fade_leave_the_others_their_shares() -> None:
     first, second, base = (
         FlightMode(name=n, when=w, presets={"left_flap": x}, fade_s=1.0)
         for n, w, x in (("first", "switch_c@1", 20.0), ("second", "switch_c@2", 60.0), ("base", None, 0.0))
@@ -233,7 +236,7 @@ def test_modes_that_come_and_go_under_a_fade_leave_the_others_their_shares():
         assert found == pytest.approx(wanted), [m.name for m in modes]
 
 
-def test_two_slow_lines_of_the_same_name_keep_their_own_pace():
+def test_two_slow_lines_of_the_same_name_keep_their_own_pace() -> None:
     lines = (MixLine(name="s", target="elevator", source="switch_b", gain=10, in_s=t, out_s=t) for t in (2.0, 8.0))
     plan = compile_plan(from_parts(mixes=tuple(lines)))
     start = plan.run(Situation(FRAME * np.arange(2), {}))
@@ -245,6 +248,6 @@ def test_two_slow_lines_of_the_same_name_keep_their_own_pace():
 @pytest.mark.parametrize(
     "field", [{"seconds": -1}, {"seconds": float("nan")}, {"of": "two words"}, {"of": "switch_b@"}]
 )
-def test_numbers_and_conditions_out_of_bounds(field):
+def test_numbers_and_conditions_out_of_bounds(field: Any) -> None:
     with pytest.raises(ValueError, match=next(iter(field))):
         Delay(**({"name": "d", "kind": "pulse", "of": "link", "seconds": 1.0} | field))

@@ -3,6 +3,14 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 import sys
 from itertools import combinations
 
@@ -24,7 +32,7 @@ from hypsos.desk.widgets.run_down_list import STEP_KEYS
 LEFT = Qt.MouseButton.LeftButton
 
 
-def test_nothing_is_painted_while_nothing_moves(qtbot, window):
+def test_nothing_is_painted_while_nothing_moves(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     qtbot.waitUntil(lambda: not bench.simulation.running, timeout=20_000)
     before = window.bench.aeroplane.painted
@@ -36,7 +44,7 @@ def test_nothing_is_painted_while_nothing_moves(qtbot, window):
     assert bench.state.live.result.outputs["left_flaperon"].stand[-1] > 63
 
 
-def test_the_propeller_turns_with_power_and_stops_dead_when_cut(qtbot, window):
+def test_the_propeller_turns_with_power_and_stops_dead_when_cut(qtbot: QtBot, window: Any) -> None:
     bench, plane = window.workbench, window.bench.aeroplane
     bench.simulation.advance(1.1)
     bench.simulation.set_control("motor_switch", 1.0)
@@ -51,7 +59,7 @@ def test_the_propeller_turns_with_power_and_stops_dead_when_cut(qtbot, window):
     assert plane.propeller == at
 
 
-def test_painting_only_what_moved_gives_the_same_picture_as_painting_all(qtbot, window):
+def test_painting_only_what_moved_gives_the_same_picture_as_painting_all(qtbot: QtBot, window: Any) -> None:
     bench, plane = window.workbench, window.bench.aeroplane
     qtbot.waitUntil(lambda: not bench.simulation.running, timeout=20_000)
     for name, value in (
@@ -78,7 +86,7 @@ def test_painting_only_what_moved_gives_the_same_picture_as_painting_all(qtbot, 
 @pytest.mark.parametrize(
     ("scale", "size"), [(1.0, (1024, 768)), (1.5, (1280, 800)), (1.5, (1024, 768)), (1.0, (1920, 1080))]
 )
-def test_the_largest_model_has_room_at_every_size(qtbot, window, scale, size):
+def test_the_largest_model_has_room_at_every_size(qtbot: QtBot, window: Any, scale: Any, size: Any) -> None:
     """No page wants a wider window, no button of the bench is cut, nothing lies on anything else."""
     choose(window, "Marram")
     look.set_scale(scale)
@@ -89,7 +97,7 @@ def test_the_largest_model_has_room_at_every_size(qtbot, window, scale, size):
         over = page.widget().minimumSizeHint().width() - page.viewport().width()
         cut += [(place, over)] if over > 0 and place != "sheet" else []
     buttons = [b for b in bench.findChildren(QPushButton) if b.isVisible()]
-    cut += [(b.text(), b.width(), b.sizeHint().width()) for b in buttons if b.width() < b.sizeHint().width() - 2]
+    cut += [(b.text(), b.width(), b.sizeHint().width()) for b in buttons if b.width() < b.sizeHint().width() - 2]  # type: ignore[misc]
     bench.show_hands()
     QApplication.processEvents()
     hands = [*bench.hands.sticks.values(), *bench.hands.toggles.values(), *bench.hands.faders.values()]
@@ -110,7 +118,7 @@ def test_the_largest_model_has_room_at_every_size(qtbot, window, scale, size):
 
 
 @pytest.mark.parametrize("palette", [LIGHT, DARK])
-def test_text_is_legible_in_both_themes(palette):
+def test_text_is_legible_in_both_themes(palette: Any) -> None:
     for ground in ("paper", "card", "field", "sea_soft", "rust_soft"):
         assert contrast(palette.ink, getattr(palette, ground)) >= 4.5
     for ground in ("paper", "card", "field"):
@@ -119,7 +127,7 @@ def test_text_is_legible_in_both_themes(palette):
     assert contrast(palette.on_sea, palette.sea) >= 4.5 and contrast(palette.on_rust, palette.rust) >= 4.5
 
 
-def test_everything_that_takes_the_keyboard_has_a_name(window):
+def test_everything_that_takes_the_keyboard_has_a_name(window: Any) -> None:
     from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
 
     for key in (s.key for s in STEPS if s.key != "sheet"):
@@ -131,7 +139,7 @@ def test_everything_that_takes_the_keyboard_has_a_name(window):
                 assert inner or widget.accessibleName() or text, (key, widget)
 
 
-def test_the_keys_are_one_key_away(qtbot, window):
+def test_the_keys_are_one_key_away(qtbot: QtBot, window: Any) -> None:
     qtbot.waitUntil(lambda: window.pages.currentWidget() is not None, timeout=20_000)
     qtbot.keyClick(window, Qt.Key.Key_F1)
     assert window.help is not None and not window.help.isHidden()
@@ -141,7 +149,9 @@ def test_the_keys_are_one_key_away(qtbot, window):
     assert window.rundown.current == STEPS[6].key
 
 
-def test_what_pages_need_is_loaded_while_the_hands_rest(qapp, qtbot, monkeypatch):
+def test_what_pages_need_is_loaded_while_the_hands_rest(
+    qapp: Any, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr("hypsos.desk.services.preload.FIRST_MS", 0)
     monkeypatch.setattr("hypsos.desk.services.preload.EVERY_MS", 0)
     ahead = Preload(qapp)
@@ -151,14 +161,14 @@ def test_what_pages_need_is_loaded_while_the_hands_rest(qapp, qtbot, monkeypatch
     ahead.deleteLater()
 
 
-def test_a_page_in_a_changed_look_is_as_one_made_in_it(window):
+def test_a_page_in_a_changed_look_is_as_one_made_in_it(window: Any) -> None:
     window.workbench.document.open("Marram")
 
     def seen() -> QImage:
         window.go("model")
         for _ in range(8):
             QApplication.processEvents()
-        return window.page("model").grab().toImage()
+        return window.page("model").grab().toImage()  # type: ignore[no-any-return]
 
     plain = seen()
     for change, there, back in ((look.set_scale, 1.25, 1.0), (look.set_theme, "dark", "light")):
@@ -176,7 +186,7 @@ def test_a_page_in_a_changed_look_is_as_one_made_in_it(window):
     assert (window.page("model"), window.page("log")) == (page, window.pages.currentWidget())
 
 
-def test_remembered_heights_go_with_what_they_were_of(qtbot):
+def test_remembered_heights_go_with_what_they_were_of(qtbot: QtBot) -> None:
     heading = label("one", "section")
     unseen = heading.heightForWidth(80)
     words = label("one")
@@ -196,14 +206,14 @@ def test_remembered_heights_go_with_what_they_were_of(qtbot):
     assert words.heightForWidth(80) > 2 * low and box.heightForWidth(80) > flat
 
 
-def test_a_refused_figure_has_a_red_edge_until_another_is_typed(qtbot, window):
+def test_a_refused_figure_has_a_red_edge_until_another_is_typed(qtbot: QtBot, window: Any) -> None:
     look.set_theme("light")
     window.go("feel")
     field = next(f for f in window.page("feel").findChildren(NumberField) if f.isVisible() and f.isEnabled())
 
     def red() -> bool:
         shown = field.line.grab().toImage()
-        return shown.pixelColor(0, shown.height() // 2) == look.colour("rust")
+        return shown.pixelColor(0, shown.height() // 2) == look.colour("rust")  # type: ignore[no-any-return]
 
     assert not red()
     type_into(qtbot, field, "9000")
@@ -214,7 +224,9 @@ def test_a_refused_figure_has_a_red_edge_until_another_is_typed(qtbot, window):
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
 @pytest.mark.parametrize("folder", ['Jürgen\'s "box" 100%', "a (b) {c}; d#e", "plain"])
-def test_a_tick_is_seen_whatever_the_home_folder_is_called(qapp, tmp_path, monkeypatch, theme, folder):
+def test_a_tick_is_seen_whatever_the_home_folder_is_called(
+    qapp: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, theme: Any, folder: Any
+) -> None:
     import shutil
 
     from PyQt6.QtGui import QPixmapCache

@@ -6,6 +6,8 @@ from __future__ import annotations
 import sys
 from contextlib import ExitStack
 from itertools import pairwise
+from pathlib import Path
+from typing import Any
 
 import pytest
 from hands import choose, every_view, type_into
@@ -24,6 +26,7 @@ from PyQt6.QtWidgets import (
     QTextEdit,
     QWidget,
 )
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.rundown import STEPS
 from hypsos.core.wording.words import part_named, sense_words
@@ -46,12 +49,12 @@ def focused() -> QWidget:
 
 
 @pytest.fixture(autouse=True)
-def _painted(qtbot, window):
+def _painted(qtbot: QtBot, window: Any) -> None:
     qtbot.waitUntil(lambda: window.pages.currentWidget() is not None)
 
 
 @pytest.mark.parametrize("name", ["Marram", "Skerry"])
-def test_nothing_changes_by_scrolling(window, name):
+def test_nothing_changes_by_scrolling(window: Any, name: Any) -> None:
     bench = window.workbench
     choose(window, name)
     before, hands = bench.model, dict(bench.state.live.controls)
@@ -70,7 +73,7 @@ def test_nothing_changes_by_scrolling(window, name):
         assert bench.model == before and bench.state.live.controls == hands, place
 
 
-def test_undo_is_the_windows_wherever_the_focus_is(qtbot, window):
+def test_undo_is_the_windows_wherever_the_focus_is(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     window.go("feel")
     field = window.page("feel").fields[(0, "expo")]
@@ -91,7 +94,7 @@ def test_undo_is_the_windows_wherever_the_focus_is(qtbot, window):
     assert bench.model == before and note.toPlainText() == before.note
 
 
-def test_escape_brings_a_text_back_and_puts_a_notice_away(qtbot, window):
+def test_escape_brings_a_text_back_and_puts_a_notice_away(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     field = window.page("model").name
     field.setFocus()
@@ -103,14 +106,16 @@ def test_escape_brings_a_text_back_and_puts_a_notice_away(qtbot, window):
     assert not window.notice.isVisible() and bench.model.name == "Samphire"
 
 
-def test_enter_presses_the_button_that_has_the_focus(qtbot, window):
+def test_enter_presses_the_button_that_has_the_focus(qtbot: QtBot, window: Any) -> None:
     window.bench.link.setFocus()
     qtbot.keyClick(window.bench.link, KEY.Key_Return)
     assert window.workbench.state.live.link == 0
 
 
 @pytest.mark.parametrize("step", STEPS)
-def test_alt_and_a_key_reach_the_first_field_and_tab_follows_the_page_then_the_bench(qtbot, window, step):
+def test_alt_and_a_key_reach_the_first_field_and_tab_follows_the_page_then_the_bench(
+    qtbot: QtBot, window: Any, step: Any
+) -> None:
     choose(window, "Marram")
     key = STEP_KEYS[STEPS.index(step)]
     qtbot.keyClick(window, key, ALT)
@@ -126,7 +131,7 @@ def test_alt_and_a_key_reach_the_first_field_and_tab_follows_the_page_then_the_b
     assert all(b > a - 40 for a, b in pairwise(tops)), tops
 
 
-def test_an_answer_keeps_the_focus_among_the_answers(qtbot, window):
+def test_an_answer_keeps_the_focus_among_the_answers(qtbot: QtBot, window: Any) -> None:
     window.go("directions")
     QApplication.processEvents()
     page = window.page("directions")
@@ -136,7 +141,7 @@ def test_an_answer_keeps_the_focus_among_the_answers(qtbot, window):
     assert page.answers and page.isAncestorOf(focused()) and focused() is not window.models
 
 
-def test_the_first_window_stands_in_the_middle_of_the_screen(window):
+def test_the_first_window_stands_in_the_middle_of_the_screen(window: Any) -> None:
     room = window.screen().availableGeometry()
     window.move(room.topLeft())
     remembered.place(window)
@@ -144,7 +149,9 @@ def test_the_first_window_stands_in_the_middle_of_the_screen(window):
     assert (middle - room.center()).manhattanLength() <= 2
 
 
-def test_the_look_the_step_and_the_place_are_remembered_and_fit_the_screen(window, monkeypatch):
+def test_the_look_the_step_and_the_place_are_remembered_and_fit_the_screen(
+    window: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
     choose(window, "Marram")
     window.go("feel")
     look.set_theme("dark")
@@ -183,7 +190,7 @@ def test_the_look_the_step_and_the_place_are_remembered_and_fit_the_screen(windo
     look.set_scale(1.0)
 
 
-def test_a_model_is_taken_out_and_brought_back_with_all_that_is_its_own(window):
+def test_a_model_is_taken_out_and_brought_back_with_all_that_is_its_own(window: Any) -> None:
     bench = window.workbench
     hangar, names = bench.document.hangar, bench.document.hangar.names()
     flights, model = hangar.flights("Samphire"), bench.model
@@ -207,7 +214,7 @@ def test_a_model_is_taken_out_and_brought_back_with_all_that_is_its_own(window):
     assert bench.model is not None and bench.document.undo_label is None
 
 
-def test_the_list_of_keys_lies_in_the_middle_of_the_window_as_wide_as_it_needs(window):
+def test_the_list_of_keys_lies_in_the_middle_of_the_window_as_wide_as_it_needs(window: Any) -> None:
     window._toggle_help()
     QApplication.processEvents()
     panel, around = window.help, window.help.parentWidget()
@@ -216,7 +223,7 @@ def test_the_list_of_keys_lies_in_the_middle_of_the_window_as_wide_as_it_needs(w
     assert around.rect().contains(panel.geometry())
 
 
-def test_a_key_that_means_nothing_to_what_is_painted_goes_on_to_the_window(qapp):
+def test_a_key_that_means_nothing_to_what_is_painted_goes_on_to_the_window(qapp: Any) -> None:
     widget = SpokenControl("Strip", 0, 10)
     widget.speak(4, "four")
     event = QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_Up, Qt.KeyboardModifier.NoModifier)
@@ -224,7 +231,7 @@ def test_a_key_that_means_nothing_to_what_is_painted_goes_on_to_the_window(qapp)
     assert (event.isAccepted(), widget.value()) == (False, 4)
 
 
-def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window):
+def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window: Any) -> None:
     bench = window.workbench
     choose(window, "Marram")
     for _, place in every_view(window):
@@ -262,7 +269,7 @@ def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window):
         assert window.bench.lamp.text() == said
 
 
-def test_a_switch_that_nothing_uses_is_idle(window):
+def test_a_switch_that_nothing_uses_is_idle(window: Any) -> None:
     bench = window.workbench
     toggle = window.bench.hands.toggles["rates_switch"]
     assert toggle.used and "rates of roll" in toggle.toolTip()
@@ -271,7 +278,7 @@ def test_a_switch_that_nothing_uses_is_idle(window):
     assert not toggle.used and "idle" in toggle.accessibleDescription()
 
 
-def keys(qtbot, *texts) -> None:
+def keys(qtbot: QtBot, *texts: Any) -> None:
     """Type into what has the focus; a key or a text."""
     for text in texts:
         if isinstance(text, str):
@@ -281,7 +288,7 @@ def keys(qtbot, *texts) -> None:
         QApplication.processEvents()
 
 
-def tab_to(qtbot, words: str) -> None:
+def tab_to(qtbot: QtBot, words: str) -> None:
     """Press Tab until the thing of that name has the focus."""
     seen = []
     for _ in range(120):
@@ -292,7 +299,9 @@ def tab_to(qtbot, words: str) -> None:
     raise AssertionError(f"Tab does not reach {words}: {seen}")
 
 
-def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(qtbot, tmp_path, monkeypatch):
+def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(
+    qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     window = Window(open_workbench(Hangar(tmp_path / "hangar.sqlite3")))
     window.show()
     qtbot.waitExposed(window)
@@ -321,7 +330,7 @@ def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(qtbot, tmp_path, 
     assert bench.model.program.guard.level == 3
     step("directions")
     tab_to(qtbot, "All as it should")
-    for _ in window.page("directions").check.steps:
+    for _ in window.page("directions").check.steps:  # type: ignore[attr-defined]
         keys(qtbot, enter)
     tab_to(qtbot, "Rudder")  # two move alike on one command: which plug is the rudder's is asked
     keys(qtbot, enter)
@@ -329,9 +338,9 @@ def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(qtbot, tmp_path, 
     keys(qtbot, enter)
     step("throws")
     page = window.page("throws")
-    for surface in [page.surface.itemData(i) for i in range(page.surface.count())]:
+    for surface in [page.surface.itemData(i) for i in range(page.surface.count())]:  # type: ignore[attr-defined]
         step("throws")
-        while page.chosen != surface:
+        while page.chosen != surface:  # type: ignore[attr-defined]
             keys(qtbot, KEY.Key_Down)
         tab_to(qtbot, "Wanted: " + sense_words(part_named(bench.model, surface))[0])
         keys(qtbot, "12", enter)
@@ -350,7 +359,9 @@ def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(qtbot, tmp_path, 
     window.close()
 
 
-def test_the_demo_hangar_is_one_click_away_and_back(qtbot, tmp_path, monkeypatch):
+def test_the_demo_hangar_is_one_click_away_and_back(
+    qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setenv("HYPSOS_HANGAR", str(tmp_path / "mine.sqlite3"))
     monkeypatch.setenv("TMPDIR", str(tmp_path))
     hook = sys.excepthook

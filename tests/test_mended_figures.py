@@ -4,12 +4,15 @@
 from __future__ import annotations
 
 import itertools
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
 from parts import from_parts
 
 from hypsos.core.checking.checks import first_problem, problems
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Trim
 from hypsos.core.engine import Situation, compile_plan
@@ -28,7 +31,7 @@ DT = 0.02
 @pytest.mark.parametrize("shares", [(120, 0), (0, 120), (60, 60), (90, 80)])
 @pytest.mark.parametrize("rule", ["pitch first", "roll first"])
 @pytest.mark.parametrize("shared", [(None, None), ("a", None), ("a", "b")])
-def test_elevons_that_share_never_ask_for_more_than_the_first_alone(shares, rule, shared):
+def test_elevons_that_share_never_ask_for_more_than_the_first_alone(shares: Any, rule: Any, shared: Any) -> None:
     model = TEMPLATES["elevon_wing"].make("Trial")
     i = next(k for k, r in enumerate(model.program.recipes) if r.kind == "elevons")
     fields = {
@@ -48,10 +51,10 @@ def test_elevons_that_share_never_ask_for_more_than_the_first_alone(shares, rule
     most = max(100.0, shares[first] * by)
     for roll, pitch in itertools.product((-100, -40, 0, 70, 100), repeat=2):
         found = settled(plan, {"aileron_stick": roll, "elevator_stick": pitch}).sums
-        assert max(abs(found[n][-1]) for n in (elevons.left, elevons.right)) <= most + 1e-6, (roll, pitch)
+        assert max(abs(found[n][-1]) for n in (elevons.left, elevons.right)) <= most + 1e-6, (roll, pitch)  # type: ignore[attr-defined]
 
 
-def test_flaps_switched_off_leave_nothing_of_their_elevator():
+def test_flaps_switched_off_leave_nothing_of_their_elevator() -> None:
     flaps = Flaps(
         surfaces=("left_flap", "right_flap"), elevators=("elevator",), control="switch_c", in_s=1.0, out_s=1.0,
         when="switch_b@1",
@@ -67,7 +70,7 @@ def test_flaps_switched_off_leave_nothing_of_their_elevator():
     assert np.abs(np.diff(off)).max() < 1.0  # on its way with the flaps, no jump
 
 
-def fading(adjuster, **fields):
+def fading(adjuster: Any, **fields: Any) -> Any:
     """A shared value moved while one mode is flown, into which there is a fade of a second."""
     value = Tunable(name="bite", value=10.0, low=0.0, high=100.0, adjuster=adjuster, **fields)
     modes = (FlightMode(name="on", when="switch_b@1", fade_s=1.0), FlightMode(name="base", fade_s=1.0))
@@ -84,7 +87,7 @@ def fading(adjuster, **fields):
         Adjuster(kind="step", up="switch_c@2", amount=60.0, when="mode:on", keep=True),
     ],
 )
-def test_a_shared_value_moved_in_one_mode_goes_with_its_fade(adjuster):
+def test_a_shared_value_moved_in_one_mode_goes_with_its_fade(adjuster: Any) -> None:
     """Into the mode, out of it and back: no change in a frame beyond what the fade itself makes, but for the press."""
     model = fading(adjuster)
     assert first_problem(model) is None
@@ -100,7 +103,7 @@ def test_a_shared_value_moved_in_one_mode_goes_with_its_fade(adjuster):
     assert out.max() > 60.0
 
 
-def test_that_a_stepping_adjuster_begins_to_act_is_no_press():
+def test_that_a_stepping_adjuster_begins_to_act_is_no_press() -> None:
     model = fading(Adjuster(kind="step", up="switch_c@2", amount=5.0, when="switch_b@1"))
     t = DT * np.arange(200)
     hands = {"switch_c": 2.0, "switch_b": np.where((t > 1) & (t < 2) | (t > 3), 1.0, 0.0)}
@@ -109,7 +112,7 @@ def test_that_a_stepping_adjuster_begins_to_act_is_no_press():
     assert compile_plan(model).run(Situation(t, pressed)).shared["bite"][-1] == 20.0
 
 
-def test_a_trim_lever_reaches_the_bounds_of_what_it_adjusts():
+def test_a_trim_lever_reaches_the_bounds_of_what_it_adjusts() -> None:
     value = Tunable(name="bite", value=10.0, low=-20.0, high=60.0, adjuster=Adjuster(kind="set", control="yaw_trim"))
     more = Tunable(
         name="more", value=10.0, low=-50.0, high=60.0, adjuster=Adjuster(kind="add", control="yaw_trim", amount=8.0)
@@ -122,7 +125,7 @@ def test_a_trim_lever_reaches_the_bounds_of_what_it_adjusts():
         assert found["bite"] == pytest.approx(bite) and found["more"] == pytest.approx(added)
 
 
-def test_knife_edge_is_trimmed_by_a_trim_lever():
+def test_knife_edge_is_trimmed_by_a_trim_lever() -> None:
     fields = {"elevators": ("elevator",), "left": ("left_aileron",), "right": ("right_aileron",)}
     model = from_parts(trims={"pitch": Trim(scope="lever"), "roll": Trim()})
     model = with_at(model, "program.recipes", (KnifeEdge(pitch_lever="pitch_trim", **fields),))
@@ -134,7 +137,7 @@ def test_knife_edge_is_trimmed_by_a_trim_lever():
     assert [p.path for p in problems(missing)] == ["program.recipes[0].pitch_lever"]
 
 
-def test_two_behaviours_that_scale_one_axis_are_said(marram):
+def test_two_behaviours_that_scale_one_axis_are_said(marram: Model) -> None:
     scaling = next((r for r in marram.program.recipes if isinstance(r, StickScaling)), StickScaling(axes=("roll",)))
     marram = with_at(marram, "program.recipes", (*(r for r in marram.program.recipes if r != scaling), scaling))
     twice = (*marram.program.recipes, scaling.changed({"label": "Another", "signal": "another"}))
@@ -143,7 +146,7 @@ def test_two_behaviours_that_scale_one_axis_are_said(marram):
     assert not any("only one of them acts" in a.text for a in attentions(marram))
 
 
-def test_hours_of_fine_frames_with_two_rows_take_little_room(marram):
+def test_hours_of_fine_frames_with_two_rows_take_little_room(marram: Model) -> None:
     import tracemalloc
 
     from hypsos.core.scenarios.moves_csv import read_moves
@@ -162,14 +165,16 @@ def test_hours_of_fine_frames_with_two_rows_take_little_room(marram):
 
 
 @pytest.mark.parametrize("sign", ["\u202e", "\u200b", "\u2066", "\ufeff"])
-def test_a_name_that_would_be_shown_as_another_is_refused(samphire, sign):
+def test_a_name_that_would_be_shown_as_another_is_refused(samphire: Model, sign: Any) -> None:
     from hypsos.core.base.errors import DocumentError
 
     with pytest.raises(DocumentError, match="direction of reading"):
         samphire.changed({"name": f"Sam{sign}phire"})
 
 
-def test_demo_folders_that_were_left_behind_are_swept_and_living_ones_stay(tmp_path, monkeypatch):
+def test_demo_folders_that_were_left_behind_are_swept_and_living_ones_stay(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     import os
 
     from hypsos.hangar.places import passing_folder

@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 
 from hypsos.core.base.errors import DocumentError
@@ -26,12 +28,12 @@ CASES = {
 
 
 @pytest.mark.parametrize("case", CASES)
-def test_two_edits_put_together(case):
+def test_two_edits_put_together(case: Any) -> None:
     before, after, newer, wanted = CASES[case]
     assert _carried(before, after, newer) == wanted
 
 
-def test_one_window_takes_a_figure_of_a_mode_out_while_the_other_types_another():
+def test_one_window_takes_a_figure_of_a_mode_out_while_the_other_types_another() -> None:
     """The trims of two flight modes: one has gone in the other window, this window clicks the other one."""
     before = with_at(TEMPLATES["trainer"].make("Trial"), "program.axes[0].trim.by_mode", {"one": 3, "two": 4})
     here = with_at(before, "program.axes[0].trim.by_mode", {"one": 3, "two": 6})

@@ -6,13 +6,14 @@ from __future__ import annotations
 import copy
 import json
 import re
+from typing import Any
 
 import numpy as np
 import pytest
 from parts import from_parts
 
 from hypsos.core.checking.reader import file_problems, from_json
-from hypsos.core.document.document import to_json
+from hypsos.core.document.document import Model, to_json
 from hypsos.core.document.migrate import migrated
 from hypsos.core.edits.ready_announcements import with_ready_set
 from hypsos.core.engine import Situation, compile_plan
@@ -20,7 +21,7 @@ from hypsos.core.engine.sweep import settled
 from hypsos.core.shape.templates import TEMPLATES
 
 
-def old(mixes=(), recipes=(), motors=False, **program):
+def old(mixes: Any = (), recipes: Any = (), motors: Any = False, **program: Any) -> Any:
     """A document as the first version wrote it."""
     data = json.loads(to_json(from_parts(motors=motors)))
     data["schema_version"] = 1
@@ -37,21 +38,21 @@ def old(mixes=(), recipes=(), motors=False, **program):
     return data
 
 
-def opened(data):
+def opened(data: Any) -> Any:
     return from_json(json.dumps(data), "old")
 
 
-def line(target, source, gain=100.0, **fields):
+def line(target: Any, source: Any, gain: Any = 100.0, **fields: Any) -> Any:
     return {"name": "old", "target": target, "source": source, "gain": gain, **fields}
 
 
-def test_a_present_document_is_left_alone(samphire):
+def test_a_present_document_is_left_alone(samphire: Model) -> None:
     data = json.loads(to_json(samphire))
     assert migrated(copy.deepcopy(data)) == data
 
 
 @pytest.mark.parametrize(("gain", "expected"), [(86.0, (0.344, 0.172)), (-42.0, (0.084, 0.168)), (200.0, (0.8, 0.4))])
-def test_the_slow_of_a_line_works_before_its_gain_and_is_as_fast_as_it_was(gain, expected):
+def test_the_slow_of_a_line_works_before_its_gain_and_is_as_fast_as_it_was(gain: Any, expected: Any) -> None:
     data = old([line("left_flap", "switch_c", gain, slow_up_s=0.4, slow_down_s=0.2)])
     made = opened(data).program.mixes[-1]
     assert (made.in_s, made.out_s) == pytest.approx(expected)
@@ -61,7 +62,7 @@ def test_the_slow_of_a_line_works_before_its_gain_and_is_as_fast_as_it_was(gain,
     assert np.abs(change).max() == pytest.approx(100 * 0.02 / (0.4 if gain > 0 else 0.2))
 
 
-def test_the_smallest_and_the_slowest_old_lines():
+def test_the_smallest_and_the_slowest_old_lines() -> None:
     small, slow = (line("left_flap", "switch_c", g, slow_up_s=60.0, slow_down_s=50.0) for g in (0.5, 200.0))
     shared = line("rudder", "slider", 0.5, gain_from="bite")
     none = shared | {"gain": 0.0}
@@ -70,7 +71,7 @@ def test_the_smallest_and_the_slowest_old_lines():
     assert found[2].gain == found[3].gain == 100
 
 
-def test_one_run_position_of_three_leaves_two_that_cut():
+def test_one_run_position_of_three_leaves_two_that_cut() -> None:
     data = old([line("left_motor", "thrust")], motors=True)
     data["program"]["guard"] |= {"switch": "switch_c", "run_position": 1}
     assert opened(data).program.guard.cut == (0, 2)
@@ -80,7 +81,7 @@ def test_one_run_position_of_three_leaves_two_that_cut():
     assert (made.in_s, made.out_s) == (0, 0)
 
 
-def test_a_shared_value_that_stood_in_for_the_gain_multiplies_it_now():
+def test_a_shared_value_that_stood_in_for_the_gain_multiplies_it_now() -> None:
     tunable = {"name": "bite", "value": 40.0}
     model = opened(old([line("left_flap", "roll", -25.0, gain_from="bite")], tunables=[tunable]))
     assert settled(compile_plan(model), {"aileron_stick": 50}).sums["left_flap"][-1] == -20
@@ -102,13 +103,13 @@ def test_a_shared_value_that_stood_in_for_the_gain_multiplies_it_now():
         ([line("left_motor", "full", 30.0)], {-100: -70, 100: -70}),  # it began at 65 % power
     ],
 )
-def test_a_motor_is_counted_from_idle(mixes, at):
+def test_a_motor_is_counted_from_idle(mixes: Any, at: Any) -> None:
     plan = compile_plan(opened(old(mixes, motors=True)))
     for stick, demand in at.items():
         assert settled(plan, {"throttle_stick": stick}).sums["left_motor"][-1] == pytest.approx(demand)
 
 
-def test_the_rates_of_the_thrust_scale_from_idle_and_give_no_more_than_before():
+def test_the_rates_of_the_thrust_scale_from_idle_and_give_no_more_than_before() -> None:
     data = old([line("left_motor", "thrust")], motors=True)
     thrust = next(a for a in data["program"]["axes"] if a["command"] == "thrust")
     for rate in (0.0, 60.0, 100.0):
@@ -122,7 +123,7 @@ def test_the_rates_of_the_thrust_scale_from_idle_and_give_no_more_than_before():
 
 
 @pytest.mark.parametrize(("run", "cut"), [(1, (0,)), (0, (1,))])
-def test_one_run_position_becomes_the_others_cut(run, cut):
+def test_one_run_position_becomes_the_others_cut(run: Any, cut: Any) -> None:
     data = old(motors=True)
     data["program"]["guard"] |= {"run_position": run, "stick": "elevator_stick", "threshold": 40.0}
     guard = opened(data).program.guard
@@ -134,7 +135,7 @@ def test_one_run_position_becomes_the_others_cut(run, cut):
 
 
 @pytest.mark.parametrize("run", [0, 0.0, "0", "0.0", " 0 "])
-def test_a_run_position_is_read_as_a_number_however_it_was_written(run):
+def test_a_run_position_is_read_as_a_number_however_it_was_written(run: Any) -> None:
     data = old(motors=True)
     data["program"]["guard"]["run_position"] = run
     assert opened(data).program.guard.cut == (1,)
@@ -147,7 +148,7 @@ def test_a_run_position_is_read_as_a_number_however_it_was_written(run):
     [({}, 1000.0), ({"direction": -1}, 2000.0), ({"travel_neg": 80.0}, 1100.0), ({"centre": 4.0}, 1020.0),
      ({"direction": -1, "stop_pos": 90.0}, 1950.0)],
 )  # fmt: skip
-def test_the_idle_of_a_motor_is_the_pulse_that_was_sent_there(fields, idle):
+def test_the_idle_of_a_motor_is_the_pulse_that_was_sent_there(fields: Any, idle: Any) -> None:
     data = old([line("left_motor", "thrust")], motors=True)
     lead = next(x for x in data["leads"] if x["target"] == "left_motor")
     lead |= fields
@@ -172,7 +173,7 @@ def test_the_idle_of_a_motor_is_the_pulse_that_was_sent_there(fields, idle):
         ),  # without a gain it was 100
     ],
 )
-def test_more_power_than_before_waits_for_a_yes(mixes, rates, more):
+def test_more_power_than_before_waits_for_a_yes(mixes: Any, rates: Any, more: Any) -> None:
     data = old(mixes, motors=True)
     thrust = next(a for a in data["program"]["axes"] if a["command"] == "thrust")
     thrust["settings"] = [{"rate_neg": rates[0], "rate_pos": rates[1], "expo": 0.0}]
@@ -190,7 +191,7 @@ def test_more_power_than_before_waits_for_a_yes(mixes, rates, more):
 
 @pytest.mark.parametrize(("direction", "idle"), [(1, 1000.0), (-1, 2000.0)])
 @pytest.mark.parametrize("said", [True, False])
-def test_a_motors_idle_is_the_pulse_that_it_got(direction, idle, said):
+def test_a_motors_idle_is_the_pulse_that_it_got(direction: Any, idle: Any, said: Any) -> None:
     """Also where the transmitter of the older document does not say its centre and slope: they are the usual ones."""
     data = old(motors=True)
     for lead in data["leads"]:
@@ -200,28 +201,28 @@ def test_a_motors_idle_is_the_pulse_that_it_got(direction, idle, said):
     assert next(x for x in opened(data).leads if x.target == "left_motor").idle_us == idle
 
 
-def test_a_trim_for_a_mode_that_is_gone_was_taken():
+def test_a_trim_for_a_mode_that_is_gone_was_taken() -> None:
     data = old()
     data["program"]["modes"] = [{"name": "base", "label": "Base"}]
     data["program"]["axes"][0]["trim"] = {"scope": "per mode", "by_mode": {"base": 3, "gone": 5}}
     assert opened(data).program.axes[0].trim.by_mode == {"base": 3}
 
 
-ODD = (None, 3, -1.5, 1e400, True, "x", "", [], {}, [1], {"a": 1}, [[]], [{}], "\u0000", float("nan"))
+ODD: Any = (None, 3, -1.5, 1e400, True, "x", "", [], {}, [1], {"a": 1}, [[]], [{}], "\u0000", float("nan"))
 
 
-def deep(levels):
-    out = []
+def deep(levels: Any) -> Any:
+    out: Any = []
     for _ in range(levels):
         out = [out]
     return out
 
 
-def mutated(data, dice):
+def mutated(data: Any, dice: Any) -> Any:
     """A copy of a document with one to three places of it replaced by something odd."""
     data = copy.deepcopy(data)
     for _ in range(dice.randint(1, 3)):
-        at, way = data, []
+        at, way = data, []  # type: ignore[var-annotated]
         while isinstance(at, dict | list) and at and (len(way) < 1 or dice.random() < 0.8):
             key = dice.choice(list(at)) if isinstance(at, dict) else dice.randrange(len(at))
             way.append((at, key))
@@ -237,7 +238,7 @@ def mutated(data, dice):
     return data
 
 
-def test_no_mutation_of_an_old_document_ends_otherwise_than_in_our_words():
+def test_no_mutation_of_an_old_document_ends_otherwise_than_in_our_words() -> None:
     import random
 
     from hypsos.core.base.errors import HypsosError
@@ -258,7 +259,7 @@ def test_no_mutation_of_an_old_document_ends_otherwise_than_in_our_words():
     assert refused > 750
 
 
-def test_flap_recipes_get_signals_of_their_own_and_new_words():
+def test_flap_recipes_get_signals_of_their_own_and_new_words() -> None:
     fields = {
         "control": "switch_c",
         "positions": [{"flap": 0.0}, {"flap": 30.0}, {"flap": 80.0}],
@@ -273,7 +274,7 @@ def test_flap_recipes_get_signals_of_their_own_and_new_words():
     assert settled(compile_plan(model), {"switch_c": 2}).sums["elevator"][-1] == pytest.approx(8)
 
 
-def test_differential_thrust_starts_no_motor_at_idle():
+def test_differential_thrust_starts_no_motor_at_idle() -> None:
     recipe = {
         "kind": "differential_thrust",
         "label": "D" * 70,
@@ -292,13 +293,13 @@ def test_differential_thrust_starts_no_motor_at_idle():
 
 
 @pytest.mark.parametrize(("seconds", "kept"), [(0.0, 0.1), (1.0, 1.0), (60.0, 5.0)])
-def test_the_wait_of_the_failsafe_has_bounds(seconds, kept):
+def test_the_wait_of_the_failsafe_has_bounds(seconds: Any, kept: Any) -> None:
     data = old()
     data["receiver"]["failsafe_after_s"] = seconds
     assert opened(data).receiver.failsafe_after_s == kept and opened(data).receiver.stored
 
 
-def test_names_that_have_a_meaning_of_their_own_are_changed_everywhere():
+def test_names_that_have_a_meaning_of_their_own_are_changed_everywhere() -> None:
     logic = [
         {"kind": "any", "name": "guard", "label": "Guarded", "of": ["switch_b@1"]},
         {"kind": "not", "name": "mode", "of": ["guard"]},
@@ -315,14 +316,14 @@ def test_names_that_have_a_meaning_of_their_own_are_changed_everywhere():
 
 @pytest.mark.parametrize("what", ["program", "leads", "transmitter", "airframe", "receiver"])
 @pytest.mark.parametrize("value", [None, 3, [], {}, "x", [1, None], {"guard": 5, "mixes": [3], "recipes": {"a": 1}}])
-def test_what_is_no_document_is_left_for_the_check_to_name(what, value):
+def test_what_is_no_document_is_left_for_the_check_to_name(what: Any, value: Any) -> None:
     data = old(motors=True)
     data[what] = value
     found = file_problems(json.dumps(data), "old")
     assert all(text.startswith("old") and "Traceback" not in text for text in found)
 
 
-def test_a_slow_behind_a_shared_value_is_as_fast_as_it_was():
+def test_a_slow_behind_a_shared_value_is_as_fast_as_it_was() -> None:
     tunable = {"name": "bite", "value": 40.0}
     data = old(
         [line("left_flap", "switch_c", -25.0, gain_from="bite", slow_up_s=1.0, slow_down_s=2.0)], tunables=[tunable]
@@ -333,7 +334,7 @@ def test_a_slow_behind_a_shared_value_is_as_fast_as_it_was():
     assert change.min() == pytest.approx(-100 * 0.02 / 2.0)  # 100 % of the output in two seconds, downwards
 
 
-def test_the_states_of_the_guard_have_had_other_names():
+def test_the_states_of_the_guard_have_had_other_names() -> None:
     """Up to version 3 they were stopped and released; conditions, captions and labels that the program made change with them."""
     trainer = TEMPLATES["trainer"].make("Trial").changed({"note": "Mine."})
     present = with_ready_set(with_ready_set(trainer, "motor"), "flight")

@@ -3,6 +3,14 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from hypsos.core.document.document import Model
+from hypsos.hangar import Hangar
+
+if TYPE_CHECKING:
+    pass
+
 import numpy as np
 import pytest
 from hands import choose, every_view
@@ -37,21 +45,21 @@ from hypsos.core.sheet.markdown_sheet import sheet_markdown
 NAMES = ("one", "two", "three")
 
 
-def sums(model, **hands):
+def sums(model: Model, **hands: Any) -> Any:
     found = settled(compile_plan(model), hands)
     names = [m.name for m in model.program.modes]
     mode = names[int(np.ravel(found.modes)[-1])] if names else ""
     return {n: float(np.ravel(x)[-1]) for n, x in found.sums.items()} | {"mode": mode}
 
 
-def modes_of(*whens):
+def modes_of(*whens: Any) -> Any:
     made = tuple(FlightMode(name=n, label=n.capitalize(), when=w) for n, w in zip(NAMES, whens, strict=False))
     return (*made, FlightMode(name="base", label="Base"))
 
 
 @settings(max_examples=40, deadline=None)
 @given(st.lists(st.sampled_from((*NAMES, "base")), min_size=6, max_size=6))
-def test_a_grid_of_two_switches_is_what_was_put_into_it(wanted):
+def test_a_grid_of_two_switches_is_what_was_put_into_it(wanted: Any) -> None:
     """Every cell of a 2 x 3 grid gets a mode of its own, one after the other: what the engine then flies is the grid."""
     model = from_parts(modes=modes_of("switch_b@1", "switch_c@1", "switch_c@2"))
     controls = [model.transmitter.control(n) for n in ("switch_b", "switch_c")]
@@ -66,7 +74,7 @@ def test_a_grid_of_two_switches_is_what_was_put_into_it(wanted):
     assert {m.name for m in never_flown(model)} == {*NAMES, "base"} - set(wanted)
 
 
-def test_a_cell_says_its_rule_what_goes_before_it_and_where_none_holds(marram):
+def test_a_cell_says_its_rule_what_goes_before_it_and_where_none_holds(marram: Model) -> None:
     found = cell(marram, {"task_switch": 0, "flight_switch": 1})
     assert (found.mode, found.rule, found.before) == ("thermal", "Flight switch at thermal", (("Climb", "Climbing"),))
     assert cell(marram, {"task_switch": 2, "flight_switch": 1}).mode == "landing"
@@ -78,7 +86,7 @@ def test_a_cell_says_its_rule_what_goes_before_it_and_where_none_holds(marram):
         assert sums(marram, **hands)["mode"] == name
 
 
-def test_a_mode_that_no_position_gives_is_said():
+def test_a_mode_that_no_position_gives_is_said() -> None:
     both = Combine(name="both", kind="all", of=("switch_b@1", "switch_c@1"))
     hidden = from_parts(modes=modes_of("switch_b@1", "both"), logic=(both,))
     assert [m.name for m in never_flown(hidden)] == ["two"]
@@ -88,13 +96,13 @@ def test_a_mode_that_no_position_gives_is_said():
     assert [m.name for m in never_flown(whole)] == ["base"]
 
 
-def test_modes_come_go_and_take_what_is_theirs_along(marram):
+def test_modes_come_go_and_take_what_is_theirs_along(marram: Model) -> None:
     more = with_mode(marram, "Storm", like="thermal")
     assert list(problems(more)) == [] and more.program.modes[-2].label == "Storm"
     assert more.program.modes[-2].presets == next(m for m in marram.program.modes if m.name == "thermal").presets
     assert next(x for x in more.program.tunables if x.name == "camber_share").by_mode["storm"] == 24
     assert next(a for a in more.program.axes if a.command == "pitch").trim.by_mode["storm"] == 3
-    assert next(r for r in more.program.recipes if r.label == "Roll by mode").by_mode["storm"].rate == 85
+    assert next(r for r in more.program.recipes if r.label == "Roll by mode").by_mode["storm"].rate == 85  # type: ignore[attr-defined]
     fewer = without_mode(more, "storm")
     assert fewer.program.modes == marram.program.modes and fewer.program.tunables == marram.program.tunables
     assert fewer.program.recipes == marram.program.recipes and fewer.program.axes == marram.program.axes
@@ -105,7 +113,7 @@ def test_modes_come_go_and_take_what_is_theirs_along(marram):
         at_place(marram, "cruise", 0)
 
 
-def test_what_sliders_and_trims_say_is_taken_and_nothing_moves(marram):
+def test_what_sliders_and_trims_say_is_taken_and_nothing_moves(marram: Model) -> None:
     """Camber by the slider and the mode's own trim go into the mode; with the slider back all surfaces stand as they did."""
     hands = {"flight_switch": 1.0, "camber_slider": 60.0}
     before = sums(marram, **hands)
@@ -121,7 +129,7 @@ def test_what_sliders_and_trims_say_is_taken_and_nothing_moves(marram):
     assert other == pytest.approx(sums(marram, flight_switch=2.0))
 
 
-def test_presets_mirrored(marram):
+def test_presets_mirrored(marram: Model) -> None:
     made = mirrored(marram, {"left_inner_flap": 5.0, "right_inner_flap": 1.0, "left_ruddervator": -2.0}, "left")
     assert made == {
         "left_inner_flap": 5.0,
@@ -136,7 +144,7 @@ def test_presets_mirrored(marram):
 
 @settings(max_examples=25, deadline=None)
 @given(st.tuples(*[st.integers(-20, 20)] * 3), st.sampled_from((1, -1)), st.sampled_from((60.0, 100.0)))
-def test_trims_carried_over_leave_every_pulse(clicks, direction, travel):
+def test_trims_carried_over_leave_every_pulse(clicks: Any, direction: Any, travel: Any) -> None:
     trims = {c: Trim(step=0.5, clicks=n) for c, n in zip(("roll", "pitch", "yaw"), clicks, strict=True)}
     sides = dict(direction=direction, travel_neg=travel, travel_pos=travel)
     model = from_parts(trims=trims, leads={n: sides for n in ("left_aileron", "elevator", "rudder")})
@@ -153,13 +161,13 @@ def test_trims_carried_over_leave_every_pulse(clicks, direction, travel):
             assert float(new[name].us[-1]) == pytest.approx(float(old[name].us[-1]), abs=0.5)
 
 
-def test_a_trim_that_cannot_be_carried_whole_is_refused_with_its_lead():
+def test_a_trim_that_cannot_be_carried_whole_is_refused_with_its_lead() -> None:
     uneven = from_parts(trims={"pitch": Trim(clicks=10)}, leads={"elevator": dict(travel_neg=60, travel_pos=100)})
     with pytest.raises(HypsosError, match=r"Elevator would change by .* another travel to each side, differential"):
         carried_over(uneven)
 
 
-def test_the_turn_of_the_clevis_does_what_the_trim_did(samphire):
+def test_the_turn_of_the_clevis_does_what_the_trim_did(samphire: Model) -> None:
     """With the rod longer by what is said, the surface stands where the moved centre puts it."""
     from hypsos.core.fitting.trims_to_centres import _rod
     from hypsos.core.parts.four_bar import deflection
@@ -176,7 +184,7 @@ def test_the_turn_of_the_clevis_does_what_the_trim_did(samphire):
     assert abs(turn.rod_mm) > 0.05
 
 
-def test_fields_of_all_trims_at_once():
+def test_fields_of_all_trims_at_once() -> None:
     trims = {c: Trim(step=1, clicks=4, by_mode={}) for c in ("roll", "pitch")}
     made = with_trim_field(from_parts(trims=trims), ("roll", "pitch"), "step", 0.5)
     assert [(a.trim.step, a.trim.clicks) for a in made.program.axes[:2]] == [
@@ -189,13 +197,13 @@ def test_fields_of_all_trims_at_once():
 # -- shared values --------------------------------------------------------------------------------------------------------
 
 
-def test_adjusters_add_step_and_keep():
-    def model(adjuster, **fields):
+def test_adjusters_add_step_and_keep() -> None:
+    def model(adjuster: Any, **fields: Any) -> Any:
         shared = Tunable(name="share", low=0, high=50, value=20, adjuster=adjuster, **fields)
         line = MixLine(name="flap", target="left_flap", source="full", gain_from="share")
         return from_parts(mixes=(line,), tunables=(shared,))
 
-    def track(made, **hands):
+    def track(made: Any, **hands: Any) -> Any:
         t = 0.02 * np.arange(len(next(iter(hands.values()))))
         return compile_plan(made).run(Situation(t, hands)).sums["left_flap"]
 
@@ -213,14 +221,14 @@ def test_adjusters_add_step_and_keep():
         assert got == pytest.approx([20, 37.5, last, last])
 
 
-def test_shared_values_say_who_goes_by_them_and_hold_their_bounds(marram):
+def test_shared_values_say_who_goes_by_them_and_hold_their_bounds(marram: Model) -> None:
     assert tunable_users(marram, "snap_share") == ("Snap flap",)
     with pytest.raises(HypsosError, match="Snap flap goes by Snap flap share"):
         without_tunable(marram, "snap_share")
     freely = freed(marram, "snap_share", 20.0)
     assert tunable_users(freely, "snap_share") == () and "snap_share" not in {x.name for x in freely.program.tunables}
     snap = next(r for r in freely.program.recipes if r.kind == "snap_flap")
-    assert snap.share == next(r for r in marram.program.recipes if r.kind == "snap_flap").share * 0.2
+    assert snap.share == next(r for r in marram.program.recipes if r.kind == "snap_flap").share * 0.2  # type: ignore[attr-defined]
     with pytest.raises(HypsosError, match="60 lies outside 10 to 32"):
         with_value(marram, "snap_share", None, 60)
     held = kept_now(marram, "snap_share", "cruise", 23.333)
@@ -233,7 +241,7 @@ def test_shared_values_say_who_goes_by_them_and_hold_their_bounds(marram):
     assert any("no roll" in a.text and a.step == "modes" for a in attentions(rated))
 
 
-def test_points_that_move_need_what_moves_them():
+def test_points_that_move_need_what_moves_them() -> None:
     points = ((-100.0, 0.0), (0.0, 0.0), (100.0, 50.0))
     for fields, words in (({"live": (2,)}, "need a shared value"), ({"live": (3,), "live_from": "x"}, "one of the 3")):
         with pytest.raises(DocumentError, match=words):
@@ -242,13 +250,13 @@ def test_points_that_move_need_what_moves_them():
     assert moved == ((-100.0, 0.0), (0.0, 0.0), (100.0, 150.0))
 
 
-def test_what_a_transmitter_lacks_is_said(marram):
+def test_what_a_transmitter_lacks_is_said(marram: Model) -> None:
     small = taken(marram, shipped()[0]).model
     short = [n.words for n in needs(small, shipped()[0]) if not n.fits]
     assert "mixes" in short and all(n.fits for n in needs(marram, None))
 
 
-def test_a_lever_without_a_trim_moves_the_value_only(samphire):
+def test_a_lever_without_a_trim_moves_the_value_only(samphire: Model) -> None:
     from hypsos.core.edits.trim_clicks import with_clicks
 
     shared = Tunable(
@@ -262,7 +270,7 @@ def test_a_lever_without_a_trim_moves_the_value_only(samphire):
     assert out["left_flap"] == pytest.approx(6) and out["rudder"] == 0
 
 
-def test_a_stick_that_brakes_and_drives_is_pointed_out():
+def test_a_stick_that_brakes_and_drives_is_pointed_out() -> None:
     crow = Crow(control="throttle_stick", closed=-10, opened=-80, amounts=(Amount(parts=("left_flap",), travel=80),))
     model = with_at(from_parts(motors=True), "program.recipes", (crow,))
     assert any("both go by the throttle stick" in a.text and a.step == "guard" for a in attentions(model))
@@ -270,7 +278,7 @@ def test_a_stick_that_brakes_and_drives_is_pointed_out():
     assert not any("both go by" in a.text for a in attentions(held))
 
 
-def test_what_moves_in_flight_is_on_the_sheet(hangar):
+def test_what_moves_in_flight_is_on_the_sheet(hangar: Hangar) -> None:
     text = sheet_markdown(make_sheet(hangar.load("Tidewrack")))
     assert "moved by shared value Knife edge, pitch trimmed" in text and "the left ones the other way" in text
     assert "set by Knife-edge knob" in text
@@ -282,7 +290,7 @@ def test_what_moves_in_flight_is_on_the_sheet(hangar):
     )
 
 
-def test_what_went_by_a_shared_value_does_the_same_without_it():
+def test_what_went_by_a_shared_value_does_the_same_without_it() -> None:
     """Every kind of user at once: the commands and the surfaces do the same."""
     up = Response(points=((-100, -20), (0, 0), (100, 60)), live=(0, 2), live_from="much", live_odd=True)
     much = Tunable(name="much", low=0, high=100, value=40)
@@ -304,7 +312,7 @@ def test_what_went_by_a_shared_value_does_the_same_without_it():
 
 
 @pytest.mark.parametrize("name", ["one", "two"])
-def test_what_asks_for_a_mode_acts_at_the_same_moments_without_it(name):
+def test_what_asks_for_a_mode_acts_at_the_same_moments_without_it(name: Any) -> None:
     lines = (
         MixLine(name="y", target="left_flap", source="slider", gain=10, when=f"mode:{name}"),
         MixLine(name="n", target="right_flap", source="slider", gain=10, when=f"!mode:{name}"),
@@ -318,14 +326,14 @@ def test_what_asks_for_a_mode_acts_at_the_same_moments_without_it(name):
             assert (before["left_flap"], before["right_flap"]) == (after["left_flap"], after["right_flap"])
 
 
-def test_a_base_mode_that_is_asked_for_stays_when_it_is_alone():
+def test_a_base_mode_that_is_asked_for_stays_when_it_is_alone() -> None:
     line = MixLine(name="y", target="left_flap", source="slider", gain=10, when="mode:base")
     alone = without_mode(from_parts(modes=modes_of("switch_b@1"), mixes=(line,)), "one")
     assert [m.name for m in alone.program.modes] == ["base"] and list(problems(alone)) == []
     assert without_mode(from_parts(modes=modes_of("switch_b@1")), "one").program.modes == ()
 
 
-def test_an_ampersand_in_a_label_is_read_on_every_button(window):
+def test_an_ampersand_in_a_label_is_read_on_every_button(window: Any) -> None:
     """A button takes a bare ampersand for a shortcut and does not show it."""
     bench = window.workbench
     choose(window, "Marram")
@@ -346,7 +354,7 @@ def test_an_ampersand_in_a_label_is_read_on_every_button(window):
     assert not bare
 
 
-def test_marram_climbs_only_with_its_motor_armed():
+def test_marram_climbs_only_with_its_motor_armed() -> None:
     """Stick up while the motor is cut or locked, at power-up, on a go-around, behind a cut: never the mode *Climb*."""
     from faulty import demo_model
     from motors import play

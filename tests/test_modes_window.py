@@ -3,6 +3,13 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 import pytest
 from hands import choose, type_into
 from PyQt6.QtCore import QMimeData, QPoint, Qt
@@ -20,13 +27,13 @@ ACTION = Qt.DropAction.MoveAction
 
 
 @pytest.fixture
-def page(window):
+def page(window: Any) -> Any:
     choose(window, "Marram")
     window.go("modes")
     return window.page("modes")
 
 
-def test_modes_that_go_while_a_later_one_is_flown_leave_every_page_whole(window):
+def test_modes_that_go_while_a_later_one_is_flown_leave_every_page_whole(window: Any) -> None:
     """The pages hear of the new model before its first frame is there: the old frame counts modes that are gone."""
     choose(window, "Whinlark")
     bench = window.workbench
@@ -44,7 +51,7 @@ def test_modes_that_go_while_a_later_one_is_flown_leave_every_page_whole(window)
         assert bench.loaded == model
 
 
-def test_the_grid_is_set_by_its_cells_and_shows_where_the_hands_are(page, window):
+def test_the_grid_is_set_by_its_cells_and_shows_where_the_hands_are(page: Any, window: Any) -> None:
     bench, grid = window.workbench, page.grid
     assert grid._switches == ("task_switch", "flight_switch") and len(grid.cells) == 9
     assert grid.cells[(0, 1)].mode == "Thermal" and grid.cells[(0, 1)].other == "Climb"
@@ -73,7 +80,7 @@ def test_the_grid_is_set_by_its_cells_and_shows_where_the_hands_are(page, window
     assert [m.name for m in bench.model.program.modes][:2] == ["speed", "landing"]
 
 
-def test_modes_are_named_faded_copied_and_removed(page, window, qtbot):
+def test_modes_are_named_faded_copied_and_removed(page: Any, window: Any, qtbot: QtBot) -> None:
     bench, rows = window.workbench, page.grid.rows
     rows[1].title.selectAll()
     qtbot.keyClicks(rows[1].title, "Winch")
@@ -91,7 +98,7 @@ def test_modes_are_named_faded_copied_and_removed(page, window, qtbot):
     assert [m.label for m in bench.model.program.modes][-2:] == ["Speed", "Cruise"]
 
 
-def test_presets_are_typed_dragged_compared_and_taken(page, window, qtbot):
+def test_presets_are_typed_dragged_compared_and_taken(page: Any, window: Any, qtbot: QtBot) -> None:
     bench = window.workbench
     page.show_view("presets")
     view = page.presets
@@ -126,7 +133,7 @@ def test_presets_are_typed_dragged_compared_and_taken(page, window, qtbot):
     assert bench.document.undo_label == "Thermal: as sliders and trims say"
 
 
-def test_trims_and_their_carrying_over_in_the_window(window, qtbot):
+def test_trims_and_their_carrying_over_in_the_window(window: Any, qtbot: QtBot) -> None:
     bench = window.workbench
     bench.document.edit("program.axes[1].trim.clicks", 6, "trim")
     window.go("modes")
@@ -152,7 +159,7 @@ def test_trims_and_their_carrying_over_in_the_window(window, qtbot):
         assert (("roll", "step") in view.fields) == on
 
 
-def test_a_trim_whose_lever_is_used_stays_ticked(window, qtbot):
+def test_a_trim_whose_lever_is_used_stays_ticked(window: Any, qtbot: QtBot) -> None:
     bench = window.workbench
     aileron = ("left_flaperon",), ("right_flaperon",)
     edge = KnifeEdge(elevators=("elevator",), left=aileron[0], right=aileron[1], pitch_lever="pitch_trim")
@@ -166,7 +173,7 @@ def test_a_trim_whose_lever_is_used_stays_ticked(window, qtbot):
     assert page.trims.ticks["pitch"].isChecked()
 
 
-def test_shared_values_in_the_window(page, window, qtbot):
+def test_shared_values_in_the_window(page: Any, window: Any, qtbot: QtBot) -> None:
     bench = window.workbench
     page.show_view("shared")
     view = page.shared
@@ -198,7 +205,7 @@ def test_shared_values_in_the_window(page, window, qtbot):
     assert "32 % where it was used" in bench.document.undo_label
 
 
-def test_no_motor_by_surprise(page, window, qtbot):
+def test_no_motor_by_surprise(page: Any, window: Any, qtbot: QtBot) -> None:
     """Flying a mode never brings the motor switch to run; a new adjuster never takes a control that does something already."""
     bench = window.workbench
     climb = next(r for r in page.grid.rows if r.name == "climb")
@@ -221,7 +228,7 @@ def test_no_motor_by_surprise(page, window, qtbot):
     assert made.value().adjuster is None  # the one slider it has gives power
 
 
-def test_a_grid_may_be_laid_over_a_condition(page, window):
+def test_a_grid_may_be_laid_over_a_condition(page: Any, window: Any) -> None:
     """Rows by whether a named condition holds: the rule is then that condition, or its contrary."""
     bench, grid = window.workbench, page.grid
     grid.down.choose("pulled")
@@ -241,7 +248,7 @@ def test_a_grid_may_be_laid_over_a_condition(page, window):
         assert bench.model == written
 
 
-def test_a_mode_that_is_asked_for_is_let_go_in_the_window(page, window):
+def test_a_mode_that_is_asked_for_is_let_go_in_the_window(page: Any, window: Any) -> None:
     bench = window.workbench
     line = next(r for r in page.grid.rows if r.name == "landing")
     line.remove()
@@ -254,7 +261,7 @@ def test_a_mode_that_is_asked_for_is_let_go_in_the_window(page, window):
     assert any(m.name == "landing" for m in bench.model.program.modes)
 
 
-def test_a_mode_is_called_what_was_typed_or_keeps_its_name(page, window):
+def test_a_mode_is_called_what_was_typed_or_keeps_its_name(page: Any, window: Any) -> None:
     bench, title = window.workbench, page.grid.rows[0].title
 
     def typed(text: str) -> tuple[str, str]:

@@ -3,6 +3,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.core.document.document import Model
+
+if TYPE_CHECKING:
+    pass
+
 import os
 import random
 import sys
@@ -44,7 +53,7 @@ TYPED = (
 class Monkey:
     """Does something at random, again and again."""
 
-    def __init__(self, window, seed: int) -> None:
+    def __init__(self, window: Any, seed: int) -> None:
         self.window, self.bench, self.dice = window, window.workbench, random.Random(seed)
         self.acts = [self.go, self.press, self.press, self.pick, self.type, self.type, self.move, self.move, self.wait, self.undo,
                      self.redo, self.cut_link, self.open, self.trim, self.back, self.back, self.radio, self.key, self.key,
@@ -52,12 +61,12 @@ class Monkey:
         self.down: list[int] = []
         self.bench.simulation.followers.append(self.every_frame)
 
-    def here(self, kind):
+    def here(self, kind: Any) -> Any:
         welcome = self.window.welcome
         page = welcome if welcome is not None and welcome.isVisible() else self.window.pages.currentWidget()
         return [w for w in page.findChildren(kind) if w.isVisible() and w.isEnabled()]
 
-    def every_frame(self, result, situation):
+    def every_frame(self, result: Any, situation: Any) -> None:
         """No motor is off idle while it is not armed and the link is there, in any frame of any stretch of time."""
         model = self.bench.model
         if model is None:
@@ -70,7 +79,7 @@ class Monkey:
             us = np.broadcast_to(result.outputs[lead.name].us, shape)[held]
             assert np.all((us == 0.0) | (np.abs(us - lead.idle_us) < 1e-6)), lead.name
 
-    def key(self):
+    def key(self) -> None:
         """A key as the desktop sends it, with modifiers, repeats and releases that never come, to whatever part of the hands."""
         hands = self.window.bench.hands
         widget = self.dice.choice([*hands.sticks.values(), *hands.toggles.values(), *hands.faders.values()])
@@ -89,7 +98,7 @@ class Monkey:
             was, now = (int(c.get(guard.switch, 0)) for c in (before, self.bench.state.live.controls))
             assert not (was in guard.cut and now not in guard.cut), (code, widget.accessibleName())
 
-    def switch(self):
+    def switch(self) -> None:
         """A real click on a position of a switch, a press without a release, or a stick dragged."""
         toggles = list(self.window.bench.hands.toggles.values())
         if not toggles:
@@ -100,7 +109,7 @@ class Monkey:
         if self.dice.random() < 0.8:
             QTest.mouseRelease(toggle, Qt.MouseButton.LeftButton, M.NoModifier, place)
 
-    def pointer(self):
+    def pointer(self) -> None:
         """Any button, anywhere on a stick or a slider, with a drag or without: a press alone moves no throttle."""
         hands = self.window.bench.hands
         widget = self.dice.choice([*hands.sticks.values(), *hands.faders.values()])
@@ -118,7 +127,7 @@ class Monkey:
         if self.dice.random() < 0.9:
             QTest.mouseRelease(widget, button, M.NoModifier, to)
 
-    def focus(self):
+    def focus(self) -> None:
         """The focus goes: to another part, to another window, with the page."""
         hands = self.window.bench.hands
         widget = self.dice.choice([*hands.sticks.values(), *hands.toggles.values()])
@@ -127,44 +136,44 @@ class Monkey:
         else:
             QApplication.sendEvent(widget, QFocusEvent(QEvent.Type.FocusOut, Qt.FocusReason.ActiveWindowFocusReason))
 
-    def go(self):
+    def go(self) -> None:
         self.window.go(self.dice.choice(STEPS).key)
 
-    def press(self):
+    def press(self) -> None:
         for button in self.dice.sample(found, 1) if (found := self.here(QAbstractButton)) else ():
             button.click()
 
-    def pick(self):
+    def pick(self) -> None:
         for box in self.dice.sample(found, 1) if (found := [b for b in self.here(QComboBox) if b.count()]) else ():
             box.setCurrentIndex(self.dice.randrange(box.count()))
             box.activated.emit(box.currentIndex())
 
-    def type(self):
+    def type(self) -> None:
         for line in self.dice.sample(found, 1) if (found := self.here(QLineEdit)) else ():
             line.setFocus()
             line.setText(self.dice.choice(TYPED))
             line.editingFinished.emit()
 
-    def move(self):
+    def move(self) -> None:
         names = [n for n in self.bench.state.live.controls if not n.endswith("_trim")]
         name = self.dice.choice(names)
         control = self.bench.model.transmitter.control(name)
         places = range(len(control.positions)) if control is not None and control.is_switch else (-100, 0, 37, 100)
         self.bench.simulation.set_control(name, float(self.dice.choice(places)))
 
-    def wait(self):
+    def wait(self) -> None:
         self.bench.simulation.advance(self.dice.choice((0.02, 0.3, 1.0)))
 
-    def undo(self):
+    def undo(self) -> None:
         self.bench.notices.attempt(self.bench.document.undo)
 
-    def redo(self):
+    def redo(self) -> None:
         self.bench.notices.attempt(self.bench.document.redo)
 
-    def cut_link(self):
+    def cut_link(self) -> None:
         self.bench.simulation.set_link(self.dice.random() < 0.7)
 
-    def back(self):
+    def back(self) -> None:
         """The timeline: to a moment, on from it, back to now, a stretch kept."""
         panel, recorder = self.window.bench.timeline, self.bench.companions.recorder
         self.window.bench.show_timeline()
@@ -178,20 +187,20 @@ class Monkey:
         elif len(self.bench.loaded.scenarios) < 8:
             panel.keep.click()
 
-    def radio(self):
+    def radio(self) -> None:
         moving = self.bench.simulation
         self.dice.choice(
             (lambda: moving.set_power(self.dice.random() < 0.6), moving.switch_off_and_on, lambda: moving.drop_out(0.3),
              lambda: moving.set_flight_battery(self.dice.random() < 0.6))
         )()  # fmt: skip
 
-    def open(self):
+    def open(self) -> None:
         choose(self.window, self.window.models.itemText(self.dice.randrange(self.window.models.count())))
 
-    def trim(self):
+    def trim(self) -> None:
         self.bench.document.trim(self.dice.choice(("roll", "pitch", "yaw", "thrust")), self.dice.choice((-1, 1, 3)))
 
-    def said(self):
+    def said(self) -> None:
         """What is said of the motors is what their leads send."""
         bench = self.bench
         if bench.model is None or not bench.model.airframe.motors or bench.state.live.result is None:
@@ -212,7 +221,7 @@ class Monkey:
             assert not told, bench.state.guard_words
         assert lamp.text() == lamp.words and (not lamp.isVisible() or lamp.accessibleName() == bench.state.guard_words)
 
-    def look(self):
+    def look(self) -> None:
         """What must hold whatever was done."""
         bench, result = self.bench, self.bench.state.live.result
         assert bench.document.hangar.load(bench.model.name) == bench.model
@@ -228,7 +237,9 @@ ACTS = int(os.environ.get("HYPSOS_WILD_ACTS", "180"))
 
 
 @pytest.mark.parametrize("seed", SEEDS)
-def test_wild_orders_of_acts(qtbot, window, monkeypatch, seed, samphire):
+def test_wild_orders_of_acts(
+    qtbot: QtBot, window: Any, monkeypatch: pytest.MonkeyPatch, seed: int, samphire: Model
+) -> None:
     errors: list[str] = []
     monkeypatch.setattr(sys, "excepthook", lambda *e: errors.append("".join(traceback.format_exception(*e))))
     for name in ("getOpenFileName", "getSaveFileName"):

@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from motors import FRAME, THROTTLE, armed, line, mode, play, pulses, said, with_thrust
@@ -18,6 +20,7 @@ from hypsos.core.parts.leads import Failsafe, Lead
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes import DifferentialThrust
 from hypsos.core.shape.templates import TEMPLATES
+from hypsos.hangar import Hangar
 
 
 @pytest.mark.parametrize(
@@ -31,14 +34,14 @@ from hypsos.core.shape.templates import TEMPLATES
         (*THROTTLE, MixLine(name="half", target="left_motor", source="full", gain=50, combine="scale")),
     ],
 )
-def test_whatever_becomes_of_its_throttle_a_motor_with_the_stick_low_is_off(mixes):
+def test_whatever_becomes_of_its_throttle_a_motor_with_the_stick_low_is_off(mixes: Any) -> None:
     for level in (1, 2, 3, 4):
         result = armed(with_at(from_parts(mixes=mixes, motors=True), "program.guard.level", level))
         assert result.guard[-1] == GuardState.ARMED and set(pulses(result)) == {1000.0}
 
 
 @pytest.mark.parametrize("rate", [0.0, 60.0, 150.0])
-def test_a_thrust_rate_never_lifts_idle(rate):
+def test_a_thrust_rate_never_lifts_idle(rate: Any) -> None:
     model = with_thrust(from_parts(mixes=THROTTLE, motors=True), settings=(Setting(rate_neg=rate, rate_pos=rate),))
     assert set(pulses(armed(model))) == {1000.0}
     full = play(model, (1.0, {}), (0.1, {"motor_switch": 1.0}), (0.1, {"throttle_stick": 100.0}))
@@ -63,7 +66,7 @@ RAISED = {
 
 
 @pytest.mark.parametrize("how", RAISED)
-def test_a_motor_that_would_run_with_the_stick_low_is_not_released(how):
+def test_a_motor_that_would_run_with_the_stick_low_is_not_released(how: Any) -> None:
     model = RAISED[how](from_parts(mixes=THROTTLE, motors=True))
     for level in (2, 3, 4):
         result = armed(with_at(model, "program.guard.level", level), switch_c=2.0)
@@ -71,7 +74,7 @@ def test_a_motor_that_would_run_with_the_stick_low_is_not_released(how):
         assert "would be commanded" in said(model, result, switch_c=2.0)
 
 
-def test_power_that_a_fade_is_only_about_to_bring_releases_nothing():
+def test_power_that_a_fade_is_only_about_to_bring_releases_nothing() -> None:
     """The mode with power is entered in the very frame in which the switch goes to run: now low, in four seconds not."""
     modes = (
         mode("power", left_motor=60.0).changed({"when": "switch_c@2", "fade_s": 4.0}), mode("cruise")
@@ -83,7 +86,7 @@ def test_power_that_a_fade_is_only_about_to_bring_releases_nothing():
         assert play(model, (1.0, {}), (5.0, {"motor_switch": 1.0})).guard[-1] == GuardState.ARMED
 
 
-def test_power_that_a_slow_line_is_only_about_to_bring_releases_nothing():
+def test_power_that_a_slow_line_is_only_about_to_bring_releases_nothing() -> None:
     """A signal of its own that comes in over four seconds drives the motor; it sets out as the switch goes to run."""
     lines = (
         *THROTTLE, MixLine(name="x", target="left_flap", source="switch_c", in_s=4.0),
@@ -96,14 +99,14 @@ def test_power_that_a_slow_line_is_only_about_to_bring_releases_nothing():
     assert play(model, (5.0, away), (9.0, {"motor_switch": 1.0})).guard[-1] == GuardState.ARMED
 
 
-def test_the_guard_watches_the_control_that_feeds_the_thrust():
+def test_the_guard_watches_the_control_that_feeds_the_thrust() -> None:
     """Thrust on a slider: the stick may lie low as long as it likes."""
     model = with_thrust(from_parts(mixes=THROTTLE, motors=True), control="slider")
     assert set(pulses(armed(model, slider=20.0))) == {1000.0}
     assert armed(model, slider=-100.0).guard[-1] == GuardState.ARMED
 
 
-def test_rudder_held_over_with_differential_thrust():
+def test_rudder_held_over_with_differential_thrust() -> None:
     recipe = DifferentialThrust(left=("left_motor",), right=("right_motor",), share=30)
     model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.recipes", (recipe,))
     over = armed(model, rudder_stick=-100.0)
@@ -120,7 +123,7 @@ def test_rudder_held_over_with_differential_thrust():
     assert stands == pytest.approx([-80, -20])
 
 
-def test_a_threshold_that_lets_power_through_is_refused():
+def test_a_threshold_that_lets_power_through_is_refused() -> None:
     from hypsos.core.base.errors import DocumentError
 
     with pytest.raises(DocumentError, match="-90 or less"):
@@ -129,7 +132,7 @@ def test_a_threshold_that_lets_power_through_is_refused():
 
 @pytest.mark.parametrize("where", ["line", "output", "signal"])
 @pytest.mark.parametrize("level", [2, 3])
-def test_nothing_wound_up_before_comes_out_at_the_release(where, level):
+def test_nothing_wound_up_before_comes_out_at_the_release(where: Any, level: Any) -> None:
     """Full power behind a slow, cut, stick low, armed again soon."""
     mixes, leads = THROTTLE, {}
     if where == "line":
@@ -164,7 +167,7 @@ LIFTED = [
 
 
 @pytest.mark.parametrize("fields", LIFTED)
-def test_what_lifts_idle_is_a_danger_and_releases_nothing(fields):
+def test_what_lifts_idle_is_a_danger_and_releases_nothing(fields: Any) -> None:
     model = from_parts(mixes=THROTTLE, motors=True, leads={"right_motor": fields})
     index = next(i for i, x in enumerate(model.leads) if x.name == "right_motor")
     assert "its controller is off at 1000 µs" in (idle_danger(model, model.leads[index]) or "")
@@ -178,7 +181,7 @@ def test_what_lifts_idle_is_a_danger_and_releases_nothing(fields):
     assert set(pulses(result)[: round(1.2 / FRAME)]) == {1000.0} and pulses(result)[-1] == 2000.0
 
 
-def test_an_engine_whose_idle_is_at_the_other_end():
+def test_an_engine_whose_idle_is_at_the_other_end() -> None:
     fields = {"idle_us": 1900.0, "direction": -1, "travel_pos": 80.0}
     model = from_parts(mixes=THROTTLE, motors=True, leads={"right_motor": fields})
     result = play(model, (1.0, {}), (0.2, {"motor_switch": 1.0}), (0.5, {"throttle_stick": 100.0}))
@@ -186,11 +189,11 @@ def test_an_engine_whose_idle_is_at_the_other_end():
     assert trace.us[0] == 1900 and trace.stand[0] == -100 and trace.us[-1] == 1000 and trace.stand[-1] == 100
 
 
-def test_motors_on_y_leads():
+def test_motors_on_y_leads() -> None:
     model = from_parts(mixes=THROTTLE, motors=True)
     names = [x.name for x in model.leads]
 
-    def refused(first, second, **fields):
+    def refused(first: Any, second: Any, **fields: Any) -> Any:
         at = names.index(second)
         leads = tuple(Lead(**{**dict(x), **fields}) if i == at else x for i, x in enumerate(model.leads))
         found = list(problems(joined(with_at(model, "leads", leads), first, second, False)))
@@ -201,21 +204,21 @@ def test_motors_on_y_leads():
     assert refused("left_motor", "right_motor", failsafe=Failsafe(action="hold"))
 
 
-def test_skerry_with_the_rudder_over(hangar):
+def test_skerry_with_the_rudder_over(hangar: Hangar) -> None:
     skerry = hangar.load("Skerry")
     over = {"rudder_stick": -100.0, "motor_switch": 2.0}
     result = play(skerry, (1.0, over), (1.0, {"motor_switch": 1.0}), (1.0, {"rudder_stick": 100.0}))
     assert set(pulses(result)) == {1000.0}
 
 
-def test_every_template_is_off_at_idle():
+def test_every_template_is_off_at_idle() -> None:
     for key, template in TEMPLATES.items():
         model = template.make("Trial")
         assert all(idle_danger(model, lead) is None for lead in model.leads), key
 
 
 @pytest.mark.parametrize("name", ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack"])
-def test_a_hundred_thousand_random_moves(hangar, name):
+def test_a_hundred_thousand_random_moves(hangar: Hangar, name: Any) -> None:
     """500 pairs of hands for 200 frames: while the link is there, no pulse off idle unless armed; every release with the
     throttle and all motors low."""
     model = hangar.load(name)
@@ -223,7 +226,7 @@ def test_a_hundred_thousand_random_moves(hangar, name):
     rng = np.random.default_rng(len(name))
     rows, frames = 500, 200
 
-    def held(draw, share):
+    def held(draw: Any, share: Any) -> Any:
         out = draw((rows, frames)).astype(float)
         stays = rng.random((rows, frames)) > share
         stays[:, 0] = False

@@ -3,6 +3,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.core.document.document import Model
+
+if TYPE_CHECKING:
+    pass
+
 import numpy as np
 import pytest
 from hands import Clock, stand_still
@@ -21,7 +30,7 @@ from hypsos.hangar import Hangar
 K, SHIFT, NONE = Qt.Key, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.NoModifier
 
 
-def key(widget, code, down, modifiers=NONE, repeat=False, place=0):
+def key(widget: Any, code: Any, down: Any, modifiers: Any = NONE, repeat: Any = False, place: Any = 0) -> Any:
     """A key event as the desktop sends it."""
     kind = QEvent.Type.KeyPress if down else QEvent.Type.KeyRelease
     event = QKeyEvent(kind, code, modifiers, place, 0, 0, "", repeat)
@@ -29,19 +38,19 @@ def key(widget, code, down, modifiers=NONE, repeat=False, place=0):
     return event.isAccepted()
 
 
-def drag(widget, to, button):
+def drag(widget: Any, to: Any, button: Any) -> None:
     """The pointer moved with a button down, as the desktop sends it."""
     at = QPointF(to)
     QApplication.sendEvent(widget, QMouseEvent(QEvent.Type.MouseMove, at, at, Qt.MouseButton.NoButton, button, NONE))
 
 
-def pass_time(bench, seconds):
+def pass_time(bench: Workbench, seconds: Any) -> None:
     for _ in range(round(seconds / 0.02)):
-        bench.simulation.clock.t += 0.02
+        bench.simulation.clock.t += 0.02  # type: ignore[attr-defined]
         bench.simulation.tick()
 
 
-def arm(bench):
+def arm(bench: Workbench) -> None:
     """Low stick, switch from cut to run."""
     bench.simulation.set_control("throttle_stick", -100.0)
     bench.simulation.set_control("motor_switch", 0.0)
@@ -52,17 +61,17 @@ def arm(bench):
 
 
 @pytest.fixture
-def still(window):
+def still(window: Any) -> Any:
     """The window's bench, on which time passes only where the test says so."""
     return stand_still(window.workbench)
 
 
 @pytest.fixture
-def bench(hangar):
+def bench(hangar: Hangar) -> Any:
     return Workbench(hangar, "Samphire", clock=Clock())
 
 
-def test_a_key_let_go_stops_the_throttle_whatever_else_is_down(still, window):
+def test_a_key_let_go_stops_the_throttle_whatever_else_is_down(still: Any, window: Any) -> None:
     stick = window.bench.hands.sticks["left"]
     events = (
         ((K.Key_W, True, NONE), (K.Key_Shift, True, SHIFT), (K.Key_W, False, SHIFT), (K.Key_Shift, False, NONE)),
@@ -88,7 +97,7 @@ def test_a_key_let_go_stops_the_throttle_whatever_else_is_down(still, window):
 
 
 @pytest.mark.parametrize("taken_away", ["focus", "page", "model", "swallowed"])
-def test_what_takes_the_keys_away_stops_the_throttle(still, window, taken_away):
+def test_what_takes_the_keys_away_stops_the_throttle(still: Any, window: Any, taken_away: Any) -> None:
     stick = window.bench.hands.sticks["left"]
     stick.setFocus()
     key(stick, K.Key_W, True)
@@ -112,7 +121,7 @@ def test_what_takes_the_keys_away_stops_the_throttle(still, window, taken_away):
     assert still.state.live.controls["throttle_stick"] == was
 
 
-def test_a_key_that_is_heard_goes_on(still, window):
+def test_a_key_that_is_heard_goes_on(still: Any, window: Any) -> None:
     stick = window.bench.hands.sticks["left"]
     key(stick, K.Key_W, True)
     assert stick._given_up.isActive() and stick._given_up.interval() == 1000
@@ -127,7 +136,9 @@ def test_a_key_that_is_heard_goes_on(still, window):
     assert not stick._given_up.isActive()
 
 
-def test_a_throttle_goes_as_far_as_the_pointer_and_no_click_beside_its_knob_moves_it(still, window, qtbot):
+def test_a_throttle_goes_as_far_as_the_pointer_and_no_click_beside_its_knob_moves_it(
+    still: Any, window: Any, qtbot: QtBot
+) -> None:
     stick = window.bench.hands.sticks["left"]
     left, right, f = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton, stick.field()
     top, middle = f.topLeft().toPoint() + QPoint(4, 4), f.center().toPoint()
@@ -158,7 +169,7 @@ def test_a_throttle_goes_as_far_as_the_pointer_and_no_click_beside_its_knob_move
     qtbot.mouseRelease(stick, left, pos=middle)
 
 
-def test_no_click_on_a_stick_that_gives_power_starts_a_motor_whatever_stick_that_is(window, qtbot):
+def test_no_click_on_a_stick_that_gives_power_starts_a_motor_whatever_stick_that_is(window: Any, qtbot: QtBot) -> None:
     """The motor of this one goes by the elevator's stick: a stick with a spring."""
     bench, left = stand_still(window.workbench), Qt.MouseButton.LeftButton
     bench.document.edit("program.mixes[3].source", "elevator_stick", "power by another stick")
@@ -176,7 +187,7 @@ def test_no_click_on_a_stick_that_gives_power_starts_a_motor_whatever_stick_that
     assert bench.state.live.controls["elevator_stick"] == 0
 
 
-def test_a_slider_that_gives_power_starts_no_motor_by_a_click(window, qtbot):
+def test_a_slider_that_gives_power_starts_no_motor_by_a_click(window: Any, qtbot: QtBot) -> None:
     window.workbench.document.open("Sandpiper")
     bench, left = window.workbench, Qt.MouseButton.LeftButton
     fader = next(f for n, f in window.bench.hands.faders.items() if n == bench.loaded.program.axis("thrust").control)
@@ -184,7 +195,7 @@ def test_a_slider_that_gives_power_starts_no_motor_by_a_click(window, qtbot):
     track = fader.track()
     for act in (qtbot.mouseClick, qtbot.mouseDClick):
         for button in (left, Qt.MouseButton.RightButton):
-            act(fader, button, pos=track.center().toPoint())
+            act(fader, button, pos=track.center().toPoint())  # type: ignore[no-untyped-call]
             assert fader.stands == -100
     assert fader.tip() == "drag it, or Page Up and Page Down."
     for code in (K.Key_Up, K.Key_Right, K.Key_Down, K.Key_Left):  # the keys of elevator and aileron
@@ -202,7 +213,7 @@ def test_a_slider_that_gives_power_starts_no_motor_by_a_click(window, qtbot):
     assert fader.stands == pytest.approx(-50, abs=2)
 
 
-def test_only_what_is_meant_for_it_moves_the_motor_switch_to_run(still, window, qtbot):
+def test_only_what_is_meant_for_it_moves_the_motor_switch_to_run(still: Any, window: Any, qtbot: QtBot) -> None:
     toggle = window.bench.hands.toggles["motor_switch"]
     left = Qt.MouseButton.LeftButton
     for i in (1, 0):
@@ -231,7 +242,7 @@ def test_only_what_is_meant_for_it_moves_the_motor_switch_to_run(still, window, 
 
 
 @pytest.mark.parametrize("by", ["key", "mouse"])
-def test_a_button_held_is_let_go_with_the_focus(still, window, qtbot, by):
+def test_a_button_held_is_let_go_with_the_focus(still: Any, window: Any, qtbot: QtBot, by: Any) -> None:
     from hypsos.core.edits.controls import with_control
 
     made, name = with_control(still.loaded, "momentary", 2, "right")
@@ -271,16 +282,16 @@ def test_a_button_held_is_let_go_with_the_focus(still, window, qtbot, by):
 # -- trims ----------------------------------------------------------------------------------------------------------
 
 
-def with_thrust_trim(bench, **fields):
+def with_thrust_trim(bench: Workbench, **fields: Any) -> None:
     axes = tuple(a.changed({"trim": Trim(**fields)}) if a.command == "thrust" else a for a in bench.loaded.program.axes)
     bench.document.edit("program.axes", axes, "thrust trim")
 
 
-def told(bench):
+def told(bench: Workbench) -> Any:
     return float(bench.state.live.result.outputs["motor"].us[-1])
 
 
-def test_an_undo_a_snapshot_a_step_or_a_scope_that_moves_a_trim_locks(bench):
+def test_an_undo_a_snapshot_a_step_or_a_scope_that_moves_a_trim_locks(bench: Workbench) -> None:
     with_thrust_trim(bench)
     bench.document.trim("thrust", 20)
     bench.document.keep("with trim")
@@ -288,7 +299,7 @@ def test_an_undo_a_snapshot_a_step_or_a_scope_that_moves_a_trim_locks(bench):
     bench.document.edit("note", "x", "note")
     bench.document.trim("thrust", -20)
 
-    def locks(act):
+    def locks(act: Any) -> None:
         bench.document.look_again()
         arm(bench)
         assert told(bench) == 1000.0
@@ -312,7 +323,7 @@ def test_an_undo_a_snapshot_a_step_or_a_scope_that_moves_a_trim_locks(bench):
         assert bench.state.guard == GuardState.LOCKED, field
 
 
-def test_the_levers_own_click_is_a_hands_movement(bench):
+def test_the_levers_own_click_is_a_hands_movement(bench: Workbench) -> None:
     with_thrust_trim(bench)
     arm(bench)
     bench.document.trim("thrust", 3)
@@ -324,7 +335,7 @@ def test_the_levers_own_click_is_a_hands_movement(bench):
 
 
 @pytest.mark.parametrize("scope", ["common", "per mode", "offset"])
-def test_no_save_puts_back_a_trim_that_nobody_moved(bench, scope):
+def test_no_save_puts_back_a_trim_that_nobody_moved(bench: Workbench, scope: Any) -> None:
     """After recorded moves have moved a lever, what is no edit of movement changes no pulse; a click is one click."""
     import numpy as np
 
@@ -334,7 +345,7 @@ def test_no_save_puts_back_a_trim_that_nobody_moved(bench, scope):
     bench.simulation.play(
         Situation(np.arange(3) * 0.02, {**bench.state.plan.rest, "pitch_trim": np.array([0.0, 6.0, 6.0])})
     )
-    bench.simulation.clock.t += 1.0
+    bench.simulation.clock.t += 1.0  # type: ignore[attr-defined]
     bench.simulation.tick()
     assert not bench.simulation.playing and bench.state.trim_clicks("pitch") == 6
     commanded = lambda: bench.state.live.result.commands["pitch"][-1]  # noqa: E731
@@ -343,18 +354,18 @@ def test_no_save_puts_back_a_trim_that_nobody_moved(bench, scope):
     bench.document.sheet_written()
     bench.document.undo()
     bench.simulation.advance(0.1)
-    assert commanded() == 6.0 and bench.state.trim_clicks("pitch") == 6
+    assert commanded() == 6.0 and bench.state.trim_clicks("pitch") == 6  # type: ignore[no-untyped-call]
     bench.document.trim("pitch", 1)
     bench.simulation.advance(0.1)
-    assert commanded() == 7.0 and bench.state.trim_clicks("pitch") == 7
+    assert commanded() == 7.0 and bench.state.trim_clicks("pitch") == 7  # type: ignore[no-untyped-call]
     bench.document.trim("pitch", -7)
-    assert commanded() == 0.0 and bench.loaded.program.axis("pitch").trim.clicks == 0
+    assert commanded() == 0.0 and bench.loaded.program.axis("pitch").trim.clicks == 0  # type: ignore[no-untyped-call]
     bench.simulation.power_up()
     bench.simulation.take(bench.loaded, bench.state.plan)
-    assert commanded() == 0.0
+    assert commanded() == 0.0  # type: ignore[no-untyped-call]
 
 
-def test_the_thrust_trim_lever_is_there_and_answers(still, window, qtbot):
+def test_the_thrust_trim_lever_is_there_and_answers(still: Any, window: Any, qtbot: QtBot) -> None:
     with_thrust_trim(still)
     stick = window.bench.hands.sticks["left"]
     strip, flat = stick._trim_places()["throttle_stick"]
@@ -369,7 +380,7 @@ def test_the_thrust_trim_lever_is_there_and_answers(still, window, qtbot):
     assert still.state.trim_clicks("thrust") < 1
 
 
-def test_another_windows_write_locks_a_running_motor(bench):
+def test_another_windows_write_locks_a_running_motor(bench: Workbench) -> None:
     arm(bench)
     other = Hangar(bench.document.hangar.path)
     other.save("Samphire", with_at(other.load("Samphire"), "note", "theirs"))
@@ -382,7 +393,7 @@ def test_another_windows_write_locks_a_running_motor(bench):
     other.close()
 
 
-def test_a_locking_edit_forgets_how_long_the_stick_has_rested(bench):
+def test_a_locking_edit_forgets_how_long_the_stick_has_rested(bench: Workbench) -> None:
     bench.document.edit("program.guard.level", 3, "level")
     bench.document.edit("program.guard.rest_s", 1.0, "rest")
     bench.simulation.advance(2.0)
@@ -396,21 +407,21 @@ def test_a_locking_edit_forgets_how_long_the_stick_has_rested(bench):
 # -- what is said of a motor is what its lead sends -----------------------------------------------------------------
 
 
-def full_power(bench):
+def full_power(bench: Workbench) -> None:
     arm(bench)
     bench.simulation.set_control("throttle_stick", 100.0)
     bench.simulation.advance(0.1)
     assert bench.state.powers()["motor"] == 100.0
 
 
-def test_without_a_link_everything_says_that_the_motor_runs(still, window):
+def test_without_a_link_everything_says_that_the_motor_runs(still: Any, window: Any) -> None:
     """Full power, the link cut, the switch to cut: the receiver holds full power until its failsafe acts."""
     from hypsos.core.parts.announcement_values import Announcement
 
     still.document.edit("program.announcements", (Announcement(caption="Motor cut", when="guard:cut"),), "say")
     window.finish()
     window.go("guard")
-    page, spoken = window.page("guard"), []
+    page, spoken = window.page("guard"), []  # type: ignore[var-annotated]
     still.simulation.followers.append(lambda result, _: spoken.extend(x.caption for x in result.said))
     full_power(still)
     still.simulation.set_link(False)
@@ -447,7 +458,7 @@ def test_without_a_link_everything_says_that_the_motor_runs(still, window):
         ),
     ],
 )
-def test_a_failsafe_that_runs_the_motor_is_said_too(bench, failsafe, before, after):
+def test_a_failsafe_that_runs_the_motor_is_said_too(bench: Workbench, failsafe: Any, before: Any, after: Any) -> None:
     from hypsos.core.parts.leads import Failsafe
 
     index = bench.state.lead_index("motor")
@@ -467,7 +478,7 @@ def test_a_failsafe_that_runs_the_motor_is_said_too(bench, failsafe, before, aft
     assert bench.state.motor_said.short == "Motor RUNS" and after in bench.state.guard_words
 
 
-def test_a_lamp_that_was_hidden_says_what_is_so_now(still, window):
+def test_a_lamp_that_was_hidden_says_what_is_so_now(still: Any, window: Any) -> None:
     """The screen reader hears the lamp's name; hidden, it had been told nothing."""
     lamp = window.bench.lamp
     still.simulation.advance(1.0)
@@ -481,7 +492,7 @@ def test_a_lamp_that_was_hidden_says_what_is_so_now(still, window):
     assert "would be commanded 50 %" in lamp.accessibleName() and "would be commanded 50 %" in lamp.toolTip()
 
 
-def test_on_an_aeroplane_to_practise_on_the_lamp_says_what_its_motor_hears(hangar):
+def test_on_an_aeroplane_to_practise_on_the_lamp_says_what_its_motor_hears(hangar: Hangar) -> None:
     from hypsos.core.fitting.direction_finder import check_of
     from hypsos.core.fitting.practice_faults import practice_with, single_faults
 
@@ -496,7 +507,7 @@ def test_on_an_aeroplane_to_practise_on_the_lamp_says_what_its_motor_hears(hanga
         assert turned
 
 
-def test_the_reason_named_is_the_one_that_holds_it(bench):
+def test_the_reason_named_is_the_one_that_holds_it(bench: Workbench) -> None:
     with_thrust_trim(bench)
     bench.document.trim("thrust", 20)
     bench.simulation.advance(1.0)
@@ -509,7 +520,7 @@ def test_the_reason_named_is_the_one_that_holds_it(bench):
     assert bench.state.guard_words.endswith("would be commanded 50 %; bring the throttle stick low")
 
 
-def test_a_hold_says_its_own_word(bench):
+def test_a_hold_says_its_own_word(bench: Workbench) -> None:
     bench.document.edit("program.guard.holds", ("flap_switch@2",), "hold")
     full_power(bench)
     bench.simulation.set_control("flap_switch", 2.0)
@@ -527,7 +538,7 @@ def test_a_hold_says_its_own_word(bench):
     assert bench.state.guard_words == "Motor locked: the throttle stick has to rest low for 0.5 s"
 
 
-def test_moves_that_are_played_say_nothing_before_their_first_frame(still, window):
+def test_moves_that_are_played_say_nothing_before_their_first_frame(still: Any, window: Any) -> None:
     """Without a link the pulses stay what they are until the first frame of the moves is there, and so do the words."""
     full_power(still)
     still.simulation.set_link(False)
@@ -543,29 +554,31 @@ def test_moves_that_are_played_say_nothing_before_their_first_frame(still, windo
 # -- other transmitters, other aeroplanes ----------------------------------------------------------------------------
 
 
-def test_taking_a_transmitter_that_begins_at_the_other_end_keeps_cut_where_the_hand_has_it(still, window):
+def test_taking_a_transmitter_that_begins_at_the_other_end_keeps_cut_where_the_hand_has_it(
+    still: Any, window: Any
+) -> None:
     from hypsos.core.edits.transmitters import shipped, taken
 
     toggle = lambda: window.bench.hands.toggles["motor_switch"]  # noqa: E731
     still.document.edit("transmitter.first_end", "away", "a switch begins away")
-    was = {p: toggle().slot(i).y() for i, p in enumerate(toggle().control.positions)}
+    was = {p: toggle().slot(i).y() for i, p in enumerate(toggle().control.positions)}  # type: ignore[no-untyped-call]
     assert was["cut"] < was["run"]
     groyne = next(x for x in shipped() if x.first_end == "towards")
     change = taken(still.loaded, groyne)
     still.document.apply(change.model, "Groyne")
     assert not change.other_way and still.loaded.transmitter.first_end == "towards"
-    places = {p: toggle().slot(i).y() for i, p in enumerate(toggle().control.positions)}
+    places = {p: toggle().slot(i).y() for i, p in enumerate(toggle().control.positions)}  # type: ignore[no-untyped-call]
     assert places["cut"] < places["run"]
     control = still.loaded.transmitter.control("motor_switch")
     assert control.positions[int(still.state.live.controls["motor_switch"])] == "cut"
     assert {control.positions[i] for i in still.loaded.program.guard.cut} == {"cut"} | (
         set(control.positions) - set(was)
     )
-    key(toggle(), K.Key_Down, True)  # towards the pilot is towards run here
+    key(toggle(), K.Key_Down, True)  # type: ignore[no-untyped-call]  # towards the pilot is towards run here
     assert control.positions[int(still.state.live.controls["motor_switch"])] == "cut"
 
 
-def test_a_switch_that_cannot_be_turned_round_is_said(bench):
+def test_a_switch_that_cannot_be_turned_round_is_said(bench: Workbench) -> None:
     from hypsos.core.conditions import Compare
     from hypsos.core.edits.transmitters import shipped, taken
 
@@ -582,7 +595,7 @@ def test_a_switch_that_cannot_be_turned_round_is_said(bench):
     assert said.startswith("Motor switch: MOTOR: cut now lies towards you")
 
 
-def test_trim_levers_that_a_transmitter_lacks_are_said(bench):
+def test_trim_levers_that_a_transmitter_lacks_are_said(bench: Workbench) -> None:
     from hypsos.core.edits.transmitters import shipped, taken
 
     few = shipped()[0].changed({"trim_levers": ("roll", "pitch")})
@@ -590,7 +603,7 @@ def test_trim_levers_that_a_transmitter_lacks_are_said(bench):
     assert "yaw trim lever" not in taken(bench.loaded, shipped()[0]).homeless
 
 
-def test_without_a_motor_there_is_no_guard_and_a_motor_that_comes_gets_one_afresh(samphire):
+def test_without_a_motor_there_is_no_guard_and_a_motor_that_comes_gets_one_afresh(samphire: Model) -> None:
     from hypsos.core.checking.checks import problems
     from hypsos.core.document.migrate import migrated
     from hypsos.core.edits.controls import without_control
@@ -631,7 +644,9 @@ def test_without_a_motor_there_is_no_guard_and_a_motor_that_comes_gets_one_afres
         (("cut", "normal"), (0,), ()),
     ],
 )
-def test_names_of_positions_that_say_another_thing_are_pointed_out(samphire, positions, cut, said):
+def test_names_of_positions_that_say_another_thing_are_pointed_out(
+    samphire: Model, positions: Any, cut: Any, said: Any
+) -> None:
     from hypsos.core.rundown import attentions
 
     controls = tuple(
@@ -642,7 +657,7 @@ def test_names_of_positions_that_say_another_thing_are_pointed_out(samphire, pos
     assert len(found) == len(said) and all(f.startswith(s) for f, s in zip(found, said, strict=True)), found
 
 
-def test_another_motor_switch_brings_its_own_cut_positions(window, still):
+def test_another_motor_switch_brings_its_own_cut_positions(window: Any, still: Any) -> None:
     still.document.edit("program.guard.level", 2, "level")
     window.go("guard")
     page = window.page("guard")

@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from hands import Clock
@@ -10,6 +12,7 @@ from motors import line, play
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import StartCheck
 from hypsos.core.edits.behaviours import added, offers
@@ -29,13 +32,14 @@ from hypsos.core.scenarios.scenario_run import run_scenario
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
 from hypsos.desk.services.workbench import Workbench
+from hypsos.hangar import Hangar
 
 A_LIMIT = next(p for p in GUARD_PROPOSALS if p.title == "A limit for each run")
 RUN, OFF, HALF, FULL = {"motor_switch": 1.0}, {"climb": 0.0}, {"climb": 1.0}, {"climb": 2.0}
 ARMED, LOCKED = GuardState.ARMED, GuardState.LOCKED
 
 
-def sailplane(positions=("off", "half", "full"), **fields):
+def sailplane(positions: Any = ("off", "half", "full"), **fields: Any) -> Any:
     """A sailplane with a motor, every lead plugged in, its motor on a switch."""
     bare = TEMPLATES["v_tail_sailplane"].begin("Trial")
     leads = tuple(x.changed({"port": i + 1}) for i, x in enumerate(bare.leads))
@@ -46,14 +50,14 @@ def sailplane(positions=("off", "half", "full"), **fields):
     return added(model, made.changed(fields))
 
 
-def power(result, frame=-1):
+def power(result: Any, frame: Any = -1) -> Any:
     return (result.outputs["motor"].us[frame] - 1000.0) / 10.0
 
 
-def test_each_position_has_its_power_and_the_throttle_gives_none():
+def test_each_position_has_its_power_and_the_throttle_gives_none() -> None:
     model = sailplane(in_s=0.0, out_s=0.0, second=40.0)
     assert list(problems(model)) == []
-    armed = ((1.0, {}), (1.5, RUN))
+    armed: Any = ((1.0, {}), (1.5, RUN))
     for switch, percent in ((OFF, 0.0), (HALF, 40.0), (FULL, 100.0)):
         for stick in (-100.0, 100.0):
             result = play(model, *armed, (0.2, switch | {"throttle_stick": stick}))
@@ -62,9 +66,9 @@ def test_each_position_has_its_power_and_the_throttle_gives_none():
     assert power(play(two, *armed, (0.2, HALF))) == pytest.approx(70.0)
 
 
-def test_it_starts_and_stops_softly_and_cut_stops_it_at_once():
+def test_it_starts_and_stops_softly_and_cut_stops_it_at_once() -> None:
     model = sailplane()  # a second to full power, half of one back
-    running = ((1.0, {}), (1.5, RUN), (2.0, FULL))
+    running: Any = ((1.0, {}), (1.5, RUN), (2.0, FULL))
     assert power(play(model, *running[:2], (0.5, FULL))) == pytest.approx(50.0, abs=2.5)
     assert power(play(model, *running)) == pytest.approx(100.0)
     assert power(play(model, *running, (0.26, OFF))) == pytest.approx(50.0, abs=5.0)
@@ -74,9 +78,9 @@ def test_it_starts_and_stops_softly_and_cut_stops_it_at_once():
     assert back.guard[-1] == LOCKED and power(back) == 0.0  # the switch still asks for power
 
 
-def test_switched_off_by_its_condition_it_gives_nothing():
+def test_switched_off_by_its_condition_it_gives_nothing() -> None:
     model = sailplane(when="rates_switch@0", in_s=0.0)
-    running = ((1.0, {}), (1.5, RUN), (0.5, FULL))
+    running: Any = ((1.0, {}), (1.5, RUN), (0.5, FULL))
     assert power(play(model, *running)) == 100.0
     gone = play(model, *running, (2.0, {"rates_switch": 1.0}))
     assert gone.guard[-1] == ARMED and power(gone) == 0.0
@@ -86,10 +90,10 @@ def test_switched_off_by_its_condition_it_gives_nothing():
 
 
 @pytest.mark.parametrize("level", [1, 2, 3, 4])
-def test_after_its_time_it_is_held_until_the_switch_was_off(level):
+def test_after_its_time_it_is_held_until_the_switch_was_off(level: Any) -> None:
     model = with_at(with_proposal(sailplane(), A_LIMIT), "program.guard.level", level)
     assert list(problems(model)) == [] and not A_LIMIT.suits(model)
-    running = ((1.0, {}), (1.5, RUN), (RUN_S - 0.5, FULL))
+    running: Any = ((1.0, {}), (1.5, RUN), (RUN_S - 0.5, FULL))
     last = play(model, *running)
     assert last.guard[-1] == ARMED and power(last) == 100.0
     over = play(model, *running, (60.0, {}), (5.0, HALF))
@@ -100,17 +104,17 @@ def test_after_its_time_it_is_held_until_the_switch_was_off(level):
     assert second.guard[-1] == ARMED and power(second) == 100.0
 
 
-def test_the_limit_is_said_and_printed_and_counts_at_every_position_with_power():
+def test_the_limit_is_said_and_printed_and_counts_at_every_position_with_power() -> None:
     model = with_proposal(sailplane(third=0.0), A_LIMIT)  # off, half, off
     assert list(problems(model)) == []
-    running = ((1.0, {}), (1.5, RUN), (RUN_S + 1.0, HALF))
+    running: Any = ((1.0, {}), (1.5, RUN), (RUN_S + 1.0, HALF))
     held = play(model, *running)
     assert held.guard[-1] != ARMED and LABEL in [x.caption for x in held.said]
     assert play(model, *running, (3.0, FULL)).guard[-1] == ARMED
     assert LABEL in sheet_markdown(make_sheet(model))
 
 
-def test_the_search_takes_the_switch_for_the_throttle_and_nothing_else():
+def test_the_search_takes_the_switch_for_the_throttle_and_nothing_else() -> None:
     """Its own switch is there to give power; a condition that brings the power back is not."""
     motors = {"M1", "M2", "M3", "M4", "M5", "M6"}
     clean = with_proposal(sailplane(in_s=4.0), A_LIMIT)
@@ -118,13 +122,13 @@ def test_the_search_takes_the_switch_for_the_throttle_and_nothing_else():
     assert [f.level for f in found] == ["advice"] and "when the link returns" in found[0].text  # on its way it goes on
     scenarios = ready_scenarios(clean)
     assert scenarios and [run_scenario(clean, x).broken for x in scenarios] == [()] * len(scenarios)
-    found = shake(Ask(sailplane(when="flap_switch@1"))).findings
+    found = shake(Ask(sailplane(when="flap_switch@1"))).findings  # type: ignore[assignment]
     assert any(f.statement == "M2" and "Flap switch" in f.text for f in found)
     both = with_at(clean, "program.mixes", (*clean.program.mixes, line("motor", "rates_switch", 60.0)))
     assert {f.statement for f in shake(Ask(both)).findings} & {"M2", "M6"}
 
 
-def test_what_it_cannot_be_is_said_and_the_lines_it_replaces_go():
+def test_what_it_cannot_be_is_said_and_the_lines_it_replaces_go() -> None:
     model = sailplane()
     index = len(model.program.recipes) - 1
     assert not any(x.target == "motor" for x in model.program.mixes)
@@ -140,7 +144,7 @@ def test_what_it_cannot_be_is_said_and_the_lines_it_replaces_go():
     assert "Locked: switch off" in [x.caption for x in told]
 
 
-def test_an_edit_of_it_locks_a_running_motor_and_so_does_taking_it_away(hangar):
+def test_an_edit_of_it_locks_a_running_motor_and_so_does_taking_it_away(hangar: Hangar) -> None:
     """The throttle's line comes back as the behaviour is undone: with the stick up the motor must not run by that."""
     bench = Workbench(hangar, "Samphire", clock=Clock())
     program = bench.loaded.program
@@ -149,7 +153,7 @@ def test_an_edit_of_it_locks_a_running_motor_and_so_does_taking_it_away(hangar):
     )
     last = len(program.recipes)
 
-    def run():
+    def run() -> None:
         bench.simulation.set_control("motor_switch", 0.0)
         bench.simulation.set_control("flap_switch", 0.0)
         bench.simulation.set_control("throttle_stick", -100.0)
@@ -174,7 +178,7 @@ def test_an_edit_of_it_locks_a_running_motor_and_so_does_taking_it_away(hangar):
     assert bench.state.guard == LOCKED and not bench.state.turning
 
 
-def at_each(model):
+def at_each(model: Model) -> Any:
     """The power in percent at each position of its switch, by its name."""
     control = model.transmitter.control("climb")
     low = control.positions.index("off")
@@ -183,7 +187,7 @@ def at_each(model):
 
 
 @pytest.mark.parametrize("positions", [("off", "half", "full"), ("off", "on")])
-def test_a_switch_turned_round_gives_the_same_power_at_the_same_word(positions):
+def test_a_switch_turned_round_gives_the_same_power_at_the_same_word(positions: Any) -> None:
     """With its positions the other way round *off* gives nothing still. It gave full power."""
     model = sailplane(positions, in_s=0.0, out_s=0.0, first=0.0, second=40.0, third=90.0)
     before = at_each(model)
@@ -192,13 +196,13 @@ def test_a_switch_turned_round_gives_the_same_power_at_the_same_word(positions):
     assert other.transmitter.control("climb").positions == positions[::-1] and at_each(other) == pytest.approx(before)
 
 
-def test_a_position_that_comes_gives_no_more_than_the_last_one():
+def test_a_position_that_comes_gives_no_more_than_the_last_one() -> None:
     model = sailplane(("off", "on"), in_s=0.0, out_s=0.0, second=40.0)
     more = at_each(with_positions(model, "climb", 3))
     assert (more["off"], more["on"]) == pytest.approx((0, 40)) and max(more.values()) == pytest.approx(40)
 
 
-def test_brakes_on_a_switch_that_is_turned_round_stay_shut_at_the_same_word():
+def test_brakes_on_a_switch_that_is_turned_round_stay_shut_at_the_same_word() -> None:
     model = TEMPLATES["t_tail_sailplane"].make("Trial")
     switch = Control(name="brakes", label="Brakes", kind="switch", hand="left", positions=("in", "out"))
     model = with_at(model, "transmitter.controls", (*model.transmitter.controls, switch))
@@ -210,7 +214,7 @@ def test_brakes_on_a_switch_that_is_turned_round_stay_shut_at_the_same_word():
         assert out == pytest.approx({"in": 0.0, "out": -100.0})
 
 
-def test_what_reads_a_switch_as_a_number_and_cannot_follow_is_said():
+def test_what_reads_a_switch_as_a_number_and_cannot_follow_is_said() -> None:
     model = sailplane(("off", "on"))
     made = next(o.made for o in offers(TEMPLATES["v_tail_sailplane"].make("T")) if o.kind is CamberFollow)
     model = added(model, made.changed({"control": "flap_switch", "signal": "curve"}))
@@ -218,7 +222,7 @@ def test_what_reads_a_switch_as_a_number_and_cannot_follow_is_said():
         turned(model, "flap_switch")
 
 
-def test_a_start_check_goes_with_the_switch_that_is_turned_round():
+def test_a_start_check_goes_with_the_switch_that_is_turned_round() -> None:
     model = sailplane()
     check = StartCheck(control="climb", position=0)
     model = with_at(model, "program.guard.start_check", (check,))
@@ -229,7 +233,7 @@ def test_a_start_check_goes_with_the_switch_that_is_turned_round():
     assert [c.position for c in elsewhere] == [0]
 
 
-def test_shares_by_position_go_with_the_switch_that_is_turned_round():
+def test_shares_by_position_go_with_the_switch_that_is_turned_round() -> None:
     model = TEMPLATES["trainer"].make("Trial")
     three = Control(name="help", label="Help", kind="switch", hand="left", positions=("none", "some", "more"))
     model = with_at(model, "transmitter.controls", (*model.transmitter.controls, three))

@@ -3,6 +3,13 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 import numpy as np
 import pytest
 from hands import choose, press, type_into
@@ -27,7 +34,7 @@ SLIDER = Control(name="slider", label="Slider", kind="slider", hand="left")
 LEFT, RIGHT = ("left_flap", "left_aileron"), ("right_flap", "right_aileron")
 
 
-def sailplane(*kinds: str, **leads) -> Model:
+def sailplane(*kinds: str, **leads: Any) -> Model:
     """The V-tail sailplane, plugged in, with a slider: flaps 12 degrees up and 70 down, ailerons 25 both ways."""
     model = TEMPLATES["v_tail_sailplane"].make("Trial")
     ports = (x.changed({"port": i + 1, **leads}) for i, x in enumerate(model.leads))
@@ -38,7 +45,7 @@ def sailplane(*kinds: str, **leads) -> Model:
     return model
 
 
-def degrees(model: Model, names=(*LEFT, *RIGHT), **hands: float) -> list[float]:
+def degrees(model: Model, names: Any = (*LEFT, *RIGHT), **hands: float) -> list[float]:
     """Where surfaces stand once all has settled, in degrees, + is down."""
     t = 0.02 * np.arange(400)
     situation = Situation.of(t, {n: np.full(len(t), v) for n, v in {"rates_switch": 2.0, **hands}.items()})
@@ -47,7 +54,7 @@ def degrees(model: Model, names=(*LEFT, *RIGHT), **hands: float) -> list[float]:
     return [round(float(np.ravel(result.outputs[leads[n]].deg)[-1]), 3) for n in names]
 
 
-def near(*values: float):
+def near(*values: float) -> Any:
     return pytest.approx(values, abs=0.01)
 
 
@@ -63,7 +70,7 @@ def near(*values: float):
         (["snap_flap", "camber_follow"], {"slider": -100.0, "elevator_stick": -100.0}, (4.0, 4.0, 4.0, 4.0)),
     ],
 )
-def test_behaviours_of_an_edge_add_up_in_degrees(kinds, hands, seen):
+def test_behaviours_of_an_edge_add_up_in_degrees(kinds: Any, hands: Any, seen: Any) -> None:
     model = sailplane(*kinds)
     if hands.get("aileron_stick") == -50.0:  # 50 % of the stick at high rates, with its expo
         roll = float(
@@ -75,7 +82,7 @@ def test_behaviours_of_an_edge_add_up_in_degrees(kinds, hands, seen):
 
 
 @pytest.mark.parametrize("differential", [0.0, 40.0, 100.0, -30.0])
-def test_differential_is_a_ratio_of_movements(differential):
+def test_differential_is_a_ratio_of_movements(differential: Any) -> None:
     """Ailerons that go 20 degrees up and 8 down."""
     model = sailplane()
     surfaces = tuple(
@@ -100,7 +107,7 @@ def test_differential_is_a_ratio_of_movements(differential):
         {"measured": ((-100.0, -22.0), (0.0, 1.0), (100.0, 17.0))},
     ],
 )
-def test_an_output_set_otherwise_turns_it_by_the_same_angle(lead):
+def test_an_output_set_otherwise_turns_it_by_the_same_angle(lead: Any) -> None:
     model = sailplane("camber_follow", **lead)
     rest = degrees(model)
     for slider, angle in ((100.0, 5.0), (-100.0, -2.0), (50.0, 2.5)):
@@ -108,7 +115,7 @@ def test_an_output_set_otherwise_turns_it_by_the_same_angle(lead):
         assert moved == pytest.approx([angle] * 4, abs=0.03)
 
 
-def test_why_shares_the_percent_out_as_the_degrees_are():
+def test_why_shares_the_percent_out_as_the_degrees_are() -> None:
     model = sailplane("camber_follow", "snap_flap")
     t = 0.02 * np.arange(100)
     hands = {"slider": 100.0, "aileron_stick": 60.0, "elevator_stick": -80.0, "rates_switch": 1.0}
@@ -120,7 +127,7 @@ def test_why_shares_the_percent_out_as_the_degrees_are():
     assert parts["Camber follow"] > 0 > parts["Camber follow, roll"] and parts["Snap flap"] > 0
 
 
-def test_detached_and_attached_again_it_moves_the_same(monkeypatch):
+def test_detached_and_attached_again_it_moves_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
     model = sailplane("camber_follow", "snap_flap")
     hands = {"slider": 70.0, "aileron_stick": -60.0, "elevator_stick": -90.0}
     whole = degrees(model, **hands)
@@ -130,7 +137,7 @@ def test_detached_and_attached_again_it_moves_the_same(monkeypatch):
         assert degrees(attached(plain, plain.program.detached[0].name), **hands) == whole
 
 
-def test_what_is_keyed_in_with_reversal_in_the_mixes_sends_the_same_pulses():
+def test_what_is_keyed_in_with_reversal_in_the_mixes_sends_the_same_pulses() -> None:
     model = sailplane("camber_follow", direction=-1)
     motors = {m.name for m in model.airframe.motors}
     leads = tuple(x.changed({"direction": 1}) if x.target in motors else x for x in model.leads)
@@ -145,19 +152,19 @@ def test_what_is_keyed_in_with_reversal_in_the_mixes_sends_the_same_pulses():
         assert mine.outputs[lead.name].us == pytest.approx(other.outputs[lead.name].us, abs=1e-6)
 
 
-def test_the_sheet_says_the_degrees_and_the_curve_that_makes_percent_of_them():
+def test_the_sheet_says_the_degrees_and_the_curve_that_makes_percent_of_them() -> None:
     said = sheet_markdown(make_sheet(sailplane("camber_follow")))
     assert "| Camber follow to Left flap (Camber follow) | 25°, by angle |" in said
     assert "| Left flap by angle | 12.0° up: −100 %, 0°: 0 %, 70.0° down: 100 % |" in said
 
 
-def test_only_what_is_hinged_has_an_angle():
+def test_only_what_is_hinged_has_an_angle() -> None:
     model = sailplane()
     mixes = (*model.program.mixes, MixLine(name="x", target="motor", source="full", gain=0.0, by_angle=True))
     assert [p.path for p in problems(with_at(model, "program.mixes", mixes))] == ["program.mixes[1].by_angle"]
 
 
-def test_older_behaviours_go_by_travel_and_are_told_where_their_edge_parts():
+def test_older_behaviours_go_by_travel_and_are_told_where_their_edge_parts() -> None:
     model = sailplane("camber_follow")
     assert not [f for f in shake(Ask(model), ("S9",)).findings if "as one edge" in f.text]
     travel = with_at(model, "program.recipes[3].edge_deg", None)
@@ -166,7 +173,7 @@ def test_older_behaviours_go_by_travel_and_are_told_where_their_edge_parts():
     assert degrees(short, slider=-100.0) == near(-10.0, -10.0, -10.0, -10.0)
 
 
-def test_the_edge_in_the_window(qtbot, window):
+def test_the_edge_in_the_window(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     bench.document.add(sailplane("camber_follow"))
     window.go("flaps")
@@ -203,7 +210,7 @@ def test_the_edge_in_the_window(qtbot, window):
     press(card, "Its mixes")
 
 
-def test_an_output_without_travel_to_a_side_asks_for_nothing_at_rest():
+def test_an_output_without_travel_to_a_side_asks_for_nothing_at_rest() -> None:
     for lead, hands, moves in (({"travel_neg": 0.0}, 100.0, 5.0), ({"travel_pos": 0.0}, -100.0, -2.0)):
         model = sailplane("camber_follow", **lead)
         result = compile_plan(model).run(Situation.of(np.zeros(1), {"slider": 0.0}))

@@ -3,6 +3,13 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 import numpy as np
 import pytest
 from hands import press, type_into
@@ -30,14 +37,14 @@ LINK = Linkage(arm_mm=12.0, horn_mm=14.0, distance_mm=90.0)
 FLAPS = ("left_flap", "right_flap")
 
 
-def flaps(**right):
+def flaps(**right: Any) -> Any:
     """A sailplane whose flaps hang on linkages that are alike, but for what is said of the right one."""
     model = TEMPLATES["v_tail_sailplane"].make("Trial")
     leads = []
     for i, x in enumerate(model.leads):
         fields = {"port": i + 1}
         if x.target in FLAPS:
-            fields |= {"linkage": LINK, **(right if x.target == FLAPS[1] else {})}
+            fields |= {"linkage": LINK, **(right if x.target == FLAPS[1] else {})}  # type: ignore[dict-item]
         leads.append(x.changed(fields))
     return model.changed({"leads": tuple(leads)})
 
@@ -49,7 +56,7 @@ def flaps(**right):
         (125.0, -135.0), (-150.0, 65.0),
     ],
 )  # fmt: skip
-def test_it_bends_the_demand_before_direction_and_travel(demand: float, sent: float):
+def test_it_bends_the_demand_before_direction_and_travel(demand: float, sent: float) -> None:
     """Reversed, half of the travel to the long side: worked by hand; beyond its ends percent for percent."""
     lead = Lead(
         name="a", label="A", target="a", direction=-1, travel_pos=50.0, centre=3.0, stop_neg=-150.0, stop_pos=150.0,
@@ -63,7 +70,7 @@ def test_it_bends_the_demand_before_direction_and_travel(demand: float, sent: fl
 
 
 @pytest.mark.parametrize("shape", ["straight", "smooth"])
-def test_its_way_back(shape: str):
+def test_its_way_back(shape: str) -> None:
     lead = Lead(name="a", label="A", target="a", centre=-4.0, curve=BENT.changed({"shape": shape}))
     for demand in np.linspace(-140, 140, 57).tolist():
         assert demand_of(float(servo_percent(demand, lead, FRAME)[1]), lead) == pytest.approx(demand, abs=1e-6)
@@ -77,20 +84,20 @@ def test_its_way_back(shape: str):
         (tuple((10.0 * i, 10.0 * i) for i in range(10)), "at most 9 points"),
     ],
 )
-def test_what_it_may_not_be(points, said: str):
+def test_what_it_may_not_be(points: Any, said: str) -> None:
     model = TEMPLATES["trainer"].make("Trial")
     with pytest.raises(HypsosError, match=said):
         with_at(model, "leads[0].curve", Response(points=points))
 
 
-def test_a_motor_has_none():
+def test_a_motor_has_none() -> None:
     model = TEMPLATES["trainer"].make("Trial")
     i = next(i for i, x in enumerate(model.leads) if x.target == "motor")
     found = list(problems(with_at(model, f"leads[{i}].curve", BENT)))
     assert [p.path for p in found] == [f"leads[{i}].curve"] and "throttle curve" in found[0].remedy
 
 
-def test_throws_go_through_it():
+def test_throws_go_through_it() -> None:
     """What is asked for in millimetres is what the surface then does, curve or not."""
     model = from_parts(leads={"elevator": {"curve": BENT, "direction": -1, "centre": 2.0}})
     demand = demand_for(model, "elevator", 4.0, "mm")
@@ -103,7 +110,7 @@ def test_throws_go_through_it():
     assert [abs(x) for x in reach(motion_of(model, "elevator")).mm] == pytest.approx([6.0, 5.0], abs=0.15)
 
 
-def test_two_flaps_on_unlike_linkages_are_made_to_agree():
+def test_two_flaps_on_unlike_linkages_are_made_to_agree() -> None:
     model = flaps(linkage=LINK.changed({"arm_mm": 13.0, "arm_deg": 18.0, "horn_deg": 6.0}))
     before = shake(Ask(model), ("S3",)).findings
     assert any("flap" in f.text.lower() for f in before)
@@ -118,7 +125,7 @@ def test_two_flaps_on_unlike_linkages_are_made_to_agree():
     assert "output curve" in sheet_markdown(make_sheet(made))
 
 
-def test_a_curve_by_eye_is_no_difference_between_halves():
+def test_a_curve_by_eye_is_no_difference_between_halves() -> None:
     """Where nothing is known of the servo and its linkage, the curve straightens them out: no statement accuses it."""
     model = TEMPLATES["v_tail_sailplane"].make("Trial")
     leads = [x.changed({"port": i + 1}) for i, x in enumerate(model.leads)]
@@ -127,7 +134,7 @@ def test_a_curve_by_eye_is_no_difference_between_halves():
     assert shake(Ask(model.changed({"leads": tuple(leads)})), ("S3",)).findings == ()
 
 
-def test_where_a_linkage_ends_it_is_said():
+def test_where_a_linkage_ends_it_is_said() -> None:
     """The left flap goes 70 degrees down, the right one's short arm can't."""
     model = flaps(linkage=LINK.changed({"arm_mm": 5.0}))
     found = agreeing(model, "right_flap", "left_flap")
@@ -143,12 +150,12 @@ def test_where_a_linkage_ends_it_is_said():
         agreeing(alone, "right_flap", "left_flap")
 
 
-def test_what_can_not_be_made_to_agree():
+def test_what_can_not_be_made_to_agree() -> None:
     with pytest.raises(HypsosError, match="moves between its ends is not known"):
         agreeing(TEMPLATES["v_tail_sailplane"].make("Trial"), "right_flap", "left_flap")
 
 
-def test_a_pose_taken_for_the_failsafe_goes_back_through_it():
+def test_a_pose_taken_for_the_failsafe_goes_back_through_it() -> None:
     from motors import play
 
     model = from_parts(leads={"elevator": {"curve": BENT, "direction": -1, "centre": 2.0}})
@@ -157,7 +164,7 @@ def test_a_pose_taken_for_the_failsafe_goes_back_through_it():
     assert lead.failsafe.value == pytest.approx(float(result.sums["elevator"][-1]), abs=0.01)
 
 
-def test_its_card_stores_what_is_typed(qtbot, window):
+def test_its_card_stores_what_is_typed(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     bench.document.apply(flaps(linkage=LINK.changed({"arm_deg": 18.0})), "trial")
     window.go("throws")
@@ -165,24 +172,24 @@ def test_its_card_stores_what_is_typed(qtbot, window):
     page.choose("right_flap")
     lead = lambda: next(x for x in bench.loaded.leads if x.target == "right_flap")  # noqa: E731
     press(page.curve, "New point")
-    assert len(lead().curve.points) == 3
+    assert len(lead().curve.points) == 3  # type: ignore[no-untyped-call]
     page.curve.response.canvas.chosen = 1
     page.curve.response.refresh()
     type_into(qtbot, page.curve.response.gives, "12")
-    assert lead().curve.points[1] == (0.0, 12.0)
+    assert lead().curve.points[1] == (0.0, 12.0)  # type: ignore[no-untyped-call]
     press(page.curve, "Straight again")
-    assert lead().curve is None and not page.curve.straight.isEnabled() and page.curve.said.isHidden()
+    assert lead().curve is None and not page.curve.straight.isEnabled() and page.curve.said.isHidden()  # type: ignore[no-untyped-call]
     press(page.curve, "Make it agree with Left flap")
-    assert lead().curve is not None and "apart for the same command; now" in page.curve.said.text()
+    assert lead().curve is not None and "apart for the same command; now" in page.curve.said.text()  # type: ignore[no-untyped-call]
     assert page.curve.straight.isEnabled() and not page.curve.said.isHidden()
     bench.document.undo()
-    assert lead().curve is None and page.curve.said.isHidden()
+    assert lead().curve is None and page.curve.said.isHidden()  # type: ignore[no-untyped-call]
     press(page.curve, "Make it agree with Left flap")
     page.choose("left_flap")
     assert page.curve.said.isHidden() and page.curve.agree.text() == "Make it agree with Right flap"
 
 
-def test_surfaces_that_agree_already_get_no_curve(window):
+def test_surfaces_that_agree_already_get_no_curve(window: Any) -> None:
     bench = window.workbench
     bench.document.apply(flaps(), "trial")
     window.go("throws")
@@ -198,7 +205,7 @@ def test_surfaces_that_agree_already_get_no_curve(window):
     )
 
 
-def test_without_a_surface_there_is_no_curve_to_set(window):
+def test_without_a_surface_there_is_no_curve_to_set(window: Any) -> None:
     bench = window.workbench
     window.go("throws")
     page = window.page("throws")
@@ -213,7 +220,7 @@ def test_without_a_surface_there_is_no_curve_to_set(window):
     )
 
 
-def test_a_surface_in_the_middle_has_none_to_agree_with(window):
+def test_a_surface_in_the_middle_has_none_to_agree_with(window: Any) -> None:
     window.go("throws")
     page = window.page("throws")
     page.choose("elevator")
@@ -222,7 +229,7 @@ def test_a_surface_in_the_middle_has_none_to_agree_with(window):
     assert not page.curve.agree.isHidden()
 
 
-def test_its_points_count_among_what_a_transmitter_must_have():
+def test_its_points_count_among_what_a_transmitter_must_have() -> None:
     model = TEMPLATES["trainer"].make("Trial")
     curve = Response(points=tuple((25.0 * i, 25.0 * i) for i in range(-4, 5)))
     before, after = (

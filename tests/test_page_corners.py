@@ -3,6 +3,13 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 import pytest
 from hands import choose, press, type_into
 from PyQt6.QtWidgets import QWidget
@@ -18,7 +25,7 @@ from hypsos.desk.pages.say_page import ConditionCard
 SWITCH = Control(name="another", label="Another switch", kind="switch", hand="right", positions=("one", "two"))
 
 
-def test_a_switch_that_comes_is_listed_once_beside_the_others(window):
+def test_a_switch_that_comes_is_listed_once_beside_the_others(window: Any) -> None:
     bench = window.workbench
     window.go("feel")
     page = window.page("feel")
@@ -29,7 +36,7 @@ def test_a_switch_that_comes_is_listed_once_beside_the_others(window):
     assert [page.switch.itemText(i) for i in range(page.switch.count())] == [*before, "Another switch"]
 
 
-def test_the_start_check_of_the_throttle_is_typed_in_percent_of_power(window, qtbot):
+def test_the_start_check_of_the_throttle_is_typed_in_percent_of_power(window: Any, qtbot: QtBot) -> None:
     window.go("guard")
     asks, bench = window.page("guard").asks, window.workbench
     press(asks, "Ask for one thing more")
@@ -41,7 +48,7 @@ def test_the_start_check_of_the_throttle_is_typed_in_percent_of_power(window, qt
     assert (low.line.text(), high.line.text()) == ("5 %", "10 %")
 
 
-def test_a_condition_says_whether_it_holds_now(window):
+def test_a_condition_says_whether_it_holds_now(window: Any) -> None:
     bench = window.workbench
     choose(window, "Marram")
     window.go("say")
@@ -57,7 +64,7 @@ def test_a_condition_says_whether_it_holds_now(window):
     assert card.why.text().startswith("✓ Holds now" if moment.holds(card.name) else "– Does not hold now")
 
 
-def test_a_look_at_a_repair_casts_a_shadow_until_it_is_taken_back(window):
+def test_a_look_at_a_repair_casts_a_shadow_until_it_is_taken_back(window: Any) -> None:
     bench = window.workbench
     wrong = with_at(bench.loaded, "leads[0].stop_pos", 30.0)
     bench.document.apply(wrong, "a stop")
@@ -74,7 +81,7 @@ def test_a_look_at_a_repair_casts_a_shadow_until_it_is_taken_back(window):
     assert bench.simulation.shadow is None
 
 
-def test_the_timeline_shows_two_minutes_at_the_most(window):
+def test_the_timeline_shows_two_minutes_at_the_most(window: Any) -> None:
     window.bench.show_timeline()
     lanes = window.bench.timeline.lanes
     lanes.zoom(10)
@@ -83,7 +90,7 @@ def test_the_timeline_shows_two_minutes_at_the_most(window):
     assert lanes.span == 5.0 and not window.bench.timeline.nearer.isEnabled()
 
 
-def test_a_sweep_is_told_to_a_screen_reader(window):
+def test_a_sweep_is_told_to_a_screen_reader(window: Any) -> None:
     window.go("flaps")
     page = window.page("flaps")
     page.show_view("hands")
@@ -92,7 +99,7 @@ def test_a_sweep_is_told_to_a_screen_reader(window):
 
 
 @pytest.mark.parametrize(("field", "typed", "kept"), [("step", "10.5", 10.0), ("range", "101", 100.0)])
-def test_a_trim_goes_as_far_as_its_field_says(window, qtbot, field, typed, kept):
+def test_a_trim_goes_as_far_as_its_field_says(window: Any, qtbot: QtBot, field: Any, typed: Any, kept: Any) -> None:
     window.go("modes")
     page = window.page("modes")
     page.show_view("trims")

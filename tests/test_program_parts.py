@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 from parts import from_parts
 from test_behaviours import AILERONS, FLAPS, MODES, crow, sums, with_recipes
@@ -10,6 +12,7 @@ from test_behaviours import AILERONS, FLAPS, MODES, crow, sums, with_recipes
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import problems
 from hypsos.core.conditions import Combine
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting, Trim
 from hypsos.core.edits.behaviours import added, moved_up, offers, without
@@ -40,7 +43,7 @@ from hypsos.core.recipes.stick_scaling import ModeFeel
 from hypsos.core.shape.templates import TEMPLATES
 
 
-def test_order_signals_and_what_is_left_behind():
+def test_order_signals_and_what_is_left_behind() -> None:
     model = with_recipes(SnapFlap(flaps=FLAPS), crow())
     assert [r.kind for r in moved_up(model, 1, -1).program.recipes] == ["crow", "snap_flap"]
     reading = with_at(
@@ -61,7 +64,7 @@ def test_order_signals_and_what_is_left_behind():
         attached(taken, "crow")
 
 
-def test_shapes_by_their_points():
+def test_shapes_by_their_points() -> None:
     wanted = {
         ("straight",): ((-100, -100), (100, 100)), ("upper",): ((-100, 0), (0, 0), (100, 100)),
         ("lower",): ((-100, -100), (0, 0), (100, 0)), ("dead band", 15): ((-100, -100), (-15, 0), (15, 0), (100, 100)),
@@ -80,12 +83,12 @@ def test_shapes_by_their_points():
 
 
 @pytest.mark.parametrize("x", [0.0, -1.0])
-def test_the_points_of_a_response_lie_to_the_right_of_each_other(x):
+def test_the_points_of_a_response_lie_to_the_right_of_each_other(x: Any) -> None:
     with pytest.raises(ValueError, match=f"point 3 at x = {x:g} does not lie to the right of point 2 at x = 0"):
         Response(points=((-100, 0), (0, 1), (x, 2), (100, 3)))
 
 
-def test_trims_and_shared_values_one_by_one():
+def test_trims_and_shared_values_one_by_one() -> None:
     model = from_parts(trims={"roll": Trim(clicks=4, by_mode={})})
     assert (
         with_trim(model, "yaw", True).program.axes[2].trim == Trim()
@@ -111,7 +114,7 @@ def test_trims_and_shared_values_one_by_one():
     assert with_tunable(model, "Lift").program.tunables[-1].name == "lift"
 
 
-def test_conditions_by_switches_alone():
+def test_conditions_by_switches_alone() -> None:
     logic = (
         Combine(name="no", kind="not", of=("switch_b@1",)), Combine(name="one", kind="one", of=("switch_b@1", "switch_c@1")),
         Combine(name="any", kind="any", of=("link", "switch_b@1")), Combine(name="all", kind="all", of=("link", "switch_b@1")),
@@ -138,12 +141,12 @@ def test_conditions_by_switches_alone():
     assert [m.name for m in without_mode(set_, "b").program.modes] == ["z"]  # it holds something still
 
 
-def test_hands_that_give_each_mode_leave_the_motor_cut(marram):
+def test_hands_that_give_each_mode_leave_the_motor_cut(marram: Model) -> None:
     ways = ways_to_modes(marram)
     assert all(w["motor_switch"] == 0 for n, w in ways.items() if n != "climb") and ways["climb"]["motor_switch"] == 1
 
 
-def test_new_mixes_and_where_order_matters():
+def test_new_mixes_and_where_order_matters() -> None:
     model = from_parts(trims={"roll": Trim()})
     assert with_mix(model, "roll", "rudder").program.mixes[-1].with_trim is False
     assert with_mix(model, "slider", "rudder").program.mixes[-1].with_trim is True
@@ -159,13 +162,13 @@ def test_new_mixes_and_where_order_matters():
     )
 
 
-def test_needs_are_counted(marram):
+def test_needs_are_counted(marram: Model) -> None:
     found = {n.what: n.needed for n in needs(marram, None)}
     assert found == {"outputs": 10, "mixes": 47, "modes": 6, "points": 4, "logic": 28, "timers": 1}
     assert needs_words(needs(marram, None)).endswith("28 logical switches, 1 timer")
 
 
-def test_what_comes_by_itself_and_where_modes_begin():
+def test_what_comes_by_itself_and_where_modes_begin() -> None:
     assert {k.__name__ for k in RECIPES if k.comes} == {
         "Ailerons",
         "Flaperons",
@@ -199,7 +202,7 @@ def test_what_comes_by_itself_and_where_modes_begin():
     assert found[CamberPresets] == ("there are no flight modes yet", "modes")
 
 
-def test_only_what_sliders_say_is_taken():
+def test_only_what_sliders_say_is_taken() -> None:
     lines = (
         MixLine(name="c", target="left_flap", source="slider", gain=10),
         MixLine(name="m", target="motor", source="slider", gain=10),
@@ -216,7 +219,7 @@ def test_only_what_sliders_say_is_taken():
     assert taken_now(clean, {**rest, "slider": 50.0}, None, mode).put_back == ()
 
 
-def test_words_places_and_ends():
+def test_words_places_and_ends() -> None:
     assert needs_words([Need("a", "mixes", 12, 40), Need("b", "timers", 1, None), Need("c", "flight modes", 1, 1)]) == (
         "12 of 40 mixes, 1 timer, 1 of 1 flight modes"
     )
@@ -240,7 +243,7 @@ def test_words_places_and_ends():
     assert sums(snap, pitch_trim=20.0)["left_flap"] == 0 and sums(snap, elevator_stick=-100)["left_flap"] != 0
 
 
-def test_a_coarser_step_keeps_where_the_trims_stand():
+def test_a_coarser_step_keeps_where_the_trims_stand() -> None:
     own = Trim(clicks=4, step=2, range=30, scope="per mode", by_mode={"one": -6})
     coarse = with_trim_field(from_parts(modes=MODES, trims={"roll": own}), ("roll",), "step", 4.0).program.axes[0].trim
     assert (coarse.clicks, coarse.by_mode, coarse.step) == (2, {"one": -3}, 4)
@@ -249,7 +252,7 @@ def test_a_coarser_step_keeps_where_the_trims_stand():
         with_trim_field(far, ("roll",), "range", 15.0)
 
 
-def test_a_new_mode_never_takes_the_motor_switch():
+def test_a_new_mode_never_takes_the_motor_switch() -> None:
     trainer = TEMPLATES["trainer"].make("T")
     guard = trainer.program.guard
     for label in ("One", "Two", "Three", "Four", "Five"):
@@ -263,7 +266,7 @@ def test_a_new_mode_never_takes_the_motor_switch():
         with_mode(bare, "One")
 
 
-def test_a_new_mode_is_flown_at_the_position_of_its_name():
+def test_a_new_mode_is_flown_at_the_position_of_its_name() -> None:
     """*Landing* belongs to the flap switch at *landing*, not at *half*, which comes first."""
     sailplane = TEMPLATES["v_tail_sailplane"].make("T")
     first, second = with_mode(sailplane, "Landing"), with_mode(sailplane, "Speed")
@@ -272,7 +275,7 @@ def test_a_new_mode_is_flown_at_the_position_of_its_name():
     assert second.program.modes[0].when == "flap_switch@1"
 
 
-def test_what_fits_exactly_fits():
+def test_what_fits_exactly_fits() -> None:
     assert Need("a", "mixes", 4, 4).fits and not Need("a", "mixes", 5, 4).fits and Need("a", "mixes", 5, None).fits
     assert next(n.needed for n in needs(from_parts(), None) if n.what == "modes") == 1
     values = [Tunable(name=n, low=0, high=50, value=1, label=n) for n in ("a", "b", "c")]

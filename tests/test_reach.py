@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 from parts import from_parts
 
@@ -41,7 +43,7 @@ TUNABLES = (
 )
 
 
-def model():
+def model() -> Any:
     made = from_parts(
         mixes=MIXES, logic=LOGIC, modes=MODES, tunables=TUNABLES, motors=True,
         settings={"yaw": Setting(rate_from="feel"), "roll": Setting(rate_from="other")}, trims={"yaw": Trim(), "roll": Trim()},
@@ -50,7 +52,7 @@ def model():
     return with_at(made, "program.signals", (Signal(name="own", label="Own"),))
 
 
-def index(items, name):
+def index(items: Any, name: Any) -> Any:
     return next(i for i, x in enumerate(items) if x.name == name)
 
 
@@ -80,15 +82,15 @@ LEAVES = {
 
 
 @pytest.mark.parametrize("path", REACHES)
-def test_what_reaches_a_motor(path):
+def test_what_reaches_a_motor(path: Any) -> None:
     assert motor_reach(with_at(BASE, path, REACHES[path])) != motor_reach(BASE)
 
 
 @pytest.mark.parametrize("path", LEAVES)
-def test_what_reaches_none(path):
+def test_what_reaches_none(path: Any) -> None:
     changed = with_at(BASE, path, LEAVES[path])
     assert changed != BASE and motor_reach(changed) == motor_reach(BASE)
 
 
-def test_without_a_motor_nothing_reaches_one():
+def test_without_a_motor_nothing_reaches_one() -> None:
     assert motor_reach(from_parts()) == ()

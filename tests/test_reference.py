@@ -9,6 +9,7 @@ from collections import Counter
 from importlib.resources import files
 from itertools import pairwise
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -67,12 +68,12 @@ def compare(seed: int) -> None:
 
 
 @pytest.mark.parametrize("block", range(10))
-def test_random_models_do_what_the_semantics_say(block):
+def test_random_models_do_what_the_semantics_say(block: Any) -> None:
     for seed in range(block * MODELS // 10, (block + 1) * MODELS // 10):
         compare(seed)
 
 
-def test_the_random_hands_release_motors_too():
+def test_the_random_hands_release_motors_too() -> None:
     """Else the comparison of armed motors would compare nothing."""
     for seed in range(25):
         compare(seed)
@@ -80,7 +81,7 @@ def test_the_random_hands_release_motors_too():
 
 
 @pytest.mark.parametrize("seed", range(0, 500, 12))
-def test_pieces_single_frames_and_situations_side_by_side_are_the_whole(seed):
+def test_pieces_single_frames_and_situations_side_by_side_are_the_whole(seed: int) -> None:
     model = made(seed, young=seed % 24 == 0)
     plan = compile_plan(model)
     t = FRAME * np.arange(FRAMES)
@@ -103,7 +104,7 @@ def test_pieces_single_frames_and_situations_side_by_side_are_the_whole(seed):
             np.testing.assert_allclose(found, np.broadcast_to(trace.us, (FRAMES,)), 0, 1e-9, err_msg=name)
 
 
-def test_the_recorded_flight_against_straight_arithmetic():
+def test_the_recorded_flight_against_straight_arithmetic() -> None:
     """The yardstick of the bench, written by hand for this one model: every pulse and angle of six minutes."""
     marram = yardstick.by_travel()
     moves = read_moves((files("hypsos.demo") / "marram-ridge.csv").read_text(), marram)

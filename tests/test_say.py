@@ -3,6 +3,13 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 import pytest
 from hands import choose
 from PyQt6.QtCore import QPoint, Qt
@@ -17,11 +24,11 @@ KEY, ALT = Qt.Key, Qt.KeyboardModifier.AltModifier
 LEFT = Qt.MouseButton.LeftButton
 
 
-def focused():
+def focused() -> Any:
     return QApplication.focusWidget()
 
 
-def tab_to(qtbot, words):
+def tab_to(qtbot: QtBot, words: Any) -> None:
     for _ in range(200):
         if called(focused()).startswith(words):
             return
@@ -29,7 +36,7 @@ def tab_to(qtbot, words):
     raise AssertionError(f"Tab does not reach {words}")
 
 
-def pick(qtbot, *words):
+def pick(qtbot: QtBot, *words: Any) -> None:
     """Choose in the menu that is open, by the arrow keys: a group, and a word in it."""
     for k, word in enumerate(words):
         menu = QApplication.activePopupWidget()
@@ -43,7 +50,7 @@ def pick(qtbot, *words):
     QApplication.processEvents()
 
 
-def word(qtbot, about, *words):
+def word(qtbot: QtBot, about: Any, *words: Any) -> None:
     """Go to a word of the sentence by Tab, open it with Enter, choose."""
     tab_to(qtbot, about)
     top = focused().window()
@@ -85,7 +92,7 @@ SENTENCES = {
 
 
 @pytest.mark.parametrize("said", SENTENCES)
-def test_every_kind_of_sentence_by_keyboard_alone(qtbot, window, said):
+def test_every_kind_of_sentence_by_keyboard_alone(qtbot: QtBot, window: Any, said: Any) -> None:
     choose(window, "Marram")
     bench = window.workbench
     QApplication.processEvents()
@@ -98,7 +105,7 @@ def test_every_kind_of_sentence_by_keyboard_alone(qtbot, window, said):
     qtbot.keyClick(focused(), KEY.Key_Return)
     slider = next(c for c in bench.model.transmitter.controls if not c.is_switch).label
     first = phrase(bench.model, next(x for x in bench.model.program.logic if x.label == "Trial").of[0])
-    for about, *words in SENTENCES[said]:
+    for about, *words in SENTENCES[said]:  # type: ignore[attr-defined]
         word(qtbot, about, *(slider if w == "SLIDER" else w for w in words))
     made = next(x for x in named(bench.model) if x.label == "Trial")
     assert node_phrase(bench.model, made) == said.replace("FIRST", first).replace("Slider", slider)
@@ -106,7 +113,7 @@ def test_every_kind_of_sentence_by_keyboard_alone(qtbot, window, said):
     assert bool(card.editor.lines) and card.why.text().startswith(("✓ Holds now", "– Does not hold now"))
 
 
-def test_a_condition_in_use_stays_and_says_who_asks_it(qtbot, window):
+def test_a_condition_in_use_stays_and_says_who_asks_it(qtbot: QtBot, window: Any) -> None:
     choose(window, "Marram")
     window.go("say")
     bench, page = window.workbench, window.page("say")
@@ -133,7 +140,7 @@ def test_a_condition_in_use_stays_and_says_who_asks_it(qtbot, window):
     assert any(c.label == gone for c in page.cards)
 
 
-def test_a_sentence_is_built_where_it_is_asked_and_goes_with_what_asked_it(qtbot, window):
+def test_a_sentence_is_built_where_it_is_asked_and_goes_with_what_asked_it(qtbot: QtBot, window: Any) -> None:
     window.go("guard")
     bench, asks = window.workbench, window.page("guard").asks
     before = {x.name for x in bench.model.program.logic}
@@ -158,7 +165,7 @@ def test_a_sentence_is_built_where_it_is_asked_and_goes_with_what_asked_it(qtbot
     assert len(bench.model.program.logic) == len(before) + 2 and len(asks.holds) == 1
 
 
-def test_the_second_condition_and_the_start_check_are_set_in_the_window(qtbot, window):
+def test_the_second_condition_and_the_start_check_are_set_in_the_window(qtbot: QtBot, window: Any) -> None:
     window.go("guard")
     bench, asks = window.workbench, window.page("guard").asks
     assert asks.also.words[0].text() == "always"
@@ -189,7 +196,7 @@ def test_the_second_condition_and_the_start_check_are_set_in_the_window(qtbot, w
     assert bench.state.guard_words == "Motor armed"
 
 
-def test_the_name_of_what_has_none_is_taken_by_nobody_and_an_ampersand_is_a_letter(qtbot, window):
+def test_the_name_of_what_has_none_is_taken_by_nobody_and_an_ampersand_is_a_letter(qtbot: QtBot, window: Any) -> None:
     choose(window, "Marram")
     window.go("say")
     bench, page = window.workbench, window.page("say")
@@ -209,7 +216,7 @@ def test_the_name_of_what_has_none_is_taken_by_nobody_and_an_ampersand_is_a_lett
     assert "Low && quiet" in texts and bench.document.undo_label.endswith("Low & quiet")
 
 
-def test_a_click_on_a_word_opens_its_words(qtbot, window):
+def test_a_click_on_a_word_opens_its_words(qtbot: QtBot, window: Any) -> None:
     choose(window, "Marram")
     window.go("say")
     card = window.page("say").cards[0]
@@ -225,7 +232,7 @@ def test_a_click_on_a_word_opens_its_words(qtbot, window):
     assert node_phrase(model, named(model)[0]).startswith("throttle stick lies between 5 % and 75 %")
 
 
-def test_when_a_plain_mix_acts_is_said_and_built_beside_it(qtbot, window):
+def test_when_a_plain_mix_acts_is_said_and_built_beside_it(qtbot: QtBot, window: Any) -> None:
     choose(window, "Marram")
     window.go("flaps")
     bench, page = window.workbench, window.page("flaps")
@@ -246,7 +253,7 @@ def test_when_a_plain_mix_acts_is_said_and_built_beside_it(qtbot, window):
     assert not when.editor.isVisible()
 
 
-def test_what_a_mode_goes_by_is_built_in_its_place(qtbot, window):
+def test_what_a_mode_goes_by_is_built_in_its_place(qtbot: QtBot, window: Any) -> None:
     choose(window, "Marram")
     window.go("modes")
     bench, page = window.workbench, window.page("modes")

@@ -3,6 +3,16 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.core.document.document import Model
+
+if TYPE_CHECKING:
+    from hypsos.desk.services.workbench import Workbench
+
 import os
 import stat
 
@@ -22,36 +32,36 @@ from hypsos.core.scenarios.moves_csv import read_moves
 from hypsos.core.shape.templates import TEMPLATES
 
 
-def page_of(window):
+def page_of(window: Any) -> Any:
     window.go("say")
     return window.page("say")
 
 
-def settle():
+def settle() -> None:
     """What has just been made is laid out."""
     for _ in range(4):
         QApplication.processEvents()
 
 
 @pytest.fixture
-def window(window):
+def window(window: Any) -> Any:
     window.finish()  # as it is once the bench is on the screen
     stand_still(window.workbench)
     return window
 
 
-def heard(bench):
+def heard(bench: Workbench) -> Any:
     """What is said from now on."""
-    said = []
+    said: Any = []
     bench.simulation.followers.append(lambda result, _: said.extend(s.caption for s in result.said))
     return said
 
 
-def put(bench, **fields):
+def put(bench: Workbench, **fields: Any) -> None:
     bench.document.apply(bench.loaded.changed({"program": bench.loaded.program.changed(fields)}), "trial")
 
 
-def test_the_ready_sets_say_what_the_model_does(window, qtbot):
+def test_the_ready_sets_say_what_the_model_does(window: Any, qtbot: QtBot) -> None:
     bench = window.workbench
     bench.document.open("Marram")
     put(bench, announcements=(), timers=())
@@ -78,12 +88,12 @@ def test_the_ready_sets_say_what_the_model_does(window, qtbot):
     assert said == ["Brakes in"]
 
 
-def test_the_flight_timer_counts_while_the_motor_is_released_and_is_kept(window):
+def test_the_flight_timer_counts_while_the_motor_is_released_and_is_kept(window: Any) -> None:
     bench = window.workbench
     assert [x.label for x in bench.loaded.program.timers] == ["Flight timer"]
     name, said = bench.loaded.program.timers[0].name, heard(bench)
 
-    def shown():
+    def shown() -> Any:
         return round(float(bench.state.live.result.timers[name][-1]), 2)
 
     bench.simulation.advance(0.6)
@@ -107,7 +117,7 @@ def test_the_flight_timer_counts_while_the_motor_is_released_and_is_kept(window)
     )
 
 
-def lasting(model, *acts):
+def lasting(model: Model, *acts: Any) -> Any:
     """The flight timer's reading in seconds, to the tenth, at each time asked for; the acts as rows of moves."""
     made = with_ready_set(model.changed({"program": model.program.changed({"timers": ()})}), "flight")
     assert list(problems(made)) == []
@@ -117,7 +127,7 @@ def lasting(model, *acts):
     return lambda t: round(float(result.timers[timer.name][np.searchsorted(moves.t_s, t - 1e-6)]), 1)
 
 
-def test_a_flight_begins_with_the_whole_time_and_a_lock_in_the_air_does_not():
+def test_a_flight_begins_with_the_whole_time_and_a_lock_in_the_air_does_not() -> None:
     model = TEMPLATES["trainer"].begin("Trial")
     reading = lasting(
         model, "t_s,motor_switch,throttle_stick", "0,0,-100", "1,1,-100", "301,0,-100", "310,1,-100", "350,0,-100", "411,1,-100",
@@ -129,7 +139,7 @@ def test_a_flight_begins_with_the_whole_time_and_a_lock_in_the_air_does_not():
     assert (reading(411.3), reading(451)) == (359.7, 320.0)
 
 
-def test_a_flight_after_the_transmitter_was_off_begins_with_the_whole_time(window):
+def test_a_flight_after_the_transmitter_was_off_begins_with_the_whole_time(window: Any) -> None:
     bench = window.workbench
     bench.document.add(with_ready_set(TEMPLATES["trainer"].begin("Trial"), "flight"))
     name = bench.loaded.program.timers[0].name
@@ -148,12 +158,12 @@ def test_a_flight_after_the_transmitter_was_off_begins_with_the_whole_time(windo
     ("elevon_wing", ("t_s,throttle_stick", "0,-100", "20,60", "50,-100", "80,60", "100,60"),
      {19: 360, 50: 330, 79: 330, 100: 340}),
 ])  # fmt: skip
-def test_without_a_motor_the_time_runs_from_the_launch(name, acts, times):
+def test_without_a_motor_the_time_runs_from_the_launch(name: Any, acts: Any, times: Any) -> None:
     reading = lasting(TEMPLATES[name].begin("Trial"), *acts)
     assert {t: reading(t) for t in times} == pytest.approx(times, abs=0.1)
 
 
-def test_a_launch_mode_ends_where_the_flight_begins():
+def test_a_launch_mode_ends_where_the_flight_begins() -> None:
     model = TEMPLATES["t_tail_sailplane"].begin("Trial")
     modes = (FlightMode(name="launch", label="Launch", when="rates_switch@2"), FlightMode(name="base", label="Cruise"))
     model = model.changed({"program": model.program.changed({"modes": modes})})
@@ -161,7 +171,9 @@ def test_a_launch_mode_ends_where_the_flight_begins():
     assert [reading(t) for t in (9, 19, 50, 69, 100)] == pytest.approx([360, 360, 330, 360, 330], abs=0.1)
 
 
-def test_a_caption_rises_is_heard_and_can_be_muted(window, qtbot, tmp_path, monkeypatch):
+def test_a_caption_rises_is_heard_and_can_be_muted(
+    window: Any, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """The system's voice is a program that is found and asked; here a stand-in that writes down what it was asked to say."""
     out = tmp_path / "spoken"
     program = tmp_path / "espeak-ng"
@@ -191,7 +203,9 @@ def test_a_caption_rises_is_heard_and_can_be_muted(window, qtbot, tmp_path, monk
     assert not bench.companions.voice.muted
 
 
-def test_a_window_that_goes_leaves_no_voice_behind(window, qtbot, tmp_path, monkeypatch, capfd):
+def test_a_window_that_goes_leaves_no_voice_behind(
+    window: Any, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capfd: pytest.CaptureFixture[str]
+) -> None:
     program = tmp_path / "espeak-ng"
     program.write_text("#!/bin/sh\nexec sleep 60\n")
     program.chmod(program.stat().st_mode | stat.S_IXUSR)
@@ -209,7 +223,9 @@ def test_a_window_that_goes_leaves_no_voice_behind(window, qtbot, tmp_path, monk
     assert "Destroyed" not in capfd.readouterr().err
 
 
-def test_a_voice_that_cannot_speak_is_not_asked_again(window, qtbot, tmp_path, monkeypatch):
+def test_a_voice_that_cannot_speak_is_not_asked_again(
+    window: Any, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     program = tmp_path / "espeak-ng"
     program.write_text("#!/bin/sh\nexit 3\n")
     program.chmod(program.stat().st_mode | stat.S_IXUSR)
@@ -223,7 +239,7 @@ def test_a_voice_that_cannot_speak_is_not_asked_again(window, qtbot, tmp_path, m
     assert window.bench.caption.isVisible()
 
 
-def test_a_caption_goes_with_its_moment(window):
+def test_a_caption_goes_with_its_moment(window: Any) -> None:
     """Put to another moment, the bench does not go on showing what was said at this one."""
     bench = window.workbench
     window.finish()
@@ -233,7 +249,7 @@ def test_a_caption_goes_with_its_moment(window):
     assert not window.bench.caption.isVisible()
 
 
-def test_captions_and_timers_are_set_up_on_the_page(window, qtbot):
+def test_captions_and_timers_are_set_up_on_the_page(window: Any, qtbot: QtBot) -> None:
     bench, page = window.workbench, page_of(window)
     put(bench, announcements=(), timers=())
     page.new_caption.click()
@@ -285,7 +301,7 @@ def test_captions_and_timers_are_set_up_on_the_page(window, qtbot):
     assert page.said[0].title.text() == "Half flaps"
 
 
-def test_what_can_never_be_said_is_said(window):
+def test_what_can_never_be_said_is_said(window: Any) -> None:
     bench, page = window.workbench, page_of(window)
     timer = Timer(name="run", label="Run", when="timer:run_b", last_s=5)
     put(
@@ -304,7 +320,7 @@ def test_what_can_never_be_said_is_said(window):
     assert page.timed[1].last.isVisible()
 
 
-def test_while_only_a_timer_counts_the_bench_wakes_with_its_seconds(window):
+def test_while_only_a_timer_counts_the_bench_wakes_with_its_seconds(window: Any) -> None:
     """Between two seconds there is nothing to see or to say; each second is shown as it comes."""
     bench, words = stand_still(window.workbench), window.bench.sky.labels["timers"]
     bench.simulation.advance(0.6)

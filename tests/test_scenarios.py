@@ -3,6 +3,14 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from hypsos.core.document.document import Model
+from hypsos.hangar import Hangar
+
+if TYPE_CHECKING:
+    pass
+
 import numpy as np
 import pytest
 from faulty import demo_model
@@ -23,21 +31,21 @@ from hypsos.core.scenarios.scenario_from_recording import kept, trimmed
 from hypsos.core.scenarios.scenario_run import expectation_words, run_scenario, situation_of
 
 
-def moves(*rows):
+def moves(*rows: Any) -> Any:
     return tuple(Move(t_s=t, control=c, to=v) for t, c, v in rows)
 
 
-def outcome(model, rows, *expected, length=3.0):
+def outcome(model: Model, rows: Any, *expected: Any, length: Any = 3.0) -> Any:
     """Which of the expectations are not met: place and time."""
     found = run_scenario(model, Scenario(label="s", moves=moves(*rows), length_s=length, expectations=expected))
     return [(b.place, round(b.t_s, 4)) for b in found.broken]
 
 
-def expect(kind, what, start, end=None, **fields):
+def expect(kind: Any, what: Any, start: Any, end: Any = None, **fields: Any) -> Any:
     return Expectation(kind=kind, what=what, from_s=start, to_s=start if end is None else end, **fields)
 
 
-def test_an_expectation_holds_from_its_first_frame_to_its_last():
+def test_an_expectation_holds_from_its_first_frame_to_its_last() -> None:
     model, rows = from_parts(motors=True), [(1.0, "switch_b", 1.0), (2.0, "switch_b", 0.0)]
     on = "switch_b@1"
     assert outcome(model, rows, expect("holds", on, 1.0, 1.98)) == []
@@ -48,7 +56,7 @@ def test_an_expectation_holds_from_its_first_frame_to_its_last():
     assert outcome(model, rows, expect("holds", f"!{on}", 7.0, 8.0)) == []  # after the end: as it was left
 
 
-def test_where_a_part_stands_is_held_to_its_bounds():
+def test_where_a_part_stands_is_held_to_its_bounds() -> None:
     model = from_parts()
     rows = [(0.0, "rudder_stick", 40.0)]
     assert outcome(model, rows, expect("stands", "rudder", 1.0, low=40.0, high=40.0)) == []
@@ -64,7 +72,7 @@ def test_where_a_part_stands_is_held_to_its_bounds():
     assert "At 1 s it stood at 40 % right" in words.broken[0].text
 
 
-def test_a_caption_must_be_said_in_its_time_and_be_that_one():
+def test_a_caption_must_be_said_in_its_time_and_be_that_one() -> None:
     model = from_parts()
     said = tuple(Announcement(caption=c, when=f"switch_c@{i}") for i, c in ((1, "One"), (2, "Two")))
     model = model.changed({"program": model.program.changed({"announcements": said})})
@@ -74,7 +82,7 @@ def test_a_caption_must_be_said_in_its_time_and_be_that_one():
     assert outcome(model, rows, late, other) == [(0, 2.0), (1, 3.0)]
 
 
-def test_a_motor_runs_from_the_first_of_its_power():
+def test_a_motor_runs_from_the_first_of_its_power() -> None:
     line = MixLine(name="t", target="left_motor", source="thrust")
     model = from_parts(motors=True, mixes=(line,))
     arm = [(0.5, "motor_switch", 1.0), (1.0, "throttle_stick", -99.0)]
@@ -94,13 +102,13 @@ def test_a_motor_runs_from_the_first_of_its_power():
         ((0.0, "gone", 1.0), "no control gone any more"),
     ],
 )
-def test_a_move_that_cannot_be_made_says_which(row, why):
+def test_a_move_that_cannot_be_made_says_which(row: Any, why: Any) -> None:
     with pytest.raises(HypsosError, match=why) as error:
         situation_of(from_parts(), Scenario(label="s", moves=moves((0.0, "slider", 5.0), row), length_s=1))
     assert error.value.where == "move 2"
 
 
-def test_a_move_acts_from_its_own_frame_on():
+def test_a_move_acts_from_its_own_frame_on() -> None:
     model = from_parts()
     made = situation_of(
         model, Scenario(label="s", moves=moves((0.5, "slider", 30.0), (0.51, "link", 0.0)), length_s=1.0)
@@ -110,7 +118,7 @@ def test_a_move_acts_from_its_own_frame_on():
     assert np.flatnonzero(np.diff(made.link)).tolist() == [25]
 
 
-def test_a_stretch_in_the_air_arms_first_and_one_on_the_ground_does_not():
+def test_a_stretch_in_the_air_arms_first_and_one_on_the_ground_does_not() -> None:
     line = MixLine(name="t", target="left_motor", source="thrust")
     model = from_parts(motors=True, mixes=(line,))
     model = with_at(model, "program.guard.rest_s", 0.7)
@@ -134,7 +142,7 @@ def test_a_stretch_in_the_air_arms_first_and_one_on_the_ground_does_not():
         kept(model, plan, Situation(0.02 * np.arange(30_001), {}), GuardState.CUT, "x", None)
 
 
-def test_the_usual_scenarios_ask_for_what_the_guard_promises(hangar):
+def test_the_usual_scenarios_ask_for_what_the_guard_promises(hangar: Hangar) -> None:
     tug, wing = hangar.load("Samphire"), hangar.load("Whinlark")
     asked = {s.label: [expectation_words(tug, x) for x in s.expectations] for s in ready_scenarios(tug)}
     assert asked["Arm with the stick up"] == [
@@ -157,14 +165,14 @@ def test_the_usual_scenarios_ask_for_what_the_guard_promises(hangar):
         cut = [m.t_s for m in changed.moves if (m.control, m.to) == ("motor_switch", 0.0)]
         assert (0 < cut[-1] < out) == (left == "the switch at cut")
     flaps = next(s for s in ready_scenarios(tug) if s.label == "Flaperons out and in")
-    less = with_at(tug, "program.recipes[1].positions[2].flap", tug.program.recipes[1].positions[2].flap - 4.0)
+    less = with_at(tug, "program.recipes[1].positions[2].flap", tug.program.recipes[1].positions[2].flap - 4.0)  # type: ignore[attr-defined]
     assert [b.place for b in run_scenario(less, flaps).broken] == [0, 1]
     (drop,) = ready_scenarios(wing)
     assert [x.what for x in drop.expectations] == ["!link", "link"] and drop.moves[0].to == 60.0
     assert run_scenario(wing, drop).good
 
 
-def test_a_gate_that_is_known_late_is_read_by_no_motor():
+def test_a_gate_that_is_known_late_is_read_by_no_motor() -> None:
     gate = Gate(name="held", source="slider", when="guard:armed", parked=0.0)
     last = Gate(name="told", source="slider", when="out", parked=0.0)
     out = Combine(kind="all", name="out", of=("link", "far"))
@@ -180,7 +188,7 @@ def test_a_gate_that_is_known_late_is_read_by_no_motor():
     assert "known too late" in first_problem(model).text
 
 
-def test_seats_of_a_transmitter_never_take_a_name_that_is_taken():
+def test_seats_of_a_transmitter_never_take_a_name_that_is_taken() -> None:
     names = [c.name for c in shipped()[0].controls][:3]
     logic = (Combine(kind="all", name=names[0], of=("switch_b@1",)),)
     model = from_parts(logic=logic)
@@ -190,13 +198,13 @@ def test_seats_of_a_transmitter_never_take_a_name_that_is_taken():
     assert first_problem(made) is None and {c.name for c in made.transmitter.controls}.isdisjoint(names[:2])
 
 
-def test_the_voice_keeps_the_clock_going_until_all_is_said():
+def test_the_voice_keeps_the_clock_going_until_all_is_said() -> None:
     model = from_parts()
     said = tuple(Announcement(caption=c, when="switch_b@1") for c in ("One", "Two"))
     model = model.changed({"program": model.program.changed({"announcements": said})})
     plan = compile_plan(model)
 
-    def ticking(seconds):
+    def ticking(seconds: Any) -> Any:
         frames = round(seconds / 0.02)
         at = np.where(np.arange(frames) > 4, 1.0, 0.0)
         return plan.run(Situation(0.02 * np.arange(frames), {"switch_b": at})).ticking
@@ -205,7 +213,7 @@ def test_the_voice_keeps_the_clock_going_until_all_is_said():
     assert not ticking(0.08) and ticking(0.2) and ticking(one + 0.1) and ticking(one + 0.68) and not ticking(one + 0.8)
 
 
-def test_what_is_cut_off_a_scenario_leaves_its_hands():
+def test_what_is_cut_off_a_scenario_leaves_its_hands() -> None:
     rows = moves((0.0, "switch_b", 1.0), (1.0, "slider", 40.0), (2.0, "switch_b", 0.0), (2.5, "slider", 0.0))
     asks = (expect("holds", "link", 0.0, 0.5), expect("holds", "link", 0.5, 2.6))
     whole = Scenario(label="s", moves=rows, length_s=3.0, expectations=asks)
@@ -218,7 +226,7 @@ def test_what_is_cut_off_a_scenario_leaves_its_hands():
     assert part.length_s == 1.5 and [(x.from_s, x.to_s) for x in part.expectations] == [(0.0, 1.5)]
 
 
-def test_thinning_keeps_every_switch_and_the_end_of_every_stick():
+def test_thinning_keeps_every_switch_and_the_end_of_every_stick() -> None:
     model, frames = from_parts(), 3000
     i = np.arange(frames)
     hands = {"slider": (i % 7) * 10.0, "switch_c": (i // 40 % 3).astype(float)}
@@ -235,7 +243,7 @@ def test_thinning_keeps_every_switch_and_the_end_of_every_stick():
     assert by["slider"][-1].to == hands["slider"][-1]
 
 
-def test_a_switch_goes_to_the_seat_with_as_many_positions():
+def test_a_switch_goes_to_the_seat_with_as_many_positions() -> None:
     model = from_parts(motors=True)
     change = dict(taken(model, shipped()[0]).placed)
     assert change["Motor"] == "Left, far switch"  # two positions, though others stand under the same hand
@@ -243,7 +251,7 @@ def test_a_switch_goes_to_the_seat_with_as_many_positions():
     assert dict(taken(used, shipped()[0]).placed)["C"] == "Left, near switch"
 
 
-def test_as_many_motors_as_a_document_allows_open_in_every_view(window):
+def test_as_many_motors_as_a_document_allows_open_in_every_view(window: Any) -> None:
     bench = window.workbench
     tug = bench.loaded
     motor, lead = tug.airframe.motors[0], next(x for x in tug.leads if x.target == "motor")
@@ -258,7 +266,7 @@ def test_as_many_motors_as_a_document_allows_open_in_every_view(window):
     assert "shake scenarios" in seen and "guard" in seen
 
 
-def test_the_longest_names_leave_every_ready_set_and_scenario_whole():
+def test_the_longest_names_leave_every_ready_set_and_scenario_whole() -> None:
     """What is put together of two names may not be longer than a label, else the page that offers it does not open."""
     from hypsos.core.edits.ready_announcements import ready_sets, with_ready_set
 

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import random
+from typing import Any
 
 import pytest
 from parts import from_parts
@@ -11,6 +12,7 @@ from parts import from_parts
 from hypsos.core.checking.checks import problems
 from hypsos.core.conditions import Combine, Compare, Latch
 from hypsos.core.conditions.condition_base import UNNAMED
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import get_at, with_at
 from hypsos.core.edits.behaviours import copied
 from hypsos.core.edits.condition_choices import ConditionPlace, chosen, free_name, kinds, with_named, without_named
@@ -21,13 +23,14 @@ from hypsos.core.parts.announcement_values import Announcement, Timer
 from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.wording.describe_condition import named, phrase
+from hypsos.hangar import Hangar
 
 WHEN = ConditionPlace("program.mixes[4].when", always=True)
 SAID = ConditionPlace("program.announcements[0].when")
 """Where a condition may hang on nothing that comes after the guard, and where it may hang on anything."""
 
 
-def blank():
+def blank() -> Any:
     modes = (FlightMode(name="fast", label="Fast", when="switch_b@1"), FlightMode(name="base", label="Base"))
     made = from_parts(mixes=(MixLine(name="f", target="left_flap", source="full"),), modes=modes, motors=True)
     said = (Announcement(caption="Now", when="link"),)
@@ -35,7 +38,7 @@ def blank():
     return made.changed({"program": made.program.changed({"announcements": said, "timers": timers})})
 
 
-def shown(model, place=WHEN):
+def shown(model: Model, place: Any = WHEN) -> Any:
     """A sentence as it is read: (set in, words)."""
     return [
         (x.indent, tuple(f"{w.value:g} {w.unit}" if isinstance(w, Number) else w.text for w in x.words))
@@ -43,7 +46,7 @@ def shown(model, place=WHEN):
     ]
 
 
-def walked(seed, steps, place=WHEN):
+def walked(seed: int, steps: Any, place: Any = WHEN) -> Any:
     """A model after so many words chosen at random in one sentence."""
     dice, model = random.Random(seed), blank()
     for _ in range(steps):
@@ -56,7 +59,7 @@ def walked(seed, steps, place=WHEN):
     return model
 
 
-def sound(model):
+def sound(model: Model) -> Any:
     wrong = [p for p in problems(model) if "upper end" not in p.text]  # what only a number can set right is said
     orphans = {x.name for x in model.program.logic if x.label == UNNAMED}
     orphans -= {n for n in orphans if any(n in x.when for x in model.program.announcements)}
@@ -65,7 +68,7 @@ def sound(model):
     return wrong, orphans
 
 
-def test_a_longer_sentence_around_a_named_condition_keeps_what_it_said():
+def test_a_longer_sentence_around_a_named_condition_keeps_what_it_said() -> None:
     """What goes by its name goes by the longer sentence; its old content goes on under a name of its own."""
     slow = Compare(kind="above", name="slow", label="Slow", a="slider", x=20)
     model = from_parts(
@@ -73,18 +76,18 @@ def test_a_longer_sentence_around_a_named_condition_keeps_what_it_said():
     )
     made = chosen(model, ConditionPlace(name="slow"), "wrap:on_delay")
     node = next(x for x in made.program.logic if x.name == "slow")
-    inner = next(x for x in made.program.logic if x.name == node.of)
-    assert (node.kind, node.label, inner.kind, inner.a, inner.x, inner.label) == (
+    inner = next(x for x in made.program.logic if x.name == node.of)  # type: ignore[attr-defined]
+    assert (node.kind, node.label, inner.kind, inner.a, inner.x, inner.label) == (  # type: ignore[attr-defined]
         "on_delay", "Slow", "above", "slider", 20, UNNAMED,
     )  # fmt: skip
     both = chosen(made, ConditionPlace(name="slow"), "wrap:latch")
     assert phrase(both, "slow") == "Slow" and next(iter(problems(both)), None) is None
     alone = from_parts(logic=(Combine(name="one", label="One", kind="all", of=("switch_b@1",)),))
     made = chosen(alone, ConditionPlace(name="one"), "wrap:not")
-    assert [(x.name, x.kind, x.of) for x in made.program.logic] == [("one", "not", ("switch_b@1",))]
+    assert [(x.name, x.kind, x.of) for x in made.program.logic] == [("one", "not", ("switch_b@1",))]  # type: ignore[attr-defined]
 
 
-def test_a_latch_without_a_label_that_goes_by_itself_is_told_once():
+def test_a_latch_without_a_label_that_goes_by_itself_is_told_once() -> None:
     held = Latch(name="held", set="twice", reset="!link", edges=False)
     twice = Combine(name="twice", kind="any", of=("held", "switch_b@1"))
     model = from_parts(logic=(held, twice))
@@ -93,7 +96,7 @@ def test_a_latch_without_a_label_that_goes_by_itself_is_told_once():
 
 
 @pytest.mark.parametrize("text", ["switch_b@1", "!switch_b@0", "guard:locked", "timer:clock_1", "mode:fast"])
-def test_the_word_that_is_chosen_is_the_word_that_is_read(text):
+def test_the_word_that_is_chosen_is_the_word_that_is_read(text: Any) -> None:
     model = with_at(blank(), SAID.path, text)
     menus = [w for line in sentence(model, SAID) for w in line.words if isinstance(w, Menu)]
     menu = next(w for w in menus if w.about.startswith(("position of", "in which", "which")))
@@ -102,11 +105,11 @@ def test_the_word_that_is_chosen_is_the_word_that_is_read(text):
         assert choice.label in shown(menu.put(choice.key), SAID)[0][1]
 
 
-def test_a_position_that_a_switch_has_no_more_is_read_by_its_number():
+def test_a_position_that_a_switch_has_no_more_is_read_by_its_number() -> None:
     assert "5" in shown(with_at(blank(), SAID.path, "switch_b@4"), SAID)[0][1]
 
 
-def test_one_more_is_a_condition_and_no_bracket_around_the_others():
+def test_one_more_is_a_condition_and_no_bracket_around_the_others() -> None:
     tried = (walked(seed, 14) for seed in range(50))
     menus = (w for model in tried for line in sentence(model, WHEN) for w in line.words if isinstance(w, Menu))
     more = next(w for w in menus if w.text == "and more …")
@@ -114,7 +117,7 @@ def test_one_more_is_a_condition_and_no_bracket_around_the_others():
 
 
 @pytest.mark.parametrize("block", range(10))
-def test_whatever_words_are_chosen_the_model_is_sound_and_carries_nothing_unused(block):
+def test_whatever_words_are_chosen_the_model_is_sound_and_carries_nothing_unused(block: Any) -> None:
     place = (WHEN, SAID)[block % 2]
     for seed in range(30 * block, 30 * block + 30):
         model = walked(seed, 14, place)
@@ -122,7 +125,7 @@ def test_whatever_words_are_chosen_the_model_is_sound_and_carries_nothing_unused
         compile_plan(model)
 
 
-def built(target, place):
+def built(target: Any, place: Any) -> Any:
     """A sentence made of another by choosing its words one after the other, from nothing."""
     model, wanted = blank(), sentence(target, place)
     for k in range(200):
@@ -150,15 +153,15 @@ def built(target, place):
         likely = sorted(word.choices, key=lambda c: c.label != goal.text) if isinstance(word, Menu) else []
         tries = (word.put(c.key) for c in likely)
         fits = next((m for m in tries if len(read := shown(m, place)) > i and read[i][1][: j + 1] == goals), None)
-        pairs = zip(now[i].words, wanted[i].words, strict=False)
+        pairs = zip(now[i].words, wanted[i].words, strict=False)  # type: ignore[assignment]
         later = [(a, b) for a, b in pairs if isinstance(a, Number) and isinstance(b, Number) and a.value != b.value]
         assert fits or later, (k, shown(model, place), shown(target, place))
-        model = fits or later[0][0].put(later[0][1].value)  # a count comes before its step
+        model = fits or later[0][0].put(later[0][1].value)  # type: ignore[attr-defined]  # a count comes before its step
     raise AssertionError(shown(target, place))
 
 
 @pytest.mark.parametrize("block", range(10))
-def test_a_sentence_read_and_built_again_is_the_same_condition(block):
+def test_a_sentence_read_and_built_again_is_the_same_condition(block: Any) -> None:
     place = (WHEN, SAID)[block % 2]
     for seed in range(1000 + 50 * block, 1050 + 50 * block):
         target = walked(seed, 10, place)
@@ -167,7 +170,7 @@ def test_a_sentence_read_and_built_again_is_the_same_condition(block):
         assert phrase(again, get_at(again, place.path)) == phrase(target, get_at(target, place.path)), seed
 
 
-def test_a_named_condition_is_read_by_its_name_and_built_in_its_own_place():
+def test_a_named_condition_is_read_by_its_name_and_built_in_its_own_place() -> None:
     model, name = with_named(blank(), "Brakes out")
     assert [x.label for x in named(model)] == ["Brakes out"] and phrase(model, name) == "Brakes out"
     place = ConditionPlace(name=name)
@@ -203,7 +206,7 @@ def test_a_named_condition_is_read_by_its_name_and_built_in_its_own_place():
         (Combine(kind="not", name="x", label="X", of=("inner",)), "to and fro"),
     ],
 )  # fmt: skip
-def test_what_asks_for_a_second_look_in_a_condition(condition, said):
+def test_what_asks_for_a_second_look_in_a_condition(condition: Any, said: Any) -> None:
     inner = Compare(kind="above", name="inner", a="slider", x=10)
     model = with_at(blank(), "program.logic", (condition, inner))
     found = list(condition_doubts(model, "x"))
@@ -214,7 +217,7 @@ def test_what_asks_for_a_second_look_in_a_condition(condition, said):
     assert condition.kind != "not" or list(condition_doubts(called, "x")) == []
 
 
-def test_a_free_name_is_nobodys(hangar):
+def test_a_free_name_is_nobodys(hangar: Hangar) -> None:
     """Whatever a condition is called, its own name stands for nothing else, and no words of the field are refused."""
     model = hangar.load("Marram")
     program, hands = model.program, model.transmitter.controls

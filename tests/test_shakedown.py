@@ -5,6 +5,9 @@ from __future__ import annotations
 
 import itertools
 import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -21,6 +24,7 @@ from hypsos.cli import cli
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.checking.reader import from_json
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.engine import GuardState, Situation, compile_plan
 from hypsos.core.parts.mix_lines import MixLine
@@ -42,7 +46,7 @@ DEMOS = ("marram", "samphire", "sandpiper", "skerry", "sorrel", "tidewrack", "wh
 
 
 @pytest.mark.parametrize("case", CASES, ids=lambda c: f"{c.model}-{c.finds[0][0]}")
-def test_every_planted_fault_is_found_with_its_part(case: Faulty, unhurried):
+def test_every_planted_fault_is_found_with_its_part(case: Faulty, unhurried: Any) -> None:
     ask = case.ask()
     found = shake(ask, {s for s, _ in case.finds} | {"M3", "F1"} & set(case.patch.get("besides", ())))
     for (statement, part), says in zip(case.finds, case.says, strict=True):
@@ -70,25 +74,25 @@ def test_every_planted_fault_is_found_with_its_part(case: Faulty, unhurried):
         ("rates_switch=1 motor_switch=1 throttle_stick=60 throttle_stick=100", "motor_switch=1 throttle_stick=100"),
     ],
 )  # fmt: skip
-def test_a_way_is_told_without_what_changes_nothing(steps, kept):
+def test_a_way_is_told_without_what_changes_nothing(steps: Any, kept: Any) -> None:
     model = demo_model("samphire")
     acts = [SearchStep(name, float(to)) for name, to in (x.split("=") for x in steps.split())]
     ends = {"motor_switch": 1.0, "throttle_stick": 100.0, "flap_switch": 0.0, acts[-1].control: acts[-1].to}
 
-    def check(played):
+    def check(played: Any) -> Any:
         return all(played.at(name, -1) == to for name, to in ends.items())
 
     proof = proved(Replay(model), [SearchStep("", 0.0), *acts], check)
     assert proof.confirmed and " ".join(f"{m.control}={m.to:g}" for m in proof.moves) == kept
 
 
-def test_there_is_a_fault_for_every_statement():
+def test_there_is_a_fault_for_every_statement() -> None:
     named = {text.split(":")[0] for c in CASES for says in c.says for text in says.get("also", ())}
     assert {s for c in CASES for s, _ in c.finds} | named & STATEMENTS.keys() == STATEMENTS.keys() and len(CASES) >= 60
 
 
 @pytest.mark.parametrize("name", DEMOS)
-def test_the_demo_is_without_danger_or_fault_and_says_why_not_asked(name):
+def test_the_demo_is_without_danger_or_fault_and_says_why_not_asked(name: Any) -> None:
     model = demo_model(name)
     found = shake(Ask(model))
     assert not found.of_level("danger") and not found.of_level("fault")
@@ -97,7 +101,7 @@ def test_the_demo_is_without_danger_or_fault_and_says_why_not_asked(name):
     assert shake(Ask(model)).findings == found.findings  # the same document, the same findings, in the same order
 
 
-def test_a_sequence_is_a_set_of_moves_that_a_trace_plays(tmp_path):
+def test_a_sequence_is_a_set_of_moves_that_a_trace_plays(tmp_path: Path) -> None:
     model = CASES[11].ask().model  # a motor that a flap switch raises
     path = tmp_path / "idle up.json"
     path.write_text(model.model_dump_json(), encoding="utf-8")
@@ -117,7 +121,7 @@ def test_a_sequence_is_a_set_of_moves_that_a_trace_plays(tmp_path):
 
 
 @pytest.mark.parametrize(("index", "statement"), [(7, "M3"), (11, "M2"), (5, "M6"), (12, "M2"), (6, "M1")])
-def test_no_shorter_way_leads_there(index, statement):
+def test_no_shorter_way_leads_there(index: Any, statement: Any) -> None:
     """Every sequence of fewer acts, the power coming on anywhere among them, played in real time."""
     model = CASES[index].ask().model
     search = motor_search(model, 1_000_000, lambda: False).run()
@@ -131,7 +135,7 @@ def test_no_shorter_way_leads_there(index, statement):
         assert not check(search.stage.play(fewer, finding.length_s)) or not _one_by_one(model, fewer)
 
 
-def _one_by_one(model, moves) -> bool:
+def _one_by_one(model: Model, moves: Any) -> bool:
     at: dict[str, float] = {}
     for m in moves:
         control = model.transmitter.control(m.control)
@@ -141,7 +145,7 @@ def _one_by_one(model, moves) -> bool:
     return True
 
 
-def _sequences(search: MotorSearch, statement: str, length: int):
+def _sequences(search: MotorSearch, statement: str, length: int) -> Iterator[Any]:
     grid = search.grid
     acts = [(k.name, v) for k in grid.knobs for v in k.values if k.name not in ("rates_switch",)]
     for chosen in itertools.product(acts, repeat=length):
@@ -158,7 +162,7 @@ def _sequences(search: MotorSearch, statement: str, length: int):
                 yield moves
 
 
-def test_random_hands_break_nothing_that_was_called_clean():
+def test_random_hands_break_nothing_that_was_called_clean() -> None:
     called = 0
     for seed in range(8):
         model = made(seed, young=seed % 2 == 1)
@@ -175,14 +179,14 @@ def test_random_hands_break_nothing_that_was_called_clean():
         assert broken_by(wrong, {statement}, walk(wrong, 3, 50, 60)), statement
 
 
-def test_a_jump_is_seen_wherever_a_shared_value_was_left():
+def test_a_jump_is_seen_wherever_a_shared_value_was_left() -> None:
     (found,) = (
         ShakedownSearch().run(Ask(made(130)), ("S4",)).findings
     )  # random hands broke it: a lever had left the value there
     assert found.part == "leads[3].slow_up_s" and "Right flap jumps" in found.text
 
 
-def test_what_passes_within_a_short_fade_is_seen():
+def test_what_passes_within_a_short_fade_is_seen() -> None:
     """Random hands broke it: everything takes a tenth or two of a second, which was how often the search looked."""
     model = tried_model(Dice(107_007))
     assert first_problem(model) is None
@@ -190,7 +194,7 @@ def test_what_passes_within_a_short_fade_is_seen():
     assert found.part == "program.mixes[7].gain" and found.confirmed
 
 
-def test_what_reaches_no_motor_is_not_searched():
+def test_what_reaches_no_motor_is_not_searched() -> None:
     model = demo_model("samphire")
     sizes = []
     for count in (0, 64):
@@ -202,7 +206,7 @@ def test_what_reaches_no_motor_is_not_searched():
     assert sizes[0] == sizes[1]
 
 
-def test_delays_end_in_every_order_and_both_ways_are_reached():
+def test_delays_end_in_every_order_and_both_ways_are_reached() -> None:
     logic = [
         {"kind": "on_delay", "name": "slow", "of": "switch_b@1", "seconds": 3.0},
         {"kind": "off_delay", "name": "late", "of": "switch_b@1", "seconds": 1.0},
@@ -222,7 +226,7 @@ def test_delays_end_in_every_order_and_both_ways_are_reached():
     model = from_json(json.dumps(data))
     model_slice = slice_of(model, conditions=("slow", "late", "blip", "kept", "step@2"))
 
-    def watch(result):
+    def watch(result: Any) -> Any:
         flags = [result.logic[n] for n in ("slow", "late", "blip", "kept")]
         columns = [*flags, result.steps["step"]]
         rows = max(len(c) if c.ndim > 1 else 1 for c in columns)
@@ -241,8 +245,8 @@ def test_delays_end_in_every_order_and_both_ways_are_reached():
     assert whole.logic["kept"][-1] and not whole.logic["kept"][: int(2.9 / 0.02)].any()
 
 
-def test_a_search_can_be_stopped_and_keeps_what_it_found():
-    model, calls = CASES[11].ask().model, []
+def test_a_search_can_be_stopped_and_keeps_what_it_found() -> None:
+    model, calls = CASES[11].ask().model, []  # type: ignore[var-annotated]
 
     def stopped() -> bool:
         return len(calls) > 3
@@ -256,7 +260,7 @@ def test_a_search_can_be_stopped_and_keeps_what_it_found():
     assert shares == sorted(shares) and shares[0] >= 0 and shares[-1] <= 1
 
 
-def test_too_much_to_search_is_told_before_and_marked_after():
+def test_too_much_to_search_is_told_before_and_marked_after() -> None:
     model = demo_model("marram")
     assert not estimate(model).too_much and estimate(model, most=1000).too_much
     assert not foreseen_words(model) and "more situations than can be searched" in foreseen_words(model, 1000)
@@ -265,7 +269,7 @@ def test_too_much_to_search_is_told_before_and_marked_after():
     assert not state["M1"].complete and "more situations" in state["M1"].note and state["M5"].situations == 1
 
 
-def test_an_edit_leaves_alone_what_it_cannot_touch():
+def test_an_edit_leaves_alone_what_it_cannot_touch() -> None:
     model, shaker = demo_model("samphire"), ShakedownSearch()
     first = shaker.run(Ask(model))
     done = []
@@ -280,7 +284,7 @@ def test_an_edit_leaves_alone_what_it_cannot_touch():
     assert shaker.run(Ask(edited)).findings == ShakedownSearch().run(Ask(edited)).findings
 
 
-def test_a_statement_left_out_keeps_its_reason_everywhere():
+def test_a_statement_left_out_keeps_its_reason_everywhere() -> None:
     model = with_at(
         demo_model("samphire"), "not_asked", {"M2": "The club's rule is level 2.", "S1": "Tried in the air."}
     )
@@ -299,7 +303,7 @@ def test_a_statement_left_out_keeps_its_reason_everywhere():
 
 
 @pytest.mark.parametrize("name", ["samphire", "skerry", "sorrel", "tidewrack", "whinlark"])
-def test_no_difference_is_proved(name):
+def test_no_difference_is_proved(name: Any) -> None:
     model = demo_model(name)
     same = compared(model, model.changed({"note": "Another note."}))
     assert same.same and same.proved and same.situations > 100
@@ -314,7 +318,7 @@ def test_no_difference_is_proved(name):
         ("skerry", "program.recipes[1].positions[1].elevator", 13.0, {"elevator": 7.9}, 8.0),
     ],
 )
-def test_a_difference_is_found_at_its_greatest(name, path, value, parts, most):
+def test_a_difference_is_found_at_its_greatest(name: Any, path: Any, value: Any, parts: Any, most: Any) -> None:
     model = demo_model(name)
     found = compared(model, with_at(model, path, value))
     assert not found.same and {d.part for d in found.differences} == set(parts)
@@ -324,7 +328,7 @@ def test_a_difference_is_found_at_its_greatest(name, path, value, parts, most):
         assert any("another time" in x for x in found.others)
 
 
-def test_a_mode_that_asks_for_another_position_differs_there_only():
+def test_a_mode_that_asks_for_another_position_differs_there_only() -> None:
     model = demo_model("whinlark")
     found = compared(model, with_at(model, "program.logic[0].of", ["mode_switch@2"]))
     assert found.differences and found.proved
@@ -332,7 +336,7 @@ def test_a_mode_that_asks_for_another_position_differs_there_only():
     assert all(any("Mode switch" in c for c in d.captions) for d in found.differences)
 
 
-def test_the_worst_figure_stands_beside_the_shortest_way():
+def test_the_worst_figure_stands_beside_the_shortest_way() -> None:
     """The first click of the flap switch gives the motor 6 %, the second 24 % more."""
     model = demo_model("samphire")
     ups = tuple(
@@ -346,7 +350,7 @@ def test_the_worst_figure_stands_beside_the_shortest_way():
     assert found[0].captions == ("Motor switch to run", "Flap switch to half")
 
 
-def test_words_of_a_way():
+def test_words_of_a_way() -> None:
     model = demo_model("samphire")
     assert caption(model, FindingMove(0, "elevator_stick", -50.0)) == "elevator stick 50 back"
     assert caption(model, FindingMove(0, "roll_trim", -25.0)) == "roll trim to its low end"
@@ -358,14 +362,14 @@ def test_words_of_a_way():
     )
 
 
-def test_the_release_of_a_small_model_is_reached():
+def test_the_release_of_a_small_model_is_reached() -> None:
     model = from_parts(motors=True)
     search = motor_search(model, 1_000_000, lambda: False).run()
     assert search.reach.complete and int(GuardState.ARMED) in set(search.reach.seen[:, 0].astype(int))
 
 
 @pytest.mark.parametrize("name", TEMPLATES)
-def test_a_new_aeroplane_is_searched_before_and_after_its_leads_are_plugged_in(name):
+def test_a_new_aeroplane_is_searched_before_and_after_its_leads_are_plugged_in(name: Any) -> None:
     model = TEMPLATES[name].begin("New one")
     bare = shake(Ask(model))
     assert not bare.of_level("danger") and not bare.plugged and NOTHING_PLUGGED in as_text(bare)
@@ -375,8 +379,8 @@ def test_a_new_aeroplane_is_searched_before_and_after_its_leads_are_plugged_in(n
     assert all(f.confirmed for f in found.findings) and not any(x.possible for x in found.searched)
 
 
-def test_the_command_line_says_it_by_its_status(tmp_path):
-    def run(*words: str):
+def test_the_command_line_says_it_by_its_status(tmp_path: Path) -> None:
+    def run(*words: str) -> Any:
         return CliRunner().invoke(cli, ["--demo", *words])
 
     clean_ = run("shakedown", "Samphire")
@@ -396,7 +400,7 @@ def test_the_command_line_says_it_by_its_status(tmp_path):
     assert made.exit_code == 0 and "Shaken down: " in text.split("## Port list")[0] and "none dangerous" in text
 
 
-def test_what_mends_a_finding_is_tried_before_it_is_offered():
+def test_what_mends_a_finding_is_tried_before_it_is_offered() -> None:
     """It takes the finding away, brings none, and says what it changes in flight, by the ruler."""
     for index, words, told in (
         (11, "Hold the motor while", "The motors are armed by other rules."),
@@ -420,7 +424,7 @@ def test_what_mends_a_finding_is_tried_before_it_is_offered():
     assert "Not all of what it changes was compared." in changes_words(stopped.changes)
 
 
-def test_a_switch_that_only_one_model_has_makes_a_difference():
+def test_a_switch_that_only_one_model_has_makes_a_difference() -> None:
     first = demo_model("sorrel")
     data = json.loads(first.model_dump_json())
     more = {"name": "extra", "label": "Extra", "kind": "switch", "hand": "left", "positions": ["off", "on"]}
@@ -436,7 +440,7 @@ def test_a_switch_that_only_one_model_has_makes_a_difference():
     assert "Extra to on" in found.differences[0].captions and found.differences[0].confirmed
 
 
-def test_a_shared_value_is_brought_by_the_hands_to_where_the_search_had_it():
+def test_a_shared_value_is_brought_by_the_hands_to_where_the_search_had_it() -> None:
     data = json.loads(demo_model("samphire").model_dump_json())
     step = {"kind": "step", "up": "tow_button@1", "amount": 10.0}
     data["program"]["tunables"] = [{"name": "more", "label": "More", "value": 50.0, "adjuster": step}]
@@ -455,7 +459,7 @@ def test_a_shared_value_is_brought_by_the_hands_to_where_the_search_had_it():
 @pytest.mark.parametrize(
     ("when", "falls"), [("flap_switch@2", True), ("!flap_switch@0", False), ("rates_switch@1", True)]
 )
-def test_positions_that_fall_to_the_base_mode_together_are_told(when, falls):
+def test_positions_that_fall_to_the_base_mode_together_are_told(when: Any, falls: Any) -> None:
     data = json.loads(demo_model("samphire").model_dump_json())
     data["program"]["modes"] = [
         {"name": "land", "label": "Land", "when": when}, {"name": "base", "label": "Base", "when": None},

@@ -6,6 +6,7 @@ from __future__ import annotations
 import json
 import math
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import pytest
@@ -60,7 +61,7 @@ ROLL = tuple(
 CLEAN = Shakedown("Marram", "abc", (), (Searched("M3", 1200, True, 0.5),))
 
 
-def test_the_lines_of_a_terminal():
+def test_the_lines_of_a_terminal() -> None:
     assert as_text(FOUND) == [
         "Marram: 2 dangers, 1 fault, 1 piece of advice in 1,201 situations",
         "danger  M3  Motor still runs.",
@@ -79,7 +80,7 @@ def test_the_lines_of_a_terminal():
     assert short_words(FOUND) == "2 dangers · 1 fault · 1 advice" and short_words(FOUND, True) == "▲ 2   ◆ 1   ● 1"
 
 
-def test_the_lines_of_the_sheet():
+def test_the_lines_of_the_sheet() -> None:
     assert proof_lines(FOUND, "28 November 2026") == (
         "Shaken down: 1,201 situations, 1 of 2 statements not completely, 28 November 2026, digest abc.",
         "Open: 2 dangers. Do not fly it like this.",
@@ -100,7 +101,7 @@ def test_the_lines_of_the_sheet():
     assert searched_words(stopped) == "0 situations, not searched: stopped, 0.00 s"
 
 
-def test_json_has_every_field():
+def test_json_has_every_field() -> None:
     made = as_json(FOUND)
     assert made["findings"][0] == {
         "statement": "M3", "level": "danger", "part": "leads[8].failsafe", "text": "Motor still runs.", "confirmed": True,
@@ -115,7 +116,7 @@ def test_json_has_every_field():
     assert made["not_asked"] == {"S4": "Crow is meant to jump."} and made["digest"] == "abc"
 
 
-def test_what_is_done_in_words():
+def test_what_is_done_in_words() -> None:
     model = demo_model("marram")
     said = {
         ("link", 0.0): "the link is lost", ("link", 1.0): "the link comes back", ("link_quality", 40.0): "link quality at 40 %",
@@ -132,7 +133,7 @@ def test_what_is_done_in_words():
     )
 
 
-def test_steps_become_moves_in_time():
+def test_steps_become_moves_in_time() -> None:
     stage = Replay(demo_model("samphire"))
     stage.waits["delay"] = 1.5
     steps = (
@@ -148,7 +149,7 @@ def test_steps_become_moves_in_time():
     assert [m.t_s for m in waited] == [0.0, 0.1] and look >= 1.54
 
 
-def test_what_a_stop_takes_away_has_the_sense_of_the_surface():
+def test_what_a_stop_takes_away_has_the_sense_of_the_surface() -> None:
     for direction in (1, -1):
         leads = {"elevator": {"direction": direction, "stop_neg": -80.0, "stop_pos": 90.0}}
         search = SurfaceSearch(from_parts(leads=leads), 100_000, lambda: False)
@@ -160,7 +161,7 @@ def test_what_a_stop_takes_away_has_the_sense_of_the_surface():
         assert stands == pytest.approx([-100 - low, -50.0, 100 - high, 100 - high])
 
 
-def test_plugs_failsafes_and_channels():
+def test_plugs_failsafes_and_channels() -> None:
     model = from_parts()
     doubled = with_at(model, "receiver.ports", 5)
     texts = [f.text for f in plugs(doubled)]
@@ -205,13 +206,13 @@ def test_plugs_failsafes_and_channels():
         ),
     ],
 )
-def test_linkages_that_bind_fall_short_or_are_coarse(linkage, travel, says):
+def test_linkages_that_bind_fall_short_or_are_coarse(linkage: Any, travel: Any, says: Any) -> None:
     model = from_parts(leads={"elevator": {"linkage": linkage, "travel_neg": travel, "travel_pos": travel}})
     found = list(linkages(model))
     assert [f.text for f in found] == says and all(f.part == "leads[4].linkage" for f in found)
 
 
-def test_a_motor_hangs_on_the_shared_values_of_its_responses_and_rates():
+def test_a_motor_hangs_on_the_shared_values_of_its_responses_and_rates() -> None:
     response = Response(points=((-100.0, -100.0), (0.0, 0.0), (100.0, 100.0)), live=(1,), live_from="lift")
     throttle = MixLine(name="throttle", target="left_motor", source="thrust", response=response)
     shared = tuple(Tunable(name=n, low=-20, high=100, value=50) for n in ("lift", "rate", "else"))
@@ -222,7 +223,7 @@ def test_a_motor_hangs_on_the_shared_values_of_its_responses_and_rates():
         assert (motor_reach(other) != motor_reach(model)) is reaches
 
 
-def test_motors_that_differ_are_certain_and_said_with_their_power():
+def test_motors_that_differ_are_certain_and_said_with_their_power() -> None:
     skerry = demo_model("skerry")
     found = compared(skerry, with_at(skerry, "program.recipes[2].at_idle", "full"))
     motors = [d for d in found.differences if d.part.endswith("motor")]
@@ -231,7 +232,7 @@ def test_motors_that_differ_are_certain_and_said_with_their_power():
     assert any(" by up to " in line and ", then " in line for line in comparison_text(found))
 
 
-def test_what_a_wheel_gives_while_a_condition_holds_is_seen_case_by_case():
+def test_what_a_wheel_gives_while_a_condition_holds_is_seen_case_by_case() -> None:
     """The amount of a line is a shared value that the slider sets only while a switch is on."""
     adjuster = Adjuster(kind="set", control="slider", when="switch_b@1")
     shared = Tunable(name="much", low=-100, high=100, value=20, adjuster=adjuster)
@@ -242,7 +243,7 @@ def test_what_a_wheel_gives_while_a_condition_holds_is_seen_case_by_case():
     assert ends == {1.0: pytest.approx(100.0), -1.0: pytest.approx(-20.0)}
 
 
-def test_a_behaviour_that_a_condition_switches_leaks_only_where_it_does():
+def test_a_behaviour_that_a_condition_switches_leaks_only_where_it_does() -> None:
     data = json.loads(demo_model("samphire").model_dump_json())
     node = Compare(kind="above", name="high", label="High", a="elevator_stick", x=50.0, hysteresis=5.0)
     data["program"]["logic"].append(json.loads(node.model_dump_json()))
@@ -255,7 +256,7 @@ def test_a_behaviour_that_a_condition_switches_leaks_only_where_it_does():
     assert [f.text.split(" while")[0] for f in found] == ["Help still gives tail wheel 10 % right"]
 
 
-def test_delays_end_in_every_set_and_never_before_a_shorter_one():
+def test_delays_end_in_every_set_and_never_before_a_shorter_one() -> None:
     four = ["a", "b", "c", "d"]
     assert len(list(orders(four, {}))) == 15 and ("a", "c") in orders(four, {})
     assert list(orders([*four, "e"], {})) == [("a",), ("b",), ("c",), ("d",), ("e",), (*four, "e")]
@@ -264,7 +265,7 @@ def test_delays_end_in_every_set_and_never_before_a_shorter_one():
 
 
 @pytest.mark.parametrize(("whens", "when"), [(("a", "a", None), "a"), (("a", None, None), None), ((None, None), None)])
-def test_mixes_that_belong_together_go_by_what_most_of_them_ask(whens, when):
+def test_mixes_that_belong_together_go_by_what_most_of_them_ask(whens: Any, when: Any) -> None:
     lines = tuple(
         MixLine(name="Help", origin="help", target="left_flap", source="full", gain=10.0, when=w and "switch_b@1")
         for w in whens
@@ -274,7 +275,7 @@ def test_mixes_that_belong_together_go_by_what_most_of_them_ask(whens, when):
     assert group.when == (when and "switch_b@1") and len(group.lines) == len(whens)
 
 
-def test_a_jump_is_told_once_for_a_pair_and_the_furthest_first():
+def test_a_jump_is_told_once_for_a_pair_and_the_furthest_first() -> None:
     jumps = (("left_flap", 60.0), ("right_flap", 70.0), ("elevator", 90.0), ("rudder", 30.0))
     lines = tuple(MixLine(name=t, target=t, source="full", gain=g, when="switch_b@1") for t, g in jumps)
     lines += (
@@ -296,7 +297,7 @@ def test_a_jump_is_told_once_for_a_pair_and_the_furthest_first():
         (100.0, "There is no roll with B to on.", "danger"), (130.0, "Roll goes the wrong way with B to on.", "danger"),
     ],
 )  # fmt: skip
-def test_how_much_of_a_command_is_left(taken, says, level):
+def test_how_much_of_a_command_is_left(taken: Any, says: Any, level: Any) -> None:
     lines = tuple(
         MixLine(name=f"off {t}", target=t, source="roll", gain=g, when="switch_b@1")
         for t, g in (("left_aileron", -taken), ("right_aileron", taken))
@@ -307,7 +308,7 @@ def test_how_much_of_a_command_is_left(taken, says, level):
     assert all(f.captions == ("B to on", "aileron stick 100 left") for f in found)
 
 
-def test_a_surface_at_its_stop_has_less_left():
+def test_a_surface_at_its_stop_has_less_left() -> None:
     """Camber pushes both ailerons down as far as 140 of 150 %: down only 10 of 100 are left, up all of it."""
     both = ("left_aileron", "right_aileron")
     lines = tuple(MixLine(name=t, target=t, source="full", gain=140.0, when="switch_b@1") for t in both)
@@ -318,7 +319,7 @@ def test_a_surface_at_its_stop_has_less_left():
     assert all(f.text.split(" of its")[0].endswith("loses 90 %") for f in found)
 
 
-def test_what_pushes_the_same_surface_by_different_hands_is_added():
+def test_what_pushes_the_same_surface_by_different_hands_is_added() -> None:
     """A slider and a switch, each one way only, together take both ailerons to 180 %; the stop at 100 leaves a fifth of one."""
     down = Response(points=((-100.0, 0.0), (0.0, 0.0), (100.0, 100.0)))
     lines = tuple(
@@ -331,7 +332,7 @@ def test_what_pushes_the_same_surface_by_different_hands_is_added():
     assert {(m.control, m.to) for m in found[0].moves} >= {("slider", 100.0), ("switch_c", 2.0)}
 
 
-def test_a_slow_that_lets_a_command_through_nothing_on_its_way():
+def test_a_slow_that_lets_a_command_through_nothing_on_its_way() -> None:
     """From one way of roll to another, both slow: half way neither is there."""
     lines = tuple(
         MixLine(name=f"{t} {w}", target=t, source="roll", gain=g, when=w, in_s=4.0)
@@ -344,7 +345,7 @@ def test_a_slow_that_lets_a_command_through_nothing_on_its_way():
     assert found[0].part.startswith("program.mixes[")
 
 
-def test_what_has_ended_whenever_something_longer_has():
+def test_what_has_ended_whenever_something_longer_has() -> None:
     model = with_at(from_parts(motors=True), "program.guard.level", 4)
     relock = model.program.guard.relock_s
     assert first_of(model, {"failsafe": relock}) == {"failsafe": ("guard.lost",)}
@@ -360,7 +361,7 @@ def test_what_has_ended_whenever_something_longer_has():
 
 
 @pytest.mark.parametrize("when", ["guard:armed", "timer:flight", "!guard:locked"])
-def test_lines_that_go_by_the_guard_or_a_timer_are_looked_at_in_both(when):
+def test_lines_that_go_by_the_guard_or_a_timer_are_looked_at_in_both(when: Any) -> None:
     timer = Timer(name="flight", label="Flight", when="switch_b@1", counts="down", span_s=5.0)
     line = MixLine(name="Flap", target="left_flap", source="full", gain=50.0, when=when)
     model = with_at(from_parts(mixes=(*THROTTLE, line), motors=True), "program.timers", (timer,))
@@ -373,7 +374,7 @@ def test_lines_that_go_by_the_guard_or_a_timer_are_looked_at_in_both(when):
 
 
 @pytest.mark.parametrize(("moment", "differ"), [("while", True), ("begins", False)])
-def test_how_often_something_is_said_again_counts_only_where_it_is(moment, differ):
+def test_how_often_something_is_said_again_counts_only_where_it_is(moment: Any, differ: Any) -> None:
     model = from_parts(mixes=(MixLine(name="Flap", target="left_flap", source="full", when="switch_b@1"),))
     one, two = (
         with_at(
@@ -386,7 +387,7 @@ def test_how_often_something_is_said_again_counts_only_where_it_is(moment, diffe
     assert bool(compared(one, two).others) == differ
 
 
-def test_two_models_that_differ_in_time_only():
+def test_two_models_that_differ_in_time_only() -> None:
     line = MixLine(name="Flap", target="left_flap", source="full", gain=50.0, when="switch_b@1")
     one = from_parts(mixes=(line,))
     for fields, says in (
@@ -404,7 +405,7 @@ def test_two_models_that_differ_in_time_only():
     assert only.most == pytest.approx(30.0) and only.confirmed and only.moves[-1].control == "switch_b"
 
 
-def test_a_comparison_in_lines():
+def test_a_comparison_in_lines() -> None:
     part = Difference(
         "left_flap", "Left flap", 30.0, "50.0 % down", "80.0 % down", ("Landing",), "B to on", (), (), True
     )
@@ -419,14 +420,14 @@ def test_a_comparison_in_lines():
     ]
 
 
-def test_how_far_a_search_has_come_grows_to_its_end():
+def test_how_far_a_search_has_come_grows_to_its_end() -> None:
     told = []
     ShakedownSearch().run(Ask(demo_model("samphire")), (), lambda share, what: told.append((share, what)))
     shares = [share for share, _ in told]
     assert shares == sorted(shares) and 0.0 == shares[0] < 0.5 < shares[-1] < 1.0 and all(what for _, what in told)
 
 
-def test_what_differs_only_between_the_bends_is_found():
+def test_what_differs_only_between_the_bends_is_found() -> None:
     """An expo, and a smooth curve through the points of a straight one: both agree at every bend and at every end."""
     points = ((-100.0, -80.0), (0.0, 0.0), (50.0, 10.0), (100.0, 90.0))
     straight = Response(points=points)
@@ -442,7 +443,7 @@ def test_what_differs_only_between_the_bends_is_found():
     assert len(found) == 1 and found[0].confirmed and "Left flap goes to" in found[0].text
 
 
-def test_what_cancels_is_told_once_for_each_two():
+def test_what_cancels_is_told_once_for_each_two() -> None:
     lines = tuple(
         MixLine(name=n, target="left_flap", source=s, gain=g)
         for n, s, g in (("One", "slider", 40.0), ("Other", "pitch", 30.0), ("Back", "slider", -40.0))
@@ -464,7 +465,7 @@ def test_what_cancels_is_told_once_for_each_two():
         (4, "own battery", True, None),
     ],
 )
-def test_a_change_of_the_flight_battery_in_real_time(level, power, waits, found):
+def test_a_change_of_the_flight_battery_in_real_time(level: Any, power: Any, waits: Any, found: Any) -> None:
     """A receiver's own battery hears the transmitter through the change; a plug that is loose for less than the re-lock time
     locks nothing; a controller that waits for idle starts in neither case."""
     model = demo_model("samphire")
@@ -486,7 +487,7 @@ def test_a_change_of_the_flight_battery_in_real_time(level, power, waits, found)
     assert finding.captions == ("Motor switch to run", "throttle stick full", *battery)
 
 
-def test_a_controller_that_waits_hears_nothing_of_a_receiver_that_loses_its_own_battery():
+def test_a_controller_that_waits_hears_nothing_of_a_receiver_that_loses_its_own_battery() -> None:
     """The flight battery stays in: it has heard its second of idle, and lets the motor turn as soon as there are pulses again."""
     model = demo_model("samphire")
     motor = next(i for i, x in enumerate(model.leads) if x.target == "motor")
@@ -502,18 +503,18 @@ def test_a_controller_that_waits_hears_nothing_of_a_receiver_that_loses_its_own_
     assert finding.captions[-2:] == ("the link is lost", "the link comes back")
 
 
-def test_a_lead_that_is_not_plugged_in_goes_to_the_first_port_that_is_free():
+def test_a_lead_that_is_not_plugged_in_goes_to_the_first_port_that_is_free() -> None:
     model = with_at(demo_model("samphire"), "leads[0].port", None)
     (finding,) = (f for f in shake(Ask(model), ("W1",)).findings if f.part == "leads[0].port")
     (repair,) = repairs(model, finding)
     assert repair.words == "Plug it into port 1" and repair.model.leads[0].port == 1
 
 
-def test_what_a_repair_changes_in_words():
+def test_what_a_repair_changes_in_words() -> None:
     def moved(name: str, most: float) -> Difference:
         return Difference(name, name, most, "9 mm up", "7 mm up", (), "aileron stick 100 left", (), (), True)
 
-    def words(*parts: Difference, others=(), proved=True) -> str:
+    def words(*parts: Difference, others: Any = (), proved: Any = True) -> str:
         return changes_words(Comparison("a", "b", parts, others, 9, proved))
 
     most = "In flight, where it changes most: "
@@ -528,7 +529,7 @@ def test_what_a_repair_changes_in_words():
     assert words(others=("Rudder takes another time on its way.",)) == "Rudder takes another time on its way."
 
 
-def test_the_repair_of_the_first_of_two_unused_conditions_is_offered():
+def test_the_repair_of_the_first_of_two_unused_conditions_is_offered() -> None:
     """Taking it out moves the second one to its place; by their names they are told apart."""
     from hypsos.core.conditions import Combine
     from hypsos.core.review.repairs import named_place, repairs, tried
@@ -543,7 +544,7 @@ def test_the_repair_of_the_first_of_two_unused_conditions_is_offered():
     assert named_place(model, "leads[0].failsafe").startswith(f"leads{{{model.leads[0].name}/")
 
 
-def test_less_of_one_line_that_leaves_the_surface_short_mends_nothing():
+def test_less_of_one_line_that_leaves_the_surface_short_mends_nothing() -> None:
     """The elevator gets 100 and 90 %; three quarters of the first are still too much, now named by the second."""
     from hypsos.core.review.repairs import repairs, tried
 
@@ -596,7 +597,7 @@ def _two_fins(right: float = 100.0, **lead: object) -> Model:
         ),
     ],
 )
-def test_two_fins_are_mirrored_and_a_flush_centre_is_no_difference(model, said):
+def test_two_fins_are_mirrored_and_a_flush_centre_is_no_difference(model: Model, said: Any) -> None:
     found = shake(Ask(model), ("S3",)).findings
     assert [f.confirmed for f in found] == [True] * bool(said)
     assert not said or said in found[0].text
@@ -619,7 +620,7 @@ def _sent_without_link(model: Model, **presets: float) -> Model:
         ("whinlark", {"left_elevon": 30.0, "right_elevon": 30.0}, ["left elevon and right elevon go to 30 % down"]),
     ],
 )
-def test_a_failsafe_that_steers_is_found_until_somebody_means_it(name, presets, said):
+def test_a_failsafe_that_steers_is_found_until_somebody_means_it(name: Any, presets: Any, said: Any) -> None:
     model = _sent_without_link(demo_model(name), **presets)
     found = [f for f in failsafes(model) if f.seen[0] in presets]
     assert len(found) == len(said) and all(x in f.text for x, f in zip(said, found, strict=True))
@@ -633,7 +634,7 @@ def test_a_failsafe_that_steers_is_found_until_somebody_means_it(name, presets, 
         assert [] in left, "one of the repairs mends it whole"
 
 
-def test_a_motor_that_starts_while_nobody_touches_anything_is_found_with_the_wait():
+def test_a_motor_that_starts_while_nobody_touches_anything_is_found_with_the_wait() -> None:
     """What waits for its time is a step of the way, confirmed in real time and said with its seconds."""
     late = MixLine(name="late", target="left_motor", source="full", gain=30.0, when="later")
     later = Delay(name="later", kind="on_delay", of="switch_b@1", seconds=4.0)
@@ -648,7 +649,7 @@ def test_a_motor_that_starts_while_nobody_touches_anything_is_found_with_the_wai
 
 
 @pytest.mark.parametrize(("level", "step", "found"), [(2, 8.0, True), (4, 8.0, True), (4, 1.0, False)])
-def test_one_act_is_one_click_of_a_trim(level, step, found):
+def test_one_act_is_one_click_of_a_trim(level: Any, step: Any, found: Any) -> None:
     """A trim lever from end to end is many acts; only a click that gives a motor more than 5 % by itself is told."""
     model = with_thrust(from_parts(mixes=THROTTLE, motors=True), trim=Trim(step=step, range=40.0))
     model = with_at(with_at(model, "program.guard.level", level), "program.guard.relock_s", 0.3)
@@ -658,7 +659,7 @@ def test_one_act_is_one_click_of_a_trim(level, step, found):
     )
 
 
-def test_what_a_master_switches_off_gives_nothing_either():
+def test_what_a_master_switches_off_gives_nothing_either() -> None:
     """A behaviour has more conditions than its own *only while*: a master, a gate. Nothing of it may be left without them."""
     model = from_parts()
     search = SurfaceSearch(model, 100_000, lambda: False)
@@ -670,7 +671,7 @@ def test_what_a_master_switches_off_gives_nothing_either():
     assert list(BehavioursOff(search).off(shut)) == []
 
 
-def test_what_is_too_much_for_one_search_is_taken_up_by_the_next(monkeypatch):
+def test_what_is_too_much_for_one_search_is_taken_up_by_the_next(monkeypatch: pytest.MonkeyPatch) -> None:
     """Without time only what stands on paper is answered, the rest is said to be open; the next search answers it."""
     ask, shaker = Ask(from_parts(mixes=ROLL)), ShakedownSearch()
     monkeypatch.setattr("hypsos.core.review.shakedown.LONGEST_S", 0.0)
@@ -680,7 +681,7 @@ def test_what_is_too_much_for_one_search_is_taken_up_by_the_next(monkeypatch):
     assert shaker.run(ask).whole
 
 
-def test_a_position_without_a_setting_has_no_rate_to_mend():
+def test_a_position_without_a_setting_has_no_rate_to_mend() -> None:
     """Nothing set is the full rate: what takes the command away is elsewhere, and asking what mends it ends in no error."""
     nothing = with_at(from_parts(mixes=ROLL), "program.axes[0].settings", (None,))
     for finding in (
@@ -691,7 +692,7 @@ def test_a_position_without_a_setting_has_no_rate_to_mend():
 
 
 @pytest.mark.parametrize(("gains", "asked_about"), [((10.0, 20.0), True), ((10.0, -20.0), False)])
-def test_a_position_left_out_between_two_is_asked_about_unless_it_is_the_middle(gains, asked_about):
+def test_a_position_left_out_between_two_is_asked_about_unless_it_is_the_middle(gains: Any, asked_about: Any) -> None:
     lines = tuple(
         MixLine(name=f"camber {p}", target="left_flap", source="full", gain=g, when=f"switch_c@{p}")
         for p, g in zip((0, 2), gains, strict=True)

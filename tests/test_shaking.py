@@ -3,6 +3,14 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 import pytest
 from hands import choose
 from PyQt6.QtCore import Qt
@@ -18,7 +26,7 @@ PATIENT = 180_000
 
 
 @pytest.fixture
-def shaken(window, qtbot, monkeypatch):
+def shaken(window: Any, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> Any:
     monkeypatch.setattr(shaking, "BY_ITSELF", True)
     window.finish()
     window.go("shake")
@@ -27,7 +35,7 @@ def shaken(window, qtbot, monkeypatch):
     return window
 
 
-def _plant(window, qtbot):
+def _plant(window: Any, qtbot: QtBot) -> None:
     """A mix that starts the motor with the flap switch; the search finds it by itself."""
     bench = window.workbench
     up = MixLine(name="Idle up", target="motor", source="full", gain=12.0, when="flap_switch@2")
@@ -36,7 +44,7 @@ def _plant(window, qtbot):
     QApplication.processEvents()
 
 
-def test_what_an_edit_brings_is_found_shown_and_mended(shaken, qtbot):
+def test_what_an_edit_brings_is_found_shown_and_mended(shaken: Any, qtbot: QtBot) -> None:
     window, bench, page = shaken, shaken.workbench, shaken.page("shake")
     assert "no danger" in page.found.says.text().lower() and bench.companions.search.words() == ""
     _plant(window, qtbot)
@@ -78,7 +86,7 @@ def test_what_an_edit_brings_is_found_shown_and_mended(shaken, qtbot):
     assert bench.loaded.program.guard == before.program.guard
 
 
-def test_trying_repairs_and_comparing_are_stopped_by_a_button(shaken, qtbot):
+def test_trying_repairs_and_comparing_are_stopped_by_a_button(shaken: Any, qtbot: QtBot) -> None:
     window, page = shaken, shaken.page("shake")
     _plant(window, qtbot)
     card = page.found.cards[0]
@@ -100,7 +108,7 @@ def test_trying_repairs_and_comparing_are_stopped_by_a_button(shaken, qtbot):
     assert not view.found.proved and view.stop.isHidden() and "not everything" in view.says.text().lower()
 
 
-def test_a_statement_is_left_out_with_a_reason_and_asked_again(shaken, qtbot):
+def test_a_statement_is_left_out_with_a_reason_and_asked_again(shaken: Any, qtbot: QtBot) -> None:
     window, bench, page = shaken, shaken.workbench, shaken.page("shake")
     page.show_view("searched")
     row = page.searched.rows["M4"]
@@ -123,7 +131,9 @@ def test_a_statement_is_left_out_with_a_reason_and_asked_again(shaken, qtbot):
     assert not bench.loaded.not_asked
 
 
-def test_what_changed_since_a_snapshot_is_a_table_and_a_shadow(shaken, qtbot, monkeypatch):
+def test_what_changed_since_a_snapshot_is_a_table_and_a_shadow(
+    shaken: Any, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
     bench, page = shaken.workbench, shaken.page("shake")
     bench.document.keep("before the coast")
     page.show_view("changed")
@@ -147,7 +157,7 @@ def test_what_changed_since_a_snapshot_is_a_table_and_a_shadow(shaken, qtbot, mo
     monkeypatch.undo()
     said = "\n".join(told)
     assert "part 1 of 7, " in said and "Ask again" not in said
-    assert [d.part for d in view.found.differences] == ["rudder"] and "1 part stands elsewhere" in told[-1]
+    assert [d.part for d in view.found.differences] == ["rudder"] and "1 part stands elsewhere" in told[-1]  # type: ignore[attr-defined]
     view.shows[0].click()
     assert bench.simulation.playing and bench.simulation.chosen == "rudder" and bench.simulation.shadow is not None
     assert abs(bench.simulation.shadow["rudder"]) == pytest.approx(28.2, abs=0.5)
@@ -155,7 +165,7 @@ def test_what_changed_since_a_snapshot_is_a_table_and_a_shadow(shaken, qtbot, mo
     assert bench.simulation.shadow is None
 
 
-def test_a_search_that_dies_is_told_and_begins_anew(shaken, qtbot):
+def test_a_search_that_dies_is_told_and_begins_anew(shaken: Any, qtbot: QtBot) -> None:
     window, bench, page = shaken, shaken.workbench, shaken.page("shake")
     worker()._process.kill()
     bench.companions.search.again()
@@ -164,7 +174,7 @@ def test_a_search_that_dies_is_told_and_begins_anew(shaken, qtbot):
     assert bench.companions.search.found.of_level("danger") and not page.found.fault.isVisible()
 
 
-def test_stopping_a_search_keeps_the_window_and_the_next_edit_searches_again(shaken, qtbot):
+def test_stopping_a_search_keeps_the_window_and_the_next_edit_searches_again(shaken: Any, qtbot: QtBot) -> None:
     window, bench, page = shaken, shaken.workbench, shaken.page("shake")
     window.workbench.document.open("Marram")
     qtbot.waitUntil(lambda: bench.companions.search.share is not None, timeout=PATIENT)
@@ -181,7 +191,7 @@ def test_stopping_a_search_keeps_the_window_and_the_next_edit_searches_again(sha
     assert all(s.note != "not searched: stopped" for s in bench.companions.search.found.searched)
 
 
-def test_paper_waits_for_the_search_and_says_its_one_state(window, qtbot, tmp_path):
+def test_paper_waits_for_the_search_and_says_its_one_state(window: Any, qtbot: QtBot, tmp_path: Path) -> None:
     window.finish()
     bench = window.workbench
     window.go("sheet")
@@ -205,7 +215,7 @@ def test_paper_waits_for_the_search_and_says_its_one_state(window, qtbot, tmp_pa
     assert not (tmp_path / "other.md").exists() and "other.md was not written: another model" in page.said.text()
 
 
-def test_with_nothing_plugged_in_the_page_does_not_say_that_nothing_was_found(window, qtbot):
+def test_with_nothing_plugged_in_the_page_does_not_say_that_nothing_was_found(window: Any, qtbot: QtBot) -> None:
     window.finish()
     bench = window.workbench
     leads = tuple(x.changed({"port": None}) for x in bench.loaded.leads)

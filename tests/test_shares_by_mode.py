@@ -3,6 +3,13 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 import numpy as np
 import pytest
 from test_one_edge import LEFT, RIGHT, SLIDER, sailplane
@@ -41,7 +48,7 @@ def turned(model: Model, names: tuple[str, ...], **hands: float) -> list[float]:
     return [float(np.ravel(result.sums[n])[0]) for n in names]
 
 
-def test_the_differential_of_ailerons_by_mode():
+def test_the_differential_of_ailerons_by_mode() -> None:
     model = TEMPLATES["v_tail_sailplane"].make("Trial")
     i = next(i for i, r in enumerate(model.program.recipes) if r.kind == "ailerons")
     model = with_at(model, f"program.recipes[{i}].edge_deg", None)
@@ -54,7 +61,7 @@ def test_the_differential_of_ailerons_by_mode():
 
 
 @pytest.mark.parametrize(("value", "left"), [(0, 100), (50, 70), (100, 40), (150, 10), (250, 0), (-80, 100)])
-def test_a_differential_takes_no_more_than_all_and_gives_nothing(value: float, left: float):
+def test_a_differential_takes_no_more_than_all_and_gives_nothing(value: float, left: float) -> None:
     model = TEMPLATES["v_tail_sailplane"].make("Trial")
     i = next(i for i, r in enumerate(model.program.recipes) if r.kind == "ailerons")
     for field, figure in (("edge_deg", None), ("differential", 60.0)):
@@ -72,7 +79,7 @@ def test_a_differential_takes_no_more_than_all_and_gives_nothing(value: float, l
     assert turned(freed(plain, "bite", value), pair, aileron_stick=100.0) == pytest.approx([down, up])
 
 
-def test_the_rudder_with_the_ailerons_by_mode():
+def test_the_rudder_with_the_ailerons_by_mode() -> None:
     model = TEMPLATES["trainer"].make("Trial")
     model = with_at(model, "transmitter.controls", (*model.transmitter.controls, flap_switch()))
     model = added(
@@ -85,7 +92,7 @@ def test_the_rudder_with_the_ailerons_by_mode():
     assert turned(own, ("rudder",), aileron_stick=100.0, flap_switch=0.0)[0] == pytest.approx(half)
 
 
-def test_the_ailerons_follow_the_camber_by_mode():
+def test_the_ailerons_follow_the_camber_by_mode() -> None:
     model = with_bite(sailplane("camber_follow"), camber_follow="to_ailerons_from")
     names = (*LEFT, *RIGHT)
     whole, half = (turned(model, names, slider=100.0, flap_switch=x) for x in (0.0, 2.0))
@@ -94,13 +101,13 @@ def test_the_ailerons_follow_the_camber_by_mode():
     assert half[0] > flap[1] and whole[0] > flap[0]  # the flaps themselves go on
 
 
-def flap_switch():
+def flap_switch() -> Any:
     return SLIDER.changed(
         {"name": "flap_switch", "label": "Flaps", "kind": "switch", "positions": ("up", "half", "down")}
     )
 
 
-def test_every_behaviour_names_who_goes_by_a_shared_value():
+def test_every_behaviour_names_who_goes_by_a_shared_value() -> None:
     """Each field that takes one: the check knows a name that is missing, and whoever goes by it is told by name."""
     tried = []
     for key in TEMPLATES:
@@ -119,7 +126,7 @@ def test_every_behaviour_names_who_goes_by_a_shared_value():
     assert ("coordinated_turn", "helps_from") in tried
 
 
-def test_a_new_shared_value_is_made_where_it_is_wanted(qtbot, window):
+def test_a_new_shared_value_is_made_where_it_is_wanted(qtbot: QtBot, window: Any) -> None:
     """One choice on the card: it stands at 100 %, nothing moves otherwise, and a figure by mode works at once."""
     window.workbench.document.open("Marram")
     bench = window.workbench

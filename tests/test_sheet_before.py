@@ -3,6 +3,13 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+if TYPE_CHECKING:
+    pass
+
 import pytest
 from hands import choose, type_into
 
@@ -11,7 +18,7 @@ from hypsos.core.sheet import make_sheet, sheet_markdown
 from hypsos.core.sheet.preflight_lists import before_each, before_first
 
 
-def test_balance_and_mass_are_shaped_and_printed(qtbot, window):
+def test_balance_and_mass_are_shaped_and_printed(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     assert "At the point the plans give, ready to fly, from the side" in sheet_markdown(make_sheet(bench.loaded))
     window.go("airframe")
@@ -33,7 +40,7 @@ def test_balance_and_mass_are_shaped_and_printed(qtbot, window):
 @pytest.mark.parametrize(("key", "first", "each"), [
     ("trainer", {"Range"}, {"Propeller"}), ("elevon_wing", {"Range"}, set()), ("tug", {"Range", "Tow release"}, {"Propeller"}),
 ])  # fmt: skip
-def test_the_lists_ask_for_what_this_aeroplane_has(key, first, each):
+def test_the_lists_ask_for_what_this_aeroplane_has(key: Any, first: Any, each: Any) -> None:
     model = TEMPLATES[key].begin("Dunlin")
     asked = {x.what: x.how for x in before_first(model)}
     always = {x.what: x.how for x in before_each(model)}
@@ -52,7 +59,7 @@ def test_the_lists_ask_for_what_this_aeroplane_has(key, first, each):
         assert f"| {what} | {how} |" in text
 
 
-def test_ticks_are_counted_and_gone_for_the_next_flight(window):
+def test_ticks_are_counted_and_gone_for_the_next_flight(window: Any) -> None:
     window.go("log")
     bench, page = window.workbench, window.page("log")
     card = page.before

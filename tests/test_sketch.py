@@ -3,8 +3,11 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 from PyQt6.QtCore import QPointF
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.shape import layout_choices as layout
 from hypsos.core.shape.measures import measured, pieces
@@ -15,7 +18,7 @@ BODIES = {key: TEMPLATES[key].make("Trial").airframe for key in TEMPLATES}
 
 
 @pytest.fixture
-def sketch(qtbot):
+def sketch(qtbot: QtBot) -> Any:
     made = Planform()
     qtbot.addWidget(made)
     made.resize(420, 260)
@@ -23,7 +26,7 @@ def sketch(qtbot):
 
 
 @pytest.mark.parametrize("key", list(BODIES))
-def test_places_lead_there_and_back_and_all_of_it_is_in_the_picture(sketch, key):
+def test_places_lead_there_and_back_and_all_of_it_is_in_the_picture(sketch: Any, key: Any) -> None:
     sketch.show_body(BODIES[key], "panels[0]")
     for x, y in ((0.0, 0.0), (300.0, -250.0), (12.5, 99.0)):
         assert sketch.place(sketch.point(x, y)) == pytest.approx((x, y))
@@ -46,7 +49,9 @@ def test_places_lead_there_and_back_and_all_of_it_is_in_the_picture(sketch, key)
         ("motors[0]", "motor", (-15.0, -20.0), {"x_mm", "y_mm"}),
     ],
 )
-def test_a_handle_changes_its_own_figures_and_goes_where_it_was_dragged(sketch, path, handle, move, fields):
+def test_a_handle_changes_its_own_figures_and_goes_where_it_was_dragged(
+    sketch: Any, path: Any, handle: Any, move: Any, fields: Any
+) -> None:
     body = BODIES["twin"]
     sketch.show_body(body, path)
     at, change = sketch.handles()[handle]
@@ -70,7 +75,7 @@ def test_a_handle_changes_its_own_figures_and_goes_where_it_was_dragged(sketch, 
         assert there.y() == pytest.approx(fixed.y(), abs=0.5 + scale * 2)
 
 
-def test_what_lies_under_the_finger(sketch):
+def test_what_lies_under_the_finger(sketch: Any) -> None:
     body = layout.with_plates(BODIES["twin"], "airbrake", True)
     sketch.show_body(body, "fuselage")
     known = {path for path, _, _ in pieces(body)}

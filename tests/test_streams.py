@@ -3,6 +3,16 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.core.document.document import Model
+
+if TYPE_CHECKING:
+    pass
+
 import csv
 import io
 from itertools import product
@@ -34,7 +44,7 @@ from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.widgets.stream_canvas import GRAB
 
 
-def now(model, **hands):
+def now(model: Model, **hands: Any) -> Any:
     """One settled frame with what flows into every target."""
     return settled(compile_plan(model), hands, why=targets(model))
 
@@ -42,7 +52,7 @@ def now(model, **hands):
 # -- the core -------------------------------------------------------------------------------------------------------------
 
 
-def test_streams_carry_what_the_engine_sums(marram):
+def test_streams_carry_what_the_engine_sums(marram: Model) -> None:
     hands = {
         "task_switch": 2.0,
         "throttle_stick": -45.0,
@@ -58,7 +68,7 @@ def test_streams_carry_what_the_engine_sums(marram):
     presets = {n: x for m in marram.program.modes if m.name == "landing" for n, x in m.presets.items()}
     for part in across(marram):
         into = sum(flow.get(s.key, 0.0) for s in found.streams if s.target == part.name)
-        trim = sum(float(c.amount[-1]) for c in result.why[part.name] if c.kind in ("trim", "slow"))
+        trim = sum(float(c.amount[-1]) for c in result.why[part.name] if c.kind in ("trim", "slow"))  # type: ignore[misc]
         assert into + trim + presets.get(part.name, 0.0) == pytest.approx(float(result.sums[part.name][-1]))
     up = {s.name for s in found.streams if s.key in found.upstream("left_inner_flap")}
     assert {"Crow brakes", "Camber", "Snap flap", "Camber, roll"} <= up and "Turn help" not in up
@@ -66,7 +76,7 @@ def test_streams_carry_what_the_engine_sums(marram):
     assert {"brake", "left_aileron", "left_inner_flap", "left_ruddervator"} <= down and "motor" not in down
 
 
-def test_what_a_hand_moves_is_what_the_bench_shows(samphire):
+def test_what_a_hand_moves_is_what_the_bench_shows(samphire: Model) -> None:
     plan = compile_plan(samphire)
     found = {e.part: e for e in effects(samphire, plan, "aileron_stick")}
     assert set(found) == {"left_flaperon", "right_flaperon"}
@@ -75,7 +85,7 @@ def test_what_a_hand_moves_is_what_the_bench_shows(samphire):
     assert effects(samphire, plan, "tow_button")[0].part == "tow_release"
 
 
-def test_sweeps_by_switch_and_by_mode_and_their_table(samphire, marram):
+def test_sweeps_by_switch_and_by_mode_and_their_table(samphire: Model, marram: Model) -> None:
     lines = swept(compile_plan(samphire), "aileron_stick", "left_flaperon", "rates_switch")
     assert [x.name for x in lines] == ["low", "mid", "high"] and len(lines[0].x) == 81
     plan = compile_plan(samphire)
@@ -92,7 +102,7 @@ def test_sweeps_by_switch_and_by_mode_and_their_table(samphire, marram):
 
 
 @given(st.sampled_from(sorted(SHAPES)), st.data())
-def test_a_named_shape_is_known_by_its_name(name, data):
+def test_a_named_shape_is_known_by_its_name(name: Any, data: Any) -> None:
     figures = tuple(data.draw(st.integers(int(f.low), int(f.high))) for f in SHAPES[name].figures)
     if name == "slope" and abs(figures[0]) + abs(figures[1]) > 150:
         return
@@ -104,7 +114,7 @@ def test_a_named_shape_is_known_by_its_name(name, data):
         assert list(SHAPES).index(found) < list(SHAPES).index(name)
 
 
-def test_both_schools_of_a_dead_end_are_the_same_above_it():
+def test_both_schools_of_a_dead_end_are_the_same_above_it() -> None:
     """Nothing up to a place by points; or a slope and an offset whose lower end the other school cuts off."""
     by_points, by_slope = made("dead end", 0.0), made("slope", 100.0, 0.0)
     x = np.linspace(0, 100, 11)
@@ -112,7 +122,7 @@ def test_both_schools_of_a_dead_end_are_the_same_above_it():
     assert line == pytest.approx([np.interp(v, *zip(*by_slope.points, strict=True)) for v in x])
 
 
-def test_points_stay_between_their_neighbours():
+def test_points_stay_between_their_neighbours() -> None:
     five = Response(points=tuple((float(x), float(x)) for x in (-100, -50, 0, 50, 100)), live=(1, 3), live_from="a")
     kept, held = with_point(five, 2, 80, 200)
     assert kept.points[2] == (49.0, 150.0) and held
@@ -123,7 +133,7 @@ def test_points_stay_between_their_neighbours():
     assert without_point(fewer, 2).live_from is None
 
 
-def test_a_mix_for_the_other_side_has_the_sign_that_is_right_there():
+def test_a_mix_for_the_other_side_has_the_sign_that_is_right_there() -> None:
     plain, twin = from_parts(), TEMPLATES["twin"].make("Twin")
     for source, target, sign in (
         ("roll", "left_aileron", -1), ("pitch", "left_flap", 1), ("yaw", "left_aileron", -1), ("full", "left_flap", 1),
@@ -140,13 +150,13 @@ def test_a_mix_for_the_other_side_has_the_sign_that_is_right_there():
         other_side(plain, next(i for i, m in enumerate(plain.program.mixes) if m.target == "elevator"))
 
 
-def test_a_new_mix_on_a_motor_gives_nothing_until_someone_says_so():
+def test_a_new_mix_on_a_motor_gives_nothing_until_someone_says_so() -> None:
     model = with_mix(from_parts(motors=True), "slider", "left_motor")
     assert model.program.mixes[-1].gain == 0
     assert float(settled(compile_plan(model), {"slider": 100.0}).sums["left_motor"][-1]) == -100
 
 
-def test_order_is_only_said_where_it_matters(marram):
+def test_order_is_only_said_where_it_matters(marram: Model) -> None:
     assert order_matters(marram, "camber") and not order_matters(marram, "left_inner_flap")
     pairs = (("a", 10, "add"), ("b", 50, "replace"))
     lines = tuple(MixLine(name=n, target="left_flap", source="full", gain=g, combine=c) for n, g, c in pairs)
@@ -156,23 +166,23 @@ def test_order_is_only_said_where_it_matters(marram):
     assert (first, then) == (50, 60)
 
 
-def test_a_rate_typed_in_millimetres_gives_them(samphire):
+def test_a_rate_typed_in_millimetres_gives_them(samphire: Model) -> None:
     for mm in (-8.0, 5.0):
-        rate = rate_for(samphire, "roll", 0, "left_flaperon", mm, "mm")
+        rate = rate_for(samphire, "roll", "left_flaperon", mm, "mm")
         path = "program.axes[0].settings[0]"
         feel = samphire.program.axes[0].settings[0].changed({"rate_neg": rate, "rate_pos": rate})
         changed = with_at(with_at(samphire, path, feel), "program.axes[0].trim.clicks", 0)
         ends = at_full(changed, "roll", 0, "left_flaperon")
         assert min(ends, key=lambda x: abs(x - mm)) == pytest.approx(mm, abs=0.15)
     with pytest.raises(HypsosError, match="does not move"):
-        rate_for(samphire, "yaw", 0, "left_flaperon", 5.0, "mm")
+        rate_for(samphire, "yaw", "left_flaperon", 5.0, "mm")
 
 
 # -- in the window --------------------------------------------------------------------------------------------------------
 
 
 @pytest.fixture
-def view(window):
+def view(window: Any) -> Any:
     choose(window, "Marram")
     window.go("flaps")
     page = window.page("flaps")
@@ -181,7 +191,7 @@ def view(window):
     return page.streams
 
 
-def test_streams_flow_with_the_hands_and_are_picked(view, window, qtbot):
+def test_streams_flow_with_the_hands_and_are_picked(view: Any, window: Any, qtbot: QtBot) -> None:
     bench, canvas = window.workbench, view.canvas
     bench.simulation.set_control("aileron_stick", 60.0)
     key = next(s.key for s in canvas.net.streams if s.name == "Ailerons" and s.target == "left_aileron")
@@ -212,7 +222,7 @@ def test_streams_flow_with_the_hands_and_are_picked(view, window, qtbot):
     assert bench.simulation._explained == ()  # nobody looks: nothing is worked out for it
 
 
-def test_the_stream_under_the_pointer_is_one_that_passes_there(view, window):
+def test_the_stream_under_the_pointer_is_one_that_passes_there(view: Any, window: Any) -> None:
     window.workbench.simulation.set_control("aileron_stick", 60.0)
     canvas = view.canvas
     passing = {key: [path.pointAtPercent(k / 40) for k in range(41)] for key, path in canvas._paths.items()}
@@ -232,7 +242,7 @@ def test_the_stream_under_the_pointer_is_one_that_passes_there(view, window):
     assert picked > 50 and nothing > 50
 
 
-def test_a_stream_is_drawn_edited_mirrored_and_removed(view, window, qtbot):
+def test_a_stream_is_drawn_edited_mirrored_and_removed(view: Any, window: Any, qtbot: QtBot) -> None:
     bench, canvas = window.workbench, view.canvas
     start, end = (canvas._places[n].center().toPoint() for n in ("yaw", "left_mid_flap"))
     qtbot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=start)
@@ -267,7 +277,7 @@ def test_a_stream_is_drawn_edited_mirrored_and_removed(view, window, qtbot):
     assert bench.model.program.mixes[-1].gain == 0 and bench.model.program.mixes[-1].target == "motor"
 
 
-def test_a_curve_whose_mix_has_gone_rides_no_more(view, window):
+def test_a_curve_whose_mix_has_gone_rides_no_more(view: Any, window: Any) -> None:
     """The bench moves on before the page has put away the row of a mix that an undo took out."""
     view.pick(next(s.key for s in view.canvas.net.streams if s.mix >= 0))
     QApplication.processEvents()
@@ -279,7 +289,7 @@ def test_a_curve_whose_mix_has_gone_rides_no_more(view, window):
     assert not errors
 
 
-def test_points_are_dragged_nudged_typed_and_kept_in_place(view, window, qtbot):
+def test_points_are_dragged_nudged_typed_and_kept_in_place(view: Any, window: Any, qtbot: QtBot) -> None:
     bench = window.workbench
     view.add("roll", "camber")
     edit = view.editor.response
@@ -341,7 +351,7 @@ def test_points_are_dragged_nudged_typed_and_kept_in_place(view, window, qtbot):
     assert lifted == pytest.approx(made_.points[3][1] + bench.state.shared_now()["snap_share"])
 
 
-def test_what_a_hand_moves_and_its_files(window, tmp_path, qtbot):
+def test_what_a_hand_moves_and_its_files(window: Any, tmp_path: Path, qtbot: QtBot) -> None:
     window.go("flaps")
     page = window.page("flaps")
     page.show_view("hands")
@@ -359,7 +369,7 @@ def test_what_a_hand_moves_and_its_files(window, tmp_path, qtbot):
     assert not hands.save(tmp_path / "nowhere" / "sweep.csv")
 
 
-def test_the_strip_shows_what_the_bench_would(window, qtbot):
+def test_the_strip_shows_what_the_bench_would(window: Any, qtbot: QtBot) -> None:
     choose(window, "Marram")
     window.go("flaps")
     page = window.page("flaps")
@@ -377,11 +387,11 @@ def test_the_strip_shows_what_the_bench_would(window, qtbot):
     card.edges.grab()
 
 
-def test_a_click_beside_everything_picks_nothing(view):
+def test_a_click_beside_everything_picks_nothing(view: Any) -> None:
     assert view.canvas.stream_at(QPointF(-50, -50)) is None and view.canvas.node_at(QPointF(-50, -50)) == ""
 
 
-def test_the_feel_of_a_rate_that_a_shared_value_leaves_is_shown_where_it_is_held(window):
+def test_the_feel_of_a_rate_that_a_shared_value_leaves_is_shown_where_it_is_held(window: Any) -> None:
     bench = window.workbench
     shared = Tunable(name="wild", label="Wild", low=-50.0, high=300.0, value=-20.0)
     model = with_at(bench.model, "program.tunables", (*bench.model.program.tunables, shared))

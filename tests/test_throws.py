@@ -3,12 +3,16 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.base.backends import ARRAYS
 from hypsos.core.base.errors import DocumentError, HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
@@ -32,7 +36,7 @@ LINK = Linkage(arm_mm=9, horn_mm=13, distance_mm=60, offset_mm=2, arm_deg=-5, ho
 
 
 @pytest.fixture
-def part(samphire):
+def part(samphire: Model) -> Any:
     """The right flaperon with a linkage, its output reversed."""
     lead = next(x for x in samphire.leads if x.target == "right_flaperon")
     lead = lead.model_copy(update={"linkage": LINK, "direction": -1})
@@ -40,7 +44,7 @@ def part(samphire):
     return lead, surface
 
 
-def placed(model, lead):
+def placed(model: Model, lead: Any) -> Any:
     index = [x.name for x in model.leads].index(lead.name)
     return with_at(model, f"leads[{index}]", lead)
 
@@ -49,7 +53,9 @@ def placed(model, lead):
     ("direction", "stops", "good"),
     [(1, (-88.0, 117.0), True), (1, (-117.0, 88.0), False), (-1, (-117.0, 88.0), True), (-1, (-88.0, 117.0), False)],
 )
-def test_a_reversed_output_turns_its_linkage_the_other_way(samphire, part, direction, stops, good):
+def test_a_reversed_output_turns_its_linkage_the_other_way(
+    samphire: Model, part: Any, direction: Any, stops: Any, good: Any
+) -> None:
     """This one binds at 39° to one side, 93 % of the way, and further to the other: what may be typed is what the engine moves."""
     link = Linkage(arm_mm=20, horn_mm=14, distance_mm=62, offset_mm=1, servo_deg=42)
     update = {"linkage": link, "direction": direction, "stop_neg": stops[0], "stop_pos": stops[1]}
@@ -63,7 +69,7 @@ def test_a_reversed_output_turns_its_linkage_the_other_way(samphire, part, direc
 
 
 @pytest.mark.parametrize(("value", "unit"), [(12.0, "mm"), (-17.5, "mm"), (9.0, "°"), (-21.0, "°")])
-def test_millimetres_degrees_and_percent_lead_there_and_back(samphire, part, value, unit):
+def test_millimetres_degrees_and_percent_lead_there_and_back(samphire: Model, part: Any, value: Any, unit: Any) -> None:
     lead = part[0].model_copy(update={"travel_neg": 80.0, "travel_pos": 120.0, "centre": 6.0})
     model = placed(samphire, lead)
     demand = demand_for(model, "right_flaperon", value, unit)
@@ -74,7 +80,7 @@ def test_millimetres_degrees_and_percent_lead_there_and_back(samphire, part, val
     assert (mm if unit == "mm" else deg) == pytest.approx(value, abs=1e-6)
 
 
-def test_wanted_throws_are_what_the_engine_then_gives(samphire, part):
+def test_wanted_throws_are_what_the_engine_then_gives(samphire: Model, part: Any) -> None:
     lead, surface = part
     made = wanted(Motion(lead, surface), 18.0, 11.0, "mm")
     assert made.lost == ()
@@ -91,7 +97,7 @@ def test_wanted_throws_are_what_the_engine_then_gives(samphire, part):
     assert at_half.travel_neg == pytest.approx(made.travel_neg, abs=1) and made.travel_neg % 1 == 0
 
 
-def test_what_cannot_be_had_is_said(part):
+def test_what_cannot_be_had_is_said(part: Any) -> None:
     lead, surface = part
     short = lead.model_copy(update={"stop_neg": -40.0, "stop_pos": 40.0})
     made = wanted(Motion(short, surface), 25.0, 3.0, "°")
@@ -111,7 +117,7 @@ def test_what_cannot_be_had_is_said(part):
         wanted(Motion(lead, surface), 400.0, 10.0, "mm")
 
 
-def test_the_shortest_arm_that_reaches_is_chosen(part):
+def test_the_shortest_arm_that_reaches_is_chosen(part: Any) -> None:
     found = arm_for(LINK, 20.0, 24.0)
     ends = deflection(found, np.array([-42.0, 42.0]))
     shorter = deflection(found.model_copy(update={"arm_mm": found.arm_mm - 1}), np.array([-42.0, 42.0]))
@@ -119,7 +125,7 @@ def test_the_shortest_arm_that_reaches_is_chosen(part):
     assert arm_for(LINK, 80.0, 80.0) is None and arm_for(LINK, 1.0, 1.0).arm_mm == 4
 
 
-def test_an_arm_set_off_uses_the_whole_servo_for_a_flap(samphire, part):
+def test_an_arm_set_off_uses_the_whole_servo_for_a_flap(samphire: Model, part: Any) -> None:
     lead, surface = part
     set_off = with_arm_set_off(Motion(lead.model_copy(update={"direction": 1, "linkage": LINK}), surface), 5.0, 70.0)
     made = set_off.linkage
@@ -143,7 +149,7 @@ def test_an_arm_set_off_uses_the_whole_servo_for_a_flap(samphire, part):
         arm_set_off(LINK.model_copy(update={"horn_mm": 90.0}), 5.0, 70.0)
 
 
-def test_stops_are_set_inside_of_where_it_binds(samphire, part):
+def test_stops_are_set_inside_of_where_it_binds(samphire: Model, part: Any) -> None:
     lead, surface = part
     long_arm = lead.model_copy(update={"linkage": LINK.model_copy(update={"arm_mm": 13.5, "servo_deg": 60.0})})
     motion = Motion(long_arm, surface)
@@ -157,7 +163,7 @@ def test_stops_are_set_inside_of_where_it_binds(samphire, part):
     assert placed(samphire, mended).leads and np.isfinite([motion.degrees(-low), motion.degrees(-high)]).all()
 
 
-def test_the_other_side_gets_the_same_throws_whichever_way_its_servo_sits(part):
+def test_the_other_side_gets_the_same_throws_whichever_way_its_servo_sits(part: Any) -> None:
     lead, surface = part
     lead = lead.model_copy(update={"travel_neg": 70.0, "travel_pos": 110.0, "centre": 4.0, "stop_neg": -90.0})
     for direction in (1, -1):
@@ -165,7 +171,7 @@ def test_the_other_side_gets_the_same_throws_whichever_way_its_servo_sits(part):
         assert reach(Motion(copied(lead, other), surface)) == reach(Motion(lead, surface))
 
 
-def test_what_was_measured_stands_in_for_what_is_computed(samphire, part):
+def test_what_was_measured_stands_in_for_what_is_computed(samphire: Model, part: Any) -> None:
     lead, surface = part
     rows = ((-100.0, -20.0), (0.0, 0.5), (100.0, 14.0))
     motion = Motion(lead.model_copy(update={"measured": rows}), surface)
@@ -183,7 +189,7 @@ def test_what_was_measured_stands_in_for_what_is_computed(samphire, part):
         assert caught.value.where == f"leads[{index}].measured"
 
 
-def test_no_table_and_no_wrong_plug_makes_an_angle_that_is_none(samphire, part):
+def test_no_table_and_no_wrong_plug_makes_an_angle_that_is_none(samphire: Model, part: Any) -> None:
     """More millimetres than a ruler can read are refused, also when the chord shrinks; a swapped plug stops where it binds."""
     lead, surface = part
     model = placed(samphire, lead.model_copy(update={"measured": ((-100.0, -100.0), (100.0, 130.0))}))
@@ -200,7 +206,7 @@ def test_no_table_and_no_wrong_plug_makes_an_angle_that_is_none(samphire, part):
     assert all(np.isfinite(plan.angles(index, stand)).all() for stand in (-150.0, 0.0, 150.0))
 
 
-def test_the_ruler_card_is_true_to_scale(qtbot, samphire):
+def test_the_ruler_card_is_true_to_scale(qtbot: QtBot, samphire: Model) -> None:
     from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QSize
     from PyQt6.QtPdf import QPdfDocument
 
@@ -227,7 +233,7 @@ def test_the_ruler_card_is_true_to_scale(qtbot, samphire):
     paper.close()
 
 
-def test_reach_says_each_side_its_step_and_the_mechanical_differential(part):
+def test_reach_says_each_side_its_step_and_the_mechanical_differential(part: Any) -> None:
     """Against the linkage itself: what full command does, how fine a step is, how much less goes down."""
     lead, surface = part
     link = Linkage(arm_mm=11, horn_mm=14, distance_mm=60, offset_mm=2, arm_deg=-18, horn_deg=6, servo_deg=45)
@@ -248,7 +254,7 @@ def test_reach_says_each_side_its_step_and_the_mechanical_differential(part):
         assert found.lost == (0, 0)
 
 
-def test_stops_lie_inside_of_where_the_linkage_binds_on_both_sides(part):
+def test_stops_lie_inside_of_where_the_linkage_binds_on_both_sides(part: Any) -> None:
     lead, surface = part
     link = Linkage(arm_mm=19, horn_mm=12, distance_mm=60, arm_deg=-12, servo_deg=60)
     for direction in (1, -1):
@@ -268,7 +274,7 @@ def test_stops_lie_inside_of_where_the_linkage_binds_on_both_sides(part):
     assert free.limits() == (-150, 150) and stops_within(free) == (-150, 150)
 
 
-def test_wanted_throws_through_centre_direction_shares_and_ends(part):
+def test_wanted_throws_through_centre_direction_shares_and_ends(part: Any) -> None:
     lead, surface = part
     straight = lead.model_copy(update={"linkage": None, "direction": 1, "stop_neg": -100.0, "stop_pos": 90.0})
     up, down = surface.throw_up_deg, surface.throw_down_deg

@@ -3,6 +3,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.core.document.document import Model
+
+if TYPE_CHECKING:
+    from hypsos.desk.services.workbench import Workbench
+
 import numpy as np
 import pytest
 from hands import stand_still
@@ -25,7 +34,7 @@ KEY, LEFT = Qt.Key, Qt.MouseButton.LeftButton
 
 
 @pytest.fixture
-def bench(window):
+def bench(window: Any) -> Any:
     """A bench on which time passes only where the test says so."""
     made = stand_still(window.workbench)
     window.finish()
@@ -34,13 +43,13 @@ def bench(window):
     return made
 
 
-def lanes_of(window):
+def lanes_of(window: Any) -> Any:
     return window.bench.timeline.lanes
 
 
-def fly(bench, seconds=4.0, flaps=True):
+def fly(bench: Workbench, seconds: Any = 4.0, flaps: Any = True) -> Any:
     """Arm, open the throttle, stir the sticks; the pulses of every frame that has passed."""
-    pulses = []
+    pulses: Any = []
     bench.simulation.followers.append(
         lambda r, s: pulses.extend(zip(s.t_s.tolist(), *(np.broadcast_to(o.us, s.t_s.shape) for o in r.outputs.values()),
                                        strict=True))
@@ -54,19 +63,19 @@ def fly(bench, seconds=4.0, flaps=True):
     return pulses
 
 
-def stir(bench, seconds, flaps=True):
+def stir(bench: Workbench, seconds: Any, flaps: Any = True) -> None:
     for k in range(round(seconds / 0.1)):
         bench.simulation.set_control("aileron_stick", float(60.0 * np.sin(0.7 * k)))
         bench.simulation.set_control("flap_switch", float(k // 9 % 3 * flaps))
         bench.simulation.advance(0.1)
 
 
-def standing(bench):
+def standing(bench: Workbench) -> Any:
     """The pulses of the next frame, with the hands as they are."""
     return [float(o.us[-1]) for o in bench.state.live.result.outputs.values()]
 
 
-def test_the_bench_goes_back_to_any_moment_and_on_from_there_as_it_did(window, bench):
+def test_the_bench_goes_back_to_any_moment_and_on_from_there_as_it_did(window: Any, bench: Workbench) -> None:
     pulses = fly(bench)
     recorder, lanes = bench.companions.recorder, lanes_of(window)
     now = bench.state.live
@@ -78,7 +87,7 @@ def test_the_bench_goes_back_to_any_moment_and_on_from_there_as_it_did(window, b
         at = recorder.index_at(t)
         if recorder.first + at not in [f for f, _ in recorder._snaps]:
             assert standing(bench) == pytest.approx(there[1:])
-        bench.simulation.clock.t += 7.0  # nothing moves while it is held, however long one looks
+        bench.simulation.clock.t += 7.0  # type: ignore[attr-defined]  # nothing moves while it is held, however long one looks
         bench.simulation.tick()
         assert bench.state.live.frame == round(there[0] / bench.state.plan.frame_s)
     window.bench.timeline.now.click()
@@ -102,7 +111,7 @@ def test_the_bench_goes_back_to_any_moment_and_on_from_there_as_it_did(window, b
     assert recorder.t_s[-1] == pytest.approx(again[-1][0]) and (np.diff(recorder.t_s) > 0).all()
 
 
-def test_a_moment_before_an_edit_is_seen_and_not_gone_back_to(window, bench):
+def test_a_moment_before_an_edit_is_seen_and_not_gone_back_to(window: Any, bench: Workbench) -> None:
     fly(bench, 2.0)
     recorder, lanes = bench.companions.recorder, lanes_of(window)
     bench.document.edit("program.axes[0].settings[0].rate_pos", 71.0, "rate")
@@ -114,7 +123,7 @@ def test_a_moment_before_an_edit_is_seen_and_not_gone_back_to(window, bench):
     assert lanes.look_at(recorder.now_s() - 0.2)
 
 
-def test_an_edit_of_the_guard_while_the_bench_stands_in_the_past_locks(window, bench):
+def test_an_edit_of_the_guard_while_the_bench_stands_in_the_past_locks(window: Any, bench: Workbench) -> None:
     fly(bench, 2.0)
     lanes_of(window).look_at(bench.companions.recorder.now_s() - 0.6)
     assert bench.state.guard == GuardState.ARMED
@@ -128,11 +137,11 @@ def test_an_edit_of_the_guard_while_the_bench_stands_in_the_past_locks(window, b
     assert not bench.state.turning
 
 
-def test_another_model_put_on_the_bench_while_it_stands_in_the_past_is_not_held(window, bench):
+def test_another_model_put_on_the_bench_while_it_stands_in_the_past_is_not_held(window: Any, bench: Workbench) -> None:
     for leave in (lambda: bench.document.open("Skerry"), bench.simulation.put_none):
         fly(bench, 1.0)
         assert lanes_of(window).look_at(bench.companions.recorder.now_s() - 0.5) and bench.simulation.held_still
-        leave()
+        leave()  # type: ignore[no-untyped-call]
         assert not bench.simulation.held_still and not bench.companions.recorder.away
         bench.document.open("Samphire")
         before = bench.simulation.time_s()
@@ -140,7 +149,7 @@ def test_another_model_put_on_the_bench_while_it_stands_in_the_past_is_not_held(
         assert bench.simulation.time_s() == pytest.approx(before + 1.0)
 
 
-def test_a_stretch_is_replayed_as_it_was_also_after_more_than_two_minutes(window, bench):
+def test_a_stretch_is_replayed_as_it_was_also_after_more_than_two_minutes(window: Any, bench: Workbench) -> None:
     for k in range(40):
         bench.simulation.set_control("aileron_stick", float(k))
         bench.simulation.advance(10.0)
@@ -156,7 +165,7 @@ def test_a_stretch_is_replayed_as_it_was_also_after_more_than_two_minutes(window
         assert again[-1] == pytest.approx(recorder.rows[end - 1], abs=1e-9, nan_ok=True)
 
 
-def test_two_minutes_are_kept_and_no_more_and_another_model_begins_anew(window, bench):
+def test_two_minutes_are_kept_and_no_more_and_another_model_begins_anew(window: Any, bench: Workbench) -> None:
     for k in range(100):
         bench.simulation.set_control("aileron_stick", float(k))
         bench.simulation.advance(10.0)
@@ -169,7 +178,9 @@ def test_two_minutes_are_kept_and_no_more_and_another_model_begins_anew(window, 
     assert len(recorder.t_s) <= 1 and all(x.group != "motors" for x in recorder.tracks)
 
 
-def test_what_moves_has_a_lane_and_the_cursor_goes_by_mouse_and_keys(window, qtbot, bench):
+def test_what_moves_has_a_lane_and_the_cursor_goes_by_mouse_and_keys(
+    window: Any, qtbot: QtBot, bench: Workbench
+) -> None:
     fly(bench, 3.0)
     lanes, panel = lanes_of(window), window.bench.timeline
     lanes._again()
@@ -211,7 +222,7 @@ def test_what_moves_has_a_lane_and_the_cursor_goes_by_mouse_and_keys(window, qtb
     assert not lanes._clock.isActive()
 
 
-def test_a_stretch_becomes_a_scenario_that_is_watched(window, qtbot, bench):
+def test_a_stretch_becomes_a_scenario_that_is_watched(window: Any, qtbot: QtBot, bench: Workbench) -> None:
     bench.simulation.advance(0.5)
     fly(bench, 4.0, flaps=False)
     lanes, recorder = lanes_of(window), bench.companions.recorder
@@ -249,12 +260,12 @@ def test_a_stretch_becomes_a_scenario_that_is_watched(window, qtbot, bench):
     bench.companions.scenarios.play_now()
     assert window.rundown.state("shake").name == "settled"
     next(b for b in card.findChildren(QPushButton) if b.text() == "Play").click()
-    bench.simulation.clock.t += 0.5
+    bench.simulation.clock.t += 0.5  # type: ignore[attr-defined]
     bench.simulation.tick()
     assert bench.simulation.playing and bench.state.guard == GuardState.CUT
 
 
-def test_scenarios_are_played_beside_the_window_after_an_edit(window, qtbot, bench):
+def test_scenarios_are_played_beside_the_window_after_an_edit(window: Any, qtbot: QtBot, bench: Workbench) -> None:
     assert all(x.good for x in run_scenarios(bench.loaded))
     qtbot.waitUntil(lambda: bench.companions.scenarios.outcomes is not None, timeout=20_000)
     bench.document.edit("program.recipes[1].positions[2].flap", 20.0, "less flap")
@@ -265,7 +276,7 @@ def test_scenarios_are_played_beside_the_window_after_an_edit(window, qtbot, ben
     assert any("stands from" in c.broken.text() for c in window.page("shake").cards)
 
 
-def test_moves_and_expectations_are_edited_as_a_list(window, qtbot, bench):
+def test_moves_and_expectations_are_edited_as_a_list(window: Any, qtbot: QtBot, bench: Workbench) -> None:
     window.go("shake")
     page = window.page("shake")
     page.new.click()
@@ -296,7 +307,7 @@ def test_moves_and_expectations_are_edited_as_a_list(window, qtbot, bench):
     assert not page.usual.isVisibleTo(page)  # they are all there
 
 
-def test_what_is_expected_of_a_part_that_is_gone_can_be_seen_changed_and_removed(window, bench):
+def test_what_is_expected_of_a_part_that_is_gone_can_be_seen_changed_and_removed(window: Any, bench: Workbench) -> None:
     """Another airframe can leave expectations behind that name nothing of it, while their rows are open."""
     window.go("shake")
     page = window.page("shake")
@@ -320,7 +331,7 @@ def test_what_is_expected_of_a_part_that_is_gone_can_be_seen_changed_and_removed
     assert [x.what for x in bench.loaded.scenarios[-1].expectations] == ["lost"]
 
 
-def test_a_scenario_goes_out_as_csv_and_comes_back(samphire, marram):
+def test_a_scenario_goes_out_as_csv_and_comes_back(samphire: Model, marram: Model) -> None:
     for model in (samphire, marram):
         for scenario in model.scenarios:
             moves = read_moves(scenario_csv(scenario), model)
@@ -334,7 +345,7 @@ def test_a_scenario_goes_out_as_csv_and_comes_back(samphire, marram):
             assert there <= {(m.t_s, m.control, m.to) for m in scenario.moves} and len(there) >= len(moved) - 4
 
 
-def test_a_scenario_that_no_longer_fits_says_so(samphire):
+def test_a_scenario_that_no_longer_fits_says_so(samphire: Model) -> None:
     scenario = samphire.scenarios[0]
     gone = with_at(samphire, "scenarios[0].moves[0].control", "lost_switch")
     outcome = run_scenarios(gone)[0]
@@ -346,7 +357,7 @@ def test_a_scenario_that_no_longer_fits_says_so(samphire):
     assert trimmed(samphire, scenario, 0.0, 1.0).length_s == 1.0
 
 
-def test_as_many_scenarios_as_may_be_are_read_again(samphire):
+def test_as_many_scenarios_as_may_be_are_read_again(samphire: Model) -> None:
     names = [c.name for c in samphire.transmitter.controls] + ["aileron_stick", "elevator_stick", "rudder_stick"]
     moves = tuple(Move(t_s=0.70123 * k, control=names[k % 3 + 4], to=-63.21987654321) for k in range(800))
     expected = tuple(Expectation(kind="said", what="x" * 80, from_s=1.2345, to_s=599.98765) for _ in range(60))
@@ -356,7 +367,7 @@ def test_as_many_scenarios_as_may_be_are_read_again(samphire):
     assert len(text) < LARGEST and from_json(text, "whole") == model
 
 
-def test_a_long_stretch_is_thinned_and_still_lands_where_it_did(window, bench):
+def test_a_long_stretch_is_thinned_and_still_lands_where_it_did(window: Any, bench: Workbench) -> None:
     bench.simulation.advance(1.0)
     for k in range(900):
         bench.simulation.set_control("aileron_stick", float(60.0 * np.sin(0.05 * k)))
@@ -369,7 +380,9 @@ def test_a_long_stretch_is_thinned_and_still_lands_where_it_did(window, bench):
     assert last["aileron_stick"] == bench.state.live.controls["aileron_stick"]
 
 
-def test_at_rest_the_timeline_is_painted_a_few_times_a_second_and_wakes_with_the_hands(window, qtbot):
+def test_at_rest_the_timeline_is_painted_a_few_times_a_second_and_wakes_with_the_hands(
+    window: Any, qtbot: QtBot
+) -> None:
     from hypsos.desk.bench.timeline_view import FRAMES_MS, REST_MS
 
     window.finish()

@@ -3,6 +3,16 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from pytestqt.qtbot import QtBot
+
+from hypsos.core.document.document import Model
+
+if TYPE_CHECKING:
+    pass
+
 import numpy as np
 import pytest
 from hands import choose, wild_hands
@@ -19,14 +29,14 @@ from hypsos.hangar import Hangar
 DEMO = ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
 
 
-def wild(model, seed, frames=400):
+def wild(model: Model, seed: int, frames: Any = 400) -> Any:
     """Hands that go through every position a model has."""
     return wild_hands(model, np.random.default_rng(seed), frames, control_held=10, stick_held=8)
 
 
 @pytest.mark.parametrize("name", DEMO)
 @pytest.mark.parametrize("profile", shipped(), ids=lambda p: p.name)
-def test_a_model_on_another_transmitter_does_what_it_did(hangar, name, profile):
+def test_a_model_on_another_transmitter_does_what_it_did(hangar: Hangar, name: Any, profile: Any) -> None:
     model = hangar.load(name)
     change = taken(model, profile)
     made = change.model
@@ -73,7 +83,7 @@ def test_a_model_on_another_transmitter_does_what_it_did(hangar, name, profile):
     assert again.model == made and again.homeless == change.homeless
 
 
-def test_the_motor_gets_its_switch_first_and_never_a_button(hangar):
+def test_the_motor_gets_its_switch_first_and_never_a_button(hangar: Hangar) -> None:
     for name in ("Samphire", "Marram"):
         model = hangar.load(name)
         few = shipped()[0].changed({"controls": shipped()[0].controls[:1]})
@@ -83,7 +93,7 @@ def test_the_motor_gets_its_switch_first_and_never_a_button(hangar):
         assert "Motor switch" in taken(model, button).homeless
 
 
-def test_a_transmitter_is_taken_and_kept_in_the_window(window, qtbot):
+def test_a_transmitter_is_taken_and_kept_in_the_window(window: Any, qtbot: QtBot) -> None:
     window.finish()
     choose(window, "Marram")
     bench = window.workbench
@@ -124,7 +134,7 @@ def test_a_transmitter_is_taken_and_kept_in_the_window(window, qtbot):
     assert card.which.findText("Mine") > 0
 
 
-def test_trim_levers_come_and_go(window, qtbot):
+def test_trim_levers_come_and_go(window: Any, qtbot: QtBot) -> None:
     window.finish()
     window.go("hands")
     bench, card = window.workbench, window.page("hands").transmitter
@@ -138,7 +148,7 @@ def test_trim_levers_come_and_go(window, qtbot):
     assert bench.model.program.axis("pitch").trim.clicks == bench.state.trim_clicks("pitch")
 
 
-def test_transmitters_stay_in_the_hangar_and_a_broken_one_stops_nobody(tmp_path, hangar):
+def test_transmitters_stay_in_the_hangar_and_a_broken_one_stops_nobody(tmp_path: Path, hangar: Hangar) -> None:
     path = tmp_path / "own.sqlite3"
     own = Hangar(path)
     kept = profile_of(hangar.load("Marram"), "Sill")  # one's own stands for the one that ships
@@ -155,7 +165,7 @@ def test_transmitters_stay_in_the_hangar_and_a_broken_one_stops_nobody(tmp_path,
 
 @pytest.mark.parametrize("end", ["away", "towards"])
 @pytest.mark.parametrize("key", [k for k, t in TEMPLATES.items() if t.make("T").program.guard is not None])
-def test_the_motor_is_cut_at_the_end_the_pilot_chose_for_all_his_models(key: str, end: str):
+def test_the_motor_is_cut_at_the_end_the_pilot_chose_for_all_his_models(key: str, end: str) -> None:
     model = with_cut_end(TEMPLATES[key].begin("Trial"), end)
     guard, hands = model.program.guard, model.transmitter
     positions = hands.control(guard.switch).positions
@@ -167,7 +177,7 @@ def test_the_motor_is_cut_at_the_end_the_pilot_chose_for_all_his_models(key: str
         assert hands.row_from_far(flaps.positions.index("landing"), len(flaps.positions)) == len(flaps.positions) - 1
 
 
-def test_the_end_is_asked_once_and_goes_with_every_new_model(qtbot, window):
+def test_the_end_is_asked_once_and_goes_with_every_new_model(qtbot: QtBot, window: Any) -> None:
     window.invite()
     box = window.welcome.cut
     box.setCurrentIndex(box.findData("towards"))
@@ -187,7 +197,7 @@ def test_the_end_is_asked_once_and_goes_with_every_new_model(qtbot, window):
 
 
 @pytest.mark.parametrize("key", ["trainer", "twin", "bare"])
-def test_whatever_end_cuts_the_bench_begins_with_the_motor_cut(qtbot, window, key: str):
+def test_whatever_end_cuts_the_bench_begins_with_the_motor_cut(qtbot: QtBot, window: Any, key: str) -> None:
     """Nobody has touched anything: the switch stands where it cuts, though its first position is *run*."""
     window.invite()
     box = window.welcome.cut

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 import pytest
@@ -34,10 +35,10 @@ def with_voice(model: Model, seed: int) -> Model:
     counters = [x.name for x in model.program.logic if isinstance(x, Counter)]
     modes = [m.name for m in model.program.modes]
 
-    def ask(timers=()) -> str:
+    def ask(timers: Any = ()) -> str:
         if d.chance(0.3):
             mark = "!" if d.chance(0.2) else ""
-            return mark + d.of(*(f"guard:{w}" for w in ("cut", "locked", "armed")), *(f"timer:{t}" for t in timers))
+            return mark + d.of(*(f"guard:{w}" for w in ("cut", "locked", "armed")), *(f"timer:{t}" for t in timers))  # type: ignore[no-any-return]
         return condition(d, flags, modes, counters)
 
     timers = tuple(
@@ -61,15 +62,15 @@ def with_voice(model: Model, seed: int) -> Model:
 class Reading:
     """A plain reading of *Voice and timers*, one frame at a time, from what the engine found of everything else."""
 
-    def __init__(self, model, result, controls, link, power):
+    def __init__(self, model: Model, result: Any, controls: Any, link: Any, power: Any) -> None:
         self.model, self.result, self.controls, self.link, self.power = model, result, controls, link, power
         self.before: dict[str, bool] = {}
         self.count = {x.name: 0 for x in model.program.timers}
         self.waiting: list[tuple[int, int, str, int]] = []
-        self.free_s, self.number, self.out = -1.0, 0, []
+        self.free_s, self.number, self.out = -1.0, 0, []  # type: ignore[var-annotated]
         self.since: dict[int, tuple[float, int]] = {}
 
-    def true(self, text, i):
+    def true(self, text: Any, i: Any) -> Any:
         negated, realm, name, position = asked(text)
         if realm == "mode":
             modes = self.model.program.modes
@@ -87,17 +88,17 @@ class Reading:
             found = bool(np.broadcast_to(self.result.logic[name], (FRAMES,))[i])
         return bool(found) != negated
 
-    def edge(self, key, now):
+    def edge(self, key: Any, now: Any) -> Any:
         was = self.before.get(key)
         self.before[key] = now
         return now and was is False
 
-    def put(self, rank, caption, turn, once=False):
+    def put(self, rank: Any, caption: Any, turn: Any, once: Any = False) -> None:
         if not (once and any(w[3] == turn for w in self.waiting)):
             self.waiting.append((RANKS.index(rank), self.number, caption, turn))
         self.number += 1
 
-    def step(self, i, t):
+    def step(self, i: Any, t: Any) -> None:
         due = []
         for k, x in enumerate(self.model.program.timers):
             counts = self.before.get(f"{k} counts", False)
@@ -106,19 +107,19 @@ class Reading:
             self.before[f"{k} counts"] = self.true(x.when, i)
             if counts and not anew:
                 due += [(RANKS.index(r), 5 + k, c, r, False) for c, r in self.calls(x)]
-        for k, x in enumerate(self.model.program.announcements):
+        for k, x in enumerate(self.model.program.announcements):  # type: ignore[assignment]
             holds = self.true(x.when, i)
-            if x.moment == "while":
+            if x.moment == "while":  # type: ignore[attr-defined]
                 if not holds:
                     self.since.pop(k, None)
                 elif k not in self.since:
                     self.since[k] = (t, 0)
-                    due.append((RANKS.index(x.rank), k, x.caption, x.rank, True))
+                    due.append((RANKS.index(x.rank), k, x.caption, x.rank, True))  # type: ignore[attr-defined]
                 elif (times := int((t - self.since[k][0] + 1e-9) / x.every_s)) > self.since[k][1]:
                     self.since[k] = (self.since[k][0], times)
-                    due.append((RANKS.index(x.rank), k, x.caption, x.rank, True))
-            elif self.edge(f"say {k}", holds if x.moment == "begins" else not holds):
-                due.append((RANKS.index(x.rank), k, x.caption, x.rank, False))
+                    due.append((RANKS.index(x.rank), k, x.caption, x.rank, True))  # type: ignore[attr-defined]
+            elif self.edge(f"say {k}", holds if x.moment == "begins" else not holds):  # type: ignore[attr-defined]
+                due.append((RANKS.index(x.rank), k, x.caption, x.rank, False))  # type: ignore[attr-defined]
         for _, turn, caption, rank, once in sorted(due):
             self.put(rank, caption, turn, once)
         if self.waiting and t >= self.free_s - 1e-9:
@@ -127,11 +128,11 @@ class Reading:
             self.out.append((i, first[2]))
             self.free_s = t + seconds_of(first[2])
 
-    def calls(self, x):
+    def calls(self, x: Any) -> Any:
         """What is said as a timer reaches its present reading."""
         now, last = self.count[x.name] * FRAME, (self.count[x.name] - 1) * FRAME
 
-        def passes(elapsed):
+        def passes(elapsed: Any) -> Any:
             return elapsed > 0 and last < elapsed - 1e-6 <= now
 
         for left in range(1, x.last_s + 1):
@@ -144,7 +145,7 @@ class Reading:
             at = [m for m in steps if passes(x.span_s - m if x.counts == "down" else m)]
         return [self.words(x, m) for m in at]
 
-    def words(self, x, m):
+    def words(self, x: Any, m: Any) -> Any:
         """A reading as it is said, of less than a minute."""
         if x.counts == "down" and not m:
             return f"{x.label}: time is up", "state"
@@ -154,7 +155,7 @@ class Reading:
 
 
 @pytest.mark.parametrize("seed", range(40))
-def test_what_is_said_is_what_the_semantics_say_whole_in_pieces_and_frame_by_frame(seed):
+def test_what_is_said_is_what_the_semantics_say_whole_in_pieces_and_frame_by_frame(seed: int) -> None:
     model = with_voice(made(seed), seed)
     if first_problem(model) is not None:
         pytest.skip("a circle through the guard")
@@ -162,7 +163,7 @@ def test_what_is_said_is_what_the_semantics_say_whole_in_pieces_and_frame_by_fra
     plan, t = compile_plan(model), FRAME * np.arange(FRAMES)
     whole = plan.run(Situation(t, controls, link, power, quality))
     reading = Reading(model, whole, controls, link > 0.5, power > 0.5)
-    shown = {x.name: [] for x in model.program.timers}
+    shown: Any = {x.name: [] for x in model.program.timers}
     for i in range(FRAMES):
         reading.step(i, t[i])
         for x in model.program.timers:
@@ -181,13 +182,13 @@ def test_what_is_said_is_what_the_semantics_say_whole_in_pieces_and_frame_by_fra
         assert said == reading.out
 
 
-def voiced(announcements=(), timers=(), **fields) -> Model:
+def voiced(announcements: Any = (), timers: Any = (), **fields: Any) -> Model:
     model = from_parts(motors=True, **fields)
     program = model.program.changed({"announcements": announcements, "timers": timers})
     return model.changed({"program": program})
 
 
-def test_the_more_urgent_comes_first_and_nothing_is_lost_or_broken_off():
+def test_the_more_urgent_comes_first_and_nothing_is_lost_or_broken_off() -> None:
     at = [("remark", "There it is"), ("state", "Flaps half"), ("danger", "Locked")]
     model = voiced(tuple(Announcement(caption=c, when="switch_b@1", rank=r) for r, c in at))
     rows = "t_s,switch_b\n0,0\n1,1\n9,1\n"
@@ -200,7 +201,7 @@ def test_the_more_urgent_comes_first_and_nothing_is_lost_or_broken_off():
         assert b - a == pytest.approx(seconds_of(s.caption), abs=FRAME)
 
 
-def test_a_timer_that_is_kept_goes_on_after_the_transmitter_was_off():
+def test_a_timer_that_is_kept_goes_on_after_the_transmitter_was_off() -> None:
     timers = tuple(Timer(name=n, when="switch_b@1", keeps=n == "kept") for n in ("kept", "other"))
     model = voiced(timers=timers)
     plan = compile_plan(model)
@@ -212,7 +213,7 @@ def test_a_timer_that_is_kept_goes_on_after_the_transmitter_was_off():
     assert again.guard.tolist() == plan.run(Situation(FRAME * np.arange(51), {"switch_b": 1.0})).guard.tolist()
 
 
-def test_a_timer_that_clears_its_own_latch_ticks_as_long_as_it_counts():
+def test_a_timer_that_clears_its_own_latch_ticks_as_long_as_it_counts() -> None:
     """The two read each other, and are worked out frame by frame."""
     latch = Latch(name="kept", set="switch_b@1", reset="timer:run", edges=False)
     plan = compile_plan(voiced(timers=(Timer(name="run", when="kept", span_s=2.0),), logic=(latch,)))
@@ -222,13 +223,13 @@ def test_a_timer_that_clears_its_own_latch_ticks_as_long_as_it_counts():
         assert (result.ticking, bool(result.logic["kept"][-1])) == (ticks, ticks)
 
 
-def test_neither_the_guard_nor_a_motor_may_go_by_what_comes_after_the_guard():
+def test_neither_the_guard_nor_a_motor_may_go_by_what_comes_after_the_guard() -> None:
     late = Combine(kind="not", name="idle", of=("guard:armed",))
     timer = Timer(name="run", when="guard:armed", span_s=30.0)
     model = voiced(timers=(timer,), logic=(late,))
     assert first_problem(model) is None
 
-    def changed(fields):
+    def changed(fields: Any) -> Any:
         return model.changed({"program": model.program.changed(fields)})
 
     guard = model.program.guard
@@ -242,7 +243,7 @@ def test_neither_the_guard_nor_a_motor_may_go_by_what_comes_after_the_guard():
         assert first_problem(changed({"mixes": (*model.program.mixes, flap)})) is None
 
 
-def test_a_surface_may_go_by_the_motors_state():
+def test_a_surface_may_go_by_the_motors_state() -> None:
     flap = MixLine(name="flap", target="left_flap", source="full", when="!guard:armed")
     model = voiced()
     model = model.changed({"program": model.program.changed({"mixes": (*model.program.mixes, flap)})})
@@ -259,7 +260,7 @@ def test_a_surface_may_go_by_the_motors_state():
 @pytest.mark.parametrize(
     "text", ["timer:run", "!timer:run", "guard:locked", "guard:armed", "switch_b@1", "!link", "power"]
 )
-def test_what_a_scenario_finds_true_is_when_a_line_with_that_condition_acts(counts, text):
+def test_what_a_scenario_finds_true_is_when_a_line_with_that_condition_acts(counts: Any, text: Any) -> None:
     flap = MixLine(name="flap", target="left_flap", source="full", when=text)
     model = voiced(timers=(Timer(name="run", when="switch_b@1", span_s=0.5, counts=counts),))
     model = model.changed({"program": model.program.changed({"mixes": (*model.program.mixes, flap)})})
@@ -274,7 +275,7 @@ def test_what_a_scenario_finds_true_is_when_a_line_with_that_condition_acts(coun
     np.testing.assert_array_equal(truth_over(model, result, situation, text), held)
 
 
-def test_captions_and_timers_stand_in_the_trace():
+def test_captions_and_timers_stand_in_the_trace() -> None:
     model = voiced(
         (Announcement(caption='Flaps, "half"', when="switch_b@1"),),
         (Timer(name="flight", when="switch_b@1", span_s=3.0),),
@@ -287,7 +288,7 @@ def test_captions_and_timers_stand_in_the_trace():
     assert rows[-1].split(",")[4] == "1"
 
 
-def test_a_wrong_condition_of_an_announcement_is_named_with_its_place():
+def test_a_wrong_condition_of_an_announcement_is_named_with_its_place() -> None:
     for text in ("guard:asleep", "timer:none", "nothing"):
         wrong = first_problem(voiced((Announcement(caption="Hello", when=text),)))
         assert wrong is not None and wrong.path == "program.announcements[0].when"

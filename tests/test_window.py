@@ -5,11 +5,13 @@ from __future__ import annotations
 
 import sqlite3
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hands import press, type_into
 from PyQt6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.document.document import to_json
 from hypsos.core.document.paths import with_at
@@ -24,7 +26,7 @@ from hypsos.hangar import Hangar
 LEFT = Qt.MouseButton.LeftButton
 
 
-def new_model(qtbot, window, name: str, source: str = "template:tug"):
+def new_model(qtbot: QtBot, window: Any, name: str, source: str = "template:tug") -> None:
     page = window.page("model")
     page.source.setCurrentIndex(page.source.findData(source))
     qtbot.keyClicks(page.new_name, name)
@@ -32,7 +34,7 @@ def new_model(qtbot, window, name: str, source: str = "template:tug"):
     assert window.workbench.model.name == name
 
 
-def test_a_new_model_and_its_note(qtbot, window):
+def test_a_new_model_and_its_note(qtbot: QtBot, window: Any) -> None:
     new_model(qtbot, window, "Dunlin")
     qtbot.keyClicks(window.page("model").note, "second tug")
     qtbot.waitUntil(lambda: window.workbench.model.note == "second tug", timeout=20_000)
@@ -40,13 +42,13 @@ def test_a_new_model_and_its_note(qtbot, window):
 
 
 @pytest.mark.parametrize(("width", "narrow"), [(999, True), (1000, False)])
-def test_below_a_thousand_pixels_the_rundown_shows_marks_only(window, width, narrow):
+def test_below_a_thousand_pixels_the_rundown_shows_marks_only(window: Any, width: Any, narrow: Any) -> None:
     window.resize(width, 700)
     QApplication.processEvents()
     assert (window.width(), window.rundown.narrow) == (width, narrow)
 
 
-def test_a_second_lead_on_a_port_is_refused_where_it_stands(qtbot, window):
+def test_a_second_lead_on_a_port_is_refused_where_it_stands(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     new_model(qtbot, window, "Dunlin")
     qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.AltModifier)
@@ -62,7 +64,7 @@ def test_a_second_lead_on_a_port_is_refused_where_it_stands(qtbot, window):
     assert not page.complaints["left_flaperon"].isVisible()
 
 
-def test_the_guard_by_mouse_and_key(qtbot, window):
+def test_the_guard_by_mouse_and_key(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     window.go("guard")
     page = window.page("guard")
@@ -82,7 +84,7 @@ def test_the_guard_by_mouse_and_key(qtbot, window):
     assert window.bench.lamp.words == "Motor armed" and bench.state.powers() == {"motor": 60.0}
 
 
-def test_the_feel_by_position_of_a_switch(qtbot, window):
+def test_the_feel_by_position_of_a_switch(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     new_model(qtbot, window, "Dunlin")
     window.go("feel")
@@ -105,7 +107,7 @@ def test_the_feel_by_position_of_a_switch(qtbot, window):
     assert not page.alike.isChecked() and page.fields[(2, "rate_neg")].line.text() == "80 %"
 
 
-def test_flaps_in_millimetres_come_in_slowly_and_the_ailerons_go_on(qtbot, window):
+def test_flaps_in_millimetres_come_in_slowly_and_the_ailerons_go_on(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     window.go("flaps")
     page = window.page("flaps")
@@ -125,7 +127,7 @@ def test_flaps_in_millimetres_come_in_slowly_and_the_ailerons_go_on(qtbot, windo
     assert sums["left_flaperon"][-1] > demand > sums["right_flaperon"][-1]
 
 
-def test_the_failsafe_by_proposal_and_by_hand(qtbot, window):
+def test_the_failsafe_by_proposal_and_by_hand(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     window.go("failsafe")
     page = window.page("failsafe")
@@ -146,7 +148,7 @@ def test_the_failsafe_by_proposal_and_by_hand(qtbot, window):
     assert bench.state.live.link == 1.0
 
 
-def test_why_by_touching_the_aeroplane_and_a_bar_leads_to_its_number(qtbot, window):
+def test_why_by_touching_the_aeroplane_and_a_bar_leads_to_its_number(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     bench.simulation.set_control("flap_switch", 1.0)
     bench.simulation.advance(3)
@@ -164,7 +166,7 @@ def test_why_by_touching_the_aeroplane_and_a_bar_leads_to_its_number(qtbot, wind
     assert window.rundown.current == "flaps"
 
 
-def test_the_sheet_in_the_window_and_as_files(qtbot, window, tmp_path: Path):
+def test_the_sheet_in_the_window_and_as_files(qtbot: QtBot, window: Any, tmp_path: Path) -> None:
     window.finish()
     window.go("sheet")
     page = window.page("sheet")
@@ -180,7 +182,7 @@ def test_the_sheet_in_the_window_and_as_files(qtbot, window, tmp_path: Path):
     assert "<h2>Motor guard</h2>" in (tmp_path / "sheet.html").read_text()
 
 
-def test_a_flight_is_written_undone_and_all_edits_with_it(qtbot, window):
+def test_a_flight_is_written_undone_and_all_edits_with_it(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     new_model(qtbot, window, "Dunlin")
     bench.document.edit("leads[0].centre", 3.0, "centre 3 %")
@@ -207,18 +209,18 @@ def test_a_flight_is_written_undone_and_all_edits_with_it(qtbot, window):
 class Painted(QObject):
     """Counts how often a widget is painted."""
 
-    def __init__(self, widget) -> None:
+    def __init__(self, widget: Any) -> None:
         super().__init__(widget)
         self.times = 0
         widget.installEventFilter(self)
 
-    def eventFilter(self, watched, event) -> bool:
+    def eventFilter(self, watched: Any, event: Any) -> bool:
         self.times += event.type() == QEvent.Type.Paint
         return False
 
 
 @pytest.mark.parametrize("mode", [1, 2, 3, 4])
-def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot, window, mode):
+def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot: QtBot, window: Any, mode: Any) -> None:
     bench = window.workbench
     left, right = window.bench.hands.sticks["left"], window.bench.hands.sticks["right"]
     qtbot.waitUntil(lambda: not bench.simulation.running, timeout=20_000)
@@ -227,7 +229,7 @@ def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot, window, mode
     assert bench.model.transmitter.stick_mode == mode
     for (seen, before), stick in zip(painted, (left, right), strict=True):
         if before != stick.movements():
-            qtbot.waitUntil(lambda seen=seen: seen.times > 0, timeout=20_000)
+            qtbot.waitUntil(lambda seen=seen: seen.times > 0, timeout=20_000)  # type: ignore[misc]
     across = {1: "rudder_stick", 2: "rudder_stick", 3: "aileron_stick", 4: "aileron_stick"}[mode]
     upward = {1: "elevator_stick", 2: "throttle_stick", 3: "elevator_stick", 4: "throttle_stick"}[mode]
     assert left.movements() == (across, upward)
@@ -245,7 +247,7 @@ def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot, window, mode
     assert bench.state.live.controls[across] == 0 and bench.state.live.controls["throttle_stick"] == -100
 
 
-def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot, window):
+def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot: QtBot, window: Any) -> None:
     bench, stick = window.workbench, window.bench.hands.sticks["right"]
     stick.setFocus()
     for key in (Qt.Key.Key_Right, Qt.Key.Key_W):
@@ -265,7 +267,7 @@ def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot, window):
     assert bench.model.program.axes[1].trim.clicks == clicks + 1 and "pitch" in bench.document.undo_label
 
 
-def test_files_with_something_wrong_are_answered_in_the_window(qtbot, window, tmp_path: Path):
+def test_files_with_something_wrong_are_answered_in_the_window(qtbot: QtBot, window: Any, tmp_path: Path) -> None:
     bench = window.workbench
     before, names = bench.model, bench.document.hangar.names()
     page = window.page("model")
@@ -291,7 +293,9 @@ def test_files_with_something_wrong_are_answered_in_the_window(qtbot, window, tm
     assert bench.model == before and bench.document.hangar.names() == names
 
 
-def test_a_hangar_that_cannot_be_written_refuses_the_edit_and_keeps_the_model(window, monkeypatch):
+def test_a_hangar_that_cannot_be_written_refuses_the_edit_and_keeps_the_model(
+    window: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
     bench = window.workbench
     before = bench.model
     bench.document.hangar.read_only = True
@@ -301,7 +305,7 @@ def test_a_hangar_that_cannot_be_written_refuses_the_edit_and_keeps_the_model(wi
     assert bench.model == before and bench.document.undo_label is None
 
 
-def test_a_locked_hangar_and_a_full_disk_are_answered_in_the_window(window):
+def test_a_locked_hangar_and_a_full_disk_are_answered_in_the_window(window: Any) -> None:
     bench = window.workbench
     before = bench.model
     bench.document.hangar._db.execute("PRAGMA busy_timeout = 50")
@@ -326,7 +330,7 @@ def test_a_locked_hangar_and_a_full_disk_are_answered_in_the_window(window):
     )
 
 
-def test_moves_are_played_on_the_bench_in_their_own_time(qtbot, window, tmp_path: Path):
+def test_moves_are_played_on_the_bench_in_their_own_time(qtbot: QtBot, window: Any, tmp_path: Path) -> None:
     moves = tmp_path / "moves.csv"
     moves.write_text("t_s,aileron_stick,flap_switch\n0,0,0\n0.1,70,\n0.3,,2\n0.5,,\n")
     window.play_moves(moves)
@@ -336,7 +340,7 @@ def test_moves_are_played_on_the_bench_in_their_own_time(qtbot, window, tmp_path
     assert bench.state.live.controls["aileron_stick"] == 70 and bench.state.live.controls["flap_switch"] == 2
 
 
-def test_a_copy_a_snapshot_and_another_model(qtbot, window):
+def test_a_copy_a_snapshot_and_another_model(qtbot: QtBot, window: Any) -> None:
     bench, page = window.workbench, window.page("model")
     press(page, "Keep a snapshot")
     bench.document.edit("note", "tried something", "note")
@@ -353,7 +357,9 @@ def test_a_copy_a_snapshot_and_another_model(qtbot, window):
         assert isinstance(window.pages.currentWidget(), StepPage)
 
 
-def test_an_empty_hangar_says_what_goes_there_and_offers_the_first_step(qtbot, window, tmp_path: Path):
+def test_an_empty_hangar_says_what_goes_there_and_offers_the_first_step(
+    qtbot: QtBot, window: Any, tmp_path: Path
+) -> None:
     empty = Window(open_workbench(Hangar(tmp_path / "new" / "hangar.sqlite3")))
     qtbot.addWidget(empty)
     empty.show()
@@ -370,14 +376,14 @@ def test_an_empty_hangar_says_what_goes_there_and_offers_the_first_step(qtbot, w
     empty.welcome.mode.activated.emit(0)
     tile.click()
     assert empty.workbench.model.transmitter.stick_mode == 1 and not empty.welcome.isVisible()
-    empty.page("model").pictures.click()
+    empty.page("model").pictures.click()  # type: ignore[attr-defined]
     assert empty.welcome.isVisible()
     press(empty.welcome, "Back")
     empty.go("wiring")
     assert empty.rundown.current == "wiring" and empty.models.currentText() == "T-tail sailplane"
 
 
-def test_detached_recipes_move_the_same(window):
+def test_detached_recipes_move_the_same(window: Any) -> None:
     bench = window.workbench
     bench.simulation.set_control("flap_switch", 2.0)
     bench.simulation.advance(3)
@@ -389,16 +395,16 @@ def test_detached_recipes_move_the_same(window):
     assert {n: t.stand[-1] for n, t in bench.state.live.result.outputs.items()} == pytest.approx(before)
 
 
-def test_an_unwired_new_sailplane_can_be_opened_again_after_a_crash(qtbot, window):
+def test_an_unwired_new_sailplane_can_be_opened_again_after_a_crash(qtbot: QtBot, window: Any) -> None:
     new_model(qtbot, window, "Whimbrel", "template:v_tail_sailplane")
     path = window.workbench.document.hangar.path
     again = open_workbench(Hangar(path), "Whimbrel")
     assert again.model == window.workbench.model and again.state.guard == GuardState.CUT
-    assert with_at(again.model, "note", "x").note == "x"
+    assert with_at(again.model, "note", "x").note == "x"  # type: ignore[type-var]
     assert Window(again).bench.aeroplane.part_at(QPointF(-5, -5)) is None
 
 
-def test_sliders_knobs_and_flight_modes_on_the_bench(qtbot, window):
+def test_sliders_knobs_and_flight_modes_on_the_bench(qtbot: QtBot, window: Any) -> None:
     window.workbench.document.open("Marram")
     bench, hands = window.workbench, window.bench.hands
     fader = hands.faders["camber_slider"]

@@ -4,12 +4,14 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
 from hands import behind_its_back, choose, press, type_into
 from PyQt6.QtCore import QDate, QEvent, Qt
 from PyQt6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.engine import GuardState
 from hypsos.core.parts.leads import Failsafe
@@ -23,7 +25,7 @@ from hypsos.desk.window import Window
 from hypsos.hangar import Hangar
 
 
-def test_a_note_is_handed_in_before_another_model_comes(qtbot, window):
+def test_a_note_is_handed_in_before_another_model_comes(qtbot: QtBot, window: Any) -> None:
     window.go("model")
     page, hangar = window.page("model"), window.workbench.document.hangar
     marram = hangar.load("Marram").note
@@ -38,7 +40,7 @@ def test_a_note_is_handed_in_before_another_model_comes(qtbot, window):
     assert hangar.load("Marram").note == "and this"
 
 
-def test_a_note_is_handed_in_when_the_window_closes(qtbot, window):
+def test_a_note_is_handed_in_when_the_window_closes(qtbot: QtBot, window: Any) -> None:
 
     window.go("model")
     window.page("model").note.setPlainText("typed and closed")
@@ -49,7 +51,7 @@ def test_a_note_is_handed_in_when_the_window_closes(qtbot, window):
     again.close()
 
 
-def test_a_draft_of_a_flight_waits_for_its_own_model(qtbot, window):
+def test_a_draft_of_a_flight_waits_for_its_own_model(qtbot: QtBot, window: Any) -> None:
     window.go("log")
     page = window.page("log")
     page.texts["place"].setText("north dune")
@@ -64,7 +66,7 @@ def test_a_draft_of_a_flight_waits_for_its_own_model(qtbot, window):
     assert all(f.flight.remark != "ballooned with flap" for f in window.workbench.document.hangar.flights("Marram"))
 
 
-def test_a_damaged_model_is_shown_with_what_can_be_done(qtbot, window):
+def test_a_damaged_model_is_shown_with_what_can_be_done(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     bench.document.hangar.keep("Sorrel", "as it was")
     behind_its_back(bench.document.hangar, "UPDATE models SET document = '{' WHERE name IN ('Sorrel', 'Marram')")
@@ -85,13 +87,13 @@ def test_a_damaged_model_is_shown_with_what_can_be_done(qtbot, window):
     assert "Marram" not in bench.document.hangar.names() and window.models.findText("Marram") < 0
 
 
-def test_a_hangar_whose_first_model_is_damaged_opens_on_another(qtbot, hangar):
+def test_a_hangar_whose_first_model_is_damaged_opens_on_another(qtbot: QtBot, hangar: Hangar) -> None:
     behind_its_back(hangar, "UPDATE models SET document = '{' WHERE name = 'Marram'")
     bench = open_workbench(hangar, "Marram")
     assert bench.model is not None and bench.model.name == "Samphire"
 
 
-def test_the_guard_page_cuts_in_more_than_one_position(qtbot, window):
+def test_the_guard_page_cuts_in_more_than_one_position(qtbot: QtBot, window: Any) -> None:
     window.go("guard")
     page, bench = window.page("guard"), window.workbench
     page.cuts[0].click()
@@ -112,7 +114,7 @@ def test_the_guard_page_cuts_in_more_than_one_position(qtbot, window):
     assert bench.model.program.guard.threshold == -92
 
 
-def test_what_is_asked_of_a_guard_that_is_gone_is_asked_no_more(window):
+def test_what_is_asked_of_a_guard_that_is_gone_is_asked_no_more(window: Any) -> None:
     """The rows may still be under a hand as another model comes: wild hands pressed one of their buttons."""
     window.go("guard")
     page, bench = window.page("guard"), window.workbench
@@ -126,7 +128,9 @@ def test_what_is_asked_of_a_guard_that_is_gone_is_asked_no_more(window):
     assert bench.loaded == before and before.program.guard is None
 
 
-def test_what_an_older_document_meant_otherwise_is_agreed_to_on_the_page_and_only_there(qtbot, window):
+def test_what_an_older_document_meant_otherwise_is_agreed_to_on_the_page_and_only_there(
+    qtbot: QtBot, window: Any
+) -> None:
     bench = window.workbench
     guard = bench.loaded.program.guard.changed({"unconfirmed": ("The throttle gave half of it in calm.",)})
     bench.document.edit("program.guard", guard, "older")
@@ -156,7 +160,7 @@ def test_what_an_older_document_meant_otherwise_is_agreed_to_on_the_page_and_onl
     assert page.rest.isAncestorOf(QApplication.focusWidget()) or QApplication.focusWidget() is page.rest
 
 
-def test_a_motor_that_is_not_off_at_idle_is_said_where_it_is_typed_and_mended_there(qtbot, window):
+def test_a_motor_that_is_not_off_at_idle_is_said_where_it_is_typed_and_mended_there(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     window.go("wiring")
     page = window.page("wiring")
@@ -177,7 +181,7 @@ def test_a_motor_that_is_not_off_at_idle_is_said_where_it_is_typed_and_mended_th
     assert bench.model.leads[index].direction == 1
 
 
-def test_the_lamp_says_what_stands_in_the_way(qtbot, window):
+def test_the_lamp_says_what_stands_in_the_way(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     bench.simulation.advance(1)
     bench.simulation.set_control("throttle_stick", 20.0)
@@ -199,7 +203,7 @@ def test_the_lamp_says_what_stands_in_the_way(qtbot, window):
     )
 
 
-def test_differential_thrust_can_be_had_again(qtbot, window):
+def test_differential_thrust_can_be_had_again(qtbot: QtBot, window: Any) -> None:
     from hypsos.core.shape.adapt_model import adapted
 
     choose(window, "Skerry")
@@ -218,12 +222,12 @@ def test_differential_thrust_can_be_had_again(qtbot, window):
     assert len(made.left) == len(made.right) == 2 and made.at_idle == "none"
 
 
-def test_every_field_of_a_behaviour_is_set_in_the_window(qtbot, window):
+def test_every_field_of_a_behaviour_is_set_in_the_window(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     window.go("flaps")
     page = window.page("flaps")
 
-    def pick(box, words):
+    def pick(box: Any, words: Any) -> None:
         box.setCurrentIndex(box.findText(words))
         box.activated.emit(box.currentIndex())
 
@@ -253,7 +257,7 @@ def test_every_field_of_a_behaviour_is_set_in_the_window(qtbot, window):
         assert told == set(type(recipe).model_fields) and recipe.about and recipe.missing
 
 
-def test_full_stick_can_be_let_give_what_is_wanted(qtbot, window):
+def test_full_stick_can_be_let_give_what_is_wanted(qtbot: QtBot, window: Any) -> None:
     window.go("throws")
     page = window.page("throws")
     page.choose("left_flaperon")
@@ -266,7 +270,7 @@ def test_full_stick_can_be_let_give_what_is_wanted(qtbot, window):
     assert page.allow.isHidden()
 
 
-def test_long_moves_are_read_beside_the_window(qtbot, window, tmp_path: Path):
+def test_long_moves_are_read_beside_the_window(qtbot: QtBot, window: Any, tmp_path: Path) -> None:
     t = 0.02 * np.arange(40_000)
     rows = "\n".join(f"{x:.2f},{y:.1f}" for x, y in zip(t, 50 * np.sin(t), strict=True))
     path = tmp_path / "long.csv"
@@ -282,7 +286,7 @@ def test_long_moves_are_read_beside_the_window(qtbot, window, tmp_path: Path):
 
 
 @pytest.mark.parametrize("name", ["<b>bold</b>", "a & b"])
-def test_a_name_is_no_markup(qtbot, window, name):
+def test_a_name_is_no_markup(qtbot: QtBot, window: Any, name: Any) -> None:
     bench = window.workbench
     bench.document.edit("transmitter.controls[0].label", name, f"called {name}")
     tips = [w.toolTip() for w in window.findChildren(type(window.bench.hands.toggles["motor_switch"]))]
@@ -290,7 +294,7 @@ def test_a_name_is_no_markup(qtbot, window, name):
     assert all("<b>" not in tip for tip in (*tips, window.undo.toolTip()))
 
 
-def test_half_a_sign_at_the_end_of_a_field_is_answered(qtbot, window):
+def test_half_a_sign_at_the_end_of_a_field_is_answered(qtbot: QtBot, window: Any) -> None:
     """A field that is full cuts the last sign in two."""
     bench, half = window.workbench, "x" * 59 + "\ud83d"
     names = bench.document.hangar.names()
@@ -321,7 +325,7 @@ def test_half_a_sign_at_the_end_of_a_field_is_answered(qtbot, window):
     ]
 
 
-def test_a_number_typed_and_not_finished_is_handed_in_when_the_window_closes(qtbot, window):
+def test_a_number_typed_and_not_finished_is_handed_in_when_the_window_closes(qtbot: QtBot, window: Any) -> None:
     window.activateWindow()
     window.go("flaps")
     field = window.page("flaps").fields[(0, "share")]
@@ -331,11 +335,11 @@ def test_a_number_typed_and_not_finished_is_handed_in_when_the_window_closes(qtb
     path = window.workbench.document.hangar.path
     window.close()
     again = Hangar(path)
-    assert again.load("Samphire").program.recipes[0].share == 55
+    assert again.load("Samphire").program.recipes[0].share == 55  # type: ignore[attr-defined]
     again.close()
 
 
-def test_snapshots_show_the_time_on_the_wall(monkeypatch):
+def test_snapshots_show_the_time_on_the_wall(monkeypatch: pytest.MonkeyPatch) -> None:
     import time
 
     from hypsos.desk.widgets.dates import local_time
@@ -349,7 +353,7 @@ def test_snapshots_show_the_time_on_the_wall(monkeypatch):
         time.tzset()
 
 
-def test_throws_of_an_aeroplane_without_a_surface(qtbot, window):
+def test_throws_of_an_aeroplane_without_a_surface(qtbot: QtBot, window: Any) -> None:
     window.go("model")
     page = window.page("model")
     page.source.setCurrentIndex(page.source.findData("template:bare"))
@@ -372,7 +376,9 @@ def test_throws_of_an_aeroplane_without_a_surface(qtbot, window):
         ("wiring", "leads[1].port", None, "Elevator"), ("feel", "program.axes[1].settings", (None, None, None), ""),
     ],
 )  # fmt: skip
-def test_what_asks_for_a_second_look_leads_to_its_place(qtbot, window, step, path, value, name):
+def test_what_asks_for_a_second_look_leads_to_its_place(
+    qtbot: QtBot, window: Any, step: Any, path: Any, value: Any, name: Any
+) -> None:
     bench = window.workbench
     bench.document.edit(path, value, "trial")
     window.go(step)
@@ -388,7 +394,9 @@ def test_what_asks_for_a_second_look_leads_to_its_place(qtbot, window, step, pat
         assert page.isAncestorOf(focused) and name == called(focused)
 
 
-def test_a_flight_that_is_typed_and_not_written_down_is_there_at_the_next_start(qtbot, tmp_path, hangar):
+def test_a_flight_that_is_typed_and_not_written_down_is_there_at_the_next_start(
+    qtbot: QtBot, tmp_path: Path, hangar: Hangar
+) -> None:
     path = hangar.path
     for end in ("closed", "killed"):
         window = Window(open_workbench(Hangar(path), "Samphire"))
@@ -398,37 +406,37 @@ def test_a_flight_that_is_typed_and_not_written_down_is_there_at_the_next_start(
         window.go("log")
         page = window.page("log")
         if end == "killed":
-            assert (page.texts["place"].text(), page.remark.toPlainText(), page._minutes) == (
+            assert (page.texts["place"].text(), page.remark.toPlainText(), page._minutes) == (  # type: ignore[attr-defined]
                 "north dune",
                 "closed",
                 7.0,
             )
-            assert page.trims["roll"].line.text() == "3 right" and page.date.date() == QDate(2026, 5, 4)
-        page.texts["place"].selectAll()
-        qtbot.keyClicks(page.texts["place"], "north dune")
-        page.remark.setPlainText(end)
-        page.date.setDate(QDate(2026, 5, 4))
-        page._set_trim("roll", 3)
-        page.minutes.line.setFocus()
-        page.minutes.line.selectAll()
-        qtbot.keyClicks(page.minutes.line, "7")
+            assert page.trims["roll"].line.text() == "3 right" and page.date.date() == QDate(2026, 5, 4)  # type: ignore[attr-defined]
+        page.texts["place"].selectAll()  # type: ignore[attr-defined]
+        qtbot.keyClicks(page.texts["place"], "north dune")  # type: ignore[attr-defined]
+        page.remark.setPlainText(end)  # type: ignore[attr-defined]
+        page.date.setDate(QDate(2026, 5, 4))  # type: ignore[attr-defined]
+        page._set_trim("roll", 3)  # type: ignore[attr-defined]
+        page.minutes.line.setFocus()  # type: ignore[attr-defined]
+        page.minutes.line.selectAll()  # type: ignore[attr-defined]
+        qtbot.keyClicks(page.minutes.line, "7")  # type: ignore[attr-defined]
         if end == "closed":
             window.close()
         else:
-            qtbot.waitUntil(lambda: not page._rest.isActive(), timeout=10_000)  # noqa: B023
+            qtbot.waitUntil(lambda: not page._rest.isActive(), timeout=10_000)  # type: ignore[attr-defined]  # noqa: B023
     again = Hangar(path)
     assert '"killed"' in again.draft("Samphire") and again.draft("Marram") == ""
     window.close()
     window = Window(open_workbench(again, "Samphire"))
     window.show()
     window.go("log")
-    window.page("log").write()
+    window.page("log").write()  # type: ignore[attr-defined]
     assert '"remark": ""' in again.draft("Samphire")
     assert any(f.flight.remark == "killed" for f in again.flights("Samphire"))
     window.close()
 
 
-def test_a_long_sentence_at_the_foot_of_a_page_is_not_cut_through(qtbot, window):
+def test_a_long_sentence_at_the_foot_of_a_page_is_not_cut_through(qtbot: QtBot, window: Any) -> None:
     from hypsos.core.rundown import Attention
 
     strip = window.page("guard").strip
@@ -444,7 +452,7 @@ def test_a_long_sentence_at_the_foot_of_a_page_is_not_cut_through(qtbot, window)
 
 
 @pytest.mark.parametrize("step", [s.key for s in STEPS])
-def test_a_page_in_sight_bears_that_the_last_model_is_gone(window, step):
+def test_a_page_in_sight_bears_that_the_last_model_is_gone(window: Any, step: Any) -> None:
     """Its model was taken out, and the bench says once more that something moved."""
     window.go(step)
     bench, model = window.workbench, window.workbench.model

@@ -6,7 +6,9 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+from collections.abc import Callable
 from importlib.resources import files
+from typing import Any
 
 import pytest
 from hypothesis import given, settings
@@ -50,16 +52,16 @@ PARTS = {p.name: p for p in TUG.airframe.moved()}
         ("motor", -14.0, None, None, "43 % power"),
     ],
 )
-def test_where_a_part_stands_is_said_without_a_bare_sign(name, stand, deg, mm, said):
+def test_where_a_part_stands_is_said_without_a_bare_sign(name: Any, stand: Any, deg: Any, mm: Any, said: Any) -> None:
     assert standing(PARTS[name], stand, deg, mm) == said
 
 
-def test_shares_have_a_side():
+def test_shares_have_a_side() -> None:
     assert side_percent(PARTS["elevator"], -4.0) == "4 % up" and side_percent(PARTS["rudder"], -4.04, 1) == "4.0 % left"
     assert side_percent(PARTS["rudder"], 0.001, 1) == "neutral"
 
 
-def test_millimetres_and_degrees_become_percent_and_back():
+def test_millimetres_and_degrees_become_percent_and_back() -> None:
     flap = PARTS["left_flaperon"]
     for percent in (-90.0, -12.5, 3.0, 71.0):
         deg = flap.throw_down_deg * percent / 100
@@ -69,7 +71,7 @@ def test_millimetres_and_degrees_become_percent_and_back():
         demand_for(TUG, flap.name, 900.0, "mm")
 
 
-def test_paths_lead_there_and_back():
+def test_paths_lead_there_and_back() -> None:
     path = "program.axes[1].settings[0].expo"
     assert join_path(split_path(path)) == path and get_at(TUG, path) == 20
     changed = with_at(TUG, path, 40.0)
@@ -79,7 +81,7 @@ def test_paths_lead_there_and_back():
         get_at(TUG, "program.axes[9].expo")
 
 
-def test_the_steps_know_how_far_the_work_has_come(samphire):
+def test_the_steps_know_how_far_the_work_has_come(samphire: Model) -> None:
     states = step_states(TUG, 0)
     assert {k: s.name for k, s in states.items()}["wiring"] == "not begun" and states["log"].name == "not begun"
     part_wired = with_at(TUG, "leads[0].port", 3)
@@ -108,7 +110,7 @@ def test_the_steps_know_how_far_the_work_has_come(samphire):
     assert [s.key for s in STEPS] == list(states)
 
 
-def test_what_asks_for_a_second_look(samphire):
+def test_what_asks_for_a_second_look(samphire: Model) -> None:
     motor = next(i for i, x in enumerate(samphire.leads) if x.target == "motor")
     cases = {
         "would keep running": with_at(samphire, f"leads[{motor}].failsafe", Failsafe(action="hold")),
@@ -126,7 +128,7 @@ def test_what_asks_for_a_second_look(samphire):
         assert step_of_path(found[0].path) == found[0].step
 
 
-def test_the_sheet_numbers_every_line_once_and_escapes_what_people_type():
+def test_the_sheet_numbers_every_line_once_and_escapes_what_people_type() -> None:
     sheet = make_sheet(TUG)
     numbers = [s.number for section in sheet.sections for s in section.steps]
     assert numbers == list(range(1, len(numbers) + 1)) and len(numbers) > 40
@@ -140,7 +142,7 @@ def test_the_sheet_numbers_every_line_once_and_escapes_what_people_type():
     assert sheet_markdown(sheet).count("[ ]") == len(numbers)
 
 
-def test_the_sheet_of_a_model_with_modes_says_its_conditions_in_words(marram):
+def test_the_sheet_of_a_model_with_modes_says_its_conditions_in_words(marram: Model) -> None:
     text = sheet_markdown(make_sheet(marram))
     for words in (
         "While mode Landing",
@@ -154,7 +156,7 @@ def test_the_sheet_of_a_model_with_modes_says_its_conditions_in_words(marram):
         assert words in text.replace(" more", "").replace(" less", ""), words
 
 
-def test_without_a_display_it_says_so_in_one_sentence():
+def test_without_a_display_it_says_so_in_one_sentence() -> None:
     clean = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
     command = [
         sys.executable,
@@ -181,7 +183,7 @@ def test_without_a_display_it_says_so_in_one_sentence():
     st.integers(0, 1),
     st.sampled_from(("Tidewrack", "Skerry", "Marram", "Sorrel")),
 )
-def test_the_school_of_signs_sends_the_same_pulses(sticks, flaps, link, name):
+def test_the_school_of_signs_sends_the_same_pulses(sticks: Any, flaps: Any, link: Any, name: Any) -> None:
     model = from_json((DEMO / f"{name.lower()}.model.json").read_text())
     keyed = signs_in_mixes(model).settings
     assert turned_targets(model) and not [
@@ -194,7 +196,7 @@ def test_the_school_of_signs_sends_the_same_pulses(sticks, flaps, link, name):
         assert theirs[lead.name].us[-1] == pytest.approx(ours[lead.name].us[-1], abs=1e-9), lead.name
 
 
-def test_the_sheet_of_signs_says_normal_and_the_same_movements():
+def test_the_sheet_of_signs_says_normal_and_the_same_movements() -> None:
     model = from_json((DEMO / "sorrel.model.json").read_text())
     plain, other = make_sheet(model), make_sheet(model, "signs")
     outputs = next(s for s in other.sections if s.title == "Outputs")
@@ -210,7 +212,9 @@ def test_the_sheet_of_signs_says_normal_and_the_same_movements():
     assert line.value.startswith("−70 %") and line.expect.endswith("Left canard 12.1 mm down.")
 
 
-def test_everything_that_can_be_compared_has_its_name_in_a_condition(marram, edited):
+def test_everything_that_can_be_compared_has_its_name_in_a_condition(
+    marram: Model, edited: Callable[..., Model]
+) -> None:
     gate = {
         "kind": "gate",
         "name": "held",

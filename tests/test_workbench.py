@@ -6,16 +6,21 @@ from __future__ import annotations
 import threading
 import time
 from dataclasses import replace
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.base.errors import DocumentError, HypsosError
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.engine import GuardState, Situation
 from hypsos.core.fitting.practice_faults import practice
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.services.workbench import Workbench
+from hypsos.hangar import Hangar
 
 
 class HandClock:
@@ -28,20 +33,20 @@ class HandClock:
         return self.time
 
 
-def wait(bench, seconds: float) -> None:
+def wait(bench: Workbench, seconds: float) -> None:
     """Let the bench's own ticks come, a frame at a time."""
     for _ in range(round(seconds / 0.02)):
-        bench.simulation.clock.time += 0.02
+        bench.simulation.clock.time += 0.02  # type: ignore[attr-defined]
         bench.simulation.tick()
 
 
 @pytest.fixture
-def bench(qtbot, hangar):
+def bench(qtbot: QtBot, hangar: Hangar) -> Any:
     made = Workbench(hangar, "Samphire", clock=HandClock())
     return made
 
 
-def test_an_edit_is_saved_first_and_a_refused_one_changes_nothing(bench):
+def test_an_edit_is_saved_first_and_a_refused_one_changes_nothing(bench: Workbench) -> None:
     before = bench.model
     with pytest.raises(DocumentError):
         bench.document.edit("leads[0].port", 2, "taken port")
@@ -54,7 +59,7 @@ def test_an_edit_is_saved_first_and_a_refused_one_changes_nothing(bench):
     assert bench.document.undo_label is None
 
 
-def test_power_comes_on_with_the_hands_as_they_are(bench):
+def test_power_comes_on_with_the_hands_as_they_are(bench: Workbench) -> None:
     """The very first movement after opening is a movement, not how things stood at power-up."""
     bench.simulation.advance(0.6)  # the stick has rested low
     bench.simulation.set_control("motor_switch", 1.0)
@@ -63,7 +68,7 @@ def test_power_comes_on_with_the_hands_as_they_are(bench):
     assert bench.state.guard == GuardState.CUT and bench.state.live.controls["motor_switch"] == 0.0
 
 
-def test_what_the_hands_hold_survives_an_edit_and_what_is_gone_is_let_go(bench):
+def test_what_the_hands_hold_survives_an_edit_and_what_is_gone_is_let_go(bench: Workbench) -> None:
     bench.simulation.set_control("flap_switch", 2.0)
     bench.simulation.choose("tail_wheel")
     bench.document.edit("leads[0].centre", 3.0, "centre")
@@ -78,7 +83,7 @@ def test_what_the_hands_hold_survives_an_edit_and_what_is_gone_is_let_go(bench):
     assert any(x.target == "tail_wheel" for x in bench.model.leads)
 
 
-def test_a_held_key_moves_a_stick_and_stops_at_its_end(bench):
+def test_a_held_key_moves_a_stick_and_stops_at_its_end(bench: Workbench) -> None:
     bench.simulation.hold("aileron_stick", 400.0)
     wait(bench, 4)
     assert bench.state.live.controls["aileron_stick"] == 100.0
@@ -87,7 +92,7 @@ def test_a_held_key_moves_a_stick_and_stops_at_its_end(bench):
     assert not bench.simulation.running
 
 
-def test_recorded_moves_play_to_their_end_and_leave_the_hands_there(bench):
+def test_recorded_moves_play_to_their_end_and_leave_the_hands_there(bench: Workbench) -> None:
     t = 0.02 * np.arange(120)
     bench.simulation.play(Situation(t, {"aileron_stick": np.linspace(0, 60, 120)}, np.where(t < 2, 1.0, 0.0)))
     assert bench.simulation.playing
@@ -112,7 +117,7 @@ ENDS_PLAYING = {
 
 
 @pytest.mark.parametrize("act", ENDS_PLAYING)
-def test_whatever_takes_the_bench_in_hand_ends_what_is_played(bench, act):
+def test_whatever_takes_the_bench_in_hand_ends_what_is_played(bench: Workbench, act: Any) -> None:
     """The hands stay where the moves had brought them; switched off and on, or with another model, the motor is still."""
     t = 0.02 * np.arange(400)
     armed = {"motor_switch": (t >= 0.8).astype(float), "throttle_stick": np.where(t < 1.2, -100.0, 40.0)}
@@ -130,12 +135,12 @@ def test_whatever_takes_the_bench_in_hand_ends_what_is_played(bench, act):
         assert bench.state.live.controls["aileron_stick"] == (10.0 if act == "a hand" else aileron)
 
 
-def motor_us(bench) -> float:
+def motor_us(bench: Workbench) -> float:
     """The pulse that the motor's lead sends."""
     return float(np.ravel(bench.state.live.result.outputs["motor"].us)[-1])
 
 
-def test_every_new_model_gets_a_receiver_number_of_its_own(bench):
+def test_every_new_model_gets_a_receiver_number_of_its_own(bench: Workbench) -> None:
     for name in ("Dunlin", "Knot"):
         bench.document.add(TEMPLATES["trainer"].make(name))
     numbers = bench.document.hangar.numbers()
@@ -145,7 +150,7 @@ def test_every_new_model_gets_a_receiver_number_of_its_own(bench):
     assert bench.model.receiver.number not in (0, bench.document.hangar.load("Marram").receiver.number)
 
 
-def test_a_file_is_opened_as_what_the_hangar_holds_or_beside_it(bench, tmp_path):
+def test_a_file_is_opened_as_what_the_hangar_holds_or_beside_it(bench: Workbench, tmp_path: Path) -> None:
     """`hypsos FILE.json`: the same model is opened, another one of that name goes beside it, and can be taken out again."""
     offers = []
     bench.notices.offered.connect(lambda *x: offers.append(x))
@@ -167,7 +172,7 @@ def test_a_file_is_opened_as_what_the_hangar_holds_or_beside_it(bench, tmp_path)
     assert bench.document.hangar.names() == names
 
 
-def test_a_model_comes_to_the_bench_with_its_brakes_shut(bench):
+def test_a_model_comes_to_the_bench_with_its_brakes_shut(bench: Workbench) -> None:
     """A slider has no spring: it stands where it gives nothing until a hand moves it, and there it stays through an edit."""
     bench.document.open("Tidewrack")
     assert bench.state.live.controls["brake_slider"] == -100 and bench.state.live.controls["edge_knob"] == 0
@@ -179,7 +184,7 @@ def test_a_model_comes_to_the_bench_with_its_brakes_shut(bench):
     assert bench.state.live.controls["motor_slider"] == -100
 
 
-def test_practising_leaves_the_model_alone_and_ends_with_another_model(bench):
+def test_practising_leaves_the_model_alone_and_ends_with_another_model(bench: Workbench) -> None:
     before = bench.model
     bench.simulation.practise(practice(bench.model, 4))
     bench.simulation.set_control("aileron_stick", 70.0)
@@ -194,7 +199,7 @@ def test_practising_leaves_the_model_alone_and_ends_with_another_model(bench):
     assert bench.state.practice is None and bench.state.shown is bench.state.live.result
 
 
-def test_a_trim_stops_at_the_end_of_its_range(bench):
+def test_a_trim_stops_at_the_end_of_its_range(bench: Workbench) -> None:
     axis = next(a for a in bench.model.program.axes if a.command == "pitch")
     for _ in range(60):
         bench.document.trim("pitch", 1)
@@ -205,7 +210,7 @@ def test_a_trim_stops_at_the_end_of_its_range(bench):
     assert next(a for a in bench.model.program.axes if a.command == "pitch").trim.clicks == axis.trim.clicks
 
 
-def test_moves_on_the_bench_are_those_of_a_trace_frame_by_frame(bench):
+def test_moves_on_the_bench_are_those_of_a_trace_frame_by_frame(bench: Workbench) -> None:
     """Power and link quality, the first frame, a press of one frame: played in ticks of any size."""
     from hypsos.core.engine import compile_plan
 
@@ -221,7 +226,7 @@ def test_moves_on_the_bench_are_those_of_a_trace_frame_by_frame(bench):
     power = ((t < 4) | (t > 4.5)).astype(float)
     moves = Situation(t, controls, (t < 6).astype(float), power, np.linspace(100, 0, frames))
     trace = compile_plan(bench.model).run(moves)
-    seen = {n: [] for n in trace.outputs}
+    seen: Any = {n: [] for n in trace.outputs}
     guard = []
 
     def note() -> None:
@@ -232,14 +237,14 @@ def test_moves_on_the_bench_are_those_of_a_trace_frame_by_frame(bench):
     bench.simulation.play(moves)
     bench.simulation.live_changed.connect(note)
     while bench.simulation.playing:
-        bench.simulation.clock.time += 0.02 * int(rng.integers(1, 9))
+        bench.simulation.clock.time += 0.02 * int(rng.integers(1, 9))  # type: ignore[attr-defined]
         bench.simulation.tick()
     assert guard[:frames] == trace.guard.tolist() and GuardState.ARMED in guard
     for n, us in seen.items():
         assert us[:frames] == pytest.approx(trace.outputs[n].us.tolist(), abs=1e-9), n
 
 
-def run_up(bench, power: float = 40.0) -> None:
+def run_up(bench: Workbench, power: float = 40.0) -> None:
     """Arm it and give it some power."""
     bench.simulation.advance(1.0)
     bench.simulation.set_control("motor_switch", 1.0)
@@ -256,7 +261,7 @@ def run_up(bench, power: float = 40.0) -> None:
         ("receiver.failsafe_after_s", 2.0),
     ],
 )  # fmt: skip
-def test_an_edit_that_reaches_a_motor_locks_and_none_releases(bench, path, value):
+def test_an_edit_that_reaches_a_motor_locks_and_none_releases(bench: Workbench, path: Any, value: Any) -> None:
     run_up(bench)
     bench.document.edit(path, value, "edit")
     bench.simulation.advance(1.0)
@@ -275,7 +280,7 @@ def test_an_edit_that_reaches_a_motor_locks_and_none_releases(bench, path, value
     assert bench.state.guard != GuardState.ARMED
 
 
-def test_an_edit_that_reaches_no_motor_leaves_it_running(bench):
+def test_an_edit_that_reaches_no_motor_leaves_it_running(bench: Workbench) -> None:
     run_up(bench)
     for path, value in (
         ("leads[0].centre", 3.0),
@@ -289,11 +294,13 @@ def test_an_edit_that_reaches_no_motor_leaves_it_running(bench):
     assert bench.state.guard == GuardState.ARMED and bench.state.turning
 
 
-def test_a_failed_open_leaves_everything_with_the_model_on_the_bench(bench, monkeypatch):
+def test_a_failed_open_leaves_everything_with_the_model_on_the_bench(
+    bench: Workbench, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """Whatever goes wrong, an edit, a snapshot and a flight after it belong to the model that is still there."""
     import hypsos.desk.session.document_session as module
 
-    def broken(model):
+    def broken(model: Model) -> None:
         raise RuntimeError("nobody thought of this")
 
     before = {n: bench.document.hangar.load(n) for n in bench.document.hangar.names()}
@@ -311,10 +318,10 @@ def test_a_failed_open_leaves_everything_with_the_model_on_the_bench(bench, monk
     assert all(bench.document.hangar.load(n) == m for n, m in before.items() if n != "Samphire")
 
 
-def test_another_window_is_noticed_before_anything_is_lost(bench):
+def test_another_window_is_noticed_before_anything_is_lost(bench: Workbench) -> None:
     from hypsos.hangar import Hangar
 
-    offers, said = [], []
+    offers, said = [], []  # type: ignore[var-annotated]
     bench.notices.offered.connect(lambda *offer: offers.append(offer))
     bench.notices.noticed.connect(said.append)
     other = Hangar(bench.document.hangar.path)
@@ -343,7 +350,7 @@ def test_another_window_is_noticed_before_anything_is_lost(bench):
     other.close()
 
 
-def test_trim_levers_move_the_trim_of_the_mode_flown(bench):
+def test_trim_levers_move_the_trim_of_the_mode_flown(bench: Workbench) -> None:
     bench.document.open("Marram")
     bench.simulation.set_control("flight_switch", 1.0)
     bench.simulation.advance(2.0)
@@ -363,7 +370,7 @@ def test_trim_levers_move_the_trim_of_the_mode_flown(bench):
     assert bench.state.trim_clicks("pitch") == before.clicks
 
 
-def test_a_flight_mode_added_and_removed_in_the_middle_of_a_fade(bench):
+def test_a_flight_mode_added_and_removed_in_the_middle_of_a_fade(bench: Workbench) -> None:
     """The bench goes on, nothing jumps, and undo has its entry."""
     from hypsos.core.parts.flight_mode import FlightMode
 
@@ -385,7 +392,7 @@ def test_a_flight_mode_added_and_removed_in_the_middle_of_a_fade(bench):
     assert bench.state.mode_name == "thermal" and bench.document.redo_label == "add a mode"
 
 
-def test_what_was_asked_aside_is_not_handed_to_somebody_who_is_gone(qtbot):
+def test_what_was_asked_aside_is_not_handed_to_somebody_who_is_gone(qtbot: QtBot) -> None:
     from PyQt6 import sip
     from PyQt6.QtCore import QObject
 
@@ -395,7 +402,7 @@ def test_what_was_asked_aside_is_not_handed_to_somebody_who_is_gone(qtbot):
     gates = [threading.Event() for _ in range(2)]
     owners = [QObject() for _ in gates]
     for owner, gate in zip(owners, gates, strict=True):
-        aside(owner, lambda gate=gate: gate.wait(10) and len(told), told.append, told.append)
+        aside(owner, lambda gate=gate: gate.wait(10) and len(told), told.append, told.append)  # type: ignore[misc]
     gates[0].set()
     time.sleep(0.1)  # the answer is under way
     sip.delete(owners[0])

@@ -13,8 +13,8 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 OTHERS = ["src/hypsos/core"]
 """Where examples in the text are tests, too."""
-TYPES = ["-m", "mypy"]
-"""The look at the types is one more part: alone it would leave the other core idle."""
+TYPES = (["-m", "mypy"], ["-m", "mypy", "--config-file", "tests/mypy.ini", "--cache-dir", ".mypy_cache/tests"])
+"""The looks at the types, of the product and of the tests, are parts of their own: alone they would leave the other core idle."""
 PARTS, SIDE_BY_SIDE = 12, 3
 """Into so many parts the tests are dealt; a process that has done its part takes the next one."""
 SECONDS = {
@@ -64,7 +64,7 @@ def main(more: list[str]) -> int:
     """Run them all; 0 where all passed."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     work = [tests(number, files, more) for number, files in enumerate(parts())]
-    work.insert(SIDE_BY_SIDE, TYPES)
+    work[SIDE_BY_SIDE:SIDE_BY_SIDE] = TYPES
     worst = 0
     with ThreadPoolExecutor(SIDE_BY_SIDE) as pool:
         for status, said in pool.map(run, work):

@@ -208,28 +208,28 @@ def _failsafe_attentions(model: Model) -> Iterator[Attention]:
             yield Attention("failsafe", f"{lead.label} would stay where it was: a held surface can spin it in.", path)
 
 
-def _named(model: Model, flights: int) -> StateName:
+def _named(model: Model, _flights: int) -> StateName:
     return "settled" if model.note else "in hand"
 
 
-def _laid_out(model: Model, flights: int) -> StateName:
+def _laid_out(model: Model, _flights: int) -> StateName:
     return "settled" if model.transmitter.controls else "not begun"
 
 
-def _wired(model: Model, flights: int) -> StateName:
+def _wired(model: Model, _flights: int) -> StateName:
     plugged = sum(x.port is not None for x in model.leads)
     return "not begun" if not plugged else "settled" if plugged == len(model.leads) else "in hand"
 
 
-def _guarded(model: Model, flights: int) -> StateName:
+def _guarded(model: Model, _flights: int) -> StateName:
     return "settled" if model.program.guard is not None or not model.airframe.motors else "not begun"
 
 
-def _shaped(model: Model, flights: int) -> StateName:
+def _shaped(model: Model, _flights: int) -> StateName:
     return "settled" if model.airframe.moved() else "in hand"
 
 
-def _directed(model: Model, flights: int) -> StateName:
+def _directed(model: Model, _flights: int) -> StateName:
     checked = sum(x.checked for x in model.leads)
     return "settled" if model.leads and checked == len(model.leads) else "in hand" if checked else "not begun"
 
@@ -242,46 +242,46 @@ FRESH = _output(Lead(name="fresh", label="Fresh", target="fresh"))
 """What nobody has set yet."""
 
 
-def _thrown(model: Model, flights: int) -> StateName:
+def _thrown(model: Model, _flights: int) -> StateName:
     surfaces = {s.name for s in model.airframe.surfaces}
     mine = [x for x in model.leads if x.target in surfaces]
     ruled = sum(x.linkage is not None or bool(x.measured) or _output(x) != FRESH for x in mine)
     return "settled" if mine and ruled == len(mine) else "in hand" if ruled else "not begun"
 
 
-def _felt(model: Model, flights: int) -> StateName:
+def _felt(model: Model, _flights: int) -> StateName:
     axes = [a for a in model.program.axes if a.command != "thrust"]
     shaped = [a for a in axes if any(s is not None and (s.expo or s.rate_pos != 100) for s in a.settings)]
     return "settled" if shaped else "not begun"
 
 
-def _flapped(model: Model, flights: int) -> StateName:
+def _flapped(model: Model, _flights: int) -> StateName:
     return "settled" if model.program.recipes or model.program.mixes else "not begun"
 
 
-def _moded(model: Model, flights: int) -> StateName:
+def _moded(model: Model, _flights: int) -> StateName:
     return "settled" if model.program.modes or model.program.tunables else "not begun"
 
 
-def _told(model: Model, flights: int) -> StateName:
+def _told(model: Model, _flights: int) -> StateName:
     program = model.program
     return "settled" if named(model) or program.announcements or program.timers else "not begun"
 
 
-def _safe(model: Model, flights: int) -> StateName:
+def _safe(model: Model, _flights: int) -> StateName:
     chosen = sum(x.failsafe is not None for x in model.leads)
     return "not begun" if not chosen else "settled" if chosen == len(model.leads) else "in hand"
 
 
-def _shaken(model: Model, flights: int) -> StateName:
+def _shaken(model: Model, _flights: int) -> StateName:
     return "settled" if any(x.expectations for x in model.scenarios) else "in hand" if model.scenarios else "not begun"
 
 
-def _sheet(model: Model, flights: int) -> StateName:
+def _sheet(model: Model, _flights: int) -> StateName:
     return "not begun" if not model.sheet_of else "settled" if model.sheet_of == digest(model) else "in hand"
 
 
-def _flown(model: Model, flights: int) -> StateName:
+def _flown(_model: Model, flights: int) -> StateName:
     return "settled" if flights else "not begun"
 
 

@@ -129,7 +129,7 @@ def run(demo: bool, theme: str | None = None, file: str | None = None) -> int:
     return status
 
 
-def _caught(window: Window, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+def _caught(window: Window, _kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
     """A mistake of ours: written to the log and said in the window; every finished edit is saved already."""
     if isinstance(error, HypsosError):  # said in our words already
         window.notice.say(error.plain)

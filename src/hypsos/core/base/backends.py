@@ -167,9 +167,9 @@ FRAME = Backend(
     end=lambda x: x,
     differs=lambda a, b: _size(a - b) > EPS,
     take=lambda table, i: table.values[i],
-    cut=lambda x, frames: x,
-    put=lambda x, frames, part: part,
-    full=lambda shape, value: value,
+    cut=lambda x, _frames: x,
+    put=lambda _x, _frames, part: part,
+    full=lambda _shape, value: value,
     change=lambda x, before: x - before,
     cumulate=lambda x, before: before + x,
 )

@@ -52,7 +52,7 @@ class Combine(ConditionBase):
     def work(self) -> Work:
         name, truth = self.name, self._truth()
 
-        def work(world: ConditionWorld, memory: Memory) -> None:
+        def work(world: ConditionWorld, _memory: Memory) -> None:
             world.flags[name] = truth(world)
 
         return work

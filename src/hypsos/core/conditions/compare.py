@@ -108,7 +108,7 @@ class Compare(ConditionBase):
         name, key, edges = self.name, self.memory_key, self.edges()
         if self.hysteresis == 0:
 
-            def plainly(world: ConditionWorld, memory: Memory) -> None:
+            def plainly(world: ConditionWorld, _memory: Memory) -> None:
                 world.flags[name] = edges(world)[0]
 
             return plainly

@@ -36,7 +36,7 @@ class Gate(ConditionBase):
     def work(self) -> Work:
         name = self.name
 
-        def work(world: ConditionWorld, memory: Memory) -> None:
+        def work(world: ConditionWorld, _memory: Memory) -> None:
             world.signals[name] = self.passed(world.signals, world.flag, world.backend)
 
         return work

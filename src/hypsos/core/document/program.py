@@ -313,7 +313,7 @@ def _shared_values(program: Program) -> tuple[Tunable, ...]:
 
 
 @kept
-def _felt(program: Program) -> list[tuple[Axis, Axis]]:
+def _felt(_program: Program) -> list[tuple[Axis, Axis]]:
     """The axes that were asked about, with what behaviours put into them."""
     return []
 

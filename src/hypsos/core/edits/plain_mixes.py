@@ -69,7 +69,7 @@ def other_side(model: Model, index: int) -> Model:
         raise HypsosError("this part has no like on the other side", "")
     if any((m.source, m.target, m.name) == (line.source, other, line.name) for m in model.program.mixes):
         raise HypsosError("the other side has this mix already", "")
-    made = line.changed({"target": other, "gain": line.gain * sign_over(model, line, other), "origin": None})
+    made = line.changed({"target": other, "gain": line.gain * sign_over(model, line), "origin": None})
     source = model.airframe.other_side(line.source)
     if source is not None:
         made = made.changed({"source": source})
@@ -77,7 +77,7 @@ def other_side(model: Model, index: int) -> Model:
     return _with(model, (*mixes[: index + 1], made, *mixes[index + 1 :]))
 
 
-def sign_over(model: Model, line: MixLine, other: str) -> float:
+def sign_over(model: Model, line: MixLine) -> float:
     """The sign with which a mix goes to the other side: minus where the source has a sense across the aeroplane."""
     part = next(p for p in model.airframe.moved() if p.name == line.target)
     vertical = getattr(part, "vertical", False)

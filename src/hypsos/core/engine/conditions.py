@@ -153,7 +153,7 @@ def _mode(name: str, node: FlightMode, before: str) -> Work:
     when, free_before = None if node.when is None else reader(node.when), f"{before}?"
     free_here = f"{name}?"
 
-    def work(world: ConditionWorld, memory: Memory) -> None:
+    def work(world: ConditionWorld, _memory: Memory) -> None:
         free: Flag = world.backend.full(world.shape, True)
         if before:
             free = world.backend.not_(world.flags[before]) & world.flags[free_before]

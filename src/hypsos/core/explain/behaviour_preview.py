@@ -97,7 +97,7 @@ def _cases(model: Model, only: Model, recipe: Recipe, what: str) -> Cases:
         low, high = ends(only, recipe, control)
         return [(control_label(model, control), {control: low}, {control: high})]
     if what == "modes":
-        return list(_by_mode(only, recipe))
+        return list(_by_mode(only))
     if what in {p.key for p in recipe.of("condition")}:
         return list(_by_position(model, getattr(recipe, what)))
     stick, value = HANDS[what]
@@ -131,7 +131,7 @@ def ends(model: Model, recipe: Recipe, name: str) -> tuple[float, float]:
     return (-100.0 if name in STICKS or hasattr(recipe, "rest") or recipe.of("positions") else 0.0), 100.0
 
 
-def _by_mode(model: Model, recipe: Recipe) -> list[tuple[str, dict[str, float], dict[str, float]]]:
+def _by_mode(model: Model) -> list[tuple[str, dict[str, float], dict[str, float]]]:
     """Flight modes cannot be flown without their conditions; the first mode with figures is shown by its own."""
     ways = ways_to_modes(model)
     base = ways.get(model.program.modes[-1].name, {}) if model.program.modes else {}

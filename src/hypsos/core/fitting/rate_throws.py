@@ -32,7 +32,7 @@ def at_full(model: Model, command: str, position: int, surface: str) -> tuple[fl
     return low, high
 
 
-def rate_for(model: Model, command: str, position: int, surface: str, value: float, unit: str) -> float:
+def rate_for(model: Model, command: str, surface: str, value: float, unit: str) -> float:
     """The rate in percent with which a surface goes so far, in ``mm`` or degrees, at full stick to one side or the other.
 
     Raises HypsosError where this axis does not move it, or it cannot go so far.

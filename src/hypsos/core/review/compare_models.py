@@ -187,7 +187,7 @@ class Comparing:
         second: Model,
         most: int = 4_000_000,
         stopped: Callable[[], bool] = lambda: False,
-        told: Progress = lambda share, what: None,
+        told: Progress = lambda _share, _what: None,
     ) -> None:
         self.models = (first, second)
         self.leads = tuple({x.target: x for x in m.leads} for m in self.models)
@@ -402,7 +402,7 @@ def compared(
     first: Model,
     second: Model,
     stopped: Callable[[], bool] = lambda: False,
-    told: Progress = lambda share, what: None,
+    told: Progress = lambda _share, _what: None,
 ) -> Comparison:
     """What two models do differently, over everything the hands can do. Raises HypsosError where they share no part.
 

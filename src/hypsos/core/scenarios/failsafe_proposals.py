@@ -63,7 +63,7 @@ class Proposal:
     title: str
     reason: str
     stands: Callable[[TriedProposal], Found]
-    suits: Callable[[Airframe], bool] = lambda body: True
+    suits: Callable[[Airframe], bool] = lambda _body: True
 
 
 class TriedProposal:

@@ -151,7 +151,7 @@ def _met(model: Model, x: Expectation, result: Result, situation: Situation) -> 
     """Where it is met, and a sentence for a frame in which it is not."""
     if x.kind == "holds":
         good: Flags = truth_over(model, result, situation, x.what)
-        return good, lambda at: "it was not so"
+        return good, lambda _at: "it was not so"
     part = part_named(model, x.what)
     lead = next((y for y in model.leads if y.target == x.what), None)
     if lead is None:

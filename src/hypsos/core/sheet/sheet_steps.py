@@ -86,7 +86,7 @@ def sheet_of(model: Model, given: Keyed, advice: str = "") -> Sheet:
     sections += [
         SheetSection(
             "Outputs",
-            tuple(_outputs(keyed, parts, count)),
+            tuple(_outputs(keyed, count)),
             "" if turned else "Reverse here and nowhere else.",
         ),
         SheetSection(
@@ -216,7 +216,7 @@ def expo_words(expo: float) -> str:
     return f"{plain(expo)} % ({does} in the middle)"
 
 
-def _outputs(model: Model, parts: dict[str, Part], count: _Counter) -> Iterator[SheetStep]:
+def _outputs(model: Model, count: _Counter) -> Iterator[SheetStep]:
     seen = "Every servo moves the right way and binds at neither end."
     for lead in sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)):
         curve = () if lead.curve is None else (f"output curve {curve_words(lead.curve)}",)

@@ -385,7 +385,7 @@ class FeelPage(StepPage):
             return value
         if not surface:
             raise HypsosError("choose the surface first whose millimetres these are", "")
-        return rate_for(self.workbench.loaded, self.command, position, surface, value, unit)
+        return rate_for(self.workbench.loaded, self.command, surface, value, unit)
 
     def _value(self, position: int, column: str) -> float:
         setting = setting_now(self.workbench.loaded, self._axis()[1], position, self.workbench.state.mode_name)

@@ -268,7 +268,7 @@ class SearchClient(QObject):
         other: object,
         then: Callable[[Any], None],
         failed: Callable[[str], None],
-        progress: Callable[[str], None] = lambda words: None,
+        progress: Callable[[str], None] = lambda _words: None,
     ) -> None:
         """Have something else worked out over there: a comparison, or repairs. When the owner is gone by then, nothing
         happens. ``progress`` is told in words what is being done."""

@@ -113,12 +113,12 @@ class Planform(QWidget):
         if isinstance(part, Panel) and part.arrangement == "pair":
             h, tip = part.half_span_mm, part.x_mm + part.sweep_mm
             return {
-                "root": (self.point(part.x_mm, 0), lambda x, y: {"x_mm": x}),
+                "root": (self.point(part.x_mm, 0), lambda x, _y: {"x_mm": x}),
                 "tip": (self.point(tip, h), lambda x, y: {"span_mm": 2 * y, "sweep_mm": x - part.x_mm}),
-                "tip chord": (self.point(tip + part.tip_chord_mm, h), lambda x, y: {"tip_chord_mm": x - tip}),
+                "tip chord": (self.point(tip + part.tip_chord_mm, h), lambda x, _y: {"tip_chord_mm": x - tip}),
                 "root chord": (
                     self.point(part.x_mm + part.root_chord_mm, 0),
-                    lambda x, y: {"root_chord_mm": x - part.x_mm},
+                    lambda x, _y: {"root_chord_mm": x - part.x_mm},
                 ),
             }
         if isinstance(part, Surface) and (panel := body.panel(part.panel)) is not None and panel.arrangement == "pair":
@@ -127,14 +127,14 @@ class Planform(QWidget):
 
             def end(field: str, eta: float) -> tuple[QPointF, Callable[[float, float], dict[str, float]]]:
                 at = self.point(self._edge(panel, eta, part.chord_mm / 2), side * eta)
-                return at, lambda x, y: {field: abs(y)}
+                return at, lambda _x, y: {field: abs(y)}
 
             return {
                 "inner end": end("start_mm", part.start_mm),
                 "outer end": end("end_mm", part.end_mm),
                 "hinge": (
                     self.point(self._edge(panel, middle, part.chord_mm), side * middle),
-                    lambda x, y: {"chord_mm": self._edge(panel, middle, 0.0) - x},
+                    lambda x, _y: {"chord_mm": self._edge(panel, middle, 0.0) - x},
                 ),
             }
         if isinstance(part, Motor):

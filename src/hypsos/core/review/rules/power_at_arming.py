@@ -59,7 +59,7 @@ class PowerAtArming(MotorRule):
         return MotorWords(part, text, "danger")
 
 
-def repairs(model: Model, finding: Finding) -> Repairs:
+def repairs(model: Model, _finding: Finding) -> Repairs:
     """The stick asked for at low."""
     guard = model.program.guard
     if guard is not None and guard.level < 2:
