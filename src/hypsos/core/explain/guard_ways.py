@@ -115,7 +115,7 @@ def _cause(before: Moment, now: Moment, start: GuardState, end: GuardState) -> s
     if before.model is not model:
         return "an edit that reaches the motor"
     if start == CUT and was_cut:
-        return f"{switch} to {run}: {motor_said(now).sentence.split(': ', 1)[-1]}"
+        return f"{switch} to {run}: {motor_said(now).why or motor_said(now).head}"
     if was_held:
         return f"{was_held[0]} is over; {low} has to rest low first"
     if not now.link or not now.power:

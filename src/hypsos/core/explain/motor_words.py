@@ -40,12 +40,24 @@ SHORT = {
 class MotorSaid(NamedTuple):
     """What is said of the motors: in two or three words, and in a sentence.
 
-    ``beyond_control``: a motor runs, and no switch or stick of the transmitter reaches it now.
+    The sentence is its ``head``, what is so, and ``why``, where there is more to be said of it. ``beyond_control``: a motor runs,
+    and no switch or stick of the transmitter reaches it now.
     """
 
     short: str
-    sentence: str
+    head: str
+    why: str = ""
     beyond_control: bool = False
+
+    @property
+    def sentence(self) -> str:
+        """All of it."""
+        return f"{self.head}: {self.why}" if self.why else self.head
+
+    @property
+    def shortest(self) -> str:
+        """The same in one word or two, where it is plain that a motor is meant."""
+        return self.short.removeprefix("Motor ").capitalize()
 
 
 def motor_powers(model: Model, result: Result) -> dict[str, float]:
@@ -92,12 +104,12 @@ def _running(now: Moment, shown: Result, motor: str, power: float, beyond: str |
     is so."""
     label = _label(now.model, motor)
     if beyond is not None:
-        return MotorSaid("Motor RUNS", f"{label} RUNS at {number(power)} %: {beyond}", True)
+        return MotorSaid("Motor RUNS", f"{label} RUNS at {number(power)} %", beyond, True)
     guard = now.model.program.guard
     is_engine = guard is not None and guard.engine(motor) is not None
     commanded = power_percent(float(np.ravel(shown.told[motor])[-1]))
     if is_engine and commanded <= LEAST_POWER:
-        return MotorSaid("Engine idles", f"Motor armed: {label} idles at {number(power)} %")
+        return MotorSaid("Engine idles", "Motor armed", f"{label} idles at {number(power)} %")
     return MotorSaid("Motor armed", "Motor armed")
 
 
@@ -108,10 +120,10 @@ def _at_idle(now: Moment) -> MotorSaid:
     if now.state == GuardState.ARMED and not connected:
         return _armed_without_a_link(now)
     if now.state == GuardState.LOCKED and guard is not None:
-        return MotorSaid("Motor locked", f"Motor locked: {_reason(now, guard)}")
+        return MotorSaid("Motor locked", "Motor locked", _reason(now, guard))
     held = _held(now, guard) if now.state == GuardState.CUT and guard is not None else None
     if held is not None:
-        return MotorSaid("Motor held", held)
+        return held
     return MotorSaid(SHORT[now.state], SHORT[now.state])
 
 
@@ -121,10 +133,10 @@ def _armed_without_a_link(now: Moment) -> MotorSaid:
     asked_to_run = power_percent(told) > LEAST_POWER
     then = "it starts again" if asked_to_run else "it follows the stick again"
     if now.power:
-        return MotorSaid("Armed, link lost", f"Motor armed, link lost: {then} when the link returns")
+        return MotorSaid("Armed, link lost", "Motor armed, link lost", f"{then} when the link returns")
     if asked_to_run and all(x.waits_for_idle for x in _motor_leads(now.model)):
         then = "its controller waits for idle"
-    return MotorSaid("Armed, no power", f"Motor armed, no power: {then} when the battery goes in")
+    return MotorSaid("Armed, no power", "Motor armed, no power", f"{then} when the battery goes in")
 
 
 def _label(model: Model, name: str) -> str:
@@ -149,10 +161,10 @@ def _standing_still(now: Moment, motor: str, power: float, beyond: str | None) -
         why = "no flight battery"
         remedy = "; its controller waits for idle then" if waits else "; it STARTS when the battery goes in"
     short = "Commanded to run"
-    said = f"{label} stands still, commanded to run at {number(power)} %: {why}{remedy}"
+    head = f"{label} stands still, commanded to run at {number(power)} %"
     if beyond is not None:
-        return MotorSaid(short, f"{said}. {beyond[:1].upper()}{beyond[1:]}", True)
-    return MotorSaid(short, said)
+        return MotorSaid(short, head, f"{why}{remedy}. {beyond[:1].upper()}{beyond[1:]}", True)
+    return MotorSaid(short, head, f"{why}{remedy}")
 
 
 # -- a motor that nothing reaches -------------------------------------------------------------------------------------
@@ -192,7 +204,7 @@ def _until_failsafe(now: Moment) -> float | None:
 # -- a motor that is not armed -------------------------------------------------------------------------------------
 
 
-def _held(now: Moment, guard: Guard) -> str | None:
+def _held(now: Moment, guard: Guard) -> MotorSaid | None:
     """That a hold stops the motor though its switch stands at run; None where the switch is at cut."""
     at = int(now.controls.get(guard.switch, guard.cut[0]))
     if at in guard.cut:
@@ -202,7 +214,7 @@ def _held(now: Moment, guard: Guard) -> str | None:
         return None
     words = phrase(now.model, holding)
     switch = the_named(now.model.transmitter.controls, guard.switch)
-    return f"Motor held while {words}: the {switch.label} stands at {switch.positions[at]}"
+    return MotorSaid("Motor held", f"Motor held while {words}", f"the {switch.label} stands at {switch.positions[at]}")
 
 
 def _reason(now: Moment, guard: Guard) -> str:

@@ -36,6 +36,7 @@ from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.page_layout import label
 
 if TYPE_CHECKING:
+    from hypsos.core.explain.motor_words import MotorSaid
     from hypsos.desk.bench.timeline_panel import TimePanel
 
 HANDS, TIMELINE = 2, 3
@@ -259,7 +260,7 @@ class BenchPanel(QFrame):
         words = self.workbench.state.mode_label
         if self.flown.text() != words:
             self.flown.setText(words)
-        self._say_reason(self.workbench.state.guard_words)
+        self._say_reason(self.workbench.state.motor_said)
         cut = self.workbench.state.live.link < 0.5
         if self.link.isChecked() != cut:
             self.link.blockSignals(True)
@@ -338,9 +339,9 @@ class BenchPanel(QFrame):
         self._playing_changed()
         self._say_link()
 
-    def _say_reason(self, said: str) -> None:
+    def _say_reason(self, said: MotorSaid) -> None:
         """What stands in the way of arming, in the sky above the aeroplane, where it moves nothing."""
-        self.sky.say("reason", said if ": " in said else "")
+        self.sky.say("reason", said.sentence if said.why else "")
         practising = self.workbench.state.practice is not None
         self.sky.say("practice", "An aeroplane to practise on, wired its own way" if practising else "")
 

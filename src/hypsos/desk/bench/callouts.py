@@ -119,7 +119,8 @@ class Notes:
 def _frame(
     _theme: str, edge: str, thick: float, width: float, height: float, ratio: float, _scale: float, title: str
 ) -> QPixmap:  # fmt: skip
-    """A box with its title, kept by all that it looks like, theme and scale among it: drawn anew its round corners cost more than all that is in it."""
+    """A box with its title, kept by all that it looks like, theme and scale among it: drawn anew its round corners cost more than
+    all that is in it."""
     pixmap = still(QSize(int(width + 5), int(height + 5)), ratio, Qt.GlobalColor.transparent)
     painter = QPainter(pixmap)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -99,7 +99,7 @@ class Lamp(QLabel):
         painter.drawText(
             QRectF(look.px(32), 0, self.width() - look.px(34), self.height()),
             Qt.AlignmentFlag.AlignVCenter,
-            self.words.removeprefix("Motor ").capitalize() if self.short else self.words,
+            self.workbench.state.motor_said.shortest if self.short else self.words,
         )
 
 

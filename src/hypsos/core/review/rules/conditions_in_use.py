@@ -12,7 +12,7 @@ from hypsos.core.dependencies.graph import conditions_asked
 from hypsos.core.dependencies.references import condition_users
 from hypsos.core.document.document import Model
 from hypsos.core.edits.condition_choices import without_named
-from hypsos.core.edits.condition_doubts import never_changes
+from hypsos.core.edits.condition_doubts import always_or_never
 from hypsos.core.edits.mode_grid import never_flown
 from hypsos.core.review.findings import Finding
 from hypsos.core.review.rules.statement import Repairs, ReviewQuestion, Statement, place_in
@@ -46,9 +46,9 @@ class ConditionsInUse:
                     text = f"Nothing goes by “{self._called(node)}”."
                     yield Finding("L2", "advice", path, text, cause="conditions nothing goes by", variant=UNUSED)
                 continue
-            doubt = never_changes(self.model, node)
-            if doubt:
-                yield Finding("L2", "advice", path, f"“{name}” {doubt.removeprefix('It ')}")
+            word = always_or_never(self.model, node)
+            if word:
+                yield Finding("L2", "advice", path, f"“{name}” {word} holds: {node_phrase(self.model, node)}.")
                 continue
             text = node.on_text
             seen = self.search.seen("L2", (text,))

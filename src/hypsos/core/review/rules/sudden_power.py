@@ -133,8 +133,9 @@ class SuddenPower(MotorRule):
                 return MotorWords("", "", "advice")
             text = f"The rudder gives {label} power by itself, {by}: differential thrust acts in full at idle, as you chose."
             return MotorWords(part, text, "advice")
-        what = control_label(self.model, last.control) if last is not None and last.control else "time"
-        click = "one click of " if what.endswith(" trim") else ""
+        control = last.control if last is not None else ""
+        what = control_label(self.model, control) if control else "time"
+        click = "one click of " if control.endswith("_trim") else ""
         alone = f"{click}{what} alone"
         text = f"{alone[:1].upper()}{alone[1:]} gives {label} more, {by}."
         return MotorWords(part or "program.mixes", text, "danger")
