@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Generator, Iterator
 
 from hypsos.core.checking import condition_checks as logic_checks
 from hypsos.core.checking.problem import Problem, condition_problem, source_names, target_names
@@ -43,17 +43,8 @@ def problems(model: Model) -> Iterator[Problem]:
 
 
 def _duplicates(model: Model) -> Iterator[Problem]:
-    seen = {name: "a name of its own meaning" for name in reserved_names(model)}
-    groups = [(f"airframe.{g}", getattr(model.airframe, g)) for g in ("surfaces", "motors", "devices")]
-    groups.append(("transmitter.controls", model.transmitter.controls))
-    groups += [(f"program.{g}", getattr(model.program, g)) for g in ("logic", "tunables", "signals", "timers")]
-    groups += [(f"program.recipes[{i}].own_values", r.own_values()) for i, r in enumerate(model.program.recipes)]
-    for group, parts in groups:
-        for i, part in enumerate(parts):
-            if part.name in seen:
-                yield Problem(f"{group}[{i}].name", f"the name {part.name} is taken already ({seen[part.name]})")
-            seen[part.name] = part.label
-    yield from _signals(model, seen)
+    """Names that stand for two things."""
+    yield from _signals(model, (yield from _taken_twice(model)))
     for root, items in (
         ("leads", [x.name for x in model.leads]),
         ("airframe.panels", [p.name for p in model.airframe.panels]),
@@ -66,6 +57,22 @@ def _duplicates(model: Model) -> Iterator[Problem]:
     for i, command in enumerate(commands):
         if command in commands[:i]:
             yield Problem(f"program.axes[{i}].command", f"there are two axes for {command}")
+
+
+def _taken_twice(model: Model) -> Generator[Problem, None, dict[str, str]]:
+    """Names of parts, controls, conditions, shared values, signals and timers, which share one space; gives back what each name
+    stands for."""
+    seen = {name: "a name of its own meaning" for name in reserved_names(model)}
+    groups = [(f"airframe.{g}", getattr(model.airframe, g)) for g in ("surfaces", "motors", "devices")]
+    groups.append(("transmitter.controls", model.transmitter.controls))
+    groups += [(f"program.{g}", getattr(model.program, g)) for g in ("logic", "tunables", "signals", "timers")]
+    groups += [(f"program.recipes[{i}].own_values", r.own_values()) for i, r in enumerate(model.program.recipes)]
+    for group, parts in groups:
+        for i, part in enumerate(parts):
+            if part.name in seen:
+                yield Problem(f"{group}[{i}].name", f"the name {part.name} is taken already ({seen[part.name]})")
+            seen[part.name] = part.label
+    return seen
 
 
 def _signals(model: Model, seen: dict[str, str]) -> Iterator[Problem]:

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.document import Model
 from hypsos.core.engine import Plan
 from hypsos.core.engine.sweep import settled
 from hypsos.core.explain.mode_ways import ways_to_modes
@@ -45,26 +46,28 @@ def swept(
     if lead is None:
         raise HypsosError(f"{part} has no lead", "leads")
     held = {n: float(x) for n, x in (hands or {}).items() if n in plan.rest}
-    found = model.transmitter.control(control)
-    switched = found is not None and found.is_switch
-    x = (
-        np.arange(len(found.positions), dtype=float)
-        if found is not None and switched
-        else np.linspace(-100, 100, STEPS)
-    )
-    cases: list[tuple[str, dict[str, float]]] = [("as it is", {})]
-    switch = model.transmitter.control(by)
-    if by == "modes":
-        ways = ways_to_modes(model)
-        cases = [(m.label, ways[m.name]) for m in model.program.modes if m.name in ways] or cases
-    elif switch is not None:
-        cases = [(p, {by: float(i)}) for i, p in enumerate(switch.positions)]
+    x = np.linspace(-100, 100, STEPS)
+    moved = model.transmitter.control(control)
+    if moved is not None and moved.is_switch:
+        x = np.arange(len(moved.positions), dtype=float)
     out = []
-    for name, places in cases:
+    for name, places in _sweep_cases(model, by):
         values: dict[str, object] = {**held, **places, control: x[:, None]}
         trace = settled(plan, values).outputs[lead.name]
         out.append(SweepLine(name, x, _line(trace.stand, x), _maybe(trace.deg, x), _maybe(trace.mm, x)))
     return out
+
+
+def _sweep_cases(model: Model, by: str) -> list[tuple[str, dict[str, float]]]:
+    """The lines of a sweep: what each is called, and where the hands are for it."""
+    switch = model.transmitter.control(by)
+    if switch is not None:
+        return [(p, {by: float(i)}) for i, p in enumerate(switch.positions)]
+    found: list[tuple[str, dict[str, float]]] = []
+    if by == "modes":
+        ways = ways_to_modes(model)
+        found = [(m.label, ways[m.name]) for m in model.program.modes if m.name in ways]
+    return found or [("as it is", {})]
 
 
 def _line(values: object, x: NDArray[np.float64]) -> NDArray[np.float64]:

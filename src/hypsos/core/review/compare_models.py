@@ -178,6 +178,12 @@ class _JointReach(StateSearch):
         self.keep(memory, hands, self.encoding.numbers(*after), np.concatenate(tables, axis=1))
 
 
+def _straight(sampler: CaseSampler, name: str) -> bool:
+    """Whether what comes to a part bends only where it is looked at."""
+    model = sampler.model_slice.model
+    return sampler.grid.whole and not bent(model, name) and not crooked(model, name)
+
+
 class Comparing:
     """The comparison of two models."""
 
@@ -244,37 +250,42 @@ class Comparing:
         )
 
     def _part(self, name: str) -> tuple[int, Difference | None]:
+        """How many situations of a part were looked at, and where it differs most, if it does."""
         one = self.sides[0]
         samplers = tuple(s.sampler((name,), between=BETWEEN) for s in self.sides)
+        self._straight &= all(_straight(sampler, name) for sampler in samplers)
         grid = _joined(samplers[0].grid, samplers[1].grid)
-        self._straight &= not any(
-            not e.grid.whole or bent(e.model_slice.model, name) or crooked(e.model_slice.model, name) for e in samplers
-        )
         joint = tuple(CaseSampler(e.model_slice, grid, e.plan) for e in samplers)
-        columns = [x for side, sampler in zip(self.sides, joint, strict=True) for x in side.deciders(sampler)]
         if not len(one.nodes):
             return 0, None
-        cases = np.sort(np.unique(coded(columns), return_index=True)[1]) if columns else np.zeros(1, np.intp)
         sets = [b for e in samplers for b in blocks_of(e.model_slice.model, name)]
-        apart = SeparableInputs(one, joint[0], (name,), cases, more=sets, beside=(self.sides[1], joint[1]))
-        owners, numbers = apart.owners, apart.numbers
-        hands = grid.values(numbers)
-        looks = self._looks(joint, owners, hands)
-        stands = [k.stand(self.leads[i][name].name) for i, k in enumerate(looks)]
-        sums = [k.sum(name) for k in looks]
-        i = self._most(stands, sums, apart)
-        if i is None:
+        cases, beside = self._cases(joint), (self.sides[1], joint[1])
+        apart = SeparableInputs(one, joint[0], (name,), cases, more=sets, beside=beside)
+        owners = apart.owners
+        looks = self._looks(joint, owners, grid.values(apart.numbers))
+        stands = [look.stand(self.leads[i][name].name) for i, look in enumerate(looks)]
+        sums = [look.sum(name) for look in looks]
+        most = self._most(stands, sums, apart)
+        if most is None:
             return len(owners), None
-        case, number_ = i
+        case, number_ = most
         at = np.array([case], np.intp)
         own = {n: float(v[0]) for n, v in grid.values(np.array([number_], np.intp)).items()}
         for knob in grid.knobs:
             own = self._further(name, joint, at, own, knob)
-        ends = [float(x[0]) for x in self._stands(name, joint, at, {n: np.array([v]) for n, v in own.items()})]
+        hands = {n: np.array([v]) for n, v in own.items()}
+        ends = [float(x[0]) for x in self._stands(name, joint, at, hands)]
         if abs(ends[0] - ends[1]) <= LEAST:
             return len(owners), None
         differ = np.unique(owners[self._apart(stands) | self._apart(sums)])
         return len(owners), self._told(name, joint[0], case, own, ends, differ)
+
+    def _cases(self, joint: tuple[CaseSampler, ...]) -> Places:
+        """One case of each sort that decides in either model."""
+        columns = [x for side, sampler in zip(self.sides, joint, strict=True) for x in side.deciders(sampler)]
+        if not columns:
+            return np.zeros(1, np.intp)
+        return np.sort(np.unique(coded(columns), return_index=True)[1])
 
     def _apart(self, values: Sequence[Array]) -> Flags:
         return np.asarray(np.abs(values[0] - values[1]) > LEAST)

@@ -10,9 +10,10 @@ from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintE
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.base.figure_words import number, power_percent
+from hypsos.core.engine.result import Trace
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.leads import Lead
-from hypsos.core.wording.words import AT_REST, degrees, standing
+from hypsos.core.wording.words import AT_REST, Part, degrees, standing
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.hand_control import SpokenControl
@@ -33,6 +34,10 @@ class StripFigures(NamedTuple):
     pulse: str
     words: str
     alarm: bool
+
+
+LEAST_CUT = 0.05
+"""Percent: what is cut off beyond that is told."""
 
 
 class Strips(SpokenControl):
@@ -112,26 +117,27 @@ class Strips(SpokenControl):
             return None
         trace = result.outputs[lead.name]
         part = next(p for p in model.airframe.moved() if p.name == lead.target)
-        us = float(trace.us[-1])
+        us, percent = float(trace.us[-1]), float(trace.pct[-1])
+        said = f"{number(percent)} %"
+        if isinstance(part, Motor):
+            said = f"{number(power_percent(lead.direction * percent))} %"
+        pulse = "no pulse" if us == 0 else f"{number(us)} µs"
+        alarm = bool(trace.at_stop[-1]) or abs(float(trace.cut[-1])) > LEAST_CUT or bool(trace.failsafe[-1])
+        if lead.port is None:
+            return StripFigures("", lead.label, said, pulse, "not plugged in", alarm)
         shown = self.workbench.state.shown  # what the part really does, also on an aeroplane that is wired its own way
-        moved = (shown or result).outputs[lead.name]
+        words = self._stands(part, (shown or result).outputs[lead.name])
+        return StripFigures(str(lead.port), lead.label, said, pulse, words, alarm)
+
+    def _stands(self, part: Part, moved: Trace) -> str:
+        """Where a part stands; in degrees besides, where there is room."""
         deg = None if moved.deg is None else float(moved.deg[-1])
         mm = None if moved.mm is None else float(moved.mm[-1])
         words = standing(part, float(moved.stand[-1]), deg, mm)
-        if mm is not None and deg is not None and words not in AT_REST and self.width() >= look.px(490):
-            words = f"{degrees(part, deg).split(' ')[0]}  {words}"
-        alarm = bool(trace.at_stop[-1]) or abs(float(trace.cut[-1])) > 0.05 or bool(trace.failsafe[-1])
-        port = "" if lead.port is None else str(lead.port)
-        pulse = "no pulse" if us == 0 else f"{number(us)} µs"
-        if lead.port is None:
-            words = "not plugged in"
-        percent = float(trace.pct[-1])
-        said = (
-            f"{number(power_percent(lead.direction * percent))} %"
-            if isinstance(part, Motor)
-            else f"{number(percent)} %"
-        )
-        return StripFigures(port, lead.label, said, pulse, words, alarm)
+        wide = self.width() >= look.px(490)
+        if wide and mm is not None and deg is not None and words not in AT_REST:
+            return f"{degrees(part, deg).split(' ')[0]}  {words}"
+        return words
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QAbstractButton, QFrame, QGridLayout, QPushButton, Q
 from hypsos.core.document.document import Model
 from hypsos.core.edits.behaviours import Offer, offers
 from hypsos.core.explain.behaviour_preview import Shown, shown
-from hypsos.core.parts.airframe import Airframe
+from hypsos.core.parts.airframe import Airframe, Motor, Surface
 from hypsos.core.rundown import STEPS
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
@@ -22,6 +22,10 @@ from hypsos.desk.widgets.planform import Planform
 PICTURE = 96
 STEP_MS = 1500
 """How long each of several movements is shown."""
+
+
+OUTLINE = ((0.0, 0.2), (0.08, 0.7), (0.3, 1.0), (0.5, 0.7), (1.0, 0.18))
+"""The fuselage from above: shares of its length, and of half its width there."""
 
 
 class Above(Planform):
@@ -35,43 +39,56 @@ class Above(Planform):
 
     def paint_onto(self, painter: QPainter) -> None:
         """Draw it."""
-        body = self.body
-        if body is None:
+        if self.body is None:
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        edge = QPen(look.colour("edge" if not self.faint else "line"), 1)
-        painter.setPen(edge)
-        painter.setBrush(look.colour("wing" if not self.faint else "field"))
-        for p in body.panels:
-            for side in (-1.0, 1.0) if p.arrangement != "single" else (0.0,):
-                painter.drawPolygon(self.panel_shape(p, side))
+        painter.setPen(QPen(look.colour("line" if self.faint else "edge"), 1))
+        painter.setBrush(look.colour("field" if self.faint else "wing"))
+        self._paint_body(painter, self.body)
+        for surface in self.body.surfaces:
+            self._paint_surface(painter, self.body, surface)
+        for motor in self.body.motors:
+            self._paint_propeller(painter, motor)
+
+    def _paint_body(self, painter: QPainter, body: Airframe) -> None:
+        for panel in body.panels:
+            for side in (0.0,) if panel.arrangement == "single" else (-1.0, 1.0):
+                painter.drawPolygon(self.panel_shape(panel, side))
         f = body.fuselage
-        outline = ((0.0, 0.2), (0.08, 0.7), (0.3, 1.0), (0.5, 0.7), (1.0, 0.18))
-        half = [(a * f.length_mm, w * f.width_mm / 2) for a, w in outline]
-        painter.drawPolygon(
-            QPolygonF([self.point(x, y) for x, y in half] + [self.point(x, -y) for x, y in reversed(half)])
-        )
-        for s in body.surfaces:
-            panel = body.panel(s.panel)
-            if panel is None:
-                continue
-            moved = self.moves.get(s.name, 0.0)
-            painter.setPen(edge)
-            painter.setBrush(look.colour("surface" if moved and not self.faint else "card"))
-            sides = {"left": (-1.0,), "right": (1.0,)}.get(s.side, (-1.0, 1.0))
-            for side in sides if panel.arrangement != "single" else (0.0,):
-                shape = self.surface_shape(s, panel, side)
-                painter.drawPolygon(shape)
-                if moved:
-                    self._arrow(painter, shape.boundingRect(), moved, s.vertical)
-        for m in body.motors:
-            a, b = self.point(m.x_mm, m.y_mm - m.propeller_mm / 2), self.point(m.x_mm, m.y_mm + m.propeller_mm / 2)
-            painter.setPen(edge)
-            painter.drawLine(a, b)
-            moved = self.moves.get(m.name, 0.0)
+        half = [(along * f.length_mm, wide * f.width_mm / 2) for along, wide in OUTLINE]
+        there = [self.point(x, y) for x, y in half]
+        back = [self.point(x, -y) for x, y in reversed(half)]
+        painter.drawPolygon(QPolygonF(there + back))
+
+    def _paint_surface(self, painter: QPainter, body: Airframe, surface: Surface) -> None:
+        panel = body.panel(surface.panel)
+        if panel is None:
+            return
+        moved = self.moves.get(surface.name, 0.0)
+        fill = look.colour("surface" if moved and not self.faint else "card")
+        sides: tuple[float, ...] = {"left": (-1.0,), "right": (1.0,)}.get(surface.side, (-1.0, 1.0))
+        if panel.arrangement == "single":
+            sides = (0.0,)
+        pen = painter.pen()
+        for side in sides:
+            shape = self.surface_shape(surface, panel, side)
+            painter.setPen(pen)
+            painter.setBrush(fill)
+            painter.drawPolygon(shape)
             if moved:
-                middle = QRectF(a, b).center()
-                self._arrow(painter, QRectF(middle.x() - 3, middle.y() - 3, 6, 6), -moved, False)
+                self._arrow(painter, shape.boundingRect(), moved, surface.vertical)
+        painter.setPen(pen)
+
+    def _paint_propeller(self, painter: QPainter, motor: Motor) -> None:
+        half = motor.propeller_mm / 2
+        a, b = self.point(motor.x_mm, motor.y_mm - half), self.point(motor.x_mm, motor.y_mm + half)
+        pen = painter.pen()
+        painter.drawLine(a, b)
+        moved = self.moves.get(motor.name, 0.0)
+        if moved:
+            middle = QRectF(a, b).center()
+            self._arrow(painter, QRectF(middle.x() - 3, middle.y() - 3, 6, 6), -moved, False)
+            painter.setPen(pen)
 
     def _arrow(self, painter: QPainter, box: QRectF, moved: float, sideways: bool) -> None:
         """An arrow as long as the movement, from the middle of a part: aft is down, forward is up, sideways is left or right."""

@@ -16,7 +16,7 @@ from hypsos.core.explain.mix_streams import Effect, across, effects
 from hypsos.core.explain.response_sweeps import UNITS, SweepLine, as_csv, swept
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.transmitter import STICK_SIDES, STICKS
-from hypsos.core.wording.words import control_label, part_named, sense_words
+from hypsos.core.wording.words import Part, control_label, part_named, sense_words
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
@@ -73,36 +73,34 @@ class HandView(QWidget):
 
     def refresh(self) -> None:
         """Show the model as it is now."""
+        self._fill_choices()
         model, plan = self.workbench.loaded, self.workbench.state.plan
-        used = uses(model)
-        hands = [(s, control_label(model, s)) for s in STICKS]
-        hands += [(c.name, c.label) for c in model.transmitter.controls if used.get(c.name)]
-        self.hand.fill(hands)
-        parts = [(s.name, s.label) for s in across(model)] + [(m.name, m.label) for m in model.airframe.motors]
-        self.part.fill(parts + [(d.name, d.label) for d in model.airframe.devices])
-        modes = [("modes", "flight mode")] if len(model.program.modes) > 1 else []
-        switches = [
-            c
-            for c in model.transmitter.controls
-            if c.is_switch and used.get(c.name) and c.name != self.hand.currentData()
-        ]
-        known = [("", "nothing"), *modes, *((c.name, f"position of {c.label}") for c in switches)]
-        self.by.fill(known)
-        if plan is None or self.hand.currentData() is None or self.part.currentData() is None:
+        hand, part, by = self.hand.currentData(), self.part.currentData(), self.by.currentData()
+        if plan is None or hand is None or part is None:
             return
-        key = (model, self.hand.currentData(), self.part.currentData(), self.by.currentData())
-        if key != self._shown:
-            self._shown = key
-            self.effects = effects(model, plan, self.hand.currentData())
+        if (model, hand, part, by) != self._shown:
+            self._shown = (model, hand, part, by)
+            self.effects = effects(model, plan, hand)
             self._show_effects()
             try:
-                self.lines = swept(plan, self.hand.currentData(), self.part.currentData(), self.by.currentData() or "")
+                self.lines = swept(plan, hand, part, by or "")
             except HypsosError as error:
                 self.lines = []
                 self.said.setText(error.plain)
-        part = part_named(model, self.part.currentData())
-        self.plot.present = self.workbench.state.live.controls.get(self.hand.currentData())
-        self.plot.show_lines(self.lines, self.unit.currentData(), self.hand.currentText(), sense_words(part))
+        self.plot.present = self.workbench.state.live.controls.get(hand)
+        sides = sense_words(part_named(model, part))
+        self.plot.show_lines(self.lines, self.unit.currentData(), self.hand.currentText(), sides)
+
+    def _fill_choices(self) -> None:
+        """The hands, the parts they move, and by what lines can be told apart."""
+        model = self.workbench.loaded
+        used = [c for c in model.transmitter.controls if uses(model).get(c.name)]
+        self.hand.fill([*((s, control_label(model, s)) for s in STICKS), *((c.name, c.label) for c in used)])
+        parts: list[Part] = [*across(model), *model.airframe.motors, *model.airframe.devices]
+        self.part.fill([(p.name, p.label) for p in parts])
+        modes = [("modes", "flight mode")] if len(model.program.modes) > 1 else []
+        switches = [c for c in used if c.is_switch and c.name != self.hand.currentData()]
+        self.by.fill([("", "nothing"), *modes, *((c.name, f"position of {c.label}") for c in switches)])
 
     def _show_effects(self) -> None:
         clear(self._grid)

@@ -356,13 +356,13 @@ class RecipeCard(RecipeFields):
 
     def _known(self, parameter: Parameter) -> list[tuple[Any, str]]:
         """What may be chosen for a parameter, each with its words."""
-        model = self.workbench.loaded
-        optional = type(self.recipe()).model_fields[parameter.key].default is None
-        none: list[tuple[Any, str]] = [(None, "none")] if optional else []
         if parameter.kind == "choice":
             return [*parameter.choices]
         if parameter.kind == "part":
             return [*self._may_be(parameter)]
+        optional = type(self.recipe()).model_fields[parameter.key].default is None
+        none: list[tuple[Any, str]] = [(None, "none")] if optional else []
+        model = self.workbench.loaded
         if parameter.kind == "shared":
             return [*none, *((x.name, x.label) for x in model.program.tunables), (NEW_VALUE, "a new one")]
         if parameter.kind == "signal":
@@ -372,10 +372,16 @@ class RecipeCard(RecipeFields):
         if parameter.kind == "switch":
             return [*none, *switches]
         sliders = [(c.name, c.label) for c in model.transmitter.controls if not c.is_switch]
-        gates = [(x.name, x.label) for x in model.program.logic if x.kind == "gate"]
-        trims = [a.command for a in model.program.axes if a.trim is not None] if parameter.levers else []
-        levers = [(f"{command}_trim", f"{command} trim lever") for command in trims]
-        return [*none, *sliders, *switches, *((s, control_label(model, s)) for s in STICKS), *levers, *gates]
+        sticks = [(s, control_label(model, s)) for s in STICKS]
+        gates = [(x.name, x.label) for x in model.program.gates()]
+        return [*none, *sliders, *switches, *sticks, *self._trim_levers(parameter), *gates]
+
+    def _trim_levers(self, parameter: Parameter) -> list[tuple[Any, str]]:
+        """The trim levers, where one may be chosen."""
+        if not parameter.levers:
+            return []
+        trimmed = [a.command for a in self.workbench.loaded.program.axes if a.trim is not None]
+        return [(f"{command}_trim", f"{command} trim lever") for command in trimmed]
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]

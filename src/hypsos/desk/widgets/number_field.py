@@ -133,26 +133,37 @@ class NumberField(QWidget):
     def _parsed(self, text: str) -> float | None:
         """The typed value in the field's own unit; None when it was refused."""
         match = _NUMBER.match(text)
-        value = float(match[1].replace(",", ".")) if match else 0.0
+        if match is None:
+            self._refuse(self._asked_for())
+            return None
+        value, units = self._signed(float(match[1].replace(",", ".")), _words(match[2]))
+        if not units or units == _words(self._unit):
+            return value
+        if self._convert is not None and len(units) == 1 and units[0] in ("mm", "°", "deg", "%"):
+            try:
+                return self._convert(value, units[0])
+            except HypsosError as error:
+                self._refuse(error.plain)
+                return None
+        self._refuse(self._asked_for())
+        return None
+
+    def _signed(self, value: float, words: list[str]) -> tuple[float, list[str]]:
+        """The value with the sign that a word for a side gives it, and the words that are units."""
         units: list[str] = []
-        for word in _words(match[2]) if match else ():
+        for word in words:
             if self._words and word in self._words:
                 value = abs(value) if word == self._words[1] else -abs(value)
             else:
                 units.append(word)
-        unit = units[0] if len(units) == 1 else "" if not units else "?"
-        if match is not None and (unit == "" or units == _words(self._unit)):
-            return value
-        if match is not None and self._convert is not None and unit in ("mm", "°", "deg", "%"):
-            try:
-                return self._convert(value, unit)
-            except HypsosError as error:
-                self._refuse(error.plain)
-                return None
+        return value, units
+
+    def _asked_for(self) -> str:
+        """What can be written here, as a sentence."""
+        unit = f" in {self._unit}" if self._unit else ""
         others = " (or mm, or °)" if self._convert else ""
-        said = f" and {self._words[0]} or {self._words[1]}" if self._words else ""
-        self._refuse(f"Write a number{f' in {self._unit}' if self._unit else ''}{others}{said}.")
-        return None
+        sides = f" and {self._words[0]} or {self._words[1]}" if self._words else ""
+        return f"Write a number{unit}{others}{sides}."
 
     def _take(self, value: float) -> None:
         try:

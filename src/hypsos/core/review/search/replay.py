@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -220,26 +220,32 @@ def _neighbours(model: Model, steps: Sequence[SearchStep]) -> bool:
     return True
 
 
+MOST_PRESSES = 60
+"""So often at the most a button is pressed on a way."""
+
+
 def brought(model: Model, name: str, place: float) -> Iterable[SearchStep]:
     """How the hands bring a shared value that is free in the search to where its stand-in stands."""
     x = next(t for t in model.program.shared_values() if t.name == name)
     adjuster = x.adjuster
     assert adjuster is not None
     wanted = x.low + (place + 100.0) / 200.0 * (x.high - x.low)
-    if adjuster.kind != "step":
-        if adjuster.control is not None:
-            yield SearchStep(
-                adjuster.control, place if adjuster.kind == "set" else (100.0 if wanted > x.value else -100.0)
-            )
-        return
-    text = adjuster.up if wanted > x.value else adjuster.down
-    presses = min(60, int(np.ceil(abs(wanted - x.value) / adjuster.amount - 1e-6)))
+    if adjuster.kind == "set" and adjuster.control is not None:
+        yield SearchStep(adjuster.control, place)
+    elif adjuster.kind == "add" and adjuster.control is not None:
+        yield SearchStep(adjuster.control, 100.0 if wanted > x.value else -100.0)
+    elif adjuster.kind == "step":
+        presses = min(MOST_PRESSES, int(np.ceil(abs(wanted - x.value) / adjuster.amount - 1e-6)))
+        yield from _pressed(model, adjuster.up if wanted > x.value else adjuster.down, presses)
+
+
+def _pressed(model: Model, text: str | None, times: int) -> Iterator[SearchStep]:
+    """A switch or a button brought to a position so many times, where a condition asks for one."""
     asks = asked(text) if text is not None else None
-    control = model.transmitter.control(asks.name) if asks is not None else None
-    if asks is None or control is None or asks.position is None or asks.negated:
+    if asks is None or asks.position is None or asks.negated or model.transmitter.control(asks.name) is None:
         return
     away = asks.position - 1 if asks.position else 1
-    for _ in range(presses):
+    for _ in range(times):
         yield SearchStep(asks.name, float(asks.position))
         yield SearchStep(asks.name, float(away))
 
